@@ -1,0 +1,105 @@
+namespace Kettlefog.Contracts;
+
+/// <summary>An entry of the history in one line.</summary>
+/// <param name="Number">Its number.</param>
+/// <param name="Kind"><c>merge</c> or <c>reversal</c>.</param>
+/// <param name="RecordType">The record type.</param>
+/// <param name="Records">The records, the master first.</param>
+/// <param name="At">When, in UTC.</param>
+/// <param name="Actor">Who.</param>
+/// <param name="Reason">Why.</param>
+/// <param name="Rule">By which rule or file line.</param>
+/// <param name="ApprovedBy">With whose approval, or null.</param>
+/// <param name="Rows">How many related rows were moved, or went back.</param>
+/// <param name="Reverses">The merge that it takes back, or null.</param>
+/// <param name="ReversedBy">The reversal that took it back, or null if it stands.</param>
+/// <param name="Hash">Its hash, in which that of the entry before is contained.</param>
+public sealed record EntrySummary(
+    long Number,
+    string Kind,
+    string RecordType,
+    IReadOnlyList<PlanRecord> Records,
+    DateTimeOffset At,
+    string Actor,
+    string Reason,
+    string Rule,
+    string? ApprovedBy,
+    long Rows,
+    long? Reverses,
+    long? ReversedBy,
+    string Hash);
+
+/// <summary>A page of the history.</summary>
+/// <param name="Items">The entries, latest first.</param>
+/// <param name="Total">How many there are in all.</param>
+/// <param name="Page">The page, counted from 1.</param>
+/// <param name="Size">The number of entries on a page.</param>
+public sealed record HistoryPage(IReadOnlyList<EntrySummary> Items, long Total, int Page, int Size);
+
+/// <summary>An entry of the history in full.</summary>
+/// <param name="Summary">What the list shows.</param>
+/// <param name="Merge">What was merged, with all old values; null for a reversal.</param>
+/// <param name="Reversal">What was taken back; null for a merge.</param>
+public sealed record EntryView(EntrySummary Summary, PlanView? Merge, SingleReversalView? Reversal);
+
+/// <summary>What taking back one merge does.</summary>
+/// <param name="Number">The merge.</param>
+/// <param name="Records">Its records, the master first.</param>
+/// <param name="Rows">The related rows that go back.</param>
+/// <param name="Cells">The values that come back.</param>
+/// <param name="Restored">The keys of deleted records that come back.</param>
+/// <param name="Drift">What was changed since by somebody else and stays as it is.</param>
+public sealed record SingleReversalView(
+    long Number,
+    IReadOnlyList<PlanRecord> Records,
+    IReadOnlyList<RowsView> Rows,
+    IReadOnlyList<CellView> Cells,
+    IReadOnlyList<string> Restored,
+    IReadOnlyList<string> Drift);
+
+/// <summary>Related rows that go back.</summary>
+/// <param name="Reference">The reference.</param>
+/// <param name="Title">What the rows are called.</param>
+/// <param name="Record">The key of the record they go back to.</param>
+/// <param name="Count">How many go back.</param>
+/// <param name="Journaled">How many the merge had moved.</param>
+public sealed record RowsView(string Reference, string Title, string Record, long Count, long Journaled);
+
+/// <summary>A value that comes back.</summary>
+/// <param name="Record">The key of the record.</param>
+/// <param name="Column">The column.</param>
+/// <param name="Now">The value now.</param>
+/// <param name="Back">The value that comes back.</param>
+public sealed record CellView(string Record, string Column, string? Now, string? Back);
+
+/// <summary>A request to plan a reversal.</summary>
+/// <param name="WithLater">True to take back first the later merges that stand on it.</param>
+public sealed record ReversalPlanBody(bool WithLater = false);
+
+/// <summary>What taking back a merge would do.</summary>
+/// <param name="Number">The merge.</param>
+/// <param name="Standing">The later merges that have to go first, latest first.</param>
+/// <param name="Reversals">What is done, in order.</param>
+/// <param name="Fingerprint">Hand it back to carry out the reversal.</param>
+public sealed record ReversalPlanView(
+    long Number,
+    IReadOnlyList<long> Standing,
+    IReadOnlyList<SingleReversalView> Reversals,
+    string Fingerprint);
+
+/// <summary>A request to take a merge back.</summary>
+/// <param name="Fingerprint">The fingerprint of the reversal plan that was shown.</param>
+/// <param name="Reason">Why, in the operator's words.</param>
+/// <param name="WithLater">True to take back first the later merges that stand on it.</param>
+/// <param name="Rehearse">True to do everything and then roll it back.</param>
+public sealed record ReversalBody(string Fingerprint, string Reason = "", bool WithLater = false, bool Rehearse = false);
+
+/// <summary>What a reversal did.</summary>
+/// <param name="Entries">The entries it made, in order.</param>
+public sealed record ReversalResult(IReadOnlyList<EntrySummary> Entries);
+
+/// <summary>What a check of the history found.</summary>
+/// <param name="Entries">How many entries were checked.</param>
+/// <param name="Head">The hash of the last entry.</param>
+/// <param name="Faults">What is wrong; empty if the history is whole.</param>
+public sealed record HistoryCheck(long Entries, string Head, IReadOnlyList<string> Faults);

@@ -1,0 +1,114 @@
+namespace Kettlefog.Contracts;
+
+/// <summary>Which records become one, and what the operator chose.</summary>
+/// <param name="RecordType">The record type.</param>
+/// <param name="Master">The key of the record that stays.</param>
+/// <param name="Duplicates">The keys of the others.</param>
+/// <param name="Fields">The choices by field; a field that is not there follows its survivorship rule.</param>
+public sealed record PlanRequest(
+    string RecordType,
+    string Master,
+    IReadOnlyList<string> Duplicates,
+    IReadOnlyDictionary<string, FieldChoiceView>? Fields = null);
+
+/// <summary>A choice for one field: one of the two.</summary>
+/// <param name="From">Take the value of the record with this key.</param>
+/// <param name="Typed">Take this value; empty for a blank.</param>
+public sealed record FieldChoiceView(string? From = null, string? Typed = null);
+
+/// <summary>What a merge would do, or did.</summary>
+/// <param name="RecordType">The record type.</param>
+/// <param name="Fingerprint">Stands for all the plan was computed from; hand it back to apply the plan.</param>
+/// <param name="Records">The records, the master first.</param>
+/// <param name="Fields">What becomes of the fields, and of the columns that the map does not name.</param>
+/// <param name="Moves">What becomes of the related rows.</param>
+/// <param name="Figures">The figures before and after.</param>
+/// <param name="Blockers">What forbids the merge.</param>
+/// <param name="Warnings">What the operator should know.</param>
+public sealed record PlanView(
+    string RecordType,
+    string Fingerprint,
+    IReadOnlyList<PlanRecord> Records,
+    IReadOnlyList<PlanField> Fields,
+    IReadOnlyList<PlanMove> Moves,
+    IReadOnlyList<PlanFigure> Figures,
+    IReadOnlyList<PlanBlocker> Blockers,
+    IReadOnlyList<string> Warnings);
+
+/// <summary>A record of a plan.</summary>
+/// <param name="Key">Its key.</param>
+/// <param name="Label">Its label.</param>
+/// <param name="Created">When it was created.</param>
+/// <param name="Changed">When it was changed last.</param>
+/// <param name="Source">Where it came from.</param>
+/// <param name="Owner">Who is responsible for it.</param>
+public sealed record PlanRecord(string Key, string Label, string? Created, string? Changed, string? Source, string? Owner);
+
+/// <summary>What becomes of a field.</summary>
+/// <param name="Name">The field's name; the column's if the map does not name it.</param>
+/// <param name="Title">Its name for people.</param>
+/// <param name="Kind">What its value means; <c>unmapped</c> for a column that the map does not name, which follows the master.</param>
+/// <param name="Group">The heading under which it is shown, or null.</param>
+/// <param name="Values">Each record's value, the master's first.</param>
+/// <param name="Value">The value that stays.</param>
+/// <param name="From">The index of the record it comes from; null if it was typed in.</param>
+/// <param name="ChosenBy"><c>rule</c>, <c>operator</c> or <c>typed</c>.</param>
+/// <param name="Rule">The survivorship rule that holds for the field.</param>
+/// <param name="Differs">True if the records do not all have the same value.</param>
+/// <param name="Changes">True if the master's value becomes another one.</param>
+public sealed record PlanField(
+    string Name,
+    string Title,
+    string Kind,
+    string? Group,
+    IReadOnlyList<string?> Values,
+    string? Value,
+    int? From,
+    string ChosenBy,
+    string Rule,
+    bool Differs,
+    bool Changes);
+
+/// <summary>What becomes of related rows.</summary>
+/// <param name="Reference">The reference.</param>
+/// <param name="Title">What the rows are called.</param>
+/// <param name="Table">Their table.</param>
+/// <param name="Policy"><c>reassign</c>, <c>leave</c> or <c>block</c>.</param>
+/// <param name="Counts">How many rows each record has, the master's first.</param>
+/// <param name="Count">How many of them are the duplicates'.</param>
+/// <param name="Worth">What the duplicates' rows are worth, as an exact decimal, or null.</param>
+public sealed record PlanMove(
+    string Reference,
+    string Title,
+    string Table,
+    string Policy,
+    IReadOnlyList<long> Counts,
+    long Count,
+    string? Worth);
+
+/// <summary>A figure before and after.</summary>
+/// <param name="Name">Its name.</param>
+/// <param name="Title">Its name for people.</param>
+/// <param name="Operation"><c>count</c>, <c>sum</c>, <c>last</c> or <c>first</c>.</param>
+/// <param name="Control">True for a control total.</param>
+/// <param name="Before">Each record's, the master's first.</param>
+/// <param name="After">The master's afterwards.</param>
+public sealed record PlanFigure(
+    string Name,
+    string Title,
+    string Operation,
+    bool Control,
+    IReadOnlyList<string?> Before,
+    string? After);
+
+/// <summary>Something that forbids a merge.</summary>
+/// <param name="Message">What it is.</param>
+/// <param name="Clear">How to clear it.</param>
+public sealed record PlanBlocker(string Message, string Clear);
+
+/// <summary>A request to apply a plan.</summary>
+/// <param name="Plan">The records and choices, as planned.</param>
+/// <param name="Fingerprint">The fingerprint of the plan that was shown.</param>
+/// <param name="Reason">Why, in the operator's words.</param>
+/// <param name="Rehearse">True to do everything and then roll it back.</param>
+public sealed record MergeBody(PlanRequest Plan, string Fingerprint, string Reason = "", bool Rehearse = false);

@@ -1,0 +1,109 @@
+namespace Kettlefog.Contracts;
+
+/// <summary>The record map as clients need it.</summary>
+/// <param name="Name">The name of the operational database.</param>
+/// <param name="Fingerprint">Stands for the file's text.</param>
+/// <param name="RecordTypes">The record types.</param>
+public sealed record MapView(string Name, string Fingerprint, IReadOnlyList<RecordTypeView> RecordTypes);
+
+/// <summary>A record type.</summary>
+/// <param name="Name">Its name in addresses.</param>
+/// <param name="Title">What one is called.</param>
+/// <param name="Plural">What many are called.</param>
+/// <param name="Key">The key columns.</param>
+/// <param name="Fields">The fields.</param>
+/// <param name="References">What points at its records.</param>
+/// <param name="Figures">The figures.</param>
+public sealed record RecordTypeView(
+    string Name,
+    string Title,
+    string Plural,
+    IReadOnlyList<string> Key,
+    IReadOnlyList<FieldView> Fields,
+    IReadOnlyList<ReferenceView> References,
+    IReadOnlyList<FigureView> Figures);
+
+/// <summary>A field.</summary>
+/// <param name="Name">Its name in choices and searches.</param>
+/// <param name="Title">Its name for people.</param>
+/// <param name="Kind">What its value means, such as <c>email</c>.</param>
+/// <param name="Group">The heading under which it is shown, or null.</param>
+/// <param name="Rule">Its survivorship rule.</param>
+/// <param name="MaxLength">The longest text in characters, or null.</param>
+public sealed record FieldView(string Name, string Title, string Kind, string? Group, string Rule, int? MaxLength);
+
+/// <summary>A reference.</summary>
+/// <param name="Name">Its name in addresses.</param>
+/// <param name="Title">What the related rows are called.</param>
+/// <param name="Table">Their table.</param>
+/// <param name="Policy"><c>reassign</c>, <c>leave</c> or <c>block</c>.</param>
+public sealed record ReferenceView(string Name, string Title, string Table, string Policy);
+
+/// <summary>A figure.</summary>
+/// <param name="Name">Its name.</param>
+/// <param name="Title">Its name for people.</param>
+/// <param name="Operation"><c>count</c>, <c>sum</c>, <c>last</c> or <c>first</c>.</param>
+/// <param name="Control">True for a control total.</param>
+public sealed record FigureView(string Name, string Title, string Operation, bool Control);
+
+/// <summary>A record.</summary>
+/// <param name="Key">Its key, in text form.</param>
+/// <param name="Label">Its label.</param>
+/// <param name="Created">When it was created.</param>
+/// <param name="Changed">When it was changed last.</param>
+/// <param name="Source">Where it came from.</param>
+/// <param name="Owner">Who is responsible for it.</param>
+/// <param name="Values">Its values by field; a column that the map does not name stands under <c>column:NAME</c>.</param>
+/// <param name="Figures">Its figures by name; sums are exact decimals.</param>
+/// <param name="Counts">The number of its related rows by reference.</param>
+/// <param name="Retired">Where it leads if it is retired, or null.</param>
+public sealed record RecordView(
+    string Key,
+    string Label,
+    string? Created,
+    string? Changed,
+    string? Source,
+    string? Owner,
+    IReadOnlyDictionary<string, string?> Values,
+    IReadOnlyDictionary<string, string?> Figures,
+    IReadOnlyDictionary<string, long> Counts,
+    ForwardView? Retired);
+
+/// <summary>A page of records.</summary>
+/// <param name="Items">The records.</param>
+/// <param name="Total">How many there are in all.</param>
+/// <param name="Page">The page, counted from 1.</param>
+/// <param name="Size">The number of records on a page.</param>
+public sealed record RecordPage(IReadOnlyList<RecordView> Items, long Total, int Page, int Size);
+
+/// <summary>A page of related rows.</summary>
+/// <param name="Reference">The reference.</param>
+/// <param name="Title">What the rows are called.</param>
+/// <param name="Columns">The columns shown, the rows' key first.</param>
+/// <param name="Rows">The rows' values, in the order of the columns.</param>
+/// <param name="Total">How many there are in all.</param>
+/// <param name="Page">The page, counted from 1.</param>
+/// <param name="Size">The number of rows on a page.</param>
+public sealed record RelatedRowsPage(
+    string Reference,
+    string Title,
+    IReadOnlyList<string> Columns,
+    IReadOnlyList<IReadOnlyList<string?>> Rows,
+    long Total,
+    int Page,
+    int Size);
+
+/// <summary>Where a retired key leads.</summary>
+/// <param name="OldKey">The retired key.</param>
+/// <param name="Master">The key of today's master, through all later merges.</param>
+/// <param name="Number">The merge that retired it.</param>
+public sealed record ForwardView(string OldKey, string Master, long Number);
+
+/// <summary>The history of one record.</summary>
+/// <param name="Retired">Where the record leads if it is retired, or null.</param>
+/// <param name="OldKeys">The retired keys that lead to it.</param>
+/// <param name="Entries">The entries that speak of it, latest first.</param>
+public sealed record RecordHistory(
+    ForwardView? Retired,
+    IReadOnlyList<ForwardView> OldKeys,
+    IReadOnlyList<EntrySummary> Entries);

@@ -1,0 +1,211 @@
+using System.Text.Encodings.Web;
+using System.Text.Json;
+using System.Text.Json.Serialization;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Planning;
+
+namespace Kettlefog.Core.History;
+
+/// <summary>A record in the details of a merge.</summary>
+/// <param name="Key">Its key, in text form.</param>
+/// <param name="Label">Its label at the time.</param>
+/// <param name="Created">When it was created.</param>
+/// <param name="Changed">When it was changed last before the merge.</param>
+/// <param name="Source">Where it came from.</param>
+/// <param name="Owner">Who was responsible for it.</param>
+public sealed record RecordDetail(string Key, string Label, string? Created, string? Changed, string? Source, string? Owner);
+
+/// <summary>A field, or a column that the map does not name, in the details of a merge.</summary>
+/// <param name="Name">The field's name; the column's if the map does not name it.</param>
+/// <param name="Title">Its name for people.</param>
+/// <param name="Kind">Its kind in written form; <c>unmapped</c> if the map does not name it.</param>
+/// <param name="Group">The heading under which it is shown.</param>
+/// <param name="Values">Each record's value, the master's first.</param>
+/// <param name="Value">The value that stays.</param>
+/// <param name="From">The index of the record it comes from; null if typed in.</param>
+/// <param name="ChosenBy">How it was chosen, in written form.</param>
+/// <param name="Rule">The survivorship rule that holds, in written form.</param>
+/// <param name="Differs">True if the records do not all have the same value.</param>
+/// <param name="Changes">True if the master's value became another one.</param>
+public sealed record FieldDetail(
+    string Name,
+    string Title,
+    string Kind,
+    string? Group,
+    IReadOnlyList<string?> Values,
+    string? Value,
+    int? From,
+    string ChosenBy,
+    string Rule,
+    bool Differs,
+    bool Changes);
+
+/// <summary>What became of the related rows by one reference.</summary>
+/// <param name="Reference">The reference's name.</param>
+/// <param name="Title">What the rows are called.</param>
+/// <param name="Table">Their table.</param>
+/// <param name="Policy">The policy, in written form.</param>
+/// <param name="Counts">How many rows each record had, the master's first.</param>
+/// <param name="Count">How many of them were the duplicates'.</param>
+/// <param name="Worth">What the duplicates' rows were worth, or null.</param>
+public sealed record MoveDetail(
+    string Reference,
+    string Title,
+    string Table,
+    string Policy,
+    IReadOnlyList<long> Counts,
+    long Count,
+    decimal? Worth);
+
+/// <summary>A figure before and after.</summary>
+/// <param name="Name">Its name.</param>
+/// <param name="Title">Its name for people.</param>
+/// <param name="Operation">How it is computed, in written form.</param>
+/// <param name="Control">True for a control total.</param>
+/// <param name="Before">Each record's, the master's first.</param>
+/// <param name="After">The master's afterwards.</param>
+public sealed record FigureDetail(
+    string Name,
+    string Title,
+    string Operation,
+    bool Control,
+    IReadOnlyList<string?> Before,
+    string? After);
+
+/// <summary>
+/// All that a merge decides and does, with every value as text: what the history keeps for people to read. The exact
+/// values are in the journal.
+/// </summary>
+/// <param name="Map">The fingerprint of the map.</param>
+/// <param name="Plan">The fingerprint of the plan.</param>
+/// <param name="Records">The records, the master first.</param>
+/// <param name="Fields">The fields, then the columns that the map does not name.</param>
+/// <param name="Moves">The related rows, by reference.</param>
+/// <param name="Figures">The figures.</param>
+public sealed record MergeDetails(
+    string Map,
+    string Plan,
+    IReadOnlyList<RecordDetail> Records,
+    IReadOnlyList<FieldDetail> Fields,
+    IReadOnlyList<MoveDetail> Moves,
+    IReadOnlyList<FigureDetail> Figures)
+{
+    /// <summary>The kind of a column that the map does not name.</summary>
+    public const string Unmapped = "unmapped";
+
+    /// <summary>The details of a plan.</summary>
+    /// <param name="plan">The plan.</param>
+    /// <param name="map">The map it was made under.</param>
+    public static MergeDetails Of(MergePlan plan, RecordMap map)
+    {
+        ArgumentNullException.ThrowIfNull(plan);
+        ArgumentNullException.ThrowIfNull(map);
+        var fields = plan.Fields.Select(field => new FieldDetail(
+            field.Field.Name,
+            field.Field.Title,
+            WrittenName.Of(field.Field.Kind),
+            field.Field.Group,
+            [.. field.Values.Select(value => value.ToText())],
+            field.Value.ToText(),
+            field.From,
+            WrittenName.Of(field.ChosenBy),
+            WrittenName.Of(field.Rule),
+            field.Differs,
+            field.Changes));
+        var unmapped = plan.Unmapped.Select(column => new FieldDetail(
+            column.Column.Name,
+            column.Column.Name,
+            Unmapped,
+            null,
+            [.. column.Values.Select(value => value.ToText())],
+            column.Values[0].ToText(),
+            0,
+            WrittenName.Of(ChosenBy.Rule),
+            WrittenName.Of(Survivorship.SurvivorshipRule.Master),
+            column.Values.Any(value => value != column.Values[0]),
+            false));
+        return new MergeDetails(
+            map.Fingerprint,
+            plan.Fingerprint.Text,
+            [.. plan.Records.Select(Of)],
+            [.. fields, .. unmapped],
+            [.. plan.Moves.Select(move => new MoveDetail(
+                move.Reference.Name,
+                move.Reference.Title,
+                move.Reference.Table,
+                WrittenName.Of(move.Reference.Policy),
+                move.Counts,
+                move.Count,
+                move.Worth))],
+            [.. plan.Figures.Select(figure => new FigureDetail(
+                figure.Figure.Name,
+                figure.Figure.Title,
+                WrittenName.Of(figure.Figure.Operation),
+                figure.Figure.Control,
+                [.. figure.Before.Select(value => value.ToText())],
+                figure.After.ToText()))]);
+    }
+
+    /// <summary>The details of one record.</summary>
+    /// <param name="record">The record.</param>
+    public static RecordDetail Of(PlannedRecord record)
+    {
+        ArgumentNullException.ThrowIfNull(record);
+        return new RecordDetail(
+            record.Key.ToString(),
+            record.Label,
+            record.Created.ToText(),
+            record.Changed.ToText(),
+            record.Source.ToText(),
+            record.Owner.ToText());
+    }
+}
+
+/// <summary>All that a reversal did, with every value as text.</summary>
+/// <param name="Plan">The fingerprint of the reversal plan.</param>
+/// <param name="Records">The records, the master first.</param>
+/// <param name="Rows">The related rows that went back, by reference and record.</param>
+/// <param name="Cells">The values that came back.</param>
+/// <param name="Restored">The keys of the deleted records that came back.</param>
+/// <param name="Drift">What was left as it is, one sentence each.</param>
+public sealed record ReversalDetails(
+    string Plan,
+    IReadOnlyList<RecordDetail> Records,
+    IReadOnlyList<ReturnedRows> Rows,
+    IReadOnlyList<ReturnedCell> Cells,
+    IReadOnlyList<string> Restored,
+    IReadOnlyList<string> Drift);
+
+/// <summary>Related rows that go back to a record.</summary>
+/// <param name="Reference">The reference's name.</param>
+/// <param name="Title">What the rows are called.</param>
+/// <param name="Record">The key of the record.</param>
+/// <param name="Count">How many go back.</param>
+/// <param name="Journaled">How many the merge had moved.</param>
+public sealed record ReturnedRows(string Reference, string Title, string Record, long Count, long Journaled);
+
+/// <summary>A value that comes back.</summary>
+/// <param name="Record">The key of the record.</param>
+/// <param name="Column">The column.</param>
+/// <param name="Now">The value now.</param>
+/// <param name="Back">The value that comes back.</param>
+public sealed record ReturnedCell(string Record, string Column, string? Now, string? Back);
+
+/// <summary>Writes and reads details as the history keeps them.</summary>
+public static class DetailsJson
+{
+    private static readonly JsonSerializerOptions Options = new()
+    {
+        PropertyNamingPolicy = JsonNamingPolicy.CamelCase,
+        DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
+        Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+    };
+
+    /// <summary>Writes details.</summary>
+    /// <param name="details">The details.</param>
+    public static string Write<T>(T details) => JsonSerializer.Serialize(details, Options);
+
+    /// <summary>Reads details.</summary>
+    /// <param name="json">What <see cref="Write"/> wrote.</param>
+    public static T Read<T>(string json) => JsonSerializer.Deserialize<T>(json, Options)!;
+}

@@ -1,0 +1,188 @@
+using Kettlefog.Core.Schema;
+
+namespace Kettlefog.Core.Maps;
+
+/// <summary>Checks a map against the catalog of its database.</summary>
+public static class MapCheck
+{
+    /// <summary>
+    /// Checks that every table and column is there, that keys are unique, and that no foreign key of the database
+    /// points at a record without being named as a reference.
+    /// </summary>
+    /// <param name="document">The map, as read.</param>
+    /// <param name="catalog">The database's tables.</param>
+    /// <returns>The map with the keys filled in that the file leaves to the database.</returns>
+    /// <exception cref="Refusal">The map does not fit; every mistake is in the details with its line.</exception>
+    public static CheckedMap Against(MapDocument document, DatabaseCatalog catalog)
+    {
+        ArgumentNullException.ThrowIfNull(document);
+        ArgumentNullException.ThrowIfNull(catalog);
+        var problems = new MapProblems(document.File);
+        var types = document.Map.RecordTypes
+            .Select(type => new TypeCheck(type, document, catalog, problems).Run())
+            .ToList();
+        problems.ThrowIfAny();
+        return new CheckedMap(document.Map with { RecordTypes = types }, catalog);
+    }
+
+    private sealed class TypeCheck(RecordType type, MapDocument document, DatabaseCatalog catalog, MapProblems problems)
+    {
+        private readonly string _path = $"record_types.{type.Name}";
+
+        public RecordType Run()
+        {
+            if (Table(type.Table, $"{_path}.table") is not { } table)
+                return type;
+            if (table.IsView)
+                Problem($"{_path}.table", $"'{table.Name}' is a view, whose rows cannot be merged.", "Name the table behind it.");
+            var key = Key(type.Key, table, $"{_path}.key", $"{_path}.table");
+            foreach (var (column, name) in new[] { (type.Created, "created"), (type.Changed, "changed"), (type.Source, "source"), (type.Owner, "owner") })
+            {
+                if (column is not null)
+                    Column(column, table, $"{_path}.{name}");
+            }
+
+            foreach (var field in type.Fields)
+                CheckField(field, table, key);
+            foreach (var (column, text) in type.Retirement.Mark)
+                CheckText(column, text, table, $"{_path}.retire.mark.{column}");
+            var references = type.References.Select(reference => CheckReference(reference, table, key)).ToList();
+            foreach (var figure in type.Figures)
+                CheckFigure(figure);
+            CheckForeignKeys(table, references);
+            return type with { Key = key, References = references };
+        }
+
+        private void CheckField(Field field, TableSchema table, IReadOnlyList<string> key)
+        {
+            var path = $"{_path}.fields.{field.Name}";
+            if (Column(field.Column, table, path) is not { } column)
+                return;
+            if (key.Contains(column.Name, StringComparer.OrdinalIgnoreCase))
+                Problem(path, $"'{column.Name}' is part of the key, which is the master's and not chosen.", "Leave the field out.");
+            if (column.Generated)
+                Problem(path, $"'{column.Name}' is computed by the database and cannot be written.", "Leave the field out.");
+        }
+
+        private Reference CheckReference(Reference reference, TableSchema target, IReadOnlyList<string> targetKey)
+        {
+            var path = $"{_path}.references.{reference.Name}";
+            if (Table(reference.Table, $"{path}.table") is not { } table)
+                return reference;
+            if (table.IsView)
+                Problem($"{path}.table", $"'{table.Name}' is a view, whose rows cannot be reassigned.", "Name the table behind it.");
+            var columns = reference.Columns.Select(name => Column(name, table, $"{path}.columns")).ToList();
+            if (columns.Count > 0 && columns.Count != targetKey.Count)
+            {
+                Problem($"{path}.columns", $"The reference has {columns.Count} column(s), but the key of '{target.Name}' has {targetKey.Count}.", $"Name one column for each of: {string.Join(", ", targetKey)}.");
+            }
+
+            for (var index = 0; index < Math.Min(columns.Count, targetKey.Count); index++)
+            {
+                var keyColumn = target.Find(targetKey[index]);
+                if (columns[index] is { } column && keyColumn is not null && column.Storage is not null
+                    && keyColumn.Storage is not null && column.Storage != keyColumn.Storage)
+                {
+                    Problem($"{path}.columns", $"'{table.Name}.{column.Name}' is {Type(column)}, but the key '{target.Name}.{keyColumn.Name}' is {Type(keyColumn)}.", "Name the column that holds the key in the same type.");
+                }
+            }
+
+            foreach (var (column, text) in reference.When)
+                CheckText(column, text, table, $"{path}.when.{column}");
+            if (reference.Amount is not null)
+                Column(reference.Amount, table, $"{path}.amount");
+            foreach (var column in reference.Show)
+                Column(column, table, $"{path}.show");
+            return reference with { Key = Key(reference.Key, table, $"{path}.key", $"{path}.table") };
+        }
+
+        private void CheckFigure(Figure figure)
+        {
+            var reference = type.References.First(known => known.Name == figure.Reference);
+            if (figure.Column is not null && catalog.Find(reference.Table) is { } table)
+                Column(figure.Column, table, $"{_path}.figures.{figure.Name}");
+        }
+
+        private void CheckForeignKeys(TableSchema target, List<Reference> references)
+        {
+            foreach (var table in catalog.Tables)
+            {
+                foreach (var foreignKey in table.ForeignKeys.Where(key => Same(key.Target, target.Name)))
+                {
+                    var named = references.Any(reference =>
+                        Same(reference.Table, table.Name)
+                        && reference.Columns.Order(StringComparer.OrdinalIgnoreCase)
+                            .SequenceEqual(foreignKey.Columns.Order(StringComparer.OrdinalIgnoreCase), StringComparer.OrdinalIgnoreCase));
+                    if (!named)
+                    {
+                        var columns = string.Join(", ", foreignKey.Columns);
+                        Problem($"{_path}.references", $"The database has a foreign key {table.Name} ({columns}) to '{target.Name}', which the map does not name.", $"Add under 'references': '{table.Name}: {{table: {table.Name}, columns: [{columns}], policy: reassign}}', or policy 'leave' or 'block'.");
+                    }
+                }
+            }
+        }
+
+        private IReadOnlyList<string> Key(IReadOnlyList<string> named, TableSchema table, string path, string tablePath)
+        {
+            if (named.Count == 0)
+            {
+                if (table.PrimaryKey.Count == 0)
+                    Problem(tablePath, $"The table '{table.Name}' has no primary key.", "Name columns that are unique together with 'key: [...]'.");
+                return table.PrimaryKey;
+            }
+
+            var columns = named.Select(name => Column(name, table, path)).ToList();
+            if (columns.Any(column => column is null))
+                return named;
+            var unique = table.UniqueKeys
+                .Where(key => key.Filter is null && key.Columns.All(column => column is not null))
+                .Select(key => key.Columns.Select(column => column!))
+                .Append(table.PrimaryKey)
+                .Any(key => key.Any() && key.Order(StringComparer.OrdinalIgnoreCase)
+                    .SequenceEqual(named.Order(StringComparer.OrdinalIgnoreCase), StringComparer.OrdinalIgnoreCase));
+            if (!unique)
+                Problem(path, $"Nothing makes {string.Join(", ", named)} unique in '{table.Name}'.", table.PrimaryKey.Count > 0 ? $"Name the primary key: {string.Join(", ", table.PrimaryKey)}." : "Create a unique index on them first.");
+            return columns.Select(column => column!.Name).ToList();
+        }
+
+        private void CheckText(string name, string text, TableSchema table, string path)
+        {
+            if (Column(name, table, path) is not { } column)
+                return;
+            if (column.Generated)
+                Problem(path, $"'{column.Name}' is computed by the database and cannot be written.", "Name another column.");
+            if (column.TryRead(text) is null)
+                Problem(path, $"'{text}' is not what '{column.Name}' ({column.DeclaredType}) holds.", "Write a value of that type.");
+            if (column.MaxLength < text.Length)
+                Problem(path, $"'{text}' is longer than '{column.Name}' allows ({column.MaxLength} characters).", "Write a shorter text.");
+        }
+
+        private TableSchema? Table(string name, string path)
+        {
+            if (catalog.Find(name) is { } table)
+                return table;
+            Problem(path, $"The database has no table '{name}'.", Spelling.Instead(name, catalog.Tables.Select(known => known.Name)));
+            return null;
+        }
+
+        private ColumnSchema? Column(string name, TableSchema table, string path)
+        {
+            if (table.Find(name) is { } column)
+                return column;
+            Problem(path, $"The table '{table.Name}' has no column '{name}'.", Spelling.Instead(name, table.Columns.Select(known => known.Name)));
+            return null;
+        }
+
+        private void Problem(string path, string message, string instead)
+        {
+            var place = path;
+            while (!document.Lines.ContainsKey(place) && place.Contains('.', StringComparison.Ordinal))
+                place = place[..place.LastIndexOf('.')];
+            problems.Add(document.Lines.GetValueOrDefault(place, 1), message, instead);
+        }
+
+        private static bool Same(string left, string right) => string.Equals(left, right, StringComparison.OrdinalIgnoreCase);
+
+        private static string Type(ColumnSchema column) => column.DeclaredType.Length > 0 ? column.DeclaredType : "of no declared type";
+    }
+}

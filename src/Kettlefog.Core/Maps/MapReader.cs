@@ -1,0 +1,248 @@
+using Kettlefog.Core.Survivorship;
+using Kettlefog.Core.Values;
+using YamlDotNet.Core;
+using YamlDotNet.RepresentationModel;
+
+namespace Kettlefog.Core.Maps;
+
+/// <summary>A map as read from its file, with the lines on which its parts stand.</summary>
+/// <param name="Map">The map.</param>
+/// <param name="File">The file's name, for messages.</param>
+/// <param name="Lines">The line of each part, by its path such as <c>record_types.vendor.fields.name</c>.</param>
+public sealed record MapDocument(RecordMap Map, string File, IReadOnlyDictionary<string, int> Lines);
+
+/// <summary>Reads a record map from YAML 1.2.</summary>
+public static class MapReader
+{
+    internal static readonly string[] RootKeys = ["kettlefog", "name", "record_types"];
+
+    internal static readonly string[] RecordTypeKeys =
+    [
+        "title", "plural", "table", "key", "label", "created", "changed", "source", "owner", "survivorship",
+        "fields", "references", "figures", "retire", "blockers",
+    ];
+
+    internal static readonly string[] FieldKeys = ["title", "column", "kind", "survivorship", "group"];
+
+    internal static readonly string[] ReferenceKeys =
+        ["title", "table", "columns", "key", "when", "policy", "amount", "show"];
+
+    internal static readonly string[] FigureKeys = ["title", "reference", "count", "sum", "last", "first", "control"];
+
+    internal static readonly string[] RetireKeys = ["delete", "mark"];
+
+    internal static readonly string[] BlockerKeys = ["must_agree", "forbid"];
+
+    /// <summary>The JSON Schema (draft 2020-12) of the file, for editors.</summary>
+    public static string JsonSchema { get; } = ReadSchema();
+
+    /// <summary>Reads a map.</summary>
+    /// <param name="yaml">The text of the file.</param>
+    /// <param name="file">The file's name, for messages.</param>
+    /// <exception cref="Refusal">The file is not YAML or not a map; every mistake is in the details with its line.</exception>
+    public static MapDocument Read(string yaml, string file)
+    {
+        ArgumentNullException.ThrowIfNull(yaml);
+        ArgumentNullException.ThrowIfNull(file);
+        var problems = new MapProblems(file);
+        var lines = new Dictionary<string, int>();
+        var map = ReadRoot(Load(yaml, problems), Sha256Digest.OfText(yaml), problems, lines);
+        problems.ThrowIfAny();
+        return new MapDocument(map, file, lines);
+    }
+
+    private static YamlMappingNode Load(string yaml, MapProblems problems)
+    {
+        var stream = new YamlStream();
+        try
+        {
+            stream.Load(new StringReader(yaml));
+        }
+        catch (YamlException error)
+        {
+            var reason = error.InnerException?.Message ?? error.Message;
+            problems.Add((int)error.Start.Line, $"The file is not YAML: {reason.TrimEnd('.')}.", "Check indentation, quotes and colons here.");
+            problems.ThrowIfAny();
+        }
+
+        if (stream.Documents.Count == 1 && stream.Documents[0].RootNode is YamlMappingNode root)
+            return root;
+        problems.Add(1, "The file does not hold one mapping.", "Begin with 'kettlefog: 1'.");
+        problems.ThrowIfAny();
+        return [];
+    }
+
+    private static RecordMap ReadRoot(
+        YamlMappingNode yaml,
+        string fingerprint,
+        MapProblems problems,
+        Dictionary<string, int> lines)
+    {
+        var root = new MapNode(yaml, "", problems, lines).Only(RootKeys);
+        if (root.RequiredText("kettlefog", "1") is { Length: > 0 } version && version != "1")
+            problems.Add(lines["kettlefog"], $"'{version}' is not a version of the map format.", "Write 'kettlefog: 1'.");
+        var types = root.Children("record_types").Select(child => ReadRecordType(child.Name, child.Node, problems, lines)).ToList();
+        if (types.Count == 0)
+            problems.Add(root.Line, "The map names no record type.", "Add 'record_types:' with one at least.");
+        return new RecordMap(root.RequiredText("name", "our operational database"), fingerprint, types);
+    }
+
+    private static RecordType ReadRecordType(
+        string name,
+        MapNode node,
+        MapProblems problems,
+        Dictionary<string, int> lines)
+    {
+        node.Only(RecordTypeKeys);
+        var fields = node.Children("fields", mayBeEmpty: true).Select(child => ReadField(child.Name, child.Node)).ToList();
+        if (fields.Count == 0)
+            problems.Add(node.Line, $"'{node.Path}' names no field.", "Add 'fields:' with those that an operator may choose.");
+        var references = node.Children("references").Select(child => ReadReference(child.Name, child.Node, problems)).ToList();
+        var title = node.Text("title") ?? Sentence(name);
+        var type = new RecordType(
+            name,
+            title,
+            node.Text("plural") ?? title + "s",
+            node.RequiredText("table", name),
+            node.Texts("key"),
+            node.RequiredText("label", "'{name}'"),
+            node.Text("created"),
+            node.Text("changed"),
+            node.Text("source"),
+            node.Text("owner"),
+            node.Word<SurvivorshipRule>("survivorship") ?? SurvivorshipRule.MasterUnlessBlank,
+            fields,
+            references,
+            node.Children("figures").Select(child => ReadFigure(child.Name, child.Node, references, problems)).ToList(),
+            ReadRetirement(node, problems),
+            ReadBlockers(node));
+        CheckNames(type, node, problems, lines);
+        foreach (var left in references.Where(reference => type.Retirement.Delete && reference.Policy == ReferencePolicy.Leave))
+        {
+            var path = node.Join($"references.{left.Name}");
+            problems.Add(lines.GetValueOrDefault(path, node.Line), $"'{path}' leaves its rows with the duplicate, which is deleted.", "Write 'policy: reassign' or 'policy: block', or retire by 'mark'.");
+        }
+
+        return type;
+    }
+
+    private static Field ReadField(string name, MapNode node)
+    {
+        node.Only(FieldKeys);
+        return new Field(
+            name,
+            node.Text("title") ?? Sentence(name),
+            node.Text("column") ?? name,
+            node.Word<FieldKind>("kind") ?? FieldKind.Text,
+            node.Word<SurvivorshipRule>("survivorship"),
+            node.Text("group"));
+    }
+
+    private static Reference ReadReference(string name, MapNode node, MapProblems problems)
+    {
+        node.Only(ReferenceKeys);
+        var columns = node.Texts("columns");
+        if (columns.Count == 0 && !node.Has("columns"))
+            problems.Add(node.Line, $"'{node.Path}' lacks 'columns'.", "Name the columns that hold the record's key, as in 'columns: vendor_id'.");
+        return new Reference(
+            name,
+            node.Text("title") ?? Sentence(name),
+            node.RequiredText("table", name),
+            columns,
+            node.Texts("key"),
+            node.TextMap("when"),
+            node.Word<ReferencePolicy>("policy") ?? ReferencePolicy.Reassign,
+            node.Text("amount"),
+            node.Texts("show"));
+    }
+
+    private static Figure ReadFigure(string name, MapNode node, List<Reference> references, MapProblems problems)
+    {
+        node.Only(FigureKeys);
+        var operations = FigureKeys[2..6].Where(node.Has).ToList();
+        if (operations.Count != 1)
+            problems.Add(node.Line, $"'{node.Path}' says {(operations.Count == 0 ? "not" : "more than once")} how it is computed.", "Write one of 'count: true', 'sum: column', 'last: column' and 'first: column'.");
+        var word = operations.FirstOrDefault() ?? "count";
+        WrittenName.TryRead<FigureOperation>(word, out var operation);
+        if (operation == FigureOperation.Count && node.Has("count") && !node.Flag("count"))
+            problems.Add(node.Line, $"'{node.Path}.count' is not 'true'.", "Write 'count: true'.");
+        var reference = node.RequiredText("reference", references.FirstOrDefault()?.Name ?? "bills");
+        if (reference.Length > 0 && references.All(known => known.Name != reference))
+            problems.Add(node.Line, $"'{node.Path}' speaks of the reference '{reference}', which the record type does not have.", Spelling.Instead(reference, references.Select(known => known.Name)));
+        var control = node.Flag("control");
+        if (control && operation is not (FigureOperation.Count or FigureOperation.Sum))
+            problems.Add(node.Line, $"'{node.Path}' cannot be a control total, because it does not add up.", "Make it a 'count' or a 'sum', or leave 'control' out.");
+        return new Figure(
+            name,
+            node.Text("title") ?? Sentence(name),
+            reference,
+            operation,
+            operation == FigureOperation.Count ? null : node.Text(word),
+            control);
+    }
+
+    private static Retirement ReadRetirement(MapNode type, MapProblems problems)
+    {
+        var node = type.Child("retire");
+        if (node is null)
+        {
+            if (!type.Has("retire"))
+                problems.Add(type.Line, $"'{type.Path}' does not say what becomes of a duplicate.", "Write 'retire: {mark: {status: merged}}' or 'retire: {delete: true}'.");
+            return new Retirement(true, new Dictionary<string, string>());
+        }
+
+        node.Only(RetireKeys);
+        var delete = node.Flag("delete");
+        var mark = node.TextMap("mark");
+        if (delete == mark.Count > 0)
+            problems.Add(node.Line, $"'{node.Path}' must either delete or mark.", "Write 'mark: {status: merged}' or 'delete: true', not both.");
+        return new Retirement(delete, mark);
+    }
+
+    private static BlockerRules ReadBlockers(MapNode type)
+    {
+        var node = type.Child("blockers")?.Only(BlockerKeys);
+        var forbid = node?.Child("forbid");
+        return new BlockerRules(
+            node?.Texts("must_agree") ?? [],
+            forbid?.Keys.ToDictionary(field => field, forbid.Texts) ?? new Dictionary<string, IReadOnlyList<string>>());
+    }
+
+    private static void CheckNames(RecordType type, MapNode node, MapProblems problems, Dictionary<string, int> lines)
+    {
+        var known = type.Fields.Select(field => field.Name).ToList();
+        var used = type.Blockers.MustAgree.Concat(type.Blockers.Forbid.Keys).Select(name => (name, path: node.Join("blockers")))
+            .Concat(Braces(type.Label).Select(name => (name, path: node.Join("label"))));
+        foreach (var (name, path) in used.Where(pair => !known.Contains(pair.name)))
+            problems.Add(lines.GetValueOrDefault(path, node.Line), $"'{path}' speaks of the field '{name}', which the record type does not have.", Spelling.Instead(name, known));
+        foreach (var twice in type.Fields.GroupBy(field => field.Column, StringComparer.OrdinalIgnoreCase).Where(group => group.Count() > 1))
+        {
+            var path = node.Join($"fields.{twice.Last().Name}");
+            problems.Add(lines.GetValueOrDefault(path, node.Line), $"'{path}' has the same column as '{twice.First().Name}'.", "Let one field speak for the column.");
+        }
+    }
+
+    private static IEnumerable<string> Braces(string label)
+    {
+        for (var open = label.IndexOf('{'); open >= 0; open = label.IndexOf('{', open + 1))
+        {
+            var close = label.IndexOf('}', open);
+            if (close < 0)
+                yield break;
+            yield return label[(open + 1)..close];
+        }
+    }
+
+    private static string Sentence(string name)
+    {
+        var words = name.Replace('_', ' ');
+        return char.ToUpperInvariant(words[0]) + words[1..];
+    }
+
+    private static string ReadSchema()
+    {
+        using var stream = typeof(MapReader).Assembly.GetManifestResourceStream("record-map.schema.json")!;
+        using var reader = new StreamReader(stream);
+        return reader.ReadToEnd();
+    }
+}

@@ -1,0 +1,194 @@
+using Kettlefog.Core.Schema;
+using Kettlefog.Core.Survivorship;
+using Kettlefog.Core.Values;
+
+namespace Kettlefog.Core.Maps;
+
+/// <summary>
+/// The description of an operational database: which tables hold records, what points at them, and how records
+/// become one. Read from YAML by <see cref="MapReader"/>.
+/// </summary>
+/// <param name="Name">The name of the database, for people.</param>
+/// <param name="Fingerprint">SHA-256 of the file's text in hexadecimal digits; a plan made under another map is stale.</param>
+/// <param name="RecordTypes">The record types, in the order of the file.</param>
+public sealed record RecordMap(string Name, string Fingerprint, IReadOnlyList<RecordType> RecordTypes)
+{
+    /// <summary>The record type of that name.</summary>
+    /// <param name="name">The name, as in the map.</param>
+    /// <exception cref="Refusal">There is none.</exception>
+    public RecordType Require(string name) =>
+        RecordTypes.FirstOrDefault(type => type.Name == name)
+        ?? throw new Refusal(
+            RefusalCode.UnknownRecordType,
+            $"There is no record type '{name}'.",
+            $"The map has: {string.Join(", ", RecordTypes.Select(type => type.Name))}.");
+}
+
+/// <summary>A kind of record that can be merged, such as vendor.</summary>
+/// <param name="Name">Its name in commands and addresses.</param>
+/// <param name="Title">What one of them is called.</param>
+/// <param name="Plural">What many of them are called.</param>
+/// <param name="Table">The table whose rows they are.</param>
+/// <param name="Key">The key columns; empty in the file means the table's primary key, filled in by <see cref="MapCheck"/>.</param>
+/// <param name="Label">How a record is called in one line: text with field names in braces.</param>
+/// <param name="Created">The column with the time of creation, or null.</param>
+/// <param name="Changed">The column with the time of the last change, or null.</param>
+/// <param name="Source">The column that says where the record came from, or null.</param>
+/// <param name="Owner">The column that says who is responsible for it, or null.</param>
+/// <param name="Survivorship">The survivorship rule of fields that name none.</param>
+/// <param name="Fields">The fields, in the order of the file.</param>
+/// <param name="References">What points at the records.</param>
+/// <param name="Figures">Numbers about a record, got from its related rows.</param>
+/// <param name="Retirement">What becomes of a duplicate.</param>
+/// <param name="Blockers">What forbids a merge.</param>
+public sealed record RecordType(
+    string Name,
+    string Title,
+    string Plural,
+    string Table,
+    IReadOnlyList<string> Key,
+    string Label,
+    string? Created,
+    string? Changed,
+    string? Source,
+    string? Owner,
+    SurvivorshipRule Survivorship,
+    IReadOnlyList<Field> Fields,
+    IReadOnlyList<Reference> References,
+    IReadOnlyList<Figure> Figures,
+    Retirement Retirement,
+    BlockerRules Blockers)
+{
+    /// <summary>The field of that name.</summary>
+    /// <param name="name">The name, as in the map.</param>
+    /// <exception cref="Refusal">There is none.</exception>
+    public Field RequireField(string name) =>
+        Fields.FirstOrDefault(field => field.Name == name)
+        ?? throw new Refusal(
+            RefusalCode.UnknownField,
+            $"A {Title.ToLowerInvariant()} has no field '{name}'.",
+            $"The fields are: {string.Join(", ", Fields.Select(field => field.Name))}.");
+
+    /// <summary>The reference of that name.</summary>
+    /// <param name="name">The name, as in the map.</param>
+    /// <exception cref="Refusal">There is none.</exception>
+    public Reference RequireReference(string name) =>
+        References.FirstOrDefault(reference => reference.Name == name)
+        ?? throw new Refusal(
+            RefusalCode.UnknownReference,
+            $"Nothing named '{name}' points at a {Title.ToLowerInvariant()}.",
+            $"The references are: {string.Join(", ", References.Select(reference => reference.Name))}.");
+
+    /// <summary>A record's label, made of its column values.</summary>
+    /// <param name="column">Gives the value of a column.</param>
+    public string LabelOf(Func<string, ColumnValue> column)
+    {
+        ArgumentNullException.ThrowIfNull(column);
+        var label = Fields.Aggregate(Label, (text, field) =>
+            text.Contains($"{{{field.Name}}}", StringComparison.Ordinal)
+                ? text.Replace($"{{{field.Name}}}", column(field.Column).ToText()?.Trim() ?? "", StringComparison.Ordinal)
+                : text);
+        return label.Trim(' ', ',', '-', '·', '(', ')') is { Length: > 0 } trimmed ? trimmed : "(no label)";
+    }
+}
+
+/// <summary>A field of a record type.</summary>
+/// <param name="Name">Its name in commands and choices.</param>
+/// <param name="Title">Its name for people.</param>
+/// <param name="Column">The column that holds it.</param>
+/// <param name="Kind">What the value means.</param>
+/// <param name="Survivorship">Its own survivorship rule, or null for the type's.</param>
+/// <param name="Group">The heading under which it is shown, or null.</param>
+public sealed record Field(
+    string Name,
+    string Title,
+    string Column,
+    FieldKind Kind,
+    SurvivorshipRule? Survivorship,
+    string? Group);
+
+/// <summary>What becomes of the related rows of a duplicate.</summary>
+public enum ReferencePolicy
+{
+    /// <summary>They point at the master afterwards.</summary>
+    Reassign,
+
+    /// <summary>They stay with the retired record.</summary>
+    Leave,
+
+    /// <summary>If there are any, the merge is blocked.</summary>
+    Block,
+}
+
+/// <summary>Columns elsewhere that point at a record.</summary>
+/// <param name="Name">Its name in commands and addresses.</param>
+/// <param name="Title">What the related rows are called.</param>
+/// <param name="Table">The table whose rows have it.</param>
+/// <param name="Columns">The columns that hold the record's key, in the order of the key.</param>
+/// <param name="Key">The columns that identify a related row; filled in by <see cref="MapCheck"/> with the primary key.</param>
+/// <param name="When">Columns and the text that each must have for the reference to hold; empty for always.</param>
+/// <param name="Policy">What becomes of the related rows of a duplicate.</param>
+/// <param name="Amount">The column that says what a related row is worth, or null.</param>
+/// <param name="Show">The columns that show a related row to a person; empty for all.</param>
+public sealed record Reference(
+    string Name,
+    string Title,
+    string Table,
+    IReadOnlyList<string> Columns,
+    IReadOnlyList<string> Key,
+    IReadOnlyDictionary<string, string> When,
+    ReferencePolicy Policy,
+    string? Amount,
+    IReadOnlyList<string> Show);
+
+/// <summary>How a figure is computed from related rows.</summary>
+public enum FigureOperation
+{
+    /// <summary>The number of related rows.</summary>
+    Count,
+
+    /// <summary>The exact decimal sum of a column.</summary>
+    Sum,
+
+    /// <summary>The greatest value of a column: the last date.</summary>
+    Last,
+
+    /// <summary>The least value of a column: the first date.</summary>
+    First,
+}
+
+/// <summary>A number about a record, got from related rows.</summary>
+/// <param name="Name">Its name in outputs.</param>
+/// <param name="Title">Its name for people.</param>
+/// <param name="Reference">The reference whose rows count.</param>
+/// <param name="Operation">How it is computed.</param>
+/// <param name="Column">The column it is computed from; null for a count.</param>
+/// <param name="Control">True for a control total: it must agree before and after every merge.</param>
+public sealed record Figure(
+    string Name,
+    string Title,
+    string Reference,
+    FigureOperation Operation,
+    string? Column,
+    bool Control)
+{
+    /// <summary>True if the figures of several records can be added up.</summary>
+    public bool Adds => Operation is FigureOperation.Count or FigureOperation.Sum;
+}
+
+/// <summary>What becomes of a duplicate after its merge.</summary>
+/// <param name="Delete">True if its row is deleted; it stays in the journal.</param>
+/// <param name="Mark">Otherwise the columns that are set, and to what text.</param>
+public sealed record Retirement(bool Delete, IReadOnlyDictionary<string, string> Mark);
+
+/// <summary>What forbids a merge until it is cleared.</summary>
+/// <param name="MustAgree">Fields that must not differ between the records, such as currency or legal entity.</param>
+/// <param name="Forbid">Fields, and the values that a record to be merged must not have.</param>
+public sealed record BlockerRules(
+    IReadOnlyList<string> MustAgree,
+    IReadOnlyDictionary<string, IReadOnlyList<string>> Forbid);
+
+/// <summary>A map that fits its database, with the tables it speaks of.</summary>
+/// <param name="Map">The map, with the keys filled in that the file leaves to the database.</param>
+/// <param name="Catalog">The database's tables.</param>
+public sealed record CheckedMap(RecordMap Map, DatabaseCatalog Catalog);

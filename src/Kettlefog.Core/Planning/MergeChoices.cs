@@ -1,0 +1,63 @@
+using Kettlefog.Core.Values;
+
+namespace Kettlefog.Core.Planning;
+
+/// <summary>What the operator chose for one field.</summary>
+public abstract record FieldChoice
+{
+    private FieldChoice()
+    {
+    }
+
+    /// <summary>The value of one of the records.</summary>
+    /// <param name="Key">The record's key.</param>
+    public sealed record FromRecord(RecordKey Key) : FieldChoice;
+
+    /// <summary>A value typed in.</summary>
+    /// <param name="Text">The text as typed; empty for a blank.</param>
+    public sealed record Typed(string Text) : FieldChoice;
+}
+
+/// <summary>Which records become one, and what the operator chose; all else follows from the map.</summary>
+/// <param name="RecordType">The name of the record type.</param>
+/// <param name="Master">The key of the record that stays.</param>
+/// <param name="Duplicates">The keys of the others; at least one.</param>
+/// <param name="Fields">The operator's choices by field name; a field that is not there follows its survivorship rule.</param>
+public sealed record MergeChoices(
+    string RecordType,
+    RecordKey Master,
+    IReadOnlyList<RecordKey> Duplicates,
+    IReadOnlyDictionary<string, FieldChoice> Fields)
+{
+    /// <summary>All keys, the master's first.</summary>
+    public IEnumerable<RecordKey> Keys => Duplicates.Prepend(Master);
+
+    /// <summary>Checks the list of records, which needs no database.</summary>
+    /// <exception cref="Refusal">There is no duplicate, the master is also a duplicate, or a record is named twice.</exception>
+    public void Check()
+    {
+        if (Duplicates.Count == 0)
+        {
+            throw new Refusal(
+                RefusalCode.InvalidChoice,
+                "A merge needs a master and at least one duplicate.",
+                "Name the keys of two records or more.");
+        }
+
+        if (Duplicates.Contains(Master))
+        {
+            throw new Refusal(
+                RefusalCode.InvalidChoice,
+                $"The master {Master} is also among the duplicates.",
+                "Leave it out of the duplicates.");
+        }
+
+        if (Duplicates.GroupBy(key => key).FirstOrDefault(group => group.Count() > 1) is { } twice)
+        {
+            throw new Refusal(
+                RefusalCode.InvalidChoice,
+                $"The record {twice.Key} is named twice among the duplicates.",
+                "Name each record once.");
+        }
+    }
+}

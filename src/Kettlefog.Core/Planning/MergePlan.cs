@@ -1,0 +1,115 @@
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Schema;
+using Kettlefog.Core.Survivorship;
+using Kettlefog.Core.Values;
+
+namespace Kettlefog.Core.Planning;
+
+/// <summary>How the value of a field came to be chosen.</summary>
+public enum ChosenBy
+{
+    /// <summary>By the field's survivorship rule.</summary>
+    Rule,
+
+    /// <summary>The operator took a record's value.</summary>
+    Operator,
+
+    /// <summary>The operator typed it in.</summary>
+    Typed,
+}
+
+/// <summary>One record of a plan, as an operator judges it.</summary>
+/// <param name="Key">Its key.</param>
+/// <param name="Label">Its label.</param>
+/// <param name="Created">When it was created; NULL if unknown.</param>
+/// <param name="Changed">When it was changed last; NULL if unknown.</param>
+/// <param name="Source">Where it came from; NULL if unknown.</param>
+/// <param name="Owner">Who is responsible for it; NULL if unknown.</param>
+public sealed record PlannedRecord(
+    RecordKey Key,
+    string Label,
+    ColumnValue Created,
+    ColumnValue Changed,
+    ColumnValue Source,
+    ColumnValue Owner);
+
+/// <summary>What becomes of one field.</summary>
+/// <param name="Field">The field.</param>
+/// <param name="Values">Each record's value, the master's first.</param>
+/// <param name="Value">The value that stays.</param>
+/// <param name="From">The index of the record it comes from; null if it was typed in.</param>
+/// <param name="ChosenBy">How it was chosen.</param>
+/// <param name="Rule">The survivorship rule that holds for the field, whether it decided or not.</param>
+public sealed record PlannedField(
+    Field Field,
+    IReadOnlyList<ColumnValue> Values,
+    ColumnValue Value,
+    int? From,
+    ChosenBy ChosenBy,
+    SurvivorshipRule Rule)
+{
+    /// <summary>True if the records do not all have the same value.</summary>
+    public bool Differs => Values.Any(value => value != Values[0]);
+
+    /// <summary>True if the master's value will be another one.</summary>
+    public bool Changes => Value != Values[0];
+
+    /// <summary>True if the master had a value that will be gone from it.</summary>
+    public bool Overwrites => Changes && !Values[0].IsBlank;
+}
+
+/// <summary>A column that the map does not name: it follows the master, and is journaled.</summary>
+/// <param name="Column">The column.</param>
+/// <param name="Values">Each record's value, the master's first.</param>
+public sealed record UnmappedColumn(ColumnSchema Column, IReadOnlyList<ColumnValue> Values);
+
+/// <summary>What becomes of the related rows by one reference.</summary>
+/// <param name="Reference">The reference, with its policy.</param>
+/// <param name="Counts">How many rows each record has now, the master's first.</param>
+/// <param name="Worth">What the duplicates' rows are worth; null if the reference has no amount.</param>
+public sealed record PlannedMove(Reference Reference, IReadOnlyList<long> Counts, decimal? Worth)
+{
+    /// <summary>The number of the duplicates' rows.</summary>
+    public long Count => Counts.Skip(1).Sum();
+}
+
+/// <summary>A figure before and after.</summary>
+/// <param name="Figure">The figure.</param>
+/// <param name="Before">Each record's, the master's first.</param>
+/// <param name="After">The master's afterwards.</param>
+public sealed record PlannedFigure(Figure Figure, IReadOnlyList<ColumnValue> Before, ColumnValue After);
+
+/// <summary>Something that forbids a merge.</summary>
+/// <param name="Message">What it is.</param>
+/// <param name="Clear">How to clear it.</param>
+public sealed record Blocker(string Message, string Clear);
+
+/// <summary>What a merge would do. Computed from a snapshot by <see cref="MergePlanner"/>; the same input gives the same plan.</summary>
+/// <param name="Type">The record type.</param>
+/// <param name="Choices">What the operator chose.</param>
+/// <param name="Records">The records, the master first.</param>
+/// <param name="Fields">What becomes of each field.</param>
+/// <param name="Unmapped">The columns that the map does not name, but the key.</param>
+/// <param name="Moves">What becomes of the related rows, by reference.</param>
+/// <param name="Figures">The figures before and after.</param>
+/// <param name="Blockers">What forbids the merge; empty if nothing does.</param>
+/// <param name="Warnings">What the operator should know.</param>
+/// <param name="Fingerprint">Stands for all the plan was computed from.</param>
+public sealed record MergePlan(
+    RecordType Type,
+    MergeChoices Choices,
+    IReadOnlyList<PlannedRecord> Records,
+    IReadOnlyList<PlannedField> Fields,
+    IReadOnlyList<UnmappedColumn> Unmapped,
+    IReadOnlyList<PlannedMove> Moves,
+    IReadOnlyList<PlannedFigure> Figures,
+    IReadOnlyList<Blocker> Blockers,
+    IReadOnlyList<string> Warnings,
+    Fingerprint Fingerprint)
+{
+    /// <summary>The record that stays.</summary>
+    public PlannedRecord Master => Records[0];
+
+    /// <summary>The others.</summary>
+    public IEnumerable<PlannedRecord> Duplicates => Records.Skip(1);
+}

@@ -1,0 +1,100 @@
+namespace Kettlefog.Core;
+
+/// <summary>Why a request was refused. Every code means that nothing was changed.</summary>
+public enum RefusalCode
+{
+    /// <summary>The map names no record type of that name.</summary>
+    UnknownRecordType,
+
+    /// <summary>No record has that key.</summary>
+    UnknownRecord,
+
+    /// <summary>The record type has no such field.</summary>
+    UnknownField,
+
+    /// <summary>The record type has no such reference.</summary>
+    UnknownReference,
+
+    /// <summary>A key is written in a form that its columns cannot hold.</summary>
+    InvalidKey,
+
+    /// <summary>A choice, or the list of records, contradicts itself.</summary>
+    InvalidChoice,
+
+    /// <summary>A typed value does not fit its field's kind or its column.</summary>
+    InvalidValue,
+
+    /// <summary>A search, a sort order or a page is not understood.</summary>
+    InvalidQuery,
+
+    /// <summary>The record was merged into another one before.</summary>
+    RecordRetired,
+
+    /// <summary>The plan has blockers.</summary>
+    PlanBlocked,
+
+    /// <summary>Something changed since the plan was made.</summary>
+    PlanStale,
+
+    /// <summary>The fingerprint was not made by this service for this request.</summary>
+    ForeignFingerprint,
+
+    /// <summary>The history has no such entry.</summary>
+    UnknownEntry,
+
+    /// <summary>The merge cannot be reversed now: it is reversed already, or later merges stand on it.</summary>
+    NotReversible,
+
+    /// <summary>A check made inside the transaction failed, so that everything was rolled back.</summary>
+    ProofFailed,
+
+    /// <summary>An Idempotency-Key was used before for another request.</summary>
+    IdempotencyKeyReused,
+
+    /// <summary>The operational database refused a change by a constraint or trigger of its own.</summary>
+    DatabaseRefused,
+
+    /// <summary>Another program holds the database; trying again helps.</summary>
+    DatabaseBusy,
+
+    /// <summary>The database cannot be opened, or cannot be written.</summary>
+    DatabaseUnavailable,
+
+    /// <summary>The database lacks Kettlefog's own tables, or has them in a form this version does not know.</summary>
+    NotInitialised,
+
+    /// <summary>The record map is wrong, or does not fit the database.</summary>
+    InvalidMap,
+}
+
+/// <summary>A request that is refused: what is wrong, and what to do about it. Nothing was changed.</summary>
+public sealed class Refusal : Exception
+{
+    /// <summary>Creates a refusal.</summary>
+    /// <param name="code">Its kind.</param>
+    /// <param name="message">One plain sentence that says what is wrong and where.</param>
+    /// <param name="hint">What to do about it, or null if the message says it all.</param>
+    /// <param name="details">Single findings, one sentence each; empty if there is but one.</param>
+    /// <param name="inner">The error underneath, for the log.</param>
+    public Refusal(
+        RefusalCode code,
+        string message,
+        string? hint = null,
+        IReadOnlyList<string>? details = null,
+        Exception? inner = null)
+        : base(message, inner)
+    {
+        Code = code;
+        Hint = hint;
+        Details = details ?? [];
+    }
+
+    /// <summary>The kind of refusal.</summary>
+    public RefusalCode Code { get; }
+
+    /// <summary>What to do about it, or null.</summary>
+    public string? Hint { get; }
+
+    /// <summary>Single findings, one sentence each.</summary>
+    public IReadOnlyList<string> Details { get; }
+}

@@ -1,0 +1,62 @@
+using Kettlefog.Core.History;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Values;
+
+namespace Kettlefog.Core.Reversals;
+
+/// <summary>Related rows that a merge moved, as they are now.</summary>
+/// <param name="Step">The journal step.</param>
+/// <param name="Reference">The reference's name.</param>
+/// <param name="Title">What the rows are called.</param>
+/// <param name="From">The duplicate they were moved from.</param>
+/// <param name="FromExists">True if that record is there now, or will be, so that rows can go back to it.</param>
+/// <param name="Journaled">How many were moved.</param>
+/// <param name="Intact">How many still point at the master.</param>
+/// <param name="Elsewhere">The keys of rows that point elsewhere now; the first hundred.</param>
+/// <param name="Gone">The keys of rows that are gone; the first hundred.</param>
+public sealed record JournaledRows(
+    int Step,
+    string Reference,
+    string Title,
+    RecordKey From,
+    bool FromExists,
+    long Journaled,
+    long Intact,
+    IReadOnlyList<RecordKey> Elsewhere,
+    IReadOnlyList<RecordKey> Gone);
+
+/// <summary>A value that a merge wrote, as it is now.</summary>
+/// <param name="Step">The journal step.</param>
+/// <param name="Record">The record.</param>
+/// <param name="Column">The column.</param>
+/// <param name="Before">The value before the merge.</param>
+/// <param name="After">The value that the merge wrote.</param>
+/// <param name="Current">The value now; null if the record's row is gone.</param>
+public sealed record JournaledCell(
+    int Step,
+    RecordKey Record,
+    string Column,
+    ColumnValue Before,
+    ColumnValue After,
+    ColumnValue? Current);
+
+/// <summary>A duplicate that a merge deleted.</summary>
+/// <param name="Step">The journal step.</param>
+/// <param name="Record">The record.</param>
+/// <param name="KeyTaken">True if another row has its key now.</param>
+public sealed record JournaledDeletion(int Step, RecordKey Record, bool KeyTaken);
+
+/// <summary>All that the reversal of one merge is computed from.</summary>
+/// <param name="Merge">The merge's entry.</param>
+/// <param name="Type">The record type.</param>
+/// <param name="Records">The records of the merge, the master first.</param>
+/// <param name="Rows">The related rows that were moved.</param>
+/// <param name="Cells">The values that were written.</param>
+/// <param name="Deletions">The duplicates that were deleted.</param>
+public sealed record ReversalSnapshot(
+    HistoryEntry Merge,
+    RecordType Type,
+    IReadOnlyList<RecordDetail> Records,
+    IReadOnlyList<JournaledRows> Rows,
+    IReadOnlyList<JournaledCell> Cells,
+    IReadOnlyList<JournaledDeletion> Deletions);

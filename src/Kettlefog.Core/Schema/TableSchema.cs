@@ -1,0 +1,113 @@
+using System.Globalization;
+using Kettlefog.Core.Values;
+
+namespace Kettlefog.Core.Schema;
+
+/// <summary>A column, as the database's own catalog describes it.</summary>
+/// <param name="Name">Its name, in the catalog's spelling.</param>
+/// <param name="DeclaredType">The declared type, such as <c>VARCHAR(40)</c>; empty if none is declared.</param>
+/// <param name="Storage">The storage class that the declared type prefers, or null if each value decides for itself.</param>
+/// <param name="NotNull">True if the column refuses NULL.</param>
+/// <param name="MaxLength">The longest text in characters that the declared type allows, or null for no limit.</param>
+/// <param name="Generated">True if the database computes the column, so that it cannot be written.</param>
+public sealed record ColumnSchema(
+    string Name,
+    string DeclaredType,
+    StorageClass? Storage,
+    bool NotNull,
+    int? MaxLength,
+    bool Generated)
+{
+    /// <summary>The value that the column would hold if the text were written to it.</summary>
+    /// <param name="text">A text, such as a map or a person writes.</param>
+    /// <returns>The value, or null if the column cannot hold the text.</returns>
+    public ColumnValue? TryRead(string text)
+    {
+        ArgumentNullException.ThrowIfNull(text);
+        return Storage switch
+        {
+            StorageClass.Integer => Whole(text),
+            StorageClass.Real => Number(text),
+            StorageClass.Text => ColumnValue.Of(text),
+            StorageClass.Blob => null,
+            _ => AsWritten(Whole(text), text) ?? AsWritten(Number(text), text) ?? ColumnValue.Of(text),
+        };
+    }
+
+    private static ColumnValue? Whole(string text) =>
+        long.TryParse(text, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var number)
+            ? ColumnValue.Of(number)
+            : null;
+
+    /// <summary>A real, if the text says it exactly; the digits of an amount must not be lost on the way.</summary>
+    private static ColumnValue? Number(string text) =>
+        decimal.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var exact)
+        && ColumnValue.Of((double)exact) is var real
+        && real.TryGetDecimal(out var back)
+        && back == exact
+            ? real
+            : null;
+
+    /// <summary>Keeps "007" and "1.50" from becoming 7 and 1.5 in a column that has no type of its own.</summary>
+    private static ColumnValue? AsWritten(ColumnValue? value, string text) => value?.ToText() == text ? value : null;
+}
+
+/// <summary>A unique key of a table, the primary key among them.</summary>
+/// <param name="Name">The name of the constraint or index.</param>
+/// <param name="Columns">Its columns in order; null stands for an expression.</param>
+/// <param name="Filter">The condition of a partial index in SQL, or null.</param>
+public sealed record UniqueKey(string Name, IReadOnlyList<string?> Columns, string? Filter);
+
+/// <summary>A foreign key, as the catalog declares it.</summary>
+/// <param name="Columns">The columns that hold the reference.</param>
+/// <param name="Target">The table pointed at.</param>
+/// <param name="TargetColumns">The columns pointed at, in the same order.</param>
+public sealed record ForeignKey(IReadOnlyList<string> Columns, string Target, IReadOnlyList<string> TargetColumns);
+
+/// <summary>A table, as the database's own catalog describes it.</summary>
+/// <param name="Name">Its name.</param>
+/// <param name="Columns">Its columns, in the order of the table.</param>
+/// <param name="PrimaryKey">The primary key's columns in order; empty if the table has none.</param>
+/// <param name="UniqueKeys">All unique keys but the primary key.</param>
+/// <param name="ForeignKeys">Its foreign keys.</param>
+/// <param name="IsView">True for a view, which can be read but not merged.</param>
+public sealed record TableSchema(
+    string Name,
+    IReadOnlyList<ColumnSchema> Columns,
+    IReadOnlyList<string> PrimaryKey,
+    IReadOnlyList<UniqueKey> UniqueKeys,
+    IReadOnlyList<ForeignKey> ForeignKeys,
+    bool IsView)
+{
+    /// <summary>Finds a column by name, ignoring case as SQL does.</summary>
+    /// <param name="name">The name.</param>
+    /// <returns>The column, or null.</returns>
+    public ColumnSchema? Find(string name) =>
+        Columns.FirstOrDefault(column => string.Equals(column.Name, name, StringComparison.OrdinalIgnoreCase));
+
+    /// <summary>The columns of that name, which a checked map guarantees to be there.</summary>
+    /// <param name="names">The names.</param>
+    /// <exception cref="InvalidOperationException">A column is missing.</exception>
+    public IReadOnlyList<ColumnSchema> Require(IEnumerable<string> names) =>
+    [
+        .. names.Select(name => Find(name)
+            ?? throw new InvalidOperationException($"The table {Name} has no column {name}.")),
+    ];
+}
+
+/// <summary>The tables of the operational database.</summary>
+/// <param name="Tables">All tables and views but Kettlefog's own.</param>
+public sealed record DatabaseCatalog(IReadOnlyList<TableSchema> Tables)
+{
+    /// <summary>Finds a table by name, ignoring case as SQL does.</summary>
+    /// <param name="name">The name.</param>
+    /// <returns>The table, or null.</returns>
+    public TableSchema? Find(string name) =>
+        Tables.FirstOrDefault(table => string.Equals(table.Name, name, StringComparison.OrdinalIgnoreCase));
+
+    /// <summary>The table of that name, which a checked map guarantees to be there.</summary>
+    /// <param name="name">The name.</param>
+    /// <exception cref="InvalidOperationException">The table is missing.</exception>
+    public TableSchema Require(string name) =>
+        Find(name) ?? throw new InvalidOperationException($"The database has no table {name}.");
+}

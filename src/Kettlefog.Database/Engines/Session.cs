@@ -1,0 +1,123 @@
+using System.Data.Common;
+using Kettlefog.Core.Values;
+
+namespace Kettlefog.Database.Engines;
+
+/// <summary>A connection with its transaction. Disposing it without a commit leaves nothing done.</summary>
+internal sealed class Session(DatabaseEngine engine, DbConnection connection, DbTransaction transaction) : IAsyncDisposable
+{
+    public DatabaseEngine Engine => engine;
+
+    /// <summary>Runs a statement.</summary>
+    /// <returns>The number of rows changed.</returns>
+    public async Task<int> ExecuteAsync(Sql sql, CancellationToken cancel)
+    {
+        await using var command = Command(sql);
+        try
+        {
+            return await command.ExecuteNonQueryAsync(cancel);
+        }
+        catch (DbException error)
+        {
+            throw engine.Translate(error);
+        }
+    }
+
+    /// <summary>Reads rows, one by one.</summary>
+    public async IAsyncEnumerable<T> StreamAsync<T>(
+        Sql sql,
+        Func<RowReader, T> read,
+        [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)
+    {
+        await using var command = Command(sql);
+        await using var reader = await Translated(() => command.ExecuteReaderAsync(cancel));
+        var row = new RowReader(reader);
+        while (await Translated(() => reader.ReadAsync(cancel)))
+        {
+            row.Begin();
+            yield return read(row);
+        }
+    }
+
+    /// <summary>Reads all rows.</summary>
+    public async Task<List<T>> QueryAsync<T>(Sql sql, Func<RowReader, T> read, CancellationToken cancel)
+    {
+        var rows = new List<T>();
+        await foreach (var row in StreamAsync(sql, read, cancel))
+            rows.Add(row);
+        return rows;
+    }
+
+    /// <summary>Reads one number.</summary>
+    public async Task<long> NumberAsync(Sql sql, CancellationToken cancel) =>
+        (await QueryAsync(sql, row => row.Long(), cancel)).Single();
+
+    /// <summary>Commits everything.</summary>
+    public async Task CommitAsync(CancellationToken cancel)
+    {
+        try
+        {
+            await transaction.CommitAsync(cancel);
+        }
+        catch (DbException error)
+        {
+            throw engine.Translate(error);
+        }
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        await transaction.DisposeAsync();
+        await connection.DisposeAsync();
+    }
+
+    private DbCommand Command(Sql sql)
+    {
+        var command = connection.CreateCommand();
+        command.Transaction = transaction;
+        sql.Fill(command);
+        return command;
+    }
+
+    private async Task<T> Translated<T>(Func<Task<T>> action)
+    {
+        try
+        {
+            return await action();
+        }
+        catch (DbException error)
+        {
+            throw engine.Translate(error);
+        }
+    }
+}
+
+/// <summary>Reads the columns of a row from left to right.</summary>
+internal sealed class RowReader(DbDataReader reader)
+{
+    private int _column;
+
+    public void Begin() => _column = 0;
+
+    public ColumnValue Value() => ColumnValue.FromDriver(reader.GetValue(_column++));
+
+    public string Text() => reader.GetString(_column++);
+
+    public string? OptionalText() => reader.IsDBNull(_column++) ? null : reader.GetString(_column - 1);
+
+    public long Long() => reader.GetInt64(_column++);
+
+    public long? OptionalLong() => reader.IsDBNull(_column++) ? null : reader.GetInt64(_column - 1);
+
+    public bool Flag() => Long() != 0;
+
+    public RecordKey Key(int columns) => new(Enumerable.Range(0, columns).Select(_ => Value()).ToList());
+
+    public IReadOnlyList<ColumnValue> Values(int columns)
+    {
+        var values = new ColumnValue[columns];
+        for (var index = 0; index < columns; index++)
+            values[index] = Value();
+        return values;
+    }
+}

@@ -1,0 +1,261 @@
+using System.Data.Common;
+using System.Globalization;
+using System.Text.RegularExpressions;
+using DbUp;
+using DbUp.Engine.Output;
+using Kettlefog.Core;
+using Kettlefog.Core.Schema;
+using Kettlefog.Core.Values;
+using Microsoft.Data.Sqlite;
+
+namespace Kettlefog.Database.Engines;
+
+/// <summary>SQLite. Nothing about somebody's file is changed unasked: journal mode and settings stay as they are.</summary>
+internal sealed partial class SqliteEngine : DatabaseEngine
+{
+    private const string OwnPrefix = "kettlefog_";
+    private const string VersionTable = "kettlefog_schema_version";
+
+    private readonly string _path;
+    private readonly string _readConnection;
+    private readonly string _writeConnection;
+
+    /// <param name="path">The database file.</param>
+    /// <param name="busyTimeout">How long to wait for other programs to let go of the file.</param>
+    public SqliteEngine(string path, TimeSpan busyTimeout)
+    {
+        _path = path;
+        var builder = new SqliteConnectionStringBuilder
+        {
+            DataSource = path,
+            Mode = SqliteOpenMode.ReadOnly,
+            ForeignKeys = true,
+            DefaultTimeout = Math.Max(1, (int)busyTimeout.TotalSeconds),
+        };
+        _readConnection = builder.ConnectionString;
+        builder.Mode = SqliteOpenMode.ReadWrite;
+        _writeConnection = builder.ConnectionString;
+    }
+
+    public override string DisplayName => Path.GetFileName(_path);
+
+    public override Task<Session> OpenReadAsync(CancellationToken cancel) => OpenAsync(_readConnection, deferred: true, cancel);
+
+    public override Task<Session> OpenWriteAsync(CancellationToken cancel) => OpenAsync(_writeConnection, deferred: false, cancel);
+
+    public override Sql Own(string table) => Sql.Of($"{new SqlName(OwnPrefix + table)}");
+
+    public override Sql Folded(Sql text) => Function(SqliteFunctions.Fold, text);
+
+    public override Sql DecimalSum(Sql expression) => Function(SqliteFunctions.Sum, expression);
+
+    public override Sql RowDigest(IReadOnlyList<Sql> columns) => Function(SqliteFunctions.Digest, Sql.Join(", ", columns));
+
+    public override void Migrate()
+    {
+        // Opened once by hand, so that a missing or foreign file is told like everywhere else.
+        using (var connection = new SqliteConnection(_writeConnection))
+        {
+            try
+            {
+                connection.Open();
+                using var command = connection.CreateCommand();
+                command.CommandText = "SELECT COUNT(*) FROM sqlite_schema";
+                command.ExecuteScalar();
+            }
+            catch (SqliteException error)
+            {
+                throw Translate(error);
+            }
+        }
+
+        var result = DeployChanges.To
+            .SqliteDatabase(_writeConnection)
+            .JournalToSqliteTable(VersionTable)
+            .WithScriptsEmbeddedInAssembly(typeof(SqliteEngine).Assembly, name => name.EndsWith(".sqlite.sql", StringComparison.Ordinal))
+            .WithTransaction()
+            .LogTo(new NoOpUpgradeLog())
+            .Build()
+            .PerformUpgrade();
+        if (!result.Successful)
+            throw result.Error is DbException error ? Translate(error) : result.Error;
+    }
+
+    public override async Task<int> OwnVersionAsync(Session session, CancellationToken cancel)
+    {
+        var exists = await session.NumberAsync(
+            Sql.Of($"SELECT COUNT(*) FROM sqlite_schema WHERE type = 'table' AND name = {VersionTable}"),
+            cancel);
+        return exists == 0
+            ? 0
+            : (int)await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {new SqlName(VersionTable)}"), cancel);
+    }
+
+    public override async Task<DatabaseCatalog> ReadCatalogAsync(Session session, CancellationToken cancel)
+    {
+        var names = await session.QueryAsync(
+            Sql.Of($"SELECT name, type FROM sqlite_schema WHERE type IN ('table', 'view') AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY name"),
+            row => (Name: row.Text(), IsView: row.Text() == "view"),
+            cancel);
+        var tables = new List<TableSchema>();
+        foreach (var (name, isView) in names.Where(table => !table.Name.StartsWith(OwnPrefix, StringComparison.OrdinalIgnoreCase)))
+            tables.Add(await ReadTableAsync(session, name, isView, cancel));
+
+        // SQLite lets a foreign key leave the target's columns out; they are then the target's primary key.
+        var catalog = new DatabaseCatalog(tables);
+        return new DatabaseCatalog([
+            .. tables.Select(table => table with
+            {
+                ForeignKeys = [.. table.ForeignKeys.Select(key => key.TargetColumns.Count > 0
+                    ? key
+                    : key with { TargetColumns = catalog.Find(key.Target)?.PrimaryKey ?? [] })],
+            }),
+        ]);
+    }
+
+    public override Refusal Translate(DbException error)
+    {
+        var code = (error as SqliteException)?.SqliteErrorCode ?? 0;
+        var said = Unwrap(error.Message);
+        return code switch
+        {
+            5 or 6 => new Refusal(
+                RefusalCode.DatabaseBusy,
+                $"Another program is writing to the database {DisplayName} and did not let go in time.",
+                "Nothing was changed. Try again in a moment.",
+                inner: error),
+            8 => new Refusal(
+                RefusalCode.DatabaseUnavailable,
+                $"The database {DisplayName} is read-only.",
+                "Give the service's user the right to write the file and its folder.",
+                inner: error),
+            13 => new Refusal(
+                RefusalCode.DatabaseUnavailable,
+                $"There is no room left to write to the database {DisplayName}.",
+                "Nothing was changed. Make room on the disk and try again.",
+                inner: error),
+            14 => new Refusal(
+                RefusalCode.DatabaseUnavailable,
+                $"The database {DisplayName} cannot be opened: there is no such file, or no right to open it.",
+                "Check the path and the rights of the file.",
+                inner: error),
+            11 or 26 => new Refusal(
+                RefusalCode.DatabaseUnavailable,
+                $"The file {DisplayName} is not an SQLite database, or is damaged.",
+                "Check the path; if the file is damaged, restore it from a backup.",
+                inner: error),
+            10 => new Refusal(
+                RefusalCode.DatabaseUnavailable,
+                $"The disk failed while the database {DisplayName} was used.",
+                "Nothing was changed. Check the disk and try again.",
+                inner: error),
+            19 => new Refusal(
+                RefusalCode.DatabaseRefused,
+                $"The database refused the change: {said}.",
+                "Everything was rolled back. Clear what it names, then make a new plan.",
+                inner: error),
+            _ => new Refusal(
+                RefusalCode.DatabaseRefused,
+                $"The database reported an error: {said}.",
+                "Nothing was changed.",
+                inner: error),
+        };
+    }
+
+    private static Sql Function(string name, Sql arguments) => Sql.Of($"{new SqlName(name)}({arguments})");
+
+    private async Task<Session> OpenAsync(string connectionString, bool deferred, CancellationToken cancel)
+    {
+        var connection = new SqliteConnection(connectionString);
+        try
+        {
+            await connection.OpenAsync(cancel);
+            SqliteFunctions.Register(connection);
+            return new Session(this, connection, connection.BeginTransaction(deferred));
+        }
+        catch (DbException error)
+        {
+            await connection.DisposeAsync();
+            throw Translate(error);
+        }
+    }
+
+    private static async Task<TableSchema> ReadTableAsync(Session session, string name, bool isView, CancellationToken cancel)
+    {
+        var columns = await session.QueryAsync(
+            Sql.Of($"SELECT name, type, \"notnull\", pk, hidden FROM pragma_table_xinfo({name}) WHERE hidden <> 1 ORDER BY cid"),
+            row => (Column: ReadColumn(row.Text(), row.Text(), row.Flag()), KeyPosition: row.Long(), Hidden: row.Long()),
+            cancel);
+        var indexes = await session.QueryAsync(
+            Sql.Of($"""
+                SELECT l.name, i.name, s.sql, l.partial
+                FROM pragma_index_list({name}) l
+                JOIN pragma_index_info(l.name) i
+                LEFT JOIN sqlite_schema s ON s.type = 'index' AND s.name = l.name
+                WHERE l."unique" = 1 AND l.origin <> 'pk'
+                ORDER BY l.name, i.seqno
+                """),
+            row => (Index: row.Text(), Column: row.OptionalText(), Definition: row.OptionalText(), Partial: row.Flag()),
+            cancel);
+        var foreignKeys = await session.QueryAsync(
+            Sql.Of($"SELECT id, \"table\", \"from\", \"to\" FROM pragma_foreign_key_list({name}) ORDER BY id, seq"),
+            row => (Id: row.Long(), Target: row.Text(), From: row.Text(), To: row.OptionalText()),
+            cancel);
+        return new TableSchema(
+            name,
+            [.. columns.Select(column => column.Column with { Generated = column.Hidden > 1 })],
+            [.. columns.Where(column => column.KeyPosition > 0).OrderBy(column => column.KeyPosition).Select(column => column.Column.Name)],
+            [.. indexes.GroupBy(row => row.Index).Select(index => new UniqueKey(
+                index.Key,
+                [.. index.Select(row => row.Column)],
+                index.First().Partial ? Filter(index.First().Definition) : null))],
+            [.. foreignKeys.GroupBy(row => row.Id).Select(key => new ForeignKey(
+                [.. key.Select(row => row.From)],
+                key.First().Target,
+                [.. key.Select(row => row.To).OfType<string>()]))],
+            isView);
+    }
+
+    /// <summary>The column's affinity by the rules of SQLite's documentation, "Datatypes In SQLite", section 3.1.</summary>
+    private static ColumnSchema ReadColumn(string name, string type, bool notNull)
+    {
+        bool Has(string part) => type.Contains(part, StringComparison.OrdinalIgnoreCase);
+        StorageClass? storage = type switch
+        {
+            _ when Has("INT") => StorageClass.Integer,
+            _ when Has("CHAR") || Has("CLOB") || Has("TEXT") => StorageClass.Text,
+            _ when Has("BLOB") => StorageClass.Blob,
+            _ when Has("REAL") || Has("FLOA") || Has("DOUB") => StorageClass.Real,
+            _ => null,
+        };
+        var length = storage == StorageClass.Text ? LengthPattern().Match(type) : Match.Empty;
+        return new ColumnSchema(
+            name,
+            type,
+            storage,
+            notNull,
+            length.Success ? int.Parse(length.Groups[1].Value, CultureInfo.InvariantCulture) : null,
+            false);
+    }
+
+    private static string? Filter(string? definition)
+    {
+        var match = WherePattern().Match(definition ?? "");
+        return match.Success ? match.Groups[1].Value : null;
+    }
+
+    private static string Unwrap(string message)
+    {
+        var match = MessagePattern().Match(message);
+        return (match.Success ? match.Groups[1].Value : message).TrimEnd('.');
+    }
+
+    [GeneratedRegex(@"\(\s*(\d+)")]
+    private static partial Regex LengthPattern();
+
+    [GeneratedRegex(@"\bWHERE\b(.*)$", RegexOptions.IgnoreCase | RegexOptions.Singleline | RegexOptions.RightToLeft)]
+    private static partial Regex WherePattern();
+
+    [GeneratedRegex(@"^SQLite Error \d+: '(.*)'\.?$", RegexOptions.Singleline)]
+    private static partial Regex MessagePattern();
+}

@@ -1,0 +1,65 @@
+using Kettlefog.Database.Engines;
+
+namespace Kettlefog.Database;
+
+/// <summary>Where a retired key leads.</summary>
+/// <param name="OldKey">The retired key, in text form.</param>
+/// <param name="Master">The key of today's master, through all later merges.</param>
+/// <param name="Number">The merge that retired it.</param>
+public sealed record Forward(string OldKey, string Master, long Number);
+
+/// <summary>The forwards, kept flat: each old key leads to today's master in one step.</summary>
+internal sealed class ForwardStore(Session session)
+{
+    private readonly Sql _table = session.Engine.Own("forward");
+
+    /// <summary>Where a key leads, or null if it is not retired.</summary>
+    public async Task<Forward?> FindAsync(string recordType, string key, CancellationToken cancel) =>
+        (await session.QueryAsync(
+            Sql.Of($"SELECT old_key, master_key, number FROM {_table} WHERE record_type = {recordType} AND old_key = {key}"),
+            Read,
+            cancel)).SingleOrDefault();
+
+    /// <summary>The old keys that lead to a master today.</summary>
+    public Task<List<Forward>> LeadingToAsync(string recordType, string master, CancellationToken cancel) =>
+        session.QueryAsync(
+            Sql.Of($"SELECT old_key, master_key, number FROM {_table} WHERE record_type = {recordType} AND master_key = {master} ORDER BY number, old_key"),
+            Read,
+            cancel);
+
+    /// <summary>Lets a duplicate, and all that led to it, lead to its master.</summary>
+    public async Task AddAsync(string recordType, string duplicate, string master, long number, CancellationToken cancel)
+    {
+        await session.ExecuteAsync(
+            Sql.Of($"UPDATE {_table} SET master_key = {master} WHERE record_type = {recordType} AND master_key = {duplicate}"),
+            cancel);
+        await session.ExecuteAsync(
+            Sql.Of($"""
+                INSERT INTO {_table} (record_type, old_key, into_key, master_key, number)
+                VALUES ({recordType}, {duplicate}, {master}, {master}, {number})
+                """),
+            cancel);
+    }
+
+    /// <summary>Takes back a merge's forwards; what led to its duplicates leads to them again.</summary>
+    public async Task RemoveAsync(string recordType, IEnumerable<string> duplicates, long number, CancellationToken cancel)
+    {
+        await session.ExecuteAsync(Sql.Of($"DELETE FROM {_table} WHERE number = {number}"), cancel);
+        foreach (var duplicate in duplicates)
+        {
+            await session.ExecuteAsync(
+                Sql.Of($"""
+                    UPDATE {_table} SET master_key = {duplicate}
+                    WHERE record_type = {recordType} AND old_key IN (
+                      WITH RECURSIVE chain (old_key) AS (
+                        SELECT old_key FROM {_table} WHERE record_type = {recordType} AND into_key = {duplicate}
+                        UNION
+                        SELECT f.old_key FROM {_table} f JOIN chain c ON f.record_type = {recordType} AND f.into_key = c.old_key)
+                      SELECT old_key FROM chain)
+                    """),
+                cancel);
+        }
+    }
+
+    private static Forward Read(RowReader row) => new(row.Text(), row.Text(), row.Long());
+}

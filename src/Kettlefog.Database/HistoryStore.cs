@@ -1,0 +1,184 @@
+using System.Globalization;
+using Kettlefog.Core;
+using Kettlefog.Core.History;
+using Kettlefog.Core.Maps;
+using Kettlefog.Database.Engines;
+
+namespace Kettlefog.Database;
+
+/// <summary>Who does something, and why.</summary>
+/// <param name="Actor">The user's name.</param>
+/// <param name="Reason">Why, in the actor's words; may be empty.</param>
+/// <param name="Rule">By which rule or file line.</param>
+/// <param name="ApprovedBy">With whose approval, or null if none is needed.</param>
+public sealed record Accountability(string Actor, string Reason, string Rule = Accountability.ByHand, string? ApprovedBy = null)
+{
+    /// <summary>The rule of a merge whose records an operator picked.</summary>
+    public const string ByHand = "by hand";
+}
+
+/// <summary>An entry of the history, with what became of it.</summary>
+/// <param name="Entry">The entry.</param>
+/// <param name="Hash">Its hash.</param>
+/// <param name="ReversedBy">The number of the reversal that took it back, or null if it stands.</param>
+public sealed record RecordedEntry(HistoryEntry Entry, string Hash, long? ReversedBy);
+
+/// <summary>Which entries to list.</summary>
+/// <param name="RecordType">Only those of a record type.</param>
+/// <param name="Record">Only those of a record, by its key in text form.</param>
+/// <param name="Actor">Only those of a user.</param>
+/// <param name="Kind">Only merges, or only reversals.</param>
+/// <param name="Since">Only those at or after a moment.</param>
+/// <param name="Until">Only those before a moment.</param>
+public sealed record HistoryFilter(
+    string? RecordType = null,
+    string? Record = null,
+    string? Actor = null,
+    EntryKind? Kind = null,
+    DateTimeOffset? Since = null,
+    DateTimeOffset? Until = null);
+
+/// <summary>Writes and reads the history.</summary>
+internal sealed class HistoryStore(Session session)
+{
+    private const string TimeFormat = "yyyy-MM-ddTHH:mm:ss.ffffffZ";
+
+    private readonly Sql _history = session.Engine.Own("history");
+    private readonly Sql _records = session.Engine.Own("history_record");
+
+    /// <summary>The number and the previous hash of the entry to come.</summary>
+    public async Task<(long Number, string PreviousHash)> NextAsync(CancellationToken cancel)
+    {
+        var last = await session.QueryAsync(
+            Sql.Of($"SELECT number, hash FROM {_history} ORDER BY number DESC LIMIT 1"),
+            row => (Number: row.Long(), Hash: row.Text()),
+            cancel);
+        return last.Count == 0 ? (1, HistoryEntry.NoHash) : (last[0].Number + 1, last[0].Hash);
+    }
+
+    /// <summary>Appends an entry.</summary>
+    /// <param name="entry">The entry.</param>
+    /// <param name="duplicates">The keys of the records it speaks of, but the master.</param>
+    /// <param name="cancel">Cancels.</param>
+    public async Task AppendAsync(HistoryEntry entry, IEnumerable<string> duplicates, CancellationToken cancel)
+    {
+        await session.ExecuteAsync(
+            Sql.Of($"""
+                INSERT INTO {_history} (number, kind, record_type, master, at, actor, reason, rule, approved_by, reverses,
+                                        details, journal_digest, previous_hash, hash)
+                VALUES ({entry.Number}, {WrittenName.Of(entry.Kind)}, {entry.RecordType}, {entry.Master}, {Write(entry.At)},
+                        {entry.Actor}, {entry.Reason}, {entry.Rule}, {entry.ApprovedBy}, {entry.Reverses},
+                        {entry.Details}, {entry.JournalDigest}, {entry.PreviousHash}, {entry.ComputeHash()})
+                """),
+            cancel);
+        var records = duplicates.Select(key => (Key: key, IsMaster: 0L)).Prepend((Key: entry.Master, IsMaster: 1L));
+        await session.ExecuteAsync(
+            Sql.Of($"""
+                INSERT INTO {_records} (record_type, record_key, number, is_master)
+                VALUES {Sql.Join(", ", records.Select(record => Sql.Of($"({entry.RecordType}, {record.Key}, {entry.Number}, {record.IsMaster})")))}
+                """),
+            cancel);
+    }
+
+    /// <summary>One entry.</summary>
+    /// <exception cref="Refusal">There is none of that number.</exception>
+    public async Task<RecordedEntry> RequireAsync(long number, CancellationToken cancel) =>
+        (await session.QueryAsync(Select(Sql.Of($"WHERE h.number = {number}")), Read, cancel)).SingleOrDefault()
+        ?? throw new Refusal(
+            RefusalCode.UnknownEntry,
+            $"The history has no entry {number}.",
+            "List the history to see the numbers there are.");
+
+    /// <summary>A page of entries, latest first, with how many there are in all.</summary>
+    public async Task<(IReadOnlyList<RecordedEntry> Entries, long Total)> ListAsync(
+        HistoryFilter filter,
+        int page,
+        int size,
+        CancellationToken cancel)
+    {
+        var conditions = new List<Sql> { Sql.Of($"1 = 1") };
+        if (filter.RecordType is not null)
+            conditions.Add(Sql.Of($"h.record_type = {filter.RecordType}"));
+        if (filter.Record is not null)
+            conditions.Add(Sql.Of($"h.number IN (SELECT r.number FROM {_records} r WHERE r.record_type = h.record_type AND r.record_key = {filter.Record})"));
+        if (filter.Actor is not null)
+            conditions.Add(Sql.Of($"h.actor = {filter.Actor}"));
+        if (filter.Kind is { } kind)
+            conditions.Add(Sql.Of($"h.kind = {WrittenName.Of(kind)}"));
+        if (filter.Since is { } since)
+            conditions.Add(Sql.Of($"h.at >= {Write(since)}"));
+        if (filter.Until is { } until)
+            conditions.Add(Sql.Of($"h.at < {Write(until)}"));
+        var where = Sql.Of($"WHERE {Sql.Join(" AND ", conditions)}");
+        var total = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {_history} h {where}"), cancel);
+        var entries = await session.QueryAsync(
+            Select(Sql.Of($"{where} ORDER BY h.number DESC LIMIT {(long)size} OFFSET {(page - 1) * (long)size}")),
+            Read,
+            cancel);
+        return (entries, total);
+    }
+
+    /// <summary>All entries, by number.</summary>
+    public Task<List<RecordedEntry>> AllAsync(CancellationToken cancel) =>
+        session.QueryAsync(Select(Sql.Of($"ORDER BY h.number")), Read, cancel);
+
+    /// <summary>
+    /// The later merges that stand directly on a merge: its master was merged into another record, or the same
+    /// column of the master was written again.
+    /// </summary>
+    public Task<List<long>> StandingOnAsync(HistoryEntry merge, CancellationToken cancel)
+    {
+        var steps = session.Engine.Own("journal_step");
+        var rows = session.Engine.Own("journal_row");
+        var cells = session.Engine.Own("journal_cell");
+        var sameKey = Sql.Join(" AND ", KeyMatch.JournalColumns(KeyMatch.MaxColumns)
+            .Select(column => Sql.Of($"lr.{new SqlName(column)} IS NOT DISTINCT FROM r.{new SqlName(column)}")));
+        return session.QueryAsync(
+            Sql.Of($"""
+                SELECT h.number FROM {_records} hr JOIN {_history} h ON h.number = hr.number
+                WHERE hr.record_type = {merge.RecordType} AND hr.record_key = {merge.Master} AND hr.number > {merge.Number}
+                  AND h.kind = {WrittenName.Of(EntryKind.Merge)}
+                  AND NOT EXISTS (SELECT 1 FROM {_history} back WHERE back.reverses = h.number)
+                  AND (hr.is_master = 0 OR EXISTS (
+                    SELECT 1 FROM {steps} s
+                    JOIN {rows} r ON r.number = s.number AND r.step = s.step
+                    JOIN {cells} c ON c.number = s.number AND c.step = s.step
+                    JOIN {steps} ls ON ls.number = h.number AND ls.table_name = s.table_name AND ls.operation = s.operation
+                    JOIN {rows} lr ON lr.number = ls.number AND lr.step = ls.step AND {sameKey}
+                    JOIN {cells} lc ON lc.number = ls.number AND lc.step = ls.step AND lc."column" = c."column"
+                    WHERE s.number = {merge.Number} AND s.operation = {WrittenName.Of(JournalOperation.Update)}))
+                """),
+            row => row.Long(),
+            cancel);
+    }
+
+    /// <summary>A moment as the history keeps it: to the microsecond.</summary>
+    public static DateTimeOffset Truncate(DateTimeOffset moment) => new(moment.UtcTicks - (moment.UtcTicks % TimeSpan.TicksPerMicrosecond), TimeSpan.Zero);
+
+    private static string Write(DateTimeOffset at) => at.UtcDateTime.ToString(TimeFormat, CultureInfo.InvariantCulture);
+
+    private Sql Select(Sql rest) => Sql.Of($"""
+        SELECT h.number, h.kind, h.record_type, h.master, h.at, h.actor, h.reason, h.rule, h.approved_by, h.reverses,
+               h.details, h.journal_digest, h.previous_hash, h.hash,
+               (SELECT back.number FROM {_history} back WHERE back.reverses = h.number)
+        FROM {_history} h {rest}
+        """);
+
+    private static RecordedEntry Read(RowReader row) => new(
+        new HistoryEntry(
+            row.Long(),
+            WrittenName.TryRead<EntryKind>(row.Text(), out var kind) ? kind : throw new InvalidOperationException("The history has an entry of unknown kind."),
+            row.Text(),
+            row.Text(),
+            DateTimeOffset.Parse(row.Text(), CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal),
+            row.Text(),
+            row.Text(),
+            row.Text(),
+            row.OptionalText(),
+            row.OptionalLong(),
+            row.Text(),
+            row.Text(),
+            row.Text()),
+        row.Text(),
+        row.OptionalLong());
+}

@@ -1,0 +1,221 @@
+using System.Text.Json;
+using Kettlefog.Core;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Schema;
+using Kettlefog.Core.Values;
+using Kettlefog.Database.Engines;
+
+namespace Kettlefog.Database;
+
+/// <summary>What a journal step did.</summary>
+internal enum JournalOperation
+{
+    /// <summary>Pointed related rows at the master.</summary>
+    Reassign,
+
+    /// <summary>Wrote columns of one record.</summary>
+    Update,
+
+    /// <summary>Deleted one record.</summary>
+    Delete,
+}
+
+/// <summary>A step of the journal: the same columns were written, with the same values, in each of its rows.</summary>
+/// <param name="Number">The history entry it belongs to.</param>
+/// <param name="Step">Its place in the order in which things were done.</param>
+/// <param name="Operation">What it did.</param>
+/// <param name="Table">The table it wrote to.</param>
+/// <param name="Reference">The reference's name, for a reassignment.</param>
+/// <param name="KeyColumns">The columns that identify its rows.</param>
+/// <param name="RowCount">The number of its rows.</param>
+internal sealed record JournalStep(
+    long Number,
+    int Step,
+    JournalOperation Operation,
+    string Table,
+    string? Reference,
+    IReadOnlyList<string> KeyColumns,
+    long RowCount);
+
+/// <summary>
+/// Keeps before-images. Rows and values are copied by the database itself and never pass through this program, so
+/// that they are kept exactly, whatever they hold.
+/// </summary>
+internal sealed class JournalStore(Session session)
+{
+    private readonly Sql _steps = session.Engine.Own("journal_step");
+    private readonly Sql _rows = session.Engine.Own("journal_row");
+    private readonly Sql _cells = session.Engine.Own("journal_cell");
+
+    /// <summary>Journals and reassigns the related rows of one duplicate.</summary>
+    /// <returns>The number of rows moved.</returns>
+    public async Task<long> ReassignAsync(
+        long number,
+        int step,
+        Reference reference,
+        TableSchema table,
+        RecordKey from,
+        RecordKey to,
+        CancellationToken cancel)
+    {
+        var where = Sql.Of($"{KeyMatch.Equal(reference.Columns, from)} AND {KeyMatch.Holds(reference, table)}");
+        var keyAfter = reference.Key.Select(column =>
+        {
+            var part = reference.Columns.ToList().FindIndex(name => string.Equals(name, column, StringComparison.OrdinalIgnoreCase));
+            return part < 0 ? Sql.Of($"{new SqlName(column)}") : Sql.Of($"{to.Parts[part]}");
+        });
+        var journaled = await session.ExecuteAsync(
+            Sql.Of($"""
+                INSERT INTO {_rows} (number, step, row, {Sql.Join(", ", KeyMatch.JournalColumns(reference.Key.Count))})
+                SELECT {number}, {(long)step}, ROW_NUMBER() OVER (ORDER BY {Sql.Join(", ", reference.Key)}), {Sql.Join(", ", keyAfter)}
+                FROM {new SqlName(table.Name)} WHERE {where}
+                """),
+            cancel);
+        await AddStepAsync(new JournalStep(number, step, JournalOperation.Reassign, table.Name, reference.Name, reference.Key, journaled), cancel);
+        var cells = reference.Columns
+            .Select((column, part) => Sql.Of($"({number}, {(long)step}, {column}, {from.Parts[part]}, {to.Parts[part]})"))
+            .Concat(KeyMatch.WhenCells(reference, table).Select(cell => Sql.Of($"({number}, {(long)step}, {cell.Column}, {cell.Value}, {cell.Value})")));
+        await session.ExecuteAsync(
+            Sql.Of($"INSERT INTO {_cells} (number, step, \"column\", before, after) VALUES {Sql.Join(", ", cells)}"),
+            cancel);
+        var set = reference.Columns.Select((column, part) => Sql.Of($"{new SqlName(column)} = {to.Parts[part]}"));
+        var moved = await session.ExecuteAsync(
+            Sql.Of($"UPDATE {new SqlName(table.Name)} SET {Sql.Join(", ", set)} WHERE {where}"),
+            cancel);
+        return moved == journaled
+            ? moved
+            : throw new Refusal(RefusalCode.ProofFailed, $"{journaled} rows of {table.Name} were journaled, but {moved} were moved.", "Everything was rolled back.");
+    }
+
+    /// <summary>Journals and writes columns of one record.</summary>
+    public async Task UpdateAsync(
+        long number,
+        int step,
+        RecordType type,
+        RecordKey key,
+        IReadOnlyList<(string Column, Sql Value)> set,
+        CancellationToken cancel)
+    {
+        var table = new SqlName(type.Table);
+        var where = KeyMatch.Equal(type.Key, key);
+        await AddSingleRowAsync(number, step, JournalOperation.Update, type, key, cancel);
+        await CopyBeforeAsync(number, step, type, where, set.Select(cell => cell.Column), cancel);
+        await session.ExecuteAsync(
+            Sql.Of($"UPDATE {table} SET {Sql.Join(", ", set.Select(cell => Sql.Of($"{new SqlName(cell.Column)} = {cell.Value}")))} WHERE {where}"),
+            cancel);
+
+        // Read back, since the column may have converted what was written.
+        var after = set.Select(cell => Sql.Of($"WHEN {cell.Column} THEN (SELECT {new SqlName(cell.Column)} FROM {table} WHERE {where})"));
+        await session.ExecuteAsync(
+            Sql.Of($"UPDATE {_cells} SET after = CASE \"column\" {Sql.Join(" ", after)} END WHERE number = {number} AND step = {(long)step}"),
+            cancel);
+    }
+
+    /// <summary>Journals and deletes one record.</summary>
+    public async Task DeleteAsync(
+        long number,
+        int step,
+        RecordType type,
+        TableSchema table,
+        RecordKey key,
+        CancellationToken cancel)
+    {
+        var where = KeyMatch.Equal(type.Key, key);
+        await AddSingleRowAsync(number, step, JournalOperation.Delete, type, key, cancel);
+        await CopyBeforeAsync(number, step, type, where, table.Columns.Where(column => !column.Generated).Select(column => column.Name), cancel);
+        var deleted = await session.ExecuteAsync(Sql.Of($"DELETE FROM {new SqlName(type.Table)} WHERE {where}"), cancel);
+        if (deleted != 1)
+            throw new Refusal(RefusalCode.ProofFailed, $"Deleting {type.Title.ToLowerInvariant()} {key} took {deleted} rows instead of one.", "Everything was rolled back.");
+    }
+
+    /// <summary>The steps of an entry, in order.</summary>
+    public Task<List<JournalStep>> StepsAsync(long number, CancellationToken cancel) => session.QueryAsync(
+        Sql.Of($"SELECT step, operation, table_name, reference, key_columns, row_count FROM {_steps} WHERE number = {number} ORDER BY step"),
+        row => new JournalStep(
+            number,
+            (int)row.Long(),
+            WrittenName.TryRead<JournalOperation>(row.Text(), out var operation)
+                ? operation
+                : throw new InvalidOperationException("The journal has a step of unknown kind."),
+            row.Text(),
+            row.OptionalText(),
+            JsonSerializer.Deserialize<List<string>>(row.Text())!,
+            row.Long()),
+        cancel);
+
+    /// <summary>The values that a step wrote.</summary>
+    public Task<List<(string Column, ColumnValue Before, ColumnValue After)>> CellsAsync(JournalStep step, CancellationToken cancel) =>
+        session.QueryAsync(
+            Sql.Of($"SELECT \"column\", before, after FROM {_cells} WHERE number = {step.Number} AND step = {(long)step.Step} ORDER BY \"column\""),
+            row => (row.Text(), row.Value(), row.Value()),
+            cancel);
+
+    /// <summary>The keys of a step's rows; one for an update or a deletion.</summary>
+    public Task<List<RecordKey>> KeysAsync(JournalStep step, CancellationToken cancel) => session.QueryAsync(
+        Sql.Of($"SELECT {Sql.Join(", ", KeyMatch.JournalColumns(step.KeyColumns.Count))} FROM {Rows(step)}"),
+        row => row.Key(step.KeyColumns.Count),
+        cancel);
+
+    /// <summary>The step's rows, as a source to select from.</summary>
+    public Sql Rows(JournalStep step) =>
+        Sql.Of($"(SELECT * FROM {_rows} WHERE number = {step.Number} AND step = {(long)step.Step})");
+
+    /// <summary>The exact value that a column had before a step.</summary>
+    public Sql Before(JournalStep step, string column) =>
+        Sql.Of($"(SELECT before FROM {_cells} WHERE number = {step.Number} AND step = {(long)step.Step} AND \"column\" = {column})");
+
+    /// <summary>SHA-256 over all journal rows of an entry, in hexadecimal digits.</summary>
+    public async Task<string> DigestAsync(long number, CancellationToken cancel)
+    {
+        using var digest = new Sha256Digest();
+        var parts = new[]
+        {
+            (Sql.Of($"SELECT step, operation, table_name, reference, key_columns, row_count FROM {_steps} WHERE number = {number} ORDER BY step"), 6),
+            (Sql.Of($"SELECT step, row, {Sql.Join(", ", KeyMatch.JournalColumns(KeyMatch.MaxColumns))} FROM {_rows} WHERE number = {number} ORDER BY step, row"), 2 + KeyMatch.MaxColumns),
+            (Sql.Of($"SELECT step, \"column\", before, after FROM {_cells} WHERE number = {number} ORDER BY step, \"column\""), 4),
+        };
+        foreach (var (sql, columns) in parts)
+        {
+            digest.Add(columns);
+            await foreach (var row in session.StreamAsync(sql, row => row.Values(columns), cancel))
+            {
+                foreach (var value in row)
+                    digest.Add(value);
+            }
+        }
+
+        return Convert.ToHexStringLower(digest.Finish());
+    }
+
+    private async Task AddSingleRowAsync(long number, int step, JournalOperation operation, RecordType type, RecordKey key, CancellationToken cancel)
+    {
+        await AddStepAsync(new JournalStep(number, step, operation, type.Table, null, type.Key, 1), cancel);
+        await session.ExecuteAsync(
+            Sql.Of($"""
+                INSERT INTO {_rows} (number, step, row, {Sql.Join(", ", KeyMatch.JournalColumns(type.Key.Count))})
+                SELECT {number}, {(long)step}, 1, {Sql.Join(", ", type.Key)} FROM {new SqlName(type.Table)} WHERE {KeyMatch.Equal(type.Key, key)}
+                """),
+            cancel);
+    }
+
+    private async Task CopyBeforeAsync(long number, int step, RecordType type, Sql where, IEnumerable<string> columns, CancellationToken cancel)
+    {
+        // One SELECT per column would exceed SQLite's limit on compound selects in a very wide table.
+        foreach (var chunk in columns.Chunk(100))
+        {
+            var selects = chunk.Select(column =>
+                Sql.Of($"SELECT {number}, {(long)step}, {column}, {new SqlName(column)} FROM {new SqlName(type.Table)} WHERE {where}"));
+            await session.ExecuteAsync(
+                Sql.Of($"INSERT INTO {_cells} (number, step, \"column\", before) {Sql.Join(" UNION ALL ", selects)}"),
+                cancel);
+        }
+    }
+
+    private Task<int> AddStepAsync(JournalStep step, CancellationToken cancel) => session.ExecuteAsync(
+        Sql.Of($"""
+            INSERT INTO {_steps} (number, step, operation, table_name, reference, key_columns, row_count)
+            VALUES ({step.Number}, {(long)step.Step}, {WrittenName.Of(step.Operation)}, {step.Table}, {step.Reference},
+                    {JsonSerializer.Serialize(step.KeyColumns)}, {step.RowCount})
+            """),
+        cancel);
+}

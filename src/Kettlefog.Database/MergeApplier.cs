@@ -1,0 +1,117 @@
+using Kettlefog.Core;
+using Kettlefog.Core.History;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Planning;
+using Kettlefog.Core.Values;
+using Kettlefog.Database.Engines;
+
+namespace Kettlefog.Database;
+
+/// <summary>
+/// Carries out a plan inside a write session: journals and reassigns related rows, retires the duplicates, writes
+/// the master, proves the result, and appends to the history. The caller commits.
+/// </summary>
+internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan plan, TimeProvider clock)
+{
+    private readonly JournalStore _journal = new(session);
+    private readonly HistoryStore _history = new(session);
+    private int _step;
+
+    /// <summary>Applies the plan.</summary>
+    /// <exception cref="Refusal">The database refused a change, or the proof failed; the session must be given up.</exception>
+    public async Task<HistoryEntry> ApplyAsync(Accountability who, CancellationToken cancel)
+    {
+        var (number, previousHash) = await _history.NextAsync(cancel);
+        await ReassignAsync(number, cancel);
+
+        // Duplicates first: a deleted one frees the values of unique columns for the master.
+        foreach (var duplicate in plan.Duplicates)
+            await RetireAsync(number, duplicate.Key, cancel);
+        await UpdateMasterAsync(number, cancel);
+        var forwards = new ForwardStore(session);
+        foreach (var duplicate in plan.Duplicates)
+            await forwards.AddAsync(plan.Type.Name, duplicate.Key.ToString(), plan.Master.Key.ToString(), number, cancel);
+        await ProveAsync(cancel);
+        var entry = new HistoryEntry(
+            number,
+            EntryKind.Merge,
+            plan.Type.Name,
+            plan.Master.Key.ToString(),
+            HistoryStore.Truncate(clock.GetUtcNow()),
+            who.Actor,
+            who.Reason,
+            who.Rule,
+            who.ApprovedBy,
+            null,
+            DetailsJson.Write(MergeDetails.Of(plan, map.Map)),
+            await _journal.DigestAsync(number, cancel),
+            previousHash);
+        await _history.AppendAsync(entry, plan.Duplicates.Select(duplicate => duplicate.Key.ToString()), cancel);
+        return entry;
+    }
+
+    private async Task ReassignAsync(long number, CancellationToken cancel)
+    {
+        foreach (var move in plan.Moves.Where(move => move.Reference.Policy == ReferencePolicy.Reassign))
+        {
+            for (var index = 1; index < plan.Records.Count; index++)
+            {
+                if (move.Counts[index] == 0)
+                    continue;
+                var table = map.Catalog.Require(move.Reference.Table);
+                await _journal.ReassignAsync(number, ++_step, move.Reference, table, plan.Records[index].Key, plan.Master.Key, cancel);
+            }
+        }
+    }
+
+    private async Task RetireAsync(long number, RecordKey duplicate, CancellationToken cancel)
+    {
+        var table = map.Catalog.Require(plan.Type.Table);
+        if (plan.Type.Retirement.Delete)
+        {
+            await _journal.DeleteAsync(number, ++_step, plan.Type, table, duplicate, cancel);
+            return;
+        }
+
+        var marks = plan.Type.Retirement.Mark
+            .Select(mark => (Column: table.Require([mark.Key])[0], mark.Value))
+            .Select(mark => (mark.Column.Name, Sql.Of($"{mark.Column.TryRead(mark.Value) ?? ColumnValue.Of(mark.Value)}")))
+            .ToList();
+        await _journal.UpdateAsync(number, ++_step, plan.Type, duplicate, marks, cancel);
+    }
+
+    private async Task UpdateMasterAsync(long number, CancellationToken cancel)
+    {
+        var changes = plan.Fields
+            .Where(field => field.Changes)
+            .Select(field => (field.Field.Column, Sql.Of($"{field.Value}")))
+            .ToList();
+        if (changes.Count > 0)
+            await _journal.UpdateAsync(number, ++_step, plan.Type, plan.Master.Key, changes, cancel);
+    }
+
+    private async Task ProveAsync(CancellationToken cancel)
+    {
+        var reader = new RelatedRowsReader(session, map.Catalog);
+        var keys = plan.Records.Select(record => record.Key).ToList();
+        foreach (var move in plan.Moves.Where(move => move.Reference.Policy == ReferencePolicy.Reassign))
+        {
+            var now = await reader.ReadAsync(plan.Type, move.Reference, keys, withDigest: false, cancel);
+            if (now.Skip(1).Any(related => related.Count > 0))
+                throw Disproved($"{move.Reference.Title} would still point at a duplicate.");
+            if (now[0].Count != move.Counts.Sum())
+                throw Disproved($"The master would have {now[0].Count} {move.Reference.Title.ToLowerInvariant()} instead of {move.Counts.Sum()}.");
+            foreach (var figure in plan.Figures.Where(figure => figure.Figure.Control && figure.Figure.Reference == move.Reference.Name))
+            {
+                var after = now[0].Figures[figure.Figure.Name];
+                if (!after.TryGetDecimal(out var found) || !figure.After.TryGetDecimal(out var wanted) || found != wanted)
+                    throw Disproved($"The control total {figure.Figure.Title} would be {after} instead of {figure.After}.");
+            }
+        }
+    }
+
+    private static Refusal Disproved(string what) => new(
+        RefusalCode.ProofFailed,
+        what,
+        "Everything was rolled back. A trigger of the database may have changed rows on the way; look there first.");
+}

@@ -1,0 +1,313 @@
+using Kettlefog.Core;
+using Kettlefog.Core.History;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Planning;
+using Kettlefog.Core.Reversals;
+using Kettlefog.Core.Values;
+using Kettlefog.Database.Engines;
+using Kettlefog.Database.Users;
+
+namespace Kettlefog.Database;
+
+/// <summary>A request to apply a plan.</summary>
+/// <param name="Choices">The records and the operator's choices, as planned.</param>
+/// <param name="Fingerprint">The fingerprint of the plan that was shown.</param>
+/// <param name="Who">Who does it, and why.</param>
+/// <param name="IdempotencyKey">The caller's name for the request: the same key never merges twice. Null for a rehearsal.</param>
+/// <param name="Rehearse">True to do everything and then roll it back.</param>
+public sealed record MergeRequest(
+    MergeChoices Choices,
+    string Fingerprint,
+    Accountability Who,
+    string? IdempotencyKey,
+    bool Rehearse = false);
+
+/// <summary>A request to take a merge back.</summary>
+/// <param name="Number">The merge.</param>
+/// <param name="WithLater">True to take back first the later merges that stand on it.</param>
+/// <param name="Fingerprint">The fingerprint of the reversal plan that was shown.</param>
+/// <param name="Who">Who does it, and why.</param>
+/// <param name="IdempotencyKey">The caller's name for the request. Null for a rehearsal.</param>
+/// <param name="Rehearse">True to do everything and then roll it back.</param>
+public sealed record ReversalRequest(
+    long Number,
+    bool WithLater,
+    string Fingerprint,
+    Accountability Who,
+    string? IdempotencyKey,
+    bool Rehearse = false);
+
+/// <summary>An operational database with its map: the entrance to everything that reads or writes it.</summary>
+public sealed class OperationalDatabase
+{
+    /// <summary>The version of the own tables that this program knows.</summary>
+    private const int OwnVersion = 1;
+
+    private readonly DatabaseEngine _engine;
+    private readonly TimeProvider _clock;
+    private readonly CheckedMap _map;
+
+    private OperationalDatabase(DatabaseEngine engine, CheckedMap map, TimeProvider clock)
+    {
+        _engine = engine;
+        _map = map;
+        _clock = clock;
+        Users = new UserStore(engine, clock);
+    }
+
+    /// <summary>The map, checked against the database.</summary>
+    public CheckedMap Map => _map;
+
+    /// <summary>The users, and what they sign in with.</summary>
+    public UserStore Users { get; }
+
+    /// <summary>Creates Kettlefog's own tables in a database, or upgrades them; nothing else is touched.</summary>
+    /// <param name="file">The SQLite file.</param>
+    /// <exception cref="Refusal">The database cannot be opened or written.</exception>
+    public static void Initialise(string file) => new SqliteEngine(file, TimeSpan.FromSeconds(5)).Migrate();
+
+    /// <summary>Checks a map against its database; writes nothing, and needs no tables of our own.</summary>
+    /// <returns>The name of the database, as the map says it.</returns>
+    /// <exception cref="Refusal">The database cannot be opened, or the map does not fit it.</exception>
+    public static async Task<string> CheckMapAsync(string file, MapDocument document, CancellationToken cancel)
+    {
+        var engine = new SqliteEngine(file, TimeSpan.FromSeconds(5));
+        await using var session = await engine.OpenReadAsync(cancel);
+        return MapCheck.Against(document, await engine.ReadCatalogAsync(session, cancel)).Map.Name;
+    }
+
+    /// <summary>Opens a database with its map.</summary>
+    /// <param name="file">The SQLite file.</param>
+    /// <param name="document">The map, as read.</param>
+    /// <param name="busyTimeout">How long to wait for other programs to let go of the file; to whole seconds.</param>
+    /// <param name="clock">Tells the time.</param>
+    /// <param name="cancel">Cancels.</param>
+    /// <exception cref="Refusal">The database cannot be opened, is not initialised, or the map does not fit it.</exception>
+    public static async Task<OperationalDatabase> OpenAsync(
+        string file,
+        MapDocument document,
+        TimeSpan busyTimeout,
+        TimeProvider clock,
+        CancellationToken cancel)
+    {
+        var engine = new SqliteEngine(file, busyTimeout);
+        await using var session = await engine.OpenReadAsync(cancel);
+        var map = MapCheck.Against(document, await engine.ReadCatalogAsync(session, cancel));
+        if (await engine.OwnVersionAsync(session, cancel) is var version && version != OwnVersion)
+        {
+            throw new Refusal(
+                RefusalCode.NotInitialised,
+                version == 0
+                    ? $"The database {engine.DisplayName} does not have Kettlefog's own tables yet."
+                    : $"The database {engine.DisplayName} has Kettlefog's own tables in version {version}, but this program knows version {OwnVersion}.",
+                version <= OwnVersion ? "Create or upgrade them with 'kettlefog service init'." : "Use a newer Kettlefog.");
+        }
+
+        return new OperationalDatabase(engine, map, clock);
+    }
+
+    /// <summary>Reads a key of a record type from its text form.</summary>
+    /// <exception cref="Refusal">The text is not such a key.</exception>
+    public RecordKey ReadKey(RecordType type, string text)
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        return RecordKey.Parse(text, _map.Catalog.Require(type.Table).Require(type.Key));
+    }
+
+    /// <summary>True if the database answers.</summary>
+    public async Task<bool> AnswersAsync(CancellationToken cancel)
+    {
+        try
+        {
+            await using var session = await _engine.OpenReadAsync(cancel);
+            return await _engine.OwnVersionAsync(session, cancel) == OwnVersion;
+        }
+        catch (Refusal)
+        {
+            return false;
+        }
+    }
+
+    /// <summary>Finds records.</summary>
+    public async Task<Page<FoundRecord>> SearchAsync(RecordType type, RecordSearch search, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return await new RecordStore(session, _map).SearchAsync(type, search, cancel);
+    }
+
+    /// <summary>Reads one record.</summary>
+    public async Task<FoundRecord> ReadRecordAsync(RecordType type, RecordKey key, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return await new RecordStore(session, _map).ReadAsync(type, key, cancel);
+    }
+
+    /// <summary>Reads the related rows of a record by one reference.</summary>
+    public async Task<RelatedPage> ReadRelatedAsync(Reference reference, RecordKey key, int page, int size, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return await new RecordStore(session, _map).ReadRelatedAsync(reference, key, page, size, cancel);
+    }
+
+    /// <summary>Where a retired key leads today, or null if it is not retired.</summary>
+    public async Task<Forward?> FindForwardAsync(string recordType, string key, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return await new ForwardStore(session).FindAsync(recordType, key, cancel);
+    }
+
+    /// <summary>The retired keys that lead to a record today.</summary>
+    public async Task<IReadOnlyList<Forward>> FindForwardsToAsync(string recordType, string key, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return await new ForwardStore(session).LeadingToAsync(recordType, key, cancel);
+    }
+
+    /// <summary>Plans a merge; writes nothing.</summary>
+    public async Task<MergePlan> PlanAsync(MergeChoices choices, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return MergePlanner.Plan(choices, await new SnapshotReader(session, _map).ReadAsync(choices, cancel));
+    }
+
+    /// <summary>Applies a plan in one transaction.</summary>
+    /// <returns>The entry of the merge; of the earlier one if the key was used before for the same request.</returns>
+    /// <exception cref="Refusal">The plan is stale, foreign or blocked, or the database refuses; nothing was changed.</exception>
+    public async Task<HistoryEntry> MergeAsync(MergeRequest request, CancellationToken cancel)
+    {
+        ArgumentNullException.ThrowIfNull(request);
+        await using var session = await _engine.OpenWriteAsync(cancel);
+        var idempotency = new IdempotencyStore(session, request.Who.Actor, request.IdempotencyKey, request.Fingerprint, request.Who.Reason);
+        if (await idempotency.FindAsync(cancel) is { } earlier)
+            return (await new HistoryStore(session).RequireAsync(earlier, cancel)).Entry;
+        var plan = MergePlanner.Plan(request.Choices, await new SnapshotReader(session, _map).ReadAsync(request.Choices, cancel));
+        plan.Fingerprint.Demand(request.Fingerprint);
+        if (plan.Blockers.Count > 0)
+        {
+            throw new Refusal(
+                RefusalCode.PlanBlocked,
+                plan.Blockers.Count == 1 ? "The merge is blocked." : $"The merge is blocked by {plan.Blockers.Count} things.",
+                plan.Blockers[0].Clear,
+                [.. plan.Blockers.Select(blocker => blocker.Message)]);
+        }
+
+        var entry = await new MergeApplier(session, _map, plan, _clock).ApplyAsync(request.Who, cancel);
+        if (request.Rehearse)
+            return entry;
+        await idempotency.KeepAsync(entry.Number, cancel);
+        await session.CommitAsync(cancel);
+        return entry;
+    }
+
+    /// <summary>Plans a reversal; writes nothing.</summary>
+    /// <param name="number">The merge to take back.</param>
+    /// <param name="withLater">True to take back first the later merges that stand on it.</param>
+    /// <param name="cancel">Cancels.</param>
+    /// <exception cref="Refusal">The entry is no standing merge, or later merges stand on it and are not to go first.</exception>
+    public async Task<ReversalPlan> PlanReversalAsync(long number, bool withLater, CancellationToken cancel)
+    {
+        await using (var session = await _engine.OpenReadAsync(cancel))
+        {
+            var reverser = new MergeReverser(session, _map, _clock);
+            var standing = await StandingAsync(reverser, number, withLater, cancel);
+            if (standing.Count == 0)
+                return PlanOf(number, withLater, [await reverser.PlanAsync(number, cancel)], standing);
+        }
+
+        // What an earlier merge would find depends on what the later ones leave: it is tried out and rolled back.
+        await using var rehearsal = await _engine.OpenWriteAsync(cancel);
+        return (await ReverseAsync(rehearsal, number, withLater, new Accountability("", ""), cancel)).Plan;
+    }
+
+    /// <summary>Takes a merge back in one transaction.</summary>
+    /// <returns>The entries of the reversals, in the order in which they were done.</returns>
+    /// <exception cref="Refusal">The plan is stale, or the database refuses; nothing was changed.</exception>
+    public async Task<IReadOnlyList<HistoryEntry>> ReverseAsync(ReversalRequest request, CancellationToken cancel)
+    {
+        ArgumentNullException.ThrowIfNull(request);
+        await using var session = await _engine.OpenWriteAsync(cancel);
+        var idempotency = new IdempotencyStore(session, request.Who.Actor, request.IdempotencyKey, request.Fingerprint, request.Who.Reason);
+        if (await idempotency.FindAsync(cancel) is { } earlier)
+            return [(await new HistoryStore(session).RequireAsync(earlier, cancel)).Entry];
+        var (plan, entries) = await ReverseAsync(session, request.Number, request.WithLater, request.Who, cancel);
+        plan.Fingerprint.Demand(request.Fingerprint);
+        if (request.Rehearse)
+            return entries;
+        await idempotency.KeepAsync(entries[^1].Number, cancel);
+        await session.CommitAsync(cancel);
+        return entries;
+    }
+
+    /// <summary>One entry of the history.</summary>
+    /// <exception cref="Refusal">There is none of that number.</exception>
+    public async Task<RecordedEntry> ReadEntryAsync(long number, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return await new HistoryStore(session).RequireAsync(number, cancel);
+    }
+
+    /// <summary>A page of the history, latest first.</summary>
+    public async Task<Page<RecordedEntry>> ListHistoryAsync(HistoryFilter filter, int page, int size, CancellationToken cancel)
+    {
+        ArgumentNullException.ThrowIfNull(filter);
+        await using var session = await _engine.OpenReadAsync(cancel);
+        var (entries, total) = await new HistoryStore(session).ListAsync(filter, page, size, cancel);
+        return new Page<RecordedEntry>(entries, total);
+    }
+
+    /// <summary>Checks the hash chain of the history, and the journal against it.</summary>
+    public async Task<ChainCheck> VerifyHistoryAsync(CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        var journal = new JournalStore(session);
+        var entries = await new HistoryStore(session).AllAsync(cancel);
+        var digests = new Dictionary<long, string>();
+        foreach (var recorded in entries)
+            digests[recorded.Entry.Number] = await journal.DigestAsync(recorded.Entry.Number, cancel);
+        return ChainCheck.Of(
+            entries.Select(recorded => new ChainedEntry(recorded.Entry, recorded.Hash)),
+            entry => digests[entry.Number]);
+    }
+
+    private async Task<(ReversalPlan Plan, IReadOnlyList<HistoryEntry> Entries)> ReverseAsync(
+        Session session,
+        long number,
+        bool withLater,
+        Accountability who,
+        CancellationToken cancel)
+    {
+        var reverser = new MergeReverser(session, _map, _clock);
+        var standing = await StandingAsync(reverser, number, withLater, cancel);
+        var reversals = new List<SingleReversal>();
+        var entries = new List<HistoryEntry>();
+        foreach (var merge in standing.Append(number))
+        {
+            var reversal = await reverser.PlanAsync(merge, cancel);
+            reversals.Add(reversal);
+
+            // The fingerprint so far: that of the whole is the last one's.
+            var fingerprint = ReversalPlan.FingerprintOf(number, withLater, reversals).Text;
+            entries.Add(await reverser.ApplyAsync(reversal, fingerprint, who, cancel));
+        }
+
+        return (PlanOf(number, withLater, reversals, standing), entries);
+    }
+
+    private static async Task<List<long>> StandingAsync(MergeReverser reverser, long number, bool withLater, CancellationToken cancel)
+    {
+        var standing = await reverser.StandingOnAsync(number, cancel);
+        if (standing.Count > 0 && !withLater)
+        {
+            throw new Refusal(
+                RefusalCode.NotReversible,
+                $"Later merges stand on merge {number}: {string.Join(", ", standing.Select(merge => merge.Number))} must be taken back first.",
+                "Take them back first, or ask for them to be taken back with it.",
+                [.. standing.Select(merge => $"Merge {merge.Number} of {merge.At:yyyy-MM-dd HH:mm} by {merge.Actor} into {merge.Master}.")]);
+        }
+
+        return [.. standing.Select(merge => merge.Number)];
+    }
+
+    private static ReversalPlan PlanOf(long number, bool withLater, IReadOnlyList<SingleReversal> reversals, IReadOnlyList<long> standing) =>
+        new(number, reversals, standing, ReversalPlan.FingerprintOf(number, withLater, reversals));
+}

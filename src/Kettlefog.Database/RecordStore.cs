@@ -1,0 +1,179 @@
+using Kettlefog.Core;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Planning;
+using Kettlefog.Core.Schema;
+using Kettlefog.Core.Searching;
+using Kettlefog.Core.Values;
+using Kettlefog.Database.Engines;
+
+namespace Kettlefog.Database;
+
+/// <summary>A record with its figures and where it leads.</summary>
+/// <param name="Record">What was read.</param>
+/// <param name="Figures">Its figures, by name.</param>
+/// <param name="Counts">The number of its related rows, by reference.</param>
+/// <param name="Retired">Where it leads if it is retired, or null.</param>
+public sealed record FoundRecord(
+    RecordSnapshot Record,
+    IReadOnlyDictionary<string, ColumnValue> Figures,
+    IReadOnlyDictionary<string, long> Counts,
+    Forward? Retired);
+
+/// <summary>Which records to find.</summary>
+/// <param name="Text">The search as typed; null finds all.</param>
+/// <param name="Sort">A field, key column, <c>created</c> or <c>changed</c>, with <c>-</c> before it to turn the order around; null for the key.</param>
+/// <param name="Page">The page, counted from 1.</param>
+/// <param name="Size">The number of records on a page.</param>
+/// <param name="WithRetired">True to find retired records too.</param>
+public sealed record RecordSearch(string? Text, string? Sort, int Page, int Size, bool WithRetired);
+
+/// <summary>A page of something.</summary>
+/// <param name="Items">What is on the page.</param>
+/// <param name="Total">How many there are in all.</param>
+public sealed record Page<T>(IReadOnlyList<T> Items, long Total);
+
+/// <summary>Related rows as they are shown.</summary>
+/// <param name="Columns">The columns shown, those of the rows' key first.</param>
+/// <param name="Rows">The rows.</param>
+/// <param name="Total">How many there are in all.</param>
+public sealed record RelatedPage(IReadOnlyList<string> Columns, IReadOnlyList<IReadOnlyList<ColumnValue>> Rows, long Total);
+
+/// <summary>Finds and reads records.</summary>
+internal sealed class RecordStore(Session session, CheckedMap map)
+{
+    private readonly Sql _forward = session.Engine.Own("forward");
+
+    /// <summary>Finds records.</summary>
+    public async Task<Page<FoundRecord>> SearchAsync(RecordType type, RecordSearch search, CancellationToken cancel)
+    {
+        var table = map.Catalog.Require(type.Table);
+        var where = Where(type, table, search);
+        var total = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {new SqlName(table.Name)} t WHERE {where}"), cancel);
+        var columns = table.Columns.Select(column => Sql.Of($"t.{new SqlName(column.Name)}"));
+        var rows = await session.QueryAsync(
+            Sql.Of($"""
+                SELECT {Sql.Join(", ", columns)} FROM {new SqlName(table.Name)} t WHERE {where}
+                ORDER BY {Order(type, table, search.Sort)}
+                LIMIT {(long)search.Size} OFFSET {(search.Page - 1) * (long)search.Size}
+                """),
+            row => row.Values(table.Columns.Count),
+            cancel);
+        var records = rows.Select(row => Snapshot(type, table, row)).ToList();
+        return new Page<FoundRecord>(await CompleteAsync(type, records, search.WithRetired, cancel), total);
+    }
+
+    /// <summary>Reads one record; of a deleted one that is retired, only where it leads can be told.</summary>
+    /// <exception cref="Refusal">There is no such record.</exception>
+    public async Task<FoundRecord> ReadAsync(RecordType type, RecordKey key, CancellationToken cancel)
+    {
+        var records = await new SnapshotReader(session, map).ReadRecordsAsync(type, [key], cancel);
+        return (await CompleteAsync(type, records, withRetired: true, cancel)).Single();
+    }
+
+    /// <summary>Reads the related rows of a record.</summary>
+    public async Task<RelatedPage> ReadRelatedAsync(Reference reference, RecordKey key, int page, int size, CancellationToken cancel)
+    {
+        var table = map.Catalog.Require(reference.Table);
+        var shown = reference.Show.Count > 0 ? reference.Show : [.. table.Columns.Select(column => column.Name)];
+        var columns = reference.Key.Concat(shown).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
+        var where = Sql.Of($"{KeyMatch.Equal(reference.Columns, key)} AND {KeyMatch.Holds(reference, table)}");
+        var total = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {new SqlName(table.Name)} WHERE {where}"), cancel);
+        var rows = await session.QueryAsync(
+            Sql.Of($"""
+                SELECT {Sql.Join(", ", columns)} FROM {new SqlName(table.Name)} WHERE {where}
+                ORDER BY {Sql.Join(", ", reference.Key)} LIMIT {(long)size} OFFSET {(page - 1) * (long)size}
+                """),
+            row => row.Values(columns.Count),
+            cancel);
+        return new RelatedPage(columns, rows, total);
+    }
+
+    private async Task<List<FoundRecord>> CompleteAsync(
+        RecordType type,
+        IReadOnlyList<RecordSnapshot> records,
+        bool withRetired,
+        CancellationToken cancel)
+    {
+        if (records.Count == 0)
+            return [];
+        var keys = records.Select(record => record.Key).ToList();
+        var reader = new RelatedRowsReader(session, map.Catalog);
+        var related = new Dictionary<Reference, IReadOnlyList<RelatedRows>>();
+        foreach (var reference in type.References)
+            related[reference] = await reader.ReadAsync(type, reference, keys, withDigest: false, cancel);
+        var forwards = new ForwardStore(session);
+        var found = new List<FoundRecord>();
+        for (var index = 0; index < records.Count; index++)
+        {
+            found.Add(new FoundRecord(
+                records[index],
+                type.Figures.ToDictionary(
+                    figure => figure.Name,
+                    figure => related[type.RequireReference(figure.Reference)][index].Figures[figure.Name]),
+                type.References.ToDictionary(reference => reference.Name, reference => related[reference][index].Count),
+                withRetired ? await forwards.FindAsync(type.Name, keys[index].ToString(), cancel) : null));
+        }
+
+        return found;
+    }
+
+    private Sql Where(RecordType type, TableSchema table, RecordSearch search)
+    {
+        var query = SearchQuery.Read(search.Text, [.. type.Fields.Select(field => field.Name), .. type.Key]);
+        var searched = type.Key.Concat(type.Fields.Select(field => field.Column)).ToList();
+        var conditions = query.Terms.Select(term =>
+        {
+            var columns = term.Field is null ? searched : [Column(type, term.Field)];
+            var pattern = FoldedText.Of(term.ToLikePattern());
+            return Sql.Of($"({Sql.Join(" OR ", columns.Select(column => Sql.Of($"{Folded(column)} LIKE {pattern} ESCAPE '\\'")))})");
+        });
+        if (!search.WithRetired)
+        {
+            var key = KeyMatch.Text(table.Require(type.Key));
+            conditions = conditions.Append(Sql.Of($"{key} NOT IN (SELECT f.old_key FROM {_forward} f WHERE f.record_type = {type.Name})"));
+        }
+
+        return Sql.Join(" AND ", conditions.Prepend(Sql.Of($"1 = 1")));
+    }
+
+    private Sql Order(RecordType type, TableSchema table, string? sort)
+    {
+        var keys = type.Key.Select(column => Sql.Of($"t.{new SqlName(column)}"));
+        if (string.IsNullOrEmpty(sort))
+            return Sql.Join(", ", keys);
+        var descending = sort[0] == '-';
+        var name = descending ? sort[1..] : sort;
+        var column = table.Require([SortColumn(type, name)])[0];
+        var expression = column.Storage == StorageClass.Text ? Folded(column.Name) : Sql.Of($"t.{new SqlName(column.Name)}");
+
+        // Blank values come last either way: nobody sorts to look at them.
+        var blankLast = Sql.Of($"CASE WHEN t.{new SqlName(column.Name)} IS NULL OR t.{new SqlName(column.Name)} = '' THEN 1 ELSE 0 END");
+        var ordered = descending ? Sql.Of($"{expression} DESC") : expression;
+        return Sql.Join(", ", keys.Prepend(ordered).Prepend(blankLast));
+    }
+
+    private static string SortColumn(RecordType type, string name)
+    {
+        if (name == "created" && type.Created is not null)
+            return type.Created;
+        if (name == "changed" && type.Changed is not null)
+            return type.Changed;
+        if (type.Fields.Any(field => field.Name == name) || type.Key.Contains(name, StringComparer.OrdinalIgnoreCase))
+            return Column(type, name);
+        throw new Refusal(
+            RefusalCode.InvalidQuery,
+            $"Nothing named '{name}' can be sorted by.",
+            $"Sort by one of: {string.Join(", ", type.Key.Concat(type.Fields.Select(field => field.Name)))}, created, changed.");
+    }
+
+    private static string Column(RecordType type, string name) =>
+        type.Fields.FirstOrDefault(field => string.Equals(field.Name, name, StringComparison.OrdinalIgnoreCase))?.Column ?? name;
+
+    private Sql Folded(string column) => session.Engine.Folded(Sql.Of($"t.{new SqlName(column)}"));
+
+    private static RecordSnapshot Snapshot(RecordType type, TableSchema table, IReadOnlyList<ColumnValue> row)
+    {
+        var record = new RecordSnapshot(table, new RecordKey(ColumnValue.Null), row);
+        return record with { Key = new RecordKey([.. type.Key.Select(column => record[column])]) };
+    }
+}

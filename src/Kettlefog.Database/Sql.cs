@@ -1,0 +1,86 @@
+using System.Data.Common;
+using System.Runtime.CompilerServices;
+using System.Text;
+using Kettlefog.Core.Values;
+
+namespace Kettlefog.Database;
+
+/// <summary>An identifier, to be quoted.</summary>
+internal readonly record struct SqlName(string Name);
+
+/// <summary>
+/// A statement or a fragment of one. In an interpolated string a <see cref="SqlName"/> becomes a quoted identifier,
+/// a <see cref="Sql"/> is inserted, and everything else becomes a parameter: no value is ever part of the text.
+/// </summary>
+[InterpolatedStringHandler]
+internal sealed class Sql
+{
+    private readonly List<object> _parts = [];
+
+    public Sql(int literalLength, int formattedCount) => _parts.Capacity = literalLength == 0 ? 4 : (2 * formattedCount) + 1;
+
+    private Sql()
+    {
+    }
+
+    public static Sql Empty { get; } = new();
+
+    /// <summary>The identity; it lets the compiler turn an interpolated string into a statement.</summary>
+    public static Sql Of(Sql sql) => sql;
+
+    public static Sql Join(string separator, IEnumerable<Sql> items)
+    {
+        var joined = new Sql();
+        foreach (var item in items)
+        {
+            if (joined._parts.Count > 0)
+                joined._parts.Add(separator);
+            joined._parts.AddRange(item._parts);
+        }
+
+        return joined;
+    }
+
+    public static Sql Join(string separator, IEnumerable<string> names) =>
+        Join(separator, names.Select(name => Of($"{new SqlName(name)}")));
+
+    public void AppendLiteral(string text) => _parts.Add(text);
+
+    public void AppendFormatted(SqlName name) => _parts.Add($"\"{name.Name.Replace("\"", "\"\"")}\"");
+
+    public void AppendFormatted(Sql sql) => _parts.AddRange(sql._parts);
+
+    public void AppendFormatted(ColumnValue value) => _parts.Add(new Parameter(value.Raw));
+
+    public void AppendFormatted(string? value) => _parts.Add(new Parameter(value));
+
+    public void AppendFormatted(long value) => _parts.Add(new Parameter(value));
+
+    public void AppendFormatted(long? value) => _parts.Add(new Parameter(value));
+
+    /// <summary>Puts text and parameters into a command.</summary>
+    public void Fill(DbCommand command)
+    {
+        var text = new StringBuilder();
+        var number = 0;
+        foreach (var part in _parts)
+        {
+            if (part is Parameter(var value))
+            {
+                var parameter = command.CreateParameter();
+                parameter.ParameterName = $"@p{number++}";
+                parameter.Value = value ?? DBNull.Value;
+                command.Parameters.Add(parameter);
+                text.Append(parameter.ParameterName);
+            }
+            else
+            {
+                text.Append((string)part);
+            }
+        }
+
+        command.CommandText = text.ToString();
+    }
+
+    private sealed record Parameter(object? Value);
+}

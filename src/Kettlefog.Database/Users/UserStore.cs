@@ -1,0 +1,249 @@
+using System.Globalization;
+using System.Security.Cryptography;
+using Kettlefog.Core;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Values;
+using Kettlefog.Database.Engines;
+
+namespace Kettlefog.Database.Users;
+
+/// <summary>What a user may do.</summary>
+public enum Role
+{
+    /// <summary>Looks, and changes nothing.</summary>
+    Viewer,
+
+    /// <summary>Plans, merges and takes back.</summary>
+    Operator,
+
+    /// <summary>Does what an operator does, and approves.</summary>
+    Approver,
+
+    /// <summary>Does everything, and keeps the users.</summary>
+    Administrator,
+}
+
+/// <summary>A user.</summary>
+/// <param name="Name">The name to sign in with.</param>
+/// <param name="FullName">The name for people.</param>
+/// <param name="Role">What the user may do.</param>
+/// <param name="CreatedAt">When the user was added.</param>
+public sealed record User(string Name, string FullName, Role Role, DateTimeOffset CreatedAt);
+
+/// <summary>What a secret is good for.</summary>
+public enum TokenPurpose
+{
+    /// <summary>Calls of the API, until it is revoked.</summary>
+    Api,
+
+    /// <summary>One sign-in to the console.</summary>
+    SignInLink,
+}
+
+/// <summary>A token, without its secret.</summary>
+/// <param name="Id">Its number.</param>
+/// <param name="User">Whose it is.</param>
+/// <param name="Label">What it is for, in the user's words.</param>
+/// <param name="CreatedAt">When it was made.</param>
+public sealed record Token(long Id, string User, string Label, DateTimeOffset CreatedAt);
+
+/// <summary>Keeps users and what they sign in with; passwords and tokens only as hashes.</summary>
+public sealed class UserStore
+{
+    private const string TokenPrefix = "kft_";
+
+    private readonly DatabaseEngine _engine;
+    private readonly TimeProvider _clock;
+
+    internal UserStore(DatabaseEngine engine, TimeProvider clock)
+    {
+        _engine = engine;
+        _clock = clock;
+    }
+
+    /// <summary>The users of an SQLite file, where no map is at hand.</summary>
+    /// <param name="file">The file.</param>
+    /// <param name="clock">Tells the time.</param>
+    public static UserStore Of(string file, TimeProvider clock) =>
+        new(new SqliteEngine(file, TimeSpan.FromSeconds(5)), clock);
+
+    /// <summary>All users, by name.</summary>
+    public async Task<IReadOnlyList<User>> ListAsync(CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return await session.QueryAsync(Select(Sql.Of($"ORDER BY u.name")), Read, cancel);
+    }
+
+    /// <summary>The user of that name, or null.</summary>
+    public async Task<User?> FindAsync(string name, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return (await session.QueryAsync(Select(Sql.Of($"WHERE u.name = {name}")), Read, cancel)).SingleOrDefault();
+    }
+
+    /// <summary>Adds a user.</summary>
+    /// <param name="name">The name to sign in with: small letters, digits, dot and hyphen.</param>
+    /// <param name="fullName">The name for people.</param>
+    /// <param name="role">What the user may do.</param>
+    /// <param name="password">The password of at least ten characters, or null for a user who signs in by token or link only.</param>
+    /// <param name="cancel">Cancels.</param>
+    /// <exception cref="Refusal">The name is taken or not plain, or the password is too short.</exception>
+    public async Task<User> AddAsync(string name, string fullName, Role role, string? password, CancellationToken cancel)
+    {
+        ArgumentNullException.ThrowIfNull(name);
+        if (name.Length is 0 or > 64 || !name.All(letter => char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter) || letter is '.' or '-'))
+            throw new Refusal(RefusalCode.InvalidChoice, $"'{name}' is not a user name.", "Use small letters, digits, dots and hyphens, 64 at most.");
+        if (password is { Length: < PasswordHash.MinimumLength })
+            throw new Refusal(RefusalCode.InvalidChoice, "The password is too short.", $"Use at least {PasswordHash.MinimumLength} characters.");
+        await using var session = await _engine.OpenWriteAsync(cancel);
+        var taken = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {Users} WHERE name = {name}"), cancel);
+        if (taken > 0)
+            throw new Refusal(RefusalCode.InvalidChoice, $"There is a user '{name}' already.", "Choose another name.");
+        var user = new User(name, fullName, role, _clock.GetUtcNow());
+        await session.ExecuteAsync(
+            Sql.Of($"""
+                INSERT INTO {Users} (name, full_name, role, password_hash, created_at)
+                VALUES ({name}, {fullName}, {WrittenName.Of(role)}, {(password is null ? null : PasswordHash.Of(password))}, {Write(user.CreatedAt)})
+                """),
+            cancel);
+        await session.CommitAsync(cancel);
+        return user;
+    }
+
+    /// <summary>The user whose name and password these are, or null.</summary>
+    public async Task<User?> CheckPasswordAsync(string name, string password, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        var found = await session.QueryAsync(
+            Sql.Of($"SELECT u.name, u.full_name, u.role, u.created_at, u.password_hash FROM {Users} u WHERE u.name = {name}"),
+            row => (User: Read(row), Hash: row.OptionalText()),
+            cancel);
+        var hash = found.Count == 0 ? null : found[0].Hash;
+        return PasswordHash.Matches(password, hash) ? found[0].User : null;
+    }
+
+    /// <summary>Makes a secret for a user.</summary>
+    /// <param name="user">The user's name.</param>
+    /// <param name="purpose">What it is good for.</param>
+    /// <param name="label">What it is for, in the user's words.</param>
+    /// <param name="lifetime">How long it is good, or null for until revoked.</param>
+    /// <param name="cancel">Cancels.</param>
+    /// <returns>The secret, which cannot be read again later, as only its hash is kept.</returns>
+    /// <exception cref="Refusal">There is no such user.</exception>
+    public async Task<string> IssueAsync(string user, TokenPurpose purpose, string label, TimeSpan? lifetime, CancellationToken cancel)
+    {
+        if (await FindAsync(user, cancel) is null)
+            throw new Refusal(RefusalCode.InvalidChoice, $"There is no user '{user}'.", "Add the user first.");
+        var secret = TokenPrefix + Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24));
+        var now = _clock.GetUtcNow();
+        await using var session = await _engine.OpenWriteAsync(cancel);
+        await session.ExecuteAsync(
+            Sql.Of($"DELETE FROM {Tokens} WHERE expires_at < {Write(now)}"),
+            cancel);
+        await session.ExecuteAsync(
+            Sql.Of($"""
+                INSERT INTO {Tokens} (hash, user_name, purpose, label, created_at, expires_at)
+                VALUES ({Sha256Digest.OfText(secret)}, {user}, {WrittenName.Of(purpose)}, {label}, {Write(now)},
+                        {(lifetime is { } span ? Write(now + span) : null)})
+                """),
+            cancel);
+        await session.CommitAsync(cancel);
+        return secret;
+    }
+
+    /// <summary>The user whose API token this is, or null.</summary>
+    public async Task<User?> CheckTokenAsync(string secret, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return (await session.QueryAsync(
+            Select(Sql.Of($"""
+                JOIN {Tokens} t ON t.user_name = u.name
+                WHERE t.hash = {Sha256Digest.OfText(secret)} AND t.purpose = {WrittenName.Of(TokenPurpose.Api)}
+                  AND (t.expires_at IS NULL OR t.expires_at >= {Write(_clock.GetUtcNow())})
+                """)),
+            Read,
+            cancel)).SingleOrDefault();
+    }
+
+    /// <summary>Uses up a sign-in link.</summary>
+    /// <returns>The user whose it is, or null if it is unknown, used or too old.</returns>
+    public async Task<User?> RedeemLinkAsync(string secret, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenWriteAsync(cancel);
+        var users = await session.QueryAsync(
+            Select(Sql.Of($"""
+                JOIN {Tokens} t ON t.user_name = u.name
+                WHERE t.hash = {Sha256Digest.OfText(secret)} AND t.purpose = {WrittenName.Of(TokenPurpose.SignInLink)}
+                  AND t.expires_at >= {Write(_clock.GetUtcNow())}
+                """)),
+            Read,
+            cancel);
+        if (users.Count == 0)
+            return null;
+        await session.ExecuteAsync(Sql.Of($"DELETE FROM {Tokens} WHERE hash = {Sha256Digest.OfText(secret)}"), cancel);
+        await session.CommitAsync(cancel);
+        return users[0];
+    }
+
+    /// <summary>The API tokens, of one user or of all.</summary>
+    public async Task<IReadOnlyList<Token>> ListTokensAsync(string? user, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        var ofUser = user is null ? Sql.Of($"1 = 1") : Sql.Of($"user_name = {user}");
+        return await session.QueryAsync(
+            Sql.Of($"""
+                SELECT id, user_name, label, created_at FROM {Tokens}
+                WHERE purpose = {WrittenName.Of(TokenPurpose.Api)} AND {ofUser} ORDER BY id
+                """),
+            row => new Token(row.Long(), row.Text(), row.Text(), ReadTime(row.Text())),
+            cancel);
+    }
+
+    /// <summary>Revokes an API token.</summary>
+    /// <param name="id">Its number.</param>
+    /// <param name="user">The user whose it must be, or null for anyone's.</param>
+    /// <param name="cancel">Cancels.</param>
+    /// <returns>True if there was such a token.</returns>
+    public async Task<bool> RevokeAsync(long id, string? user, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenWriteAsync(cancel);
+        var ofUser = user is null ? Sql.Of($"1 = 1") : Sql.Of($"user_name = {user}");
+        var revoked = await session.ExecuteAsync(Sql.Of($"DELETE FROM {Tokens} WHERE id = {id} AND {ofUser}"), cancel);
+        await session.CommitAsync(cancel);
+        return revoked > 0;
+    }
+
+    /// <summary>The keys with which the service protects its cookies, as XML.</summary>
+    public async Task<IReadOnlyList<string>> ReadKeyRingAsync(CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return await session.QueryAsync(Sql.Of($"SELECT xml FROM {KeyRing} ORDER BY id"), row => row.Text(), cancel);
+    }
+
+    /// <summary>Adds a key with which the service protects its cookies.</summary>
+    public async Task AddToKeyRingAsync(string xml, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenWriteAsync(cancel);
+        await session.ExecuteAsync(Sql.Of($"INSERT INTO {KeyRing} (xml) VALUES ({xml})"), cancel);
+        await session.CommitAsync(cancel);
+    }
+
+    private Sql Users => _engine.Own("user");
+
+    private Sql Tokens => _engine.Own("token");
+
+    private Sql KeyRing => _engine.Own("key_ring");
+
+    private Sql Select(Sql rest) => Sql.Of($"SELECT u.name, u.full_name, u.role, u.created_at FROM {Users} u {rest}");
+
+    private static User Read(RowReader row) => new(
+        row.Text(),
+        row.Text(),
+        WrittenName.TryRead<Role>(row.Text(), out var role) ? role : Role.Viewer,
+        ReadTime(row.Text()));
+
+    private static string Write(DateTimeOffset at) => at.UtcDateTime.ToString("yyyy-MM-ddTHH:mm:ssZ", CultureInfo.InvariantCulture);
+
+    private static DateTimeOffset ReadTime(string text) =>
+        DateTimeOffset.Parse(text, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal);
+}

@@ -1,0 +1,111 @@
+using System.CommandLine;
+using Kettlefog.Core;
+using Kettlefog.Core.Maps;
+using Kettlefog.Database;
+using Kettlefog.Database.Users;
+
+namespace Kettlefog.Service.Commands;
+
+/// <summary>The command line of the service: what an administrator does on the machine itself.</summary>
+internal static class ServiceCommand
+{
+    private static readonly Option<string> DatabaseOption = new("--database")
+    {
+        Description = "The SQLite file of the operational database.",
+        Required = true,
+    };
+
+    public static RootCommand Create() => new("The Kettlefog service. Example: kettlefog service serve --database books.db --map books.map.yaml")
+    {
+        Serve(),
+        Init(),
+        CheckMap(),
+        AddUser(),
+        Issue("token", "Makes an API token for a user and prints it.", TokenPurpose.Api, null),
+        Issue("sign-in-link", "Makes a secret for one sign-in within an hour and prints it.", TokenPurpose.SignInLink, TimeSpan.FromHours(1)),
+    };
+
+    private static Command Serve()
+    {
+        var map = MapOption();
+        var host = new Option<string>("--host") { Description = "The address to listen on.", DefaultValueFactory = _ => "127.0.0.1" };
+        var port = new Option<int>("--port") { Description = "The port to listen on; 0 picks a free one.", DefaultValueFactory = _ => 7420 };
+        var wait = new Option<int>("--busy-timeout") { Description = "Seconds to wait while another program holds the database.", DefaultValueFactory = _ => 5 };
+        var command = new Command("serve", "Serves the API and the console. Example: serve --database books.db --map books.map.yaml") { DatabaseOption, map, host, port, wait };
+        command.SetAction(async (result, cancel) =>
+        {
+            var database = await OperationalDatabase.OpenAsync(
+                result.GetRequiredValue(DatabaseOption),
+                ReadMap(result.GetRequiredValue(map)),
+                TimeSpan.FromSeconds(result.GetValue(wait)),
+                TimeProvider.System,
+                cancel);
+            await ServiceHost.RunAsync(database, result.GetRequiredValue(host), result.GetValue(port), cancel);
+            return 0;
+        });
+        return command;
+    }
+
+    private static Command Init()
+    {
+        var command = new Command("init", "Creates Kettlefog's own tables beside the operational ones, or upgrades them. Example: init --database books.db") { DatabaseOption };
+        command.SetAction(result => OperationalDatabase.Initialise(result.GetRequiredValue(DatabaseOption)));
+        return command;
+    }
+
+    private static Command CheckMap()
+    {
+        var map = MapOption();
+        var command = new Command("check-map", "Checks a record map against its database. Example: check-map --database books.db --map books.map.yaml") { DatabaseOption, map };
+        command.SetAction(async (result, cancel) =>
+        {
+            var name = await OperationalDatabase.CheckMapAsync(result.GetRequiredValue(DatabaseOption), ReadMap(result.GetRequiredValue(map)), cancel);
+            Console.WriteLine($"The record map of {name} fits the database.");
+        });
+        return command;
+    }
+
+    private static Command AddUser()
+    {
+        var name = new Argument<string>("name") { Description = "The name to sign in with." };
+        var fullName = new Option<string?>("--full-name") { Description = "The name for people." };
+        var role = new Option<string>("--role") { Description = "viewer, operator, approver or administrator.", DefaultValueFactory = _ => "operator" };
+        role.AcceptOnlyFromAmong([.. WrittenName.All<Role>()]);
+        var password = new Option<bool>("--password-stdin") { Description = "Read the password from standard input; without it the user signs in by token or link only." };
+        var command = new Command("add-user", "Adds a user. Example: add-user c.weeks --role operator --database books.db") { name, fullName, role, password, DatabaseOption };
+        command.SetAction(async (result, cancel) =>
+        {
+            WrittenName.TryRead<Role>(result.GetRequiredValue(role), out var parsed);
+            var secret = result.GetValue(password) ? (await Console.In.ReadLineAsync(cancel) ?? "").TrimEnd('\r') : null;
+            var user = result.GetRequiredValue(name);
+            await Users(result).AddAsync(user, result.GetValue(fullName) ?? user, parsed, secret, cancel);
+        });
+        return command;
+    }
+
+    private static Command Issue(string verb, string description, TokenPurpose purpose, TimeSpan? lifetime)
+    {
+        var user = new Option<string>("--user") { Description = "Whose it is.", Required = true };
+        var label = new Option<string>("--label") { Description = "What it is for.", DefaultValueFactory = _ => "made on the machine" };
+        var command = new Command(verb, $"{description} Example: {verb} --user c.weeks --database books.db") { user, label, DatabaseOption };
+        command.SetAction(async (result, cancel) =>
+            Console.WriteLine(await Users(result).IssueAsync(result.GetRequiredValue(user), purpose, result.GetRequiredValue(label), lifetime, cancel)));
+        return command;
+    }
+
+    private static Option<string> MapOption() => new("--map") { Description = "The record map, a YAML file.", Required = true };
+
+    private static UserStore Users(ParseResult result) => UserStore.Of(result.GetRequiredValue(DatabaseOption), TimeProvider.System);
+
+    private static MapDocument ReadMap(string file)
+    {
+        try
+        {
+            return MapReader.Read(File.ReadAllText(file), Path.GetFileName(file));
+        }
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
+        {
+            throw new Refusal(RefusalCode.InvalidMap, $"The record map {file} cannot be read: {error.Message}", "Check the path and the rights of the file.", inner: error);
+        }
+    }
+}

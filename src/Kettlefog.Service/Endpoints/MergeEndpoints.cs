@@ -1,0 +1,132 @@
+using System.Security.Claims;
+using Kettlefog.Contracts;
+using Kettlefog.Core;
+using Kettlefog.Core.History;
+using Kettlefog.Core.Planning;
+using Kettlefog.Database;
+using Kettlefog.Service.Security;
+using Microsoft.AspNetCore.Mvc;
+
+namespace Kettlefog.Service.Endpoints;
+
+/// <summary>Planning, merging and taking back.</summary>
+internal static class MergeEndpoints
+{
+    private const string IdempotencyHeader = "Idempotency-Key";
+
+    public static void Map(RouteGroupBuilder api)
+    {
+        var group = api.MapGroup("").WithTags("merges");
+        group.MapPost("/plans", PlanAsync).WithName("planMerge").WithSummary("Computes what a merge would do; changes nothing.");
+        group.MapPost("/merges", MergeAsync).RequireAuthorization(SignInSetup.Operate).WithName("merge")
+            .WithSummary("Applies a plan.")
+            .WithDescription("Takes the plan's fingerprint. A stale plan is refused with 409, code 'plan-stale', what changed in 'details', and the fresh plan in 'plan'.")
+            .Produces<Problem>(409, "application/problem+json");
+        group.MapPost("/merges/{number:long}/reversal-plans", PlanReversalAsync).WithName("planReversal").WithSummary("Computes what taking a merge back would do; changes nothing.");
+        group.MapPost("/merges/{number:long}/reversals", ReverseAsync).RequireAuthorization(SignInSetup.Operate).WithName("reverse").WithSummary("Takes a merge back.");
+    }
+
+    private static async Task<PlanView> PlanAsync(PlanRequest body, OperationalDatabase database, CancellationToken cancel) =>
+        Views.Of(await database.PlanAsync(Choices(body, database), cancel), database.Map.Map);
+
+    private static async Task<IResult> MergeAsync(
+        MergeBody body,
+        ClaimsPrincipal caller,
+        OperationalDatabase database,
+        ILogger<MergeBody> log,
+        CancellationToken cancel,
+        [FromHeader(Name = IdempotencyHeader)] string? idempotencyKey = null)
+    {
+        var choices = Choices(body.Plan, database);
+        var request = new MergeRequest(choices, body.Fingerprint, Who(caller, body.Reason), Key(idempotencyKey, body.Rehearse), body.Rehearse);
+        HistoryEntry entry;
+        try
+        {
+            entry = await database.MergeAsync(request, cancel);
+        }
+        catch (Refusal stale) when (stale.Code == RefusalCode.PlanStale)
+        {
+            throw new StaleException(stale, Views.Of(await database.PlanAsync(choices, cancel), database.Map.Map));
+        }
+
+        var view = Views.Full(new RecordedEntry(entry, entry.ComputeHash(), null));
+        if (body.Rehearse)
+            return Results.Ok(view);
+        log.LogInformation(
+            "Merge {Number}: {Duplicates} of type {RecordType} became {Master}, {Rows} rows moved, by {Actor}",
+            entry.Number,
+            body.Plan.Duplicates,
+            entry.RecordType,
+            entry.Master,
+            view.Summary.Rows,
+            entry.Actor);
+        return Results.Created($"/api/history/{entry.Number}", view);
+    }
+
+    private static async Task<ReversalPlanView> PlanReversalAsync(
+        long number,
+        ReversalPlanBody body,
+        OperationalDatabase database,
+        CancellationToken cancel) => Views.Of(await database.PlanReversalAsync(number, body.WithLater, cancel));
+
+    private static async Task<IResult> ReverseAsync(
+        long number,
+        ReversalBody body,
+        ClaimsPrincipal caller,
+        OperationalDatabase database,
+        ILogger<ReversalBody> log,
+        CancellationToken cancel,
+        [FromHeader(Name = IdempotencyHeader)] string? idempotencyKey = null)
+    {
+        var entries = await database.ReverseAsync(
+            new ReversalRequest(number, body.WithLater, body.Fingerprint, Who(caller, body.Reason), Key(idempotencyKey, body.Rehearse), body.Rehearse),
+            cancel);
+        var result = new ReversalResult([.. entries.Select(entry => Views.Summary(new RecordedEntry(entry, entry.ComputeHash(), null)))]);
+        if (body.Rehearse)
+            return Results.Ok(result);
+        foreach (var entry in result.Entries)
+        {
+            log.LogInformation(
+                "Reversal {Number}: merge {Reverses} of type {RecordType} into {Master} taken back, {Rows} rows returned, by {Actor}",
+                entry.Number,
+                entry.Reverses,
+                entry.RecordType,
+                entry.Records[0].Key,
+                entry.Rows,
+                entry.Actor);
+        }
+
+        return Results.Created($"/api/history/{result.Entries[^1].Number}", result);
+    }
+
+    private static MergeChoices Choices(PlanRequest body, OperationalDatabase database)
+    {
+        var type = database.Map.Map.Require(body.RecordType);
+        return new MergeChoices(
+            body.RecordType,
+            database.ReadKey(type, body.Master),
+            [.. body.Duplicates.Select(key => database.ReadKey(type, key))],
+            (body.Fields ?? new Dictionary<string, FieldChoiceView>()).ToDictionary(pair => pair.Key, pair => pair.Value switch
+            {
+                { From: { } from, Typed: null } => (FieldChoice)new FieldChoice.FromRecord(database.ReadKey(type, from)),
+                { From: null, Typed: { } typed } => new FieldChoice.Typed(typed),
+                _ => throw new Refusal(RefusalCode.InvalidChoice, $"The choice for {pair.Key} must have either 'from' or 'typed'.", "Take a record's value, or type one."),
+            }));
+    }
+
+    private static Accountability Who(ClaimsPrincipal caller, string reason) => reason.Length <= 2000
+        ? new(caller.Identity!.Name!, reason.Trim())
+        : throw new Refusal(RefusalCode.InvalidChoice, "The reason is too long.", "Write 2000 characters at most.");
+
+    private static string? Key(string? header, bool rehearse)
+    {
+        if (rehearse)
+            return null;
+        return header is { Length: > 0 and <= 200 }
+            ? header
+            : throw new Refusal(
+                RefusalCode.InvalidQuery,
+                $"The header {IdempotencyHeader} is missing, or longer than 200 characters.",
+                "Send a new random value with every new request, and the same one when you repeat it.");
+    }
+}

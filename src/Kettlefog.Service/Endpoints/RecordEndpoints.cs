@@ -1,0 +1,95 @@
+using Kettlefog.Contracts;
+using Kettlefog.Core;
+using Kettlefog.Core.Maps;
+using Kettlefog.Database;
+
+namespace Kettlefog.Service.Endpoints;
+
+/// <summary>Looking at records.</summary>
+internal static class RecordEndpoints
+{
+    public static void Map(RouteGroupBuilder api)
+    {
+        api.MapGet("/map", (OperationalDatabase database) => Views.Of(database.Map)).WithTags("records").WithName("readMap").WithSummary("Reads the record map.");
+        api.MapGet("/map/schema", () => Results.Text(MapReader.JsonSchema, "application/schema+json")).WithTags("records").WithName("readMapSchema").WithSummary("Reads the JSON Schema of record maps.");
+        var group = api.MapGroup("/records/{type}").WithTags("records");
+        group.MapGet("", SearchAsync).WithName("searchRecords").WithSummary("Finds records.")
+            .WithDescription("Every word of 'q' must be found in some field; '*' and '?' are wildcards, quotes keep words together, 'field:word' looks in one field.");
+        group.MapGet("{key}", ReadAsync).WithName("readRecord").WithSummary("Reads one record.");
+        group.MapGet("{key}/related/{reference}", ReadRelatedAsync).WithName("readRelatedRows").WithSummary("Reads the related rows of a record.");
+        group.MapGet("{key}/history", ReadHistoryAsync).WithName("readRecordHistory").WithSummary("Reads what became of a record: where its key leads, which keys lead to it, and its merges.");
+    }
+
+    private static async Task<RecordPage> SearchAsync(
+        string type,
+        OperationalDatabase database,
+        CancellationToken cancel,
+        string? q = null,
+        string? sort = null,
+        int? page = null,
+        int? size = null,
+        bool retired = false)
+    {
+        var recordType = database.Map.Map.Require(type);
+        var (number, length) = Paging.Check(page, size);
+        var found = await database.SearchAsync(recordType, new RecordSearch(q, sort, number, length, retired), cancel);
+        return new RecordPage([.. found.Items.Select(record => Views.Of(recordType, record))], found.Total, number, length);
+    }
+
+    private static async Task<RecordView> ReadAsync(string type, string key, OperationalDatabase database, CancellationToken cancel)
+    {
+        var recordType = database.Map.Map.Require(type);
+        try
+        {
+            return Views.Of(recordType, await database.ReadRecordAsync(recordType, database.ReadKey(recordType, key), cancel));
+        }
+        catch (Refusal unknown) when (unknown.Code == RefusalCode.UnknownRecord
+            && recordType.Retirement.Delete)
+        {
+            // A deleted duplicate has no row any more, but its key still leads somewhere.
+            if (await database.FindForwardAsync(type, key, cancel) is not { } forward)
+                throw;
+            throw new Refusal(
+                RefusalCode.RecordRetired,
+                $"{recordType.Title} {key} is retired: it became {forward.Master} by merge {forward.Number}.",
+                $"Look at {forward.Master}, or at merge {forward.Number} for its values.",
+                inner: unknown);
+        }
+    }
+
+    private static async Task<RelatedRowsPage> ReadRelatedAsync(
+        string type,
+        string key,
+        string reference,
+        OperationalDatabase database,
+        CancellationToken cancel,
+        int? page = null,
+        int? size = null)
+    {
+        var recordType = database.Map.Map.Require(type);
+        var wanted = recordType.RequireReference(reference);
+        var (number, length) = Paging.Check(page, size);
+        var rows = await database.ReadRelatedAsync(wanted, database.ReadKey(recordType, key), number, length, cancel);
+        return new RelatedRowsPage(
+            wanted.Name,
+            wanted.Title,
+            rows.Columns,
+            [.. rows.Rows.Select(row => (IReadOnlyList<string?>)[.. row.Select(value => value.ToText())])],
+            rows.Total,
+            number,
+            length);
+    }
+
+    private static async Task<RecordHistory> ReadHistoryAsync(string type, string key, OperationalDatabase database, CancellationToken cancel)
+    {
+        var recordType = database.Map.Map.Require(type);
+        var plain = database.ReadKey(recordType, key).ToString();
+        var forward = await database.FindForwardAsync(type, plain, cancel);
+        var oldKeys = await database.FindForwardsToAsync(type, plain, cancel);
+        var entries = await database.ListHistoryAsync(new HistoryFilter(type, plain), 1, 200, cancel);
+        return new RecordHistory(
+            forward is null ? null : Views.Of(forward),
+            [.. oldKeys.Select(Views.Of)],
+            [.. entries.Items.Select(Views.Summary)]);
+    }
+}

@@ -1,0 +1,67 @@
+using System.Security.Claims;
+using Kettlefog.Contracts;
+using Kettlefog.Core;
+using Kettlefog.Database;
+using Kettlefog.Service.Security;
+using Microsoft.AspNetCore.Antiforgery;
+using Microsoft.AspNetCore.Authentication;
+using Microsoft.AspNetCore.Authentication.Cookies;
+
+namespace Kettlefog.Service.Endpoints;
+
+/// <summary>Signing in and out.</summary>
+internal static class SessionEndpoints
+{
+    public static void Map(RouteGroupBuilder api)
+    {
+        var group = api.MapGroup("/session").WithTags("session");
+        group.MapPost("", SignInAsync).AllowAnonymous().WithName("signIn").WithSummary("Signs in to the console by password or one-time link.");
+        group.MapGet("", Read).WithName("readSession").WithSummary("Says who is signed in.");
+        group.MapDelete("", (Delegate)SignOutAsync).WithName("signOut").WithSummary("Signs out of the console.");
+    }
+
+    private static async Task<SessionView> SignInAsync(
+        SignInBody body,
+        HttpContext http,
+        OperationalDatabase database,
+        IAntiforgery antiforgery,
+        ILogger<SessionView> log,
+        CancellationToken cancel)
+    {
+        var user = body switch
+        {
+            { Link: { } link } => await database.Users.RedeemLinkAsync(link, cancel),
+            { Name: { } name, Password: { } password } => await database.Users.CheckPasswordAsync(name, password, cancel),
+            _ => throw new Refusal(RefusalCode.InvalidChoice, "A sign-in needs a name and a password, or the secret of a link."),
+        };
+        if (user is null)
+        {
+            log.LogWarning("Sign-in refused for {User} from {Address}", body.Name ?? "a link", http.Connection.RemoteIpAddress);
+            throw new BadHttpRequestException(
+                body.Link is null ? "The name or the password is wrong." : "The sign-in link was used already, or is too old.",
+                StatusCodes.Status401Unauthorized);
+        }
+
+        http.User = SignInSetup.PrincipalOf(user, CookieAuthenticationDefaults.AuthenticationScheme);
+        await http.SignInAsync(CookieAuthenticationDefaults.AuthenticationScheme, http.User);
+        return View(http, antiforgery);
+    }
+
+    private static SessionView Read(HttpContext http, IAntiforgery antiforgery) => View(http, antiforgery);
+
+    private static async Task<IResult> SignOutAsync(HttpContext http)
+    {
+        await http.SignOutAsync(CookieAuthenticationDefaults.AuthenticationScheme);
+        return Results.NoContent();
+    }
+
+    private static SessionView View(HttpContext http, IAntiforgery antiforgery)
+    {
+        var byCookie = http.User.Identity!.AuthenticationType == CookieAuthenticationDefaults.AuthenticationScheme;
+        return new SessionView(
+            http.User.Identity.Name!,
+            http.User.FindFirstValue(ClaimTypes.GivenName)!,
+            SignInSetup.RoleOf(http.User),
+            byCookie ? antiforgery.GetAndStoreTokens(http).RequestToken : null);
+    }
+}

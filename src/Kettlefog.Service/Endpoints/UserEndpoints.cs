@@ -1,0 +1,55 @@
+using System.Security.Claims;
+using Kettlefog.Contracts;
+using Kettlefog.Core;
+using Kettlefog.Core.Maps;
+using Kettlefog.Database;
+using Kettlefog.Database.Users;
+using Kettlefog.Service.Security;
+
+namespace Kettlefog.Service.Endpoints;
+
+/// <summary>Users and their tokens.</summary>
+internal static class UserEndpoints
+{
+    public static void Map(RouteGroupBuilder api)
+    {
+        var users = api.MapGroup("/users").WithTags("users").RequireAuthorization(SignInSetup.Administer);
+        users.MapGet("", ListAsync).WithName("listUsers").WithSummary("Lists the users.");
+        users.MapPost("", AddAsync).WithName("addUser").WithSummary("Adds a user.");
+        var tokens = api.MapGroup("/tokens").WithTags("users");
+        tokens.MapPost("", IssueAsync).AllowAnonymous().WithName("issueToken").WithSummary("Makes an API token for oneself.");
+        tokens.MapGet("", ListTokensAsync).WithName("listTokens").WithSummary("Lists one's own tokens; an administrator's sees all.");
+        tokens.MapDelete("{id:long}", RevokeAsync).WithName("revokeToken").WithSummary("Revokes a token.");
+    }
+
+    private static async Task<IReadOnlyList<UserView>> ListAsync(OperationalDatabase database, CancellationToken cancel) =>
+        [.. (await database.Users.ListAsync(cancel)).Select(View)];
+
+    private static async Task<UserView> AddAsync(NewUser body, OperationalDatabase database, CancellationToken cancel)
+    {
+        if (!WrittenName.TryRead<Role>(body.Role, out var role))
+            throw new Refusal(RefusalCode.InvalidChoice, $"There is no role '{body.Role}'.", $"Roles are: {string.Join(", ", WrittenName.All<Role>())}.");
+        return View(await database.Users.AddAsync(body.Name, body.FullName, role, body.Password, cancel));
+    }
+
+    private static async Task<IssuedToken> IssueAsync(TokenBody body, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancel)
+    {
+        var name = caller.Identity is { IsAuthenticated: true } identity && body.Name is null
+            ? identity.Name!
+            : (await database.Users.CheckPasswordAsync(body.Name ?? "", body.Password ?? "", cancel))?.Name
+                ?? throw new BadHttpRequestException("The name or the password is wrong.", StatusCodes.Status401Unauthorized);
+        return new IssuedToken(await database.Users.IssueAsync(name, TokenPurpose.Api, body.Label, null, cancel), name);
+    }
+
+    private static async Task<IReadOnlyList<TokenView>> ListTokensAsync(ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancel) =>
+        [.. (await database.Users.ListTokensAsync(OwnOnly(caller), cancel)).Select(token => new TokenView(token.Id, token.User, token.Label, token.CreatedAt))];
+
+    private static async Task<IResult> RevokeAsync(long id, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancel) =>
+        await database.Users.RevokeAsync(id, OwnOnly(caller), cancel)
+            ? Results.NoContent()
+            : throw new Refusal(RefusalCode.UnknownEntry, $"You have no token {id}.", "List the tokens to see their numbers.");
+
+    private static string? OwnOnly(ClaimsPrincipal caller) => caller.IsInRole(Role.Administrator.ToString()) ? null : caller.Identity!.Name;
+
+    private static UserView View(User user) => new(user.Name, user.FullName, WrittenName.Of(user.Role), user.CreatedAt);
+}

@@ -1,0 +1,161 @@
+using System.Globalization;
+using Kettlefog.Contracts;
+using Kettlefog.Core.History;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Planning;
+using Kettlefog.Core.Reversals;
+using Kettlefog.Database;
+
+namespace Kettlefog.Service.Endpoints;
+
+/// <summary>Turns what the core and the database know into what the API says.</summary>
+internal static class Views
+{
+    public static MapView Of(CheckedMap map) => new(
+        map.Map.Name,
+        map.Map.Fingerprint,
+        [.. map.Map.RecordTypes.Select(type => new RecordTypeView(
+            type.Name,
+            type.Title,
+            type.Plural,
+            type.Key,
+            [.. type.Fields.Select(field => new FieldView(
+                field.Name,
+                field.Title,
+                WrittenName.Of(field.Kind),
+                field.Group,
+                WrittenName.Of(field.Survivorship ?? type.Survivorship),
+                map.Catalog.Require(type.Table).Find(field.Column)?.MaxLength))],
+            [.. type.References.Select(reference => new ReferenceView(
+                reference.Name,
+                reference.Title,
+                reference.Table,
+                WrittenName.Of(reference.Policy)))],
+            [.. type.Figures.Select(figure => new FigureView(
+                figure.Name,
+                figure.Title,
+                WrittenName.Of(figure.Operation),
+                figure.Control))]))]);
+
+    public static RecordView Of(RecordType type, FoundRecord found)
+    {
+        var described = MergePlanner.Describe(type, found.Record);
+        var values = found.Record.Table.Columns.ToDictionary(
+            column => type.Fields.FirstOrDefault(field => string.Equals(field.Column, column.Name, StringComparison.OrdinalIgnoreCase))?.Name
+                ?? $"column:{column.Name}",
+            column => found.Record[column.Name].ToText());
+        return new RecordView(
+            described.Key.ToString(),
+            described.Label,
+            described.Created.ToText(),
+            described.Changed.ToText(),
+            described.Source.ToText(),
+            described.Owner.ToText(),
+            values,
+            found.Figures.ToDictionary(figure => figure.Key, figure => figure.Value.ToText()),
+            found.Counts,
+            found.Retired is null ? null : Of(found.Retired));
+    }
+
+    public static ForwardView Of(Forward forward) => new(forward.OldKey, forward.Master, forward.Number);
+
+    public static PlanView Of(MergePlan plan, RecordMap map) =>
+        Of(
+            plan.Type.Name,
+            MergeDetails.Of(plan, map),
+            [.. plan.Blockers.Select(blocker => new PlanBlocker(blocker.Message, blocker.Clear))],
+            plan.Warnings);
+
+    public static EntrySummary Summary(RecordedEntry recorded)
+    {
+        var entry = recorded.Entry;
+        IReadOnlyList<RecordDetail> records;
+        long rows;
+        if (entry.Kind == EntryKind.Merge)
+        {
+            var details = DetailsJson.Read<MergeDetails>(entry.Details);
+            records = details.Records;
+            rows = details.Moves.Where(move => move.Policy == WrittenName.Of(ReferencePolicy.Reassign)).Sum(move => move.Count);
+        }
+        else
+        {
+            var details = DetailsJson.Read<ReversalDetails>(entry.Details);
+            records = details.Records;
+            rows = details.Rows.Sum(row => row.Count);
+        }
+
+        return new EntrySummary(
+            entry.Number,
+            WrittenName.Of(entry.Kind),
+            entry.RecordType,
+            [.. records.Select(Of)],
+            entry.At,
+            entry.Actor,
+            entry.Reason,
+            entry.Rule,
+            entry.ApprovedBy,
+            rows,
+            entry.Reverses,
+            recorded.ReversedBy,
+            recorded.Hash);
+    }
+
+    public static EntryView Full(RecordedEntry recorded)
+    {
+        var entry = recorded.Entry;
+        return entry.Kind == EntryKind.Merge
+            ? new EntryView(Summary(recorded), Of(entry.RecordType, DetailsJson.Read<MergeDetails>(entry.Details), [], []), null)
+            : new EntryView(Summary(recorded), null, Of(entry.Reverses!.Value, DetailsJson.Read<ReversalDetails>(entry.Details)));
+    }
+
+    public static ReversalPlanView Of(ReversalPlan plan) => new(
+        plan.Entry,
+        plan.Standing,
+        [.. plan.Reversals.Select(reversal => Of(reversal.Snapshot.Merge.Number, reversal.ToDetails("")))],
+        plan.Fingerprint.Text);
+
+    private static PlanView Of(string recordType, MergeDetails details, IReadOnlyList<PlanBlocker> blockers, IReadOnlyList<string> warnings) => new(
+        recordType,
+        details.Plan,
+        [.. details.Records.Select(Of)],
+        [.. details.Fields.Select(field => new PlanField(
+            field.Name,
+            field.Title,
+            field.Kind,
+            field.Group,
+            field.Values,
+            field.Value,
+            field.From,
+            field.ChosenBy,
+            field.Rule,
+            field.Differs,
+            field.Changes))],
+        [.. details.Moves.Select(move => new PlanMove(
+            move.Reference,
+            move.Title,
+            move.Table,
+            move.Policy,
+            move.Counts,
+            move.Count,
+            move.Worth?.ToString(CultureInfo.InvariantCulture)))],
+        [.. details.Figures.Select(figure => new PlanFigure(
+            figure.Name,
+            figure.Title,
+            figure.Operation,
+            figure.Control,
+            figure.Before,
+            figure.After))],
+        blockers,
+        warnings);
+
+    private static SingleReversalView Of(long number, ReversalDetails details) => new(
+        number,
+        [.. details.Records.Select(Of)],
+        [.. details.Rows.Select(rows => new RowsView(rows.Reference, rows.Title, rows.Record, rows.Count, rows.Journaled))],
+        [.. details.Cells.Select(cell => new CellView(cell.Record, cell.Column, cell.Now, cell.Back))],
+        details.Restored,
+        details.Drift);
+
+    private static PlanRecord Of(RecordDetail record) =>
+        new(record.Key, record.Label, record.Created, record.Changed, record.Source, record.Owner);
+}

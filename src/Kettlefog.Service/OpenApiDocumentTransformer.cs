@@ -1,0 +1,28 @@
+using Microsoft.AspNetCore.OpenApi;
+using Microsoft.OpenApi;
+
+namespace Kettlefog.Service;
+
+/// <summary>Adds what the endpoints cannot say of themselves: title, version and how to sign in.</summary>
+internal sealed class OpenApiDocumentTransformer : IOpenApiDocumentTransformer
+{
+    public Task TransformAsync(OpenApiDocument document, OpenApiDocumentTransformerContext context, CancellationToken cancellationToken)
+    {
+        document.Info = new OpenApiInfo
+        {
+            Title = "Kettlefog",
+            Version = ServiceHost.Version,
+            Description = "Merges duplicate records in an operational database, and takes merges back.",
+        };
+
+        // The address depends on where the service runs, and the document is kept with the source.
+        document.Servers = [];
+        document.Components ??= new OpenApiComponents();
+        document.Components.SecuritySchemes = new Dictionary<string, IOpenApiSecurityScheme>
+        {
+            ["token"] = new OpenApiSecurityScheme { Type = SecuritySchemeType.Http, Scheme = "bearer", Description = "An API token." },
+            ["session"] = new OpenApiSecurityScheme { Type = SecuritySchemeType.ApiKey, In = ParameterLocation.Cookie, Name = "kettlefog", Description = "The console's session." },
+        };
+        return Task.CompletedTask;
+    }
+}

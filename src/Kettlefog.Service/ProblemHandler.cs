@@ -1,0 +1,86 @@
+using System.Text.Json;
+using System.Text.Json.Serialization;
+using Kettlefog.Contracts;
+using Kettlefog.Core;
+using Kettlefog.Core.Maps;
+using Microsoft.AspNetCore.Diagnostics;
+
+namespace Kettlefog.Service;
+
+/// <summary>Turns everything that goes wrong into a problem of RFC 9457.</summary>
+internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHandler
+{
+    private static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web)
+    {
+        DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
+    };
+
+    public async ValueTask<bool> TryHandleAsync(HttpContext httpContext, Exception exception, CancellationToken cancellationToken)
+    {
+        // Nobody is there any more to read an answer.
+        if (exception is OperationCanceledException && httpContext.RequestAborted.IsCancellationRequested)
+            return true;
+        var problem = exception switch
+        {
+            StaleException stale => Of(stale.Refusal, httpContext) with { Plan = stale.Plan },
+            Refusal refusal => Of(refusal, httpContext),
+            BadHttpRequestException { StatusCode: 401 } refused => Of(httpContext, 401, "sign-in-refused", refused.Message, "Try again, or ask an administrator for a new password or link."),
+            BadHttpRequestException bad => Of(httpContext, bad.StatusCode, "bad-request", ReasonOf(bad), "See the API's description at " + ServiceHost.OpenApiPath + "."),
+            _ => Of(httpContext, 500, "internal-error", "The service made a mistake.", $"Nothing was changed by this request. The log has more under {httpContext.TraceIdentifier}."),
+        };
+        if (problem.Status >= 500)
+            log.LogError(exception, "Request {Method} {Path} failed: {Title}", httpContext.Request.Method, httpContext.Request.Path, problem.Title);
+        if (exception is Refusal { Code: RefusalCode.DatabaseBusy })
+            httpContext.Response.Headers.RetryAfter = "2";
+        await WriteAsync(httpContext, problem);
+        return true;
+    }
+
+    /// <summary>Answers with a problem.</summary>
+    public static Task WriteAsync(HttpContext context, Problem problem)
+    {
+        context.Response.StatusCode = problem.Status;
+        return context.Response.WriteAsJsonAsync(problem, Json, "application/problem+json", context.RequestAborted);
+    }
+
+    /// <summary>A problem that does not come from a refusal.</summary>
+    public static Problem Of(HttpContext context, int status, string code, string title, string? hint) =>
+        new(Problem.TypePrefix + code, title, status, code, hint, [], context.TraceIdentifier);
+
+    /// <summary>The answer for an address that the API does not have.</summary>
+    public static IResult NotFound() => Results.Json(
+        new Problem(Problem.TypePrefix + "not-found", "The API has no such address.", 404, "not-found", "See the API's description at " + ServiceHost.OpenApiPath + ".", [], null),
+        Json,
+        "application/problem+json",
+        404);
+
+    private static Problem Of(Refusal refusal, HttpContext context)
+    {
+        var code = WrittenName.Of(refusal.Code);
+        return new Problem(Problem.TypePrefix + code, refusal.Message, StatusOf(refusal.Code), code, refusal.Hint, refusal.Details, context.TraceIdentifier);
+    }
+
+    private static int StatusOf(RefusalCode code) => code switch
+    {
+        RefusalCode.UnknownRecordType or RefusalCode.UnknownRecord or RefusalCode.UnknownReference or RefusalCode.UnknownEntry => 404,
+        RefusalCode.InvalidKey or RefusalCode.InvalidQuery => 400,
+        RefusalCode.UnknownField or RefusalCode.InvalidChoice or RefusalCode.InvalidValue or RefusalCode.ForeignFingerprint
+            or RefusalCode.IdempotencyKeyReused => 422,
+        RefusalCode.RecordRetired or RefusalCode.PlanBlocked or RefusalCode.PlanStale or RefusalCode.NotReversible
+            or RefusalCode.ProofFailed or RefusalCode.DatabaseRefused => 409,
+        RefusalCode.DatabaseBusy or RefusalCode.DatabaseUnavailable or RefusalCode.NotInitialised => 503,
+        _ => 500,
+    };
+
+    private static string ReasonOf(BadHttpRequestException bad) => bad.InnerException is JsonException json
+        ? $"The request's body is not what is wanted: {json.Message.Split(" Path:")[0].TrimEnd('.')} (at {json.Path ?? "$"}, line {(json.LineNumber ?? 0) + 1})."
+        : bad.Message;
+}
+
+/// <summary>A stale plan, with the fresh one.</summary>
+internal sealed class StaleException(Refusal refusal, PlanView plan) : Exception(refusal.Message, refusal)
+{
+    public Refusal Refusal => refusal;
+
+    public PlanView Plan => plan;
+}

@@ -1,0 +1,38 @@
+using System.Text.Encodings.Web;
+using Kettlefog.Database;
+using Microsoft.AspNetCore.Authentication;
+using Microsoft.Extensions.Options;
+
+namespace Kettlefog.Service.Security;
+
+/// <summary>Knows callers by <c>Authorization: Bearer</c> (RFC 6750) and the hash of their token.</summary>
+internal sealed class BearerTokenHandler(
+    IOptionsMonitor<AuthenticationSchemeOptions> options,
+    ILoggerFactory logger,
+    UrlEncoder encoder,
+    OperationalDatabase database)
+    : AuthenticationHandler<AuthenticationSchemeOptions>(options, logger, encoder)
+{
+    public new const string Scheme = "token";
+
+    private const string Prefix = "Bearer ";
+
+    protected override async Task<AuthenticateResult> HandleAuthenticateAsync()
+    {
+        var header = Request.Headers.Authorization.ToString();
+        if (!header.StartsWith(Prefix, StringComparison.OrdinalIgnoreCase))
+            return AuthenticateResult.Fail("not a bearer token");
+        var user = await database.Users.CheckTokenAsync(header[Prefix.Length..].Trim(), Context.RequestAborted);
+        return user is null
+            ? AuthenticateResult.Fail("unknown token")
+            : AuthenticateResult.Success(new AuthenticationTicket(SignInSetup.PrincipalOf(user, Scheme), Scheme));
+    }
+
+    protected override Task HandleChallengeAsync(AuthenticationProperties properties)
+    {
+        Response.Headers.WWWAuthenticate = "Bearer";
+        return SignInSetup.RefuseAsync(Context, 401);
+    }
+
+    protected override Task HandleForbiddenAsync(AuthenticationProperties properties) => SignInSetup.RefuseAsync(Context, 403);
+}

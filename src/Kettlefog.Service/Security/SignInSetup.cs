@@ -1,0 +1,80 @@
+using System.Security.Claims;
+using Kettlefog.Core.Maps;
+using Kettlefog.Database;
+using Kettlefog.Database.Users;
+using Microsoft.AspNetCore.Authentication;
+using Microsoft.AspNetCore.Authentication.Cookies;
+using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.DataProtection.KeyManagement;
+
+namespace Kettlefog.Service.Security;
+
+/// <summary>How callers are known: a cookie session for the console, bearer tokens for everything else.</summary>
+internal static class SignInSetup
+{
+    /// <summary>The policy of everything that merges and takes back.</summary>
+    public const string Operate = "operate";
+
+    /// <summary>The policy of everything that keeps the users.</summary>
+    public const string Administer = "administer";
+
+    /// <summary>The header that carries the anti-forgery token.</summary>
+    public const string AntiForgeryHeader = "X-Kettlefog-Antiforgery";
+
+    private const string Either = "either";
+
+    public static void Add(IServiceCollection services)
+    {
+        services.AddDataProtection().SetApplicationName("kettlefog");
+        services.AddOptions<KeyManagementOptions>().Configure<OperationalDatabase>((options, database) =>
+            options.XmlRepository = new DatabaseKeyRing(database.Users));
+        services.AddAntiforgery(options =>
+        {
+            options.HeaderName = AntiForgeryHeader;
+            options.Cookie.Name = "kettlefog-antiforgery";
+            options.Cookie.SameSite = SameSiteMode.Strict;
+        });
+        services.AddAuthentication(Either)
+            .AddPolicyScheme(Either, null, options => options.ForwardDefaultSelector = context =>
+                context.Request.Headers.Authorization.Count > 0 ? BearerTokenHandler.Scheme : CookieAuthenticationDefaults.AuthenticationScheme)
+            .AddScheme<AuthenticationSchemeOptions, BearerTokenHandler>(BearerTokenHandler.Scheme, null)
+            .AddCookie(ConfigureCookie);
+        services.AddAuthorizationBuilder()
+            .AddPolicy(Operate, policy => policy.RequireRole(Role.Operator.ToString(), Role.Approver.ToString(), Role.Administrator.ToString()))
+            .AddPolicy(Administer, policy => policy.RequireRole(Role.Administrator.ToString()));
+    }
+
+    /// <summary>The user as the framework knows one.</summary>
+    public static ClaimsPrincipal PrincipalOf(User user, string scheme) => new(new ClaimsIdentity(
+        [new Claim(ClaimTypes.Name, user.Name), new Claim(ClaimTypes.GivenName, user.FullName), new Claim(ClaimTypes.Role, user.Role.ToString())],
+        scheme));
+
+    /// <summary>The written name of the role.</summary>
+    public static string RoleOf(ClaimsPrincipal user) => WrittenName.Of(Enum.Parse<Role>(user.FindFirstValue(ClaimTypes.Role)!));
+
+    /// <summary>Answers a caller who is not known, or may not.</summary>
+    public static Task RefuseAsync(HttpContext context, int status) => ProblemHandler.WriteAsync(context, status == 401
+        ? ProblemHandler.Of(context, 401, "not-signed-in", "You are not signed in, or your token is not valid.", "Sign in, or send a valid token.")
+        : ProblemHandler.Of(context, 403, "not-allowed", "Your role does not allow this.", "Ask an administrator, or someone with the role that does."));
+
+    private static void ConfigureCookie(CookieAuthenticationOptions options)
+    {
+        options.Cookie.Name = "kettlefog";
+        options.Cookie.HttpOnly = true;
+        options.Cookie.SameSite = SameSiteMode.Strict;
+        options.ExpireTimeSpan = TimeSpan.FromHours(12);
+        options.SlidingExpiration = true;
+        options.Events.OnRedirectToLogin = context => RefuseAsync(context.HttpContext, 401);
+        options.Events.OnRedirectToAccessDenied = context => RefuseAsync(context.HttpContext, 403);
+        options.Events.OnValidatePrincipal = async context =>
+        {
+            // A user whose role changed since, or who is gone, is not served on an old cookie's word.
+            var database = context.HttpContext.RequestServices.GetRequiredService<OperationalDatabase>();
+            var user = await database.Users.FindAsync(context.Principal!.Identity!.Name!, context.HttpContext.RequestAborted);
+            if (user is null)
+                context.RejectPrincipal();
+            else
+                context.ReplacePrincipal(PrincipalOf(user, CookieAuthenticationDefaults.AuthenticationScheme));
+        };
+    }
+}

@@ -1,0 +1,128 @@
+using System.Net.Sockets;
+using System.Text.Json;
+using System.Text.Json.Serialization;
+using Kettlefog.Core;
+using Kettlefog.Database;
+using Kettlefog.Service.Endpoints;
+using Kettlefog.Service.Security;
+using Microsoft.OpenApi;
+using Serilog;
+using Serilog.Events;
+using Serilog.Formatting.Compact;
+
+namespace Kettlefog.Service;
+
+/// <summary>Builds and runs the web service.</summary>
+internal static class ServiceHost
+{
+    /// <summary>Where the OpenAPI document is.</summary>
+    public const string OpenApiPath = "/api/openapi.json";
+
+    /// <summary>The version of this program.</summary>
+    public static string Version { get; } = typeof(ServiceHost).Assembly.GetName().Version!.ToString(3);
+
+    /// <summary>Runs the service until it is told to stop.</summary>
+    /// <param name="database">The operational database.</param>
+    /// <param name="host">The address to listen on.</param>
+    /// <param name="port">The port; 0 for a free one.</param>
+    /// <param name="cancel">Stops the service.</param>
+    /// <exception cref="Refusal">The port is taken.</exception>
+    public static async Task RunAsync(OperationalDatabase database, string host, int port, CancellationToken cancel)
+    {
+        await using var app = Build(database, host, port);
+        try
+        {
+            await app.StartAsync(cancel);
+        }
+        catch (IOException error) when (error.InnerException is SocketException or Microsoft.AspNetCore.Connections.AddressInUseException)
+        {
+            throw new Refusal(
+                RefusalCode.DatabaseUnavailable,
+                $"The service cannot listen on {host}:{port}: the port is taken.",
+                "Stop the other program, or choose another port with '--port'.",
+                inner: error);
+        }
+
+        Console.WriteLine($"Kettlefog listens on {app.Urls.First()}");
+        await app.WaitForShutdownAsync(cancel);
+        await Log.CloseAndFlushAsync();
+    }
+
+    private static WebApplication Build(OperationalDatabase database, string host, int port)
+    {
+        var builder = WebApplication.CreateSlimBuilder(new WebApplicationOptions
+        {
+            ContentRootPath = AppContext.BaseDirectory,
+            WebRootPath = "wwwroot",
+        });
+        builder.WebHost.ConfigureKestrel(kestrel => kestrel.AddServerHeader = false);
+        builder.WebHost.UseUrls($"http://{(host.Contains(':') ? $"[{host}]" : host)}:{port}");
+        builder.Services.AddSerilog(log => log
+            .MinimumLevel.Information()
+            .MinimumLevel.Override("Microsoft", LogEventLevel.Warning)
+            .Enrich.FromLogContext()
+            .WriteTo.Console(new RenderedCompactJsonFormatter(), standardErrorFromLevel: LogEventLevel.Verbose));
+        builder.Services.AddSingleton(database);
+        builder.Services.AddSingleton(TimeProvider.System);
+        builder.Services.ConfigureHttpJsonOptions(options =>
+        {
+            options.SerializerOptions.NumberHandling = JsonNumberHandling.Strict;
+            options.SerializerOptions.UnmappedMemberHandling = JsonUnmappedMemberHandling.Disallow;
+            options.SerializerOptions.RespectNullableAnnotations = true;
+            options.SerializerOptions.RespectRequiredConstructorParameters = true;
+        });
+        builder.Services.Configure<RouteHandlerOptions>(options => options.ThrowOnBadRequest = true);
+        builder.Services.AddExceptionHandler<ProblemHandler>();
+        builder.Services.AddOpenApi(options =>
+        {
+            options.OpenApiVersion = OpenApiSpecVersion.OpenApi3_1;
+            options.AddDocumentTransformer<OpenApiDocumentTransformer>();
+        });
+        builder.Services.AddResponseCompression();
+        SignInSetup.Add(builder.Services);
+
+        var app = builder.Build();
+        app.UseExceptionHandler(_ => { });
+        app.UseResponseCompression();
+        app.Use(SecurityHeaders);
+        app.UseStaticFiles(new StaticFileOptions
+        {
+            // Vite names each asset by its content, but the page itself keeps its name.
+            OnPrepareResponse = context => context.Context.Response.Headers.CacheControl =
+                context.Context.Request.Path.StartsWithSegments("/assets") ? "public, max-age=31536000, immutable" : "no-cache",
+        });
+        app.UseAuthentication();
+        app.UseAuthorization();
+        app.MapGet("/healthz", HealthAsync).AllowAnonymous().ExcludeFromDescription();
+        app.MapOpenApi(OpenApiPath).RequireAuthorization();
+        var api = app.MapGroup("/api").RequireAuthorization().AddEndpointFilter<AntiForgeryFilter>();
+        SessionEndpoints.Map(api);
+        UserEndpoints.Map(api);
+        RecordEndpoints.Map(api);
+        MergeEndpoints.Map(api);
+        HistoryEndpoints.Map(api);
+        app.MapFallback("/api/{**rest}", () => ProblemHandler.NotFound()).AllowAnonymous();
+        app.MapFallbackToFile("index.html").AllowAnonymous();
+        return app;
+    }
+
+    private static async Task<IResult> HealthAsync(OperationalDatabase database, CancellationToken cancel)
+    {
+        var answers = await database.AnswersAsync(cancel);
+        return Results.Json(
+            new Contracts.HealthView(answers ? "ok" : "unavailable", Version),
+            JsonSerializerOptions.Web,
+            statusCode: answers ? StatusCodes.Status200OK : StatusCodes.Status503ServiceUnavailable);
+    }
+
+    private static Task SecurityHeaders(HttpContext context, RequestDelegate next)
+    {
+        var headers = context.Response.Headers;
+        headers.ContentSecurityPolicy = "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'";
+        headers.XContentTypeOptions = "nosniff";
+        headers["Referrer-Policy"] = "no-referrer";
+        if (context.Request.Path.StartsWithSegments("/api"))
+            headers.CacheControl = "no-store";
+        return next(context);
+    }
+}
