@@ -37,6 +37,15 @@ public sealed record ReversalRequest(
     string? IdempotencyKey,
     bool Rehearse = false);
 
+/// <summary>What a request did.</summary>
+/// <param name="Entries">The entries of the history that it made, in order.</param>
+/// <param name="Repeated">True if the same request came before and did it then; nothing was done now.</param>
+public sealed record Outcome(IReadOnlyList<HistoryEntry> Entries, bool Repeated)
+{
+    /// <summary>The last entry: that of the merge or reversal asked for.</summary>
+    public HistoryEntry Entry => Entries[^1];
+}
+
 /// <summary>An operational database with its map: the entrance to everything that reads or writes it.</summary>
 public sealed class OperationalDatabase
 {
@@ -171,15 +180,15 @@ public sealed class OperationalDatabase
     }
 
     /// <summary>Applies a plan in one transaction.</summary>
-    /// <returns>The entry of the merge; of the earlier one if the key was used before for the same request.</returns>
+    /// <returns>The entry of the merge.</returns>
     /// <exception cref="Refusal">The plan is stale, foreign or blocked, or the database refuses; nothing was changed.</exception>
-    public async Task<HistoryEntry> MergeAsync(MergeRequest request, CancellationToken cancel)
+    public async Task<Outcome> MergeAsync(MergeRequest request, CancellationToken cancel)
     {
         ArgumentNullException.ThrowIfNull(request);
         await using var session = await _engine.OpenWriteAsync(cancel);
         var idempotency = new IdempotencyStore(session, request.Who.Actor, request.IdempotencyKey, request.Fingerprint, request.Who.Reason);
         if (await idempotency.FindAsync(cancel) is { } earlier)
-            return (await new HistoryStore(session).RequireAsync(earlier, cancel)).Entry;
+            return new Outcome([(await new HistoryStore(session).RequireAsync(earlier, cancel)).Entry], true);
         var plan = MergePlanner.Plan(request.Choices, await new SnapshotReader(session, _map).ReadAsync(request.Choices, cancel));
         plan.Fingerprint.Demand(request.Fingerprint);
         if (plan.Blockers.Count > 0)
@@ -192,11 +201,8 @@ public sealed class OperationalDatabase
         }
 
         var entry = await new MergeApplier(session, _map, plan, _clock).ApplyAsync(request.Who, cancel);
-        if (request.Rehearse)
-            return entry;
-        await idempotency.KeepAsync(entry.Number, cancel);
-        await session.CommitAsync(cancel);
-        return entry;
+        await FinishAsync(session, idempotency, request.Rehearse, entry, cancel);
+        return new Outcome([entry], false);
     }
 
     /// <summary>Plans a reversal; writes nothing.</summary>
@@ -222,20 +228,17 @@ public sealed class OperationalDatabase
     /// <summary>Takes a merge back in one transaction.</summary>
     /// <returns>The entries of the reversals, in the order in which they were done.</returns>
     /// <exception cref="Refusal">The plan is stale, or the database refuses; nothing was changed.</exception>
-    public async Task<IReadOnlyList<HistoryEntry>> ReverseAsync(ReversalRequest request, CancellationToken cancel)
+    public async Task<Outcome> ReverseAsync(ReversalRequest request, CancellationToken cancel)
     {
         ArgumentNullException.ThrowIfNull(request);
         await using var session = await _engine.OpenWriteAsync(cancel);
         var idempotency = new IdempotencyStore(session, request.Who.Actor, request.IdempotencyKey, request.Fingerprint, request.Who.Reason);
         if (await idempotency.FindAsync(cancel) is { } earlier)
-            return [(await new HistoryStore(session).RequireAsync(earlier, cancel)).Entry];
+            return new Outcome([(await new HistoryStore(session).RequireAsync(earlier, cancel)).Entry], true);
         var (plan, entries) = await ReverseAsync(session, request.Number, request.WithLater, request.Who, cancel);
         plan.Fingerprint.Demand(request.Fingerprint);
-        if (request.Rehearse)
-            return entries;
-        await idempotency.KeepAsync(entries[^1].Number, cancel);
-        await session.CommitAsync(cancel);
-        return entries;
+        await FinishAsync(session, idempotency, request.Rehearse, entries[^1], cancel);
+        return new Outcome(entries, false);
     }
 
     /// <summary>One entry of the history.</summary>
@@ -267,6 +270,15 @@ public sealed class OperationalDatabase
         return ChainCheck.Of(
             entries.Select(recorded => new ChainedEntry(recorded.Entry, recorded.Hash)),
             entry => digests[entry.Number]);
+    }
+
+    /// <summary>Commits, unless it was but a rehearsal: then everything is rolled back when the session ends.</summary>
+    private static async Task FinishAsync(Session session, IdempotencyStore idempotency, bool rehearse, HistoryEntry entry, CancellationToken cancel)
+    {
+        if (rehearse)
+            return;
+        await idempotency.KeepAsync(entry.Number, cancel);
+        await session.CommitAsync(cancel);
     }
 
     private async Task<(ReversalPlan Plan, IReadOnlyList<HistoryEntry> Entries)> ReverseAsync(

@@ -1,4 +1,5 @@
 using System.Net.Sockets;
+using System.Text.Encodings.Web;
 using System.Text.Json;
 using System.Text.Json.Serialization;
 using Kettlefog.Core;
@@ -60,12 +61,15 @@ internal static class ServiceHost
         builder.Services.AddSerilog(log => log
             .MinimumLevel.Information()
             .MinimumLevel.Override("Microsoft", LogEventLevel.Warning)
+            .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", LogEventLevel.Error)
             .Enrich.FromLogContext()
             .WriteTo.Console(new RenderedCompactJsonFormatter(), standardErrorFromLevel: LogEventLevel.Verbose));
         builder.Services.AddSingleton(database);
         builder.Services.AddSingleton(TimeProvider.System);
         builder.Services.ConfigureHttpJsonOptions(options =>
         {
+            // The answers are JSON and never part of a page, so that quotes and accents can stay readable.
+            options.SerializerOptions.Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping;
             options.SerializerOptions.NumberHandling = JsonNumberHandling.Strict;
             options.SerializerOptions.UnmappedMemberHandling = JsonUnmappedMemberHandling.Disallow;
             options.SerializerOptions.RespectNullableAnnotations = true;

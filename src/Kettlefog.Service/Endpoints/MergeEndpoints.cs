@@ -1,7 +1,6 @@
 using System.Security.Claims;
 using Kettlefog.Contracts;
 using Kettlefog.Core;
-using Kettlefog.Core.History;
 using Kettlefog.Core.Planning;
 using Kettlefog.Database;
 using Kettlefog.Service.Security;
@@ -20,10 +19,12 @@ internal static class MergeEndpoints
         group.MapPost("/plans", PlanAsync).WithName("planMerge").WithSummary("Computes what a merge would do; changes nothing.");
         group.MapPost("/merges", MergeAsync).RequireAuthorization(SignInSetup.Operate).WithName("merge")
             .WithSummary("Applies a plan.")
+            .Produces<EntryView>(201).Produces<EntryView>()
             .WithDescription("Takes the plan's fingerprint. A stale plan is refused with 409, code 'plan-stale', what changed in 'details', and the fresh plan in 'plan'.")
             .Produces<Problem>(409, "application/problem+json");
         group.MapPost("/merges/{number:long}/reversal-plans", PlanReversalAsync).WithName("planReversal").WithSummary("Computes what taking a merge back would do; changes nothing.");
-        group.MapPost("/merges/{number:long}/reversals", ReverseAsync).RequireAuthorization(SignInSetup.Operate).WithName("reverse").WithSummary("Takes a merge back.");
+        group.MapPost("/merges/{number:long}/reversals", ReverseAsync).RequireAuthorization(SignInSetup.Operate).WithName("reverse").WithSummary("Takes a merge back.")
+            .Produces<ReversalResult>(201).Produces<ReversalResult>();
     }
 
     private static async Task<PlanView> PlanAsync(PlanRequest body, OperationalDatabase database, CancellationToken cancel) =>
@@ -39,18 +40,19 @@ internal static class MergeEndpoints
     {
         var choices = Choices(body.Plan, database);
         var request = new MergeRequest(choices, body.Fingerprint, Who(caller, body.Reason), Key(idempotencyKey, body.Rehearse), body.Rehearse);
-        HistoryEntry entry;
+        Outcome outcome;
         try
         {
-            entry = await database.MergeAsync(request, cancel);
+            outcome = await database.MergeAsync(request, cancel);
         }
         catch (Refusal stale) when (stale.Code == RefusalCode.PlanStale)
         {
             throw new StaleException(stale, Views.Of(await database.PlanAsync(choices, cancel), database.Map.Map));
         }
 
+        var entry = outcome.Entry;
         var view = Views.Full(new RecordedEntry(entry, entry.ComputeHash(), null));
-        if (body.Rehearse)
+        if (body.Rehearse || outcome.Repeated)
             return Results.Ok(view);
         log.LogInformation(
             "Merge {Number}: {Duplicates} of type {RecordType} became {Master}, {Rows} rows moved, by {Actor}",
@@ -78,11 +80,11 @@ internal static class MergeEndpoints
         CancellationToken cancel,
         [FromHeader(Name = IdempotencyHeader)] string? idempotencyKey = null)
     {
-        var entries = await database.ReverseAsync(
+        var outcome = await database.ReverseAsync(
             new ReversalRequest(number, body.WithLater, body.Fingerprint, Who(caller, body.Reason), Key(idempotencyKey, body.Rehearse), body.Rehearse),
             cancel);
-        var result = new ReversalResult([.. entries.Select(entry => Views.Summary(new RecordedEntry(entry, entry.ComputeHash(), null)))]);
-        if (body.Rehearse)
+        var result = new ReversalResult([.. outcome.Entries.Select(entry => Views.Summary(new RecordedEntry(entry, entry.ComputeHash(), null)))]);
+        if (body.Rehearse || outcome.Repeated)
             return Results.Ok(result);
         foreach (var entry in result.Entries)
         {

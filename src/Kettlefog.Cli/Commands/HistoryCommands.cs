@@ -1,0 +1,207 @@
+using System.CommandLine;
+using System.Globalization;
+using Kettlefog.Contracts;
+
+namespace Kettlefog.Cli.Commands;
+
+/// <summary>Looking at what was done, and taking it back.</summary>
+internal static class HistoryCommands
+{
+    private static readonly Argument<long> Number = new("number") { Description = "The number of the merge, as the history lists it." };
+
+    public static Command History()
+    {
+        var type = new Option<string?>("--type") { Description = "Only of this record type." };
+        var record = new Option<string?>("--record") { Description = "Only of the record with this key." };
+        var actor = new Option<string?>("--by") { Description = "Only of this user." };
+        var kind = new Option<string?>("--kind") { Description = "Only merges, or only reversals." };
+        kind.AcceptOnlyFromAmong("merge", "reversal");
+        var page = RecordCommands.PageOption();
+        var size = RecordCommands.SizeOption();
+        var list = new Command("list", Common.WithExample("Lists merges and reversals, latest first.", "history list --record 1001")) { type, record, actor, kind, page, size }.Calling(async (result, client, cancel) =>
+        {
+            var history = await client.HistoryAsync(result.GetValue(type), result.GetValue(record), result.GetValue(actor), result.GetValue(kind), result.GetValue(page), result.GetValue(size), cancel);
+            Common.PrinterOf(result).Print(history, () => RowsOf(history.Items), output =>
+            {
+                if (history.Items.Count == 0)
+                    output.Line("The history has no such entry.");
+                else
+                    output.Table(GridOf(history.Items));
+            });
+            return 0;
+        });
+        var show = new Command("show", Common.WithExample("Shows one merge or reversal, with every old value.", "history show 1")) { Number }.Calling(async (result, client, cancel) =>
+        {
+            var entry = await client.EntryAsync(result.GetRequiredValue(Number), cancel);
+            Common.PrinterOf(result).Print(
+                entry,
+                () => entry.Merge is { } merge ? PlanPage.Fields(merge) : CellsOf([entry.Reversal!]),
+                output => PrintEntry(output, entry));
+            return 0;
+        });
+        var check = new Command("check", Common.WithExample("Checks that the history and its journal were not altered.", "history check")).Calling(async (result, client, cancel) =>
+        {
+            var found = await client.CheckHistoryAsync(cancel);
+            Common.PrinterOf(result).Print(
+                found,
+                () => new Grid(["fault"], [.. found.Faults.Select(fault => (IReadOnlyList<string?>)[fault])]),
+                output =>
+                {
+                    foreach (var fault in found.Faults)
+                        output.Line(fault);
+                    output.Line(found.Faults.Count == 0
+                        ? $"The history is whole: {found.Entries} entries, the last with hash {found.Head}."
+                        : $"The history was altered: {found.Faults.Count} faults in {found.Entries} entries.");
+                });
+            return found.Faults.Count == 0 ? 0 : Complaint.Failed;
+        });
+        return new Command("history", "Looks at what was done.") { list, show, check };
+    }
+
+    public static Command Reverse()
+    {
+        var reason = new Option<string>("--reason") { Description = "Why, for the history.", DefaultValueFactory = _ => "" };
+        var fingerprint = new Option<string?>("--fingerprint") { Description = "The fingerprint of the reversal that was looked at with --dry-run; refused if anything changed since." };
+        var yes = new Option<bool>("--yes") { Description = "Take it back without asking." };
+        var dryRun = new Option<bool>("--dry-run") { Description = "Show what would come back and what drifted; change nothing." };
+        var withLater = new Option<bool>("--with-later") { Description = "Take back first the later merges that stand on it." };
+        return new Command("reverse", Common.WithExample(
+            "Takes a merge back. Shows what comes back and asks first, unless told otherwise.",
+            "reverse 1 --dry-run",
+            "reverse 1 --reason 'two firms after all' --yes"))
+        {
+            Number, reason, fingerprint, yes, dryRun, withLater,
+        }.Calling(async (result, client, cancel) =>
+        {
+            var printer = Common.PrinterOf(result);
+            var number = result.GetRequiredValue(Number);
+            var agreed = result.GetValue(fingerprint);
+            if (agreed is null || result.GetValue(dryRun))
+            {
+                var plan = await client.PlanReversalAsync(number, result.GetValue(withLater), cancel);
+                agreed = plan.Fingerprint;
+                if (result.GetValue(dryRun))
+                {
+                    printer.Print(plan, () => CellsOf(plan.Reversals), output =>
+                    {
+                        PrintPlan(output, plan);
+                        output.Line();
+                        output.Line($"Fingerprint: {plan.Fingerprint}");
+                    });
+                    return 0;
+                }
+
+                if (!result.GetValue(yes) && !Confirmed(printer, plan))
+                {
+                    Console.Error.WriteLine("Nothing was changed.");
+                    return Complaint.Failed;
+                }
+            }
+
+            var done = await client.ReverseAsync(
+                number,
+                new ReversalBody(agreed, result.GetValue(reason) ?? "", result.GetValue(withLater)),
+                Guid.NewGuid().ToString(),
+                cancel);
+            printer.Print(done, () => RowsOf(done.Entries), output =>
+            {
+                foreach (var entry in done.Entries)
+                    output.Line($"Merge {entry.Reverses} taken back (entry {entry.Number}): {entry.Rows} related rows went back.");
+            });
+            return 0;
+        });
+    }
+
+    /// <summary>Entries for people.</summary>
+    public static Grid GridOf(IReadOnlyList<EntrySummary> entries) => new(
+        ["no.", "when (UTC)", "what", "by", "rows", "state", "reason"],
+        [.. entries.Select(entry => (IReadOnlyList<string?>)[
+            Text(entry.Number),
+            entry.At.UtcDateTime.ToString("yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture),
+            What(entry),
+            entry.Actor,
+            Text(entry.Rows),
+            entry.ReversedBy is { } reversal ? $"taken back by {reversal}" : entry.Kind == "merge" ? "stands" : "",
+            entry.Reason])],
+        [0, 4]);
+
+    /// <summary>Entries for programs.</summary>
+    public static Grid RowsOf(IReadOnlyList<EntrySummary> entries) => new(
+        ["number", "kind", "record_type", "master", "duplicates", "at", "actor", "reason", "rule", "approved_by", "rows", "reverses", "reversed_by", "hash"],
+        [.. entries.Select(entry => (IReadOnlyList<string?>)[
+            Text(entry.Number),
+            entry.Kind,
+            entry.RecordType,
+            entry.Records[0].Key,
+            string.Join(' ', entry.Records.Skip(1).Select(record => record.Key)),
+            entry.At.UtcDateTime.ToString("O", CultureInfo.InvariantCulture),
+            entry.Actor,
+            entry.Reason,
+            entry.Rule,
+            entry.ApprovedBy,
+            Text(entry.Rows),
+            Text(entry.Reverses),
+            Text(entry.ReversedBy),
+            entry.Hash])]);
+
+    private static void PrintEntry(Printer output, EntryView entry)
+    {
+        var summary = entry.Summary;
+        output.Line($"Entry {summary.Number}: {What(summary)}");
+        output.Line($"  {summary.At.UtcDateTime:yyyy-MM-dd HH:mm:ss} UTC by {summary.Actor}, {summary.Rule}{(summary.Reason.Length > 0 ? $": {summary.Reason}" : "")}");
+        if (summary.ReversedBy is { } reversal)
+            output.Line($"  Taken back by entry {reversal}.");
+        output.Line($"  Hash {summary.Hash}");
+        output.Line();
+        if (entry.Merge is { } merge)
+            PlanPage.Print(output, merge);
+        if (entry.Reversal is { } back)
+            PrintReversal(output, back);
+    }
+
+    private static bool Confirmed(Printer printer, ReversalPlanView plan)
+    {
+        if (Console.IsInputRedirected || !printer.ForPeople)
+            throw new UsageException("Nobody is there to agree to the reversal.", "Look at it with --dry-run, then give its --fingerprint; or give --yes to take it back at once.");
+        PrintPlan(printer, plan);
+        Console.Error.Write("\nTake it back now? [y/N] ");
+        return Console.ReadLine()?.Trim() is "y" or "Y" or "yes";
+    }
+
+    private static void PrintPlan(Printer output, ReversalPlanView plan)
+    {
+        foreach (var reversal in plan.Reversals)
+        {
+            output.Line($"Taking back merge {reversal.Number} into {reversal.Records[0].Key} ({reversal.Records[0].Label})");
+            PrintReversal(output, reversal);
+        }
+    }
+
+    private static void PrintReversal(Printer output, SingleReversalView reversal)
+    {
+        output.Heading("Related rows that go back");
+        output.Table(new Grid(
+            ["rows", "to", "count", "moved by the merge"],
+            [.. reversal.Rows.Select(rows => (IReadOnlyList<string?>)[rows.Title, rows.Record, Text(rows.Count), Text(rows.Journaled)])],
+            [2, 3]));
+        output.Heading("Values that come back");
+        output.Table(new Grid(
+            ["record", "column", "now", "back to"],
+            [.. reversal.Cells.Select(cell => (IReadOnlyList<string?>)[cell.Record, cell.Column, cell.Now, cell.Back])]));
+        foreach (var key in reversal.Restored)
+            output.Line($"The deleted record {key} comes back.");
+        output.Line(reversal.Drift.Count == 0 ? "Nothing drifted: everything comes back as it was." : "Changed since, and left as it is:");
+        foreach (var drift in reversal.Drift)
+            output.Line($"  {drift}");
+    }
+
+    private static Grid CellsOf(IReadOnlyList<SingleReversalView> reversals) => new(
+        ["merge", "record", "column", "now", "back"],
+        [.. reversals.SelectMany(reversal => reversal.Cells.Select(cell => (IReadOnlyList<string?>)[Text(reversal.Number), cell.Record, cell.Column, cell.Now, cell.Back]))]);
+
+    private static string What(EntrySummary entry) => entry.Kind == "merge"
+        ? $"{string.Join(", ", entry.Records.Skip(1).Select(record => record.Key))} into {entry.Records[0].Key} {entry.Records[0].Label}"
+        : $"took back merge {entry.Reverses} into {entry.Records[0].Key} {entry.Records[0].Label}";
+
+    private static string Text(long? number) => number?.ToString(CultureInfo.InvariantCulture) ?? "";
+}

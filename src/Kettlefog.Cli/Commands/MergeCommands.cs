@@ -1,0 +1,118 @@
+using System.CommandLine;
+using Kettlefog.Contracts;
+
+namespace Kettlefog.Cli.Commands;
+
+/// <summary>Planning and merging.</summary>
+internal static class MergeCommands
+{
+    private static readonly Argument<string> Type = RecordCommands.TypeArgument();
+
+    private static readonly Argument<string> Master = new("master") { Description = "The key of the record that stays." };
+
+    private static readonly Argument<string[]> Duplicates = new("duplicates") { Description = "The keys of the others.", Arity = ArgumentArity.OneOrMore };
+
+    private static readonly Option<string[]> Take = new("--take") { Description = "Take a field's value from a record: --take phone=1002. May be repeated.", AllowMultipleArgumentsPerToken = false };
+
+    private static readonly Option<string[]> Set = new("--set") { Description = "Type a field's value in: --set 'name=Gannet Chandlery'. May be repeated; nothing after '=' leaves it blank.", AllowMultipleArgumentsPerToken = false };
+
+    public static Command Plan() =>
+        new Command("plan", Common.WithExample(
+            "Shows what a merge would do; changes nothing.",
+            "plan vendor 1001 1002",
+            "plan vendor 1001 1002 --take email=1002 --set payment_terms_days=30"))
+        {
+            Type, Master, Duplicates, Take, Set,
+        }.Calling(async (result, client, cancel) =>
+        {
+            var plan = await client.PlanAsync(RequestOf(result), cancel);
+            Common.PrinterOf(result).Print(plan, () => PlanPage.Fields(plan), output =>
+            {
+                PlanPage.Print(output, plan);
+                output.Line();
+                output.Line($"Fingerprint: {plan.Fingerprint}");
+            });
+            return 0;
+        });
+
+    public static Command Merge()
+    {
+        var reason = new Option<string>("--reason") { Description = "Why, for the history.", DefaultValueFactory = _ => "" };
+        var fingerprint = new Option<string?>("--fingerprint") { Description = "The fingerprint of the plan that was looked at; the merge is refused if anything changed since." };
+        var yes = new Option<bool>("--yes") { Description = "Plan and merge at once, without asking." };
+        var dryRun = new Option<bool>("--dry-run") { Description = "Do everything in the database, then roll it back, and say what was done." };
+        var idempotency = new Option<string?>("--idempotency-key") { Description = "The name of this request: run again under the same name, it merges once." };
+        return new Command("merge", Common.WithExample(
+            "Merges duplicates into a master. Shows the plan and asks first, unless told otherwise.",
+            "merge vendor 1001 1002 --reason 'same firm'",
+            "merge vendor 1001 1002 --dry-run",
+            "merge vendor 1003 1004 1005 --take email=1004 --reason 'typed three times' --yes"))
+        {
+            Type, Master, Duplicates, Take, Set, reason, fingerprint, yes, dryRun, idempotency,
+        }.Calling(async (result, client, cancel) =>
+        {
+            var printer = Common.PrinterOf(result);
+            var request = RequestOf(result);
+            var rehearse = result.GetValue(dryRun);
+            var agreed = result.GetValue(fingerprint);
+            if (agreed is null)
+            {
+                var plan = await client.PlanAsync(request, cancel);
+                agreed = plan.Fingerprint;
+                if (!rehearse && !result.GetValue(yes) && plan.Blockers.Count == 0 && !Confirmed(printer, plan))
+                {
+                    Console.Error.WriteLine("Nothing was changed.");
+                    return Complaint.Failed;
+                }
+            }
+
+            var entry = await client.MergeAsync(
+                new MergeBody(request, agreed, result.GetValue(reason) ?? "", rehearse),
+                rehearse ? null : result.GetValue(idempotency) ?? Guid.NewGuid().ToString(),
+                cancel);
+            var merge = entry.Merge!;
+            printer.Print(entry, () => HistoryCommands.RowsOf([entry.Summary]), output =>
+            {
+                var into = $"{string.Join(", ", merge.Records.Skip(1).Select(record => record.Key))} into {merge.Records[0].Key} ({merge.Records[0].Label})";
+                output.Line(rehearse
+                    ? $"Rehearsed and rolled back: {into}."
+                    : $"Merge {entry.Summary.Number} done: {into}.");
+                output.Table(PlanPage.Moves(merge));
+                if (!rehearse)
+                    output.Line($"Take it back with: kettlefog reverse {entry.Summary.Number}");
+            });
+            return 0;
+        });
+    }
+
+    private static bool Confirmed(Printer printer, PlanView plan)
+    {
+        if (Console.IsInputRedirected || !printer.ForPeople)
+            throw new UsageException("Nobody is there to agree to the plan.", "Look at it with 'kettlefog plan', then give its --fingerprint; or give --yes to merge at once.");
+        PlanPage.Print(printer, plan);
+        Console.Error.Write("\nMerge now? [y/N] ");
+        return Console.ReadLine()?.Trim() is "y" or "Y" or "yes";
+    }
+
+    private static PlanRequest RequestOf(ParseResult result)
+    {
+        var fields = new Dictionary<string, FieldChoiceView>();
+        foreach (var (option, choice) in Pairs(result, Take).Select(pair => (pair, new FieldChoiceView(From: pair.Value)))
+            .Concat(Pairs(result, Set).Select(pair => (pair, new FieldChoiceView(Typed: pair.Value)))))
+        {
+            if (!fields.TryAdd(option.Field, choice))
+                throw new UsageException($"The field {option.Field} is chosen twice.", "Give one --take or --set for each field.");
+        }
+
+        return new PlanRequest(result.GetRequiredValue(Type), result.GetRequiredValue(Master), result.GetRequiredValue(Duplicates), fields);
+    }
+
+    private static IEnumerable<(string Field, string Value)> Pairs(ParseResult result, Option<string[]> option) =>
+        (result.GetValue(option) ?? []).Select(text =>
+        {
+            var at = text.IndexOf('=', StringComparison.Ordinal);
+            return at > 0
+                ? (text[..at], text[(at + 1)..])
+                : throw new UsageException($"'{text}' after {option.Name} is not of the form field=value.", $"Write it as in {option.Name} phone=1002.");
+        });
+}

@@ -1,0 +1,32 @@
+using System.CommandLine;
+
+namespace Kettlefog.Cli.Commands;
+
+/// <summary>Puts the commands together.</summary>
+internal static class RootCommandFactory
+{
+    public static RootCommand Create() => new(Common.WithExample(
+        "Merges duplicate records in an operational database, and takes merges back.",
+        "search vendor 'gann*'",
+        "plan vendor 1001 1002",
+        "merge vendor 1001 1002 --reason 'same firm'",
+        "reverse 1 --reason 'two firms after all'"))
+    {
+        Common.Url,
+        Common.Token,
+        Common.Format,
+        SignInCommands.SignIn(),
+        SignInCommands.SignOut(),
+        SignInCommands.WhoAmI(),
+        RecordCommands.Types(),
+        RecordCommands.Search(),
+        RecordCommands.Show(),
+        RecordCommands.Related(),
+        MergeCommands.Plan(),
+        MergeCommands.Merge(),
+        HistoryCommands.History(),
+        HistoryCommands.Reverse(),
+        UserCommands.Users(),
+        UserCommands.Tokens(),
+    };
+}

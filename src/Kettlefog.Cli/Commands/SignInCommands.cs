@@ -1,0 +1,83 @@
+using System.CommandLine;
+using Kettlefog.Client;
+using Kettlefog.Contracts;
+
+namespace Kettlefog.Cli.Commands;
+
+/// <summary>Signing in and out.</summary>
+internal static class SignInCommands
+{
+    public static Command SignIn()
+    {
+        var name = new Option<string?>("--user") { Description = "The name to sign in with; asked for if missing." };
+        var stdin = new Option<bool>("--token-stdin") { Description = "Read an API token from standard input instead of asking for name and password." };
+        var command = new Command("sign-in", Common.WithExample(
+            "Signs in, and keeps the address and a token under the XDG config folder.",
+            "sign-in --url http://127.0.0.1:7420 --user c.weeks"))
+        {
+            name, stdin,
+        };
+        command.SetAction(async (result, cancel) =>
+        {
+            var address = Common.AddressOf(result);
+            using var http = Common.Http(address);
+            var token = result.GetValue(stdin)
+                ? (await Console.In.ReadLineAsync(cancel) ?? "").Trim()
+                : await IssueAsync(new KettlefogClient(http), result.GetValue(name), cancel);
+            var session = await new KettlefogClient(http, token).SessionAsync(cancel);
+            new SignInFile(address.ToString(), token).Write();
+            Console.Out.WriteLine($"Signed in to {address} as {session.Name} ({session.Role}).");
+            return 0;
+        });
+        return command;
+    }
+
+    public static Command SignOut()
+    {
+        var command = new Command("sign-out", Common.WithExample("Forgets the kept address and token.", "sign-out"));
+        command.SetAction(_ =>
+        {
+            Console.Out.WriteLine(SignInFile.Forget() ? "Signed out." : "You were not signed in.");
+            return 0;
+        });
+        return command;
+    }
+
+    public static Command WhoAmI() =>
+        new Command("whoami", Common.WithExample("Says who is signed in.", "whoami")).Calling(async (result, client, cancel) =>
+        {
+            var session = await client.SessionAsync(cancel);
+            Common.PrinterOf(result).Print(
+                session,
+                () => new Grid(["name", "full_name", "role"], [[session.Name, session.FullName, session.Role]]),
+                page => page.Line($"{session.FullName} ({session.Name}), {session.Role}, at {Common.AddressOf(result)}"));
+            return 0;
+        });
+
+    private static async Task<string> IssueAsync(KettlefogClient client, string? name, CancellationToken cancel)
+    {
+        name ??= Ask("User: ", hidden: false);
+        var password = Ask("Password: ", hidden: true);
+        return (await client.IssueTokenAsync(new TokenBody($"kettlefog on {Environment.MachineName}", name, password), cancel)).Token;
+    }
+
+    private static string Ask(string question, bool hidden)
+    {
+        if (Console.IsInputRedirected)
+            return Console.In.ReadLine() ?? throw new UsageException("Nothing more to read from standard input.", "Give --user and the password in one line, or use --token-stdin.");
+        Console.Error.Write(question);
+        if (!hidden)
+            return Console.ReadLine() ?? "";
+        var text = new System.Text.StringBuilder();
+        for (var key = Console.ReadKey(intercept: true); key.Key != ConsoleKey.Enter; key = Console.ReadKey(intercept: true))
+        {
+            if (key.Key == ConsoleKey.Backspace)
+                text.Length = Math.Max(0, text.Length - 1);
+            else
+                text.Append(key.KeyChar);
+        }
+
+        Console.Error.WriteLine();
+        return text.ToString();
+    }
+}

@@ -1,0 +1,81 @@
+using System.CommandLine;
+using Kettlefog.Client;
+
+namespace Kettlefog.Cli;
+
+/// <summary>The options that every command has, and what follows from them.</summary>
+internal static class Common
+{
+    public static readonly Option<string?> Url = new("--url")
+    {
+        Description = "The address of the service; else KETTLEFOG_URL, else that of the last sign-in.",
+        Recursive = true,
+    };
+
+    public static readonly Option<string?> Token = new("--token")
+    {
+        Description = "The API token; else KETTLEFOG_TOKEN, else that of the last sign-in.",
+        Recursive = true,
+    };
+
+    public static readonly Option<OutputFormat> Format = new("--output", "-o")
+    {
+        Description = "How to print what is read: table, json or csv.",
+        Recursive = true,
+        HelpName = "table|json|csv",
+        DefaultValueFactory = _ => OutputFormat.Table,
+        CustomParser = result =>
+        {
+            if (Enum.TryParse<OutputFormat>(result.Tokens.SingleOrDefault()?.Value, ignoreCase: true, out var format) && Enum.IsDefined(format))
+                return format;
+            result.AddError($"'{result.Tokens.SingleOrDefault()?.Value}' is not an output format: write table, json or csv.");
+            return default;
+        },
+    };
+
+    /// <summary>Adds an example to a command's description.</summary>
+    public static string WithExample(string description, params string[] examples) =>
+        description + "\n\n" + (examples.Length == 1 ? "Example:" : "Examples:") + string.Concat(examples.Select(example => $"\n  kettlefog {example}"));
+
+    /// <summary>A command that calls the service.</summary>
+    public static Command Calling(this Command command, Func<ParseResult, KettlefogClient, CancellationToken, Task<int>> action)
+    {
+        command.SetAction(async (result, cancel) =>
+        {
+            using var http = Http(AddressOf(result));
+            return await action(result, new KettlefogClient(http, TokenOf(result)), cancel);
+        });
+        return command;
+    }
+
+    /// <summary>The address of the service.</summary>
+    public static Uri AddressOf(ParseResult result)
+    {
+        var text = result.GetValue(Url) ?? Variable("KETTLEFOG_URL") ?? SignInFile.Read()?.Url
+            ?? throw new UsageException("No service is known.", "Give its address with --url or KETTLEFOG_URL, or sign in with 'kettlefog sign-in'.");
+        return Uri.TryCreate(text.TrimEnd('/') + "/", UriKind.Absolute, out var address) && address.Scheme is "http" or "https"
+            ? address
+            : throw new UsageException($"'{text}' is not the address of a service.", "Write it as in http://127.0.0.1:7420.");
+    }
+
+    /// <summary>An HTTP client for an address.</summary>
+    public static HttpClient Http(Uri address) => new() { BaseAddress = address, Timeout = TimeSpan.FromMinutes(10) };
+
+    /// <summary>The printer of what is read.</summary>
+    public static Printer PrinterOf(ParseResult result) => new(result.GetValue(Format));
+
+    private static string TokenOf(ParseResult result)
+    {
+        var given = result.GetValue(Token) ?? Variable("KETTLEFOG_TOKEN");
+        if (given is not null)
+            return given;
+        var kept = SignInFile.Read();
+
+        // The kept token is for the service that gave it, and is shown to no other.
+        if (kept is not null && new Uri(kept.Url.TrimEnd('/') + "/") == AddressOf(result))
+            return kept.Token;
+        throw new UsageException("You are not signed in.", "Sign in with 'kettlefog sign-in', or give a token with --token or KETTLEFOG_TOKEN.");
+    }
+
+    private static string? Variable(string name) => Environment.GetEnvironmentVariable(name) is { Length: > 0 } value ? value : null;
+}

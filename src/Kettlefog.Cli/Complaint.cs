@@ -1,0 +1,43 @@
+using Kettlefog.Contracts;
+
+namespace Kettlefog.Cli;
+
+/// <summary>The words of a command do not fit together.</summary>
+internal sealed class UsageException(string message, string? hint = null) : Exception(message)
+{
+    public string? Hint => hint;
+}
+
+/// <summary>Says on standard error what went wrong, and gives the exit code.</summary>
+internal static class Complaint
+{
+    public const int Failed = 1;
+    public const int WrongUsage = 2;
+
+    public static int Usage(string message, string? hint)
+    {
+        Say(message, [], hint);
+        return WrongUsage;
+    }
+
+    public static int Failure(string message, string? hint)
+    {
+        Say(message, [], hint);
+        return Failed;
+    }
+
+    public static int Of(Problem problem)
+    {
+        Say(problem.Title, problem.Details, problem.Hint);
+        return Failed;
+    }
+
+    private static void Say(string message, IReadOnlyList<string> details, string? hint)
+    {
+        Console.Error.WriteLine($"error: {message}");
+        foreach (var detail in details)
+            Console.Error.WriteLine($"  {detail}");
+        if (hint is not null)
+            Console.Error.WriteLine($"hint: {hint}");
+    }
+}

@@ -1,0 +1,95 @@
+using System.Globalization;
+using Kettlefog.Contracts;
+
+namespace Kettlefog.Cli;
+
+/// <summary>Shows a plan, or a merge that was done.</summary>
+internal static class PlanPage
+{
+    private const string Blank = "—";
+
+    /// <summary>Shows all of it.</summary>
+    public static void Print(Printer output, PlanView plan)
+    {
+        output.Line($"Master:     {Name(plan.Records[0])}");
+        foreach (var duplicate in plan.Records.Skip(1))
+            output.Line($"Duplicate:  {Name(duplicate)}");
+        PrintFields(output, plan);
+        output.Heading("Related rows");
+        output.Table(Moves(plan));
+        if (plan.Figures.Count > 0)
+        {
+            output.Heading("Figures");
+            output.Table(new Grid(
+                ["figure", .. plan.Records.Select(record => record.Key), "after", "check"],
+                [.. plan.Figures.Select(figure => (IReadOnlyList<string?>)[figure.Title, .. figure.Before.Select(value => Number(figure.Operation, value)), Number(figure.Operation, figure.After), figure.Control ? "control total" : ""])],
+                [.. Enumerable.Range(1, plan.Records.Count + 1)]));
+        }
+
+        foreach (var warning in plan.Warnings)
+            output.Line($"Warning: {warning}");
+        foreach (var blocker in plan.Blockers)
+        {
+            output.Line($"Blocked: {blocker.Message}");
+            output.Line($"  To clear it: {blocker.Clear}");
+        }
+    }
+
+    /// <summary>What becomes of each field, one row a field.</summary>
+    public static Grid Fields(PlanView plan) => new(
+        ["field", "value", "from", "chosen_by", "rule", "changes", .. plan.Records.Select(record => record.Key)],
+        [.. plan.Fields.Select(field => (IReadOnlyList<string?>)[
+            field.Name,
+            field.Value,
+            field.From is { } from ? plan.Records[from].Key : "typed",
+            field.ChosenBy,
+            field.Rule,
+            field.Changes ? "true" : "false",
+            .. field.Values])]);
+
+    /// <summary>What becomes of the related rows.</summary>
+    public static Grid Moves(PlanView plan) => new(
+        ["rows", "table", "what", "count", "worth"],
+        [.. plan.Moves.Select(move => (IReadOnlyList<string?>)[
+            move.Title,
+            move.Table,
+            move.Policy switch { "reassign" => "move to the master", "leave" => "stay", _ => "must be none" },
+            move.Count.ToString(CultureInfo.InvariantCulture),
+            Number("sum", move.Worth)])],
+        [3, 4]);
+
+    /// <summary>A figure for people: sums with thousands separators and at least two decimals.</summary>
+    public static string? Number(string operation, string? value) =>
+        operation == "sum" && decimal.TryParse(value, NumberStyles.Float, CultureInfo.InvariantCulture, out var amount)
+            ? amount.ToString("#,##0.00######", CultureInfo.InvariantCulture)
+            : value;
+
+    private static void PrintFields(Printer output, PlanView plan)
+    {
+        var differing = plan.Fields.Where(field => (field.Differs || field.Changes) && field.Kind != "unmapped").ToList();
+        output.Heading(differing.Count == 0 ? "The fields are all the same" : $"Fields that differ: {differing.Count} of {plan.Fields.Count(field => field.Kind != "unmapped")}");
+        if (differing.Count == 0)
+            return;
+        output.Table(new Grid(
+            ["field", .. plan.Records.Select(record => record.Key), "stays", "because"],
+            [.. differing.Select(field => (IReadOnlyList<string?>)[
+                field.Title,
+                .. field.Values.Select(value => string.IsNullOrEmpty(value) ? Blank : value),
+                (field.Changes ? "* " : "") + (string.IsNullOrEmpty(field.Value) ? Blank : field.Value),
+                Because(plan, field)])]));
+        if (differing.Any(field => field.Changes))
+            output.Line("* The master's value becomes another one.");
+    }
+
+    private static string Because(PlanView plan, PlanField field) => field.ChosenBy switch
+    {
+        "typed" => "typed in",
+        "operator" => $"taken from {plan.Records[field.From!.Value].Key}",
+        _ => field.Rule,
+    };
+
+    private static string Name(PlanRecord record) => $"{record.Key}  {record.Label}"
+        + $" (created {Day(record.Created)}, changed {Day(record.Changed)}{(record.Source is null ? "" : $", from {record.Source}")})";
+
+    private static string Day(string? moment) => moment?.Split('T')[0] ?? "unknown";
+}

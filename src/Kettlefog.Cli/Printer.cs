@@ -1,0 +1,118 @@
+using System.Text.Encodings.Web;
+using System.Text.Json;
+using CsvHelper;
+using Kettlefog.Client;
+using Spectre.Console;
+
+namespace Kettlefog.Cli;
+
+/// <summary>How to print what is read.</summary>
+internal enum OutputFormat
+{
+    /// <summary>For people.</summary>
+    Table,
+
+    /// <summary>The API's answer.</summary>
+    Json,
+
+    /// <summary>RFC 4180, with a header line.</summary>
+    Csv,
+}
+
+/// <summary>Rows under column heads.</summary>
+internal sealed record Grid(IReadOnlyList<string> Columns, IReadOnlyList<IReadOnlyList<string?>> Rows, IReadOnlyList<int>? RightAligned = null);
+
+/// <summary>Prints to standard output.</summary>
+internal sealed class Printer(OutputFormat format)
+{
+    private static readonly JsonSerializerOptions Json = new(KettlefogClient.Json)
+    {
+        WriteIndented = true,
+        Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+    };
+
+    private readonly IAnsiConsole _console = CreateConsole();
+
+    /// <summary>True if people read it.</summary>
+    public bool ForPeople => format == OutputFormat.Table;
+
+    /// <summary>Prints an answer: as it is, as rows, or as a page for people.</summary>
+    public void Print<T>(T answer, Func<Grid> rows, Action<Printer> page)
+    {
+        switch (format)
+        {
+            case OutputFormat.Json:
+                Console.Out.WriteLine(JsonSerializer.Serialize(answer, Json));
+                break;
+            case OutputFormat.Csv:
+                WriteCsv(rows());
+                break;
+            default:
+                page(this);
+                break;
+        }
+    }
+
+    /// <summary>Prints an answer whose page is but a table and a line below it.</summary>
+    public void Print<T>(T answer, Grid grid, string? below = null) => Print(answer, () => grid, page =>
+    {
+        page.Table(grid);
+        if (below is not null)
+            page.Line(below);
+    });
+
+    /// <summary>Prints a line for people.</summary>
+    public void Line(string text = "")
+    {
+        if (ForPeople)
+            _console.WriteLine(text);
+    }
+
+    /// <summary>Prints a heading for people.</summary>
+    public void Heading(string text)
+    {
+        _console.WriteLine();
+        _console.Write(new Text(text, new Style(decoration: Decoration.Bold)));
+        _console.WriteLine();
+    }
+
+    /// <summary>Prints a table for people.</summary>
+    public void Table(Grid grid)
+    {
+        var table = new Table { Border = TableBorder.Simple };
+        for (var index = 0; index < grid.Columns.Count; index++)
+        {
+            var column = new TableColumn(new Text(grid.Columns[index], new Style(decoration: Decoration.Bold)));
+            if (grid.RightAligned?.Contains(index) == true)
+                column.RightAligned();
+            table.AddColumn(column);
+        }
+
+        foreach (var row in grid.Rows)
+            table.AddRow(row.Select(value => new Text(Printable(value))));
+        _console.Write(table);
+    }
+
+    private static void WriteCsv(Grid grid)
+    {
+        using var csv = CsvWriter.Create(Console.Out, new CsvWriterOptions(), leaveOpen: true);
+        csv.WriteRecord([.. grid.Columns]);
+        foreach (var row in grid.Rows)
+            csv.WriteRecord([.. row.Select(value => value ?? "")]);
+    }
+
+    /// <summary>Control characters in somebody's data must not steer the terminal.</summary>
+    private static string Printable(string? value) => value is null
+        ? ""
+        : string.Concat(value.Select(letter => letter is '\n' or '\t' ? ' ' : char.IsControl(letter) ? '\uFFFD' : letter));
+
+    private static IAnsiConsole CreateConsole()
+    {
+        var console = AnsiConsole.Create(new AnsiConsoleSettings { Out = new AnsiConsoleOutput(Console.Out) });
+
+        // A pipe has no width: what reads it wants whole lines.
+        if (Console.IsOutputRedirected)
+            console.Profile.Width = 4096;
+        return console;
+    }
+}

@@ -1,0 +1,32 @@
+using System.CommandLine;
+using Kettlefog.Cli;
+using Kettlefog.Cli.Commands;
+using Kettlefog.Client;
+
+var parsed = RootCommandFactory.Create().Parse(args);
+if (parsed.Errors.Count > 0 && parsed.Action is not { ClearsParseErrors: true })
+    return Complaint.Usage(string.Join(' ', parsed.Errors.Select(error => error.Message)), $"See 'kettlefog {parsed.CommandResult.Command.Name} --help'.".Replace("kettlefog kettlefog", "kettlefog", StringComparison.Ordinal));
+try
+{
+    return await parsed.InvokeAsync(new InvocationConfiguration { EnableDefaultExceptionHandler = false });
+}
+catch (UsageException usage)
+{
+    return Complaint.Usage(usage.Message, usage.Hint);
+}
+catch (ProblemException problem)
+{
+    return Complaint.Of(problem.Problem);
+}
+catch (HttpRequestException error)
+{
+    return Complaint.Failure($"The service cannot be reached: {error.Message}", "Check the address (--url or KETTLEFOG_URL), and that the service runs.");
+}
+catch (TaskCanceledException)
+{
+    return Complaint.Failure("The service did not answer in time.", "Look into the history before you try again: the request may have been carried out.");
+}
+catch (Exception error) when (error is IOException or UnauthorizedAccessException)
+{
+    return Complaint.Failure(error.Message, null);
+}

@@ -1,0 +1,236 @@
+using System.Net;
+using System.Net.Http.Headers;
+using System.Net.Http.Json;
+using System.Text.Json;
+using System.Text.Json.Serialization;
+using Kettlefog.Contracts;
+
+namespace Kettlefog.Client;
+
+/// <summary>The service refused a request; nothing was changed by it.</summary>
+/// <param name="problem">What the service said.</param>
+public sealed class ProblemException(Problem problem) : Exception(problem.Title)
+{
+    /// <summary>What the service said.</summary>
+    public Problem Problem => problem;
+}
+
+/// <summary>Calls the service.</summary>
+/// <param name="http">A client whose base address is the service's. It is not disposed of here.</param>
+/// <param name="token">The API token, or null to call without.</param>
+/// <remarks>
+/// Every call throws <see cref="ProblemException"/> if the service refuses it, and <see cref="HttpRequestException"/>
+/// if the service cannot be reached.
+/// </remarks>
+public sealed class KettlefogClient(HttpClient http, string? token = null)
+{
+    /// <summary>How the API writes JSON.</summary>
+    public static JsonSerializerOptions Json { get; } = new(JsonSerializerDefaults.Web) { NumberHandling = JsonNumberHandling.Strict };
+
+    /// <summary>Whether the service works.</summary>
+    /// <param name="cancel">Cancels.</param>
+    public Task<HealthView> HealthAsync(CancellationToken cancel = default) => GetAsync<HealthView>("healthz", cancel);
+
+    /// <summary>Who is signed in.</summary>
+    /// <param name="cancel">Cancels.</param>
+    public Task<SessionView> SessionAsync(CancellationToken cancel = default) => GetAsync<SessionView>("api/session", cancel);
+
+    /// <summary>Makes an API token.</summary>
+    /// <param name="body">For whom and what for.</param>
+    /// <param name="cancel">Cancels.</param>
+    public Task<IssuedToken> IssueTokenAsync(TokenBody body, CancellationToken cancel = default) =>
+        PostAsync<TokenBody, IssuedToken>("api/tokens", body, null, cancel);
+
+    /// <summary>Lists tokens.</summary>
+    /// <param name="cancel">Cancels.</param>
+    public Task<IReadOnlyList<TokenView>> TokensAsync(CancellationToken cancel = default) => GetAsync<IReadOnlyList<TokenView>>("api/tokens", cancel);
+
+    /// <summary>Revokes a token.</summary>
+    /// <param name="id">Its number.</param>
+    /// <param name="cancel">Cancels.</param>
+    public async Task RevokeTokenAsync(long id, CancellationToken cancel = default)
+    {
+        using var response = await SendAsync(HttpMethod.Delete, $"api/tokens/{id}", null, null, cancel);
+    }
+
+    /// <summary>Lists the users.</summary>
+    /// <param name="cancel">Cancels.</param>
+    public Task<IReadOnlyList<UserView>> UsersAsync(CancellationToken cancel = default) => GetAsync<IReadOnlyList<UserView>>("api/users", cancel);
+
+    /// <summary>Adds a user.</summary>
+    /// <param name="user">The user.</param>
+    /// <param name="cancel">Cancels.</param>
+    public Task<UserView> AddUserAsync(NewUser user, CancellationToken cancel = default) => PostAsync<NewUser, UserView>("api/users", user, null, cancel);
+
+    /// <summary>Reads the record map.</summary>
+    /// <param name="cancel">Cancels.</param>
+    public Task<MapView> MapAsync(CancellationToken cancel = default) => GetAsync<MapView>("api/map", cancel);
+
+    /// <summary>Reads the JSON Schema of record maps.</summary>
+    /// <param name="cancel">Cancels.</param>
+    public Task<string> MapSchemaAsync(CancellationToken cancel = default) => TextAsync("api/map/schema", cancel);
+
+    /// <summary>Reads the OpenAPI document.</summary>
+    /// <param name="cancel">Cancels.</param>
+    public Task<string> OpenApiAsync(CancellationToken cancel = default) => TextAsync("api/openapi.json", cancel);
+
+    /// <summary>Finds records.</summary>
+    /// <param name="type">The record type.</param>
+    /// <param name="text">What to find; null for all.</param>
+    /// <param name="sort">What to sort by, with <c>-</c> before it to turn the order around; null for the key.</param>
+    /// <param name="page">The page, counted from 1.</param>
+    /// <param name="size">The number of records on a page.</param>
+    /// <param name="retired">True to find retired records too.</param>
+    /// <param name="cancel">Cancels.</param>
+    public Task<RecordPage> SearchAsync(
+        string type,
+        string? text = null,
+        string? sort = null,
+        int page = 1,
+        int size = 50,
+        bool retired = false,
+        CancellationToken cancel = default) => GetAsync<RecordPage>(
+        $"api/records/{Escape(type)}" + Query(("q", text), ("sort", sort), ("page", $"{page}"), ("size", $"{size}"), ("retired", retired ? "true" : null)),
+        cancel);
+
+    /// <summary>Reads one record.</summary>
+    /// <param name="type">The record type.</param>
+    /// <param name="key">The record's key.</param>
+    /// <param name="cancel">Cancels.</param>
+    public Task<RecordView> RecordAsync(string type, string key, CancellationToken cancel = default) =>
+        GetAsync<RecordView>($"api/records/{Escape(type)}/{Escape(key)}", cancel);
+
+    /// <summary>Reads the related rows of a record.</summary>
+    /// <param name="type">The record type.</param>
+    /// <param name="key">The record's key.</param>
+    /// <param name="reference">The reference.</param>
+    /// <param name="page">The page, counted from 1.</param>
+    /// <param name="size">The number of rows on a page.</param>
+    /// <param name="cancel">Cancels.</param>
+    public Task<RelatedRowsPage> RelatedAsync(string type, string key, string reference, int page = 1, int size = 50, CancellationToken cancel = default) =>
+        GetAsync<RelatedRowsPage>($"api/records/{Escape(type)}/{Escape(key)}/related/{Escape(reference)}?page={page}&size={size}", cancel);
+
+    /// <summary>Reads what became of a record.</summary>
+    /// <param name="type">The record type.</param>
+    /// <param name="key">The record's key, old or new.</param>
+    /// <param name="cancel">Cancels.</param>
+    public Task<RecordHistory> RecordHistoryAsync(string type, string key, CancellationToken cancel = default) =>
+        GetAsync<RecordHistory>($"api/records/{Escape(type)}/{Escape(key)}/history", cancel);
+
+    /// <summary>Computes what a merge would do.</summary>
+    /// <param name="request">The records and choices.</param>
+    /// <param name="cancel">Cancels.</param>
+    public Task<PlanView> PlanAsync(PlanRequest request, CancellationToken cancel = default) =>
+        PostAsync<PlanRequest, PlanView>("api/plans", request, null, cancel);
+
+    /// <summary>Applies a plan.</summary>
+    /// <param name="body">The plan's request, its fingerprint and the reason.</param>
+    /// <param name="idempotencyKey">The name of the request: sent again under the same name, it merges once.</param>
+    /// <param name="cancel">Cancels.</param>
+    public Task<EntryView> MergeAsync(MergeBody body, string? idempotencyKey, CancellationToken cancel = default) =>
+        PostAsync<MergeBody, EntryView>("api/merges", body, idempotencyKey, cancel);
+
+    /// <summary>Computes what taking a merge back would do.</summary>
+    /// <param name="number">The merge.</param>
+    /// <param name="withLater">True to take back first the later merges that stand on it.</param>
+    /// <param name="cancel">Cancels.</param>
+    public Task<ReversalPlanView> PlanReversalAsync(long number, bool withLater = false, CancellationToken cancel = default) =>
+        PostAsync<ReversalPlanBody, ReversalPlanView>($"api/merges/{number}/reversal-plans", new ReversalPlanBody(withLater), null, cancel);
+
+    /// <summary>Takes a merge back.</summary>
+    /// <param name="number">The merge.</param>
+    /// <param name="body">The reversal plan's fingerprint and the reason.</param>
+    /// <param name="idempotencyKey">The name of the request: sent again under the same name, it is done once.</param>
+    /// <param name="cancel">Cancels.</param>
+    public Task<ReversalResult> ReverseAsync(long number, ReversalBody body, string? idempotencyKey, CancellationToken cancel = default) =>
+        PostAsync<ReversalBody, ReversalResult>($"api/merges/{number}/reversals", body, idempotencyKey, cancel);
+
+    /// <summary>Lists the history, latest first.</summary>
+    /// <param name="type">Only of this record type.</param>
+    /// <param name="record">Only of the record with this key.</param>
+    /// <param name="actor">Only of this user.</param>
+    /// <param name="kind">Only <c>merge</c> or <c>reversal</c>.</param>
+    /// <param name="page">The page, counted from 1.</param>
+    /// <param name="size">The number of entries on a page.</param>
+    /// <param name="cancel">Cancels.</param>
+    public Task<HistoryPage> HistoryAsync(
+        string? type = null,
+        string? record = null,
+        string? actor = null,
+        string? kind = null,
+        int page = 1,
+        int size = 50,
+        CancellationToken cancel = default) => GetAsync<HistoryPage>(
+        "api/history" + Query(("type", type), ("record", record), ("actor", actor), ("kind", kind), ("page", $"{page}"), ("size", $"{size}")),
+        cancel);
+
+    /// <summary>Reads one entry of the history.</summary>
+    /// <param name="number">Its number.</param>
+    /// <param name="cancel">Cancels.</param>
+    public Task<EntryView> EntryAsync(long number, CancellationToken cancel = default) => GetAsync<EntryView>($"api/history/{number}", cancel);
+
+    /// <summary>Checks that the history was not altered.</summary>
+    /// <param name="cancel">Cancels.</param>
+    public Task<HistoryCheck> CheckHistoryAsync(CancellationToken cancel = default) => GetAsync<HistoryCheck>("api/history/check", cancel);
+
+    private static string Escape(string part) => Uri.EscapeDataString(part);
+
+    private static string Query(params (string Name, string? Value)[] parts)
+    {
+        var given = parts.Where(part => part.Value is not null).Select(part => $"{part.Name}={Escape(part.Value!)}").ToList();
+        return given.Count == 0 ? "" : "?" + string.Join('&', given);
+    }
+
+    private async Task<T> GetAsync<T>(string address, CancellationToken cancel)
+    {
+        using var response = await SendAsync(HttpMethod.Get, address, null, null, cancel);
+        return (await response.Content.ReadFromJsonAsync<T>(Json, cancel))!;
+    }
+
+    private async Task<string> TextAsync(string address, CancellationToken cancel)
+    {
+        using var response = await SendAsync(HttpMethod.Get, address, null, null, cancel);
+        return await response.Content.ReadAsStringAsync(cancel);
+    }
+
+    private async Task<TResult> PostAsync<TBody, TResult>(string address, TBody body, string? idempotencyKey, CancellationToken cancel)
+    {
+        using var content = JsonContent.Create(body, options: Json);
+        using var response = await SendAsync(HttpMethod.Post, address, content, idempotencyKey, cancel);
+        return (await response.Content.ReadFromJsonAsync<TResult>(Json, cancel))!;
+    }
+
+    private async Task<HttpResponseMessage> SendAsync(HttpMethod method, string address, HttpContent? content, string? idempotencyKey, CancellationToken cancel)
+    {
+        using var request = new HttpRequestMessage(method, new Uri(address, UriKind.Relative)) { Content = content };
+        if (token is not null)
+            request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", token);
+        if (idempotencyKey is not null)
+            request.Headers.Add("Idempotency-Key", idempotencyKey);
+        var response = await http.SendAsync(request, cancel);
+        if (response.IsSuccessStatusCode)
+            return response;
+        using (response)
+            throw new ProblemException(await ReadProblemAsync(response, cancel));
+    }
+
+    private static async Task<Problem> ReadProblemAsync(HttpResponseMessage response, CancellationToken cancel)
+    {
+        if (response.Content.Headers.ContentType?.MediaType == "application/problem+json"
+            && await response.Content.ReadFromJsonAsync<Problem>(Json, cancel) is { } problem)
+        {
+            return problem;
+        }
+
+        // Not our service, or something between us and it.
+        var status = (int)response.StatusCode;
+        return new Problem(
+            Problem.TypePrefix + "unexpected-answer",
+            $"The address answered with status {status} {response.ReasonPhrase}, which is not what Kettlefog says.",
+            status,
+            response.StatusCode == HttpStatusCode.NotFound ? "not-found" : "unexpected-answer",
+            "Check the address of the service.",
+            [],
+            null);
+    }
+}
