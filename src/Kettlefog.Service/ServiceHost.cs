@@ -81,6 +81,7 @@ internal static class ServiceHost
         {
             options.OpenApiVersion = OpenApiSpecVersion.OpenApi3_1;
             options.AddDocumentTransformer<OpenApiDocumentTransformer>();
+            options.AddSchemaTransformer<NullabilityTransformer>();
         });
         builder.Services.AddResponseCompression();
         SignInSetup.Add(builder.Services);

@@ -89,7 +89,7 @@ public sealed record Blocker(string Message, string Clear);
 /// <param name="Choices">What the operator chose.</param>
 /// <param name="Records">The records, the master first.</param>
 /// <param name="Fields">What becomes of each field.</param>
-/// <param name="Unmapped">The columns that the map does not name, but the key.</param>
+/// <param name="Unmapped">The columns that the map names nowhere.</param>
 /// <param name="Moves">What becomes of the related rows, by reference.</param>
 /// <param name="Figures">The figures before and after.</param>
 /// <param name="Blockers">What forbids the merge; empty if nothing does.</param>

@@ -81,14 +81,18 @@ public static class MergePlanner
                         snapshot.Type.Created is { } created ? record[created] : ColumnValue.Null,
                         snapshot.Type.Changed is { } changed ? record[changed] : ColumnValue.Null))
                     .ToList();
-                var chosen = SurvivorshipResolver.Resolve(rule, candidates);
+
+                // Where several have the chosen value it counts as the master's, or the first duplicate's.
+                var chosen = values.IndexOf(values[SurvivorshipResolver.Resolve(rule, candidates)]);
                 return new PlannedField(field, values, values[chosen], chosen, ChosenBy.Rule, rule);
         }
     }
 
     private static List<UnmappedColumn> Unmapped(MergeSnapshot snapshot)
     {
-        var mapped = snapshot.Type.Fields.Select(field => field.Column).Concat(snapshot.Type.Key)
+        var type = snapshot.Type;
+        var mapped = type.Fields.Select(field => field.Column).Concat(type.Key)
+            .Concat(new[] { type.Created, type.Changed, type.Source, type.Owner }.OfType<string>())
             .ToHashSet(StringComparer.OrdinalIgnoreCase);
         return snapshot.Table.Columns
             .Where(column => !mapped.Contains(column.Name))

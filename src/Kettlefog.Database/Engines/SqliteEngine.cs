@@ -206,7 +206,7 @@ internal sealed partial class SqliteEngine : DatabaseEngine
             [.. columns.Select(column => column.Column with { Generated = column.Hidden > 1 })],
             [.. columns.Where(column => column.KeyPosition > 0).OrderBy(column => column.KeyPosition).Select(column => column.Column.Name)],
             [.. indexes.GroupBy(row => row.Index).Select(index => new UniqueKey(
-                index.Key,
+                NameOf(index.Key, index.Select(row => row.Column)),
                 [.. index.Select(row => row.Column)],
                 index.First().Partial ? Filter(index.First().Definition) : null))],
             [.. foreignKeys.GroupBy(row => row.Id).Select(key => new ForeignKey(
@@ -215,6 +215,10 @@ internal sealed partial class SqliteEngine : DatabaseEngine
                 [.. key.Select(row => row.To).OfType<string>()]))],
             isView);
     }
+
+    /// <summary>SQLite names the index behind a constraint itself, which tells nobody anything.</summary>
+    private static string NameOf(string index, IEnumerable<string?> columns) =>
+        index.StartsWith("sqlite_autoindex_", StringComparison.Ordinal) ? string.Join(", ", columns) : index;
 
     /// <summary>The column's affinity by the rules of SQLite's documentation, "Datatypes In SQLite", section 3.1.</summary>
     private static ColumnSchema ReadColumn(string name, string type, bool notNull)

@@ -72,12 +72,15 @@ internal static class ServiceCommand
         var role = new Option<string>("--role") { Description = "viewer, operator, approver or administrator.", DefaultValueFactory = _ => "operator" };
         role.AcceptOnlyFromAmong([.. WrittenName.All<Role>()]);
         var password = new Option<bool>("--password-stdin") { Description = "Read the password from standard input; without it the user signs in by token or link only." };
-        var command = new Command("add-user", "Adds a user. Example: add-user c.weeks --role operator --database books.db") { name, fullName, role, password, DatabaseOption };
+        var ifMissing = new Option<bool>("--if-missing") { Description = "Do nothing if there is such a user already." };
+        var command = new Command("add-user", "Adds a user. Example: add-user c.weeks --role operator --database books.db") { name, fullName, role, password, ifMissing, DatabaseOption };
         command.SetAction(async (result, cancel) =>
         {
             WrittenName.TryRead<Role>(result.GetRequiredValue(role), out var parsed);
             var secret = result.GetValue(password) ? (await Console.In.ReadLineAsync(cancel) ?? "").TrimEnd('\r') : null;
             var user = result.GetRequiredValue(name);
+            if (result.GetValue(ifMissing) && await Users(result).FindAsync(user, cancel) is not null)
+                return;
             await Users(result).AddAsync(user, result.GetValue(fullName) ?? user, parsed, secret, cancel);
         });
         return command;

@@ -1,0 +1,58 @@
+import { useQuery } from "@tanstack/react-query";
+import { Navigate, Route, Routes, useLocation } from "react-router";
+import { api, Refused } from "./api/client";
+import { EntryPage } from "./history/EntryPage";
+import { HistoryPage } from "./history/HistoryPage";
+import { ComparePage } from "./merge/ComparePage";
+import { RecordPage } from "./records/RecordPage";
+import { RecordsPage } from "./records/RecordsPage";
+import { SignInPage } from "./session/SignInPage";
+import { Shell } from "./shell/Shell";
+import { Empty } from "./ui/Empty";
+import { ProblemNote } from "./ui/ProblemNote";
+
+/** The whole console: who is not signed in sees the sign-in page, everybody else the page of the address. */
+export function App() {
+  const location = useLocation();
+  const session = useQuery({ queryKey: ["session"], queryFn: api.session, staleTime: 60_000 });
+  const signedOut = session.error instanceof Refused && session.error.problem.status === 401;
+  const map = useQuery({
+    queryKey: ["map"],
+    queryFn: api.map,
+    enabled: session.isSuccess && !signedOut,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+  if (location.pathname === "/sign-in" || signedOut) return <SignInPage />;
+  const failed = session.error ?? map.error;
+  if (failed) {
+    return (
+      <main className="page">
+        <ProblemNote error={failed} retry={() => (session.error ? session.refetch() : map.refetch())} />
+      </main>
+    );
+  }
+  if (!session.data || !map.data) return <main className="page muted">Opening…</main>;
+
+  const first = map.data.recordTypes[0];
+  return (
+    <Shell session={session.data} map={map.data}>
+      <Routes>
+        <Route path="/" element={<Navigate to={`/records/${first?.name}`} replace />} />
+        <Route path="/records/:type" element={<RecordsPage map={map.data} />} />
+        <Route path="/records/:type/:key" element={<RecordPage map={map.data} />} />
+        <Route path="/compare/:type" element={<ComparePage map={map.data} session={session.data} />} />
+        <Route path="/history" element={<HistoryPage map={map.data} />} />
+        <Route path="/history/:number" element={<EntryPage session={session.data} />} />
+        <Route
+          path="*"
+          element={
+            <Empty title="There is no such page">
+              The address leads nowhere. Use the links above to go on.
+            </Empty>
+          }
+        />
+      </Routes>
+    </Shell>
+  );
+}

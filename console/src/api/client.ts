@@ -1,0 +1,116 @@
+import createClient, { type Middleware } from "openapi-fetch";
+import type { components, paths } from "./schema.gen";
+
+export type Schemas = components["schemas"];
+export type Problem = Schemas["Problem"];
+export type MapView = Schemas["MapView"];
+export type RecordType = Schemas["RecordTypeView"];
+export type RecordView = Schemas["RecordView"];
+export type Plan = Schemas["PlanView"];
+export type PlanField = Schemas["PlanField"];
+export type PlanRequest = Schemas["PlanRequest"];
+export type EntrySummary = Schemas["EntrySummary"];
+export type Session = Schemas["SessionView"];
+
+/** The service refused a request, or could not be reached; nothing was changed by it. */
+export class Refused extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.title);
+  }
+}
+
+let antiForgery: string | null = null;
+
+/** Remembers the token that has to go with every change. */
+export function keepAntiForgery(session: Session): Session {
+  antiForgery = session.antiForgery;
+  return session;
+}
+
+const carryAntiForgery: Middleware = {
+  onRequest({ request }) {
+    if (antiForgery) request.headers.set("X-Kettlefog-Antiforgery", antiForgery);
+    return request;
+  },
+};
+
+const http = createClient<paths>({ baseUrl: globalThis.location?.origin ?? "" });
+http.use(carryAntiForgery);
+
+function problemOf(status: number, title: string, hint: string): Problem {
+  return { type: "about:blank", title, status, code: "unexpected", hint, details: [], traceId: null };
+}
+
+/** Gives a call's answer, or throws what the service said instead. */
+async function answer<T>(
+  call: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<NonNullable<T>> {
+  let result: { data?: T; error?: unknown; response: Response };
+  try {
+    result = await call;
+  } catch {
+    throw new Refused(
+      problemOf(
+        0,
+        "The service cannot be reached.",
+        "Check that it runs, and your connection; then try again.",
+      ),
+    );
+  }
+  if (result.response.ok) return result.data as NonNullable<T>;
+  const said = result.error as Partial<Problem> | undefined;
+  throw new Refused(
+    said && typeof said === "object" && said.code
+      ? { ...problemOf(result.response.status, "", ""), ...said }
+      : problemOf(
+          result.response.status,
+          `The service answered with status ${result.response.status}.`,
+          "Try again.",
+        ),
+  );
+}
+
+/** The calls of the API, each by its operation's name. */
+export const api = {
+  session: () => answer(http.GET("/api/session")).then(keepAntiForgery),
+  signIn: (body: Schemas["SignInBody"]) => answer(http.POST("/api/session", { body })).then(keepAntiForgery),
+  signOut: () => answer(http.DELETE("/api/session")),
+  map: () => answer(http.GET("/api/map")),
+  search: (
+    type: string,
+    query: { q?: string; sort?: string; page?: number; size?: number; retired?: boolean },
+  ) => answer(http.GET("/api/records/{type}", { params: { path: { type }, query } })),
+  record: (type: string, key: string) =>
+    answer(http.GET("/api/records/{type}/{key}", { params: { path: { type, key } } })),
+  recordHistory: (type: string, key: string) =>
+    answer(http.GET("/api/records/{type}/{key}/history", { params: { path: { type, key } } })),
+  related: (type: string, key: string, reference: string, page: number, size: number) =>
+    answer(
+      http.GET("/api/records/{type}/{key}/related/{reference}", {
+        params: { path: { type, key, reference }, query: { page, size } },
+      }),
+    ),
+  plan: (body: PlanRequest) => answer(http.POST("/api/plans", { body })),
+  merge: (body: Schemas["MergeBody"], key: string) =>
+    answer(http.POST("/api/merges", { body, params: { header: { "Idempotency-Key": key } } })),
+  history: (query: {
+    type?: string;
+    record?: string;
+    actor?: string;
+    kind?: string;
+    page?: number;
+    size?: number;
+  }) => answer(http.GET("/api/history", { params: { query } })),
+  entry: (number: number) => answer(http.GET("/api/history/{number}", { params: { path: { number } } })),
+  planReversal: (number: number, withLater: boolean) =>
+    answer(
+      http.POST("/api/merges/{number}/reversal-plans", { params: { path: { number } }, body: { withLater } }),
+    ),
+  reverse: (number: number, body: Schemas["ReversalBody"], key: string) =>
+    answer(
+      http.POST("/api/merges/{number}/reversals", {
+        params: { path: { number }, header: { "Idempotency-Key": key } },
+        body,
+      }),
+    ),
+};

@@ -1,0 +1,147 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useParams } from "react-router";
+import { api, type Plan, type Session } from "../api/client";
+import { because } from "../merge/choices";
+import { PlanPanel } from "../merge/PlanPanel";
+import { Empty } from "../ui/Empty";
+import { moment } from "../ui/format";
+import { ProblemNote } from "../ui/ProblemNote";
+import { Value } from "../ui/Value";
+import { entryInWords } from "./EntryTable";
+import { ReversalSteps } from "./ReversalSteps";
+import { TakeBack } from "./TakeBack";
+
+/** One merge or reversal, with every old value, and the way back. */
+export function EntryPage({ session }: { session: Session }) {
+  const number = Number(useParams().number);
+  const entry = useQuery({
+    queryKey: ["entry", number],
+    queryFn: () => api.entry(number),
+    enabled: number > 0,
+  });
+  if (!(number > 0)) return <Empty title="There is no such entry">Entries are numbered from 1.</Empty>;
+  if (entry.error) return <ProblemNote error={entry.error} retry={() => entry.refetch()} />;
+  if (!entry.data) return <div className="muted">Reading the entry…</div>;
+  const { summary, merge, reversal } = entry.data;
+  const type = encodeURIComponent(summary.recordType);
+  return (
+    <>
+      <div className="page-head">
+        <h1>
+          {summary.kind === "merge" ? "Merge" : "Reversal"} {summary.number}
+        </h1>
+        <span>{entryInWords(summary)}</span>
+      </div>
+      {summary.reversedBy && (
+        <div className="note warning">
+          <strong>Taken back</strong> by{" "}
+          <Link to={`/history/${summary.reversedBy}`}>reversal {summary.reversedBy}</Link>.
+        </div>
+      )}
+      <div className="panel" style={{ marginBottom: 12 }}>
+        <dl className="facts body">
+          <Fact title="When">{moment(summary.at)}</Fact>
+          <Fact title="Who">{summary.actor}</Fact>
+          <Fact title="How">{summary.rule}</Fact>
+          <Fact title="Reason">{summary.reason || "none given"}</Fact>
+          <Fact title="Master">
+            <Link to={`/records/${type}/${encodeURIComponent(summary.records[0]?.key ?? "")}`}>
+              {summary.records[0]?.key}
+            </Link>
+          </Fact>
+          <Fact title="Rows">{summary.rows}</Fact>
+          {summary.reverses && (
+            <Fact title="Takes back">
+              <Link to={`/history/${summary.reverses}`}>merge {summary.reverses}</Link>
+            </Fact>
+          )}
+          <Fact title="Hash">
+            <span title={summary.hash}>{summary.hash.slice(0, 16)}…</span>
+          </Fact>
+        </dl>
+      </div>
+      {summary.kind === "merge" && !summary.reversedBy && (
+        <TakeBack number={summary.number} session={session} />
+      )}
+      {merge && (
+        <>
+          <OldValues plan={merge} />
+          <PlanPanel plan={merge} done />
+        </>
+      )}
+      {reversal && <ReversalSteps reversal={reversal} done />}
+    </>
+  );
+}
+
+function Fact({ title, children }: { title: string; children: React.ReactNode }) {
+  return (
+    <div>
+      <dt>{title}</dt>
+      <dd>{children}</dd>
+    </div>
+  );
+}
+
+/** Every field of every record as it was, and what stayed. */
+function OldValues({ plan }: { plan: Plan }) {
+  return (
+    <section className="panel" style={{ marginBottom: 12 }}>
+      <header>
+        <h2>All values before the merge</h2>
+        <span className="muted small">a bar marks the value that stayed</span>
+      </header>
+      <div className="scroll">
+        <table className="rows">
+          <thead>
+            <tr>
+              <th>Field</th>
+              {plan.records.map((record, index) => (
+                <th key={record.key}>
+                  <span className={index === 0 ? "role-master" : "role-duplicate"}>
+                    {index === 0 ? "Master" : "Duplicate"}
+                  </span>{" "}
+                  {record.key}
+                </th>
+              ))}
+              <th>Stayed</th>
+              <th>Why</th>
+            </tr>
+          </thead>
+          <tbody>
+            {plan.fields.map((field) => (
+              <tr key={field.name}>
+                <td className="muted">
+                  <span className="sign" aria-hidden>
+                    {field.differs ? "≠" : ""}
+                  </span>
+                  {field.title}
+                </td>
+                {field.values.map((value, index) => (
+                  <td
+                    key={plan.records[index]?.key}
+                    style={
+                      field.from === index
+                        ? { borderLeft: "3px solid var(--kf-water)", fontWeight: 600 }
+                        : undefined
+                    }
+                  >
+                    <Value text={value} clip />
+                  </td>
+                ))}
+                <td>
+                  <Value text={field.value} clip />
+                </td>
+                <td className="muted small">
+                  {field.kind === "unmapped"
+                    ? "not in the map: the master's"
+                    : because(field, (index) => plan.records[index]?.key ?? "")}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,109 @@
+import { Select, TextInput } from "@mantine/core";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useSearchParams } from "react-router";
+import { api, type MapView } from "../api/client";
+import { Empty } from "../ui/Empty";
+import { counted } from "../ui/format";
+import { Pager } from "../ui/Pager";
+import { ProblemNote } from "../ui/ProblemNote";
+import { useKeys } from "../ui/useKeys";
+import { EntryTable } from "./EntryTable";
+
+const pageSize = 50;
+
+/** What was done, latest first. */
+export function HistoryPage({ map }: { map: MapView }) {
+  const [query, setQuery] = useSearchParams();
+  const filter = {
+    type: query.get("type") ?? "",
+    record: query.get("record") ?? "",
+    actor: query.get("actor") ?? "",
+    kind: query.get("kind") ?? "",
+  };
+  const page = Math.max(1, Number(query.get("page")) || 1);
+  const given = Object.fromEntries(Object.entries(filter).filter(([, value]) => value));
+  const history = useQuery({
+    queryKey: ["history", given, page],
+    queryFn: () => api.history({ ...given, page, size: pageSize }),
+    placeholderData: keepPreviousData,
+  });
+  const pages = Math.max(1, Math.ceil((history.data?.total ?? 0) / pageSize));
+  const change = (changes: Record<string, string | null>) => {
+    const next = new URLSearchParams(query);
+    next.delete("page");
+    for (const [key, value] of Object.entries(changes)) {
+      if (value) next.set(key, value);
+      else next.delete(key);
+    }
+    setQuery(next, { replace: true });
+  };
+  useKeys({
+    n: () => page < pages && change({ page: String(page + 1) }),
+    p: () => page > 1 && change({ page: String(page - 1) }),
+  });
+  return (
+    <>
+      <div className="page-head">
+        <h1>History</h1>
+        <span className="muted" aria-live="polite">
+          {history.data ? counted(history.data.total, "entry", "entries") : "Looking…"}
+        </span>
+      </div>
+      <div className="bar">
+        <TextInput
+          data-search
+          aria-label="Key of a record"
+          placeholder="Key of a record"
+          value={filter.record}
+          onChange={(event) => change({ record: event.currentTarget.value })}
+        />
+        <TextInput
+          aria-label="User"
+          placeholder="User"
+          value={filter.actor}
+          onChange={(event) => change({ actor: event.currentTarget.value })}
+        />
+        <Select
+          aria-label="Kind"
+          placeholder="Merges and reversals"
+          clearable
+          clearButtonProps={{ "aria-label": "Show merges and reversals" }}
+          data={[
+            { value: "merge", label: "Merges" },
+            { value: "reversal", label: "Reversals" },
+          ]}
+          value={filter.kind || null}
+          onChange={(value) => change({ kind: value })}
+        />
+        {map.recordTypes.length > 1 && (
+          <Select
+            aria-label="Record type"
+            placeholder="All record types"
+            clearable
+            clearButtonProps={{ "aria-label": "Show all record types" }}
+            data={map.recordTypes.map((type) => ({ value: type.name, label: type.plural }))}
+            value={filter.type || null}
+            onChange={(value) => change({ type: value })}
+          />
+        )}
+        <span className="push">
+          <Pager page={page} pages={pages} go={(next) => change({ page: String(next) })} />
+        </span>
+      </div>
+      {history.error && <ProblemNote error={history.error} retry={() => history.refetch()} />}
+      {history.data && (
+        <div className="panel" aria-busy={history.isFetching}>
+          {history.data.items.length > 0 ? (
+            <EntryTable entries={history.data.items} />
+          ) : Object.keys(given).length > 0 ? (
+            <Empty title="No entry is like that">Take a filter away to see more.</Empty>
+          ) : (
+            <Empty title="Nothing was merged yet">
+              Every merge and every reversal will stand here, with all old values.
+            </Empty>
+          )}
+        </div>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,89 @@
+import type { Schemas } from "../api/client";
+import { Value } from "../ui/Value";
+
+/** What a reversal brings back, and what it leaves because somebody changed it since. */
+export function ReversalSteps({
+  reversal,
+  done,
+}: {
+  reversal: Schemas["SingleReversalView"];
+  done?: boolean;
+}) {
+  return (
+    <div>
+      {reversal.drift.length > 0 && (
+        <div className="note warning">
+          <strong>Changed since the merge, and left as it is:</strong>
+          <ul>
+            {reversal.drift.map((each) => (
+              <li key={each}>{each}</li>
+            ))}
+          </ul>
+        </div>
+      )}
+      <div className="columns">
+        <section className="panel">
+          <header>
+            <h2>{done ? "Values that came back" : "Values that come back"}</h2>
+          </header>
+          <table className="rows">
+            <thead>
+              <tr>
+                <th>Record</th>
+                <th>Column</th>
+                <th>{done ? "Was" : "Is now"}</th>
+                <th>{done ? "Became again" : "Becomes again"}</th>
+              </tr>
+            </thead>
+            <tbody>
+              {reversal.cells.map((cell) => (
+                <tr key={`${cell.record} ${cell.column}`}>
+                  <td>{cell.record}</td>
+                  <td>{cell.column}</td>
+                  <td>
+                    <Value text={cell.now} clip />
+                  </td>
+                  <td>
+                    <Value text={cell.back} clip />
+                  </td>
+                </tr>
+              ))}
+              {reversal.restored.map((key) => (
+                <tr key={key}>
+                  <td>{key}</td>
+                  <td colSpan={3}>the deleted record, with all of its values</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </section>
+        <section className="panel">
+          <header>
+            <h2>{done ? "Related rows that went back" : "Related rows that go back"}</h2>
+          </header>
+          <table className="rows">
+            <thead>
+              <tr>
+                <th>Rows</th>
+                <th>To</th>
+                <th className="number">Count</th>
+                <th className="number">Moved then</th>
+              </tr>
+            </thead>
+            <tbody>
+              {reversal.rows.map((rows) => (
+                <tr key={`${rows.reference} ${rows.record}`}>
+                  <td>{rows.title}</td>
+                  <td>{rows.record}</td>
+                  <td className="number">{rows.count}</td>
+                  <td className="number">{rows.journaled}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          {reversal.rows.length === 0 && <div className="body muted">The merge moved no rows.</div>}
+        </section>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,108 @@
+import { Button, Modal, TextInput } from "@mantine/core";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { api, Refused, type Schemas, type Session } from "../api/client";
+import { ProblemNote } from "../ui/ProblemNote";
+import { refreshAll } from "../ui/refresh";
+import { ReversalSteps } from "./ReversalSteps";
+
+/** Takes a merge back: shows first what comes back and what drifted, then does just that. */
+export function TakeBack({ number, session }: { number: number; session: Session }) {
+  const [opened, setOpened] = useState(false);
+  const viewer = session.role === "viewer";
+  return (
+    <div className="bar">
+      <Button variant="default" disabled={viewer} onClick={() => setOpened(true)}>
+        Take this merge back…
+      </Button>
+      {viewer && <span className="why">Viewers look, but do not take back.</span>}
+      {opened && <Dialog number={number} close={() => setOpened(false)} />}
+    </div>
+  );
+}
+
+function Dialog({ number, close }: { number: number; close: () => void }) {
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const [withLater, setWithLater] = useState(false);
+  const [reason, setReason] = useState("");
+  const [key, setKey] = useState(() => crypto.randomUUID());
+  const plan = useQuery({
+    queryKey: ["reversal-plan", number, withLater],
+    queryFn: () => api.planReversal(number, withLater),
+    staleTime: 0,
+    gcTime: 0,
+  });
+  const reverse = useMutation({
+    mutationFn: (shown: Schemas["ReversalPlanView"]) =>
+      api.reverse(
+        number,
+        { fingerprint: shown.fingerprint, reason: reason.trim(), withLater, rehearse: false },
+        key,
+      ),
+    onSuccess: (result) => {
+      navigate(`/history/${result.entries[result.entries.length - 1]?.number}`);
+      void refreshAll(queries);
+    },
+    onError: () => {
+      setKey(crypto.randomUUID());
+      void plan.refetch();
+    },
+  });
+  const standsUnder =
+    plan.error instanceof Refused && plan.error.problem.code === "not-reversible" && !withLater;
+  const whyNot = plan.data
+    ? null
+    : plan.error
+      ? "It cannot be taken back like this."
+      : "Looking what comes back…";
+  return (
+    <Modal
+      opened
+      onClose={close}
+      title={`Take merge ${number} back`}
+      size={1000}
+      closeButtonProps={{ "aria-label": "Close" }}
+    >
+      {reverse.error && <ProblemNote error={reverse.error} />}
+      {plan.error && <ProblemNote error={plan.error} />}
+      {standsUnder && plan.error instanceof Refused && plan.error.problem.details.length > 0 && (
+        <Button variant="default" mb={10} onClick={() => setWithLater(true)}>
+          Take the later merges back too
+        </Button>
+      )}
+      {plan.data?.reversals.map((reversal) => (
+        <section key={reversal.number} style={{ marginBottom: 12 }}>
+          {plan.data.reversals.length > 1 && <h2>Merge {reversal.number}</h2>}
+          {reversal.drift.length === 0 && (
+            <p style={{ margin: "0 0 8px" }}>Nobody touched it since: everything comes back as it was.</p>
+          )}
+          <ReversalSteps reversal={reversal} />
+        </section>
+      ))}
+      <div className="bar" style={{ margin: 0 }}>
+        <TextInput
+          aria-label="Reason"
+          placeholder="Why? (for the history)"
+          style={{ flex: 1 }}
+          value={reason}
+          maxLength={2000}
+          data-autofocus
+          onChange={(event) => setReason(event.currentTarget.value)}
+        />
+        <span className="why">{whyNot ?? ""}</span>
+        <Button variant="default" onClick={close}>
+          Leave it
+        </Button>
+        <Button
+          disabled={whyNot !== null}
+          loading={reverse.isPending}
+          onClick={() => plan.data && reverse.mutate(plan.data)}
+        >
+          Take it back
+        </Button>
+      </div>
+    </Modal>
+  );
+}

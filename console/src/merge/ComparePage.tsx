@@ -1,0 +1,186 @@
+import { Button, Switch, TextInput } from "@mantine/core";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
+import { api, type MapView, type Plan, Refused, type Session } from "../api/client";
+import { useTray } from "../records/tray";
+import { Empty } from "../ui/Empty";
+import { ProblemNote } from "../ui/ProblemNote";
+import { refreshAll } from "../ui/refresh";
+import { useKeys } from "../ui/useKeys";
+import { CompareGrid } from "./CompareGrid";
+import { type Comparison, readComparison, requestOf, withoutRecord, writeComparison } from "./choices";
+import { PlanPanel, planInShort } from "./PlanPanel";
+
+/** Records side by side, what a merge of them would do, and the merge. */
+export function ComparePage({ map, session }: { map: MapView; session: Session }) {
+  const { type: name = "" } = useParams();
+  const [query, setQuery] = useSearchParams();
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const tray = useTray(name);
+  const [reason, setReason] = useState("");
+  const [stale, setStale] = useState<string[] | null>(null);
+  const reasonInput = useRef<HTMLInputElement>(null);
+  const requestKey = useRef({ fingerprint: "", key: "" });
+
+  const comparison = readComparison(query);
+  const change = (next: Comparison) => {
+    setStale(null);
+    merge.reset();
+    setQuery(writeComparison(next), { replace: true });
+  };
+  const request = requestOf(name, comparison);
+  const planKey = ["plan", request];
+  const planned = useQuery({
+    queryKey: planKey,
+    queryFn: () => api.plan(request),
+    enabled: comparison.keys.length > 1,
+    placeholderData: keepPreviousData,
+    staleTime: 0,
+  });
+  const plan = planned.data;
+
+  const merge = useMutation({
+    mutationFn: (shown: Plan) => {
+      // One key for one plan: should the answer get lost, the same click does not merge twice.
+      if (requestKey.current.fingerprint !== shown.fingerprint)
+        requestKey.current = { fingerprint: shown.fingerprint, key: crypto.randomUUID() };
+      return api.merge(
+        { plan: request, fingerprint: shown.fingerprint, reason: reason.trim(), rehearse: false },
+        requestKey.current.key,
+      );
+    },
+    onSuccess: (entry) => {
+      tray.clear();
+      navigate(`/records/${name}/${encodeURIComponent(entry.summary.records[0]?.key ?? "")}`, {
+        state: { done: entry.summary },
+      });
+      void refreshAll(queries);
+    },
+    onError: (error) => {
+      if (error instanceof Refused && error.problem.plan) {
+        setStale(error.problem.details);
+        queries.setQueryData(planKey, error.problem.plan);
+      }
+    },
+  });
+
+  const type = map.recordTypes.find((candidate) => candidate.name === name);
+  const title = type?.title.toLowerCase() ?? "record";
+  const whyNot = !plan
+    ? "The plan is being made."
+    : planned.isPlaceholderData
+      ? "The plan is being made anew."
+      : plan.blockers.length > 0
+        ? "Something blocks the merge; see above."
+        : session.role === "viewer"
+          ? "Viewers look, but do not merge."
+          : null;
+  const submit = () => {
+    if (plan && whyNot === null && !merge.isPending) merge.mutate(plan);
+  };
+  useKeys({
+    "Ctrl+Enter": submit,
+    d: () => change({ ...comparison, all: !comparison.all }),
+  });
+
+  if (!type || comparison.keys.length < 2) {
+    return (
+      <Empty title="There is nothing to compare yet">
+        Tick two or more records in <Link to={`/records/${name}`}>the list</Link>, then compare them.
+      </Empty>
+    );
+  }
+  return (
+    <>
+      <div className="page-head">
+        <h1>
+          Compare {comparison.keys.length} {type.plural.toLowerCase()}
+        </h1>
+        <Switch
+          label="Show everything, not only what differs (d)"
+          checked={comparison.all}
+          onChange={(event) => change({ ...comparison, all: event.currentTarget.checked })}
+        />
+        <Link className="push" to={`/records/${name}`}>
+          Back to the list
+        </Link>
+      </div>
+      {planned.error && <ProblemNote error={planned.error} retry={() => planned.refetch()} />}
+      {stale && (
+        <div className="note warning" role="alert">
+          <strong>Changed meanwhile.</strong> This is the fresh plan; your choices are kept. Look at it, then
+          merge.
+          <ul>
+            {stale.map((each) => (
+              <li key={each}>{each}</li>
+            ))}
+          </ul>
+        </div>
+      )}
+      {merge.error && !stale && <ProblemNote error={merge.error} />}
+      {plan?.blockers.map((blocker) => (
+        <div key={blocker.message} className="note blocker">
+          <strong>Blocked:</strong>
+          {blocker.message} <span className="muted">To clear it: {blocker.clear}</span>
+        </div>
+      ))}
+      {plan?.warnings.map((warning) => (
+        <div key={warning} className="note warning">
+          <strong>Mind:</strong>
+          {warning}
+        </div>
+      ))}
+      {!plan && !planned.error && <div className="panel body muted">Reading the records…</div>}
+      {plan && (
+        <>
+          <div
+            className={comparison.keys.length > 4 ? "panel scroll" : "panel"}
+            aria-busy={planned.isPlaceholderData}
+            style={{ marginBottom: 12 }}
+          >
+            <CompareGrid
+              plan={plan}
+              comparison={comparison}
+              choose={(field, key) =>
+                change({ ...comparison, choices: { ...comparison.choices, [field]: { from: key } } })
+              }
+              typeIn={async (field, text) => {
+                const next = { ...comparison, choices: { ...comparison.choices, [field]: { typed: text } } };
+                const fresh = requestOf(name, next);
+                queries.setQueryData(["plan", fresh], await api.plan(fresh));
+                change(next);
+              }}
+              backToRule={(field) => {
+                const { [field]: _, ...choices } = comparison.choices;
+                change({ ...comparison, choices });
+              }}
+              makeMaster={(key) => change({ ...comparison, master: key })}
+              leaveOut={(key) => change(withoutRecord(comparison, key))}
+            />
+          </div>
+          <PlanPanel plan={plan} />
+          <section className="tray" aria-label="Merge">
+            <span aria-live="polite">
+              <strong>{planInShort(plan)}.</strong>
+            </span>
+            <TextInput
+              ref={reasonInput}
+              aria-label="Reason"
+              placeholder={`Why are they one ${title}? (for the history)`}
+              style={{ flex: 1, maxWidth: 420 }}
+              value={reason}
+              maxLength={2000}
+              onChange={(event) => setReason(event.currentTarget.value)}
+            />
+            <span className="push why">{whyNot ?? ""}</span>
+            <Button onClick={submit} disabled={whyNot !== null} loading={merge.isPending}>
+              Merge (Ctrl+Enter)
+            </Button>
+          </section>
+        </>
+      )}
+    </>
+  );
+}

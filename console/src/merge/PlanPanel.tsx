@@ -1,0 +1,120 @@
+import type { Plan } from "../api/client";
+import { amount, counted, figure } from "../ui/format";
+import { Value } from "../ui/Value";
+
+const pastPolicies: Record<string, string> = {
+  reassign: "moved to the master",
+  leave: "stayed with the retired record",
+  block: "there were none",
+};
+
+const policies: Record<string, string> = {
+  reassign: "move to the master",
+  leave: "stay with the retired record",
+  block: "must be none",
+};
+
+/** What a merge will do, or did: related rows, control totals, values that leave the master. */
+export function PlanPanel({ plan, done }: { plan: Plan; done?: boolean }) {
+  const overwritten = plan.fields.filter((field) => field.changes && field.values[0]);
+  const controls = plan.figures.filter((each) => each.control);
+  return (
+    <div className="columns">
+      <section className="panel">
+        <header>
+          <h2>Related rows</h2>
+        </header>
+        <div className="scroll">
+          <table className="rows">
+            <thead>
+              <tr>
+                <th>Rows</th>
+                <th>Table</th>
+                <th>{done ? "What happened" : "What happens"}</th>
+                <th className="number">On the master</th>
+                <th className="number">On the duplicates</th>
+                <th className="number">Worth</th>
+              </tr>
+            </thead>
+            <tbody>
+              {plan.moves.map((move) => (
+                <tr key={move.reference}>
+                  <td>{move.title}</td>
+                  <td className="muted">{move.table}</td>
+                  <td>
+                    {move.count === 0 ? (
+                      <span className="muted">nothing</span>
+                    ) : (
+                      (done ? pastPolicies : policies)[move.policy]
+                    )}
+                  </td>
+                  <td className="number">{move.counts[0]}</td>
+                  <td className="number">{move.count}</td>
+                  <td className="number">{move.worth === null ? "" : amount(move.worth)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      </section>
+      <div style={{ display: "grid", gap: 12 }}>
+        {controls.length > 0 && (
+          <section className="panel">
+            <header>
+              <h2>Control totals</h2>
+              <span className="muted small">
+                {done ? "checked before the merge was committed" : "checked before the merge is committed"}
+              </span>
+            </header>
+            <table className="rows">
+              <thead>
+                <tr>
+                  <th>Total</th>
+                  <th className="number">All records before = master after</th>
+                </tr>
+              </thead>
+              <tbody>
+                {controls.map((each) => (
+                  <tr key={each.name}>
+                    <td>{each.title}</td>
+                    <td className="number">{figure(each.operation, each.after)}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </section>
+        )}
+        <section className="panel">
+          <header>
+            <h2>Overwritten on the master</h2>
+          </header>
+          <div className="body">
+            {overwritten.length === 0 ? (
+              <span className="muted">No value of the master is overwritten.</span>
+            ) : (
+              <ul style={{ margin: 0, paddingLeft: 18 }}>
+                {overwritten.map((field) => (
+                  <li key={field.name}>
+                    {field.title}: <Value text={field.values[0]} /> becomes <Value text={field.value} />
+                  </li>
+                ))}
+              </ul>
+            )}
+            <div className="muted small" style={{ marginTop: 6 }}>
+              Every old value is kept in the journal; the merge can be taken back at any time.
+            </div>
+          </div>
+        </section>
+      </div>
+    </div>
+  );
+}
+
+/** A plan in one sentence. */
+export function planInShort(plan: Plan): string {
+  const rows = plan.moves
+    .filter((move) => move.policy === "reassign")
+    .reduce((sum, move) => sum + move.count, 0);
+  const changes = plan.fields.filter((field) => field.changes).length;
+  return `${counted(rows, "related row moves", "related rows move")}, ${counted(changes, "value changes", "values change")} on the master`;
+}

@@ -1,0 +1,93 @@
+import type { PlanField, PlanRequest } from "../api/client";
+
+/** What the operator chose for a field. */
+export type Choice = { from: string } | { typed: string };
+
+/** The state of a comparison, all of which stands in the address: it survives a reload and can be sent to somebody. */
+export interface Comparison {
+  keys: string[];
+  master: string;
+  choices: Record<string, Choice>;
+  all: boolean;
+}
+
+/** Reads a comparison from the query of an address. */
+export function readComparison(query: URLSearchParams): Comparison {
+  const keys = [...new Set(query.getAll("key"))];
+  const master = query.get("master") ?? keys[0] ?? "";
+  const choices: Record<string, Choice> = {};
+  for (const [name, value] of query) {
+    if (name.startsWith("from.")) choices[name.slice(5)] = { from: value };
+    if (name.startsWith("typed.")) choices[name.slice(6)] = { typed: value };
+  }
+  return {
+    keys,
+    master: keys.includes(master) ? master : (keys[0] ?? ""),
+    choices,
+    all: query.get("all") === "true",
+  };
+}
+
+/** Writes a comparison into the query of an address. */
+export function writeComparison(comparison: Comparison): URLSearchParams {
+  const query = new URLSearchParams();
+  for (const key of comparison.keys) query.append("key", key);
+  if (comparison.master !== comparison.keys[0]) query.set("master", comparison.master);
+  for (const [field, choice] of Object.entries(comparison.choices)) {
+    if ("from" in choice) query.set(`from.${field}`, choice.from);
+    else query.set(`typed.${field}`, choice.typed);
+  }
+  if (comparison.all) query.set("all", "true");
+  return query;
+}
+
+/** What to ask the service to plan. */
+export function requestOf(recordType: string, comparison: Comparison): PlanRequest {
+  return {
+    recordType,
+    master: comparison.master,
+    duplicates: comparison.keys.filter((key) => key !== comparison.master),
+    fields: Object.fromEntries(
+      Object.entries(comparison.choices).map(([field, choice]) => [
+        field,
+        "from" in choice ? { from: choice.from, typed: null } : { from: null, typed: choice.typed },
+      ]),
+    ),
+  };
+}
+
+/** Leaves a record out of a comparison, and the choices that took its values. */
+export function withoutRecord(comparison: Comparison, key: string): Comparison {
+  const keys = comparison.keys.filter((other) => other !== key);
+  return {
+    ...comparison,
+    keys,
+    master: comparison.master === key ? (keys[0] ?? "") : comparison.master,
+    choices: Object.fromEntries(
+      Object.entries(comparison.choices).filter(([, choice]) => !("from" in choice && choice.from === key)),
+    ),
+  };
+}
+
+const ruleWords: Record<string, string> = {
+  master: "the master's value",
+  "master-unless-blank": "the master's value unless blank",
+  newest: "from the record changed last",
+  oldest: "from the record created first",
+  longest: "the longest",
+  "most-common": "the most common",
+  largest: "the largest",
+  smallest: "the smallest",
+};
+
+/** A survivorship rule in words. */
+export function ruleInWords(rule: string): string {
+  return ruleWords[rule] ?? rule;
+}
+
+/** Why this value stays, in words. */
+export function because(field: PlanField, keyOf: (index: number) => string): string {
+  if (field.chosenBy === "typed") return "typed in";
+  const from = field.from === null ? "" : `from ${keyOf(field.from)}`;
+  return field.chosenBy === "operator" ? `${from}, your choice` : `${from}, rule: ${ruleInWords(field.rule)}`;
+}

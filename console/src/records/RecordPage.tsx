@@ -1,0 +1,180 @@
+import { Button, Tabs } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { Link, useLocation, useNavigate, useParams } from "react-router";
+import { api, type EntrySummary, type MapView, type RecordType } from "../api/client";
+import { EntryTable } from "../history/EntryTable";
+import { Empty } from "../ui/Empty";
+import { counted, figure, moment } from "../ui/format";
+import { ProblemNote } from "../ui/ProblemNote";
+import { Value } from "../ui/Value";
+import { RelatedRows } from "./RelatedRows";
+import { useTray } from "./tray";
+
+/** One record: values, figures, related rows, where its old keys were, and what became of it. */
+export function RecordPage({ map }: { map: MapView }) {
+  const { type: name = "", key = "" } = useParams();
+  const type = map.recordTypes.find((candidate) => candidate.name === name);
+  if (!type)
+    return <Empty title={`There is no record type '${name}'`}>Choose one of the record types above.</Empty>;
+  return <Shown key={`${name} ${key}`} type={type} id={key} />;
+}
+
+function Shown({ type, id }: { type: RecordType; id: string }) {
+  const location = useLocation();
+  const navigate = useNavigate();
+  const tray = useTray(type.name);
+  const done = (location.state as { done?: EntrySummary } | null)?.done;
+  const record = useQuery({ queryKey: ["record", type.name, id], queryFn: () => api.record(type.name, id) });
+  const history = useQuery({
+    queryKey: ["record-history", type.name, id],
+    queryFn: () => api.recordHistory(type.name, id),
+  });
+  const retired = history.data?.retired;
+  const groups = [...new Set(type.fields.map((field) => field.group))];
+  const unmapped = Object.keys(record.data?.values ?? {}).filter((name) => name.startsWith("column:"));
+  return (
+    <>
+      {done && (
+        <div className="note done" role="status">
+          <strong>Merge {done.number} is done.</strong>
+          {counted(done.records.length - 1, "duplicate became", "duplicates became")} {done.records[0]?.key},
+          and {counted(done.rows, "related row", "related rows")} moved.{" "}
+          <Link to={`/history/${done.number}`}>Look at it, or take it back</Link>
+        </div>
+      )}
+      {retired && (
+        <div className="note warning">
+          <strong>Retired.</strong> This {type.title.toLowerCase()} became{" "}
+          <Link to={`/records/${type.name}/${encodeURIComponent(retired.master)}`}>{retired.master}</Link> by{" "}
+          <Link to={`/history/${retired.number}`}>merge {retired.number}</Link>.
+        </div>
+      )}
+      {record.error && <ProblemNote error={record.error} retry={() => record.refetch()} />}
+      {record.isPending && <div className="muted">Reading the {type.title.toLowerCase()}…</div>}
+      {record.data && (
+        <>
+          <div className="page-head">
+            <h1 dir="auto">{record.data.label}</h1>
+            <span className="muted">
+              {type.title} {record.data.key}
+            </span>
+            <Button
+              className="push"
+              variant="default"
+              size="sm"
+              disabled={Boolean(retired)}
+              title={retired ? "A retired record cannot be merged." : undefined}
+              onClick={() => {
+                tray.add({ key: id, label: record.data.label });
+                navigate(`/records/${type.name}`);
+              }}
+            >
+              Tick it and find its duplicates
+            </Button>
+          </div>
+          <div className="panel" style={{ marginBottom: 12 }}>
+            <dl className="facts body">
+              {type.figures.map((each) => (
+                <div key={each.name}>
+                  <dt>{each.title}</dt>
+                  <dd>{figure(each.operation, record.data.figures[each.name]) || "none"}</dd>
+                </div>
+              ))}
+              <div>
+                <dt>Created</dt>
+                <dd>{moment(record.data.created)}</dd>
+              </div>
+              <div>
+                <dt>Changed</dt>
+                <dd>{moment(record.data.changed)}</dd>
+              </div>
+              <div>
+                <dt>Source</dt>
+                <dd>{record.data.source}</dd>
+              </div>
+            </dl>
+          </div>
+          <div className="columns">
+            <section className="panel">
+              <header>
+                <h2>Related rows</h2>
+              </header>
+              <Tabs defaultValue={type.references[0]?.name ?? null} keepMounted={false}>
+                <Tabs.List>
+                  {type.references.map((reference) => (
+                    <Tabs.Tab key={reference.name} value={reference.name}>
+                      {reference.title} ({record.data.counts[reference.name] ?? 0})
+                    </Tabs.Tab>
+                  ))}
+                </Tabs.List>
+                {type.references.map((reference) => (
+                  <Tabs.Panel key={reference.name} value={reference.name}>
+                    <RelatedRows type={type.name} record={id} reference={reference.name} />
+                  </Tabs.Panel>
+                ))}
+              </Tabs>
+            </section>
+            <section className="panel">
+              <header>
+                <h2>Values</h2>
+              </header>
+              <table className="rows">
+                <tbody>
+                  {groups.flatMap((group) => [
+                    <tr key={`group ${group}`}>
+                      <th colSpan={2} scope="colgroup">
+                        {group ?? "Fields"}
+                      </th>
+                    </tr>,
+                    ...type.fields
+                      .filter((field) => field.group === group)
+                      .map((field) => (
+                        <tr key={field.name}>
+                          <td className="muted" style={{ width: 150 }}>
+                            {field.title}
+                          </td>
+                          <td>
+                            <Value text={record.data.values[field.name]} />
+                          </td>
+                        </tr>
+                      )),
+                  ])}
+                  <tr>
+                    <th colSpan={2} scope="colgroup">
+                      Other columns
+                    </th>
+                  </tr>
+                  {unmapped.map((name) => (
+                    <tr key={name}>
+                      <td className="muted">{name.slice("column:".length)}</td>
+                      <td>
+                        <Value text={record.data.values[name]} />
+                      </td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </section>
+          </div>
+        </>
+      )}
+      <section className="panel" style={{ marginTop: 12 }}>
+        <header>
+          <h2>History</h2>
+          {history.data && history.data.oldKeys.length > 0 && (
+            <span className="muted">
+              Old keys that lead here: {history.data.oldKeys.map((forward) => forward.oldKey).join(", ")}
+            </span>
+          )}
+        </header>
+        {history.error && <ProblemNote error={history.error} />}
+        {history.data &&
+          (history.data.entries.length > 0 ? (
+            <EntryTable entries={history.data.entries} />
+          ) : (
+            <div className="body muted">It was never merged.</div>
+          ))}
+      </section>
+    </>
+  );
+}

@@ -1,0 +1,323 @@
+import { Button, Checkbox, Switch, TextInput } from "@mantine/core";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
+import { api, type MapView, type RecordType, type RecordView } from "../api/client";
+import { Empty } from "../ui/Empty";
+import { counted, day, figure } from "../ui/format";
+import { Pager } from "../ui/Pager";
+import { ProblemNote } from "../ui/ProblemNote";
+import { useKeys } from "../ui/useKeys";
+import { Value } from "../ui/Value";
+import { compareAddress, useTray } from "./tray";
+
+const pageSize = 50;
+
+/** The kinds by which an operator tells one party from another at a glance. */
+const tellingKinds = ["city", "tax-number", "phone", "email"];
+
+/** A column of the list. */
+interface Column {
+  name: string;
+  title: string;
+  sort: string | null;
+  number: boolean;
+  short: boolean;
+  text: (record: RecordView) => string | null | undefined;
+}
+
+function columnsOf(type: RecordType): Column[] {
+  const field = (kinds: string[]) => type.fields.filter((candidate) => kinds.includes(candidate.kind));
+  const names = field(["organisation-name", "person-name"]).slice(0, 1);
+  const telling = tellingKinds.flatMap((kind) => field([kind]).slice(0, 1));
+  return [
+    {
+      name: "key",
+      title: type.key.join(" | "),
+      sort: type.key[0] ?? null,
+      number: false,
+      short: true,
+      text: (record) => record.key,
+    },
+    ...[...names, ...telling].map((each) => ({
+      name: each.name,
+      title: each.title,
+      sort: each.name,
+      number: false,
+      short: !["organisation-name", "person-name", "email"].includes(each.kind),
+      text: (record: RecordView) => record.values[each.name],
+    })),
+    ...type.figures.slice(0, 4).map((each) => ({
+      name: each.name,
+      title: each.title,
+      sort: null,
+      number: true,
+      short: true,
+      text: (record: RecordView) => figure(each.operation, record.figures[each.name]),
+    })),
+    {
+      name: "changed",
+      title: "Changed",
+      sort: "changed",
+      number: false,
+      short: true,
+      text: (record) => day(record.changed),
+    },
+  ];
+}
+
+/** The list of records: search, sort, page, tick, compare. All of its state is in the address. */
+export function RecordsPage({ map }: { map: MapView }) {
+  const { type: name = "" } = useParams();
+  const type = map.recordTypes.find((candidate) => candidate.name === name);
+  if (!type)
+    return <Empty title={`There is no record type '${name}'`}>Choose one of the record types above.</Empty>;
+  return <Records key={type.name} type={type} />;
+}
+
+function Records({ type }: { type: RecordType }) {
+  const [query, setQuery] = useSearchParams();
+  const navigate = useNavigate();
+  const tray = useTray(type.name);
+  const q = query.get("q") ?? "";
+  const sort = query.get("sort") ?? "";
+  const page = Math.max(1, Number(query.get("page")) || 1);
+  const retired = query.get("retired") === "true";
+  const [typed, setTyped] = useState(q);
+  const [cursor, setCursor] = useState(0);
+  const rows = useRef<HTMLTableSectionElement>(null);
+
+  const found = useQuery({
+    queryKey: ["records", type.name, q, sort, page, retired],
+    queryFn: () =>
+      api.search(type.name, {
+        ...(q && { q }),
+        ...(sort && { sort }),
+        page,
+        size: pageSize,
+        ...(retired && { retired }),
+      }),
+    placeholderData: keepPreviousData,
+  });
+
+  const change = (changes: Record<string, string | null>) => {
+    setCursor(0);
+    setQuery(
+      (before) => {
+        const next = new URLSearchParams(before);
+        next.delete("page");
+        for (const [key, value] of Object.entries(changes)) {
+          if (value) next.set(key, value);
+          else next.delete(key);
+        }
+        return next;
+      },
+      { replace: true },
+    );
+  };
+
+  useEffect(() => {
+    if (typed === q) return;
+    const timer = window.setTimeout(() => change({ q: typed }), 200);
+    return () => window.clearTimeout(timer);
+  });
+
+  const items = found.data?.items ?? [];
+  const pages = Math.max(1, Math.ceil((found.data?.total ?? 0) / pageSize));
+  const move = (step: number) => {
+    const next = Math.min(Math.max(0, cursor + step), items.length - 1);
+    setCursor(next);
+    rows.current?.children[next]?.scrollIntoView({ block: "nearest" });
+  };
+  const compare = () => {
+    if (tray.picked.length > 1)
+      navigate(
+        compareAddress(
+          type.name,
+          tray.picked.map((record) => record.key),
+        ),
+      );
+  };
+  const open = (record: RecordView | undefined) => {
+    if (record) navigate(`/records/${type.name}/${encodeURIComponent(record.key)}`);
+  };
+  useKeys({
+    j: () => move(1),
+    ArrowDown: () => move(1),
+    k: () => move(-1),
+    ArrowUp: () => move(-1),
+    x: () => items[cursor] && tray.toggle(items[cursor]),
+    Enter: (event) => {
+      // A link or button that has the focus does its own thing.
+      if (event.target instanceof HTMLElement && event.target.closest("a, button")) event.target.click();
+      else open(items[cursor]);
+    },
+    c: compare,
+    n: () => page < pages && change({ page: String(page + 1) }),
+    p: () => page > 1 && change({ page: String(page - 1) }),
+  });
+
+  const columns = columnsOf(type);
+  const whyNot =
+    tray.picked.length < 2
+      ? `Tick ${tray.picked.length === 1 ? "one more" : "two or more"} to compare.`
+      : null;
+  return (
+    <>
+      <div className="page-head">
+        <h1>{type.plural}</h1>
+        <span className="muted" aria-live="polite">
+          {found.data
+            ? counted(found.data.total, type.title.toLowerCase(), type.plural.toLowerCase())
+            : "Looking…"}
+        </span>
+      </div>
+      <div className="bar">
+        <TextInput
+          data-search
+          aria-label={`Search ${type.plural.toLowerCase()}`}
+          placeholder="Words, * and ?, field:word"
+          w={420}
+          value={typed}
+          onChange={(event) => setTyped(event.currentTarget.value)}
+          onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
+        />
+        <Switch
+          label="Retired ones too"
+          checked={retired}
+          onChange={(event) => change({ retired: event.currentTarget.checked ? "true" : null })}
+        />
+        <span className="push">
+          <Pager page={page} pages={pages} go={(next) => change({ page: String(next) })} />
+        </span>
+      </div>
+      {found.error && <ProblemNote error={found.error} retry={() => found.refetch()} />}
+      {!found.error && (
+        <div className="panel scroll" aria-busy={found.isFetching}>
+          <table className="rows">
+            <thead>
+              <tr>
+                <th>
+                  <span className="visually-hidden">Ticked</span>
+                </th>
+                {columns.map((column) => (
+                  <Head key={column.name} column={column} sort={sort} change={change} />
+                ))}
+              </tr>
+            </thead>
+            <tbody ref={rows}>
+              {found.isPending && <GhostRows columns={columns.length + 1} />}
+              {items.map((record, index) => (
+                <tr
+                  key={record.key}
+                  className={index === cursor ? "cursor" : undefined}
+                  aria-selected={tray.has(record.key)}
+                >
+                  <td>
+                    <Checkbox
+                      size="xs"
+                      aria-label={`Tick ${record.label}`}
+                      checked={tray.has(record.key)}
+                      disabled={record.retired !== null}
+                      title={record.retired ? `Retired: it became ${record.retired.master}.` : undefined}
+                      onChange={() => {
+                        setCursor(index);
+                        tray.toggle(record);
+                      }}
+                    />
+                  </td>
+                  {columns.map((column, at) => (
+                    <td
+                      key={column.name}
+                      className={column.number ? "number" : column.short ? "short" : undefined}
+                    >
+                      {at <= 1 ? (
+                        <Link to={`/records/${type.name}/${encodeURIComponent(record.key)}`}>
+                          {column.text(record) || "(blank)"}
+                        </Link>
+                      ) : column.number ? (
+                        column.text(record)
+                      ) : (
+                        <Value text={column.text(record)} clip />
+                      )}
+                      {at === 1 && record.retired && (
+                        <span className="muted"> retired, now {record.retired.master}</span>
+                      )}
+                    </td>
+                  ))}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          {found.isSuccess && items.length === 0 && (
+            <Empty title={`No ${type.plural.toLowerCase()} found`}>
+              {q
+                ? "A word is found anywhere in a value; with * or ? it must match the whole value. Try fewer or shorter words."
+                : "The table has no records yet."}
+            </Empty>
+          )}
+        </div>
+      )}
+      {tray.picked.length > 0 && (
+        <section className="tray" aria-label="Ticked records">
+          <strong>{counted(tray.picked.length, "record", "records")} ticked</strong>
+          <span className="picked">
+            {tray.picked.map((record) => (
+              <span key={record.key} className="chip">
+                {record.key} {record.label}
+                <button
+                  type="button"
+                  aria-label={`Untick ${record.label}`}
+                  onClick={() => tray.toggle(record)}
+                >
+                  ×
+                </button>
+              </span>
+            ))}
+          </span>
+          <span className="push why">{whyNot ?? ""}</span>
+          <Button variant="default" size="sm" onClick={tray.clear}>
+            Untick all
+          </Button>
+          <Button size="sm" onClick={compare} disabled={whyNot !== null}>
+            Compare (c)
+          </Button>
+        </section>
+      )}
+    </>
+  );
+}
+
+function Head({
+  column,
+  sort,
+  change,
+}: {
+  column: Column;
+  sort: string;
+  change: (changes: Record<string, string | null>) => void;
+}) {
+  if (!column.sort) return <th className={column.number ? "number" : undefined}>{column.title}</th>;
+  const up = sort === column.sort;
+  const down = sort === `-${column.sort}`;
+  return (
+    <th aria-sort={up ? "ascending" : down ? "descending" : undefined}>
+      <button
+        type="button"
+        onClick={() => change({ sort: up ? `-${column.sort}` : down ? null : column.sort })}
+      >
+        {column.title} <span aria-hidden>{up ? "▲" : down ? "▼" : ""}</span>
+      </button>
+    </th>
+  );
+}
+
+function GhostRows({ columns }: { columns: number }) {
+  return Array.from({ length: 12 }, (_, row) => (
+    <tr key={row} className="ghost-row" aria-hidden>
+      {Array.from({ length: columns }, (_, column) => (
+        <td key={column} />
+      ))}
+    </tr>
+  ));
+}

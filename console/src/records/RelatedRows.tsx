@@ -1,0 +1,78 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api } from "../api/client";
+import { amount, day } from "../ui/format";
+import { Pager } from "../ui/Pager";
+import { ProblemNote } from "../ui/ProblemNote";
+import { Value } from "../ui/Value";
+
+const pageSize = 20;
+
+/** The related rows of a record by one reference, page by page. */
+export function RelatedRows({
+  type,
+  record,
+  reference,
+}: {
+  type: string;
+  record: string;
+  reference: string;
+}) {
+  const [page, setPage] = useState(1);
+  const rows = useQuery({
+    queryKey: ["related", type, record, reference, page],
+    queryFn: () => api.related(type, record, reference, page, pageSize),
+    placeholderData: keepPreviousData,
+  });
+  if (rows.error) return <ProblemNote error={rows.error} retry={() => rows.refetch()} />;
+  if (!rows.data) return <div className="body muted">Reading…</div>;
+  const { columns, rows: found, total, title } = rows.data;
+  const numeric = columns.map((_, column) =>
+    found.every((row) => row[column] === null || /^-?\d+(\.\d+)?$/.test(row[column] ?? "")),
+  );
+  const pages = Math.max(1, Math.ceil(total / pageSize));
+  return (
+    <>
+      <div className="scroll">
+        <table className="rows" aria-busy={rows.isFetching}>
+          <thead>
+            <tr>
+              {columns.map((column, at) => (
+                <th key={column} className={numeric[at] && at > 0 ? "number" : undefined}>
+                  {column}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {found.map((row) => (
+              <tr key={row[0]}>
+                {row.map((value, at) => (
+                  <td key={columns[at]} className={numeric[at] && at > 0 ? "number" : undefined}>
+                    {/^\d{4}-\d{2}-\d{2}/.test(value ?? "") ? (
+                      day(value)
+                    ) : at > 0 && numeric[at] && columns[at]?.includes("amount") ? (
+                      amount(value)
+                    ) : (
+                      <Value text={value} clip />
+                    )}
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+      <div className="body bar" style={{ margin: 0, padding: "8px 12px" }}>
+        <span className="muted">
+          {total === 0 ? `There are no ${title.toLowerCase()}.` : `${total} in all`}
+        </span>
+        {pages > 1 && (
+          <span className="push">
+            <Pager page={page} pages={pages} go={setPage} />
+          </span>
+        )}
+      </div>
+    </>
+  );
+}

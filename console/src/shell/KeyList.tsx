@@ -1,0 +1,68 @@
+import { Kbd, Modal } from "@mantine/core";
+
+const groups: [string, [string, string][]][] = [
+  [
+    "Anywhere",
+    [
+      ["?", "Show these keys"],
+      ["/", "Search"],
+      ["g r", "Go to the records"],
+      ["g h", "Go to the history"],
+    ],
+  ],
+  [
+    "Lists",
+    [
+      ["j  k", "Down, up (arrow keys too)"],
+      ["x", "Tick or untick the row"],
+      ["Enter", "Open the row"],
+      ["c", "Compare what is ticked"],
+      ["n  p", "Next page, page before"],
+    ],
+  ],
+  [
+    "Comparing",
+    [
+      ["Arrow keys", "Move between values"],
+      ["Enter", "Let this value stay"],
+      ["e", "Type a value for the field"],
+      ["r", "Back to the field's rule"],
+      ["m", "Make this record the master"],
+      ["d", "Only what differs, or everything"],
+      ["Ctrl+Enter", "Merge"],
+    ],
+  ],
+];
+
+/** The keys of the console. */
+export function KeyList({ opened, close }: { opened: boolean; close: () => void }) {
+  return (
+    <Modal
+      opened={opened}
+      onClose={close}
+      title="Keys"
+      size="lg"
+      closeButtonProps={{ "aria-label": "Close" }}
+    >
+      <div style={{ display: "grid", gridTemplateColumns: "repeat(2, 1fr)", gap: 18 }}>
+        {groups.map(([title, keys]) => (
+          <section key={title}>
+            <h2>{title}</h2>
+            <table className="rows">
+              <tbody>
+                {keys.map(([key, does]) => (
+                  <tr key={key}>
+                    <td className="short">
+                      <Kbd size="sm">{key}</Kbd>
+                    </td>
+                    <td>{does}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </section>
+        ))}
+      </div>
+    </Modal>
+  );
+}

@@ -1,0 +1,67 @@
+import { Button, Menu, useMantineColorScheme } from "@mantine/core";
+import { useQueryClient } from "@tanstack/react-query";
+import { type ReactNode, useState } from "react";
+import { NavLink, useNavigate } from "react-router";
+import { api, type MapView, type Session } from "../api/client";
+import { useKeys } from "../ui/useKeys";
+import { KeyList } from "./KeyList";
+
+/** What is around every page: where one can go, who is signed in, and the list of keys. */
+export function Shell({ session, map, children }: { session: Session; map: MapView; children: ReactNode }) {
+  const [keysShown, showKeys] = useState(false);
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const scheme = useMantineColorScheme();
+  useKeys({
+    "?": () => showKeys(true),
+    "g r": () => navigate(`/records/${map.recordTypes[0]?.name}`),
+    "g h": () => navigate("/history"),
+    "/": () => document.querySelector<HTMLInputElement>("[data-search]")?.focus(),
+  });
+  const signOut = async () => {
+    await api.signOut();
+    queries.clear();
+    navigate("/sign-in");
+  };
+  return (
+    <>
+      <header className="shell-bar">
+        <span className="brand">
+          <img src="/mark.svg" alt="" width={22} height={22} />
+          Kettlefog
+        </span>
+        <nav aria-label="Main">
+          {map.recordTypes.map((type) => (
+            <NavLink key={type.name} to={`/records/${type.name}`}>
+              {type.plural}
+            </NavLink>
+          ))}
+          <NavLink to="/history">History</NavLink>
+        </nav>
+        <span className="push muted">{map.name}</span>
+        <Button variant="default" size="compact-sm" onClick={() => showKeys(true)}>
+          Keys (?)
+        </Button>
+        <Menu position="bottom-end">
+          <Menu.Target>
+            <Button variant="default" size="compact-sm">
+              {session.fullName}
+            </Button>
+          </Menu.Target>
+          <Menu.Dropdown>
+            <Menu.Label>
+              {session.name}, {session.role}
+            </Menu.Label>
+            <Menu.Item onClick={() => scheme.setColorScheme("light")}>Light</Menu.Item>
+            <Menu.Item onClick={() => scheme.setColorScheme("dark")}>Dark</Menu.Item>
+            <Menu.Item onClick={() => scheme.setColorScheme("auto")}>As the system</Menu.Item>
+            <Menu.Divider />
+            <Menu.Item onClick={signOut}>Sign out</Menu.Item>
+          </Menu.Dropdown>
+        </Menu>
+      </header>
+      <main className="page">{children}</main>
+      <KeyList opened={keysShown} close={() => showKeys(false)} />
+    </>
+  );
+}

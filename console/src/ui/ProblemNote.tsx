@@ -1,0 +1,25 @@
+import { Button } from "@mantine/core";
+import { Refused } from "../api/client";
+
+/** Says what went wrong and what to do about it. */
+export function ProblemNote({ error, retry }: { error: unknown; retry?: () => void }) {
+  const problem = error instanceof Refused ? error.problem : null;
+  return (
+    <div className="note blocker" role="alert">
+      <strong>{problem?.title ?? "The console made a mistake."}</strong>
+      {problem && problem.details.length > 0 && (
+        <ul>
+          {problem.details.map((detail) => (
+            <li key={detail}>{detail}</li>
+          ))}
+        </ul>
+      )}
+      <div>{problem ? problem.hint : String(error)}</div>
+      {retry && (
+        <Button size="compact-sm" variant="default" mt={6} onClick={retry}>
+          Try again
+        </Button>
+      )}
+    </div>
+  );
+}

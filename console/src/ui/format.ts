@@ -1,0 +1,45 @@
+const locale = globalThis.navigator?.language ?? "en";
+
+/** A point in time as the operator's locale writes it; a text that is none stays as it is. */
+export function moment(text: string | null | undefined): string {
+  if (!text) return "";
+  const time = new Date(text);
+  return Number.isNaN(time.getTime())
+    ? text
+    : time.toLocaleString(locale, { dateStyle: "medium", timeStyle: "short" });
+}
+
+/** The day of a point in time or of a date. */
+export function day(text: string | null | undefined): string {
+  if (!text) return "";
+  const match = /^(\d{4})-(\d{2})-(\d{2})/.exec(text);
+  if (!match) return text;
+  const time = new Date(Date.UTC(Number(match[1]), Number(match[2]) - 1, Number(match[3])));
+  return time.toLocaleDateString(locale, { dateStyle: "medium", timeZone: "UTC" });
+}
+
+/**
+ * An exact decimal with the locale's separators and at least two decimals. The digits are never turned into a
+ * floating-point number, so that none is lost.
+ */
+export function amount(text: string | null | undefined): string {
+  if (!text) return "";
+  const match = /^(-?)(\d+)(?:\.(\d+))?$/.exec(text);
+  if (!match) return text;
+  const parts = new Intl.NumberFormat(locale, { minimumFractionDigits: 2 }).formatToParts(1.25);
+  const point = parts.find((part) => part.type === "decimal")?.value ?? ".";
+  const whole = BigInt(match[2] ?? "0").toLocaleString(locale);
+  return `${match[1]}${whole}${point}${(match[3] ?? "").padEnd(2, "0")}`;
+}
+
+/** A figure as its operation wants it. */
+export function figure(operation: string, text: string | null | undefined): string {
+  if (operation === "sum") return amount(text);
+  if (operation === "count") return text ? Number(text).toLocaleString(locale) : "0";
+  return day(text);
+}
+
+/** A count with its noun. */
+export function counted(count: number, one: string, many: string): string {
+  return `${count.toLocaleString(locale)} ${count === 1 ? one : many}`;
+}
