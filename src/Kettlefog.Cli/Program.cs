@@ -1,8 +1,12 @@
 using System.CommandLine;
+using System.Globalization;
 using Kettlefog.Cli;
 using Kettlefog.Cli.Commands;
 using Kettlefog.Client;
 
+// Output is read by programs too: it must not depend on where it runs.
+CultureInfo.DefaultThreadCurrentCulture = CultureInfo.InvariantCulture;
+CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
 var parsed = RootCommandFactory.Create().Parse(args);
 if (parsed.Errors.Count > 0 && parsed.Action is not { ClearsParseErrors: true })
     return Complaint.Usage(string.Join(' ', parsed.Errors.Select(error => error.Message)), $"See 'kettlefog {parsed.CommandResult.Command.Name} --help'.".Replace("kettlefog kettlefog", "kettlefog", StringComparison.Ordinal));

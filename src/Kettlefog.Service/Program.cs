@@ -1,6 +1,10 @@
+using System.Globalization;
 using Kettlefog.Core;
 using Kettlefog.Service.Commands;
 
+// Output is read by programs too: it must not depend on where it runs.
+CultureInfo.DefaultThreadCurrentCulture = CultureInfo.InvariantCulture;
+CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
 try
 {
     return await ServiceCommand.Create().Parse(args).InvokeAsync(new() { EnableDefaultExceptionHandler = false });

@@ -18,7 +18,7 @@ internal sealed class MapNode
         Path = path;
         _problems = problems;
         _lines = lines;
-        _lines[path] = Line;
+        _lines.TryAdd(path, Line);
         foreach (var (key, value) in node.Children)
             _lines[Join(Scalar(key) ?? "")] = (int)key.Start.Line;
     }

@@ -211,7 +211,8 @@ public static class MapReader
     private static void CheckNames(RecordType type, MapNode node, MapProblems problems, Dictionary<string, int> lines)
     {
         var known = type.Fields.Select(field => field.Name).ToList();
-        var used = type.Blockers.MustAgree.Concat(type.Blockers.Forbid.Keys).Select(name => (name, path: node.Join("blockers")))
+        var used = type.Blockers.MustAgree.Select(name => (name, path: node.Join("blockers.must_agree")))
+            .Concat(type.Blockers.Forbid.Keys.Select(name => (name, path: node.Join($"blockers.forbid.{name}"))))
             .Concat(Braces(type.Label).Select(name => (name, path: node.Join("label"))));
         foreach (var (name, path) in used.Where(pair => !known.Contains(pair.name)))
             problems.Add(lines.GetValueOrDefault(path, node.Line), $"'{path}' speaks of the field '{name}', which the record type does not have.", Spelling.Instead(name, known));

@@ -1,0 +1,51 @@
+using System.Xml.Linq;
+
+namespace Kettlefog.Core.Tests;
+
+/// <summary>Imports run one way: Service to Database to Core; Cli to Client to Contracts.</summary>
+public class ArchitectureTests
+{
+    [Theory]
+    [InlineData("Core", "")]
+    [InlineData("Contracts", "")]
+    [InlineData("Database", "Core")]
+    [InlineData("Service", "Contracts Database")]
+    [InlineData("Client", "Contracts")]
+    [InlineData("Cli", "Client")]
+    public void A_project_refers_only_to_what_stands_below_it(string project, string allowed) =>
+        References(project, "ProjectReference")
+            .Select(path => Path.GetFileNameWithoutExtension(path)["Kettlefog.".Length..])
+            .ShouldBe(allowed.Split(' ', StringSplitOptions.RemoveEmptyEntries), ignoreOrder: true);
+
+    [Fact]
+    public void Every_project_is_covered_by_the_rule() =>
+        Directory.GetDirectories(Repository.File("src")).Length.ShouldBe(6);
+
+    [Fact]
+    public void The_core_reaches_nothing_outside_itself()
+    {
+        References("Core", "PackageReference").ShouldBe(["YamlDotNet"]);
+        string[] outside = ["System.IO.File", "File.Read", "HttpClient", "Microsoft.AspNetCore", "Microsoft.Data", "DateTime.Now", "DateTime.UtcNow", "DateTimeOffset.UtcNow", "Console."];
+        Sources("Core").Where(source => outside.Any(source.Text.Contains)).Select(source => source.Name).ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void SQL_stands_in_the_database_project_only()
+    {
+        string[] sql = ["SELECT ", "INSERT INTO ", "UPDATE ", "DELETE FROM "];
+        string[] others = ["Core", "Contracts", "Service", "Client", "Cli"];
+        others.SelectMany(Sources)
+            .Where(source => sql.Any(word => source.Text.Contains($"\"{word}", StringComparison.Ordinal)))
+            .Select(source => source.Name)
+            .ShouldBeEmpty();
+    }
+
+    private static IEnumerable<string> References(string project, string kind) =>
+        XDocument.Load(Repository.File($"src/Kettlefog.{project}/Kettlefog.{project}.csproj"))
+            .Descendants(kind)
+            .Select(element => element.Attribute("Include")!.Value);
+
+    private static IEnumerable<(string Name, string Text)> Sources(string project) =>
+        Directory.EnumerateFiles(Repository.File($"src/Kettlefog.{project}"), "*.cs", SearchOption.AllDirectories)
+            .Select(file => (Path.GetFileName(file), File.ReadAllText(file)));
+}

@@ -1,0 +1,124 @@
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Survivorship;
+using NJsonSchema;
+using YamlDotNet.Serialization;
+
+namespace Kettlefog.Core.Tests;
+
+public class MapReaderTests
+{
+    internal const string Good = """
+        kettlefog: 1
+        name: Test
+        record_types:
+          vendor:
+            table: vendor
+            label: "{name}"
+            survivorship: longest
+            fields:
+              name: { kind: organisation-name }
+              phone:
+            references:
+              bills: { table: bill, columns: vendor_id, amount: amount }
+            figures:
+              billed: { reference: bills, sum: amount, control: true }
+            retire:
+              mark: { status: merged }
+            blockers:
+              must_agree: [name]
+        """;
+
+    [Fact]
+    public void A_good_map_is_read_with_its_defaults()
+    {
+        var type = MapReader.Read(Good, "m.yaml").Map.RecordTypes.Single();
+        type.Title.ShouldBe("Vendor");
+        type.Survivorship.ShouldBe(SurvivorshipRule.Longest);
+        type.Fields.Select(field => field.Column).ShouldBe(["name", "phone"]);
+        type.References.Single().Policy.ShouldBe(ReferencePolicy.Reassign);
+        type.Figures.Single().Operation.ShouldBe(FigureOperation.Sum);
+        type.Retirement.Mark["status"].ShouldBe("merged");
+    }
+
+    [Theory]
+    [InlineData("name: Test", "nam: Test", 2, "does not know the key 'nam'", "Write 'name'.")]
+    [InlineData("kettlefog: 1", "kettlefog: 7", 1, "'7' is not a version", "kettlefog: 1")]
+    [InlineData("survivorship: longest", "survivorship: longst", 7, "'longst' is not a known value", "Write 'longest'.")]
+    [InlineData("kind: organisation-name", "kind: organization-name", 9, "'organization-name' is not a known value", "Write 'organisation-name'.")]
+    [InlineData("columns: vendor_id, ", "", 12, "lacks 'columns'", "columns: vendor_id")]
+    [InlineData("reference: bills", "reference: bils", 14, "the reference 'bils'", "Write 'bills'.")]
+    [InlineData("sum: amount, control", "control", 14, "says not how it is computed", "count: true")]
+    [InlineData("sum: amount,", "last: amount,", 14, "cannot be a control total", "leave 'control' out")]
+    [InlineData("mark: { status: merged }", "delete: perhaps", 16, "it is a yes or no", "Write 'true' or 'false'.")]
+    [InlineData("must_agree: [name]", "must_agree: [nme]", 18, "the field 'nme'", "Write 'name'.")]
+    [InlineData("label: \"{name}\"", "label: \"{title}\"", 6, "the field 'title'", "Known are: name, phone.")]
+    [InlineData("phone:", "phone: { column: name }", 10, "has the same column as 'name'", "one field")]
+    [InlineData("  vendor:\n", "  Vendor Files:\n", 4, "is not plain", "small letters")]
+    public void A_mistake_is_told_with_its_line_and_what_to_write_instead(string right, string wrong, int line, string message, string instead)
+    {
+        Good.ShouldContain(right);
+        var refusal = Should.Throw<Refusal>(() => MapReader.Read(Good.Replace(right, wrong, StringComparison.Ordinal), "m.yaml"));
+        refusal.Code.ShouldBe(RefusalCode.InvalidMap);
+        refusal.Details.ShouldContain(detail => detail.StartsWith($"m.yaml:{line}: ") && detail.Contains(message) && detail.Contains(instead));
+        refusal.Details.Count.ShouldBeLessThan(3);
+    }
+
+    [Fact]
+    public void All_mistakes_are_told_at_once()
+    {
+        var map = Good.Replace("organisation-name", "organization-name", StringComparison.Ordinal).Replace("longest", "longst", StringComparison.Ordinal);
+        Should.Throw<Refusal>(() => MapReader.Read(map, "m.yaml")).Details.Count.ShouldBe(2);
+    }
+
+    [Theory]
+    [InlineData("record_types: [")]
+    [InlineData("- a\n- b")]
+    [InlineData("")]
+    [InlineData("a: 1\na: 2")]
+    public void What_is_not_a_mapping_is_refused(string text) =>
+        Should.Throw<Refusal>(() => MapReader.Read(text, "m.yaml")).Details.ShouldNotBeEmpty();
+
+    [Fact]
+    public void A_reference_cannot_be_left_with_a_record_that_is_deleted()
+    {
+        var map = Good.Replace("amount: amount }", "policy: leave }", StringComparison.Ordinal).Replace("mark: { status: merged }", "delete: true", StringComparison.Ordinal);
+        Should.Throw<Refusal>(() => MapReader.Read(map, "m.yaml")).Details.Single().ShouldContain("which is deleted");
+    }
+
+    [Fact]
+    public async Task The_JSON_Schema_knows_the_keys_and_words_that_the_reader_knows()
+    {
+        var schema = await JsonSchema.FromJsonAsync(MapReader.JsonSchema, TestContext.Current.CancellationToken);
+        Keys(schema).ShouldBe(MapReader.RootKeys, ignoreOrder: true);
+        Keys(schema.Definitions["recordType"]).ShouldBe(MapReader.RecordTypeKeys, ignoreOrder: true);
+        Keys(schema.Definitions["field"]).ShouldBe(MapReader.FieldKeys, ignoreOrder: true);
+        Keys(schema.Definitions["reference"]).ShouldBe(MapReader.ReferenceKeys, ignoreOrder: true);
+        Keys(schema.Definitions["figure"]).ShouldBe(MapReader.FigureKeys, ignoreOrder: true);
+        Keys(schema.Definitions["retire"]).ShouldBe(MapReader.RetireKeys, ignoreOrder: true);
+        Keys(schema.Definitions["blockers"]).ShouldBe(MapReader.BlockerKeys, ignoreOrder: true);
+        Words(schema.Definitions["survivorship"]).ShouldBe(WrittenName.All<SurvivorshipRule>(), ignoreOrder: true);
+        Words(schema.Definitions["field"].Properties["kind"]).ShouldBe(WrittenName.All<FieldKind>(), ignoreOrder: true);
+        Words(schema.Definitions["reference"].Properties["policy"]).ShouldBe(WrittenName.All<ReferencePolicy>(), ignoreOrder: true);
+    }
+
+    [Fact]
+    public async Task The_JSON_Schema_takes_the_maps_that_the_reader_takes()
+    {
+        var schema = await JsonSchema.FromJsonAsync(MapReader.JsonSchema, TestContext.Current.CancellationToken);
+        var demo = await File.ReadAllTextAsync(Repository.File("demo/Kettlefog.Demo/saltmarrow.map.yaml"), TestContext.Current.CancellationToken);
+        MapReader.Read(demo, "demo").Map.RecordTypes.ShouldNotBeEmpty();
+        schema.Validate(ToJson(demo)).ShouldBeEmpty();
+        schema.Validate(ToJson(Good)).ShouldBeEmpty();
+        schema.Validate(ToJson(Good.Replace("longest", "longst", StringComparison.Ordinal))).ShouldNotBeEmpty();
+    }
+
+    private static IEnumerable<string> Keys(JsonSchema schema) => schema.Properties.Keys;
+
+    private static IEnumerable<string> Words(JsonSchema schema) => schema.Enumeration.Select(word => word!.ToString()!);
+
+    private static string ToJson(string yaml)
+    {
+        var plain = new DeserializerBuilder().WithAttemptingUnquotedStringTypeDeserialization().Build().Deserialize<object>(yaml);
+        return new SerializerBuilder().JsonCompatible().Build().Serialize(plain);
+    }
+}

@@ -1,0 +1,105 @@
+using Kettlefog.Core;
+using Kettlefog.Core.Maps;
+using Kettlefog.Testing;
+using Microsoft.Data.Sqlite;
+
+namespace Kettlefog.Database.Tests;
+
+/// <summary>All or nothing, whoever gets in the way.</summary>
+public class AtomicityTests
+{
+    [Theory]
+    [InlineData("CREATE TRIGGER closed BEFORE UPDATE ON bill WHEN old.id = 23 BEGIN SELECT RAISE (ABORT, 'period 2026-02 is closed'); END", RefusalCode.DatabaseRefused, "period 2026-02 is closed")]
+    [InlineData("CREATE TRIGGER closed BEFORE UPDATE ON vendor BEGIN SELECT RAISE (ABORT, 'vendors are frozen'); END", RefusalCode.DatabaseRefused, "vendors are frozen")]
+    [InlineData("CREATE TRIGGER round AFTER UPDATE ON bill BEGIN UPDATE bill SET amount = round(amount) WHERE id = new.id; END", RefusalCode.ProofFailed, "The control total Billed would be 1200.6 instead of 1201.2.")]
+    [InlineData("CREATE TRIGGER steal AFTER UPDATE ON bill WHEN new.id = 23 BEGIN UPDATE bill SET vendor_id = 5 WHERE id = 11; END", RefusalCode.ProofFailed, "The master would have 5 bills instead of 6.")]
+    [InlineData("CREATE TRIGGER back AFTER UPDATE ON bill WHEN new.id = 23 AND new.vendor_id = 1 BEGIN UPDATE bill SET vendor_id = 2 WHERE id = 21; END", RefusalCode.ProofFailed, "Bills would still point at a duplicate.")]
+    public async Task A_trigger_that_refuses_or_meddles_rolls_everything_back(string trigger, RefusalCode code, string message)
+    {
+        using var ledger = await Ledger.OpenAsync(trigger);
+        var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
+        var refusal = await ledger.RefusedAsync(() => ledger.Database.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
+        refusal.Code.ShouldBe(code);
+        refusal.Message.ShouldContain(message);
+    }
+
+    [Fact]
+    public async Task A_request_sent_twice_is_done_once()
+    {
+        using var ledger = await Ledger.OpenAsync();
+        var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
+        var request = ledger.Request(plan.Choices, plan.Fingerprint.Text, "once");
+        var first = await ledger.Database.MergeAsync(request, default);
+        var second = await ledger.Database.MergeAsync(request, default);
+        second.Repeated.ShouldBeTrue();
+        second.Entry.ShouldBe(first.Entry);
+        var other = await ledger.PlanAsync(Ledger.Choices(3, 4));
+        (await ledger.RefusedAsync(() => ledger.Database.MergeAsync(ledger.Request(other.Choices, other.Fingerprint.Text, "once"), default))).Code.ShouldBe(RefusalCode.IdempotencyKeyReused);
+    }
+
+    [Fact]
+    public async Task A_database_that_another_program_holds_is_busy_and_nothing_is_changed()
+    {
+        using var ledger = await Ledger.OpenAsync();
+        var database = await ledger.OpenAgainAsync(busySeconds: 1);
+        var plan = await database.PlanAsync(Ledger.Choices(1, 2), default);
+        using (var other = ledger.File.Open())
+        {
+            using var writing = other.BeginTransaction(deferred: false);
+            var refusal = await Should.ThrowAsync<Refusal>(() => database.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
+            refusal.Code.ShouldBe(RefusalCode.DatabaseBusy);
+            refusal.Hint.ShouldNotBeNull().ShouldContain("Try again");
+        }
+
+        (await database.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default)).Entry.Number.ShouldBe(1, "and works when it lets go");
+    }
+
+    [Fact]
+    public async Task A_database_that_is_missing_foreign_or_bare_is_told_apart()
+    {
+        using var folder = new TempFolder();
+        var map = MapReader.Read(Ledger.Yaml, "ledger.yaml");
+        Task<OperationalDatabase> Open(string file) => OperationalDatabase.OpenAsync(file, map, TimeSpan.FromSeconds(1), TimeProvider.System, default);
+        (await Should.ThrowAsync<Refusal>(() => Open(folder.File("none.db")))).Message.ShouldContain("there is no such file");
+        File.Exists(folder.File("none.db")).ShouldBeFalse("opening must not create it");
+        await File.WriteAllTextAsync(folder.File("text.db"), new string('x', 4096), TestContext.Current.CancellationToken);
+        (await Should.ThrowAsync<Refusal>(() => Open(folder.File("text.db")))).Message.ShouldContain("not an SQLite database");
+        Should.Throw<Refusal>(() => OperationalDatabase.Initialise(folder.File("none.db"))).Code.ShouldBe(RefusalCode.DatabaseUnavailable);
+        Should.Throw<Refusal>(() => OperationalDatabase.Initialise(folder.File("text.db"))).Message.ShouldContain("not an SQLite database");
+        using var ledger = await Ledger.OpenAsync();
+        File.Copy(ledger.File.Path, folder.File("bare.db"));
+        new SqliteFile(folder.File("bare.db")).Execute("DROP TABLE kettlefog_schema_version");
+        (await Should.ThrowAsync<Refusal>(() => Open(folder.File("bare.db")))).Code.ShouldBe(RefusalCode.NotInitialised);
+    }
+
+    [Fact]
+    public async Task A_database_that_cannot_be_written_is_read_all_the_same()
+    {
+        using var ledger = await Ledger.OpenAsync();
+        var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
+        SqliteConnection.ClearAllPools();
+
+        // Rights do not hold back root, so the header is made to say what no version can write (file format, section 1.3.3).
+        using (var stream = File.OpenWrite(ledger.File.Path))
+        {
+            stream.Position = 18;
+            stream.WriteByte(3);
+        }
+
+        var database = await ledger.OpenAgainAsync();
+        (await database.PlanAsync(plan.Choices, default)).Blockers.ShouldBeEmpty();
+        var refusal = await Should.ThrowAsync<Refusal>(() => database.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
+        refusal.Code.ShouldBe(RefusalCode.DatabaseUnavailable);
+        refusal.Message.ShouldContain("is read-only");
+    }
+
+    [Fact]
+    public async Task Initialising_again_changes_nothing()
+    {
+        using var ledger = await Ledger.OpenAsync();
+        await ledger.MergeAsync(1, 2);
+        var before = ledger.File.DumpAll();
+        OperationalDatabase.Initialise(ledger.File.Path);
+        ledger.File.DumpAll().ShouldBe(before);
+    }
+}

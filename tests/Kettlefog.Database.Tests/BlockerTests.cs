@@ -1,0 +1,86 @@
+using Kettlefog.Core;
+using Kettlefog.Core.Planning;
+
+namespace Kettlefog.Database.Tests;
+
+/// <summary>What forbids a merge, and what cannot be asked for.</summary>
+public class BlockerTests
+{
+    [Theory]
+    [InlineData("UPDATE vendor SET currency = 'EUR' WHERE id = 2", "Currency must agree, but 1 has 'GBP', 2 has 'EUR'.")]
+    [InlineData("UPDATE vendor SET status = 'in dispute' WHERE id = 2", "Status of 2 is 'in dispute', and such a vendor may not be merged.")]
+    [InlineData("UPDATE bill SET number = 'B1-1' WHERE id = 21", "Bills 11 and 21 cannot both belong to the master: number = B1-1 must be unique (vendor_id, number).")]
+    public async Task A_blocker_says_what_it_is_and_how_to_clear_it(string change, string message)
+    {
+        using var ledger = await Ledger.OpenAsync(change);
+        var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
+        var blocker = plan.Blockers.ShouldHaveSingleItem();
+        blocker.Message.ShouldBe(message);
+        blocker.Clear.ShouldNotBeEmpty();
+        var refusal = await ledger.RefusedAsync(() => ledger.Database.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
+        refusal.Code.ShouldBe(RefusalCode.PlanBlocked);
+        refusal.Details.ShouldBe([message]);
+    }
+
+    [Fact]
+    public async Task Two_duplicates_that_collide_with_each_other_block_too()
+    {
+        using var ledger = await Ledger.OpenAsync("UPDATE bill SET number = 'same' WHERE id IN (21, 31)");
+        (await ledger.PlanAsync(Ledger.Choices(1, 2, 3))).Blockers.Single().Message.ShouldContain("Bills 21 and 31");
+    }
+
+    [Fact]
+    public async Task A_unique_value_that_the_retired_record_keeps_cannot_be_taken()
+    {
+        using var ledger = await Ledger.OpenAsync();
+        var plan = await ledger.PlanAsync(Ledger.With(Ledger.Choices(1, 2), "code", new FieldChoice.FromRecord(Ledger.Key(2))));
+        plan.Blockers.Single().Message.ShouldBe("Code must be unique, and the retired record 2 keeps 'V2'.");
+    }
+
+    [Fact]
+    public async Task A_deleted_duplicate_gives_its_unique_value_away_and_gets_it_back()
+    {
+        using var ledger = await Ledger.OpenAsync(yaml: Ledger.Yaml.Replace("mark: { status: merged }", "delete: true", StringComparison.Ordinal));
+        var before = ledger.File.Dump();
+        await ledger.MergeAsync(Ledger.With(Ledger.Choices(1, 2), "code", new FieldChoice.FromRecord(Ledger.Key(2))));
+        ledger.File.Query("SELECT id, code FROM vendor WHERE id < 3").Single().ShouldBe([1L, "V2"]);
+        await ledger.ReverseAsync(1);
+        ledger.File.Dump().ShouldBe(before);
+    }
+
+    [Fact]
+    public async Task A_reference_that_blocks_does_so_only_if_there_are_rows()
+    {
+        var yaml = Ledger.Yaml.Replace("amount: amount }", "amount: amount, policy: block }", StringComparison.Ordinal);
+        using var ledger = await Ledger.OpenAsync("DELETE FROM bill WHERE vendor_id = 4", yaml);
+        (await ledger.PlanAsync(Ledger.Choices(1, 2))).Blockers.Single().Message.ShouldBe("The duplicates have 3 bills, which may not be moved.");
+        (await ledger.PlanAsync(Ledger.Choices(1, 4))).Blockers.ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task What_contradicts_itself_is_refused()
+    {
+        using var ledger = await Ledger.OpenAsync();
+        await Refused(Ledger.Choices(1), RefusalCode.InvalidChoice, "at least one duplicate");
+        await Refused(Ledger.Choices(1, 1), RefusalCode.InvalidChoice, "also among the duplicates");
+        await Refused(Ledger.Choices(1, 2, 2), RefusalCode.InvalidChoice, "named twice");
+        await Refused(Ledger.Choices(1, 99), RefusalCode.UnknownRecord, "no vendor with the key 99");
+        await Refused(Ledger.Choices(1, 2) with { RecordType = "vender" }, RefusalCode.UnknownRecordType, "'vender'");
+        await Refused(Ledger.With(Ledger.Choices(1, 2), "fax", new FieldChoice.Typed("1")), RefusalCode.UnknownField, "'fax'");
+        await Refused(Ledger.With(Ledger.Choices(1, 2), "hidden", new FieldChoice.Typed("1")), RefusalCode.UnknownField, "'hidden'");
+        await Refused(Ledger.With(Ledger.Choices(1, 2), "phone", new FieldChoice.FromRecord(Ledger.Key(3))), RefusalCode.InvalidChoice, "not one of the records");
+        await Refused(Ledger.With(Ledger.Choices(1, 2), "terms", new FieldChoice.Typed("soon")), RefusalCode.InvalidValue, "not a whole number");
+        await Refused(Ledger.With(Ledger.Choices(1, 2), "name", new FieldChoice.Typed(new string('x', 41))), RefusalCode.InvalidValue, "allows 40");
+        await ledger.MergeAsync(1, 2);
+        await Refused(Ledger.Choices(3, 2), RefusalCode.RecordRetired, "Vendor 2 is retired: it became 1 by merge 1.");
+        await Refused(Ledger.Choices(2, 3), RefusalCode.RecordRetired, "Vendor 2 is retired");
+
+        async Task Refused(MergeChoices choices, RefusalCode code, string message)
+        {
+            var refusal = await ledger.RefusedAsync(() => ledger.PlanAsync(choices));
+            refusal.Code.ShouldBe(code);
+            refusal.Message.ShouldContain(message);
+            refusal.Hint.ShouldNotBeNull();
+        }
+    }
+}

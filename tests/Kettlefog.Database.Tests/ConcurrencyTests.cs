@@ -1,0 +1,50 @@
+using Kettlefog.Core;
+
+namespace Kettlefog.Database.Tests;
+
+/// <summary>Two at once, and sixteen.</summary>
+public class ConcurrencyTests
+{
+    private static readonly RefusalCode[] Expected = [RefusalCode.PlanStale, RefusalCode.RecordRetired, RefusalCode.DatabaseBusy, RefusalCode.NotReversible];
+
+    [Fact]
+    public async Task Sixteen_writers_and_a_foreign_program_lose_nothing_and_merge_nothing_twice()
+    {
+        using var ledger = await Ledger.OpenAsync("PRAGMA journal_mode = WAL");
+        var done = 0;
+        var writers = Enumerable.Range(0, 16).Select(writer => Task.Run(async () =>
+        {
+            var random = new Random(writer);
+            for (var attempt = 0; attempt < 12; attempt++)
+            {
+                try
+                {
+                    var master = random.NextInt64(1, 9);
+                    var duplicate = (master % 8) + 1;
+                    var entry = await ledger.MergeAsync(master, duplicate);
+                    Interlocked.Increment(ref done);
+                    if (random.Next(2) == 0)
+                        await ledger.ReverseAsync(entry.Number, withLater: true);
+                }
+                catch (Refusal refusal)
+                {
+                    Expected.ShouldContain(refusal.Code, refusal.Message);
+                }
+            }
+        }));
+        var foreign = Task.Run(async () =>
+        {
+            for (var number = 0; number < 40; number++)
+            {
+                ledger.File.Execute("INSERT INTO bill VALUES (?1, ?2, ?3, 1)", 1000L + number, (number % 8) + 1, $"F{number}");
+                await Task.Delay(5);
+            }
+        });
+        await Task.WhenAll(writers.Append(foreign));
+        done.ShouldBeGreaterThan(0);
+        ledger.File.Count("SELECT COUNT(*) FROM bill").ShouldBe(24 + 40, "no row is lost");
+        ledger.File.Count("SELECT COUNT(*) FROM bill b WHERE b.id < 1000 AND b.vendor_id IN (SELECT id FROM vendor WHERE status = 'merged')").ShouldBe(0, "no bill of before points at a duplicate");
+        (await ledger.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+        ledger.File.Count("SELECT COUNT(*) FROM vendor WHERE status = 'merged'").ShouldBe(ledger.File.Count("SELECT COUNT(*) FROM kettlefog_forward"), "whoever is marked has a forward, and one only");
+    }
+}

@@ -1,0 +1,36 @@
+using Kettlefog.Core;
+
+namespace Kettlefog.Database.Tests;
+
+/// <summary>A map that does not fit its database is refused with the line.</summary>
+public class MapCheckTests
+{
+    [Theory]
+    [InlineData("table: vendor\n", "table: vendr\n", 5, "The database has no table 'vendr'. Write 'vendor'.")]
+    [InlineData("phone: { kind: phone }", "phone: { kind: phone, column: fon }", 11, "The table 'vendor' has no column 'fon'.")]
+    [InlineData("columns: vendor_id", "columns: vender_id", 16, "The table 'bill' has no column 'vender_id'. Write 'vendor_id'.")]
+    [InlineData("columns: vendor_id", "columns: [vendor_id, number]", 16, "The reference has 2 column(s), but the key of 'vendor' has 1.")]
+    [InlineData("columns: vendor_id", "columns: number", 16, "'bill.number' is TEXT, but the key 'vendor.id' is INTEGER.")]
+    [InlineData("changed: changed_at", "changed: changed_on", 7, "has no column 'changed_on'. Write 'changed_at'.")]
+    [InlineData("sum: amount", "sum: amont", 20, "has no column 'amont'. Write 'amount'.")]
+    [InlineData("table: vendor\n", "table: vendor\n    key: name\n", 6, "Nothing makes name unique in 'vendor'.")]
+    [InlineData("phone: { kind: phone }", "id: { kind: code }", 11, "'id' is part of the key")]
+    [InlineData("mark: { status: merged }", "mark: { terms: merged }", 21, "'merged' is not what 'terms' (INTEGER) holds.")]
+    [InlineData("bills: { table: bill, columns: vendor_id, amount: amount }", "bills: { table: note, columns: subject_id }", 15, "The database has a foreign key bill (vendor_id) to 'vendor', which the map does not name.")]
+    public async Task A_misfit_is_told_with_its_line(string right, string wrong, int line, string message)
+    {
+        Ledger.Yaml.ShouldContain(right);
+        using var ledger = await Ledger.OpenAsync();
+        var refusal = await ledger.RefusedAsync(() => ledger.OpenAgainAsync(Ledger.Yaml.Replace(right, wrong, StringComparison.Ordinal)));
+        refusal.Code.ShouldBe(RefusalCode.InvalidMap);
+        refusal.Details.ShouldContain(detail => detail.StartsWith($"ledger.yaml:{line}: ") && detail.Contains(message));
+    }
+
+    [Fact]
+    public async Task A_view_and_a_table_without_a_key_cannot_be_merged()
+    {
+        using var ledger = await Ledger.OpenAsync("CREATE VIEW vendors AS SELECT * FROM vendor; CREATE TABLE bare (name TEXT)");
+        (await ledger.RefusedAsync(() => ledger.OpenAgainAsync(Ledger.Yaml.Replace("table: vendor\n", "table: vendors\n", StringComparison.Ordinal)))).Details.ShouldContain(detail => detail.Contains("is a view"));
+        (await ledger.RefusedAsync(() => ledger.OpenAgainAsync(Ledger.Yaml.Replace("table: vendor\n", "table: bare\n", StringComparison.Ordinal)))).Details.ShouldContain(detail => detail.Contains("has no primary key"));
+    }
+}

@@ -1,0 +1,150 @@
+using CsCheck;
+using Kettlefog.Core;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Planning;
+using Kettlefog.Core.Values;
+using Kettlefog.Testing;
+
+namespace Kettlefog.Database.Tests;
+
+/// <summary>The invariants on random schemas, random data and random choices.</summary>
+public class RandomMergeTests
+{
+    private const int Cases = 300;
+
+    private static readonly Accountability Who = new("c.weeks", "random");
+
+    private int _merged;
+    private long _moved;
+
+    [Fact]
+    public void A_merge_moves_what_an_independent_reading_says_and_its_reversal_restores_every_byte()
+    {
+        Gen.Select(Gen.Int[0, int.MaxValue - 1], Gen.Int[0, 5]).Sample((seed, size) => RunAsync(seed, size).GetAwaiter().GetResult(), iter: Cases, threads: 2);
+        _merged.ShouldBeGreaterThan(Cases / 3, "most random merges are not blocked");
+        _moved.ShouldBeGreaterThan(Cases, "and they move rows");
+    }
+
+    private async Task RunAsync(int seed, int size)
+    {
+        using var folder = new TempFolder();
+        var file = new SqliteFile(folder.File("world.db"));
+        var world = new RandomWorld(seed, size, file);
+        var database = await Open(file, world.Yaml);
+        var before = file.Dump();
+        var everything = file.DumpAll();
+        var tables = Tables(world);
+        var choices = world.Choose();
+
+        var plan = await database.PlanAsync(choices, default);
+        (await database.PlanAsync(choices, default)).Fingerprint.Text.ShouldBe(plan.Fingerprint.Text, "the same input gives the same plan");
+        file.DumpAll().ShouldBe(everything, "planning writes nothing");
+
+        var request = new MergeRequest(choices, plan.Fingerprint.Text, Who, "key");
+        if (plan.Blockers.Count > 0)
+        {
+            (await Should.ThrowAsync<Refusal>(() => database.MergeAsync(request, default))).Code.ShouldBe(RefusalCode.PlanBlocked);
+            file.DumpAll().ShouldBe(everything, "a blocked merge changes nothing");
+            return;
+        }
+
+        await database.MergeAsync(request with { Rehearse = true }, default);
+        file.DumpAll().ShouldBe(everything, "a rehearsal leaves nothing behind");
+
+        var entry = (await database.MergeAsync(request, default)).Entry;
+        Interlocked.Increment(ref _merged);
+        Interlocked.Add(ref _moved, plan.Moves.Where(move => move.Reference.Policy == ReferencePolicy.Reassign).Sum(move => move.Count));
+        foreach (var (table, rows) in tables)
+            Lines(Read(file, table)).ShouldBe(Lines(Expected(world, plan, table, rows)), $"{table} is as an independent reading expects");
+        foreach (var duplicate in choices.Duplicates)
+            (await database.FindForwardAsync("party", duplicate.ToString(), default))!.Master.ShouldBe(choices.Master.ToString(), "old keys lead on");
+        EveryOldValueCanBeRead(await database.ReadEntryAsync(entry.Number, default), tables["party"], choices, world);
+        (await database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+
+        var back = await database.PlanReversalAsync(entry.Number, false, default);
+        back.Reversals.Single().Drift.ShouldBeEmpty();
+        await database.ReverseAsync(new ReversalRequest(entry.Number, false, back.Fingerprint.Text, Who, "back"), default);
+        file.Dump().ShouldBe(before, "the reversal restores every table byte for byte");
+        foreach (var duplicate in choices.Duplicates)
+            (await database.FindForwardAsync("party", duplicate.ToString(), default)).ShouldBeNull();
+        (await database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+    }
+
+    /// <summary>What a table must hold afterwards, said without any of the engine's means.</summary>
+    private static List<Dictionary<string, ColumnValue>> Expected(
+        RandomWorld world,
+        MergePlan plan,
+        string table,
+        List<Dictionary<string, ColumnValue>> rows)
+    {
+        bool Is(Dictionary<string, ColumnValue> row, IReadOnlyList<string> columns, RecordKey key) =>
+            columns.Select((column, part) => row[column] == key.Parts[part]).All(same => same);
+        if (table == "party")
+        {
+            var expected = rows.Select(row => new Dictionary<string, ColumnValue>(row)).ToList();
+            foreach (var field in plan.Fields)
+            {
+                var master = expected.Single(row => Is(row, world.KeyColumns, plan.Choices.Master));
+                if (plan.Choices.Fields.TryGetValue(field.Field.Name, out var choice) && choice is FieldChoice.FromRecord(var from))
+                    master[field.Field.Column] = rows.Single(row => Is(row, world.KeyColumns, from))[field.Field.Column];
+                else
+                    master[field.Field.Column] = field.Value;
+            }
+
+            foreach (var duplicate in plan.Choices.Duplicates)
+            {
+                var row = expected.Single(candidate => Is(candidate, world.KeyColumns, duplicate));
+                if (world.MarkRetires)
+                    row["status"] = ColumnValue.Of("merged");
+                else
+                    expected.Remove(row);
+            }
+
+            return expected;
+        }
+
+        var child = world.Children.Single(candidate => candidate.Table == table);
+        return rows.Select(row =>
+        {
+            var moves = child.Policy == "reassign"
+                && (!child.Polymorphic || row["kind"] == ColumnValue.Of("party"))
+                && plan.Choices.Duplicates.Any(duplicate => Is(row, child.References, duplicate));
+            var after = new Dictionary<string, ColumnValue>(row);
+            for (var part = 0; moves && part < child.References.Count; part++)
+                after[child.References[part]] = plan.Choices.Master.Parts[part];
+            return after;
+        }).ToList();
+    }
+
+    private static void EveryOldValueCanBeRead(RecordedEntry recorded, List<Dictionary<string, ColumnValue>> parties, MergeChoices choices, RandomWorld world)
+    {
+        var details = Core.History.DetailsJson.Read<Core.History.MergeDetails>(recorded.Entry.Details);
+        var keys = choices.Keys.ToList();
+        for (var index = 0; index < keys.Count; index++)
+        {
+            var row = parties.Single(candidate => world.KeyColumns.Select((column, part) => candidate[column] == keys[index].Parts[part]).All(same => same));
+            foreach (var column in row.Keys.Where(column => column.StartsWith('f') || column == "status"))
+                details.Fields.Single(field => field.Name == column).Values[index].ShouldBe(row[column].ToText(), $"{column} as it was");
+        }
+    }
+
+    private static Dictionary<string, List<Dictionary<string, ColumnValue>>> Tables(RandomWorld world) =>
+        world.Children.Select(child => child.Table).Append("party").ToDictionary(table => table, table => Read(world.File, table));
+
+    private static List<Dictionary<string, ColumnValue>> Read(SqliteFile file, string table)
+    {
+        var columns = file.Query("SELECT name FROM pragma_table_info(?1)", table).Select(row => (string)row[0]!).ToList();
+        return file.Query($"SELECT * FROM \"{table}\"")
+            .Select(row => columns.Select((column, at) => (column, ColumnValue.FromDriver(row[at]))).ToDictionary(pair => pair.column, pair => pair.Item2))
+            .ToList();
+    }
+
+    private static List<string> Lines(List<Dictionary<string, ColumnValue>> rows) =>
+        [.. rows.Select(row => string.Join(" ¦ ", row.Select(cell => $"{cell.Key}={cell.Value.Storage}:{cell.Value}"))).Order(StringComparer.Ordinal)];
+
+    private static Task<OperationalDatabase> Open(SqliteFile file, string yaml)
+    {
+        OperationalDatabase.Initialise(file.Path);
+        return OperationalDatabase.OpenAsync(file.Path, MapReader.Read(yaml, "random.yaml"), TimeSpan.FromSeconds(5), TimeProvider.System, default);
+    }
+}

@@ -1,0 +1,141 @@
+using CsCheck;
+using Kettlefog.Core;
+using Kettlefog.Core.Planning;
+
+namespace Kettlefog.Database.Tests;
+
+/// <summary>Merges come back exactly, in any order that makes sense, and drift is told and left.</summary>
+public class ReversalTests
+{
+    [Fact]
+    public async Task What_drifted_is_reported_and_never_overwritten()
+    {
+        using var ledger = await Ledger.OpenAsync();
+        await ledger.MergeAsync(Ledger.With(Ledger.Choices(1, 2), "phone", new FieldChoice.Typed("01632 960777")));
+        ledger.File.Execute("UPDATE vendor SET phone = '01632 960888' WHERE id = 1");
+        ledger.File.Execute("UPDATE bill SET vendor_id = 3 WHERE id = 21");
+        ledger.File.Execute("DELETE FROM bill WHERE id = 22");
+        ledger.File.Execute("UPDATE bill SET amount = 1 WHERE id = 23");
+        ledger.File.Execute("INSERT INTO bill VALUES (900, 1, 'since', 5)");
+        ledger.File.Execute("UPDATE note SET subject_type = 'account' WHERE id = 2");
+
+        var plan = await ledger.Database.PlanReversalAsync(1, false, default);
+        plan.Reversals.Single().Drift.ShouldBe(
+        [
+            "phone of 1 was changed since: the merge wrote '01632 960777', now it is '01632 960888', and so it stays.",
+            "Bills 21 points at another record now, and stays there.",
+            "Bills 22 was deleted since.",
+            "Notes 2 points at another record now, and stays there.",
+        ]);
+        await ledger.ReverseAsync(1);
+        ledger.File.Query("SELECT phone FROM vendor WHERE id = 1").Single()[0].ShouldBe("01632 960888");
+        ledger.File.Query("SELECT status FROM vendor WHERE id = 2").Single()[0].ShouldBe("active");
+        ledger.File.Query("SELECT id, vendor_id FROM bill WHERE id IN (21, 23, 900) ORDER BY id").Select(row => $"{row[0]}>{row[1]}").ShouldBe(["21>3", "23>2", "900>1"]);
+        ledger.File.Count("SELECT amount FROM bill WHERE id = 23").ShouldBe(1, "what somebody changed in a row since stays");
+    }
+
+    [Fact]
+    public async Task Rows_stay_with_the_master_if_the_duplicate_is_gone_for_good()
+    {
+        using var ledger = await Ledger.OpenAsync();
+        await ledger.MergeAsync(1, 2);
+        ledger.File.Execute("DELETE FROM vendor WHERE id = 2");
+        (await ledger.Database.PlanReversalAsync(1, false, default)).Reversals.Single().Drift.ShouldContain("3 bills stay with the master: vendor 2 is not there to take them back.");
+        await ledger.ReverseAsync(1);
+        ledger.File.Count("SELECT COUNT(*) FROM bill WHERE vendor_id = 1").ShouldBe(6);
+    }
+
+    [Fact]
+    public async Task A_merge_on_which_later_ones_stand_says_which_and_takes_them_back_in_order_when_told()
+    {
+        using var ledger = await Ledger.OpenAsync();
+        var before = ledger.File.Dump();
+        await ledger.MergeAsync(1, 2);
+        await ledger.MergeAsync(3, 1);
+        await ledger.MergeAsync(5, 6);
+        await ledger.MergeAsync(5, 3);
+        var refusal = await ledger.RefusedAsync(() => ledger.ReverseAsync(1));
+        refusal.Code.ShouldBe(RefusalCode.NotReversible);
+        refusal.Message.ShouldContain("4, 2 must be taken back first");
+        (await ledger.ReverseAsync(1, withLater: true)).Select(entry => entry.Reverses).ShouldBe([4L, 2L, 1L]);
+        await ledger.ReverseAsync(3);
+        ledger.File.Dump().ShouldBe(before);
+    }
+
+    [Fact]
+    public async Task Merges_into_the_same_master_come_back_in_any_order_unless_they_wrote_the_same_field()
+    {
+        using var ledger = await Ledger.OpenAsync();
+        var before = ledger.File.Dump();
+        await ledger.MergeAsync(1, 2);
+        await ledger.MergeAsync(1, 4);
+        await ledger.ReverseAsync(1);
+        await ledger.ReverseAsync(2);
+        ledger.File.Dump().ShouldBe(before);
+
+        await ledger.MergeAsync(Ledger.With(Ledger.Choices(1, 2), "phone", new FieldChoice.Typed("01632 960111")));
+        await ledger.MergeAsync(Ledger.With(Ledger.Choices(1, 4), "phone", new FieldChoice.Typed("01632 960222")));
+        (await ledger.RefusedAsync(() => ledger.ReverseAsync(5))).Message.ShouldContain("6 must be taken back first");
+        await ledger.ReverseAsync(5, withLater: true);
+        ledger.File.Dump().ShouldBe(before);
+    }
+
+    [Fact]
+    public async Task A_merge_is_taken_back_once_and_a_reversal_not_at_all()
+    {
+        using var ledger = await Ledger.OpenAsync();
+        await ledger.MergeAsync(1, 2);
+        await ledger.ReverseAsync(1);
+        (await ledger.RefusedAsync(() => ledger.ReverseAsync(1))).Message.ShouldContain("taken back already, by entry 2");
+        (await ledger.RefusedAsync(() => ledger.ReverseAsync(2))).Message.ShouldContain("is a reversal");
+        (await ledger.RefusedAsync(() => ledger.ReverseAsync(77))).Code.ShouldBe(RefusalCode.UnknownEntry);
+        (await ledger.MergeAsync(1, 2)).Number.ShouldBe(3, "and can be done again by planning anew");
+    }
+
+    /// <summary>Random merges and reversals against a model: who became whom, and the picture before each merge.</summary>
+    [Fact]
+    public void Old_keys_lead_to_todays_master_through_any_merges_and_reversals() =>
+        Gen.Int[0, 1_000_000].Sample(seed => RunAsync(new Random(seed)).GetAwaiter().GetResult(), iter: 25, threads: 2);
+
+    private static async Task RunAsync(Random random)
+    {
+        using var ledger = await Ledger.OpenAsync();
+        var first = ledger.File.Dump();
+        var into = new Dictionary<long, (long Master, long Number)>();
+        for (var step = 0; step < 14; step++)
+        {
+            var alive = Enumerable.Range(1, 8).Select(id => (long)id).Where(id => !into.ContainsKey(id)).OrderBy(_ => random.Next()).ToList();
+            var standing = into.Values.Select(forward => forward.Number).Distinct().ToList();
+            if (standing.Count > 0 && (alive.Count < 2 || random.Next(3) == 0))
+            {
+                foreach (var entry in await ledger.ReverseAsync(standing[random.Next(standing.Count)], withLater: true))
+                {
+                    foreach (var back in into.Where(pair => pair.Value.Number == entry.Reverses).ToList())
+                        into.Remove(back.Key);
+                }
+            }
+            else
+            {
+                var duplicates = alive.Skip(1).Take(random.Next(1, 3)).ToArray();
+                var entry = await ledger.MergeAsync(alive[0], duplicates);
+                foreach (var duplicate in duplicates)
+                    into[duplicate] = (alive[0], entry.Number);
+            }
+
+            for (var id = 1L; id <= 8; id++)
+            {
+                var master = id;
+                while (into.TryGetValue(master, out var next))
+                    master = next.Master;
+                var found = await ledger.Database.FindForwardAsync("vendor", $"{id}", default);
+                (found?.Master ?? $"{id}").ShouldBe($"{master}");
+                ledger.File.Count("SELECT COUNT(*) FROM bill b WHERE b.id / 10 = ?1 AND b.vendor_id = ?2", id, master).ShouldBe(3, "and the bills are there");
+            }
+        }
+
+        foreach (var number in into.Values.Select(forward => forward.Number).Distinct().OrderDescending())
+            await ledger.ReverseAsync(number, withLater: true);
+        ledger.File.Dump().ShouldBe(first);
+        (await ledger.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+    }
+}

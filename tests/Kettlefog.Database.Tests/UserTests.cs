@@ -1,0 +1,64 @@
+using Kettlefog.Database.Users;
+
+namespace Kettlefog.Database.Tests;
+
+/// <summary>Users, passwords, tokens and links.</summary>
+public class UserTests
+{
+    [Fact]
+    public async Task Secrets_are_kept_as_hashes_only()
+    {
+        using var ledger = await Ledger.OpenAsync();
+        var users = ledger.Database.Users;
+        await users.AddAsync("c.weeks", "Corin Weeks", Role.Operator, "fog over the quay", default);
+        var token = await users.IssueAsync("c.weeks", TokenPurpose.Api, "test", null, default);
+        var stored = string.Join('\n', ledger.File.Query("SELECT password_hash FROM kettlefog_user UNION SELECT hash FROM kettlefog_token").Select(row => row[0]));
+        stored.ShouldNotContain("fog over");
+        stored.ShouldNotContain(token);
+        (await users.CheckPasswordAsync("c.weeks", "fog over the quay", default))!.Role.ShouldBe(Role.Operator);
+        (await users.CheckPasswordAsync("c.weeks", "fog over the key", default)).ShouldBeNull();
+        (await users.CheckPasswordAsync("nobody", "fog over the quay", default)).ShouldBeNull();
+        (await users.CheckTokenAsync(token, default))!.Name.ShouldBe("c.weeks");
+        (await users.CheckTokenAsync(token + "0", default)).ShouldBeNull();
+    }
+
+    [Fact]
+    public async Task A_link_is_good_once_and_for_nothing_else()
+    {
+        using var ledger = await Ledger.OpenAsync();
+        var users = ledger.Database.Users;
+        await users.AddAsync("c.weeks", "Corin Weeks", Role.Operator, null, default);
+        var link = await users.IssueAsync("c.weeks", TokenPurpose.SignInLink, "link", TimeSpan.FromHours(1), default);
+        (await users.CheckTokenAsync(link, default)).ShouldBeNull();
+        (await users.RedeemLinkAsync(link, default))!.Name.ShouldBe("c.weeks");
+        (await users.RedeemLinkAsync(link, default)).ShouldBeNull();
+        var late = await users.IssueAsync("c.weeks", TokenPurpose.SignInLink, "link", TimeSpan.FromHours(-1), default);
+        (await users.RedeemLinkAsync(late, default)).ShouldBeNull();
+        (await users.CheckPasswordAsync("c.weeks", "", default)).ShouldBeNull("a user without a password has none to guess");
+    }
+
+    [Fact]
+    public async Task A_revoked_token_is_of_no_use_and_strangers_cannot_revoke()
+    {
+        using var ledger = await Ledger.OpenAsync();
+        var users = ledger.Database.Users;
+        await users.AddAsync("c.weeks", "Corin Weeks", Role.Operator, null, default);
+        var token = await users.IssueAsync("c.weeks", TokenPurpose.Api, "test", null, default);
+        var id = (await users.ListTokensAsync("c.weeks", default)).Single().Id;
+        (await users.RevokeAsync(id, "h.trewin", default)).ShouldBeFalse();
+        (await users.RevokeAsync(id, "c.weeks", default)).ShouldBeTrue();
+        (await users.CheckTokenAsync(token, default)).ShouldBeNull();
+    }
+
+    [Theory]
+    [InlineData("C Weeks", "long enough, truly", "not a user name")]
+    [InlineData("", "long enough, truly", "not a user name")]
+    [InlineData("c.weeks", "short", "too short")]
+    [InlineData("taken", "long enough, truly", "There is a user 'taken' already.")]
+    public async Task A_bad_name_or_password_is_refused(string name, string password, string message)
+    {
+        using var ledger = await Ledger.OpenAsync();
+        await ledger.Database.Users.AddAsync("taken", "Taken", Role.Viewer, null, default);
+        (await ledger.RefusedAsync(() => ledger.Database.Users.AddAsync(name, name, Role.Operator, password, default))).Message.ShouldContain(message);
+    }
+}

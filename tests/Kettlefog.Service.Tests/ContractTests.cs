@@ -1,0 +1,102 @@
+using System.Net;
+using System.Net.Http.Headers;
+using System.Text;
+using System.Text.Json;
+using Kettlefog.Contracts;
+
+namespace Kettlefog.Service.Tests;
+
+/// <summary>What the API says of itself, and how it answers what it does not understand.</summary>
+public class ContractTests(ServiceFixture fixture)
+{
+    /// <summary>The console's types are made from the file; set KETTLEFOG_UPDATE=1 to write it anew.</summary>
+    [Fact]
+    public async Task The_OpenAPI_document_in_docs_is_what_the_service_publishes()
+    {
+        var published = (await fixture.Service.Client.OpenApiAsync()).Trim();
+        var folder = new DirectoryInfo(AppContext.BaseDirectory);
+        while (!File.Exists(Path.Combine(folder!.FullName, "Kettlefog.slnx")))
+            folder = folder.Parent;
+        var file = Path.Combine(folder.FullName, "docs", "openapi.json");
+        if (Environment.GetEnvironmentVariable("KETTLEFOG_UPDATE") == "1")
+            await File.WriteAllTextAsync(file, published + "\n");
+        (await File.ReadAllTextAsync(file)).Trim().ShouldBe(published, "run the tests with KETTLEFOG_UPDATE=1 and commit docs/openapi.json");
+        using var document = JsonDocument.Parse(published);
+        document.RootElement.GetProperty("openapi").GetString()!.ShouldStartWith("3.1");
+        foreach (var call in document.RootElement.GetProperty("paths").EnumerateObject().SelectMany(path => path.Value.EnumerateObject()))
+        {
+            call.Value.TryGetProperty("summary", out _).ShouldBeTrue($"{call.Name} says what it does");
+            call.Value.TryGetProperty("operationId", out _).ShouldBeTrue();
+        }
+    }
+
+    [Theory]
+    [InlineData("{", "line 1")]
+    [InlineData("{}", "recordType")]
+    [InlineData("""{"recordType":"vendor","master":1,"duplicates":[]}""", "$.master")]
+    [InlineData("""{"recordType":"vendor","master":"1","duplicates":["2"],"fields":{"phone":{}}}""", "either 'from' or 'typed'")]
+    [InlineData("""{"recordType":"vendor","master":"1","duplicates":["2"],"fieldz":{}}""", "fieldz")]
+    [InlineData("""{"recordType":"vendor","master":null,"duplicates":["2"]}""", "master")]
+    public async Task A_body_that_is_not_understood_says_where(string body, string where)
+    {
+        using var http = Http();
+        using var response = await http.PostAsync("api/plans", new StringContent(body, Encoding.UTF8, "application/json"));
+        ((int)response.StatusCode).ShouldBeInRange(400, 422);
+        response.Content.Headers.ContentType!.MediaType.ShouldBe("application/problem+json");
+        (await response.Content.ReadAsStringAsync()).ShouldContain(where);
+    }
+
+    [Theory]
+    [InlineData("api/nowhere", 404, "not-found")]
+    [InlineData("api/records/vendor?page=0", 400, "invalid-query")]
+    [InlineData("api/records/vendor?size=5000", 400, "invalid-query")]
+    [InlineData("api/records/vendor?page=x", 400, "bad-request")]
+    [InlineData("api/records/vendor?sort=shoe", 400, "invalid-query")]
+    [InlineData("api/records/vendor?q=%22open", 400, "invalid-query")]
+    [InlineData("api/records/vendor/1001/related/shoes", 404, "unknown-reference")]
+    [InlineData("api/history/4711", 404, "unknown-entry")]
+    [InlineData("api/history?kind=party", 400, "invalid-query")]
+    public async Task An_address_that_is_not_understood_says_why(string address, int status, string code)
+    {
+        using var http = Http();
+        using var response = await http.GetAsync(address);
+        ((int)response.StatusCode).ShouldBe(status);
+        var problem = JsonSerializer.Deserialize<Problem>(await response.Content.ReadAsStringAsync(), JsonSerializerOptions.Web)!;
+        problem.Code.ShouldBe(code);
+        problem.Title.ShouldNotBeNullOrEmpty();
+        problem.Hint.ShouldNotBeNullOrEmpty();
+    }
+
+    [Fact]
+    public async Task Health_answers_and_search_speaks_of_the_map()
+    {
+        var client = fixture.Service.Client;
+        (await client.HealthAsync()).Status.ShouldBe("ok");
+        var map = await client.MapAsync();
+        map.Name.ShouldBe("Saltmarrow Harbour Trust");
+        map.RecordTypes.Single().Fields.Single(field => field.Name == "name").MaxLength.ShouldBe(80);
+        (await client.MapSchemaAsync()).ShouldContain("json-schema.org");
+        var page = await client.SearchAsync("vendor", "name:brackwater*", "-name", size: 2);
+        page.Items.Count.ShouldBe(2);
+        page.Total.ShouldBeGreaterThan(2);
+    }
+
+    [Fact]
+    public async Task Reading_writes_nothing()
+    {
+        var before = fixture.Service.Database.Count("PRAGMA data_version");
+        var client = fixture.Service.Client;
+        await client.SearchAsync("vendor");
+        await client.RecordAsync("vendor", "1003");
+        await client.PlanAsync(new PlanRequest("vendor", "1003", ["1004"]));
+        await client.HistoryAsync();
+        fixture.Service.Database.Count("PRAGMA data_version").ShouldBe(before);
+    }
+
+    private HttpClient Http()
+    {
+        var http = new HttpClient { BaseAddress = fixture.Service.Address };
+        http.DefaultRequestHeaders.Authorization = new AuthenticationHeaderValue("Bearer", fixture.Service.OperatorToken);
+        return http;
+    }
+}

@@ -1,0 +1,156 @@
+using System.Diagnostics;
+using System.Text;
+using Kettlefog.Client;
+
+namespace Kettlefog.Testing;
+
+/// <summary>What a program said, and how it ended.</summary>
+public sealed record Ran(int ExitCode, string Output, string Error);
+
+/// <summary>Runs the built programs as their users do: as processes.</summary>
+public static class Programs
+{
+    public static string Service { get; } = Find("Kettlefog.Service", "kettlefog-service");
+
+    public static string Cli { get; } = Find("Kettlefog.Cli", "kettlefog");
+
+    public static string Demo { get; } = Find("Kettlefog.Demo", "kettlefog-demo");
+
+    /// <summary>Runs a program to its end.</summary>
+    public static async Task<Ran> RunAsync(
+        string program,
+        IEnumerable<string> arguments,
+        IReadOnlyDictionary<string, string?>? environment = null,
+        string? input = null)
+    {
+        using var process = Start(program, arguments, environment);
+        if (input is not null)
+            await process.StandardInput.WriteLineAsync(input);
+        process.StandardInput.Close();
+        var output = process.StandardOutput.ReadToEndAsync();
+        var error = process.StandardError.ReadToEndAsync();
+        await process.WaitForExitAsync();
+        return new Ran(process.ExitCode, await output, await error);
+    }
+
+    /// <summary>Starts a program.</summary>
+    public static Process Start(string program, IEnumerable<string> arguments, IReadOnlyDictionary<string, string?>? environment = null)
+    {
+        var start = new ProcessStartInfo("dotnet", arguments.Prepend(program))
+        {
+            RedirectStandardInput = true,
+            RedirectStandardOutput = true,
+            RedirectStandardError = true,
+            StandardOutputEncoding = Encoding.UTF8,
+        };
+        foreach (var (name, value) in environment ?? new Dictionary<string, string?>())
+            start.Environment[name] = value;
+        return Process.Start(start)!;
+    }
+
+    private static string Find(string project, string name) =>
+        Path.GetFullPath(Path.Combine(AppContext.BaseDirectory, "..", "..", project, Path.GetFileName(AppContext.BaseDirectory.TrimEnd('/')), $"{name}.dll"));
+}
+
+/// <summary>The demo world with a running service, and users of three roles.</summary>
+public sealed class RunningService : IAsyncDisposable
+{
+    private readonly TempFolder _folder = new();
+    private readonly StringBuilder _log = new();
+    private Process? _process;
+
+    private RunningService()
+    {
+    }
+
+    public SqliteFile Database { get; private set; } = null!;
+
+    public string MapFile { get; private set; } = null!;
+
+    public Uri Address { get; private set; } = null!;
+
+    public string OperatorToken { get; private set; } = "";
+
+    public string ViewerToken { get; private set; } = "";
+
+    public string AdministratorToken { get; private set; } = "";
+
+    public string Folder => _folder.Path;
+
+    /// <summary>Everything the service has logged, one JSON object a line.</summary>
+    public string Log
+    {
+        get
+        {
+            lock (_log)
+                return _log.ToString();
+        }
+    }
+
+    public KettlefogClient Client => ClientFor(OperatorToken);
+
+    public static async Task<RunningService> StartAsync(int vendors = 40)
+    {
+        var service = new RunningService();
+        (await Programs.RunAsync(Programs.Demo, [service._folder.Path, $"{vendors}"])).ShouldSucceed();
+        service.Database = new SqliteFile(service._folder.File("saltmarrow.db"));
+        service.MapFile = service._folder.File("saltmarrow.map.yaml");
+        await service.OnMachineAsync("init");
+        service.OperatorToken = await service.AddUserAsync("c.weeks", "operator");
+        service.ViewerToken = await service.AddUserAsync("h.trewin", "viewer");
+        service.AdministratorToken = await service.AddUserAsync("m.tilling", "administrator");
+        await service.ServeAsync();
+        return service;
+    }
+
+    /// <summary>A client with a token, or without.</summary>
+    public KettlefogClient ClientFor(string? token) => new(new HttpClient { BaseAddress = Address }, token);
+
+    /// <summary>A command of the service on the machine itself.</summary>
+    public async Task<string> OnMachineAsync(string verb, params string[] arguments) =>
+        (await Programs.RunAsync(Programs.Service, [verb, .. arguments, "--database", Database.Path], input: "tide over the bar")).ShouldSucceed().Output.Trim();
+
+    /// <summary>Starts the service on a free port.</summary>
+    public async Task ServeAsync(params string[] arguments)
+    {
+        _process = Programs.Start(Programs.Service, ["serve", "--database", Database.Path, "--map", MapFile, "--port", "0", .. arguments]);
+        _process.ErrorDataReceived += (_, line) =>
+        {
+            lock (_log)
+                _log.AppendLine(line.Data);
+        };
+        _process.BeginErrorReadLine();
+        var said = await _process.StandardOutput.ReadLineAsync() ?? throw new InvalidOperationException($"The service did not start: {Log}");
+        Address = new Uri(said["Kettlefog listens on ".Length..] + "/");
+    }
+
+    /// <summary>Kills the service at once, as a power cut would.</summary>
+    public async Task KillAsync()
+    {
+        _process!.Kill();
+        await _process.WaitForExitAsync();
+        _process.Dispose();
+        _process = null;
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        if (_process is not null)
+            await KillAsync();
+        _folder.Dispose();
+    }
+
+    private async Task<string> AddUserAsync(string name, string role)
+    {
+        await OnMachineAsync("add-user", name, "--role", role, "--password-stdin");
+        return await OnMachineAsync("token", "--user", name);
+    }
+}
+
+/// <summary>Says what a program said if it failed.</summary>
+public static class RanExtensions
+{
+    public static Ran ShouldSucceed(this Ran ran) => ran.ExitCode == 0
+        ? ran
+        : throw new InvalidOperationException($"The program ended with {ran.ExitCode}: {ran.Error}{ran.Output}");
+}

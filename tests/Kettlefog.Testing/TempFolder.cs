@@ -1,0 +1,17 @@
+namespace Kettlefog.Testing;
+
+/// <summary>A folder that goes away with the test.</summary>
+public sealed class TempFolder : IDisposable
+{
+    public TempFolder() => Path = Directory.CreateTempSubdirectory("kettlefog-test-").FullName;
+
+    public string Path { get; }
+
+    public string File(string name) => System.IO.Path.Combine(Path, name);
+
+    public void Dispose()
+    {
+        Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
+        Directory.Delete(Path, recursive: true);
+    }
+}
