@@ -49,5 +49,5 @@ build_console() {
 
 build_dotnet() {
   echo "Building ${1#"$root"/} ..." >&2
-  dotnet build "$@" -c Release -v quiet --nologo -clp:ErrorsOnly >&2
+  dotnet build "$@" -c Release -v quiet --nologo -clp:NoSummary >&2
 }

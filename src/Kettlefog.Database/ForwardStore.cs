@@ -15,10 +15,17 @@ internal sealed class ForwardStore(Session session)
 
     /// <summary>Where a key leads, or null if it is not retired.</summary>
     public async Task<Forward?> FindAsync(string recordType, string key, CancellationToken cancel) =>
-        (await session.QueryAsync(
-            Sql.Of($"SELECT old_key, master_key, number FROM {_table} WHERE record_type = {recordType} AND old_key = {key}"),
+        (await FindAsync(recordType, [key], cancel)).SingleOrDefault();
+
+    /// <summary>Where those of the keys lead that are retired.</summary>
+    public Task<List<Forward>> FindAsync(string recordType, IReadOnlyList<string> keys, CancellationToken cancel) =>
+        session.QueryAsync(
+            Sql.Of($"""
+                SELECT old_key, master_key, number FROM {_table}
+                WHERE record_type = {recordType} AND old_key IN ({Sql.Join(", ", keys.Select(key => Sql.Of($"{key}")))})
+                """),
             Read,
-            cancel)).SingleOrDefault();
+            cancel);
 
     /// <summary>The old keys that lead to a master today.</summary>
     public Task<List<Forward>> LeadingToAsync(string recordType, string master, CancellationToken cancel) =>

@@ -39,13 +39,19 @@ internal sealed record JournalStep(
 
 /// <summary>
 /// Keeps before-images. Rows and values are copied by the database itself and never pass through this program, so
-/// that they are kept exactly, whatever they hold.
+/// that they are kept exactly, whatever they hold. What this program knows by itself, the steps and the keys, is
+/// gathered and written by <see cref="FlushAsync"/>.
 /// </summary>
 internal sealed class JournalStore(Session session)
 {
+    private const int MostRowsAtOnce = 100;
+
     private readonly Sql _steps = session.Engine.Own("journal_step");
     private readonly Sql _rows = session.Engine.Own("journal_row");
     private readonly Sql _cells = session.Engine.Own("journal_cell");
+    private readonly List<Sql> _newSteps = [];
+    private readonly List<Sql> _newRows = [];
+    private readonly List<Sql> _newCells = [];
 
     /// <summary>Journals and reassigns the related rows of one duplicate.</summary>
     /// <returns>The number of rows moved.</returns>
@@ -71,13 +77,9 @@ internal sealed class JournalStore(Session session)
                 FROM {new SqlName(table.Name)} WHERE {where}
                 """),
             cancel);
-        await AddStepAsync(new JournalStep(number, step, JournalOperation.Reassign, table.Name, reference.Name, reference.Key, journaled), cancel);
-        var cells = reference.Columns
-            .Select((column, part) => Sql.Of($"({number}, {(long)step}, {column}, {from.Parts[part]}, {to.Parts[part]})"))
-            .Concat(KeyMatch.WhenCells(reference, table).Select(cell => Sql.Of($"({number}, {(long)step}, {cell.Column}, {cell.Value}, {cell.Value})")));
-        await session.ExecuteAsync(
-            Sql.Of($"INSERT INTO {_cells} (number, step, \"column\", before, after) VALUES {Sql.Join(", ", cells)}"),
-            cancel);
+        AddStep(new JournalStep(number, step, JournalOperation.Reassign, table.Name, reference.Name, reference.Key, journaled));
+        _newCells.AddRange(reference.Columns.Select((column, part) => Sql.Of($"({number}, {(long)step}, {column}, {from.Parts[part]}, {to.Parts[part]})")));
+        _newCells.AddRange(KeyMatch.WhenCells(reference, table).Select(cell => Sql.Of($"({number}, {(long)step}, {cell.Column}, {cell.Value}, {cell.Value})")));
         var set = reference.Columns.Select((column, part) => Sql.Of($"{new SqlName(column)} = {to.Parts[part]}"));
         var moved = await session.ExecuteAsync(
             Sql.Of($"UPDATE {new SqlName(table.Name)} SET {Sql.Join(", ", set)} WHERE {where}"),
@@ -98,7 +100,7 @@ internal sealed class JournalStore(Session session)
     {
         var table = new SqlName(type.Table);
         var where = KeyMatch.Equal(type.Key, key);
-        await AddSingleRowAsync(number, step, JournalOperation.Update, type, key, cancel);
+        AddSingleRow(number, step, JournalOperation.Update, type, key);
         await CopyBeforeAsync(number, step, type, where, set.Select(cell => cell.Column), cancel);
         await session.ExecuteAsync(
             Sql.Of($"UPDATE {table} SET {Sql.Join(", ", set.Select(cell => Sql.Of($"{new SqlName(cell.Column)} = {cell.Value}")))} WHERE {where}"),
@@ -121,11 +123,19 @@ internal sealed class JournalStore(Session session)
         CancellationToken cancel)
     {
         var where = KeyMatch.Equal(type.Key, key);
-        await AddSingleRowAsync(number, step, JournalOperation.Delete, type, key, cancel);
+        AddSingleRow(number, step, JournalOperation.Delete, type, key);
         await CopyBeforeAsync(number, step, type, where, table.Columns.Where(column => !column.Generated).Select(column => column.Name), cancel);
         var deleted = await session.ExecuteAsync(Sql.Of($"DELETE FROM {new SqlName(type.Table)} WHERE {where}"), cancel);
         if (deleted != 1)
             throw new Refusal(RefusalCode.ProofFailed, $"Deleting {type.Title.ToLowerInvariant()} {key} took {deleted} rows instead of one.", "Everything was rolled back.");
+    }
+
+    /// <summary>Writes the steps and keys that were gathered.</summary>
+    public async Task FlushAsync(CancellationToken cancel)
+    {
+        await InsertAsync(Sql.Of($"{_steps} (number, step, operation, table_name, reference, key_columns, row_count)"), _newSteps, cancel);
+        await InsertAsync(Sql.Of($"{_rows} (number, step, row, {Sql.Join(", ", KeyMatch.JournalColumns(KeyMatch.MaxColumns))})"), _newRows, cancel);
+        await InsertAsync(Sql.Of($"{_cells} (number, step, \"column\", before, after)"), _newCells, cancel);
     }
 
     /// <summary>The steps of an entry, in order.</summary>
@@ -187,15 +197,11 @@ internal sealed class JournalStore(Session session)
         return Convert.ToHexStringLower(digest.Finish());
     }
 
-    private async Task AddSingleRowAsync(long number, int step, JournalOperation operation, RecordType type, RecordKey key, CancellationToken cancel)
+    private void AddSingleRow(long number, int step, JournalOperation operation, RecordType type, RecordKey key)
     {
-        await AddStepAsync(new JournalStep(number, step, operation, type.Table, null, type.Key, 1), cancel);
-        await session.ExecuteAsync(
-            Sql.Of($"""
-                INSERT INTO {_rows} (number, step, row, {Sql.Join(", ", KeyMatch.JournalColumns(type.Key.Count))})
-                SELECT {number}, {(long)step}, 1, {Sql.Join(", ", type.Key)} FROM {new SqlName(type.Table)} WHERE {KeyMatch.Equal(type.Key, key)}
-                """),
-            cancel);
+        AddStep(new JournalStep(number, step, operation, type.Table, null, type.Key, 1));
+        var parts = Enumerable.Range(0, KeyMatch.MaxColumns).Select(part => part < key.Parts.Count ? key.Parts[part] : ColumnValue.Null);
+        _newRows.Add(Sql.Of($"({number}, {(long)step}, 1, {Sql.Join(", ", parts.Select(part => Sql.Of($"{part}")))})"));
     }
 
     private async Task CopyBeforeAsync(long number, int step, RecordType type, Sql where, IEnumerable<string> columns, CancellationToken cancel)
@@ -211,11 +217,13 @@ internal sealed class JournalStore(Session session)
         }
     }
 
-    private Task<int> AddStepAsync(JournalStep step, CancellationToken cancel) => session.ExecuteAsync(
-        Sql.Of($"""
-            INSERT INTO {_steps} (number, step, operation, table_name, reference, key_columns, row_count)
-            VALUES ({step.Number}, {(long)step.Step}, {WrittenName.Of(step.Operation)}, {step.Table}, {step.Reference},
-                    {JsonSerializer.Serialize(step.KeyColumns)}, {step.RowCount})
-            """),
-        cancel);
+    private void AddStep(JournalStep step) => _newSteps.Add(Sql.Of(
+        $"({step.Number}, {(long)step.Step}, {WrittenName.Of(step.Operation)}, {step.Table}, {step.Reference}, {JsonSerializer.Serialize(step.KeyColumns)}, {step.RowCount})"));
+
+    private async Task InsertAsync(Sql into, List<Sql> rows, CancellationToken cancel)
+    {
+        foreach (var chunk in rows.Chunk(MostRowsAtOnce))
+            await session.ExecuteAsync(Sql.Of($"INSERT INTO {into} VALUES {Sql.Join(", ", chunk)}"), cancel);
+        rows.Clear();
+    }
 }

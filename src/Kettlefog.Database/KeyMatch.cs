@@ -19,7 +19,10 @@ internal static class KeyMatch
         return Sql.Of($"keys ({columns}) AS (VALUES {Sql.Join(", ", rows)})");
     }
 
-    /// <summary>Joins columns of <c>t</c> to <c>keys</c> as <c>k</c>.</summary>
+    /// <summary>
+    /// Joins columns of <c>t</c> to <c>keys</c> as <c>k</c>. Write <c>keys k CROSS JOIN … t WHERE</c>: SQLite keeps the
+    /// order of a cross join, and so looks each key up instead of walking through all rows that meet another condition.
+    /// </summary>
     public static Sql OnKeys(IReadOnlyList<string> columns) => Sql.Join(
         " AND ",
         columns.Select((column, index) => Sql.Of($"t.{new SqlName(column)} = k.{new SqlName($"key_{index + 1}")}")));

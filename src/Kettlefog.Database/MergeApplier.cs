@@ -19,8 +19,9 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
 
     /// <summary>Applies the plan.</summary>
     /// <exception cref="Refusal">The database refused a change, or the proof failed; the session must be given up.</exception>
-    public async Task<HistoryEntry> ApplyAsync(Accountability who, CancellationToken cancel)
+    public async Task<(HistoryEntry Entry, MergeDetails Details)> ApplyAsync(Accountability who, CancellationToken cancel)
     {
+        var details = MergeDetails.Of(plan, map.Map);
         var (number, previousHash) = await _history.NextAsync(cancel);
         await ReassignAsync(number, cancel);
 
@@ -28,6 +29,7 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
         foreach (var duplicate in plan.Duplicates)
             await RetireAsync(number, duplicate.Key, cancel);
         await UpdateMasterAsync(number, cancel);
+        await _journal.FlushAsync(cancel);
         var forwards = new ForwardStore(session);
         foreach (var duplicate in plan.Duplicates)
             await forwards.AddAsync(plan.Type.Name, duplicate.Key.ToString(), plan.Master.Key.ToString(), number, cancel);
@@ -43,11 +45,11 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
             who.Rule,
             who.ApprovedBy,
             null,
-            DetailsJson.Write(MergeDetails.Of(plan, map.Map)),
+            DetailsJson.Write(details),
             await _journal.DigestAsync(number, cancel),
             previousHash);
         await _history.AppendAsync(entry, plan.Duplicates.Select(duplicate => duplicate.Key.ToString()), cancel);
-        return entry;
+        return (entry, details);
     }
 
     private async Task ReassignAsync(long number, CancellationToken cancel)
@@ -92,12 +94,16 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
 
     private async Task ProveAsync(CancellationToken cancel)
     {
-        var reader = new RelatedRowsReader(session, map.Catalog);
-        var keys = plan.Records.Select(record => record.Key).ToList();
-        foreach (var move in plan.Moves.Where(move => move.Reference.Policy == ReferencePolicy.Reassign))
+        var moves = plan.Moves.Where(move => move.Reference.Policy == ReferencePolicy.Reassign).ToList();
+        var related = await new RelatedRowsReader(session, map.Catalog).ReadAsync(
+            plan.Type,
+            [.. moves.Select(move => move.Reference)],
+            [.. plan.Records.Select(record => record.Key)],
+            withDigest: false,
+            cancel);
+        foreach (var (move, now) in moves.Zip(related))
         {
-            var now = await reader.ReadAsync(plan.Type, move.Reference, keys, withDigest: false, cancel);
-            if (now.Skip(1).Any(related => related.Count > 0))
+            if (now.Skip(1).Any(rows => rows.Count > 0))
                 throw Disproved($"{move.Reference.Title} would still point at a duplicate.");
             if (now[0].Count != move.Counts.Sum())
                 throw Disproved($"The master would have {now[0].Count} {move.Reference.Title.ToLowerInvariant()} instead of {move.Counts.Sum()}.");

@@ -231,11 +231,13 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var keys = reversal.Snapshot.Records.Select(record => RecordKey.Parse(record.Key, key)).ToList();
         var reader = new RelatedRowsReader(session, map.Catalog);
         var totals = new Dictionary<string, decimal>();
-        foreach (var figures in type.Figures.Where(figure => figure.Control).GroupBy(figure => figure.Reference))
+        var figures = type.Figures.Where(figure => figure.Control).ToList();
+        var references = figures.Select(figure => figure.Reference).Distinct().Select(type.RequireReference).ToList();
+        var related = await reader.ReadAsync(type, references, keys, withDigest: false, cancel);
+        foreach (var figure in figures)
         {
-            var related = await reader.ReadAsync(type, type.RequireReference(figures.Key), keys, withDigest: false, cancel);
-            foreach (var figure in figures)
-                totals[figure.Title] = related.Sum(rows => rows.Figures[figure.Name].TryGetDecimal(out var number) ? number : 0);
+            var rows = related[references.FindIndex(reference => reference.Name == figure.Reference)];
+            totals[figure.Title] = rows.Sum(each => each.Figures[figure.Name].TryGetDecimal(out var number) ? number : 0);
         }
 
         return totals;

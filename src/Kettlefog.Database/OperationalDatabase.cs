@@ -40,14 +40,15 @@ public sealed record ReversalRequest(
 /// <summary>What a request did.</summary>
 /// <param name="Entries">The entries of the history that it made, in order.</param>
 /// <param name="Repeated">True if the same request came before and did it then; nothing was done now.</param>
-public sealed record Outcome(IReadOnlyList<HistoryEntry> Entries, bool Repeated)
+/// <param name="Details">The details of a merge done now; else null.</param>
+public sealed record Outcome(IReadOnlyList<HistoryEntry> Entries, bool Repeated, MergeDetails? Details = null)
 {
     /// <summary>The last entry: that of the merge or reversal asked for.</summary>
     public HistoryEntry Entry => Entries[^1];
 }
 
 /// <summary>An operational database with its map: the entrance to everything that reads or writes it.</summary>
-public sealed class OperationalDatabase
+public sealed class OperationalDatabase : IDisposable
 {
     /// <summary>The version of the own tables that this program knows.</summary>
     private const int OwnVersion = 1;
@@ -200,9 +201,9 @@ public sealed class OperationalDatabase
                 [.. plan.Blockers.Select(blocker => blocker.Message)]);
         }
 
-        var entry = await new MergeApplier(session, _map, plan, _clock).ApplyAsync(request.Who, cancel);
+        var (entry, details) = await new MergeApplier(session, _map, plan, _clock).ApplyAsync(request.Who, cancel);
         await FinishAsync(session, idempotency, request.Rehearse, entry, cancel);
-        return new Outcome([entry], false);
+        return new Outcome([entry], false, details);
     }
 
     /// <summary>Plans a reversal; writes nothing.</summary>
@@ -280,6 +281,9 @@ public sealed class OperationalDatabase
         await idempotency.KeepAsync(entry.Number, cancel);
         await session.CommitAsync(cancel);
     }
+
+    /// <summary>Closes the connections that are kept open.</summary>
+    public void Dispose() => _engine.Dispose();
 
     private async Task<(ReversalPlan Plan, IReadOnlyList<HistoryEntry> Entries)> ReverseAsync(
         Session session,

@@ -41,6 +41,11 @@ public sealed record RelatedPage(IReadOnlyList<string> Columns, IReadOnlyList<IR
 /// <summary>Finds and reads records.</summary>
 internal sealed class RecordStore(Session session, CheckedMap map)
 {
+    /// <summary>The record separator of ASCII, which nobody types into a field.</summary>
+    private const string JointText = "\u001e";
+
+    private static readonly Sql Joint = Sql.Literal(JointText);
+
     private readonly Sql _forward = session.Engine.Own("forward");
 
     /// <summary>Finds records.</summary>
@@ -48,7 +53,6 @@ internal sealed class RecordStore(Session session, CheckedMap map)
     {
         var table = map.Catalog.Require(type.Table);
         var where = Where(type, table, search);
-        var total = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {new SqlName(table.Name)} t WHERE {where}"), cancel);
         var columns = table.Columns.Select(column => Sql.Of($"t.{new SqlName(column.Name)}"));
         var rows = await session.QueryAsync(
             Sql.Of($"""
@@ -59,6 +63,11 @@ internal sealed class RecordStore(Session session, CheckedMap map)
             row => row.Values(table.Columns.Count),
             cancel);
         var records = rows.Select(row => Snapshot(type, table, row)).ToList();
+
+        // A page that is not full is the last one and tells the total itself.
+        var total = rows.Count > 0 && rows.Count < search.Size
+            ? ((search.Page - 1L) * search.Size) + rows.Count
+            : await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {new SqlName(table.Name)} t WHERE {where}"), cancel);
         return new Page<FoundRecord>(await CompleteAsync(type, records, search.WithRetired, cancel), total);
     }
 
@@ -98,10 +107,12 @@ internal sealed class RecordStore(Session session, CheckedMap map)
             return [];
         var keys = records.Select(record => record.Key).ToList();
         var reader = new RelatedRowsReader(session, map.Catalog);
-        var related = new Dictionary<Reference, IReadOnlyList<RelatedRows>>();
-        foreach (var reference in type.References)
-            related[reference] = await reader.ReadAsync(type, reference, keys, withDigest: false, cancel);
-        var forwards = new ForwardStore(session);
+        var related = type.References
+            .Zip(await reader.ReadAsync(type, type.References, keys, withDigest: false, cancel))
+            .ToDictionary(pair => pair.First.Name, pair => pair.Second);
+        var forwards = withRetired
+            ? (await new ForwardStore(session).FindAsync(type.Name, [.. keys.Select(key => key.ToString())], cancel)).ToDictionary(forward => forward.OldKey)
+            : [];
         var found = new List<FoundRecord>();
         for (var index = 0; index < records.Count; index++)
         {
@@ -109,9 +120,9 @@ internal sealed class RecordStore(Session session, CheckedMap map)
                 records[index],
                 type.Figures.ToDictionary(
                     figure => figure.Name,
-                    figure => related[type.RequireReference(figure.Reference)][index].Figures[figure.Name]),
-                type.References.ToDictionary(reference => reference.Name, reference => related[reference][index].Count),
-                withRetired ? await forwards.FindAsync(type.Name, keys[index].ToString(), cancel) : null));
+                    figure => related[figure.Reference][index].Figures[figure.Name]),
+                type.References.ToDictionary(reference => reference.Name, reference => related[reference.Name][index].Count),
+                forwards.GetValueOrDefault(keys[index].ToString())));
         }
 
         return found;
@@ -122,11 +133,7 @@ internal sealed class RecordStore(Session session, CheckedMap map)
         var query = SearchQuery.Read(search.Text, [.. type.Fields.Select(field => field.Name), .. type.Key]);
         var searched = type.Key.Concat(type.Fields.Select(field => field.Column)).ToList();
         var conditions = query.Terms.Select(term =>
-        {
-            var columns = term.Field is null ? searched : [Column(type, term.Field)];
-            var pattern = FoldedText.Of(term.ToLikePattern());
-            return Sql.Of($"({Sql.Join(" OR ", columns.Select(column => Sql.Of($"{Folded(column)} LIKE {pattern} ESCAPE '\\'")))})");
-        });
+            Matches(term.Field is null ? searched : [Column(type, term.Field)], term));
         if (!search.WithRetired)
         {
             var key = KeyMatch.Text(table.Require(type.Key));
@@ -134,6 +141,24 @@ internal sealed class RecordStore(Session session, CheckedMap map)
         }
 
         return Sql.Join(" AND ", conditions.Prepend(Sql.Of($"1 = 1")));
+    }
+
+    /// <summary>
+    /// True if one of the columns matches. All of them joined are looked at first, which takes one comparison a row
+    /// instead of one a column; a wildcard may reach over the joints there, so that what is left is looked at closely.
+    /// </summary>
+    private Sql Matches(List<string> columns, SearchTerm term)
+    {
+        var pattern = FoldedText.Of(term.ToLikePattern());
+        var each = Sql.Join(" OR ", columns.Select(column => session.Engine.Matches(Sql.Of($"t.{new SqlName(column)}"), pattern)));
+        if (columns.Count == 1)
+            return each;
+        var parts = columns.Select(column => Sql.Of($"t.{new SqlName(column)}")).Prepend(Sql.Of($"''")).Append(Sql.Of($"''"));
+        var joined = Sql.Of($"concat_ws('{Joint}', {Sql.Join(", ", parts)})");
+        var anywhere = session.Engine.Matches(joined, term.HasWildcard ? $"%{JointText}{pattern}{JointText}%" : pattern);
+        return term.HasWildcard || term.Pattern.Contains(JointText, StringComparison.Ordinal)
+            ? Sql.Of($"({anywhere} AND ({each}))")
+            : anywhere;
     }
 
     private Sql Order(RecordType type, TableSchema table, string? sort)

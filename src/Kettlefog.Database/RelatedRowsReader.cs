@@ -12,48 +12,62 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
 {
     private const int MostCollidingRows = 200;
 
-    /// <summary>What each record has by a reference, in the order of the keys.</summary>
+    /// <summary>What each record has by each reference, read in one statement.</summary>
     /// <param name="type">The record type.</param>
-    /// <param name="reference">The reference.</param>
+    /// <param name="references">The references.</param>
     /// <param name="keys">The records; at least one.</param>
     /// <param name="withDigest">True to digest all columns of all rows; else the digests are empty.</param>
     /// <param name="cancel">Cancels.</param>
-    public async Task<IReadOnlyList<RelatedRows>> ReadAsync(
+    /// <returns>For each reference, in their order, the related rows of each record, in the order of the keys.</returns>
+    public async Task<IReadOnlyList<IReadOnlyList<RelatedRows>>> ReadAsync(
         RecordType type,
-        Reference reference,
+        IReadOnlyList<Reference> references,
         IReadOnlyList<RecordKey> keys,
         bool withDigest,
         CancellationToken cancel)
     {
-        var table = catalog.Require(reference.Table);
-        var figures = type.Figures.Where(figure => figure.Reference == reference.Name).ToList();
-        var computed = figures.Select(FigureSql)
-            .Append(reference.Amount is null ? Sql.Of($"NULL") : session.Engine.DecimalSum(Column(reference.Amount)))
-            .Append(withDigest ? session.Engine.RowDigest([.. table.Columns.Select(column => Column(column.Name))]) : Sql.Of($"''"));
-        var rows = await session.QueryAsync(
-            Sql.Of($"""
-                WITH {KeyMatch.Table(keys)}
-                SELECT k.ordinal, COUNT(*), {Sql.Join(", ", computed)}
-                FROM keys k JOIN {new SqlName(table.Name)} t ON {KeyMatch.OnKeys(reference.Columns)}
-                WHERE {KeyMatch.Holds(reference, table)}
-                GROUP BY k.ordinal
-                """),
-            row =>
-            {
-                var ordinal = (int)row.Long();
-                var count = row.Long();
-                var values = figures.ToDictionary(figure => figure.Name, figure => Normalise(figure, row.Value()));
-                return (ordinal, new RelatedRows(count, Worth(reference, row.OptionalText()), values, row.Text()));
-            },
+        if (references.Count == 0)
+            return [];
+        var figures = references.Select(reference => type.Figures.Where(figure => figure.Reference == reference.Name).ToList()).ToList();
+        var width = figures.Max(each => each.Count);
+        var selects = references.Select((reference, index) => Select(reference, index, figures[index], width, withDigest));
+        var result = references
+            .Select((reference, index) => Enumerable.Repeat(None(reference, figures[index]), keys.Count).ToArray())
+            .ToArray();
+        var rows = session.StreamAsync(
+            Sql.Of($"WITH {KeyMatch.Table(keys)} {Sql.Join(" UNION ALL ", selects)}"),
+            row => (Reference: (int)row.Long(), Record: (int)row.Long(), Count: row.Long(), Worth: row.OptionalText(), Digest: row.Text(), Figures: row.Values(width)),
             cancel);
-        var none = new RelatedRows(
-            0,
-            Worth(reference, null),
-            figures.ToDictionary(figure => figure.Name, figure => Normalise(figure, ColumnValue.Null)),
-            "");
-        var byOrdinal = rows.ToDictionary(row => row.ordinal, row => row.Item2);
-        return [.. keys.Select((_, ordinal) => byOrdinal.GetValueOrDefault(ordinal, none))];
+        await foreach (var row in rows)
+        {
+            var values = figures[row.Reference]
+                .Select((figure, index) => (figure.Name, Value: Normalise(figure, row.Figures[index])))
+                .ToDictionary(pair => pair.Name, pair => pair.Value);
+            result[row.Reference][row.Record] = new RelatedRows(row.Count, Worth(references[row.Reference], row.Worth), values, row.Digest);
+        }
+
+        return result;
     }
+
+    private Sql Select(Reference reference, int index, List<Figure> figures, int width, bool withDigest)
+    {
+        var table = catalog.Require(reference.Table);
+        var worth = reference.Amount is null ? Sql.Of($"NULL") : session.Engine.DecimalSum(Column(reference.Amount));
+        var digest = withDigest ? session.Engine.RowDigest([.. table.Columns.Select(column => Column(column.Name))]) : Sql.Of($"''");
+        var computed = figures.Select(FigureSql).Concat(Enumerable.Repeat(Sql.Of($"NULL"), width - figures.Count));
+        var columns = new[] { Sql.Literal(index.ToString(CultureInfo.InvariantCulture)), Sql.Of($"k.ordinal"), Sql.Of($"COUNT(*)"), worth, digest }.Concat(computed);
+        return Sql.Of($"""
+            SELECT {Sql.Join(", ", columns)}
+            FROM keys k CROSS JOIN {new SqlName(table.Name)} t
+            WHERE {KeyMatch.OnKeys(reference.Columns)} AND {KeyMatch.Holds(reference, table)} GROUP BY k.ordinal
+            """);
+    }
+
+    private static RelatedRows None(Reference reference, List<Figure> figures) => new(
+        0,
+        Worth(reference, null),
+        figures.ToDictionary(figure => figure.Name, figure => Normalise(figure, ColumnValue.Null)),
+        "");
 
     /// <summary>The rows that could not all point at one record, by the unique keys that hold the reference.</summary>
     public async Task<IReadOnlyList<Collision>> CollisionsAsync(
@@ -82,21 +96,22 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
             .Select(column => column!)
             .Where(column => !reference.Columns.Contains(column, StringComparer.OrdinalIgnoreCase))
             .ToList();
-        var partition = others.Count == 0 ? Sql.Of($"1") : Sql.Join(", ", others.Select(Column));
-        var notNull = others.Select(column => Sql.Of($"{Column(column)} IS NOT NULL"));
-        var conditions = notNull.Append(KeyMatch.Holds(reference, table));
-        if (unique.Filter is not null)
-            conditions = conditions.Append(Filter(unique.Filter));
-        var columns = others.Concat(reference.Key).Select((name, index) => (Column: Column(name), Alias: new SqlName($"c{index}"))).ToList();
+        var holds = KeyMatch.Holds(reference, table);
+        var filter = unique.Filter is null ? Sql.Of($"1 = 1") : Sql.Of($"({Sql.Literal(unique.Filter)})");
+        var same = others.Select(column => Sql.Of($"other.{new SqlName(column)} = mine.{new SqlName(column)}")).Append(Sql.Of($"other.holder <> mine.holder"));
+        var columns = others.Concat(reference.Key).ToList();
+
+        // The unique key itself finds the rows of the other records; within one record it lets none collide.
+        var rowsOfKeys = Sql.Of($"""
+            (SELECT k.ordinal AS holder, t.* FROM keys k CROSS JOIN {new SqlName(table.Name)} t
+             WHERE {KeyMatch.OnKeys(reference.Columns)} AND {holds} AND {filter})
+            """);
         var rows = await session.QueryAsync(
             Sql.Of($"""
                 WITH {KeyMatch.Table(keys)}
-                SELECT {Sql.Join(", ", columns.Select(column => Sql.Of($"{column.Alias}")))} FROM (
-                  SELECT {Sql.Join(", ", columns.Select(column => Sql.Of($"{column.Column} AS {column.Alias}")))},
-                    COUNT(*) OVER (PARTITION BY {partition}) AS together
-                  FROM keys k JOIN {new SqlName(table.Name)} t ON {KeyMatch.OnKeys(reference.Columns)}
-                  WHERE {Sql.Join(" AND ", conditions)})
-                WHERE together > 1
+                SELECT {Sql.Join(", ", columns.Select(column => Sql.Of($"mine.{new SqlName(column)}")))}
+                FROM {rowsOfKeys} mine
+                WHERE EXISTS (SELECT 1 FROM {rowsOfKeys} other WHERE {Sql.Join(" AND ", same)})
                 LIMIT {(long)MostCollidingRows}
                 """),
             row => (Values: row.Values(others.Count), Key: row.Key(reference.Key.Count)),
@@ -129,12 +144,4 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
         reference.Amount is null ? null : decimal.Parse(sum ?? "0", CultureInfo.InvariantCulture);
 
     private static Sql Column(string name) => Sql.Of($"t.{new SqlName(name)}");
-
-    /// <summary>The condition of a partial index, which is the catalog's own text and no one's input.</summary>
-    private static Sql Filter(string filter)
-    {
-        var sql = new Sql(1, 0);
-        sql.AppendLiteral($"({filter})");
-        return sql;
-    }
 }

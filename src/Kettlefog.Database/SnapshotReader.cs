@@ -20,9 +20,8 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
         var records = await ReadRecordsAsync(type, keys, cancel);
         var related = new RelatedRowsReader(session, map.Catalog);
         var references = new List<ReferenceSnapshot>();
-        foreach (var reference in type.References)
+        foreach (var (reference, rows) in type.References.Zip(await related.ReadAsync(type, type.References, keys, withDigest: true, cancel)))
         {
-            var rows = await related.ReadAsync(type, reference, keys, withDigest: true, cancel);
             var mayCollide = reference.Policy == ReferencePolicy.Reassign && rows.Count(each => each.Count > 0) > 1;
             var collisions = mayCollide ? await related.CollisionsAsync(reference, keys, cancel) : [];
             references.Add(new ReferenceSnapshot(reference, rows, collisions));
@@ -44,7 +43,7 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
             Sql.Of($"""
                 WITH {KeyMatch.Table(keys)}
                 SELECT k.ordinal, {Sql.Join(", ", columns)}
-                FROM keys k JOIN {new SqlName(table.Name)} t ON {KeyMatch.OnKeys(type.Key)}
+                FROM keys k CROSS JOIN {new SqlName(table.Name)} t WHERE {KeyMatch.OnKeys(type.Key)}
                 """),
             row => (Ordinal: (int)row.Long(), Row: row.Values(table.Columns.Count)),
             cancel);
@@ -59,16 +58,12 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
 
     private async Task DemandNotRetiredAsync(RecordType type, List<RecordKey> keys, CancellationToken cancel)
     {
-        var forwards = new ForwardStore(session);
-        foreach (var key in keys)
+        foreach (var forward in await new ForwardStore(session).FindAsync(type.Name, [.. keys.Select(key => key.ToString())], cancel))
         {
-            if (await forwards.FindAsync(type.Name, key.ToString(), cancel) is { } forward)
-            {
-                throw new Refusal(
-                    RefusalCode.RecordRetired,
-                    $"{type.Title} {key} is retired: it became {forward.Master} by merge {forward.Number}.",
-                    $"Use {forward.Master}, or take merge {forward.Number} back first.");
-            }
+            throw new Refusal(
+                RefusalCode.RecordRetired,
+                $"{type.Title} {forward.OldKey} is retired: it became {forward.Master} by merge {forward.Number}.",
+                $"Use {forward.Master}, or take merge {forward.Number} back first.");
         }
     }
 }

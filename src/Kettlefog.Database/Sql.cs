@@ -1,4 +1,3 @@
-using System.Data.Common;
 using System.Runtime.CompilerServices;
 using System.Text;
 using Kettlefog.Core.Values;
@@ -27,6 +26,14 @@ internal sealed class Sql
 
     /// <summary>The identity; it lets the compiler turn an interpolated string into a statement.</summary>
     public static Sql Of(Sql sql) => sql;
+
+    /// <summary>Text as it is; never anybody's input.</summary>
+    public static Sql Literal(string text)
+    {
+        var sql = new Sql();
+        sql._parts.Add(text);
+        return sql;
+    }
 
     public static Sql Join(string separator, IEnumerable<Sql> items)
     {
@@ -58,20 +65,17 @@ internal sealed class Sql
 
     public void AppendFormatted(long? value) => _parts.Add(new Parameter(value));
 
-    /// <summary>Puts text and parameters into a command.</summary>
-    public void Fill(DbCommand command)
+    /// <summary>The text, with a name for each parameter, and the parameters' values in order.</summary>
+    public (string Text, IReadOnlyList<object?> Values) Render()
     {
         var text = new StringBuilder();
-        var number = 0;
+        var values = new List<object?>();
         foreach (var part in _parts)
         {
             if (part is Parameter(var value))
             {
-                var parameter = command.CreateParameter();
-                parameter.ParameterName = $"@p{number++}";
-                parameter.Value = value ?? DBNull.Value;
-                command.Parameters.Add(parameter);
-                text.Append(parameter.ParameterName);
+                text.Append(ParameterName(values.Count));
+                values.Add(value);
             }
             else
             {
@@ -79,8 +83,11 @@ internal sealed class Sql
             }
         }
 
-        command.CommandText = text.ToString();
+        return (text.ToString(), values);
     }
+
+    /// <summary>The name of a parameter, by its place.</summary>
+    public static string ParameterName(int place) => $"@p{place}";
 
     private sealed record Parameter(object? Value);
 }

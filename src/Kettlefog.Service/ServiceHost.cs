@@ -101,6 +101,7 @@ internal static class ServiceHost
         app.MapGet("/healthz", HealthAsync).AllowAnonymous().ExcludeFromDescription();
         app.MapOpenApi(OpenApiPath).RequireAuthorization();
         var api = app.MapGroup("/api").RequireAuthorization().AddEndpointFilter<AntiForgeryFilter>();
+        SessionEndpoints.MapSignIn(app);
         SessionEndpoints.Map(api);
         UserEndpoints.Map(api);
         RecordEndpoints.Map(api);

@@ -114,5 +114,9 @@ internal sealed class Ledger : IDisposable
         return refusal;
     }
 
-    public void Dispose() => _folder.Dispose();
+    public void Dispose()
+    {
+        Database.Dispose();
+        _folder.Dispose();
+    }
 }

@@ -30,7 +30,7 @@ public class RandomMergeTests
         using var folder = new TempFolder();
         var file = new SqliteFile(folder.File("world.db"));
         var world = new RandomWorld(seed, size, file);
-        var database = await Open(file, world.Yaml);
+        using var database = await Open(file, world.Yaml);
         var before = file.Dump();
         var everything = file.DumpAll();
         var tables = Tables(world);

@@ -14,11 +14,11 @@ public class FailureTests
         var random = new Random(7);
         var rows = service.Database.Count("SELECT COUNT(*) FROM vendor_bill");
         var merges = 0;
-        for (var round = 0; round < 8; round++)
+        for (var round = 0; round < 12; round++)
         {
             using var stop = new CancellationTokenSource();
             var work = WorkAsync(service.Client, random.Next(), stop.Token);
-            await Task.Delay(random.Next(20, 400));
+            await Task.Delay(random.Next(150, 700));
             await service.KillAsync();
             await stop.CancelAsync();
             merges += await work;
@@ -69,7 +69,7 @@ public class FailureTests
         var ran = await Programs.RunAsync(Programs.Service, ["serve", "--database", service.Database.Path, "--map", service.MapFile, "--port", "0"]);
         ran.ExitCode.ShouldBe(1);
         ran.Output.ShouldBeEmpty();
-        ran.Error.ShouldContain("saltmarrow.map.yaml:26: 'newst' is not a known value");
+        ran.Error.ShouldContain("saltmarrow.map.yaml:25: 'newst' is not a known value");
         ran.Error.ShouldContain("Write 'newest'.");
         await File.WriteAllTextAsync(service.MapFile, map.Replace("columns: subject_id", "columns: subjct_id", StringComparison.Ordinal));
         (await Programs.RunAsync(Programs.Service, ["check-map", "--database", service.Database.Path, "--map", service.MapFile])).Error.ShouldContain("The table 'note' has no column 'subjct_id'. Write 'subject_id'.");

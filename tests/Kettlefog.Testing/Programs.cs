@@ -89,12 +89,14 @@ public sealed class RunningService : IAsyncDisposable
 
     public KettlefogClient Client => ClientFor(OperatorToken);
 
-    public static async Task<RunningService> StartAsync(int vendors = 40)
+    public static async Task<RunningService> StartAsync(int vendors = 40, string? journalMode = null)
     {
         var service = new RunningService();
         (await Programs.RunAsync(Programs.Demo, [service._folder.Path, $"{vendors}"])).ShouldSucceed();
         service.Database = new SqliteFile(service._folder.File("saltmarrow.db"));
         service.MapFile = service._folder.File("saltmarrow.map.yaml");
+        if (journalMode is not null)
+            service.Database.Query($"PRAGMA journal_mode = {journalMode}");
         await service.OnMachineAsync("init");
         service.OperatorToken = await service.AddUserAsync("c.weeks", "operator");
         service.ViewerToken = await service.AddUserAsync("h.trewin", "viewer");

@@ -76,6 +76,9 @@ internal static class HistoryCommands
             var printer = Common.PrinterOf(result);
             var number = result.GetRequiredValue(Number);
             var agreed = result.GetValue(fingerprint);
+            var ask = agreed is null && !result.GetValue(dryRun) && !result.GetValue(yes);
+            if (ask)
+                Confirmation.DemandSomebody(printer, "Look at the reversal with --dry-run, then give its --fingerprint; or give --yes to take it back at once.");
             if (agreed is null || result.GetValue(dryRun))
             {
                 var plan = await client.PlanReversalAsync(number, result.GetValue(withLater), cancel);
@@ -91,10 +94,11 @@ internal static class HistoryCommands
                     return 0;
                 }
 
-                if (!result.GetValue(yes) && !Confirmed(printer, plan))
+                if (ask)
                 {
-                    Console.Error.WriteLine("Nothing was changed.");
-                    return Complaint.Failed;
+                    PrintPlan(printer, plan);
+                    if (!Confirmation.Ask("Take it back now?"))
+                        return Complaint.Failed;
                 }
             }
 
@@ -157,15 +161,6 @@ internal static class HistoryCommands
             PlanPage.Print(output, merge);
         if (entry.Reversal is { } back)
             PrintReversal(output, back);
-    }
-
-    private static bool Confirmed(Printer printer, ReversalPlanView plan)
-    {
-        if (Console.IsInputRedirected || !printer.ForPeople)
-            throw new UsageException("Nobody is there to agree to the reversal.", "Look at it with --dry-run, then give its --fingerprint; or give --yes to take it back at once.");
-        PrintPlan(printer, plan);
-        Console.Error.Write("\nTake it back now? [y/N] ");
-        return Console.ReadLine()?.Trim() is "y" or "Y" or "yes";
     }
 
     private static void PrintPlan(Printer output, ReversalPlanView plan)

@@ -55,14 +55,18 @@ internal static class MergeCommands
             var request = RequestOf(result);
             var rehearse = result.GetValue(dryRun);
             var agreed = result.GetValue(fingerprint);
+            var ask = agreed is null && !rehearse && !result.GetValue(yes);
+            if (ask)
+                Confirmation.DemandSomebody(printer, "Look at the plan with 'kettlefog plan', then give its --fingerprint; or give --yes to merge at once.");
             if (agreed is null)
             {
                 var plan = await client.PlanAsync(request, cancel);
                 agreed = plan.Fingerprint;
-                if (!rehearse && !result.GetValue(yes) && plan.Blockers.Count == 0 && !Confirmed(printer, plan))
+                if (ask && plan.Blockers.Count == 0)
                 {
-                    Console.Error.WriteLine("Nothing was changed.");
-                    return Complaint.Failed;
+                    PlanPage.Print(printer, plan);
+                    if (!Confirmation.Ask("Merge now?"))
+                        return Complaint.Failed;
                 }
             }
 
@@ -83,15 +87,6 @@ internal static class MergeCommands
             });
             return 0;
         });
-    }
-
-    private static bool Confirmed(Printer printer, PlanView plan)
-    {
-        if (Console.IsInputRedirected || !printer.ForPeople)
-            throw new UsageException("Nobody is there to agree to the plan.", "Look at it with 'kettlefog plan', then give its --fingerprint; or give --yes to merge at once.");
-        PlanPage.Print(printer, plan);
-        Console.Error.Write("\nMerge now? [y/N] ");
-        return Console.ReadLine()?.Trim() is "y" or "Y" or "yes";
     }
 
     private static PlanRequest RequestOf(ParseResult result)

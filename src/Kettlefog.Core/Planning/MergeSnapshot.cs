@@ -13,19 +13,9 @@ public sealed record RecordSnapshot(TableSchema Table, RecordKey Key, IReadOnlyL
     /// <summary>The value of a column.</summary>
     /// <param name="column">The column's name.</param>
     /// <exception cref="InvalidOperationException">There is no such column.</exception>
-    public ColumnValue this[string column]
-    {
-        get
-        {
-            for (var index = 0; index < Table.Columns.Count; index++)
-            {
-                if (string.Equals(Table.Columns[index].Name, column, StringComparison.OrdinalIgnoreCase))
-                    return Row[index];
-            }
-
-            throw new InvalidOperationException($"The table {Table.Name} has no column {column}.");
-        }
-    }
+    public ColumnValue this[string column] => Table.PlaceOf(column) is >= 0 and var place
+        ? Row[place]
+        : throw new InvalidOperationException($"The table {Table.Name} has no column {column}.");
 }
 
 /// <summary>What was read about the related rows that one record has by one reference.</summary>

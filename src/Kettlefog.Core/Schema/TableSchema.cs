@@ -79,11 +79,19 @@ public sealed record TableSchema(
     IReadOnlyList<ForeignKey> ForeignKeys,
     bool IsView)
 {
+    private readonly Dictionary<string, int> _places = Columns
+        .Select((column, place) => (column.Name, place))
+        .ToDictionary(pair => pair.Name, pair => pair.place, StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>The place of a column among <see cref="Columns"/>, by its name without regard to case as in SQL.</summary>
+    /// <param name="name">The name.</param>
+    /// <returns>The place, counted from 0, or -1 if there is no such column.</returns>
+    public int PlaceOf(string name) => _places.TryGetValue(name, out var place) ? place : -1;
+
     /// <summary>Finds a column by name, ignoring case as SQL does.</summary>
     /// <param name="name">The name.</param>
     /// <returns>The column, or null.</returns>
-    public ColumnSchema? Find(string name) =>
-        Columns.FirstOrDefault(column => string.Equals(column.Name, name, StringComparison.OrdinalIgnoreCase));
+    public ColumnSchema? Find(string name) => PlaceOf(name) is >= 0 and var place ? Columns[place] : null;
 
     /// <summary>The columns of that name, which a checked map guarantees to be there.</summary>
     /// <param name="names">The names.</param>

@@ -1,3 +1,4 @@
+using System.Buffers;
 using System.Buffers.Binary;
 using System.Security.Cryptography;
 using System.Text;
@@ -7,7 +8,11 @@ namespace Kettlefog.Core.Values;
 /// <summary>An incremental SHA-256 (FIPS 180-4) whose parts are length-prefixed, so that no two part lists collide.</summary>
 public sealed class Sha256Digest : IDigestSink, IDisposable
 {
-    private readonly IncrementalHash _hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+    private const int BufferLength = 16 * 1024;
+
+    private readonly byte[] _buffer = ArrayPool<byte>.Shared.Rent(BufferLength);
+    private int _filled;
+    private IncrementalHash? _hash;
 
     /// <summary>The SHA-256 of a text's UTF-8 bytes, in lower-case hexadecimal digits.</summary>
     /// <param name="text">The text.</param>
@@ -15,7 +20,20 @@ public sealed class Sha256Digest : IDigestSink, IDisposable
         Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text)));
 
     /// <inheritdoc/>
-    public void Append(ReadOnlySpan<byte> bytes) => _hash.AppendData(bytes);
+    public void Append(ReadOnlySpan<byte> bytes)
+    {
+        // A digest is made of many small parts, and each call of the system's SHA-256 has its price.
+        if (bytes.Length > _buffer.Length - _filled)
+            Flush();
+        if (bytes.Length > _buffer.Length)
+        {
+            _hash!.AppendData(bytes);
+            return;
+        }
+
+        bytes.CopyTo(_buffer.AsSpan(_filled));
+        _filled += bytes.Length;
+    }
 
     /// <summary>Adds a text part.</summary>
     /// <param name="text">The text; null differs from empty.</param>
@@ -31,7 +49,7 @@ public sealed class Sha256Digest : IDigestSink, IDisposable
     {
         Span<byte> bytes = stackalloc byte[8];
         BinaryPrimitives.WriteInt64LittleEndian(bytes, number);
-        _hash.AppendData(bytes);
+        Append(bytes);
         return this;
     }
 
@@ -55,8 +73,34 @@ public sealed class Sha256Digest : IDigestSink, IDisposable
     }
 
     /// <summary>The 32 bytes of the digest; the instance starts anew.</summary>
-    public byte[] Finish() => _hash.GetHashAndReset();
+    public byte[] Finish()
+    {
+        byte[] digest;
+        if (_hash is null)
+        {
+            digest = SHA256.HashData(_buffer.AsSpan(0, _filled));
+        }
+        else
+        {
+            Flush();
+            digest = _hash.GetHashAndReset();
+        }
+
+        _filled = 0;
+        return digest;
+    }
 
     /// <inheritdoc/>
-    public void Dispose() => _hash.Dispose();
+    public void Dispose()
+    {
+        ArrayPool<byte>.Shared.Return(_buffer);
+        _hash?.Dispose();
+    }
+
+    private void Flush()
+    {
+        _hash ??= IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+        _hash.AppendData(_buffer.AsSpan(0, _filled));
+        _filled = 0;
+    }
 }

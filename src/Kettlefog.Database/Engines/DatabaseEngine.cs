@@ -5,7 +5,7 @@ using Kettlefog.Core.Schema;
 namespace Kettlefog.Database.Engines;
 
 /// <summary>What differs from one database engine to the next.</summary>
-internal abstract class DatabaseEngine
+internal abstract class DatabaseEngine : IDisposable
 {
     /// <summary>The database's name for messages; holds no secret.</summary>
     public abstract string DisplayName { get; }
@@ -33,6 +33,9 @@ internal abstract class DatabaseEngine
     /// <summary>A text without case and accents.</summary>
     public abstract Sql Folded(Sql text);
 
+    /// <summary>True if a text, without case and accents, is LIKE a pattern that is folded already.</summary>
+    public abstract Sql Matches(Sql text, string foldedPattern);
+
     /// <summary>An exact decimal sum, as text; null over no rows.</summary>
     public abstract Sql DecimalSum(Sql expression);
 
@@ -41,4 +44,7 @@ internal abstract class DatabaseEngine
 
     /// <summary>Says what a database error means to the caller.</summary>
     public abstract Refusal Translate(DbException error);
+
+    /// <summary>Closes the connections that are kept open.</summary>
+    public abstract void Dispose();
 }

@@ -4,7 +4,7 @@ using Kettlefog.Core.Values;
 namespace Kettlefog.Database.Engines;
 
 /// <summary>A connection with its transaction. Disposing it without a commit leaves nothing done.</summary>
-internal sealed class Session(DatabaseEngine engine, DbConnection connection, DbTransaction transaction) : IAsyncDisposable
+internal sealed class Session(DatabaseEngine engine, PooledConnection connection, DbTransaction transaction, ConnectionPool pool) : IAsyncDisposable
 {
     public DatabaseEngine Engine => engine;
 
@@ -12,7 +12,7 @@ internal sealed class Session(DatabaseEngine engine, DbConnection connection, Db
     /// <returns>The number of rows changed.</returns>
     public async Task<int> ExecuteAsync(Sql sql, CancellationToken cancel)
     {
-        await using var command = Command(sql);
+        var command = Take(sql);
         try
         {
             return await command.ExecuteNonQueryAsync(cancel);
@@ -20,6 +20,10 @@ internal sealed class Session(DatabaseEngine engine, DbConnection connection, Db
         catch (DbException error)
         {
             throw engine.Translate(error);
+        }
+        finally
+        {
+            connection.Return(command);
         }
     }
 
@@ -29,13 +33,20 @@ internal sealed class Session(DatabaseEngine engine, DbConnection connection, Db
         Func<RowReader, T> read,
         [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)
     {
-        await using var command = Command(sql);
-        await using var reader = await Translated(() => command.ExecuteReaderAsync(cancel));
-        var row = new RowReader(reader);
-        while (await Translated(() => reader.ReadAsync(cancel)))
+        var command = Take(sql);
+        try
         {
-            row.Begin();
-            yield return read(row);
+            await using var reader = await Translated(() => command.ExecuteReaderAsync(cancel));
+            var row = new RowReader(reader);
+            while (await Translated(() => reader.ReadAsync(cancel)))
+            {
+                row.Begin();
+                yield return read(row);
+            }
+        }
+        finally
+        {
+            connection.Return(command);
         }
     }
 
@@ -67,16 +78,28 @@ internal sealed class Session(DatabaseEngine engine, DbConnection connection, Db
 
     public async ValueTask DisposeAsync()
     {
-        await transaction.DisposeAsync();
-        await connection.DisposeAsync();
+        try
+        {
+            await transaction.DisposeAsync();
+            pool.Return(connection);
+        }
+        catch (DbException)
+        {
+            // The transaction could not even be rolled back by name; closing the connection does it.
+            connection.Dispose();
+        }
     }
 
-    private DbCommand Command(Sql sql)
+    private DbCommand Take(Sql sql)
     {
-        var command = connection.CreateCommand();
-        command.Transaction = transaction;
-        sql.Fill(command);
-        return command;
+        try
+        {
+            return connection.Take(sql, transaction);
+        }
+        catch (DbException error)
+        {
+            throw engine.Translate(error);
+        }
     }
 
     private async Task<T> Translated<T>(Func<Task<T>> action)

@@ -19,6 +19,9 @@ internal sealed partial class SqliteEngine : DatabaseEngine
     private readonly string _path;
     private readonly string _readConnection;
     private readonly string _writeConnection;
+    private readonly ConnectionPool _readers = new(mostIdle: 8);
+    private readonly ConnectionPool _writers = new(mostIdle: 2);
+    private DateTime _fileMade;
 
     /// <param name="path">The database file.</param>
     /// <param name="busyTimeout">How long to wait for other programs to let go of the file.</param>
@@ -30,6 +33,7 @@ internal sealed partial class SqliteEngine : DatabaseEngine
             DataSource = path,
             Mode = SqliteOpenMode.ReadOnly,
             ForeignKeys = true,
+            Pooling = false,
             DefaultTimeout = Math.Max(1, (int)busyTimeout.TotalSeconds),
         };
         _readConnection = builder.ConnectionString;
@@ -39,13 +43,24 @@ internal sealed partial class SqliteEngine : DatabaseEngine
 
     public override string DisplayName => Path.GetFileName(_path);
 
-    public override Task<Session> OpenReadAsync(CancellationToken cancel) => OpenAsync(_readConnection, deferred: true, cancel);
+    public override Task<Session> OpenReadAsync(CancellationToken cancel) => OpenAsync(_readers, _readConnection, deferred: true, cancel);
 
-    public override Task<Session> OpenWriteAsync(CancellationToken cancel) => OpenAsync(_writeConnection, deferred: false, cancel);
+    public override Task<Session> OpenWriteAsync(CancellationToken cancel) => OpenAsync(_writers, _writeConnection, deferred: false, cancel);
 
     public override Sql Own(string table) => Sql.Of($"{new SqlName(OwnPrefix + table)}");
 
     public override Sql Folded(Sql text) => Function(SqliteFunctions.Fold, text);
+
+    public override Sql Matches(Sql text, string foldedPattern) =>
+        // LIKE ignores case in ASCII by itself and is many times faster than a call out of the database; only a text
+        // that has anything else in it, and so more bytes than characters, needs to be folded.
+        Sql.Of($"({text} LIKE {foldedPattern} ESCAPE '\\' OR (octet_length({text}) <> length({text}) AND {Folded(text)} LIKE {foldedPattern} ESCAPE '\\'))");
+
+    public override void Dispose()
+    {
+        _readers.Dispose();
+        _writers.Dispose();
+    }
 
     public override Sql DecimalSum(Sql expression) => Function(SqliteFunctions.Sum, expression);
 
@@ -164,20 +179,50 @@ internal sealed partial class SqliteEngine : DatabaseEngine
 
     private static Sql Function(string name, Sql arguments) => Sql.Of($"{new SqlName(name)}({arguments})");
 
-    private async Task<Session> OpenAsync(string connectionString, bool deferred, CancellationToken cancel)
+    private async Task<Session> OpenAsync(ConnectionPool pool, string connectionString, bool deferred, CancellationToken cancel)
+    {
+        ForgetAnotherFile();
+        var pooled = pool.Take();
+        try
+        {
+            pooled ??= await ConnectAsync(connectionString, cancel);
+            return new Session(this, pooled, ((SqliteConnection)pooled.Connection).BeginTransaction(deferred), pool);
+        }
+        catch (DbException error)
+        {
+            pooled?.Dispose();
+            throw Translate(error);
+        }
+    }
+
+    private static async Task<PooledConnection> ConnectAsync(string connectionString, CancellationToken cancel)
     {
         var connection = new SqliteConnection(connectionString);
         try
         {
             await connection.OpenAsync(cancel);
             SqliteFunctions.Register(connection);
-            return new Session(this, connection, connection.BeginTransaction(deferred));
+            return new PooledConnection(connection);
         }
-        catch (DbException error)
+        catch (DbException)
         {
             await connection.DisposeAsync();
-            throw Translate(error);
+            throw;
         }
+    }
+
+    /// <summary>
+    /// A file that was moved away or replaced stays readable and writable through open connections, unseen by
+    /// everybody else: they are closed, so that the next one meets the file that is there now.
+    /// </summary>
+    private void ForgetAnotherFile()
+    {
+        var made = File.GetCreationTimeUtc(_path);
+        if (made == _fileMade)
+            return;
+        _readers.Clear();
+        _writers.Clear();
+        _fileMade = made;
     }
 
     private static async Task<TableSchema> ReadTableAsync(Session session, string name, bool isView, CancellationToken cancel)

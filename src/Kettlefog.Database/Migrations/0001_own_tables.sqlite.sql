@@ -1,3 +1,6 @@
+-- Entries are never removed, so that a foreign key to them would guard against nothing; and as the entry is written
+-- last, SQLite would look through each of these tables for rows that wait for it.
+
 CREATE TABLE kettlefog_history (
   number         INTEGER PRIMARY KEY,
   kind           TEXT NOT NULL,
@@ -8,12 +11,15 @@ CREATE TABLE kettlefog_history (
   reason         TEXT NOT NULL,
   rule           TEXT NOT NULL,
   approved_by    TEXT,
-  reverses       INTEGER UNIQUE REFERENCES kettlefog_history (number),
+  reverses       INTEGER,
   details        TEXT NOT NULL,
   journal_digest TEXT NOT NULL,
   previous_hash  TEXT NOT NULL,
   hash           TEXT NOT NULL
 );
+
+-- A merge is taken back once.
+CREATE UNIQUE INDEX kettlefog_history_reverses ON kettlefog_history (reverses) WHERE reverses IS NOT NULL;
 
 CREATE TRIGGER kettlefog_history_is_not_changed BEFORE UPDATE ON kettlefog_history
 BEGIN SELECT RAISE (ABORT, 'the history of Kettlefog is append-only'); END;
@@ -24,15 +30,13 @@ BEGIN SELECT RAISE (ABORT, 'the history of Kettlefog is append-only'); END;
 CREATE TABLE kettlefog_history_record (
   record_type TEXT NOT NULL,
   record_key  TEXT NOT NULL,
-  number      INTEGER NOT NULL REFERENCES kettlefog_history (number),
+  number      INTEGER NOT NULL,
   is_master   INTEGER NOT NULL,
   PRIMARY KEY (record_type, record_key, number)
 ) WITHOUT ROWID;
 
-CREATE INDEX kettlefog_history_record_number ON kettlefog_history_record (number);
-
 CREATE TABLE kettlefog_journal_step (
-  number      INTEGER NOT NULL REFERENCES kettlefog_history (number) DEFERRABLE INITIALLY DEFERRED,
+  number      INTEGER NOT NULL,
   step        INTEGER NOT NULL,
   operation   TEXT NOT NULL,
   table_name  TEXT NOT NULL,
@@ -65,7 +69,7 @@ CREATE TABLE kettlefog_forward (
   old_key     TEXT NOT NULL,
   into_key    TEXT NOT NULL,
   master_key  TEXT NOT NULL,
-  number      INTEGER NOT NULL REFERENCES kettlefog_history (number) DEFERRABLE INITIALLY DEFERRED,
+  number      INTEGER NOT NULL,
   PRIMARY KEY (record_type, old_key)
 ) WITHOUT ROWID;
 
@@ -75,7 +79,7 @@ CREATE TABLE kettlefog_idempotency (
   actor   TEXT NOT NULL,
   key     TEXT NOT NULL,
   request TEXT NOT NULL,
-  number  INTEGER NOT NULL REFERENCES kettlefog_history (number) DEFERRABLE INITIALLY DEFERRED,
+  number  INTEGER NOT NULL,
   PRIMARY KEY (actor, key)
 ) WITHOUT ROWID;
 

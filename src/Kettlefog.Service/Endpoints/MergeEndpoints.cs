@@ -51,7 +51,8 @@ internal static class MergeEndpoints
         }
 
         var entry = outcome.Entry;
-        var view = Views.Full(new RecordedEntry(entry, entry.ComputeHash(), null));
+        var recorded = new RecordedEntry(entry, entry.ComputeHash(), null);
+        var view = outcome.Details is { } details ? Views.Full(recorded, details) : Views.Full(recorded);
         if (body.Rehearse || outcome.Repeated)
             return Results.Ok(view);
         log.LogInformation(

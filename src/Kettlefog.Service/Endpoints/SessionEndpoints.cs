@@ -12,10 +12,14 @@ namespace Kettlefog.Service.Endpoints;
 /// <summary>Signing in and out.</summary>
 internal static class SessionEndpoints
 {
+    /// <summary>Signing in changes whose session it is, so that the token of an old session has no say in it.</summary>
+    public static void MapSignIn(IEndpointRouteBuilder app) =>
+        app.MapPost("/api/session", SignInAsync).AllowAnonymous().WithTags("session").WithName("signIn")
+            .WithSummary("Signs in to the console by password or one-time link.");
+
     public static void Map(RouteGroupBuilder api)
     {
         var group = api.MapGroup("/session").WithTags("session");
-        group.MapPost("", SignInAsync).AllowAnonymous().WithName("signIn").WithSummary("Signs in to the console by password or one-time link.");
         group.MapGet("", Read).WithName("readSession").WithSummary("Says who is signed in.");
         group.MapDelete("", (Delegate)SignOutAsync).WithName("signOut").WithSummary("Signs out of the console.");
     }

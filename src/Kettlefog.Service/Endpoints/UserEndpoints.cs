@@ -44,10 +44,14 @@ internal static class UserEndpoints
     private static async Task<IReadOnlyList<TokenView>> ListTokensAsync(ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancel) =>
         [.. (await database.Users.ListTokensAsync(OwnOnly(caller), cancel)).Select(token => new TokenView(token.Id, token.User, token.Label, token.CreatedAt))];
 
-    private static async Task<IResult> RevokeAsync(long id, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancel) =>
-        await database.Users.RevokeAsync(id, OwnOnly(caller), cancel)
+    private static async Task<IResult> RevokeAsync(long id, ClaimsPrincipal caller, OperationalDatabase database, CallerCache callers, CancellationToken cancel)
+    {
+        var revoked = await database.Users.RevokeAsync(id, OwnOnly(caller), cancel);
+        callers.Forget();
+        return revoked
             ? Results.NoContent()
             : throw new Refusal(RefusalCode.UnknownEntry, $"You have no token {id}.", "List the tokens to see their numbers.");
+    }
 
     private static string? OwnOnly(ClaimsPrincipal caller) => caller.IsInRole(Role.Administrator.ToString()) ? null : caller.Identity!.Name;
 

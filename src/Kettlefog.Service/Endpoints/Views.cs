@@ -66,24 +66,32 @@ internal static class Views
             [.. plan.Blockers.Select(blocker => new PlanBlocker(blocker.Message, blocker.Clear))],
             plan.Warnings);
 
-    public static EntrySummary Summary(RecordedEntry recorded)
+    public static EntrySummary Summary(RecordedEntry recorded) => recorded.Entry.Kind == EntryKind.Merge
+        ? Summary(recorded, DetailsJson.Read<MergeDetails>(recorded.Entry.Details))
+        : Summary(recorded, DetailsJson.Read<ReversalDetails>(recorded.Entry.Details));
+
+    public static EntryView Full(RecordedEntry recorded)
+    {
+        if (recorded.Entry.Kind == EntryKind.Merge)
+            return Full(recorded, DetailsJson.Read<MergeDetails>(recorded.Entry.Details));
+        var details = DetailsJson.Read<ReversalDetails>(recorded.Entry.Details);
+        return new EntryView(Summary(recorded, details), null, Of(recorded.Entry.Reverses!.Value, details));
+    }
+
+    public static EntryView Full(RecordedEntry recorded, MergeDetails details) =>
+        new(Summary(recorded, details), Of(recorded.Entry.RecordType, details, [], []), null);
+
+    private static EntrySummary Summary(RecordedEntry recorded, MergeDetails details) => Summary(
+        recorded,
+        details.Records,
+        details.Moves.Where(move => move.Policy == WrittenName.Of(ReferencePolicy.Reassign)).Sum(move => move.Count));
+
+    private static EntrySummary Summary(RecordedEntry recorded, ReversalDetails details) =>
+        Summary(recorded, details.Records, details.Rows.Sum(row => row.Count));
+
+    private static EntrySummary Summary(RecordedEntry recorded, IReadOnlyList<RecordDetail> records, long rows)
     {
         var entry = recorded.Entry;
-        IReadOnlyList<RecordDetail> records;
-        long rows;
-        if (entry.Kind == EntryKind.Merge)
-        {
-            var details = DetailsJson.Read<MergeDetails>(entry.Details);
-            records = details.Records;
-            rows = details.Moves.Where(move => move.Policy == WrittenName.Of(ReferencePolicy.Reassign)).Sum(move => move.Count);
-        }
-        else
-        {
-            var details = DetailsJson.Read<ReversalDetails>(entry.Details);
-            records = details.Records;
-            rows = details.Rows.Sum(row => row.Count);
-        }
-
         return new EntrySummary(
             entry.Number,
             WrittenName.Of(entry.Kind),
@@ -98,14 +106,6 @@ internal static class Views
             entry.Reverses,
             recorded.ReversedBy,
             recorded.Hash);
-    }
-
-    public static EntryView Full(RecordedEntry recorded)
-    {
-        var entry = recorded.Entry;
-        return entry.Kind == EntryKind.Merge
-            ? new EntryView(Summary(recorded), Of(entry.RecordType, DetailsJson.Read<MergeDetails>(entry.Details), [], []), null)
-            : new EntryView(Summary(recorded), null, Of(entry.Reverses!.Value, DetailsJson.Read<ReversalDetails>(entry.Details)));
     }
 
     public static ReversalPlanView Of(ReversalPlan plan) => new(

@@ -1,5 +1,4 @@
 using System.Text.Encodings.Web;
-using Kettlefog.Database;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.Extensions.Options;
 
@@ -10,7 +9,7 @@ internal sealed class BearerTokenHandler(
     IOptionsMonitor<AuthenticationSchemeOptions> options,
     ILoggerFactory logger,
     UrlEncoder encoder,
-    OperationalDatabase database)
+    CallerCache callers)
     : AuthenticationHandler<AuthenticationSchemeOptions>(options, logger, encoder)
 {
     public new const string Scheme = "token";
@@ -22,7 +21,7 @@ internal sealed class BearerTokenHandler(
         var header = Request.Headers.Authorization.ToString();
         if (!header.StartsWith(Prefix, StringComparison.OrdinalIgnoreCase))
             return AuthenticateResult.Fail("not a bearer token");
-        var user = await database.Users.CheckTokenAsync(header[Prefix.Length..].Trim(), Context.RequestAborted);
+        var user = await callers.OfTokenAsync(header[Prefix.Length..].Trim(), Context.RequestAborted);
         return user is null
             ? AuthenticateResult.Fail("unknown token")
             : AuthenticateResult.Success(new AuthenticationTicket(SignInSetup.PrincipalOf(user, Scheme), Scheme));

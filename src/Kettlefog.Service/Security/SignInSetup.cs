@@ -25,6 +25,7 @@ internal static class SignInSetup
 
     public static void Add(IServiceCollection services)
     {
+        services.AddSingleton<CallerCache>();
         services.AddDataProtection().SetApplicationName("kettlefog");
         services.AddOptions<KeyManagementOptions>().Configure<OperationalDatabase>((options, database) =>
             options.XmlRepository = new DatabaseKeyRing(database.Users));
@@ -69,8 +70,8 @@ internal static class SignInSetup
         options.Events.OnValidatePrincipal = async context =>
         {
             // A user whose role changed since, or who is gone, is not served on an old cookie's word.
-            var database = context.HttpContext.RequestServices.GetRequiredService<OperationalDatabase>();
-            var user = await database.Users.FindAsync(context.Principal!.Identity!.Name!, context.HttpContext.RequestAborted);
+            var callers = context.HttpContext.RequestServices.GetRequiredService<CallerCache>();
+            var user = await callers.OfNameAsync(context.Principal!.Identity!.Name!, context.HttpContext.RequestAborted);
             if (user is null)
                 context.RejectPrincipal();
             else

@@ -1,0 +1,8 @@
+#!/usr/bin/env bash
+# Runs the benchmarks, all or those named: './kettlefog bench [merge] [pages]'. Ends with 1 if a figure is not met.
+set -euo pipefail
+source "$(dirname "${BASH_SOURCE[0]}")/common.sh"
+need_tools
+build_console
+build_dotnet "$root/bench/Kettlefog.Bench"
+exec dotnet "$root/artifacts/bin/Kettlefog.Bench/release/Kettlefog.Bench.dll" "$@"

@@ -1,0 +1,23 @@
+namespace Kettlefog.Cli;
+
+/// <summary>Asks a person before something is changed.</summary>
+internal static class Confirmation
+{
+    /// <summary>Makes sure, before anything else is done, that a person reads and can answer.</summary>
+    /// <exception cref="UsageException">Input or output is not a person's.</exception>
+    public static void DemandSomebody(Printer printer, string hint)
+    {
+        if (Console.IsInputRedirected || !printer.ForPeople)
+            throw new UsageException("Nobody is there to agree.", hint);
+    }
+
+    /// <summary>Asks, and says so if the answer is no.</summary>
+    public static bool Ask(string question)
+    {
+        Console.Error.Write($"\n{question} [y/N] ");
+        if (Console.ReadLine()?.Trim() is "y" or "Y" or "yes")
+            return true;
+        Console.Error.WriteLine("Nothing was changed.");
+        return false;
+    }
+}

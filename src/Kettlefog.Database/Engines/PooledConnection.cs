@@ -1,0 +1,88 @@
+using System.Collections.Concurrent;
+using System.Data.Common;
+
+namespace Kettlefog.Database.Engines;
+
+/// <summary>A connection that keeps its prepared statements: a merge is some seventy of them, always the same.</summary>
+internal sealed class PooledConnection(DbConnection connection) : IDisposable
+{
+    private const int MostStatements = 256;
+
+    private readonly Dictionary<string, DbCommand> _idle = [];
+
+    public DbConnection Connection => connection;
+
+    /// <summary>Takes a prepared statement with its parameters set; give it back with <see cref="Return"/>.</summary>
+    public DbCommand Take(Sql sql, DbTransaction transaction)
+    {
+        var (text, values) = sql.Render();
+        var fresh = !_idle.Remove(text, out var command);
+        if (command is not null)
+        {
+            for (var place = 0; place < values.Count; place++)
+                command.Parameters[place].Value = values[place] ?? DBNull.Value;
+        }
+        else
+        {
+            command = connection.CreateCommand();
+            command.CommandText = text;
+            for (var place = 0; place < values.Count; place++)
+            {
+                var parameter = command.CreateParameter();
+                parameter.ParameterName = Sql.ParameterName(place);
+                parameter.Value = values[place] ?? DBNull.Value;
+                command.Parameters.Add(parameter);
+            }
+        }
+
+        command.Transaction = transaction;
+        if (fresh)
+            command.Prepare();
+        return command;
+    }
+
+    public void Return(DbCommand command)
+    {
+        command.Transaction = null;
+        if (_idle.Count >= MostStatements || !_idle.TryAdd(command.CommandText, command))
+            command.Dispose();
+    }
+
+    public void Dispose()
+    {
+        foreach (var command in _idle.Values)
+            command.Dispose();
+        connection.Dispose();
+    }
+}
+
+/// <summary>Keeps connections open between sessions.</summary>
+internal sealed class ConnectionPool(int mostIdle) : IDisposable
+{
+    private readonly ConcurrentBag<PooledConnection> _idle = [];
+    private volatile bool _closed;
+
+    /// <summary>An idle connection, or null if there is none.</summary>
+    public PooledConnection? Take() => _idle.TryTake(out var connection) ? connection : null;
+
+    public void Return(PooledConnection connection)
+    {
+        if (_closed || _idle.Count >= mostIdle)
+            connection.Dispose();
+        else
+            _idle.Add(connection);
+    }
+
+    /// <summary>Closes the idle connections; later ones are opened anew.</summary>
+    public void Clear()
+    {
+        while (_idle.TryTake(out var connection))
+            connection.Dispose();
+    }
+
+    public void Dispose()
+    {
+        _closed = true;
+        Clear();
+    }
+}

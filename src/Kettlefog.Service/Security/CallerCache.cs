@@ -1,0 +1,43 @@
+using System.Collections.Concurrent;
+using Kettlefog.Core.Values;
+using Kettlefog.Database;
+using Kettlefog.Database.Users;
+
+namespace Kettlefog.Service.Security;
+
+/// <summary>
+/// Remembers for a few seconds who a caller is, so that not every request of a page asks the database. A token that
+/// is revoked, or a role that is changed, counts at once in this process and after <see cref="Lifetime"/> in others.
+/// </summary>
+internal sealed class CallerCache(OperationalDatabase database, TimeProvider clock)
+{
+    /// <summary>How long an answer is remembered.</summary>
+    public static readonly TimeSpan Lifetime = TimeSpan.FromSeconds(5);
+
+    private const int MostCallers = 1000;
+
+    private readonly ConcurrentDictionary<string, (User User, DateTimeOffset Until)> _known = new();
+
+    /// <summary>The user whose API token this is, or null.</summary>
+    public ValueTask<User?> OfTokenAsync(string token, CancellationToken cancel) =>
+        FindAsync("token " + Sha256Digest.OfText(token), () => database.Users.CheckTokenAsync(token, cancel));
+
+    /// <summary>The user of that name, or null.</summary>
+    public ValueTask<User?> OfNameAsync(string name, CancellationToken cancel) =>
+        FindAsync("name " + name, () => database.Users.FindAsync(name, cancel));
+
+    /// <summary>Forgets everybody, after something about users or tokens was changed.</summary>
+    public void Forget() => _known.Clear();
+
+    private async ValueTask<User?> FindAsync(string key, Func<Task<User?>> ask)
+    {
+        if (_known.TryGetValue(key, out var known) && known.Until > clock.GetUtcNow())
+            return known.User;
+        if (await ask() is not { } user)
+            return null;
+        if (_known.Count >= MostCallers)
+            _known.Clear();
+        _known[key] = (user, clock.GetUtcNow() + Lifetime);
+        return user;
+    }
+}

@@ -1,0 +1,209 @@
+using System.Text.Json;
+using Kettlefog.Contracts;
+using Kettlefog.Testing;
+
+[assembly: AssemblyFixture(typeof(Kettlefog.Cli.Tests.CliFixture))]
+
+namespace Kettlefog.Cli.Tests;
+
+/// <summary>A running service, and a home of its own for the CLI.</summary>
+public sealed class CliFixture : IAsyncLifetime
+{
+    private readonly TempFolder _home = new();
+
+    public RunningService Service { get; private set; } = null!;
+
+    public string SignInFile => Path.Combine(_home.Path, "kettlefog", "sign-in.json");
+
+    public async ValueTask InitializeAsync() => Service = await RunningService.StartAsync();
+
+    public async ValueTask DisposeAsync()
+    {
+        await Service.DisposeAsync();
+        _home.Dispose();
+    }
+
+    /// <summary>The number of a standing merge that no other test takes back.</summary>
+    public async Task<string> MergedAsync()
+    {
+        var entries = (await Service.Client.HistoryAsync(record: "1004", kind: "merge")).Items;
+        if (entries.Count == 0)
+            await RunAsync("merge", "vendor", "1003", "1004", "--yes");
+        return $"{(await Service.Client.HistoryAsync(record: "1004", kind: "merge")).Items[0].Number}";
+    }
+
+    /// <summary>Runs the CLI with address and token in its environment.</summary>
+    public Task<Ran> RunAsync(params string[] arguments) => RunAsync(arguments, Service.OperatorToken);
+
+    public Task<Ran> RunAsync(string[] arguments, string? token, string? url = null, string? input = null) => Programs.RunAsync(
+        Programs.Cli,
+        arguments,
+        new Dictionary<string, string?>
+        {
+            ["XDG_CONFIG_HOME"] = _home.Path,
+            ["KETTLEFOG_URL"] = url ?? Service.Address.ToString(),
+            ["KETTLEFOG_TOKEN"] = token,
+        },
+        input);
+}
+
+public class CliTests(CliFixture fixture)
+{
+    [Fact]
+    public async Task The_job_is_done_from_search_to_reversal()
+    {
+        (await fixture.RunAsync("search", "vendor", "name:gann*")).ShouldSucceed().Output.ShouldContain("Gannet Chandlery Ltd");
+        (await fixture.RunAsync("show", "vendor", "1002")).ShouldSucceed().Output.ShouldContain("Gannett Chandlery Limited");
+        (await fixture.RunAsync("related", "vendor", "1001", "bills")).ShouldSucceed().Output.ShouldContain("bill_number");
+        var plan = Read<PlanView>(await fixture.RunAsync("plan", "vendor", "1001", "1002", "--take", "email=1002", "--set", "payment_terms_days=21", "-o", "json"));
+        plan.Fields.Single(field => field.Name == "email").From.ShouldBe(1);
+        plan.Fields.Single(field => field.Name == "payment_terms_days").Value.ShouldBe("21");
+
+        string[] merge = ["merge", "vendor", "1001", "1002", "--take", "email=1002", "--set", "payment_terms_days=21", "--reason", "same firm"];
+        var rehearsed = (await fixture.RunAsync([.. merge, "--dry-run"])).ShouldSucceed();
+        rehearsed.Output.ShouldContain("Rehearsed and rolled back");
+        (await fixture.RunAsync("show", "vendor", "1002")).Output.ShouldNotContain("Retired");
+
+        var done = Read<EntryView>(await fixture.RunAsync([.. merge, "--fingerprint", plan.Fingerprint, "-o", "json"]));
+        var number = $"{done.Summary.Number}";
+        (await fixture.RunAsync("show", "vendor", "1002")).Output.ShouldContain($"Retired: it became 1001 by merge {number}.");
+        (await fixture.RunAsync("history", "list", "--record", "1002")).Output.ShouldContain("same firm");
+        var shown = (await fixture.RunAsync("history", "show", number)).ShouldSucceed().Output;
+        shown.ShouldContain("office@gannet-chandler.example");
+        shown.ShouldContain("typed in");
+
+        (await fixture.RunAsync("reverse", number, "--dry-run")).ShouldSucceed().Output.ShouldContain("Nothing drifted");
+        (await fixture.RunAsync("reverse", number, "--reason", "two firms", "--yes")).ShouldSucceed().Output.ShouldContain($"Merge {number} taken back");
+        (await fixture.RunAsync("show", "vendor", "1002")).Output.ShouldNotContain("Retired");
+        (await fixture.RunAsync("history", "check")).ShouldSucceed().Output.ShouldContain("The history is whole");
+    }
+
+    [Theory]
+    [InlineData("types")]
+    [InlineData("search vendor gannet")]
+    [InlineData("show vendor 1014")]
+    [InlineData("related vendor 1014 payments")]
+    [InlineData("plan vendor 1014 1015 1016")]
+    [InlineData("history list")]
+    [InlineData("history check")]
+    [InlineData("reverse NUMBER --dry-run")]
+    [InlineData("history show NUMBER")]
+    [InlineData("whoami")]
+    [InlineData("tokens list")]
+    public async Task Everything_read_comes_as_table_JSON_and_CSV(string words)
+    {
+        if (words.Contains("NUMBER", StringComparison.Ordinal))
+            words = words.Replace("NUMBER", await fixture.MergedAsync(), StringComparison.Ordinal);
+        var arguments = words.Split(' ');
+        (await fixture.RunAsync([.. arguments, "-o", "table"])).ShouldSucceed().Output.Trim().ShouldNotBeEmpty();
+        using var json = JsonDocument.Parse((await fixture.RunAsync([.. arguments, "-o", "json"])).ShouldSucceed().Output);
+        var csv = (await fixture.RunAsync([.. arguments, "-o", "csv"])).ShouldSucceed().Output;
+        csv.Split("\r\n")[0].ShouldMatch("^[a-z0-9_]+(,[a-z0-9_]+)*$", "a header line of plain names");
+    }
+
+    [Fact]
+    public async Task CSV_quotes_what_RFC_4180_wants_quoted()
+    {
+        fixture.Service.Database.Execute("UPDATE vendor SET remark = 'first, \"second\"' || char(10) || 'third' WHERE vendor_id = 1010");
+        var csv = (await fixture.RunAsync("search", "vendor", "vendor_id:1010", "-o", "csv")).ShouldSucceed().Output;
+        csv.ShouldContain("\"first, \"\"second\"\"\nthird\"");
+    }
+
+    [Theory]
+    [InlineData(2, "Unrecognized", "fly")]
+    [InlineData(2, "not an output format", "types", "-o", "xml")]
+    [InlineData(2, "not of the form field=value", "plan", "vendor", "1001", "1002", "--take", "email")]
+    [InlineData(2, "chosen twice", "plan", "vendor", "1001", "1002", "--take", "email=1002", "--set", "email=a@b.example")]
+    [InlineData(2, "Nobody is there to agree", "merge", "vendor", "1010", "1011")]
+    [InlineData(2, "Nobody is there to agree", "reverse", "1")]
+    [InlineData(1, "no record type 'vender'", "search", "vender")]
+    [InlineData(1, "no vendor with the key 4711", "show", "vendor", "4711")]
+    [InlineData(1, "also among the duplicates", "merge", "vendor", "1010", "1010", "--yes")]
+    [InlineData(1, "must agree", "merge", "vendor", "1008", "1009", "--yes")]
+    [InlineData(1, "not made for these records", "merge", "vendor", "1010", "1011", "--fingerprint", "kf1.x.y")]
+    [InlineData(1, "not an e-mail address", "plan", "vendor", "1010", "1011", "--set", "email=nobody")]
+    [InlineData(1, "no entry 4711", "history", "show", "4711")]
+    [InlineData(1, "does not allow this", "users", "list")]
+    public async Task What_goes_wrong_is_one_sentence_on_standard_error_and_an_exit_code(int exitCode, string message, params string[] arguments)
+    {
+        var ran = await fixture.RunAsync(arguments);
+        ran.ExitCode.ShouldBe(exitCode, ran.Error);
+        ran.Output.ShouldBeEmpty();
+        ran.Error.ShouldStartWith("error: ");
+        ran.Error.ShouldContain(message);
+        ran.Error.ShouldContain("hint: ");
+    }
+
+    [Fact]
+    public async Task A_stale_fingerprint_is_refused_with_what_changed()
+    {
+        var plan = Read<PlanView>(await fixture.RunAsync("plan", "vendor", "1012", "1013", "-o", "json"));
+        fixture.Service.Database.Execute("UPDATE vendor SET remark = 'meanwhile' WHERE vendor_id = 1013");
+        var ran = await fixture.RunAsync("merge", "vendor", "1012", "1013", "--fingerprint", plan.Fingerprint);
+        ran.ExitCode.ShouldBe(1);
+        ran.Error.ShouldContain("Something changed since the plan was made.");
+        ran.Error.ShouldContain("Vendor 1013 (");
+    }
+
+    [Fact]
+    public async Task A_sign_in_is_kept_for_its_owner_only_and_used_for_its_own_service_only()
+    {
+        (await fixture.RunAsync(["whoami"], null)).Error.ShouldContain("You are not signed in.");
+        var signedIn = await fixture.RunAsync(["sign-in", "--user", "h.trewin"], null, input: "tide over the bar");
+        signedIn.ShouldSucceed().Output.ShouldContain("as h.trewin (viewer)");
+        File.GetUnixFileMode(fixture.SignInFile).ShouldBe(UnixFileMode.UserRead | UnixFileMode.UserWrite);
+        (await fixture.RunAsync(["whoami"], null)).ShouldSucceed().Output.ShouldContain("h.trewin");
+        (await fixture.RunAsync(["whoami"], null, url: "http://127.0.0.1:9")).Error.ShouldContain("You are not signed in.");
+        (await fixture.RunAsync(["sign-out"], null)).ShouldSucceed();
+        File.Exists(fixture.SignInFile).ShouldBeFalse();
+        var wrong = await fixture.RunAsync(["sign-in", "--user", "h.trewin"], null, input: "wrong password");
+        wrong.ExitCode.ShouldBe(1);
+        wrong.Error.ShouldContain("The name or the password is wrong.");
+        File.Exists(fixture.SignInFile).ShouldBeFalse();
+    }
+
+    [Fact]
+    public async Task A_service_that_is_not_there_is_told()
+    {
+        var ran = await fixture.RunAsync(["types"], "token", url: "http://127.0.0.1:9");
+        ran.ExitCode.ShouldBe(1);
+        ran.Error.ShouldContain("cannot be reached");
+        (await fixture.RunAsync(["types"], "token", url: "harbour")).ExitCode.ShouldBe(2);
+        (await fixture.RunAsync(["types"], "kft_wrong")).Error.ShouldContain("your token is not valid");
+    }
+
+    [Theory]
+    [InlineData("search")]
+    [InlineData("show")]
+    [InlineData("related")]
+    [InlineData("plan")]
+    [InlineData("merge")]
+    [InlineData("reverse")]
+    [InlineData("types")]
+    [InlineData("sign-in")]
+    [InlineData("sign-out")]
+    [InlineData("whoami")]
+    [InlineData("history", "list")]
+    [InlineData("history", "show")]
+    [InlineData("history", "check")]
+    [InlineData("users", "add")]
+    [InlineData("users", "list")]
+    [InlineData("tokens", "revoke")]
+    public async Task Help_shows_an_example(params string[] command)
+    {
+        var help = (await fixture.RunAsync([.. command, "--help"], null)).ShouldSucceed().Output;
+        help.ShouldContain("Example");
+        help.ShouldContain($"kettlefog {string.Join(' ', command)}");
+    }
+
+    [Fact]
+    public async Task An_administrator_adds_users_who_can_sign_in()
+    {
+        var added = await fixture.RunAsync(["users", "add", "n.quill", "--role", "viewer", "--password-stdin"], fixture.Service.AdministratorToken, input: "a password of some length");
+        added.ShouldSucceed().Output.ShouldContain("Added n.quill (viewer).");
+        (await fixture.RunAsync(["users", "list"], fixture.Service.AdministratorToken)).ShouldSucceed().Output.ShouldContain("n.quill");
+        (await fixture.Service.ClientFor(null).IssueTokenAsync(new TokenBody("test", "n.quill", "a password of some length"))).User.ShouldBe("n.quill");
+    }
+
+    private static T Read<T>(Ran ran) => JsonSerializer.Deserialize<T>(ran.ShouldSucceed().Output, JsonSerializerOptions.Web)!;
+}
