@@ -29,7 +29,7 @@ const brick: MantineColorsTuple = [
 /** The console's theme; what is particular to comparing records is in styles.css. */
 export const theme = createTheme({
   primaryColor: "water",
-  primaryShade: { light: 7, dark: 3 },
+  primaryShade: { light: 7, dark: 6 },
   autoContrast: true,
   colors: { water, brick },
   fontFamily: '"Source Sans 3 Variable", system-ui, sans-serif',

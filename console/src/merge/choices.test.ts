@@ -1,0 +1,53 @@
+import { describe, expect, it } from "vitest";
+import type { PlanField } from "../api/client";
+import { because, readComparison, requestOf, withoutRecord, writeComparison } from "./choices";
+
+const address = "key=1&key=2&key=3&master=2&from.phone=3&typed.name=A+%26+B&all=true";
+
+describe("a comparison in the address", () => {
+  it("survives being written and read", () => {
+    const comparison = readComparison(new URLSearchParams(address));
+    expect(comparison).toEqual({
+      keys: ["1", "2", "3"],
+      master: "2",
+      choices: { phone: { from: "3" }, name: { typed: "A & B" } },
+      all: true,
+    });
+    expect(readComparison(writeComparison(comparison))).toEqual(comparison);
+  });
+
+  it("names each record once, and takes the first as master unless another of them is named", () => {
+    expect(readComparison(new URLSearchParams("key=1&key=1&key=2")).keys).toEqual(["1", "2"]);
+    expect(readComparison(new URLSearchParams("key=1&key=2&master=9")).master).toBe("1");
+    expect(readComparison(new URLSearchParams("")).keys).toEqual([]);
+  });
+
+  it("becomes a request with the others as duplicates", () => {
+    expect(requestOf("vendor", readComparison(new URLSearchParams(address)))).toEqual({
+      recordType: "vendor",
+      master: "2",
+      duplicates: ["1", "3"],
+      fields: { phone: { from: "3", typed: null }, name: { from: null, typed: "A & B" } },
+    });
+  });
+
+  it("forgets what was taken from a record that is left out", () => {
+    const without = withoutRecord(readComparison(new URLSearchParams(address)), "3");
+    expect(without.keys).toEqual(["1", "2"]);
+    expect(without.choices).toEqual({ name: { typed: "A & B" } });
+    expect(withoutRecord(without, "2").master).toBe("1");
+  });
+});
+
+describe("because", () => {
+  const field = { rule: "newest", from: 1 } as PlanField;
+  const keyOf = (index: number) => `V${index}`;
+
+  it("says in words how a value came to stay", () => {
+    expect(because({ ...field, chosenBy: "rule" }, keyOf)).toBe(
+      "from V1, rule: from the record changed last",
+    );
+    expect(because({ ...field, chosenBy: "operator" }, keyOf)).toBe("from V1, your choice");
+    expect(because({ ...field, chosenBy: "typed", from: null }, keyOf)).toBe("typed in");
+  });
+});

@@ -1,0 +1,71 @@
+#!/usr/bin/env bash
+# Installs what the tests need, and runs every one of them. The last line sums up all runners.
+set -uo pipefail
+source "$(dirname "${BASH_SOURCE[0]}")/common.sh"
+cd "$root" || exit 1
+results="$root/.test"
+rm -rf "$results"
+mkdir -p "$results"
+passed=0 failed=0 skipped=0
+
+# Runs a check that passes or fails as a whole: NAME COMMAND ...
+check() {
+  local name=$1
+  shift
+  echo "== $name"
+  if "$@"; then
+    passed=$((passed + 1))
+  else
+    failed=$((failed + 1))
+    echo "FAILED: $name"
+  fi
+}
+
+# Runs a test runner, and adds the counts that it left in a file: NAME FILE READER COMMAND ...
+run() {
+  local name=$1 file=$2 reader=$3
+  shift 3
+  echo "== $name"
+  "$@"
+  local status=$? counts
+  counts=$(node -e "const r = JSON.parse(require('fs').readFileSync('$file', 'utf8')); console.log(($reader)(r).join(' '))" 2>/dev/null)
+  if [ -z "$counts" ]; then
+    echo "FAILED: $name left no result"
+    failed=$((failed + 1))
+    return
+  fi
+  read -r p f s <<<"$counts"
+  echo "$name: $p passed, $f failed, $s skipped"
+  passed=$((passed + p)) failed=$((failed + f)) skipped=$((skipped + s))
+  if [ "$status" -ne 0 ] && [ "$f" -eq 0 ]; then
+    echo "FAILED: $name ended with $status"
+    failed=$((failed + 1))
+  fi
+}
+
+need_tools
+install_debian chromium=chromium || exit 1
+export KETTLEFOG_CHROMIUM="${KETTLEFOG_CHROMIUM:-$(command -v chromium)}"
+export PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD=1
+install_npm "$root/console" || exit 1
+install_npm "$root/tests/browser" || exit 1
+check "console build" build_console
+check "build without warnings" build_dotnet "$root/Kettlefog.slnx"
+if [ "$failed" -gt 0 ]; then
+  echo "$passed passed, $failed failed, $skipped skipped"
+  exit 1
+fi
+check "C# format" dotnet format "$root/Kettlefog.slnx" --verify-no-changes --no-restore --severity warn
+check "console format, lint and types" npm --prefix "$root/console" run --silent lint
+ctrf='r => [r.results.summary.passed, r.results.summary.failed, r.results.summary.skipped + r.results.summary.pending]'
+for project in Core Database Service Cli; do
+  run "$project" "$results/$project.json" "$ctrf" \
+    dotnet "$root/artifacts/bin/Kettlefog.$project.Tests/release/Kettlefog.$project.Tests.dll" -noLogo -noColor -ctrf "$results/$project.json"
+done
+run "console units" "$results/console.json" 'r => [r.numPassedTests, r.numFailedTests, r.numPendingTests]' \
+  npm --prefix "$root/console" test --silent -- --reporter=default --reporter=json --outputFile="$results/console.json"
+run "browser" "$results/browser.json" 'r => [r.stats.expected + r.stats.flaky, r.stats.unexpected, r.stats.skipped]' \
+  env PLAYWRIGHT_JSON_OUTPUT_NAME="$results/browser.json" npm --prefix "$root/tests/browser" test --silent -- --reporter=list,json
+
+echo "$passed passed, $failed failed, $skipped skipped"
+[ "$failed" -eq 0 ]

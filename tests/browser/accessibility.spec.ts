@@ -1,0 +1,64 @@
+import AxeBuilder from "@axe-core/playwright";
+import { expect } from "@playwright/test";
+import { test } from "./service";
+
+const pages: [string, string, string][] = [
+  ["the list", "/records/vendor", "Vendors"],
+  ["the list with nothing found", "/records/vendor?q=nobody+has+this", "No vendors found"],
+  ["a record", "/records/vendor/1010", "Related rows"],
+  ["a comparison of three", "/compare/vendor?key=1016&key=1017&key=1018&all=true", "What stays"],
+  ["a blocked comparison", "/compare/vendor?key=1006&key=1007", "Blocked:"],
+  ["the history", "/history", "History"],
+  ["a problem", "/records/vendor/4711", "no vendor with the key"],
+];
+
+for (const scheme of ["light", "dark"] as const) {
+  test.describe(`in ${scheme}`, () => {
+    test.use({ colorScheme: scheme });
+
+    for (const [name, path, text] of pages) {
+      test(`${name} meets WCAG 2.2 AA`, async ({ page, service }) => {
+        await service.signIn(page);
+        await page.goto(service.address + path);
+        await expect(page.getByText(text).first()).toBeVisible();
+        await page.waitForLoadState("networkidle");
+        expect(await violations(page)).toEqual([]);
+      });
+    }
+
+    test("the sign-in, the key list and a merge with its way back meet WCAG 2.2 AA", async ({ page, service }) => {
+      await page.goto(`${service.address}/history`);
+      await expect(page.getByRole("heading", { name: "Sign in to Kettlefog" })).toBeVisible();
+      expect(await violations(page)).toEqual([]);
+      await service.signIn(page);
+      await page.keyboard.press("?");
+      await expect(page.getByRole("heading", { name: "Comparing" })).toBeVisible();
+      await page.waitForTimeout(400);
+      expect(await violations(page)).toEqual([]);
+      const number = await merged(service);
+      await page.goto(`${service.address}/history/${number}`);
+      await expect(page.getByText("All values before the merge")).toBeVisible();
+      expect(await violations(page)).toEqual([]);
+      await page.getByRole("button", { name: "Take this merge back" }).click();
+      await expect(page.getByRole("button", { name: "Take it back" })).toBeEnabled();
+      await page.waitForTimeout(600);
+      expect(await violations(page)).toEqual([]);
+    });
+  });
+}
+
+/** The number of a standing merge, made if there is none. */
+async function merged(service: { call: (path: string, body?: unknown) => Promise<unknown> }): Promise<number> {
+  const history = (await service.call("/api/history?kind=merge")) as { items: { number: number; reversedBy: number | null }[] };
+  const standing = history.items.find((entry) => entry.reversedBy === null);
+  if (standing) return standing.number;
+  const plan = { recordType: "vendor", master: "1019", duplicates: ["1020"] };
+  const { fingerprint } = (await service.call("/api/plans", plan)) as { fingerprint: string };
+  const entry = (await service.call("/api/merges", { plan, fingerprint, reason: "" })) as { summary: { number: number } };
+  return entry.summary.number;
+}
+
+async function violations(page: import("@playwright/test").Page): Promise<string[]> {
+  const found = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]).analyze();
+  return found.violations.map((each) => `${each.id}: ${each.nodes.map((node) => node.html.slice(0, 120)).join(" | ")}`);
+}

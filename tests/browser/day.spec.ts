@@ -1,0 +1,162 @@
+import { expect } from "@playwright/test";
+import { test } from "./service";
+
+test.describe("an operator's job", () => {
+  test("is done by keyboard alone: find, compare, merge, look, take back", async ({ page, service }) => {
+    await service.signIn(page);
+    await page.keyboard.press("/");
+    await page.keyboard.type("name:gann*");
+    await page.waitForURL(/q=name/);
+    await expect(page.locator("tbody tr").last()).toContainText("Gannet");
+    await expect(page.locator(".panel[aria-busy=false]")).toBeVisible();
+    await page.keyboard.press("Escape");
+    await page.keyboard.press("x");
+    await page.keyboard.press("j");
+    await page.keyboard.press("x");
+    await expect(page.getByText("2 records ticked")).toBeVisible();
+    await page.keyboard.press("c");
+    await expect(page.getByRole("heading", { name: "Compare 2 vendors" })).toBeVisible();
+
+    // The first value has the focus: one right is the duplicate's.
+    await expect(page.getByRole("button", { name: "Vendor number of 1001: V-01001" })).toBeFocused();
+    await page.keyboard.press("ArrowDown");
+    await page.keyboard.press("ArrowRight");
+    await expect(page.getByRole("button", { name: "Name of 1002: Gannett Chandlery Limited" })).toBeFocused();
+    await page.keyboard.press("Enter");
+    await expect(page.getByText("from 1002, your choice; replaces the master's")).toBeVisible();
+    await page.keyboard.press("e");
+    await page.keyboard.press("Control+a");
+    await page.keyboard.type("Gannet Chandlery & Stores");
+    await page.keyboard.press("Enter");
+    await expect(page.getByText("typed in; replaces the master's")).toBeVisible();
+    await page.reload();
+    await expect(page.getByText("Gannet Chandlery & Stores").first()).toBeVisible();
+
+    await page.keyboard.press("Control+Enter");
+    await expect(page.getByText(/Merge \d+ is done/)).toBeVisible();
+    const number = Number(/\d+/.exec(await page.getByRole("status").innerText())?.[0]);
+    await expect(page.getByRole("heading", { name: "Gannet Chandlery & Stores, Saltmarrow" })).toBeVisible();
+    await expect(page.getByRole("tab", { name: /^Bills \(\d+\)$/ })).toBeVisible();
+
+    await page.keyboard.press("g");
+    await page.keyboard.press("h");
+    await page.getByRole("link", { name: "1002 into 1001 Gannet Chandlery Ltd, Saltmarrow" }).first().press("Enter");
+    await expect(page.getByRole("heading", { name: `Merge ${number}` })).toBeVisible();
+    await expect(page.getByRole("cell", { name: "Gannett Chandlery Limited" })).toBeVisible();
+    await page.getByRole("button", { name: "Take this merge back" }).press("Enter");
+    await expect(page.getByText("everything comes back as it was")).toBeVisible();
+    await page.getByRole("textbox", { name: "Reason" }).fill("two firms after all");
+    await page.getByRole("button", { name: "Take it back" }).press("Enter");
+    await expect(page.getByRole("heading", { name: `Reversal ${number + 1}` })).toBeVisible();
+    const record = (await service.call("/api/records/vendor/1001")) as { values: { name: string } };
+    expect(record.values.name).toBe("Gannet Chandlery Ltd");
+    await page.goto(`${service.address}/records/vendor?q=name:gann*`);
+    await expect(page.getByRole("link", { name: "1002" })).toBeVisible();
+  });
+
+  test("is done by mouse with three records, another master, and one left out", async ({ page, service }) => {
+    await service.signIn(page);
+    for (const label of ["Brackwater Marine Fuels, Brackwater", "BRACKWATER MARINE FUELS LTD, Brackwater", "Brackwater Marin Fuels, Brackwater"])
+      await page.getByRole("checkbox", { name: `Tick ${label}`, exact: true }).check();
+    await page.getByRole("button", { name: "Compare (c)" }).click();
+    await page.getByRole("columnheader", { name: /1004/ }).getByRole("button", { name: "Make master" }).click();
+    await expect(page.getByRole("columnheader", { name: /1004/ }).getByText("Master", { exact: true })).toBeVisible();
+    await page.getByRole("columnheader", { name: /1005/ }).getByRole("button", { name: "Leave out" }).click();
+    await expect(page.getByRole("heading", { name: "Compare 2 vendors" })).toBeVisible();
+    await page.getByRole("switch", { name: /Show everything/ }).check();
+    await expect(page.getByRole("rowheader", { name: "Category" })).toBeVisible();
+    await page.getByRole("button", { name: "Merge (Ctrl+Enter)" }).click();
+    await expect(page.getByText(/Merge \d+ is done/)).toBeVisible();
+    await page.getByRole("link", { name: "Look at it, or take it back" }).click();
+    await expect(page.getByText("All values before the merge")).toBeVisible();
+    await page.goto(`${service.address}/records/vendor/1003`);
+    await expect(page.getByText("Retired.")).toBeVisible();
+    await page.getByRole("link", { name: "1004", exact: true }).click();
+    await expect(page.getByText("Old keys that lead here: 1003")).toBeVisible();
+  });
+});
+
+test.describe("what can go wrong", () => {
+  test("a plan made stale by somebody else is renewed in one step, with the choices kept", async ({ page, service }) => {
+    await service.signIn(page);
+    await page.goto(`${service.address}/compare/vendor?key=1001&key=1002`);
+    await page.getByRole("button", { name: "E-mail of 1002: orders@gannet-chandler.example" }).click();
+    await expect(page.getByText("from 1002, your choice")).toBeVisible();
+    await expect(page.getByRole("button", { name: "Merge (Ctrl+Enter)" })).toBeEnabled();
+    const plan = { recordType: "vendor", master: "1002", duplicates: ["1005"] };
+    const made = (await service.call("/api/plans", plan)) as { fingerprint: string; blockers: unknown[] };
+    expect(made.blockers).toEqual([]);
+    await service.call("/api/merges", { plan, fingerprint: made.fingerprint, reason: "meanwhile" });
+    await page.getByRole("button", { name: "Merge (Ctrl+Enter)" }).click();
+    await expect(page.getByText("Changed meanwhile.")).toBeVisible();
+    await expect(page.getByRole("alert").getByText("Bills: a related row was added")).toBeVisible();
+    await expect(page.getByText("from 1002, your choice")).toBeVisible();
+    await page.getByRole("button", { name: "Merge (Ctrl+Enter)" }).click();
+    await expect(page.getByText(/Merge \d+ is done/)).toBeVisible();
+  });
+
+  test("a collision and a difference that must not be block the merge and say how to clear it", async ({ page, service }) => {
+    await service.signIn(page);
+    await page.goto(`${service.address}/compare/vendor?key=1006&key=1007`);
+    await expect(page.getByText(/Bills \d+ and \d+ cannot both belong to the master/)).toBeVisible();
+    await expect(page.getByText("void or renumber it")).toBeVisible();
+    await expect(page.getByRole("button", { name: "Merge (Ctrl+Enter)" })).toBeDisabled();
+    await expect(page.getByText("Something blocks the merge; see above.")).toBeVisible();
+    await page.goto(`${service.address}/compare/vendor?key=1008&key=1009`);
+    await expect(page.getByText("Currency must agree")).toBeVisible();
+  });
+
+  test("a value of the wrong kind is refused where it is typed", async ({ page, service }) => {
+    await service.signIn(page);
+    await page.goto(`${service.address}/compare/vendor?key=1006&key=1007&all=true`);
+    await page.getByRole("button", { name: "Type a value for E-mail" }).click();
+    await page.getByRole("textbox", { name: "New value for E-mail" }).fill("nobody at home");
+    await page.keyboard.press("Enter");
+    await expect(page.getByText("'nobody at home' is not an e-mail address")).toBeVisible();
+    await page.keyboard.press("Escape");
+    await expect(page.getByRole("textbox", { name: "New value for E-mail" })).toBeHidden();
+  });
+
+  test("nothing found, nothing compared, no such record and no such page are said plainly", async ({ page, service }) => {
+    await service.signIn(page);
+    await page.goto(`${service.address}/records/vendor?q=nobody+has+this`);
+    await expect(page.getByText("No vendors found")).toBeVisible();
+    await page.goto(`${service.address}/compare/vendor?key=1006`);
+    await expect(page.getByText("There is nothing to compare yet")).toBeVisible();
+    await page.goto(`${service.address}/records/vendor/4711`);
+    await expect(page.getByText("There is no vendor with the key 4711.")).toBeVisible();
+    await page.goto(`${service.address}/shoes`);
+    await expect(page.getByText("There is no such page")).toBeVisible();
+    await page.goto(`${service.address}/records/vendor?q=%22open`);
+    await expect(page.getByText("A quote in the search is not closed.")).toBeVisible();
+  });
+
+  test("a viewer sees everything and is told why the button is grey", async ({ page, service }) => {
+    await service.signIn(page, "h.trewin");
+    await page.goto(`${service.address}/compare/vendor?key=1010&key=1012`);
+    await expect(page.getByRole("button", { name: "Merge (Ctrl+Enter)" })).toBeDisabled();
+    await expect(page.getByText(/Viewers look, but do not merge|Something blocks/)).toBeVisible();
+  });
+
+  test("a session that ended leads to the sign-in and back", async ({ page, context, service }) => {
+    await service.signIn(page);
+    await context.clearCookies();
+    await page.goto(`${service.address}/history`);
+    await expect(page.getByRole("heading", { name: "Sign in to Kettlefog" })).toBeVisible();
+    await page.getByLabel("User").fill("c.weeks");
+    await page.getByRole("textbox", { name: "Password" }).fill("wrong");
+    await page.getByRole("button", { name: "Sign in" }).click();
+    await expect(page.getByText("The name or the password is wrong.")).toBeVisible();
+  });
+
+  test("a lost service is said, and found again", async ({ page, service }) => {
+    await service.signIn(page);
+    const port = new URL(service.address).port;
+    service.kill();
+    await page.getByRole("textbox", { name: "Search vendors" }).fill("gannet");
+    await expect(page.getByText("The service cannot be reached.")).toBeVisible({ timeout: 15_000 });
+    await service.serve(port);
+    await page.getByRole("button", { name: "Try again" }).click();
+    await expect(page.getByRole("link", { name: /^Gannet/ }).first()).toBeVisible();
+  });
+});

@@ -1,0 +1,93 @@
+import { type ChildProcess, execFileSync, spawn } from "node:child_process";
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { type Page, test as base } from "@playwright/test";
+
+const programs = join(import.meta.dirname, "../../artifacts/bin");
+const program = (project: string, name: string) => join(programs, project, "release", `${name}.dll`);
+
+/** The demo world with a running service, as an operator's browser meets it. */
+export class Service {
+  readonly folder = mkdtempSync(join(tmpdir(), "kettlefog-browser-"));
+  readonly database = join(this.folder, "saltmarrow.db");
+  address = "";
+  private process: ChildProcess | undefined;
+
+  static async start(vendors = 60): Promise<Service> {
+    const service = new Service();
+    execFileSync("dotnet", [program("Kettlefog.Demo", "kettlefog-demo"), service.folder, String(vendors)]);
+    service.onMachine("init");
+    for (const [name, fullName, role] of [
+      ["c.weeks", "Corin Weeks", "operator"],
+      ["h.trewin", "Hob Trewin", "viewer"],
+    ])
+      service.onMachine("add-user", name ?? "", "--full-name", fullName ?? "", "--role", role ?? "");
+    await service.serve();
+    return service;
+  }
+
+  /** A command of the service on the machine itself. */
+  onMachine(...words: string[]): string {
+    return execFileSync("dotnet", [program("Kettlefog.Service", "kettlefog-service"), ...words, "--database", this.database], {
+      encoding: "utf8",
+    }).trim();
+  }
+
+  async serve(port = "0"): Promise<void> {
+    const map = join(this.folder, "saltmarrow.map.yaml");
+    this.process = spawn(
+      "dotnet",
+      [program("Kettlefog.Service", "kettlefog-service"), "serve", "--database", this.database, "--map", map, "--port", port],
+      { stdio: ["ignore", "pipe", "ignore"] },
+    );
+    this.address = await new Promise((resolve, reject) => {
+      this.process?.stdout?.on("data", (said: Buffer) => resolve(said.toString().replace("Kettlefog listens on ", "").trim()));
+      this.process?.on("exit", () => reject(new Error("the service did not start")));
+    });
+  }
+
+  kill(): void {
+    this.process?.kill("SIGKILL");
+  }
+
+  /** What another program does to the records meanwhile, through the API with a token of its own. */
+  async call(path: string, body?: unknown): Promise<unknown> {
+    this.token ||= this.onMachine("token", "--user", "c.weeks");
+    const response = await fetch(this.address + path, {
+      method: body ? "POST" : "GET",
+      headers: {
+        Authorization: `Bearer ${this.token}`,
+        "Content-Type": "application/json",
+        "Idempotency-Key": crypto.randomUUID(),
+      },
+      ...(body ? { body: JSON.stringify(body) } : {}),
+    });
+    return response.json();
+  }
+
+  async signIn(page: Page, user = "c.weeks"): Promise<void> {
+    await page.goto(`${this.address}/sign-in#${this.onMachine("sign-in-link", "--user", user)}`);
+    await page.waitForURL(/\/records\/vendor/);
+    await page.getByRole("link", { name: "1006", exact: true }).waitFor();
+  }
+
+  stop(): void {
+    this.kill();
+    rmSync(this.folder, { recursive: true });
+  }
+
+  private token = "";
+}
+
+export const test = base.extend<object, { service: Service }>({
+  service: [
+    // biome-ignore lint/correctness/noEmptyPattern: Playwright wants to see which fixtures are used
+    async ({}, use) => {
+      const service = await Service.start();
+      await use(service);
+      service.stop();
+    },
+    { scope: "worker" },
+  ],
+});
