@@ -110,9 +110,9 @@ internal sealed class Printer(OutputFormat format)
     {
         var console = AnsiConsole.Create(new AnsiConsoleSettings { Out = new AnsiConsoleOutput(Console.Out) });
 
-        // A pipe has no width: what reads it wants whole lines.
+        // A pipe has no width: what reads it wants whole lines, unless it says otherwise.
         if (Console.IsOutputRedirected)
-            console.Profile.Width = 4096;
+            console.Profile.Width = int.TryParse(Environment.GetEnvironmentVariable("COLUMNS"), out var columns) && columns > 20 ? columns : 4096;
         return console;
     }
 }

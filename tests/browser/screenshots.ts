@@ -1,0 +1,79 @@
+import { execFileSync } from "node:child_process";
+import { join } from "node:path";
+import { expect, type Page, test } from "@playwright/test";
+import { Service } from "./service";
+
+const root = join(import.meta.dirname, "../..");
+const picture = (name: string) => join(root, "docs/screenshots", `${name}.png`);
+
+test("the pictures of the documentation, from the demo world", async ({ page, browser }) => {
+  const service = await Service.start(420);
+  try {
+    await service.signIn(page);
+    await page.getByRole("textbox", { name: "Search vendors" }).fill("name:gann*");
+    await page.waitForURL(/q=name/);
+    await expect(page.locator(".panel[aria-busy=false]")).toBeVisible();
+    for (const label of ["Gannet Chandlery Ltd, Saltmarrow", "Gannett Chandlery Limited, Saltmarrow"])
+      await page.getByRole("checkbox", { name: `Tick ${label}`, exact: true }).check();
+    await page.screenshot({ path: picture("list") });
+    await page.keyboard.press("Escape");
+    await page.getByRole("button", { name: "Compare (c)" }).click();
+    await page.getByRole("button", { name: "E-mail of 1002: orders@gannet-chandler.example" }).click();
+    await expect(page.getByText("from 1002, your choice")).toBeVisible();
+    await page.evaluate(() => window.scrollTo(0, 0));
+    await page.screenshot({ path: picture("compare") });
+    await page.getByRole("heading", { name: "Related rows" }).scrollIntoViewIfNeeded();
+    await page.evaluate(() => window.scrollTo(0, document.body.scrollHeight));
+    await page.screenshot({ path: picture("plan") });
+    await page.goto(`${service.address}/compare/vendor?key=1006&key=1007`);
+    await expect(page.getByText("Blocked:")).toBeVisible();
+    await page.screenshot({ path: picture("blocked") });
+    await page.goBack();
+    await page.getByRole("textbox", { name: "Reason" }).fill("Same firm, typed in twice");
+    await page.getByRole("button", { name: "Merge (Ctrl+Enter)" }).click();
+    await expect(page.getByText("Merge 1 is done.")).toBeVisible();
+    await page.getByRole("tab", { name: /Bills/ }).click();
+    await expect(page.getByText("bill_number")).toBeVisible();
+    await page.screenshot({ path: picture("record") });
+    await page.goto(`${service.address}/history/1`);
+    await expect(page.getByText("All values before the merge")).toBeVisible();
+    await page.screenshot({ path: picture("merge") });
+    await page.getByRole("button", { name: "Take this merge back" }).click();
+    await expect(page.getByRole("button", { name: "Take it back" })).toBeEnabled();
+    await page.waitForTimeout(400);
+    await page.screenshot({ path: picture("take-back") });
+    await page.goto(`${service.address}/history`);
+    await expect(page.getByText("1 entry")).toBeVisible();
+    await page.screenshot({ path: picture("history") });
+
+    const dark = await browser.newPage({ colorScheme: "dark", viewport: { width: 1280, height: 800 } });
+    await service.signIn(dark);
+    await dark.goto(`${service.address}/compare/vendor?key=1003&key=1004&key=1005`);
+    await expect(dark.getByText("What stays")).toBeVisible();
+    await dark.screenshot({ path: picture("compare-dark") });
+
+    const terminal = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await command(terminal, service, "cli-search", ["search", "vendor", "name:gann*"]);
+    await command(terminal, service, "cli-plan", ["plan", "vendor", "1003", "1004", "1005"]);
+    await command(terminal, service, "cli-history", ["history", "show", "1"]);
+  } finally {
+    service.stop();
+  }
+});
+
+/** A picture of a command as it stands in a terminal. */
+async function command(page: Page, service: Service, name: string, words: string[]): Promise<void> {
+  const cli = join(root, "artifacts/bin/Kettlefog.Cli/release/kettlefog.dll");
+  const token = service.onMachine("token", "--user", "c.weeks");
+  const output = execFileSync("dotnet", [cli, ...words], {
+    encoding: "utf8",
+    env: { ...process.env, KETTLEFOG_URL: service.address, KETTLEFOG_TOKEN: token, COLUMNS: "178" },
+  });
+  const shown = words.map((word) => (word.includes("*") ? `'${word}'` : word)).join(" ");
+  const text = `$ kettlefog ${shown}\n${output}`.split("\n").map((line) => line.trimEnd()).join("\n");
+  await page.setContent("<pre style='margin:12px;font:11.5px/1.35 \"DejaVu Sans Mono\",monospace'></pre>");
+  await page.locator("pre").evaluate((pre, content) => {
+    pre.textContent = content;
+  }, text);
+  await page.screenshot({ path: picture(name) });
+}
