@@ -39,7 +39,7 @@ internal sealed class World
         connection.Open();
         using (var schema = connection.CreateCommand())
         {
-            schema.CommandText = "PRAGMA journal_mode = WAL;" + Resource("saltmarrow.sql");
+            schema.CommandText = Resource("saltmarrow.sql");
             schema.ExecuteNonQuery();
         }
 

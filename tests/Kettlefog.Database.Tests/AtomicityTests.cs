@@ -94,6 +94,18 @@ public class AtomicityTests
     }
 
     [Fact]
+    public async Task A_file_that_was_replaced_is_met_anew_and_one_moved_away_is_missed()
+    {
+        using var ledger = await Ledger.OpenAsync();
+        using var other = await Ledger.OpenAsync("UPDATE vendor SET name = 'Replaced' WHERE id = 1");
+        (await ledger.PlanAsync(Ledger.Choices(1, 2))).Master.Label.ShouldBe("Vendor 1");
+        File.Move(ledger.File.Path, ledger.File.Path + ".away");
+        (await Should.ThrowAsync<Refusal>(() => ledger.PlanAsync(Ledger.Choices(1, 2)))).Code.ShouldBe(RefusalCode.DatabaseUnavailable);
+        File.Copy(other.File.Path, ledger.File.Path);
+        (await ledger.PlanAsync(Ledger.Choices(1, 2))).Master.Label.ShouldBe("Replaced");
+    }
+
+    [Fact]
     public async Task Initialising_again_changes_nothing()
     {
         using var ledger = await Ledger.OpenAsync();

@@ -21,7 +21,7 @@ internal sealed partial class SqliteEngine : DatabaseEngine
     private readonly string _writeConnection;
     private readonly ConnectionPool _readers = new(mostIdle: 8);
     private readonly ConnectionPool _writers = new(mostIdle: 2);
-    private DateTime _fileMade;
+    private FileIdentity _file;
 
     /// <param name="path">The database file.</param>
     /// <param name="busyTimeout">How long to wait for other programs to let go of the file.</param>
@@ -43,7 +43,12 @@ internal sealed partial class SqliteEngine : DatabaseEngine
 
     public override string DisplayName => Path.GetFileName(_path);
 
-    public override Task<Session> OpenReadAsync(CancellationToken cancel) => OpenAsync(_readers, _readConnection, deferred: true, cancel);
+    public override async Task<Session> OpenReadAsync(CancellationToken cancel)
+    {
+        if (File.Exists(_path + "-journal"))
+            await RecoverAsync(cancel);
+        return await OpenAsync(_readers, _readConnection, deferred: true, cancel);
+    }
 
     public override Task<Session> OpenWriteAsync(CancellationToken cancel) => OpenAsync(_writers, _writeConnection, deferred: false, cancel);
 
@@ -195,6 +200,26 @@ internal sealed partial class SqliteEngine : DatabaseEngine
         }
     }
 
+    /// <summary>
+    /// A journal may be what a program left that died while writing. Whoever opens the file for writing rolls it back
+    /// first; a read-only connection cannot, and would refuse to read until somebody else does.
+    /// </summary>
+    private async Task RecoverAsync(CancellationToken cancel)
+    {
+        try
+        {
+            await using var connection = new SqliteConnection(_writeConnection);
+            await connection.OpenAsync(cancel);
+            await using var command = connection.CreateCommand();
+            command.CommandText = "SELECT COUNT(*) FROM sqlite_schema";
+            await command.ExecuteScalarAsync(cancel);
+        }
+        catch (SqliteException)
+        {
+            // What is wrong is told by the read that follows.
+        }
+    }
+
     private static async Task<PooledConnection> ConnectAsync(string connectionString, CancellationToken cancel)
     {
         var connection = new SqliteConnection(connectionString);
@@ -217,12 +242,12 @@ internal sealed partial class SqliteEngine : DatabaseEngine
     /// </summary>
     private void ForgetAnotherFile()
     {
-        var made = File.GetCreationTimeUtc(_path);
-        if (made == _fileMade)
+        var file = FileIdentity.Of(_path);
+        if (file == _file)
             return;
         _readers.Clear();
         _writers.Clear();
-        _fileMade = made;
+        _file = file;
     }
 
     private static async Task<TableSchema> ReadTableAsync(Session session, string name, bool isView, CancellationToken cancel)
