@@ -28,12 +28,13 @@ install_debian() {
   DEBIAN_FRONTEND=noninteractive "${as_root[@]}" apt-get install -y -qq --no-install-recommends "${missing[@]}" >&2
 }
 
-# Installs a folder's npm packages, unless they are what the lock file says already.
+# Installs a folder's npm packages as its lock file says, unless they are there already. Not 'npm ci': that wants an
+# optional package of every platform in the lock file, also where the registry does not carry them all.
 install_npm() {
   local stamp="$1/node_modules/.package-lock.json"
   if [ ! -f "$stamp" ] || [ "$1/package-lock.json" -nt "$stamp" ]; then
     echo "Installing the npm packages of ${1#"$root"/} ..." >&2
-    (cd "$1" && npm ci --silent && touch "$stamp") >&2
+    (cd "$1" && npm install --no-save --silent && touch "$stamp") >&2
   fi
 }
 

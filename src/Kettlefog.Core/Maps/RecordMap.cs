@@ -88,7 +88,9 @@ public sealed record RecordType(
             text.Contains($"{{{field.Name}}}", StringComparison.Ordinal)
                 ? text.Replace($"{{{field.Name}}}", column(field.Column).ToText()?.Trim() ?? "", StringComparison.Ordinal)
                 : text);
-        return label.Trim(' ', ',', '-', '·', '(', ')') is { Length: > 0 } trimmed ? trimmed : "(no label)";
+
+        // What stood around a blank value: "Gannet, " and "Gannet ()" are but Gannet.
+        return label.Replace("()", "", StringComparison.Ordinal).Trim(' ', ',', '-', '·') is { Length: > 0 } trimmed ? trimmed : "(no label)";
     }
 }
 

@@ -1,0 +1,195 @@
+using CsCheck;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Planning;
+using Kettlefog.Core.Schema;
+using Kettlefog.Core.Values;
+
+namespace Kettlefog.Core.Tests;
+
+/// <summary>A plan is pure computation on a snapshot.</summary>
+public class MergePlannerTests
+{
+    private const string Yaml = """
+        kettlefog: 1
+        name: Test
+        record_types:
+          vendor:
+            table: vendor
+            key: id
+            label: "{name} ({city})"
+            created: created
+            changed: changed
+            fields:
+              name:
+              city:
+              phone: { kind: phone, survivorship: newest }
+              code: { survivorship: master }
+              limit: { column: credit, kind: money, survivorship: largest }
+            references:
+              bills: { table: bill, columns: vendor_id, amount: amount }
+              files: { table: file, columns: vendor_id, policy: leave }
+              runs: { table: run, columns: vendor_id, policy: block }
+            figures:
+              billed: { reference: bills, sum: amount, control: true }
+              last: { reference: bills, last: day }
+              first: { reference: bills, first: day }
+              kept: { reference: files, count: true }
+            retire: { mark: { status: merged } }
+            blockers: { must_agree: city, forbid: { code: [locked] } }
+        """;
+
+    private static readonly string[] Columns = ["id", "name", "city", "phone", "code", "credit", "status", "created", "changed", "extra"];
+
+    private static readonly TableSchema Table = new(
+        "vendor",
+        [.. Columns.Select((name, place) => new ColumnSchema(name, place == 0 ? "INTEGER" : "TEXT", place == 0 ? StorageClass.Integer : StorageClass.Text, name == "name", null, false))],
+        ["id"],
+        [new UniqueKey("one_code", ["code"], null)],
+        [],
+        false);
+
+    private static readonly RecordMap Map = MapReader.Read(Yaml, "m.yaml").Map;
+
+    [Fact]
+    public void Values_come_from_rules_records_and_the_keyboard()
+    {
+        var plan = Plan(
+            Choices(("city", new FieldChoice.FromRecord(Key(2))), ("name", new FieldChoice.Typed("  Gannet  "))),
+            Row(1, "Gannett", "Ternhaven", "1", "A", "5", changed: "2020"),
+            Row(2, "Gannet Ltd", "Ternhaven", "2", "B", "40", changed: "2024"));
+        Field(plan, "name").ShouldBe(("Gannet", null, ChosenBy.Typed));
+        Field(plan, "city").ShouldBe(("Ternhaven", 1, ChosenBy.Operator));
+        Field(plan, "phone").ShouldBe(("2", 1, ChosenBy.Rule));
+        Field(plan, "code").ShouldBe(("A", 0, ChosenBy.Rule));
+        Field(plan, "limit").ShouldBe(("40", 1, ChosenBy.Rule));
+        plan.Blockers.ShouldBeEmpty();
+        plan.Records[0].Label.ShouldBe("Gannett (Ternhaven)");
+        plan.Unmapped.Select(column => column.Column.Name).ShouldBe(["status", "extra"]);
+    }
+
+    [Fact]
+    public void A_value_that_several_have_counts_as_the_masters()
+    {
+        var plan = Plan(Choices(), Row(1, "A", phone: "7", changed: "2020"), Row(2, "A", phone: "7", changed: "2024"));
+        Field(plan, "phone").ShouldBe(("7", 0, ChosenBy.Rule));
+        plan.Fields.ShouldAllBe(field => !field.Changes);
+    }
+
+    [Fact]
+    public void Figures_add_up_or_take_the_extreme_and_stay_where_rows_stay()
+    {
+        var plan = Plan(Choices(), [Row(1, "A"), Row(2, "A"), Row(3, "A")], record => record switch
+        {
+            0 => Rows(2, 10.10m, "2021-05-01", "2020-01-01", 1),
+            1 => Rows(1, 0.2m, "2024-02-02", "2023-01-01", 2),
+            _ => Rows(0, 0m, null, null, 0),
+        });
+        string? After(string name) => plan.Figures.Single(figure => figure.Figure.Name == name).After.ToText();
+        After("billed").ShouldBe("10.30");
+        After("last").ShouldBe("2024-02-02");
+        After("first").ShouldBe("2020-01-01");
+        After("kept").ShouldBe("1", "what is left behind does not come to the master");
+        var move = plan.Moves.Single(each => each.Reference.Name == "bills");
+        move.Count.ShouldBe(1);
+        move.Worth.ShouldBe(0.2m);
+        plan.Warnings.ShouldContain("2 files stay with the retired records, as the map says.");
+    }
+
+    [Fact]
+    public void Each_blocker_is_told()
+    {
+        var plan = Plan(
+            Choices(("name", new FieldChoice.FromRecord(Key(2)))),
+            [Row(1, "A", city: "Ternhaven"), Row(2, null, city: "Oystergate", code: "locked")],
+            _ => Rows(1, 1m, null, null, 0, running: 3));
+        plan.Blockers.Select(blocker => blocker.Message).ShouldBe(
+        [
+            "City must agree, but 1 has 'Ternhaven', 2 has 'Oystergate'.",
+            "Code of 2 is 'locked', and such a vendor may not be merged.",
+            "The duplicates have 3 runs, which may not be moved.",
+            "Name would be blank, which the column name does not allow.",
+        ]);
+        plan.Blockers.ShouldAllBe(blocker => blocker.Clear.Length > 0);
+    }
+
+    [Fact]
+    public void A_duplicate_with_more_history_and_a_value_made_blank_are_worth_a_warning()
+    {
+        var plan = Plan(
+            Choices(("phone", new FieldChoice.Typed(""))),
+            [Row(1, "A", phone: "7"), Row(2, "A")],
+            record => Rows(record == 0 ? 1 : 9, 1m, null, null, 0));
+        plan.Warnings.ShouldBe(
+        [
+            "2 has more history (9 related rows) than the master 1 (1).",
+            "Phone of the master will be blank; it is '7' now.",
+        ]);
+    }
+
+    [Fact]
+    public void The_same_input_gives_the_same_fingerprint_and_any_other_column_another_one() =>
+        Gen.Select(Gen.Int[0, 1], Gen.Int[1, Columns.Length - 1], ColumnValueTests.AnyValue).Sample((record, column, value) =>
+        {
+            RecordSnapshot[] records = [Row(1, "A"), Row(2, "A")];
+            var before = Plan(Choices(), records, _ => Rows(0, 0, null, null, 0)).Fingerprint;
+            Plan(Choices(), records, _ => Rows(0, 0, null, null, 0)).Fingerprint.Text.ShouldBe(before.Text);
+            var row = records[record].Row.ToArray();
+            var same = row[column] == value;
+            row[column] = value;
+            records[record] = records[record] with { Row = row };
+            var after = Plan(Choices(), records, _ => Rows(0, 0, null, null, 0)).Fingerprint;
+            (after.Text == before.Text).ShouldBe(same);
+            if (!same)
+                Should.Throw<Refusal>(() => after.Demand(before.Text)).Details.Single().ShouldStartWith($"Vendor {record + 1} ");
+        });
+
+    [Fact]
+    public void A_choice_that_names_no_record_of_the_merge_is_refused()
+    {
+        var choices = Choices(("phone", new FieldChoice.FromRecord(Key(9))));
+        Should.Throw<Refusal>(() => Plan(choices, Row(1, "A"), Row(2, "A"))).Message.ShouldContain("is to come from 9");
+    }
+
+    private static MergePlan Plan(MergeChoices choices, params RecordSnapshot[] records) =>
+        Plan(choices, records, _ => Rows(0, 0, null, null, 0));
+
+    private static MergePlan Plan(MergeChoices choices, RecordSnapshot[] records, Func<int, Dictionary<string, RelatedRows>> rows)
+    {
+        var type = Map.RecordTypes[0];
+        var all = choices with { Duplicates = [.. records.Skip(1).Select(record => record.Key)] };
+        var references = type.References
+            .Select(reference => new ReferenceSnapshot(reference, [.. records.Select((_, index) => rows(index)[reference.Name])], []))
+            .ToList();
+        return MergePlanner.Plan(all, new MergeSnapshot(Map, type, records, references));
+    }
+
+    private static MergeChoices Choices(params (string Field, FieldChoice Choice)[] fields) =>
+        new("vendor", Key(1), [], fields.ToDictionary(pair => pair.Field, pair => pair.Choice));
+
+    private static RecordKey Key(long id) => new(ColumnValue.Of(id));
+
+    private static RecordSnapshot Row(
+        long id,
+        string? name,
+        string city = "Ternhaven",
+        string? phone = null,
+        string? code = null,
+        string? limit = null,
+        string? changed = null) => new(
+        Table,
+        Key(id),
+        [ColumnValue.Of(id), .. new[] { name, city, phone, code, limit, "active", null, changed, "extra" }.Select(ColumnValue.Of)]);
+
+    private static Dictionary<string, RelatedRows> Rows(long bills, decimal worth, string? last, string? first, long files, long running = 0) => new()
+    {
+        ["bills"] = new RelatedRows(bills, worth, new Dictionary<string, ColumnValue> { ["billed"] = ColumnValue.Of(worth.ToString(System.Globalization.CultureInfo.InvariantCulture)), ["last"] = ColumnValue.Of(last), ["first"] = ColumnValue.Of(first) }, $"{bills} {worth}"),
+        ["files"] = new RelatedRows(files, null, new Dictionary<string, ColumnValue> { ["kept"] = ColumnValue.Of(files) }, $"{files}"),
+        ["runs"] = new RelatedRows(running, null, new Dictionary<string, ColumnValue>(), $"{running}"),
+    };
+
+    private static (string? Value, int? From, ChosenBy ChosenBy) Field(MergePlan plan, string name)
+    {
+        var field = plan.Fields.Single(each => each.Field.Name == name);
+        return (field.Value.ToText(), field.From, field.ChosenBy);
+    }
+}
