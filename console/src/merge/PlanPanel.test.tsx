@@ -1,0 +1,36 @@
+import { screen } from "@testing-library/react";
+import { describe, expect, it } from "vitest";
+import { fieldOf, planOf, show } from "../test-plan";
+import { PlanPanel, planInShort } from "./PlanPanel";
+
+describe("what will happen", () => {
+  it("says how many rows move, from where and worth how much", () => {
+    show(<PlanPanel plan={planOf()} />);
+    expect(screen.getByRole("row", { name: "Bills bill move to the master 6 8 95,001.60" })).toBeTruthy();
+    expect(screen.getByRole("row", { name: "Notes note nothing 1 0" })).toBeTruthy();
+    expect(screen.getByRole("row", { name: "Billed 30.50" })).toBeTruthy();
+    expect(screen.getByText("No value of the master is overwritten.")).toBeTruthy();
+  });
+
+  it("lists every value of the master that is overwritten", () => {
+    const fields = [
+      fieldOf({ value: "+44 1632 960118", from: 1, changes: true }),
+      fieldOf({ name: "fax", title: "Fax", value: null, from: null, changes: true }),
+    ];
+    show(<PlanPanel plan={planOf({ fields })} />);
+    expect(screen.getByText(/^Phone:/).textContent).toBe("Phone: 01632 960118 becomes +44 1632 960118");
+    expect(screen.getByText(/^Fax:/).textContent).toBe("Fax: 01632 960118 becomes blank");
+  });
+
+  it("speaks of the past once it is done", () => {
+    show(<PlanPanel plan={planOf()} done />);
+    expect(screen.getByText("moved to the master")).toBeTruthy();
+  });
+
+  it("is said in one sentence too", () => {
+    expect(planInShort(planOf())).toBe("8 related rows move, 1 value changes on the master");
+    expect(planInShort(planOf({ fields: [], moves: [] }))).toBe(
+      "0 related rows move, 0 values change on the master",
+    );
+  });
+});
