@@ -89,14 +89,28 @@ public sealed class RunningService : IAsyncDisposable
 
     public KettlefogClient Client => ClientFor(OperatorToken);
 
-    public static async Task<RunningService> StartAsync(int vendors = 40, string? journalMode = null)
+    /// <summary>Starts a service on the demo world.</summary>
+    public static Task<RunningService> StartAsync(int vendors = 40, string? journalMode = null) => StartAsync(
+        async service =>
+        {
+            (await Programs.RunAsync(Programs.Demo, [service.Folder, $"{vendors}"])).ShouldSucceed();
+            if (journalMode is not null)
+                service.Database.Query($"PRAGMA journal_mode = {journalMode}");
+        });
+
+    /// <summary>Starts a service on a database of one's own.</summary>
+    public static Task<RunningService> StartOnAsync(string schema, string map) => StartAsync(service =>
+    {
+        service.Database.Execute(schema);
+        return File.WriteAllTextAsync(service.MapFile, map);
+    });
+
+    private static async Task<RunningService> StartAsync(Func<RunningService, Task> make)
     {
         var service = new RunningService();
-        (await Programs.RunAsync(Programs.Demo, [service._folder.Path, $"{vendors}"])).ShouldSucceed();
         service.Database = new SqliteFile(service._folder.File("saltmarrow.db"));
         service.MapFile = service._folder.File("saltmarrow.map.yaml");
-        if (journalMode is not null)
-            service.Database.Query($"PRAGMA journal_mode = {journalMode}");
+        await make(service);
         await service.OnMachineAsync("init");
         service.OperatorToken = await service.AddUserAsync("c.weeks", "operator");
         service.ViewerToken = await service.AddUserAsync("h.trewin", "viewer");

@@ -36,8 +36,9 @@ internal static class RecordEndpoints
         return new RecordPage([.. found.Items.Select(record => Views.Of(recordType, record))], found.Total, number, length);
     }
 
-    private static async Task<RecordView> ReadAsync(string type, string key, OperationalDatabase database, CancellationToken cancel)
+    private static async Task<RecordView> ReadAsync(string type, string key, HttpContext http, OperationalDatabase database, CancellationToken cancel)
     {
+        key = AddressKey.Read(http);
         var recordType = database.Map.Map.Require(type);
         try
         {
@@ -61,11 +62,13 @@ internal static class RecordEndpoints
         string type,
         string key,
         string reference,
+        HttpContext http,
         OperationalDatabase database,
         CancellationToken cancel,
         int? page = null,
         int? size = null)
     {
+        key = AddressKey.Read(http);
         var recordType = database.Map.Map.Require(type);
         var wanted = recordType.RequireReference(reference);
         var (number, length) = Paging.Check(page, size);
@@ -80,8 +83,9 @@ internal static class RecordEndpoints
             length);
     }
 
-    private static async Task<RecordHistory> ReadHistoryAsync(string type, string key, OperationalDatabase database, CancellationToken cancel)
+    private static async Task<RecordHistory> ReadHistoryAsync(string type, string key, HttpContext http, OperationalDatabase database, CancellationToken cancel)
     {
+        key = AddressKey.Read(http);
         var recordType = database.Map.Map.Require(type);
         var plain = database.ReadKey(recordType, key).ToString();
         var forward = await database.FindForwardAsync(type, plain, cancel);
