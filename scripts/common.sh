@@ -48,7 +48,9 @@ build_console() {
   fi
 }
 
+# Builds a project, and is silent about it unless it fails.
 build_dotnet() {
   echo "Building ${1#"$root"/} ..." >&2
-  dotnet build "$@" -c Release -v quiet --nologo -clp:NoSummary >&2
+  local log
+  log=$(dotnet build "$@" -c Release -v quiet --nologo 2>&1) || { echo "$log" >&2; return 1; }
 }

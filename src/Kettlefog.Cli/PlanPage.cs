@@ -9,14 +9,14 @@ internal static class PlanPage
     private const string Blank = "—";
 
     /// <summary>Shows all of it.</summary>
-    public static void Print(Printer output, PlanView plan)
+    public static void Print(Printer output, PlanView plan, bool done = false)
     {
         output.Line($"Master:     {Name(plan.Records[0])}");
         foreach (var duplicate in plan.Records.Skip(1))
             output.Line($"Duplicate:  {Name(duplicate)}");
         PrintFields(output, plan);
         output.Heading("Related rows");
-        output.Table(Moves(plan));
+        output.Table(Moves(plan, done));
         if (plan.Figures.Count > 0)
         {
             output.Heading("Figures");
@@ -47,13 +47,18 @@ internal static class PlanPage
             field.Changes ? "true" : "false",
             .. field.Values])]);
 
-    /// <summary>What becomes of the related rows.</summary>
-    public static Grid Moves(PlanView plan) => new(
+    /// <summary>What becomes, or became, of the related rows.</summary>
+    public static Grid Moves(PlanView plan, bool done = false) => new(
         ["rows", "table", "what", "count", "worth"],
         [.. plan.Moves.Select(move => (IReadOnlyList<string?>)[
             move.Title,
             move.Table,
-            move.Policy switch { "reassign" => "move to the master", "leave" => "stay", _ => "must be none" },
+            move.Policy switch
+            {
+                "reassign" => done ? "moved to the master" : "move to the master",
+                "leave" => done ? "stayed" : "stay",
+                _ => done ? "there were none" : "must be none",
+            },
             move.Count.ToString(CultureInfo.InvariantCulture),
             Number("sum", move.Worth)])],
         [3, 4]);

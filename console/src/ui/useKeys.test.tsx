@@ -4,7 +4,12 @@ import { useKeys } from "./useKeys";
 
 function Page({ keys }: { keys: Record<string, () => void> }) {
   useKeys(keys);
-  return <input aria-label="search" />;
+  return (
+    <>
+      <input aria-label="search" />
+      <input aria-label="tick" type="checkbox" />
+    </>
+  );
 }
 
 describe("useKeys", () => {
@@ -18,6 +23,13 @@ describe("useKeys", () => {
     expect(keys.x).toHaveBeenCalledOnce();
     expect(keys["Ctrl+Enter"]).toHaveBeenCalledOnce();
     expect(keys["g h"]).toHaveBeenCalledOnce();
+  });
+
+  it("hears a key after a box was ticked by mouse", () => {
+    const keys = { c: vi.fn() };
+    render(<Page keys={keys} />);
+    fireEvent.keyDown(screen.getByLabelText("tick"), { key: "c" });
+    expect(keys.c).toHaveBeenCalledOnce();
   });
 
   it("lets be what somebody types into a field", () => {

@@ -3,10 +3,14 @@ import { useEffect, useRef } from "react";
 /** A key and what it does; `g v` is one key after the other. */
 export type Keys = Record<string, (event: KeyboardEvent) => void>;
 
+/** Inputs that take no text: a key pressed there is meant for the page. */
+const textless = ["checkbox", "radio", "button", "submit"];
+
 function isTyping(target: EventTarget | null): boolean {
+  if (target instanceof HTMLInputElement) return !textless.includes(target.type);
   return (
     target instanceof HTMLElement &&
-    (target.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName))
+    (target.isContentEditable || ["TEXTAREA", "SELECT"].includes(target.tagName))
   );
 }
 

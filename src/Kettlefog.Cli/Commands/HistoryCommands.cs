@@ -158,7 +158,7 @@ internal static class HistoryCommands
         output.Line($"  Hash {summary.Hash}");
         output.Line();
         if (entry.Merge is { } merge)
-            PlanPage.Print(output, merge);
+            PlanPage.Print(output, merge, done: true);
         if (entry.Reversal is { } back)
             PrintReversal(output, back);
     }

@@ -81,7 +81,7 @@ internal static class MergeCommands
                 output.Line(rehearse
                     ? $"Rehearsed and rolled back: {into}."
                     : $"Merge {entry.Summary.Number} done: {into}.");
-                output.Table(PlanPage.Moves(merge));
+                output.Table(PlanPage.Moves(merge, done: !rehearse));
                 if (!rehearse)
                     output.Line($"Take it back with: kettlefog reverse {entry.Summary.Number}");
             });
