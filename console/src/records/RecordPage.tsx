@@ -36,7 +36,7 @@ function Shown({ type, id }: { type: RecordType; id: string }) {
     <>
       {done && (
         <div className="note done" role="status">
-          <strong>Merge {done.number} is done.</strong>
+          <strong>Merge {done.number} is done.</strong>{" "}
           {counted(done.records.length - 1, "duplicate became", "duplicates became")} {done.records[0]?.key},
           and {counted(done.rows, "related row", "related rows")} moved.{" "}
           <Link to={`/history/${done.number}`}>Look at it, or take it back</Link>
