@@ -106,6 +106,29 @@ public class AtomicityTests
     }
 
     [Fact]
+    public async Task What_a_writer_left_that_died_is_rolled_back_by_the_first_reader()
+    {
+        using var ledger = await Ledger.OpenAsync();
+        using var folder = new TempFolder();
+        var torn = folder.File("torn.db");
+        using (var writer = ledger.File.Open())
+        {
+            using var command = writer.CreateCommand();
+            command.CommandText = """
+                PRAGMA cache_size = 5; BEGIN IMMEDIATE; UPDATE vendor SET name = 'torn';
+                WITH RECURSIVE n (i) AS (SELECT 1000 UNION ALL SELECT i + 1 FROM n WHERE i < 9000) INSERT INTO note SELECT i, 'vendor', 1, hex(randomblob(50)) FROM n;
+                """;
+            command.ExecuteNonQuery();
+            File.Copy(ledger.File.Path, torn);
+            File.Copy(ledger.File.Path + "-journal", torn + "-journal");
+        }
+
+        using var database = await OperationalDatabase.OpenAsync(torn, MapReader.Read(Ledger.Yaml, "ledger.yaml"), TimeSpan.FromSeconds(5), TimeProvider.System, default);
+        (await database.PlanAsync(Ledger.Choices(1, 2), default)).Master.Label.ShouldBe("Vendor 1");
+        File.Exists(torn + "-journal").ShouldBeFalse();
+    }
+
+    [Fact]
     public async Task Initialising_again_changes_nothing()
     {
         using var ledger = await Ledger.OpenAsync();
