@@ -26,7 +26,7 @@ const brick: MantineColorsTuple = [
   "#651f15",
 ];
 
-/** The console's theme; what is particular to comparing records is in styles.css. */
+/** The console's theme; the marks of records and values are in styles.css and merge/compare.css. */
 export const theme = createTheme({
   primaryColor: "water",
   primaryShade: { light: 7, dark: 6 },
