@@ -2,7 +2,7 @@ using System.Globalization;
 using Kettlefog.Bench;
 
 CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
-var wanted = args.Length == 0 ? ["merge", "pages"] : args;
+var wanted = args.Length == 0 ? ["merge", "pages", "duplicates"] : args;
 var met = true;
 foreach (var name in wanted)
 {
@@ -10,7 +10,9 @@ foreach (var name in wanted)
     {
         "merge" => await SmallMerge.RunAsync(),
         "pages" => await Pages.RunAsync(),
-        _ => throw new ArgumentException($"There is no benchmark '{name}': write merge or pages."),
+        "duplicates" => Duplicates.Run(100_000),
+        "million" => Duplicates.Run(1_000_000),
+        _ => throw new ArgumentException($"There is no benchmark '{name}': write merge, pages, duplicates or million."),
     };
 }
 

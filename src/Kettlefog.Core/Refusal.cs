@@ -65,6 +65,9 @@ public enum RefusalCode
 
     /// <summary>The record map is wrong, or does not fit the database.</summary>
     InvalidMap,
+
+    /// <summary>A match rule is wrong, or does not fit its record type.</summary>
+    InvalidRule,
 }
 
 /// <summary>A request that is refused: what is wrong, and what to do about it. Nothing was changed.</summary>

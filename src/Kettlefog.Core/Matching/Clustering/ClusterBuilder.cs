@@ -1,0 +1,121 @@
+namespace Kettlefog.Core.Matching.Clustering;
+
+/// <summary>Two records and the probability that both are one party.</summary>
+/// <param name="A">The number of one record, the smaller one.</param>
+/// <param name="B">The number of the other.</param>
+/// <param name="Score">From 0 to 1.</param>
+public readonly record struct ScoredPair(int A, int B, float Score);
+
+/// <summary>Records that are taken to be one party.</summary>
+/// <param name="Members">Their numbers, in order.</param>
+/// <param name="Confidence">The mean probability of its pairs, from 0 to 1.</param>
+/// <param name="Weakest">The least probability of its pairs.</param>
+public sealed record FoundCluster(IReadOnlyList<int> Members, double Confidence, double Weakest);
+
+/// <summary>
+/// Makes clusters of pairs: the likeliest pairs are joined first, and two clusters become one only if all of their
+/// records are alike on average (average linkage: Sokal and Michener 1958). A record that is like each of two unlike
+/// ones does not chain them together, as it would if clusters were simply what hangs together.
+/// </summary>
+public static class ClusterBuilder
+{
+    /// <summary>Makes the clusters.</summary>
+    /// <param name="pairs">The pairs that are likely enough, each once, in any order.</param>
+    /// <param name="scoreOf">Scores a pair that is not among them.</param>
+    /// <param name="isNever">True for a pair that must not be in one cluster.</param>
+    /// <param name="link">The least mean probability at which two clusters become one.</param>
+    /// <param name="most">The largest number of records in a cluster.</param>
+    /// <param name="cancel">Cancels.</param>
+    /// <returns>The clusters of at least two records, by their first member.</returns>
+    public static IReadOnlyList<FoundCluster> Build(
+        IReadOnlyList<ScoredPair> pairs,
+        Func<int, int, float> scoreOf,
+        Func<int, int, bool> isNever,
+        double link,
+        int most,
+        CancellationToken cancel)
+    {
+        ArgumentNullException.ThrowIfNull(pairs);
+        ArgumentNullException.ThrowIfNull(scoreOf);
+        ArgumentNullException.ThrowIfNull(isNever);
+        ArgumentOutOfRangeException.ThrowIfLessThan(most, 2);
+        var known = new Dictionary<(int, int), float>(pairs.Count);
+        foreach (var pair in pairs)
+            known[(Math.Min(pair.A, pair.B), Math.Max(pair.A, pair.B))] = pair.Score;
+        var ordered = known.Select(pair => new ScoredPair(pair.Key.Item1, pair.Key.Item2, pair.Value)).ToArray();
+        Array.Sort(ordered, (x, y) => x.Score != y.Score ? y.Score.CompareTo(x.Score) : x.A != y.A ? x.A.CompareTo(y.A) : x.B.CompareTo(y.B));
+        var clusterOf = new Dictionary<int, List<int>>();
+        var refused = new HashSet<(int, int, int, int)>();
+        float Score(int a, int b)
+        {
+            var key = (Math.Min(a, b), Math.Max(a, b));
+            if (!known.TryGetValue(key, out var score))
+                known[key] = score = scoreOf(key.Item1, key.Item2);
+            return score;
+        }
+
+        foreach (var pair in ordered)
+        {
+            cancel.ThrowIfCancellationRequested();
+            var left = Of(pair.A, clusterOf);
+            var right = Of(pair.B, clusterOf);
+            if (ReferenceEquals(left, right) || left.Count + right.Count > most)
+                continue;
+
+            // Tried before with the very same records: nothing changed since.
+            if (refused.Contains((left[0], left.Count, right[0], right.Count)) || !AreAlike(left, right, Score, isNever, link))
+            {
+                refused.Add((left[0], left.Count, right[0], right.Count));
+                refused.Add((right[0], right.Count, left[0], left.Count));
+                continue;
+            }
+
+            var (into, from) = left.Count >= right.Count ? (left, right) : (right, left);
+            into.AddRange(from);
+            foreach (var member in from)
+                clusterOf[member] = into;
+        }
+
+        return [.. clusterOf.Values.Distinct().Where(members => members.Count > 1).Select(members => Finish(members, Score)).OrderBy(cluster => cluster.Members[0])];
+    }
+
+    private static bool AreAlike(List<int> left, List<int> right, Func<int, int, float> score, Func<int, int, bool> isNever, double link)
+    {
+        double sum = 0;
+        foreach (var a in left)
+        {
+            foreach (var b in right)
+            {
+                if (isNever(a, b))
+                    return false;
+                sum += score(a, b);
+            }
+        }
+
+        return sum / (left.Count * right.Count) >= link;
+    }
+
+    private static FoundCluster Finish(List<int> members, Func<int, int, float> score)
+    {
+        members.Sort();
+        double sum = 0, weakest = 1;
+        var count = 0;
+        for (var i = 0; i < members.Count; i++)
+        {
+            for (var j = i + 1; j < members.Count; j++)
+            {
+                var each = score(members[i], members[j]);
+                (sum, weakest, count) = (sum + each, Math.Min(weakest, each), count + 1);
+            }
+        }
+
+        return new FoundCluster(members, sum / count, weakest);
+    }
+
+    private static List<int> Of(int record, Dictionary<int, List<int>> clusterOf)
+    {
+        if (!clusterOf.TryGetValue(record, out var cluster))
+            clusterOf[record] = cluster = [record];
+        return cluster;
+    }
+}

@@ -1,0 +1,352 @@
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Matching.Blocking;
+using Kettlefog.Core.Matching.Clustering;
+using Kettlefog.Core.Matching.Rules;
+using Kettlefog.Core.Matching.Scoring;
+using Kettlefog.Core.Matching.Text;
+
+namespace Kettlefog.Core.Matching;
+
+/// <summary>How duplicates are looked for.</summary>
+/// <param name="Seed">The seed of what is drawn at random: the same seed and data give the same scores.</param>
+/// <param name="Country">The country of records that name none, as two letters of ISO 3166-1; null if it is not known.</param>
+/// <param name="Partition">The fields whose values must agree, such as the legal entity.</param>
+/// <param name="Nicknames">Groups of given names that one person may bear, beyond those that are built in.</param>
+/// <param name="Learn">False to keep the default weights.</param>
+public sealed record FinderOptions(
+    int Seed,
+    string? Country,
+    IReadOnlyList<string> Partition,
+    IReadOnlyList<IReadOnlyList<string>> Nicknames,
+    bool Learn = true);
+
+/// <summary>A pair whose truth was decided, by the numbers of its records.</summary>
+/// <param name="A">One record.</param>
+/// <param name="B">The other.</param>
+/// <param name="Match">True if they were one party.</param>
+public readonly record struct Decision(int A, int B, bool Match);
+
+/// <summary>A pair that a rule proposes, or would with a lower threshold.</summary>
+/// <param name="A">The number of one record, the smaller one.</param>
+/// <param name="B">The number of the other.</param>
+/// <param name="Score">The probability that both are one party, from 0 to 1.</param>
+/// <param name="Rule">The place of the rule that gives the score.</param>
+/// <param name="Proposed">True if the rule proposes the pair.</param>
+public readonly record struct FoundPair(int A, int B, float Score, int Rule, bool Proposed);
+
+/// <summary>What was looked through.</summary>
+/// <param name="Records">The number of records.</param>
+/// <param name="Keys">The number of keys that bring records together.</param>
+/// <param name="Dropped">The number of keys that too many records share to be of use.</param>
+/// <param name="Duplicates">The number of pairs of one party that was learned for each record.</param>
+/// <param name="Rounds">The rounds of learning.</param>
+public sealed record FinderReport(int Records, long Keys, long Dropped, double Duplicates, int Rounds);
+
+/// <summary>
+/// Finds duplicates among records of one type, in memory: add the records, prepare, then score ranges of them, in any
+/// order. Records have numbers from 0 in the order in which they were added.
+/// </summary>
+public sealed class DuplicateFinder
+{
+    /// <summary>Pairs below this score are not worth keeping.</summary>
+    public const float Floor = 0.2f;
+
+    private const int SampleRecords = 12_000;
+    private const int RandomPairs = 200_000;
+    private const double UsualDuplicates = 0.25;
+    private const int MostBearers = 64;
+
+    private readonly MatchModel _model;
+    private readonly RecordType _type;
+    private readonly FinderOptions _options;
+    private readonly List<int[]> _records = [];
+    private readonly HashSet<(int, int)> _apart = [];
+    private readonly RuleSet _rules;
+    private BlockIndex? _blocks;
+    private PairScorer _scorer;
+
+    /// <summary>Creates a finder.</summary>
+    /// <param name="type">The record type.</param>
+    /// <param name="rules">The rules; at least one.</param>
+    /// <param name="options">How to look.</param>
+    /// <exception cref="Refusal">A rule does not fit the type, or nothing can be compared.</exception>
+    public DuplicateFinder(RecordType type, IReadOnlyList<MatchRule> rules, FinderOptions options)
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        ArgumentNullException.ThrowIfNull(rules);
+        ArgumentNullException.ThrowIfNull(options);
+        (_type, _options) = (type, options);
+        var nicknames = new Nicknames(options.Nicknames);
+        var named = rules.Any(rule => rule.Compare.Count == 0) ? [] : rules.SelectMany(rule => rule.Compare).Distinct().ToList();
+        _model = MatchModel.For(type.Fields, named, options.Country, nicknames);
+        _rules = new RuleSet(type, rules, _model, options, nicknames);
+        _scorer = Scorer(new LearnedScores(_model.Evidence, _model.Relations, UsualDuplicates, 0));
+    }
+
+    /// <summary>The number of records.</summary>
+    public int Count => _records.Count;
+
+    /// <summary>Adds records; their numbers go on from those before.</summary>
+    /// <param name="rows">For each record the values of the type's fields, in the order of the map.</param>
+    public void Add(IReadOnlyList<IReadOnlyList<string?>> rows)
+    {
+        ArgumentNullException.ThrowIfNull(rows);
+        var prepared = new int[rows.Count][];
+        var slices = Math.Min(Environment.ProcessorCount, Math.Max(1, rows.Count / 64));
+        Parallel.For(0, slices, slice =>
+        {
+            var scratch = new Scratch(_model);
+            for (var at = rows.Count * slice / slices; at < rows.Count * (slice + 1) / slices; at++)
+            {
+                prepared[at] = Prepare(rows[at], scratch);
+                CountValues(prepared[at], 1);
+            }
+        });
+        _rules.Add(rows);
+        _records.AddRange(prepared);
+        _blocks = null;
+    }
+
+    /// <summary>Says that two records must not be in one cluster.</summary>
+    public void KeepApart(int a, int b) => _apart.Add((Math.Min(a, b), Math.Max(a, b)));
+
+    /// <summary>Counts values, makes the keys and learns the weights. Records may be scored afterwards.</summary>
+    /// <param name="decided">What operators decided about pairs of these records.</param>
+    /// <param name="cancel">Cancels.</param>
+    public FinderReport Prepare(IReadOnlyList<Decision> decided, CancellationToken cancel)
+    {
+        ArgumentNullException.ThrowIfNull(decided);
+        foreach (var feature in _model.Features)
+            feature.Population = Math.Max(2, Count);
+        CountBearers();
+        _blocks = BlockIndex.Build(Count, AddParts, single: false, cancel);
+        var learned = _options.Learn ? Learn(decided, cancel) : new LearnedScores(_model.Evidence, _model.Relations, UsualDuplicates, 0);
+        _scorer = Scorer(learned);
+        return new FinderReport(Count, _blocks.Report.Keys, _blocks.Report.Dropped, learned.Duplicates, learned.Rounds);
+    }
+
+    /// <summary>Scores the candidates of a range of records with those of a larger number.</summary>
+    /// <param name="from">The first record.</param>
+    /// <param name="to">The one after the last.</param>
+    /// <param name="cancel">Cancels.</param>
+    /// <returns>The pairs from <see cref="Floor"/> up, by A and B, and how many were compared.</returns>
+    public (IReadOnlyList<FoundPair> Pairs, long Compared) Score(int from, int to, CancellationToken cancel)
+    {
+        var blocks = _blocks ?? throw new InvalidOperationException("Prepare first.");
+        var slices = Math.Max(1, Math.Min(Environment.ProcessorCount * 8, (to - from) / 256));
+        var found = new List<FoundPair>[slices];
+        long compared = 0;
+        Parallel.For(0, slices, new ParallelOptions { CancellationToken = cancel }, () => (Seen: new int[Count], Findings: new Finding[_scorer.Findings]), (slice, _, own) =>
+        {
+            var pairs = new List<FoundPair>();
+            long here = 0;
+            var (first, last) = (from + (int)((long)(to - from) * slice / slices), from + (int)((long)(to - from) * (slice + 1) / slices));
+            for (var record = first; record < last; record++)
+            {
+                var start = pairs.Count;
+                foreach (var block in blocks.BlocksOf(record))
+                {
+                    var members = blocks.Members(block);
+                    for (var at = members.Length - 1; at >= 0 && members[at] > record; at--)
+                    {
+                        var other = members[at];
+                        if (own.Seen[other] == record + 1)
+                            continue;
+                        own.Seen[other] = record + 1;
+                        here++;
+                        if (ScorePair(record, other, own.Findings) is { } pair)
+                            pairs.Add(pair);
+                    }
+                }
+
+                pairs.Sort(start, pairs.Count - start, ByNumber);
+            }
+
+            found[slice] = pairs;
+            Interlocked.Add(ref compared, here);
+            return own;
+        }, _ => { });
+        return ([.. found.SelectMany(pairs => pairs)], compared);
+    }
+
+    /// <summary>Makes clusters of proposed pairs.</summary>
+    /// <param name="pairs">The pairs.</param>
+    /// <param name="most">The largest number of records in a cluster.</param>
+    /// <param name="cancel">Cancels.</param>
+    public IReadOnlyList<FoundCluster> Cluster(IEnumerable<FoundPair> pairs, int most, CancellationToken cancel)
+    {
+        ArgumentNullException.ThrowIfNull(pairs);
+        var findings = new Finding[_scorer.Findings];
+        return ClusterBuilder.Build(
+            [.. pairs.Where(pair => pair.Proposed).Select(pair => new ScoredPair(pair.A, pair.B, pair.Score))],
+            (a, b) => ScorePair(a, b, findings)?.Score ?? 0,
+            IsNever,
+            Link,
+            most,
+            cancel);
+    }
+
+    /// <summary>Findings and weights in one line, for those who tune the weights.</summary>
+    public string Describe(int a, int b)
+    {
+        var findings = Findings(a, b);
+        var weights = _scorer.Explain(findings);
+        var shared = _blocks!.BlocksOf(a).ToArray().Intersect(_blocks.BlocksOf(b).ToArray()).Count();
+        return $"{_scorer.Score(findings):0.000} blocks {shared}: " + string.Join(", ", _model.Evidence.Select((kind, index) => (kind, index)).Where(pair => findings[pair.index].Level >= 0)
+            .Select(pair => $"{pair.kind.Levels[findings[pair.index].Level].Words} {weights[pair.index]:+0.0;-0.0}")) + $" (start {weights[^1]:0.0})";
+    }
+
+    /// <summary>The least mean score at which two clusters become one.</summary>
+    private const double Link = 0.6;
+
+    private static readonly Comparer<FoundPair> ByNumber = Comparer<FoundPair>.Create((x, y) => x.B.CompareTo(y.B));
+
+    private bool IsNever(int a, int b) => _apart.Contains((Math.Min(a, b), Math.Max(a, b))) || _rules.IsNever(a, b);
+
+    private FoundPair? ScorePair(int a, int b, Finding[] findings)
+    {
+        if (!_rules.MayMeet(a, b))
+            return null;
+        Compare(_records[a], _records[b], findings);
+        if (_rules.Judge(a, b, findings, _scorer) is not var (score, rule, proposed) || (score < Floor && !proposed))
+            return null;
+        if (_apart.Count > 0 && _apart.Contains((a, b)))
+            return null;
+        return new FoundPair(a, b, (float)score, rule, proposed);
+    }
+
+    private PairScorer Scorer(LearnedScores learned) => new(learned.Evidence, learned.Relations, Math.Max(2, Count), learned.Duplicates);
+
+    private int[] Prepare(IReadOnlyList<string?> row, Scratch scratch)
+    {
+        var into = scratch.Slices;
+        into.Clear();
+        var features = _model.Features.Count;
+        for (var index = 0; index <= features; index++)
+            into.Add(0);
+        for (var index = 0; index < features; index++)
+        {
+            into[index] = into.Count;
+            _model.Features[index].Prepare(row, scratch.Words, into);
+        }
+
+        into[features] = into.Count;
+        return [.. into];
+    }
+
+    private static ReadOnlySpan<int> Slice(int[] record, int feature) => record.AsSpan(record[feature], record[feature + 1] - record[feature]);
+
+    private void CountValues(int[] record, int records)
+    {
+        for (var index = 0; index < _model.Features.Count; index++)
+            _model.Features[index].Count(Slice(record, index), records);
+    }
+
+    private void Compare(int[] a, int[] b, Finding[] findings)
+    {
+        for (var index = 0; index < _model.Features.Count; index++)
+            _model.Features[index].Compare(Slice(a, index), Slice(b, index), findings.AsSpan(_model.Offsets[index]));
+    }
+
+    private void AddParts(int record, KeyParts parts)
+    {
+        AddParts(_records[record], parts);
+        _rules.AddParts(record, parts);
+    }
+
+    private void AddParts(int[] record, KeyParts parts)
+    {
+        for (var index = 0; index < _model.Features.Count; index++)
+            _model.Features[index].AddParts(Slice(record, index), parts);
+    }
+
+    /// <summary>Counts for each shared value how many names carry it: a switchboard or a bookkeeper's mailbox has many.</summary>
+    private void CountBearers()
+    {
+        var bearers = new Dictionary<Token, HashSet<ulong>>();
+        var tokens = new List<Token>();
+        foreach (var record in _records)
+        {
+            ulong name = 0;
+            for (var index = 0; index < _model.Features.Count && name == 0; index++)
+                name = _model.Features[index].NameOf(Slice(record, index));
+            if (name == 0)
+                continue;
+            tokens.Clear();
+            for (var index = 0; index < _model.Features.Count; index++)
+                _model.Features[index].Shared(Slice(record, index), tokens);
+            foreach (var token in tokens)
+            {
+                if (token.Count < 3)
+                    continue;
+                if (!bearers.TryGetValue(token, out var names))
+                    bearers[token] = names = [];
+                if (names.Count < MostBearers)
+                    names.Add(name);
+            }
+        }
+
+        foreach (var (token, names) in bearers)
+            token.Bearers = names.Count == MostBearers ? Math.Max(MostBearers, token.Count / 2) : names.Count;
+    }
+
+    private LearnedScores Learn(IReadOnlyList<Decision> decided, CancellationToken cancel)
+    {
+        if (Count < 2)
+            return new LearnedScores(_model.Evidence, _model.Relations, UsualDuplicates, 0);
+        var random = new Random(_options.Seed);
+        var chance = new List<Finding[]>();
+        for (var drawn = 0; drawn < Math.Min(RandomPairs, (long)Count * 20); drawn++)
+        {
+            var (a, b) = (random.Next(Count), random.Next(Count));
+            if (a != b)
+                chance.Add(Findings(a, b));
+        }
+
+        var evidence = ScoreLearner.WithRandomPairs(_model.Evidence, chance);
+        var (sample, share) = Sample(random, cancel);
+        return ScoreLearner.Learn(evidence, _model.Relations, Count, UsualDuplicates, sample, share, [.. decided.Select(pair => new DecidedPair(Findings(pair.A, pair.B), pair.Match))]);
+    }
+
+    /// <summary>The candidates of some records, each pair once, with the share of all pairs they are.</summary>
+    private (List<Finding[]> Sample, double Share) Sample(Random random, CancellationToken cancel)
+    {
+        var step = Math.Max(1, Count / SampleRecords);
+        var sample = new List<Finding[]>();
+        var seen = new int[Count];
+        var records = 0;
+        for (var record = random.Next(step); record < Count; record += step)
+        {
+            cancel.ThrowIfCancellationRequested();
+            records++;
+            foreach (var block in _blocks!.BlocksOf(record))
+            {
+                var members = _blocks.Members(block);
+                for (var at = members.Length - 1; at >= 0 && members[at] > record; at--)
+                {
+                    if (seen[members[at]] == record + 1)
+                        continue;
+                    seen[members[at]] = record + 1;
+                    if (_rules.MayMeet(record, members[at]))
+                        sample.Add(Findings(record, members[at]));
+                }
+            }
+        }
+
+        return (sample, (double)records / Count);
+    }
+
+    private Finding[] Findings(int a, int b)
+    {
+        var findings = new Finding[_scorer.Findings];
+        Compare(_records[a], _records[b], findings);
+        return findings;
+    }
+
+    private sealed class Scratch(MatchModel model)
+    {
+        public WordBuffer Words { get; } = new();
+
+        public List<int> Slices { get; } = new(16 * model.Features.Count);
+    }
+}

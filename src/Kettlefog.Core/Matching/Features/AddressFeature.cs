@@ -1,0 +1,259 @@
+using Kettlefog.Core.Matching.Blocking;
+using Kettlefog.Core.Matching.Scoring;
+using Kettlefog.Core.Matching.Similarity;
+using Kettlefog.Core.Matching.Text;
+
+namespace Kettlefog.Core.Matching.Features;
+
+/// <summary>Which columns hold the parts of an address; -1 or empty for none.</summary>
+internal sealed record AddressColumns(int[] Street, int Number, int Unit, int Postcode, int City, int Region);
+
+/// <summary>An address: the line with street, number and unit, and the place with postcode and town.</summary>
+/// <param name="columns">Where the parts stand.</param>
+/// <param name="kinds">Evidence about the line and about the place, in this order.</param>
+internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kinds) : Feature
+{
+    // A slice: these, then the words of the street; 0 where there is nothing, else the token's number plus one.
+    private const int Building = 0, Number = 1, Unit = 2, Kind = 3, Postcode = 4, Town = 5, Head = 6;
+
+    private readonly TokenTable _buildings = new();
+    private readonly TokenTable _words = new();
+    private readonly TokenTable _places = new();
+
+    public override IReadOnlyList<EvidenceKind> Evidence => kinds;
+
+    public override void Prepare(IReadOnlyList<string?> row, WordBuffer words, List<int> into)
+    {
+        var parts = new StreetParts();
+        foreach (var column in columns.Street)
+        {
+            if (row[column] is { Length: > 0 } line && !Junk.IsJunk(line))
+                StreetReader.Read(line, words, parts);
+        }
+
+        if (columns.Number >= 0 && StreetReader.Number(row[columns.Number], words) is { Length: > 0 } number)
+            (parts.Number, parts.Unit) = (number, parts.Unit.Length > 0 ? parts.Unit : parts.Number == number ? "" : parts.Number);
+        if (columns.Unit >= 0 && StreetReader.Number(row[columns.Unit], words) is { Length: > 0 } unit)
+            parts.Unit = unit;
+        var postcode = Compact(columns.Postcode, row, words);
+        var town = TownOf(row, words);
+        if (parts.Street.Count == 0 && postcode.Length == 0 && town.Length == 0)
+            return;
+        var streets = parts.Street.Take(6).Select(word => _words.Intern(word).Id).ToArray();
+        var building = streets.Length == 0
+            ? 0
+            : 1 + _buildings.Intern($"{parts.Number}|{string.Join(' ', parts.Street.Take(6).Order(StringComparer.Ordinal))}|{(town.Length > 0 ? town : postcode)}").Id;
+        into.AddRange(
+        [
+            building, Id(_words, parts.Number), Id(_words, parts.Unit), Id(_words, parts.Kind), Id(_places, postcode), Id(_places, town),
+        ]);
+        into.AddRange(streets);
+    }
+
+    public override void Count(ReadOnlySpan<int> slice, int records)
+    {
+        if (slice.IsEmpty)
+            return;
+        if (slice[Building] > 0)
+            _buildings[slice[Building] - 1].Add(records);
+        if (slice[Postcode] > 0)
+            _places[slice[Postcode] - 1].Add(records);
+        if (slice[Town] > 0)
+            _places[slice[Town] - 1].Add(records);
+        foreach (var word in slice[Head..])
+            _words[word].Add(records);
+    }
+
+    public override void Compare(ReadOnlySpan<int> a, ReadOnlySpan<int> b, Span<Finding> into)
+    {
+        into[0] = Finding.None;
+        into[1] = Finding.None;
+        if (a.IsEmpty || b.IsEmpty)
+            return;
+        into[1] = ComparePlace(a, b);
+        if (a[Building] == 0 || b[Building] == 0)
+            return;
+        var elsewhere = into[1].Level == 2;
+        into[0] = CompareLine(a, b, elsewhere);
+
+        // Another town means another address: the same thing is not said twice. And the place is part of the line's frequency: the same building is not also evidence of the same town.
+        if (elsewhere)
+            into[0] = Finding.None;
+        else if (into[0].Level <= 2)
+            into[1] = Finding.None;
+    }
+
+    public override void AddParts(ReadOnlySpan<int> slice, KeyParts parts)
+    {
+        if (slice.IsEmpty)
+            return;
+        if (slice[Building] > 0)
+        {
+            // The rarest word of the street with the house number: kinds, order and further words may differ.
+            var rarest = Rarest(slice[Head..]);
+            var number = slice[Number] > 0 ? Digits(_words[slice[Number] - 1].Text) : 0;
+            parts.AddWeak(KeySlot.Building, rarest.Sound + number);
+        }
+
+        if (slice[Postcode] > 0)
+            parts.AddWeak(KeySlot.Postcode, _places[slice[Postcode] - 1].Hash);
+        if (slice[Town] > 0)
+            parts.AddWeak(KeySlot.Town, _places[slice[Town] - 1].Sound);
+    }
+
+    public override void Shared(ReadOnlySpan<int> slice, List<Token> into)
+    {
+        if (!slice.IsEmpty && slice[Building] > 0)
+            into.Add(_buildings[slice[Building] - 1]);
+    }
+
+    private Finding CompareLine(ReadOnlySpan<int> a, ReadOnlySpan<int> b, bool elsewhere)
+    {
+        var (left, right) = (_buildings[a[Building] - 1], _buildings[b[Building] - 1]);
+        var rarity = left.Count > right.Count ? Rarity(left) : Rarity(right);
+        var unitDiffers = a[Unit] != b[Unit] && a[Unit] > 0 && b[Unit] > 0;
+        if (a[Building] == b[Building] && a[Number] > 0 && a[Kind] == b[Kind])
+            return unitDiffers ? new Finding(2, rarity) : new Finding(0, rarity);
+        var street = CompareStreet(a[Head..], b[Head..]);
+        if (street.Relation == WordRelation.Different || elsewhere)
+            return new Finding(4);
+        var number = CompareNumber(a[Number], b[Number]);
+        if (number == WordRelation.Different)
+            return new Finding(3, street.Rarity);
+        if (unitDiffers || number == WordRelation.Variant)
+            return new Finding(2, rarity);
+        if (a[Number] == 0 || b[Number] == 0)
+            return new Finding(1, Math.Min(rarity, street.Rarity));
+        if (number == WordRelation.Misspelt)
+            return street.Relation == WordRelation.Same ? new Finding(1, street.Rarity) : new Finding(3, street.Rarity);
+        var kindDiffers = a[Kind] != b[Kind] && a[Kind] > 0 && b[Kind] > 0;
+        return new Finding(street.Relation == WordRelation.Same && !kindDiffers ? 0 : 1, rarity);
+    }
+
+    private (WordRelation Relation, float Rarity) CompareStreet(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
+    {
+        int same = 0, misspelt = 0;
+        float rarity = 0;
+        foreach (var x in a)
+        {
+            var best = WordRelation.Different;
+            var count = 0;
+            foreach (var y in b)
+            {
+                var (left, right) = (_words[x], _words[y]);
+                var relation = WordRelations.Of(left, right, initials: false);
+                if (relation >= WordRelation.Faint && left.Text.Length >= 3 && right.Text.Length >= 3
+                    && (left.Text.StartsWith(right.Text, StringComparison.Ordinal) || right.Text.StartsWith(left.Text, StringComparison.Ordinal)))
+                {
+                    relation = WordRelation.Misspelt;
+                }
+
+                if (relation < best)
+                    (best, count) = (relation, Math.Max(left.Count, right.Count));
+            }
+
+            same += best == WordRelation.Same ? 1 : 0;
+            misspelt += best == WordRelation.Misspelt ? 1 : 0;
+            if (best <= WordRelation.Misspelt)
+                rarity = Math.Max(rarity, Rarity(count));
+        }
+
+        var most = Math.Max(a.Length, b.Length);
+        if (same == most)
+            return (WordRelation.Same, rarity);
+        if (same + misspelt == Math.Min(a.Length, b.Length) || (same + misspelt) * 3 >= most * 2)
+            return (WordRelation.Misspelt, rarity);
+        if (a.Length != b.Length && Joined(a) is var x1 && Joined(b) is var y1 && DamerauLevenshtein.Distance(x1, y1, 1) <= 1)
+            return (WordRelation.Misspelt, Rarity(2));
+        return (WordRelation.Different, 0);
+    }
+
+    private WordRelation CompareNumber(int a, int b)
+    {
+        if (a == b || a == 0 || b == 0)
+            return WordRelation.Same;
+        var (x, y) = (_words[a - 1].Text, _words[b - 1].Text);
+        if (Digits(x) == Digits(y))
+            return WordRelation.Variant;
+        return x.Length == y.Length && x.Length > 1 && IsSwap(x, y) ? WordRelation.Misspelt : WordRelation.Different;
+    }
+
+    private Finding ComparePlace(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
+    {
+        var postcodes = a[Postcode] > 0 && b[Postcode] > 0;
+        if (postcodes && a[Postcode] == b[Postcode])
+            return new Finding(0, Rarity(_places[a[Postcode] - 1]));
+        var near = postcodes && DamerauLevenshtein.Distance(_places[a[Postcode] - 1].Text, _places[b[Postcode] - 1].Text, 1) <= 1;
+        if (a[Town] > 0 && b[Town] > 0)
+        {
+            var (left, right) = (_places[a[Town] - 1], _places[b[Town] - 1]);
+            var same = a[Town] == b[Town] || WordRelations.IsMisspelling(left, right)
+                || left.Text.Contains(right.Text, StringComparison.Ordinal) || right.Text.Contains(left.Text, StringComparison.Ordinal);
+            if (same)
+                return new Finding(postcodes && !near ? 1 : a[Town] == b[Town] && !postcodes ? 0 : 1, Rarity(Math.Max(left.Count, right.Count)));
+            return near ? new Finding(1, Rarity(Math.Max(left.Count, right.Count))) : new Finding(2);
+        }
+
+        if (!postcodes)
+            return Finding.None;
+        return near ? new Finding(1, Rarity(_places[a[Postcode] - 1])) : new Finding(2);
+    }
+
+    private Token Rarest(ReadOnlySpan<int> words)
+    {
+        var rarest = _words[words[0]];
+        foreach (var word in words[1..])
+        {
+            var token = _words[word];
+            if (token.Count < rarest.Count || (token.Count == rarest.Count && token.Hash < rarest.Hash))
+                rarest = token;
+        }
+
+        return rarest;
+    }
+
+    private string Joined(ReadOnlySpan<int> words)
+    {
+        var joined = "";
+        foreach (var word in words)
+            joined += _words[word].Text;
+        return joined;
+    }
+
+    private string TownOf(IReadOnlyList<string?> row, WordBuffer words)
+    {
+        var town = Compact(columns.City, row, words);
+        return town.Length > 0 ? town : Compact(columns.Region, row, words);
+    }
+
+    private static string Compact(int column, IReadOnlyList<string?> row, WordBuffer words)
+    {
+        if (column < 0 || row[column] is not { Length: > 0 } text || Junk.IsJunk(text))
+            return "";
+        words.Split(text, FullStops.JoinLetters);
+        var compact = "";
+        for (var at = 0; at < words.Count; at++)
+            compact += words[at].ToString();
+        return compact;
+    }
+
+    private static int Id(TokenTable table, string text) => text.Length == 0 ? 0 : table.Intern(text).Id + 1;
+
+    private static ulong Digits(string text)
+    {
+        ulong digits = 0;
+        foreach (var letter in text)
+        {
+            if (char.IsAsciiDigit(letter))
+                digits = (digits * 10) + (ulong)(letter - '0');
+        }
+
+        return digits;
+    }
+
+    private static bool IsSwap(string a, string b)
+    {
+        var distance = DamerauLevenshtein.Distance(a, b, 1);
+        return distance <= 1 && a.Length > 2 || a.Order().SequenceEqual(b.Order());
+    }
+}

@@ -1,0 +1,124 @@
+using Kettlefog.Core.Matching.Blocking;
+using Kettlefog.Core.Matching.Scoring;
+using Kettlefog.Core.Matching.Similarity;
+using Kettlefog.Core.Matching.Text;
+using Kettlefog.Core.Matching.Words;
+
+namespace Kettlefog.Core.Matching.Features;
+
+/// <summary>All e-mail addresses of a record: the best agreement of any two counts.</summary>
+internal sealed class EmailFeature(int[] columns, EvidenceKind kind) : Feature
+{
+    private const int Stride = 3;
+    private const int LeastLocal = 5;
+
+    /// <summary>A host that more than one record in so many (two to that power) has is a provider of mail, and says nothing.</summary>
+    private const float LeastHostRarity = 6;
+
+    private readonly TokenTable _mailboxes = new();
+    private readonly TokenTable _locals = new();
+    private readonly TokenTable _hosts = new();
+
+    public override IReadOnlyList<EvidenceKind> Evidence { get; } = [kind];
+
+    public override void Prepare(IReadOnlyList<string?> row, WordBuffer words, List<int> into)
+    {
+        var start = into.Count;
+        foreach (var column in columns)
+        {
+            if (row[column] is not { Length: > 3 } text || EmailReader.Read(text) is not var (local, host))
+                continue;
+            var mailbox = _mailboxes.Intern($"{local}@{host}").Id;
+            var known = false;
+            for (var at = start; at < into.Count; at += Stride)
+                known |= into[at] == mailbox;
+            if (!known)
+                into.AddRange([mailbox, _locals.Intern(local).Id, _hosts.Intern(host).Id]);
+        }
+    }
+
+    public override void Count(ReadOnlySpan<int> slice, int records)
+    {
+        for (var at = 0; at < slice.Length; at += Stride)
+        {
+            _mailboxes[slice[at]].Add(records);
+            _locals[slice[at + 1]].Add(records);
+            _hosts[slice[at + 2]].Add(records);
+        }
+    }
+
+    public override void Compare(ReadOnlySpan<int> a, ReadOnlySpan<int> b, Span<Finding> into)
+    {
+        if (a.IsEmpty || b.IsEmpty)
+        {
+            into[0] = Finding.None;
+            return;
+        }
+
+        var best = new Finding(4);
+        for (var i = 0; i < a.Length; i += Stride)
+        {
+            for (var j = 0; j < b.Length; j += Stride)
+            {
+                var finding = CompareOne(a.Slice(i, Stride), b.Slice(j, Stride));
+                if (finding.Level < best.Level || (finding.Level == best.Level && finding.Rarity > best.Rarity))
+                    best = finding;
+            }
+        }
+
+        into[0] = best;
+    }
+
+    public override void AddParts(ReadOnlySpan<int> slice, KeyParts parts)
+    {
+        for (var at = 0; at < slice.Length; at += Stride)
+        {
+            parts.AddStrong(KeySlot.Value, _mailboxes[slice[at]].Hash);
+            var local = _locals[slice[at + 1]];
+            if (IsPersonal(local))
+                parts.AddStrong(KeySlot.Piece, local.Hash);
+            var host = _hosts[slice[at + 2]];
+            if (!WordLists.PublicMailHosts.Contains(host.Text) && host.Count < 200)
+                parts.AddWeak(KeySlot.Value, host.Hash);
+        }
+    }
+
+    public override void Shared(ReadOnlySpan<int> slice, List<Token> into)
+    {
+        for (var at = 0; at < slice.Length; at += Stride)
+        {
+            into.Add(_mailboxes[slice[at]]);
+            into.Add(_hosts[slice[at + 2]]);
+        }
+    }
+
+    private Finding CompareOne(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
+    {
+        if (a[0] == b[0])
+            return new Finding(0, Rarity(_mailboxes[a[0]]));
+        var (left, right) = (_locals[a[1]], _locals[b[1]]);
+        if (a[1] == b[1] && IsPersonal(left))
+            return new Finding(1, Rarity(left));
+        if (IsPersonal(left) && IsPersonal(right) && IsSlip(left.Text, right.Text, a[2] == b[2]))
+            return new Finding(2);
+        var host = _hosts[a[2]];
+        if (a[2] == b[2] && !WordLists.PublicMailHosts.Contains(host.Text))
+            return Rarity(host) > LeastHostRarity ? new Finding(3, Rarity(host)) : new Finding(4);
+        if (a[1] == b[1] && _hosts[b[2]] is var other && DamerauLevenshtein.Distance(host.Text, other.Text, 2) <= 2)
+            return new Finding(2);
+        return new Finding(4);
+    }
+
+    /// <summary>One digit more or less is another mailbox of a host with many, one letter is likely a slip.</summary>
+    private static bool IsSlip(string a, string b, bool sameHost)
+    {
+        var most = Math.Min(a.Length, b.Length) >= 9 ? 2 : 1;
+        if (DamerauLevenshtein.Distance(a, b, most) > most)
+            return false;
+        return sameHost ? DigitsOf(a).SequenceEqual(DigitsOf(b)) : Math.Min(a.Length, b.Length) >= 8;
+    }
+
+    private static IEnumerable<char> DigitsOf(string text) => text.Where(char.IsAsciiDigit);
+
+    private static bool IsPersonal(Token local) => local.Text.Length >= LeastLocal && !WordLists.SharedMailboxes.Contains(local.Text);
+}

@@ -1,0 +1,315 @@
+using Kettlefog.Core.Matching.Blocking;
+using Kettlefog.Core.Matching.Scoring;
+using Kettlefog.Core.Matching.Similarity;
+using Kettlefog.Core.Matching.Text;
+using Kettlefog.Core.Matching.Words;
+
+namespace Kettlefog.Core.Matching.Features;
+
+/// <summary>
+/// An organisation's names: words in any order, abbreviations and acronyms, rare words weighing more, and the legal
+/// form apart. Of several names (legal, trading) the best agreement counts.
+/// </summary>
+/// <param name="columns">Where the names stand.</param>
+/// <param name="kinds">Evidence about the name and about the legal form, in this order.</param>
+internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kinds) : Feature
+{
+    // A name within a slice: its length, legal form, whole text, initials, then its words.
+    private const int Form = 1, Whole = 2, Initials = 3, Head = 4;
+    private const int MostWords = 10;
+    private const int MostFormWords = 5;
+
+    private static readonly HashSet<string> Fillers = ["the", "and", "of", "for", "a", "an", "de", "la", "le", "les", "du", "des", "der", "die", "das", "und", "et", "i", "y", "e", "og", "och"];
+
+    private readonly TokenTable _words = new();
+    private readonly TokenTable _wholes = new();
+
+    public override IReadOnlyList<EvidenceKind> Evidence => kinds;
+
+    public override void Prepare(IReadOnlyList<string?> row, WordBuffer words, List<int> into)
+    {
+        foreach (var column in columns)
+        {
+            if (row[column] is not { Length: > 0 } text || Junk.IsJunk(text))
+                continue;
+            words.Split(text, FullStops.JoinLetters);
+            if (words.Count > 0)
+                AddName(words, into);
+        }
+    }
+
+    public override void Count(ReadOnlySpan<int> slice, int records)
+    {
+        for (var at = 0; at < slice.Length; at += slice[at])
+        {
+            _wholes[slice[at + Whole]].Add(records);
+            foreach (var word in slice.Slice(at + Head, slice[at] - Head))
+                _words[word].Add(records);
+        }
+    }
+
+    public override void Compare(ReadOnlySpan<int> a, ReadOnlySpan<int> b, Span<Finding> into)
+    {
+        into[..2].Fill(Finding.None);
+        for (var i = 0; i < a.Length; i += a[i])
+        {
+            for (var j = 0; j < b.Length; j += b[j])
+            {
+                var finding = CompareNames(a.Slice(i, a[i]), b.Slice(j, b[j]));
+                if (into[0].Level < 0 || finding.Level < into[0].Level || (finding.Level == into[0].Level && finding.Rarity > into[0].Rarity))
+                    into[0] = finding;
+            }
+        }
+
+        if (!a.IsEmpty && !b.IsEmpty && a[Form] > 0 && b[Form] > 0 && into[0].Level < 6)
+            into[1] = new Finding(a[Form] == b[Form] || SameFamily(a[Form], b[Form]) ? 0 : 1);
+    }
+
+    public override void AddParts(ReadOnlySpan<int> slice, KeyParts parts)
+    {
+        for (var at = 0; at < slice.Length; at += slice[at])
+        {
+            var name = slice.Slice(at, slice[at]);
+            parts.AddStrong(KeySlot.Name, _wholes[name[Whole]].Hash);
+            var rarest = new List<Token>(MostWords);
+            foreach (var word in name[Head..])
+                rarest.Add(_words[word]);
+            rarest.Sort((x, y) => x.Count != y.Count ? x.Count.CompareTo(y.Count) : x.Hash.CompareTo(y.Hash));
+            foreach (var token in rarest.Take(3))
+                parts.AddWeak(KeySlot.Name, token.Sound);
+            foreach (var token in rarest.Take(2).Where(token => token.Text.Length >= 6))
+            {
+                var half = token.Text.Length / 2;
+                parts.AddWeak(KeySlot.Piece, Hashing.Of(token.Text.AsSpan(0, half), 1));
+                parts.AddWeak(KeySlot.Piece, Hashing.Of(token.Text.AsSpan(half), 2));
+            }
+
+            if (rarest.Count > 0 && rarest[0].Count < 100)
+                parts.AddStrong(KeySlot.Piece, rarest[0].Hash);
+            if (name[Initials] > 0)
+                parts.AddWeak(KeySlot.Value, _wholes[name[Initials] - 1].Hash);
+            else if (name.Length == Head + 1 && _words[name[Head]].Text.Length <= 6)
+                parts.AddWeak(KeySlot.Value, _wholes[name[Whole]].Hash);
+        }
+    }
+
+    public override ulong NameOf(ReadOnlySpan<int> slice)
+    {
+        if (slice.IsEmpty)
+            return 0;
+        Token? rarest = null;
+        foreach (var word in slice[Head..slice[0]])
+        {
+            var token = _words[word];
+            if (rarest is null || token.Count < rarest.Count || (token.Count == rarest.Count && token.Hash < rarest.Hash))
+                rarest = token;
+        }
+
+        return rarest is null ? 0 : KeyParts.Mix(rarest.Sound);
+    }
+
+    private void AddName(WordBuffer words, List<int> into)
+    {
+        var (first, last, form) = TakeForm(words);
+        var start = into.Count;
+        into.AddRange([0, form, 0, 0]);
+        var whole = "";
+        var initials = "";
+        for (var at = first; at < last && into.Count - start - Head < MostWords; at++)
+        {
+            var word = words[at];
+            var text = word.ToString();
+            if (Fillers.Contains(text) && last - first > 1)
+                continue;
+            initials += text[0];
+            if (WordLists.OrganisationWords.TryGetValue(text, out var full))
+                text = full;
+            whole += text;
+            var id = _words.Intern(text).Id;
+            if (into.IndexOf(id, start + Head) < 0)
+                into.Add(id);
+        }
+
+        if (into.Count == start + Head)
+        {
+            for (var at = 0; at < words.Count; at++)
+            {
+                whole += words[at].ToString();
+                into.Add(_words.Intern(words[at]).Id);
+            }
+        }
+
+        into[start] = into.Count - start;
+        into[start + Whole] = _wholes.Intern(whole).Id;
+        if (initials.Length is >= 2 and <= 6)
+            into[start + Initials] = _wholes.Intern(initials).Id + 1;
+    }
+
+    /// <summary>Finds the legal form behind or before the name; never the whole name.</summary>
+    private static (int First, int Last, int Form) TakeForm(WordBuffer words)
+    {
+        int first = 0, last = words.Count, form = 0;
+        for (var length = Math.Min(MostFormWords, words.Count - 1); length > 0; length--)
+        {
+            if (FormOf(words, words.Count - length, length) is > 0 and var behind)
+            {
+                last = words.Count - length;
+
+                // "and Co Ltd", "& Co. KG".
+                while (last > 1 && words[last - 1] is "and" or "co")
+                    last--;
+                form = behind;
+                break;
+            }
+        }
+
+        if (form == 0 && words.Count > 1 && words[0] is "ab" or "oy" or "ooo" or "pt" or "uab" or "sia" or "stichting" or "zao" or "pao" or "oao" or "ip" or "tov" or "gmbh")
+        {
+            form = FormOf(words, 0, 1);
+            first = form > 0 ? 1 : 0;
+        }
+
+        while (last - first > 1 && words[last - 1] is "co" or "company" or "and")
+            last--;
+        return (first, last, form);
+    }
+
+    private static int FormOf(WordBuffer words, int from, int count)
+    {
+        Span<char> joined = stackalloc char[80];
+        var length = 0;
+        for (var at = from; at < from + count; at++)
+        {
+            var word = words[at];
+            if (length + word.Length + 1 > joined.Length)
+                return 0;
+            if (length > 0)
+                joined[length++] = ' ';
+            word.CopyTo(joined[length..]);
+            length += word.Length;
+        }
+
+        return FormNumbers.GetAlternateLookup<ReadOnlySpan<char>>().TryGetValue(joined[..length], out var form) ? form : 0;
+    }
+
+    private static bool SameFamily(int a, int b) => FormFamilies[a] == FormFamilies[b];
+
+    private Finding CompareNames(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
+    {
+        var (wholeA, wholeB) = (_wholes[a[Whole]], _wholes[b[Whole]]);
+        if (a[Whole] == b[Whole])
+            return new Finding(0, Rarity(wholeA.Count));
+        if (a[Initials] == b[Whole] + 1 || b[Initials] == a[Whole] + 1)
+            return new Finding(2);
+        Span<bool> taken = stackalloc bool[MostWords + 1];
+        float matched = 0, leftA = 0, leftB = 0;
+        int misspelt = 0, extraA = 0, extraB = 0;
+        var apart = false;
+        var x = a[Head..];
+        var y = b[Head..];
+        foreach (var word in x)
+        {
+            var at = Find(_words[word], y, taken, out var same);
+            var weight = Weight(_words[word]);
+            if (at < 0)
+            {
+                leftA += weight;
+                extraA++;
+                apart |= IsPlaceWord(_words[word]);
+                continue;
+            }
+
+            taken[at] = true;
+            matched += same ? weight : Math.Min(weight, Weight(_words[y[at]]));
+            misspelt += same ? 0 : 1;
+        }
+
+        for (var at = 0; at < y.Length; at++)
+        {
+            if (at < taken.Length && taken[at])
+                continue;
+            leftB += Weight(_words[y[at]]);
+            extraB++;
+            apart |= IsPlaceWord(_words[y[at]]);
+        }
+
+        var rarity = Math.Min(matched, Rarity(Math.Max(wholeA.Count, wholeB.Count)));
+        if (extraA == 0 && extraB == 0)
+            return new Finding(misspelt == 0 ? 0 : 1, rarity);
+        if (IsSlip(wholeA.Text, wholeB.Text) && !apart)
+            return new Finding(1, Math.Min(Rarity(Math.Max(wholeA.Count, wholeB.Count)), 16));
+        var ratio = matched <= 0 ? 0 : 2 * matched / ((2 * matched) + leftA + leftB);
+        if (matched < 3)
+            return new Finding(6);
+        if (apart)
+            return new Finding(4, Math.Min(matched, 16));
+        if (extraA == 0 || extraB == 0)
+            return new Finding(3, Math.Min(matched, 16));
+        return ratio >= 0.5 ? new Finding(5, Math.Min(matched, 16)) : new Finding(6);
+    }
+
+    /// <summary>The place of the word among others that is the same, a misspelling, or an abbreviation of it.</summary>
+    private int Find(Token word, ReadOnlySpan<int> others, Span<bool> taken, out bool same)
+    {
+        same = true;
+        for (var at = 0; at < others.Length && at < taken.Length; at++)
+        {
+            if (!taken[at] && others[at] == word.Id)
+                return at;
+        }
+
+        same = false;
+        for (var at = 0; at < others.Length && at < taken.Length; at++)
+        {
+            if (!taken[at] && IsVariant(word, _words[others[at]]))
+                return at;
+        }
+
+        return -1;
+    }
+
+    private static bool IsVariant(Token a, Token b)
+    {
+        if (WordRelations.IsMisspelling(a, b))
+            return !(IsPlaceWord(a) && IsPlaceWord(b));
+        var (shorter, longer) = a.Text.Length < b.Text.Length ? (a.Text, b.Text) : (b.Text, a.Text);
+        if (shorter.Length < 3 || shorter[0] != longer[0] || char.IsAsciiDigit(shorter[0]))
+            return false;
+        return longer.StartsWith(shorter, StringComparison.Ordinal) || (shorter.Length <= 4 && IsContraction(shorter, longer));
+    }
+
+    /// <summary>True if the letters of the short word stand in the long one in this order, its consonants among them: "mfg", "svcs".</summary>
+    private static bool IsContraction(string shorter, string longer)
+    {
+        if (shorter.AsSpan().ContainsAny("aeiou"))
+            return false;
+        var at = 0;
+        foreach (var letter in longer)
+        {
+            if (at < shorter.Length && letter == shorter[at])
+                at++;
+        }
+
+        return at == shorter.Length;
+    }
+
+    private static bool IsSlip(string a, string b)
+    {
+        var shorter = Math.Min(a.Length, b.Length);
+        var most = shorter >= 12 ? 2 : shorter >= 6 ? 1 : 0;
+        return most > 0 && DamerauLevenshtein.Distance(a, b, most) <= most && !a.AsSpan().ContainsAnyInRange('0', '9');
+    }
+
+    private static bool IsPlaceWord(Token word) => WordLists.PlaceWords.Contains(word.Text) || word.Text.All(char.IsAsciiDigit);
+
+    private float Weight(Token word) => Math.Clamp(Rarity(word.Count), 0.5f, 14);
+
+    private static readonly Dictionary<string, int> FormNumbers = NumberForms();
+    private static readonly string[] FormFamilies = ["", .. WordLists.LegalForms.Values.Distinct().Select(form => form[(form.IndexOf(' ', StringComparison.Ordinal) + 1)..])];
+
+    private static Dictionary<string, int> NumberForms()
+    {
+        var forms = WordLists.LegalForms.Values.Distinct().Select((form, index) => (form, index)).ToDictionary(pair => pair.form, pair => pair.index + 1);
+        return WordLists.LegalForms.ToDictionary(pair => pair.Key, pair => forms[pair.Value]);
+    }
+}

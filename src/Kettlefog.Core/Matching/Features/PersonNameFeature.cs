@@ -1,0 +1,298 @@
+using Kettlefog.Core.Matching.Blocking;
+using Kettlefog.Core.Matching.Scoring;
+using Kettlefog.Core.Matching.Text;
+
+namespace Kettlefog.Core.Matching.Features;
+
+/// <summary>Which columns hold the parts of a person's name.</summary>
+/// <param name="Full">Whole names.</param>
+/// <param name="Given">Given names.</param>
+/// <param name="Middle">Middle names.</param>
+/// <param name="Family">Family names.</param>
+/// <param name="Suffix">Generational suffixes.</param>
+internal sealed record PersonNameColumns(int[] Full, int[] Given, int[] Middle, int[] Family, int[] Suffix);
+
+/// <summary>
+/// A person's name: given name, middle names, family name and generational suffix, in any order, with initials,
+/// nicknames, particles and double names.
+/// </summary>
+/// <param name="columns">Where the parts stand.</param>
+/// <param name="nicknames">Finds the groups of names that one person may bear.</param>
+/// <param name="kinds">Evidence about given name, middle names, family name and suffix, in this order.</param>
+internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nicknames, EvidenceKind[] kinds) : Feature
+{
+    private const int Given = 0, Middle = 1, Family = 2;
+
+    // A slice: suffix, number of given, middle and family names, then these.
+    private const int Head = 4;
+
+    private static readonly HashSet<string> Titles =
+    [
+        "mr", "mrs", "ms", "miss", "mx", "dr", "prof", "professor", "rev", "sir", "dame", "lady", "lord", "herr", "frau", "monsieur",
+        "madame", "mme", "mlle", "senor", "senora", "signor", "signora", "capt", "captain", "col", "major", "hon", "ing", "dipl",
+        "esq", "phd", "md", "obe", "mbe", "cbe", "dds", "cpa", "msc", "bsc", "ma", "ba", "mba",
+    ];
+
+    private static readonly HashSet<string> Particles =
+    [
+        "van", "von", "vom", "zu", "zum", "zur", "de", "der", "den", "del", "della", "di", "da", "dos", "das", "do", "du", "des", "la",
+        "le", "les", "el", "al", "bin", "ibn", "ben", "bint", "af", "av", "ter", "ten", "te", "het", "op", "y", "e", "st", "saint", "mac",
+    ];
+
+    private static readonly Dictionary<string, int> Suffixes = new()
+    {
+        ["jr"] = 2, ["jnr"] = 2, ["junior"] = 2, ["ii"] = 2, ["2nd"] = 2, ["fils"] = 2,
+        ["sr"] = 1, ["snr"] = 1, ["senior"] = 1, ["1st"] = 1, ["pere"] = 1,
+        ["iii"] = 3, ["3rd"] = 3, ["iv"] = 4, ["4th"] = 4,
+    };
+
+    private readonly TokenTable _names = new();
+
+    public override IReadOnlyList<EvidenceKind> Evidence => kinds;
+
+    public override void Prepare(IReadOnlyList<string?> row, WordBuffer words, List<int> into)
+    {
+        var name = new Parts();
+        foreach (var column in columns.Given)
+            name.Given.AddRange(Read(row[column], words, ref name.Suffix));
+        foreach (var column in columns.Middle)
+            name.Middle.AddRange(Read(row[column], words, ref name.Suffix));
+        foreach (var column in columns.Family)
+            name.Family.AddRange(Read(row[column], words, ref name.Suffix));
+        foreach (var column in columns.Suffix)
+        {
+            if (row[column] is { Length: > 0 } suffix)
+                Read("x " + suffix, words, ref name.Suffix);
+        }
+
+        if (name.Given.Count == 0 && name.Family.Count == 0)
+        {
+            foreach (var column in columns.Full)
+            {
+                if (row[column] is { Length: > 0 } full && ReadFull(full, words, name))
+                    break;
+            }
+        }
+
+        if (name.Given.Count > 1)
+        {
+            name.Middle.InsertRange(0, name.Given[1..]);
+            name.Given.RemoveRange(1, name.Given.Count - 1);
+        }
+
+        if (name.Given.Count + name.Middle.Count + name.Family.Count == 0)
+            return;
+        into.AddRange([name.Suffix, name.Given.Count, name.Middle.Count, name.Family.Count]);
+        into.AddRange(name.Given);
+        into.AddRange(name.Middle);
+        into.AddRange(name.Family);
+    }
+
+    public override void Count(ReadOnlySpan<int> slice, int records)
+    {
+        for (var at = Head; at < slice.Length; at++)
+            _names[slice[at]].Add(records);
+    }
+
+    public override void Compare(ReadOnlySpan<int> a, ReadOnlySpan<int> b, Span<Finding> into)
+    {
+        into[..4].Fill(Finding.None);
+        if (a.IsEmpty || b.IsEmpty)
+            return;
+        var given = Best(Names(a, Given), Names(b, Given));
+        var family = CompareFamily(a, b);
+        if (given.Relation >= WordRelation.Faint && family.Relation >= WordRelation.Faint)
+        {
+            var crossed = Best(Names(a, Given), Names(b, Family));
+            var back = Best(Names(a, Family), Names(b, Given));
+
+            // Each in the other's place, or one there and the other changed as well.
+            if (crossed.Relation <= WordRelation.Initial && back.Relation <= WordRelation.Initial && Math.Min((int)crossed.Relation, (int)back.Relation) <= (int)WordRelation.Misspelt)
+                (given, family) = (crossed, back);
+            else if (crossed.Relation <= WordRelation.Variant)
+                given = crossed;
+            else if (back.Relation <= WordRelation.Variant)
+                given = back;
+        }
+
+        var byMiddle = false;
+        if (given.Relation == WordRelation.Different)
+        {
+            // Some go by their middle name.
+            var other = Best(Names(a, Given), Names(b, Middle));
+            var own = Best(Names(a, Middle), Names(b, Given));
+            var best = other.Relation <= own.Relation ? other : own;
+            if (best.Relation <= WordRelation.Misspelt)
+            {
+                given = best with { Relation = WordRelation.Variant };
+                byMiddle = true;
+            }
+        }
+
+        into[Given] = given.ToFinding();
+        into[Family - 1] = family.ToFinding();
+        if (!byMiddle && a[1 + Middle] > 0 && b[1 + Middle] > 0)
+            into[2] = CompareMiddle(Names(a, Middle), Names(b, Middle));
+        if (a[0] != 0 || b[0] != 0)
+            into[3] = new Finding(a[0] == b[0] ? 0 : a[0] == 0 || b[0] == 0 ? 1 : 2);
+    }
+
+    public override void AddParts(ReadOnlySpan<int> slice, KeyParts parts)
+    {
+        for (var at = Head; at < slice.Length; at++)
+        {
+            var token = _names[slice[at]];
+            if (token.Text.Length > 1)
+                parts.AddWeak(KeySlot.Name, nicknames.SoundOf(token));
+        }
+    }
+
+    public override ulong NameOf(ReadOnlySpan<int> slice)
+    {
+        // Given names tell the members of a household from one another; nicknames and slips mostly keep their first letter.
+        if (slice.IsEmpty)
+            return 0;
+        var family = Names(slice, Family);
+        var given = Names(slice, Given);
+        var letter = given.IsEmpty ? '?' : _names[given[0]].Text[0];
+        return (family.IsEmpty ? 1 : _names[family[0]].Sound) ^ letter;
+    }
+
+    private static ReadOnlySpan<int> Names(ReadOnlySpan<int> slice, int part) => part switch
+    {
+        Given => slice.Slice(Head, slice[1]),
+        Middle => slice.Slice(Head + slice[1], slice[2]),
+        _ => slice[(Head + slice[1] + slice[2])..],
+    };
+
+    private NameRelation Best(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
+    {
+        if (a.IsEmpty || b.IsEmpty)
+            return new NameRelation(WordRelation.Different, 0, true);
+        var best = new NameRelation(WordRelation.Different, 0);
+        foreach (var x in a)
+        {
+            foreach (var y in b)
+            {
+                var (left, right) = (_names[x], _names[y]);
+                var relation = WordRelations.Of(left, right, initials: true);
+                if (relation >= WordRelation.Misspelt && nicknames.Share(left, right))
+                    relation = WordRelation.Variant;
+                if (relation < best.Relation)
+                    best = new NameRelation(relation, Rarity(Math.Max(left.Count, right.Count)));
+            }
+        }
+
+        return best;
+    }
+
+    private NameRelation CompareFamily(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
+    {
+        var x = Names(a, Family);
+        var y = Names(b, Family);
+        var best = Best(x, y);
+        if (best.Missing)
+            return best;
+
+        // Of a double name often one half is left out: "part" stands where a nickname stands for given names.
+        if (best.Relation == WordRelation.Variant)
+            best = best with { Relation = WordRelation.Different };
+        if (best.Relation <= WordRelation.Misspelt && x.Length != y.Length)
+            return best with { Relation = WordRelation.Variant };
+        return best;
+    }
+
+    private Finding CompareMiddle(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
+    {
+        var best = Best(a, b);
+        return best.Relation switch
+        {
+            WordRelation.Same or WordRelation.Variant or WordRelation.Misspelt => new Finding(0, best.Rarity),
+            WordRelation.Initial => new Finding(1),
+            _ => new Finding(2),
+        };
+    }
+
+    /// <summary>Reads the words of one part; a suffix among them is taken out.</summary>
+    private List<int> Read(string? text, WordBuffer words, ref int suffix)
+    {
+        var names = new List<int>(3);
+        if (string.IsNullOrWhiteSpace(text) || Junk.IsJunk(text))
+            return names;
+        words.Split(text, FullStops.Part);
+        for (var at = 0; at < words.Count; at++)
+        {
+            if (at > 0 && SuffixOf(words[at]) is > 0 and var rank)
+                suffix = rank;
+            else if (!IsIn(Titles, words[at]) || words.Count == 1)
+                names.Add(_names.Intern(words[at]).Id);
+        }
+
+        // Particles come and go with the clerk: a name is compared without them, unless there is nothing else.
+        if (names.Exists(id => !Particles.Contains(_names[id].Text)))
+            names.RemoveAll(id => Particles.Contains(_names[id].Text));
+        return names;
+    }
+
+    private bool ReadFull(string full, WordBuffer words, Parts name)
+    {
+        if (Junk.IsJunk(full))
+            return false;
+        var comma = full.IndexOf(',', StringComparison.Ordinal);
+        if (comma > 0 && comma < full.Length - 1)
+        {
+            var suffix = 0;
+            var after = Read("x " + full[(comma + 1)..], words, ref suffix);
+            if (after.Count > 1)
+            {
+                // "Berg, Anna": what stands before the comma is the family name.
+                name.Suffix = suffix;
+                name.Family.AddRange(Read(full[..comma], words, ref name.Suffix));
+                name.Given.AddRange(after[1..]);
+                return true;
+            }
+        }
+
+        var hyphen = LastNameStart(full);
+        var last = Read(full[hyphen..], words, ref name.Suffix);
+        var names = Read(full, words, ref name.Suffix);
+        if (names.Count == 0)
+            return false;
+
+        // A double name with a hyphen is one family name.
+        var family = Math.Clamp(last.Count, 1, names.Count == 1 ? 1 : names.Count - 1);
+        if (hyphen == 0 || !full.AsSpan(hyphen).Contains('-'))
+            family = 1;
+        name.Family.AddRange(names[^family..]);
+        name.Given.AddRange(names[..^family]);
+        return true;
+    }
+
+    private static int LastNameStart(string full)
+    {
+        var end = full.AsSpan().TrimEnd();
+        return Math.Max(0, end.LastIndexOf(' ') + 1);
+    }
+
+    private static int SuffixOf(ReadOnlySpan<char> word) =>
+        Suffixes.GetAlternateLookup<ReadOnlySpan<char>>().TryGetValue(word, out var rank) ? rank : 0;
+
+    private static bool IsIn(HashSet<string> set, ReadOnlySpan<char> word) =>
+        set.GetAlternateLookup<ReadOnlySpan<char>>().Contains(word);
+
+    private sealed class Parts
+    {
+        public int Suffix;
+
+        public List<int> Given { get; } = new(2);
+
+        public List<int> Middle { get; } = [];
+
+        public List<int> Family { get; } = new(2);
+    }
+
+    private readonly record struct NameRelation(WordRelation Relation, float Rarity, bool Missing = false)
+    {
+        public Finding ToFinding() => Missing ? Finding.None : new Finding((int)Relation, Rarity);
+    }
+}

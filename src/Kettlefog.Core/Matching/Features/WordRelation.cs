@@ -1,0 +1,52 @@
+using Kettlefog.Core.Matching.Similarity;
+using Kettlefog.Core.Matching.Text;
+
+namespace Kettlefog.Core.Matching.Features;
+
+/// <summary>How two words are related, from nearest to farthest.</summary>
+internal enum WordRelation
+{
+    Same,
+    Variant,
+    Misspelt,
+    Initial,
+    Faint,
+    Different,
+}
+
+/// <summary>Compares words.</summary>
+internal static class WordRelations
+{
+    /// <summary>How two words are related; <paramref name="initials"/> lets a single letter stand for a word.</summary>
+    public static WordRelation Of(Token a, Token b, bool initials)
+    {
+        if (ReferenceEquals(a, b))
+            return WordRelation.Same;
+        if (a.Text.Length == 1 || b.Text.Length == 1)
+            return initials && a.Text[0] == b.Text[0] ? WordRelation.Initial : WordRelation.Different;
+        if (IsMisspelling(a, b))
+            return WordRelation.Misspelt;
+        return Math.Min(a.Text.Length, b.Text.Length) >= 4 && JaroWinkler.Of(a.Text, b.Text) >= 0.8 ? WordRelation.Faint : WordRelation.Different;
+    }
+
+    /// <summary>
+    /// True if one word is likely the other with a slip: one edit, two in long words, the same sound and much alike,
+    /// or much alike from the beginning.
+    /// </summary>
+    public static bool IsMisspelling(Token a, Token b)
+    {
+        var (x, y) = (a.Text, b.Text);
+        var shorter = Math.Min(x.Length, y.Length);
+        if (shorter < 3 || char.IsAsciiDigit(x[0]) || char.IsAsciiDigit(y[0]))
+            return false;
+        if (Math.Max(x.Length, y.Length) - shorter > 4)
+            return false;
+        var most = shorter >= 7 ? 2 : 1;
+        if (DamerauLevenshtein.Distance(x, y, most) <= most && (shorter > 3 || a.Sound == b.Sound))
+            return true;
+        if (x[0] != y[0] && a.Sound != b.Sound)
+            return false;
+        var alike = JaroWinkler.Of(x, y);
+        return alike >= 0.92 || (alike >= 0.82 && a.Sound == b.Sound);
+    }
+}

@@ -1,0 +1,127 @@
+namespace Kettlefog.Core.Matching.Scoring;
+
+/// <summary>
+/// Scores pairs of records: the probability that both are one party, given the findings about them.
+/// <para>
+/// Fellegi and Sunter (1969), "A Theory for Record Linkage", with more than one alternative: a pair is of one party,
+/// of parties that have nothing to do with one another, or of parties that are related (Larsen and Rubin 2001,
+/// "Iterative Automated Record Linkage Using Mixture Models", who tell members of one household apart like this). What
+/// related parties share - address, phone, mailbox, family name - therefore cannot stand in for agreement on the
+/// party itself, however often it is met together.
+/// </para>
+/// </summary>
+internal sealed class PairScorer
+{
+    private readonly EvidenceKind[] _evidence;
+    private readonly int _relations;
+
+    // For each evidence and level: the weight against chance (without rarity), then those against each relation.
+    private readonly float[][] _weights;
+    private readonly bool[][] _byFrequency;
+    private readonly double _priorRandom;
+    private readonly double[] _priorRelated;
+
+    /// <summary>Creates a scorer.</summary>
+    /// <param name="evidence">The evidence with its probabilities.</param>
+    /// <param name="relations">The relations with their odds.</param>
+    /// <param name="population">The number of records.</param>
+    /// <param name="duplicates">How many pairs of one party there are for each record.</param>
+    public PairScorer(EvidenceKind[] evidence, Relation[] relations, int population, double duplicates)
+    {
+        _evidence = evidence;
+        _relations = relations.Length;
+        _priorRandom = Math.Log2(duplicates / (Math.Max(population, 2) / 2.0));
+        _priorRelated = [.. relations.Select(relation => Math.Log2(relation.Odds))];
+        _weights = [.. evidence.Select(kind => kind.Levels.SelectMany(Weights).ToArray())];
+        _byFrequency = [.. evidence.Select(kind => kind.Levels.Select(level => level.ByFrequency).ToArray())];
+    }
+
+    /// <summary>The number of findings about a pair.</summary>
+    public int Findings => _evidence.Length;
+
+    /// <summary>The binary logarithm of the odds that a pair is of one party.</summary>
+    public double LogOdds(ReadOnlySpan<Finding> findings)
+    {
+        Span<double> against = stackalloc double[1 + _relations];
+        Sum(findings, against);
+        return -LogSum(against);
+    }
+
+    /// <summary>The probability that a pair is of one party, from 0 to 1.</summary>
+    public double Score(ReadOnlySpan<Finding> findings) => Probability(LogOdds(findings));
+
+    /// <summary>
+    /// What each finding adds to the binary logarithm of the odds, against the alternatives as likely as they are for
+    /// this pair; the last number is what is left of the odds before anything was found.
+    /// </summary>
+    public double[] Explain(ReadOnlySpan<Finding> findings)
+    {
+        Span<double> against = stackalloc double[1 + _relations];
+        Sum(findings, against);
+        var all = LogSum(against);
+        var parts = new double[_evidence.Length + 1];
+        for (var index = 0; index < findings.Length; index++)
+        {
+            if (findings[index].Level < 0)
+                continue;
+            for (var alternative = 0; alternative <= _relations; alternative++)
+                parts[index] += Math.Pow(2, against[alternative] - all) * Weight(index, findings[index], alternative);
+        }
+
+        parts[^1] = -all - parts.Sum();
+        return parts;
+    }
+
+    /// <summary>For each alternative - one party, chance, each relation - its share in the probability of a pair.</summary>
+    public void Shares(ReadOnlySpan<Finding> findings, Span<double> shares)
+    {
+        Sum(findings, shares[1..]);
+        shares[0] = 0;
+        var all = LogSum(shares);
+        for (var index = 0; index < shares.Length; index++)
+            shares[index] = Math.Pow(2, shares[index] - all);
+    }
+
+    /// <summary>The probability that belongs to odds.</summary>
+    public static double Probability(double logOdds) => logOdds > 60 ? 1 : 1 / (1 + Math.Pow(2, -logOdds));
+
+    /// <summary>How likely each alternative is beside one party, as binary logarithms.</summary>
+    private void Sum(ReadOnlySpan<Finding> findings, Span<double> against)
+    {
+        against[0] = -_priorRandom;
+        for (var relation = 0; relation < _relations; relation++)
+            against[1 + relation] = -_priorRelated[relation];
+        for (var index = 0; index < findings.Length; index++)
+        {
+            var finding = findings[index];
+            if (finding.Level < 0)
+                continue;
+            var weights = _weights[index];
+            var at = finding.Level * (1 + _relations);
+            against[0] -= weights[at] + (_byFrequency[index][finding.Level] ? finding.Rarity : 0);
+            for (var relation = 1; relation <= _relations; relation++)
+                against[relation] -= weights[at + relation];
+        }
+    }
+
+    private double Weight(int index, Finding finding, int alternative) =>
+        _weights[index][(finding.Level * (1 + _relations)) + alternative]
+        + (alternative == 0 && _byFrequency[index][finding.Level] ? finding.Rarity : 0);
+
+    private float[] Weights(EvidenceLevel level) =>
+    [
+        (float)Math.Log2(level.Match / level.Random),
+        .. level.Related.Select(share => (float)Math.Log2(level.Match / share)),
+    ];
+
+    private static double LogSum(ReadOnlySpan<double> values)
+    {
+        var most = double.NegativeInfinity;
+        foreach (var value in values)
+            most = Math.Max(most, value);
+        double sum = 0;
+        foreach (var value in values)
+            sum += Math.Pow(2, value - most);
+        return most + Math.Log2(sum);
+    }
+}

@@ -1,0 +1,209 @@
+namespace Kettlefog.Core.Matching.Scoring;
+
+/// <summary>What was learned: the evidence and relations with other probabilities, and how many duplicates there are.</summary>
+/// <param name="Evidence">The evidence.</param>
+/// <param name="Relations">The relations.</param>
+/// <param name="Duplicates">How many pairs of one party there are for each record.</param>
+/// <param name="Rounds">How many rounds it took.</param>
+internal sealed record LearnedScores(EvidenceKind[] Evidence, Relation[] Relations, double Duplicates, int Rounds);
+
+/// <summary>A pair whose truth an operator decided.</summary>
+/// <param name="Findings">What was found about it.</param>
+/// <param name="Match">True if both were one party.</param>
+internal sealed record DecidedPair(Finding[] Findings, bool Match);
+
+/// <summary>
+/// Learns probabilities from the data by expectation and maximisation (Dempster, Laird and Rubin 1977; for record
+/// linkage Winkler 1988), held to the defaults: they count like so many pairs seen before (a Dirichlet prior), no
+/// probability drifts from its default by more than a factor, and a stronger agreement never weighs less than a weaker
+/// one. Without that the likelihood is best explained by "same household" rather than by "same party".
+/// </summary>
+internal static class ScoreLearner
+{
+    /// <summary>The defaults count like so many pairs of one party.</summary>
+    private const double PriorPairs = 400;
+
+    /// <summary>A probability is at most so many times, and at least so much part of, its default.</summary>
+    private const double MostDrift = 2.5;
+
+    /// <summary>So many decisions of each sort are needed before they count.</summary>
+    public const int LeastDecisions = 25;
+
+    private const double MostDriftOfDifference = 1.5;
+
+    private const int MostRounds = 12;
+
+    /// <summary>The least change of a probability that is worth another round.</summary>
+    private const double Settled = 0.002;
+
+    /// <summary>Sets the u-probabilities from pairs that were drawn at random, which are almost never of one party.</summary>
+    /// <param name="evidence">The evidence with its defaults.</param>
+    /// <param name="random">The findings about each pair.</param>
+    public static EvidenceKind[] WithRandomPairs(EvidenceKind[] evidence, IReadOnlyList<Finding[]> random)
+    {
+        return [.. evidence.Select((kind, index) =>
+        {
+            var seen = new double[kind.Levels.Length];
+            foreach (var pair in random)
+            {
+                if (pair[index].Level < 0)
+                    continue;
+                seen[pair[index].Level]++;
+            }
+
+            var all = seen.Sum();
+            if (all < 100)
+                return kind;
+            return kind with
+            {
+                // How often equal values meet by chance is known exactly from their frequencies; how much more often
+                // values meet that are only alike is seen in the pairs.
+                Levels = [.. kind.Levels.Select((level, at) => level.ByFrequency
+                    ? at == 0 || seen[0] < 30 ? level : level with { Random = Near(level.Random, (seen[at] + 5) / (seen[0] + 5), 4) }
+                    : level with { Random = Near(level.Random, (seen[at] + (level.Random * 200)) / (all + 200), 8) })],
+            };
+        })];
+    }
+
+    /// <summary>Learns from pairs that blocking brought together.</summary>
+    /// <param name="evidence">The evidence with its defaults.</param>
+    /// <param name="relations">The relations with their defaults.</param>
+    /// <param name="population">The number of records.</param>
+    /// <param name="duplicates">The default number of pairs of one party for each record.</param>
+    /// <param name="pairs">The findings about a sample of the pairs.</param>
+    /// <param name="share">The share of the records whose pairs are in the sample.</param>
+    /// <param name="decided">Pairs that operators decided.</param>
+    public static LearnedScores Learn(
+        EvidenceKind[] evidence,
+        Relation[] relations,
+        int population,
+        double duplicates,
+        IReadOnlyList<Finding[]> pairs,
+        double share,
+        IReadOnlyList<DecidedPair> decided)
+    {
+        evidence = [.. evidence.Select(kind => kind with { Levels = Monotone(kind.Levels) })];
+        var learned = new LearnedScores(evidence, relations, duplicates, 0);
+        if (pairs.Count == 0)
+            return learned;
+        var usable = decided.Count(pair => pair.Match) >= LeastDecisions && decided.Count(pair => !pair.Match) >= LeastDecisions ? decided : [];
+        for (var round = 1; round <= MostRounds; round++)
+        {
+            var next = Round(learned, evidence, relations, population, duplicates, pairs, share, usable);
+            var change = learned.Evidence.Zip(next.Evidence).Max(pair => pair.First.Levels.Zip(pair.Second.Levels).Max(level => Math.Abs(level.First.Match - level.Second.Match)));
+            learned = next with { Rounds = round };
+            if (change < Settled)
+                break;
+        }
+
+        return learned;
+    }
+
+    private static LearnedScores Round(
+        LearnedScores now,
+        EvidenceKind[] defaults,
+        Relation[] relations,
+        int population,
+        double duplicates,
+        IReadOnlyList<Finding[]> pairs,
+        double share,
+        IReadOnlyList<DecidedPair> decided)
+    {
+        var scorer = new PairScorer(now.Evidence, now.Relations, population, now.Duplicates);
+        var shares = new double[2 + relations.Length];
+        var counts = new Counts(defaults, relations.Length);
+        foreach (var pair in pairs)
+        {
+            scorer.Shares(pair, shares);
+            counts.Add(pair, shares, 1);
+        }
+
+        var (matches, related) = (counts.All[0], counts.All[1..]);
+
+        // Decisions are certain, and count for more than a pair whose truth is only inferred.
+        foreach (var pair in decided)
+        {
+            scorer.Shares(pair.Findings, shares);
+            var rest = 1 - shares[0];
+            for (var index = 0; index < shares.Length; index++)
+                shares[index] = pair.Match ? (index == 0 ? 1 : 0) : index == 0 ? 0 : rest > 1e-12 ? shares[index] / rest : index == 1 ? 1 : 0;
+            counts.Add(pair.Findings, shares, 5);
+        }
+
+        // A pair was met from the side of one record of the sample.
+        var perRecord = matches / Math.Max(1, share * population);
+        return new LearnedScores(
+            counts.Maximise(now.Evidence),
+            [.. relations.Select((relation, index) => relation with { Odds = Near(relation.Odds, (matches + 50) / (related[1 + index] + (50 / relation.Odds)), 2) })],
+            Near(duplicates, Math.Max(perRecord, 1e-6), 20),
+            0);
+    }
+
+    /// <summary>
+    /// Evidence that is weaker by its meaning never weighs more against a relation than the one before it: a misspelt
+    /// name cannot tell two people apart better than the same name. And a difference never speaks for a match.
+    /// </summary>
+    private static EvidenceLevel[] Monotone(EvidenceLevel[] levels)
+    {
+        var held = levels.ToArray();
+        for (var at = 1; at < held.Length; at++)
+        {
+            var before = held[at - 1];
+            var level = held[at];
+            held[at] = level with
+            {
+                Related = [.. level.Related.Select((share, relation) => Math.Max(share, level.Match * before.Related[relation] / before.Match))],
+            };
+        }
+
+        var last = held[^1];
+        var match = Math.Min(last.Match, last.Related.Append(last.ByFrequency ? double.MaxValue : last.Random).Min());
+        held[^1] = last with { Match = match };
+        return held;
+    }
+
+    private static double Near(double origin, double value, double factor) => Math.Clamp(value, origin / factor, origin * factor);
+
+    /// <summary>How often each level was met in each class.</summary>
+    private sealed class Counts(EvidenceKind[] defaults, int relations)
+    {
+        private readonly double[][,] _met = [.. defaults.Select(kind => new double[kind.Levels.Length, 2 + relations])];
+
+        public double[] All { get; } = new double[2 + relations];
+
+        public void Add(Finding[] pair, double[] shares, double weight)
+        {
+            for (var klass = 0; klass < shares.Length; klass++)
+                All[klass] += weight * shares[klass];
+            for (var index = 0; index < pair.Length; index++)
+            {
+                if (pair[index].Level < 0)
+                    continue;
+                for (var klass = 0; klass < shares.Length; klass++)
+                    _met[index][pair[index].Level, klass] += weight * shares[klass];
+            }
+        }
+
+        public EvidenceKind[] Maximise(EvidenceKind[] now) =>
+            [.. defaults.Select((kind, index) => kind with
+            {
+                Levels = Monotone([.. kind.Levels.Select((level, at) => now[index].Levels[at] with
+                {
+                    Match = Estimate(index, at, 0, level.Match, kind.Levels.Sum(other => other.Match)),
+                    Related = [.. level.Related.Select((origin, relation) => Estimate(index, at, 2 + relation, origin, 1))],
+                })]),
+            })];
+
+        private double Estimate(int index, int level, int klass, double origin, double whole)
+        {
+            double all = 0;
+            for (var other = 0; other < _met[index].GetLength(0); other++)
+                all += _met[index][other, klass];
+            var estimate = (_met[index][level, klass] + (PriorPairs * origin / whole)) / (all + PriorPairs);
+
+            // How seldom one party differs from itself is known best before: the data are full of those who only look alike.
+            var isDifference = klass == 0 && level == _met[index].GetLength(0) - 1;
+            return Math.Clamp(estimate, origin / MostDrift, origin * (isDifference ? MostDriftOfDifference : MostDrift));
+        }
+    }
+}
