@@ -16,7 +16,7 @@ internal static class Duplicates
     private static readonly FieldKind[] OrganisationKinds =
         [FieldKind.OrganisationName, FieldKind.TaxNumber, FieldKind.Email, FieldKind.Phone, FieldKind.Url, FieldKind.Street, FieldKind.Postcode, FieldKind.City];
 
-    public static bool Run(int records) =>
+    public static bool Run(int records) => Environment.GetEnvironmentVariable("KETTLEFOG_ONLY") == "org" ? Measure("organisations", OrganisationMaker.Make(records, 7), TypeOf("organisation", OrganisationMaker.Columns, OrganisationKinds), records) :
         Measure("people", PeopleMaker.Make(records, 7), TypeOf("person", PeopleMaker.Columns, PeopleKinds), records)
         & Measure("organisations", OrganisationMaker.Make(records, 7), TypeOf("organisation", OrganisationMaker.Columns, OrganisationKinds), records);
 

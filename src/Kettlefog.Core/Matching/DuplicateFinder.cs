@@ -118,6 +118,8 @@ public sealed class DuplicateFinder
         ArgumentNullException.ThrowIfNull(decided);
         foreach (var feature in _model.Features)
             feature.Population = Math.Max(2, Count);
+        foreach (var feature in _model.Features)
+            feature.Settle();
         CountBearers();
         _blocks = BlockIndex.Build(Count, AddParts, single: false, cancel);
         var learned = _options.Learn ? Learn(decided, cancel) : new LearnedScores(_model.Evidence, _model.Relations, UsualDuplicates, 0);

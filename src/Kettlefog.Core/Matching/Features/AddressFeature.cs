@@ -13,8 +13,8 @@ internal sealed record AddressColumns(int[] Street, int Number, int Unit, int Po
 /// <param name="kinds">Evidence about the line and about the place, in this order.</param>
 internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kinds) : Feature
 {
-    // A slice: these, then the words of the street; 0 where there is nothing, else the token's number plus one.
-    private const int Building = 0, Number = 1, Unit = 2, Kind = 3, Postcode = 4, Town = 5, Head = 6;
+    // A slice: these, then for each word of the street its token and letters; 0 where there is nothing, else the token plus one.
+    private const int Building = 0, Number = 1, Unit = 2, Kind = 3, Postcode = 4, Town = 5, PostcodeLetters = 6, TownLetters = 7, Head = 8, Stride = 2;
 
     private readonly TokenTable _buildings = new();
     private readonly TokenTable _words = new();
@@ -39,15 +39,15 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
         var town = TownOf(row, words);
         if (parts.Street.Count == 0 && postcode.Length == 0 && town.Length == 0)
             return;
-        var streets = parts.Street.Take(6).Select(word => _words.Intern(word).Id).ToArray();
-        var building = streets.Length == 0
+        var building = parts.Street.Count == 0
             ? 0
             : 1 + _buildings.Intern($"{parts.Number}|{string.Join(' ', parts.Street.Take(6).Order(StringComparer.Ordinal))}|{(town.Length > 0 ? town : postcode)}").Id;
         into.AddRange(
         [
-            building, Id(_words, parts.Number), Id(_words, parts.Unit), Id(_words, parts.Kind), Id(_places, postcode), Id(_places, town),
+            building, Id(_words, parts.Number), Id(_words, parts.Unit), Id(_words, parts.Kind), Id(_places, postcode), Id(_places, town), LetterMask.Of(postcode), LetterMask.Of(town),
         ]);
-        into.AddRange(streets);
+        foreach (var word in parts.Street.Take(6).Select(word => _words.Intern(word)))
+            into.AddRange([word.Id, word.Mask]);
     }
 
     public override void Count(ReadOnlySpan<int> slice, int records)
@@ -60,8 +60,8 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
             _places[slice[Postcode] - 1].Add(records);
         if (slice[Town] > 0)
             _places[slice[Town] - 1].Add(records);
-        foreach (var word in slice[Head..])
-            _words[word].Add(records);
+        for (var word = Head; word < slice.Length; word += Stride)
+            _words[slice[word]].Add(records);
     }
 
     public override void Compare(ReadOnlySpan<int> a, ReadOnlySpan<int> b, Span<Finding> into)
@@ -109,14 +109,16 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
 
     private Finding CompareLine(ReadOnlySpan<int> a, ReadOnlySpan<int> b, bool elsewhere)
     {
-        var (left, right) = (_buildings[a[Building] - 1], _buildings[b[Building] - 1]);
-        var rarity = left.Count > right.Count ? Rarity(left) : Rarity(right);
         var unitDiffers = a[Unit] != b[Unit] && a[Unit] > 0 && b[Unit] > 0;
         if (a[Building] == b[Building] && a[Number] > 0 && a[Kind] == b[Kind])
-            return unitDiffers ? new Finding(2, rarity) : new Finding(0, rarity);
-        var street = CompareStreet(a[Head..], b[Head..]);
-        if (street.Relation == WordRelation.Different || elsewhere)
+            return new Finding(unitDiffers ? 2 : 0, Rarity(_buildings[a[Building] - 1]));
+        if (elsewhere)
             return new Finding(4);
+        var street = CompareStreet(a[Head..], b[Head..]);
+        if (street.Relation == WordRelation.Different)
+            return new Finding(4);
+        var (left, right) = (_buildings[a[Building] - 1], _buildings[b[Building] - 1]);
+        var rarity = left.Count > right.Count ? Rarity(left) : Rarity(right);
         var number = CompareNumber(a[Number], b[Number]);
         if (number == WordRelation.Different)
             return new Finding(3, street.Rarity);
@@ -134,13 +136,15 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
     {
         int same = 0, misspelt = 0;
         float rarity = 0;
-        foreach (var x in a)
+        for (var i = 0; i < a.Length; i += Stride)
         {
             var best = WordRelation.Different;
             var count = 0;
-            foreach (var y in b)
+            for (var j = 0; j < b.Length && best != WordRelation.Same; j += Stride)
             {
-                var (left, right) = (_words[x], _words[y]);
+                if (a[i] != b[j] && !WordRelations.MayBeAlike(a[i + 1], b[j + 1]))
+                    continue;
+                var (left, right) = (_words[a[i]], _words[b[j]]);
                 var relation = WordRelations.Of(left, right, initials: false);
                 if (relation >= WordRelation.Faint && left.Text.Length >= 3 && right.Text.Length >= 3
                     && (left.Text.StartsWith(right.Text, StringComparison.Ordinal) || right.Text.StartsWith(left.Text, StringComparison.Ordinal)))
@@ -158,12 +162,12 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
                 rarity = Math.Max(rarity, Rarity(count));
         }
 
-        var most = Math.Max(a.Length, b.Length);
+        var most = Math.Max(a.Length, b.Length) / Stride;
         if (same == most)
             return (WordRelation.Same, rarity);
-        if (same + misspelt == Math.Min(a.Length, b.Length) || (same + misspelt) * 3 >= most * 2)
+        if (same + misspelt == Math.Min(a.Length, b.Length) / Stride || (same + misspelt) * 3 >= most * 2)
             return (WordRelation.Misspelt, rarity);
-        if (a.Length != b.Length && Joined(a) is var x1 && Joined(b) is var y1 && DamerauLevenshtein.Distance(x1, y1, 1) <= 1)
+        if (a.Length != b.Length && LetterMask.Difference(MaskOf(a), MaskOf(b)) <= 2 && Joined(a) is var x1 && Joined(b) is var y1 && DamerauLevenshtein.Distance(x1, y1, 1) <= 1)
             return (WordRelation.Misspelt, Rarity(2));
         return (WordRelation.Different, 0);
     }
@@ -183,9 +187,11 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
         var postcodes = a[Postcode] > 0 && b[Postcode] > 0;
         if (postcodes && a[Postcode] == b[Postcode])
             return new Finding(0, Rarity(_places[a[Postcode] - 1]));
-        var near = postcodes && DamerauLevenshtein.Distance(_places[a[Postcode] - 1].Text, _places[b[Postcode] - 1].Text, 1) <= 1;
+        var near = postcodes && LetterMask.Difference(a[PostcodeLetters], b[PostcodeLetters]) <= 2 && DamerauLevenshtein.Distance(_places[a[Postcode] - 1].Text, _places[b[Postcode] - 1].Text, 1) <= 1;
         if (a[Town] > 0 && b[Town] > 0)
         {
+            if (a[Town] != b[Town] && !near && !WordRelations.MayBeAlike(a[TownLetters], b[TownLetters]))
+                return new Finding(2);
             var (left, right) = (_places[a[Town] - 1], _places[b[Town] - 1]);
             var same = a[Town] == b[Town] || WordRelations.IsMisspelling(left, right)
                 || left.Text.Contains(right.Text, StringComparison.Ordinal) || right.Text.Contains(left.Text, StringComparison.Ordinal);
@@ -202,9 +208,9 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
     private Token Rarest(ReadOnlySpan<int> words)
     {
         var rarest = _words[words[0]];
-        foreach (var word in words[1..])
+        for (var at = Stride; at < words.Length; at += Stride)
         {
-            var token = _words[word];
+            var token = _words[words[at]];
             if (token.Count < rarest.Count || (token.Count == rarest.Count && token.Hash < rarest.Hash))
                 rarest = token;
         }
@@ -215,9 +221,17 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
     private string Joined(ReadOnlySpan<int> words)
     {
         var joined = "";
-        foreach (var word in words)
-            joined += _words[word].Text;
+        for (var at = 0; at < words.Length; at += Stride)
+            joined += _words[words[at]].Text;
         return joined;
+    }
+
+    private static int MaskOf(ReadOnlySpan<int> words)
+    {
+        var mask = 0;
+        for (var at = 0; at < words.Length; at += Stride)
+            mask |= words[at + 1];
+        return mask;
     }
 
     private string TownOf(IReadOnlyList<string?> row, WordBuffer words)

@@ -9,7 +9,8 @@ namespace Kettlefog.Core.Matching.Features;
 /// <summary>All e-mail addresses of a record: the best agreement of any two counts.</summary>
 internal sealed class EmailFeature(int[] columns, EvidenceKind kind) : Feature
 {
-    private const int Stride = 3;
+    // A mailbox within a slice: itself, its local part and host, and the letters of the local part if it is a person's, else 0.
+    private const int Stride = 4;
     private const int LeastLocal = 5;
 
     /// <summary>A host that more than one record in so many (two to that power) has is a provider of mail, and says nothing.</summary>
@@ -33,9 +34,12 @@ internal sealed class EmailFeature(int[] columns, EvidenceKind kind) : Feature
             for (var at = start; at < into.Count; at += Stride)
                 known |= into[at] == mailbox;
             if (!known)
-                into.AddRange([mailbox, _locals.Intern(local).Id, _hosts.Intern(host).Id]);
+                AddMailbox(mailbox, _locals.Intern(local), host, into);
         }
     }
+
+    private void AddMailbox(int mailbox, Token local, string host, List<int> into) =>
+        into.AddRange([mailbox, local.Id, _hosts.Intern(host).Id, IsPersonal(local) ? local.Mask : 0]);
 
     public override void Count(ReadOnlySpan<int> slice, int records)
     {
@@ -96,11 +100,12 @@ internal sealed class EmailFeature(int[] columns, EvidenceKind kind) : Feature
     {
         if (a[0] == b[0])
             return new Finding(0, Rarity(_mailboxes[a[0]]));
-        var (left, right) = (_locals[a[1]], _locals[b[1]]);
-        if (a[1] == b[1] && IsPersonal(left))
-            return new Finding(1, Rarity(left));
-        if (IsPersonal(left) && IsPersonal(right) && IsSlip(left.Text, right.Text, a[2] == b[2]))
+        if (a[1] == b[1] && a[3] != 0)
+            return new Finding(1, Rarity(_locals[a[1]]));
+        if (a[3] != 0 && b[3] != 0 && LetterMask.Difference(a[3], b[3]) <= 4 && IsSlip(_locals[a[1]].Text, _locals[b[1]].Text, a[2] == b[2]))
             return new Finding(2);
+        if (a[2] != b[2] && a[1] != b[1])
+            return new Finding(4);
         var host = _hosts[a[2]];
         if (a[2] == b[2] && !WordLists.PublicMailHosts.Contains(host.Text))
             return Rarity(host) > LeastHostRarity ? new Finding(3, Rarity(host)) : new Finding(4);

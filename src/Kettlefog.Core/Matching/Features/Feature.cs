@@ -25,6 +25,11 @@ internal abstract class Feature
     /// <summary>Counts the values of a slice, or takes them from the count again.</summary>
     public abstract void Count(ReadOnlySpan<int> slice, int records);
 
+    /// <summary>Called when all records are counted and before they are compared.</summary>
+    public virtual void Settle()
+    {
+    }
+
     /// <summary>Compares two slices, either of which may be empty.</summary>
     public abstract void Compare(ReadOnlySpan<int> a, ReadOnlySpan<int> b, Span<Finding> into);
 

@@ -32,7 +32,7 @@ internal sealed class IdentifierFeature(int column, bool withCountry, EvidenceKi
         if (withCountry && number.Length > 6 && char.IsAsciiLetter(number[0]) && char.IsAsciiLetter(number[1]) && number[2..].ContainsAnyInRange('0', '9'))
             number = number[2..];
         if (number.Length >= Least && !Junk.IsFiller(number))
-            into.Add(_numbers.Intern(number).Id);
+            into.AddRange([_numbers.Intern(number).Id, DigitCounts(number)]);
     }
 
     public override void Count(ReadOnlySpan<int> slice, int records)
@@ -49,11 +49,10 @@ internal sealed class IdentifierFeature(int column, bool withCountry, EvidenceKi
             return;
         }
 
-        var (left, right) = (_numbers[a[0]], _numbers[b[0]]);
         if (a[0] == b[0])
-            into[0] = new Finding(0, Rarity(left));
+            into[0] = new Finding(0, Rarity(_numbers[a[0]]));
         else
-            into[0] = new Finding(Math.Min(left.Text.Length, right.Text.Length) > 5 && DamerauLevenshtein.Distance(left.Text, right.Text, 1) <= 1 ? 1 : 2);
+            into[0] = new Finding(MayBeSlip(a[1], b[1]) && IsSlip(_numbers[a[0]].Text, _numbers[b[0]].Text) ? 1 : 2);
     }
 
     public override void AddParts(ReadOnlySpan<int> slice, KeyParts parts)
@@ -69,6 +68,31 @@ internal sealed class IdentifierFeature(int column, bool withCountry, EvidenceKi
             parts.AddStrong(KeySlot.Digits, Hashing.Of(token.Text.AsSpan(0, half), (ulong)column + 100));
             parts.AddStrong(KeySlot.Digits, Hashing.Of(token.Text.AsSpan(half), (ulong)column + 200));
         }
+    }
+
+    private static bool IsSlip(string a, string b) => Math.Min(a.Length, b.Length) > 5 && DamerauLevenshtein.Distance(a, b, 1) <= 1;
+
+    /// <summary>How many of each digit a number has, three bits a digit, in one whole number.</summary>
+    private static int DigitCounts(ReadOnlySpan<char> number)
+    {
+        var counts = 0;
+        foreach (var letter in number)
+        {
+            var shift = 3 * (letter % 10);
+            if (((counts >> shift) & 7) < 7)
+                counts += 1 << shift;
+        }
+
+        return counts;
+    }
+
+    /// <summary>One edit changes the count of at most two digits by one.</summary>
+    private static bool MayBeSlip(int a, int b)
+    {
+        var difference = 0;
+        for (var shift = 0; shift < 30; shift += 3)
+            difference += Math.Abs(((a >> shift) & 7) - ((b >> shift) & 7));
+        return difference <= 2;
     }
 
     public override void Shared(ReadOnlySpan<int> slice, List<Token> into)

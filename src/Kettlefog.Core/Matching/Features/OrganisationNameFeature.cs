@@ -14,10 +14,19 @@ namespace Kettlefog.Core.Matching.Features;
 /// <param name="kinds">Evidence about the name and about the legal form, in this order.</param>
 internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kinds) : Feature
 {
-    // A name within a slice: its length, legal form, whole text, initials, then its words.
-    private const int Form = 1, Whole = 2, Initials = 3, Head = 4;
+    // A name within a slice: its length, legal form, whole text, its letters, initials, then for each word its token and letters.
+    private const int Form = 1, Whole = 2, Letters = 3, Initials = 4, Head = 5, Stride = 2;
+
+    /// <summary>Beside the letters: the word tells places, parts or numbers of a house apart.</summary>
+    private const int TellsPlace = 1 << 30;
     private const int MostWords = 10;
     private const int MostFormWords = 5;
+
+    /// <summary>Names that have less rarity than this in common, in bits, have nothing in common.</summary>
+    private const float LeastCommon = 3;
+
+    /// <summary>Words less rare than this, in bits, are not looked up, unless a name has no rarer one.</summary>
+    private const float LeastRarity = 6;
 
     private static readonly HashSet<string> Fillers = ["the", "and", "of", "for", "a", "an", "de", "la", "le", "les", "du", "des", "der", "die", "das", "und", "et", "i", "y", "e", "og", "och"];
 
@@ -43,8 +52,8 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
         for (var at = 0; at < slice.Length; at += slice[at])
         {
             _wholes[slice[at + Whole]].Add(records);
-            foreach (var word in slice.Slice(at + Head, slice[at] - Head))
-                _words[word].Add(records);
+            for (var word = at + Head; word < at + slice[at]; word += Stride)
+                _words[slice[word]].Add(records);
         }
     }
 
@@ -72,13 +81,18 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
             var name = slice.Slice(at, slice[at]);
             parts.AddStrong(KeySlot.Name, _wholes[name[Whole]].Hash);
             var rarest = new List<Token>(MostWords);
-            foreach (var word in name[Head..])
-                rarest.Add(_words[word]);
+            for (var word = Head; word < name.Length; word += Stride)
+                rarest.Add(_words[name[word]]);
             rarest.Sort((x, y) => x.Count != y.Count ? x.Count.CompareTo(y.Count) : x.Hash.CompareTo(y.Hash));
-            foreach (var token in rarest.Take(3))
-                parts.AddWeak(KeySlot.Name, token.Sound);
-            foreach (var token in rarest.Take(2).Where(token => token.Text.Length >= 6))
+            for (var place = 0; place < Math.Min(3, rarest.Count); place++)
             {
+                // What every tenth organisation is called brings nobody together.
+                var token = rarest[place];
+                if (place > 0 && Rarity(token.Count) < LeastRarity)
+                    break;
+                parts.AddWeak(KeySlot.Name, token.Sound);
+                if (place == 2 || token.Text.Length < 6)
+                    continue;
                 var half = token.Text.Length / 2;
                 parts.AddWeak(KeySlot.Piece, Hashing.Of(token.Text.AsSpan(0, half), 1));
                 parts.AddWeak(KeySlot.Piece, Hashing.Of(token.Text.AsSpan(half), 2));
@@ -88,19 +102,21 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
                 parts.AddStrong(KeySlot.Piece, rarest[0].Hash);
             if (name[Initials] > 0)
                 parts.AddWeak(KeySlot.Value, _wholes[name[Initials] - 1].Hash);
-            else if (name.Length == Head + 1 && _words[name[Head]].Text.Length <= 6)
+            else if (name.Length == Head + Stride && _words[name[Head]].Text.Length <= 6)
                 parts.AddWeak(KeySlot.Value, _wholes[name[Whole]].Hash);
         }
     }
+
+    public override void Settle() => _words.Settle(Rarity);
 
     public override ulong NameOf(ReadOnlySpan<int> slice)
     {
         if (slice.IsEmpty)
             return 0;
         Token? rarest = null;
-        foreach (var word in slice[Head..slice[0]])
+        for (var word = Head; word < slice[0]; word += Stride)
         {
-            var token = _words[word];
+            var token = _words[slice[word]];
             if (rarest is null || token.Count < rarest.Count || (token.Count == rarest.Count && token.Hash < rarest.Hash))
                 rarest = token;
         }
@@ -112,10 +128,10 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
     {
         var (first, last, form) = TakeForm(words);
         var start = into.Count;
-        into.AddRange([0, form, 0, 0]);
+        into.AddRange([0, form, 0, 0, 0]);
         var whole = "";
         var initials = "";
-        for (var at = first; at < last && into.Count - start - Head < MostWords; at++)
+        for (var at = first; at < last && into.Count - start - Head < MostWords * Stride; at++)
         {
             var word = words[at];
             var text = word.ToString();
@@ -125,9 +141,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
             if (WordLists.OrganisationWords.TryGetValue(text, out var full))
                 text = full;
             whole += text;
-            var id = _words.Intern(text).Id;
-            if (into.IndexOf(id, start + Head) < 0)
-                into.Add(id);
+            AddWord(_words.Intern(text), start + Head, into);
         }
 
         if (into.Count == start + Head)
@@ -135,14 +149,28 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
             for (var at = 0; at < words.Count; at++)
             {
                 whole += words[at].ToString();
-                into.Add(_words.Intern(words[at]).Id);
+                AddWord(_words.Intern(words[at]), start + Head, into);
             }
         }
 
         into[start] = into.Count - start;
-        into[start + Whole] = _wholes.Intern(whole).Id;
+        var token = _wholes.Intern(whole);
+        into[start + Whole] = token.Id;
+        into[start + Letters] = token.Mask;
         if (initials.Length is >= 2 and <= 6)
             into[start + Initials] = _wholes.Intern(initials).Id + 1;
+    }
+
+    private static void AddWord(Token word, int first, List<int> into)
+    {
+        for (var at = first; at < into.Count; at += Stride)
+        {
+            if (into[at] == word.Id)
+                return;
+        }
+
+        if (into.Count - first < MostWords * Stride)
+            into.AddRange([word.Id, word.Mask | (IsPlaceWord(word) ? TellsPlace : 0)]);
     }
 
     /// <summary>Finds the legal form behind or before the name; never the whole name.</summary>
@@ -196,50 +224,54 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
 
     private Finding CompareNames(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
     {
-        var (wholeA, wholeB) = (_wholes[a[Whole]], _wholes[b[Whole]]);
         if (a[Whole] == b[Whole])
-            return new Finding(0, Rarity(wholeA.Count));
+            return new Finding(0, Rarity(_wholes[a[Whole]].Count));
         if (a[Initials] == b[Whole] + 1 || b[Initials] == a[Whole] + 1)
             return new Finding(2);
-        Span<bool> taken = stackalloc bool[MostWords + 1];
+        Span<bool> taken = stackalloc bool[MostWords];
         float matched = 0, leftA = 0, leftB = 0;
         int misspelt = 0, extraA = 0, extraB = 0;
         var apart = false;
         var x = a[Head..];
         var y = b[Head..];
-        foreach (var word in x)
+        for (var word = 0; word < x.Length; word += Stride)
         {
-            var at = Find(_words[word], y, taken, out var same);
-            var weight = Weight(_words[word]);
+            var at = Find(x.Slice(word, Stride), y, taken, out var same);
+            var weight = Weight(x[word]);
             if (at < 0)
             {
                 leftA += weight;
                 extraA++;
-                apart |= IsPlaceWord(_words[word]);
+                apart |= (x[word + 1] & TellsPlace) != 0;
                 continue;
             }
 
-            taken[at] = true;
-            matched += same ? weight : Math.Min(weight, Weight(_words[y[at]]));
+            taken[at / Stride] = true;
+            matched += same ? weight : Math.Min(weight, Weight(y[at]));
             misspelt += same ? 0 : 1;
         }
 
-        for (var at = 0; at < y.Length; at++)
+        for (var word = 0; word < y.Length; word += Stride)
         {
-            if (at < taken.Length && taken[at])
+            if (taken[word / Stride])
                 continue;
-            leftB += Weight(_words[y[at]]);
+            leftB += Weight(y[word]);
             extraB++;
-            apart |= IsPlaceWord(_words[y[at]]);
+            apart |= (y[word + 1] & TellsPlace) != 0;
         }
 
+        // Most names that blocking brings together have nothing in common but a common word.
+        var mayBeSlip = LetterMask.Difference(a[Letters], b[Letters]) <= 4;
+        if (matched < LeastCommon && extraA + extraB > 0 && !mayBeSlip)
+            return new Finding(6);
+        var (wholeA, wholeB) = (_wholes[a[Whole]], _wholes[b[Whole]]);
         var rarity = Math.Min(matched, Rarity(Math.Max(wholeA.Count, wholeB.Count)));
         if (extraA == 0 && extraB == 0)
             return new Finding(misspelt == 0 ? 0 : 1, rarity);
-        if (IsSlip(wholeA.Text, wholeB.Text) && !apart)
+        if (mayBeSlip && IsSlip(wholeA.Text, wholeB.Text) && !apart)
             return new Finding(1, Math.Min(Rarity(Math.Max(wholeA.Count, wholeB.Count)), 16));
         var ratio = matched <= 0 ? 0 : 2 * matched / ((2 * matched) + leftA + leftB);
-        if (matched < 3)
+        if (matched < LeastCommon)
             return new Finding(6);
         if (apart)
             return new Finding(4, Math.Min(matched, 16));
@@ -249,19 +281,20 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
     }
 
     /// <summary>The place of the word among others that is the same, a misspelling, or an abbreviation of it.</summary>
-    private int Find(Token word, ReadOnlySpan<int> others, Span<bool> taken, out bool same)
+    private int Find(ReadOnlySpan<int> word, ReadOnlySpan<int> others, Span<bool> taken, out bool same)
     {
         same = true;
-        for (var at = 0; at < others.Length && at < taken.Length; at++)
+        for (var at = 0; at < others.Length; at += Stride)
         {
-            if (!taken[at] && others[at] == word.Id)
+            if (!taken[at / Stride] && others[at] == word[0])
                 return at;
         }
 
         same = false;
-        for (var at = 0; at < others.Length && at < taken.Length; at++)
+        for (var at = 0; at < others.Length; at += Stride)
         {
-            if (!taken[at] && IsVariant(word, _words[others[at]]))
+            var (left, right) = (word[1] & ~TellsPlace, others[at + 1] & ~TellsPlace);
+            if (!taken[at / Stride] && WordRelations.MayBeAlike(left, right) && IsVariant(_words[word[0]], _words[others[at]]))
                 return at;
         }
 
@@ -302,7 +335,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
 
     private static bool IsPlaceWord(Token word) => WordLists.PlaceWords.Contains(word.Text) || word.Text.All(char.IsAsciiDigit);
 
-    private float Weight(Token word) => Math.Clamp(Rarity(word.Count), 0.5f, 14);
+    private float Weight(int word) => _words.Rarities is { } rarities && word < rarities.Length ? Math.Clamp(rarities[word], 0.5f, 14) : Math.Clamp(Rarity(_words[word].Count), 0.5f, 14);
 
     private static readonly Dictionary<string, int> FormNumbers = NumberForms();
     private static readonly string[] FormFamilies = ["", .. WordLists.LegalForms.Values.Distinct().Select(form => form[(form.IndexOf(' ', StringComparison.Ordinal) + 1)..])];

@@ -23,8 +23,11 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
 {
     private const int Given = 0, Middle = 1, Family = 2;
 
-    // A slice: suffix, number of given, middle and family names, then these.
-    private const int Head = 4;
+    // A slice: suffix, number of given, middle and family names, then for each its token and its letters.
+    private const int Head = 4, Stride = 2;
+
+    /// <summary>Beside the letters: the name has nicknames, or is one.</summary>
+    private const int HasNicknames = 1 << 30;
 
     private static readonly HashSet<string> Titles =
     [
@@ -83,14 +86,16 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
         if (name.Given.Count + name.Middle.Count + name.Family.Count == 0)
             return;
         into.AddRange([name.Suffix, name.Given.Count, name.Middle.Count, name.Family.Count]);
-        into.AddRange(name.Given);
-        into.AddRange(name.Middle);
-        into.AddRange(name.Family);
+        foreach (var id in name.Given.Concat(name.Middle).Concat(name.Family))
+        {
+            var token = _names[id];
+            into.AddRange([id, token.Mask | (nicknames.Knows(token) ? HasNicknames : 0)]);
+        }
     }
 
     public override void Count(ReadOnlySpan<int> slice, int records)
     {
-        for (var at = Head; at < slice.Length; at++)
+        for (var at = Head; at < slice.Length; at += Stride)
             _names[slice[at]].Add(records);
     }
 
@@ -139,7 +144,7 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
 
     public override void AddParts(ReadOnlySpan<int> slice, KeyParts parts)
     {
-        for (var at = Head; at < slice.Length; at++)
+        for (var at = Head; at < slice.Length; at += Stride)
         {
             var token = _names[slice[at]];
             if (token.Text.Length > 1)
@@ -160,9 +165,9 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
 
     private static ReadOnlySpan<int> Names(ReadOnlySpan<int> slice, int part) => part switch
     {
-        Given => slice.Slice(Head, slice[1]),
-        Middle => slice.Slice(Head + slice[1], slice[2]),
-        _ => slice[(Head + slice[1] + slice[2])..],
+        Given => slice.Slice(Head, Stride * slice[1]),
+        Middle => slice.Slice(Head + (Stride * slice[1]), Stride * slice[2]),
+        _ => slice[(Head + (Stride * (slice[1] + slice[2])))..],
     };
 
     private NameRelation Best(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
@@ -170,13 +175,18 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
         if (a.IsEmpty || b.IsEmpty)
             return new NameRelation(WordRelation.Different, 0, true);
         var best = new NameRelation(WordRelation.Different, 0);
-        foreach (var x in a)
+        for (var i = 0; i < a.Length; i += Stride)
         {
-            foreach (var y in b)
+            for (var j = 0; j < b.Length; j += Stride)
             {
-                var (left, right) = (_names[x], _names[y]);
+                if (a[i] == b[j])
+                    return new NameRelation(WordRelation.Same, Rarity(_names[a[i]].Count));
+                var bothNicknames = (a[i + 1] & b[j + 1] & HasNicknames) != 0;
+                if (!bothNicknames && !WordRelations.MayBeAlike(a[i + 1] & ~HasNicknames, b[j + 1] & ~HasNicknames))
+                    continue;
+                var (left, right) = (_names[a[i]], _names[b[j]]);
                 var relation = WordRelations.Of(left, right, initials: true);
-                if (relation >= WordRelation.Misspelt && nicknames.Share(left, right))
+                if (relation >= WordRelation.Misspelt && bothNicknames && nicknames.Share(left, right))
                     relation = WordRelation.Variant;
                 if (relation < best.Relation)
                     best = new NameRelation(relation, Rarity(Math.Max(left.Count, right.Count)));

@@ -1,6 +1,5 @@
 using Kettlefog.Core.Matching.Blocking;
 using Kettlefog.Core.Matching.Scoring;
-using Kettlefog.Core.Matching.Similarity;
 using Kettlefog.Core.Matching.Text;
 
 namespace Kettlefog.Core.Matching.Features;
@@ -12,7 +11,11 @@ namespace Kettlefog.Core.Matching.Features;
 /// <param name="kind">The evidence.</param>
 internal sealed class PhoneFeature(int[] columns, int country, string? defaultCountry, EvidenceKind kind) : Feature
 {
-    private const int Subscriber = 7;
+    // A number within a slice: its token, its last nine digits and those before, and its extension.
+    private const int Last = 1, Before = 2, Extension = 3, Stride = 4;
+    private const int Subscriber = 10_000_000;
+    private const int Billion = 1_000_000_000;
+
     private readonly TokenTable _numbers = new();
 
     public override IReadOnlyList<EvidenceKind> Evidence { get; } = [kind];
@@ -29,41 +32,41 @@ internal sealed class PhoneFeature(int[] columns, int country, string? defaultCo
             var (length, beyond) = PhoneReader.Read(text, country >= 0 ? Countries.CodeOf(row[country]) ?? defaultCountry : defaultCountry, digits, extension);
             if (length == 0)
                 continue;
-            if (beyond > 0)
-            {
-                digits[length++] = 'x';
-                extension[..beyond].CopyTo(digits[length..]);
-                length += beyond;
-            }
-
             var id = _numbers.Intern(digits[..length]).Id;
-            if (into.IndexOf(id, start) < 0)
-                into.Add(id);
+            var known = false;
+            for (var at = start; at < into.Count; at += Stride)
+                known |= into[at] == id;
+            if (known)
+                continue;
+            var tail = Math.Max(0, length - 9);
+            var head = digits[Math.Max(0, tail - 9)..tail];
+            into.AddRange([id, Number(digits[tail..length]), Number(head), beyond == 0 ? 0 : Number(extension[..beyond]) + 1]);
         }
     }
 
     public override void Count(ReadOnlySpan<int> slice, int records)
     {
-        foreach (var id in slice)
-            _numbers[id].Add(records);
+        for (var at = 0; at < slice.Length; at += Stride)
+            _numbers[slice[at]].Add(records);
     }
 
     public override void Compare(ReadOnlySpan<int> a, ReadOnlySpan<int> b, Span<Finding> into)
     {
         into[0] = a.IsEmpty || b.IsEmpty ? Finding.None : new Finding(2);
-        foreach (var x in a)
+        for (var i = 0; i < a.Length; i += Stride)
         {
-            foreach (var y in b)
+            for (var j = 0; j < b.Length; j += Stride)
             {
-                var (left, right) = (_numbers[x], _numbers[y]);
-                if (x == y || IsSame(left.Text, right.Text))
+                var x = a.Slice(i, Stride);
+                var y = b.Slice(j, Stride);
+                if (IsSame(x, y))
                 {
-                    var common = left.Count > right.Count ? left : right;
-                    var finding = new Finding(0, Rarity(common));
+                    var (left, right) = (_numbers[x[0]], _numbers[y[0]]);
+                    var finding = new Finding(0, Rarity(left.Count > right.Count ? left : right));
                     if (into[0].Level != 0 || finding.Rarity > into[0].Rarity)
                         into[0] = finding;
                 }
-                else if (into[0].Level == 2 && left.Text.Length == right.Text.Length && DamerauLevenshtein.Distance(left.Text, right.Text, 1) <= 1)
+                else if (into[0].Level == 2 && IsSlip(x, y))
                 {
                     into[0] = new Finding(1);
                 }
@@ -73,34 +76,57 @@ internal sealed class PhoneFeature(int[] columns, int country, string? defaultCo
 
     public override void AddParts(ReadOnlySpan<int> slice, KeyParts parts)
     {
-        foreach (var id in slice)
-        {
-            var text = Digits(_numbers[id].Text);
-            ulong last = 0;
-            foreach (var digit in text[^Math.Min(Subscriber, text.Length)..])
-                last = (last * 10) + (ulong)(digit - '0');
-            parts.AddStrong(KeySlot.Digits, last);
-        }
+        for (var at = 0; at < slice.Length; at += Stride)
+            parts.AddStrong(KeySlot.Digits, (ulong)(slice[at + Last] % Subscriber));
     }
 
     public override void Shared(ReadOnlySpan<int> slice, List<Token> into)
     {
-        foreach (var id in slice)
-            into.Add(_numbers[id]);
+        for (var at = 0; at < slice.Length; at += Stride)
+            into.Add(_numbers[slice[at]]);
     }
 
     /// <summary>Equal, or equal but for what stands before the number within its country or town.</summary>
-    private static bool IsSame(string a, string b)
+    private bool IsSame(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
     {
-        var x = Digits(a);
-        var y = Digits(b);
-
         // Two extensions of one switchboard are two people's.
-        if (x.Length != a.Length && y.Length != b.Length && !a.AsSpan(x.Length).SequenceEqual(b.AsSpan(y.Length)))
+        if (a[Last] % Subscriber != b[Last] % Subscriber || (a[Extension] != b[Extension] && a[Extension] > 0 && b[Extension] > 0))
             return false;
-        return Math.Min(x.Length, y.Length) >= Subscriber && (x.EndsWith(y) || y.EndsWith(x));
+        if (a[0] == b[0])
+            return true;
+        var (x, y) = (_numbers[a[0]].Text, _numbers[b[0]].Text);
+        return x.EndsWith(y, StringComparison.Ordinal) || y.EndsWith(x, StringComparison.Ordinal);
     }
 
-    private static ReadOnlySpan<char> Digits(string number) =>
-        number.IndexOf('x', StringComparison.Ordinal) is >= 0 and var end ? number.AsSpan(0, end) : number;
+    /// <summary>True if one digit differs, or two neighbours changed places.</summary>
+    private static bool IsSlip(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
+    {
+        if (a[Before] != b[Before])
+            return false;
+        int x = a[Last], y = b[Last], differing = 0, first = -1, at = 0;
+        (int X, int Y) before = default;
+        while (x != y)
+        {
+            var (digitX, digitY) = (x % 10, y % 10);
+            if (digitX != digitY)
+            {
+                differing++;
+                if (differing > 2 || (differing == 2 && (at != first + 1 || digitX != before.Y || digitY != before.X)))
+                    return false;
+                (first, before) = (at, (digitX, digitY));
+            }
+
+            (x, y, at) = (x / 10, y / 10, at + 1);
+        }
+
+        return differing == 1 || differing == 2;
+    }
+
+    private static int Number(ReadOnlySpan<char> digits)
+    {
+        var number = 0;
+        foreach (var digit in digits)
+            number = ((number * 10) + (digit - '0')) % Billion;
+        return number;
+    }
 }

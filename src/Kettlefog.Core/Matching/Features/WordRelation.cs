@@ -30,6 +30,12 @@ internal static class WordRelations
     }
 
     /// <summary>
+    /// False if the letters of two words say that they are neither the same nor alike, so that the words themselves
+    /// need not be looked at.
+    /// </summary>
+    public static bool MayBeAlike(int maskA, int maskB) => LetterMask.Difference(maskA, maskB) <= 6 || LetterMask.MayContain(maskA, maskB);
+
+    /// <summary>
     /// True if one word is likely the other with a slip: one edit, two in long words, the same sound and much alike,
     /// or much alike from the beginning.
     /// </summary>

@@ -33,10 +33,10 @@ public static class DamerauLevenshtein
         if (a.Length == 0 || b.Length == 0)
             return Math.Max(a.Length, b.Length);
         var width = b.Length + 1;
-        Span<int> rows = stackalloc int[3 * (Longest + 1)];
+        Span<int> rows = stackalloc int[3 * width];
         var before = rows[..width];
-        var last = rows.Slice(Longest + 1, width);
-        var current = rows.Slice(2 * (Longest + 1), width);
+        var last = rows.Slice(width, width);
+        var current = rows.Slice(2 * width, width);
         for (var j = 0; j < width; j++)
             last[j] = j;
         for (var i = 1; i <= a.Length; i++)

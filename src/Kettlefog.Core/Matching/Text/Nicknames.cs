@@ -26,6 +26,9 @@ internal sealed class Nicknames
         }
     }
 
+    /// <summary>True if the name stands in any group.</summary>
+    public bool Knows(Token name) => _groups.ContainsKey(name.Text);
+
     /// <summary>True if one person may bear both.</summary>
     public bool Share(Token a, Token b) =>
         _groups.TryGetValue(a.Text, out var x) && _groups.TryGetValue(b.Text, out var y) && x.Overlaps(y);

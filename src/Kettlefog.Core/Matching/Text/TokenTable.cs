@@ -21,6 +21,9 @@ internal sealed class Token(int id, string text)
     /// <summary>The hash of what the word sounds like, or of the word itself where Soundex hears nothing.</summary>
     public ulong Sound { get; } = SoundOf(text);
 
+    /// <summary>Which letters and digits it has; see <see cref="LetterMask"/>.</summary>
+    public int Mask { get; } = LetterMask.Of(text);
+
     /// <summary>In how many records it occurs.</summary>
     public int Count => Volatile.Read(ref _count);
 
@@ -34,6 +37,29 @@ internal sealed class Token(int id, string text)
         var sound = Soundex.Of(text);
         return XxHash64.HashToUInt64(MemoryMarshal.AsBytes(sound.Length == 0 ? text.AsSpan() : sound.AsSpan()), 1);
     }
+}
+
+/// <summary>
+/// Which letters a word has, in 28 bits: enough to see without looking at the words that they are not alike. Each edit
+/// changes at most two bits.
+/// </summary>
+internal static class LetterMask
+{
+    private const int Digits = 1 << 26, Others = 1 << 27;
+
+    public static int Of(ReadOnlySpan<char> word)
+    {
+        var mask = 0;
+        foreach (var letter in word)
+            mask |= letter is >= 'a' and <= 'z' ? 1 << (letter - 'a') : char.IsAsciiDigit(letter) ? Digits : Others;
+        return mask;
+    }
+
+    /// <summary>In how many letters two words differ, at least.</summary>
+    public static int Difference(int a, int b) => System.Numerics.BitOperations.PopCount((uint)(a ^ b));
+
+    /// <summary>True if one word may be part of the other.</summary>
+    public static bool MayContain(int a, int b) => (a & ~b) == 0 || (b & ~a) == 0;
 }
 
 /// <summary>The tokens of one feature. May be used by several threads at once.</summary>
@@ -52,6 +78,18 @@ internal sealed class TokenTable
     public Token this[int id] => Volatile.Read(ref _chunks)[id / ChunkSize][id % ChunkSize];
 
     public IEnumerable<Token> All => _byText.Values;
+
+    /// <summary>The rarity of each token by its number, as it was when all were counted; null before.</summary>
+    public float[]? Rarities { get; private set; }
+
+    /// <summary>Keeps the rarities in one place, where they are quickly found.</summary>
+    public void Settle(Func<int, float> rarity)
+    {
+        var rarities = new float[_size];
+        for (var id = 0; id < rarities.Length; id++)
+            rarities[id] = rarity(this[id].Count);
+        Rarities = rarities;
+    }
 
     /// <summary>The token of a text, made if there is none yet.</summary>
     public Token Intern(ReadOnlySpan<char> text)
