@@ -23,11 +23,11 @@ internal static class Duplicates
     private static bool Measure(string what, IReadOnlyList<TruthRecord> truth, RecordType type, int records)
     {
         var clock = Stopwatch.StartNew();
-        var finder = new DuplicateFinder(type, [MatchRule.Ready], new FinderOptions(1, "GB", [], []));
+        using var finder = new DuplicateFinder(type, [MatchRule.Ready], new FinderOptions(1, "GB", [], []));
         foreach (var batch in truth.Chunk(20_000))
             finder.Add([.. batch.Select(record => record.Values)]);
         var added = clock.Elapsed;
-        var report = finder.Prepare([], CancellationToken.None);
+        var report = finder.Prepare([], live: false, CancellationToken.None);
         var prepared = clock.Elapsed;
         var (pairs, compared) = finder.Score(0, finder.Count, CancellationToken.None);
         var scored = clock.Elapsed;
@@ -65,7 +65,7 @@ internal static class Duplicates
         Console.WriteLine($"  {word} {truth[a].Class} / {truth[b].Class}");
         Console.WriteLine($"     {string.Join(" | ", truth[a].Values)}");
         Console.WriteLine($"     {string.Join(" | ", truth[b].Values)}");
-        Console.WriteLine($"     {finder.Describe(a, b)}");
+        Console.WriteLine($"     {string.Join(", ", finder.Explain(truth[a].Values, truth[b].Values).Evidence.Select(each => $"{each.Words} {each.Weight:+0.0;-0.0}"))}");
     }
 
     private static bool Print(string what, int found, int right, long total)
@@ -123,5 +123,5 @@ internal static class Duplicates
     private static RecordType TypeOf(string name, IReadOnlyList<string> columns, FieldKind[] kinds) => new(
         name, name, name, name, ["id"], "{" + columns[0] + "}", null, null, null, null, default,
         [.. columns.Select((column, index) => new Field(column, column, column, kinds[index], null, null))],
-        [], [], new Retirement(true, new Dictionary<string, string>()), new BlockerRules([], new Dictionary<string, IReadOnlyList<string>>()));
+        [], [], new Retirement(true, new Dictionary<string, string>()), new BlockerRules([], new Dictionary<string, IReadOnlyList<string>>()), MatchSettings.None);
 }

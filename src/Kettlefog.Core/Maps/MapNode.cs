@@ -106,6 +106,64 @@ internal sealed class MapNode
         }
     }
 
+    /// <summary>A list of lists of texts.</summary>
+    public IReadOnlyList<IReadOnlyList<string>> TextLists(string key)
+    {
+        switch (Find(key))
+        {
+            case null:
+                return [];
+            case YamlSequenceNode list when list.Children.All(item => item is YamlSequenceNode inner && inner.Children.All(each => Scalar(each) is { Length: > 0 })):
+                return [.. list.Children.Select(item => (IReadOnlyList<string>)[.. ((YamlSequenceNode)item).Children.Select(each => Scalar(each)!)])];
+            case var node:
+                _problems.Add((int)node.Start.Line, $"'{Join(key)}' is not a list of lists of texts.", $"Write '{key}: [[one, two], [three, four]]'.");
+                return [];
+        }
+    }
+
+    /// <summary>A list of mappings; a single mapping stands for a list of one.</summary>
+    public IReadOnlyList<MapNode> Items(string key) => Find(key) is { } node ? Items(key, node) : [];
+
+    /// <summary>A list of lists of mappings; a mapping in place of an inner list stands for a list of one.</summary>
+    public IReadOnlyList<IReadOnlyList<MapNode>> Groups(string key)
+    {
+        switch (Find(key))
+        {
+            case null:
+                return [];
+            case YamlSequenceNode list:
+                return [.. list.Children.Select((item, index) => Items($"{key}[{index}]", item))];
+            case var node:
+                _problems.Add((int)node.Start.Line, $"'{Join(key)}' is not a list.", $"Write '{key}: [[{{field: ..., is: ...}}]]'.");
+                return [];
+        }
+    }
+
+    /// <summary>A number, or null.</summary>
+    public decimal? Number(string key)
+    {
+        if (Text(key) is not { } text)
+            return null;
+        if (decimal.TryParse(text, System.Globalization.NumberStyles.Float, System.Globalization.CultureInfo.InvariantCulture, out var number))
+            return number;
+        _problems.Add((int)Find(key)!.Start.Line, $"'{Join(key)}' is '{text}', but it is a number.", $"Write '{key}: 90'.");
+        return null;
+    }
+
+    private List<MapNode> Items(string key, YamlNode node)
+    {
+        switch (node)
+        {
+            case YamlMappingNode mapping:
+                return [new MapNode(mapping, Join(key), _problems, _lines)];
+            case YamlSequenceNode list when list.Children.All(item => item is YamlMappingNode):
+                return [.. list.Children.Select((item, index) => new MapNode((YamlMappingNode)item, $"{Join(key)}[{index}]", _problems, _lines))];
+            default:
+                _problems.Add((int)node.Start.Line, $"'{Join(key)}' is not a list of mappings.", "Write '{field: name, is: exact}' in it.");
+                return [];
+        }
+    }
+
     /// <summary>A mapping of texts to texts.</summary>
     public IReadOnlyDictionary<string, string> TextMap(string key) =>
         Child(key) is { } child

@@ -1,3 +1,4 @@
+using Kettlefog.Core.Matching.Rules;
 using Kettlefog.Core.Survivorship;
 using Kettlefog.Core.Values;
 using YamlDotNet.Core;
@@ -19,8 +20,10 @@ public static class MapReader
     internal static readonly string[] RecordTypeKeys =
     [
         "title", "plural", "table", "key", "label", "created", "changed", "source", "owner", "survivorship",
-        "fields", "references", "figures", "retire", "blockers",
+        "fields", "references", "figures", "retire", "blockers", "matching",
     ];
+
+    internal static readonly string[] MatchingKeys = ["country", "partition", "nicknames", "rules"];
 
     internal static readonly string[] FieldKeys = ["title", "column", "kind", "survivorship", "group"];
 
@@ -51,7 +54,7 @@ public static class MapReader
         return new MapDocument(map, file, lines);
     }
 
-    private static YamlMappingNode Load(string yaml, MapProblems problems)
+    internal static YamlMappingNode Load(string yaml, MapProblems problems)
     {
         var stream = new YamlStream();
         try
@@ -115,7 +118,8 @@ public static class MapReader
             references,
             node.Children("figures").Select(child => ReadFigure(child.Name, child.Node, references, problems)).ToList(),
             ReadRetirement(node, problems),
-            ReadBlockers(node));
+            ReadBlockers(node),
+            ReadMatching(node, fields, problems));
         CheckNames(type, node, problems, lines);
         foreach (var left in references.Where(reference => type.Retirement.Delete && reference.Policy == ReferencePolicy.Leave))
         {
@@ -206,6 +210,23 @@ public static class MapReader
         return new BlockerRules(
             node?.Texts("must_agree") ?? [],
             forbid?.Keys.ToDictionary(field => field, forbid.Texts) ?? new Dictionary<string, IReadOnlyList<string>>());
+    }
+
+    private static MatchSettings ReadMatching(MapNode type, List<Field> fields, MapProblems problems)
+    {
+        if (type.Child("matching")?.Only(MatchingKeys) is not { } node)
+            return MatchSettings.None;
+        var country = node.Text("country");
+        if (country is not null && (country.Length != 2 || !country.All(char.IsAsciiLetterUpper)))
+            problems.Add(node.Line, $"'{country}' is not a country.", "Write two letters of ISO 3166-1, as in 'country: GB'.");
+        var partition = node.Texts("partition");
+        foreach (var name in partition.Where(name => fields.All(field => field.Name != name)))
+            problems.Add(node.Line, $"'{node.Join("partition")}' speaks of the field '{name}', which the record type does not have.", Spelling.Instead(name, fields.Select(field => field.Name)));
+        return new MatchSettings(
+            country,
+            partition,
+            node.TextLists("nicknames"),
+            [.. node.Children("rules", mayBeEmpty: true).Select(child => MatchRuleReader.Read(child.Name, child.Node, fields, problems))]);
     }
 
     private static void CheckNames(RecordType type, MapNode node, MapProblems problems, Dictionary<string, int> lines)

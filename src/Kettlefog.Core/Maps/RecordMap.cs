@@ -1,3 +1,4 @@
+using Kettlefog.Core.Matching.Rules;
 using Kettlefog.Core.Schema;
 using Kettlefog.Core.Survivorship;
 using Kettlefog.Core.Values;
@@ -41,6 +42,7 @@ public sealed record RecordMap(string Name, string Fingerprint, IReadOnlyList<Re
 /// <param name="Figures">Numbers about a record, got from its related rows.</param>
 /// <param name="Retirement">What becomes of a duplicate.</param>
 /// <param name="Blockers">What forbids a merge.</param>
+/// <param name="Matching">How duplicates are found.</param>
 public sealed record RecordType(
     string Name,
     string Title,
@@ -57,7 +59,8 @@ public sealed record RecordType(
     IReadOnlyList<Reference> References,
     IReadOnlyList<Figure> Figures,
     Retirement Retirement,
-    BlockerRules Blockers)
+    BlockerRules Blockers,
+    MatchSettings Matching)
 {
     /// <summary>The field of that name.</summary>
     /// <param name="name">The name, as in the map.</param>
@@ -92,6 +95,24 @@ public sealed record RecordType(
         // What stood around a blank value: "Gannet, " and "Gannet ()" are but Gannet.
         return label.Replace("()", "", StringComparison.Ordinal).Trim(' ', ',', '-', '·') is { Length: > 0 } trimmed ? trimmed : "(no label)";
     }
+}
+
+/// <summary>How duplicates among the records of a type are found.</summary>
+/// <param name="Country">The country of records that name none, as two letters of ISO 3166-1, or null.</param>
+/// <param name="Partition">The fields whose values must agree, such as the legal entity, unless a rule crosses them.</param>
+/// <param name="Nicknames">Groups of given names that one person may bear, beyond those that are built in.</param>
+/// <param name="Rules">The rules, in the order of the file; empty if the ready rule is to do.</param>
+public sealed record MatchSettings(
+    string? Country,
+    IReadOnlyList<string> Partition,
+    IReadOnlyList<IReadOnlyList<string>> Nicknames,
+    IReadOnlyList<MatchRule> Rules)
+{
+    /// <summary>Nothing is said: the ready rule does.</summary>
+    public static MatchSettings None { get; } = new(null, [], [], []);
+
+    /// <summary>The rules that apply: those of the map, or the ready one.</summary>
+    public IReadOnlyList<MatchRule> RulesOrReady => Rules.Count > 0 ? Rules : [MatchRule.Ready];
 }
 
 /// <summary>A field of a record type.</summary>

@@ -20,11 +20,17 @@ public sealed record FinderOptions(
     IReadOnlyList<IReadOnlyList<string>> Nicknames,
     bool Learn = true);
 
-/// <summary>A pair whose truth was decided, by the numbers of its records.</summary>
-/// <param name="A">One record.</param>
-/// <param name="B">The other.</param>
+/// <summary>A pair whose truth an operator decided.</summary>
+/// <param name="A">The values of one record, in the order of the type's fields.</param>
+/// <param name="B">Those of the other.</param>
 /// <param name="Match">True if they were one party.</param>
-public readonly record struct Decision(int A, int B, bool Match);
+public sealed record Decision(IReadOnlyList<string?> A, IReadOnlyList<string?> B, bool Match);
+
+/// <summary>A record that may be the same party as one that was asked about.</summary>
+/// <param name="Number">Its number.</param>
+/// <param name="Score">The probability, from 0 to 1.</param>
+/// <param name="Proposed">True if a rule would propose the pair.</param>
+public readonly record struct LikelyRecord(int Number, float Score, bool Proposed);
 
 /// <summary>A pair that a rule proposes, or would with a lower threshold.</summary>
 /// <param name="A">The number of one record, the smaller one.</param>
@@ -46,7 +52,7 @@ public sealed record FinderReport(int Records, long Keys, long Dropped, double D
 /// Finds duplicates among records of one type, in memory: add the records, prepare, then score ranges of them, in any
 /// order. Records have numbers from 0 in the order in which they were added.
 /// </summary>
-public sealed class DuplicateFinder
+public sealed partial class DuplicateFinder : IDisposable
 {
     /// <summary>Pairs below this score are not worth keeping.</summary>
     public const float Floor = 0.2f;
@@ -57,7 +63,6 @@ public sealed class DuplicateFinder
     private const int MostBearers = 64;
 
     private readonly MatchModel _model;
-    private readonly RecordType _type;
     private readonly FinderOptions _options;
     private readonly List<int[]> _records = [];
     private readonly HashSet<(int, int)> _apart = [];
@@ -75,13 +80,16 @@ public sealed class DuplicateFinder
         ArgumentNullException.ThrowIfNull(type);
         ArgumentNullException.ThrowIfNull(rules);
         ArgumentNullException.ThrowIfNull(options);
-        (_type, _options) = (type, options);
+        _options = options;
         var nicknames = new Nicknames(options.Nicknames);
         var named = rules.Any(rule => rule.Compare.Count == 0) ? [] : rules.SelectMany(rule => rule.Compare).Distinct().ToList();
         _model = MatchModel.For(type.Fields, named, options.Country, nicknames);
         _rules = new RuleSet(type, rules, _model, options, nicknames);
         _scorer = Scorer(new LearnedScores(_model.Evidence, _model.Relations, UsualDuplicates, 0));
     }
+
+    /// <inheritdoc/>
+    public void Dispose() => _changing.Dispose();
 
     /// <summary>The number of records.</summary>
     public int Count => _records.Count;
@@ -111,9 +119,10 @@ public sealed class DuplicateFinder
     public void KeepApart(int a, int b) => _apart.Add((Math.Min(a, b), Math.Max(a, b)));
 
     /// <summary>Counts values, makes the keys and learns the weights. Records may be scored afterwards.</summary>
-    /// <param name="decided">What operators decided about pairs of these records.</param>
+    /// <param name="decided">What operators decided about pairs.</param>
+    /// <param name="live">True to ask for single records afterwards with <see cref="FindLike"/>.</param>
     /// <param name="cancel">Cancels.</param>
-    public FinderReport Prepare(IReadOnlyList<Decision> decided, CancellationToken cancel)
+    public FinderReport Prepare(IReadOnlyList<Decision> decided, bool live, CancellationToken cancel)
     {
         ArgumentNullException.ThrowIfNull(decided);
         foreach (var feature in _model.Features)
@@ -121,7 +130,7 @@ public sealed class DuplicateFinder
         foreach (var feature in _model.Features)
             feature.Settle();
         CountBearers();
-        _blocks = BlockIndex.Build(Count, AddParts, single: false, cancel);
+        _blocks = BlockIndex.Build(Count, AddParts, live, cancel);
         var learned = _options.Learn ? Learn(decided, cancel) : new LearnedScores(_model.Evidence, _model.Relations, UsualDuplicates, 0);
         _scorer = Scorer(learned);
         return new FinderReport(Count, _blocks.Report.Keys, _blocks.Report.Dropped, learned.Duplicates, learned.Rounds);
@@ -188,29 +197,19 @@ public sealed class DuplicateFinder
             cancel);
     }
 
-    /// <summary>Findings and weights in one line, for those who tune the weights.</summary>
-    public string Describe(int a, int b)
-    {
-        var findings = Findings(a, b);
-        var weights = _scorer.Explain(findings);
-        var shared = _blocks!.BlocksOf(a).ToArray().Intersect(_blocks.BlocksOf(b).ToArray()).Count();
-        return $"{_scorer.Score(findings):0.000} blocks {shared}: " + string.Join(", ", _model.Evidence.Select((kind, index) => (kind, index)).Where(pair => findings[pair.index].Level >= 0)
-            .Select(pair => $"{pair.kind.Levels[findings[pair.index].Level].Words} {weights[pair.index]:+0.0;-0.0}")) + $" (start {weights[^1]:0.0})";
-    }
-
     /// <summary>The least mean score at which two clusters become one.</summary>
     private const double Link = 0.6;
 
     private static readonly Comparer<FoundPair> ByNumber = Comparer<FoundPair>.Create((x, y) => x.B.CompareTo(y.B));
 
-    private bool IsNever(int a, int b) => _apart.Contains((Math.Min(a, b), Math.Max(a, b))) || _rules.IsNever(a, b);
+    private bool IsNever(int a, int b) => _apart.Contains((Math.Min(a, b), Math.Max(a, b))) || _rules.IsNever(_rules.Of(a), _rules.Of(b));
 
     private FoundPair? ScorePair(int a, int b, Finding[] findings)
     {
         if (!_rules.MayMeet(a, b))
             return null;
         Compare(_records[a], _records[b], findings);
-        if (_rules.Judge(a, b, findings, _scorer) is not var (score, rule, proposed) || (score < Floor && !proposed))
+        if (_rules.Judge(_rules.Of(a), _rules.Of(b), findings, _scorer) is not var (score, rule, proposed) || (score < Floor && !proposed))
             return null;
         if (_apart.Count > 0 && _apart.Contains((a, b)))
             return null;
@@ -253,7 +252,7 @@ public sealed class DuplicateFinder
     private void AddParts(int record, KeyParts parts)
     {
         AddParts(_records[record], parts);
-        _rules.AddParts(record, parts);
+        _rules.AddParts(_rules.Of(record), parts);
     }
 
     private void AddParts(int[] record, KeyParts parts)
@@ -307,7 +306,7 @@ public sealed class DuplicateFinder
 
         var evidence = ScoreLearner.WithRandomPairs(_model.Evidence, chance);
         var (sample, share) = Sample(random, cancel);
-        return ScoreLearner.Learn(evidence, _model.Relations, Count, UsualDuplicates, sample, share, [.. decided.Select(pair => new DecidedPair(Findings(pair.A, pair.B), pair.Match))]);
+        return ScoreLearner.Learn(evidence, _model.Relations, Count, UsualDuplicates, sample, share, [.. decided.Select(Decided)]);
     }
 
     /// <summary>The candidates of some records, each pair once, with the share of all pairs they are.</summary>
@@ -336,6 +335,14 @@ public sealed class DuplicateFinder
         }
 
         return (sample, (double)records / Count);
+    }
+
+    private DecidedPair Decided(Decision decision)
+    {
+        var scratch = new Scratch(_model);
+        var findings = new Finding[_scorer.Findings];
+        Compare(Prepare(decision.A, scratch), Prepare(decision.B, scratch), findings);
+        return new DecidedPair(findings, decision.Match);
     }
 
     private Finding[] Findings(int a, int b)

@@ -27,6 +27,9 @@ internal sealed class CompiledRule
 
     public MatchRule Rule { get; }
 
+    /// <summary>True if the rule leaves evidence out.</summary>
+    public bool Masks => _masked is not null;
+
     /// <summary>The columns whose text the comparisons need.</summary>
     public IReadOnlyList<int> Columns { get; }
 
@@ -42,7 +45,7 @@ internal sealed class CompiledRule
         return true;
     }
 
-    public bool Holds(IReadOnlyList<string?> a, IReadOnlyList<string?> b) => _anyOf.Any(group => group.All(comparison => comparison.Holds(a, b)));
+    public bool Holds(IReadOnlyList<string?> a, IReadOnlyList<string?> b) => _anyOf.Length == 0 || _anyOf.Any(group => group.All(comparison => comparison.Holds(a, b)));
 
     public bool IsNever(IReadOnlyList<string?> a, IReadOnlyList<string?> b) => _never.Length > 0 && _never.Any(comparison => comparison.Holds(a, b));
 

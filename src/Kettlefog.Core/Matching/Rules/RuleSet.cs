@@ -5,114 +5,132 @@ using Kettlefog.Core.Matching.Text;
 
 namespace Kettlefog.Core.Matching.Rules;
 
+/// <summary>What the rules need of a record beyond what the score is made of.</summary>
+/// <param name="Values">The values of the fields that comparisons look at, in the order of the type's fields.</param>
+/// <param name="Partition">The record's partition.</param>
+/// <param name="Scopes">A bit for each rule whose scope the record is in.</param>
+internal readonly record struct RuleRecord(string?[] Values, int Partition, uint Scopes);
+
+/// <summary>What the rules say of a pair.</summary>
+/// <param name="Score">The best score that a rule gives it.</param>
+/// <param name="Rule">The place of that rule.</param>
+/// <param name="Proposed">True if that rule proposes it.</param>
+internal readonly record struct Judgement(double Score, int Rule, bool Proposed);
+
 /// <summary>The rules of a record type at work: which records may meet, what holds for a pair, and what it scores.</summary>
 internal sealed class RuleSet
 {
+    private const int MostRules = 32;
+
     private readonly CompiledRule[] _rules;
     private readonly int[] _partition;
     private readonly int[] _kept;
-    private readonly List<string?[]> _values = [];
-    private readonly List<int> _partitions = [];
-    private readonly List<byte> _scopes = [];
+    private readonly List<RuleRecord> _records = [];
     private readonly Dictionary<string, int> _partitionNumbers = [];
-    private readonly bool _everyoneMeets;
+    private readonly bool _simple;
 
     public RuleSet(RecordType type, IReadOnlyList<MatchRule> rules, MatchModel model, FinderOptions options, Nicknames nicknames)
     {
+        if (rules.Count is 0 or > MostRules)
+            throw new Refusal(RefusalCode.InvalidRule, $"{rules.Count} rules are too {(rules.Count == 0 ? "few" : "many")}.", $"Use 1 to {MostRules}.");
         _rules = [.. rules.Select(rule => new CompiledRule(rule, type, model, options, nicknames))];
         _partition = [.. options.Partition.Select(name => type.Fields.IndexOf(name))];
         _kept = [.. _rules.SelectMany(rule => rule.Columns).Distinct().Order()];
-        _everyoneMeets = _partition.Length == 0 && _rules.All(rule => rule.Rule.Scope.Count == 0);
+        _simple = _partition.Length == 0 && _kept.Length == 0 && _rules.All(rule => rule.Rule.Scope.Count == 0);
     }
 
     public IReadOnlyList<CompiledRule> Rules => _rules;
 
-    /// <summary>Takes what the rules need of records beyond the score.</summary>
+    /// <summary>Takes what the rules need of records.</summary>
     public void Add(IReadOnlyList<IReadOnlyList<string?>> rows)
     {
+        if (_simple)
+            return;
         foreach (var row in rows)
+            _records.Add(Of(row));
+    }
+
+    /// <summary>What the rules need of a record that was added.</summary>
+    public RuleRecord Of(int record) => _simple ? new RuleRecord([], 0, uint.MaxValue) : _records[record];
+
+    /// <summary>What the rules need of a record's values.</summary>
+    public RuleRecord Of(IReadOnlyList<string?> row)
+    {
+        if (_simple)
+            return new RuleRecord([], 0, uint.MaxValue);
+        var kept = _kept.Length == 0 ? [] : new string?[row.Count];
+        foreach (var column in _kept)
+            kept[column] = row[column];
+        var partition = string.Join('\u001f', _partition.Select(column => row[column] ?? ""));
+        lock (_partitionNumbers)
         {
-            if (_kept.Length > 0)
-                _values.Add(Keep(row));
-            if (_everyoneMeets)
-                continue;
-            _partitions.Add(PartitionOf(row));
-            _scopes.Add(ScopesOf(row));
+            if (!_partitionNumbers.TryGetValue(partition, out var number))
+                _partitionNumbers[partition] = number = _partitionNumbers.Count;
+            return new RuleRecord(kept, number, ScopesOf(row));
         }
     }
 
-    public string?[] Keep(IReadOnlyList<string?> row)
-    {
-        var kept = new string?[row.Count];
-        foreach (var column in _kept)
-            kept[column] = row[column];
-        return kept;
-    }
-
     /// <summary>True if some rule looks at both records together.</summary>
-    public bool MayMeet(int a, int b) => _everyoneMeets || RulesFor(a, b) != 0;
+    public bool MayMeet(int a, int b) => _simple || RulesFor(_records[a], _records[b]) != 0;
 
-    public bool IsNever(int a, int b) => _kept.Length > 0 && _rules.Any(rule => rule.IsNever(_values[a], _values[b]));
+    public bool IsNever(RuleRecord a, RuleRecord b) => _kept.Length > 0 && _rules.Any(rule => rule.IsNever(a.Values, b.Values));
 
-    /// <summary>The best score that a rule gives a pair, or null if no rule looks at it.</summary>
-    public (double Score, int Rule, bool Proposed)? Judge(int a, int b, ReadOnlySpan<Finding> findings, PairScorer scorer)
+    /// <summary>What the rules say of a pair, or null if none looks at it.</summary>
+    public Judgement? Judge(RuleRecord a, RuleRecord b, ReadOnlySpan<Finding> findings, PairScorer scorer)
     {
-        var looking = _everyoneMeets ? byte.MaxValue : RulesFor(a, b);
-        (double Score, int Rule, bool Proposed)? best = null;
+        if (_simple && _rules.Length == 1 && !_rules[0].Masks)
+        {
+            var plain = scorer.Score(findings);
+            return new Judgement(plain, 0, plain * 100 >= _rules[0].Rule.Review);
+        }
+
+        var looking = RulesFor(a, b);
+        Judgement? best = null;
         Span<Finding> masked = stackalloc Finding[findings.Length];
         for (var index = 0; index < _rules.Length; index++)
         {
             var rule = _rules[index];
-            if ((looking & (1 << index)) == 0)
+            if ((looking & (1u << index)) == 0)
                 continue;
             rule.Mask(findings, masked);
             var score = scorer.Score(masked);
-            var holds = rule.Rule.AnyOf.Count == 0 || rule.Holds(_values[a], _values[b]);
-            var proposed = holds && score * 100 >= rule.Rule.Review;
-            if (proposed && rule.IsNever(_kept.Length > 0 ? _values[a] : [], _kept.Length > 0 ? _values[b] : []))
-                return (0, index, false);
-            if (holds && (best is null || (proposed, score).CompareTo((best.Value.Proposed, best.Value.Score)) > 0))
-                best = (score, index, proposed);
+            var proposed = score * 100 >= rule.Rule.Review && rule.Holds(a.Values, b.Values);
+            if (proposed && IsNever(a, b))
+                return new Judgement(0, index, false);
+            if (best is null || (proposed, score).CompareTo((best.Value.Proposed, best.Value.Score)) > 0)
+                best = new Judgement(score, index, proposed);
         }
 
         return best;
     }
 
-    public void AddParts(int record, KeyParts parts)
+    public void AddParts(RuleRecord record, KeyParts parts)
     {
         if (_kept.Length == 0)
             return;
         foreach (var rule in _rules)
-            rule.AddParts(_values[record], parts);
+            rule.AddParts(record.Values, parts);
     }
 
-    private byte RulesFor(int a, int b)
+    private uint RulesFor(RuleRecord a, RuleRecord b)
     {
-        var both = (byte)(_scopes[a] & _scopes[b]);
-        if (both == 0 || _partitions[a] == _partitions[b])
+        var both = a.Scopes & b.Scopes;
+        if (both == 0 || a.Partition == b.Partition)
             return both;
         for (var index = 0; index < _rules.Length; index++)
         {
             if (!_rules[index].Rule.CrossPartitions)
-                both = (byte)(both & ~(1 << index));
+                both &= ~(1u << index);
         }
 
         return both;
     }
 
-    private int PartitionOf(IReadOnlyList<string?> row)
+    private uint ScopesOf(IReadOnlyList<string?> row)
     {
-        var key = string.Join('\u001f', _partition.Select(column => row[column] ?? ""));
-        if (!_partitionNumbers.TryGetValue(key, out var number))
-            _partitionNumbers[key] = number = _partitionNumbers.Count;
-        return number;
-    }
-
-    private byte ScopesOf(IReadOnlyList<string?> row)
-    {
-        byte scopes = 0;
+        uint scopes = 0;
         for (var index = 0; index < _rules.Length; index++)
-            scopes |= (byte)(_rules[index].InScope(row) ? 1 << index : 0);
+            scopes |= _rules[index].InScope(row) ? 1u << index : 0;
         return scopes;
     }
 }

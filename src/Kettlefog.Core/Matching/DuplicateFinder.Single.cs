@@ -1,0 +1,150 @@
+using Kettlefog.Core.Matching.Blocking;
+using Kettlefog.Core.Matching.Scoring;
+
+namespace Kettlefog.Core.Matching;
+
+/// <content>Questions about single records: what is like this one, and why two are taken for one.</content>
+public sealed partial class DuplicateFinder
+{
+    // Records that came after the index was made, by key, and those that are gone.
+    private readonly Dictionary<ulong, List<int>> _fresh = [];
+    private readonly HashSet<int> _gone = [];
+    private readonly ReaderWriterLockSlim _changing = new();
+
+    /// <summary>Adds a record to a finder that was prepared to be asked about single records.</summary>
+    /// <param name="values">Its values.</param>
+    /// <returns>Its number.</returns>
+    public int AddFresh(IReadOnlyList<string?> values)
+    {
+        _changing.EnterWriteLock();
+        try
+        {
+            var blocks = _blocks;
+            Add([values]);
+            _blocks = blocks;
+            var number = Count - 1;
+            foreach (var key in KeysOf(_records[number], _rules.Of(number)))
+            {
+                if (!_fresh.TryGetValue(key, out var numbers))
+                    _fresh[key] = numbers = [];
+                numbers.Add(number);
+            }
+
+            return number;
+        }
+        finally
+        {
+            _changing.ExitWriteLock();
+        }
+    }
+
+    /// <summary>Takes a record out: it is not found any more.</summary>
+    public void Remove(int number)
+    {
+        _changing.EnterWriteLock();
+        _gone.Add(number);
+        _changing.ExitWriteLock();
+    }
+
+    /// <summary>Finds the records that are likely the same party, most likely first.</summary>
+    /// <param name="values">The values to find, in the order of the type's fields; null where nothing is known.</param>
+    /// <param name="most">How many to find at most.</param>
+    /// <param name="least">The least score, from 0 to 1.</param>
+    /// <remarks>May be called by several threads at once, and while records are added.</remarks>
+    public IReadOnlyList<LikelyRecord> FindLike(IReadOnlyList<string?> values, int most, double least)
+    {
+        ArgumentNullException.ThrowIfNull(values);
+        var blocks = _blocks ?? throw new InvalidOperationException("Prepare first.");
+        var record = Prepare(values, new Scratch(_model));
+        var rules = _rules.Of(values);
+        var findings = new Finding[_scorer.Findings];
+        var found = new List<LikelyRecord>();
+        _changing.EnterReadLock();
+        try
+        {
+            var seen = new HashSet<int>();
+            foreach (var key in KeysOf(record, rules))
+            {
+                foreach (var number in blocks.Find(key))
+                    seen.Add(number);
+                if (_fresh.TryGetValue(key, out var numbers))
+                    seen.UnionWith(numbers);
+            }
+
+            seen.ExceptWith(_gone);
+            foreach (var number in seen)
+            {
+                Compare(record, _records[number], findings);
+                if (_rules.Judge(rules, _rules.Of(number), findings, _scorer) is { } judgement && (judgement.Score >= least || judgement.Proposed))
+                    found.Add(new LikelyRecord(number, (float)judgement.Score, judgement.Proposed));
+            }
+        }
+        finally
+        {
+            _changing.ExitReadLock();
+        }
+
+        found.Sort((x, y) => x.Score != y.Score ? y.Score.CompareTo(x.Score) : x.Number.CompareTo(y.Number));
+        return found.Count > most ? found[..most] : found;
+    }
+
+    /// <summary>Says why two records are taken for one party, or not.</summary>
+    /// <param name="a">The values of one record, in the order of the type's fields.</param>
+    /// <param name="b">Those of the other.</param>
+    public PairExplanation Explain(IReadOnlyList<string?> a, IReadOnlyList<string?> b)
+    {
+        ArgumentNullException.ThrowIfNull(a);
+        ArgumentNullException.ThrowIfNull(b);
+        var scratch = new Scratch(_model);
+        var (left, right) = (Prepare(a, scratch), Prepare(b, scratch));
+        var (rulesA, rulesB) = (_rules.Of(a), _rules.Of(b));
+        var findings = new Finding[_scorer.Findings];
+        Compare(left, right, findings);
+        var judgement = _rules.Judge(rulesA, rulesB, findings, _scorer);
+        var notes = new List<string>();
+        if (judgement is { } judged)
+            _rules.Rules[judged.Rule].Mask([.. findings], findings);
+        var weights = _scorer.Explain(findings);
+        if (judgement is null)
+            notes.Add("No rule looks at the pair: the records are out of scope, or in different partitions.");
+        if (_rules.IsNever(rulesA, rulesB))
+            notes.Add("A rule says that such records are never one party.");
+        else if (judgement is { Proposed: false } near && near.Score * 100 >= _rules.Rules[near.Rule].Rule.Review)
+            notes.Add("The score would do, but no group of the rule's comparisons holds.");
+        var together = KeysOf(left, rulesA).Overlaps(KeysOf(right, rulesB));
+        if (!together)
+            notes.Add("Blocking does not bring the two together: they share no key, so that a scan would not compare them.");
+        var evidence = _model.Evidence
+            .Select((kind, index) => (kind, index))
+            .Where(pair => findings[pair.index].Level >= 0)
+            .Select(pair => new Evidence(pair.kind.Name, pair.kind.Title, pair.kind.Levels[findings[pair.index].Level].Words, weights[pair.index]))
+            .OrderByDescending(each => Math.Abs(each.Weight))
+            .ToList();
+        return new PairExplanation(
+            judgement?.Score ?? _scorer.Score(findings),
+            judgement is { } by ? _rules.Rules[by.Rule].Rule.Name : null,
+            judgement?.Proposed ?? false,
+            evidence,
+            weights[^1],
+            [.. _model.Evidence.Where((_, index) => findings[index].Level < 0).Select(kind => kind.Title)],
+            together,
+            notes);
+    }
+
+    /// <summary>The keys by which a record is found, refined where too many records share one.</summary>
+    private HashSet<ulong> KeysOf(int[] record, Rules.RuleRecord rules)
+    {
+        var parts = new KeyParts();
+        AddParts(record, parts);
+        _rules.AddParts(rules, parts);
+        var keys = new List<ulong>();
+        BlockIndex.AddKeys(parts, keys);
+        if (_blocks is { } blocks)
+        {
+            BlockIndex.AddRefinedKeys(parts, blocks.Refined, keys);
+            keys.RemoveAll(blocks.Refined.Contains);
+        }
+
+        return [.. keys];
+    }
+}
