@@ -29,7 +29,7 @@ internal static class Duplicates
         var added = clock.Elapsed;
         var report = finder.Prepare([], live: false, CancellationToken.None);
         var prepared = clock.Elapsed;
-        var (pairs, compared) = finder.Score(0, finder.Count, CancellationToken.None);
+        var (pairs, compared) = finder.Score(0, finder.Count, null, CancellationToken.None);
         var scored = clock.Elapsed;
         var clusters = finder.Cluster(pairs, 50, CancellationToken.None);
         var all = clock.Elapsed;

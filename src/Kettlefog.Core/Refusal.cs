@@ -68,6 +68,21 @@ public enum RefusalCode
 
     /// <summary>A match rule is wrong, or does not fit its record type.</summary>
     InvalidRule,
+
+    /// <summary>The record type has no such match rule.</summary>
+    UnknownRule,
+
+    /// <summary>There is no such scan.</summary>
+    UnknownScan,
+
+    /// <summary>The record type is being scanned already, or the scan is not in a state in which that can be done.</summary>
+    ScanRunning,
+
+    /// <summary>There is no such cluster.</summary>
+    UnknownCluster,
+
+    /// <summary>Somebody else has the cluster in hand, or it was decided already.</summary>
+    ClusterTaken,
 }
 
 /// <summary>A request that is refused: what is wrong, and what to do about it. Nothing was changed.</summary>

@@ -4,6 +4,7 @@ using Kettlefog.Core.Maps;
 using Kettlefog.Core.Planning;
 using Kettlefog.Core.Values;
 using Kettlefog.Database.Engines;
+using Kettlefog.Database.Matching;
 
 namespace Kettlefog.Database;
 
@@ -49,7 +50,16 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
             await _journal.DigestAsync(number, cancel),
             previousHash);
         await _history.AppendAsync(entry, plan.Duplicates.Select(duplicate => duplicate.Key.ToString()), cancel);
+        await DecideAsync(entry, cancel);
         return (entry, details);
+    }
+
+    /// <summary>The queue of clusters, and what scores learn from, follow the merge.</summary>
+    private async Task DecideAsync(HistoryEntry entry, CancellationToken cancel)
+    {
+        await new ClusterStore(session).LeaveAsync(entry.RecordType, [.. plan.Duplicates.Select(duplicate => duplicate.Key.ToString())], null, ClusterState.Merged, entry.Number, entry.At, cancel);
+        string?[] Values(int record) => [.. plan.Type.Fields.Select(field => plan.Fields.First(planned => planned.Field == field).Values[record].ToText())];
+        await new ApartStore(session).LearnAsync(entry.Number, plan.Type, [.. Enumerable.Range(1, plan.Records.Count - 1).Select(record => (Values(0), Values(record)))], match: true, cancel);
     }
 
     private async Task ReassignAsync(long number, CancellationToken cancel)

@@ -4,6 +4,7 @@ using Kettlefog.Core.Maps;
 using Kettlefog.Core.Reversals;
 using Kettlefog.Core.Values;
 using Kettlefog.Database.Engines;
+using Kettlefog.Database.Matching;
 
 namespace Kettlefog.Database;
 
@@ -93,6 +94,8 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             await _journal.DigestAsync(number, cancel),
             previousHash);
         await _history.AppendAsync(entry, duplicates, cancel);
+        await new ClusterStore(session).ReturnAsync(merge.Number, entry.At, cancel);
+        await new ApartStore(session).ForgetAsync(merge.Number, cancel);
         return entry;
     }
 

@@ -5,6 +5,7 @@ using Kettlefog.Core.Planning;
 using Kettlefog.Core.Reversals;
 using Kettlefog.Core.Values;
 using Kettlefog.Database.Engines;
+using Kettlefog.Database.Matching;
 using Kettlefog.Database.Users;
 
 namespace Kettlefog.Database;
@@ -51,7 +52,7 @@ public sealed record Outcome(IReadOnlyList<HistoryEntry> Entries, bool Repeated,
 public sealed class OperationalDatabase : IDisposable
 {
     /// <summary>The version of the own tables that this program knows.</summary>
-    private const int OwnVersion = 1;
+    private const int OwnVersion = 2;
 
     private readonly DatabaseEngine _engine;
     private readonly TimeProvider _clock;
@@ -63,6 +64,7 @@ public sealed class OperationalDatabase : IDisposable
         _map = map;
         _clock = clock;
         Users = new UserStore(engine, clock);
+        Duplicates = new Duplicates(engine, map, clock);
     }
 
     /// <summary>The map, checked against the database.</summary>
@@ -70,6 +72,9 @@ public sealed class OperationalDatabase : IDisposable
 
     /// <summary>The users, and what they sign in with.</summary>
     public UserStore Users { get; }
+
+    /// <summary>Finding duplicates, and deciding about them.</summary>
+    public Duplicates Duplicates { get; }
 
     /// <summary>Creates Kettlefog's own tables in a database, or upgrades them; nothing else is touched.</summary>
     /// <param name="file">The SQLite file.</param>
@@ -283,7 +288,11 @@ public sealed class OperationalDatabase : IDisposable
     }
 
     /// <summary>Closes the connections that are kept open.</summary>
-    public void Dispose() => _engine.Dispose();
+    public void Dispose()
+    {
+        Duplicates.Dispose();
+        _engine.Dispose();
+    }
 
     private async Task<(ReversalPlan Plan, IReadOnlyList<HistoryEntry> Entries)> ReverseAsync(
         Session session,

@@ -10,6 +10,12 @@ public enum EntryKind
 
     /// <summary>A merge was taken back.</summary>
     Reversal,
+
+    /// <summary>It was decided that records are not duplicates.</summary>
+    KeptApart,
+
+    /// <summary>Such a decision was taken back.</summary>
+    Reopened,
 }
 
 /// <summary>One entry of the history. Entries are never changed and never removed; each holds the hash of the one before.</summary>

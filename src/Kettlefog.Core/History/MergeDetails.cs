@@ -57,6 +57,11 @@ public sealed record MoveDetail(
     long Count,
     decimal? Worth);
 
+/// <summary>The details of a decision about records that changes none of them.</summary>
+/// <param name="Records">The records.</param>
+/// <param name="Cluster">The cluster they were proposed in, or null.</param>
+public sealed record DecisionDetails(IReadOnlyList<RecordDetail> Records, long? Cluster);
+
 /// <summary>A figure before and after.</summary>
 /// <param name="Name">Its name.</param>
 /// <param name="Title">Its name for people.</param>

@@ -88,6 +88,15 @@ public sealed partial class DuplicateFinder
         return found.Count > most ? found[..most] : found;
     }
 
+    /// <summary>Scores two records that were added, whether or not blocking brings them together.</summary>
+    public (double Score, bool Together) Compare(int a, int b)
+    {
+        var findings = new Finding[_scorer.Findings];
+        var (left, right) = (_rules.Of(a), _rules.Of(b));
+        Compare(_records[a], _records[b], findings);
+        return (_rules.Judge(left, right, findings, _scorer)?.Score ?? 0, KeysOf(_records[a], left).Overlaps(KeysOf(_records[b], right)));
+    }
+
     /// <summary>Says why two records are taken for one party, or not.</summary>
     /// <param name="a">The values of one record, in the order of the type's fields.</param>
     /// <param name="b">Those of the other.</param>
@@ -129,6 +138,46 @@ public sealed partial class DuplicateFinder
             [.. _model.Evidence.Where((_, index) => findings[index].Level < 0).Select(kind => kind.Title)],
             together,
             notes);
+    }
+
+    /// <summary>
+    /// Estimates the share of duplicates that blocking does not bring together, by capture and recapture (Lincoln and
+    /// Petersen, in Chapman's form of 1951): pairs found by numbers that identify and pairs found by names, dates and
+    /// places are taken for two independent samples.
+    /// </summary>
+    /// <param name="pairs">Pairs that are proposed.</param>
+    /// <returns>From 0 to 1; null if too few pairs were found both ways.</returns>
+    public double? EstimateLoss(IReadOnlyList<FoundPair> pairs)
+    {
+        ArgumentNullException.ThrowIfNull(pairs);
+        var step = Math.Max(1, pairs.Count / LossSample);
+        long strong = 0, weak = 0, both = 0, any = 0;
+        for (var at = 0; at < pairs.Count; at += step)
+        {
+            var (strongA, weakA) = KeysApart(pairs[at].A);
+            var (strongB, weakB) = KeysApart(pairs[at].B);
+            var (byStrong, byWeak) = (strongA.Overlaps(strongB), weakA.Overlaps(weakB));
+            strong += byStrong ? 1 : 0;
+            weak += byWeak ? 1 : 0;
+            both += byStrong && byWeak ? 1 : 0;
+            any += byStrong || byWeak ? 1 : 0;
+        }
+
+        if (both < LeastRecaptured)
+            return null;
+        var all = ((strong + 1.0) * (weak + 1.0) / (both + 1.0)) - 1;
+        return Math.Max(0, 1 - (any / Math.Max(all, any)));
+    }
+
+    private const int LossSample = 20_000;
+    private const int LeastRecaptured = 20;
+
+    private (HashSet<ulong> Strong, HashSet<ulong> Weak) KeysApart(int record)
+    {
+        var parts = new KeyParts();
+        AddParts(record, parts);
+        HashSet<ulong> strong = [.. parts.Strong];
+        return (strong, [.. KeysOf(_records[record], _rules.Of(record)).Where(key => !strong.Contains(key))]);
     }
 
     /// <summary>The keys by which a record is found, refined where too many records share one.</summary>

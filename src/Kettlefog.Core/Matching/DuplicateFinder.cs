@@ -118,6 +118,9 @@ public sealed partial class DuplicateFinder : IDisposable
     /// <summary>Says that two records must not be in one cluster.</summary>
     public void KeepApart(int a, int b) => _apart.Add((Math.Min(a, b), Math.Max(a, b)));
 
+    /// <summary>True if it was said that two records must not be in one cluster.</summary>
+    public bool IsKeptApart(int a, int b) => _apart.Contains((Math.Min(a, b), Math.Max(a, b)));
+
     /// <summary>Counts values, makes the keys and learns the weights. Records may be scored afterwards.</summary>
     /// <param name="decided">What operators decided about pairs.</param>
     /// <param name="live">True to ask for single records afterwards with <see cref="FindLike"/>.</param>
@@ -136,12 +139,13 @@ public sealed partial class DuplicateFinder : IDisposable
         return new FinderReport(Count, _blocks.Report.Keys, _blocks.Report.Dropped, learned.Duplicates, learned.Rounds);
     }
 
-    /// <summary>Scores the candidates of a range of records with those of a larger number.</summary>
+    /// <summary>Scores the candidates of a range of records, each pair once over all ranges.</summary>
     /// <param name="from">The first record.</param>
     /// <param name="to">The one after the last.</param>
+    /// <param name="changed">True for each record of whose pairs are to be scored; null for all.</param>
     /// <param name="cancel">Cancels.</param>
     /// <returns>The pairs from <see cref="Floor"/> up, by A and B, and how many were compared.</returns>
-    public (IReadOnlyList<FoundPair> Pairs, long Compared) Score(int from, int to, CancellationToken cancel)
+    public (IReadOnlyList<FoundPair> Pairs, long Compared) Score(int from, int to, bool[]? changed, CancellationToken cancel)
     {
         var blocks = _blocks ?? throw new InvalidOperationException("Prepare first.");
         var slices = Math.Max(1, Math.Min(Environment.ProcessorCount * 8, (to - from) / 256));
@@ -154,18 +158,21 @@ public sealed partial class DuplicateFinder : IDisposable
             var (first, last) = (from + (int)((long)(to - from) * slice / slices), from + (int)((long)(to - from) * (slice + 1) / slices));
             for (var record = first; record < last; record++)
             {
+                if (changed is not null && !changed[record])
+                    continue;
                 var start = pairs.Count;
                 foreach (var block in blocks.BlocksOf(record))
                 {
                     var members = blocks.Members(block);
-                    for (var at = members.Length - 1; at >= 0 && members[at] > record; at--)
+                    for (var at = members.Length - 1; at >= 0 && (changed is not null || members[at] > record); at--)
                     {
+                        // Of two records that both changed, the first one brings the pair.
                         var other = members[at];
-                        if (own.Seen[other] == record + 1)
+                        if (own.Seen[other] == record + 1 || other == record || (other < record && changed![other]))
                             continue;
                         own.Seen[other] = record + 1;
                         here++;
-                        if (ScorePair(record, other, own.Findings) is { } pair)
+                        if (ScorePair(Math.Min(record, other), Math.Max(record, other), own.Findings) is { } pair)
                             pairs.Add(pair);
                     }
                 }
@@ -200,7 +207,7 @@ public sealed partial class DuplicateFinder : IDisposable
     /// <summary>The least mean score at which two clusters become one.</summary>
     private const double Link = 0.6;
 
-    private static readonly Comparer<FoundPair> ByNumber = Comparer<FoundPair>.Create((x, y) => x.B.CompareTo(y.B));
+    private static readonly Comparer<FoundPair> ByNumber = Comparer<FoundPair>.Create((x, y) => x.A != y.A ? x.A.CompareTo(y.A) : x.B.CompareTo(y.B));
 
     private bool IsNever(int a, int b) => _apart.Contains((Math.Min(a, b), Math.Max(a, b))) || _rules.IsNever(_rules.Of(a), _rules.Of(b));
 

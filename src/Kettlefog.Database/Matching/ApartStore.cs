@@ -1,0 +1,101 @@
+using System.Text.Json;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Matching;
+using Kettlefog.Database.Engines;
+
+namespace Kettlefog.Database.Matching;
+
+/// <summary>Two records that are kept apart.</summary>
+/// <param name="A">The key of one.</param>
+/// <param name="B">The key of the other.</param>
+/// <param name="Number">The entry of the history that says so.</param>
+public sealed record ApartPair(string A, string B, long Number);
+
+/// <summary>What was decided about records: which are kept apart, and what scores can learn.</summary>
+internal sealed class ApartStore(Session session)
+{
+    /// <summary>The latest so many decisions are learned from.</summary>
+    private const long MostDecisions = 20_000;
+
+    private readonly Sql _apart = session.Engine.Own("apart");
+    private readonly Sql _decisions = session.Engine.Own("decision");
+    private readonly Sql _forwards = session.Engine.Own("forward");
+
+    /// <summary>
+    /// The pairs of a record type that are kept apart, by today's keys: what was kept apart from a record is kept apart
+    /// from the master it became.
+    /// </summary>
+    public Task<List<ApartPair>> AllAsync(string recordType, CancellationToken cancel) =>
+        session.QueryAsync(
+            Sql.Of($"""
+                SELECT COALESCE(fa.master_key, a.key_a), COALESCE(fb.master_key, a.key_b), a.number FROM {_apart} a
+                LEFT JOIN {_forwards} fa ON fa.record_type = a.record_type AND fa.old_key = a.key_a
+                LEFT JOIN {_forwards} fb ON fb.record_type = a.record_type AND fb.old_key = a.key_b
+                WHERE a.record_type = {recordType} ORDER BY a.number DESC, a.key_a, a.key_b
+                """),
+            row => new ApartPair(row.Text(), row.Text(), row.Long()),
+            cancel);
+
+    /// <summary>Keeps two records apart.</summary>
+    public Task AddAsync(string recordType, string a, string b, long number, CancellationToken cancel)
+    {
+        var (first, second) = Ordered(a, b);
+        return session.ExecuteAsync(
+            Sql.Of($"INSERT INTO {_apart} (record_type, key_a, key_b, number) VALUES ({recordType}, {first}, {second}, {number}) ON CONFLICT (record_type, key_a, key_b) DO NOTHING"),
+            cancel);
+    }
+
+    /// <summary>Lets two records be proposed together again.</summary>
+    /// <returns>The entries that kept them apart.</returns>
+    public async Task<IReadOnlyList<ApartPair>> RemoveAsync(string recordType, string a, string b, CancellationToken cancel)
+    {
+        var found = (await AllAsync(recordType, cancel)).Where(pair => Ordered(pair.A, pair.B) == Ordered(a, b)).ToList();
+        foreach (var number in found.Select(pair => pair.Number).Distinct())
+        {
+            await session.ExecuteAsync(
+                Sql.Of($"""
+                    DELETE FROM {_apart} WHERE record_type = {recordType} AND number = {number}
+                      AND COALESCE((SELECT f.master_key FROM {_forwards} f WHERE f.record_type = {recordType} AND f.old_key = key_a), key_a) IN ({a}, {b})
+                      AND COALESCE((SELECT f.master_key FROM {_forwards} f WHERE f.record_type = {recordType} AND f.old_key = key_b), key_b) IN ({a}, {b})
+                    """),
+                cancel);
+            await ForgetAsync(number, cancel);
+        }
+
+        return found;
+    }
+
+    /// <summary>Keeps what the records looked like about which it was decided.</summary>
+    public async Task LearnAsync(long number, RecordType type, IReadOnlyList<(string?[] A, string?[] B)> pairs, bool match, CancellationToken cancel)
+    {
+        var fields = JsonSerializer.Serialize(type.Fields.Select(field => field.Name));
+        for (var place = 0; place < pairs.Count; place++)
+        {
+            await session.ExecuteAsync(
+                Sql.Of($"INSERT INTO {_decisions} (number, place, record_type, is_match, fields, values_a, values_b) VALUES ({number}, {(long)place}, {type.Name}, {(match ? 1L : 0L)}, {fields}, {JsonSerializer.Serialize(pairs[place].A)}, {JsonSerializer.Serialize(pairs[place].B)})"),
+                cancel);
+        }
+    }
+
+    /// <summary>Forgets a decision that was taken back.</summary>
+    public Task ForgetAsync(long number, CancellationToken cancel) =>
+        session.ExecuteAsync(Sql.Of($"DELETE FROM {_decisions} WHERE number = {number}"), cancel);
+
+    /// <summary>The latest decisions, with the values in the order of the type's fields today.</summary>
+    public async Task<IReadOnlyList<Decision>> DecisionsAsync(RecordType type, CancellationToken cancel)
+    {
+        var rows = await session.QueryAsync(
+            Sql.Of($"SELECT is_match, fields, values_a, values_b FROM {_decisions} WHERE record_type = {type.Name} ORDER BY number DESC, place LIMIT {MostDecisions}"),
+            row => (Match: row.Flag(), Fields: row.Text(), A: row.Text(), B: row.Text()),
+            cancel);
+        return [.. rows.Select(row =>
+        {
+            var fields = JsonSerializer.Deserialize<string[]>(row.Fields)!;
+            var (a, b) = (JsonSerializer.Deserialize<string?[]>(row.A)!, JsonSerializer.Deserialize<string?[]>(row.B)!);
+            var places = type.Fields.Select(field => Array.IndexOf(fields, field.Name)).ToList();
+            return new Decision([.. places.Select(place => place < 0 ? null : a[place])], [.. places.Select(place => place < 0 ? null : b[place])], row.Match);
+        })];
+    }
+
+    private static (string, string) Ordered(string a, string b) => string.CompareOrdinal(a, b) <= 0 ? (a, b) : (b, a);
+}

@@ -1,0 +1,355 @@
+using System.Globalization;
+using Kettlefog.Core;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Matching.Clustering;
+using Kettlefog.Core.Values;
+using Kettlefog.Database.Engines;
+
+namespace Kettlefog.Database.Matching;
+
+/// <summary>What became of a cluster.</summary>
+public enum ClusterState
+{
+    /// <summary>It waits for a decision.</summary>
+    Open,
+
+    /// <summary>Its records were merged.</summary>
+    Merged,
+
+    /// <summary>Its records are kept apart.</summary>
+    KeptApart,
+
+    /// <summary>It was put off until a day.</summary>
+    PutOff,
+}
+
+/// <summary>A group of suspected duplicates.</summary>
+/// <param name="Id">Its number, which it keeps from scan to scan.</param>
+/// <param name="RecordType">The name of the record type.</param>
+/// <param name="State">What became of it.</param>
+/// <param name="Rule">The rule that proposes it.</param>
+/// <param name="Confidence">The mean score of its pairs, from 0 to 1.</param>
+/// <param name="Weakest">The least score of its pairs.</param>
+/// <param name="Records">How many records it has.</param>
+/// <param name="RelatedRows">How many rows hang on them.</param>
+/// <param name="Amount">What these rows are worth, as the map says it; null if it does not.</param>
+/// <param name="AssignedTo">Who has it in hand, or null.</param>
+/// <param name="PutOffUntil">The day until which it was put off, or null.</param>
+/// <param name="FoundAt">When it was found.</param>
+/// <param name="ChangedAt">When it changed last.</param>
+/// <param name="Members">The keys of its records that are still in it.</param>
+public sealed record Cluster(
+    long Id,
+    string RecordType,
+    ClusterState State,
+    string Rule,
+    double Confidence,
+    double Weakest,
+    long Records,
+    long RelatedRows,
+    string? Amount,
+    string? AssignedTo,
+    DateOnly? PutOffUntil,
+    DateTimeOffset FoundAt,
+    DateTimeOffset ChangedAt,
+    IReadOnlyList<string> Members);
+
+/// <summary>What clusters can be sorted by.</summary>
+public enum ClusterOrder
+{
+    /// <summary>The most certain first.</summary>
+    Confidence,
+
+    /// <summary>Those with the most related rows first.</summary>
+    Impact,
+
+    /// <summary>Those worth most first.</summary>
+    Amount,
+
+    /// <summary>Those found first come first.</summary>
+    Age,
+}
+
+/// <summary>Which clusters to list.</summary>
+/// <param name="RecordType">Only those of a record type.</param>
+/// <param name="State">Only those in a state; null for all. One put off counts as open from its day on.</param>
+/// <param name="AssignedTo">Only those that a user has in hand; empty for those that nobody has.</param>
+/// <param name="Rule">Only those that a rule proposes.</param>
+/// <param name="Least">Only those with at least this confidence, from 0 to 1.</param>
+/// <param name="Most">Only those with at most this confidence.</param>
+/// <param name="Record">Only the one with this record.</param>
+/// <param name="Order">What they are sorted by.</param>
+public sealed record ClusterFilter(
+    string? RecordType = null,
+    ClusterState? State = ClusterState.Open,
+    string? AssignedTo = null,
+    string? Rule = null,
+    double? Least = null,
+    double? Most = null,
+    string? Record = null,
+    ClusterOrder Order = ClusterOrder.Confidence);
+
+/// <summary>A cluster as a scan found it.</summary>
+internal sealed record NewCluster(IReadOnlyList<string> Members, string Rule, double Confidence, double Weakest);
+
+/// <summary>The queue of clusters.</summary>
+internal sealed class ClusterStore(Session session)
+{
+    private const int RowsAtOnce = 100;
+
+    private readonly Sql _clusters = session.Engine.Own("cluster");
+    private readonly Sql _records = session.Engine.Own("cluster_record");
+
+    /// <summary>One cluster.</summary>
+    /// <exception cref="Refusal">There is none of that number.</exception>
+    public async Task<Cluster> RequireAsync(long id, CancellationToken cancel)
+    {
+        var found = await session.QueryAsync(Select(Sql.Of($"WHERE c.id = {id}")), Read, cancel);
+        return (await WithMembersAsync(found, cancel)).SingleOrDefault()
+            ?? throw new Refusal(RefusalCode.UnknownCluster, $"There is no cluster {id}.", "A later scan may have found other clusters: list them again.");
+    }
+
+    /// <summary>A page of clusters, with how many there are in all.</summary>
+    public async Task<Page<Cluster>> ListAsync(ClusterFilter filter, DateOnly today, int page, int size, CancellationToken cancel)
+    {
+        var where = Where(filter, today);
+        var order = filter.Order switch
+        {
+            ClusterOrder.Impact => "c.related_rows DESC, c.id",
+            ClusterOrder.Amount => "CAST(COALESCE(c.amount, '0') AS REAL) DESC, c.id",
+            ClusterOrder.Age => "c.found_at, c.id",
+            _ => "c.confidence DESC, c.id",
+        };
+        var total = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {_clusters} c WHERE {where}"), cancel);
+        var found = await session.QueryAsync(
+            Select(Sql.Of($"WHERE {where} ORDER BY {Sql.Literal(order)} LIMIT {(long)size} OFFSET {(page - 1) * (long)size}")),
+            Read,
+            cancel);
+        return new Page<Cluster>(await WithMembersAsync(found, cancel), total);
+    }
+
+    /// <summary>Every record of the clusters of a record type, with the cluster's number.</summary>
+    public IAsyncEnumerable<(string Key, long Cluster)> MembersAsync(string recordType, CancellationToken cancel) =>
+        session.StreamAsync(
+            Sql.Of($"SELECT r.record_key, r.cluster FROM {_records} r JOIN {_clusters} c ON c.id = r.cluster WHERE c.record_type = {recordType} AND c.state IN ('open', 'put-off') AND r.left_by IS NULL ORDER BY r.cluster, r.record_key"),
+            row => (row.Text(), row.Long()),
+            cancel);
+
+    /// <summary>Puts the clusters of a scan in the place of those before; clusters that go on keep their number and state.</summary>
+    public async Task<long> ReplaceAsync(RecordType type, IReadOnlyList<NewCluster> found, DateTimeOffset at, CancellationToken cancel)
+    {
+        var rows = await session.QueryAsync(
+            Sql.Of($"SELECT r.cluster, r.record_key FROM {_records} r JOIN {_clusters} c ON c.id = r.cluster WHERE c.record_type = {type.Name} AND c.state IN ('open', 'put-off') AND r.left_by IS NULL ORDER BY r.cluster, r.record_key"),
+            row => (Cluster: row.Long(), Key: row.Text()),
+            cancel);
+        var known = rows.GroupBy(row => row.Cluster).Select(group => new KnownCluster(group.Key, [.. group.Select(row => row.Key)])).ToList();
+        var kept = ClusterCarry.Match(known, [.. found.Select(cluster => cluster.Members)]);
+        var next = await session.NumberAsync(Sql.Of($"SELECT COALESCE(MAX(id), 0) FROM {_clusters}"), cancel);
+        var stay = kept.OfType<long>().ToHashSet();
+        foreach (var gone in known.Where(cluster => !stay.Contains(cluster.Id)).Select(cluster => cluster.Id).Chunk(RowsAtOnce))
+            await RemoveAsync(gone, cancel);
+        foreach (var staying in stay.Chunk(RowsAtOnce))
+            await session.ExecuteAsync(Sql.Of($"DELETE FROM {_records} WHERE left_by IS NULL AND cluster IN ({Numbers(staying)})"), cancel);
+        var moment = Moments.Write(at);
+        var numbered = found.Select((cluster, index) => (Id: kept[index] ?? ++next, Cluster: cluster)).ToList();
+        foreach (var chunk in numbered.Chunk(RowsAtOnce))
+        {
+            // What is known stays as it was decided; only what the scan found is written anew.
+            await session.ExecuteAsync(
+                Sql.Of($"""
+                    INSERT INTO {_clusters} (id, record_type, state, rule, confidence, weakest, records, related_rows, found_at, changed_at)
+                    VALUES {Sql.Join(", ", chunk.Select(each => Sql.Of($"({each.Id}, {type.Name}, 'open', {each.Cluster.Rule}, {ColumnValue.Of(each.Cluster.Confidence)}, {ColumnValue.Of(each.Cluster.Weakest)}, {(long)each.Cluster.Members.Count}, 0, {moment}, {moment})")))}
+                    ON CONFLICT (id) DO UPDATE SET rule = excluded.rule, confidence = excluded.confidence, weakest = excluded.weakest, records = excluded.records
+                    """),
+                cancel);
+            var members = chunk.SelectMany(each => each.Cluster.Members.Select(key => Sql.Of($"({each.Id}, {key}, {type.Name}, NULL)")));
+            await session.ExecuteAsync(Sql.Of($"INSERT INTO {_records} (cluster, record_key, record_type, left_by) VALUES {Sql.Join(", ", members)} ON CONFLICT (cluster, record_key) DO UPDATE SET left_by = NULL"), cancel);
+        }
+
+        return found.Count;
+    }
+
+    /// <summary>Counts what hangs on the records of the clusters of a record type.</summary>
+    public async Task WeighAsync(RecordType type, CheckedMap map, CancellationToken cancel)
+    {
+        var weights = new Dictionary<string, (long Rows, decimal Amount)>();
+        var keys = map.Catalog.Require(type.Table).Require(type.Key);
+        foreach (var reference in type.References)
+        {
+            var table = map.Catalog.Require(reference.Table);
+            var columns = reference.Columns.Zip(keys).Select(pair => pair.Second with { Name = pair.First }).ToList();
+            var amount = reference.Amount is null ? Sql.Of($"NULL") : session.Engine.DecimalSum(Sql.Of($"t.{new SqlName(reference.Amount)}"));
+            var holds = Sql.Join(" AND ", KeyMatch.WhenCells(reference, table).Select(cell => Sql.Of($"t.{new SqlName(cell.Column)} = {cell.Value}")).Prepend(Sql.Of($"1 = 1")));
+            var rows = session.StreamAsync(
+                Sql.Of($"""
+                    SELECT {KeyMatch.Text(columns)}, COUNT(*), {amount} FROM {new SqlName(table.Name)} t
+                    WHERE {holds} AND {KeyMatch.Text(columns)} IN (SELECT r.record_key FROM {_records} r WHERE r.record_type = {type.Name})
+                    GROUP BY {Sql.Join(", ", reference.Columns.Select(column => Sql.Of($"t.{new SqlName(column)}")))}
+                    """),
+                row => (Key: row.Text(), Count: row.Long(), Amount: row.OptionalText()),
+                cancel);
+            await foreach (var (key, count, worth) in rows)
+            {
+                var before = weights.GetValueOrDefault(key);
+                weights[key] = (before.Rows + count, before.Amount + (decimal.TryParse(worth, NumberStyles.Float, CultureInfo.InvariantCulture, out var value) ? Math.Abs(value) : 0));
+            }
+        }
+
+        var hasAmount = type.References.Any(reference => reference.Amount is not null);
+        var clusters = new Dictionary<long, (long Rows, decimal Amount)>();
+        await foreach (var (key, cluster) in MembersAsync(type.Name, cancel))
+        {
+            var (sum, weight) = (clusters.GetValueOrDefault(cluster), weights.GetValueOrDefault(key));
+            clusters[cluster] = (sum.Rows + weight.Rows, sum.Amount + weight.Amount);
+        }
+
+        foreach (var chunk in clusters.Chunk(RowsAtOnce))
+        {
+            var rows = chunk.Select(pair => Sql.Of($"({pair.Key}, {pair.Value.Rows}, {(hasAmount ? pair.Value.Amount.ToString(CultureInfo.InvariantCulture) : null)})"));
+            await session.ExecuteAsync(
+                Sql.Of($"WITH w (id, related_rows, amount) AS (VALUES {Sql.Join(", ", rows)}) UPDATE {_clusters} SET related_rows = w.related_rows, amount = w.amount FROM w WHERE w.id = {_clusters}.id"),
+                cancel);
+        }
+    }
+
+    /// <summary>Takes a cluster in hand for a user.</summary>
+    /// <exception cref="Refusal">Somebody else has it, or it was decided.</exception>
+    public async Task AssignAsync(long id, string? user, bool evenIfTaken, DateTimeOffset at, CancellationToken cancel)
+    {
+        var free = evenIfTaken ? Sql.Of($"1 = 1") : Sql.Of($"(assigned_to IS NULL OR assigned_to = {user})");
+        var done = await session.ExecuteAsync(
+            Sql.Of($"UPDATE {_clusters} SET assigned_to = {user}, changed_at = {Moments.Write(at)} WHERE id = {id} AND state IN ('open', 'put-off') AND {free}"),
+            cancel);
+        if (done == 1)
+            return;
+        throw Taken(await RequireAsync(id, cancel));
+    }
+
+    /// <summary>Puts a cluster off until a day.</summary>
+    public async Task PutOffAsync(long id, DateOnly until, DateTimeOffset at, CancellationToken cancel)
+    {
+        if (await session.ExecuteAsync(
+            Sql.Of($"UPDATE {_clusters} SET state = 'put-off', put_off_until = {until.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)}, assigned_to = NULL, changed_at = {Moments.Write(at)} WHERE id = {id} AND state IN ('open', 'put-off')"),
+            cancel) == 0)
+        {
+            throw Taken(await RequireAsync(id, cancel));
+        }
+    }
+
+    /// <summary>Takes records out of every cluster they wait in; a cluster without two records left is decided.</summary>
+    public async Task LeaveAsync(string recordType, IReadOnlyList<string> keys, long? onlyCluster, ClusterState verdict, long number, DateTimeOffset at, CancellationToken cancel)
+    {
+        var one = onlyCluster is { } id ? Sql.Of($"cluster = {id}") : Sql.Of($"1 = 1");
+        foreach (var key in keys)
+        {
+            await session.ExecuteAsync(
+                Sql.Of($"UPDATE {_records} SET left_by = {number} WHERE record_type = {recordType} AND record_key = {key} AND left_by IS NULL AND {one} AND cluster IN (SELECT id FROM {_clusters} WHERE state IN ('open', 'put-off'))"),
+                cancel);
+        }
+
+        await session.ExecuteAsync(
+            Sql.Of($"""
+                UPDATE {_clusters} SET
+                  state = CASE WHEN {Left} < 2 THEN {WrittenName.Of(verdict)} ELSE state END,
+                  assigned_to = CASE WHEN {Left} < 2 THEN NULL ELSE assigned_to END,
+                  records = {Left}, changed_at = {Moments.Write(at)}
+                WHERE id IN (SELECT cluster FROM {_records} WHERE left_by = {number})
+                """),
+            cancel);
+    }
+
+    /// <summary>Brings back what an entry of the history took out.</summary>
+    public async Task ReturnAsync(long number, DateTimeOffset at, CancellationToken cancel)
+    {
+        var clusters = await session.QueryAsync(Sql.Of($"SELECT DISTINCT cluster FROM {_records} WHERE left_by = {number}"), row => row.Long(), cancel);
+        if (clusters.Count == 0)
+            return;
+        await session.ExecuteAsync(Sql.Of($"UPDATE {_records} SET left_by = NULL WHERE left_by = {number}"), cancel);
+        await session.ExecuteAsync(
+            Sql.Of($"UPDATE {_clusters} SET state = CASE WHEN {Left} < 2 THEN state ELSE 'open' END, records = {Left}, changed_at = {Moments.Write(at)} WHERE id IN ({Numbers(clusters)})"),
+            cancel);
+    }
+
+    /// <summary>How many clusters of each record type and state there are.</summary>
+    public Task<List<(string RecordType, string State, long Count)>> CountAsync(CancellationToken cancel) =>
+        session.QueryAsync(
+            Sql.Of($"SELECT record_type, state, COUNT(*) FROM {_clusters} GROUP BY record_type, state ORDER BY record_type, state"),
+            row => (row.Text(), row.Text(), row.Long()),
+            cancel);
+
+    private Sql Left => Sql.Of($"(SELECT COUNT(*) FROM {_records} r WHERE r.cluster = {_clusters}.id AND r.left_by IS NULL)");
+
+    private async Task RemoveAsync(IReadOnlyList<long> clusters, CancellationToken cancel)
+    {
+        await session.ExecuteAsync(Sql.Of($"DELETE FROM {_records} WHERE cluster IN ({Numbers(clusters)})"), cancel);
+        await session.ExecuteAsync(Sql.Of($"DELETE FROM {_clusters} WHERE id IN ({Numbers(clusters)})"), cancel);
+    }
+
+    private Sql Where(ClusterFilter filter, DateOnly today)
+    {
+        var day = today.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture);
+        var conditions = new List<Sql> { Sql.Of($"1 = 1") };
+        if (filter.RecordType is not null)
+            conditions.Add(Sql.Of($"c.record_type = {filter.RecordType}"));
+        if (filter.State == ClusterState.Open)
+            conditions.Add(Sql.Of($"(c.state = 'open' OR (c.state = 'put-off' AND c.put_off_until <= {day}))"));
+        else if (filter.State == ClusterState.PutOff)
+            conditions.Add(Sql.Of($"c.state = 'put-off' AND c.put_off_until > {day}"));
+        else if (filter.State is { } state)
+            conditions.Add(Sql.Of($"c.state = {WrittenName.Of(state)}"));
+        if (filter.AssignedTo is { Length: 0 })
+            conditions.Add(Sql.Of($"c.assigned_to IS NULL"));
+        else if (filter.AssignedTo is not null)
+            conditions.Add(Sql.Of($"c.assigned_to = {filter.AssignedTo}"));
+        if (filter.Rule is not null)
+            conditions.Add(Sql.Of($"c.rule = {filter.Rule}"));
+        if (filter.Least is { } least)
+            conditions.Add(Sql.Of($"c.confidence >= {ColumnValue.Of(least)}"));
+        if (filter.Most is { } most)
+            conditions.Add(Sql.Of($"c.confidence <= {ColumnValue.Of(most)}"));
+        if (filter.Record is not null)
+            conditions.Add(Sql.Of($"c.id IN (SELECT r.cluster FROM {_records} r WHERE r.record_type = c.record_type AND r.record_key = {filter.Record} AND r.left_by IS NULL)"));
+        return Sql.Join(" AND ", conditions);
+    }
+
+    private async Task<List<Cluster>> WithMembersAsync(List<Cluster> clusters, CancellationToken cancel)
+    {
+        if (clusters.Count == 0)
+            return clusters;
+        var rows = await session.QueryAsync(
+            Sql.Of($"SELECT r.cluster, r.record_key, CASE WHEN r.left_by IS NULL THEN 0 ELSE 1 END FROM {_records} r WHERE r.cluster IN ({Numbers([.. clusters.Select(cluster => cluster.Id)])}) ORDER BY r.cluster, r.record_key"),
+            row => (Cluster: row.Long(), Key: row.Text(), Left: row.Flag()),
+            cancel);
+        var members = rows.ToLookup(row => row.Cluster);
+
+        // Of a cluster that was decided, all records are told that were in it.
+        return [.. clusters.Select(cluster => cluster with
+        {
+            Members = [.. members[cluster.Id].Where(row => !row.Left || cluster.State is ClusterState.Merged or ClusterState.KeptApart).Select(row => row.Key)],
+        })];
+    }
+
+    private Sql Select(Sql rest) => Sql.Of($"SELECT c.id, c.record_type, c.state, c.rule, c.confidence, c.weakest, c.records, c.related_rows, c.amount, c.assigned_to, c.put_off_until, c.found_at, c.changed_at FROM {_clusters} c {rest}");
+
+    private static Sql Numbers(IReadOnlyList<long> numbers) => Sql.Join(", ", numbers.Select(number => Sql.Of($"{number}")));
+
+    private static Refusal Taken(Cluster cluster) => cluster.State is ClusterState.Open or ClusterState.PutOff
+        ? new Refusal(RefusalCode.ClusterTaken, $"{cluster.AssignedTo} has cluster {cluster.Id} in hand.", "Take another one, or ask for it to be handed over.")
+        : new Refusal(RefusalCode.ClusterTaken, $"Cluster {cluster.Id} is decided: {WrittenName.Of(cluster.State).Replace('-', ' ')}.", "Look at the history for what was done.");
+
+    private static Cluster Read(RowReader row) => new(
+        row.Long(),
+        row.Text(),
+        WrittenName.TryRead<ClusterState>(row.Text(), out var state) ? state : ClusterState.Open,
+        row.Text(),
+        (double)row.Value().Raw!,
+        (double)row.Value().Raw!,
+        row.Long(),
+        row.Long(),
+        row.OptionalText(),
+        row.OptionalText(),
+        row.OptionalText() is { } until ? DateOnly.Parse(until, CultureInfo.InvariantCulture) : null,
+        Moments.Read(row.Text()),
+        Moments.Read(row.Text()),
+        []);
+}

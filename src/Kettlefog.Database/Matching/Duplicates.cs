@@ -1,0 +1,361 @@
+using Kettlefog.Core;
+using Kettlefog.Core.History;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Matching;
+using Kettlefog.Core.Matching.Rules;
+using Kettlefog.Core.Planning;
+using Kettlefog.Core.Values;
+using Kettlefog.Database.Engines;
+
+namespace Kettlefog.Database.Matching;
+
+/// <summary>A record that may be the same party as one that was asked about.</summary>
+/// <param name="Key">Its key.</param>
+/// <param name="Label">Its label.</param>
+/// <param name="Explanation">Why.</param>
+public sealed record LikelyDuplicate(string Key, string Label, PairExplanation Explanation);
+
+/// <summary>Finding duplicates in an operational database, and deciding about them.</summary>
+public sealed class Duplicates : IDisposable
+{
+    private readonly DatabaseEngine _engine;
+    private readonly CheckedMap _map;
+    private readonly TimeProvider _clock;
+    private readonly LiveIndexes _live;
+
+    internal Duplicates(DatabaseEngine engine, CheckedMap map, TimeProvider clock)
+    {
+        (_engine, _map, _clock) = (engine, map, clock);
+        _live = new LiveIndexes(engine, map, clock);
+    }
+
+    /// <summary>The rules of a record type that are in force.</summary>
+    public async Task<IReadOnlyList<RuleInForce>> RulesAsync(RecordType type, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return await new RuleStore(session).InForceAsync(type, cancel);
+    }
+
+    /// <summary>All saved versions of a rule, latest first.</summary>
+    public async Task<IReadOnlyList<RuleVersion>> RuleVersionsAsync(RecordType type, string name, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return await new RuleStore(session).VersionsAsync(type, name, cancel);
+    }
+
+    /// <summary>Saves a rule, or removes it.</summary>
+    /// <param name="type">The record type.</param>
+    /// <param name="name">The rule's name.</param>
+    /// <param name="body">The rule in YAML or JSON; null to remove it.</param>
+    /// <param name="who">Who, and why.</param>
+    /// <param name="cancel">Cancels.</param>
+    /// <exception cref="Refusal">The rule is wrong, or there is none to remove.</exception>
+    public async Task<RuleVersion> SaveRuleAsync(RecordType type, string name, string? body, Accountability who, CancellationToken cancel)
+    {
+        ArgumentNullException.ThrowIfNull(who);
+        if (body is not null)
+            MatchRuleReader.Read(name, body, type);
+        await using var session = await _engine.OpenWriteAsync(cancel);
+        var saved = await new RuleStore(session).SaveAsync(type, name, body, who.Reason, who.Actor, _clock.GetUtcNow(), cancel);
+        await session.CommitAsync(cancel);
+        _live.Forget(type.Name);
+        return saved;
+    }
+
+    /// <summary>Tries a rule on today's records, without saving it.</summary>
+    public async Task<RuleTrial> TryRuleAsync(RecordType type, MatchRule rule, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return await new RuleTrials(session, _map).TryAsync(type, rule, cancel);
+    }
+
+    /// <summary>Measures a rule against pairs whose truth is known.</summary>
+    public async Task<RuleEvaluation> EvaluateAsync(RecordType type, MatchRule? rule, IReadOnlyList<LabelledPair> pairs, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return await new RuleTrials(session, _map).EvaluateAsync(type, rule, pairs, cancel);
+    }
+
+    /// <summary>Asks for a scan.</summary>
+    /// <exception cref="Refusal">The record type is being scanned.</exception>
+    public async Task<Scan> AddScanAsync(RecordType type, ScanScope scope, string actor, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenWriteAsync(cancel);
+        var scan = await new ScanStore(session).AddAsync(type, scope, actor, _clock.GetUtcNow(), cancel);
+        await session.CommitAsync(cancel);
+        return scan;
+    }
+
+    /// <summary>Scans, latest first.</summary>
+    public async Task<IReadOnlyList<Scan>> ScansAsync(string? recordType, bool openOnly, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return await new ScanStore(session).ListAsync(recordType, openOnly, 200, cancel);
+    }
+
+    /// <summary>One scan.</summary>
+    public async Task<Scan> ScanAsync(long id, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return await new ScanStore(session).RequireAsync(id, cancel);
+    }
+
+    /// <summary>Stops a scan, lets it go on, or gives it up.</summary>
+    /// <exception cref="Refusal">The scan does not stand so that this can be done.</exception>
+    public async Task<Scan> MoveScanAsync(long id, ScanState to, CancellationToken cancel)
+    {
+        ScanState[] from = to switch
+        {
+            ScanState.Stopped => [ScanState.Waiting, ScanState.Running],
+            ScanState.Waiting => [ScanState.Stopped],
+            ScanState.Running => [ScanState.Waiting, ScanState.Running],
+            _ => [ScanState.Waiting, ScanState.Running, ScanState.Stopped],
+        };
+        await using var session = await _engine.OpenWriteAsync(cancel);
+        var scans = new ScanStore(session);
+        var scan = await scans.RequireAsync(id, cancel);
+        if (!await scans.MoveAsync(id, from, to, cancel))
+            throw new Refusal(RefusalCode.ScanRunning, $"Scan {id} is {WrittenName.Of(scan.State)}, so that it cannot be {WrittenName.Of(to)}.", "Look at the scan to see how it stands.");
+        if (to == ScanState.Cancelled)
+        {
+            await new PairStore(session).ForgetAsync(scan.RecordType, id, cancel);
+            await scans.EndAsync(id, ScanState.Cancelled, null, null, _clock.GetUtcNow(), cancel);
+        }
+
+        await session.CommitAsync(cancel);
+        return scan with { State = to };
+    }
+
+    /// <summary>Carries out a scan, or goes on with it.</summary>
+    public async Task RunScanAsync(Scan scan, CancellationToken cancel)
+    {
+        ArgumentNullException.ThrowIfNull(scan);
+        await new ScanRun(_engine, _map, _clock, scan).RunAsync(cancel);
+    }
+
+    /// <summary>Says that a scan broke off.</summary>
+    public async Task FailScanAsync(long id, string message, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenWriteAsync(cancel);
+        await new ScanStore(session).EndAsync(id, ScanState.Failed, null, message, _clock.GetUtcNow(), cancel);
+        await session.CommitAsync(cancel);
+    }
+
+    /// <summary>The pairs of the last finished scan, likeliest first.</summary>
+    /// <param name="type">The record type.</param>
+    /// <param name="least">The least score, from 0 to 1; pairs that a rule proposes come in any case.</param>
+    /// <param name="cancel">Cancels.</param>
+    public async IAsyncEnumerable<StoredPair> PairsAsync(RecordType type, double least, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        await using var session = await _engine.OpenReadAsync(cancel);
+        await foreach (var pair in new PairStore(session).ReadAsync(type.Name, null, least, null, cancel))
+            yield return pair;
+    }
+
+    /// <summary>Every record of the clusters that wait, with its cluster's number.</summary>
+    public async IAsyncEnumerable<(string Key, long Cluster)> ClusterMembersAsync(RecordType type, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        await using var session = await _engine.OpenReadAsync(cancel);
+        await foreach (var member in new ClusterStore(session).MembersAsync(type.Name, cancel))
+            yield return member;
+    }
+
+    /// <summary>A page of clusters.</summary>
+    public async Task<Page<Cluster>> ClustersAsync(ClusterFilter filter, int page, int size, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return await new ClusterStore(session).ListAsync(filter, Today, page, size, cancel);
+    }
+
+    /// <summary>One cluster.</summary>
+    public async Task<Cluster> ClusterAsync(long id, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return await new ClusterStore(session).RequireAsync(id, cancel);
+    }
+
+    /// <summary>Takes a cluster in hand, hands it over, or lets go of it.</summary>
+    /// <param name="id">The cluster.</param>
+    /// <param name="user">Who is to have it; null for nobody.</param>
+    /// <param name="evenIfTaken">True to take it from whoever has it.</param>
+    /// <param name="cancel">Cancels.</param>
+    /// <exception cref="Refusal">Somebody else has it, or it was decided.</exception>
+    public Task<Cluster> AssignAsync(long id, string? user, bool evenIfTaken, CancellationToken cancel) =>
+        ChangeAsync(id, store => store.AssignAsync(id, user, evenIfTaken, _clock.GetUtcNow(), cancel), cancel);
+
+    /// <summary>Puts a cluster off until a day.</summary>
+    public Task<Cluster> PutOffAsync(long id, DateOnly until, CancellationToken cancel) =>
+        until <= Today
+            ? throw new Refusal(RefusalCode.InvalidChoice, $"{until:yyyy-MM-dd} is not in the future.", "Put the cluster off until a later day.")
+            : ChangeAsync(id, store => store.PutOffAsync(id, until, _clock.GetUtcNow(), cancel), cancel);
+
+    /// <summary>Keeps records of a cluster apart: all of them from one another, or some of them from the others.</summary>
+    /// <param name="id">The cluster.</param>
+    /// <param name="takeOut">The keys of the records that are taken out; null to keep all apart.</param>
+    /// <param name="who">Who, and why.</param>
+    /// <param name="cancel">Cancels.</param>
+    public async Task<HistoryEntry> KeepApartAsync(long id, IReadOnlyList<string>? takeOut, Accountability who, CancellationToken cancel)
+    {
+        ArgumentNullException.ThrowIfNull(who);
+        await using var session = await _engine.OpenWriteAsync(cancel);
+        var clusters = new ClusterStore(session);
+        var cluster = await clusters.RequireAsync(id, cancel);
+        if (cluster.State is ClusterState.Merged or ClusterState.KeptApart)
+            throw new Refusal(RefusalCode.ClusterTaken, $"Cluster {id} is decided: {WrittenName.Of(cluster.State).Replace('-', ' ')}.", "Look at the history for what was done.");
+        if (cluster.AssignedTo is { } other && other != who.Actor)
+            throw new Refusal(RefusalCode.ClusterTaken, $"{other} has cluster {id} in hand.", "Take another one, or ask for it to be handed over.");
+        foreach (var unknown in (takeOut ?? []).Where(key => !cluster.Members.Contains(key)))
+            throw new Refusal(RefusalCode.InvalidChoice, $"Record {unknown} is not in cluster {id}.", $"The cluster has: {string.Join(", ", cluster.Members)}.");
+        var type = _map.Map.Require(cluster.RecordType);
+        var leaving = takeOut ?? cluster.Members;
+        var staying = cluster.Members.Except(leaving).ToList();
+        var pairs = (takeOut is null
+            ? cluster.Members.SelectMany((a, index) => cluster.Members.Skip(index + 1).Select(b => (a, b)))
+            : leaving.SelectMany(a => staying.Select(b => (a, b)))).ToList();
+        if (pairs.Count == 0)
+            throw new Refusal(RefusalCode.InvalidChoice, $"Nothing would be left in cluster {id} to keep the records apart from.", "Keep the whole cluster apart instead.");
+        var entry = await DecideAsync(session, type, EntryKind.KeptApart, pairs, id, who, cancel);
+        await clusters.LeaveAsync(type.Name, leaving, id, ClusterState.KeptApart, entry.Number, _clock.GetUtcNow(), cancel);
+        await session.CommitAsync(cancel);
+        _live.Forget(type.Name);
+        return entry;
+    }
+
+    /// <summary>Keeps two records apart, whether or not they are in a cluster.</summary>
+    public async Task<HistoryEntry> KeepApartAsync(RecordType type, RecordKey a, RecordKey b, Accountability who, CancellationToken cancel)
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        ArgumentNullException.ThrowIfNull(a);
+        ArgumentNullException.ThrowIfNull(b);
+        if (a.Equals(b))
+            throw new Refusal(RefusalCode.InvalidChoice, "A record cannot be kept apart from itself.", "Name two records.");
+        await using var session = await _engine.OpenWriteAsync(cancel);
+        var entry = await DecideAsync(session, type, EntryKind.KeptApart, [(a.ToString(), b.ToString())], null, who, cancel);
+        await session.CommitAsync(cancel);
+        _live.Forget(type.Name);
+        return entry;
+    }
+
+    /// <summary>The pairs that are kept apart, latest first, by today's keys.</summary>
+    public async Task<IReadOnlyList<ApartPair>> ApartAsync(RecordType type, CancellationToken cancel)
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return await new ApartStore(session).AllAsync(type.Name, cancel);
+    }
+
+    /// <summary>Lets two records be proposed together again.</summary>
+    /// <exception cref="Refusal">They are not kept apart.</exception>
+    public async Task<HistoryEntry> ReopenAsync(RecordType type, RecordKey a, RecordKey b, Accountability who, CancellationToken cancel)
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        ArgumentNullException.ThrowIfNull(a);
+        ArgumentNullException.ThrowIfNull(b);
+        await using var session = await _engine.OpenWriteAsync(cancel);
+        if ((await new ApartStore(session).RemoveAsync(type.Name, a.ToString(), b.ToString(), cancel)).Count == 0)
+            throw new Refusal(RefusalCode.InvalidChoice, $"{a} and {b} are not kept apart.", "List what is kept apart to see the pairs.");
+        var entry = await DecideAsync(session, type, EntryKind.Reopened, [(a.ToString(), b.ToString())], null, who, cancel);
+        await session.CommitAsync(cancel);
+        _live.Forget(type.Name);
+        return entry;
+    }
+
+    /// <summary>The records that are likely the same party as a record, from the live index.</summary>
+    public async Task<IReadOnlyList<LikelyDuplicate>> LikeRecordAsync(RecordType type, RecordKey key, int most, CancellationToken cancel)
+    {
+        ArgumentNullException.ThrowIfNull(key);
+        await using var session = await _engine.OpenReadAsync(cancel);
+        var record = await new RecordStream(session, _map).OneAsync(type, key, cancel);
+        return await _live.FindAsync(session, type, record.Values, key.ToString(), most, cancel);
+    }
+
+    /// <summary>The records that are likely the same party as one with some values.</summary>
+    /// <param name="type">The record type.</param>
+    /// <param name="values">Values by the name of their field.</param>
+    /// <param name="most">How many to find at most.</param>
+    /// <param name="cancel">Cancels.</param>
+    /// <exception cref="Refusal">There is no such field.</exception>
+    public async Task<IReadOnlyList<LikelyDuplicate>> LikeValuesAsync(RecordType type, IReadOnlyDictionary<string, string?> values, int most, CancellationToken cancel)
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        ArgumentNullException.ThrowIfNull(values);
+        foreach (var name in values.Keys)
+            type.RequireField(name);
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return await _live.FindAsync(session, type, [.. type.Fields.Select(field => values.GetValueOrDefault(field.Name))], null, most, cancel);
+    }
+
+    /// <summary>Says why two records are taken for one party, or not.</summary>
+    public async Task<PairExplanation> ExplainAsync(RecordType type, RecordKey a, RecordKey b, CancellationToken cancel)
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        ArgumentNullException.ThrowIfNull(a);
+        ArgumentNullException.ThrowIfNull(b);
+        await using var session = await _engine.OpenReadAsync(cancel);
+        var stream = new RecordStream(session, _map);
+        var (left, right) = (await stream.OneAsync(type, a, cancel), await stream.OneAsync(type, b, cancel));
+        return await _live.ExplainAsync(session, type, left, right, cancel);
+    }
+
+    /// <inheritdoc/>
+    public void Dispose() => _live.Dispose();
+
+    private DateOnly Today => DateOnly.FromDateTime(_clock.GetUtcNow().UtcDateTime);
+
+    private async Task<Cluster> ChangeAsync(long id, Func<ClusterStore, Task> change, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenWriteAsync(cancel);
+        var store = new ClusterStore(session);
+        await store.RequireAsync(id, cancel);
+        await change(store);
+        var cluster = await store.RequireAsync(id, cancel);
+        await session.CommitAsync(cancel);
+        return cluster;
+    }
+
+    /// <summary>Writes a decision about pairs to the history, and what it changes.</summary>
+    private async Task<HistoryEntry> DecideAsync(
+        Session session,
+        RecordType type,
+        EntryKind kind,
+        IReadOnlyList<(string A, string B)> pairs,
+        long? cluster,
+        Accountability who,
+        CancellationToken cancel)
+    {
+        var keys = pairs.SelectMany(pair => new[] { pair.A, pair.B }).Distinct().ToList();
+        var schema = _map.Catalog.Require(type.Table).Require(type.Key);
+        var records = await new SnapshotReader(session, _map).ReadRecordsAsync(type, [.. keys.Select(key => RecordKey.Parse(key, schema))], cancel);
+        var history = new HistoryStore(session);
+        var (number, previousHash) = await history.NextAsync(cancel);
+        var details = new DecisionDetails(
+            [.. records.Select(record => MergePlanner.Describe(type, record)).Select(record => new RecordDetail(
+                record.Key.ToString(), record.Label, record.Created.ToText(), record.Changed.ToText(), record.Source.ToText(), record.Owner.ToText()))],
+            cluster);
+        var entry = new HistoryEntry(
+            number,
+            kind,
+            type.Name,
+            keys[0],
+            HistoryStore.Truncate(_clock.GetUtcNow()),
+            who.Actor,
+            who.Reason,
+            who.Rule,
+            who.ApprovedBy,
+            null,
+            DetailsJson.Write(details),
+            await new JournalStore(session).DigestAsync(number, cancel),
+            previousHash);
+        await history.AppendAsync(entry, keys.Skip(1), cancel);
+        if (kind != EntryKind.KeptApart)
+            return entry;
+        var apart = new ApartStore(session);
+        foreach (var (a, b) in pairs)
+            await apart.AddAsync(type.Name, a, b, number, cancel);
+        var values = keys.Zip(records).ToDictionary(pair => pair.First, pair => type.Fields.Select(field => pair.Second[field.Column].ToText()).ToArray());
+        await apart.LearnAsync(number, type, [.. pairs.Select(pair => (values[pair.A], values[pair.B]))], match: false, cancel);
+        return entry;
+    }
+}

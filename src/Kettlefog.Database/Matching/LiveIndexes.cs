@@ -1,0 +1,153 @@
+using System.Collections.Concurrent;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Matching;
+using Kettlefog.Core.Planning;
+using Kettlefog.Core.Values;
+using Kettlefog.Database.Engines;
+
+namespace Kettlefog.Database.Matching;
+
+/// <summary>
+/// The records of each type in memory, ready to be asked what is like a record. An index is made when it is first
+/// asked, and brought up to date before each answer if the map names a column with the time of change; else it is made
+/// anew when it is older than a few minutes.
+/// </summary>
+internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimeProvider clock) : IDisposable
+{
+    private static readonly TimeSpan Oldest = TimeSpan.FromMinutes(5);
+
+    private readonly ConcurrentDictionary<string, Lazy<Task<LiveIndex>>> _indexes = new();
+
+    /// <summary>Forgets an index, because rules or decisions changed.</summary>
+    public void Forget(string recordType) => _indexes.TryRemove(recordType, out _);
+
+    /// <summary>Finds what is like a record.</summary>
+    public async Task<IReadOnlyList<LikelyDuplicate>> FindAsync(Session session, RecordType type, IReadOnlyList<string?> values, string? self, int most, CancellationToken cancel)
+    {
+        var index = await ReadyAsync(session, type, cancel);
+        var apart = self is null ? [] : (await new ApartStore(session).AllAsync(type.Name, cancel))
+            .Where(pair => pair.A == self || pair.B == self)
+            .Select(pair => pair.A == self ? pair.B : pair.A)
+            .ToHashSet();
+        var found = index.Loaded.Finder.FindLike(values, most + 1 + apart.Count, DuplicateFinder.Floor)
+            .Select(each => index.Loaded.Keys[each.Number])
+            .Where(key => key != self && !apart.Contains(key))
+            .Take(most)
+            .ToList();
+
+        // What the index says is told of the records as they are now.
+        var stream = new RecordStream(session, map);
+        var likely = new List<LikelyDuplicate>();
+        if (found.Count == 0)
+            return likely;
+        var now = new Dictionary<string, MatchRecord>();
+        await foreach (var record in stream.ReadAsync(type, hasForwards: true, found, cancel))
+            now[record.Key] = record;
+        var schema = map.Catalog.Require(type.Table).Require(type.Key);
+        var keys = found.Where(now.ContainsKey).ToList();
+        if (keys.Count == 0)
+            return likely;
+        var snapshots = await new SnapshotReader(session, map).ReadRecordsAsync(type, [.. keys.Select(key => RecordKey.Parse(key, schema))], cancel);
+        foreach (var (key, snapshot) in keys.Zip(snapshots))
+        {
+            var explanation = index.Loaded.Finder.Explain(values, now[key].Values);
+            if (explanation.Score >= DuplicateFinder.Floor || explanation.Proposed)
+                likely.Add(new LikelyDuplicate(key, MergePlanner.Describe(type, snapshot).Label, explanation));
+        }
+
+        return [.. likely.OrderByDescending(each => each.Explanation.Score).ThenBy(each => each.Key, StringComparer.Ordinal)];
+    }
+
+    /// <summary>Says why two records are taken for one party, or not.</summary>
+    public async Task<PairExplanation> ExplainAsync(Session session, RecordType type, MatchRecord a, MatchRecord b, CancellationToken cancel)
+    {
+        var index = await ReadyAsync(session, type, cancel);
+        var explanation = index.Loaded.Finder.Explain(a.Values, b.Values);
+        var apart = (await new ApartStore(session).AllAsync(type.Name, cancel)).FirstOrDefault(pair => (pair.A, pair.B) == (a.Key, b.Key) || (pair.A, pair.B) == (b.Key, a.Key));
+        return apart is null
+            ? explanation
+            : explanation with { Proposed = false, Notes = [.. explanation.Notes, $"They are kept apart by entry {apart.Number} of the history, so that no rule proposes them."] };
+    }
+
+    public void Dispose() => _indexes.Clear();
+
+    private async Task<LiveIndex> ReadyAsync(Session session, RecordType type, CancellationToken cancel)
+    {
+        var made = _indexes.GetOrAdd(type.Name, _ => new Lazy<Task<LiveIndex>>(() => MakeAsync(type)));
+        try
+        {
+            var index = await made.Value.WaitAsync(cancel);
+            if (type.Changed is null && clock.GetUtcNow() - index.MadeAt > Oldest)
+            {
+                _indexes.TryRemove(new KeyValuePair<string, Lazy<Task<LiveIndex>>>(type.Name, made));
+                return await ReadyAsync(session, type, cancel);
+            }
+
+            if (type.Changed is not null)
+                await RefreshAsync(session, index, cancel);
+            return index;
+        }
+        catch when (made.Value.IsFaulted)
+        {
+            _indexes.TryRemove(new KeyValuePair<string, Lazy<Task<LiveIndex>>>(type.Name, made));
+            throw;
+        }
+    }
+
+    private async Task<LiveIndex> MakeAsync(RecordType type)
+    {
+        var cancel = CancellationToken.None;
+        await using var session = await engine.OpenReadAsync(cancel);
+        var rules = await new RuleStore(session).InForceAsync(type, cancel);
+        var latest = type.Changed is null ? ColumnValue.Null : await LatestAsync(session, type, cancel);
+        var loaded = await LoadedFinder.LoadAsync(session, map, type, [.. rules.Select(rule => rule.Rule)], hasOwn: true, _ => Task.CompletedTask, cancel);
+        loaded.Finder.Prepare(await new ApartStore(session).DecisionsAsync(type, cancel), live: true, cancel);
+        return new LiveIndex(loaded, clock.GetUtcNow(), latest);
+    }
+
+    /// <summary>Reads what was changed since the index was brought up to date last.</summary>
+    private async Task RefreshAsync(Session session, LiveIndex index, CancellationToken cancel)
+    {
+        var type = index.Loaded.Type;
+        var latest = await LatestAsync(session, type, cancel);
+        if (latest == index.Latest || latest.IsNull)
+            return;
+        await index.Refreshing.WaitAsync(cancel);
+        try
+        {
+            var since = index.Latest;
+            var keys = await session.QueryAsync(
+                Sql.Of($"SELECT {KeyMatch.Text(map.Catalog.Require(type.Table).Require(type.Key))} FROM {new SqlName(type.Table)} t WHERE t.{new SqlName(type.Changed!)} >= {since}"),
+                row => row.Text(),
+                cancel);
+            foreach (var chunk in keys.Chunk(500))
+            {
+                var now = new Dictionary<string, MatchRecord>();
+                await foreach (var record in new RecordStream(session, map).ReadAsync(type, hasForwards: true, chunk, cancel))
+                    now[record.Key] = record;
+                foreach (var key in chunk)
+                    index.Loaded.Update(key, now.GetValueOrDefault(key)?.Values);
+            }
+
+            index.Latest = latest;
+        }
+        finally
+        {
+            index.Refreshing.Release();
+        }
+    }
+
+    private static async Task<ColumnValue> LatestAsync(Session session, RecordType type, CancellationToken cancel) =>
+        (await session.QueryAsync(Sql.Of($"SELECT MAX(t.{new SqlName(type.Changed!)}) FROM {new SqlName(type.Table)} t"), row => row.Value(), cancel)).Single();
+
+    private sealed class LiveIndex(LoadedFinder loaded, DateTimeOffset madeAt, ColumnValue latest)
+    {
+        public LoadedFinder Loaded { get; } = loaded;
+
+        public DateTimeOffset MadeAt { get; } = madeAt;
+
+        public ColumnValue Latest { get; set; } = latest;
+
+        public SemaphoreSlim Refreshing { get; } = new(1, 1);
+    }
+}

@@ -1,0 +1,92 @@
+using System.Globalization;
+using Kettlefog.Core;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Matching.Rules;
+using Kettlefog.Database.Engines;
+
+namespace Kettlefog.Database.Matching;
+
+/// <summary>A version of a rule.</summary>
+/// <param name="Name">The rule's name.</param>
+/// <param name="Version">Its number, counted from 1; 0 for the one in the map, or the ready one.</param>
+/// <param name="Body">The rule as it was sent, in YAML or JSON; null if it was removed, or stands in the map.</param>
+/// <param name="Note">Why, in the author's words.</param>
+/// <param name="Actor">Who saved it; empty for the map.</param>
+/// <param name="At">When; null for the map.</param>
+public sealed record RuleVersion(string Name, long Version, string? Body, string Note, string Actor, DateTimeOffset? At);
+
+/// <summary>A rule in force.</summary>
+/// <param name="Rule">The rule.</param>
+/// <param name="Saved">Where it comes from.</param>
+public sealed record RuleInForce(MatchRule Rule, RuleVersion Saved);
+
+/// <summary>The rules that were saved beside those of the map. No version is ever lost.</summary>
+internal sealed class RuleStore(Session session)
+{
+    private readonly Sql _rules = session.Engine.Own("rule");
+
+    /// <summary>The rules in force: those saved last, then those of the map that none replaces; the ready one if there is none.</summary>
+    public async Task<IReadOnlyList<RuleInForce>> InForceAsync(RecordType type, CancellationToken cancel)
+    {
+        var saved = await session.QueryAsync(
+            Sql.Of($"SELECT name, version, body, note, actor, at FROM {_rules} r WHERE record_type = {type.Name} AND version = (SELECT MAX(version) FROM {_rules} l WHERE l.record_type = r.record_type AND l.name = r.name) ORDER BY name"),
+            Read,
+            cancel);
+        var inForce = new List<RuleInForce>();
+        foreach (var rule in type.Matching.Rules)
+        {
+            var replaced = saved.FirstOrDefault(version => version.Name == rule.Name);
+            if (replaced is null)
+                inForce.Add(new RuleInForce(rule, FromMap(rule)));
+            else if (replaced.Body is not null)
+                inForce.Add(new RuleInForce(MatchRuleReader.Read(rule.Name, replaced.Body, type), replaced));
+        }
+
+        foreach (var version in saved.Where(version => version.Body is not null && type.Matching.Rules.All(rule => rule.Name != version.Name)))
+            inForce.Add(new RuleInForce(MatchRuleReader.Read(version.Name, version.Body!, type), version));
+        return inForce.Count > 0 ? inForce : [new RuleInForce(MatchRule.Ready, FromMap(MatchRule.Ready))];
+    }
+
+    /// <summary>All versions of a rule, latest first.</summary>
+    public Task<List<RuleVersion>> VersionsAsync(RecordType type, string name, CancellationToken cancel) =>
+        session.QueryAsync(
+            Sql.Of($"SELECT name, version, body, note, actor, at FROM {_rules} WHERE record_type = {type.Name} AND name = {name} ORDER BY version DESC"),
+            Read,
+            cancel);
+
+    /// <summary>Saves a version.</summary>
+    /// <param name="type">The record type.</param>
+    /// <param name="name">The rule's name.</param>
+    /// <param name="body">The rule; null to remove it.</param>
+    /// <param name="note">Why.</param>
+    /// <param name="actor">Who.</param>
+    /// <param name="at">When.</param>
+    /// <param name="cancel">Cancels.</param>
+    public async Task<RuleVersion> SaveAsync(RecordType type, string name, string? body, string note, string actor, DateTimeOffset at, CancellationToken cancel)
+    {
+        if (body is null && (await InForceAsync(type, cancel)).All(rule => rule.Rule.Name != name))
+            throw new Refusal(RefusalCode.UnknownRule, $"There is no rule '{name}' for {type.Plural.ToLowerInvariant()}.", "List the rules to see their names.");
+        var version = 1 + await session.NumberAsync(Sql.Of($"SELECT COALESCE(MAX(version), 0) FROM {_rules} WHERE record_type = {type.Name} AND name = {name}"), cancel);
+        await session.ExecuteAsync(
+            Sql.Of($"INSERT INTO {_rules} (record_type, name, version, body, note, actor, at) VALUES ({type.Name}, {name}, {version}, {body}, {note}, {actor}, {Moments.Write(at)})"),
+            cancel);
+        return new RuleVersion(name, version, body, note, actor, at);
+    }
+
+    private static RuleVersion FromMap(MatchRule rule) => new(rule.Name, 0, null, "", "", null);
+
+    private static RuleVersion Read(RowReader row) =>
+        new(row.Text(), row.Long(), row.OptionalText(), row.Text(), row.Text(), Moments.Read(row.Text()));
+}
+
+/// <summary>Moments as our own tables keep them.</summary>
+internal static class Moments
+{
+    private const string Format = "yyyy-MM-ddTHH:mm:ss.ffffffZ";
+
+    public static string Write(DateTimeOffset at) => at.UtcDateTime.ToString(Format, CultureInfo.InvariantCulture);
+
+    public static DateTimeOffset Read(string text) => DateTimeOffset.Parse(text, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal);
+
+    public static DateTimeOffset? ReadOptional(string? text) => text is null ? null : Read(text);
+}

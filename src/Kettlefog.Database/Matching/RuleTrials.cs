@@ -1,0 +1,157 @@
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Matching.Rules;
+using Kettlefog.Core.Planning;
+using Kettlefog.Core.Values;
+using Kettlefog.Database.Engines;
+
+namespace Kettlefog.Database.Matching;
+
+/// <summary>How many pairs lie in a range of scores.</summary>
+/// <param name="From">The least score of the range, from 0 to 1.</param>
+/// <param name="To">The score where it ends.</param>
+/// <param name="Pairs">How many pairs lie in it.</param>
+public sealed record ScoreBand(double From, double To, long Pairs);
+
+/// <summary>A pair shown for its score.</summary>
+/// <param name="A">The key of one record.</param>
+/// <param name="LabelA">Its label.</param>
+/// <param name="B">The key of the other.</param>
+/// <param name="LabelB">Its label.</param>
+/// <param name="Score">The score, from 0 to 1.</param>
+/// <param name="Why">The strongest evidence in words.</param>
+public sealed record SamplePair(string A, string LabelA, string B, string LabelB, double Score, string Why);
+
+/// <summary>What a rule would find today.</summary>
+/// <param name="Records">How many records are in its scope or were looked at.</param>
+/// <param name="Pairs">How many pairs it proposes.</param>
+/// <param name="Clusters">How many clusters these make.</param>
+/// <param name="InClusters">How many records are in them.</param>
+/// <param name="Certain">How many clusters lie at or above the automatic threshold.</param>
+/// <param name="Bands">How the scores of all pairs are spread.</param>
+/// <param name="NearThreshold">Pairs at the threshold for review.</param>
+/// <param name="Gained">How many pairs the rules in force do not propose.</param>
+/// <param name="Lost">How many pairs the rules in force propose and this one does not.</param>
+/// <param name="GainedSamples">Some that are gained.</param>
+/// <param name="LostSamples">Some that are lost.</param>
+public sealed record RuleTrial(
+    long Records,
+    long Pairs,
+    long Clusters,
+    long InClusters,
+    long Certain,
+    IReadOnlyList<ScoreBand> Bands,
+    IReadOnlyList<SamplePair> NearThreshold,
+    long Gained,
+    long Lost,
+    IReadOnlyList<SamplePair> GainedSamples,
+    IReadOnlyList<SamplePair> LostSamples);
+
+/// <summary>A pair whose truth is known.</summary>
+/// <param name="A">The key of one record.</param>
+/// <param name="B">The key of the other.</param>
+/// <param name="Match">True if both are one party.</param>
+public sealed record LabelledPair(string A, string B, bool Match);
+
+/// <summary>How right a rule is from a score up.</summary>
+/// <param name="Threshold">The score, from 0 to 1.</param>
+/// <param name="Precision">The share of right ones among the pairs found.</param>
+/// <param name="Recall">The share of the right pairs that is found.</param>
+/// <param name="F1">The harmonic mean of both.</param>
+public sealed record EvaluationLine(double Threshold, double Precision, double Recall, double F1);
+
+/// <summary>How right a rule is.</summary>
+/// <param name="Pairs">How many pairs were labelled.</param>
+/// <param name="Matches">How many of them are one party.</param>
+/// <param name="NotTogether">How many of these blocking does not bring together.</param>
+/// <param name="Unknown">How many pairs name a record that does not exist.</param>
+/// <param name="Lines">How right it is, threshold by threshold.</param>
+public sealed record RuleEvaluation(long Pairs, long Matches, long NotTogether, long Unknown, IReadOnlyList<EvaluationLine> Lines);
+
+/// <summary>Tries rules without saving anything.</summary>
+internal sealed class RuleTrials(Session session, CheckedMap map)
+{
+    private const int Samples = 8;
+    private const int Bands = 20;
+    private const int MostRecordsInCluster = 50;
+
+    public async Task<RuleTrial> TryAsync(RecordType type, MatchRule rule, CancellationToken cancel)
+    {
+        var inForce = (await new RuleStore(session).InForceAsync(type, cancel)).Select(each => each.Rule).ToList();
+        using var now = await LoadAsync(type, inForce, cancel);
+        var present = now.Finder.Score(0, now.Keys.Count, null, cancel).Pairs.Where(pair => pair.Proposed).Select(pair => (pair.A, pair.B)).ToHashSet();
+        using var loaded = await LoadAsync(type, [rule], cancel);
+        var all = loaded.Finder.Score(0, loaded.Keys.Count, null, cancel).Pairs;
+        var proposed = all.Where(pair => pair.Proposed).ToList();
+        var found = proposed.Select(pair => (pair.A, pair.B)).ToHashSet();
+        var clusters = loaded.Finder.Cluster(proposed, MostRecordsInCluster, cancel);
+        var gained = proposed.Where(pair => !present.Contains((pair.A, pair.B))).ToList();
+        var lost = present.Where(pair => !found.Contains(pair)).Order().ToList();
+        var bands = Enumerable.Range(0, Bands).Select(band => new ScoreBand(
+            (double)band / Bands,
+            (band + 1.0) / Bands,
+            all.Count(pair => Math.Min(Bands - 1, (int)(pair.Score * Bands)) == band))).ToList();
+        var near = all.OrderBy(pair => Math.Abs(pair.Score - (rule.Review / 100))).ThenBy(pair => pair.A).ThenBy(pair => pair.B).Take(Samples).OrderByDescending(pair => pair.Score);
+        return new RuleTrial(
+            loaded.Keys.Count,
+            proposed.Count,
+            clusters.Count,
+            clusters.Sum(cluster => cluster.Members.Count),
+            rule.Automatic is { } automatic ? clusters.Count(cluster => cluster.Weakest * 100 >= automatic) : 0,
+            bands,
+            await SamplesAsync(loaded, near.Select(pair => (pair.A, pair.B)), cancel),
+            gained.Count,
+            lost.Count,
+            await SamplesAsync(loaded, gained.OrderByDescending(pair => pair.Score).Take(Samples).Select(pair => (pair.A, pair.B)), cancel),
+            await SamplesAsync(loaded, lost.Take(Samples), cancel));
+    }
+
+    public async Task<RuleEvaluation> EvaluateAsync(RecordType type, MatchRule? rule, IReadOnlyList<LabelledPair> pairs, CancellationToken cancel)
+    {
+        var rules = rule is null ? (await new RuleStore(session).InForceAsync(type, cancel)).Select(each => each.Rule).ToList() : [rule];
+        using var loaded = await LoadAsync(type, rules, cancel);
+        var numbered = pairs.Select(pair => (A: loaded.NumberOf(pair.A), B: loaded.NumberOf(pair.B), pair.Match)).ToList();
+        var known = numbered.Where(pair => pair.A >= 0 && pair.B >= 0 && pair.A != pair.B).ToList();
+        var scored = known.Select(pair => (Pair: loaded.Finder.Compare(pair.A, pair.B), pair.Match)).ToList();
+        var matches = scored.Count(pair => pair.Match);
+
+        // What blocking does not bring together is not found at any threshold.
+        var lines = Enumerable.Range(1, 19).Select(step => step / 20.0).Append(0.99).Select(threshold =>
+        {
+            var above = scored.Where(pair => pair.Pair.Together && pair.Pair.Score >= threshold).ToList();
+            var right = above.Count(pair => pair.Match);
+            var (precision, recall) = (above.Count == 0 ? 1 : (double)right / above.Count, matches == 0 ? 1 : (double)right / matches);
+            return new EvaluationLine(threshold, precision, recall, precision + recall == 0 ? 0 : 2 * precision * recall / (precision + recall));
+        }).ToList();
+        return new RuleEvaluation(known.Count, matches, scored.Count(pair => pair.Match && !pair.Pair.Together), pairs.Count - known.Count, lines);
+    }
+
+    private async Task<LoadedFinder> LoadAsync(RecordType type, IReadOnlyList<MatchRule> rules, CancellationToken cancel)
+    {
+        var loaded = await LoadedFinder.LoadAsync(session, map, type, rules, hasOwn: true, _ => Task.CompletedTask, cancel);
+        loaded.Finder.Prepare(await new ApartStore(session).DecisionsAsync(type, cancel), live: false, cancel);
+        return loaded;
+    }
+
+    private async Task<IReadOnlyList<SamplePair>> SamplesAsync(LoadedFinder loaded, IEnumerable<(int A, int B)> pairs, CancellationToken cancel)
+    {
+        var samples = new List<SamplePair>();
+        var schema = map.Catalog.Require(loaded.Type.Table).Require(loaded.Type.Key);
+        var reader = new SnapshotReader(session, map);
+        foreach (var (a, b) in pairs)
+        {
+            RecordKey[] keys = [RecordKey.Parse(loaded.Keys[a], schema), RecordKey.Parse(loaded.Keys[b], schema)];
+            var records = await reader.ReadRecordsAsync(loaded.Type, keys, cancel);
+            var values = records.Select(record => loaded.Type.Fields.Select(field => record[field.Column].ToText()).ToArray()).ToList();
+            var explanation = loaded.Finder.Explain(values[0], values[1]);
+            samples.Add(new SamplePair(
+                loaded.Keys[a],
+                MergePlanner.Describe(loaded.Type, records[0]).Label,
+                loaded.Keys[b],
+                MergePlanner.Describe(loaded.Type, records[1]).Label,
+                explanation.Score,
+                string.Join(", ", explanation.Evidence.Take(3).Select(evidence => evidence.Words))));
+        }
+
+        return samples;
+    }
+}

@@ -1,0 +1,183 @@
+using System.Diagnostics;
+using Kettlefog.Core;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Matching;
+using Kettlefog.Database.Engines;
+
+namespace Kettlefog.Database.Matching;
+
+/// <summary>Carries out a scan in steps that are kept, so that it can be stopped, and goes on after a restart.</summary>
+internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvider clock, Scan scan)
+{
+    private const int RecordsAtOnce = 20_000;
+    private const int MostRecordsInCluster = 50;
+
+    private readonly RecordType _type = map.Map.Require(scan.RecordType);
+    private readonly Stopwatch _clock = Stopwatch.StartNew();
+
+    /// <summary>Runs until the scan is done or is to stand otherwise.</summary>
+    /// <exception cref="Refusal">The database refuses; the scan is not ended by it.</exception>
+    public async Task RunAsync(CancellationToken cancel)
+    {
+        if (await ReportAsync("reading", 0, 0, cancel) != ScanState.Running)
+            return;
+        using var loaded = await LoadAsync(cancel);
+        if (loaded is null)
+            return;
+        IReadOnlyList<Decision> decisions;
+        string digest;
+        Dictionary<string, long> before;
+        await using (var session = await engine.OpenReadAsync(cancel))
+        {
+            var apart = new ApartStore(session);
+            decisions = await apart.DecisionsAsync(_type, cancel);
+            digest = loaded.Digest(map, await apart.AllAsync(_type.Name, cancel), decisions.Count);
+
+            // Under other rules, all pairs are other pairs.
+            before = await new ScanStore(session).LastRulesAsync(_type.Name, cancel) == loaded.RulesDigest(map)
+                ? await new PairStore(session).PrintsAsync(_type.Name, cancel)
+                : [];
+        }
+
+        var changed = ChangedSince(before, loaded);
+        loaded.Finder.Prepare(decisions, live: false, cancel);
+        var from = await BeginAsync(digest, changed, loaded, cancel);
+        long compared = 0;
+        for (var next = from; next < loaded.Keys.Count; next += RecordsAtOnce)
+        {
+            var to = Math.Min(loaded.Keys.Count, next + RecordsAtOnce);
+            var (pairs, count) = loaded.Finder.Score(next, to, scan.Scope == ScanScope.Changed ? changed : null, cancel);
+            compared += count;
+            await using var session = await engine.OpenWriteAsync(cancel);
+            await new PairStore(session).AddAsync(_type.Name, scan.Id, [.. pairs.Select(pair => Stored(pair, loaded))], cancel);
+            var state = await new ScanStore(session).ProgressAsync(scan.Id, ScanStore.Comparing, to, loaded.Keys.Count, cancel);
+            await session.CommitAsync(cancel);
+            if (state != ScanState.Running)
+                return;
+        }
+
+        await FinishAsync(loaded, changed, before, compared, cancel);
+    }
+
+    private async Task<LoadedFinder?> LoadAsync(CancellationToken cancel)
+    {
+        var total = 0L;
+        var stopped = false;
+        await using var session = await engine.OpenReadAsync(cancel);
+        var rules = await new RuleStore(session).InForceAsync(_type, cancel);
+        total = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {new SqlName(_type.Table)}"), cancel);
+        var told = Stopwatch.StartNew();
+        var loaded = await LoadedFinder.LoadAsync(
+            session,
+            map,
+            _type,
+            [.. rules.Select(rule => rule.Rule)],
+            hasOwn: true,
+            async read =>
+            {
+                if (told.ElapsedMilliseconds < 300)
+                    return;
+                told.Restart();
+                stopped |= await ReportAsync("reading", read, total, cancel) != ScanState.Running;
+            },
+            cancel);
+        if (!stopped && await ReportAsync("learning", 0, 0, cancel) == ScanState.Running)
+            return loaded;
+        loaded.Dispose();
+        return null;
+    }
+
+    /// <summary>Begins to compare, or goes on where it was stopped if nothing changed since.</summary>
+    private async Task<int> BeginAsync(string digest, bool[] changed, LoadedFinder loaded, CancellationToken cancel)
+    {
+        await using var session = await engine.OpenWriteAsync(cancel);
+        var scans = new ScanStore(session);
+        var pairs = new PairStore(session);
+        var (kept, done) = await scans.CheckpointAsync(scan.Id, cancel);
+        if (kept == digest)
+            return (int)done;
+        await pairs.ForgetAsync(_type.Name, scan.Id, cancel);
+        await scans.BeginAsync(scan.Id, digest, loaded.RulesDigest(map), cancel);
+        if (scan.Scope == ScanScope.Changed)
+            await pairs.AddAsync(_type.Name, scan.Id, await StandingAsync(pairs, changed, loaded, cancel), cancel);
+        await session.CommitAsync(cancel);
+        return 0;
+    }
+
+    /// <summary>The pairs of the last scan whose records are as they were.</summary>
+    private async Task<List<StoredPair>> StandingAsync(PairStore pairs, bool[] changed, LoadedFinder loaded, CancellationToken cancel)
+    {
+        var standing = new List<StoredPair>();
+        await foreach (var pair in pairs.ReadAsync(_type.Name, null, 0, null, cancel))
+        {
+            var (a, b) = (loaded.NumberOf(pair.A), loaded.NumberOf(pair.B));
+            if (a >= 0 && b >= 0 && !changed[a] && !changed[b] && !loaded.Finder.IsKeptApart(a, b))
+                standing.Add(pair);
+        }
+
+        return standing;
+    }
+
+    private async Task FinishAsync(LoadedFinder loaded, bool[] changed, Dictionary<string, long> before, long compared, CancellationToken cancel)
+    {
+        if (await ReportAsync("clustering", 0, 0, cancel) != ScanState.Running)
+            return;
+        var rules = loaded.Rules.Select((rule, index) => (rule.Name, index)).ToDictionary(pair => pair.Name, pair => pair.index);
+        var pairs = new List<FoundPair>();
+        await using (var session = await engine.OpenReadAsync(cancel))
+        {
+            await foreach (var pair in new PairStore(session).ReadAsync(_type.Name, scan.Id, 0, null, cancel))
+            {
+                if (pair.Proposed && rules.TryGetValue(pair.Rule, out var rule))
+                    pairs.Add(new FoundPair(loaded.NumberOf(pair.A), loaded.NumberOf(pair.B), (float)pair.Score, rule, true));
+            }
+        }
+
+        var clusters = loaded.Finder.Cluster(pairs, MostRecordsInCluster, cancel);
+        var ruleOf = new Dictionary<int, int>();
+        foreach (var pair in pairs)
+            ruleOf.TryAdd(pair.A, pair.Rule);
+        var found = clusters.Select(cluster => new NewCluster(
+            [.. cluster.Members.Select(member => loaded.Keys[member])],
+            loaded.Rules[cluster.Members.Select(member => ruleOf.GetValueOrDefault(member, -1)).FirstOrDefault(rule => rule >= 0)].Name,
+            cluster.Confidence,
+            cluster.Weakest)).ToList();
+        var records = loaded.Keys.Count;
+        var report = new ScanReport(
+            records,
+            changed.Count(each => each),
+            compared,
+            records < 2 ? 0 : compared / (records / 2.0 * (records - 1)),
+            pairs.Count,
+            found.Count,
+            loaded.Finder.EstimateLoss(pairs),
+            Math.Round(_clock.Elapsed.TotalSeconds, 2));
+        await using var last = await engine.OpenWriteAsync(cancel);
+        var stored = new PairStore(last);
+        await stored.KeepOnlyAsync(_type.Name, scan.Id, cancel);
+        await stored.KeepPrintsAsync(
+            _type.Name,
+            [.. Enumerable.Range(0, records).Where(number => changed[number]).Select(number => (loaded.Keys[number], loaded.Prints[number]))],
+            before.Keys.Where(key => loaded.NumberOf(key) < 0),
+            cancel);
+        var store = new ClusterStore(last);
+        await store.ReplaceAsync(_type, found, clock.GetUtcNow(), cancel);
+        await store.WeighAsync(_type, map, cancel);
+        await new ScanStore(last).EndAsync(scan.Id, ScanState.Finished, report, null, clock.GetUtcNow(), cancel);
+        await last.CommitAsync(cancel);
+    }
+
+    private async Task<ScanState> ReportAsync(string phase, long done, long total, CancellationToken cancel)
+    {
+        await using var session = await engine.OpenWriteAsync(cancel);
+        var state = await new ScanStore(session).ProgressAsync(scan.Id, phase, done, total, cancel);
+        await session.CommitAsync(cancel);
+        return state;
+    }
+
+    private static bool[] ChangedSince(Dictionary<string, long> before, LoadedFinder loaded) =>
+        [.. Enumerable.Range(0, loaded.Keys.Count).Select(number => !before.TryGetValue(loaded.Keys[number], out var print) || print != loaded.Prints[number])];
+
+    private static StoredPair Stored(FoundPair pair, LoadedFinder loaded) =>
+        new(loaded.Keys[pair.A], loaded.Keys[pair.B], Math.Round(pair.Score, 4), loaded.Rules[pair.Rule].Name, pair.Proposed);
+}
