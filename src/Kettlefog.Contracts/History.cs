@@ -2,7 +2,7 @@ namespace Kettlefog.Contracts;
 
 /// <summary>An entry of the history in one line.</summary>
 /// <param name="Number">Its number.</param>
-/// <param name="Kind"><c>merge</c> or <c>reversal</c>.</param>
+/// <param name="Kind"><c>merge</c>, <c>reversal</c>, <c>kept-apart</c> or <c>reopened</c>.</param>
 /// <param name="RecordType">The record type.</param>
 /// <param name="Records">The records, the master first.</param>
 /// <param name="At">When, in UTC.</param>
@@ -38,8 +38,8 @@ public sealed record HistoryPage(IReadOnlyList<EntrySummary> Items, long Total, 
 
 /// <summary>An entry of the history in full.</summary>
 /// <param name="Summary">What the list shows.</param>
-/// <param name="Merge">What was merged, with all old values; null for a reversal.</param>
-/// <param name="Reversal">What was taken back; null for a merge.</param>
+/// <param name="Merge">What was merged, with all old values; null for anything but a merge.</param>
+/// <param name="Reversal">What was taken back; null for anything but a reversal.</param>
 public sealed record EntryView(EntrySummary Summary, PlanView? Merge, SingleReversalView? Reversal);
 
 /// <summary>What taking back one merge does.</summary>

@@ -91,6 +91,21 @@ public sealed class OperationalDatabase : IDisposable
         return MapCheck.Against(document, await engine.ReadCatalogAsync(session, cancel)).Map.Name;
     }
 
+    /// <summary>Finds duplicates in one go; writes nothing, and needs no tables of our own.</summary>
+    /// <param name="file">The SQLite file.</param>
+    /// <param name="document">The map, as read.</param>
+    /// <param name="recordType">The name of the record type.</param>
+    /// <param name="progress">Is told what is done, in words, and how far it has come: from 0 to 1, or null.</param>
+    /// <param name="cancel">Cancels.</param>
+    /// <exception cref="Refusal">The database cannot be opened, or the map does not fit it.</exception>
+    public static async Task<FoundDuplicates> FindDuplicatesAsync(string file, MapDocument document, string recordType, Action<string, double?> progress, CancellationToken cancel)
+    {
+        using var engine = new SqliteEngine(file, TimeSpan.FromSeconds(5));
+        await using var session = await engine.OpenReadAsync(cancel);
+        var map = MapCheck.Against(document, await engine.ReadCatalogAsync(session, cancel));
+        return await DirectFind.RunAsync(session, map, map.Map.Require(recordType), await engine.OwnVersionAsync(session, cancel) == OwnVersion, progress, cancel);
+    }
+
     /// <summary>Opens a database with its map.</summary>
     /// <param name="file">The SQLite file.</param>
     /// <param name="document">The map, as read.</param>
@@ -155,6 +170,13 @@ public sealed class OperationalDatabase : IDisposable
     {
         await using var session = await _engine.OpenReadAsync(cancel);
         return await new RecordStore(session, _map).ReadAsync(type, key, cancel);
+    }
+
+    /// <summary>The labels of those of the records that exist, by key in text form.</summary>
+    public async Task<IReadOnlyDictionary<string, string>> ReadLabelsAsync(RecordType type, IReadOnlyList<string> keys, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return await new RecordStore(session, _map).LabelsAsync(type, [.. keys.Select(key => ReadKey(type, key))], cancel);
     }
 
     /// <summary>Reads the related rows of a record by one reference.</summary>

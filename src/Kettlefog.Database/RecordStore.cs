@@ -79,6 +79,28 @@ internal sealed class RecordStore(Session session, CheckedMap map)
         return (await CompleteAsync(type, records, withRetired: true, cancel)).Single();
     }
 
+    /// <summary>The labels of those of the records that exist, by key in text form.</summary>
+    public async Task<IReadOnlyDictionary<string, string>> LabelsAsync(RecordType type, IReadOnlyList<RecordKey> keys, CancellationToken cancel)
+    {
+        var labels = new Dictionary<string, string>();
+        var table = map.Catalog.Require(type.Table);
+        foreach (var chunk in keys.Chunk(200))
+        {
+            var rows = await session.QueryAsync(
+                Sql.Of($"""
+                    WITH {KeyMatch.Table(chunk)}
+                    SELECT {Sql.Join(", ", table.Columns.Select(column => Sql.Of($"t.{new SqlName(column.Name)}")))}
+                    FROM keys k CROSS JOIN {new SqlName(table.Name)} t WHERE {KeyMatch.OnKeys(type.Key)}
+                    """),
+                row => Snapshot(type, table, row.Values(table.Columns.Count)),
+                cancel);
+            foreach (var record in rows)
+                labels[record.Key.ToString()] = type.LabelOf(column => record[column]);
+        }
+
+        return labels;
+    }
+
     /// <summary>Reads the related rows of a record.</summary>
     public async Task<RelatedPage> ReadRelatedAsync(Reference reference, RecordKey key, int page, int size, CancellationToken cancel)
     {

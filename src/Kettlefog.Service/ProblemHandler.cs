@@ -64,12 +64,13 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
 
     private static int StatusOf(RefusalCode code) => code switch
     {
-        RefusalCode.UnknownRecordType or RefusalCode.UnknownRecord or RefusalCode.UnknownReference or RefusalCode.UnknownEntry => 404,
+        RefusalCode.UnknownRecordType or RefusalCode.UnknownRecord or RefusalCode.UnknownReference or RefusalCode.UnknownEntry
+            or RefusalCode.UnknownRule or RefusalCode.UnknownScan or RefusalCode.UnknownCluster => 404,
         RefusalCode.InvalidKey or RefusalCode.InvalidQuery => 400,
         RefusalCode.UnknownField or RefusalCode.InvalidChoice or RefusalCode.InvalidValue or RefusalCode.ForeignFingerprint
-            or RefusalCode.IdempotencyKeyReused => 422,
+            or RefusalCode.IdempotencyKeyReused or RefusalCode.InvalidRule => 422,
         RefusalCode.RecordRetired or RefusalCode.PlanBlocked or RefusalCode.PlanStale or RefusalCode.NotReversible
-            or RefusalCode.ProofFailed or RefusalCode.DatabaseRefused => 409,
+            or RefusalCode.ProofFailed or RefusalCode.DatabaseRefused or RefusalCode.ScanRunning or RefusalCode.ClusterTaken => 409,
         RefusalCode.DatabaseBusy or RefusalCode.DatabaseUnavailable or RefusalCode.NotInitialised => 503,
         _ => 500,
     };

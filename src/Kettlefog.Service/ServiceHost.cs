@@ -5,6 +5,7 @@ using System.Text.Json.Serialization;
 using Kettlefog.Core;
 using Kettlefog.Database;
 using Kettlefog.Service.Endpoints;
+using Kettlefog.Service.Jobs;
 using Kettlefog.Service.Security;
 using Microsoft.OpenApi;
 using Serilog;
@@ -66,6 +67,8 @@ internal static class ServiceHost
             .WriteTo.Console(new RenderedCompactJsonFormatter(), standardErrorFromLevel: LogEventLevel.Verbose));
         builder.Services.AddSingleton(database);
         builder.Services.AddSingleton(TimeProvider.System);
+        builder.Services.AddSingleton<ScanWorker>();
+        builder.Services.AddHostedService(services => services.GetRequiredService<ScanWorker>());
         builder.Services.ConfigureHttpJsonOptions(options =>
         {
             // The answers are JSON and never part of a page, so that quotes and accents can stay readable.
@@ -107,6 +110,9 @@ internal static class ServiceHost
         RecordEndpoints.Map(api);
         MergeEndpoints.Map(api);
         HistoryEndpoints.Map(api);
+        RuleEndpoints.Map(api);
+        ScanEndpoints.Map(api);
+        ClusterEndpoints.Map(api);
         app.MapFallback("/api/{**rest}", () => ProblemHandler.NotFound()).AllowAnonymous();
         app.MapFallbackToFile("index.html").AllowAnonymous();
         return app;

@@ -9,7 +9,7 @@ namespace Kettlefog.Service.Commands;
 /// <summary>The command line of the service: what an administrator does on the machine itself.</summary>
 internal static class ServiceCommand
 {
-    private static readonly Option<string> DatabaseOption = new("--database")
+    internal static readonly Option<string> DatabaseOption = new("--database")
     {
         Description = "The SQLite file of the operational database.",
         Required = true,
@@ -20,6 +20,7 @@ internal static class ServiceCommand
         Serve(),
         Init(),
         CheckMap(),
+        FindCommand.Create(),
         AddUser(),
         Issue("token", "Makes an API token for a user and prints it.", TokenPurpose.Api, null),
         Issue("sign-in-link", "Makes a secret for one sign-in within an hour and prints it.", TokenPurpose.SignInLink, TimeSpan.FromHours(1)),
@@ -96,11 +97,11 @@ internal static class ServiceCommand
         return command;
     }
 
-    private static Option<string> MapOption() => new("--map") { Description = "The record map, a YAML file.", Required = true };
+    internal static Option<string> MapOption() => new("--map") { Description = "The record map, a YAML file.", Required = true };
 
     private static UserStore Users(ParseResult result) => UserStore.Of(result.GetRequiredValue(DatabaseOption), TimeProvider.System);
 
-    private static MapDocument ReadMap(string file)
+    internal static MapDocument ReadMap(string file)
     {
         try
         {

@@ -39,7 +39,7 @@ internal static class MergeEndpoints
         [FromHeader(Name = IdempotencyHeader)] string? idempotencyKey = null)
     {
         var choices = Choices(body.Plan, database);
-        var request = new MergeRequest(choices, body.Fingerprint, Who(caller, body.Reason), Key(idempotencyKey, body.Rehearse), body.Rehearse);
+        var request = new MergeRequest(choices, body.Fingerprint, Callers.Who(caller, body.Reason), Key(idempotencyKey, body.Rehearse), body.Rehearse);
         Outcome outcome;
         try
         {
@@ -82,7 +82,7 @@ internal static class MergeEndpoints
         [FromHeader(Name = IdempotencyHeader)] string? idempotencyKey = null)
     {
         var outcome = await database.ReverseAsync(
-            new ReversalRequest(number, body.WithLater, body.Fingerprint, Who(caller, body.Reason), Key(idempotencyKey, body.Rehearse), body.Rehearse),
+            new ReversalRequest(number, body.WithLater, body.Fingerprint, Callers.Who(caller, body.Reason), Key(idempotencyKey, body.Rehearse), body.Rehearse),
             cancel);
         var result = new ReversalResult([.. outcome.Entries.Select(entry => Views.Summary(new RecordedEntry(entry, entry.ComputeHash(), null)))]);
         if (body.Rehearse || outcome.Repeated)
@@ -116,10 +116,6 @@ internal static class MergeEndpoints
                 _ => throw new Refusal(RefusalCode.InvalidChoice, $"The choice for {pair.Key} must have either 'from' or 'typed'.", "Take a record's value, or type one."),
             }));
     }
-
-    private static Accountability Who(ClaimsPrincipal caller, string reason) => reason.Length <= 2000
-        ? new(caller.Identity!.Name!, reason.Trim())
-        : throw new Refusal(RefusalCode.InvalidChoice, "The reason is too long.", "Write 2000 characters at most.");
 
     private static string? Key(string? header, bool rehearse)
     {

@@ -66,14 +66,19 @@ internal static class Views
             [.. plan.Blockers.Select(blocker => new PlanBlocker(blocker.Message, blocker.Clear))],
             plan.Warnings);
 
-    public static EntrySummary Summary(RecordedEntry recorded) => recorded.Entry.Kind == EntryKind.Merge
-        ? Summary(recorded, DetailsJson.Read<MergeDetails>(recorded.Entry.Details))
-        : Summary(recorded, DetailsJson.Read<ReversalDetails>(recorded.Entry.Details));
+    public static EntrySummary Summary(RecordedEntry recorded) => recorded.Entry.Kind switch
+    {
+        EntryKind.Merge => Summary(recorded, DetailsJson.Read<MergeDetails>(recorded.Entry.Details)),
+        EntryKind.Reversal => Summary(recorded, DetailsJson.Read<ReversalDetails>(recorded.Entry.Details)),
+        _ => Summary(recorded, DetailsJson.Read<DecisionDetails>(recorded.Entry.Details).Records, 0),
+    };
 
     public static EntryView Full(RecordedEntry recorded)
     {
         if (recorded.Entry.Kind == EntryKind.Merge)
             return Full(recorded, DetailsJson.Read<MergeDetails>(recorded.Entry.Details));
+        if (recorded.Entry.Kind != EntryKind.Reversal)
+            return new EntryView(Summary(recorded), null, null);
         var details = DetailsJson.Read<ReversalDetails>(recorded.Entry.Details);
         return new EntryView(Summary(recorded, details), null, Of(recorded.Entry.Reverses!.Value, details));
     }

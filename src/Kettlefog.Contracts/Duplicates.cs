@@ -1,0 +1,264 @@
+namespace Kettlefog.Contracts;
+
+/// <summary>A match rule in force.</summary>
+/// <param name="Name">Its name.</param>
+/// <param name="Title">What it is called.</param>
+/// <param name="Version">The version in force; 0 for one that stands in the map, or the ready one.</param>
+/// <param name="Body">The rule as it was saved, in YAML or JSON; null if it stands in the map.</param>
+/// <param name="Note">Why it was saved.</param>
+/// <param name="Actor">Who saved it; empty for the map.</param>
+/// <param name="At">When; null for the map.</param>
+/// <param name="InWords">What it does, one line each.</param>
+/// <param name="Review">The score from which a pair is proposed, in percent.</param>
+/// <param name="Automatic">The score from which a cluster counts as certain, in percent, or null.</param>
+public sealed record RuleView(
+    string Name,
+    string Title,
+    long Version,
+    string? Body,
+    string Note,
+    string Actor,
+    DateTimeOffset? At,
+    IReadOnlyList<string> InWords,
+    double Review,
+    double? Automatic);
+
+/// <summary>A version of a rule.</summary>
+/// <param name="Version">Its number, counted from 1.</param>
+/// <param name="Body">The rule; null if it was removed.</param>
+/// <param name="Note">Why.</param>
+/// <param name="Actor">Who.</param>
+/// <param name="At">When.</param>
+public sealed record RuleVersionView(long Version, string? Body, string Note, string Actor, DateTimeOffset? At);
+
+/// <summary>A rule to be saved.</summary>
+/// <param name="Body">The rule, in YAML or JSON, as under its name in a map.</param>
+/// <param name="Note">Why.</param>
+public sealed record RuleBody(string Body, string Note = "");
+
+/// <summary>A rule to be tried.</summary>
+/// <param name="Body">The rule, in YAML or JSON.</param>
+public sealed record RuleTrialBody(string Body);
+
+/// <summary>How many pairs lie in a range of scores.</summary>
+/// <param name="From">Where the range begins, in percent.</param>
+/// <param name="To">Where it ends.</param>
+/// <param name="Pairs">How many pairs lie in it.</param>
+public sealed record ScoreBandView(double From, double To, long Pairs);
+
+/// <summary>A pair shown for its score.</summary>
+/// <param name="A">The key of one record.</param>
+/// <param name="LabelA">Its label.</param>
+/// <param name="B">The key of the other.</param>
+/// <param name="LabelB">Its label.</param>
+/// <param name="Score">The score, in percent.</param>
+/// <param name="Why">The strongest evidence, in words.</param>
+public sealed record SamplePairView(string A, string LabelA, string B, string LabelB, double Score, string Why);
+
+/// <summary>What a rule would find today.</summary>
+/// <param name="Records">How many records were looked at.</param>
+/// <param name="Pairs">How many pairs it proposes.</param>
+/// <param name="Clusters">How many clusters these make.</param>
+/// <param name="InClusters">How many records are in them.</param>
+/// <param name="Certain">How many clusters lie at or above the automatic threshold.</param>
+/// <param name="Bands">How the scores are spread.</param>
+/// <param name="NearThreshold">Pairs at the threshold for review.</param>
+/// <param name="Gained">How many pairs the rules in force do not propose.</param>
+/// <param name="Lost">How many pairs they propose and this one does not.</param>
+/// <param name="GainedSamples">Some that are gained.</param>
+/// <param name="LostSamples">Some that are lost.</param>
+public sealed record RuleTrialView(
+    long Records,
+    long Pairs,
+    long Clusters,
+    long InClusters,
+    long Certain,
+    IReadOnlyList<ScoreBandView> Bands,
+    IReadOnlyList<SamplePairView> NearThreshold,
+    long Gained,
+    long Lost,
+    IReadOnlyList<SamplePairView> GainedSamples,
+    IReadOnlyList<SamplePairView> LostSamples);
+
+/// <summary>A pair whose truth is known.</summary>
+/// <param name="A">The key of one record.</param>
+/// <param name="B">The key of the other.</param>
+/// <param name="Match">True if both are one party.</param>
+public sealed record LabelledPairBody(string A, string B, bool Match);
+
+/// <summary>What to measure a rule against.</summary>
+/// <param name="Body">The rule, in YAML or JSON; null for those in force.</param>
+/// <param name="Pairs">Pairs whose truth is known.</param>
+public sealed record EvaluationBody(string? Body, IReadOnlyList<LabelledPairBody> Pairs);
+
+/// <summary>How right a rule is from a score up.</summary>
+/// <param name="Threshold">The score, in percent.</param>
+/// <param name="Precision">The share of right ones among the pairs found.</param>
+/// <param name="Recall">The share of the right pairs that is found.</param>
+/// <param name="F1">The harmonic mean of both.</param>
+public sealed record EvaluationLineView(double Threshold, double Precision, double Recall, double F1);
+
+/// <summary>How right a rule is.</summary>
+/// <param name="Pairs">How many pairs were labelled.</param>
+/// <param name="Matches">How many of them are one party.</param>
+/// <param name="NotTogether">How many of these blocking does not bring together.</param>
+/// <param name="Unknown">How many pairs name a record that does not exist, or is retired.</param>
+/// <param name="Lines">How right it is, threshold by threshold.</param>
+public sealed record EvaluationView(long Pairs, long Matches, long NotTogether, long Unknown, IReadOnlyList<EvaluationLineView> Lines);
+
+/// <summary>A scan to be made.</summary>
+/// <param name="RecordType">The record type.</param>
+/// <param name="Scope"><c>whole</c>, or <c>changed</c> for what changed since the last scan.</param>
+public sealed record ScanBody(string RecordType, string Scope = "whole");
+
+/// <summary>A scan.</summary>
+/// <param name="Id">Its number.</param>
+/// <param name="RecordType">The record type.</param>
+/// <param name="Scope"><c>whole</c> or <c>changed</c>.</param>
+/// <param name="State"><c>waiting</c>, <c>running</c>, <c>stopped</c>, <c>finished</c>, <c>cancelled</c> or <c>failed</c>.</param>
+/// <param name="Phase">What it is at: <c>reading</c>, <c>learning</c>, <c>comparing</c> or <c>clustering</c>.</param>
+/// <param name="Done">How far the phase has come.</param>
+/// <param name="Total">Where the phase ends; 0 if that is not known.</param>
+/// <param name="Report">What it did, once it is finished.</param>
+/// <param name="Message">What went wrong, if it failed.</param>
+/// <param name="Actor">Who asked for it.</param>
+/// <param name="At">When.</param>
+/// <param name="EndedAt">When it ended.</param>
+public sealed record ScanView(
+    long Id,
+    string RecordType,
+    string Scope,
+    string State,
+    string Phase,
+    long Done,
+    long Total,
+    ScanReportView? Report,
+    string? Message,
+    string Actor,
+    DateTimeOffset At,
+    DateTimeOffset? EndedAt);
+
+/// <summary>What a scan did.</summary>
+/// <param name="Records">The records looked at.</param>
+/// <param name="Changed">Those of them that were new or had changed.</param>
+/// <param name="Compared">The pairs compared.</param>
+/// <param name="ComparedShare">The share of all pairs that this is, from 0 to 1.</param>
+/// <param name="Pairs">The pairs proposed.</param>
+/// <param name="Clusters">The clusters they make.</param>
+/// <param name="EstimatedLoss">The estimated share of duplicates that were not brought together, from 0 to 1; null if it cannot be told.</param>
+/// <param name="Seconds">The time it took.</param>
+public sealed record ScanReportView(long Records, long Changed, long Compared, double ComparedShare, long Pairs, long Clusters, double? EstimatedLoss, double Seconds);
+
+/// <summary>A record of a cluster.</summary>
+/// <param name="Key">Its key.</param>
+/// <param name="Label">Its label.</param>
+public sealed record ClusterRecordView(string Key, string Label);
+
+/// <summary>A group of suspected duplicates.</summary>
+/// <param name="Id">Its number, which it keeps from scan to scan.</param>
+/// <param name="RecordType">The record type.</param>
+/// <param name="State"><c>open</c>, <c>in-hand</c>, <c>merged</c>, <c>kept-apart</c> or <c>put-off</c>.</param>
+/// <param name="Rule">The rule that proposes it.</param>
+/// <param name="Confidence">The mean score of its pairs, in percent.</param>
+/// <param name="Weakest">The least score of its pairs, in percent.</param>
+/// <param name="Records">Its records.</param>
+/// <param name="RelatedRows">How many rows hang on them.</param>
+/// <param name="Amount">What these rows are worth, or null.</param>
+/// <param name="AssignedTo">Who has it in hand, or null.</param>
+/// <param name="PutOffUntil">The day until which it was put off, or null.</param>
+/// <param name="FoundAt">When it was found.</param>
+/// <param name="ChangedAt">When it changed last.</param>
+public sealed record ClusterView(
+    long Id,
+    string RecordType,
+    string State,
+    string Rule,
+    double Confidence,
+    double Weakest,
+    IReadOnlyList<ClusterRecordView> Records,
+    long RelatedRows,
+    string? Amount,
+    string? AssignedTo,
+    DateOnly? PutOffUntil,
+    DateTimeOffset FoundAt,
+    DateTimeOffset ChangedAt);
+
+/// <summary>A cluster with the evidence for its pairs.</summary>
+/// <param name="Cluster">The cluster.</param>
+/// <param name="Pairs">Its pairs, weakest first.</param>
+public sealed record ClusterDetailView(ClusterView Cluster, IReadOnlyList<PairView> Pairs);
+
+/// <summary>A page of clusters.</summary>
+/// <param name="Items">The clusters.</param>
+/// <param name="Total">How many there are in all.</param>
+/// <param name="Page">The page, counted from 1.</param>
+/// <param name="Size">The number of clusters on a page.</param>
+public sealed record ClusterPage(IReadOnlyList<ClusterView> Items, long Total, int Page, int Size);
+
+/// <summary>One piece of evidence about a pair.</summary>
+/// <param name="Name">What it is about.</param>
+/// <param name="Title">The same, for people.</param>
+/// <param name="Words">What was found.</param>
+/// <param name="Strength">How strongly it speaks for or against one party, in words.</param>
+/// <param name="Weight">What it adds to the binary logarithm of the odds.</param>
+public sealed record EvidenceView(string Name, string Title, string Words, string Strength, double Weight);
+
+/// <summary>Why two records are taken for one party, or not.</summary>
+/// <param name="A">The key of one record; null if it was typed in.</param>
+/// <param name="B">The key of the other.</param>
+/// <param name="LabelB">The label of the other, or null.</param>
+/// <param name="Score">The probability that both are one party, in percent.</param>
+/// <param name="Rule">The rule that gives the score, or null if none looks at the pair.</param>
+/// <param name="Proposed">True if the pair is proposed.</param>
+/// <param name="Evidence">The evidence, strongest first.</param>
+/// <param name="Start">The binary logarithm of the odds before anything was compared.</param>
+/// <param name="Missing">What could not be compared, because a value is missing.</param>
+/// <param name="Together">True if a scan would compare the two.</param>
+/// <param name="Notes">What else decides.</param>
+public sealed record PairView(
+    string? A,
+    string B,
+    string? LabelB,
+    double Score,
+    string? Rule,
+    bool Proposed,
+    IReadOnlyList<EvidenceView> Evidence,
+    double Start,
+    IReadOnlyList<string> Missing,
+    bool Together,
+    IReadOnlyList<string> Notes);
+
+/// <summary>Two records.</summary>
+/// <param name="RecordType">The record type.</param>
+/// <param name="A">The key of one.</param>
+/// <param name="B">The key of the other.</param>
+/// <param name="Reason">Why, where something is decided.</param>
+public sealed record PairBody(string RecordType, string A, string B, string Reason = "");
+
+/// <summary>Values to find records by.</summary>
+/// <param name="Values">Values by the name of their field.</param>
+/// <param name="Most">How many records to find at most.</param>
+public sealed record LikelyBody(IReadOnlyDictionary<string, string?> Values, int Most = 10);
+
+/// <summary>Who is to have a cluster in hand.</summary>
+/// <param name="User">The user; null for nobody.</param>
+/// <param name="EvenIfTaken">True to take it from whoever has it.</param>
+public sealed record AssignBody(string? User, bool EvenIfTaken = false);
+
+/// <summary>Until when a cluster is put off.</summary>
+/// <param name="Until">The day.</param>
+public sealed record PutOffBody(DateOnly Until);
+
+/// <summary>Which records of a cluster are kept apart.</summary>
+/// <param name="Records">The keys of those that are taken out; null to keep all apart from one another.</param>
+/// <param name="Reason">Why.</param>
+public sealed record KeepApartBody(IReadOnlyList<string>? Records, string Reason = "");
+
+/// <summary>Two records that are kept apart.</summary>
+/// <param name="A">The key of one.</param>
+/// <param name="B">The key of the other.</param>
+/// <param name="Entry">The entry of the history that says so.</param>
+/// <param name="Actor">Who decided it.</param>
+/// <param name="Reason">Why.</param>
+/// <param name="At">When.</param>
+public sealed record ApartView(string A, string B, long Entry, string Actor, string Reason, DateTimeOffset At);

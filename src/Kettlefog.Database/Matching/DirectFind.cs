@@ -1,0 +1,66 @@
+using System.Diagnostics;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Matching;
+using Kettlefog.Database.Engines;
+
+namespace Kettlefog.Database.Matching;
+
+/// <summary>Duplicates found in one go, without keeping anything.</summary>
+/// <param name="Pairs">The pairs, by key.</param>
+/// <param name="Clusters">The keys of the records of each cluster.</param>
+/// <param name="Report">What was done.</param>
+public sealed record FoundDuplicates(IReadOnlyList<StoredPair> Pairs, IReadOnlyList<IReadOnlyList<string>> Clusters, ScanReport Report);
+
+/// <summary>Finds duplicates in one go.</summary>
+internal static class DirectFind
+{
+    private const int RecordsAtOnce = 50_000;
+    private const int MostRecordsInCluster = 50;
+
+    public static async Task<FoundDuplicates> RunAsync(Session session, CheckedMap map, RecordType type, bool hasOwn, Action<string, double?> progress, CancellationToken cancel)
+    {
+        var clock = Stopwatch.StartNew();
+        var rules = hasOwn ? (await new RuleStore(session).InForceAsync(type, cancel)).Select(rule => rule.Rule).ToList() : type.Matching.RulesOrReady;
+        var total = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {new SqlName(type.Table)}"), cancel);
+        using var loaded = await LoadedFinder.LoadAsync(
+            session,
+            map,
+            type,
+            rules,
+            hasOwn,
+            read =>
+            {
+                progress("reading", (double)read / Math.Max(1, total));
+                return Task.CompletedTask;
+            },
+            cancel);
+        progress("learning", null);
+        loaded.Finder.Prepare(hasOwn ? await new ApartStore(session).DecisionsAsync(type, cancel) : [], live: false, cancel);
+        var pairs = new List<FoundPair>();
+        long compared = 0;
+        for (var next = 0; next < loaded.Keys.Count; next += RecordsAtOnce)
+        {
+            progress("comparing", (double)next / loaded.Keys.Count);
+            var (found, count) = loaded.Finder.Score(next, Math.Min(loaded.Keys.Count, next + RecordsAtOnce), null, cancel);
+            pairs.AddRange(found);
+            compared += count;
+        }
+
+        progress("clustering", null);
+        var clusters = loaded.Finder.Cluster(pairs, MostRecordsInCluster, cancel);
+        var records = loaded.Keys.Count;
+        var proposed = pairs.Where(pair => pair.Proposed).ToList();
+        return new FoundDuplicates(
+            [.. pairs.Select(pair => new StoredPair(loaded.Keys[pair.A], loaded.Keys[pair.B], Math.Round(pair.Score, 4), loaded.Rules[pair.Rule].Name, pair.Proposed))],
+            [.. clusters.Select(cluster => (IReadOnlyList<string>)[.. cluster.Members.Select(member => loaded.Keys[member])])],
+            new ScanReport(
+                records,
+                records,
+                compared,
+                records < 2 ? 0 : compared / (records / 2.0 * (records - 1)),
+                proposed.Count,
+                clusters.Count,
+                loaded.Finder.EstimateLoss(proposed),
+                Math.Round(clock.Elapsed.TotalSeconds, 2)));
+    }
+}

@@ -1,0 +1,75 @@
+using System.CommandLine;
+using System.Globalization;
+using System.Text;
+using Kettlefog.Core;
+using Kettlefog.Database;
+using Kettlefog.Service.Endpoints;
+
+namespace Kettlefog.Service.Commands;
+
+/// <summary>Finds duplicates in a database with a map, without a service, and writes them to files.</summary>
+internal static class FindCommand
+{
+    public static Command Create()
+    {
+        var type = new Argument<string>("type") { Description = "The record type." };
+        var map = ServiceCommand.MapOption();
+        var pairs = new Option<string?>("--pairs") { Description = "Write the pairs there, as CSV: id_a,id_b,score." };
+        var clusters = new Option<string?>("--clusters") { Description = "Write the clusters there, as CSV: id,cluster." };
+        var least = new Option<double>("--least") { Description = "Write pairs from this score, in percent; the default is the least that is kept.", DefaultValueFactory = _ => 0 };
+        var command = new Command("find", "Finds duplicates in a database, and writes nothing to it. Example: find vendor --database books.db --map books.map.yaml --pairs pairs.csv --clusters clusters.csv")
+        {
+            type, ServiceCommand.DatabaseOption, map, pairs, clusters, least,
+        };
+        command.SetAction(async (result, cancel) =>
+        {
+            var found = await OperationalDatabase.FindDuplicatesAsync(
+                result.GetRequiredValue(ServiceCommand.DatabaseOption),
+                ServiceCommand.ReadMap(result.GetRequiredValue(map)),
+                result.GetRequiredValue(type),
+                Progress,
+                cancel);
+            if (!Console.IsErrorRedirected)
+                Console.Error.Write("\r\e[K");
+            if (result.GetValue(pairs) is { } pairFile)
+                Write(pairFile, "id_a,id_b,score", found.Pairs.Where(pair => pair.Score * 100 >= result.GetValue(least)).Select(pair => Line(pair.A, pair.B, pair.Score)));
+            if (result.GetValue(clusters) is { } clusterFile)
+                Write(clusterFile, "id,cluster", found.Clusters.SelectMany((members, index) => members.Select(member => Line(member, index + 1))));
+            var report = found.Report;
+            Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{report.Records} records, {report.Pairs} pairs proposed, {report.Clusters} clusters, in {report.Seconds:0.0} s."));
+            Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{report.Compared} pairs compared ({report.ComparedShare:0.000000%} of all); estimated loss by blocking: {(report.EstimatedLoss is { } loss ? loss.ToString("0.0 %", CultureInfo.InvariantCulture) : "cannot be told")}."));
+            if (result.GetValue(pairs) is null && result.GetValue(clusters) is null)
+                Console.WriteLine("Write them to files with '--pairs FILE' and '--clusters FILE'.");
+        });
+        return command;
+    }
+
+    private static void Progress(string phase, double? share)
+    {
+        if (!Console.IsErrorRedirected)
+            Console.Error.Write(string.Create(CultureInfo.InvariantCulture, $"\r\e[K{phase} {(share is { } part ? part.ToString("0 %", CultureInfo.InvariantCulture) : "...")}"));
+    }
+
+    private static string Line(params ReadOnlySpan<object> fields)
+    {
+        var line = new StringBuilder();
+        foreach (var field in fields)
+            line.Append(line.Length > 0 ? "," : "").Append(Exports.Field(field));
+        return line.ToString();
+    }
+
+    private static void Write(string file, string head, IEnumerable<string> lines)
+    {
+        try
+        {
+            using var writer = new StreamWriter(file, append: false, new UTF8Encoding(false)) { NewLine = "\r\n" };
+            writer.WriteLine(head);
+            foreach (var line in lines)
+                writer.WriteLine(line);
+        }
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
+        {
+            throw new Refusal(RefusalCode.InvalidChoice, $"{file} cannot be written: {error.Message}", "Choose another file.", inner: error);
+        }
+    }
+}

@@ -1,0 +1,182 @@
+using System.Security.Claims;
+using Kettlefog.Contracts;
+using Kettlefog.Core;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Values;
+using Kettlefog.Database;
+using Kettlefog.Database.Matching;
+using Kettlefog.Service.Security;
+
+namespace Kettlefog.Service.Endpoints;
+
+/// <summary>The queue of clusters, what is decided about them, and single pairs.</summary>
+internal static class ClusterEndpoints
+{
+    private const int MostLikely = 100;
+
+    public static void Map(RouteGroupBuilder api)
+    {
+        var group = api.MapGroup("/clusters").WithTags("clusters");
+        group.MapGet("", ListAsync).WithName("listClusters").WithSummary("Lists clusters of suspected duplicates.");
+        group.MapGet("{id:long}", ReadAsync).WithName("readCluster").WithSummary("Reads one cluster, with the evidence for its pairs.");
+        group.MapPost("{id:long}/assignment", AssignAsync).RequireAuthorization(SignInSetup.Operate).WithName("assignCluster")
+            .WithSummary("Takes a cluster in hand, hands it over, or lets go of it.")
+            .WithDescription("Refused with 409, code 'cluster-taken', if somebody else has it.");
+        group.MapPost("{id:long}/claim", ClaimAsync).RequireAuthorization(SignInSetup.Operate).WithName("claimCluster").WithSummary("Takes a cluster in hand oneself.");
+        group.MapPost("{id:long}/put-off", PutOffAsync).RequireAuthorization(SignInSetup.Operate).WithName("putOffCluster").WithSummary("Puts a cluster off until a day.");
+        group.MapPost("{id:long}/keep-apart", KeepApartAsync).RequireAuthorization(SignInSetup.Operate).WithName("keepClusterApart")
+            .WithSummary("Decides that the records of a cluster, or some of them, are not duplicates.");
+        var pairs = api.MapGroup("").WithTags("pairs");
+        pairs.MapPost("/explanations", ExplainAsync).WithName("explainPair").WithSummary("Says why two records are taken for one party, or not.");
+        pairs.MapPost("/kept-apart", KeepPairApartAsync).RequireAuthorization(SignInSetup.Operate).WithName("keepPairApart").WithSummary("Decides that two records are not duplicates.");
+        pairs.MapGet("/kept-apart/{type}", ListApartAsync).WithName("listKeptApart").WithSummary("Lists the pairs that are kept apart.");
+        pairs.MapPost("/reopenings", ReopenAsync).RequireAuthorization(SignInSetup.Operate).WithName("reopenPair").WithSummary("Lets two records be proposed together again.");
+        pairs.MapGet("/records/{type}/{key}/likely", LikeRecordAsync).WithName("findLikeRecord").WithSummary("Finds what may be a duplicate of a record.");
+        pairs.MapPost("/likely/{type}", LikeValuesAsync).WithName("findLikeValues").WithSummary("Finds records that are likely the same party as one with these values.");
+    }
+
+    private static async Task<ClusterPage> ListAsync(
+        OperationalDatabase database,
+        CancellationToken cancel,
+        string? type = null,
+        string state = "open",
+        string? assigned = null,
+        string? rule = null,
+        double? least = null,
+        double? most = null,
+        string? record = null,
+        string order = "confidence",
+        int? page = null,
+        int? size = null)
+    {
+        var (number, length) = Paging.Check(page, size);
+        if (type is not null)
+            database.Map.Map.Require(type);
+        ClusterState? wanted = state switch
+        {
+            "all" => null,
+            _ when WrittenName.TryRead<ClusterState>(state, out var read) => read,
+            _ => throw new Refusal(RefusalCode.InvalidQuery, $"There is no state '{state}' of a cluster.", $"States are: {string.Join(", ", WrittenName.All<ClusterState>())}, all."),
+        };
+        if (!WrittenName.TryRead<ClusterOrder>(order, out var sort))
+            throw new Refusal(RefusalCode.InvalidQuery, $"Clusters cannot be sorted by '{order}'.", $"Sort by one of: {string.Join(", ", WrittenName.All<ClusterOrder>())}.");
+        var found = await database.Duplicates.ClustersAsync(new ClusterFilter(type, wanted, assigned, rule, least / 100, most / 100, record, sort), number, length, cancel);
+        return new ClusterPage(await ViewsAsync(found.Items, database, cancel), found.Total, number, length);
+    }
+
+    private static async Task<ClusterDetailView> ReadAsync(long id, OperationalDatabase database, CancellationToken cancel)
+    {
+        var cluster = await database.Duplicates.ClusterAsync(id, cancel);
+        var view = (await ViewsAsync([cluster], database, cancel))[0];
+        var type = database.Map.Map.Require(cluster.RecordType);
+        var pairs = new List<PairView>();
+        var present = view.Records.Where(record => record.Label != "(gone)").ToList();
+        for (var i = 0; i < present.Count && cluster.State is ClusterState.Open or ClusterState.PutOff; i++)
+        {
+            for (var j = i + 1; j < present.Count; j++)
+            {
+                var (a, b) = (present[i], present[j]);
+                var explanation = await database.Duplicates.ExplainAsync(type, database.ReadKey(type, a.Key), database.ReadKey(type, b.Key), cancel);
+                pairs.Add(DuplicateViews.Of(a.Key, b.Key, b.Label, explanation));
+            }
+        }
+
+        return new ClusterDetailView(view, [.. pairs.OrderBy(pair => pair.Score)]);
+    }
+
+    private static Task<ClusterView> ClaimAsync(long id, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancel) =>
+        ViewAsync(database.Duplicates.AssignAsync(id, caller.Identity!.Name!, false, cancel), database, cancel);
+
+    private static async Task<ClusterView> AssignAsync(long id, AssignBody body, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancel)
+    {
+        if (body.User is not null && await database.Users.FindAsync(body.User, cancel) is null)
+            throw new Refusal(RefusalCode.InvalidChoice, $"There is no user '{body.User}'.", "List the users to see their names.");
+
+        // One's own can be let go of or handed over; another's only with intent.
+        var before = await database.Duplicates.ClusterAsync(id, cancel);
+        var mine = before.AssignedTo == caller.Identity!.Name;
+        return await ViewAsync(database.Duplicates.AssignAsync(id, body.User, body.EvenIfTaken || mine, cancel), database, cancel);
+    }
+
+    private static Task<ClusterView> PutOffAsync(long id, PutOffBody body, OperationalDatabase database, CancellationToken cancel) =>
+        ViewAsync(database.Duplicates.PutOffAsync(id, body.Until, cancel), database, cancel);
+
+    private static async Task<EntryView> KeepApartAsync(long id, KeepApartBody body, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancel)
+    {
+        var entry = await database.Duplicates.KeepApartAsync(id, body.Records, Callers.Who(caller, body.Reason), cancel);
+        return Views.Full(new RecordedEntry(entry, entry.ComputeHash(), null));
+    }
+
+    private static async Task<PairView> ExplainAsync(PairBody body, OperationalDatabase database, CancellationToken cancel)
+    {
+        var (type, a, b) = Read(body, database);
+        return DuplicateViews.Of(a.ToString(), b.ToString(), null, await database.Duplicates.ExplainAsync(type, a, b, cancel));
+    }
+
+    private static async Task<EntryView> KeepPairApartAsync(PairBody body, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancel)
+    {
+        var (type, a, b) = Read(body, database);
+        var entry = await database.Duplicates.KeepApartAsync(type, a, b, Callers.Who(caller, body.Reason), cancel);
+        return Views.Full(new RecordedEntry(entry, entry.ComputeHash(), null));
+    }
+
+    private static async Task<EntryView> ReopenAsync(PairBody body, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancel)
+    {
+        var (type, a, b) = Read(body, database);
+        var entry = await database.Duplicates.ReopenAsync(type, a, b, Callers.Who(caller, body.Reason), cancel);
+        return Views.Full(new RecordedEntry(entry, entry.ComputeHash(), null));
+    }
+
+    private static async Task<IReadOnlyList<ApartView>> ListApartAsync(string type, OperationalDatabase database, CancellationToken cancel)
+    {
+        var pairs = await database.Duplicates.ApartAsync(database.Map.Map.Require(type), cancel);
+        var entries = new Dictionary<long, RecordedEntry>();
+        foreach (var number in pairs.Select(pair => pair.Number).Distinct())
+            entries[number] = await database.ReadEntryAsync(number, cancel);
+        return [.. pairs.Select(pair => (pair, entries[pair.Number].Entry)).Select(each => new ApartView(each.pair.A, each.pair.B, each.pair.Number, each.Entry.Actor, each.Entry.Reason, each.Entry.At))];
+    }
+
+    private static async Task<IReadOnlyList<PairView>> LikeRecordAsync(string type, string key, HttpContext http, OperationalDatabase database, CancellationToken cancel, int most = 10)
+    {
+        var recordType = database.Map.Map.Require(type);
+        var own = database.ReadKey(recordType, AddressKey.Read(http));
+        var likely = await database.Duplicates.LikeRecordAsync(recordType, own, Checked(most), cancel);
+        return [.. likely.Select(each => DuplicateViews.Of(own.ToString(), each.Key, each.Label, each.Explanation))];
+    }
+
+    private static async Task<IReadOnlyList<PairView>> LikeValuesAsync(string type, LikelyBody body, OperationalDatabase database, CancellationToken cancel)
+    {
+        if (body.Values.Values.All(string.IsNullOrWhiteSpace))
+            throw new Refusal(RefusalCode.InvalidValue, "There is nothing to find records by.", "Send the value of one field at least.");
+        var likely = await database.Duplicates.LikeValuesAsync(database.Map.Map.Require(type), body.Values, Checked(body.Most), cancel);
+        return [.. likely.Select(each => DuplicateViews.Of(null, each.Key, each.Label, each.Explanation))];
+    }
+
+    private static int Checked(int most) => most is >= 1 and <= MostLikely
+        ? most
+        : throw new Refusal(RefusalCode.InvalidQuery, $"{most} records cannot be found at most.", $"Ask for 1 to {MostLikely}.");
+
+    private static (RecordType Type, RecordKey A, RecordKey B) Read(PairBody body, OperationalDatabase database)
+    {
+        var type = database.Map.Map.Require(body.RecordType);
+        return (type, database.ReadKey(type, body.A), database.ReadKey(type, body.B));
+    }
+
+    private static async Task<ClusterView> ViewAsync(Task<Cluster> cluster, OperationalDatabase database, CancellationToken cancel) =>
+        (await ViewsAsync([await cluster], database, cancel))[0];
+
+    private static async Task<IReadOnlyList<ClusterView>> ViewsAsync(IReadOnlyList<Cluster> clusters, OperationalDatabase database, CancellationToken cancel)
+    {
+        var labels = new Dictionary<(string Type, string Key), string>();
+        foreach (var group in clusters.GroupBy(cluster => cluster.RecordType))
+        {
+            var type = database.Map.Map.Require(group.Key);
+            foreach (var (key, label) in await database.ReadLabelsAsync(type, [.. group.SelectMany(cluster => cluster.Members).Distinct()], cancel))
+                labels[(group.Key, key)] = label;
+        }
+
+        return [.. clusters.Select(cluster => DuplicateViews.Of(
+            cluster,
+            cluster.Members.Where(key => labels.ContainsKey((cluster.RecordType, key))).ToDictionary(key => key, key => labels[(cluster.RecordType, key)])))];
+    }
+}

@@ -1,0 +1,93 @@
+using Kettlefog.Contracts;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Matching;
+using Kettlefog.Core.Matching.Rules;
+using Kettlefog.Database.Matching;
+
+namespace Kettlefog.Service.Endpoints;
+
+/// <summary>Turns what is known about duplicates into what the API says. Scores are percentages there.</summary>
+internal static class DuplicateViews
+{
+    public static RuleView Of(RuleInForce rule) => new(
+        rule.Rule.Name,
+        rule.Rule.Title,
+        rule.Saved.Version,
+        rule.Saved.Body,
+        rule.Saved.Note,
+        rule.Saved.Actor,
+        rule.Saved.At,
+        RuleWords.Of(rule.Rule),
+        rule.Rule.Review,
+        rule.Rule.Automatic);
+
+    public static RuleVersionView Of(RuleVersion version) => new(version.Version, version.Body, version.Note, version.Actor, version.At);
+
+    public static RuleTrialView Of(RuleTrial trial) => new(
+        trial.Records,
+        trial.Pairs,
+        trial.Clusters,
+        trial.InClusters,
+        trial.Certain,
+        [.. trial.Bands.Select(band => new ScoreBandView(Percent(band.From), Percent(band.To), band.Pairs))],
+        [.. trial.NearThreshold.Select(Of)],
+        trial.Gained,
+        trial.Lost,
+        [.. trial.GainedSamples.Select(Of)],
+        [.. trial.LostSamples.Select(Of)]);
+
+    public static EvaluationView Of(RuleEvaluation evaluation) => new(
+        evaluation.Pairs,
+        evaluation.Matches,
+        evaluation.NotTogether,
+        evaluation.Unknown,
+        [.. evaluation.Lines.Select(line => new EvaluationLineView(Percent(line.Threshold), Math.Round(line.Precision, 4), Math.Round(line.Recall, 4), Math.Round(line.F1, 4)))]);
+
+    public static ScanView Of(Scan scan) => new(
+        scan.Id,
+        scan.RecordType,
+        WrittenName.Of(scan.Scope),
+        WrittenName.Of(scan.State),
+        scan.Phase,
+        scan.Done,
+        scan.Total,
+        scan.Report is { } report
+            ? new ScanReportView(report.Records, report.Changed, report.Compared, report.ComparedShare, report.Pairs, report.Clusters, report.EstimatedLoss, report.Seconds)
+            : null,
+        scan.Message,
+        scan.Actor,
+        scan.At,
+        scan.EndedAt);
+
+    public static ClusterView Of(Cluster cluster, IReadOnlyDictionary<string, string> labels) => new(
+        cluster.Id,
+        cluster.RecordType,
+        cluster.State == ClusterState.Open && cluster.AssignedTo is not null ? "in-hand" : WrittenName.Of(cluster.State),
+        cluster.Rule,
+        Percent(cluster.Confidence),
+        Percent(cluster.Weakest),
+        [.. cluster.Members.Select(key => new ClusterRecordView(key, labels.GetValueOrDefault(key, "(gone)")))],
+        cluster.RelatedRows,
+        cluster.Amount,
+        cluster.AssignedTo,
+        cluster.PutOffUntil,
+        cluster.FoundAt,
+        cluster.ChangedAt);
+
+    public static PairView Of(string? a, string b, string? labelB, PairExplanation explanation) => new(
+        a,
+        b,
+        labelB,
+        Percent(explanation.Score),
+        explanation.Rule,
+        explanation.Proposed,
+        [.. explanation.Evidence.Select(evidence => new EvidenceView(evidence.Name, evidence.Title, evidence.Words, evidence.Strength, Math.Round(evidence.Weight, 2)))],
+        Math.Round(explanation.Start, 2),
+        explanation.Missing,
+        explanation.Together,
+        explanation.Notes);
+
+    public static double Percent(double share) => Math.Round(share * 100, 2);
+
+    private static SamplePairView Of(SamplePair pair) => new(pair.A, pair.LabelA, pair.B, pair.LabelB, Percent(pair.Score), pair.Why);
+}

@@ -1,0 +1,65 @@
+using System.Security.Claims;
+using Kettlefog.Contracts;
+using Kettlefog.Core;
+using Kettlefog.Core.Matching.Rules;
+using Kettlefog.Database;
+using Kettlefog.Database.Matching;
+using Kettlefog.Service.Security;
+
+namespace Kettlefog.Service.Endpoints;
+
+/// <summary>Match rules: reading, saving and trying them.</summary>
+internal static class RuleEndpoints
+{
+    private const int LongestBody = 100_000;
+    private const int MostLabelled = 200_000;
+
+    public static void Map(RouteGroupBuilder api)
+    {
+        var group = api.MapGroup("/match-rules/{type}").WithTags("match rules");
+        group.MapGet("", ListAsync).WithName("listRules").WithSummary("Lists the match rules of a record type that are in force.");
+        group.MapGet("{name}/versions", VersionsAsync).WithName("listRuleVersions").WithSummary("Lists all saved versions of a rule, latest first.");
+        group.MapPut("{name}", SaveAsync).RequireAuthorization(SignInSetup.Administer).WithName("saveRule").WithSummary("Saves a rule as a new version.");
+        group.MapDelete("{name}", RemoveAsync).RequireAuthorization(SignInSetup.Administer).WithName("removeRule").WithSummary("Removes a rule; its versions stay.");
+        group.MapPost("trials", TryAsync).WithName("tryRule").WithSummary("Tries a rule on today's records, without saving it.");
+        group.MapPost("evaluations", EvaluateAsync).WithName("evaluateRule").WithSummary("Measures a rule, or those in force, against pairs whose truth is known.");
+    }
+
+    private static async Task<IReadOnlyList<RuleView>> ListAsync(string type, OperationalDatabase database, CancellationToken cancel) =>
+        [.. (await database.Duplicates.RulesAsync(database.Map.Map.Require(type), cancel)).Select(DuplicateViews.Of)];
+
+    private static async Task<IReadOnlyList<RuleVersionView>> VersionsAsync(string type, string name, OperationalDatabase database, CancellationToken cancel) =>
+        [.. (await database.Duplicates.RuleVersionsAsync(database.Map.Map.Require(type), name, cancel)).Select(DuplicateViews.Of)];
+
+    private static async Task<RuleView> SaveAsync(string type, string name, RuleBody body, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancel)
+    {
+        var recordType = database.Map.Map.Require(type);
+        var saved = await database.Duplicates.SaveRuleAsync(recordType, name, Checked(body.Body), Callers.Who(caller, body.Note), cancel);
+        return DuplicateViews.Of(new RuleInForce(MatchRuleReader.Read(name, body.Body, recordType), saved));
+    }
+
+    private static async Task<IResult> RemoveAsync(string type, string name, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancel, string? note = null)
+    {
+        await database.Duplicates.SaveRuleAsync(database.Map.Map.Require(type), name, null, Callers.Who(caller, note ?? ""), cancel);
+        return Results.NoContent();
+    }
+
+    private static async Task<RuleTrialView> TryAsync(string type, RuleTrialBody body, OperationalDatabase database, CancellationToken cancel)
+    {
+        var recordType = database.Map.Map.Require(type);
+        return DuplicateViews.Of(await database.Duplicates.TryRuleAsync(recordType, MatchRuleReader.Read("trial", Checked(body.Body), recordType), cancel));
+    }
+
+    private static async Task<EvaluationView> EvaluateAsync(string type, EvaluationBody body, OperationalDatabase database, CancellationToken cancel)
+    {
+        if (body.Pairs.Count is 0 or > MostLabelled)
+            throw new Refusal(RefusalCode.InvalidChoice, $"{body.Pairs.Count} labelled pairs are too {(body.Pairs.Count == 0 ? "few" : "many")}.", $"Send 1 to {MostLabelled}.");
+        var recordType = database.Map.Map.Require(type);
+        var rule = body.Body is null ? null : MatchRuleReader.Read("trial", Checked(body.Body), recordType);
+        return DuplicateViews.Of(await database.Duplicates.EvaluateAsync(recordType, rule, [.. body.Pairs.Select(pair => new LabelledPair(pair.A, pair.B, pair.Match))], cancel));
+    }
+
+    private static string Checked(string body) => body.Length <= LongestBody
+        ? body
+        : throw new Refusal(RefusalCode.InvalidRule, "The rule is too long.", $"Write {LongestBody} characters at most.");
+}

@@ -1,0 +1,69 @@
+using Kettlefog.Core;
+using Kettlefog.Database;
+using Kettlefog.Database.Matching;
+
+namespace Kettlefog.Service.Jobs;
+
+/// <summary>Carries out scans, one after the other. A scan that was at work when the service ended goes on when it starts.</summary>
+internal sealed class ScanWorker(OperationalDatabase database, ILogger<ScanWorker> log) : BackgroundService
+{
+    private static readonly TimeSpan Pause = TimeSpan.FromSeconds(30);
+    private static readonly TimeSpan RetryAfter = TimeSpan.FromSeconds(3);
+
+    private readonly SemaphoreSlim _wake = new(0);
+
+    /// <summary>Says that a scan waits.</summary>
+    public void Wake() => _wake.Release();
+
+    /// <inheritdoc/>
+    public override void Dispose()
+    {
+        _wake.Dispose();
+        base.Dispose();
+    }
+
+    /// <inheritdoc/>
+    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    {
+        while (!stoppingToken.IsCancellationRequested)
+        {
+            try
+            {
+                if (await NextAsync(stoppingToken) is { } scan)
+                    await RunAsync(scan, stoppingToken);
+                else
+                    await _wake.WaitAsync(Pause, stoppingToken);
+            }
+            catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
+            {
+                return;
+            }
+            catch (Refusal busy)
+            {
+                log.LogWarning(busy, "Scans pause: {Reason}", busy.Message);
+                await Task.Delay(RetryAfter, stoppingToken);
+            }
+        }
+    }
+
+    private async Task<Scan?> NextAsync(CancellationToken cancel) =>
+        (await database.Duplicates.ScansAsync(null, openOnly: true, cancel)).Where(scan => scan.State is ScanState.Waiting or ScanState.Running).MinBy(scan => scan.Id);
+
+    private async Task RunAsync(Scan scan, CancellationToken cancel)
+    {
+        try
+        {
+            await database.Duplicates.MoveScanAsync(scan.Id, ScanState.Running, cancel);
+            log.LogInformation("Scan {Id} of {RecordType} runs", scan.Id, scan.RecordType);
+            await database.Duplicates.RunScanAsync(scan, cancel);
+            var ended = await database.Duplicates.ScanAsync(scan.Id, cancel);
+            log.LogInformation("Scan {Id} is {State}: {Clusters} clusters of {Records} records in {Seconds} s", ended.Id, ended.State, ended.Report?.Clusters, ended.Report?.Records, ended.Report?.Seconds);
+        }
+        catch (Exception error) when (error is not OperationCanceledException and not Refusal { Code: RefusalCode.DatabaseBusy })
+        {
+            // One scan that cannot be done must not keep the others from it.
+            log.LogError(error, "Scan {Id} broke off", scan.Id);
+            await database.Duplicates.FailScanAsync(scan.Id, error is Refusal refusal ? refusal.Message : "The service made a mistake; its log has more.", cancel);
+        }
+    }
+}
