@@ -1,14 +1,22 @@
 using System.Globalization;
 using Kettlefog.Demo;
+using Kettlefog.Demo.Truth;
+
+if (args is ["people" or "organisations", var truthFolder, ..])
+{
+    TruthWorld.Make(args[0], truthFolder, Number(2, 100_000), Number(3, 7));
+    return 0;
+}
 
 if (args is not [var folder, ..] || folder.StartsWith('-'))
 {
     Console.Error.WriteLine("usage: kettlefog-demo FOLDER [VENDORS [SEED]]");
+    Console.Error.WriteLine("       kettlefog-demo people|organisations FOLDER [RECORDS [SEED]]");
     return 2;
 }
 
-var vendors = args.Length > 1 ? int.Parse(args[1], CultureInfo.InvariantCulture) : 420;
-var seed = args.Length > 2 ? int.Parse(args[2], CultureInfo.InvariantCulture) : 20260302;
+var vendors = Number(1, 420);
+var seed = Number(2, 20260302);
 Directory.CreateDirectory(folder);
 var file = Path.Combine(folder, "saltmarrow.db");
 if (File.Exists(file))
@@ -24,3 +32,5 @@ World.Make(unfinished, vendors, seed);
 File.Move(unfinished, file);
 File.WriteAllText(Path.Combine(folder, "saltmarrow.map.yaml"), World.Resource("saltmarrow.map.yaml"));
 return 0;
+
+int Number(int place, int usual) => args.Length > place ? int.Parse(args[place], CultureInfo.InvariantCulture) : usual;
