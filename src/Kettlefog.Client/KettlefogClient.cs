@@ -22,7 +22,7 @@ public sealed class ProblemException(Problem problem) : Exception(problem.Title)
 /// Every call throws <see cref="ProblemException"/> if the service refuses it, and <see cref="HttpRequestException"/>
 /// if the service cannot be reached.
 /// </remarks>
-public sealed class KettlefogClient(HttpClient http, string? token = null)
+public sealed partial class KettlefogClient(HttpClient http, string? token = null)
 {
     /// <summary>How the API writes JSON.</summary>
     public static JsonSerializerOptions Json { get; } = new(JsonSerializerDefaults.Web) { NumberHandling = JsonNumberHandling.Strict };

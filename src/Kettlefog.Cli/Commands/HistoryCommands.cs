@@ -14,8 +14,8 @@ internal static class HistoryCommands
         var type = new Option<string?>("--type") { Description = "Only of this record type." };
         var record = new Option<string?>("--record") { Description = "Only of the record with this key." };
         var actor = new Option<string?>("--by") { Description = "Only of this user." };
-        var kind = new Option<string?>("--kind") { Description = "Only merges, or only reversals." };
-        kind.AcceptOnlyFromAmong("merge", "reversal");
+        var kind = new Option<string?>("--kind") { Description = "Only entries of a kind: merge, reversal, kept-apart or reopened." };
+        kind.AcceptOnlyFromAmong("merge", "reversal", "kept-apart", "reopened");
         var page = RecordCommands.PageOption();
         var size = RecordCommands.SizeOption();
         var list = new Command("list", Common.WithExample("Lists merges and reversals, latest first.", "history list --record 1001")) { type, record, actor, kind, page, size }.Calling(async (result, client, cancel) =>
@@ -35,7 +35,7 @@ internal static class HistoryCommands
             var entry = await client.EntryAsync(result.GetRequiredValue(Number), cancel);
             Common.PrinterOf(result).Print(
                 entry,
-                () => entry.Merge is { } merge ? PlanPage.Fields(merge) : CellsOf([entry.Reversal!]),
+                () => entry.Merge is { } merge ? PlanPage.Fields(merge) : CellsOf(entry.Reversal is { } reversal ? [reversal] : []),
                 output => PrintEntry(output, entry));
             return 0;
         });

@@ -6,7 +6,9 @@ namespace Kettlefog.Cli.Commands;
 internal static class RootCommandFactory
 {
     public static RootCommand Create() => new(Common.WithExample(
-        "Merges duplicate records in an operational database, and takes merges back.",
+        "Finds and merges duplicate records in an operational database, and takes merges back.",
+        "scan vendor",
+        "clusters list vendor",
         "search vendor 'gann*'",
         "plan vendor 1001 1002",
         "merge vendor 1001 1002 --reason 'same firm'",
@@ -26,6 +28,13 @@ internal static class RootCommandFactory
         MergeCommands.Merge(),
         HistoryCommands.History(),
         HistoryCommands.Reverse(),
+        ScanCommands.Scan(),
+        ClusterCommands.Clusters(),
+        PairCommands.Pairs(),
+        PairCommands.Explain(),
+        PairCommands.Likely(),
+        PairCommands.Apart(),
+        RuleCommands.Rules(),
         UserCommands.Users(),
         UserCommands.Tokens(),
     };

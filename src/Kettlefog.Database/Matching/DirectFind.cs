@@ -28,11 +28,7 @@ internal static class DirectFind
             type,
             rules,
             hasOwn,
-            read =>
-            {
-                progress("reading", (double)read / Math.Max(1, total));
-                return Task.CompletedTask;
-            },
+            read => progress("reading", (double)read / Math.Max(1, total)),
             cancel);
         progress("learning", null);
         loaded.Finder.Prepare(hasOwn ? await new ApartStore(session).DecisionsAsync(type, cancel) : [], live: false, cancel);

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using Kettlefog.Core;
 using Kettlefog.Core.History;
 using Kettlefog.Core.Maps;
@@ -22,6 +23,7 @@ public sealed class Duplicates : IDisposable
     private readonly CheckedMap _map;
     private readonly TimeProvider _clock;
     private readonly LiveIndexes _live;
+    private readonly ConcurrentDictionary<long, (long Done, long Total)> _reading = new();
 
     internal Duplicates(DatabaseEngine engine, CheckedMap map, TimeProvider clock)
     {
@@ -97,7 +99,10 @@ public sealed class Duplicates : IDisposable
     public async Task<Scan> ScanAsync(long id, CancellationToken cancel)
     {
         await using var session = await _engine.OpenReadAsync(cancel);
-        return await new ScanStore(session).RequireAsync(id, cancel);
+        var scan = await new ScanStore(session).RequireAsync(id, cancel);
+        return scan.State == ScanState.Running && scan.Phase == "reading" && _reading.TryGetValue(id, out var now)
+            ? scan with { Done = now.Done, Total = now.Total }
+            : scan;
     }
 
     /// <summary>Stops a scan, lets it go on, or gives it up.</summary>
@@ -130,7 +135,16 @@ public sealed class Duplicates : IDisposable
     public async Task RunScanAsync(Scan scan, CancellationToken cancel)
     {
         ArgumentNullException.ThrowIfNull(scan);
-        await new ScanRun(_engine, _map, _clock, scan).RunAsync(cancel);
+        try
+        {
+            await new ScanRun(_engine, _map, _clock, scan, (_, done, total) => _reading[scan.Id] = (done, total)).RunAsync(cancel);
+        }
+        finally
+        {
+            _reading.TryRemove(scan.Id, out _);
+        }
+
+        _live.Forget(scan.RecordType);
     }
 
     /// <summary>Says that a scan broke off.</summary>

@@ -100,7 +100,7 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
         await using var session = await engine.OpenReadAsync(cancel);
         var rules = await new RuleStore(session).InForceAsync(type, cancel);
         var latest = type.Changed is null ? ColumnValue.Null : await LatestAsync(session, type, cancel);
-        var loaded = await LoadedFinder.LoadAsync(session, map, type, [.. rules.Select(rule => rule.Rule)], hasOwn: true, _ => Task.CompletedTask, cancel);
+        var loaded = await LoadedFinder.LoadAsync(session, map, type, [.. rules.Select(rule => rule.Rule)], hasOwn: true, _ => { }, cancel);
         loaded.Finder.Prepare(await new ApartStore(session).DecisionsAsync(type, cancel), live: true, cancel);
         return new LiveIndex(loaded, clock.GetUtcNow(), latest);
     }

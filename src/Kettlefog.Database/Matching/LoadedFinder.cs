@@ -45,7 +45,7 @@ internal sealed class LoadedFinder : IDisposable
     /// <param name="hasOwn">False if the database does not have our own tables.</param>
     /// <param name="progress">Is told how many records were read.</param>
     /// <param name="cancel">Cancels.</param>
-    public static async Task<LoadedFinder> LoadAsync(Session session, CheckedMap map, RecordType type, IReadOnlyList<MatchRule> rules, bool hasOwn, Func<long, Task> progress, CancellationToken cancel)
+    public static async Task<LoadedFinder> LoadAsync(Session session, CheckedMap map, RecordType type, IReadOnlyList<MatchRule> rules, bool hasOwn, Action<long> progress, CancellationToken cancel)
     {
         var loaded = new LoadedFinder(type, rules);
         await foreach (var batch in new RecordStream(session, map).BatchesAsync(type, hasOwn, BatchSize, cancel))
@@ -58,7 +58,7 @@ internal sealed class LoadedFinder : IDisposable
             }
 
             loaded.Finder.Add([.. batch.Select(record => record.Values)]);
-            await progress(loaded.Keys.Count);
+            progress(loaded.Keys.Count);
         }
 
         if (!hasOwn)

@@ -127,7 +127,7 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
 
     private async Task<LoadedFinder> LoadAsync(RecordType type, IReadOnlyList<MatchRule> rules, CancellationToken cancel)
     {
-        var loaded = await LoadedFinder.LoadAsync(session, map, type, rules, hasOwn: true, _ => Task.CompletedTask, cancel);
+        var loaded = await LoadedFinder.LoadAsync(session, map, type, rules, hasOwn: true, _ => { }, cancel);
         loaded.Finder.Prepare(await new ApartStore(session).DecisionsAsync(type, cancel), live: false, cancel);
         return loaded;
     }

@@ -7,7 +7,12 @@ using Kettlefog.Database.Engines;
 namespace Kettlefog.Database.Matching;
 
 /// <summary>Carries out a scan in steps that are kept, so that it can be stopped, and goes on after a restart.</summary>
-internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvider clock, Scan scan)
+/// <param name="engine">The database.</param>
+/// <param name="map">The map.</param>
+/// <param name="clock">Tells the time.</param>
+/// <param name="scan">The scan.</param>
+/// <param name="told">Is told how far a phase came that cannot write it down.</param>
+internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvider clock, Scan scan, Action<string, long, long> told)
 {
     private const int RecordsAtOnce = 20_000;
     private const int MostRecordsInCluster = 50;
@@ -61,27 +66,17 @@ internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvide
 
     private async Task<LoadedFinder?> LoadAsync(CancellationToken cancel)
     {
-        var total = 0L;
-        var stopped = false;
-        await using var session = await engine.OpenReadAsync(cancel);
-        var rules = await new RuleStore(session).InForceAsync(_type, cancel);
-        total = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {new SqlName(_type.Table)}"), cancel);
-        var told = Stopwatch.StartNew();
-        var loaded = await LoadedFinder.LoadAsync(
-            session,
-            map,
-            _type,
-            [.. rules.Select(rule => rule.Rule)],
-            hasOwn: true,
-            async read =>
-            {
-                if (told.ElapsedMilliseconds < 300)
-                    return;
-                told.Restart();
-                stopped |= await ReportAsync("reading", read, total, cancel) != ScanState.Running;
-            },
-            cancel);
-        if (!stopped && await ReportAsync("learning", 0, 0, cancel) == ScanState.Running)
+        LoadedFinder loaded;
+        await using (var session = await engine.OpenReadAsync(cancel))
+        {
+            var rules = await new RuleStore(session).InForceAsync(_type, cancel);
+            var total = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {new SqlName(_type.Table)}"), cancel);
+
+            // A reader of SQLite keeps writers waiting: how far the reading came is told in memory only.
+            loaded = await LoadedFinder.LoadAsync(session, map, _type, [.. rules.Select(rule => rule.Rule)], hasOwn: true, read => told("reading", read, total), cancel);
+        }
+
+        if (await ReportAsync("learning", 0, 0, cancel) == ScanState.Running)
             return loaded;
         loaded.Dispose();
         return null;

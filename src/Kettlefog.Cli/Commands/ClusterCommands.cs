@@ -1,0 +1,197 @@
+using System.CommandLine;
+using System.Globalization;
+using Kettlefog.Client;
+using Kettlefog.Contracts;
+
+namespace Kettlefog.Cli.Commands;
+
+/// <summary>The queue of clusters.</summary>
+internal static class ClusterCommands
+{
+    public static Command Clusters() => new("clusters", Common.WithExample("Lists suspected duplicates, and decides about them.", "clusters list vendor", "clusters show 1"))
+    {
+        List(),
+        Show(),
+        Claim(),
+        Assign(),
+        PutOff(),
+        KeepApart(),
+        TakeOut(),
+        Export(),
+    };
+
+    public static string Percent(double score) => score.ToString(score is > 99.9 and < 100 ? "0.00" : "0.0", CultureInfo.InvariantCulture) + " %";
+
+    private static Command List()
+    {
+        var type = new Argument<string?>("type") { Description = "Only clusters of this record type.", Arity = ArgumentArity.ZeroOrOne };
+        var state = new Option<string>("--state") { Description = "open, merged, kept-apart, put-off or all.", DefaultValueFactory = _ => "open" };
+        var mine = new Option<string?>("--assigned") { Description = "Only those that a user has in hand." };
+        var free = new Option<bool>("--free") { Description = "Only those that nobody has in hand." };
+        var rule = new Option<string?>("--rule") { Description = "Only those that a rule proposes." };
+        var least = new Option<double?>("--least") { Description = "Only those with at least this confidence, in percent." };
+        var most = new Option<double?>("--most") { Description = "Only those with at most this confidence, in percent." };
+        var record = new Option<string?>("--record") { Description = "Only the one with this record." };
+        var order = new Option<string>("--sort") { Description = "confidence, impact (related rows), amount or age.", DefaultValueFactory = _ => "confidence" };
+        var page = RecordCommands.PageOption();
+        var size = RecordCommands.SizeOption();
+        return new Command("list", Common.WithExample("Lists clusters of suspected duplicates.", "clusters list vendor", "clusters list vendor --sort amount --least 90", "clusters list --assigned c.weeks"))
+        {
+            type, state, mine, free, rule, least, most, record, order, page, size,
+        }.Calling(async (result, client, cancel) =>
+        {
+            var found = await client.ClustersAsync(
+                result.GetValue(type),
+                result.GetRequiredValue(state),
+                result.GetValue(free) ? "" : result.GetValue(mine),
+                result.GetValue(rule),
+                result.GetValue(least),
+                result.GetValue(most),
+                result.GetValue(record),
+                result.GetRequiredValue(order),
+                result.GetValue(page),
+                result.GetValue(size),
+                cancel);
+            var output = Common.PrinterOf(result);
+            output.Print(
+                found,
+                () => new Grid(
+                    ["id", "record_type", "state", "confidence", "weakest", "records", "labels", "related_rows", "amount", "rule", "assigned_to", "put_off_until", "found_at"],
+                    [.. found.Items.Select(cluster => (IReadOnlyList<string?>)[
+                        $"{cluster.Id}",
+                        cluster.RecordType,
+                        cluster.State,
+                        cluster.Confidence.ToString(CultureInfo.InvariantCulture),
+                        cluster.Weakest.ToString(CultureInfo.InvariantCulture),
+                        string.Join(' ', cluster.Records.Select(each => each.Key)),
+                        string.Join(" | ", cluster.Records.Select(each => each.Label)),
+                        $"{cluster.RelatedRows}",
+                        cluster.Amount,
+                        cluster.Rule,
+                        cluster.AssignedTo,
+                        cluster.PutOffUntil?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
+                        cluster.FoundAt.UtcDateTime.ToString("yyyy-MM-ddTHH:mm:ssZ", CultureInfo.InvariantCulture)])]),
+                page =>
+                {
+                    page.Table(new Grid(
+                        ["Cluster", "Confidence", "Records", "", "Rows", "Amount", "In hand"],
+                        [.. found.Items.Select(cluster => (IReadOnlyList<string?>)[
+                            $"{cluster.Id}",
+                            Percent(cluster.Confidence),
+                            string.Join(", ", cluster.Records.Select(each => each.Key)),
+                            string.Join(" | ", cluster.Records.Select(each => each.Label)),
+                            $"{cluster.RelatedRows}",
+                            cluster.Amount,
+                            cluster.AssignedTo ?? (cluster.State is "open" ? "" : cluster.State)])],
+                        [1, 4, 5]));
+                    page.Line(found.Total == 0
+                        ? "No clusters. 'kettlefog scan TYPE' looks for them."
+                        : $"{found.Items.Count} of {found.Total}. Look at one with 'kettlefog clusters show NUMBER'.");
+                });
+            return 0;
+        });
+    }
+
+    private static Command Show()
+    {
+        var id = IdArgument();
+        return new Command("show", Common.WithExample("Shows a cluster, with the evidence for its pairs.", "clusters show 1")) { id }.Calling(async (result, client, cancel) =>
+        {
+            var detail = await client.ClusterAsync(result.GetRequiredValue(id), cancel);
+            Common.PrinterOf(result).Print(detail, () => PairCommands.Rows(detail.Pairs), page =>
+            {
+                Head(page, detail.Cluster);
+                foreach (var pair in detail.Pairs)
+                    PairCommands.Page(page, pair);
+                var keys = string.Join(' ', detail.Cluster.Records.Select(record => record.Key));
+                page.Line();
+                page.Line($"Merge them:       kettlefog plan {detail.Cluster.RecordType} {keys}");
+                page.Line($"Not duplicates:   kettlefog clusters keep-apart {detail.Cluster.Id} --reason '...'");
+            });
+            return 0;
+        });
+    }
+
+    private static Command Claim()
+    {
+        var id = IdArgument();
+        return new Command("claim", Common.WithExample("Takes a cluster in hand, so that nobody else does.", "clusters claim 1")) { id }
+            .Calling((result, client, cancel) => ChangeAsync(result, client.ClaimAsync(result.GetRequiredValue(id), cancel)));
+    }
+
+    private static Command Assign()
+    {
+        var id = IdArgument();
+        var user = new Argument<string?>("user") { Description = "Who is to have it; left out, nobody has it any more.", Arity = ArgumentArity.ZeroOrOne };
+        var force = new Option<bool>("--even-if-taken") { Description = "Take it from whoever has it." };
+        return new Command("assign", Common.WithExample("Hands a cluster over to a user, or lets go of it.", "clusters assign 1 c.weeks", "clusters assign 1")) { id, user, force }
+            .Calling((result, client, cancel) => ChangeAsync(result, client.AssignAsync(result.GetRequiredValue(id), new AssignBody(result.GetValue(user), result.GetValue(force)), cancel)));
+    }
+
+    private static Command PutOff()
+    {
+        var id = IdArgument();
+        var until = new Argument<DateOnly>("until") { Description = "The day, as in 2026-12-01." };
+        return new Command("put-off", Common.WithExample("Puts a cluster off until a day.", "clusters put-off 1 2030-01-15")) { id, until }
+            .Calling((result, client, cancel) => ChangeAsync(result, client.PutOffAsync(result.GetRequiredValue(id), result.GetRequiredValue(until), cancel)));
+    }
+
+    private static Command KeepApart()
+    {
+        var id = IdArgument();
+        var reason = ReasonOption();
+        return new Command("keep-apart", Common.WithExample("Decides that the records of a cluster are not duplicates of one another.", "clusters keep-apart 1 --reason 'two branches'")) { id, reason }
+            .Calling((result, client, cancel) => DecideAsync(result, client, result.GetRequiredValue(id), null, result.GetRequiredValue(reason), cancel));
+    }
+
+    private static Command TakeOut()
+    {
+        var id = IdArgument();
+        var keys = new Argument<string[]>("keys") { Description = "The keys of the records that do not belong to the others.", Arity = ArgumentArity.OneOrMore };
+        var reason = ReasonOption();
+        return new Command("take-out", Common.WithExample("Takes records out of a cluster, and keeps them apart from the others.", "clusters take-out 2 1005 --reason 'another firm'")) { id, keys, reason }
+            .Calling((result, client, cancel) => DecideAsync(result, client, result.GetRequiredValue(id), result.GetRequiredValue(keys), result.GetRequiredValue(reason), cancel));
+    }
+
+    private static Command Export()
+    {
+        var type = RecordCommands.TypeArgument();
+        var format = PairCommands.ExportFormat();
+        return new Command("export", Common.WithExample("Writes all records in clusters that wait: id, cluster.", "clusters export vendor > clusters.csv", "clusters export vendor --format jsonl")) { type, format }.Calling(async (result, client, cancel) =>
+        {
+            await using var output = Console.OpenStandardOutput();
+            await client.ExportClustersAsync(result.GetRequiredValue(type), result.GetRequiredValue(format), output, cancel);
+            return 0;
+        });
+    }
+
+    public static Option<string> ReasonOption() => new("--reason") { Description = "Why; it stands in the history.", DefaultValueFactory = _ => "" };
+
+    private static Argument<long> IdArgument() => new("cluster") { Description = "The number of the cluster." };
+
+    private static async Task<int> ChangeAsync(ParseResult result, Task<ClusterView> change)
+    {
+        var cluster = await change;
+        Common.PrinterOf(result).Print(
+            cluster,
+            () => new Grid(["id", "state", "assigned_to", "put_off_until"], [[$"{cluster.Id}", cluster.State, cluster.AssignedTo, cluster.PutOffUntil?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)]]),
+            page => Head(page, cluster));
+        return 0;
+    }
+
+    private static async Task<int> DecideAsync(ParseResult result, KettlefogClient client, long id, IReadOnlyList<string>? records, string reason, CancellationToken cancel)
+    {
+        var entry = await client.KeepApartAsync(id, new KeepApartBody(records, reason), cancel);
+        PairCommands.PrintDecision(Common.PrinterOf(result), entry, "Kept apart");
+        return 0;
+    }
+
+    private static void Head(Printer page, ClusterView cluster)
+    {
+        page.Line($"Cluster {cluster.Id}, {cluster.RecordType}: {Percent(cluster.Confidence)} (weakest pair {Percent(cluster.Weakest)}), {cluster.State.Replace('-', ' ')}"
+            + (cluster.AssignedTo is { } user ? $" by {user}" : "")
+            + (cluster.PutOffUntil is { } until ? $" until {until:yyyy-MM-dd}" : "")
+            + $"; {cluster.RelatedRows} related rows{(cluster.Amount is { } amount ? $" worth {amount}" : "")}.");
+        page.Table(new Grid(["Key", "Record"], [.. cluster.Records.Select(record => (IReadOnlyList<string?>)[record.Key, record.Label])]));
+    }
+}

@@ -1,0 +1,150 @@
+using System.CommandLine;
+using System.Globalization;
+using Kettlefog.Contracts;
+
+namespace Kettlefog.Cli.Commands;
+
+/// <summary>Pairs of records: why they are taken for one party, and what was decided about them.</summary>
+internal static class PairCommands
+{
+    public static Command Pairs()
+    {
+        var type = RecordCommands.TypeArgument();
+        var least = new Option<double>("--least") { Description = "The least score, in percent.", DefaultValueFactory = _ => 0 };
+        var format = ExportFormat();
+        return new Command("pairs", Common.WithExample("Writes the pairs that the last scan scored: id_a, id_b, score.", "pairs vendor --least 70 > pairs.csv", "pairs vendor --format jsonl")) { type, least, format }.Calling(async (result, client, cancel) =>
+        {
+            await using var output = Console.OpenStandardOutput();
+            await client.ExportPairsAsync(result.GetRequiredValue(type), result.GetValue(least), result.GetRequiredValue(format), output, cancel);
+            return 0;
+        });
+    }
+
+    public static Command Explain()
+    {
+        var type = RecordCommands.TypeArgument();
+        var (a, b) = Keys();
+        return new Command("explain", Common.WithExample("Says why two records are taken for one party, or not.", "explain vendor 1001 1002")) { type, a, b }.Calling(async (result, client, cancel) =>
+        {
+            var pair = await client.ExplainAsync(new PairBody(result.GetRequiredValue(type), result.GetRequiredValue(a), result.GetRequiredValue(b)), cancel);
+            Common.PrinterOf(result).Print(pair, () => Rows([pair]), page => Page(page, pair));
+            return 0;
+        });
+    }
+
+    public static Command Likely()
+    {
+        var type = RecordCommands.TypeArgument();
+        var key = new Argument<string?>("key") { Description = "The key of a record; left out, values are searched.", Arity = ArgumentArity.ZeroOrOne };
+        var values = new Option<string[]>("--value") { Description = "A value to search by, as in name=Gannet; may be given again.", AllowMultipleArgumentsPerToken = true };
+        var most = new Option<int>("--most") { Description = "How many to find at most.", DefaultValueFactory = _ => 10 };
+        return new Command("likely", Common.WithExample("Finds what may be a duplicate of a record, or of values that are typed in.", "likely vendor 1001", "likely vendor --value 'name=Gannet Chandlery' --value 'phone=01632 960118'"))
+        {
+            type, key, values, most,
+        }.Calling(async (result, client, cancel) =>
+        {
+            var typed = (result.GetValue(values) ?? []).Select(Split).ToDictionary(pair => pair.Name, pair => (string?)pair.Value);
+            var name = result.GetRequiredValue(type);
+            if (result.GetValue(key) is null == (typed.Count == 0))
+                throw new UsageException("It is not clear what to look for.", "Give either the key of a record, or values with --value field=text.");
+            var found = result.GetValue(key) is { } record
+                ? await client.LikelyAsync(name, record, result.GetValue(most), cancel)
+                : await client.LikelyAsync(name, new LikelyBody(typed, result.GetValue(most)), cancel);
+            Common.PrinterOf(result).Print(found, () => Rows(found), page =>
+            {
+                page.Table(new Grid(
+                    ["Key", "Record", "Score", "Why"],
+                    [.. found.Select(pair => (IReadOnlyList<string?>)[pair.B, pair.LabelB, ClusterCommands.Percent(pair.Score), string.Join(", ", pair.Evidence.Take(3).Select(evidence => evidence.Words))])],
+                    [2]));
+                page.Line(found.Count == 0 ? "Nothing is like it." : $"{found.Count} found.");
+            });
+            return 0;
+        });
+    }
+
+    public static Command Apart()
+    {
+        var list = RecordCommands.TypeArgument();
+        var addType = RecordCommands.TypeArgument();
+        var (addA, addB) = Keys();
+        var addReason = ClusterCommands.ReasonOption();
+        var reopenType = RecordCommands.TypeArgument();
+        var (reopenA, reopenB) = Keys();
+        var reopenReason = ClusterCommands.ReasonOption();
+        return new Command("apart", Common.WithExample("Keeps records apart, once and for good, until somebody reopens it.", "apart list vendor", "apart keep vendor 1023 1024 --reason 'two branches'", "apart reopen vendor 1023 1024 --reason 'one after all'"))
+        {
+            new Command("list", Common.WithExample("Lists the pairs that are kept apart.", "apart list vendor")) { list }.Calling(async (result, client, cancel) =>
+            {
+                var pairs = await client.KeptApartAsync(result.GetRequiredValue(list), cancel);
+                Common.PrinterOf(result).Print(
+                    pairs,
+                    new Grid(
+                        ["id_a", "id_b", "entry", "actor", "reason", "at"],
+                        [.. pairs.Select(pair => (IReadOnlyList<string?>)[pair.A, pair.B, $"{pair.Entry}", pair.Actor, pair.Reason, pair.At.UtcDateTime.ToString("yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture)])]),
+                    pairs.Count == 0 ? "Nothing is kept apart." : null);
+                return 0;
+            }),
+            new Command("keep", Common.WithExample("Keeps two records apart.", "apart keep vendor 1023 1024 --reason 'two branches'")) { addType, addA, addB, addReason }.Calling(async (result, client, cancel) =>
+            {
+                var entry = await client.KeepPairApartAsync(new PairBody(result.GetRequiredValue(addType), result.GetRequiredValue(addA), result.GetRequiredValue(addB), result.GetRequiredValue(addReason)), cancel);
+                PrintDecision(Common.PrinterOf(result), entry, "Kept apart");
+                return 0;
+            }),
+            new Command("reopen", Common.WithExample("Lets two records be proposed together again.", "apart reopen vendor 1023 1024 --reason 'one after all'")) { reopenType, reopenA, reopenB, reopenReason }.Calling(async (result, client, cancel) =>
+            {
+                var entry = await client.ReopenAsync(new PairBody(result.GetRequiredValue(reopenType), result.GetRequiredValue(reopenA), result.GetRequiredValue(reopenB), result.GetRequiredValue(reopenReason)), cancel);
+                PrintDecision(Common.PrinterOf(result), entry, "Reopened");
+                return 0;
+            }),
+        };
+    }
+
+    public static Option<string> ExportFormat()
+    {
+        var format = new Option<string>("--format") { Description = "csv or jsonl.", DefaultValueFactory = _ => "csv" };
+        format.AcceptOnlyFromAmong("csv", "jsonl");
+        return format;
+    }
+
+    public static void PrintDecision(Printer output, EntryView entry, string word) => output.Print(
+        entry,
+        new Grid(["entry", "kind", "records", "reason"], [[$"{entry.Summary.Number}", entry.Summary.Kind, string.Join(' ', entry.Summary.Records.Select(record => record.Key)), entry.Summary.Reason]]),
+        $"{word}; entry {entry.Summary.Number} of the history.");
+
+    public static Grid Rows(IEnumerable<PairView> pairs) => new(
+        ["id_a", "id_b", "score", "proposed", "rule", "evidence", "words", "strength", "weight"],
+        [.. pairs.SelectMany(pair => pair.Evidence.Select(evidence => (IReadOnlyList<string?>)[
+            pair.A,
+            pair.B,
+            pair.Score.ToString(CultureInfo.InvariantCulture),
+            pair.Proposed ? "true" : "false",
+            pair.Rule,
+            evidence.Name,
+            evidence.Words,
+            evidence.Strength,
+            evidence.Weight.ToString(CultureInfo.InvariantCulture)]))]);
+
+    public static void Page(Printer page, PairView pair)
+    {
+        page.Heading($"{pair.A} and {pair.B}: {ClusterCommands.Percent(pair.Score)} one party{(pair.Proposed ? $", proposed by the rule '{pair.Rule}'" : ", not proposed")}");
+        page.Table(new Grid(
+            ["About", "Found", "Says", "Weight"],
+            [.. pair.Evidence.Select(evidence => (IReadOnlyList<string?>)[evidence.Title, evidence.Words, evidence.Strength, evidence.Weight.ToString("+0.0;-0.0;0.0", CultureInfo.InvariantCulture)])],
+            [3]));
+        if (pair.Missing.Count > 0)
+            page.Line($"Could not be compared: {string.Join(", ", pair.Missing)}.");
+        foreach (var note in pair.Notes)
+            page.Line(note);
+    }
+
+    private static (Argument<string> A, Argument<string> B) Keys() =>
+        (new Argument<string>("a") { Description = "The key of one record." }, new Argument<string>("b") { Description = "The key of the other." });
+
+    private static (string Name, string Value) Split(string text)
+    {
+        var equals = text.IndexOf('=', StringComparison.Ordinal);
+        return equals > 0
+            ? (text[..equals], text[(equals + 1)..])
+            : throw new UsageException($"'{text}' is not a value of a field.", "Write it as in --value 'name=Gannet Chandlery'.");
+    }
+}

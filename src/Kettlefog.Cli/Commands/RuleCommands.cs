@@ -1,0 +1,195 @@
+using System.CommandLine;
+using System.Globalization;
+using CsvHelper;
+using Kettlefog.Contracts;
+
+namespace Kettlefog.Cli.Commands;
+
+/// <summary>Match rules.</summary>
+internal static class RuleCommands
+{
+    private static readonly string[] LabelledColumns = ["id_a", "id_b", "match"];
+
+    public static Command Rules() => new("rules", Common.WithExample("Shows, saves and tries the rules by which duplicates are found.", "rules list vendor", "rules try vendor rule.yaml", "rules save vendor same_tax rule.yaml --note 'agreed with audit'"))
+    {
+        List(),
+        Versions(),
+        Save(),
+        Remove(),
+        Try(),
+        Evaluate(),
+    };
+
+    private static Command List()
+    {
+        var type = RecordCommands.TypeArgument();
+        return new Command("list", Common.WithExample("Lists the rules of a record type that are in force.", "rules list vendor")) { type }.Calling(async (result, client, cancel) =>
+        {
+            var rules = await client.RulesAsync(result.GetRequiredValue(type), cancel);
+            Common.PrinterOf(result).Print(
+                rules,
+                () => new Grid(["name", "title", "version", "review", "automatic", "in_words"], [.. rules.Select(rule => (IReadOnlyList<string?>)[rule.Name, rule.Title, $"{rule.Version}", Number(rule.Review), rule.Automatic is { } automatic ? Number(automatic) : null, string.Join(' ', rule.InWords)])]),
+                page =>
+                {
+                    foreach (var rule in rules)
+                    {
+                        page.Heading($"{rule.Name}: {rule.Title}{(rule.Version > 0 ? $" (version {rule.Version}, saved by {rule.Actor})" : "")}");
+                        foreach (var line in rule.InWords)
+                            page.Line(line);
+                    }
+                });
+            return 0;
+        });
+    }
+
+    private static Command Versions()
+    {
+        var type = RecordCommands.TypeArgument();
+        var name = NameArgument();
+        return new Command("versions", Common.WithExample("Lists all saved versions of a rule, latest first.", "rules versions vendor same_tax")) { type, name }.Calling(async (result, client, cancel) =>
+        {
+            var versions = await client.RuleVersionsAsync(result.GetRequiredValue(type), result.GetRequiredValue(name), cancel);
+            Common.PrinterOf(result).Print(
+                versions,
+                new Grid(["version", "actor", "at", "note", "rule"], [.. versions.Select(version => (IReadOnlyList<string?>)[$"{version.Version}", version.Actor, version.At?.UtcDateTime.ToString("yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture), version.Note, version.Body ?? "(removed)"])]),
+                versions.Count == 0 ? "No version was saved: the rule stands in the map, if at all." : null);
+            return 0;
+        });
+    }
+
+    private static Command Save()
+    {
+        var type = RecordCommands.TypeArgument();
+        var name = NameArgument();
+        var file = FileArgument();
+        var note = new Option<string>("--note") { Description = "Why; it stands with the version.", DefaultValueFactory = _ => "" };
+        return new Command("save", Common.WithExample("Saves a rule as a new version; earlier ones are kept.", "rules save vendor same_tax rule.yaml --note 'agreed with audit'")) { type, name, file, note }.Calling(async (result, client, cancel) =>
+        {
+            var rule = await client.SaveRuleAsync(result.GetRequiredValue(type), result.GetRequiredValue(name), new RuleBody(Read(result.GetRequiredValue(file)), result.GetRequiredValue(note)), cancel);
+            Common.PrinterOf(result).Print(rule, () => new Grid(["name", "version"], [[rule.Name, $"{rule.Version}"]]), page =>
+            {
+                page.Line($"Saved '{rule.Name}' as version {rule.Version}. The next scan uses it.");
+                foreach (var line in rule.InWords)
+                    page.Line(line);
+            });
+            return 0;
+        });
+    }
+
+    private static Command Remove()
+    {
+        var type = RecordCommands.TypeArgument();
+        var name = NameArgument();
+        var note = new Option<string>("--note") { Description = "Why.", DefaultValueFactory = _ => "" };
+        return new Command("remove", Common.WithExample("Removes a rule; its versions are kept.", "rules remove vendor same_tax")) { type, name, note }.Calling(async (result, client, cancel) =>
+        {
+            await client.RemoveRuleAsync(result.GetRequiredValue(type), result.GetRequiredValue(name), result.GetRequiredValue(note), cancel);
+            Common.PrinterOf(result).Line($"Removed '{result.GetRequiredValue(name)}'. If no rule is left, the ready rule does.");
+            return 0;
+        });
+    }
+
+    private static Command Try()
+    {
+        var type = RecordCommands.TypeArgument();
+        var file = FileArgument();
+        return new Command("try", Common.WithExample("Tries a rule on today's records, without saving it.", "rules try vendor rule.yaml")) { type, file }.Calling(async (result, client, cancel) =>
+        {
+            var trial = await client.TryRuleAsync(result.GetRequiredValue(type), new RuleTrialBody(Read(result.GetRequiredValue(file))), cancel);
+            Common.PrinterOf(result).Print(
+                trial,
+                () => new Grid(["from", "to", "pairs"], [.. trial.Bands.Select(band => (IReadOnlyList<string?>)[Number(band.From), Number(band.To), $"{band.Pairs}"])]),
+                page =>
+                {
+                    page.Line($"{trial.Records} records: {trial.Pairs} pairs in {trial.Clusters} clusters of {trial.InClusters} records, {trial.Certain} of them certain.");
+                    page.Line($"Against the rules in force: {trial.Gained} pairs more, {trial.Lost} pairs less.");
+                    page.Heading("Scores");
+                    var most = Math.Max(1, trial.Bands.Max(band => band.Pairs));
+                    page.Table(new Grid(["Score", "Pairs", ""], [.. trial.Bands.Where(band => band.Pairs > 0).Select(band => (IReadOnlyList<string?>)[$"{Number(band.From)} to {Number(band.To)} %", $"{band.Pairs}", new string('█', (int)Math.Ceiling(30.0 * band.Pairs / most))])], [1]));
+                    Samples(page, "Near the threshold", trial.NearThreshold);
+                    Samples(page, "Found in addition", trial.GainedSamples);
+                    Samples(page, "Found no more", trial.LostSamples);
+                });
+            return 0;
+        });
+    }
+
+    private static Command Evaluate()
+    {
+        var type = RecordCommands.TypeArgument();
+        var labelled = new Argument<FileInfo>("pairs") { Description = "A CSV file with the columns id_a, id_b and match (1 or 0)." };
+        var rule = new Option<FileInfo?>("--rule") { Description = "The rule; left out, those in force are measured." };
+        return new Command("evaluate", Common.WithExample("Measures a rule against pairs whose truth is known: precision, recall and F1 at each threshold.", "rules evaluate vendor labelled.csv", "rules evaluate vendor labelled.csv --rule rule.yaml")) { type, labelled, rule }.Calling(async (result, client, cancel) =>
+        {
+            var body = new EvaluationBody(result.GetValue(rule) is { } file ? Read(file) : null, ReadPairs(result.GetRequiredValue(labelled)));
+            var evaluation = await client.EvaluateRuleAsync(result.GetRequiredValue(type), body, cancel);
+            Common.PrinterOf(result).Print(
+                evaluation,
+                new Grid(
+                    ["threshold", "precision", "recall", "f1"],
+                    [.. evaluation.Lines.Select(line => (IReadOnlyList<string?>)[Number(line.Threshold), Share(line.Precision), Share(line.Recall), Share(line.F1)])],
+                    [0, 1, 2, 3]),
+                $"{evaluation.Pairs} pairs, {evaluation.Matches} of them one party; {evaluation.NotTogether} of these are not brought together by blocking. {evaluation.Unknown} pairs name records that are not there.");
+            return 0;
+        });
+    }
+
+    private static void Samples(Printer page, string heading, IReadOnlyList<SamplePairView> samples)
+    {
+        if (samples.Count == 0)
+            return;
+        page.Heading(heading);
+        page.Table(new Grid(
+            ["Score", "One", "Other", "Why"],
+            [.. samples.Select(pair => (IReadOnlyList<string?>)[ClusterCommands.Percent(pair.Score), $"{pair.A} {pair.LabelA}", $"{pair.B} {pair.LabelB}", pair.Why])],
+            [0]));
+    }
+
+    private static Argument<string> NameArgument() => new("name") { Description = "The name of the rule." };
+
+    private static Argument<FileInfo> FileArgument() => new("file") { Description = "The rule, in YAML or JSON, as under its name in a map; '-' reads standard input." };
+
+    private static string Read(FileInfo file)
+    {
+        try
+        {
+            return file.Name == "-" ? Console.In.ReadToEnd() : File.ReadAllText(file.FullName);
+        }
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
+        {
+            throw new UsageException($"{file.Name} cannot be read: {error.Message}", "Check the path and the rights of the file.");
+        }
+    }
+
+    private static List<LabelledPairBody> ReadPairs(FileInfo file)
+    {
+        using var csv = CsvReader.FromText(Read(file), new CsvReaderOptions());
+        var pairs = new List<LabelledPairBody>();
+        try
+        {
+            csv.ReadHeader();
+            if (LabelledColumns.FirstOrDefault(column => !csv.Headers.Contains(column)) is { } missing)
+                throw new UsageException($"{file.Name} has no column '{missing}'.", "Begin with the line 'id_a,id_b,match'.");
+            while (csv.Read())
+            {
+                var match = csv.GetString("match").Trim().ToUpperInvariant() switch
+                {
+                    "1" or "TRUE" or "YES" => true,
+                    "0" or "FALSE" or "NO" => false,
+                    var other => throw new UsageException($"'{other}' in line {csv.LineNumber} of {file.Name} is neither yes nor no.", "Write 1 or 0 in the column 'match'."),
+                };
+                pairs.Add(new LabelledPairBody(csv.GetString("id_a"), csv.GetString("id_b"), match));
+            }
+        }
+        catch (CsvFormatException error)
+        {
+            throw new UsageException($"{file.Name} is not a table of labelled pairs: {error.Message}", "Begin with the line 'id_a,id_b,match'.");
+        }
+
+        return pairs;
+    }
+
+    private static string Number(double value) => value.ToString("0.##", CultureInfo.InvariantCulture);
+
+    private static string Share(double value) => value.ToString("0.0000", CultureInfo.InvariantCulture);
+}

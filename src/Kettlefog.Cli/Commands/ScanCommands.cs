@@ -1,0 +1,141 @@
+using System.CommandLine;
+using System.Globalization;
+using Kettlefog.Client;
+using Kettlefog.Contracts;
+using Spectre.Console;
+
+namespace Kettlefog.Cli.Commands;
+
+/// <summary>Scans for duplicates.</summary>
+internal static class ScanCommands
+{
+    private static readonly TimeSpan Between = TimeSpan.FromMilliseconds(300);
+
+    public static Command Scan()
+    {
+        var type = new Argument<string?>("type") { Description = "The record type to scan; 'kettlefog types' lists them.", Arity = ArgumentArity.ZeroOrOne };
+        var changed = new Option<bool>("--changed") { Description = "Look only at what changed since the last scan." };
+        var noWait = new Option<bool>("--no-wait") { Description = "Ask for the scan and do not wait for it." };
+        var scan = new Command("scan", Common.WithExample("Looks for duplicates among the records of a type, and waits with a progress bar.", "scan vendor", "scan vendor --changed", "scan list"))
+        {
+            type, changed, noWait,
+        };
+        scan.Calling(async (result, client, cancel) =>
+        {
+            var name = result.GetValue(type) ?? throw new UsageException("No record type was named.", "Write one, as in 'kettlefog scan vendor'; 'kettlefog types' lists them.");
+            var asked = await client.AddScanAsync(new ScanBody(name, result.GetValue(changed) ? "changed" : "whole"), cancel);
+            return await FollowAsync(result, client, asked, result.GetValue(noWait), cancel);
+        });
+        scan.Add(List());
+        scan.Add(Show());
+        scan.Add(Move("stop", "Stops a scan; it can go on later."));
+        scan.Add(Move("resume", "Lets a stopped scan go on."));
+        scan.Add(Move("cancel", "Gives a scan up."));
+        return scan;
+    }
+
+    private static Command List()
+    {
+        var type = new Option<string?>("--type") { Description = "Only scans of this record type." };
+        return new Command("list", Common.WithExample("Lists scans, latest first.", "scan list --type vendor")) { type }.Calling(async (result, client, cancel) =>
+        {
+            var scans = await client.ScansAsync(result.GetValue(type), cancel);
+            Common.PrinterOf(result).Print(scans, GridOf(scans));
+            return 0;
+        });
+    }
+
+    private static Command Show()
+    {
+        var id = IdArgument();
+        return new Command("show", Common.WithExample("Shows how a scan stands, and what it did.", "scan show 1")) { id }.Calling(async (result, client, cancel) =>
+        {
+            var scan = await client.ScanAsync(result.GetRequiredValue(id), cancel);
+            Print(Common.PrinterOf(result), scan);
+            return 0;
+        });
+    }
+
+    private static Command Move(string verb, string description)
+    {
+        var id = IdArgument();
+        return new Command(verb, Common.WithExample(description, $"scan {verb} 1")) { id }.Calling(async (result, client, cancel) =>
+        {
+            var scan = await client.MoveScanAsync(result.GetRequiredValue(id), verb, cancel);
+            Common.PrinterOf(result).Print(scan, GridOf([scan]));
+            return 0;
+        });
+    }
+
+    private static Argument<long> IdArgument() => new("id") { Description = "The number of the scan." };
+
+    private static async Task<int> FollowAsync(ParseResult result, KettlefogClient client, ScanView scan, bool noWait, CancellationToken cancel)
+    {
+        var output = Common.PrinterOf(result);
+        if (!noWait)
+            scan = output.ForPeople && !Console.IsOutputRedirected ? await WithBarAsync(client, scan, cancel) : await WaitAsync(client, scan, _ => { }, cancel);
+        Print(output, scan);
+        return scan.State is "failed" ? 1 : 0;
+    }
+
+    private static async Task<ScanView> WithBarAsync(KettlefogClient client, ScanView scan, CancellationToken cancel)
+    {
+        var last = scan;
+        await AnsiConsole.Progress().AutoClear(true).Columns(new TaskDescriptionColumn(), new ProgressBarColumn(), new PercentageColumn(), new ElapsedTimeColumn()).StartAsync(async context =>
+        {
+            var task = context.AddTask(scan.Phase);
+            last = await WaitAsync(
+                client,
+                scan,
+                now =>
+                {
+                    task.Description = now.Phase;
+                    task.IsIndeterminate = now.Total == 0;
+                    task.MaxValue = Math.Max(1, now.Total);
+                    task.Value = now.Done;
+                },
+                cancel);
+        });
+        return last;
+    }
+
+    private static async Task<ScanView> WaitAsync(KettlefogClient client, ScanView scan, Action<ScanView> told, CancellationToken cancel)
+    {
+        while (scan.State is "waiting" or "running")
+        {
+            await Task.Delay(Between, cancel);
+            scan = await client.ScanAsync(scan.Id, cancel);
+            told(scan);
+        }
+
+        return scan;
+    }
+
+    private static void Print(Printer output, ScanView scan) => output.Print(scan, () => GridOf([scan]), page =>
+    {
+        page.Line($"Scan {scan.Id} of {scan.RecordType}: {scan.State}{(scan.State is "running" or "stopped" ? $", {scan.Phase} {scan.Done} of {scan.Total}" : "")}.");
+        if (scan.Message is not null)
+            page.Line(scan.Message);
+        if (scan.Report is not { } report)
+            return;
+        page.Line(string.Create(CultureInfo.InvariantCulture, $"{report.Records} records ({report.Changed} new or changed), {report.Pairs} pairs proposed, {report.Clusters} clusters, in {report.Seconds:0.0} s."));
+        page.Line(string.Create(CultureInfo.InvariantCulture, $"{report.Compared} pairs compared ({report.ComparedShare:0.0000%} of all); estimated loss by blocking: {(report.EstimatedLoss is { } loss ? loss.ToString("0.0 %", CultureInfo.InvariantCulture) : "too few pairs to tell")}."));
+        page.Line($"See them with 'kettlefog clusters list {scan.RecordType}'.");
+    });
+
+    private static Grid GridOf(IReadOnlyList<ScanView> scans) => new(
+        ["id", "record_type", "scope", "state", "phase", "done", "total", "clusters", "pairs", "seconds", "actor", "at"],
+        [.. scans.Select(scan => (IReadOnlyList<string?>)[
+            $"{scan.Id}",
+            scan.RecordType,
+            scan.Scope,
+            scan.State,
+            scan.Phase,
+            $"{scan.Done}",
+            $"{scan.Total}",
+            scan.Report is { } report ? $"{report.Clusters}" : null,
+            scan.Report is { } pairs ? $"{pairs.Pairs}" : null,
+            scan.Report?.Seconds.ToString("0.0", CultureInfo.InvariantCulture),
+            scan.Actor,
+            scan.At.UtcDateTime.ToString("yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture)])]);
+}
