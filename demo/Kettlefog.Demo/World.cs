@@ -12,6 +12,7 @@ internal sealed class World
     private readonly SqliteConnection _connection;
     private readonly SqliteTransaction _transaction;
     private readonly Dictionary<string, SqliteCommand> _inserts = [];
+    private readonly int _seed;
     private long _nextVendor = 1001;
     private long _nextOrder = 1;
     private long _nextBill = 1;
@@ -24,6 +25,7 @@ internal sealed class World
     {
         _connection = connection;
         _transaction = transaction;
+        _seed = seed;
         _random = new Random(seed);
         _maker = new VendorMaker(_random);
     }
@@ -73,6 +75,7 @@ internal sealed class World
         foreach (var vendor in _vendors)
             Trade(vendor);
         Collide();
+        new HarbourMaker(_seed, Insert).Fill(vendors / 2);
     }
 
     /// <summary>The copies that the first page and the instructions speak of.</summary>

@@ -94,7 +94,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             await _journal.DigestAsync(number, cancel),
             previousHash);
         await _history.AppendAsync(entry, duplicates, cancel);
-        await new ClusterStore(session).ReturnAsync(merge.Number, entry.At, cancel);
+        await new ClusterStore(session).ReturnAsync(merge.Number, null, entry.At, cancel);
         await new ApartStore(session).ForgetAsync(merge.Number, cancel);
         return entry;
     }

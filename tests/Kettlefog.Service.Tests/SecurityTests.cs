@@ -22,13 +22,13 @@ public class SecurityTests(ServiceFixture fixture)
         calls.Count.ShouldBeGreaterThan(15);
         foreach (var (path, method) in calls)
         {
-            var address = path.Replace("{type}", "vendor").Replace("{key}", "1001").Replace("{number}", "1").Replace("{reference}", "bills").Replace("{id}", "1").TrimStart('/');
+            var address = path.Replace("{type}", "vendor").Replace("{key}", "1001").Replace("{number}", "1").Replace("{reference}", "bills").Replace("{id}", "1").Replace("{name}", "ready").TrimStart('/');
             foreach (var token in new[] { null, "kft_wrong" })
             {
                 using var request = new HttpRequestMessage(HttpMethod.Parse(method), address);
                 if (token is not null)
                     request.Headers.Authorization = new("Bearer", token);
-                if (method == "post")
+                if (method is "post" or "put")
                     request.Content = JsonContent.Create(new { });
                 using var response = await http.SendAsync(request);
                 response.StatusCode.ShouldBe(HttpStatusCode.Unauthorized, $"{method} {path}");

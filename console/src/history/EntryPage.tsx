@@ -7,7 +7,7 @@ import { Empty } from "../ui/Empty";
 import { moment } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Value } from "../ui/Value";
-import { entryInWords } from "./EntryTable";
+import { entryInWords, kindInWords } from "./EntryTable";
 import { ReversalSteps } from "./ReversalSteps";
 import { TakeBack } from "./TakeBack";
 
@@ -28,7 +28,7 @@ export function EntryPage({ session }: { session: Session }) {
     <>
       <div className="page-head">
         <h1>
-          {summary.kind === "merge" ? "Merge" : "Reversal"} {summary.number}
+          {kindInWords(summary.kind)} {summary.number}
         </h1>
         <span>{entryInWords(summary)}</span>
       </div>
@@ -44,7 +44,7 @@ export function EntryPage({ session }: { session: Session }) {
           <Fact title="Who">{summary.actor}</Fact>
           <Fact title="How">{summary.rule}</Fact>
           <Fact title="Reason">{summary.reason || "none given"}</Fact>
-          <Fact title="Master">
+          <Fact title={merge || reversal ? "Master" : "Record"}>
             <Link to={`/records/${type}/${encodeURIComponent(summary.records[0]?.key ?? "")}`}>
               {summary.records[0]?.key}
             </Link>

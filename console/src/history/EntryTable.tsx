@@ -2,12 +2,32 @@ import { Link } from "react-router";
 import type { EntrySummary } from "../api/client";
 import { moment } from "../ui/format";
 
+const kinds: Record<string, string> = {
+  merge: "Merge",
+  reversal: "Reversal",
+  "kept-apart": "Kept apart",
+  reopened: "Reopened",
+};
+
+/** The kind of an entry, for people. */
+export function kindInWords(kind: string): string {
+  return kinds[kind] ?? kind;
+}
+
 /** What an entry tells of, in a few words. */
 export function entryInWords(entry: EntrySummary): string {
   const [master, ...duplicates] = entry.records;
-  return entry.kind === "merge"
-    ? `${duplicates.map((record) => record.key).join(", ")} into ${master?.key} ${master?.label}`
-    : `Merge ${entry.reverses} into ${master?.key} ${master?.label} taken back`;
+  const keys = entry.records.map((record) => record.key).join(", ");
+  switch (entry.kind) {
+    case "merge":
+      return `${duplicates.map((record) => record.key).join(", ")} into ${master?.key} ${master?.label}`;
+    case "reversal":
+      return `Merge ${entry.reverses} into ${master?.key} ${master?.label} taken back`;
+    case "kept-apart":
+      return `${keys} are not one party`;
+    default:
+      return `${keys} may be proposed together again`;
+  }
 }
 
 /** Entries of the history, one a row. */
@@ -34,7 +54,7 @@ export function EntryTable({ entries }: { entries: EntrySummary[] }) {
                 <Link to={`/history/${entry.number}`}>{entry.number}</Link>
               </td>
               <td className="short">{moment(entry.at)}</td>
-              <td>{entry.kind === "merge" ? "Merge" : "Reversal"}</td>
+              <td>{kindInWords(entry.kind)}</td>
               <td>
                 <Link to={`/history/${entry.number}`}>{entryInWords(entry)}</Link>
               </td>
@@ -44,7 +64,7 @@ export function EntryTable({ entries }: { entries: EntrySummary[] }) {
                 <span className="clip">{entry.reason}</span>
               </td>
               <td>
-                {entry.kind === "reversal"
+                {entry.kind !== "merge"
                   ? ""
                   : entry.reversedBy
                     ? `taken back by ${entry.reversedBy}`

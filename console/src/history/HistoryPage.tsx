@@ -71,6 +71,8 @@ export function HistoryPage({ map }: { map: MapView }) {
           data={[
             { value: "merge", label: "Merges" },
             { value: "reversal", label: "Reversals" },
+            { value: "kept-apart", label: "Kept apart" },
+            { value: "reopened", label: "Reopened" },
           ]}
           value={filter.kind || null}
           onChange={(value) => change({ kind: value })}

@@ -194,9 +194,17 @@ internal static class HistoryCommands
         ["merge", "record", "column", "now", "back"],
         [.. reversals.SelectMany(reversal => reversal.Cells.Select(cell => (IReadOnlyList<string?>)[Text(reversal.Number), cell.Record, cell.Column, cell.Now, cell.Back]))]);
 
-    private static string What(EntrySummary entry) => entry.Kind == "merge"
-        ? $"{string.Join(", ", entry.Records.Skip(1).Select(record => record.Key))} into {entry.Records[0].Key} {entry.Records[0].Label}"
-        : $"took back merge {entry.Reverses} into {entry.Records[0].Key} {entry.Records[0].Label}";
+    private static string What(EntrySummary entry)
+    {
+        var keys = string.Join(", ", entry.Records.Select(record => record.Key));
+        return entry.Kind switch
+        {
+            "merge" => $"{string.Join(", ", entry.Records.Skip(1).Select(record => record.Key))} into {entry.Records[0].Key} {entry.Records[0].Label}",
+            "reversal" => $"took back merge {entry.Reverses} into {entry.Records[0].Key} {entry.Records[0].Label}",
+            "kept-apart" => $"kept {keys} apart",
+            _ => $"reopened {keys}",
+        };
+    }
 
     private static string Text(long? number) => number?.ToString(CultureInfo.InvariantCulture) ?? "";
 }

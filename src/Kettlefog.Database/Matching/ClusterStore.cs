@@ -258,13 +258,14 @@ internal sealed class ClusterStore(Session session)
             cancel);
     }
 
-    /// <summary>Brings back what an entry of the history took out.</summary>
-    public async Task ReturnAsync(long number, DateTimeOffset at, CancellationToken cancel)
+    /// <summary>Brings back what an entry of the history took out: all records, or some of them.</summary>
+    public async Task ReturnAsync(long number, IReadOnlyList<string>? keys, DateTimeOffset at, CancellationToken cancel)
     {
-        var clusters = await session.QueryAsync(Sql.Of($"SELECT DISTINCT cluster FROM {_records} WHERE left_by = {number}"), row => row.Long(), cancel);
+        var only = keys is null ? Sql.Of($"1 = 1") : Sql.Of($"record_key IN ({Sql.Join(", ", keys.Select(key => Sql.Of($"{key}")))})");
+        var clusters = await session.QueryAsync(Sql.Of($"SELECT DISTINCT cluster FROM {_records} WHERE left_by = {number} AND {only}"), row => row.Long(), cancel);
         if (clusters.Count == 0)
             return;
-        await session.ExecuteAsync(Sql.Of($"UPDATE {_records} SET left_by = NULL WHERE left_by = {number}"), cancel);
+        await session.ExecuteAsync(Sql.Of($"UPDATE {_records} SET left_by = NULL WHERE left_by = {number} AND {only}"), cancel);
         await session.ExecuteAsync(
             Sql.Of($"UPDATE {_clusters} SET state = CASE WHEN {Left} < 2 THEN state ELSE 'open' END, records = {Left}, changed_at = {Moments.Write(at)} WHERE id IN ({Numbers(clusters)})"),
             cancel);

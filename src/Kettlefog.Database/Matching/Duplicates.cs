@@ -268,9 +268,15 @@ public sealed class Duplicates : IDisposable
         ArgumentNullException.ThrowIfNull(a);
         ArgumentNullException.ThrowIfNull(b);
         await using var session = await _engine.OpenWriteAsync(cancel);
-        if ((await new ApartStore(session).RemoveAsync(type.Name, a.ToString(), b.ToString(), cancel)).Count == 0)
+        var reopened = await new ApartStore(session).RemoveAsync(type.Name, a.ToString(), b.ToString(), cancel);
+        if (reopened.Count == 0)
             throw new Refusal(RefusalCode.InvalidChoice, $"{a} and {b} are not kept apart.", "List what is kept apart to see the pairs.");
         var entry = await DecideAsync(session, type, EntryKind.Reopened, [(a.ToString(), b.ToString())], null, who, cancel);
+
+        // Back in the queue at once, and compared anew by the next scan, although neither record changed.
+        foreach (var number in reopened.Select(pair => pair.Number).Distinct())
+            await new ClusterStore(session).ReturnAsync(number, [a.ToString(), b.ToString()], entry.At, cancel);
+        await new PairStore(session).KeepPrintsAsync(type.Name, [], [a.ToString(), b.ToString()], cancel);
         await session.CommitAsync(cancel);
         _live.Forget(type.Name);
         return entry;
