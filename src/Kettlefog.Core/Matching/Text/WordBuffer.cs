@@ -31,15 +31,11 @@ internal sealed class WordBuffer
 
     public ReadOnlySpan<char> this[int word] => _letters.AsSpan(_words[word].Start, _words[word].Length);
 
-    /// <summary>True if a comma stood before this word and after an earlier one.</summary>
-    public int WordsBeforeComma { get; private set; }
-
     /// <summary>Splits a text; what was split before is gone. What lies beyond 400 characters or 40 words is not looked at.</summary>
     public void Split(ReadOnlySpan<char> text, FullStops stops)
     {
         Count = 0;
         _end = 0;
-        WordsBeforeComma = 0;
         text = text[..Math.Min(text.Length, MostCharacters)];
         var plain = Ascii.IsValid(text) ? text : PlainLetters.Of(text.ToString());
         plain = plain[..Math.Min(plain.Length, _letters.Length - MostWords)];
@@ -76,8 +72,6 @@ internal sealed class WordBuffer
     {
         if (_end > start && Count < MostWords)
             _words[Count++] = (start, _end - start);
-        if (letter == ',' && WordsBeforeComma == 0)
-            WordsBeforeComma = Count;
         if (letter is '&' or '+' && at + 1 < plain.Length)
             Append("and");
         return _end;
@@ -112,15 +106,26 @@ internal static class PlainLetters
 
     public static string Of(string text)
     {
-        var folded = FoldedText.Of(text);
-        var plain = new StringBuilder(folded.Length + 8);
+        // Read before it is folded, which would take the breve from a short i.
+        var plain = new StringBuilder(text.Length + 8);
+        foreach (var letter in text)
+        {
+            var small = letter is < '\u0370' or > '\u04FF' ? letter : char.ToLowerInvariant(letter);
+            if (small is < '\u0370' or > '\u04FF')
+                plain.Append(letter);
+            else if (Cyrillic.IndexOf(small, StringComparison.Ordinal) is >= 0 and var cyrillic)
+                plain.Append(CyrillicReadings[cyrillic]);
+            else if (Greek.IndexOf(small, StringComparison.Ordinal) is >= 0 and var greek)
+                plain.Append(GreekReadings[greek]);
+            else
+                plain.Append(letter);
+        }
+
+        var folded = FoldedText.Of(plain.ToString());
+        plain.Clear();
         foreach (var letter in folded)
         {
-            if (letter < 0x370 || letter > 0x4FF)
-                plain.Append(letter);
-            else if (Cyrillic.IndexOf(letter, StringComparison.Ordinal) is >= 0 and var cyrillic)
-                plain.Append(CyrillicReadings[cyrillic]);
-            else if (Greek.IndexOf(letter, StringComparison.Ordinal) is >= 0 and var greek)
+            if (Greek.IndexOf(letter, StringComparison.Ordinal) is >= 0 and var greek)
                 plain.Append(GreekReadings[greek]);
             else
                 plain.Append(letter);

@@ -1,0 +1,64 @@
+using CsCheck;
+using Kettlefog.Core.Matching.Clustering;
+
+namespace Kettlefog.Core.Tests.Matching;
+
+/// <summary>Clusters hold together, and never hold what must not be together.</summary>
+public class ClusterTests
+{
+    [Fact]
+    public void Two_unlike_records_are_not_chained_by_a_third()
+    {
+        var clusters = Build([new(0, 1, 0.95f), new(1, 2, 0.94f)], (_, _) => 0.02f);
+        clusters.Single().Members.ShouldBe([0, 1]);
+    }
+
+    [Fact]
+    public void Three_that_are_alike_are_one()
+    {
+        var cluster = Build([new(0, 1, 0.99f), new(1, 2, 0.98f), new(0, 2, 0.5f)]).Single();
+        cluster.Members.ShouldBe([0, 1, 2]);
+        cluster.Weakest.ShouldBe(0.5, 0.001);
+        cluster.Confidence.ShouldBe((0.99 + 0.98 + 0.5) / 3, 0.001);
+    }
+
+    [Fact]
+    public void Laws_of_clusters() => Gen.Select(
+        Gen.Select(Gen.Int[0, 14], Gen.Int[0, 14], Gen.Float[0.5f, 1f]).Array[0, 60],
+        Gen.Select(Gen.Int[0, 14], Gen.Int[0, 14]).Array[0, 12],
+        Gen.Int[2, 6]).Sample((edges, never, most) =>
+    {
+        var pairs = edges.Where(edge => edge.Item1 != edge.Item2).Select(edge => new ScoredPair(Math.Min(edge.Item1, edge.Item2), Math.Max(edge.Item1, edge.Item2), edge.Item3))
+            .DistinctBy(pair => (pair.A, pair.B)).ToList();
+        var apart = never.Select(pair => (Math.Min(pair.Item1, pair.Item2), Math.Max(pair.Item1, pair.Item2))).ToHashSet();
+        IReadOnlyList<FoundCluster> Run(IReadOnlyList<ScoredPair> order) =>
+            ClusterBuilder.Build(order, (_, _) => 0.1f, (a, b) => apart.Contains((Math.Min(a, b), Math.Max(a, b))), 0.6, most, CancellationToken.None);
+        var clusters = Run(pairs);
+        clusters.SelectMany(cluster => cluster.Members).ShouldBeUnique();
+        foreach (var cluster in clusters)
+        {
+            cluster.Members.Count.ShouldBeInRange(2, most);
+            cluster.Confidence.ShouldBeInRange(cluster.Weakest, 1);
+            foreach (var a in cluster.Members)
+            {
+                foreach (var b in cluster.Members.Where(b => b > a))
+                    apart.ShouldNotContain((a, b));
+            }
+        }
+
+        // The order in which pairs come does not matter.
+        Run([.. pairs.AsEnumerable().Reverse()]).Select(cluster => string.Join(' ', cluster.Members)).ShouldBe(clusters.Select(cluster => string.Join(' ', cluster.Members)));
+    });
+
+    [Fact]
+    public void Clusters_keep_their_numbers_from_scan_to_scan()
+    {
+        KnownCluster[] known = [new(7, ["a", "b"]), new(9, ["c", "d", "e"]), new(11, ["x", "y"])];
+        ClusterCarry.Match(known, [["c", "d"], ["a", "b", "e"], ["p", "q"]]).ShouldBe([9L, 7L, null]);
+        ClusterCarry.Match(known, []).ShouldBeEmpty();
+        ClusterCarry.Match([], [["a", "b"]]).ShouldBe([null]);
+    }
+
+    private static IReadOnlyList<FoundCluster> Build(ScoredPair[] pairs, Func<int, int, float>? score = null) =>
+        ClusterBuilder.Build(pairs, score ?? ((_, _) => 0), (_, _) => false, 0.6, 50, CancellationToken.None);
+}

@@ -1,0 +1,174 @@
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Matching;
+using Kettlefog.Core.Matching.Rules;
+using Kettlefog.Demo.Truth;
+
+namespace Kettlefog.Core.Tests.Matching;
+
+/// <summary>Finding duplicates as a whole, on made-up records of which the truth is known.</summary>
+public class DuplicateFinderTests
+{
+    private static readonly IReadOnlyList<TruthRecord> People = PeopleMaker.Make(6_000, 11);
+    private static readonly IReadOnlyList<TruthRecord> Firms = OrganisationMaker.Make(6_000, 11);
+
+    [Theory]
+    [InlineData(true)]
+    [InlineData(false)]
+    public void Most_copies_are_found_and_little_else(bool people)
+    {
+        var truth = people ? People : Firms;
+        using var finder = Finders.Over(people ? Finders.People : Finders.Organisations, truth.Select(record => record.Values));
+        var joined = finder.Clusters().SelectMany(cluster => cluster.Members.SelectMany((a, index) => cluster.Members.Skip(index + 1).Select(b => (a, b)))).ToList();
+        var right = joined.Count(pair => truth[pair.a].Party == truth[pair.b].Party);
+        var all = truth.GroupBy(record => record.Party).Sum(group => group.Count() * (group.Count() - 1) / 2);
+        ((double)right / joined.Count).ShouldBeGreaterThan(0.95);
+        ((double)right / all).ShouldBeGreaterThan(0.85);
+    }
+
+    [Theory]
+    [InlineData(true)]
+    [InlineData(false)]
+    public void Blocking_brings_copies_together_and_compares_few_pairs(bool people)
+    {
+        var truth = people ? People : Firms;
+        using var finder = Finders.Over(people ? Finders.People : Finders.Organisations, truth.Select(record => record.Values));
+        var copies = truth.Select((record, index) => (record, index)).GroupBy(pair => pair.record.Party).Where(group => group.Count() > 1).Select(group => (A: group.First().index, B: group.Last().index)).ToList();
+        var together = copies.Count(pair => finder.Compare(pair.A, pair.B).Together);
+        ((double)together / copies.Count).ShouldBeGreaterThan(0.95);
+        finder.Score(0, finder.Count, null, CancellationToken.None).Compared.ShouldBeLessThan((long)(0.02 * finder.Count * finder.Count));
+        finder.EstimateLoss(finder.Pairs()).ShouldNotBeNull().ShouldBeInRange(0, 0.05);
+    }
+
+    [Fact]
+    public void Same_data_and_seed_give_same_scores_in_one_go_or_in_slices()
+    {
+        using var one = Finders.Over(Finders.People, People.Select(record => record.Values));
+        using var other = new DuplicateFinder(Finders.People, [MatchRule.Ready], Finders.Options);
+        foreach (var batch in People.Chunk(713))
+            other.Add([.. batch.Select(record => record.Values)]);
+        other.Prepare([], live: true, CancellationToken.None);
+        var sliced = new List<FoundPair>();
+        for (var from = 0; from < other.Count; from += 1_009)
+            sliced.AddRange(other.Score(from, Math.Min(other.Count, from + 1_009), null, CancellationToken.None).Pairs);
+        sliced.ShouldBe(one.Pairs());
+    }
+
+    [Fact]
+    public void What_changed_is_compared_with_everything_once()
+    {
+        using var finder = Finders.Over(Finders.People, People.Select(record => record.Values));
+        var changed = Enumerable.Range(0, finder.Count).Select(number => number % 7 == 0).ToArray();
+        var some = finder.Score(0, finder.Count, changed, CancellationToken.None).Pairs;
+        some.ShouldBe(finder.Pairs().Where(pair => changed[pair.A] || changed[pair.B]), ignoreOrder: true);
+    }
+
+    [Fact]
+    public void The_live_index_finds_what_a_scan_finds()
+    {
+        using var finder = Finders.Over(Finders.People, People.Select(record => record.Values), live: true);
+        foreach (var pair in finder.Pairs().Where(pair => pair.Proposed).Take(200))
+        {
+            var found = finder.FindLike(People[pair.A].Values, 50, 0.2);
+            found.ShouldContain(each => each.Number == pair.B && Math.Abs(each.Score - pair.Score) < 0.001);
+        }
+    }
+
+    [Fact]
+    public void The_live_index_follows_changes()
+    {
+        using var finder = Finders.Over(Finders.People, People.Select(record => record.Values), live: true);
+        string?[] newcomer = ["Quintilla", null, "Zwartewaal", null, "1961-02-03", "q.zwartewaal@ebb.example", "01632 960444", "3 Fish Street", null, "Saltmarrow"];
+        finder.FindLike(newcomer, 5, 0.5).ShouldBeEmpty();
+        var number = finder.AddFresh(newcomer);
+        finder.FindLike(newcomer, 5, 0.5).Single().Number.ShouldBe(number);
+        finder.Remove(number);
+        finder.FindLike(newcomer, 5, 0.5).ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void What_is_kept_apart_is_not_proposed_nor_clustered()
+    {
+        using var before = Finders.Over(Finders.People, People.Select(record => record.Values));
+        var cluster = before.Clusters().First(found => found.Members.Count == 2);
+        using var finder = new DuplicateFinder(Finders.People, [MatchRule.Ready], Finders.Options);
+        finder.Add([.. People.Select(record => record.Values)]);
+        finder.KeepApart(cluster.Members[1], cluster.Members[0]);
+        finder.Prepare([], live: false, CancellationToken.None);
+        finder.Pairs().ShouldNotContain(pair => pair.A == cluster.Members[0] && pair.B == cluster.Members[1]);
+        finder.Clusters().ShouldNotContain(found => found.Members.Contains(cluster.Members[0]) && found.Members.Contains(cluster.Members[1]));
+    }
+
+    [Fact]
+    public void A_switchboard_loses_its_weight()
+    {
+        var rows = PeopleMaker.Make(1_500, 4).Select(record => record.Values.ToArray()).ToList();
+        for (var index = 0; index < 60; index++)
+            rows[index][6] = "01632 960999";
+        using var finder = Finders.Over(Finders.People, rows);
+        string?[] Only(string phone) => [null, null, null, null, null, null, phone, null, null, null];
+        var shared = finder.Explain(Only("01632 960999"), Only("01632 960999")).Evidence.Single();
+        var own = finder.Explain(Only(rows[700][6] ?? "01632 960321"), Only(rows[700][6] ?? "01632 960321")).Evidence.Single();
+        shared.Weight.ShouldBeLessThan(own.Weight - 3);
+    }
+
+    [Fact]
+    public void Rules_of_a_clerk_decide_alone_or_with_the_score()
+    {
+        string?[][] rows =
+        [
+            ["Gannet Chandlery", "GB404118207", "a@one.example", null, null, null, null, "Saltmarrow"],
+            ["Kelpie Sawmill", "GB404118207", "b@two.example", null, null, null, null, "Ternhaven"],
+            ["Gannet Chandlery", "GB999111222", "a@one.example", null, null, null, null, "Saltmarrow"],
+        ];
+        using var byTax = Finders.Over(Finders.Organisations, rows, false, Rule("any_of: [[{field: tax_number, is: same-digits}]]"));
+        byTax.Pairs().Where(pair => pair.Proposed).Select(pair => (pair.A, pair.B)).ShouldBe([(0, 1)]);
+        using var never = Finders.Over(Finders.Organisations, rows, false, Rule("{any_of: [[{field: email, is: same-mailbox}]], never: [{field: tax_number, differs: same-digits}]}"));
+        never.Clusters().ShouldBeEmpty();
+        using var similar = Finders.Over(Finders.Organisations, rows, false, Rule("any_of: [[{field: name, is: similar-organisation-name, at_least: 90}, {field: city, is: ignoring-case}]]"));
+        similar.Pairs().Where(pair => pair.Proposed).Select(pair => (pair.A, pair.B)).ShouldBe([(0, 2)]);
+        using var scoped = Finders.Over(Finders.Organisations, rows, false, Rule("{any_of: [[{field: tax_number, is: same-digits}]], scope: [{field: city, not_in: [Ternhaven]}]}"));
+        scoped.Pairs().ShouldNotContain(pair => pair.Proposed);
+    }
+
+    [Fact]
+    public void Partitions_are_crossed_only_by_a_rule_that_says_so()
+    {
+        var type = Finders.TypeOf(["name", "tax", "entity"], [FieldKind.OrganisationName, FieldKind.TaxNumber, FieldKind.Code]);
+        string?[][] rows = [["Gannet Chandlery", "GB404118207", "SHT"], ["Gannet Chandlery", "GB404118207", "SBY"]];
+        IReadOnlyList<FoundPair> Found(string rule)
+        {
+            using var finder = new DuplicateFinder(type, [MatchRuleReader.Read("rule", rule, type)], Finders.Options with { Partition = ["entity"] });
+            finder.Add(rows);
+            finder.Prepare([], false, CancellationToken.None);
+            return [.. finder.Pairs().Where(pair => pair.Proposed)];
+        }
+
+        Found("any_of: [[{field: tax, is: same-digits}]]").ShouldBeEmpty();
+        Found("{any_of: [[{field: tax, is: same-digits}]], cross_partitions: true}").Count.ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task Hostile_text_neither_breaks_nor_stalls()
+    {
+        string[] hostile =
+        [
+            new('a', 1_000_000), string.Concat(Enumerable.Repeat("ab ", 200_000)), "\ud800lone", "\udc00\ud800", "\u202Eevil\u202C", "👩‍🚀 👨‍👩‍👧", "ابن سينا", "王小明", "a\0b", "'; DROP", new('\u0301', 5_000), "%_\\", "\uFFFF", new('9', 100_000), "@@@@", "+++", "1/1/1/1",
+        ];
+        var rows = hostile.Select(text => Enumerable.Repeat<string?>(text, 10).ToArray()).Concat(hostile.Select(text => Enumerable.Repeat<string?>(text + "x", 10).ToArray())).ToList();
+        await Task.Run(() =>
+        {
+            using var people = Finders.Over(Finders.People, rows, live: true);
+            people.Clusters();
+            foreach (var row in rows)
+            {
+                people.FindLike(row, 5, 0.1);
+                people.Explain(row, rows[0]).Score.ShouldBeInRange(0, 1);
+            }
+
+            using var firms = Finders.Over(Finders.Organisations, rows.Select(row => row[..8]));
+            firms.Clusters();
+        }).WaitAsync(TimeSpan.FromSeconds(20));
+    }
+
+    private static MatchRule Rule(string yaml) => MatchRuleReader.Read("rule", yaml, Finders.Organisations);
+}

@@ -1,0 +1,127 @@
+using Kettlefog.Core.Matching;
+using Kettlefog.Demo.Truth;
+
+namespace Kettlefog.Core.Tests.Matching;
+
+/// <summary>What is found about two values, in the words a clerk reads.</summary>
+public class EvidenceTests
+{
+    private static readonly Lazy<DuplicateFinder> Among = new(() => Finders.Over(Finders.People, PeopleMaker.Make(2_000, 3).Select(record => record.Values)));
+    private static readonly Lazy<DuplicateFinder> AmongFirms = new(() => Finders.Over(Finders.Organisations, OrganisationMaker.Make(2_000, 3).Select(record => record.Values)));
+
+    [Theory]
+    [InlineData("Maud", "Tilling", "MAUD", "Tílling", "same given name", "same family name")]
+    [InlineData("Maud", "Tilling", "Tilling", "Maud", "same given name", "same family name")]
+    [InlineData("M.", "Tilling", "Maud", "Tilling", "same initial", "same family name")]
+    [InlineData("Peggy", "Tilling", "Margaret", "Tilling", "given names that one person may bear", "same family name")]
+    [InlineData("Maud", "van der Plaat", "Maud", "Plaat", "same given name", "same family name")]
+    [InlineData("Maud", "Tilling-Weeks", "Maud", "Weeks", "same given name", "one family name is part of the other")]
+    [InlineData("Maud", "Tilling", "Maud", "Tiling", "same given name", "family names alike, spelt differently")]
+    [InlineData("Юрий", "Иванов", "Yuriy", "Ivanov", "same given name", "same family name")]
+    [InlineData("Maud", "Tilling", "Corin", "Tilling", "different given names", "same family name")]
+    public void Names_of_people(string givenA, string familyA, string givenB, string familyB, string given, string family)
+    {
+        var words = Words(Among.Value, Person(given: givenA, family: familyA), Person(given: givenB, family: familyB));
+        words.ShouldContain(given);
+        words.ShouldContain(family);
+    }
+
+    [Fact]
+    public void Father_and_son_are_two()
+    {
+        var father = Person("John", "Ashe", born: "1950-03-04", street: "1 Fish Street", city: "Saltmarrow", phone: "01632 960118");
+        var son = Person("John", "Ashe", "Jr", "1980-09-17", "1 Fish Street", "Saltmarrow", "01632 960118");
+        var explained = Among.Value.Explain(father, son);
+        explained.Score.ShouldBeLessThan(0.1);
+        explained.Evidence.Single(each => each.Name == "birth_date").Strength.ShouldBe("strongly against");
+        Words(Among.Value, Person("John", "Ashe", "Sr"), Person("John", "Ashe", "Jr")).ShouldContain("different generations, as of father and son");
+    }
+
+    [Theory]
+    [InlineData("01632 960118", "+44 1632 960118", "same phone")]
+    [InlineData("01632 960118", "+44 (0)1632 960 118", "same phone")]
+    [InlineData("0044 1632 960118", "01632960118", "same phone")]
+    [InlineData("01632 960118", "01632 960181", "phones with one slip")]
+    [InlineData("01632 960118 ext 12", "01632 960118 ext 44", "different phones")]
+    [InlineData("01632 960118", "01632 555333", "different phones")]
+    public void Phones(string a, string b, string words) => Words(Among.Value, Person(phone: a), Person(phone: b)).ShouldBe([words]);
+
+    [Theory]
+    [InlineData("0000 000000")]
+    [InlineData("123456789")]
+    [InlineData("none")]
+    [InlineData("-")]
+    public void A_phone_that_is_none_says_nothing(string junk) => Words(Among.Value, Person(phone: junk), Person(phone: junk)).ShouldBeEmpty();
+
+    [Theory]
+    [InlineData("1962-03-09", "1962-03-09", "same date of birth")]
+    [InlineData("1962-03-09", "09/03/1962", "same date of birth")]
+    [InlineData("1962-03-09", "1962-09-03", "same date of birth, day and month swapped")]
+    [InlineData("1962-03-09", "1962-03-19", "dates of birth with one slip")]
+    [InlineData("1962-03-09", "1962-03-13", "dates of birth agree in part")]
+    [InlineData("1962-03-09", "1988-11-20", "different dates of birth")]
+    public void Dates_of_birth(string a, string b, string words) => Words(Among.Value, Person(born: a), Person(born: b)).ShouldBe([words]);
+
+    [Theory]
+    [InlineData("maud.tilling@x.example", "Maud Tilling <MAUD.TILLING+club@x.example>", "same mailbox")]
+    [InlineData("maud.tilling@x.example", "maud.tilling@y.example", "same name before the @, other host")]
+    [InlineData("maud.tilling@x.example", "maud.tiling@x.example", "mailboxes alike, spelt differently")]
+    [InlineData("maud.tilling@x.example", "corin@y.example", "different mailboxes")]
+    public void Mailboxes(string a, string b, string words) => Words(Among.Value, Person(email: a), Person(email: b)).ShouldBe([words]);
+
+    [Theory]
+    [InlineData("12 Fish Street", "12 Fish St.", "same address")]
+    [InlineData("Flat 3, 12 Fish Street", "Flat 4, 12 Fish St", "same building, another unit")]
+    [InlineData("12 Fish Street", "14 Fish Street", "same street, another number")]
+    [InlineData("Hafenstr. 7", "Hafenstraße 7", "same address")]
+    [InlineData("12 Fish Street", "80 Slipway Road", "different addresses")]
+    public void Addresses(string a, string b, string words) =>
+        Words(Among.Value, Person(street: a, city: "Saltmarrow"), Person(street: b, city: "Saltmarrow")).ShouldContain(words);
+
+    [Theory]
+    [InlineData("Gannet Chandlery Ltd", "GANNET CHANDLERY LIMITED", "same name", "same legal form")]
+    [InlineData("Gannet Chandlery Ltd", "Chandlery Gannet GmbH", "same name", "different legal forms")]
+    [InlineData("Oskarssen Dredging A/S", "Oskarssen Dredging AS", "same name", "same legal form")]
+    [InlineData("Pellin Sp. z o.o.", "Pellin spółka z ograniczoną odpowiedzialnością", "same name", "same legal form")]
+    [InlineData("Gannet & Tern", "Gannet and Tern", "same name", null)]
+    [InlineData("Gannett Chandlery", "Gannet Chandlery", "names alike, spelt differently", null)]
+    [InlineData("Saltmarrow Harbour Pilots", "SHP", "one name is the acronym of the other", null)]
+    [InlineData("Gannet Marine Engineering", "Gannet Mar Eng", "same name", null)]
+    [InlineData("Gannet Chandlery North", "Gannet Chandlery South", "names that differ in a place, branch or number", null)]
+    [InlineData("Gannet Chandlery", "Kelpie Sawmill", "different names", null)]
+    public void Names_of_organisations(string a, string b, string name, string? form)
+    {
+        var words = Words(AmongFirms.Value, Firm(a), Firm(b));
+        words.ShouldContain(name);
+        if (form is not null)
+            words.ShouldContain(form);
+    }
+
+    [Fact]
+    public void Different_tax_numbers_speak_strongly_against()
+    {
+        var explained = AmongFirms.Value.Explain(Firm("Gannet Chandlery", "GB404118207"), Firm("Gannet Chandlery", "GB733902115"));
+        explained.Evidence.Single(each => each.Name == "tax_number").Strength.ShouldBe("strongly against");
+        Words(AmongFirms.Value, Firm("Gannet", "404118207"), Firm("Gannet", "GB 404.118.207")).ShouldContain("same tax_number");
+        AmongFirms.Value.Explain(Firm("Gannet", "000000000"), Firm("Gannet", "000000000")).Missing.ShouldContain("tax_number");
+    }
+
+    [Fact]
+    public void Legal_forms_of_thirty_countries_are_known()
+    {
+        var countries = Kettlefog.Core.Matching.Words.WordLists.LegalForms.Values.Select(form => form[..2]).Where(country => country is not ("XX" or "EU")).Distinct();
+        countries.Count().ShouldBeGreaterThanOrEqualTo(30);
+    }
+
+    private static List<string> Words(DuplicateFinder finder, string?[] a, string?[] b)
+    {
+        var one = finder.Explain(a, b).Evidence.Select(each => each.Words).ToList();
+        finder.Explain(b, a).Evidence.Select(each => each.Words).ShouldBe(one, ignoreOrder: true);
+        return one;
+    }
+
+    private static string?[] Person(string? given = null, string? family = null, string? suffix = null, string? born = null, string? street = null, string? city = null, string? phone = null, string? email = null) =>
+        [given, null, family, suffix, born, email, phone, street, null, city];
+
+    private static string?[] Firm(string name, string? tax = null) => [name, tax, null, null, null, null, null, null];
+}
