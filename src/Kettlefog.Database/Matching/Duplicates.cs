@@ -31,6 +31,9 @@ public sealed class Duplicates : IDisposable
         _live = new LiveIndexes(engine, map, clock);
     }
 
+    /// <summary>After so many records what a scan found is kept, so that it can go on from there.</summary>
+    public int RecordsAtOnce { get; set; } = 20_000;
+
     /// <summary>The rules of a record type that are in force.</summary>
     public async Task<IReadOnlyList<RuleInForce>> RulesAsync(RecordType type, CancellationToken cancel)
     {
@@ -137,7 +140,7 @@ public sealed class Duplicates : IDisposable
         ArgumentNullException.ThrowIfNull(scan);
         try
         {
-            await new ScanRun(_engine, _map, _clock, scan, (_, done, total) => _reading[scan.Id] = (done, total)).RunAsync(cancel);
+            await new ScanRun(_engine, _map, _clock, scan, (_, done, total) => _reading[scan.Id] = (done, total)) { RecordsAtOnce = RecordsAtOnce }.RunAsync(cancel);
         }
         finally
         {

@@ -14,8 +14,10 @@ namespace Kettlefog.Database.Matching;
 /// <param name="told">Is told how far a phase came that cannot write it down.</param>
 internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvider clock, Scan scan, Action<string, long, long> told)
 {
-    private const int RecordsAtOnce = 20_000;
     private const int MostRecordsInCluster = 50;
+
+    /// <summary>After so many records what was found is kept.</summary>
+    public int RecordsAtOnce { get; init; } = 20_000;
 
     private readonly RecordType _type = map.Map.Require(scan.RecordType);
     private readonly Stopwatch _clock = Stopwatch.StartNew();

@@ -1,0 +1,117 @@
+using Kettlefog.Core;
+using Kettlefog.Core.Maps;
+using Kettlefog.Database.Matching;
+using Kettlefog.Testing;
+
+namespace Kettlefog.Database.Tests;
+
+/// <summary>Scans that are stopped, broken off and go on end as if nothing had happened.</summary>
+public class ScanTests
+{
+    [Fact]
+    public async Task A_scan_that_was_stopped_and_goes_on_in_another_program_finds_the_same()
+    {
+        using var folder = new TempFolder();
+        await Programs.RunAsync(Programs.Demo, ["people", folder.Path, "3000", "5"]);
+        var straight = Path.Combine(folder.Path, "straight.db");
+        File.Copy(Path.Combine(folder.Path, "people.db"), straight);
+        var whole = await RunWholeAsync(straight, folder.Path);
+        whole.Count.ShouldBeGreaterThan(200);
+
+        var stopped = Path.Combine(folder.Path, "people.db");
+        OperationalDatabase.Initialise(stopped);
+
+        // Without a write-ahead log the scan's many small commits would hardly let the test look at it.
+        new SqliteFile(stopped).Query("PRAGMA journal_mode = WAL");
+        long id;
+        using (var database = await OpenAsync(stopped, folder.Path))
+        {
+            database.Duplicates.RecordsAtOnce = 15;
+            var scan = await database.Duplicates.AddScanAsync(database.Map.Map.Require("person"), ScanScope.Whole, "c.weeks", CancellationToken.None);
+            id = scan.Id;
+            (await Should.ThrowAsync<Refusal>(() => database.Duplicates.AddScanAsync(database.Map.Map.Require("person"), ScanScope.Changed, "c.weeks", CancellationToken.None))).Code.ShouldBe(RefusalCode.ScanRunning);
+            await database.Duplicates.MoveScanAsync(id, ScanState.Running, CancellationToken.None);
+            var running = Task.Run(() => database.Duplicates.RunScanAsync(scan, CancellationToken.None));
+            await UntilComparingAsync(database, id, running);
+            await database.Duplicates.MoveScanAsync(id, ScanState.Stopped, CancellationToken.None);
+            await running;
+            var now = await database.Duplicates.ScanAsync(id, CancellationToken.None);
+            now.State.ShouldBe(ScanState.Stopped);
+            now.Done.ShouldBeInRange(15, 2_999);
+        }
+
+        // Broken off a second time, in the middle, without a word.
+        using (var database = await OpenAsync(stopped, folder.Path))
+        {
+            database.Duplicates.RecordsAtOnce = 15;
+            using var crash = new CancellationTokenSource();
+            await database.Duplicates.MoveScanAsync(id, ScanState.Waiting, CancellationToken.None);
+            await database.Duplicates.MoveScanAsync(id, ScanState.Running, CancellationToken.None);
+            var before = (await database.Duplicates.ScanAsync(id, CancellationToken.None)).Done;
+            var running = Task.Run(async () => await database.Duplicates.RunScanAsync(await database.Duplicates.ScanAsync(id, CancellationToken.None), crash.Token));
+            await UntilComparingAsync(database, id, running, before);
+            await crash.CancelAsync();
+            await Should.ThrowAsync<OperationCanceledException>(running);
+        }
+
+        using (var database = await OpenAsync(stopped, folder.Path))
+        {
+            await database.Duplicates.RunScanAsync(await database.Duplicates.ScanAsync(id, CancellationToken.None), CancellationToken.None);
+            (await database.Duplicates.ScanAsync(id, CancellationToken.None)).State.ShouldBe(ScanState.Finished);
+            (await MembersAsync(database)).ShouldBe(whole);
+        }
+    }
+
+    [Fact]
+    public async Task Finding_writes_nothing_and_needs_no_tables_of_ours()
+    {
+        using var folder = new TempFolder();
+        await Programs.RunAsync(Programs.Demo, ["organisations", folder.Path, "800", "5"]);
+        var file = Path.Combine(folder.Path, "organisations.db");
+        var before = await File.ReadAllBytesAsync(file);
+        var found = await OperationalDatabase.FindDuplicatesAsync(file, await MapAsync(folder.Path, "organisations"), "organisation", (_, _) => { }, CancellationToken.None);
+        found.Clusters.Count.ShouldBeGreaterThan(50);
+        found.Pairs.ShouldAllBe(pair => pair.Score >= 0 && pair.Score <= 1);
+        (await File.ReadAllBytesAsync(file)).ShouldBe(before);
+    }
+
+    private static async Task<List<string>> RunWholeAsync(string file, string folder)
+    {
+        OperationalDatabase.Initialise(file);
+        using var database = await OpenAsync(file, folder);
+        var scan = await database.Duplicates.AddScanAsync(database.Map.Map.Require("person"), ScanScope.Whole, "c.weeks", CancellationToken.None);
+        await database.Duplicates.MoveScanAsync(scan.Id, ScanState.Running, CancellationToken.None);
+        await database.Duplicates.RunScanAsync(scan, CancellationToken.None);
+        return await MembersAsync(database);
+    }
+
+    private static async Task<List<string>> MembersAsync(OperationalDatabase database)
+    {
+        var members = new List<string>();
+        await foreach (var (key, cluster) in database.Duplicates.ClusterMembersAsync(database.Map.Map.Require("person"), CancellationToken.None))
+            members.Add($"{key} {cluster}");
+        return members;
+    }
+
+    private static async Task UntilComparingAsync(OperationalDatabase database, long id, Task running, long beyond = 0)
+    {
+        for (var tries = 0; tries < 2_000; tries++)
+        {
+            var scan = await database.Duplicates.ScanAsync(id, CancellationToken.None);
+            if (scan.Phase == "comparing" && scan.Done > beyond)
+                return;
+            if (running.IsCompleted)
+                await running;
+            running.IsCompleted.ShouldBeFalse();
+            await Task.Delay(2);
+        }
+
+        throw new TimeoutException("The scan does not begin to compare.");
+    }
+
+    private static async Task<OperationalDatabase> OpenAsync(string file, string folder) =>
+        await OperationalDatabase.OpenAsync(file, await MapAsync(folder, "people"), TimeSpan.FromSeconds(5), TimeProvider.System, CancellationToken.None);
+
+    private static async Task<MapDocument> MapAsync(string folder, string what) =>
+        MapReader.Read(await File.ReadAllTextAsync(Path.Combine(folder, what + ".map.yaml")), "people.map.yaml");
+}

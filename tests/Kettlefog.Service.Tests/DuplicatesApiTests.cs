@@ -1,0 +1,203 @@
+using System.Net;
+using Kettlefog.Client;
+using Kettlefog.Contracts;
+using Kettlefog.Testing;
+
+namespace Kettlefog.Service.Tests;
+
+/// <summary>A service of its own for finding duplicates: what is decided there would disturb others.</summary>
+public sealed class DuplicatesFixture : IAsyncLifetime
+{
+    public RunningService Service { get; private set; } = null!;
+
+    public async ValueTask InitializeAsync() => Service = await RunningService.StartAsync(200);
+
+    public ValueTask DisposeAsync() => Service.DisposeAsync();
+}
+
+/// <summary>Finding duplicates through the API, from the scan to the decision.</summary>
+public class DuplicatesApiTests(DuplicatesFixture fixture) : IClassFixture<DuplicatesFixture>
+{
+    private readonly KettlefogClient _client = fixture.Service.Client;
+    private readonly KettlefogClient _other = fixture.Service.ClientFor(fixture.Service.AdministratorToken);
+
+    [Fact]
+    public async Task A_scan_fills_the_queue_and_decisions_stick()
+    {
+        var scan = await ScanAsync("vendor");
+        scan.Report!.Clusters.ShouldBeGreaterThan(2);
+        scan.Report.ComparedShare.ShouldBeInRange(0.0001, 0.5);
+        var three = await ClusterOfAsync("1003");
+        three.Records.Select(record => record.Key).ShouldBe(["1003", "1004", "1005"]);
+        three.RelatedRows.ShouldBeGreaterThan(0);
+        var detail = await _client.ClusterAsync(three.Id);
+        detail.Pairs.Count.ShouldBe(3);
+        detail.Pairs.ShouldAllBe(pair => pair.Score > 70 && pair.Evidence.Count > 0 && pair.Together);
+
+        // One operator at a time.
+        (await _client.ClaimAsync(three.Id)).State.ShouldBe("in-hand");
+        (await RefusedAsync(() => _other.ClaimAsync(three.Id))).Code.ShouldBe("cluster-taken");
+        (await RefusedAsync(() => _other.KeepApartAsync(three.Id, new KeepApartBody(null)))).Status.ShouldBe(409);
+        (await _client.ClustersAsync("vendor", assigned: "c.weeks")).Items.Single().Id.ShouldBe(three.Id);
+
+        // One of three is another firm.
+        var entry = await _client.KeepApartAsync(three.Id, new KeepApartBody(["1005"], "another firm"));
+        entry.Summary.Kind.ShouldBe("kept-apart");
+        entry.Summary.Records.Select(record => record.Key).ShouldBe(["1005", "1003", "1004"], ignoreOrder: true);
+        (await ClusterOfAsync("1003")).Id.ShouldBe(three.Id);
+        (await _client.ClustersAsync("vendor", record: "1005")).Total.ShouldBe(0);
+        (await ScanAsync("vendor")).Report!.Clusters.ShouldBe(scan.Report.Clusters);
+        (await ClusterOfAsync("1003")).Records.Select(record => record.Key).ShouldBe(["1003", "1004"]);
+        (await _client.LikelyAsync("vendor", "1005")).ShouldNotContain(pair => pair.B == "1003" || pair.B == "1004");
+        (await _client.ExplainAsync(new PairBody("vendor", "1003", "1005"))).Notes.ShouldContain(note => note.Contains("kept apart by entry"));
+        (await _client.KeptApartAsync("vendor")).Count.ShouldBe(2);
+
+        // And is not, after all.
+        await _client.ReopenAsync(new PairBody("vendor", "1005", "1003", "looked again"));
+        (await RefusedAsync(() => _client.ReopenAsync(new PairBody("vendor", "1005", "1003")))).Title.ShouldContain("are not kept apart");
+        await ScanAsync("vendor", "changed");
+        (await _client.PairsAsync("vendor")).ShouldContain("1003,1005,");
+        (await _client.CheckHistoryAsync()).Faults.ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task A_merge_takes_its_records_from_the_queue_and_a_reversal_brings_them_back()
+    {
+        await ScanAsync("vendor");
+        var cluster = await ClusterOfAsync("1006");
+        fixture.Service.Database.Execute("DELETE FROM vendor_bill WHERE bill_number = 'SK-2026-014' AND vendor_id = 1007");
+        var request = new PlanRequest("vendor", "1006", ["1007"]);
+        var plan = await _client.PlanAsync(request);
+        var merge = await _client.MergeAsync(new MergeBody(request, plan.Fingerprint, "same"), Guid.NewGuid().ToString());
+        (await _client.ClusterAsync(cluster.Id)).Cluster.State.ShouldBe("merged");
+        (await RefusedAsync(() => _client.ClaimAsync(cluster.Id))).Title.ShouldContain("decided: merged");
+        (await ScanAsync("vendor", "changed")).State.ShouldBe("finished");
+        (await _client.ClustersAsync("vendor", record: "1007")).Total.ShouldBe(0);
+
+        var back = await _client.PlanReversalAsync(merge.Summary.Number);
+        await _client.ReverseAsync(merge.Summary.Number, new ReversalBody(back.Fingerprint, "not"), Guid.NewGuid().ToString());
+        (await _client.ClusterAsync(cluster.Id)).Cluster.State.ShouldBe("open");
+    }
+
+    [Fact]
+    public async Task A_changed_record_is_found_by_the_next_scan_and_by_the_live_index()
+    {
+        await ScanAsync("vendor");
+        (await ScanAsync("vendor", "changed")).Report!.Changed.ShouldBe(0);
+        (await _client.LikelyAsync("vendor", "1010")).ShouldNotContain(pair => pair.Score > 90 && pair.B == "1011");
+        fixture.Service.Database.Execute("""
+            UPDATE vendor SET (name, tax_number, email, phone, street, postcode, city, legal_entity, changed_at) =
+              (SELECT name, tax_number, email, phone, street, postcode, city, legal_entity, '2026-09-01T00:00:00Z' FROM vendor WHERE vendor_id = 1010)
+            WHERE vendor_id = 1011
+            """);
+        (await _client.LikelyAsync("vendor", "1010")).ShouldContain(pair => pair.Score > 90 && pair.B == "1011");
+        var scan = await ScanAsync("vendor", "changed");
+        scan.Report!.Changed.ShouldBe(1);
+        (await ClusterOfAsync("1010")).Records.Select(record => record.Key).ShouldContain("1011");
+        var typed = await _client.LikelyAsync("vendor", new LikelyBody(new Dictionary<string, string?> { ["name"] = "Ganet Chandlery", ["phone"] = "+44 1632 960118", ["city"] = "Saltmarrow", ["legal_entity"] = "SHT" }));
+        typed.Select(pair => pair.B).ShouldContain("1001");
+    }
+
+    [Fact]
+    public async Task Rules_are_tried_saved_and_kept_by_version()
+    {
+        const string Rule = "any_of: [[{field: tax_number, is: same-digits}]]";
+        (await _client.RulesAsync("account")).Single().Name.ShouldBe("ready");
+        var trial = await _client.TryRuleAsync("account", new RuleTrialBody(Rule));
+        trial.Pairs.ShouldBeGreaterThan(0);
+        trial.Lost.ShouldBeGreaterThan(0);
+        trial.Bands.Sum(band => band.Pairs).ShouldBeGreaterThanOrEqualTo(trial.Pairs);
+        (await RefusedAsync(() => _client.SaveRuleAsync("account", "same_tax", new RuleBody(Rule)))).Status.ShouldBe(403);
+        (await _other.SaveRuleAsync("account", "same_tax", new RuleBody(Rule, "agreed"))).Version.ShouldBe(1);
+        (await _other.SaveRuleAsync("account", "same_tax", new RuleBody(Rule + "\nreview: 10", "again"))).Version.ShouldBe(2);
+        (await _client.RulesAsync("account")).Single().Name.ShouldBe("same_tax");
+        (await _client.RuleVersionsAsync("account", "same_tax")).Select(version => version.Note).ShouldBe(["again", "agreed"]);
+        (await RefusedAsync(() => _other.SaveRuleAsync("account", "same_tax", new RuleBody("any_of: [{field: fax, is: exact}]")))).Details.Single().ShouldContain("no field 'fax'");
+        (await ScanAsync("account")).Report!.Pairs.ShouldBe(trial.Pairs);
+        await _other.RemoveRuleAsync("account", "same_tax", "no more");
+        (await _client.RulesAsync("account")).Single().Name.ShouldBe("ready");
+        (await RefusedAsync(() => _other.RemoveRuleAsync("account", "other"))).Code.ShouldBe("unknown-rule");
+
+        var evaluation = await _client.EvaluateRuleAsync("vendor", new EvaluationBody(null, [new("1003", "1004", true), new("1008", "1009", true), new("1001", "1003", false), new("1001", "nobody", false)]));
+        evaluation.Unknown.ShouldBe(1);
+        evaluation.Lines.Single(line => line.Threshold == 50).ShouldBe(new EvaluationLineView(50, 1, 1, 1));
+    }
+
+    [Fact]
+    public async Task Every_record_type_of_the_demo_has_a_queue()
+    {
+        foreach (var type in new[] { "contact", "household", "vessel" })
+        {
+            (await ScanAsync(type)).Report!.Clusters.ShouldBeGreaterThan(0, type);
+            var page = await _client.ClustersAsync(type, order: "amount", size: 5);
+            page.Items.ShouldAllBe(cluster => cluster.Confidence >= 50 && cluster.Records.All(record => record.Label.Length > 0));
+            using var stream = new MemoryStream();
+            await _client.ExportClustersAsync(type, "jsonl", stream);
+            System.Text.Encoding.UTF8.GetString(stream.ToArray()).ShouldStartWith("{\"id\":");
+        }
+    }
+
+    [Fact]
+    public async Task What_cannot_be_done_is_refused_with_a_reason()
+    {
+        (await RefusedAsync(() => _client.AddScanAsync(new ScanBody("vendr")))).Status.ShouldBe(404);
+        (await RefusedAsync(() => _client.AddScanAsync(new ScanBody("vessel", "half")))).Title.ShouldContain("'half'");
+        (await RefusedAsync(() => _client.ScanAsync(99_999))).Code.ShouldBe("unknown-scan");
+        (await RefusedAsync(() => _client.ClusterAsync(99_999))).Code.ShouldBe("unknown-cluster");
+        (await RefusedAsync(() => _client.ClustersAsync(state: "odd"))).Status.ShouldBe(400);
+        (await RefusedAsync(() => _client.ClustersAsync(order: "odd"))).Status.ShouldBe(400);
+        (await RefusedAsync(() => _client.LikelyAsync("vendor", new LikelyBody(new Dictionary<string, string?> { ["fax"] = "1" })))).Code.ShouldBe("unknown-field");
+        (await RefusedAsync(() => _client.LikelyAsync("vendor", new LikelyBody(new Dictionary<string, string?>())))).Code.ShouldBe("invalid-value");
+        (await RefusedAsync(() => _client.KeepPairApartAsync(new PairBody("vendor", "1001", "1001")))).Title.ShouldContain("from itself");
+        (await RefusedAsync(() => _client.ExplainAsync(new PairBody("vendor", "1001", "77777777")))).Status.ShouldBe(404);
+        (await RefusedAsync(() => _client.EvaluateRuleAsync("vendor", new EvaluationBody(null, [])))).Code.ShouldBe("invalid-choice");
+
+        // A scan that waits keeps the next one out; it can be stopped, and go on.
+        var store = fixture.Service.Database;
+        store.Execute("INSERT INTO kettlefog_scan (id, record_type, scope, state, phase, done, total, actor, at) VALUES (5000, 'household', 'whole', 'stopped', 'comparing', 0, 0, 'c.weeks', '2026-01-01T00:00:00.000000Z')");
+        var refused = await RefusedAsync(() => _client.AddScanAsync(new ScanBody("household")));
+        refused.Code.ShouldBe("scan-running");
+        refused.Hint!.ShouldContain("Let scan 5000 go on");
+        await _client.MoveScanAsync(5000, "resume");
+        (await WaitAsync(5000)).State.ShouldBe("finished");
+        (await RefusedAsync(() => _client.MoveScanAsync(5000, "stop"))).Title.ShouldContain("is finished");
+        using var http = new HttpClient { BaseAddress = fixture.Service.Address };
+        (await http.GetAsync(new Uri("api/clusters", UriKind.Relative))).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
+    }
+
+    private async Task<ScanView> ScanAsync(string type, string scope = "whole")
+    {
+        // Tests of one class run one after the other, but a scan of another type may still be at work.
+        var scan = await WaitAsync((await _client.AddScanAsync(new ScanBody(type, scope))).Id);
+        scan.State.ShouldBe("finished", scan.Message);
+        return scan;
+    }
+
+    private async Task<ScanView> WaitAsync(long id)
+    {
+        for (var tries = 0; tries < 200; tries++)
+        {
+            var scan = await _client.ScanAsync(id);
+            if (scan.State is not ("waiting" or "running"))
+                return scan;
+            await Task.Delay(100);
+        }
+
+        throw new TimeoutException($"Scan {id} does not end.");
+    }
+
+    private async Task<ClusterView> ClusterOfAsync(string key) => (await _client.ClustersAsync("vendor", record: key)).Items.Single();
+
+    private static async Task<Problem> RefusedAsync(Func<Task> call) => (await Should.ThrowAsync<ProblemException>(call)).Problem;
+}
+
+internal static class Exported
+{
+    /// <summary>All scored pairs, as CSV.</summary>
+    public static async Task<string> PairsAsync(this KettlefogClient client, string type)
+    {
+        using var stream = new MemoryStream();
+        await client.ExportPairsAsync(type, 0, "csv", stream);
+        return System.Text.Encoding.UTF8.GetString(stream.ToArray());
+    }
+}
