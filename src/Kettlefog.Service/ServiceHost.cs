@@ -28,8 +28,9 @@ internal static class ServiceHost
     /// <param name="host">The address to listen on.</param>
     /// <param name="port">The port; 0 for a free one.</param>
     /// <param name="cancel">Stops the service.</param>
+    /// <param name="started">Is told the address once the service listens.</param>
     /// <exception cref="Refusal">The port is taken.</exception>
-    public static async Task RunAsync(OperationalDatabase database, string host, int port, CancellationToken cancel)
+    public static async Task RunAsync(OperationalDatabase database, string host, int port, CancellationToken cancel, Action<string>? started = null)
     {
         await using var app = Build(database, host, port);
         try
@@ -46,6 +47,7 @@ internal static class ServiceHost
         }
 
         Console.WriteLine($"Kettlefog listens on {app.Urls.First()}");
+        started?.Invoke(app.Urls.First());
         await app.WaitForShutdownAsync(cancel);
         await Log.CloseAndFlushAsync();
     }

@@ -7,20 +7,24 @@ using Kettlefog.Testing;
 namespace Kettlefog.Cli.Tests;
 
 /// <summary>A running service, and a home of its own for the CLI.</summary>
-public sealed class CliFixture : IAsyncLifetime
+public class CliFixture : IAsyncLifetime
 {
     private readonly TempFolder _home = new();
+
+    /// <summary>How many vendors the demo world has, before copies.</summary>
+    protected virtual int Vendors => 40;
 
     public RunningService Service { get; private set; } = null!;
 
     public string SignInFile => Path.Combine(_home.Path, "kettlefog", "sign-in.json");
 
-    public async ValueTask InitializeAsync() => Service = await RunningService.StartAsync();
+    public async ValueTask InitializeAsync() => Service = await RunningService.StartAsync(Vendors);
 
     public async ValueTask DisposeAsync()
     {
         await Service.DisposeAsync();
         _home.Dispose();
+        GC.SuppressFinalize(this);
     }
 
     /// <summary>The number of a standing merge that no other test takes back.</summary>

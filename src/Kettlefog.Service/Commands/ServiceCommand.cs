@@ -17,6 +17,7 @@ internal static class ServiceCommand
 
     public static RootCommand Create() => new("The Kettlefog service. Example: kettlefog service serve --database books.db --map books.map.yaml")
     {
+        Start(),
         Serve(),
         Init(),
         CheckMap(),
@@ -25,6 +26,42 @@ internal static class ServiceCommand
         Issue("token", "Makes an API token for a user and prints it.", TokenPurpose.Api, null),
         Issue("sign-in-link", "Makes a secret for one sign-in within an hour and prints it.", TokenPurpose.SignInLink, TimeSpan.FromHours(1)),
     };
+
+    private static Command Start()
+    {
+        var map = MapOption();
+        var port = new Option<int>("--port") { Description = "The port to listen on; 0 picks a free one.", DefaultValueFactory = _ => 7420 };
+        var admin = new Option<string>("--user") { Description = "The administrator that is added if there is no such user yet.", DefaultValueFactory = _ => "admin" };
+        var command = new Command("start", "Does all that is needed to work on a database with a map: creates our own tables, adds an administrator, prints how to sign in, and serves. Example: start --database books.db --map books.map.yaml") { DatabaseOption, map, port, admin };
+        command.SetAction(async (result, cancel) =>
+        {
+            var file = result.GetRequiredValue(DatabaseOption);
+            var document = ReadMap(result.GetRequiredValue(map));
+
+            // Nothing is created beside a database that the map does not fit.
+            await OperationalDatabase.CheckMapAsync(file, document, cancel);
+            OperationalDatabase.Initialise(file);
+            var user = result.GetRequiredValue(admin);
+            if (await Users(result).FindAsync(user, cancel) is null)
+                await Users(result).AddAsync(user, user, Role.Administrator, null, cancel);
+            var database = await OperationalDatabase.OpenAsync(file, document, TimeSpan.FromSeconds(5), TimeProvider.System, cancel);
+            var link = await Users(result).IssueAsync(user, TokenPurpose.SignInLink, "start", TimeSpan.FromHours(1), cancel);
+            var token = await Users(result).IssueAsync(user, TokenPurpose.Api, "start", null, cancel);
+            await ServiceHost.RunAsync(
+                database,
+                "127.0.0.1",
+                result.GetValue(port),
+                cancel,
+                address =>
+                {
+                    Console.WriteLine($"  In a browser (once, within an hour):  {address}/sign-in#{link}");
+                    Console.WriteLine($"  On the command line:                  echo {token} | kettlefog sign-in --url {address} --token-stdin");
+                    Console.WriteLine($"  Then, for example:                    kettlefog scan {document.Map.RecordTypes[0].Name}");
+                });
+            return 0;
+        });
+        return command;
+    }
 
     private static Command Serve()
     {

@@ -44,9 +44,21 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
 
     private static readonly Dictionary<string, int> Suffixes = new()
     {
-        ["jr"] = 2, ["jnr"] = 2, ["junior"] = 2, ["ii"] = 2, ["2nd"] = 2, ["fils"] = 2,
-        ["sr"] = 1, ["snr"] = 1, ["senior"] = 1, ["1st"] = 1, ["pere"] = 1,
-        ["iii"] = 3, ["3rd"] = 3, ["iv"] = 4, ["4th"] = 4,
+        ["jr"] = 2,
+        ["jnr"] = 2,
+        ["junior"] = 2,
+        ["ii"] = 2,
+        ["2nd"] = 2,
+        ["fils"] = 2,
+        ["sr"] = 1,
+        ["snr"] = 1,
+        ["senior"] = 1,
+        ["1st"] = 1,
+        ["pere"] = 1,
+        ["iii"] = 3,
+        ["3rd"] = 3,
+        ["iv"] = 4,
+        ["4th"] = 4,
     };
 
     private readonly TokenTable _names = new();

@@ -1,0 +1,106 @@
+using System.Text.Json;
+using Kettlefog.Contracts;
+using Kettlefog.Testing;
+
+namespace Kettlefog.Cli.Tests;
+
+/// <summary>A service of its own, with enough vendors to learn from.</summary>
+public sealed class DuplicatesCliFixture : CliFixture
+{
+    protected override int Vendors => 300;
+}
+
+/// <summary>Finding duplicates from the command line: scan, look, decide, export, evaluate.</summary>
+public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<DuplicatesCliFixture>
+{
+    [Fact]
+    public async Task A_scan_is_waited_for_and_its_queue_is_worked_on()
+    {
+        var scan = (await fixture.RunAsync("scan", "vendor")).ShouldSucceed();
+        scan.Output.ShouldContain("finished");
+        scan.Output.ShouldContain("pairs proposed");
+        var clusters = Read<ClusterPage>(await fixture.RunAsync("clusters", "list", "vendor", "--record", "1001", "-o", "json"));
+        var id = $"{clusters.Items.Single().Id}";
+        var shown = (await fixture.RunAsync("clusters", "show", id)).ShouldSucceed().Output;
+        shown.ShouldContain("same phone");
+        shown.ShouldContain("kettlefog plan vendor 1001 1002");
+        (await fixture.RunAsync("clusters", "claim", id)).ShouldSucceed().Output.ShouldContain("in hand by c.weeks");
+        (await fixture.RunAsync(["clusters", "claim", id], fixture.Service.AdministratorToken)).Error.ShouldContain("c.weeks has cluster");
+        (await fixture.RunAsync("clusters", "assign", id)).ShouldSucceed().Output.ShouldContain("open");
+        (await fixture.RunAsync("clusters", "put-off", id, "2001-01-01")).Error.ShouldContain("not in the future");
+        (await fixture.RunAsync("clusters", "put-off", id, "2099-01-01")).ShouldSucceed().Output.ShouldContain("put off until 2099-01-01");
+        (await fixture.RunAsync("clusters", "list", "vendor", "--state", "put-off", "-o", "csv")).ShouldSucceed().Output.ShouldContain("2099-01-01");
+
+        var explained = (await fixture.RunAsync("explain", "vendor", "1001", "1002")).ShouldSucceed().Output;
+        explained.ShouldContain("one party, proposed by the rule 'ready'");
+        (await fixture.RunAsync("likely", "vendor", "1001")).ShouldSucceed().Output.ShouldContain("1002");
+        (await fixture.RunAsync("likely", "vendor", "--value", "name=Ganet Chandlery", "--value", "phone=01632 960118", "--value", "legal_entity=SHT", "-o", "csv")).ShouldSucceed().Output.ShouldContain("1001");
+
+        (await fixture.RunAsync("apart", "keep", "vendor", "1001", "1002", "--reason", "two firms")).ShouldSucceed().Output.ShouldContain("Kept apart");
+        (await fixture.RunAsync("apart", "list", "vendor")).ShouldSucceed().Output.ShouldContain("two firms");
+        (await fixture.RunAsync("history", "list", "--kind", "kept-apart")).ShouldSucceed().Output.ShouldContain("kept 1001, 1002 apart");
+        (await fixture.RunAsync("scan", "vendor", "--changed")).ShouldSucceed();
+        (await fixture.RunAsync("explain", "vendor", "1001", "1002")).ShouldSucceed().Output.ShouldContain("They are kept apart");
+        (await fixture.RunAsync("apart", "reopen", "vendor", "1002", "1001", "--reason", "one")).ShouldSucceed();
+        (await fixture.RunAsync("scan", "list")).ShouldSucceed().Output.ShouldContain("changed");
+    }
+
+    [Fact]
+    public async Task Exports_and_evaluation_are_for_programs()
+    {
+        (await fixture.RunAsync("scan", "household")).ShouldSucceed();
+        var pairs = (await fixture.RunAsync("pairs", "household", "--least", "0")).ShouldSucceed().Output.Split("\r\n");
+        pairs[0].ShouldBe("id_a,id_b,score");
+        foreach (var line in (await fixture.RunAsync("clusters", "export", "household", "--format", "jsonl")).ShouldSucceed().Output.Split('\n', StringSplitOptions.RemoveEmptyEntries))
+            JsonDocument.Parse(line).RootElement.GetProperty("cluster").GetInt64().ShouldBeGreaterThan(0);
+        using var folder = new TempFolder();
+        var labelled = Path.Combine(folder.Path, "labelled.csv");
+        await File.WriteAllTextAsync(labelled, "id_a,id_b,match\n1003,1004,1\n1003,1010,0\n");
+        (await fixture.RunAsync("rules", "evaluate", "vendor", labelled)).ShouldSucceed().Output.ShouldContain("2 pairs, 1 of them one party");
+        var rule = Path.Combine(folder.Path, "rule.yaml");
+        await File.WriteAllTextAsync(rule, "any_of: [[{field: tax_number, is: same-digits}]]");
+        (await fixture.RunAsync("rules", "evaluate", "vendor", labelled, "--rule", rule, "-o", "csv")).ShouldSucceed().Output.ShouldStartWith("threshold,precision,recall,f1");
+        (await fixture.RunAsync("rules", "try", "vendor", rule)).ShouldSucceed().Output.ShouldContain("Against the rules in force");
+        (await fixture.RunAsync(["rules", "save", "vessel", "same_hull", "-", "--note", "n"], fixture.Service.AdministratorToken, input: "any_of: [[{field: hull_number, is: ignoring-case}]]")).ShouldSucceed().Output.ShouldContain("version 1");
+        (await fixture.RunAsync("rules", "list", "vessel")).ShouldSucceed().Output.ShouldContain("the values of hull_number are the same");
+        (await fixture.RunAsync("rules", "versions", "vessel", "same_hull")).ShouldSucceed().Output.ShouldContain("n");
+        (await fixture.RunAsync(["rules", "remove", "vessel", "same_hull"], fixture.Service.AdministratorToken)).ShouldSucceed();
+        await File.WriteAllTextAsync(labelled, "a,b\n1,2\n");
+        (await fixture.RunAsync("rules", "evaluate", "vendor", labelled)).Error.ShouldContain("no column 'id_a'");
+    }
+
+    [Theory]
+    [InlineData(2, "No record type was named", "scan")]
+    [InlineData(1, "no record type 'vendr'", "scan", "vendr")]
+    [InlineData(1, "no cluster 99999", "clusters", "show", "99999")]
+    [InlineData(1, "no scan 99999", "scan", "show", "99999")]
+    [InlineData(2, "not clear what to look for", "likely", "vendor")]
+    [InlineData(2, "is not a value of a field", "likely", "vendor", "--value", "gannet")]
+    [InlineData(1, "no field 'fax'", "likely", "vendor", "--value", "fax=1")]
+    [InlineData(2, "cannot be read", "rules", "try", "vendor", "nowhere.yaml")]
+    public async Task What_goes_wrong_is_told(int exitCode, string message, params string[] arguments)
+    {
+        var ran = await fixture.RunAsync(arguments);
+        ran.ExitCode.ShouldBe(exitCode, ran.Error);
+        ran.Error.ShouldStartWith("error: ");
+        ran.Error.ShouldContain(message);
+        ran.Error.ShouldContain("hint: ");
+    }
+
+    [Fact]
+    public async Task One_command_finds_duplicates_in_any_database_with_a_map()
+    {
+        using var folder = new TempFolder();
+        (await Programs.RunAsync(Programs.Demo, ["people", folder.Path, "600", "2"])).ShouldSucceed();
+        var (pairs, clusters) = (Path.Combine(folder.Path, "p.csv"), Path.Combine(folder.Path, "c.csv"));
+        var ran = (await Programs.RunAsync(Programs.Service, ["find", "person", "--database", Path.Combine(folder.Path, "people.db"), "--map", Path.Combine(folder.Path, "people.map.yaml"), "--pairs", pairs, "--clusters", clusters])).ShouldSucceed();
+        ran.Output.ShouldContain("pairs proposed");
+        (await File.ReadAllLinesAsync(pairs))[0].ShouldBe("id_a,id_b,score");
+        (await File.ReadAllLinesAsync(clusters)).Length.ShouldBeGreaterThan(50);
+        var wrong = await Programs.RunAsync(Programs.Service, ["find", "people", "--database", Path.Combine(folder.Path, "people.db"), "--map", Path.Combine(folder.Path, "people.map.yaml")]);
+        wrong.ExitCode.ShouldBe(1);
+        wrong.Error.ShouldContain("There is no record type 'people'.");
+    }
+
+    private static T Read<T>(Ran ran) => JsonSerializer.Deserialize<T>(ran.ShouldSucceed().Output, Kettlefog.Client.KettlefogClient.Json)!;
+}
