@@ -10,8 +10,8 @@ foreach (var name in wanted)
     {
         "merge" => await SmallMerge.RunAsync(),
         "pages" => await Pages.RunAsync(),
-        "duplicates" => Duplicates.Run(100_000),
-        "million" => Duplicates.Run(1_000_000),
+        "duplicates" => await Duplicates.RunAsync(100_000, 8, byHand: true),
+        "million" => await Duplicates.RunAsync(1_000_000, 90, byHand: false),
         _ => throw new ArgumentException($"There is no benchmark '{name}': write merge, pages, duplicates or million."),
     };
 }

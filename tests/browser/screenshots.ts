@@ -1,5 +1,7 @@
 import { execFileSync } from "node:child_process";
-import { join } from "node:path";
+import { mkdtempSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { basename, join } from "node:path";
 import { expect, type Page, test } from "@playwright/test";
 import { Service } from "./service";
 
@@ -53,6 +55,12 @@ test("the pictures of the documentation, from the demo world", async ({ page, br
     await dark.screenshot({ path: picture("compare-dark") });
 
     const terminal = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await command(terminal, service, "cli-scan", ["scan", "vendor"], false);
+    await command(terminal, service, "cli-clusters", ["clusters", "list", "vendor", "--size", "14"]);
+    await command(terminal, service, "cli-cluster", ["clusters", "show", "2"]);
+    const rule = join(mkdtempSync(join(tmpdir(), "rule-")), "rule.yaml");
+    writeFileSync(rule, "any_of: [[{ field: tax_number, is: same-digits }]]\n");
+    await command(terminal, service, "cli-rule", ["rules", "try", "vendor", rule]);
     await command(terminal, service, "cli-search", ["search", "vendor", "name:gann*"]);
     await command(terminal, service, "cli-plan", ["plan", "vendor", "1003", "1004", "1005"]);
     await command(terminal, service, "cli-history", ["history", "show", "1"]);
@@ -62,14 +70,15 @@ test("the pictures of the documentation, from the demo world", async ({ page, br
 });
 
 /** A picture of a command as it stands in a terminal. */
-async function command(page: Page, service: Service, name: string, words: string[]): Promise<void> {
+async function command(page: Page, service: Service, name: string, words: string[], kept = true): Promise<void> {
   const cli = join(root, "artifacts/bin/Kettlefog.Cli/release/kettlefog.dll");
   const token = service.onMachine("token", "--user", "c.weeks");
   const output = execFileSync("dotnet", [cli, ...words], {
     encoding: "utf8",
     env: { ...process.env, KETTLEFOG_URL: service.address, KETTLEFOG_TOKEN: token, COLUMNS: "178" },
   });
-  const shown = words.map((word) => (word.includes("*") ? `'${word}'` : word)).join(" ");
+  if (!kept) return;
+  const shown = words.map((word) => (word.includes("*") ? `'${word}'` : basename(word))).join(" ");
   const text = `$ kettlefog ${shown}\n${output}`.split("\n").map((line) => line.trimEnd()).join("\n");
   await page.setContent("<pre style='margin:12px;font:11.5px/1.35 \"DejaVu Sans Mono\",monospace'></pre>");
   await page.locator("pre").evaluate((pre, content) => {

@@ -23,6 +23,7 @@ public sealed class Duplicates : IDisposable
     private readonly CheckedMap _map;
     private readonly TimeProvider _clock;
     private readonly LiveIndexes _live;
+    private readonly ConcurrentDictionary<long, bool> _pausing = new();
     private readonly ConcurrentDictionary<long, (long Done, long Total)> _reading = new();
 
     internal Duplicates(DatabaseEngine engine, CheckedMap map, TimeProvider clock)
@@ -119,6 +120,11 @@ public sealed class Duplicates : IDisposable
             ScanState.Running => [ScanState.Waiting, ScanState.Running],
             _ => [ScanState.Waiting, ScanState.Running, ScanState.Stopped],
         };
+        // A scan that writes again and again would hardly let another writer in: it is asked to pause first.
+        if (to is ScanState.Stopped or ScanState.Cancelled)
+            _pausing[id] = true;
+        else if (to == ScanState.Waiting)
+            _pausing.TryRemove(id, out _);
         await using var session = await _engine.OpenWriteAsync(cancel);
         var scans = new ScanStore(session);
         var scan = await scans.RequireAsync(id, cancel);
@@ -140,7 +146,7 @@ public sealed class Duplicates : IDisposable
         ArgumentNullException.ThrowIfNull(scan);
         try
         {
-            await new ScanRun(_engine, _map, _clock, scan, (_, done, total) => _reading[scan.Id] = (done, total)) { RecordsAtOnce = RecordsAtOnce }.RunAsync(cancel);
+            await new ScanRun(_engine, _map, _clock, scan, (_, done, total) => _reading[scan.Id] = (done, total)) { RecordsAtOnce = RecordsAtOnce, IsToPause = () => _pausing.ContainsKey(scan.Id) }.RunAsync(cancel);
         }
         finally
         {

@@ -19,6 +19,9 @@ internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvide
     /// <summary>After so many records what was found is kept.</summary>
     public int RecordsAtOnce { get; init; } = 20_000;
 
+    /// <summary>True if somebody is about to stop the scan and waits to write it down.</summary>
+    public Func<bool> IsToPause { get; init; } = () => false;
+
     private readonly RecordType _type = map.Map.Require(scan.RecordType);
     private readonly Stopwatch _clock = Stopwatch.StartNew();
 
@@ -52,6 +55,8 @@ internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvide
         long compared = 0;
         for (var next = from; next < loaded.Keys.Count; next += RecordsAtOnce)
         {
+            if (IsToPause())
+                return;
             var to = Math.Min(loaded.Keys.Count, next + RecordsAtOnce);
             var (pairs, count) = loaded.Finder.Score(next, to, scan.Scope == ScanScope.Changed ? changed : null, cancel);
             compared += count;

@@ -10,6 +10,8 @@ internal sealed class ScanWorker(OperationalDatabase database, ILogger<ScanWorke
     private static readonly TimeSpan Pause = TimeSpan.FromSeconds(30);
     private static readonly TimeSpan RetryAfter = TimeSpan.FromSeconds(3);
 
+    private static readonly TimeSpan Breath = TimeSpan.FromMilliseconds(200);
+
     private readonly SemaphoreSlim _wake = new(0);
 
     /// <summary>Says that a scan waits.</summary>
@@ -57,6 +59,10 @@ internal sealed class ScanWorker(OperationalDatabase database, ILogger<ScanWorke
             log.LogInformation("Scan {Id} of {RecordType} runs", scan.Id, scan.RecordType);
             await database.Duplicates.RunScanAsync(scan, cancel);
             var ended = await database.Duplicates.ScanAsync(scan.Id, cancel);
+
+            // It paused for whoever stops it, and who has yet to write it down.
+            if (ended.State == ScanState.Running)
+                await Task.Delay(Breath, cancel);
             log.LogInformation("Scan {Id} is {State}: {Clusters} clusters of {Records} records in {Seconds} s", ended.Id, ended.State, ended.Report?.Clusters, ended.Report?.Records, ended.Report?.Seconds);
         }
         catch (Exception error) when (error is not OperationCanceledException and not Refusal { Code: RefusalCode.DatabaseBusy })
