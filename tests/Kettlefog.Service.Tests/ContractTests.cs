@@ -73,7 +73,7 @@ public class ContractTests(ServiceFixture fixture)
         (await client.HealthAsync()).Status.ShouldBe("ok");
         var map = await client.MapAsync();
         map.Name.ShouldBe("Saltmarrow Harbour Trust");
-        map.RecordTypes.First().Fields.Single(field => field.Name == "name").MaxLength.ShouldBe(80);
+        map.RecordTypes[0].Fields.Single(field => field.Name == "name").MaxLength.ShouldBe(80);
         (await client.MapSchemaAsync()).ShouldContain("json-schema.org");
         var page = await client.SearchAsync("vendor", "name:brackwater*", "-name", size: 2);
         page.Items.Count.ShouldBe(2);
