@@ -42,15 +42,15 @@ internal static class DefaultEvidence
 
     public static EvidenceKind MiddleName() => new("middle_name", "Middle name",
     [
-        new("same middle name", 0.55, 1, [0.10], ByFrequency: true),
-        new("middle initial agrees", 0.35, 0.05, [0.04]),
-        new("different middle names", 0.10, 0.92, [0.80]),
+        new("same middle name", 0.58, 1, [0.25], ByFrequency: true),
+        new("middle initial agrees", 0.35, 0.05, [0.08]),
+        new("different middle names", 0.07, 0.92, [0.67]),
     ]);
 
     public static EvidenceKind NameSuffix() => new("name_suffix", "Generation",
     [
-        new("same generation", 0.90, 0.30, [0.08]),
-        new("generation told for one only", 0.08, 0.40, [0.62]),
+        new("same generation", 0.93, 0.30, [0.08]),
+        new("generation told for one only", 0.05, 0.40, [0.62]),
         new("different generations, as of father and son", 0.02, 0.30, [0.30]),
     ]);
 
@@ -79,11 +79,11 @@ internal static class DefaultEvidence
 
     public static EvidenceKind PersonEmail() => new("email", "E-mail",
     [
-        new("same mailbox", 0.58, 1, [0.25], ByFrequency: true),
+        new("same mailbox", 0.52, 1, [0.25], ByFrequency: true),
         new("same name before the @, other host", 0.07, 30, [0.01], ByFrequency: true),
         new("mailboxes alike, spelt differently", 0.05, 0.002, [0.01]),
         new("same mail host", 0.04, 1, [0.10], ByFrequency: true),
-        new("different mailboxes", 0.26, 0.99, [0.63]),
+        new("different mailboxes", 0.32, 0.99, [0.63]),
     ]);
 
     public static EvidenceKind OrganisationEmail() => new("email", "E-mail",

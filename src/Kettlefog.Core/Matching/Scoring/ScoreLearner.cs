@@ -29,7 +29,7 @@ internal static class ScoreLearner
     /// <summary>So many decisions of each sort are needed before they count.</summary>
     public const int LeastDecisions = 25;
 
-    private const double MostDriftOfDifference = 1.5;
+    private const double MostDriftOfDifference = 1.4;
 
     private const int MostRounds = 12;
 
@@ -203,7 +203,7 @@ internal static class ScoreLearner
 
             // How seldom one party differs from itself is known best before: the data are full of those who only look alike.
             var isDifference = klass == 0 && level == _met[index].GetLength(0) - 1;
-            return Math.Clamp(estimate, origin / MostDrift, origin * (isDifference ? MostDriftOfDifference : MostDrift));
+            return Near(origin, estimate, isDifference ? MostDriftOfDifference : MostDrift);
         }
     }
 }
