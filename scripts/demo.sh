@@ -77,6 +77,13 @@ if ! dotnet "$cli" whoami --url "$url" >/dev/null 2>&1; then
   dotnet "$service" token --user m.tilling --label "demo" --database "$database" \
     | dotnet "$cli" sign-in --url "$url" --token-stdin >/dev/null
 fi
+# A queue to begin with; later ones are the user's own.
+if [ -z "$(dotnet "$cli" scan list --url "$url" -o csv | sed 1d)" ]; then
+  echo "Looking for duplicates ..." >&2
+  for type in vendor account contact household vessel; do
+    dotnet "$cli" scan "$type" --url "$url" >/dev/null
+  done
+fi
 link=$(dotnet "$service" sign-in-link --user m.tilling --database "$database")
 
 cat <<TXT
@@ -92,6 +99,9 @@ What to try first
   Then: 1003 to 1005 are one firm three times; 1006 and 1007 collide in a bill; 1008 and 1009 differ in currency.
 
 The command line is signed in too, in another terminal:
+  ./kettlefog clusters list vendor
+  ./kettlefog clusters show 1
+  ./kettlefog likely contact 1
   ./kettlefog search vendor 'gann*'
   ./kettlefog plan vendor 1001 1002
   ./kettlefog merge vendor 1001 1002 --reason 'same firm'
