@@ -99,6 +99,21 @@ public class DuplicateFinderTests
     }
 
     [Fact]
+    public void Among_few_records_a_rare_value_is_still_rare()
+    {
+        string?[][] rows =
+        [
+            ["Anna", "Maria", "Berg", null, "1970-02-03", "anna.berg@x.example", null, null, null, null],
+            ["Anna", "M.", "Berg", null, "1970-02-03", null, null, null, null, null],
+            ["Mary", null, "Smith-Jones", null, null, "mary.jones@x.example", null, null, null, null],
+            ["Mary", null, "Jones", null, null, "mary.jones@x.example", null, null, null, null],
+            ["Odd", null, "Larsen", null, "1981-01-05", "odd@y.example", null, null, null, null],
+        ];
+        using var finder = Finders.Over(Finders.People, rows);
+        finder.Clusters().Select(cluster => string.Join(' ', cluster.Members)).ShouldBe(["0 1", "2 3"]);
+    }
+
+    [Fact]
     public void A_switchboard_loses_its_weight()
     {
         var rows = PeopleMaker.Make(1_500, 4).Select(record => record.Values.ToArray()).ToList();

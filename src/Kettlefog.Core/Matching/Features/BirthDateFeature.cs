@@ -31,7 +31,7 @@ internal sealed class BirthDateFeature(int column, EvidenceKind kind) : Feature
         if (a.IsEmpty || b.IsEmpty)
             into[0] = Finding.None;
         else if (a[0] == b[0])
-            into[0] = new Finding(0, Rarity(_dates[a[1]]));
+            into[0] = new Finding(0, Rarity(_dates[a[1]], OwnValue));
         else
             into[0] = new Finding(Relation(a[0], b[0]));
     }

@@ -99,7 +99,7 @@ internal sealed class EmailFeature(int[] columns, EvidenceKind kind) : Feature
     private Finding CompareOne(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
     {
         if (a[0] == b[0])
-            return new Finding(0, Rarity(_mailboxes[a[0]]));
+            return new Finding(0, Rarity(_mailboxes[a[0]], OwnValue));
         if (a[1] == b[1] && a[3] != 0)
             return new Finding(1, Rarity(_locals[a[1]]));
         if (a[3] != 0 && b[3] != 0 && LetterMask.Difference(a[3], b[3]) <= 4 && IsSlip(_locals[a[1]].Text, _locals[b[1]].Text, a[2] == b[2]))

@@ -54,6 +54,24 @@ internal abstract class Feature
         return token.Bearers > 2 ? Math.Max(0, rarity - (2 * MathF.Log2(token.Bearers / 2f))) : rarity;
     }
 
+    /// <summary>
+    /// The same, for a value that only the two records compared have: among few records it would look common, although it
+    /// is known to be rare by its kind.
+    /// </summary>
+    /// <param name="token">The value.</param>
+    /// <param name="least">What is known of values of its kind, in bits.</param>
+    protected float Rarity(Token token, float least)
+    {
+        var rarity = Rarity(token);
+        return token.Count <= 2 && token.Bearers <= 2 ? Math.Max(rarity, least) : rarity;
+    }
+
+    /// <summary>One phone, mailbox, number or date of birth among so many (two to that power) is met by chance, at least.</summary>
+    protected const float OwnValue = 9;
+
+    /// <summary>One name among so many is met by chance, at least.</summary>
+    protected const float OwnName = 5;
+
     /// <summary>No agreement on one value is worth more: beyond it stand errors of the data, not chance.</summary>
     private const float MostRare = 20;
 }

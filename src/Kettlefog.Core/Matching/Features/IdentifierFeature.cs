@@ -50,7 +50,7 @@ internal sealed class IdentifierFeature(int column, bool withCountry, EvidenceKi
         }
 
         if (a[0] == b[0])
-            into[0] = new Finding(0, Rarity(_numbers[a[0]]));
+            into[0] = new Finding(0, Rarity(_numbers[a[0]], OwnValue));
         else
             into[0] = new Finding(MayBeSlip(a[1], b[1]) && IsSlip(_numbers[a[0]].Text, _numbers[b[0]].Text) ? 1 : 2);
     }

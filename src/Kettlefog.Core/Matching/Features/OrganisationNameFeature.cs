@@ -225,7 +225,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
     private Finding CompareNames(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
     {
         if (a[Whole] == b[Whole])
-            return new Finding(0, Rarity(_wholes[a[Whole]].Count));
+            return new Finding(0, Rarity(_wholes[a[Whole]], OwnName));
         if (a[Initials] == b[Whole] + 1 || b[Initials] == a[Whole] + 1)
             return new Finding(2);
         Span<bool> taken = stackalloc bool[MostWords];

@@ -192,7 +192,7 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
             for (var j = 0; j < b.Length; j += Stride)
             {
                 if (a[i] == b[j])
-                    return new NameRelation(WordRelation.Same, Rarity(_names[a[i]].Count));
+                    return new NameRelation(WordRelation.Same, Rarity(_names[a[i]], OwnName));
                 var bothNicknames = (a[i + 1] & b[j + 1] & HasNicknames) != 0;
                 if (!bothNicknames && !WordRelations.MayBeAlike(a[i + 1] & ~HasNicknames, b[j + 1] & ~HasNicknames))
                     continue;
@@ -201,7 +201,7 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
                 if (relation >= WordRelation.Misspelt && bothNicknames && nicknames.Share(left, right))
                     relation = WordRelation.Variant;
                 if (relation < best.Relation)
-                    best = new NameRelation(relation, Rarity(Math.Max(left.Count, right.Count)));
+                    best = new NameRelation(relation, Rarity(left.Count > right.Count ? left : right, OwnName));
             }
         }
 
