@@ -19,9 +19,7 @@ public sealed partial class DuplicateFinder
         _changing.EnterWriteLock();
         try
         {
-            var blocks = _blocks;
-            Add([values]);
-            _blocks = blocks;
+            Append([values]);
             var number = Count - 1;
             foreach (var key in KeysOf(_records[number], _rules.Of(number)))
             {
@@ -42,8 +40,14 @@ public sealed partial class DuplicateFinder
     public void Remove(int number)
     {
         _changing.EnterWriteLock();
-        _gone.Add(number);
-        _changing.ExitWriteLock();
+        try
+        {
+            _gone.Add(number);
+        }
+        finally
+        {
+            _changing.ExitWriteLock();
+        }
     }
 
     /// <summary>Finds the records that are likely the same party, most likely first.</summary>

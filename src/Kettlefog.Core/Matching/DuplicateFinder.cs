@@ -99,6 +99,12 @@ public sealed partial class DuplicateFinder : IDisposable
     public void Add(IReadOnlyList<IReadOnlyList<string?>> rows)
     {
         ArgumentNullException.ThrowIfNull(rows);
+        Append(rows);
+        _blocks = null;
+    }
+
+    private void Append(IReadOnlyList<IReadOnlyList<string?>> rows)
+    {
         var prepared = new int[rows.Count][];
         var slices = Math.Min(Environment.ProcessorCount, Math.Max(1, rows.Count / 64));
         Parallel.For(0, slices, slice =>
@@ -112,7 +118,6 @@ public sealed partial class DuplicateFinder : IDisposable
         });
         _rules.Add(rows);
         _records.AddRange(prepared);
-        _blocks = null;
     }
 
     /// <summary>Says that two records must not be in one cluster.</summary>

@@ -102,11 +102,10 @@ internal sealed class LoadedFinder : IDisposable
             Finder.Remove(old);
         if (values is null)
             return;
-        var number = Finder.AddFresh(values);
-        while (Keys.Count <= number)
-            Keys.Add("");
-        Keys[number] = key;
-        _numbers[key] = number;
+
+        // The key first: whoever finds the number in the next moment looks it up.
+        Keys.Add(key);
+        _numbers[key] = Finder.AddFresh(values);
     }
 
     public void Dispose() => Finder.Dispose();

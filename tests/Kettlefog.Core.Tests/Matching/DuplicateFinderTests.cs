@@ -86,6 +86,26 @@ public class DuplicateFinderTests
     }
 
     [Fact]
+    public async Task Many_may_ask_while_records_come_and_go()
+    {
+        using var finder = Finders.Over(Finders.People, People.Take(2_000).Select(record => record.Values), live: true);
+        var asking = Enumerable.Range(0, 4).Select(asker => Task.Run(() =>
+        {
+            for (var index = asker; index < 2_000; index += 4)
+                finder.FindLike(People[index].Values, 5, 0.2).ShouldAllBe(found => found.Number < 2_400);
+        })).ToList();
+        for (var index = 2_000; index < 2_400; index++)
+        {
+            var number = finder.AddFresh(People[index].Values);
+            number.ShouldBe(index);
+            if (index % 3 == 0)
+                finder.Remove(number);
+        }
+
+        await Task.WhenAll(asking);
+    }
+
+    [Fact]
     public void What_is_kept_apart_is_not_proposed_nor_clustered()
     {
         using var before = Finders.Over(Finders.People, People.Select(record => record.Values));
@@ -137,6 +157,7 @@ public class DuplicateFinderTests
         ];
         using var byTax = Finders.Over(Finders.Organisations, rows, false, Rule("any_of: [[{field: tax_number, is: same-digits}]]"));
         byTax.Pairs().Where(pair => pair.Proposed).Select(pair => (pair.A, pair.B)).ShouldBe([(0, 1)]);
+        byTax.Clusters().Single().Members.ShouldBe([0, 1], "what a rule proposes lands in the queue, also if the score doubts it");
         using var never = Finders.Over(Finders.Organisations, rows, false, Rule("{any_of: [[{field: email, is: same-mailbox}]], never: [{field: tax_number, differs: same-digits}]}"));
         never.Clusters().ShouldBeEmpty();
         using var similar = Finders.Over(Finders.Organisations, rows, false, Rule("any_of: [[{field: name, is: similar-organisation-name, at_least: 90}, {field: city, is: ignoring-case}]]"));

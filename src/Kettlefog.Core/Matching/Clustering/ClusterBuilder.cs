@@ -20,7 +20,7 @@ public sealed record FoundCluster(IReadOnlyList<int> Members, double Confidence,
 public static class ClusterBuilder
 {
     /// <summary>Makes the clusters.</summary>
-    /// <param name="pairs">The pairs that are likely enough, each once, in any order.</param>
+    /// <param name="pairs">The pairs that are proposed, each once, in any order; each counts as likely enough, whatever its score.</param>
     /// <param name="scoreOf">Scores a pair that is not among them.</param>
     /// <param name="isNever">True for a pair that must not be in one cluster.</param>
     /// <param name="link">The least mean probability at which two clusters become one.</param>
@@ -44,6 +44,7 @@ public static class ClusterBuilder
             known[(Math.Min(pair.A, pair.B), Math.Max(pair.A, pair.B))] = pair.Score;
         var ordered = known.Select(pair => new ScoredPair(pair.Key.Item1, pair.Key.Item2, pair.Value)).ToArray();
         Array.Sort(ordered, (x, y) => x.Score != y.Score ? y.Score.CompareTo(x.Score) : x.A != y.A ? x.A.CompareTo(y.A) : x.B.CompareTo(y.B));
+        var proposed = known.Keys.ToHashSet();
         var clusterOf = new Dictionary<int, List<int>>();
         var refused = new HashSet<(int, int, int, int)>();
         float Score(int a, int b)
@@ -54,6 +55,8 @@ public static class ClusterBuilder
             return score;
         }
 
+        // A clerk's rule may propose what the score doubts.
+        double Likeness(int a, int b) => proposed.Contains((Math.Min(a, b), Math.Max(a, b))) ? Math.Max(link, Score(a, b)) : Score(a, b);
         foreach (var pair in ordered)
         {
             cancel.ThrowIfCancellationRequested();
@@ -63,7 +66,7 @@ public static class ClusterBuilder
                 continue;
 
             // Tried before with the very same records: nothing changed since.
-            if (refused.Contains((left[0], left.Count, right[0], right.Count)) || !AreAlike(left, right, Score, isNever, link))
+            if (refused.Contains((left[0], left.Count, right[0], right.Count)) || !AreAlike(left, right, Likeness, isNever, link))
             {
                 refused.Add((left[0], left.Count, right[0], right.Count));
                 refused.Add((right[0], right.Count, left[0], left.Count));
@@ -79,7 +82,7 @@ public static class ClusterBuilder
         return [.. clusterOf.Values.Distinct().Where(members => members.Count > 1).Select(members => Finish(members, Score)).OrderBy(cluster => cluster.Members[0])];
     }
 
-    private static bool AreAlike(List<int> left, List<int> right, Func<int, int, float> score, Func<int, int, bool> isNever, double link)
+    private static bool AreAlike(List<int> left, List<int> right, Func<int, int, double> likeness, Func<int, int, bool> isNever, double link)
     {
         double sum = 0;
         foreach (var a in left)
@@ -88,7 +91,7 @@ public static class ClusterBuilder
             {
                 if (isNever(a, b))
                     return false;
-                sum += score(a, b);
+                sum += likeness(a, b);
             }
         }
 
