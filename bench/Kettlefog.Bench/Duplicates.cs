@@ -76,7 +76,7 @@ internal static class Duplicates
         using var finder = Load(truth, type);
         var report = finder.Prepare([], live: true, CancellationToken.None);
         var (pairs, compared) = finder.Score(0, finder.Count, null, CancellationToken.None);
-        var clusters = finder.Cluster(pairs, 50, CancellationToken.None);
+        var clusters = finder.Cluster(pairs, CancellationToken.None);
         Console.WriteLine($"  {compared} pairs compared, {(double)compared / truth.Count:0.0} a record; {report.Keys} keys, {report.Dropped} dropped; estimated loss by blocking {finder.EstimateLoss([.. pairs.Where(pair => pair.Proposed)]):0.0000}");
         var total = truth.GroupBy(record => record.Party).Sum(group => (long)group.Count() * (group.Count() - 1) / 2);
         foreach (var threshold in new[] { 0.5, 0.7, 0.9, 0.99 })
@@ -101,7 +101,7 @@ internal static class Duplicates
         var clock = Stopwatch.StartNew();
         using var finder = Load(truth, type);
         finder.Prepare([], live: false, CancellationToken.None);
-        finder.Cluster(finder.Score(0, finder.Count, null, CancellationToken.None).Pairs, 50, CancellationToken.None);
+        finder.Cluster(finder.Score(0, finder.Count, null, CancellationToken.None).Pairs, CancellationToken.None);
         return clock.Elapsed.TotalSeconds;
     }
 
@@ -156,7 +156,7 @@ internal static class Duplicates
         var ours = Time(truth, type);
         using var finder = Load(truth, type);
         finder.Prepare([], live: false, CancellationToken.None);
-        var joined = finder.Cluster(finder.Score(0, finder.Count, null, CancellationToken.None).Pairs, 50, CancellationToken.None).SelectMany(PairsOf).ToList();
+        var joined = finder.Cluster(finder.Score(0, finder.Count, null, CancellationToken.None).Pairs, CancellationToken.None).SelectMany(PairsOf).ToList();
         var ourF1 = F1(joined.Count, joined.Count(pair => truth[pair.A].Party == truth[pair.B].Party), total);
         Console.WriteLine($"  against a trigram self-join in PostgreSQL, {truth.Count} records: {ours:0.0} s against {theirs:0.0} s, {theirs / ours:0.0} times as fast; F1 {ourF1:0.000} against {theirF1:0.000}");
     }

@@ -1,4 +1,3 @@
-using System.Globalization;
 using Kettlefog.Core;
 using Kettlefog.Core.History;
 using Kettlefog.Core.Maps;
@@ -41,8 +40,6 @@ public sealed record HistoryFilter(
 /// <summary>Writes and reads the history.</summary>
 internal sealed class HistoryStore(Session session)
 {
-    private const string TimeFormat = "yyyy-MM-ddTHH:mm:ss.ffffffZ";
-
     private readonly Sql _history = session.Engine.Own("history");
     private readonly Sql _records = session.Engine.Own("history_record");
 
@@ -66,7 +63,7 @@ internal sealed class HistoryStore(Session session)
             Sql.Of($"""
                 INSERT INTO {_history} (number, kind, record_type, master, at, actor, reason, rule, approved_by, reverses,
                                         details, journal_digest, previous_hash, hash)
-                VALUES ({entry.Number}, {WrittenName.Of(entry.Kind)}, {entry.RecordType}, {entry.Master}, {Write(entry.At)},
+                VALUES ({entry.Number}, {WrittenName.Of(entry.Kind)}, {entry.RecordType}, {entry.Master}, {Moments.Write(entry.At)},
                         {entry.Actor}, {entry.Reason}, {entry.Rule}, {entry.ApprovedBy}, {entry.Reverses},
                         {entry.Details}, {entry.JournalDigest}, {entry.PreviousHash}, {entry.ComputeHash()})
                 """),
@@ -106,9 +103,9 @@ internal sealed class HistoryStore(Session session)
         if (filter.Kind is { } kind)
             conditions.Add(Sql.Of($"h.kind = {WrittenName.Of(kind)}"));
         if (filter.Since is { } since)
-            conditions.Add(Sql.Of($"h.at >= {Write(since)}"));
+            conditions.Add(Sql.Of($"h.at >= {Moments.Write(since)}"));
         if (filter.Until is { } until)
-            conditions.Add(Sql.Of($"h.at < {Write(until)}"));
+            conditions.Add(Sql.Of($"h.at < {Moments.Write(until)}"));
         var where = Sql.Of($"WHERE {Sql.Join(" AND ", conditions)}");
         var total = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {_history} h {where}"), cancel);
         var entries = await session.QueryAsync(
@@ -155,8 +152,6 @@ internal sealed class HistoryStore(Session session)
     /// <summary>A moment as the history keeps it: to the microsecond.</summary>
     public static DateTimeOffset Truncate(DateTimeOffset moment) => new(moment.UtcTicks - (moment.UtcTicks % TimeSpan.TicksPerMicrosecond), TimeSpan.Zero);
 
-    private static string Write(DateTimeOffset at) => at.UtcDateTime.ToString(TimeFormat, CultureInfo.InvariantCulture);
-
     private Sql Select(Sql rest) => Sql.Of($"""
         SELECT h.number, h.kind, h.record_type, h.master, h.at, h.actor, h.reason, h.rule, h.approved_by, h.reverses,
                h.details, h.journal_digest, h.previous_hash, h.hash,
@@ -170,7 +165,7 @@ internal sealed class HistoryStore(Session session)
             WrittenName.TryRead<EntryKind>(row.Text(), out var kind) ? kind : throw new InvalidOperationException("The history has an entry of unknown kind."),
             row.Text(),
             row.Text(),
-            DateTimeOffset.Parse(row.Text(), CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal),
+            Moments.Read(row.Text()),
             row.Text(),
             row.Text(),
             row.Text(),

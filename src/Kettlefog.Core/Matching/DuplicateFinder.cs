@@ -57,6 +57,9 @@ public sealed partial class DuplicateFinder : IDisposable
     /// <summary>Pairs below this score are not worth keeping.</summary>
     public const float Floor = 0.2f;
 
+    /// <summary>No cluster has more records: a person could not judge it.</summary>
+    private const int MostInCluster = 50;
+
     private const int SampleRecords = 12_000;
     private const int RandomPairs = 200_000;
     private const double UsualDuplicates = 0.25;
@@ -194,9 +197,8 @@ public sealed partial class DuplicateFinder : IDisposable
 
     /// <summary>Makes clusters of proposed pairs.</summary>
     /// <param name="pairs">The pairs.</param>
-    /// <param name="most">The largest number of records in a cluster.</param>
     /// <param name="cancel">Cancels.</param>
-    public IReadOnlyList<FoundCluster> Cluster(IEnumerable<FoundPair> pairs, int most, CancellationToken cancel)
+    public IReadOnlyList<FoundCluster> Cluster(IEnumerable<FoundPair> pairs, CancellationToken cancel)
     {
         ArgumentNullException.ThrowIfNull(pairs);
         var findings = new Finding[_scorer.Findings];
@@ -205,7 +207,7 @@ public sealed partial class DuplicateFinder : IDisposable
             (a, b) => ScorePair(a, b, findings)?.Score ?? 0,
             IsNever,
             Link,
-            most,
+            MostInCluster,
             cancel);
     }
 

@@ -97,5 +97,6 @@ internal sealed class ApartStore(Session session)
         })];
     }
 
-    private static (string, string) Ordered(string a, string b) => string.CompareOrdinal(a, b) <= 0 ? (a, b) : (b, a);
+    /// <summary>Two keys in the order in which a pair is kept.</summary>
+    public static (string A, string B) Ordered(string a, string b) => string.CompareOrdinal(a, b) <= 0 ? (a, b) : (b, a);
 }

@@ -212,11 +212,11 @@ internal sealed class ClusterStore(Session session)
         }
     }
 
-    /// <summary>Takes a cluster in hand for a user.</summary>
+    /// <summary>Gives a cluster to a user, or to nobody; one's own can be handed over, another's only if that is meant.</summary>
     /// <exception cref="Refusal">Somebody else has it, or it was decided.</exception>
-    public async Task AssignAsync(long id, string? user, bool evenIfTaken, DateTimeOffset at, CancellationToken cancel)
+    public async Task AssignAsync(long id, string? user, string caller, bool evenIfTaken, DateTimeOffset at, CancellationToken cancel)
     {
-        var free = evenIfTaken ? Sql.Of($"1 = 1") : Sql.Of($"(assigned_to IS NULL OR assigned_to = {user})");
+        var free = evenIfTaken ? Sql.Of($"1 = 1") : Sql.Of($"(assigned_to IS NULL OR assigned_to = {caller})");
         var done = await session.ExecuteAsync(
             Sql.Of($"UPDATE {_clusters} SET assigned_to = {user}, changed_at = {Moments.Write(at)} WHERE id = {id} AND state IN ('open', 'put-off') AND {free}"),
             cancel);
@@ -270,13 +270,6 @@ internal sealed class ClusterStore(Session session)
             Sql.Of($"UPDATE {_clusters} SET state = CASE WHEN {Left} < 2 THEN state ELSE 'open' END, records = {Left}, changed_at = {Moments.Write(at)} WHERE id IN ({Numbers(clusters)})"),
             cancel);
     }
-
-    /// <summary>How many clusters of each record type and state there are.</summary>
-    public Task<List<(string RecordType, string State, long Count)>> CountAsync(CancellationToken cancel) =>
-        session.QueryAsync(
-            Sql.Of($"SELECT record_type, state, COUNT(*) FROM {_clusters} GROUP BY record_type, state ORDER BY record_type, state"),
-            row => (row.Text(), row.Text(), row.Long()),
-            cancel);
 
     private Sql Left => Sql.Of($"(SELECT COUNT(*) FROM {_records} r WHERE r.cluster = {_clusters}.id AND r.left_by IS NULL)");
 

@@ -15,7 +15,6 @@ public sealed record FoundDuplicates(IReadOnlyList<StoredPair> Pairs, IReadOnlyL
 internal static class DirectFind
 {
     private const int RecordsAtOnce = 50_000;
-    private const int MostRecordsInCluster = 50;
 
     public static async Task<FoundDuplicates> RunAsync(Session session, CheckedMap map, RecordType type, bool hasOwn, Action<string, double?> progress, CancellationToken cancel)
     {
@@ -43,20 +42,11 @@ internal static class DirectFind
         }
 
         progress("clustering", null);
-        var clusters = loaded.Finder.Cluster(pairs, MostRecordsInCluster, cancel);
-        var records = loaded.Keys.Count;
+        var clusters = loaded.Finder.Cluster(pairs, cancel);
         var proposed = pairs.Where(pair => pair.Proposed).ToList();
         return new FoundDuplicates(
             [.. pairs.Select(pair => new StoredPair(loaded.Keys[pair.A], loaded.Keys[pair.B], Math.Round(pair.Score, 4), loaded.Rules[pair.Rule].Name, pair.Proposed))],
             [.. clusters.Select(cluster => (IReadOnlyList<string>)[.. cluster.Members.Select(member => loaded.Keys[member])])],
-            new ScanReport(
-                records,
-                records,
-                compared,
-                records < 2 ? 0 : compared / (records / 2.0 * (records - 1)),
-                proposed.Count,
-                clusters.Count,
-                loaded.Finder.EstimateLoss(proposed),
-                Math.Round(clock.Elapsed.TotalSeconds, 2)));
+            ScanReport.Of(loaded, loaded.Keys.Count, compared, proposed, clusters.Count, clock.Elapsed));
     }
 }

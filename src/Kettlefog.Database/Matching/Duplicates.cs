@@ -166,13 +166,13 @@ public sealed class Duplicates : IDisposable
 
     /// <summary>The pairs of the last finished scan, likeliest first.</summary>
     /// <param name="type">The record type.</param>
-    /// <param name="least">The least score, from 0 to 1; pairs that a rule proposes come in any case.</param>
+    /// <param name="least">The least score, from 0 to 1.</param>
     /// <param name="cancel">Cancels.</param>
     public async IAsyncEnumerable<StoredPair> PairsAsync(RecordType type, double least, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)
     {
         ArgumentNullException.ThrowIfNull(type);
         await using var session = await _engine.OpenReadAsync(cancel);
-        await foreach (var pair in new PairStore(session).ReadAsync(type.Name, null, least, null, cancel))
+        await foreach (var pair in new PairStore(session).ReadAsync(type.Name, null, least, cancel))
             yield return pair;
     }
 
@@ -202,11 +202,12 @@ public sealed class Duplicates : IDisposable
     /// <summary>Takes a cluster in hand, hands it over, or lets go of it.</summary>
     /// <param name="id">The cluster.</param>
     /// <param name="user">Who is to have it; null for nobody.</param>
+    /// <param name="caller">Who asks for it: one's own cluster can be handed over.</param>
     /// <param name="evenIfTaken">True to take it from whoever has it.</param>
     /// <param name="cancel">Cancels.</param>
     /// <exception cref="Refusal">Somebody else has it, or it was decided.</exception>
-    public Task<Cluster> AssignAsync(long id, string? user, bool evenIfTaken, CancellationToken cancel) =>
-        ChangeAsync(id, store => store.AssignAsync(id, user, evenIfTaken, _clock.GetUtcNow(), cancel), cancel);
+    public Task<Cluster> AssignAsync(long id, string? user, string caller, bool evenIfTaken, CancellationToken cancel) =>
+        ChangeAsync(id, store => store.AssignAsync(id, user, caller, evenIfTaken, _clock.GetUtcNow(), cancel), cancel);
 
     /// <summary>Puts a cluster off until a day.</summary>
     public Task<Cluster> PutOffAsync(long id, DateOnly until, CancellationToken cancel) =>
@@ -316,6 +317,16 @@ public sealed class Duplicates : IDisposable
         return await _live.FindAsync(session, type, [.. type.Fields.Select(field => values.GetValueOrDefault(field.Name))], null, most, cancel);
     }
 
+    /// <summary>Says why each two of some records are taken for one party, or not; records that are gone are left out.</summary>
+    public async Task<IReadOnlyList<(string A, string B, PairExplanation Explanation)>> ExplainAllAsync(RecordType type, IReadOnlyList<string> keys, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        var records = new List<MatchRecord>();
+        await foreach (var record in new RecordStream(session, _map).ReadAsync(type, hasForwards: true, keys, cancel))
+            records.Add(record);
+        return await _live.ExplainAllAsync(session, type, records, cancel);
+    }
+
     /// <summary>Says why two records are taken for one party, or not.</summary>
     public async Task<PairExplanation> ExplainAsync(RecordType type, RecordKey a, RecordKey b, CancellationToken cancel)
     {
@@ -325,7 +336,7 @@ public sealed class Duplicates : IDisposable
         await using var session = await _engine.OpenReadAsync(cancel);
         var stream = new RecordStream(session, _map);
         var (left, right) = (await stream.OneAsync(type, a, cancel), await stream.OneAsync(type, b, cancel));
-        return await _live.ExplainAsync(session, type, left, right, cancel);
+        return (await _live.ExplainAllAsync(session, type, [left, right], cancel))[0].Explanation;
     }
 
     /// <inheritdoc/>

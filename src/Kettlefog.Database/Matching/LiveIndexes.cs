@@ -58,15 +58,25 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
         return [.. likely.OrderByDescending(each => each.Explanation.Score).ThenBy(each => each.Key, StringComparer.Ordinal)];
     }
 
-    /// <summary>Says why two records are taken for one party, or not.</summary>
-    public async Task<PairExplanation> ExplainAsync(Session session, RecordType type, MatchRecord a, MatchRecord b, CancellationToken cancel)
+    /// <summary>Says why each two of some records are taken for one party, or not.</summary>
+    public async Task<IReadOnlyList<(string A, string B, PairExplanation Explanation)>> ExplainAllAsync(Session session, RecordType type, IReadOnlyList<MatchRecord> records, CancellationToken cancel)
     {
         var index = await ReadyAsync(session, type, cancel);
-        var explanation = index.Loaded.Finder.Explain(a.Values, b.Values);
-        var apart = (await new ApartStore(session).AllAsync(type.Name, cancel)).FirstOrDefault(pair => (pair.A, pair.B) == (a.Key, b.Key) || (pair.A, pair.B) == (b.Key, a.Key));
-        return apart is null
-            ? explanation
-            : explanation with { Proposed = false, Notes = [.. explanation.Notes, $"They are kept apart by entry {apart.Number} of the history, so that no rule proposes them."] };
+        var apart = (await new ApartStore(session).AllAsync(type.Name, cancel)).ToLookup(pair => ApartStore.Ordered(pair.A, pair.B), pair => pair.Number);
+        var explained = new List<(string, string, PairExplanation)>();
+        for (var i = 0; i < records.Count; i++)
+        {
+            for (var j = i + 1; j < records.Count; j++)
+            {
+                var (a, b) = (records[i], records[j]);
+                var explanation = index.Loaded.Finder.Explain(a.Values, b.Values);
+                foreach (var number in apart[ApartStore.Ordered(a.Key, b.Key)].Take(1))
+                    explanation = explanation with { Proposed = false, Notes = [.. explanation.Notes, $"They are kept apart by entry {number} of the history, so that no rule proposes them."] };
+                explained.Add((a.Key, b.Key, explanation));
+            }
+        }
+
+        return explained;
     }
 
     public void Dispose() => _indexes.Clear();

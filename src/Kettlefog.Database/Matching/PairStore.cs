@@ -35,16 +35,14 @@ internal sealed class PairStore(Session session)
     /// <param name="recordType">The record type.</param>
     /// <param name="scan">The scan; null for the last finished one.</param>
     /// <param name="least">The least score.</param>
-    /// <param name="record">Only those with this record.</param>
     /// <param name="cancel">Cancels.</param>
-    public IAsyncEnumerable<StoredPair> ReadAsync(string recordType, long? scan, double least, string? record, CancellationToken cancel)
+    public IAsyncEnumerable<StoredPair> ReadAsync(string recordType, long? scan, double least, CancellationToken cancel)
     {
         var of = scan is { } id
             ? Sql.Of($"scan = {id}")
             : Sql.Of($"scan = (SELECT MAX(s.id) FROM {session.Engine.Own("scan")} s WHERE s.record_type = {recordType} AND s.state = 'finished')");
-        var with = record is null ? Sql.Of($"1 = 1") : Sql.Of($"(key_a = {record} OR key_b = {record})");
         return session.StreamAsync(
-            Sql.Of($"SELECT key_a, key_b, score, rule, proposed FROM {_pairs} WHERE record_type = {recordType} AND {of} AND (score >= {ColumnValue.Of(least)} OR proposed = 1) AND {with} ORDER BY score DESC, key_a, key_b"),
+            Sql.Of($"SELECT key_a, key_b, score, rule, proposed FROM {_pairs} WHERE record_type = {recordType} AND {of} AND score >= {ColumnValue.Of(least)} ORDER BY score DESC, key_a, key_b"),
             row => new StoredPair(row.Text(), row.Text(), (double)row.Value().Raw!, row.Text(), row.Flag()),
             cancel);
     }

@@ -1,4 +1,3 @@
-using System.Globalization;
 using Kettlefog.Core;
 using Kettlefog.Core.Maps;
 using Kettlefog.Core.Matching.Rules;
@@ -77,16 +76,4 @@ internal sealed class RuleStore(Session session)
 
     private static RuleVersion Read(RowReader row) =>
         new(row.Text(), row.Long(), row.OptionalText(), row.Text(), row.Text(), Moments.Read(row.Text()));
-}
-
-/// <summary>Moments as our own tables keep them.</summary>
-internal static class Moments
-{
-    private const string Format = "yyyy-MM-ddTHH:mm:ss.ffffffZ";
-
-    public static string Write(DateTimeOffset at) => at.UtcDateTime.ToString(Format, CultureInfo.InvariantCulture);
-
-    public static DateTimeOffset Read(string text) => DateTimeOffset.Parse(text, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal);
-
-    public static DateTimeOffset? ReadOptional(string? text) => text is null ? null : Read(text);
 }

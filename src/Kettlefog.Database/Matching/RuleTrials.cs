@@ -72,7 +72,6 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
 {
     private const int Samples = 8;
     private const int Bands = 20;
-    private const int MostRecordsInCluster = 50;
 
     public async Task<RuleTrial> TryAsync(RecordType type, MatchRule rule, CancellationToken cancel)
     {
@@ -83,7 +82,7 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
         var all = loaded.Finder.Score(0, loaded.Keys.Count, null, cancel).Pairs;
         var proposed = all.Where(pair => pair.Proposed).ToList();
         var found = proposed.Select(pair => (pair.A, pair.B)).ToHashSet();
-        var clusters = loaded.Finder.Cluster(proposed, MostRecordsInCluster, cancel);
+        var clusters = loaded.Finder.Cluster(proposed, cancel);
         var gained = proposed.Where(pair => !present.Contains((pair.A, pair.B))).ToList();
         var lost = present.Where(pair => !found.Contains(pair)).Order().ToList();
         var bands = Enumerable.Range(0, Bands).Select(band => new ScoreBand(

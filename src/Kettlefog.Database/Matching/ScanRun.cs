@@ -14,7 +14,6 @@ namespace Kettlefog.Database.Matching;
 /// <param name="told">Is told how far a phase came that cannot write it down.</param>
 internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvider clock, Scan scan, Action<string, long, long> told)
 {
-    private const int MostRecordsInCluster = 50;
 
     /// <summary>After so many records what was found is kept.</summary>
     public int RecordsAtOnce { get; init; } = 20_000;
@@ -110,7 +109,7 @@ internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvide
     private async Task<List<StoredPair>> StandingAsync(PairStore pairs, bool[] changed, LoadedFinder loaded, CancellationToken cancel)
     {
         var standing = new List<StoredPair>();
-        await foreach (var pair in pairs.ReadAsync(_type.Name, null, 0, null, cancel))
+        await foreach (var pair in pairs.ReadAsync(_type.Name, null, 0, cancel))
         {
             var (a, b) = (loaded.NumberOf(pair.A), loaded.NumberOf(pair.B));
             if (a >= 0 && b >= 0 && !changed[a] && !changed[b] && !loaded.Finder.IsKeptApart(a, b))
@@ -128,14 +127,14 @@ internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvide
         var pairs = new List<FoundPair>();
         await using (var session = await engine.OpenReadAsync(cancel))
         {
-            await foreach (var pair in new PairStore(session).ReadAsync(_type.Name, scan.Id, 0, null, cancel))
+            await foreach (var pair in new PairStore(session).ReadAsync(_type.Name, scan.Id, 0, cancel))
             {
                 if (pair.Proposed && rules.TryGetValue(pair.Rule, out var rule))
                     pairs.Add(new FoundPair(loaded.NumberOf(pair.A), loaded.NumberOf(pair.B), (float)pair.Score, rule, true));
             }
         }
 
-        var clusters = loaded.Finder.Cluster(pairs, MostRecordsInCluster, cancel);
+        var clusters = loaded.Finder.Cluster(pairs, cancel);
         var ruleOf = new Dictionary<int, int>();
         foreach (var pair in pairs)
             ruleOf.TryAdd(pair.A, pair.Rule);
@@ -144,22 +143,13 @@ internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvide
             loaded.Rules[cluster.Members.Select(member => ruleOf.GetValueOrDefault(member, -1)).FirstOrDefault(rule => rule >= 0)].Name,
             cluster.Confidence,
             cluster.Weakest)).ToList();
-        var records = loaded.Keys.Count;
-        var report = new ScanReport(
-            records,
-            changed.Count(each => each),
-            compared,
-            records < 2 ? 0 : compared / (records / 2.0 * (records - 1)),
-            pairs.Count,
-            found.Count,
-            loaded.Finder.EstimateLoss(pairs),
-            Math.Round(_clock.Elapsed.TotalSeconds, 2));
+        var report = ScanReport.Of(loaded, changed.Count(each => each), compared, pairs, found.Count, _clock.Elapsed);
         await using var last = await engine.OpenWriteAsync(cancel);
         var stored = new PairStore(last);
         await stored.KeepOnlyAsync(_type.Name, scan.Id, cancel);
         await stored.KeepPrintsAsync(
             _type.Name,
-            [.. Enumerable.Range(0, records).Where(number => changed[number]).Select(number => (loaded.Keys[number], loaded.Prints[number]))],
+            [.. Enumerable.Range(0, loaded.Keys.Count).Where(number => changed[number]).Select(number => (loaded.Keys[number], loaded.Prints[number]))],
             before.Keys.Where(key => loaded.NumberOf(key) < 0),
             cancel);
         var store = new ClusterStore(last);

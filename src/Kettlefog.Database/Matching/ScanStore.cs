@@ -1,6 +1,7 @@
 using System.Text.Json;
 using Kettlefog.Core;
 using Kettlefog.Core.Maps;
+using Kettlefog.Core.Matching;
 using Kettlefog.Database.Engines;
 
 namespace Kettlefog.Database.Matching;
@@ -46,7 +47,23 @@ public enum ScanState
 /// <param name="Clusters">The clusters they make.</param>
 /// <param name="EstimatedLoss">The estimated share of duplicates that blocking did not bring together; null if it cannot be told.</param>
 /// <param name="Seconds">The time it took.</param>
-public sealed record ScanReport(long Records, long Changed, long Compared, double ComparedShare, long Pairs, long Clusters, double? EstimatedLoss, double Seconds);
+public sealed record ScanReport(long Records, long Changed, long Compared, double ComparedShare, long Pairs, long Clusters, double? EstimatedLoss, double Seconds)
+{
+    /// <summary>Reports what a finder did.</summary>
+    internal static ScanReport Of(LoadedFinder loaded, long changed, long compared, IReadOnlyList<FoundPair> proposed, int clusters, TimeSpan took)
+    {
+        double records = loaded.Keys.Count;
+        return new ScanReport(
+            loaded.Keys.Count,
+            changed,
+            compared,
+            records < 2 ? 0 : compared / (records / 2 * (records - 1)),
+            proposed.Count,
+            clusters,
+            loaded.Finder.EstimateLoss(proposed),
+            Math.Round(took.TotalSeconds, 2));
+    }
+}
 
 /// <summary>A scan.</summary>
 /// <param name="Id">Its number.</param>

@@ -69,33 +69,21 @@ internal static class ClusterEndpoints
         var cluster = await database.Duplicates.ClusterAsync(id, cancel);
         var view = (await ViewsAsync([cluster], database, cancel))[0];
         var type = database.Map.Map.Require(cluster.RecordType);
-        var pairs = new List<PairView>();
-        var present = view.Records.Where(record => record.Label != "(gone)").ToList();
-        for (var i = 0; i < present.Count && cluster.State is ClusterState.Open or ClusterState.PutOff; i++)
-        {
-            for (var j = i + 1; j < present.Count; j++)
-            {
-                var (a, b) = (present[i], present[j]);
-                var explanation = await database.Duplicates.ExplainAsync(type, database.ReadKey(type, a.Key), database.ReadKey(type, b.Key), cancel);
-                pairs.Add(DuplicateViews.Of(a.Key, b.Key, b.Label, explanation));
-            }
-        }
-
-        return new ClusterDetailView(view, [.. pairs.OrderBy(pair => pair.Score)]);
+        if (cluster.State is ClusterState.Merged or ClusterState.KeptApart)
+            return new ClusterDetailView(view, []);
+        var labels = view.Records.ToDictionary(record => record.Key, record => record.Label);
+        var pairs = await database.Duplicates.ExplainAllAsync(type, cluster.Members, cancel);
+        return new ClusterDetailView(view, [.. pairs.Select(pair => DuplicateViews.Of(pair.A, pair.B, labels[pair.B], pair.Explanation)).OrderBy(pair => pair.Score)]);
     }
 
     private static Task<ClusterView> ClaimAsync(long id, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancel) =>
-        ViewAsync(database.Duplicates.AssignAsync(id, caller.Identity!.Name!, false, cancel), database, cancel);
+        ViewAsync(database.Duplicates.AssignAsync(id, caller.Identity!.Name!, caller.Identity!.Name!, false, cancel), database, cancel);
 
     private static async Task<ClusterView> AssignAsync(long id, AssignBody body, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancel)
     {
         if (body.User is not null && await database.Users.FindAsync(body.User, cancel) is null)
             throw new Refusal(RefusalCode.InvalidChoice, $"There is no user '{body.User}'.", "List the users to see their names.");
-
-        // One's own can be let go of or handed over; another's only with intent.
-        var before = await database.Duplicates.ClusterAsync(id, cancel);
-        var mine = before.AssignedTo == caller.Identity!.Name;
-        return await ViewAsync(database.Duplicates.AssignAsync(id, body.User, body.EvenIfTaken || mine, cancel), database, cancel);
+        return await ViewAsync(database.Duplicates.AssignAsync(id, body.User, caller.Identity!.Name!, body.EvenIfTaken, cancel), database, cancel);
     }
 
     private static Task<ClusterView> PutOffAsync(long id, PutOffBody body, OperationalDatabase database, CancellationToken cancel) =>

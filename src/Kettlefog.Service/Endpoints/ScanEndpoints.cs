@@ -61,7 +61,7 @@ internal static class ScanEndpoints
         return Exports.Of(
             format,
             ["id_a", "id_b", "score"],
-            database.Duplicates.PairsAsync(recordType, least / 100, cancel).Where(pair => pair.Score >= least / 100).Select(pair => new object[] { pair.A, pair.B, pair.Score }));
+            database.Duplicates.PairsAsync(recordType, least / 100, cancel).Select(pair => new object[] { pair.A, pair.B, pair.Score }));
     }
 
     private static IResult ExportClustersAsync(string type, OperationalDatabase database, CancellationToken cancel, string format = "csv") =>

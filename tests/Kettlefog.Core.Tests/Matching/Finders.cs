@@ -36,5 +36,5 @@ internal static class Finders
 
     public static IReadOnlyList<FoundPair> Pairs(this DuplicateFinder finder) => finder.Score(0, finder.Count, null, CancellationToken.None).Pairs;
 
-    public static IReadOnlyList<FoundCluster> Clusters(this DuplicateFinder finder) => finder.Cluster(finder.Pairs(), 50, CancellationToken.None);
+    public static IReadOnlyList<FoundCluster> Clusters(this DuplicateFinder finder) => finder.Cluster(finder.Pairs(), CancellationToken.None);
 }

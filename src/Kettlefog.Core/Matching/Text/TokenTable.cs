@@ -77,8 +77,6 @@ internal sealed class TokenTable
 
     public Token this[int id] => Volatile.Read(ref _chunks)[id / ChunkSize][id % ChunkSize];
 
-    public IEnumerable<Token> All => _byText.Values;
-
     /// <summary>The rarity of each token by its number, as it was when all were counted; null before.</summary>
     public float[]? Rarities { get; private set; }
 
