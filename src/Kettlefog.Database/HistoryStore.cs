@@ -26,7 +26,7 @@ public sealed record RecordedEntry(HistoryEntry Entry, string Hash, long? Revers
 /// <param name="RecordType">Only those of a record type.</param>
 /// <param name="Record">Only those of a record, by its key in text form.</param>
 /// <param name="Actor">Only those of a user.</param>
-/// <param name="Kind">Only merges, or only reversals.</param>
+/// <param name="Kind">Only entries of a kind.</param>
 /// <param name="Since">Only those at or after a moment.</param>
 /// <param name="Until">Only those before a moment.</param>
 public sealed record HistoryFilter(

@@ -5,4 +5,4 @@ namespace Kettlefog.Demo.Truth;
 /// <param name="Class">Empty for a party's first record; for a copy what was done to it, joined by <c>+</c>; for a look-alike its sort, after <c>~</c>.</param>
 /// <param name="LooksLike">The party that a look-alike looks like, or -1.</param>
 /// <param name="Values">Its values, in the order of the maker's columns.</param>
-public sealed record TruthRecord(int Party, string Class, int LooksLike, string?[] Values);
+internal sealed record TruthRecord(int Party, string Class, int LooksLike, string?[] Values);

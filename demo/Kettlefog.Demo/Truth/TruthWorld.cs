@@ -3,7 +3,7 @@ using Microsoft.Data.Sqlite;
 namespace Kettlefog.Demo.Truth;
 
 /// <summary>Writes made-up people or organisations of which the truth is known: a database, its map and the truth.</summary>
-public static class TruthWorld
+internal static class TruthWorld
 {
     private static readonly string[] PeopleKinds = ["given-name", "middle-name", "family-name", "name-suffix", "birth-date", "email", "phone", "street", "postcode", "city"];
 

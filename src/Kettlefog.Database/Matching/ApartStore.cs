@@ -25,16 +25,22 @@ internal sealed class ApartStore(Session session)
     /// The pairs of a record type that are kept apart, by today's keys: what was kept apart from a record is kept apart
     /// from the master it became.
     /// </summary>
-    public Task<List<ApartPair>> AllAsync(string recordType, CancellationToken cancel) =>
-        session.QueryAsync(
+    /// <param name="recordType">The record type.</param>
+    /// <param name="cancel">Cancels.</param>
+    /// <param name="of">Only those of one record, by its key today.</param>
+    public Task<List<ApartPair>> AllAsync(string recordType, CancellationToken cancel, string? of = null)
+    {
+        var one = of is null ? Sql.Of($"1 = 1") : Sql.Of($"{of} IN (COALESCE(fa.master_key, a.key_a), COALESCE(fb.master_key, a.key_b))");
+        return session.QueryAsync(
             Sql.Of($"""
                 SELECT COALESCE(fa.master_key, a.key_a), COALESCE(fb.master_key, a.key_b), a.number FROM {_apart} a
                 LEFT JOIN {_forwards} fa ON fa.record_type = a.record_type AND fa.old_key = a.key_a
                 LEFT JOIN {_forwards} fb ON fb.record_type = a.record_type AND fb.old_key = a.key_b
-                WHERE a.record_type = {recordType} ORDER BY a.number DESC, a.key_a, a.key_b
+                WHERE a.record_type = {recordType} AND {one} ORDER BY a.number DESC, a.key_a, a.key_b
                 """),
             row => new ApartPair(row.Text(), row.Text(), row.Long()),
             cancel);
+    }
 
     /// <summary>Keeps two records apart.</summary>
     public Task AddAsync(string recordType, string a, string b, long number, CancellationToken cancel)
@@ -49,7 +55,7 @@ internal sealed class ApartStore(Session session)
     /// <returns>The entries that kept them apart.</returns>
     public async Task<IReadOnlyList<ApartPair>> RemoveAsync(string recordType, string a, string b, CancellationToken cancel)
     {
-        var found = (await AllAsync(recordType, cancel)).Where(pair => Ordered(pair.A, pair.B) == Ordered(a, b)).ToList();
+        var found = (await AllAsync(recordType, cancel, a)).Where(pair => Ordered(pair.A, pair.B) == Ordered(a, b)).ToList();
         foreach (var number in found.Select(pair => pair.Number).Distinct())
         {
             await session.ExecuteAsync(

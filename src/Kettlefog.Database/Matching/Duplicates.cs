@@ -153,7 +153,9 @@ public sealed class Duplicates : IDisposable
             _reading.TryRemove(scan.Id, out _);
         }
 
-        _live.Forget(scan.RecordType);
+        // A scan of everything has learned anew; one of what changed uses the weights that are known.
+        if (scan.Scope == ScanScope.Whole)
+            _live.Forget(scan.RecordType);
     }
 
     /// <summary>Says that a scan broke off.</summary>
@@ -243,7 +245,6 @@ public sealed class Duplicates : IDisposable
         var entry = await DecideAsync(session, type, EntryKind.KeptApart, pairs, id, who, cancel);
         await clusters.LeaveAsync(type.Name, leaving, id, ClusterState.KeptApart, entry.Number, _clock.GetUtcNow(), cancel);
         await session.CommitAsync(cancel);
-        _live.Forget(type.Name);
         return entry;
     }
 
@@ -258,7 +259,6 @@ public sealed class Duplicates : IDisposable
         await using var session = await _engine.OpenWriteAsync(cancel);
         var entry = await DecideAsync(session, type, EntryKind.KeptApart, [(a.ToString(), b.ToString())], null, who, cancel);
         await session.CommitAsync(cancel);
-        _live.Forget(type.Name);
         return entry;
     }
 
@@ -288,7 +288,6 @@ public sealed class Duplicates : IDisposable
             await new ClusterStore(session).ReturnAsync(number, [a.ToString(), b.ToString()], entry.At, cancel);
         await new PairStore(session).KeepPrintsAsync(type.Name, [], [a.ToString(), b.ToString()], cancel);
         await session.CommitAsync(cancel);
-        _live.Forget(type.Name);
         return entry;
     }
 

@@ -25,8 +25,7 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
     public async Task<IReadOnlyList<LikelyDuplicate>> FindAsync(Session session, RecordType type, IReadOnlyList<string?> values, string? self, int most, CancellationToken cancel)
     {
         var index = await ReadyAsync(session, type, cancel);
-        var apart = self is null ? [] : (await new ApartStore(session).AllAsync(type.Name, cancel))
-            .Where(pair => pair.A == self || pair.B == self)
+        var apart = self is null ? [] : (await new ApartStore(session).AllAsync(type.Name, cancel, self))
             .Select(pair => pair.A == self ? pair.B : pair.A)
             .ToHashSet();
         var found = index.Loaded.Finder.FindLike(values, most + 1 + apart.Count, DuplicateFinder.Floor)

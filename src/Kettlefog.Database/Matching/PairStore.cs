@@ -31,7 +31,7 @@ internal sealed class PairStore(Session session)
         }
     }
 
-    /// <summary>The pairs of a scan, or those of the last finished one.</summary>
+    /// <summary>The pairs of a scan, or those of the last finished one; without records that were retired since.</summary>
     /// <param name="recordType">The record type.</param>
     /// <param name="scan">The scan; null for the last finished one.</param>
     /// <param name="least">The least score.</param>
@@ -41,8 +41,9 @@ internal sealed class PairStore(Session session)
         var of = scan is { } id
             ? Sql.Of($"scan = {id}")
             : Sql.Of($"scan = (SELECT MAX(s.id) FROM {session.Engine.Own("scan")} s WHERE s.record_type = {recordType} AND s.state = 'finished')");
+        var retired = Sql.Of($"SELECT f.old_key FROM {session.Engine.Own("forward")} f WHERE f.record_type = {recordType}");
         return session.StreamAsync(
-            Sql.Of($"SELECT key_a, key_b, score, rule, proposed FROM {_pairs} WHERE record_type = {recordType} AND {of} AND score >= {ColumnValue.Of(least)} ORDER BY score DESC, key_a, key_b"),
+            Sql.Of($"SELECT key_a, key_b, score, rule, proposed FROM {_pairs} WHERE record_type = {recordType} AND {of} AND score >= {ColumnValue.Of(least)} AND key_a NOT IN ({retired}) AND key_b NOT IN ({retired}) ORDER BY score DESC, key_a, key_b"),
             row => new StoredPair(row.Text(), row.Text(), (double)row.Value().Raw!, row.Text(), row.Flag()),
             cancel);
     }

@@ -14,7 +14,6 @@ namespace Kettlefog.Database.Matching;
 /// <param name="told">Is told how far a phase came that cannot write it down.</param>
 internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvider clock, Scan scan, Action<string, long, long> told)
 {
-
     /// <summary>After so many records what was found is kept.</summary>
     public int RecordsAtOnce { get; init; } = 20_000;
 
@@ -145,6 +144,10 @@ internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvide
             cluster.Weakest)).ToList();
         var report = ScanReport.Of(loaded, changed.Count(each => each), compared, pairs, found.Count, _clock.Elapsed);
         await using var last = await engine.OpenWriteAsync(cancel);
+
+        // Somebody may have stopped or given it up while the clusters were made.
+        if ((await new ScanStore(last).RequireAsync(scan.Id, cancel)).State != ScanState.Running)
+            return;
         var stored = new PairStore(last);
         await stored.KeepOnlyAsync(_type.Name, scan.Id, cancel);
         await stored.KeepPrintsAsync(

@@ -46,7 +46,6 @@ internal static class ServiceCommand
                 await Users(result).AddAsync(user, user, Role.Administrator, null, cancel);
             var database = await OperationalDatabase.OpenAsync(file, document, TimeSpan.FromSeconds(5), TimeProvider.System, cancel);
             var link = await Users(result).IssueAsync(user, TokenPurpose.SignInLink, "start", TimeSpan.FromHours(1), cancel);
-            var token = await Users(result).IssueAsync(user, TokenPurpose.Api, "start", null, cancel);
             await ServiceHost.RunAsync(
                 database,
                 "127.0.0.1",
@@ -55,7 +54,7 @@ internal static class ServiceCommand
                 address =>
                 {
                     Console.WriteLine($"  In a browser (once, within an hour):  {address}/sign-in#{link}");
-                    Console.WriteLine($"  On the command line:                  echo {token} | kettlefog sign-in --url {address} --token-stdin");
+                    Console.WriteLine($"  On the command line:                  kettlefog service token --user {user} --database {file} | kettlefog sign-in --url {address} --token-stdin");
                     Console.WriteLine($"  Then, for example:                    kettlefog scan {document.Map.RecordTypes[0].Name}");
                 });
             return 0;

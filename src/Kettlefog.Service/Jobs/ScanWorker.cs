@@ -9,7 +9,6 @@ internal sealed class ScanWorker(OperationalDatabase database, ILogger<ScanWorke
 {
     private static readonly TimeSpan Pause = TimeSpan.FromSeconds(30);
     private static readonly TimeSpan RetryAfter = TimeSpan.FromSeconds(3);
-
     private static readonly TimeSpan Breath = TimeSpan.FromMilliseconds(200);
 
     private readonly SemaphoreSlim _wake = new(0);
@@ -64,6 +63,10 @@ internal sealed class ScanWorker(OperationalDatabase database, ILogger<ScanWorke
             if (ended.State == ScanState.Running)
                 await Task.Delay(Breath, cancel);
             log.LogInformation("Scan {Id} is {State}: {Clusters} clusters of {Records} records in {Seconds} s", ended.Id, ended.State, ended.Report?.Clusters, ended.Report?.Records, ended.Report?.Seconds);
+        }
+        catch (Refusal refusal) when (refusal.Code == RefusalCode.ScanRunning)
+        {
+            log.LogInformation("Scan {Id} was stopped before its turn came", scan.Id);
         }
         catch (Exception error) when (error is not OperationCanceledException and not Refusal { Code: RefusalCode.DatabaseBusy })
         {

@@ -16,6 +16,12 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
     // A slice: these, then for each word of the street its token and letters; 0 where there is nothing, else the token plus one.
     private const int Building = 0, Number = 1, Unit = 2, Kind = 3, Postcode = 4, Town = 5, PostcodeLetters = 6, TownLetters = 7, Head = 8, Stride = 2;
 
+    /// <summary>Up to this level of the line's evidence both are in one building.</summary>
+    private const int SameBuilding = 2;
+
+    /// <summary>The level of the place's evidence for different towns.</summary>
+    private const int Elsewhere = 2;
+
     private readonly TokenTable _buildings = new();
     private readonly TokenTable _words = new();
     private readonly TokenTable _places = new();
@@ -71,15 +77,14 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
         if (a.IsEmpty || b.IsEmpty)
             return;
         into[1] = ComparePlace(a, b);
-        if (a[Building] == 0 || b[Building] == 0)
-            return;
-        var elsewhere = into[1].Level == 2;
-        into[0] = CompareLine(a, b, elsewhere);
 
-        // Another town means another address: the same thing is not said twice. And the place is part of the line's frequency: the same building is not also evidence of the same town.
-        if (elsewhere)
-            into[0] = Finding.None;
-        else if (into[0].Level <= 2)
+        // Another town means another address: the same thing is not said twice.
+        if (a[Building] == 0 || b[Building] == 0 || into[1].Level == Elsewhere)
+            return;
+        into[0] = CompareLine(a, b);
+
+        // The place is part of the line's frequency: the same building is not also evidence of the same town.
+        if (into[0].Level <= SameBuilding)
             into[1] = Finding.None;
     }
 
@@ -107,13 +112,11 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
             into.Add(_buildings[slice[Building] - 1]);
     }
 
-    private Finding CompareLine(ReadOnlySpan<int> a, ReadOnlySpan<int> b, bool elsewhere)
+    private Finding CompareLine(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
     {
         var unitDiffers = a[Unit] != b[Unit] && a[Unit] > 0 && b[Unit] > 0;
         if (a[Building] == b[Building] && a[Number] > 0 && a[Kind] == b[Kind])
             return new Finding(unitDiffers ? 2 : 0, Rarity(_buildings[a[Building] - 1]));
-        if (elsewhere)
-            return new Finding(4);
         var street = CompareStreet(a[Head..], b[Head..]);
         if (street.Relation == WordRelation.Different)
             return new Finding(4);

@@ -89,7 +89,7 @@ internal static class ScoreLearner
         var usable = decided.Count(pair => pair.Match) >= LeastDecisions && decided.Count(pair => !pair.Match) >= LeastDecisions ? decided : [];
         for (var round = 1; round <= MostRounds; round++)
         {
-            var next = Round(learned, evidence, relations, population, duplicates, pairs, share, usable);
+            var next = Round(learned);
             var change = learned.Evidence.Zip(next.Evidence).Max(pair => pair.First.Levels.Zip(pair.Second.Levels).Max(level => Math.Abs(level.First.Match - level.Second.Match)));
             learned = next with { Rounds = round };
             if (change < Settled)
@@ -97,46 +97,38 @@ internal static class ScoreLearner
         }
 
         return learned;
-    }
 
-    private static LearnedScores Round(
-        LearnedScores now,
-        EvidenceKind[] defaults,
-        Relation[] relations,
-        int population,
-        double duplicates,
-        IReadOnlyList<Finding[]> pairs,
-        double share,
-        IReadOnlyList<DecidedPair> decided)
-    {
-        var scorer = new PairScorer(now.Evidence, now.Relations, population, now.Duplicates);
-        var shares = new double[2 + relations.Length];
-        var counts = new Counts(defaults, relations.Length);
-        foreach (var pair in pairs)
+        LearnedScores Round(LearnedScores now)
         {
-            scorer.Shares(pair, shares);
-            counts.Add(pair, shares, 1);
+            var scorer = new PairScorer(now.Evidence, now.Relations, population, now.Duplicates);
+            var shares = new double[2 + relations.Length];
+            var counts = new Counts(evidence, relations.Length);
+            foreach (var pair in pairs)
+            {
+                scorer.Shares(pair, shares);
+                counts.Add(pair, shares, 1);
+            }
+
+            var (matches, related) = (counts.All[0], counts.All[1..]);
+
+            // Decisions are certain, and count for more than a pair whose truth is only inferred.
+            foreach (var pair in usable)
+            {
+                scorer.Shares(pair.Findings, shares);
+                var rest = 1 - shares[0];
+                for (var index = 0; index < shares.Length; index++)
+                    shares[index] = pair.Match ? (index == 0 ? 1 : 0) : index == 0 ? 0 : rest > 1e-12 ? shares[index] / rest : index == 1 ? 1 : 0;
+                counts.Add(pair.Findings, shares, 5);
+            }
+
+            // A pair was met from the side of one record of the sample.
+            var perRecord = matches / Math.Max(1, share * population);
+            return new LearnedScores(
+                counts.Maximise(now.Evidence),
+                [.. relations.Select((relation, index) => relation with { Odds = Near(relation.Odds, (matches + 50) / (related[1 + index] + (50 / relation.Odds)), 2) })],
+                Near(duplicates, Math.Max(perRecord, 1e-6), 20),
+                0);
         }
-
-        var (matches, related) = (counts.All[0], counts.All[1..]);
-
-        // Decisions are certain, and count for more than a pair whose truth is only inferred.
-        foreach (var pair in decided)
-        {
-            scorer.Shares(pair.Findings, shares);
-            var rest = 1 - shares[0];
-            for (var index = 0; index < shares.Length; index++)
-                shares[index] = pair.Match ? (index == 0 ? 1 : 0) : index == 0 ? 0 : rest > 1e-12 ? shares[index] / rest : index == 1 ? 1 : 0;
-            counts.Add(pair.Findings, shares, 5);
-        }
-
-        // A pair was met from the side of one record of the sample.
-        var perRecord = matches / Math.Max(1, share * population);
-        return new LearnedScores(
-            counts.Maximise(now.Evidence),
-            [.. relations.Select((relation, index) => relation with { Odds = Near(relation.Odds, (matches + 50) / (related[1 + index] + (50 / relation.Odds)), 2) })],
-            Near(duplicates, Math.Max(perRecord, 1e-6), 20),
-            0);
     }
 
     /// <summary>

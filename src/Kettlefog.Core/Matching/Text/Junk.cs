@@ -15,7 +15,7 @@ internal static class Junk
             return text.Length > 1 || !char.IsLetterOrDigit(text[0]);
         Span<char> lower = stackalloc char[text.Length];
         text.ToLowerInvariant(lower);
-        return ((HashSet<string>)WordLists.JunkValues).GetAlternateLookup<ReadOnlySpan<char>>().Contains(lower);
+        return WordLists.JunkValues.GetAlternateLookup<ReadOnlySpan<char>>().Contains(lower);
     }
 
     /// <summary>True if digits were only typed to fill a place: all the same, or counted up or down.</summary>

@@ -26,7 +26,7 @@ internal static class WordLists
     public static IReadOnlyDictionary<string, string> LegalForms { get; } = ReadLegalForms();
 
     /// <summary>What people type when they do not know.</summary>
-    public static IReadOnlySet<string> JunkValues { get; } = Set("junk-values.txt");
+    public static HashSet<string> JunkValues { get; } = Set("junk-values.txt");
 
     private static Dictionary<string, string> ReadLegalForms()
     {
