@@ -5,8 +5,9 @@ source "$(dirname "${BASH_SOURCE[0]}")/common.sh"
 
 usage() {
   cat <<'TXT'
-usage: ./kettlefog demo [--fresh] [--port N] [--folder DIR] [--vendors N]
+usage: ./kettlefog demo [--database ENGINE] [--fresh] [--port N] [--folder DIR] [--vendors N]
 
+  --database E sqlite (the default), or postgres: a private server of its own in the folder
   --fresh      throw the demo world away and make it anew
   --port N     listen on this port of 127.0.0.1 (default: 7420)
   --folder DIR keep the demo world in this folder (default: .demo)
@@ -14,10 +15,17 @@ usage: ./kettlefog demo [--fresh] [--port N] [--folder DIR] [--vendors N]
 TXT
 }
 
-fresh=no port=7420 folder="$root/.demo" vendors=420
+engine=sqlite fresh=no port=7420 folder="$root/.demo" vendors=420
 while [ $# -gt 0 ]; do
   case "$1" in
     --fresh) fresh=yes ;;
+    --database)
+      case "${2:-}" in
+        sqlite | postgres) engine=$2 ;;
+        *) echo "error: the demo runs on sqlite or postgres, not on '${2:-}'." >&2; usage >&2; exit 2 ;;
+      esac
+      shift
+      ;;
     --port | --folder | --vendors)
       [ $# -gt 1 ] || { echo "error: $1 needs a value." >&2; usage >&2; exit 2; }
       declare "${1#--}=$2"
@@ -42,11 +50,24 @@ if (exec 3<>"/dev/tcp/127.0.0.1/$port") 2>/dev/null; then
   exit 1
 fi
 
-database="$folder/saltmarrow.db"
-[ "$fresh" = yes ] && rm -rf "$database" "$database-wal" "$database-shm"
-if [ ! -f "$database" ]; then
-  echo "Making the demo world ..." >&2
-  dotnet "$demo" "$folder" "$vendors"
+mkdir -p "$folder"
+folder=$(cd "$folder" && pwd)
+if [ "$engine" = postgres ]; then
+  source "$root/scripts/postgres.sh"
+  [ "$fresh" = yes ] && stop_postgres "$folder/postgres" && rm -rf "$folder/postgres"
+  start_postgres "$folder/postgres"
+  database=$(postgres_address "$folder/postgres" saltmarrow)
+  if create_database "$folder/postgres" saltmarrow; then
+    echo "Making the demo world ..." >&2
+    dotnet "$demo" postgres "$database" "$folder" "$vendors" || { drop_database "$folder/postgres" saltmarrow; exit 1; }
+  fi
+else
+  database="$folder/saltmarrow.db"
+  [ "$fresh" = yes ] && rm -rf "$database" "$database-wal" "$database-shm"
+  if [ ! -f "$database" ]; then
+    echo "Making the demo world ..." >&2
+    dotnet "$demo" "$folder" "$vendors"
+  fi
 fi
 dotnet "$service" init --database "$database"
 for user in "m.tilling:Maud Tilling:administrator" "c.weeks:Corin Weeks:operator" "h.trewin:Hob Trewin:viewer"; do
@@ -61,6 +82,7 @@ stop() {
   trap - INT TERM
   kill -TERM "$pid" 2>/dev/null || true
   wait "$pid" 2>/dev/null || true
+  [ "$engine" = postgres ] && stop_postgres "$folder/postgres"
   echo
   echo "Stopped. The demo world stays in ${folder#"$PWD"/}; './kettlefog demo' goes on with it."
   exit 0
@@ -107,7 +129,7 @@ The command line is signed in too, in another terminal:
   ./kettlefog merge vendor 1001 1002 --reason 'same firm'
   ./kettlefog history list
 
-Another sign-in link:  ./kettlefog service sign-in-link --user c.weeks --database ${database#"$PWD"/}
+Another sign-in link:  ./kettlefog service sign-in-link --user c.weeks --database '${database#"$PWD"/}'
 The service's log:     ${folder#"$PWD"/}/service.log
 Ctrl-C stops the service.
 TXT

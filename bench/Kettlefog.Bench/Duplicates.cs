@@ -228,7 +228,7 @@ internal static class Duplicates
         cluster.Members.SelectMany((a, index) => cluster.Members.Skip(index + 1).Select(b => new ScoredPair(a, b, 1)));
 
     private static RecordType TypeOf(string name, IReadOnlyList<string> columns, FieldKind[] kinds) => new(
-        name, name, name, name, ["id"], "{" + columns[0] + "}", null, null, null, null, default,
+        name, name, name, name, ["id"], "{" + columns[0] + "}", null, null, null, null, [], default, [], [],
         [.. columns.Select((column, index) => new Field(column, column, column, kinds[index], null, null))],
-        [], [], new Retirement(true, new Dictionary<string, string>()), new BlockerRules([], new Dictionary<string, IReadOnlyList<string>>()), MatchSettings.None);
+        [], [], new Retirement(true, new Dictionary<string, string>()), new BlockerRules([], new Dictionary<string, IReadOnlyList<string>>(), []), MatchSettings.None);
 }

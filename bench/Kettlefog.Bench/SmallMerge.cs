@@ -37,9 +37,9 @@ internal static class SmallMerge
     private static async Task<double> RunAsync(string journalMode)
     {
         await using var service = await RunningService.StartAsync(10, journalMode);
-        MakePairs(service.Database);
-        service.Database.Execute("CREATE TABLE undo (merge INTEGER, tab TEXT, key INTEGER, col TEXT, before)");
-        using var byHandConnection = service.Database.Open();
+        MakePairs(service.File);
+        service.File.Execute("CREATE TABLE undo (merge INTEGER, tab TEXT, key INTEGER, col TEXT, before)");
+        using var byHandConnection = service.File.Open();
         var client = service.Client;
         var api = new Times();
         var byHand = new Times();

@@ -67,6 +67,7 @@ export function planOf(changes: Partial<Plan> = {}): Plan {
         counts: [6, 8],
         count: 8,
         worth: "95001.6",
+        collisions: [],
       },
       {
         reference: "notes",
@@ -76,8 +77,10 @@ export function planOf(changes: Partial<Plan> = {}): Plan {
         counts: [1, 0],
         count: 0,
         worth: null,
+        collisions: [],
       },
     ],
+    suggestion: { key: "1", reasons: [] },
     figures: [
       {
         name: "billed",

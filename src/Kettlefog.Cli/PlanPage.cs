@@ -14,9 +14,17 @@ internal static class PlanPage
         output.Line($"Master:     {Name(plan.Records[0])}");
         foreach (var duplicate in plan.Records.Skip(1))
             output.Line($"Duplicate:  {Name(duplicate)}");
+        if (plan.Suggestion is { } suggestion && suggestion.Key != plan.Records[0].Key)
+            output.Line(Suggestion(suggestion));
         PrintFields(output, plan);
         output.Heading("Related rows");
         output.Table(Moves(plan, done));
+        foreach (var move in plan.Moves)
+        {
+            foreach (var collision in move.Collisions)
+                output.Line(Collision(move, collision, done));
+        }
+
         if (plan.Figures.Count > 0)
         {
             output.Heading("Figures");
@@ -41,7 +49,7 @@ internal static class PlanPage
         [.. plan.Fields.Select(field => (IReadOnlyList<string?>)[
             field.Name,
             field.Value,
-            field.From is { } from ? plan.Records[from].Key : "typed",
+            field.From is { } from ? plan.Records[from].Key : field.ChosenBy == "typed" ? "typed" : "several",
             field.ChosenBy,
             field.Rule,
             field.Changes ? "true" : "false",
@@ -69,6 +77,20 @@ internal static class PlanPage
             ? amount.ToString("#,##0.00######", CultureInfo.InvariantCulture)
             : value;
 
+    /// <summary>The suggested master in one line.</summary>
+    public static string Suggestion(SuggestedMasterView suggestion) =>
+        $"Suggested master: {suggestion.Key}. {string.Join(' ', suggestion.Reasons)}".TrimEnd();
+
+    private static string Collision(PlanMove move, PlanCollision collision, bool done)
+    {
+        var gone = string.Join(" and ", collision.Gone.Select(row => row.Key));
+        var taken = collision.Changes.Count == 0
+            ? ""
+            : $", with {string.Join(", ", collision.Changes.Select(change => $"{change.Key} {(string.IsNullOrEmpty(change.Value) ? Blank : $"'{change.Value}'")}"))}";
+        var along = collision.Along == 0 ? "" : $"; {collision.Along} rows that hang on {(collision.Gone.Count == 1 ? "it" : "them")} {(done ? "moved" : "move")} along";
+        return $"{move.Title}: {collision.Stays} {(done ? "stayed" : "stays")}{taken}, and {gone} {(done ? "gave" : collision.Gone.Count == 1 ? "gives" : "give")} way ({collision.Values} must be unique){along}.";
+    }
+
     private static void PrintFields(Printer output, PlanView plan)
     {
         var differing = plan.Fields.Where(field => (field.Differs || field.Changes) && field.Kind != "unmapped").ToList();
@@ -89,6 +111,7 @@ internal static class PlanPage
     private static string Because(PlanView plan, PlanField field) => field.ChosenBy switch
     {
         "typed" => "typed in",
+        "overflow" => "lost elsewhere, found room here",
         "operator" => $"taken from {plan.Records[field.From!.Value].Key}",
         _ => field.Rule,
     };

@@ -185,8 +185,9 @@ public sealed record ClusterView(
 
 /// <summary>A cluster with the evidence for its pairs.</summary>
 /// <param name="Cluster">The cluster.</param>
-/// <param name="Pairs">Its pairs, weakest first.</param>
-public sealed record ClusterDetailView(ClusterView Cluster, IReadOnlyList<PairView> Pairs);
+/// <param name="Pairs">Its pairs, weakest first; empty if it was decided.</param>
+/// <param name="Suggestion">The record that is suggested as the master; null if it was decided.</param>
+public sealed record ClusterDetailView(ClusterView Cluster, IReadOnlyList<PairView> Pairs, SuggestedMasterView? Suggestion);
 
 /// <summary>A page of clusters.</summary>
 /// <param name="Items">The clusters.</param>

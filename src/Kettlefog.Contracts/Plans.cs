@@ -5,11 +5,13 @@ namespace Kettlefog.Contracts;
 /// <param name="Master">The key of the record that stays.</param>
 /// <param name="Duplicates">The keys of the others.</param>
 /// <param name="Fields">The choices by field; a field that is not there follows its survivorship rule.</param>
+/// <param name="Rule">The match rule by which the records were found; its survivorship and its preferences for a master hold.</param>
 public sealed record PlanRequest(
     string RecordType,
     string Master,
     IReadOnlyList<string> Duplicates,
-    IReadOnlyDictionary<string, FieldChoiceView>? Fields = null);
+    IReadOnlyDictionary<string, FieldChoiceView>? Fields = null,
+    string? Rule = null);
 
 /// <summary>A choice for one field: one of the two.</summary>
 /// <param name="From">Take the value of the record with this key.</param>
@@ -23,6 +25,7 @@ public sealed record FieldChoiceView(string? From = null, string? Typed = null);
 /// <param name="Fields">What becomes of the fields, and of the columns that the map does not name.</param>
 /// <param name="Moves">What becomes of the related rows.</param>
 /// <param name="Figures">The figures before and after.</param>
+/// <param name="Suggestion">The record that is suggested as the master; null for a merge that was done.</param>
 /// <param name="Blockers">What forbids the merge.</param>
 /// <param name="Warnings">What the operator should know.</param>
 public sealed record PlanView(
@@ -32,8 +35,14 @@ public sealed record PlanView(
     IReadOnlyList<PlanField> Fields,
     IReadOnlyList<PlanMove> Moves,
     IReadOnlyList<PlanFigure> Figures,
+    SuggestedMasterView? Suggestion,
     IReadOnlyList<PlanBlocker> Blockers,
     IReadOnlyList<string> Warnings);
+
+/// <summary>The record that is suggested as the master.</summary>
+/// <param name="Key">Its key.</param>
+/// <param name="Reasons">What speaks for it, in words; empty if nothing tells the records apart.</param>
+public sealed record SuggestedMasterView(string Key, IReadOnlyList<string> Reasons);
 
 /// <summary>A record of a plan.</summary>
 /// <param name="Key">Its key.</param>
@@ -51,8 +60,8 @@ public sealed record PlanRecord(string Key, string Label, string? Created, strin
 /// <param name="Group">The heading under which it is shown, or null.</param>
 /// <param name="Values">Each record's value, the master's first.</param>
 /// <param name="Value">The value that stays.</param>
-/// <param name="From">The index of the record it comes from; null if it was typed in.</param>
-/// <param name="ChosenBy"><c>rule</c>, <c>operator</c> or <c>typed</c>.</param>
+/// <param name="From">The index of the record it comes from; null if it was typed in, or made of several values.</param>
+/// <param name="ChosenBy"><c>rule</c>, <c>operator</c>, <c>typed</c> or <c>overflow</c>: it lost in another field and found room here.</param>
 /// <param name="Rule">The survivorship rule that holds for the field.</param>
 /// <param name="Differs">True if the records do not all have the same value.</param>
 /// <param name="Changes">True if the master's value becomes another one.</param>
@@ -77,6 +86,7 @@ public sealed record PlanField(
 /// <param name="Counts">How many rows each record has, the master's first.</param>
 /// <param name="Count">How many of them are the duplicates'.</param>
 /// <param name="Worth">What the duplicates' rows are worth, as an exact decimal, or null.</param>
+/// <param name="Collisions">The rows that may not all point at the master, and how that ends.</param>
 public sealed record PlanMove(
     string Reference,
     string Title,
@@ -84,7 +94,21 @@ public sealed record PlanMove(
     string Policy,
     IReadOnlyList<long> Counts,
     long Count,
-    string? Worth);
+    string? Worth,
+    IReadOnlyList<PlanCollision> Collisions);
+
+/// <summary>Related rows of which one stays.</summary>
+/// <param name="Values">The values that must be unique.</param>
+/// <param name="Stays">The key of the row that stays.</param>
+/// <param name="Gone">The rows that give way, with all their values; they can be had back.</param>
+/// <param name="Changes">The columns of the row that stays which take another value.</param>
+/// <param name="Along">How many rows that hang on those move along.</param>
+public sealed record PlanCollision(string Values, string Stays, IReadOnlyList<PlanGoneRow> Gone, IReadOnlyDictionary<string, string?> Changes, long Along);
+
+/// <summary>A row that gives way.</summary>
+/// <param name="Key">Its key.</param>
+/// <param name="Values">Its values, by column.</param>
+public sealed record PlanGoneRow(string Key, IReadOnlyDictionary<string, string?> Values);
 
 /// <summary>A figure before and after.</summary>
 /// <param name="Name">Its name.</param>

@@ -62,72 +62,103 @@ internal sealed class JournalStore(Session session)
         TableSchema table,
         RecordKey from,
         RecordKey to,
+        CancellationToken cancel) =>
+        await ReassignAsync(
+            number,
+            step,
+            reference.Name,
+            table,
+            reference.Columns,
+            reference.Key,
+            session.Keys.Holds(reference, table),
+            [.. KeyMatch.WhenCells(reference, table)],
+            from,
+            to,
+            cancel);
+
+    /// <summary>Journals and repoints rows of any table.</summary>
+    /// <returns>The number of rows moved.</returns>
+    public async Task<long> ReassignAsync(
+        long number,
+        int step,
+        string? reference,
+        TableSchema table,
+        IReadOnlyList<string> pointing,
+        IReadOnlyList<string> rowKey,
+        Sql holds,
+        IReadOnlyList<(ColumnSchema Column, ColumnValue Value)> when,
+        RecordKey from,
+        RecordKey to,
         CancellationToken cancel)
     {
-        var where = Sql.Of($"{KeyMatch.Equal(reference.Columns, from)} AND {KeyMatch.Holds(reference, table)}");
-        var keyAfter = reference.Key.Select(column =>
+        var columns = table.Require(pointing);
+        var where = Sql.Of($"{session.Keys.Equal(columns, from)} AND {holds}");
+        var keyAfter = rowKey.Select(column =>
         {
-            var part = reference.Columns.ToList().FindIndex(name => string.Equals(name, column, StringComparison.OrdinalIgnoreCase));
-            return part < 0 ? Sql.Of($"{new SqlName(column)}") : Sql.Of($"{to.Parts[part]}");
+            var part = pointing.ToList().FindIndex(name => string.Equals(name, column, StringComparison.OrdinalIgnoreCase));
+            return part < 0 ? Read(column) : Sql.Of($"{to.Parts[part]}");
         });
         var journaled = await session.ExecuteAsync(
             Sql.Of($"""
-                INSERT INTO {_rows} (number, step, row, {Sql.Join(", ", KeyMatch.JournalColumns(reference.Key.Count))})
-                SELECT {number}, {(long)step}, ROW_NUMBER() OVER (ORDER BY {Sql.Join(", ", reference.Key)}), {Sql.Join(", ", keyAfter)}
-                FROM {new SqlName(table.Name)} WHERE {where}
+                INSERT INTO {_rows} (number, step, row, {Sql.Join(", ", KeyMatch.JournalColumns(rowKey.Count))})
+                SELECT {number}, {(long)step}, ROW_NUMBER() OVER (ORDER BY {Sql.Join(", ", rowKey)}), {Sql.Join(", ", keyAfter)}
+                FROM {session.Engine.Table(table)} WHERE {where}
                 """),
             cancel);
-        AddStep(new JournalStep(number, step, JournalOperation.Reassign, table.Name, reference.Name, reference.Key, journaled));
-        _newCells.AddRange(reference.Columns.Select((column, part) => Sql.Of($"({number}, {(long)step}, {column}, {from.Parts[part]}, {to.Parts[part]})")));
-        _newCells.AddRange(KeyMatch.WhenCells(reference, table).Select(cell => Sql.Of($"({number}, {(long)step}, {cell.Column}, {cell.Value}, {cell.Value})")));
-        var set = reference.Columns.Select((column, part) => Sql.Of($"{new SqlName(column)} = {to.Parts[part]}"));
+        AddStep(new JournalStep(number, step, JournalOperation.Reassign, table.Name, reference, rowKey, journaled));
+        _newCells.AddRange(pointing.Select((column, part) => Sql.Of($"({number}, {(long)step}, {column}, {from.Parts[part]}, {to.Parts[part]})")));
+        _newCells.AddRange(when.Select(cell => Sql.Of($"({number}, {(long)step}, {cell.Column.Name}, {cell.Value}, {cell.Value})")));
+        var set = columns.Select((column, part) => Sql.Of($"{new SqlName(column.Name)} = {session.Engine.Write(to.Parts[part], column)}"));
         var moved = await session.ExecuteAsync(
-            Sql.Of($"UPDATE {new SqlName(table.Name)} SET {Sql.Join(", ", set)} WHERE {where}"),
+            Sql.Of($"UPDATE {session.Engine.Table(table)} SET {Sql.Join(", ", set)} WHERE {where}"),
             cancel);
         return moved == journaled
             ? moved
             : throw new Refusal(RefusalCode.ProofFailed, $"{journaled} rows of {table.Name} were journaled, but {moved} were moved.", "Everything was rolled back.");
     }
 
-    /// <summary>Journals and writes columns of one record.</summary>
+    /// <summary>Journals and writes columns of one row.</summary>
     public async Task UpdateAsync(
         long number,
         int step,
-        RecordType type,
+        string? reference,
+        TableSchema schema,
+        IReadOnlyList<string> keyColumns,
         RecordKey key,
-        IReadOnlyList<(string Column, Sql Value)> set,
+        IReadOnlyList<(ColumnSchema Column, ColumnValue Value)> set,
         CancellationToken cancel)
     {
-        var table = new SqlName(type.Table);
-        var where = KeyMatch.Equal(type.Key, key);
-        AddSingleRow(number, step, JournalOperation.Update, type, key);
-        await CopyBeforeAsync(number, step, type, where, set.Select(cell => cell.Column), cancel);
+        var table = session.Engine.Table(schema);
+        var where = session.Keys.Equal(schema.Require(keyColumns), key);
+        AddSingleRow(number, step, JournalOperation.Update, reference, schema, keyColumns, key);
+        await CopyBeforeAsync(number, step, schema, where, set.Select(cell => cell.Column.Name), cancel);
         await session.ExecuteAsync(
-            Sql.Of($"UPDATE {table} SET {Sql.Join(", ", set.Select(cell => Sql.Of($"{new SqlName(cell.Column)} = {cell.Value}")))} WHERE {where}"),
+            Sql.Of($"UPDATE {table} SET {Sql.Join(", ", set.Select(cell => Sql.Of($"{new SqlName(cell.Column.Name)} = {session.Engine.Write(cell.Value, cell.Column)}")))} WHERE {where}"),
             cancel);
 
         // Read back, since the column may have converted what was written.
-        var after = set.Select(cell => Sql.Of($"WHEN {cell.Column} THEN (SELECT {new SqlName(cell.Column)} FROM {table} WHERE {where})"));
+        var after = set.Select(cell => Sql.Of($"WHEN {cell.Column.Name} THEN (SELECT {Read(cell.Column.Name)} FROM {table} WHERE {where})"));
         await session.ExecuteAsync(
             Sql.Of($"UPDATE {_cells} SET after = CASE \"column\" {Sql.Join(" ", after)} END WHERE number = {number} AND step = {(long)step}"),
             cancel);
     }
 
-    /// <summary>Journals and deletes one record.</summary>
+    /// <summary>Journals and deletes one row.</summary>
     public async Task DeleteAsync(
         long number,
         int step,
-        RecordType type,
+        string? reference,
         TableSchema table,
+        IReadOnlyList<string> keyColumns,
         RecordKey key,
         CancellationToken cancel)
     {
-        var where = KeyMatch.Equal(type.Key, key);
-        AddSingleRow(number, step, JournalOperation.Delete, type, key);
-        await CopyBeforeAsync(number, step, type, where, table.Columns.Where(column => !column.Generated).Select(column => column.Name), cancel);
-        var deleted = await session.ExecuteAsync(Sql.Of($"DELETE FROM {new SqlName(type.Table)} WHERE {where}"), cancel);
+        var where = session.Keys.Equal(table.Require(keyColumns), key);
+        AddSingleRow(number, step, JournalOperation.Delete, reference, table, keyColumns, key);
+        await CopyBeforeAsync(number, step, table, where, table.Columns.Where(column => !column.Generated).Select(column => column.Name), cancel);
+        var deleted = await session.ExecuteAsync(Sql.Of($"DELETE FROM {session.Engine.Table(table)} WHERE {where}"), cancel);
         if (deleted != 1)
-            throw new Refusal(RefusalCode.ProofFailed, $"Deleting {type.Title.ToLowerInvariant()} {key} took {deleted} rows instead of one.", "Everything was rolled back.");
+            throw new Refusal(RefusalCode.ProofFailed, $"Deleting {key} of {table.Name} took {deleted} rows instead of one.", "Everything was rolled back.");
     }
 
     /// <summary>Writes the steps and keys that were gathered.</summary>
@@ -162,7 +193,7 @@ internal sealed class JournalStore(Session session)
 
     /// <summary>The keys of a step's rows; one for an update or a deletion.</summary>
     public Task<List<RecordKey>> KeysAsync(JournalStep step, CancellationToken cancel) => session.QueryAsync(
-        Sql.Of($"SELECT {Sql.Join(", ", KeyMatch.JournalColumns(step.KeyColumns.Count))} FROM {Rows(step)}"),
+        Sql.Of($"SELECT {Sql.Join(", ", KeyMatch.JournalColumns(step.KeyColumns.Count))} FROM {Rows(step)} r"),
         row => row.Key(step.KeyColumns.Count),
         cancel);
 
@@ -197,25 +228,27 @@ internal sealed class JournalStore(Session session)
         return Convert.ToHexStringLower(digest.Finish());
     }
 
-    private void AddSingleRow(long number, int step, JournalOperation operation, RecordType type, RecordKey key)
+    private void AddSingleRow(long number, int step, JournalOperation operation, string? reference, TableSchema table, IReadOnlyList<string> keyColumns, RecordKey key)
     {
-        AddStep(new JournalStep(number, step, operation, type.Table, null, type.Key, 1));
+        AddStep(new JournalStep(number, step, operation, table.Name, reference, keyColumns, 1));
         var parts = Enumerable.Range(0, KeyMatch.MaxColumns).Select(part => part < key.Parts.Count ? key.Parts[part] : ColumnValue.Null);
         _newRows.Add(Sql.Of($"({number}, {(long)step}, 1, {Sql.Join(", ", parts.Select(part => Sql.Of($"{part}")))})"));
     }
 
-    private async Task CopyBeforeAsync(long number, int step, RecordType type, Sql where, IEnumerable<string> columns, CancellationToken cancel)
+    private async Task CopyBeforeAsync(long number, int step, TableSchema table, Sql where, IEnumerable<string> columns, CancellationToken cancel)
     {
         // One SELECT per column would exceed SQLite's limit on compound selects in a very wide table.
         foreach (var chunk in columns.Chunk(100))
         {
             var selects = chunk.Select(column =>
-                Sql.Of($"SELECT {number}, {(long)step}, {column}, {new SqlName(column)} FROM {new SqlName(type.Table)} WHERE {where}"));
+                Sql.Of($"SELECT {number}, {(long)step}, {column}, {Read(column)} FROM {session.Engine.Table(table)} WHERE {where}"));
             await session.ExecuteAsync(
                 Sql.Of($"INSERT INTO {_cells} (number, step, \"column\", before) {Sql.Join(" UNION ALL ", selects)}"),
                 cancel);
         }
     }
+
+    private Sql Read(string column) => session.Engine.Read(Sql.Of($"{new SqlName(column)}"));
 
     private void AddStep(JournalStep step) => _newSteps.Add(Sql.Of(
         $"({step.Number}, {(long)step.Step}, {WrittenName.Of(step.Operation)}, {step.Table}, {step.Reference}, {JsonSerializer.Serialize(step.KeyColumns)}, {step.RowCount})"));

@@ -1,22 +1,25 @@
 using Kettlefog.Core.Maps;
 using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
+using Kettlefog.Database.Engines;
 
 namespace Kettlefog.Database;
 
 /// <summary>Conditions on keys, as fragments of statements.</summary>
-internal static class KeyMatch
+internal sealed class KeyMatch(DatabaseEngine engine)
 {
     /// <summary>The most columns that a key may have, as the journal's tables are made.</summary>
     public const int MaxColumns = 8;
 
     /// <summary><c>keys (ordinal, key_1, …) AS (VALUES …)</c>, for a WITH clause.</summary>
-    public static Sql Table(IReadOnlyList<RecordKey> keys)
+    /// <param name="keys">The keys; at least one.</param>
+    /// <param name="columns">The columns of the key.</param>
+    public Sql Table(IReadOnlyList<RecordKey> keys, IReadOnlyList<ColumnSchema> columns)
     {
-        var columns = Sql.Join(", ", JournalColumns(keys[0].Parts.Count).Prepend("ordinal"));
+        var names = Sql.Join(", ", JournalColumns(columns.Count).Prepend("ordinal"));
         var rows = keys.Select((key, ordinal) =>
-            Sql.Of($"({(long)ordinal}, {Sql.Join(", ", key.Parts.Select(part => Sql.Of($"{part}")))})"));
-        return Sql.Of($"keys ({columns}) AS (VALUES {Sql.Join(", ", rows)})");
+            Sql.Of($"({(long)ordinal}, {Sql.Join(", ", key.Parts.Select((part, index) => engine.Write(part, columns[index])))})"));
+        return Sql.Of($"keys ({names}) AS (VALUES {Sql.Join(", ", rows)})");
     }
 
     /// <summary>
@@ -28,21 +31,24 @@ internal static class KeyMatch
         columns.Select((column, index) => Sql.Of($"t.{new SqlName(column)} = k.{new SqlName($"key_{index + 1}")}")));
 
     /// <summary>Columns equal to a key.</summary>
-    public static Sql Equal(IReadOnlyList<string> columns, RecordKey key) => Sql.Join(
+    public Sql Equal(IReadOnlyList<ColumnSchema> columns, RecordKey key) => Sql.Join(
         " AND ",
-        columns.Select((column, index) => Sql.Of($"{new SqlName(column)} = {key.Parts[index]}")));
+        columns.Select((column, index) => Sql.Of($"{new SqlName(column.Name)} = {engine.Write(key.Parts[index], column)}")));
 
     /// <summary>The conditions under which a reference holds; always true if it has none.</summary>
-    public static Sql Holds(Reference reference, TableSchema table) => reference.When.Count == 0
+    /// <param name="reference">The reference.</param>
+    /// <param name="table">The table of its rows.</param>
+    /// <param name="alias">What the table is called in the statement, or null.</param>
+    public Sql Holds(Reference reference, TableSchema table, string? alias = null) => reference.When.Count == 0
         ? Sql.Of($"1 = 1")
-        : Sql.Join(" AND ", WhenCells(reference, table).Select(cell => Sql.Of($"{new SqlName(cell.Column)} = {cell.Value}")));
+        : Sql.Join(" AND ", WhenCells(reference, table).Select(cell => Sql.Of($"{Sql.Literal(alias is null ? "" : alias + ".")}{new SqlName(cell.Column.Name)} = {engine.Write(cell.Value, cell.Column)}")));
 
     /// <summary>The columns that a reference's conditions speak of, with their values as the columns hold them.</summary>
-    public static IEnumerable<(string Column, ColumnValue Value)> WhenCells(Reference reference, TableSchema table) =>
+    public static IEnumerable<(ColumnSchema Column, ColumnValue Value)> WhenCells(Reference reference, TableSchema table) =>
         reference.When.Select(pair =>
         {
             var column = table.Require([pair.Key])[0];
-            return (column.Name, column.TryRead(pair.Value) ?? ColumnValue.Of(pair.Value));
+            return (column, column.TryRead(pair.Value) ?? ColumnValue.Of(pair.Value));
         });
 
     /// <summary>The names of the journal's key columns.</summary>
@@ -50,9 +56,10 @@ internal static class KeyMatch
         Enumerable.Range(1, count).Select(number => $"key_{number}");
 
     /// <summary>A key's text form, computed by the database from columns of <c>t</c>.</summary>
-    public static Sql Text(IReadOnlyList<ColumnSchema> columns) => Sql.Join(
+    public Sql Text(IReadOnlyList<ColumnSchema> columns) => Sql.Join(
         " || '|' || ",
-        columns.Select(column => column.Storage == StorageClass.Integer
-            ? Sql.Of($"CAST(t.{new SqlName(column.Name)} AS TEXT)")
-            : Sql.Of($"replace(replace(CAST(t.{new SqlName(column.Name)} AS TEXT), '\\', '\\\\'), '|', '\\|')")));
+        columns.Select(column => (Schema: column, Sql: Sql.Of($"CAST({engine.Read(Sql.Of($"t.{new SqlName(column.Name)}"))} AS TEXT)")))
+            .Select(column => column.Schema.Storage == StorageClass.Integer
+                ? column.Sql
+                : Sql.Of($"replace(replace({column.Sql}, '\\', '\\\\'), '|', '\\|')")));
 }

@@ -64,42 +64,93 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
 
     private async Task ReassignAsync(long number, CancellationToken cancel)
     {
-        foreach (var move in plan.Moves.Where(move => move.Reference.Policy == ReferencePolicy.Reassign))
+        var moves = plan.Moves.Where(move => move.Reference.Policy == ReferencePolicy.Reassign).ToList();
+
+        // What gives way goes first: its unique values are free then. What hangs on it moves to the row that stays.
+        foreach (var move in moves)
         {
-            for (var index = 1; index < plan.Records.Count; index++)
+            foreach (var collision in move.Collisions)
             {
-                if (move.Counts[index] == 0)
-                    continue;
-                var table = map.Catalog.Require(move.Reference.Table);
-                await _journal.ReassignAsync(number, ++_step, move.Reference, table, plan.Records[index].Key, plan.Master.Key, cancel);
+                foreach (var gone in collision.Gone)
+                    await GiveWayAsync(number, move, collision.Stays, gone, cancel);
             }
         }
+
+        await MoveMasterUpAsync(number, cancel);
+        foreach (var move in moves)
+        {
+            var isHierarchy = string.Equals(move.Reference.Table, plan.Type.Table, StringComparison.OrdinalIgnoreCase);
+            for (var index = 1; index < plan.Records.Count; index++)
+            {
+                // In a hierarchy one duplicate may hang on another, which is not counted.
+                if (move.Counts[index] > move.Removed[index] || isHierarchy)
+                    await _journal.ReassignAsync(number, ++_step, move.Reference, move.Table, plan.Records[index].Key, plan.Master.Key, cancel);
+            }
+        }
+
+        // Last the values of the rows that stay, under the keys that they have now.
+        foreach (var move in moves)
+        {
+            foreach (var collision in move.Collisions.Where(collision => collision.Changes.Count > 0))
+                await _journal.UpdateAsync(number, ++_step, move.Reference.Name, move.Table, move.Reference.Key, KeyAfter(move, collision.Stays), collision.Changes, cancel);
+        }
     }
+
+    /// <summary>Before the duplicates' children come to it, the master leaves its place below them.</summary>
+    private async Task MoveMasterUpAsync(long number, CancellationToken cancel)
+    {
+        var table = map.Catalog.Require(plan.Type.Table);
+        foreach (var parent in plan.Parents)
+        {
+            var cells = table.Require(parent.Reference.Columns).Select((column, part) => (column, parent.After?.Parts[part] ?? ColumnValue.Null)).ToList();
+            await _journal.UpdateAsync(number, ++_step, null, table, plan.Type.Key, plan.Master.Key, cells, cancel);
+        }
+    }
+
+    private async Task GiveWayAsync(long number, PlannedMove move, CollidingRow stays, CollidingRow gone, CancellationToken cancel)
+    {
+        foreach (var along in gone.Dependents)
+        {
+            var table = map.Catalog.Require(along.Table);
+            RecordKey Target(CollidingRow row) => new([.. along.TargetColumns.Select(column => row.Row[move.Table.PlaceOf(column)])]);
+            await _journal.ReassignAsync(number, ++_step, null, table, along.Columns, table.PrimaryKey, Sql.Of($"1 = 1"), [], Target(gone), Target(stays), cancel);
+        }
+
+        await _journal.DeleteAsync(number, ++_step, move.Reference.Name, move.Table, move.Reference.Key, gone.Key, cancel);
+    }
+
+    /// <summary>A row's key once it points at the master, where the reference is part of the key.</summary>
+    private RecordKey KeyAfter(PlannedMove move, CollidingRow row) => new([.. move.Reference.Key.Select((column, index) =>
+    {
+        var part = move.Reference.Columns.ToList().FindIndex(name => string.Equals(name, column, StringComparison.OrdinalIgnoreCase));
+        return part < 0 ? row.Key.Parts[index] : plan.Master.Key.Parts[part];
+    })]);
 
     private async Task RetireAsync(long number, RecordKey duplicate, CancellationToken cancel)
     {
         var table = map.Catalog.Require(plan.Type.Table);
         if (plan.Type.Retirement.Delete)
         {
-            await _journal.DeleteAsync(number, ++_step, plan.Type, table, duplicate, cancel);
+            await _journal.DeleteAsync(number, ++_step, null, table, plan.Type.Key, duplicate, cancel);
             return;
         }
 
         var marks = plan.Type.Retirement.Mark
             .Select(mark => (Column: table.Require([mark.Key])[0], mark.Value))
-            .Select(mark => (mark.Column.Name, Sql.Of($"{mark.Column.TryRead(mark.Value) ?? ColumnValue.Of(mark.Value)}")))
+            .Select(mark => (mark.Column, mark.Column.TryRead(mark.Value) ?? ColumnValue.Of(mark.Value)))
             .ToList();
-        await _journal.UpdateAsync(number, ++_step, plan.Type, duplicate, marks, cancel);
+        await _journal.UpdateAsync(number, ++_step, null, table, plan.Type.Key, duplicate, marks, cancel);
     }
 
     private async Task UpdateMasterAsync(long number, CancellationToken cancel)
     {
+        var table = map.Catalog.Require(plan.Type.Table);
         var changes = plan.Fields
             .Where(field => field.Changes)
-            .Select(field => (field.Field.Column, Sql.Of($"{field.Value}")))
+            .Select(field => (table.Require([field.Field.Column])[0], field.Value))
             .ToList();
         if (changes.Count > 0)
-            await _journal.UpdateAsync(number, ++_step, plan.Type, plan.Master.Key, changes, cancel);
+            await _journal.UpdateAsync(number, ++_step, null, table, plan.Type.Key, plan.Master.Key, changes, cancel);
     }
 
     private async Task ProveAsync(CancellationToken cancel)
@@ -115,8 +166,9 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
         {
             if (now.Skip(1).Any(rows => rows.Count > 0))
                 throw Disproved($"{move.Reference.Title} would still point at a duplicate.");
-            if (now[0].Count != move.Counts.Sum())
-                throw Disproved($"The master would have {now[0].Count} {move.Reference.Title.ToLowerInvariant()} instead of {move.Counts.Sum()}.");
+            var wantedCount = move.Counts.Sum() - move.Removed.Sum();
+            if (now[0].Count != wantedCount)
+                throw Disproved($"The master would have {now[0].Count} {move.Reference.Title.ToLowerInvariant()} instead of {wantedCount}.");
             foreach (var figure in plan.Figures.Where(figure => figure.Figure.Control && figure.Figure.Reference == move.Reference.Name))
             {
                 var after = now[0].Figures[figure.Figure.Name];

@@ -2,6 +2,7 @@ using Kettlefog.Core;
 using Kettlefog.Core.History;
 using Kettlefog.Core.Maps;
 using Kettlefog.Core.Reversals;
+using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
 using Kettlefog.Database.Engines;
 using Kettlefog.Database.Matching;
@@ -37,6 +38,16 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         return [.. found.Values];
     }
 
+    /// <summary>Keeps others from changing the records of a merge until the session ends.</summary>
+    public async Task LockAsync(long number, CancellationToken cancel)
+    {
+        var merge = await RequireStandingAsync(number, cancel);
+        var type = map.Map.Require(merge.RecordType);
+        var schema = map.Catalog.Require(type.Table).Require(type.Key);
+        var keys = DetailsJson.Read<MergeDetails>(merge.Details).Records.Select(record => RecordKey.Parse(record.Key, schema));
+        await new SnapshotReader(session, map).LockAsync(type, [.. keys], cancel);
+    }
+
     /// <summary>Plans the reversal of one merge on which none stands.</summary>
     public async Task<SingleReversal> PlanAsync(long number, CancellationToken cancel)
     {
@@ -47,12 +58,12 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         foreach (var step in steps.Where(step => step.Operation == JournalOperation.Delete))
         {
             var key = (await _journal.KeysAsync(step, cancel)).Single();
-            deletions.Add(new JournaledDeletion(step.Step, key, await ExistsAsync(step, key, cancel)));
+            deletions.Add(new JournaledDeletion(step.Step, TitleOf(step, type), step.Reference is null, key, await ExistsAsync(step, key, cancel)));
         }
 
         var cells = new List<JournaledCell>();
         foreach (var step in steps.Where(step => step.Operation == JournalOperation.Update))
-            cells.AddRange(await ReadCellsAsync(step, cancel));
+            cells.AddRange(await ReadCellsAsync(step, TitleOf(step, type), cancel));
         var rows = new List<JournaledRows>();
         foreach (var step in steps.Where(step => step.Operation == JournalOperation.Reassign))
             rows.Add(await ReadRowsAsync(step, type, deletions, cancel));
@@ -67,12 +78,11 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var merge = reversal.Snapshot.Merge;
         var before = await ControlTotalsAsync(reversal, cancel);
         var steps = (await _journal.StepsAsync(merge.Number, cancel)).ToDictionary(step => step.Step);
-        foreach (var cells in reversal.Cells.GroupBy(cell => cell.Step).OrderByDescending(group => group.Key))
-            await RestoreCellsAsync(steps[cells.Key], [.. cells], cancel);
-        foreach (var deletion in reversal.Restored)
-            await RestoreRecordAsync(steps[deletion.Step], cancel);
-        foreach (var rows in reversal.Rows.OrderByDescending(rows => rows.Step))
-            await ReturnRowsAsync(steps[rows.Step], rows, cancel);
+        var undo = reversal.Cells.GroupBy(cell => cell.Step).Select(cells => (Step: cells.Key, Run: (Func<Task>)(() => RestoreCellsAsync(steps[cells.Key], [.. cells], cancel))))
+            .Concat(reversal.Restored.Select(deletion => (deletion.Step, Run: (Func<Task>)(() => RestoreRowAsync(steps[deletion.Step], cancel)))))
+            .Concat(reversal.Rows.Select(rows => (rows.Step, Run: (Func<Task>)(() => ReturnRowsAsync(steps[rows.Step], rows, cancel)))));
+        foreach (var step in undo.OrderByDescending(step => step.Step))
+            await step.Run();
         var duplicates = reversal.Snapshot.Records.Skip(1).Select(record => record.Key).ToList();
         await new ForwardStore(session).RemoveAsync(merge.RecordType, duplicates, merge.Number, cancel);
         var after = await ControlTotalsAsync(reversal, cancel);
@@ -120,19 +130,20 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
 
     private async Task<bool> ExistsAsync(JournalStep step, RecordKey key, CancellationToken cancel) =>
         await session.NumberAsync(
-            Sql.Of($"SELECT COUNT(*) FROM {new SqlName(step.Table)} WHERE {KeyMatch.Equal(step.KeyColumns, key)}"),
+            Sql.Of($"SELECT COUNT(*) FROM {TableOf(step)} WHERE {Equal(step, key)}"),
             cancel) > 0;
 
-    private async Task<IEnumerable<JournaledCell>> ReadCellsAsync(JournalStep step, CancellationToken cancel)
+    private async Task<IEnumerable<JournaledCell>> ReadCellsAsync(JournalStep step, string title, CancellationToken cancel)
     {
         var key = (await _journal.KeysAsync(step, cancel)).Single();
         var cells = await _journal.CellsAsync(step, cancel);
         var current = await session.QueryAsync(
-            Sql.Of($"SELECT {Sql.Join(", ", cells.Select(cell => cell.Column))} FROM {new SqlName(step.Table)} WHERE {KeyMatch.Equal(step.KeyColumns, key)}"),
+            Sql.Of($"SELECT {Sql.Join(", ", cells.Select(cell => session.Engine.Read(Sql.Of($"{new SqlName(cell.Column)}"))))} FROM {TableOf(step)} WHERE {Equal(step, key)}"),
             row => row.Values(cells.Count),
             cancel);
         return cells.Select((cell, index) => new JournaledCell(
             step.Step,
+            title,
             key,
             cell.Column,
             cell.Before,
@@ -150,8 +161,8 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var reference = type.References.FirstOrDefault(known => known.Name == step.Reference);
         var columns = reference?.Columns ?? [.. cells.Where(cell => cell.Before != cell.After).Select(cell => cell.Column)];
         var from = new RecordKey([.. columns.Select(column => cells.First(cell => Same(cell.Column, column)).Before)]);
-        var joined = Sql.Of($"{_journal.Rows(step)} j LEFT JOIN {new SqlName(step.Table)} t ON {OnRows(step)}");
-        var intact = Sql.Join(" AND ", cells.Select(cell => Sql.Of($"t.{new SqlName(cell.Column)} = {cell.After}")));
+        var joined = Sql.Of($"{_journal.Rows(step)} j LEFT JOIN {TableOf(step)} t ON {OnRows(step)}");
+        var intact = Sql.Join(" AND ", cells.Select(cell => Sql.Of($"t.{new SqlName(cell.Column)} = {session.Engine.Write(cell.After, ColumnOf(step, cell.Column))}")));
         var gone = Sql.Of($"t.{new SqlName(step.KeyColumns[0])} IS NULL");
         var count = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {joined} WHERE {intact}"), cancel);
         var elsewhere = new List<RecordKey>();
@@ -160,11 +171,17 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         {
             missing = await KeysAsync(step, joined, gone, cancel);
             elsewhere = await KeysAsync(step, joined, Sql.Of($"NOT ({gone}) AND ({intact}) IS NOT TRUE"), cancel);
+
+            // In a hierarchy a row may be a duplicate itself, which comes back before its own parent does.
+            if (Same(step.Table, type.Table))
+                count += missing.RemoveAll(key => deletions.Exists(deletion => deletion.IsRecord && !deletion.KeyTaken && deletion.Record.Equals(key)));
         }
 
-        var exists = deletions.Any(deletion => deletion.Record.Equals(from) && !deletion.KeyTaken)
+        var exists = reference is null
+            ? deletions.Where(deletion => deletion.Step > step.Step).MinBy(deletion => deletion.Step) is { KeyTaken: false }
+            : deletions.Any(deletion => deletion.IsRecord && deletion.Record.Equals(from) && !deletion.KeyTaken)
             || await session.NumberAsync(
-                Sql.Of($"SELECT COUNT(*) FROM {new SqlName(type.Table)} WHERE {KeyMatch.Equal(type.Key, from)}"),
+                Sql.Of($"SELECT COUNT(*) FROM {session.Engine.Table(map.Catalog.Require(type.Table))} WHERE {session.Keys.Equal(map.Catalog.Require(type.Table).Require(type.Key), from)}"),
                 cancel) > 0;
         return new JournaledRows(
             step.Step,
@@ -175,7 +192,8 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             step.RowCount,
             count,
             elsewhere,
-            missing);
+            missing,
+            step.Reference is not null);
     }
 
     private Task<List<RecordKey>> KeysAsync(JournalStep step, Sql joined, Sql condition, CancellationToken cancel)
@@ -189,19 +207,19 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
 
     private async Task RestoreCellsAsync(JournalStep step, List<JournaledCell> cells, CancellationToken cancel)
     {
-        var set = cells.Select(cell => Sql.Of($"{new SqlName(cell.Column)} = {_journal.Before(step, cell.Column)}"));
+        var set = cells.Select(cell => Sql.Of($"{new SqlName(cell.Column)} = {Before(step, cell.Column)}"));
         await session.ExecuteAsync(
-            Sql.Of($"UPDATE {new SqlName(step.Table)} SET {Sql.Join(", ", set)} WHERE {KeyMatch.Equal(step.KeyColumns, cells[0].Record)}"),
+            Sql.Of($"UPDATE {TableOf(step)} SET {Sql.Join(", ", set)} WHERE {Equal(step, cells[0].Record)}"),
             cancel);
     }
 
-    private async Task RestoreRecordAsync(JournalStep step, CancellationToken cancel)
+    private async Task RestoreRowAsync(JournalStep step, CancellationToken cancel)
     {
         var columns = (await _journal.CellsAsync(step, cancel)).Select(cell => cell.Column).ToList();
         await session.ExecuteAsync(
             Sql.Of($"""
-                INSERT INTO {new SqlName(step.Table)} ({Sql.Join(", ", columns)})
-                VALUES ({Sql.Join(", ", columns.Select(column => _journal.Before(step, column)))})
+                INSERT INTO {TableOf(step)} ({Sql.Join(", ", columns)}) {session.Engine.KeepIdentity}
+                VALUES ({Sql.Join(", ", columns.Select(column => Before(step, column)))})
                 """),
             cancel);
     }
@@ -212,15 +230,15 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             return;
         var cells = await _journal.CellsAsync(step, cancel);
         var set = cells.Where(cell => cell.Before != cell.After)
-            .Select(cell => Sql.Of($"{new SqlName(cell.Column)} = {_journal.Before(step, cell.Column)}"));
-        var intact = cells.Select(cell => Sql.Of($"{new SqlName(cell.Column)} = {cell.After}"));
+            .Select(cell => Sql.Of($"{new SqlName(cell.Column)} = {Before(step, cell.Column)}"));
+        var intact = cells.Select(cell => Sql.Of($"{new SqlName(cell.Column)} = {session.Engine.Write(cell.After, ColumnOf(step, cell.Column))}"));
         var keys = Sql.Join(", ", step.KeyColumns);
         var left = step.KeyColumns.Count == 1 ? keys : Sql.Of($"({keys})");
         var returned = await session.ExecuteAsync(
             Sql.Of($"""
-                UPDATE {new SqlName(step.Table)} SET {Sql.Join(", ", set)}
+                UPDATE {TableOf(step)} SET {Sql.Join(", ", set)}
                 WHERE {Sql.Join(" AND ", intact)}
-                  AND {left} IN (SELECT {Sql.Join(", ", KeyMatch.JournalColumns(step.KeyColumns.Count))} FROM {_journal.Rows(step)})
+                  AND {left} IN (SELECT {Sql.Join(", ", step.KeyColumns.Select((column, index) => Journaled(step, column, index)))} FROM {_journal.Rows(step)} j)
                 """),
             cancel);
         if (returned != rows.Intact)
@@ -246,9 +264,24 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         return totals;
     }
 
-    private static Sql OnRows(JournalStep step) => Sql.Join(
+    private static string TitleOf(JournalStep step, RecordType type) => step.Reference is null
+        ? type.Title
+        : type.References.FirstOrDefault(known => known.Name == step.Reference)?.Title ?? step.Table;
+
+    private Sql OnRows(JournalStep step) => Sql.Join(
         " AND ",
-        step.KeyColumns.Select((column, index) => Sql.Of($"t.{new SqlName(column)} = j.{new SqlName($"key_{index + 1}")}")));
+        step.KeyColumns.Select((column, index) => Sql.Of($"t.{new SqlName(column)} = {Journaled(step, column, index)}")));
+
+    private Sql Journaled(JournalStep step, string column, int index) =>
+        session.Engine.Restore(Sql.Of($"j.{new SqlName($"key_{index + 1}")}"), ColumnOf(step, column));
+
+    private Sql Before(JournalStep step, string column) => session.Engine.Restore(_journal.Before(step, column), ColumnOf(step, column));
+
+    private Sql Equal(JournalStep step, RecordKey key) => session.Keys.Equal(map.Catalog.Require(step.Table).Require(step.KeyColumns), key);
+
+    private Sql TableOf(JournalStep step) => session.Engine.Table(map.Catalog.Require(step.Table));
+
+    private ColumnSchema ColumnOf(JournalStep step, string column) => map.Catalog.Require(step.Table).Require([column])[0];
 
     private static bool Same(string left, string right) => string.Equals(left, right, StringComparison.OrdinalIgnoreCase);
 }

@@ -1,3 +1,4 @@
+using System.Data.Common;
 using Kettlefog.Core;
 using Kettlefog.Core.History;
 using Kettlefog.Core.Maps;
@@ -54,6 +55,8 @@ public sealed class OperationalDatabase : IDisposable
     /// <summary>The version of the own tables that this program knows.</summary>
     private const int OwnVersion = 2;
 
+    private const int MostAttempts = 5;
+
     private readonly DatabaseEngine _engine;
     private readonly TimeProvider _clock;
     private readonly CheckedMap _map;
@@ -77,50 +80,50 @@ public sealed class OperationalDatabase : IDisposable
     public Duplicates Duplicates { get; }
 
     /// <summary>Creates Kettlefog's own tables in a database, or upgrades them; nothing else is touched.</summary>
-    /// <param name="file">The SQLite file.</param>
+    /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <exception cref="Refusal">The database cannot be opened or written.</exception>
-    public static void Initialise(string file) => new SqliteEngine(file, TimeSpan.FromSeconds(5)).Migrate();
+    public static void Initialise(string database) => DatabaseEngine.Of(database, TimeSpan.FromSeconds(5)).Migrate();
 
     /// <summary>Checks a map against its database; writes nothing, and needs no tables of our own.</summary>
-    /// <returns>The name of the database, as the map says it.</returns>
+    /// <returns>The map as it fits the database.</returns>
     /// <exception cref="Refusal">The database cannot be opened, or the map does not fit it.</exception>
-    public static async Task<string> CheckMapAsync(string file, MapDocument document, CancellationToken cancel)
+    public static async Task<CheckedMap> CheckMapAsync(string database, MapDocument document, CancellationToken cancel)
     {
-        var engine = new SqliteEngine(file, TimeSpan.FromSeconds(5));
+        var engine = DatabaseEngine.Of(database, TimeSpan.FromSeconds(5));
         await using var session = await engine.OpenReadAsync(cancel);
-        return MapCheck.Against(document, await engine.ReadCatalogAsync(session, cancel)).Map.Name;
+        return MapCheck.Against(document, await engine.ReadCatalogAsync(session, cancel));
     }
 
     /// <summary>Finds duplicates in one go; writes nothing, and needs no tables of our own.</summary>
-    /// <param name="file">The SQLite file.</param>
+    /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <param name="document">The map, as read.</param>
     /// <param name="recordType">The name of the record type.</param>
     /// <param name="progress">Is told what is done, in words, and how far it has come: from 0 to 1, or null.</param>
     /// <param name="cancel">Cancels.</param>
     /// <exception cref="Refusal">The database cannot be opened, or the map does not fit it.</exception>
-    public static async Task<FoundDuplicates> FindDuplicatesAsync(string file, MapDocument document, string recordType, Action<string, double?> progress, CancellationToken cancel)
+    public static async Task<FoundDuplicates> FindDuplicatesAsync(string database, MapDocument document, string recordType, Action<string, double?> progress, CancellationToken cancel)
     {
-        using var engine = new SqliteEngine(file, TimeSpan.FromSeconds(5));
+        using var engine = DatabaseEngine.Of(database, TimeSpan.FromSeconds(5));
         await using var session = await engine.OpenReadAsync(cancel);
         var map = MapCheck.Against(document, await engine.ReadCatalogAsync(session, cancel));
         return await DirectFind.RunAsync(session, map, map.Map.Require(recordType), await engine.OwnVersionAsync(session, cancel) == OwnVersion, progress, cancel);
     }
 
     /// <summary>Opens a database with its map.</summary>
-    /// <param name="file">The SQLite file.</param>
+    /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <param name="document">The map, as read.</param>
     /// <param name="busyTimeout">How long to wait for other programs to let go of the file; to whole seconds.</param>
     /// <param name="clock">Tells the time.</param>
     /// <param name="cancel">Cancels.</param>
     /// <exception cref="Refusal">The database cannot be opened, is not initialised, or the map does not fit it.</exception>
     public static async Task<OperationalDatabase> OpenAsync(
-        string file,
+        string database,
         MapDocument document,
         TimeSpan busyTimeout,
         TimeProvider clock,
         CancellationToken cancel)
     {
-        var engine = new SqliteEngine(file, busyTimeout);
+        var engine = DatabaseEngine.Of(database, busyTimeout);
         await using var session = await engine.OpenReadAsync(cancel);
         var map = MapCheck.Against(document, await engine.ReadCatalogAsync(session, cancel));
         if (await engine.OwnVersionAsync(session, cancel) is var version && version != OwnVersion)
@@ -210,14 +213,21 @@ public sealed class OperationalDatabase : IDisposable
     /// <summary>Applies a plan in one transaction.</summary>
     /// <returns>The entry of the merge.</returns>
     /// <exception cref="Refusal">The plan is stale, foreign or blocked, or the database refuses; nothing was changed.</exception>
-    public async Task<Outcome> MergeAsync(MergeRequest request, CancellationToken cancel)
+    public Task<Outcome> MergeAsync(MergeRequest request, CancellationToken cancel)
     {
         ArgumentNullException.ThrowIfNull(request);
+        return AgainOnConflictAsync(() => MergeOnceAsync(request, cancel), cancel);
+    }
+
+    private async Task<Outcome> MergeOnceAsync(MergeRequest request, CancellationToken cancel)
+    {
         await using var session = await _engine.OpenWriteAsync(cancel);
         var idempotency = new IdempotencyStore(session, request.Who.Actor, request.IdempotencyKey, request.Fingerprint, request.Who.Reason);
         if (await idempotency.FindAsync(cancel) is { } earlier)
             return new Outcome([(await new HistoryStore(session).RequireAsync(earlier, cancel)).Entry], true);
-        var plan = MergePlanner.Plan(request.Choices, await new SnapshotReader(session, _map).ReadAsync(request.Choices, cancel));
+        var reader = new SnapshotReader(session, _map);
+        await reader.LockAsync(_map.Map.Require(request.Choices.RecordType), [.. request.Choices.Keys], cancel);
+        var plan = MergePlanner.Plan(request.Choices, await reader.ReadAsync(request.Choices, cancel));
         plan.Fingerprint.Demand(request.Fingerprint);
         if (plan.Blockers.Count > 0)
         {
@@ -256,9 +266,14 @@ public sealed class OperationalDatabase : IDisposable
     /// <summary>Takes a merge back in one transaction.</summary>
     /// <returns>The entries of the reversals, in the order in which they were done.</returns>
     /// <exception cref="Refusal">The plan is stale, or the database refuses; nothing was changed.</exception>
-    public async Task<Outcome> ReverseAsync(ReversalRequest request, CancellationToken cancel)
+    public Task<Outcome> ReverseAsync(ReversalRequest request, CancellationToken cancel)
     {
         ArgumentNullException.ThrowIfNull(request);
+        return AgainOnConflictAsync(() => ReverseOnceAsync(request, cancel), cancel);
+    }
+
+    private async Task<Outcome> ReverseOnceAsync(ReversalRequest request, CancellationToken cancel)
+    {
         await using var session = await _engine.OpenWriteAsync(cancel);
         var idempotency = new IdempotencyStore(session, request.Who.Actor, request.IdempotencyKey, request.Fingerprint, request.Who.Reason);
         if (await idempotency.FindAsync(cancel) is { } earlier)
@@ -300,6 +315,29 @@ public sealed class OperationalDatabase : IDisposable
             entry => digests[entry.Number]);
     }
 
+    /// <summary>
+    /// Does something again that met another program on its way: the database chose it as the victim of a deadlock, or
+    /// rows came between the plan and the proof. Planned anew it is done, or refused with what changed.
+    /// </summary>
+    private async Task<T> AgainOnConflictAsync<T>(Func<Task<T>> action, CancellationToken cancel)
+    {
+        for (var attempt = 1; ; attempt++)
+        {
+            try
+            {
+                return await action();
+            }
+            catch (Refusal refusal) when (attempt < MostAttempts && IsConflict(refusal))
+            {
+                await Task.Delay(TimeSpan.FromMilliseconds(Random.Shared.Next(5, 40 * attempt)), cancel);
+            }
+        }
+    }
+
+    private bool IsConflict(Refusal refusal) =>
+        _engine.OthersWriteMeanwhile
+        && (refusal.Code == RefusalCode.ProofFailed || refusal.InnerException is DbException { SqlState: "40001" or "40P01" });
+
     /// <summary>Commits, unless it was but a rehearsal: then everything is rolled back when the session ends.</summary>
     private static async Task FinishAsync(Session session, IdempotencyStore idempotency, bool rehearse, HistoryEntry entry, CancellationToken cancel)
     {
@@ -329,6 +367,7 @@ public sealed class OperationalDatabase : IDisposable
         var entries = new List<HistoryEntry>();
         foreach (var merge in standing.Append(number))
         {
+            await reverser.LockAsync(merge, cancel);
             var reversal = await reverser.PlanAsync(merge, cancel);
             reversals.Add(reversal);
 

@@ -53,10 +53,10 @@ internal sealed class RecordStore(Session session, CheckedMap map)
     {
         var table = map.Catalog.Require(type.Table);
         var where = Where(type, table, search);
-        var columns = table.Columns.Select(column => Sql.Of($"t.{new SqlName(column.Name)}"));
+        var columns = table.Columns.Select(Read);
         var rows = await session.QueryAsync(
             Sql.Of($"""
-                SELECT {Sql.Join(", ", columns)} FROM {new SqlName(table.Name)} t WHERE {where}
+                SELECT {Sql.Join(", ", columns)} FROM {session.Engine.Table(table)} t WHERE {where}
                 ORDER BY {Order(type, table, search.Sort)}
                 LIMIT {(long)search.Size} OFFSET {(search.Page - 1) * (long)search.Size}
                 """),
@@ -67,7 +67,7 @@ internal sealed class RecordStore(Session session, CheckedMap map)
         // A page that is not full is the last one and tells the total itself.
         var total = rows.Count > 0 && rows.Count < search.Size
             ? ((search.Page - 1L) * search.Size) + rows.Count
-            : await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {new SqlName(table.Name)} t WHERE {where}"), cancel);
+            : await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {session.Engine.Table(table)} t WHERE {where}"), cancel);
         return new Page<FoundRecord>(await CompleteAsync(type, records, search.WithRetired, cancel), total);
     }
 
@@ -88,9 +88,9 @@ internal sealed class RecordStore(Session session, CheckedMap map)
         {
             var rows = await session.QueryAsync(
                 Sql.Of($"""
-                    WITH {KeyMatch.Table(chunk)}
-                    SELECT {Sql.Join(", ", table.Columns.Select(column => Sql.Of($"t.{new SqlName(column.Name)}")))}
-                    FROM keys k CROSS JOIN {new SqlName(table.Name)} t WHERE {KeyMatch.OnKeys(type.Key)}
+                    WITH {session.Keys.Table(chunk, table.Require(type.Key))}
+                    SELECT {Sql.Join(", ", table.Columns.Select(Read))}
+                    FROM keys k CROSS JOIN {session.Engine.Table(table)} t WHERE {KeyMatch.OnKeys(type.Key)}
                     """),
                 row => Snapshot(type, table, row.Values(table.Columns.Count)),
                 cancel);
@@ -107,11 +107,11 @@ internal sealed class RecordStore(Session session, CheckedMap map)
         var table = map.Catalog.Require(reference.Table);
         var shown = reference.Show.Count > 0 ? reference.Show : [.. table.Columns.Select(column => column.Name)];
         var columns = reference.Key.Concat(shown).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
-        var where = Sql.Of($"{KeyMatch.Equal(reference.Columns, key)} AND {KeyMatch.Holds(reference, table)}");
-        var total = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {new SqlName(table.Name)} WHERE {where}"), cancel);
+        var where = Sql.Of($"{session.Keys.Equal(table.Require(reference.Columns), key)} AND {session.Keys.Holds(reference, table)}");
+        var total = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {session.Engine.Table(table)} WHERE {where}"), cancel);
         var rows = await session.QueryAsync(
             Sql.Of($"""
-                SELECT {Sql.Join(", ", columns)} FROM {new SqlName(table.Name)} WHERE {where}
+                SELECT {Sql.Join(", ", columns.Select(column => session.Engine.Read(Sql.Of($"{new SqlName(column)}"))))} FROM {session.Engine.Table(table)} WHERE {where}
                 ORDER BY {Sql.Join(", ", reference.Key)} LIMIT {(long)size} OFFSET {(page - 1) * (long)size}
                 """),
             row => row.Values(columns.Count),
@@ -158,7 +158,7 @@ internal sealed class RecordStore(Session session, CheckedMap map)
             Matches(term.Field is null ? searched : [Column(type, term.Field)], term));
         if (!search.WithRetired)
         {
-            var key = KeyMatch.Text(table.Require(type.Key));
+            var key = session.Keys.Text(table.Require(type.Key));
             conditions = conditions.Append(Sql.Of($"{key} NOT IN (SELECT f.old_key FROM {_forward} f WHERE f.record_type = {type.Name})"));
         }
 
@@ -172,10 +172,10 @@ internal sealed class RecordStore(Session session, CheckedMap map)
     private Sql Matches(List<string> columns, SearchTerm term)
     {
         var pattern = FoldedText.Of(term.ToLikePattern());
-        var each = Sql.Join(" OR ", columns.Select(column => session.Engine.Matches(Sql.Of($"t.{new SqlName(column)}"), pattern)));
+        var each = Sql.Join(" OR ", columns.Select(column => session.Engine.Matches(Read(column), pattern)));
         if (columns.Count == 1)
             return each;
-        var parts = columns.Select(column => Sql.Of($"t.{new SqlName(column)}")).Prepend(Sql.Of($"''")).Append(Sql.Of($"''"));
+        var parts = columns.Select(Read).Prepend(Sql.Of($"''")).Append(Sql.Of($"''"));
         var joined = Sql.Of($"concat_ws('{Joint}', {Sql.Join(", ", parts)})");
         var anywhere = session.Engine.Matches(joined, term.HasWildcard ? $"%{JointText}{pattern}{JointText}%" : pattern);
         return term.HasWildcard || term.Pattern.Contains(JointText, StringComparison.Ordinal)
@@ -194,7 +194,7 @@ internal sealed class RecordStore(Session session, CheckedMap map)
         var expression = column.Storage == StorageClass.Text ? Folded(column.Name) : Sql.Of($"t.{new SqlName(column.Name)}");
 
         // Blank values come last either way: nobody sorts to look at them.
-        var blankLast = Sql.Of($"CASE WHEN t.{new SqlName(column.Name)} IS NULL OR t.{new SqlName(column.Name)} = '' THEN 1 ELSE 0 END");
+        var blankLast = Sql.Of($"CASE WHEN t.{new SqlName(column.Name)} IS NULL OR {Read(column)} = '' THEN 1 ELSE 0 END");
         var ordered = descending ? Sql.Of($"{expression} DESC") : expression;
         return Sql.Join(", ", keys.Prepend(ordered).Prepend(blankLast));
     }
@@ -216,7 +216,11 @@ internal sealed class RecordStore(Session session, CheckedMap map)
     private static string Column(RecordType type, string name) =>
         type.Fields.FirstOrDefault(field => string.Equals(field.Name, name, StringComparison.OrdinalIgnoreCase))?.Column ?? name;
 
-    private Sql Folded(string column) => session.Engine.Folded(Sql.Of($"t.{new SqlName(column)}"));
+    private Sql Folded(string column) => session.Engine.Folded(Read(column));
+
+    private Sql Read(ColumnSchema column) => Read(column.Name);
+
+    private Sql Read(string column) => session.Engine.Read(Sql.Of($"t.{new SqlName(column)}"));
 
     private static RecordSnapshot Snapshot(RecordType type, TableSchema table, IReadOnlyList<ColumnValue> row)
     {

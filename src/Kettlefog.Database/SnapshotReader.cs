@@ -3,6 +3,7 @@ using Kettlefog.Core.Maps;
 using Kettlefog.Core.Planning;
 using Kettlefog.Core.Values;
 using Kettlefog.Database.Engines;
+using Kettlefog.Database.Matching;
 
 namespace Kettlefog.Database;
 
@@ -10,7 +11,7 @@ namespace Kettlefog.Database;
 internal sealed class SnapshotReader(Session session, CheckedMap map)
 {
     /// <summary>Reads the records of a merge and what hangs on them.</summary>
-    /// <exception cref="Refusal">A record does not exist or is retired.</exception>
+    /// <exception cref="Refusal">A record does not exist or is retired, or there is no rule of the name.</exception>
     public async Task<MergeSnapshot> ReadAsync(MergeChoices choices, CancellationToken cancel)
     {
         choices.Check();
@@ -23,11 +24,13 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
         foreach (var (reference, rows) in type.References.Zip(await related.ReadAsync(type, type.References, keys, withDigest: true, cancel)))
         {
             var mayCollide = reference.Policy == ReferencePolicy.Reassign && rows.Count(each => each.Count > 0) > 1;
-            var collisions = mayCollide ? await related.CollisionsAsync(reference, keys, cancel) : [];
-            references.Add(new ReferenceSnapshot(reference, rows, collisions));
+            var (collisions, obstacles) = mayCollide ? await related.CollisionsAsync(type, reference, keys, cancel) : ([], []);
+            var parents = string.Equals(reference.Table, type.Table, StringComparison.OrdinalIgnoreCase) ? await related.ParentsAsync(type, reference, keys, cancel) : null;
+            references.Add(new ReferenceSnapshot(reference, rows, map.Catalog.Require(reference.Table), collisions, obstacles, parents));
         }
 
-        return new MergeSnapshot(map.Map, type, records, references);
+        var rule = choices.Rule is { } name ? (await new RuleStore(session).RequireAsync(type, name, cancel)).Rule : null;
+        return new MergeSnapshot(map.Map, type, records, references, rule);
     }
 
     /// <summary>Reads records by key, in the order of the keys.</summary>
@@ -38,12 +41,12 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
         CancellationToken cancel)
     {
         var table = map.Catalog.Require(type.Table);
-        var columns = table.Columns.Select(column => Sql.Of($"t.{new SqlName(column.Name)}"));
+        var columns = table.Columns.Select(column => session.Engine.Read(Sql.Of($"t.{new SqlName(column.Name)}")));
         var rows = await session.QueryAsync(
             Sql.Of($"""
-                WITH {KeyMatch.Table(keys)}
+                WITH {session.Keys.Table(keys, table.Require(type.Key))}
                 SELECT k.ordinal, {Sql.Join(", ", columns)}
-                FROM keys k CROSS JOIN {new SqlName(table.Name)} t WHERE {KeyMatch.OnKeys(type.Key)}
+                FROM keys k CROSS JOIN {session.Engine.Table(table)} t WHERE {KeyMatch.OnKeys(type.Key)}
                 """),
             row => (Ordinal: (int)row.Long(), Row: row.Values(table.Columns.Count)),
             cancel);
@@ -54,6 +57,25 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
                 RefusalCode.UnknownRecord,
                 $"There is no {type.Title.ToLowerInvariant()} with the key {key}.",
                 "Search for the record and take its key from there."))];
+    }
+
+    /// <summary>
+    /// Keeps others from changing records until the session ends, in the order of their keys, so that two who lock the
+    /// same ones do not wait for each other. A row that refers to a locked record by a foreign key cannot be added either.
+    /// </summary>
+    public async Task LockAsync(RecordType type, IReadOnlyList<RecordKey> keys, CancellationToken cancel)
+    {
+        if (!session.Engine.OthersWriteMeanwhile)
+            return;
+        var table = map.Catalog.Require(type.Table);
+        await session.QueryAsync(
+            Sql.Of($"""
+                WITH {session.Keys.Table(keys, table.Require(type.Key))}
+                SELECT k.ordinal FROM keys k CROSS JOIN {session.Engine.Table(table)} t WHERE {KeyMatch.OnKeys(type.Key)}
+                ORDER BY {Sql.Join(", ", type.Key.Select(column => Sql.Of($"t.{new SqlName(column)}")))}{session.Engine.LockRows}
+                """),
+            row => row.Long(),
+            cancel);
     }
 
     private async Task DemandNotRetiredAsync(RecordType type, List<RecordKey> keys, CancellationToken cancel)

@@ -7,6 +7,25 @@ namespace Kettlefog.Database;
 /// <summary>An identifier, to be quoted.</summary>
 internal readonly record struct SqlName(string Name);
 
+/// <summary>What a parameter is, so that a statement is prepared for the same types each time.</summary>
+internal enum SqlParameterType
+{
+    /// <summary>Text of our own tables.</summary>
+    Text,
+
+    /// <summary>A 64-bit integer.</summary>
+    Whole,
+
+    /// <summary>A double.</summary>
+    Real,
+
+    /// <summary>A value of the operational database, in the form in which the engine passes them.</summary>
+    Column,
+}
+
+/// <summary>A value that is not part of a statement's text.</summary>
+internal sealed record SqlParameter(object? Value, SqlParameterType Type);
+
 /// <summary>
 /// A statement or a fragment of one. In an interpolated string a <see cref="SqlName"/> becomes a quoted identifier,
 /// a <see cref="Sql"/> is inserted, and everything else becomes a parameter: no value is ever part of the text.
@@ -57,25 +76,27 @@ internal sealed class Sql
 
     public void AppendFormatted(Sql sql) => _parts.AddRange(sql._parts);
 
-    public void AppendFormatted(ColumnValue value) => _parts.Add(new Parameter(value.Raw));
+    public void AppendFormatted(ColumnValue value) => _parts.Add(new SqlParameter(value.Raw, SqlParameterType.Column));
 
-    public void AppendFormatted(string? value) => _parts.Add(new Parameter(value));
+    public void AppendFormatted(string? value) => _parts.Add(new SqlParameter(value, SqlParameterType.Text));
 
-    public void AppendFormatted(long value) => _parts.Add(new Parameter(value));
+    public void AppendFormatted(long value) => _parts.Add(new SqlParameter(value, SqlParameterType.Whole));
 
-    public void AppendFormatted(long? value) => _parts.Add(new Parameter(value));
+    public void AppendFormatted(long? value) => _parts.Add(new SqlParameter(value, SqlParameterType.Whole));
 
-    /// <summary>The text, with a name for each parameter, and the parameters' values in order.</summary>
-    public (string Text, IReadOnlyList<object?> Values) Render()
+    public void AppendFormatted(double value) => _parts.Add(new SqlParameter(value, SqlParameterType.Real));
+
+    /// <summary>The text, with a name for each parameter, and the parameters in order.</summary>
+    public (string Text, IReadOnlyList<SqlParameter> Parameters) Render()
     {
         var text = new StringBuilder();
-        var values = new List<object?>();
+        var parameters = new List<SqlParameter>();
         foreach (var part in _parts)
         {
-            if (part is Parameter(var value))
+            if (part is SqlParameter parameter)
             {
-                text.Append(ParameterName(values.Count));
-                values.Add(value);
+                text.Append(ParameterName(parameters.Count));
+                parameters.Add(parameter);
             }
             else
             {
@@ -83,11 +104,9 @@ internal sealed class Sql
             }
         }
 
-        return (text.ToString(), values);
+        return (text.ToString(), parameters);
     }
 
     /// <summary>The name of a parameter, by its place.</summary>
     public static string ParameterName(int place) => $"@p{place}";
-
-    private sealed record Parameter(object? Value);
 }

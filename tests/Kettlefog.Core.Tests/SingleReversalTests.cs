@@ -16,8 +16,8 @@ public class SingleReversalTests
     {
         var reversal = Reverse(
             [new JournaledRows(1, "bills", "Bills", Duplicate, true, 3, 3, [], [])],
-            [new JournaledCell(2, Master, "phone", ColumnValue.Of("old"), ColumnValue.Of("new"), ColumnValue.Of("new"))],
-            [new JournaledDeletion(3, Duplicate, false)]);
+            [new JournaledCell(2, "Vendor", Master, "phone", ColumnValue.Of("old"), ColumnValue.Of("new"), ColumnValue.Of("new"))],
+            [new JournaledDeletion(3, "Vendor", true, Duplicate, false)]);
         reversal.Drift.ShouldBeEmpty();
         reversal.Rows.Single().Intact.ShouldBe(3);
         reversal.Cells.Single().Before.ShouldBe(ColumnValue.Of("old"));
@@ -27,7 +27,7 @@ public class SingleReversalTests
     [Fact]
     public void A_value_written_again_stays_even_if_it_only_changed_its_storage_class()
     {
-        var reversal = Reverse([], [new JournaledCell(1, Master, "phone", ColumnValue.Null, ColumnValue.Of("1"), ColumnValue.Of(1L))], []);
+        var reversal = Reverse([], [new JournaledCell(1, "Vendor", Master, "phone", ColumnValue.Null, ColumnValue.Of("1"), ColumnValue.Of(1L))], []);
         reversal.Cells.ShouldBeEmpty();
         reversal.Drift.Single().ShouldContain("so it stays");
     }
@@ -39,8 +39,8 @@ public class SingleReversalTests
         var moved = new RecordKey(ColumnValue.Of(22L));
         var reversal = Reverse(
             [new JournaledRows(1, "bills", "Bills", Duplicate, true, 3, 1, [moved], [gone]), new JournaledRows(2, "notes", "Notes", Duplicate, false, 4, 4, [], [])],
-            [new JournaledCell(3, Duplicate, "status", ColumnValue.Of("active"), ColumnValue.Of("merged"), null)],
-            [new JournaledDeletion(4, Duplicate, true)]);
+            [new JournaledCell(3, "Vendor", Duplicate, "status", ColumnValue.Of("active"), ColumnValue.Of("merged"), null)],
+            [new JournaledDeletion(4, "Vendor", true, Duplicate, true)]);
         reversal.Drift.ShouldBe(
         [
             "Vendor 2 cannot come back: another row has its key now.",
@@ -57,7 +57,7 @@ public class SingleReversalTests
     public void The_fingerprint_tells_what_changed()
     {
         JournaledRows rows = new(1, "bills", "Bills", Duplicate, true, 3, 3, [], []);
-        JournaledCell cell = new(2, Master, "phone", ColumnValue.Null, ColumnValue.Of("new"), ColumnValue.Of("new"));
+        JournaledCell cell = new(2, "Vendor", Master, "phone", ColumnValue.Null, ColumnValue.Of("new"), ColumnValue.Of("new"));
         var shown = Of(false, Reverse([rows], [cell], []));
         Of(false, Reverse([rows], [cell], [])).Text.ShouldBe(shown.Text);
         Changes(Reverse([rows with { Intact = 2 }], [cell], [])).ShouldBe(["A related row was moved on or deleted."]);

@@ -43,7 +43,7 @@ public class AtomicityTests
         using var ledger = await Ledger.OpenAsync();
         var database = await ledger.OpenAgainAsync(busySeconds: 1);
         var plan = await database.PlanAsync(Ledger.Choices(1, 2), default);
-        using (var other = ledger.File.Open())
+        using (var other = ((SqliteFile)ledger.File).Open())
         {
             using var writing = other.BeginTransaction(deferred: false);
             var refusal = await Should.ThrowAsync<Refusal>(() => database.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
@@ -67,7 +67,7 @@ public class AtomicityTests
         Should.Throw<Refusal>(() => OperationalDatabase.Initialise(folder.File("none.db"))).Code.ShouldBe(RefusalCode.DatabaseUnavailable);
         Should.Throw<Refusal>(() => OperationalDatabase.Initialise(folder.File("text.db"))).Message.ShouldContain("not an SQLite database");
         using var ledger = await Ledger.OpenAsync();
-        File.Copy(ledger.File.Path, folder.File("bare.db"));
+        File.Copy(ledger.File.Address, folder.File("bare.db"));
         new SqliteFile(folder.File("bare.db")).Execute("DROP TABLE kettlefog_schema_version");
         (await Should.ThrowAsync<Refusal>(() => Open(folder.File("bare.db")))).Code.ShouldBe(RefusalCode.NotInitialised);
     }
@@ -80,7 +80,7 @@ public class AtomicityTests
         SqliteConnection.ClearAllPools();
 
         // Rights do not hold back root, so the header is made to say what no version can write (file format, section 1.3.3).
-        using (var stream = File.OpenWrite(ledger.File.Path))
+        using (var stream = File.OpenWrite(ledger.File.Address))
         {
             stream.Position = 18;
             stream.WriteByte(3);
@@ -99,9 +99,9 @@ public class AtomicityTests
         using var ledger = await Ledger.OpenAsync();
         using var other = await Ledger.OpenAsync("UPDATE vendor SET name = 'Replaced' WHERE id = 1");
         (await ledger.PlanAsync(Ledger.Choices(1, 2))).Master.Label.ShouldBe("Vendor 1");
-        File.Move(ledger.File.Path, ledger.File.Path + ".away");
+        File.Move(ledger.File.Address, ledger.File.Address + ".away");
         (await Should.ThrowAsync<Refusal>(() => ledger.PlanAsync(Ledger.Choices(1, 2)))).Code.ShouldBe(RefusalCode.DatabaseUnavailable);
-        File.Copy(other.File.Path, ledger.File.Path);
+        File.Copy(other.File.Address, ledger.File.Address);
         (await ledger.PlanAsync(Ledger.Choices(1, 2))).Master.Label.ShouldBe("Replaced");
     }
 
@@ -111,7 +111,7 @@ public class AtomicityTests
         using var ledger = await Ledger.OpenAsync();
         using var folder = new TempFolder();
         var torn = folder.File("torn.db");
-        using (var writer = ledger.File.Open())
+        using (var writer = ((SqliteFile)ledger.File).Open())
         {
             using var command = writer.CreateCommand();
             command.CommandText = """
@@ -119,8 +119,8 @@ public class AtomicityTests
                 WITH RECURSIVE n (i) AS (SELECT 1000 UNION ALL SELECT i + 1 FROM n WHERE i < 9000) INSERT INTO note SELECT i, 'vendor', 1, hex(randomblob(50)) FROM n;
                 """;
             command.ExecuteNonQuery();
-            File.Copy(ledger.File.Path, torn);
-            File.Copy(ledger.File.Path + "-journal", torn + "-journal");
+            File.Copy(ledger.File.Address, torn);
+            File.Copy(ledger.File.Address + "-journal", torn + "-journal");
         }
 
         using var database = await OperationalDatabase.OpenAsync(torn, MapReader.Read(Ledger.Yaml, "ledger.yaml"), TimeSpan.FromSeconds(5), TimeProvider.System, default);
@@ -134,7 +134,7 @@ public class AtomicityTests
         using var ledger = await Ledger.OpenAsync();
         await ledger.MergeAsync(1, 2);
         var before = ledger.File.DumpAll();
-        OperationalDatabase.Initialise(ledger.File.Path);
+        OperationalDatabase.Initialise(ledger.File.Address);
         ledger.File.DumpAll().ShouldBe(before);
     }
 }

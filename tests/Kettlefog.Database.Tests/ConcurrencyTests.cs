@@ -1,16 +1,17 @@
 using Kettlefog.Core;
+using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
 /// <summary>Two at once, and sixteen.</summary>
-public class ConcurrencyTests
+public abstract class ConcurrencyTests(Engine engine)
 {
     private static readonly RefusalCode[] Expected = [RefusalCode.PlanStale, RefusalCode.RecordRetired, RefusalCode.DatabaseBusy, RefusalCode.NotReversible];
 
     [Fact]
     public async Task Sixteen_writers_and_a_foreign_program_lose_nothing_and_merge_nothing_twice()
     {
-        using var ledger = await Ledger.OpenAsync("PRAGMA journal_mode = WAL");
+        using var ledger = await Ledger.OpenAsync(engine, engine == Engine.Sqlite ? "PRAGMA journal_mode = WAL" : "");
         var done = 0;
         var writers = Enumerable.Range(0, 16).Select(writer => Task.Run(async () =>
         {
@@ -45,6 +46,10 @@ public class ConcurrencyTests
         ledger.File.Count("SELECT COUNT(*) FROM bill").ShouldBe(24 + 40, "no row is lost");
         ledger.File.Count("SELECT COUNT(*) FROM bill b WHERE b.id < 1000 AND b.vendor_id IN (SELECT id FROM vendor WHERE status = 'merged')").ShouldBe(0, "no bill of before points at a duplicate");
         (await ledger.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
-        ledger.File.Count("SELECT COUNT(*) FROM vendor WHERE status = 'merged'").ShouldBe(ledger.File.Count("SELECT COUNT(*) FROM kettlefog_forward"), "whoever is marked has a forward, and one only");
+        ledger.File.Count("SELECT COUNT(*) FROM vendor WHERE status = 'merged'").ShouldBe(ledger.File.Count($"SELECT COUNT(*) FROM {ledger.File.Own("forward")}"), "whoever is marked has a forward, and one only");
     }
+
+    public sealed class OnSqlite() : ConcurrencyTests(Engine.Sqlite);
+
+    public sealed class OnPostgres() : ConcurrencyTests(Engine.Postgres);
 }

@@ -48,9 +48,9 @@ internal sealed class Ledger : IDisposable
     private readonly TempFolder _folder = new();
     private int _requests;
 
-    private Ledger()
+    private Ledger(Engine engine)
     {
-        File = new SqliteFile(_folder.File("ledger.db"));
+        File = TestDatabase.Create(engine, _folder, "ledger");
         File.Execute(Schema);
         for (var id = 1L; id <= 8; id++)
         {
@@ -61,22 +61,24 @@ internal sealed class Ledger : IDisposable
         }
     }
 
-    public SqliteFile File { get; }
+    public TestDatabase File { get; }
 
     public OperationalDatabase Database { get; private set; } = null!;
 
-    public static async Task<Ledger> OpenAsync(string change = "", string yaml = Yaml)
+    public static Task<Ledger> OpenAsync(string change = "", string yaml = Yaml) => OpenAsync(Engine.Sqlite, change, yaml);
+
+    public static async Task<Ledger> OpenAsync(Engine engine, string change = "", string yaml = Yaml)
     {
-        var ledger = new Ledger();
+        var ledger = new Ledger(engine);
         if (change.Length > 0)
             ledger.File.Execute(change);
-        OperationalDatabase.Initialise(ledger.File.Path);
+        OperationalDatabase.Initialise(ledger.File.Address);
         ledger.Database = await ledger.OpenAgainAsync(yaml);
         return ledger;
     }
 
     public Task<OperationalDatabase> OpenAgainAsync(string yaml = Yaml, int busySeconds = 5) =>
-        OperationalDatabase.OpenAsync(File.Path, MapReader.Read(yaml, "ledger.yaml"), TimeSpan.FromSeconds(busySeconds), TimeProvider.System, default);
+        OperationalDatabase.OpenAsync(File.Address, MapReader.Read(yaml, "ledger.yaml"), TimeSpan.FromSeconds(busySeconds), TimeProvider.System, default);
 
     public static RecordKey Key(long id) => new(ColumnValue.Of(id));
 
@@ -117,6 +119,7 @@ internal sealed class Ledger : IDisposable
     public void Dispose()
     {
         Database.Dispose();
+        File.Dispose();
         _folder.Dispose();
     }
 }

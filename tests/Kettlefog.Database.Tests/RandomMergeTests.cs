@@ -10,25 +10,26 @@ namespace Kettlefog.Database.Tests;
 /// <summary>The invariants on random schemas, random data and random choices.</summary>
 public class RandomMergeTests
 {
-    private const int Cases = 300;
 
     private static readonly Accountability Who = new("c.weeks", "random");
 
     private int _merged;
     private long _moved;
 
-    [Fact]
-    public void A_merge_moves_what_an_independent_reading_says_and_its_reversal_restores_every_byte()
+    [Theory]
+    [InlineData(Engine.Sqlite, 300)]
+    [InlineData(Engine.Postgres, 200)]
+    public void A_merge_moves_what_an_independent_reading_says_and_its_reversal_restores_every_byte(Engine engine, int cases)
     {
-        Gen.Select(Gen.Int[0, int.MaxValue - 1], Gen.Int[0, 5]).Sample((seed, size) => RunAsync(seed, size).GetAwaiter().GetResult(), iter: Cases, threads: 2);
-        _merged.ShouldBeGreaterThan(Cases / 3, "most random merges are not blocked");
-        _moved.ShouldBeGreaterThan(Cases, "and they move rows");
+        Gen.Select(Gen.Int[0, int.MaxValue - 1], Gen.Int[0, 5]).Sample((seed, size) => RunAsync(engine, seed, size).GetAwaiter().GetResult(), iter: cases, threads: 2);
+        _merged.ShouldBeGreaterThan(cases / 3, "most random merges are not blocked");
+        _moved.ShouldBeGreaterThan(cases, "and they move rows");
     }
 
-    private async Task RunAsync(int seed, int size)
+    private async Task RunAsync(Engine engine, int seed, int size)
     {
         using var folder = new TempFolder();
-        var file = new SqliteFile(folder.File("world.db"));
+        using var file = TestDatabase.Create(engine, folder, "world");
         var world = new RandomWorld(seed, size, file);
         using var database = await Open(file, world.Yaml);
         var before = file.Dump();
@@ -131,20 +132,15 @@ public class RandomMergeTests
     private static Dictionary<string, List<Dictionary<string, ColumnValue>>> Tables(RandomWorld world) =>
         world.Children.Select(child => child.Table).Append("party").ToDictionary(table => table, table => Read(world.File, table));
 
-    private static List<Dictionary<string, ColumnValue>> Read(SqliteFile file, string table)
-    {
-        var columns = file.Query("SELECT name FROM pragma_table_info(?1)", table).Select(row => (string)row[0]!).ToList();
-        return file.Query($"SELECT * FROM \"{table}\"")
-            .Select(row => columns.Select((column, at) => (column, ColumnValue.FromDriver(row[at]))).ToDictionary(pair => pair.column, pair => pair.Item2))
-            .ToList();
-    }
+    private static List<Dictionary<string, ColumnValue>> Read(TestDatabase file, string table) =>
+        [.. file.Rows(table).Select(row => row.ToDictionary(cell => cell.Key, cell => ColumnValue.FromDriver(cell.Value)))];
 
     private static List<string> Lines(List<Dictionary<string, ColumnValue>> rows) =>
         [.. rows.Select(row => string.Join(" ¦ ", row.Select(cell => $"{cell.Key}={cell.Value.Storage}:{cell.Value}"))).Order(StringComparer.Ordinal)];
 
-    private static Task<OperationalDatabase> Open(SqliteFile file, string yaml)
+    private static Task<OperationalDatabase> Open(TestDatabase file, string yaml)
     {
-        OperationalDatabase.Initialise(file.Path);
-        return OperationalDatabase.OpenAsync(file.Path, MapReader.Read(yaml, "random.yaml"), TimeSpan.FromSeconds(5), TimeProvider.System, default);
+        OperationalDatabase.Initialise(file.Address);
+        return OperationalDatabase.OpenAsync(file.Address, MapReader.Read(yaml, "random.yaml"), TimeSpan.FromSeconds(5), TimeProvider.System, default);
     }
 }

@@ -1,16 +1,17 @@
 using CsCheck;
 using Kettlefog.Core;
 using Kettlefog.Core.Planning;
+using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
 /// <summary>Merges come back exactly, in any order that makes sense, and drift is told and left.</summary>
-public class ReversalTests
+public abstract class ReversalTests(Engine engine)
 {
     [Fact]
     public async Task What_drifted_is_reported_and_never_overwritten()
     {
-        using var ledger = await Ledger.OpenAsync();
+        using var ledger = await Ledger.OpenAsync(engine);
         await ledger.MergeAsync(Ledger.With(Ledger.Choices(1, 2), "phone", new FieldChoice.Typed("01632 960777")));
         ledger.File.Execute("UPDATE vendor SET phone = '01632 960888' WHERE id = 1");
         ledger.File.Execute("UPDATE bill SET vendor_id = 3 WHERE id = 21");
@@ -37,7 +38,7 @@ public class ReversalTests
     [Fact]
     public async Task Rows_stay_with_the_master_if_the_duplicate_is_gone_for_good()
     {
-        using var ledger = await Ledger.OpenAsync();
+        using var ledger = await Ledger.OpenAsync(engine);
         await ledger.MergeAsync(1, 2);
         ledger.File.Execute("DELETE FROM vendor WHERE id = 2");
         (await ledger.Database.PlanReversalAsync(1, false, default)).Reversals.Single().Drift.ShouldContain("3 bills stay with the master: vendor 2 is not there to take them back.");
@@ -48,7 +49,7 @@ public class ReversalTests
     [Fact]
     public async Task A_merge_on_which_later_ones_stand_says_which_and_takes_them_back_in_order_when_told()
     {
-        using var ledger = await Ledger.OpenAsync();
+        using var ledger = await Ledger.OpenAsync(engine);
         var before = ledger.File.Dump();
         await ledger.MergeAsync(1, 2);
         await ledger.MergeAsync(3, 1);
@@ -65,7 +66,7 @@ public class ReversalTests
     [Fact]
     public async Task Merges_into_the_same_master_come_back_in_any_order_unless_they_wrote_the_same_field()
     {
-        using var ledger = await Ledger.OpenAsync();
+        using var ledger = await Ledger.OpenAsync(engine);
         var before = ledger.File.Dump();
         await ledger.MergeAsync(1, 2);
         await ledger.MergeAsync(1, 4);
@@ -83,7 +84,7 @@ public class ReversalTests
     [Fact]
     public async Task A_merge_is_taken_back_once_and_a_reversal_not_at_all()
     {
-        using var ledger = await Ledger.OpenAsync();
+        using var ledger = await Ledger.OpenAsync(engine);
         await ledger.MergeAsync(1, 2);
         await ledger.ReverseAsync(1);
         (await ledger.RefusedAsync(() => ledger.ReverseAsync(1))).Message.ShouldContain("taken back already, by entry 2");
@@ -97,9 +98,9 @@ public class ReversalTests
     public void Old_keys_lead_to_todays_master_through_any_merges_and_reversals() =>
         Gen.Int[0, 1_000_000].Sample(seed => RunAsync(new Random(seed)).GetAwaiter().GetResult(), iter: 25, threads: 2);
 
-    private static async Task RunAsync(Random random)
+    private async Task RunAsync(Random random)
     {
-        using var ledger = await Ledger.OpenAsync();
+        using var ledger = await Ledger.OpenAsync(engine);
         var first = ledger.File.Dump();
         var into = new Dictionary<long, (long Master, long Number)>();
         for (var step = 0; step < 14; step++)
@@ -138,4 +139,8 @@ public class ReversalTests
         ledger.File.Dump().ShouldBe(first);
         (await ledger.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
     }
+
+    public sealed class OnSqlite() : ReversalTests(Engine.Sqlite);
+
+    public sealed class OnPostgres() : ReversalTests(Engine.Postgres);
 }

@@ -1,10 +1,11 @@
 using Kettlefog.Core;
 using Kettlefog.Core.Planning;
+using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
 /// <summary>What was shown is what happens.</summary>
-public class StalePlanTests
+public abstract class StalePlanTests(Engine engine)
 {
     [Theory]
     [InlineData("UPDATE vendor SET phone = '01632 960999' WHERE id = 1", "Vendor 1 (Vendor 1) was changed")]
@@ -18,7 +19,7 @@ public class StalePlanTests
     [InlineData("ALTER TABLE vendor ADD COLUMN late TEXT", "The columns of the table were changed")]
     public async Task A_change_since_the_plan_is_refused_and_named(string change, string named)
     {
-        using var ledger = await Ledger.OpenAsync();
+        using var ledger = await Ledger.OpenAsync(engine);
         var choices = Ledger.Choices(1, 2);
         var plan = await ledger.PlanAsync(choices);
         ledger.File.Execute(change);
@@ -34,7 +35,7 @@ public class StalePlanTests
     [InlineData("UPDATE note SET body = 'changed' WHERE subject_type = 'account'")]
     public async Task A_change_of_something_else_does_not_disturb(string change)
     {
-        using var ledger = await Ledger.OpenAsync();
+        using var ledger = await Ledger.OpenAsync(engine);
         var choices = Ledger.Choices(1, 2);
         var plan = await ledger.PlanAsync(choices);
         ledger.File.Execute(change);
@@ -44,7 +45,7 @@ public class StalePlanTests
     [Fact]
     public async Task A_plan_made_under_another_map_is_stale()
     {
-        using var ledger = await Ledger.OpenAsync();
+        using var ledger = await Ledger.OpenAsync(engine);
         var choices = Ledger.Choices(1, 2);
         var plan = await ledger.PlanAsync(choices);
         var database = await ledger.OpenAgainAsync(Ledger.Yaml.Replace("name: Ledger", "name: Ledger 2", StringComparison.Ordinal));
@@ -55,7 +56,7 @@ public class StalePlanTests
     [Fact]
     public async Task A_fingerprint_of_another_request_is_foreign()
     {
-        using var ledger = await Ledger.OpenAsync();
+        using var ledger = await Ledger.OpenAsync(engine);
         var choices = Ledger.Choices(1, 2);
         var plan = await ledger.PlanAsync(choices);
         MergeChoices[] others =
@@ -78,14 +79,14 @@ public class StalePlanTests
     [InlineData("kf1.00000000000000000000000000000000.AAAA")]
     public async Task What_is_no_fingerprint_is_foreign(string text)
     {
-        using var ledger = await Ledger.OpenAsync();
+        using var ledger = await Ledger.OpenAsync(engine);
         (await ledger.RefusedAsync(() => ledger.Database.MergeAsync(ledger.Request(Ledger.Choices(1, 2), text), default))).Code.ShouldBe(RefusalCode.ForeignFingerprint);
     }
 
     [Fact]
     public async Task A_reversal_takes_the_fingerprint_of_its_plan_too()
     {
-        using var ledger = await Ledger.OpenAsync();
+        using var ledger = await Ledger.OpenAsync(engine);
         await ledger.MergeAsync(1, 2);
         var plan = await ledger.Database.PlanReversalAsync(1, false, default);
         ledger.File.Execute("UPDATE bill SET vendor_id = 3 WHERE id = 21");
@@ -94,4 +95,8 @@ public class StalePlanTests
         refusal.Code.ShouldBe(RefusalCode.PlanStale);
         refusal.Details.ShouldBe(["A related row was moved on or deleted."]);
     }
+
+    public sealed class OnSqlite() : StalePlanTests(Engine.Sqlite);
+
+    public sealed class OnPostgres() : StalePlanTests(Engine.Postgres);
 }

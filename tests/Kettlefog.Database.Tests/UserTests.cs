@@ -1,18 +1,19 @@
 using Kettlefog.Database.Users;
+using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
 /// <summary>Users, passwords, tokens and links.</summary>
-public class UserTests
+public abstract class UserTests(Engine engine)
 {
     [Fact]
     public async Task Secrets_are_kept_as_hashes_only()
     {
-        using var ledger = await Ledger.OpenAsync();
+        using var ledger = await Ledger.OpenAsync(engine);
         var users = ledger.Database.Users;
         await users.AddAsync("c.weeks", "Corin Weeks", Role.Operator, "fog over the quay", default);
         var token = await users.IssueAsync("c.weeks", TokenPurpose.Api, "test", null, default);
-        var stored = string.Join('\n', ledger.File.Query("SELECT password_hash FROM kettlefog_user UNION SELECT hash FROM kettlefog_token").Select(row => row[0]));
+        var stored = string.Join('\n', ledger.File.Query($"SELECT password_hash FROM {ledger.File.Own("user")} UNION SELECT hash FROM {ledger.File.Own("token")}").Select(row => row[0]));
         stored.ShouldNotContain("fog over");
         stored.ShouldNotContain(token);
         (await users.CheckPasswordAsync("c.weeks", "fog over the quay", default))!.Role.ShouldBe(Role.Operator);
@@ -25,7 +26,7 @@ public class UserTests
     [Fact]
     public async Task A_link_is_good_once_and_for_nothing_else()
     {
-        using var ledger = await Ledger.OpenAsync();
+        using var ledger = await Ledger.OpenAsync(engine);
         var users = ledger.Database.Users;
         await users.AddAsync("c.weeks", "Corin Weeks", Role.Operator, null, default);
         var link = await users.IssueAsync("c.weeks", TokenPurpose.SignInLink, "link", TimeSpan.FromHours(1), default);
@@ -40,7 +41,7 @@ public class UserTests
     [Fact]
     public async Task A_revoked_token_is_of_no_use_and_strangers_cannot_revoke()
     {
-        using var ledger = await Ledger.OpenAsync();
+        using var ledger = await Ledger.OpenAsync(engine);
         var users = ledger.Database.Users;
         await users.AddAsync("c.weeks", "Corin Weeks", Role.Operator, null, default);
         var token = await users.IssueAsync("c.weeks", TokenPurpose.Api, "test", null, default);
@@ -57,8 +58,12 @@ public class UserTests
     [InlineData("taken", "long enough, truly", "There is a user 'taken' already.")]
     public async Task A_bad_name_or_password_is_refused(string name, string password, string message)
     {
-        using var ledger = await Ledger.OpenAsync();
+        using var ledger = await Ledger.OpenAsync(engine);
         await ledger.Database.Users.AddAsync("taken", "Taken", Role.Viewer, null, default);
         (await ledger.RefusedAsync(() => ledger.Database.Users.AddAsync(name, name, Role.Operator, password, default))).Message.ShouldContain(message);
     }
+
+    public sealed class OnSqlite() : UserTests(Engine.Sqlite);
+
+    public sealed class OnPostgres() : UserTests(Engine.Postgres);
 }

@@ -6,17 +6,29 @@ using Kettlefog.Testing;
 namespace Kettlefog.Service.Tests;
 
 /// <summary>A service of its own for finding duplicates: what is decided there would disturb others.</summary>
-public sealed class DuplicatesFixture : IAsyncLifetime
+public class DuplicatesFixture : IAsyncLifetime
 {
     public RunningService Service { get; private set; } = null!;
 
-    public async ValueTask InitializeAsync() => Service = await RunningService.StartAsync(200);
+    protected virtual Engine Engine => Engine.Sqlite;
 
-    public ValueTask DisposeAsync() => Service.DisposeAsync();
+    public async ValueTask InitializeAsync() => Service = await RunningService.StartAsync(200, engine: Engine);
+
+    public ValueTask DisposeAsync()
+    {
+        GC.SuppressFinalize(this);
+        return Service.DisposeAsync();
+    }
+}
+
+/// <summary>The same on PostgreSQL.</summary>
+public sealed class PostgresDuplicatesFixture : DuplicatesFixture
+{
+    protected override Engine Engine => Engine.Postgres;
 }
 
 /// <summary>Finding duplicates through the API, from the scan to the decision.</summary>
-public class DuplicatesApiTests(DuplicatesFixture fixture) : IClassFixture<DuplicatesFixture>
+public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
 {
     private readonly KettlefogClient _client = fixture.Service.Client;
     private readonly KettlefogClient _other = fixture.Service.ClientFor(fixture.Service.AdministratorToken);
@@ -154,7 +166,7 @@ public class DuplicatesApiTests(DuplicatesFixture fixture) : IClassFixture<Dupli
 
         // A scan that waits keeps the next one out; it can be stopped, and go on.
         var store = fixture.Service.Database;
-        store.Execute("INSERT INTO kettlefog_scan (id, record_type, scope, state, phase, done, total, actor, at) VALUES (5000, 'household', 'whole', 'stopped', 'comparing', 0, 0, 'c.weeks', '2026-01-01T00:00:00.000000Z')");
+        store.Execute($"INSERT INTO {store.Own("scan")} (id, record_type, scope, state, phase, done, total, actor, at) VALUES (5000, 'household', 'whole', 'stopped', 'comparing', 0, 0, 'c.weeks', '2026-01-01T00:00:00.000000Z')");
         var refused = await RefusedAsync(() => _client.AddScanAsync(new ScanBody("household")));
         refused.Code.ShouldBe("scan-running");
         refused.Hint!.ShouldContain("Let scan 5000 go on");
@@ -189,6 +201,10 @@ public class DuplicatesApiTests(DuplicatesFixture fixture) : IClassFixture<Dupli
     private async Task<ClusterView> ClusterOfAsync(string key) => (await _client.ClustersAsync("vendor", record: key)).Items.Single();
 
     private static async Task<Problem> RefusedAsync(Func<Task> call) => (await Should.ThrowAsync<ProblemException>(call)).Problem;
+
+    public sealed class OnSqlite(DuplicatesFixture fixture) : DuplicatesApiTests(fixture), IClassFixture<DuplicatesFixture>;
+
+    public sealed class OnPostgres(PostgresDuplicatesFixture fixture) : DuplicatesApiTests(fixture), IClassFixture<PostgresDuplicatesFixture>;
 }
 
 internal static class Exported

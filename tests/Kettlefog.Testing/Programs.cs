@@ -63,7 +63,10 @@ public sealed class RunningService : IAsyncDisposable
     {
     }
 
-    public SqliteFile Database { get; private set; } = null!;
+    public TestDatabase Database { get; private set; } = null!;
+
+    /// <summary>The database, where the test is about a file.</summary>
+    public SqliteFile File => (SqliteFile)Database;
 
     public string MapFile { get; private set; } = null!;
 
@@ -90,25 +93,27 @@ public sealed class RunningService : IAsyncDisposable
     public KettlefogClient Client => ClientFor(OperatorToken);
 
     /// <summary>Starts a service on the demo world.</summary>
-    public static Task<RunningService> StartAsync(int vendors = 40, string? journalMode = null) => StartAsync(
+    public static Task<RunningService> StartAsync(int vendors = 40, string? journalMode = null, Engine engine = Engine.Sqlite) => StartAsync(
+        engine,
         async service =>
         {
-            (await Programs.RunAsync(Programs.Demo, [service.Folder, $"{vendors}"])).ShouldSucceed();
+            string[] where = service.Database is PostgresDatabase postgres ? ["postgres", postgres.ConnectionString, service.Folder] : [service.Folder];
+            (await Programs.RunAsync(Programs.Demo, [.. where, $"{vendors}"])).ShouldSucceed();
             if (journalMode is not null)
                 service.Database.Query($"PRAGMA journal_mode = {journalMode}");
         });
 
     /// <summary>Starts a service on a database of one's own.</summary>
-    public static Task<RunningService> StartOnAsync(string schema, string map) => StartAsync(service =>
+    public static Task<RunningService> StartOnAsync(string schema, string map, Engine engine = Engine.Sqlite) => StartAsync(engine, service =>
     {
         service.Database.Execute(schema);
-        return File.WriteAllTextAsync(service.MapFile, map);
+        return System.IO.File.WriteAllTextAsync(service.MapFile, map);
     });
 
-    private static async Task<RunningService> StartAsync(Func<RunningService, Task> make)
+    private static async Task<RunningService> StartAsync(Engine engine, Func<RunningService, Task> make)
     {
         var service = new RunningService();
-        service.Database = new SqliteFile(service._folder.File("saltmarrow.db"));
+        service.Database = TestDatabase.Create(engine, service._folder, "saltmarrow");
         service.MapFile = service._folder.File("saltmarrow.map.yaml");
         await make(service);
         await service.OnMachineAsync("init");
@@ -124,12 +129,12 @@ public sealed class RunningService : IAsyncDisposable
 
     /// <summary>A command of the service on the machine itself.</summary>
     public async Task<string> OnMachineAsync(string verb, params string[] arguments) =>
-        (await Programs.RunAsync(Programs.Service, [verb, .. arguments, "--database", Database.Path], input: "tide over the bar")).ShouldSucceed().Output.Trim();
+        (await Programs.RunAsync(Programs.Service, [verb, .. arguments, "--database", Database.Address], input: "tide over the bar")).ShouldSucceed().Output.Trim();
 
     /// <summary>Starts the service on a free port.</summary>
     public async Task ServeAsync(params string[] arguments)
     {
-        _process = Programs.Start(Programs.Service, ["serve", "--database", Database.Path, "--map", MapFile, "--port", "0", .. arguments]);
+        _process = Programs.Start(Programs.Service, ["serve", "--database", Database.Address, "--map", MapFile, "--port", "0", .. arguments]);
         _process.ErrorDataReceived += (_, line) =>
         {
             lock (_log)
@@ -153,6 +158,7 @@ public sealed class RunningService : IAsyncDisposable
     {
         if (_process is not null)
             await KillAsync();
+        Database.Dispose();
         _folder.Dispose();
     }
 

@@ -1,52 +1,46 @@
-using System.Globalization;
+using System.Data.Common;
 using Microsoft.Data.Sqlite;
 
 namespace Kettlefog.Testing;
 
-/// <summary>A foreign program's view of an SQLite file: plain SQL that knows nothing of Kettlefog.</summary>
-public sealed class SqliteFile(string path)
+/// <summary>A foreign program's view of an SQLite file.</summary>
+public sealed class SqliteFile(string path) : TestDatabase
 {
     private readonly string _connection = new SqliteConnectionStringBuilder { DataSource = path, Pooling = false }.ConnectionString;
 
     public string Path => path;
 
-    public int Execute(string sql, params object?[] values)
+    public override string Address => path;
+
+    public override Engine Engine => Engine.Sqlite;
+
+    public override List<Dictionary<string, object?>> Rows(string table)
     {
-        using var connection = Open();
-        using var command = Command(connection, sql, values);
-        return command.ExecuteNonQuery();
+        var columns = Query("SELECT name FROM pragma_table_info(?1)", table).Select(row => (string)row[0]!).ToList();
+        return [.. Query($"SELECT * FROM \"{table}\"")
+            .Select(row => columns.Select((column, at) => (column, row[at])).ToDictionary(pair => pair.column, pair => pair.Item2))];
     }
 
-    public List<object?[]> Query(string sql, params object?[] values)
-    {
-        using var connection = Open();
-        using var command = Command(connection, sql, values);
-        using var reader = command.ExecuteReader();
-        var rows = new List<object?[]>();
-        while (reader.Read())
-        {
-            var row = new object?[reader.FieldCount];
-            for (var column = 0; column < row.Length; column++)
-                row[column] = reader.IsDBNull(column) ? null : reader.GetValue(column);
-            rows.Add(row);
-        }
+    public override List<string> Dump() => DumpTables("name NOT LIKE 'kettlefog\\_%' ESCAPE '\\'");
 
-        return rows;
-    }
+    public override List<string> DumpAll() => DumpTables("1 = 1");
 
-    public long Count(string sql, params object?[] values) => Convert.ToInt64(Query(sql, values)[0][0], CultureInfo.InvariantCulture);
+    public SqliteConnection Open() => (SqliteConnection)Connect();
 
-    /// <summary>Every row of every table but Kettlefog's own, with the storage class and exact content of each value.</summary>
-    public List<string> Dump() => DumpTables("name NOT LIKE 'kettlefog\\_%' ESCAPE '\\'");
-
-    /// <summary>The same for all tables, Kettlefog's own too.</summary>
-    public List<string> DumpAll() => DumpTables("1 = 1");
-
-    public SqliteConnection Open()
+    protected override DbConnection Connect()
     {
         var connection = new SqliteConnection(_connection);
         connection.Open();
         return connection;
+    }
+
+    protected override DbCommand Command(DbConnection connection, string sql, object?[] values)
+    {
+        var command = ((SqliteConnection)connection).CreateCommand();
+        command.CommandText = sql;
+        for (var index = 0; index < values.Length; index++)
+            command.Parameters.AddWithValue($"?{index + 1}", values[index] ?? DBNull.Value);
+        return command;
     }
 
     private List<string> DumpTables(string which)
@@ -60,14 +54,5 @@ public sealed class SqliteFile(string path)
         }
 
         return lines;
-    }
-
-    private static SqliteCommand Command(SqliteConnection connection, string sql, object?[] values)
-    {
-        var command = connection.CreateCommand();
-        command.CommandText = sql;
-        for (var index = 0; index < values.Length; index++)
-            command.Parameters.AddWithValue($"?{index + 1}", values[index] ?? DBNull.Value);
-        return command;
     }
 }

@@ -26,6 +26,21 @@ for (const scheme of ["light", "dark"] as const) {
       });
     }
 
+    test("a decision in the history meets WCAG 2.2 AA", async ({ page, service }) => {
+      await service.signIn(page);
+      const pair = { recordType: "vendor", a: "1012", b: "1013", reason: "two firms of one name" };
+      const entry = (await service.call("/api/kept-apart", pair)) as { summary: { number: number } };
+      await page.goto(`${service.address}/history`);
+      const row = page.getByRole("row", { name: /1012, 1013 are not one party/ }).first();
+      await expect(row).toContainText("Kept apart");
+      expect(await violations(page)).toEqual([]);
+      await row.getByRole("link").last().click();
+      await expect(page).toHaveURL(new RegExp(`/history/${entry.summary.number}$`));
+      await expect(page.getByText("two firms of one name").first()).toBeVisible();
+      expect(await violations(page)).toEqual([]);
+      await service.call("/api/reopenings", pair);
+    });
+
     test("the sign-in, the key list and a merge with its way back meet WCAG 2.2 AA", async ({ page, service }) => {
       await page.goto(`${service.address}/history`);
       await expect(page.getByRole("heading", { name: "Sign in to Kettlefog" })).toBeVisible();

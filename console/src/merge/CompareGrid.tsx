@@ -274,7 +274,7 @@ function Outcome({
         <Value text={field.value} />
       </strong>
       <span>
-        {field.chosenBy !== "rule" && (
+        {(field.chosenBy === "operator" || field.chosenBy === "typed") && (
           <button
             type="button"
             className="word-button"

@@ -11,6 +11,7 @@ import { useKeys } from "../ui/useKeys";
 import { CompareGrid } from "./CompareGrid";
 import { type Comparison, readComparison, requestOf, withoutRecord, writeComparison } from "./choices";
 import { PlanPanel, planInShort } from "./PlanPanel";
+import { SuggestedMaster } from "./SuggestedMaster";
 
 /** Records side by side, what a merge of them would do, and the merge. */
 export function ComparePage({ map, session }: { map: MapView; session: Session }) {
@@ -83,6 +84,7 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
   useKeys({
     "Ctrl+Enter": submit,
     d: () => change({ ...comparison, all: !comparison.all }),
+    s: () => plan?.suggestion && change({ ...comparison, master: plan.suggestion.key }),
   });
 
   if (!type || comparison.keys.length < 2) {
@@ -132,6 +134,7 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
           {warning}
         </div>
       ))}
+      {plan && <SuggestedMaster plan={plan} makeMaster={(key) => change({ ...comparison, master: key })} />}
       {!plan && !planned.error && <div className="panel body muted">Reading the records…</div>}
       {plan && (
         <>

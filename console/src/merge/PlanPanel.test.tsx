@@ -22,6 +22,23 @@ describe("what will happen", () => {
     expect(screen.getByText(/^Fax:/).textContent).toBe("Fax: 01632 960118 becomes blank");
   });
 
+  it("says of rows that collide which one stays, with what, and which give way", () => {
+    const plan = planOf();
+    const [bills, notes] = plan.moves;
+    const collision = {
+      values: "number = B1",
+      stays: "100",
+      gone: [{ key: "200", values: {} }],
+      changes: { amount: "10.30" },
+      along: 2,
+    };
+    if (bills && notes)
+      show(<PlanPanel plan={{ ...plan, moves: [{ ...bills, collisions: [collision] }, notes] }} />);
+    expect(screen.getByRole("list", { name: "Rows that collide" }).textContent).toBe(
+      "Bills: 100 stays, amount '10.30'; 200 will give way (number = B1 must be unique); 2 rows that hang on it move along.",
+    );
+  });
+
   it("speaks of the past once it is done", () => {
     show(<PlanPanel plan={planOf()} done />);
     expect(screen.getByText("moved to the master")).toBeTruthy();

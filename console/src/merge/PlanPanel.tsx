@@ -17,6 +17,7 @@ const policies: Record<string, string> = {
 /** What a merge will do, or did: related rows, control totals, values that leave the master. */
 export function PlanPanel({ plan, done }: { plan: Plan; done?: boolean }) {
   const overwritten = plan.fields.filter((field) => field.changes && field.values[0]);
+  const collisions = plan.moves.flatMap((move) => move.collisions.map((collision) => ({ move, collision })));
   const controls = plan.figures.filter((each) => each.control);
   return (
     <div className="columns">
@@ -56,6 +57,23 @@ export function PlanPanel({ plan, done }: { plan: Plan; done?: boolean }) {
             </tbody>
           </table>
         </div>
+        {collisions.length > 0 && (
+          <ul className="body" style={{ margin: 0, paddingLeft: 28 }} aria-label="Rows that collide">
+            {collisions.map(({ move, collision }) => (
+              <li key={`${move.reference} ${collision.stays}`}>
+                {move.title}: <strong>{collision.stays}</strong> {done ? "stayed" : "stays"}
+                {Object.entries(collision.changes)
+                  .map(([column, value]) => `, ${column} ${value ? `'${value}'` : "blank"}`)
+                  .join("")}
+                ; {collision.gone.map((row) => row.key).join(", ")} {done ? "gave way" : "will give way"} (
+                {collision.values} must be unique)
+                {collision.along > 0 &&
+                  `; ${counted(collision.along, "row that hangs", "rows that hang")} on it ${done ? "moved" : "move"} along`}
+                .
+              </li>
+            ))}
+          </ul>
+        )}
       </section>
       <div style={{ display: "grid", gap: 12 }}>
         {controls.length > 0 && (

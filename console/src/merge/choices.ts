@@ -78,6 +78,10 @@ const ruleWords: Record<string, string> = {
   "most-common": "the most common",
   largest: "the largest",
   smallest: "the smallest",
+  "source-order": "from the source that goes first",
+  total: "the sum of all",
+  union: "all members, each once",
+  append: "all texts, with their origin",
 };
 
 /** A survivorship rule in words. */
@@ -88,6 +92,7 @@ export function ruleInWords(rule: string): string {
 /** Why this value stays, in words. */
 export function because(field: PlanField, keyOf: (index: number) => string): string {
   if (field.chosenBy === "typed") return "typed in";
-  const from = field.from === null ? "" : `from ${keyOf(field.from)}`;
+  if (field.chosenBy === "overflow") return "lost elsewhere, found room here";
+  const from = field.from === null ? "made of several" : `from ${keyOf(field.from)}`;
   return field.chosenBy === "operator" ? `${from}, your choice` : `${from}, rule: ${ruleInWords(field.rule)}`;
 }

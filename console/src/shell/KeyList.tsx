@@ -29,6 +29,7 @@ const groups: [string, [string, string][]][] = [
       ["r", "Back to the field's rule"],
       ["m", "Make this record the master"],
       ["d", "Only what differs, or everything"],
+      ["s", "Make the suggested record the master"],
       ["Ctrl+Enter", "Merge"],
     ],
   ],

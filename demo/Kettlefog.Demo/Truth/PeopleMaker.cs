@@ -50,6 +50,8 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
         ["Pamela"] = ["Pam"],
     };
 
+    private readonly HashSet<string> _mailboxes = [];
+
     private PeopleMaker(int records, int seed)
         : base(records, seed, Math.Clamp(records / 8, 800, 24_000), StreetKinds)
     {
@@ -87,7 +89,17 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
         };
     }
 
+    /// <summary>A mailbox that nobody else has: what two people share, they share on purpose.</summary>
     private string Mailbox(string given, string family)
+    {
+        string mailbox;
+        do
+            mailbox = MailboxLike(given, family);
+        while (!_mailboxes.Add(mailbox));
+        return mailbox;
+    }
+
+    private string MailboxLike(string given, string family)
     {
         var plain = Truth.Slips.WithoutAccents($"{given}.{family}").ToLowerInvariant().Replace(" ", "", StringComparison.Ordinal);
         return Random.Next(4) switch
@@ -190,14 +202,14 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
                 for (var members = Random.Next(1, 4); members > 0; members--)
                 {
                     other = New();
-                    if (other.Given[0] == person.Given[0] && Slips.Chance(0.5))
+                    if (other.Given == person.Given || (other.Given[0] == person.Given[0] && Slips.Chance(0.5)))
                         continue;
                     AddLookAlike("family", party, other with { Family = person.Family, Phone = person.Phone, Street = person.Street, Postcode = person.Postcode, City = person.City, Email = Slips.Chance(0.4) ? person.Email : other.Email });
                 }
 
                 break;
             case 1:
-                AddLookAlike("father and son", party, person with { Middle = Slips.Chance(0.5) ? person.Middle : other.Middle, Suffix = Slips.Chance(0.85) ? "Jr" : null, Born = person.Born.AddDays(Random.Next(7_500, 13_000)), Email = other.Email, Phone = Slips.Chance(0.5) ? person.Phone : other.Phone });
+                AddLookAlike("father and son", party, person with { Middle = Slips.Chance(0.5) ? person.Middle : other.Middle, Suffix = Slips.Chance(0.9) ? "Jr" : null, Born = person.Born.AddDays(Random.Next(7_500, 13_000)), Email = other.Email, Phone = Slips.Chance(0.5) ? person.Phone : other.Phone });
                 break;
             case 2:
                 AddLookAlike("common name", party, other with { Given = person.Given, Family = person.Family, Email = Mailbox(person.Given, person.Family) });

@@ -103,9 +103,14 @@ internal static class ClusterCommands
                 Head(page, detail.Cluster);
                 foreach (var pair in detail.Pairs)
                     PairCommands.Page(page, pair);
-                var keys = string.Join(' ', detail.Cluster.Records.Select(record => record.Key));
                 page.Line();
-                page.Line($"Merge them:       kettlefog plan {detail.Cluster.RecordType} {keys}");
+                if (detail.Suggestion is { } master)
+                {
+                    page.Line(PlanPage.Suggestion(master));
+                    var keys = string.Join(' ', detail.Cluster.Records.Select(record => record.Key).OrderBy(key => key != master.Key));
+                    page.Line($"Merge them:       kettlefog plan {detail.Cluster.RecordType} {keys}{(detail.Cluster.Rule == "ready" ? "" : $" --rule {detail.Cluster.Rule}")}");
+                }
+
                 page.Line($"Not duplicates:   kettlefog clusters keep-apart {detail.Cluster.Id} --reason '...'");
             });
             return 0;

@@ -16,13 +16,15 @@ internal static class MergeCommands
 
     private static readonly Option<string[]> Set = new("--set") { Description = "Type a field's value in: --set 'name=Gannet Chandlery'. May be repeated; nothing after '=' leaves it blank.", AllowMultipleArgumentsPerToken = false };
 
+    private static readonly Option<string?> Rule = new("--rule") { Description = "The match rule by which the records were found: its survivorship holds." };
+
     public static Command Plan() =>
         new Command("plan", Common.WithExample(
             "Shows what a merge would do; changes nothing.",
             "plan vendor 1001 1002",
             "plan vendor 1001 1002 --take email=1002 --set payment_terms_days=30"))
         {
-            Type, Master, Duplicates, Take, Set,
+            Type, Master, Duplicates, Take, Set, Rule,
         }.Calling(async (result, client, cancel) =>
         {
             var plan = await client.PlanAsync(RequestOf(result), cancel);
@@ -48,7 +50,7 @@ internal static class MergeCommands
             "merge vendor 1001 1002 --dry-run",
             "merge vendor 1003 1004 1005 --take email=1004 --reason 'typed three times' --yes"))
         {
-            Type, Master, Duplicates, Take, Set, reason, fingerprint, yes, dryRun, idempotency,
+            Type, Master, Duplicates, Take, Set, Rule, reason, fingerprint, yes, dryRun, idempotency,
         }.Calling(async (result, client, cancel) =>
         {
             var printer = Common.PrinterOf(result);
@@ -99,7 +101,7 @@ internal static class MergeCommands
                 throw new UsageException($"The field {option.Field} is chosen twice.", "Give one --take or --set for each field.");
         }
 
-        return new PlanRequest(result.GetRequiredValue(Type), result.GetRequiredValue(Master), result.GetRequiredValue(Duplicates), fields);
+        return new PlanRequest(result.GetRequiredValue(Type), result.GetRequiredValue(Master), result.GetRequiredValue(Duplicates), fields, result.GetValue(Rule));
     }
 
     private static IEnumerable<(string Field, string Value)> Pairs(ParseResult result, Option<string[]> option) =>

@@ -3,6 +3,8 @@ using System.Text.Json;
 using System.Text.Json.Serialization;
 using Kettlefog.Core.Maps;
 using Kettlefog.Core.Planning;
+using Kettlefog.Core.Schema;
+using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.History;
 
@@ -48,6 +50,7 @@ public sealed record FieldDetail(
 /// <param name="Counts">How many rows each record had, the master's first.</param>
 /// <param name="Count">How many of them were the duplicates'.</param>
 /// <param name="Worth">What the duplicates' rows were worth, or null.</param>
+/// <param name="Collisions">The rows of which one stayed; null in entries of before there was such a thing.</param>
 public sealed record MoveDetail(
     string Reference,
     string Title,
@@ -55,7 +58,21 @@ public sealed record MoveDetail(
     string Policy,
     IReadOnlyList<long> Counts,
     long Count,
-    decimal? Worth);
+    decimal? Worth,
+    IReadOnlyList<CollisionDetail>? Collisions = null);
+
+/// <summary>Related rows of which one stayed.</summary>
+/// <param name="Values">The values that had to be unique.</param>
+/// <param name="Stays">The key of the row that stayed.</param>
+/// <param name="Gone">The rows that gave way, with all their values.</param>
+/// <param name="Changes">The columns of the row that stayed which took another value.</param>
+/// <param name="Along">How many rows that hung on those moved along.</param>
+public sealed record CollisionDetail(string Values, string Stays, IReadOnlyList<GoneDetail> Gone, IReadOnlyDictionary<string, string?> Changes, long Along);
+
+/// <summary>A row that gave way.</summary>
+/// <param name="Key">Its key.</param>
+/// <param name="Values">Its values, by column.</param>
+public sealed record GoneDetail(string Key, IReadOnlyDictionary<string, string?> Values);
 
 /// <summary>The details of a decision about records that changes none of them.</summary>
 /// <param name="Records">The records.</param>
@@ -123,12 +140,12 @@ public sealed record MergeDetails(
             Unmapped,
             null,
             [.. column.Values.Select(value => value.ToText())],
-            column.Values[0].ToText(),
-            0,
+            After(plan, column).ToText(),
+            After(plan, column) == column.Values[0] ? 0 : null,
             WrittenName.Of(ChosenBy.Rule),
             WrittenName.Of(Survivorship.SurvivorshipRule.Master),
             column.Values.Any(value => value != column.Values[0]),
-            false));
+            After(plan, column) != column.Values[0]));
         return new MergeDetails(
             map.Fingerprint,
             plan.Fingerprint.Text,
@@ -141,7 +158,8 @@ public sealed record MergeDetails(
                 WrittenName.Of(move.Reference.Policy),
                 move.Counts,
                 move.Count,
-                move.Worth))],
+                move.Worth,
+                [.. move.Collisions.Select(collision => Of(collision, move.Table))]))],
             [.. plan.Figures.Select(figure => new FigureDetail(
                 figure.Figure.Name,
                 figure.Figure.Title,
@@ -150,6 +168,26 @@ public sealed record MergeDetails(
                 [.. figure.Before.Select(value => value.ToText())],
                 figure.After.ToText()))]);
     }
+
+    /// <summary>A column that no field names follows the master, unless it holds the master's place in a hierarchy.</summary>
+    private static ColumnValue After(MergePlan plan, UnmappedColumn column)
+    {
+        foreach (var parent in plan.Parents)
+        {
+            var part = parent.Reference.Columns.ToList().FindIndex(name => string.Equals(name, column.Column.Name, StringComparison.OrdinalIgnoreCase));
+            if (part >= 0)
+                return parent.After?.Parts[part] ?? ColumnValue.Null;
+        }
+
+        return column.Values[0];
+    }
+
+    private static CollisionDetail Of(PlannedCollision collision, TableSchema table) => new(
+        collision.Values,
+        collision.Stays.Key.ToString(),
+        [.. collision.Gone.Select(row => new GoneDetail(row.Key.ToString(), table.Columns.Select((column, place) => (column.Name, Value: row.Row[place].ToText())).ToDictionary(cell => cell.Name, cell => cell.Value)))],
+        collision.Changes.ToDictionary(change => change.Column.Name, change => change.Value.ToText()),
+        collision.Gone.Sum(row => row.Dependents.Sum(dependents => dependents.Count)));
 
     /// <summary>The details of one record.</summary>
     /// <param name="record">The record.</param>

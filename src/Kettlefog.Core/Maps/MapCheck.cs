@@ -50,8 +50,26 @@ public static class MapCheck
             foreach (var figure in type.Figures)
                 CheckFigure(figure);
             CheckForeignKeys(table, references);
-            return type with { Key = key, References = references };
+            return type with
+            {
+                Table = table.Name,
+                Key = key,
+                Created = Spelt(type.Created, table),
+                Changed = Spelt(type.Changed, table),
+                Source = Spelt(type.Source, table),
+                Owner = Spelt(type.Owner, table),
+                Fields = [.. type.Fields.Select(field => field with { Column = Spelt(field.Column, table)! })],
+                References = references,
+                Figures = [.. type.Figures.Select(figure => figure with { Column = Spelt(figure.Column, catalog.Find(type.References.First(known => known.Name == figure.Reference).Table)) })],
+                Retirement = type.Retirement with { Mark = Spelt(type.Retirement.Mark, table) },
+            };
         }
+
+        /// <summary>A name as the catalog spells it: some engines tell capitals from small letters.</summary>
+        private static string? Spelt(string? column, TableSchema? table) => column is null ? null : table?.Find(column)?.Name ?? column;
+
+        private static Dictionary<string, string> Spelt(IReadOnlyDictionary<string, string> cells, TableSchema table) =>
+            cells.ToDictionary(cell => Spelt(cell.Key, table)!, cell => cell.Value);
 
         private void CheckField(Field field, TableSchema table, IReadOnlyList<string> key)
         {
@@ -80,8 +98,7 @@ public static class MapCheck
             for (var index = 0; index < Math.Min(columns.Count, targetKey.Count); index++)
             {
                 var keyColumn = target.Find(targetKey[index]);
-                if (columns[index] is { } column && keyColumn is not null && column.Storage is not null
-                    && keyColumn.Storage is not null && column.Storage != keyColumn.Storage)
+                if (columns[index] is { } column && keyColumn is not null && !column.IsComparableWith(keyColumn))
                 {
                     Problem($"{path}.columns", $"'{table.Name}.{column.Name}' is {Type(column)}, but the key '{target.Name}.{keyColumn.Name}' is {Type(keyColumn)}.", "Name the column that holds the key in the same type.");
                 }
@@ -93,7 +110,18 @@ public static class MapCheck
                 Column(reference.Amount, table, $"{path}.amount");
             foreach (var column in reference.Show)
                 Column(column, table, $"{path}.show");
-            return reference with { Key = Key(reference.Key, table, $"{path}.key", $"{path}.table") };
+            foreach (var column in reference.Combine.Keys)
+                Column(column, table, $"{path}.combine.{column}");
+            return reference with
+            {
+                Table = table.Name,
+                Columns = [.. reference.Columns.Select(column => Spelt(column, table)!)],
+                Key = Key(reference.Key, table, $"{path}.key", $"{path}.table"),
+                When = Spelt(reference.When, table),
+                Amount = Spelt(reference.Amount, table),
+                Combine = reference.Combine.ToDictionary(rule => Spelt(rule.Key, table)!, rule => rule.Value),
+                Show = [.. reference.Show.Select(column => Spelt(column, table)!)],
+            };
         }
 
         private void CheckFigure(Figure figure)

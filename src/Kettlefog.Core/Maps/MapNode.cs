@@ -106,6 +106,16 @@ internal sealed class MapNode
         }
     }
 
+    /// <summary>A list of texts and of mappings, in its order.</summary>
+    public IReadOnlyList<(string? Word, MapNode? Item)> WordsOrItems(string key) => Find(key) switch
+    {
+        null => [],
+        YamlSequenceNode list => [.. list.Children.SelectMany((item, index) => Scalar(item) is { Length: > 0 } word
+            ? [(word, null)]
+            : Items($"{key}[{index}]", item).Select(node => ((string?)null, (MapNode?)node)))],
+        _ => [.. Texts(key).Select(word => ((string?)word, (MapNode?)null))],
+    };
+
     /// <summary>A list of lists of texts.</summary>
     public IReadOnlyList<IReadOnlyList<string>> TextLists(string key)
     {

@@ -1,4 +1,5 @@
 using Kettlefog.Core.Matching.Rules;
+using Kettlefog.Core.Planning;
 using Kettlefog.Core.Survivorship;
 using Kettlefog.Core.Values;
 using YamlDotNet.Core;
@@ -19,22 +20,22 @@ public static class MapReader
 
     internal static readonly string[] RecordTypeKeys =
     [
-        "title", "plural", "table", "key", "label", "created", "changed", "source", "owner", "survivorship",
+        "title", "plural", "table", "key", "label", "created", "changed", "source", "owner", "master", "survivorship", "source_order", "blank",
         "fields", "references", "figures", "retire", "blockers", "matching",
     ];
 
     internal static readonly string[] MatchingKeys = ["country", "partition", "nicknames", "rules"];
 
-    internal static readonly string[] FieldKeys = ["title", "column", "kind", "survivorship", "group"];
+    internal static readonly string[] FieldKeys = ["title", "column", "kind", "survivorship", "group", "separator", "overflow"];
 
     internal static readonly string[] ReferenceKeys =
-        ["title", "table", "columns", "key", "when", "policy", "amount", "show"];
+        ["title", "table", "columns", "key", "when", "policy", "collision", "combine", "amount", "show"];
 
     internal static readonly string[] FigureKeys = ["title", "reference", "count", "sum", "last", "first", "control"];
 
     internal static readonly string[] RetireKeys = ["delete", "mark"];
 
-    internal static readonly string[] BlockerKeys = ["must_agree", "forbid"];
+    internal static readonly string[] BlockerKeys = ["must_agree", "forbid", "at_most_one"];
 
     /// <summary>The JSON Schema (draft 2020-12) of the file, for editors.</summary>
     public static string JsonSchema { get; } = ReadSchema();
@@ -113,13 +114,16 @@ public static class MapReader
             node.Text("changed"),
             node.Text("source"),
             node.Text("owner"),
+            MasterPreference.Read(node, [.. references.Select(reference => reference.Name)], node.Has("source"), problems),
             node.Word<SurvivorshipRule>("survivorship") ?? SurvivorshipRule.MasterUnlessBlank,
+            node.Texts("source_order"),
+            node.Texts("blank"),
             fields,
             references,
             node.Children("figures").Select(child => ReadFigure(child.Name, child.Node, references, problems)).ToList(),
             ReadRetirement(node, problems),
             ReadBlockers(node),
-            ReadMatching(node, fields, problems));
+            ReadMatching(node, fields, references, problems));
         CheckNames(type, node, problems, lines);
         foreach (var left in references.Where(reference => type.Retirement.Delete && reference.Policy == ReferencePolicy.Leave))
         {
@@ -139,7 +143,9 @@ public static class MapReader
             node.Text("column") ?? name,
             node.Word<FieldKind>("kind") ?? FieldKind.Text,
             node.Word<SurvivorshipRule>("survivorship"),
-            node.Text("group"));
+            node.Text("group"),
+            node.Text("separator"),
+            node.Texts("overflow"));
     }
 
     private static Reference ReadReference(string name, MapNode node, MapProblems problems)
@@ -157,7 +163,25 @@ public static class MapReader
             node.TextMap("when"),
             node.Word<ReferencePolicy>("policy") ?? ReferencePolicy.Reassign,
             node.Text("amount"),
-            node.Texts("show"));
+            node.Texts("show"),
+            node.Word<CollisionPolicy>("collision") ?? CollisionPolicy.Block,
+            ReadCombine(node, problems));
+    }
+
+    private static Dictionary<string, SurvivorshipRule> ReadCombine(MapNode reference, MapProblems problems)
+    {
+        var rules = new Dictionary<string, SurvivorshipRule>();
+        if (reference.Child("combine") is not { } node)
+            return rules;
+        if (reference.Text("collision") != WrittenName.Of(CollisionPolicy.Combine))
+            problems.Add(node.Line, $"'{node.Path}' says how rows are combined, but they are not.", "Write 'collision: combine' too.");
+        foreach (var column in node.Keys)
+        {
+            if (node.Word<SurvivorshipRule>(column) is { } rule)
+                rules[column] = rule;
+        }
+
+        return rules;
     }
 
     private static Figure ReadFigure(string name, MapNode node, List<Reference> references, MapProblems problems)
@@ -209,10 +233,11 @@ public static class MapReader
         var forbid = node?.Child("forbid");
         return new BlockerRules(
             node?.Texts("must_agree") ?? [],
-            forbid?.Keys.ToDictionary(field => field, forbid.Texts) ?? new Dictionary<string, IReadOnlyList<string>>());
+            forbid?.Keys.ToDictionary(field => field, forbid.Texts) ?? new Dictionary<string, IReadOnlyList<string>>(),
+            node?.Texts("at_most_one") ?? []);
     }
 
-    private static MatchSettings ReadMatching(MapNode type, List<Field> fields, MapProblems problems)
+    private static MatchSettings ReadMatching(MapNode type, List<Field> fields, List<Reference> references, MapProblems problems)
     {
         if (type.Child("matching")?.Only(MatchingKeys) is not { } node)
             return MatchSettings.None;
@@ -226,7 +251,7 @@ public static class MapReader
             country,
             partition,
             node.TextLists("nicknames"),
-            [.. node.Children("rules", mayBeEmpty: true).Select(child => MatchRuleReader.Read(child.Name, child.Node, fields, problems))]);
+            [.. node.Children("rules", mayBeEmpty: true).Select(child => MatchRuleReader.Read(child.Name, child.Node, fields, [.. references.Select(reference => reference.Name)], type.Has("source"), problems))]);
     }
 
     private static void CheckNames(RecordType type, MapNode node, MapProblems problems, Dictionary<string, int> lines)
@@ -234,13 +259,39 @@ public static class MapReader
         var known = type.Fields.Select(field => field.Name).ToList();
         var used = type.Blockers.MustAgree.Select(name => (name, path: node.Join("blockers.must_agree")))
             .Concat(type.Blockers.Forbid.Keys.Select(name => (name, path: node.Join($"blockers.forbid.{name}"))))
+            .Concat(type.Fields.SelectMany(field => (field.Overflow ?? []).Select(name => (name, path: node.Join($"fields.{field.Name}.overflow")))))
             .Concat(Braces(type.Label).Select(name => (name, path: node.Join("label"))));
         foreach (var (name, path) in used.Where(pair => !known.Contains(pair.name)))
             problems.Add(lines.GetValueOrDefault(path, node.Line), $"'{path}' speaks of the field '{name}', which the record type does not have.", Spelling.Instead(name, known));
+        foreach (var field in type.Fields.Where(field => (field.Overflow ?? []).Contains(field.Name)))
+            problems.Add(lines.GetValueOrDefault(node.Join($"fields.{field.Name}.overflow"), node.Line), $"The field '{field.Name}' overflows into itself.", "Name the further fields, such as phone_2.");
+        CheckRules(type, node, problems, lines);
+        foreach (var name in type.Blockers.AtMostOne.Where(name => type.References.All(reference => reference.Name != name)))
+            problems.Add(lines.GetValueOrDefault(node.Join("blockers.at_most_one"), node.Line), $"'{node.Join("blockers.at_most_one")}' speaks of the reference '{name}', which the record type does not have.", Spelling.Instead(name, type.References.Select(reference => reference.Name)));
         foreach (var twice in type.Fields.GroupBy(field => field.Column, StringComparer.OrdinalIgnoreCase).Where(group => group.Count() > 1))
         {
             var path = node.Join($"fields.{twice.Last().Name}");
             problems.Add(lines.GetValueOrDefault(path, node.Line), $"'{path}' has the same column as '{twice.First().Name}'.", "Let one field speak for the column.");
+        }
+    }
+
+    /// <summary>A rule that asks for what the map does not tell would choose by accident.</summary>
+    private static void CheckRules(RecordType type, MapNode node, MapProblems problems, Dictionary<string, int> lines)
+    {
+        var used = type.Fields.Where(field => field.Survivorship is not null).Select(field => (Rule: field.Survivorship!.Value, Path: node.Join($"fields.{field.Name}.survivorship")))
+            .Append((type.Survivorship, node.Join("survivorship")));
+        foreach (var (rule, path) in used)
+        {
+            var missing = rule switch
+            {
+                SurvivorshipRule.Newest when type.Changed is null => "changed",
+                SurvivorshipRule.Oldest when type.Created is null => "created",
+                SurvivorshipRule.SourceOrder when type.Source is null => "source",
+                SurvivorshipRule.SourceOrder when type.SourceOrder.Count == 0 => "source_order",
+                _ => null,
+            };
+            if (missing is not null)
+                problems.Add(lines.GetValueOrDefault(path, node.Line), $"The rule '{WrittenName.Of(rule)}' needs '{missing}', which '{node.Path}' does not give.", missing == "source_order" ? "Write 'source_order: [ledger, import]'." : $"Write '{missing}: column'.");
         }
     }
 

@@ -1,4 +1,5 @@
 using Kettlefog.Core.Matching.Rules;
+using Kettlefog.Core.Planning;
 using Kettlefog.Core.Schema;
 using Kettlefog.Core.Survivorship;
 using Kettlefog.Core.Values;
@@ -36,7 +37,10 @@ public sealed record RecordMap(string Name, string Fingerprint, IReadOnlyList<Re
 /// <param name="Changed">The column with the time of the last change, or null.</param>
 /// <param name="Source">The column that says where the record came from, or null.</param>
 /// <param name="Owner">The column that says who is responsible for it, or null.</param>
+/// <param name="Master">What speaks for a record as the master, first things first; empty for the usual.</param>
 /// <param name="Survivorship">The survivorship rule of fields that name none.</param>
+/// <param name="SourceOrder">The sources, the one that goes first at the front, for the survivorship rule of that name.</param>
+/// <param name="Blanks">Texts that stand for a blank, such as <c>n/a</c> or <c>1900-01-01</c>, whatever their case.</param>
 /// <param name="Fields">The fields, in the order of the file.</param>
 /// <param name="References">What points at the records.</param>
 /// <param name="Figures">Numbers about a record, got from its related rows.</param>
@@ -54,7 +58,10 @@ public sealed record RecordType(
     string? Changed,
     string? Source,
     string? Owner,
+    IReadOnlyList<MasterPreference> Master,
     SurvivorshipRule Survivorship,
+    IReadOnlyList<string> SourceOrder,
+    IReadOnlyList<string> Blanks,
     IReadOnlyList<Field> Fields,
     IReadOnlyList<Reference> References,
     IReadOnlyList<Figure> Figures,
@@ -81,6 +88,11 @@ public sealed record RecordType(
             RefusalCode.UnknownReference,
             $"Nothing named '{name}' points at a {Title.ToLowerInvariant()}.",
             $"The references are: {string.Join(", ", References.Select(reference => reference.Name))}.");
+
+    /// <summary>True if nobody would say that a value is filled in: it is blank, or a placeholder that the map lists.</summary>
+    /// <param name="value">The value.</param>
+    public bool IsBlank(ColumnValue value) =>
+        value.IsBlank || (Blanks.Count > 0 && value.ToText()?.Trim() is { } text && Blanks.Contains(text, StringComparer.OrdinalIgnoreCase));
 
     /// <summary>A record's label, made of its column values.</summary>
     /// <param name="column">Gives the value of a column.</param>
@@ -122,13 +134,17 @@ public sealed record MatchSettings(
 /// <param name="Kind">What the value means.</param>
 /// <param name="Survivorship">Its own survivorship rule, or null for the type's.</param>
 /// <param name="Group">The heading under which it is shown, or null.</param>
+/// <param name="Separator">What stands between the members of a set, or null to see it from the values.</param>
+/// <param name="Overflow">The fields that take the values which lose here, such as a second phone, in their order.</param>
 public sealed record Field(
     string Name,
     string Title,
     string Column,
     FieldKind Kind,
     SurvivorshipRule? Survivorship,
-    string? Group);
+    string? Group,
+    string? Separator = null,
+    IReadOnlyList<string>? Overflow = null);
 
 /// <summary>What becomes of the related rows of a duplicate.</summary>
 public enum ReferencePolicy
@@ -143,6 +159,19 @@ public enum ReferencePolicy
     Block,
 }
 
+/// <summary>What becomes of related rows that may not all point at the master, because of a unique key.</summary>
+public enum CollisionPolicy
+{
+    /// <summary>The merge is blocked.</summary>
+    Block,
+
+    /// <summary>The master's row stays, or the first duplicate's if the master has none; the others go to the journal.</summary>
+    Keep,
+
+    /// <summary>As <see cref="Keep"/>, but the row that stays takes values of the others by survivorship.</summary>
+    Combine,
+}
+
 /// <summary>Columns elsewhere that point at a record.</summary>
 /// <param name="Name">Its name in commands and addresses.</param>
 /// <param name="Title">What the related rows are called.</param>
@@ -153,6 +182,8 @@ public enum ReferencePolicy
 /// <param name="Policy">What becomes of the related rows of a duplicate.</param>
 /// <param name="Amount">The column that says what a related row is worth, or null.</param>
 /// <param name="Show">The columns that show a related row to a person; empty for all.</param>
+/// <param name="Collision">What becomes of rows that collide.</param>
+/// <param name="Combine">Survivorship rules of single columns of rows that are combined; the record type's for all others.</param>
 public sealed record Reference(
     string Name,
     string Title,
@@ -162,7 +193,9 @@ public sealed record Reference(
     IReadOnlyDictionary<string, string> When,
     ReferencePolicy Policy,
     string? Amount,
-    IReadOnlyList<string> Show);
+    IReadOnlyList<string> Show,
+    CollisionPolicy Collision,
+    IReadOnlyDictionary<string, SurvivorshipRule> Combine);
 
 /// <summary>How a figure is computed from related rows.</summary>
 public enum FigureOperation
@@ -207,9 +240,11 @@ public sealed record Retirement(bool Delete, IReadOnlyDictionary<string, string>
 /// <summary>What forbids a merge until it is cleared.</summary>
 /// <param name="MustAgree">Fields that must not differ between the records, such as currency or legal entity.</param>
 /// <param name="Forbid">Fields, and the values that a record to be merged must not have.</param>
+/// <param name="AtMostOne">References of which one of the records at most may have rows, such as running agreements.</param>
 public sealed record BlockerRules(
     IReadOnlyList<string> MustAgree,
-    IReadOnlyDictionary<string, IReadOnlyList<string>> Forbid);
+    IReadOnlyDictionary<string, IReadOnlyList<string>> Forbid,
+    IReadOnlyList<string> AtMostOne);
 
 /// <summary>A map that fits its database, with the tables it speaks of.</summary>
 /// <param name="Map">The map, with the keys filled in that the file leaves to the database.</param>

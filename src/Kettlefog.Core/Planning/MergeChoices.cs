@@ -23,11 +23,13 @@ public abstract record FieldChoice
 /// <param name="Master">The key of the record that stays.</param>
 /// <param name="Duplicates">The keys of the others; at least one.</param>
 /// <param name="Fields">The operator's choices by field name; a field that is not there follows its survivorship rule.</param>
+/// <param name="Rule">The match rule by which the records were found, whose survivorship and preferences hold; null for the map's.</param>
 public sealed record MergeChoices(
     string RecordType,
     RecordKey Master,
     IReadOnlyList<RecordKey> Duplicates,
-    IReadOnlyDictionary<string, FieldChoice> Fields)
+    IReadOnlyDictionary<string, FieldChoice> Fields,
+    string? Rule = null)
 {
     /// <summary>All keys, the master's first.</summary>
     public IEnumerable<RecordKey> Keys => Duplicates.Prepend(Master);

@@ -16,6 +16,9 @@ public enum ChosenBy
 
     /// <summary>The operator typed it in.</summary>
     Typed,
+
+    /// <summary>It lost in another field, and found room in this one.</summary>
+    Overflow,
 }
 
 /// <summary>One record of a plan, as an operator judges it.</summary>
@@ -37,7 +40,7 @@ public sealed record PlannedRecord(
 /// <param name="Field">The field.</param>
 /// <param name="Values">Each record's value, the master's first.</param>
 /// <param name="Value">The value that stays.</param>
-/// <param name="From">The index of the record it comes from; null if it was typed in.</param>
+/// <param name="From">The index of the record it comes from; null if it was typed in, or made of several values.</param>
 /// <param name="ChosenBy">How it was chosen.</param>
 /// <param name="Rule">The survivorship rule that holds for the field, whether it decided or not.</param>
 public sealed record PlannedField(
@@ -65,13 +68,29 @@ public sealed record UnmappedColumn(ColumnSchema Column, IReadOnlyList<ColumnVal
 
 /// <summary>What becomes of the related rows by one reference.</summary>
 /// <param name="Reference">The reference, with its policy.</param>
+/// <param name="Table">The table of the rows.</param>
 /// <param name="Counts">How many rows each record has now, the master's first.</param>
 /// <param name="Worth">What the duplicates' rows are worth; null if the reference has no amount.</param>
-public sealed record PlannedMove(Reference Reference, IReadOnlyList<long> Counts, decimal? Worth)
+/// <param name="Collisions">The rows that may not all point at the master, and how that ends.</param>
+/// <param name="Removed">For each record, how many of its rows give way to others.</param>
+public sealed record PlannedMove(Reference Reference, TableSchema Table, IReadOnlyList<long> Counts, decimal? Worth, IReadOnlyList<PlannedCollision> Collisions, IReadOnlyList<long> Removed)
 {
     /// <summary>The number of the duplicates' rows.</summary>
     public long Count => Counts.Skip(1).Sum();
 }
+
+/// <summary>Related rows of which one stays.</summary>
+/// <param name="Values">The values that must be unique, as <c>column = value</c>.</param>
+/// <param name="Stays">The row that stays.</param>
+/// <param name="Gone">The rows that give way; all their columns go to the journal.</param>
+/// <param name="Changes">The columns of the row that stays which take another value.</param>
+public sealed record PlannedCollision(string Values, CollidingRow Stays, IReadOnlyList<CollidingRow> Gone, IReadOnlyList<(ColumnSchema Column, ColumnValue Value)> Changes);
+
+/// <summary>The master's place in its own hierarchy, if it changes.</summary>
+/// <param name="Reference">The reference of the record type to itself.</param>
+/// <param name="Before">The key of the parent now, or null.</param>
+/// <param name="After">The key of the parent afterwards, or null.</param>
+public sealed record PlannedParent(Reference Reference, RecordKey? Before, RecordKey? After);
 
 /// <summary>A figure before and after.</summary>
 /// <param name="Figure">The figure.</param>
@@ -91,7 +110,9 @@ public sealed record Blocker(string Message, string Clear);
 /// <param name="Fields">What becomes of each field.</param>
 /// <param name="Unmapped">The columns that the map names nowhere.</param>
 /// <param name="Moves">What becomes of the related rows, by reference.</param>
+/// <param name="Parents">The master's place in its own hierarchy, where it changes.</param>
 /// <param name="Figures">The figures before and after.</param>
+/// <param name="Suggestion">The record that is suggested as the master, whichever was chosen.</param>
 /// <param name="Blockers">What forbids the merge; empty if nothing does.</param>
 /// <param name="Warnings">What the operator should know.</param>
 /// <param name="Fingerprint">Stands for all the plan was computed from.</param>
@@ -102,7 +123,9 @@ public sealed record MergePlan(
     IReadOnlyList<PlannedField> Fields,
     IReadOnlyList<UnmappedColumn> Unmapped,
     IReadOnlyList<PlannedMove> Moves,
+    IReadOnlyList<PlannedParent> Parents,
     IReadOnlyList<PlannedFigure> Figures,
+    SuggestedMaster Suggestion,
     IReadOnlyList<Blocker> Blockers,
     IReadOnlyList<string> Warnings,
     Fingerprint Fingerprint)

@@ -1,5 +1,6 @@
 using System.Globalization;
 using Kettlefog.Core.Maps;
+using Kettlefog.Core.Schema;
 using Kettlefog.Core.Survivorship;
 using Kettlefog.Core.Values;
 
@@ -21,9 +22,13 @@ public static class MergePlanner
         foreach (var name in choices.Fields.Keys)
             snapshot.Type.RequireField(name);
         var records = snapshot.Records.Select(record => Describe(snapshot.Type, record)).ToList();
-        var fields = snapshot.Type.Fields.Select(field => PlanField(field, choices, snapshot)).ToList();
-        var moves = snapshot.References.Select(PlanMove).ToList();
-        var figures = snapshot.Type.Figures.Select(figure => PlanFigure(figure, snapshot)).ToList();
+        var blockers = new List<Blocker>();
+        var fields = OverflowPlanner.Place(snapshot, [.. snapshot.Type.Fields.Select(field => PlanField(field, choices, snapshot, blockers))], out var lost);
+        var parents = ParentPlanner.Plan(choices, snapshot, fields, blockers);
+        var collisions = snapshot.References.Select(reference => CollisionPlanner.Plan(snapshot, reference, blockers)).ToList();
+        var gone = snapshot.References.Zip(collisions).SelectMany(pair => pair.Second.SelectMany(collision => collision.Gone).Select(row => (pair.First.Table, row.Row))).ToList();
+        var moves = snapshot.References.Zip(collisions).Select(pair => PlanMove(snapshot, pair.First, pair.Second, gone)).ToList();
+        var figures = snapshot.Type.Figures.Select(figure => PlanFigure(figure, snapshot, collisions, gone, blockers)).ToList();
         return new MergePlan(
             snapshot.Type,
             choices,
@@ -31,9 +36,11 @@ public static class MergePlanner
             fields,
             Unmapped(snapshot),
             moves,
+            parents,
             figures,
-            [.. Blockers(snapshot, records, fields, moves)],
-            [.. Warnings(records, fields, moves)],
+            MasterSuggester.Suggest(snapshot),
+            [.. blockers, .. Blockers(snapshot, records, fields, moves)],
+            [.. Warnings(records, fields, moves), .. lost, .. parents.Select(Say), .. snapshot.References.Select(reference => IndexAdvice.Of(reference.Reference, reference.Table)).OfType<IndexAdvice>().Select(advice => advice.Warning)],
             FingerprintOf(choices, snapshot, records));
     }
 
@@ -54,10 +61,10 @@ public static class MergePlanner
             Of(type.Owner));
     }
 
-    private static PlannedField PlanField(Field field, MergeChoices choices, MergeSnapshot snapshot)
+    private static PlannedField PlanField(Field field, MergeChoices choices, MergeSnapshot snapshot, List<Blocker> blockers)
     {
         var values = snapshot.Records.Select(record => record[field.Column]).ToList();
-        var rule = field.Survivorship ?? snapshot.Type.Survivorship;
+        var rule = snapshot.RuleOf(field);
         switch (choices.Fields.GetValueOrDefault(field.Name))
         {
             case FieldChoice.FromRecord(var key):
@@ -78,14 +85,44 @@ public static class MergePlanner
                 var candidates = snapshot.Records
                     .Select((record, index) => new Candidate(
                         values[index],
-                        snapshot.Type.Created is { } created ? record[created] : ColumnValue.Null,
-                        snapshot.Type.Changed is { } changed ? record[changed] : ColumnValue.Null))
+                        snapshot.Of(index, snapshot.Type.Created),
+                        snapshot.Of(index, snapshot.Type.Changed),
+                        snapshot.Type.IsBlank(values[index]),
+                        snapshot.SourcePlace(index),
+                        string.Join(", ", new[] { record.Key.ToString(), snapshot.Of(index, snapshot.Type.Source).ToText() }.OfType<string>())))
                     .ToList();
+                if (SurvivorshipResolver.Decide(rule, candidates, field.Separator) is not { } survivor)
+                {
+                    blockers.Add(new Blocker(
+                        $"{field.Title} cannot be added up: {string.Join(", ", values.Select(Say))}.",
+                        $"Choose or type the {field.Title.ToLowerInvariant()} yourself."));
+                    survivor = new Survivor(values[0], 0);
+                }
 
-                // Where several have the chosen value it counts as the master's, or the first duplicate's.
-                var chosen = values.IndexOf(values[SurvivorshipResolver.Resolve(rule, candidates)]);
-                return new PlannedField(field, values, values[chosen], chosen, ChosenBy.Rule, rule);
+                return new PlannedField(field, values, InColumn(field, survivor, snapshot.Table, blockers), survivor.From, ChosenBy.Rule, rule);
         }
+    }
+
+    /// <summary>A value that was made of several, as the column holds it.</summary>
+    private static ColumnValue InColumn(Field field, Survivor survivor, TableSchema table, List<Blocker> blockers)
+    {
+        if (survivor.From is not null)
+            return survivor.Value;
+        var column = table.Find(field.Column)!;
+        var text = survivor.Value.ToText()!;
+        if (column.MaxLength is { } limit && text.Length > limit)
+        {
+            blockers.Add(new Blocker(
+                $"{field.Title} would have {text.Length} characters, but the column {column.Name} allows {limit}.",
+                $"Choose or type the {field.Title.ToLowerInvariant()} yourself."));
+        }
+
+        if (column.TryRead(text) is { } value)
+            return value;
+        blockers.Add(new Blocker(
+            $"{field.Title} would be '{text}', which the column {column.Name} ({column.DeclaredType}) cannot hold.",
+            $"Choose or type the {field.Title.ToLowerInvariant()} yourself."));
+        return survivor.Value;
     }
 
     private static List<UnmappedColumn> Unmapped(MergeSnapshot snapshot)
@@ -100,26 +137,69 @@ public static class MergePlanner
             .ToList();
     }
 
-    private static PlannedMove PlanMove(ReferenceSnapshot reference) => new(
-        reference.Reference,
-        reference.Related.Select(related => related.Count).ToList(),
-        reference.Reference.Amount is null ? null : reference.Related.Skip(1).Sum(related => related.Worth ?? 0));
-
-    private static PlannedFigure PlanFigure(Figure figure, MergeSnapshot snapshot)
+    private static PlannedMove PlanMove(MergeSnapshot snapshot, ReferenceSnapshot reference, IReadOnlyList<PlannedCollision> collisions, List<(TableSchema Table, IReadOnlyList<ColumnValue> Row)> gone)
     {
-        var reference = snapshot.References.First(candidate => candidate.Reference.Name == figure.Reference);
+        var removed = new long[snapshot.Records.Count];
+        foreach (var row in gone)
+        {
+            if (HolderOf(snapshot, reference, row) is >= 0 and var holder)
+                removed[holder]++;
+        }
+
+        return new PlannedMove(
+            reference.Reference,
+            reference.Table,
+            reference.Related.Select(related => related.Count).ToList(),
+            reference.Reference.Amount is null ? null : reference.Related.Skip(1).Sum(related => related.Worth ?? 0),
+            collisions,
+            removed);
+    }
+
+    /// <summary>The index of the record at which a row points by a reference, or -1. One row may point by several.</summary>
+    private static int HolderOf(MergeSnapshot snapshot, ReferenceSnapshot reference, (TableSchema Table, IReadOnlyList<ColumnValue> Row) row)
+    {
+        if (row.Table != reference.Table)
+            return -1;
+        ColumnValue Of(string column) => row.Row[row.Table.PlaceOf(column)];
+        if (reference.Reference.When.Any(when => Of(when.Key).ToText() != when.Value))
+            return -1;
+        return snapshot.Records.ToList().FindIndex(record => reference.Reference.Columns.Select((column, part) => Of(column) == record.Key.Parts[part]).All(same => same));
+    }
+
+    private static PlannedFigure PlanFigure(
+        Figure figure,
+        MergeSnapshot snapshot,
+        List<IReadOnlyList<PlannedCollision>> collisions,
+        List<(TableSchema Table, IReadOnlyList<ColumnValue> Row)> gone,
+        List<Blocker> blockers)
+    {
+        var place = snapshot.References.ToList().FindIndex(candidate => candidate.Reference.Name == figure.Reference);
+        var reference = snapshot.References[place];
         var before = reference.Related.Select(related => related.Figures[figure.Name]).ToList();
         if (reference.Reference.Policy != ReferencePolicy.Reassign)
             return new PlannedFigure(figure, before, before[0]);
+        var lost = gone.Where(row => HolderOf(snapshot, reference, row) >= 0).ToList();
         var after = figure.Operation switch
         {
-            FigureOperation.Count => ColumnValue.Of(before.Sum(value => (long)value.Raw!)),
-            FigureOperation.Sum => ColumnValue.Of(Sum(before).ToString(CultureInfo.InvariantCulture)),
+            FigureOperation.Count => ColumnValue.Of(before.Sum(value => (long)value.Raw!) - lost.Count),
+            FigureOperation.Sum => ColumnValue.Of((Sum(before) - Sum(lost.Select(row => row.Row[reference.Table.PlaceOf(figure.Column!)])) + Gained(figure, reference, collisions[place])).ToString(CultureInfo.InvariantCulture)),
             FigureOperation.Last => before.MaxBy(value => value, FigureOrder)!,
             _ => before.Where(value => !value.IsBlank).DefaultIfEmpty().MinBy(value => value, FigureOrder)!,
         };
+        if (figure.Control && figure.Adds && Sum([after]) != Sum(before))
+        {
+            blockers.Add(new Blocker(
+                $"The control total {figure.Title} would become {after} instead of {Sum(before).ToString(CultureInfo.InvariantCulture)}, because {reference.Reference.Title.ToLowerInvariant()} that collide give way.",
+                figure.Operation == FigureOperation.Count ? "Void or renumber one of the rows in the operational system, or make the figure no control total." : "Combine the rows with the rule 'total' for this column, or void one of them in the operational system."));
+        }
+
         return new PlannedFigure(figure, before, after);
     }
+
+    /// <summary>What combined rows have more in a figure's column than before.</summary>
+    private static decimal Gained(Figure figure, ReferenceSnapshot reference, IReadOnlyList<PlannedCollision> collisions) => collisions.Sum(collision =>
+        collision.Changes.Where(change => string.Equals(change.Column.Name, figure.Column, StringComparison.OrdinalIgnoreCase))
+            .Sum(change => Sum([change.Value]) - Sum([collision.Stays.Row[reference.Table.PlaceOf(figure.Column!)]])));
 
     private static Comparer<ColumnValue> FigureOrder { get; } =
         Comparer<ColumnValue>.Create(SurvivorshipResolver.CompareValues);
@@ -134,7 +214,9 @@ public static class MergePlanner
         List<PlannedMove> moves)
     {
         var type = snapshot.Type;
-        foreach (var field in fields.Where(field => type.Blockers.MustAgree.Contains(field.Field.Name) && field.Differs))
+        // Records of different partitions, such as legal entities, are not merged either, unless a rule crosses them.
+        var mustAgree = snapshot.Rule is { CrossPartitions: true } ? type.Blockers.MustAgree : type.Blockers.MustAgree.Union(type.Matching.Partition);
+        foreach (var field in fields.Where(field => mustAgree.Contains(field.Field.Name) && field.Differs))
         {
             var values = records.Select((record, index) => $"{record.Key} has {Say(field.Values[index])}");
             yield return new Blocker(
@@ -155,21 +237,19 @@ public static class MergePlanner
             }
         }
 
+        foreach (var move in moves.Where(move => type.Blockers.AtMostOne.Contains(move.Reference.Name) && move.Counts.Count(count => count > 0) > 1))
+        {
+            var holders = records.Zip(move.Counts).Where(pair => pair.Second > 0).Select(pair => $"{pair.First.Key} has {pair.Second}");
+            yield return new Blocker(
+                $"Of {move.Reference.Title.ToLowerInvariant()} only one of the records may have any, but {string.Join(", ", holders)}.",
+                "End or detach those of all records but one in the operational system, or leave a record out of the merge.");
+        }
+
         foreach (var move in moves.Where(move => move.Reference.Policy == ReferencePolicy.Block && move.Count > 0))
         {
             yield return new Blocker(
                 $"The duplicates have {move.Count} {move.Reference.Title.ToLowerInvariant()}, which may not be moved.",
                 "End or detach them in the operational system first, or choose another master.");
-        }
-
-        foreach (var collision in snapshot.References
-            .Where(reference => reference.Reference.Policy == ReferencePolicy.Reassign)
-            .SelectMany(reference => reference.Collisions))
-        {
-            var reference = type.RequireReference(collision.Reference);
-            yield return new Blocker(
-                $"{reference.Title} {string.Join(" and ", collision.Rows)} cannot both belong to the master: {collision.Values} must be unique ({collision.UniqueKey}).",
-                "If one of them is a copy, void or renumber it in the operational system, then plan again.");
         }
 
         foreach (var blocker in UniqueKeyBlockers(snapshot, records, fields))
@@ -233,6 +313,9 @@ public static class MergePlanner
             yield return $"{field.Field.Title} of the master will be blank; it is {Say(field.Values[0])} now.";
     }
 
+    private static string Say(PlannedParent parent) =>
+        $"The master moves up in its hierarchy ({parent.Reference.Title.ToLowerInvariant()}): it was below {parent.Before?.ToString() ?? "none"}, and will be {(parent.After is null ? "at the top" : $"below {parent.After}")}.";
+
     private static string Say(ColumnValue value) => value.IsBlank ? "a blank" : $"'{value.ToText()}'";
 
     private static Fingerprint FingerprintOf(
@@ -242,6 +325,11 @@ public static class MergePlanner
     {
         var builder = new Fingerprint.Builder(digest => AddChoices(digest, choices))
             .Part("The record map was changed.", digest => digest.Add(snapshot.Map.Fingerprint))
+            .Part("The match rule was changed.", digest =>
+            {
+                foreach (var (field, rule) in (snapshot.Rule?.Survivorship ?? new Dictionary<string, SurvivorshipRule>()).OrderBy(pair => pair.Key, StringComparer.Ordinal))
+                    digest.Add(field).Add(WrittenName.Of(rule));
+            })
             .Part("The columns of the table were changed.", digest =>
             {
                 foreach (var column in snapshot.Table.Columns)
@@ -264,6 +352,8 @@ public static class MergePlanner
             {
                 foreach (var related in reference.Related)
                     digest.Add(related.Count).Add(related.Digest);
+                foreach (var (key, parent) in (reference.Parents ?? new Dictionary<RecordKey, RecordKey?>()).OrderBy(pair => pair.Key.ToString(), StringComparer.Ordinal))
+                    digest.Add(key).Add(parent ?? new RecordKey(ColumnValue.Null));
             });
         }
 
@@ -287,5 +377,8 @@ public static class MergePlanner
             else if (choice is FieldChoice.Typed(var text))
                 digest.Add("typed").Add(text);
         }
+
+        if (choices.Rule is not null)
+            digest.Add("rule").Add(choices.Rule);
     }
 }

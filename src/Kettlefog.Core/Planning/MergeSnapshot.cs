@@ -1,5 +1,7 @@
 using Kettlefog.Core.Maps;
+using Kettlefog.Core.Matching.Rules;
 using Kettlefog.Core.Schema;
+using Kettlefog.Core.Survivorship;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Planning;
@@ -33,29 +35,79 @@ public sealed record RelatedRows(
 /// <param name="Reference">The reference's name.</param>
 /// <param name="UniqueKey">The name of the unique key.</param>
 /// <param name="Values">The values they share, as <c>column = value</c>.</param>
-/// <param name="Rows">The keys of the rows.</param>
-public sealed record Collision(string Reference, string UniqueKey, string Values, IReadOnlyList<RecordKey> Rows);
+/// <param name="Rows">The rows.</param>
+public sealed record Collision(string Reference, string UniqueKey, string Values, IReadOnlyList<CollidingRow> Rows);
+
+/// <summary>A related row that collides with another.</summary>
+/// <param name="Key">Its key.</param>
+/// <param name="Holder">The index of the record it points at.</param>
+/// <param name="Row">Its values, in the order of the table's columns.</param>
+/// <param name="Dependents">What hangs on it in turn.</param>
+public sealed record CollidingRow(RecordKey Key, int Holder, IReadOnlyList<ColumnValue> Row, IReadOnlyList<DependentRows> Dependents);
+
+/// <summary>Rows that point at a related row by a foreign key, and move along if it gives way to another.</summary>
+/// <param name="Table">Their table.</param>
+/// <param name="Columns">The columns that point.</param>
+/// <param name="TargetColumns">The columns of the related row that they point at.</param>
+/// <param name="Count">How many there are.</param>
+public sealed record DependentRows(string Table, IReadOnlyList<string> Columns, IReadOnlyList<string> TargetColumns, long Count);
 
 /// <summary>What was read about one reference.</summary>
 /// <param name="Reference">The reference.</param>
-/// <param name="Related">The related rows of each record, in the order of the records.</param>
+/// <param name="Related">The related rows of each record, in the order of the records; without the records themselves.</param>
+/// <param name="Table">The table of the rows.</param>
 /// <param name="Collisions">The collisions there would be.</param>
+/// <param name="Obstacles">Why rows that collide cannot give way, one sentence each; empty if they can.</param>
+/// <param name="Parents">If the record type refers to itself: for the records and all above them the key of the parent; else null.</param>
 public sealed record ReferenceSnapshot(
     Reference Reference,
     IReadOnlyList<RelatedRows> Related,
-    IReadOnlyList<Collision> Collisions);
+    TableSchema Table,
+    IReadOnlyList<Collision> Collisions,
+    IReadOnlyList<string> Obstacles,
+    IReadOnlyDictionary<RecordKey, RecordKey?>? Parents = null);
 
 /// <summary>All that a plan is computed from, read at one moment.</summary>
 /// <param name="Map">The map.</param>
 /// <param name="Type">The record type.</param>
 /// <param name="Records">The records, the master first.</param>
 /// <param name="References">The references, in the order of the map.</param>
+/// <param name="Rule">The match rule that the choices name, or null.</param>
 public sealed record MergeSnapshot(
     RecordMap Map,
     RecordType Type,
     IReadOnlyList<RecordSnapshot> Records,
-    IReadOnlyList<ReferenceSnapshot> References)
+    IReadOnlyList<ReferenceSnapshot> References,
+    MatchRule? Rule = null)
 {
     /// <summary>The table of the records.</summary>
     public TableSchema Table => Records[0].Table;
+
+    /// <summary>A column of a record; NULL if there is no such column.</summary>
+    /// <param name="record">The index of the record.</param>
+    /// <param name="column">The column's name, or null.</param>
+    public ColumnValue Of(int record, string? column) => column is null ? ColumnValue.Null : Records[record][column];
+
+    /// <summary>The place of a record's source in the record type's order of sources; beyond the last if it is not there.</summary>
+    /// <param name="record">The index of the record.</param>
+    public int SourcePlace(int record) => SourcePlace(record, Type.SourceOrder);
+
+    /// <summary>The same in another order.</summary>
+    /// <param name="record">The index of the record.</param>
+    /// <param name="order">The sources, the one that goes first at the front.</param>
+    public int SourcePlace(int record, IReadOnlyList<string> order)
+    {
+        ArgumentNullException.ThrowIfNull(order);
+        var source = Of(record, Type.Source).ToText()?.Trim();
+        var place = order.ToList().FindIndex(each => string.Equals(each, source, StringComparison.OrdinalIgnoreCase));
+        return place < 0 ? order.Count : place;
+    }
+
+    /// <summary>The survivorship rule that holds for a field: the match rule's, its own, or the record type's.</summary>
+    /// <param name="field">The field.</param>
+    public SurvivorshipRule RuleOf(Field field)
+    {
+        ArgumentNullException.ThrowIfNull(field);
+        return Rule is not null && Rule.Survivorship.TryGetValue(field.Name, out var rule) ? rule : field.Survivorship ?? Type.Survivorship;
+    }
 }

@@ -8,7 +8,7 @@ namespace Kettlefog.Core.Reversals;
 /// <param name="Snapshot">What it was computed from.</param>
 /// <param name="Rows">The related rows that go back.</param>
 /// <param name="Cells">The values that come back.</param>
-/// <param name="Restored">The deleted records that come back.</param>
+/// <param name="Restored">The deleted rows that come back.</param>
 /// <param name="Drift">What was changed since by somebody else and is left as it is, one sentence each.</param>
 public sealed record SingleReversal(
     ReversalSnapshot Snapshot,
@@ -24,9 +24,9 @@ public sealed record SingleReversal(
         ArgumentNullException.ThrowIfNull(snapshot);
         var drift = new List<string>();
         foreach (var deletion in snapshot.Deletions.Where(deletion => deletion.KeyTaken))
-            drift.Add($"{snapshot.Type.Title} {deletion.Record} cannot come back: another row has its key now.");
+            drift.Add($"{deletion.Title} {deletion.Record} cannot come back: another row has its key now.");
         foreach (var cell in snapshot.Cells.Where(cell => cell.Current is null))
-            drift.Add($"{snapshot.Type.Title} {cell.Record} was deleted since; its {cell.Column} cannot come back.");
+            drift.Add($"{cell.Title} {cell.Record} was deleted since; its {cell.Column} cannot come back.");
         foreach (var cell in snapshot.Cells.Where(cell => cell.Current is { } now && now != cell.After))
         {
             drift.Add($"{cell.Column} of {cell.Record} was changed since: the merge wrote {Say(cell.After)}, now it is {Say(cell.Current!.Value)}, and so it stays.");
@@ -36,7 +36,7 @@ public sealed record SingleReversal(
         {
             if (!rows.FromExists)
             {
-                drift.Add($"{rows.Journaled} {rows.Title.ToLowerInvariant()} stay with the master: {snapshot.Type.Title.ToLowerInvariant()} {rows.From} is not there to take them back.");
+                drift.Add($"{rows.Journaled} {rows.Title.ToLowerInvariant()} stay with the master: {(rows.OfRecord ? snapshot.Type.Title.ToLowerInvariant() : "row")} {rows.From} is not there to take them back.");
                 continue;
             }
 
@@ -59,7 +59,7 @@ public sealed record SingleReversal(
         Snapshot.Records,
         [.. Rows.Select(rows => new ReturnedRows(rows.Reference, rows.Title, rows.From.ToString(), rows.Intact, rows.Journaled))],
         [.. Cells.Select(cell => new ReturnedCell(cell.Record.ToString(), cell.Column, cell.After.ToText(), cell.Before.ToText()))],
-        [.. Restored.Select(deletion => deletion.Record.ToString())],
+        [.. Restored.Select(deletion => deletion.IsRecord ? deletion.Record.ToString() : $"{deletion.Title} {deletion.Record}")],
         Drift);
 
     private static string Say(ColumnValue value) => value.IsNull ? "blank" : $"'{value.ToText()}'";

@@ -14,6 +14,7 @@ namespace Kettlefog.Core.Reversals;
 /// <param name="Intact">How many still point at the master.</param>
 /// <param name="Elsewhere">The keys of rows that point elsewhere now; the first hundred.</param>
 /// <param name="Gone">The keys of rows that are gone; the first hundred.</param>
+/// <param name="OfRecord">True if they hung on a duplicate itself, not on a related row that gave way.</param>
 public sealed record JournaledRows(
     int Step,
     string Reference,
@@ -23,28 +24,33 @@ public sealed record JournaledRows(
     long Journaled,
     long Intact,
     IReadOnlyList<RecordKey> Elsewhere,
-    IReadOnlyList<RecordKey> Gone);
+    IReadOnlyList<RecordKey> Gone,
+    bool OfRecord = true);
 
 /// <summary>A value that a merge wrote, as it is now.</summary>
 /// <param name="Step">The journal step.</param>
-/// <param name="Record">The record.</param>
+/// <param name="Title">What the row is: the record type, or what related rows are called.</param>
+/// <param name="Record">The key of the row.</param>
 /// <param name="Column">The column.</param>
 /// <param name="Before">The value before the merge.</param>
 /// <param name="After">The value that the merge wrote.</param>
 /// <param name="Current">The value now; null if the record's row is gone.</param>
 public sealed record JournaledCell(
     int Step,
+    string Title,
     RecordKey Record,
     string Column,
     ColumnValue Before,
     ColumnValue After,
     ColumnValue? Current);
 
-/// <summary>A duplicate that a merge deleted.</summary>
+/// <summary>A row that a merge deleted: a duplicate, or a related row that gave way.</summary>
 /// <param name="Step">The journal step.</param>
-/// <param name="Record">The record.</param>
+/// <param name="Title">What the row is: the record type, or what related rows are called.</param>
+/// <param name="IsRecord">True for a duplicate.</param>
+/// <param name="Record">Its key.</param>
 /// <param name="KeyTaken">True if another row has its key now.</param>
-public sealed record JournaledDeletion(int Step, RecordKey Record, bool KeyTaken);
+public sealed record JournaledDeletion(int Step, string Title, bool IsRecord, RecordKey Record, bool KeyTaken);
 
 /// <summary>All that the reversal of one merge is computed from.</summary>
 /// <param name="Merge">The merge's entry.</param>
@@ -52,7 +58,7 @@ public sealed record JournaledDeletion(int Step, RecordKey Record, bool KeyTaken
 /// <param name="Records">The records of the merge, the master first.</param>
 /// <param name="Rows">The related rows that were moved.</param>
 /// <param name="Cells">The values that were written.</param>
-/// <param name="Deletions">The duplicates that were deleted.</param>
+/// <param name="Deletions">The rows that were deleted.</param>
 public sealed record ReversalSnapshot(
     HistoryEntry Merge,
     RecordType Type,

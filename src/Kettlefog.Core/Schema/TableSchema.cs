@@ -10,13 +10,18 @@ namespace Kettlefog.Core.Schema;
 /// <param name="NotNull">True if the column refuses NULL.</param>
 /// <param name="MaxLength">The longest text in characters that the declared type allows, or null for no limit.</param>
 /// <param name="Generated">True if the database computes the column, so that it cannot be written.</param>
+/// <param name="TextType">
+/// The type as a cast names it, where the engine passes all values in their text form; null where they come in their
+/// storage class.
+/// </param>
 public sealed record ColumnSchema(
     string Name,
     string DeclaredType,
     StorageClass? Storage,
     bool NotNull,
     int? MaxLength,
-    bool Generated)
+    bool Generated,
+    string? TextType = null)
 {
     /// <summary>The value that the column would hold if the text were written to it.</summary>
     /// <param name="text">A text, such as a map or a person writes.</param>
@@ -24,6 +29,8 @@ public sealed record ColumnSchema(
     public ColumnValue? TryRead(string text)
     {
         ArgumentNullException.ThrowIfNull(text);
+        if (TextType is not null)
+            return InTextForm(text) is { } form ? ColumnValue.Of(form) : null;
         return Storage switch
         {
             StorageClass.Integer => Whole(text),
@@ -33,6 +40,41 @@ public sealed record ColumnSchema(
             _ => AsWritten(Whole(text), text) ?? AsWritten(Number(text), text) ?? ColumnValue.Of(text),
         };
     }
+
+    /// <summary>True if values of the column can be compared with those of another.</summary>
+    /// <param name="other">The other column.</param>
+    public bool IsComparableWith(ColumnSchema other)
+    {
+        ArgumentNullException.ThrowIfNull(other);
+        if (Storage is not null && other.Storage is not null)
+            return Storage == other.Storage;
+        return TextType is null || TextType == other.TextType;
+    }
+
+    /// <summary>The text as the database would write the value back, or null if the type cannot hold it.</summary>
+    private string? InTextForm(string text) => (Storage, TextType) switch
+    {
+        (StorageClass.Integer, _) => Whole(text)?.ToText(),
+        (StorageClass.Text, _) => text,
+        (StorageClass.Blob, _) => null,
+        (StorageClass.Real, _) or (_, "numeric") => decimal.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out _) ? text.Trim() : null,
+        (_, "boolean") => text.ToLowerInvariant() switch
+        {
+            "1" or "true" or "t" or "yes" => "true",
+            "0" or "false" or "f" or "no" => "false",
+            _ => null,
+        },
+        (_, "uuid") => Guid.TryParse(text, out var id) ? id.ToString() : null,
+        (_, "date") => DateOnly.TryParseExact(text, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out _) ? text : null,
+        (_, "timestamp with time zone") => Moment(text) is { } moment ? Written(moment.ToUniversalTime()) + "+00" : null,
+        (_, "timestamp without time zone") => Moment(text) is { } moment ? Written(moment) : null,
+        _ => text,
+    };
+
+    private static DateTimeOffset? Moment(string text) =>
+        DateTimeOffset.TryParse(text, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var moment) ? moment : null;
+
+    private static string Written(DateTimeOffset moment) => moment.ToString("yyyy-MM-dd HH:mm:ss.FFFFFF", CultureInfo.InvariantCulture);
 
     private static ColumnValue? Whole(string text) =>
         long.TryParse(text, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var number)
@@ -71,13 +113,17 @@ public sealed record ForeignKey(IReadOnlyList<string> Columns, string Target, IR
 /// <param name="UniqueKeys">All unique keys but the primary key.</param>
 /// <param name="ForeignKeys">Its foreign keys.</param>
 /// <param name="IsView">True for a view, which can be read but not merged.</param>
+/// <param name="Schema">The schema it is in, if its name alone would not find it; else null.</param>
+/// <param name="Indexes">The columns of each whole index that is not unique, in order; null stands for an expression.</param>
 public sealed record TableSchema(
     string Name,
     IReadOnlyList<ColumnSchema> Columns,
     IReadOnlyList<string> PrimaryKey,
     IReadOnlyList<UniqueKey> UniqueKeys,
     IReadOnlyList<ForeignKey> ForeignKeys,
-    bool IsView)
+    bool IsView,
+    string? Schema = null,
+    IReadOnlyList<IReadOnlyList<string?>>? Indexes = null)
 {
     private readonly Dictionary<string, int> _places = Columns
         .Select((column, place) => (column.Name, place))

@@ -26,4 +26,16 @@ public enum SurvivorshipRule
 
     /// <summary>The smallest number, or the earliest date.</summary>
     Smallest,
+
+    /// <summary>The value of the record whose source goes first in the record type's order.</summary>
+    SourceOrder,
+
+    /// <summary>The sum of all numbers, in exact decimals.</summary>
+    Total,
+
+    /// <summary>All members of sets, each once: of texts with a separator, or of JSON arrays.</summary>
+    Union,
+
+    /// <summary>All texts, one below the other, each with where it came from.</summary>
+    Append,
 }

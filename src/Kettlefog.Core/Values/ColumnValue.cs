@@ -111,6 +111,10 @@ public readonly struct ColumnValue : IEquatable<ColumnValue>
             case long integer:
                 value = integer;
                 return true;
+            case double real when Math.Abs(real) < 1e15 && (double)(decimal)real == real:
+                // Conversion keeps 15 digits, and no two numbers of 15 digits have the same double: it is the shortest form.
+                value = (decimal)real;
+                return true;
             case double or string:
                 return decimal.TryParse(ToText(), NumberStyles.Float, CultureInfo.InvariantCulture, out value);
             default:

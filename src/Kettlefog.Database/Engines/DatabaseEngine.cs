@@ -1,12 +1,21 @@
 using System.Data.Common;
 using Kettlefog.Core;
 using Kettlefog.Core.Schema;
+using Kettlefog.Core.Values;
 
 namespace Kettlefog.Database.Engines;
 
 /// <summary>What differs from one database engine to the next.</summary>
 internal abstract class DatabaseEngine : IDisposable
 {
+    /// <summary>The engine of a database.</summary>
+    /// <param name="database">An SQLite file, or the address of a PostgreSQL database: <c>postgres://user@host/name</c>, or a connection string with <c>Host=</c>.</param>
+    /// <param name="busyTimeout">How long to wait for others to let go of what they hold.</param>
+    /// <exception cref="Refusal">The address cannot be read.</exception>
+    public static DatabaseEngine Of(string database, TimeSpan busyTimeout) => PostgresEngine.IsAddress(database)
+        ? new PostgresEngine(database, busyTimeout)
+        : new SqliteEngine(database, busyTimeout);
+
     /// <summary>The database's name for messages; holds no secret.</summary>
     public abstract string DisplayName { get; }
 
@@ -17,6 +26,12 @@ internal abstract class DatabaseEngine : IDisposable
     /// <summary>Opens a session whose changes are committed together or not at all.</summary>
     /// <exception cref="Refusal">The database cannot be opened or written, or is busy.</exception>
     public abstract Task<Session> OpenWriteAsync(CancellationToken cancel);
+
+    /// <summary>Takes in hand a job that only one program may work on; whoever dies lets go of it.</summary>
+    /// <param name="job">The job's number.</param>
+    /// <param name="cancel">Cancels.</param>
+    /// <returns>What holds it until it is disposed; null if another program does.</returns>
+    public virtual Task<IAsyncDisposable?> TryHoldAsync(long job, CancellationToken cancel) => Task.FromResult<IAsyncDisposable?>(new Unheld());
 
     /// <summary>Reads the catalog, without Kettlefog's own tables.</summary>
     public abstract Task<DatabaseCatalog> ReadCatalogAsync(Session session, CancellationToken cancel);
@@ -29,6 +44,27 @@ internal abstract class DatabaseEngine : IDisposable
 
     /// <summary>One of Kettlefog's own tables.</summary>
     public abstract Sql Own(string table);
+
+    /// <summary>A table of the operational database.</summary>
+    public virtual Sql Table(TableSchema table) => Sql.Of($"{new SqlName(table.Name)}");
+
+    /// <summary>An expression of the operational database as it is read and journaled: so that its value arrives exactly.</summary>
+    public abstract Sql Read(Sql expression);
+
+    /// <summary>A value as it is compared with a column, or written to it.</summary>
+    public abstract Sql Write(ColumnValue value, ColumnSchema column);
+
+    /// <summary>What the journal keeps, as it is compared with a column, or written to it.</summary>
+    public abstract Sql Restore(Sql journaled, ColumnSchema column);
+
+    /// <summary>Stands in an INSERT whose values are those of a row that was there: no value is to be made anew.</summary>
+    public virtual Sql KeepIdentity => Sql.Empty;
+
+    /// <summary>True if other programs can write while a session of ours does.</summary>
+    public virtual bool OthersWriteMeanwhile => false;
+
+    /// <summary>Ends a SELECT from <c>t</c> whose rows nobody else may change until the session ends; empty if none can anyway.</summary>
+    public virtual Sql LockRows => Sql.Empty;
 
     /// <summary>A text without case and accents.</summary>
     public abstract Sql Folded(Sql text);
@@ -47,4 +83,10 @@ internal abstract class DatabaseEngine : IDisposable
 
     /// <summary>Closes the connections that are kept open.</summary>
     public abstract void Dispose();
+
+    /// <summary>An SQLite file is served by one program of ours.</summary>
+    private sealed class Unheld : IAsyncDisposable
+    {
+        public ValueTask DisposeAsync() => ValueTask.CompletedTask;
+    }
 }

@@ -4,7 +4,7 @@ using System.Data.Common;
 namespace Kettlefog.Database.Engines;
 
 /// <summary>A connection that keeps its prepared statements: a merge is some seventy of them, always the same.</summary>
-internal sealed class PooledConnection(DbConnection connection) : IDisposable
+internal sealed class PooledConnection(DbConnection connection, Action<DbParameter, SqlParameter> bind) : IDisposable
 {
     private const int MostStatements = 256;
 
@@ -20,7 +20,7 @@ internal sealed class PooledConnection(DbConnection connection) : IDisposable
         if (command is not null)
         {
             for (var place = 0; place < values.Count; place++)
-                command.Parameters[place].Value = values[place] ?? DBNull.Value;
+                bind(command.Parameters[place], values[place]);
         }
         else
         {
@@ -30,7 +30,7 @@ internal sealed class PooledConnection(DbConnection connection) : IDisposable
             {
                 var parameter = command.CreateParameter();
                 parameter.ParameterName = Sql.ParameterName(place);
-                parameter.Value = values[place] ?? DBNull.Value;
+                bind(parameter, values[place]);
                 command.Parameters.Add(parameter);
             }
         }
@@ -41,10 +41,13 @@ internal sealed class PooledConnection(DbConnection connection) : IDisposable
         return command;
     }
 
-    public void Return(DbCommand command)
+    /// <summary>Gives a statement back.</summary>
+    /// <param name="command">The statement.</param>
+    /// <param name="failed">True if it failed: the tables may have been changed since it was prepared.</param>
+    public void Return(DbCommand command, bool failed)
     {
         command.Transaction = null;
-        if (_idle.Count >= MostStatements || !_idle.TryAdd(command.CommandText, command))
+        if (failed || _idle.Count >= MostStatements || !_idle.TryAdd(command.CommandText, command))
             command.Dispose();
     }
 

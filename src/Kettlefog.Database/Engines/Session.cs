@@ -8,14 +8,20 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
 {
     public DatabaseEngine Engine => engine;
 
+    /// <summary>Makes conditions on keys.</summary>
+    public KeyMatch Keys { get; } = new(engine);
+
     /// <summary>Runs a statement.</summary>
     /// <returns>The number of rows changed.</returns>
     public async Task<int> ExecuteAsync(Sql sql, CancellationToken cancel)
     {
         var command = Take(sql);
+        var failed = true;
         try
         {
-            return await command.ExecuteNonQueryAsync(cancel);
+            var changed = await command.ExecuteNonQueryAsync(cancel);
+            failed = false;
+            return changed;
         }
         catch (DbException error)
         {
@@ -23,7 +29,7 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
         }
         finally
         {
-            connection.Return(command);
+            connection.Return(command, failed);
         }
     }
 
@@ -34,6 +40,7 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
         [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)
     {
         var command = Take(sql);
+        var failed = true;
         try
         {
             await using var reader = await Translated(() => command.ExecuteReaderAsync(cancel));
@@ -43,10 +50,12 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
                 row.Begin();
                 yield return read(row);
             }
+
+            failed = false;
         }
         finally
         {
-            connection.Return(command);
+            connection.Return(command, failed);
         }
     }
 
@@ -81,7 +90,10 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
         try
         {
             await transaction.DisposeAsync();
-            pool.Return(connection);
+            if (connection.Connection.State == System.Data.ConnectionState.Open)
+                pool.Return(connection);
+            else
+                connection.Dispose();
         }
         catch (DbException)
         {
@@ -131,6 +143,8 @@ internal sealed class RowReader(DbDataReader reader)
     public long Long() => reader.GetInt64(_column++);
 
     public long? OptionalLong() => reader.IsDBNull(_column++) ? null : reader.GetInt64(_column - 1);
+
+    public double Real() => reader.GetDouble(_column++);
 
     public bool Flag() => Long() != 0;
 

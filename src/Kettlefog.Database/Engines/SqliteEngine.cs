@@ -54,6 +54,12 @@ internal sealed partial class SqliteEngine : DatabaseEngine
 
     public override Sql Own(string table) => Sql.Of($"{new SqlName(OwnPrefix + table)}");
 
+    public override Sql Read(Sql expression) => expression;
+
+    public override Sql Write(ColumnValue value, ColumnSchema column) => Sql.Of($"{value}");
+
+    public override Sql Restore(Sql journaled, ColumnSchema column) => journaled;
+
     public override Sql Folded(Sql text) => Function(SqliteFunctions.Fold, text);
 
     public override Sql Matches(Sql text, string foldedPattern) =>
@@ -227,7 +233,7 @@ internal sealed partial class SqliteEngine : DatabaseEngine
         {
             await connection.OpenAsync(cancel);
             SqliteFunctions.Register(connection);
-            return new PooledConnection(connection);
+            return new PooledConnection(connection, (parameter, value) => parameter.Value = value.Value ?? DBNull.Value);
         }
         catch (DbException)
         {
@@ -258,14 +264,14 @@ internal sealed partial class SqliteEngine : DatabaseEngine
             cancel);
         var indexes = await session.QueryAsync(
             Sql.Of($"""
-                SELECT l.name, i.name, s.sql, l.partial
+                SELECT l.name, i.name, s.sql, l.partial, l."unique"
                 FROM pragma_index_list({name}) l
                 JOIN pragma_index_info(l.name) i
                 LEFT JOIN sqlite_schema s ON s.type = 'index' AND s.name = l.name
-                WHERE l."unique" = 1 AND l.origin <> 'pk'
+                WHERE l.origin <> 'pk'
                 ORDER BY l.name, i.seqno
                 """),
-            row => (Index: row.Text(), Column: row.OptionalText(), Definition: row.OptionalText(), Partial: row.Flag()),
+            row => (Index: row.Text(), Column: row.OptionalText(), Definition: row.OptionalText(), Partial: row.Flag(), Unique: row.Flag()),
             cancel);
         var foreignKeys = await session.QueryAsync(
             Sql.Of($"SELECT id, \"table\", \"from\", \"to\" FROM pragma_foreign_key_list({name}) ORDER BY id, seq"),
@@ -275,7 +281,7 @@ internal sealed partial class SqliteEngine : DatabaseEngine
             name,
             [.. columns.Select(column => column.Column with { Generated = column.Hidden > 1 })],
             [.. columns.Where(column => column.KeyPosition > 0).OrderBy(column => column.KeyPosition).Select(column => column.Column.Name)],
-            [.. indexes.GroupBy(row => row.Index).Select(index => new UniqueKey(
+            [.. indexes.Where(row => row.Unique).GroupBy(row => row.Index).Select(index => new UniqueKey(
                 NameOf(index.Key, index.Select(row => row.Column)),
                 [.. index.Select(row => row.Column)],
                 index.First().Partial ? Filter(index.First().Definition) : null))],
@@ -283,7 +289,8 @@ internal sealed partial class SqliteEngine : DatabaseEngine
                 [.. key.Select(row => row.From)],
                 key.First().Target,
                 [.. key.Select(row => row.To).OfType<string>()]))],
-            isView);
+            isView,
+            Indexes: [.. indexes.Where(row => !row.Unique && !row.Partial).GroupBy(row => row.Index).Select(index => (IReadOnlyList<string?>)[.. index.Select(row => row.Column)])]);
     }
 
     /// <summary>SQLite names the index behind a constraint itself, which tells nobody anything.</summary>

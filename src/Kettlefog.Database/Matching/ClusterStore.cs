@@ -2,7 +2,6 @@ using System.Globalization;
 using Kettlefog.Core;
 using Kettlefog.Core.Maps;
 using Kettlefog.Core.Matching.Clustering;
-using Kettlefog.Core.Values;
 using Kettlefog.Database.Engines;
 
 namespace Kettlefog.Database.Matching;
@@ -116,7 +115,7 @@ internal sealed class ClusterStore(Session session)
         var order = filter.Order switch
         {
             ClusterOrder.Impact => "c.related_rows DESC, c.id",
-            ClusterOrder.Amount => "CAST(COALESCE(c.amount, '0') AS REAL) DESC, c.id",
+            ClusterOrder.Amount => "CAST(COALESCE(c.amount, '0') AS NUMERIC) DESC, c.id",
             ClusterOrder.Age => "c.found_at, c.id",
             _ => "c.confidence DESC, c.id",
         };
@@ -158,7 +157,7 @@ internal sealed class ClusterStore(Session session)
             await session.ExecuteAsync(
                 Sql.Of($"""
                     INSERT INTO {_clusters} (id, record_type, state, rule, confidence, weakest, records, related_rows, found_at, changed_at)
-                    VALUES {Sql.Join(", ", chunk.Select(each => Sql.Of($"({each.Id}, {type.Name}, 'open', {each.Cluster.Rule}, {ColumnValue.Of(each.Cluster.Confidence)}, {ColumnValue.Of(each.Cluster.Weakest)}, {(long)each.Cluster.Members.Count}, 0, {moment}, {moment})")))}
+                    VALUES {Sql.Join(", ", chunk.Select(each => Sql.Of($"({each.Id}, {type.Name}, 'open', {each.Cluster.Rule}, {each.Cluster.Confidence}, {each.Cluster.Weakest}, {(long)each.Cluster.Members.Count}, 0, {moment}, {moment})")))}
                     ON CONFLICT (id) DO UPDATE SET rule = excluded.rule, confidence = excluded.confidence, weakest = excluded.weakest, records = excluded.records
                     """),
                 cancel);
@@ -173,17 +172,16 @@ internal sealed class ClusterStore(Session session)
     public async Task WeighAsync(RecordType type, CheckedMap map, CancellationToken cancel)
     {
         var weights = new Dictionary<string, (long Rows, decimal Amount)>();
-        var keys = map.Catalog.Require(type.Table).Require(type.Key);
         foreach (var reference in type.References)
         {
             var table = map.Catalog.Require(reference.Table);
-            var columns = reference.Columns.Zip(keys).Select(pair => pair.Second with { Name = pair.First }).ToList();
-            var amount = reference.Amount is null ? Sql.Of($"NULL") : session.Engine.DecimalSum(Sql.Of($"t.{new SqlName(reference.Amount)}"));
-            var holds = Sql.Join(" AND ", KeyMatch.WhenCells(reference, table).Select(cell => Sql.Of($"t.{new SqlName(cell.Column)} = {cell.Value}")).Prepend(Sql.Of($"1 = 1")));
+            var columns = table.Require(reference.Columns);
+            var amount = reference.Amount is null ? Sql.Of($"CAST(NULL AS TEXT)") : session.Engine.DecimalSum(Sql.Of($"t.{new SqlName(reference.Amount)}"));
+            var holds = session.Keys.Holds(reference, table, "t");
             var rows = session.StreamAsync(
                 Sql.Of($"""
-                    SELECT {KeyMatch.Text(columns)}, COUNT(*), {amount} FROM {new SqlName(table.Name)} t
-                    WHERE {holds} AND {KeyMatch.Text(columns)} IN (SELECT r.record_key FROM {_records} r WHERE r.record_type = {type.Name})
+                    SELECT {session.Keys.Text(columns)}, COUNT(*), {amount} FROM {session.Engine.Table(table)} t
+                    WHERE {holds} AND {session.Keys.Text(columns)} IN (SELECT r.record_key FROM {_records} r WHERE r.record_type = {type.Name})
                     GROUP BY {Sql.Join(", ", reference.Columns.Select(column => Sql.Of($"t.{new SqlName(column)}")))}
                     """),
                 row => (Key: row.Text(), Count: row.Long(), Amount: row.OptionalText()),
@@ -240,13 +238,16 @@ internal sealed class ClusterStore(Session session)
     public async Task LeaveAsync(string recordType, IReadOnlyList<string> keys, long? onlyCluster, ClusterState verdict, long number, DateTimeOffset at, CancellationToken cancel)
     {
         var one = onlyCluster is { } id ? Sql.Of($"cluster = {id}") : Sql.Of($"1 = 1");
+        var left = 0;
         foreach (var key in keys)
         {
-            await session.ExecuteAsync(
+            left += await session.ExecuteAsync(
                 Sql.Of($"UPDATE {_records} SET left_by = {number} WHERE record_type = {recordType} AND record_key = {key} AND left_by IS NULL AND {one} AND cluster IN (SELECT id FROM {_clusters} WHERE state IN ('open', 'put-off'))"),
                 cancel);
         }
 
+        if (left == 0)
+            return;
         await session.ExecuteAsync(
             Sql.Of($"""
                 UPDATE {_clusters} SET
@@ -298,9 +299,9 @@ internal sealed class ClusterStore(Session session)
         if (filter.Rule is not null)
             conditions.Add(Sql.Of($"c.rule = {filter.Rule}"));
         if (filter.Least is { } least)
-            conditions.Add(Sql.Of($"c.confidence >= {ColumnValue.Of(least)}"));
+            conditions.Add(Sql.Of($"c.confidence >= {least}"));
         if (filter.Most is { } most)
-            conditions.Add(Sql.Of($"c.confidence <= {ColumnValue.Of(most)}"));
+            conditions.Add(Sql.Of($"c.confidence <= {most}"));
         if (filter.Record is not null)
             conditions.Add(Sql.Of($"c.id IN (SELECT r.cluster FROM {_records} r WHERE r.record_type = c.record_type AND r.record_key = {filter.Record} AND r.left_by IS NULL)"));
         return Sql.Join(" AND ", conditions);
@@ -336,8 +337,8 @@ internal sealed class ClusterStore(Session session)
         row.Text(),
         WrittenName.TryRead<ClusterState>(row.Text(), out var state) ? state : ClusterState.Open,
         row.Text(),
-        (double)row.Value().Raw!,
-        (double)row.Value().Raw!,
+        row.Real(),
+        row.Real(),
         row.Long(),
         row.Long(),
         row.OptionalText(),

@@ -20,7 +20,7 @@ internal static class DirectFind
     {
         var clock = Stopwatch.StartNew();
         var rules = hasOwn ? (await new RuleStore(session).InForceAsync(type, cancel)).Select(rule => rule.Rule).ToList() : type.Matching.RulesOrReady;
-        var total = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {new SqlName(type.Table)}"), cancel);
+        var total = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {session.Engine.Table(map.Catalog.Require(type.Table))}"), cancel);
         using var loaded = await LoadedFinder.LoadAsync(
             session,
             map,

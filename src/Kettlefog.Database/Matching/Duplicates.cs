@@ -141,9 +141,13 @@ public sealed class Duplicates : IDisposable
     }
 
     /// <summary>Carries out a scan, or goes on with it.</summary>
-    public async Task RunScanAsync(Scan scan, CancellationToken cancel)
+    /// <returns>False if another program is at it.</returns>
+    public async Task<bool> RunScanAsync(Scan scan, CancellationToken cancel)
     {
         ArgumentNullException.ThrowIfNull(scan);
+        await using var held = await _engine.TryHoldAsync(scan.Id, cancel);
+        if (held is null)
+            return false;
         try
         {
             await new ScanRun(_engine, _map, _clock, scan, (_, done, total) => _reading[scan.Id] = (done, total)) { RecordsAtOnce = RecordsAtOnce, IsToPause = () => _pausing.ContainsKey(scan.Id) }.RunAsync(cancel);
@@ -156,6 +160,7 @@ public sealed class Duplicates : IDisposable
         // A scan of everything has learned anew; one of what changed uses the weights that are known.
         if (scan.Scope == ScanScope.Whole)
             _live.Forget(scan.RecordType);
+        return true;
     }
 
     /// <summary>Says that a scan broke off.</summary>
@@ -324,6 +329,24 @@ public sealed class Duplicates : IDisposable
         await foreach (var record in new RecordStream(session, _map).ReadAsync(type, hasForwards: true, keys, cancel))
             records.Add(record);
         return await _live.ExplainAllAsync(session, type, records, cancel);
+    }
+
+    /// <summary>The record that is suggested as the master of some.</summary>
+    /// <param name="type">The record type.</param>
+    /// <param name="keys">The keys of two records or more.</param>
+    /// <param name="rule">The rule that found them, whose preferences hold while it is in force; null for the map's.</param>
+    /// <param name="cancel">Cancels.</param>
+    /// <exception cref="Refusal">A record is gone or retired.</exception>
+    public async Task<SuggestedMaster> SuggestMasterAsync(RecordType type, IReadOnlyList<string> keys, string? rule, CancellationToken cancel)
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        ArgumentNullException.ThrowIfNull(keys);
+        await using var session = await _engine.OpenReadAsync(cancel);
+        var inForce = (await new RuleStore(session).InForceAsync(type, cancel)).FirstOrDefault(each => each.Rule.Name == rule);
+        var schema = _map.Catalog.Require(type.Table).Require(type.Key);
+        var read = keys.Select(key => RecordKey.Parse(key, schema)).ToList();
+        var choices = new MergeChoices(type.Name, read[0], read[1..], new Dictionary<string, FieldChoice>(), inForce?.Rule.Name);
+        return MasterSuggester.Suggest(await new SnapshotReader(session, _map).ReadAsync(choices, cancel));
     }
 
     /// <summary>Says why two records are taken for one party, or not.</summary>

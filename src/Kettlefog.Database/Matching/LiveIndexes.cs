@@ -124,9 +124,10 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
         await index.Refreshing.WaitAsync(cancel);
         try
         {
-            var since = index.Latest;
+            var table = map.Catalog.Require(type.Table);
+            var since = session.Engine.Write(index.Latest, table.Require([type.Changed!])[0]);
             var keys = await session.QueryAsync(
-                Sql.Of($"SELECT {KeyMatch.Text(map.Catalog.Require(type.Table).Require(type.Key))} FROM {new SqlName(type.Table)} t WHERE t.{new SqlName(type.Changed!)} >= {since}"),
+                Sql.Of($"SELECT {session.Keys.Text(table.Require(type.Key))} FROM {session.Engine.Table(table)} t WHERE t.{new SqlName(type.Changed!)} >= {since}"),
                 row => row.Text(),
                 cancel);
             foreach (var chunk in keys.Chunk(500))
@@ -146,8 +147,8 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
         }
     }
 
-    private static async Task<ColumnValue> LatestAsync(Session session, RecordType type, CancellationToken cancel) =>
-        (await session.QueryAsync(Sql.Of($"SELECT MAX(t.{new SqlName(type.Changed!)}) FROM {new SqlName(type.Table)} t"), row => row.Value(), cancel)).Single();
+    private async Task<ColumnValue> LatestAsync(Session session, RecordType type, CancellationToken cancel) =>
+        (await session.QueryAsync(Sql.Of($"SELECT {session.Engine.Read(Sql.Of($"MAX(t.{new SqlName(type.Changed!)})"))} FROM {session.Engine.Table(map.Catalog.Require(type.Table))} t"), row => row.Value(), cancel)).Single();
 
     private sealed class LiveIndex(LoadedFinder loaded, DateTimeOffset madeAt, ColumnValue latest)
     {

@@ -1,4 +1,3 @@
-using Kettlefog.Core.Values;
 using Kettlefog.Database.Engines;
 
 namespace Kettlefog.Database.Matching;
@@ -24,7 +23,7 @@ internal sealed class PairStore(Session session)
     {
         foreach (var chunk in pairs.Chunk(RowsAtOnce))
         {
-            var rows = chunk.Select(pair => Sql.Of($"({recordType}, {pair.A}, {pair.B}, {scan}, {ColumnValue.Of(pair.Score)}, {pair.Rule}, {(pair.Proposed ? 1L : 0L)})"));
+            var rows = chunk.Select(pair => Sql.Of($"({recordType}, {pair.A}, {pair.B}, {scan}, {pair.Score}, {pair.Rule}, {(pair.Proposed ? 1L : 0L)})"));
             await session.ExecuteAsync(
                 Sql.Of($"INSERT INTO {_pairs} (record_type, key_a, key_b, scan, score, rule, proposed) VALUES {Sql.Join(", ", rows)} ON CONFLICT (record_type, key_a, key_b, scan) DO UPDATE SET score = excluded.score, rule = excluded.rule, proposed = excluded.proposed"),
                 cancel);
@@ -43,8 +42,8 @@ internal sealed class PairStore(Session session)
             : Sql.Of($"scan = (SELECT MAX(s.id) FROM {session.Engine.Own("scan")} s WHERE s.record_type = {recordType} AND s.state = 'finished')");
         var retired = Sql.Of($"SELECT f.old_key FROM {session.Engine.Own("forward")} f WHERE f.record_type = {recordType}");
         return session.StreamAsync(
-            Sql.Of($"SELECT key_a, key_b, score, rule, proposed FROM {_pairs} WHERE record_type = {recordType} AND {of} AND score >= {ColumnValue.Of(least)} AND key_a NOT IN ({retired}) AND key_b NOT IN ({retired}) ORDER BY score DESC, key_a, key_b"),
-            row => new StoredPair(row.Text(), row.Text(), (double)row.Value().Raw!, row.Text(), row.Flag()),
+            Sql.Of($"SELECT key_a, key_b, score, rule, proposed FROM {_pairs} WHERE record_type = {recordType} AND {of} AND score >= {least} AND key_a NOT IN ({retired}) AND key_b NOT IN ({retired}) ORDER BY score DESC, key_a, key_b"),
+            row => new StoredPair(row.Text(), row.Text(), row.Real(), row.Text(), row.Flag()),
             cancel);
     }
 

@@ -38,8 +38,8 @@ internal sealed class RecordStream(Session session, CheckedMap map)
     public IAsyncEnumerable<MatchRecord> ReadAsync(RecordType type, bool hasForwards, IReadOnlyList<string>? keys, CancellationToken cancel)
     {
         var table = map.Catalog.Require(type.Table);
-        var key = KeyMatch.Text(table.Require(type.Key));
-        var columns = type.Fields.Select(field => Sql.Of($"t.{new SqlName(field.Column)}"));
+        var key = session.Keys.Text(table.Require(type.Key));
+        var columns = type.Fields.Select(field => session.Engine.Read(Sql.Of($"t.{new SqlName(field.Column)}")));
         var conditions = new List<Sql> { Sql.Of($"1 = 1") };
         if (hasForwards)
             conditions.Add(Sql.Of($"{key} NOT IN (SELECT f.old_key FROM {session.Engine.Own("forward")} f WHERE f.record_type = {type.Name})"));
@@ -48,7 +48,7 @@ internal sealed class RecordStream(Session session, CheckedMap map)
         if (type.Retirement.Mark.Count > 0)
         {
             var marks = type.Retirement.Mark.Select(mark => (Column: table.Require([mark.Key])[0], mark.Value))
-                .Select(mark => Sql.Of($"t.{new SqlName(mark.Column.Name)} IS NOT DISTINCT FROM {mark.Column.TryRead(mark.Value) ?? ColumnValue.Of(mark.Value)}"));
+                .Select(mark => Sql.Of($"t.{new SqlName(mark.Column.Name)} IS NOT DISTINCT FROM {session.Engine.Write(mark.Column.TryRead(mark.Value) ?? ColumnValue.Of(mark.Value), mark.Column)}"));
             conditions.Add(Sql.Of($"NOT ({Sql.Join(" AND ", marks)})"));
         }
 
@@ -56,7 +56,7 @@ internal sealed class RecordStream(Session session, CheckedMap map)
             conditions.Add(Sql.Of($"{key} IN ({Sql.Join(", ", keys.Select(each => Sql.Of($"{each}")))})"));
         var count = type.Fields.Count;
         return session.StreamAsync(
-            Sql.Of($"SELECT {key}, {Sql.Join(", ", columns)} FROM {new SqlName(table.Name)} t WHERE {Sql.Join(" AND ", conditions)} ORDER BY {Sql.Join(", ", type.Key.Select(column => Sql.Of($"t.{new SqlName(column)}")))}"),
+            Sql.Of($"SELECT {key}, {Sql.Join(", ", columns)} FROM {session.Engine.Table(table)} t WHERE {Sql.Join(" AND ", conditions)} ORDER BY {Sql.Join(", ", type.Key.Select(column => Sql.Of($"t.{new SqlName(column)}")))}"),
             row =>
             {
                 var text = row.Text();

@@ -46,6 +46,15 @@ internal sealed class RuleStore(Session session)
         return inForce.Count > 0 ? inForce : [new RuleInForce(MatchRule.Ready, FromMap(MatchRule.Ready))];
     }
 
+    /// <summary>The rule of a name that is in force.</summary>
+    /// <exception cref="Refusal">There is none.</exception>
+    public async Task<RuleInForce> RequireAsync(RecordType type, string name, CancellationToken cancel)
+    {
+        var rules = await InForceAsync(type, cancel);
+        return rules.FirstOrDefault(rule => rule.Rule.Name == name)
+            ?? throw new Refusal(RefusalCode.UnknownRule, $"There is no rule '{name}' for {type.Plural.ToLowerInvariant()}.", $"The rules are: {string.Join(", ", rules.Select(rule => rule.Rule.Name))}.");
+    }
+
     /// <summary>All versions of a rule, latest first.</summary>
     public Task<List<RuleVersion>> VersionsAsync(RecordType type, string name, CancellationToken cancel) =>
         session.QueryAsync(

@@ -70,10 +70,14 @@ internal static class ClusterEndpoints
         var view = (await ViewsAsync([cluster], database, cancel))[0];
         var type = database.Map.Map.Require(cluster.RecordType);
         if (cluster.State is ClusterState.Merged or ClusterState.KeptApart)
-            return new ClusterDetailView(view, []);
+            return new ClusterDetailView(view, [], null);
         var labels = view.Records.ToDictionary(record => record.Key, record => record.Label);
         var pairs = await database.Duplicates.ExplainAllAsync(type, cluster.Members, cancel);
-        return new ClusterDetailView(view, [.. pairs.Select(pair => DuplicateViews.Of(pair.A, pair.B, labels[pair.B], pair.Explanation)).OrderBy(pair => pair.Score)]);
+        var suggestion = pairs.Count == 0 ? null : await database.Duplicates.SuggestMasterAsync(type, [.. pairs.SelectMany(pair => new[] { pair.A, pair.B }).Distinct()], cluster.Rule, cancel);
+        return new ClusterDetailView(
+            view,
+            [.. pairs.Select(pair => DuplicateViews.Of(pair.A, pair.B, labels[pair.B], pair.Explanation)).OrderBy(pair => pair.Score)],
+            suggestion is null ? null : Views.Of(suggestion));
     }
 
     private static Task<ClusterView> ClaimAsync(long id, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancel) =>

@@ -39,7 +39,7 @@ internal static class MergeEndpoints
         [FromHeader(Name = IdempotencyHeader)] string? idempotencyKey = null)
     {
         var choices = Choices(body.Plan, database);
-        var request = new MergeRequest(choices, body.Fingerprint, Callers.Who(caller, body.Reason), Key(idempotencyKey, body.Rehearse), body.Rehearse);
+        var request = new MergeRequest(choices, body.Fingerprint, Callers.Who(caller, body.Reason, body.Plan.Rule), Key(idempotencyKey, body.Rehearse), body.Rehearse);
         Outcome outcome;
         try
         {
@@ -114,7 +114,8 @@ internal static class MergeEndpoints
                 { From: { } from, Typed: null } => (FieldChoice)new FieldChoice.FromRecord(database.ReadKey(type, from)),
                 { From: null, Typed: { } typed } => new FieldChoice.Typed(typed),
                 _ => throw new Refusal(RefusalCode.InvalidChoice, $"The choice for {pair.Key} must have either 'from' or 'typed'.", "Take a record's value, or type one."),
-            }));
+            }),
+            body.Rule);
     }
 
     private static string? Key(string? header, bool rehearse)

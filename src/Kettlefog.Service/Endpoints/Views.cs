@@ -63,8 +63,11 @@ internal static class Views
         Of(
             plan.Type.Name,
             MergeDetails.Of(plan, map),
+            Of(plan.Suggestion),
             [.. plan.Blockers.Select(blocker => new PlanBlocker(blocker.Message, blocker.Clear))],
             plan.Warnings);
+
+    public static SuggestedMasterView Of(SuggestedMaster suggestion) => new(suggestion.Key.ToString(), suggestion.Reasons);
 
     public static EntrySummary Summary(RecordedEntry recorded) => recorded.Entry.Kind switch
     {
@@ -84,7 +87,7 @@ internal static class Views
     }
 
     public static EntryView Full(RecordedEntry recorded, MergeDetails details) =>
-        new(Summary(recorded, details), Of(recorded.Entry.RecordType, details, [], []), null);
+        new(Summary(recorded, details), Of(recorded.Entry.RecordType, details, null, [], []), null);
 
     private static EntrySummary Summary(RecordedEntry recorded, MergeDetails details) => Summary(
         recorded,
@@ -119,7 +122,7 @@ internal static class Views
         [.. plan.Reversals.Select(reversal => Of(reversal.Snapshot.Merge.Number, reversal.ToDetails("")))],
         plan.Fingerprint.Text);
 
-    private static PlanView Of(string recordType, MergeDetails details, IReadOnlyList<PlanBlocker> blockers, IReadOnlyList<string> warnings) => new(
+    private static PlanView Of(string recordType, MergeDetails details, SuggestedMasterView? suggestion, IReadOnlyList<PlanBlocker> blockers, IReadOnlyList<string> warnings) => new(
         recordType,
         details.Plan,
         [.. details.Records.Select(Of)],
@@ -142,7 +145,13 @@ internal static class Views
             move.Policy,
             move.Counts,
             move.Count,
-            move.Worth?.ToString(CultureInfo.InvariantCulture)))],
+            move.Worth?.ToString(CultureInfo.InvariantCulture),
+            [.. (move.Collisions ?? []).Select(collision => new PlanCollision(
+                collision.Values,
+                collision.Stays,
+                [.. collision.Gone.Select(row => new PlanGoneRow(row.Key, row.Values))],
+                collision.Changes,
+                collision.Along))]))],
         [.. details.Figures.Select(figure => new PlanFigure(
             figure.Name,
             figure.Title,
@@ -150,6 +159,7 @@ internal static class Views
             figure.Control,
             figure.Before,
             figure.After))],
+        suggestion,
         blockers,
         warnings);
 

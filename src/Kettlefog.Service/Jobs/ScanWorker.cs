@@ -30,9 +30,8 @@ internal sealed class ScanWorker(OperationalDatabase database, ILogger<ScanWorke
         {
             try
             {
-                if (await NextAsync(stoppingToken) is { } scan)
-                    await RunAsync(scan, stoppingToken);
-                else
+                // Another instance of the service may be at the scan: it goes on here if that one dies.
+                if (await NextAsync(stoppingToken) is not { } scan || !await RunAsync(scan, stoppingToken))
                     await _wake.WaitAsync(Pause, stoppingToken);
             }
             catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
@@ -50,13 +49,14 @@ internal sealed class ScanWorker(OperationalDatabase database, ILogger<ScanWorke
     private async Task<Scan?> NextAsync(CancellationToken cancel) =>
         (await database.Duplicates.ScansAsync(null, openOnly: true, cancel)).Where(scan => scan.State is ScanState.Waiting or ScanState.Running).MinBy(scan => scan.Id);
 
-    private async Task RunAsync(Scan scan, CancellationToken cancel)
+    private async Task<bool> RunAsync(Scan scan, CancellationToken cancel)
     {
         try
         {
             await database.Duplicates.MoveScanAsync(scan.Id, ScanState.Running, cancel);
             log.LogInformation("Scan {Id} of {RecordType} runs", scan.Id, scan.RecordType);
-            await database.Duplicates.RunScanAsync(scan, cancel);
+            if (!await database.Duplicates.RunScanAsync(scan, cancel))
+                return false;
             var ended = await database.Duplicates.ScanAsync(scan.Id, cancel);
 
             // It paused for whoever stops it, and who has yet to write it down.
@@ -74,5 +74,7 @@ internal sealed class ScanWorker(OperationalDatabase database, ILogger<ScanWorke
             log.LogError(error, "Scan {Id} broke off", scan.Id);
             await database.Duplicates.FailScanAsync(scan.Id, error is Refusal refusal ? refusal.Message : "The service made a mistake; its log has more.", cancel);
         }
+
+        return true;
     }
 }

@@ -20,9 +20,9 @@ internal static class Finders
     public static RecordType Organisations { get; } = TypeOf(OrganisationMaker.Columns, OrganisationKinds);
 
     public static RecordType TypeOf(IReadOnlyList<string> columns, FieldKind[] kinds) => new(
-        "party", "Party", "Parties", "party", ["id"], "{" + columns[0] + "}", null, null, null, null, default,
+        "party", "Party", "Parties", "party", ["id"], "{" + columns[0] + "}", null, null, null, null, [], default, [], [],
         [.. columns.Select((column, index) => new Field(column, column, column, kinds[index], null, null))],
-        [], [], new Retirement(true, new Dictionary<string, string>()), new BlockerRules([], new Dictionary<string, IReadOnlyList<string>>()), MatchSettings.None);
+        [], [], new Retirement(true, new Dictionary<string, string>()), new BlockerRules([], new Dictionary<string, IReadOnlyList<string>>(), []), MatchSettings.None);
 
     public static FinderOptions Options { get; } = new(1, "GB", [], []);
 

@@ -1,5 +1,6 @@
 using Kettlefog.Core.Maps;
 using Kettlefog.Core.Matching.Rules;
+using Kettlefog.Core.Planning;
 
 namespace Kettlefog.Core.Tests.Matching;
 
@@ -44,7 +45,7 @@ public class MatchRuleReaderTests
         rule.AnyOf[1][0].Digits.ShouldBe(7);
         rule.Never.Single().Differs.ShouldBeTrue();
         rule.Automatic.ShouldBe(97.5);
-        rule.Master.ShouldBe([MasterPreference.MostRelated, MasterPreference.Oldest]);
+        rule.Master.Select(preference => preference.Criterion).ShouldBe([MasterCriterion.MostRelated, MasterCriterion.Oldest]);
         RuleWords.Of(rule)[1].ShouldBe("  the values of tax_number have the same digits and the values of name are at least 70 % alike (monge-elkan)");
     }
 

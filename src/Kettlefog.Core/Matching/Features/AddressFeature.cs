@@ -121,7 +121,7 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
         if (street.Relation == WordRelation.Different)
             return new Finding(4);
         var (left, right) = (_buildings[a[Building] - 1], _buildings[b[Building] - 1]);
-        var rarity = left.Count > right.Count ? Rarity(left) : Rarity(right);
+        var rarity = Rarity(left, right);
         var number = CompareNumber(a[Number], b[Number]);
         if (number == WordRelation.Different)
             return new Finding(3, street.Rarity);
@@ -137,42 +137,48 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
 
     private (WordRelation Relation, float Rarity) CompareStreet(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
     {
-        int same = 0, misspelt = 0;
-        float rarity = 0;
+        // Which word is the best for another depends on the side one looks from: what both sides see counts.
+        var (sameA, metA, rarityA) = MetIn(a, b);
+        var (sameB, metB, rarityB) = MetIn(b, a);
+        var (same, met, rarity) = (Math.Min(sameA, sameB), Math.Min(metA, metB), Math.Min(rarityA, rarityB));
+        var (fewest, most) = (Math.Min(a.Length, b.Length) / Stride, Math.Max(a.Length, b.Length) / Stride);
+        if (same == most)
+            return (WordRelation.Same, rarity);
+        if (met > 0 && (met == fewest || met * 3 >= most * 2))
+            return (WordRelation.Misspelt, rarity);
+        return a.Length != b.Length && LetterMask.Difference(MaskOf(a), MaskOf(b)) <= 2 && DamerauLevenshtein.Distance(Joined(a), Joined(b), 1) <= 1
+            ? (WordRelation.Misspelt, Rarity(2))
+            : (WordRelation.Different, 0);
+    }
+
+    /// <summary>How many words of one street are found in another, the same and also misspelt or shortened.</summary>
+    private (int Same, int Met, float Rarity) MetIn(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
+    {
+        int same = 0, met = 0;
+        float rarest = 0;
         for (var i = 0; i < a.Length; i += Stride)
         {
             var best = WordRelation.Different;
-            var count = 0;
+            float rarity = 0;
             for (var j = 0; j < b.Length && best != WordRelation.Same; j += Stride)
             {
                 if (a[i] != b[j] && !WordRelations.MayBeAlike(a[i + 1], b[j + 1]))
                     continue;
                 var (left, right) = (_words[a[i]], _words[b[j]]);
                 var relation = WordRelations.Of(left, right, initials: false);
-                if (relation >= WordRelation.Faint && left.Text.Length >= 3 && right.Text.Length >= 3
-                    && (left.Text.StartsWith(right.Text, StringComparison.Ordinal) || right.Text.StartsWith(left.Text, StringComparison.Ordinal)))
-                {
+                if (relation >= WordRelation.Faint && WordRelations.IsShortened(left.Text, right.Text))
                     relation = WordRelation.Misspelt;
-                }
-
                 if (relation < best)
-                    (best, count) = (relation, Math.Max(left.Count, right.Count));
+                    (best, rarity) = (relation, Rarity(left, right));
             }
 
             same += best == WordRelation.Same ? 1 : 0;
-            misspelt += best == WordRelation.Misspelt ? 1 : 0;
+            met += best <= WordRelation.Misspelt ? 1 : 0;
             if (best <= WordRelation.Misspelt)
-                rarity = Math.Max(rarity, Rarity(count));
+                rarest = Math.Max(rarest, rarity);
         }
 
-        var most = Math.Max(a.Length, b.Length) / Stride;
-        if (same == most)
-            return (WordRelation.Same, rarity);
-        if (same + misspelt == Math.Min(a.Length, b.Length) / Stride || (same + misspelt) * 3 >= most * 2)
-            return (WordRelation.Misspelt, rarity);
-        if (a.Length != b.Length && LetterMask.Difference(MaskOf(a), MaskOf(b)) <= 2 && Joined(a) is var x1 && Joined(b) is var y1 && DamerauLevenshtein.Distance(x1, y1, 1) <= 1)
-            return (WordRelation.Misspelt, Rarity(2));
-        return (WordRelation.Different, 0);
+        return (same, met, rarest);
     }
 
     private WordRelation CompareNumber(int a, int b)
@@ -199,13 +205,13 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
             var same = a[Town] == b[Town] || WordRelations.IsMisspelling(left, right)
                 || left.Text.Contains(right.Text, StringComparison.Ordinal) || right.Text.Contains(left.Text, StringComparison.Ordinal);
             if (same)
-                return new Finding(postcodes && !near ? 1 : a[Town] == b[Town] && !postcodes ? 0 : 1, Rarity(Math.Max(left.Count, right.Count)));
-            return near ? new Finding(1, Rarity(Math.Max(left.Count, right.Count))) : new Finding(2);
+                return new Finding(!postcodes && a[Town] == b[Town] ? 0 : 1, Rarity(left, right));
+            return near ? new Finding(1, Rarity(left, right)) : new Finding(2);
         }
 
         if (!postcodes)
             return Finding.None;
-        return near ? new Finding(1, Rarity(_places[a[Postcode] - 1])) : new Finding(2);
+        return near ? new Finding(1, Rarity(_places[a[Postcode] - 1], _places[b[Postcode] - 1])) : new Finding(2);
     }
 
     private Token Rarest(ReadOnlySpan<int> words)

@@ -45,7 +45,7 @@ internal abstract class Feature
     public virtual ulong NameOf(ReadOnlySpan<int> slice) => 0;
 
     /// <summary>Minus the binary logarithm of how often a value is met that occurs in so many records.</summary>
-    protected float Rarity(int count) => Math.Min(MostRare, MathF.Log2((float)Math.Max(Population, 2) / Math.Max(count, 1)));
+    protected float Rarity(int count) => Math.Clamp(MathF.Log2((float)Math.Max(Population, 2) / Math.Max(count, 1)), 0, MostRare);
 
     /// <summary>The same, for a value that different names may carry: each doubling of their number takes two bits.</summary>
     protected float Rarity(Token token)
@@ -55,16 +55,20 @@ internal abstract class Feature
     }
 
     /// <summary>
-    /// The same, for a value that only the two records compared have: among few records it would look common, although it
-    /// is known to be rare by its kind.
+    /// The same, for a value that only one party or two seem to have: among few records it would look common, although
+    /// it is known to be rare by its kind. A name may be another's too; a phone or mailbox that few names carry is hardly
+    /// anybody else's, however many records there are of the one.
     /// </summary>
     /// <param name="token">The value.</param>
     /// <param name="least">What is known of values of its kind, in bits.</param>
     protected float Rarity(Token token, float least)
     {
         var rarity = Rarity(token);
-        return token.Count <= 2 && token.Bearers <= 2 ? Math.Max(rarity, least) : rarity;
+        return token.Count <= (least >= OwnValue ? 8 : 2) && token.Bearers <= 2 ? Math.Max(rarity, least) : rarity;
     }
+
+    /// <summary>The rarity of values that are alike: that of the commoner one.</summary>
+    protected float Rarity(Token a, Token b, float least = 0) => Math.Min(Rarity(a, least), Rarity(b, least));
 
     /// <summary>One phone, mailbox, number or date of birth among so many (two to that power) is met by chance, at least.</summary>
     protected const float OwnValue = 9;

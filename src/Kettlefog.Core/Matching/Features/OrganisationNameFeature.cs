@@ -308,7 +308,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
         var (shorter, longer) = a.Text.Length < b.Text.Length ? (a.Text, b.Text) : (b.Text, a.Text);
         if (shorter.Length < 3 || shorter[0] != longer[0] || char.IsAsciiDigit(shorter[0]))
             return false;
-        return longer.StartsWith(shorter, StringComparison.Ordinal) || (shorter.Length <= 4 && IsContraction(shorter, longer));
+        return WordRelations.IsShortened(shorter, longer) || (shorter.Length <= 4 && IsContraction(shorter, longer));
     }
 
     /// <summary>True if the letters of the short word stand in the long one in this order, its consonants among them: "mfg", "svcs".</summary>

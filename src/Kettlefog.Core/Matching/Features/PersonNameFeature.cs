@@ -125,7 +125,7 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
 
             // Each in the other's place, or one there and the other changed as well.
             if (crossed.Relation <= WordRelation.Initial && back.Relation <= WordRelation.Initial && Math.Min((int)crossed.Relation, (int)back.Relation) <= (int)WordRelation.Misspelt)
-                (given, family) = (crossed, back);
+                (given, family) = crossed.IsRarer(back) ? (back, crossed) : (crossed, back);
             else if (crossed.Relation <= WordRelation.Variant)
                 given = crossed;
             else if (back.Relation <= WordRelation.Variant)
@@ -138,15 +138,15 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
             // Some go by their middle name.
             var other = Best(Names(a, Given), Names(b, Middle));
             var own = Best(Names(a, Middle), Names(b, Given));
-            var best = other.Relation <= own.Relation ? other : own;
+            var best = own.Or(other);
             if (best.Relation <= WordRelation.Misspelt)
             {
-                given = best with { Relation = WordRelation.Variant };
+                given = best;
                 byMiddle = true;
             }
         }
 
-        into[Given] = given.ToFinding();
+        into[Given] = GivenFinding(given, byMiddle);
         into[Family - 1] = family.ToFinding();
         if (!byMiddle && a[1 + Middle] > 0 && b[1 + Middle] > 0)
             into[2] = CompareMiddle(Names(a, Middle), Names(b, Middle));
@@ -175,6 +175,15 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
         return (family.IsEmpty ? 1 : _names[family[0]].Sound) ^ letter;
     }
 
+    /// <summary>The levels of a given name are those of a word, with the middle name's between initial and faint.</summary>
+    private static Finding GivenFinding(NameRelation given, bool byMiddle)
+    {
+        if (given.Missing)
+            return Finding.None;
+        var level = byMiddle ? (int)WordRelation.Initial + 1 : (int)given.Relation + (given.Relation > WordRelation.Initial ? 1 : 0);
+        return new Finding(level, given.Rarity);
+    }
+
     private static ReadOnlySpan<int> Names(ReadOnlySpan<int> slice, int part) => part switch
     {
         Given => slice.Slice(Head, Stride * slice[1]),
@@ -192,7 +201,11 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
             for (var j = 0; j < b.Length; j += Stride)
             {
                 if (a[i] == b[j])
-                    return new NameRelation(WordRelation.Same, Rarity(_names[a[i]], OwnName));
+                {
+                    best = best.Or(new NameRelation(WordRelation.Same, Rarity(_names[a[i]], OwnName)));
+                    continue;
+                }
+
                 var bothNicknames = (a[i + 1] & b[j + 1] & HasNicknames) != 0;
                 if (!bothNicknames && !WordRelations.MayBeAlike(a[i + 1] & ~HasNicknames, b[j + 1] & ~HasNicknames))
                     continue;
@@ -200,8 +213,8 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
                 var relation = WordRelations.Of(left, right, initials: true);
                 if (relation >= WordRelation.Misspelt && bothNicknames && nicknames.Share(left, right))
                     relation = WordRelation.Variant;
-                if (relation < best.Relation)
-                    best = new NameRelation(relation, Rarity(left.Count > right.Count ? left : right, OwnName));
+                if (relation <= best.Relation)
+                    best = best.Or(new NameRelation(relation, relation == WordRelation.Different ? 0 : Rarity(left, right, OwnName)));
             }
         }
 
@@ -315,6 +328,13 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
 
     private readonly record struct NameRelation(WordRelation Relation, float Rarity, bool Missing = false)
     {
+        /// <summary>True for the name that is more likely a family's: of names that changed places it is not known which is which.</summary>
+        public bool IsRarer(NameRelation other) => Rarity != other.Rarity ? Rarity > other.Rarity : Relation > other.Relation;
+
+        /// <summary>The nearer of two; of two as near, the rarer, so that the order of names does not matter.</summary>
+        public NameRelation Or(NameRelation other) =>
+            other.Relation < Relation || (other.Relation == Relation && other.Rarity > Rarity) ? other : this;
+
         public Finding ToFinding() => Missing ? Finding.None : new Finding((int)Relation, Rarity);
     }
 }

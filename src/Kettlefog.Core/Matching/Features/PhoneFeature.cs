@@ -62,7 +62,7 @@ internal sealed class PhoneFeature(int[] columns, int country, string? defaultCo
                 if (IsSame(x, y))
                 {
                     var (left, right) = (_numbers[x[0]], _numbers[y[0]]);
-                    var finding = new Finding(0, Rarity(left.Count > right.Count ? left : right, OwnValue));
+                    var finding = new Finding(0, Rarity(left, right, OwnValue));
                     if (into[0].Level != 0 || finding.Rarity > into[0].Rarity)
                         into[0] = finding;
                 }

@@ -113,7 +113,7 @@ internal sealed class TextFeature(int column, EvidenceKind kind, IReadOnlySet<st
             foreach (var y in b)
             {
                 var right = _words[y];
-                var alike = x == y ? 1 : WordRelations.IsMisspelling(left, right) ? 0.9 : IsPrefix(left.Text, right.Text) ? 0.8 : 0;
+                var alike = x == y ? 1 : WordRelations.IsMisspelling(left, right) ? 0.9 : WordRelations.IsShortened(left.Text, right.Text) ? 0.8 : 0;
                 best = Math.Max(best, alike * Weight(left) * Weight(right));
             }
 
@@ -122,9 +122,6 @@ internal sealed class TextFeature(int column, EvidenceKind kind, IReadOnlySet<st
 
         return squareA == 0 || squareB == 0 ? 0 : Math.Min(1, matched / Math.Sqrt(squareA * squareB));
     }
-
-    private static bool IsPrefix(string a, string b) =>
-        Math.Min(a.Length, b.Length) >= 3 && (a.StartsWith(b, StringComparison.Ordinal) || b.StartsWith(a, StringComparison.Ordinal));
 
     private double Weight(Token word) => Math.Max(0.5, Rarity(word.Count));
 

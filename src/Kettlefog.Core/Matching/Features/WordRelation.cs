@@ -29,6 +29,10 @@ internal static class WordRelations
         return Math.Min(a.Text.Length, b.Text.Length) >= 4 && JaroWinkler.Of(a.Text, b.Text) >= 0.8 ? WordRelation.Faint : WordRelation.Different;
     }
 
+    /// <summary>True if one word is the beginning of the other, of three letters at least.</summary>
+    public static bool IsShortened(string a, string b) =>
+        Math.Min(a.Length, b.Length) >= 3 && (a.StartsWith(b, StringComparison.Ordinal) || b.StartsWith(a, StringComparison.Ordinal));
+
     /// <summary>
     /// False if the letters of two words say that they are neither the same nor alike, so that the words themselves
     /// need not be looked at.

@@ -1,3 +1,4 @@
+using Kettlefog.Core.Planning;
 using Kettlefog.Core.Survivorship;
 
 namespace Kettlefog.Core.Matching.Rules;
@@ -7,25 +8,6 @@ namespace Kettlefog.Core.Matching.Rules;
 /// <param name="In">The texts of which the value must be one; empty for any.</param>
 /// <param name="NotIn">The texts of which the value must be none.</param>
 public sealed record ScopeCondition(string Field, IReadOnlyList<string> In, IReadOnlyList<string> NotIn);
-
-/// <summary>What speaks for a record as the master.</summary>
-public enum MasterPreference
-{
-    /// <summary>It has the most related rows.</summary>
-    MostRelated,
-
-    /// <summary>It has the most fields filled in.</summary>
-    MostComplete,
-
-    /// <summary>It was created first.</summary>
-    Oldest,
-
-    /// <summary>It was created last.</summary>
-    Newest,
-
-    /// <summary>It was changed last.</summary>
-    LastChanged,
-}
 
 /// <summary>A rule that finds suspected duplicates among the records of a type.</summary>
 /// <param name="Name">Its name in commands and addresses.</param>
@@ -37,7 +19,7 @@ public enum MasterPreference
 /// <param name="Compare">The names of the fields that the score looks at; empty for all whose kind says who a party is.</param>
 /// <param name="Review">The score from which a pair is proposed, in percent.</param>
 /// <param name="Automatic">The score from which a cluster may be merged without a look, in percent; null for never.</param>
-/// <param name="Master">What speaks for a record as the master, first things first; empty for the type's own order.</param>
+/// <param name="Master">What speaks for a record as the master, first things first; empty for what the record type says.</param>
 /// <param name="Survivorship">Survivorship rules of single fields that replace the map's.</param>
 public sealed record MatchRule(
     string Name,

@@ -1,4 +1,5 @@
 using Kettlefog.Core.Maps;
+using Kettlefog.Core.Planning;
 using Kettlefog.Core.Survivorship;
 
 namespace Kettlefog.Core.Matching.Rules;
@@ -32,7 +33,7 @@ public static class MatchRuleReader
         {
             var problems = new MapProblems("rule");
             var yaml = string.IsNullOrWhiteSpace(text) ? [] : MapReader.Load(text, problems);
-            var rule = Read(name, new MapNode(yaml, "", problems, []), type.Fields, problems);
+            var rule = Read(name, new MapNode(yaml, "", problems, []), type.Fields, [.. type.References.Select(reference => reference.Name)], type.Source is not null, problems);
             problems.ThrowIfAny();
             return rule;
         }
@@ -42,7 +43,7 @@ public static class MatchRuleReader
         }
     }
 
-    internal static MatchRule Read(string name, MapNode node, IReadOnlyList<Field> fields, MapProblems problems)
+    internal static MatchRule Read(string name, MapNode node, IReadOnlyList<Field> fields, IReadOnlyList<string> references, bool hasSource, MapProblems problems)
     {
         node.Only(RuleKeys);
         var review = Percent(node, "review", problems);
@@ -78,7 +79,7 @@ public static class MatchRuleReader
             compare,
             (double)from,
             automatic is { } certain ? (double)certain : MatchRule.UsualAutomatic,
-            [.. node.Texts("master").Select(word => ReadPreference(word, node, problems)).OfType<MasterPreference>()],
+            MasterPreference.Read(node, references, hasSource, problems),
             survivorship);
     }
 
@@ -146,14 +147,6 @@ public static class MatchRuleReader
         if (condition.In.Count + condition.NotIn.Count == 0)
             problems.Add(node.Line, $"The condition on '{name}' says nothing.", "Write 'in: [...]' or 'not_in: [...]'.");
         return condition;
-    }
-
-    private static MasterPreference? ReadPreference(string word, MapNode node, MapProblems problems)
-    {
-        if (WrittenName.TryRead<MasterPreference>(word, out var preference))
-            return preference;
-        problems.Add(node.Line, $"'{word}' does not speak for a master.", Spelling.Instead(word, WrittenName.All<MasterPreference>()));
-        return null;
     }
 
     private static void Unknown(string name, MapNode node, IReadOnlyList<Field> fields, MapProblems problems) =>

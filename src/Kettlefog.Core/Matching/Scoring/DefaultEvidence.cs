@@ -12,7 +12,7 @@ internal static class DefaultEvidence
     public static readonly Relation[] PersonRelations = [new("another person of the same household", 0.6)];
 
     /// <summary>Organisations: a branch or sister of the same house, and another one reached at the same place.</summary>
-    public static readonly Relation[] OrganisationRelations = [new("another branch or company of the same house", 1.5), new("another organisation at the same place or mailbox", 0.5)];
+    public static readonly Relation[] OrganisationRelations = [new("another branch or company of the same house", 2.5), new("another organisation at the same place or mailbox", 0.5)];
 
     /// <summary>Households: relatives and neighbours.</summary>
     public static readonly Relation[] HouseholdRelations = [new("another household at the same place", 1)];
@@ -22,12 +22,13 @@ internal static class DefaultEvidence
 
     public static EvidenceKind GivenName() => new("given_name", "Given name",
     [
-        new("same given name", 0.66, 1, [0.05], ByFrequency: true),
+        new("same given name", 0.645, 1, [0.05], ByFrequency: true),
         new("given names that one person may bear", 0.08, 3, [0.012], ByFrequency: true),
         new("given names alike, spelt differently", 0.13, 6, [0.022], ByFrequency: true),
         new("same initial", 0.08, 0.02, [0.012]),
+        new("one goes by the other's middle name", 0.015, 2, [0.015], ByFrequency: true),
         new("given names faintly alike", 0.02, 0.04, [0.03]),
-        new("different given names", 0.03, 0.93, [0.874]),
+        new("different given names", 0.03, 0.93, [0.859]),
     ]);
 
     public static EvidenceKind FamilyName() => new("family_name", "Family name",
@@ -135,7 +136,7 @@ internal static class DefaultEvidence
     [
         new("name", "Name",
         [
-            new("same name", 0.60, 1, [0.35, 0.005], ByFrequency: true),
+            new("same name", 0.62, 1, [0.35, 0.005], ByFrequency: true),
             new("names alike, spelt differently", 0.17, 3, [0.03, 0.003], ByFrequency: true),
             new("one name is the acronym of the other", 0.03, 0.0003, [0.01, 0.003]),
             new("one name is part of the other", 0.08, 3, [0.15, 0.01], ByFrequency: true),

@@ -148,9 +148,13 @@ internal static class ScoreLearner
             };
         }
 
+        // Those who are related may share what one party changes, such as an address: then a difference says nothing.
         var last = held[^1];
-        var match = Math.Min(last.Match, last.Related.Append(last.ByFrequency ? double.MaxValue : last.Random).Min());
-        held[^1] = last with { Match = match };
+        held[^1] = last with
+        {
+            Match = last.ByFrequency ? last.Match : Math.Min(last.Match, last.Random),
+            Related = [.. last.Related.Select(share => Math.Max(share, last.Match))],
+        };
         return held;
     }
 

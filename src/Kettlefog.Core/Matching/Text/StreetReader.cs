@@ -24,7 +24,7 @@ internal static class StreetReader
     private static readonly HashSet<string> Kinds =
     [
         "alley", "avenue", "boulevard", "circle", "close", "court", "crescent", "drive", "estate", "gardens", "grove", "heights",
-        "highway", "lane", "mount", "parade", "park", "parkway", "passage", "place", "plaza", "quay", "ridge", "road", "rue", "square",
+        "highway", "lane", "mount", "parade", "park", "parkway", "passage", "place", "quay", "ridge", "road", "rue", "square",
         "street", "terrace", "trail", "turnpike", "view", "walk", "way", "wharf", "yard", "row", "mews", "hill", "green", "loop", "calle",
         "via", "allee", "weg", "platz", "ring", "gasse", "straat", "laan", "plein", "vej", "gade", "gata", "gatan", "vag", "veien", "vei", "katu", "ulica", "ul",
     ];

@@ -1,0 +1,51 @@
+import { screen } from "@testing-library/react";
+import { describe, expect, it } from "vitest";
+import type { EntrySummary } from "../api/client";
+import { show } from "../test-plan";
+import { EntryTable } from "./EntryTable";
+
+function entryOf(changes: Partial<EntrySummary>): EntrySummary {
+  const record = { created: null, changed: null, source: null, owner: null };
+  return {
+    number: 7,
+    kind: "merge",
+    recordType: "vendor",
+    records: [
+      { key: "1001", label: "Gannet Chandlery", ...record },
+      { key: "1002", label: "Gannett Chandlery", ...record },
+    ],
+    at: "2026-03-02T09:30:00Z",
+    actor: "c.weeks",
+    reason: "same firm",
+    rule: "by hand",
+    approvedBy: null,
+    rows: 6,
+    reverses: null,
+    reversedBy: null,
+    hash: "",
+    ...changes,
+  };
+}
+
+describe("entries of the history", () => {
+  it.each([
+    [entryOf({}), "Merge", "1002 into 1001 Gannet Chandlery", "stands"],
+    [entryOf({ reversedBy: 9 }), "Merge", "1002 into 1001 Gannet Chandlery", "taken back by 9"],
+    [
+      entryOf({ kind: "reversal", reverses: 7 }),
+      "Reversal",
+      "Merge 7 into 1001 Gannet Chandlery taken back",
+      "",
+    ],
+    [entryOf({ kind: "kept-apart" }), "Kept apart", "1001, 1002 are not one party", ""],
+    [entryOf({ kind: "reopened" }), "Reopened", "1001, 1002 may be proposed together again", ""],
+    [entryOf({ kind: "something-new" }), "something-new", "1001, 1002 may be proposed together again", ""],
+  ])("say what was done", (entry, kind, what, state) => {
+    show(<EntryTable entries={[entry]} />);
+    const cells = screen.getAllByRole("cell").map((cell) => cell.textContent);
+    expect(cells[0]).toBe("7");
+    expect(cells.slice(2, 5)).toEqual([kind, what, "6"]);
+    expect(cells[7]).toBe(state);
+    expect(screen.getByRole("link", { name: what }).getAttribute("href")).toBe("/history/7");
+  });
+});

@@ -1,0 +1,80 @@
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Matching.Text;
+using Kettlefog.Core.Values;
+
+namespace Kettlefog.Core.Planning;
+
+/// <summary>
+/// Gives values that lose in one field room in another: a losing phone goes to the next free further phone. Values are
+/// compared as their kind means them, so that one number in two spellings is not kept twice.
+/// </summary>
+internal static class OverflowPlanner
+{
+    /// <summary>Places the losing values of all fields that have somewhere to overflow to.</summary>
+    /// <param name="snapshot">What was read.</param>
+    /// <param name="fields">The fields as planned without overflow.</param>
+    /// <param name="lost">For each value that found no room, a warning that says so.</param>
+    /// <returns>The fields with their slots filled.</returns>
+    public static List<PlannedField> Place(MergeSnapshot snapshot, List<PlannedField> fields, out IReadOnlyList<string> lost)
+    {
+        var warnings = new List<string>();
+        foreach (var main in snapshot.Type.Fields.Where(field => field.Overflow is { Count: > 0 }))
+        {
+            var slots = main.Overflow!.Select(name => fields.FindIndex(field => field.Field.Name == name)).ToList();
+            var places = slots.Prepend(fields.FindIndex(field => field.Field == main)).ToList();
+
+            // What stays anyway: the main value, what the operator chose, and what the master has in its own slots.
+            var kept = new HashSet<string>();
+            foreach (var place in places)
+            {
+                var field = fields[place];
+                if (place != places[0] && field.ChosenBy == ChosenBy.Rule)
+                    fields[place] = field = snapshot.Type.IsBlank(field.Values[0]) ? field with { Value = ColumnValue.Null, From = 0 } : field with { Value = field.Values[0], From = 0 };
+                if (snapshot.Type.IsBlank(field.Value))
+                    continue;
+
+                // A slot that repeats what stands before it is free.
+                if (!kept.Add(Normal(main, field.Value)) && place != places[0] && field.ChosenBy == ChosenBy.Rule)
+                    fields[place] = field with { Value = ColumnValue.Null, From = null };
+            }
+
+            for (var record = 0; record < snapshot.Records.Count; record++)
+            {
+                foreach (var place in places)
+                {
+                    var value = fields[place].Values[record];
+                    if (snapshot.Type.IsBlank(value) || !kept.Add(Normal(main, value)))
+                        continue;
+                    var free = slots.FirstOrDefault(slot => snapshot.Type.IsBlank(fields[slot].Value) && fields[slot].ChosenBy == ChosenBy.Rule, -1);
+                    if (free >= 0)
+                        fields[free] = fields[free] with { Value = value, From = free == place ? record : null, ChosenBy = ChosenBy.Overflow };
+                    else
+                        warnings.Add($"{main.Title} '{value}' of {snapshot.Records[record].Key} finds no free place and will only live in the journal.");
+                }
+            }
+
+            // A slot that stays empty keeps what the master has there, be it a placeholder.
+            foreach (var slot in slots.Where(slot => fields[slot].ChosenBy == ChosenBy.Rule && fields[slot].Value.IsNull && fields[slot].From == 0))
+                fields[slot] = fields[slot] with { Value = fields[slot].Values[0] };
+        }
+
+        lost = warnings;
+        return fields;
+    }
+
+    private static string Normal(Field field, ColumnValue value)
+    {
+        var text = value.ToText()!.Trim();
+        switch (field.Kind)
+        {
+            case FieldKind.Phone:
+                // Without its country a number is compared by its national part, which begins after the trunk zero.
+                var digits = string.Concat(text.Where(char.IsAsciiDigit));
+                return digits.Length > 9 ? digits[^9..] : digits.TrimStart('0');
+            case FieldKind.Email:
+                return EmailReader.Read(text) is var (local, host) ? $"{local}@{host}" : text.ToLowerInvariant();
+            default:
+                return text.ToLowerInvariant();
+        }
+    }
+}

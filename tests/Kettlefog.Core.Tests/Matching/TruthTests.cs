@@ -1,0 +1,52 @@
+using Kettlefog.Demo.Truth;
+
+namespace Kettlefog.Core.Tests.Matching;
+
+/// <summary>The made-up data that everything is measured on are what they are said to be.</summary>
+public class TruthTests
+{
+    public static TheoryData<bool> Both => [true, false];
+
+    [Theory]
+    [MemberData(nameof(Both))]
+    public void Copies_are_worn_values_are_missing_and_look_alikes_abound(bool people)
+    {
+        var truth = Make(people, 20_000, 5);
+        var copies = truth.Where(record => record.Class.Length > 0 && record.Class[0] != '~').ToList();
+        ((double)copies.Count(copy => copy.Class.Contains('+', StringComparison.Ordinal)) / copies.Count).ShouldBeGreaterThan(0.45, "about half have two errors or more, beside what is left out");
+        var columns = people ? PeopleMaker.Columns : OrganisationMaker.Columns;
+        var counted = Enumerable.Range(0, columns.Count).Where(column => columns[column] != "suffix").ToList();
+        var missing = truth.Sum(record => counted.Count(column => record.Values[column] is null)) / (double)(truth.Count * counted.Count);
+        missing.ShouldBeInRange(1.0 / 6, 1.0 / 3);
+        var alike = truth.Where(record => record.LooksLike >= 0).Select(record => record.LooksLike).Distinct().Count() + truth.Count(record => record.LooksLike >= 0);
+        ((double)alike / truth.Count).ShouldBeGreaterThan(0.25);
+        truth.Where(record => record.LooksLike >= 0).ShouldAllBe(record => record.Party != record.LooksLike);
+        truth.Select(record => record.Class).Where(klass => klass.StartsWith('~')).Distinct().Count().ShouldBe(5);
+        truth.ShouldAllBe(record => record.Values.Length == columns.Count);
+    }
+
+    [Theory]
+    [MemberData(nameof(Both))]
+    public void The_same_seed_makes_the_same_data_and_another_one_other_data(bool people)
+    {
+        string Text(int seed) => string.Join('\n', Make(people, 500, seed).Select(record => $"{record.Party};{record.Class};{string.Join(';', record.Values)}"));
+        Text(3).ShouldBe(Text(3));
+        Text(3).ShouldNotBe(Text(4));
+    }
+
+    [Fact]
+    public void Every_error_and_every_look_alike_is_met()
+    {
+        var people = Make(true, 20_000, 1).SelectMany(record => record.Class.Split('+')).ToHashSet();
+        people.ShouldBeSupersetOf(["typo", "transposition", "phonetic", "scanned", "nickname", "swapped names", "initial", "new surname", "lost accents", "other e-mail", "phone format", "moved house", "date swap", "~family", "~father and son", "~common name", "~shared mailbox", "~neighbour"]);
+        var firms = Make(false, 20_000, 1).SelectMany(record => record.Class.Split('+')).ToHashSet();
+        firms.ShouldBeSupersetOf(["typo", "legal form", "word order", "abbreviation", "acronym", "moved house", "phone format", "~branch", "~subsidiary", "~shared mailbox", "~neighbour"]);
+    }
+
+    private static IReadOnlyList<TruthRecord> Make(bool people, int records, int seed) => people ? PeopleMaker.Make(records, seed) : OrganisationMaker.Make(records, seed);
+}
+
+internal static class Sets
+{
+    public static void ShouldBeSupersetOf(this HashSet<string> set, IEnumerable<string> wanted) => wanted.Where(each => !set.Contains(each)).ShouldBeEmpty();
+}

@@ -1,0 +1,19 @@
+using Kettlefog.Core.Planning;
+
+namespace Kettlefog.Database.Tests;
+
+/// <summary>A merge and a reversal as an operator does them: look at the plan, then apply it.</summary>
+internal static class MergeSteps
+{
+    /// <summary>Applies a plan, and gives the number of its entry.</summary>
+    public static async Task<long> ApplyAsync(this OperationalDatabase database, MergePlan plan) =>
+        (await database.MergeAsync(new MergeRequest(plan.Choices, plan.Fingerprint.Text, new Accountability("c.weeks", "one"), Guid.NewGuid().ToString()), default)).Entry.Number;
+
+    /// <summary>Takes a merge back, and gives what its preview said had drifted.</summary>
+    public static async Task<IReadOnlyList<string>> TakeBackAsync(this OperationalDatabase database, long number)
+    {
+        var plan = await database.PlanReversalAsync(number, false, default);
+        await database.ReverseAsync(new ReversalRequest(number, false, plan.Fingerprint.Text, new Accountability("c.weeks", "two"), Guid.NewGuid().ToString()), default);
+        return plan.Reversals.Single().Drift;
+    }
+}

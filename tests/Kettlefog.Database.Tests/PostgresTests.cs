@@ -1,0 +1,178 @@
+using Kettlefog.Core;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Planning;
+using Kettlefog.Testing;
+using Npgsql;
+
+namespace Kettlefog.Database.Tests;
+
+/// <summary>What only a server can do: cut connections, hold locks, keep tables in several schemas, refuse with words of its own.</summary>
+public class PostgresTests
+{
+    private const string CutAll = "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE application_name = 'kettlefog' AND datname = current_database()";
+
+    [Fact]
+    public async Task A_connection_that_was_cut_while_idle_is_made_anew()
+    {
+        using var ledger = await Ledger.OpenAsync(Engine.Postgres);
+        var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
+        ledger.File.Query(CutAll).ShouldNotBeEmpty();
+        (await ledger.PlanAsync(Ledger.Choices(1, 2))).Fingerprint.Text.ShouldBe(plan.Fingerprint.Text);
+        await ledger.MergeAsync(1, 2);
+        ledger.File.Query(CutAll);
+        await ledger.ReverseAsync(1);
+        (await ledger.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task A_connection_that_is_cut_in_the_middle_of_a_merge_leaves_nothing_half_done()
+    {
+        using var ledger = await Ledger.OpenAsync(Engine.Postgres);
+        var before = ledger.File.DumpAll();
+        await using (var other = await HoldAsync(ledger, "SELECT 1 FROM vendor WHERE id = 2 FOR UPDATE"))
+        {
+            var merging = ledger.MergeAsync(1, 2);
+            await UntilWaitingAsync(ledger);
+            ledger.File.Query(CutAll);
+            (await Should.ThrowAsync<Refusal>(merging)).Code.ShouldBe(RefusalCode.DatabaseUnavailable);
+        }
+
+        ledger.File.DumpAll().ShouldBe(before);
+        (await ledger.MergeAsync(1, 2)).Number.ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task Who_holds_a_record_too_long_keeps_a_merge_out_and_is_told()
+    {
+        using var ledger = await Ledger.OpenAsync(Engine.Postgres);
+        using var impatient = await ledger.OpenAgainAsync(busySeconds: 1);
+        var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
+        var before = ledger.File.DumpAll();
+        await using (var other = await HoldAsync(ledger, "UPDATE vendor SET name = 'changed' WHERE id = 2"))
+        {
+            var refusal = await Should.ThrowAsync<Refusal>(() => impatient.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
+            refusal.Code.ShouldBe(RefusalCode.DatabaseBusy);
+            refusal.Message.ShouldContain("did not let go in time");
+        }
+
+        ledger.File.DumpAll().ShouldBe(before, "neither the merge nor what was given up left anything");
+        await impatient.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default);
+    }
+
+    [Fact]
+    public async Task Who_changes_a_record_while_a_merge_waits_makes_the_plan_stale()
+    {
+        using var ledger = await Ledger.OpenAsync(Engine.Postgres);
+        var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
+        Task<Outcome> merging;
+        await using (var other = await HoldAsync(ledger, "UPDATE vendor SET name = 'changed' WHERE id = 2"))
+        {
+            merging = ledger.Database.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default);
+            await UntilWaitingAsync(ledger);
+            await other.Transaction.CommitAsync();
+        }
+
+        var refusal = await Should.ThrowAsync<Refusal>(merging);
+        refusal.Code.ShouldBe(RefusalCode.PlanStale);
+        refusal.Details.ShouldHaveSingleItem().ShouldContain("Vendor 2");
+    }
+
+    [Fact]
+    public async Task A_trigger_that_refuses_is_quoted_and_everything_rolls_back()
+    {
+        using var ledger = await Ledger.OpenAsync(Engine.Postgres, """
+            CREATE FUNCTION closed() RETURNS trigger LANGUAGE plpgsql AS
+            $$ BEGIN IF OLD.number = 'B2-3' THEN RAISE EXCEPTION 'the period of bill % is closed', OLD.number; END IF; RETURN NEW; END $$;
+            CREATE TRIGGER closed BEFORE UPDATE ON bill FOR EACH ROW EXECUTE FUNCTION closed();
+            """);
+        var refusal = await ledger.RefusedAsync(() => ledger.MergeAsync(1, 2));
+        refusal.Code.ShouldBe(RefusalCode.DatabaseRefused);
+        refusal.Message.ShouldContain("the period of bill B2-3 is closed");
+    }
+
+    [Fact]
+    public async Task Tables_of_other_schemas_capitals_uuids_and_identities_are_merged_and_come_back()
+    {
+        const string Yaml = """
+            kettlefog: 1
+            name: Schemas
+            record_types:
+              kunde:
+                table: verkauf.Kunde
+                label: "{name}"
+                fields:
+                  name: { column: Name, kind: organisation-name }
+                  since: { column: Seit, kind: date, survivorship: smallest }
+                  active: { column: Aktiv, kind: flag }
+                references:
+                  belege: { table: verkauf.Beleg, columns: KundeId, amount: Betrag }
+                figures:
+                  summe: { reference: belege, sum: Betrag, control: true }
+                retire: { delete: true }
+            """;
+        using var folder = new TempFolder();
+        using var file = TestDatabase.Create(Engine.Postgres, folder, "schemas");
+        file.Execute("""
+            CREATE SCHEMA verkauf;
+            CREATE TABLE verkauf."Kunde" ("Id" uuid PRIMARY KEY, "Name" varchar(40), "Seit" date, "Aktiv" boolean, "Nr" int GENERATED ALWAYS AS IDENTITY, "Gross" text GENERATED ALWAYS AS (upper("Name")) STORED);
+            CREATE TABLE verkauf."Beleg" ("Id" int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, "KundeId" uuid REFERENCES verkauf."Kunde" ("Id") ON DELETE CASCADE, "Betrag" numeric(10, 2));
+            INSERT INTO verkauf."Kunde" ("Id", "Name", "Seit", "Aktiv") VALUES ('a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11', 'Möwe', '2020-05-01', true), ('A0EEBC99-9C0B-4EF8-BB6D-6BB9BD380A12', 'Möwe GmbH', '2019-02-03', NULL);
+            INSERT INTO verkauf."Beleg" ("KundeId", "Betrag") VALUES ('a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11', 1.10), ('a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a12', 2.20);
+            """);
+        OperationalDatabase.Initialise(file.Address);
+        using var database = await OperationalDatabase.OpenAsync(file.Address, MapReader.Read(Yaml, "schemas.yaml"), TimeSpan.FromSeconds(5), TimeProvider.System, default);
+        string Dump() => string.Join('\n', file.Query("""SELECT k::text FROM verkauf."Kunde" k UNION ALL SELECT b::text FROM verkauf."Beleg" b ORDER BY 1""").Select(row => row[0]));
+        var before = Dump();
+        var type = database.Map.Map.RecordTypes[0];
+        var choices = new MergeChoices("kunde", database.ReadKey(type, "A0EEBC99-9C0B-4EF8-BB6D-6BB9BD380A11"), [database.ReadKey(type, "a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a12")], new Dictionary<string, FieldChoice> { ["active"] = new FieldChoice.Typed("0") });
+        var plan = await database.PlanAsync(choices, default);
+        plan.Warnings.ShouldContain(warning => warning.Contains("no index on verkauf.Beleg (KundeId)"));
+        await database.MergeAsync(new MergeRequest(choices, plan.Fingerprint.Text, new Accountability("c.weeks", ""), "1"), default);
+        file.Query("""SELECT "Name", "Seit"::text, "Aktiv", "Gross" FROM verkauf."Kunde" """).ShouldHaveSingleItem().ShouldBe(["Möwe", "2019-02-03", false, "MÖWE"]);
+        file.Count("""SELECT COUNT(*) FROM verkauf."Beleg" WHERE "KundeId" = 'a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11'""").ShouldBe(2);
+        var back = await database.PlanReversalAsync(1, false, default);
+        await database.ReverseAsync(new ReversalRequest(1, false, back.Fingerprint.Text, new Accountability("c.weeks", ""), "2"), default);
+        Dump().ShouldBe(before);
+    }
+
+    [Theory]
+    [InlineData("postgres://", "names no host or no database")]
+    [InlineData("postgres:///books", "names no host or no database")]
+    [InlineData("postgres://host:port/books", "cannot be read")]
+    [InlineData("postgres://host/books?sslmode=sometimes", "cannot be read")]
+    [InlineData("Host=x;Prot=5", "cannot be read")]
+    [InlineData("postgres://kettlefog@127.0.0.1:1/books?connect_timeout=2", "does not answer")]
+    public async Task An_address_that_leads_nowhere_is_told_without_its_secrets(string address, string message)
+    {
+        var refusal = await Should.ThrowAsync<Refusal>(() => OperationalDatabase.CheckMapAsync(address, MapReader.Read(Ledger.Yaml, "ledger.yaml"), default));
+        refusal.Code.ShouldBe(RefusalCode.DatabaseUnavailable);
+        refusal.Message.ShouldContain(message);
+        (refusal.Hint ?? "").ShouldNotBeEmpty();
+    }
+
+    /// <summary>Does something in a transaction that stays open until it is disposed, and is given up then.</summary>
+    private static async Task<Held> HoldAsync(Ledger ledger, string sql)
+    {
+        var connection = new NpgsqlConnection(((PostgresDatabase)ledger.File).ConnectionString);
+        await connection.OpenAsync();
+        var transaction = await connection.BeginTransactionAsync();
+        await using var command = new NpgsqlCommand(sql, connection, transaction);
+        await command.ExecuteNonQueryAsync();
+        return new Held(connection, transaction);
+    }
+
+    private static async Task UntilWaitingAsync(Ledger ledger)
+    {
+        while (ledger.File.Count("SELECT COUNT(*) FROM pg_stat_activity WHERE application_name = 'kettlefog' AND datname = current_database() AND wait_event_type = 'Lock'") == 0)
+            await Task.Delay(10);
+    }
+
+    private sealed record Held(NpgsqlConnection Connection, NpgsqlTransaction Transaction) : IAsyncDisposable
+    {
+        public async ValueTask DisposeAsync()
+        {
+            await Transaction.DisposeAsync();
+            await Connection.DisposeAsync();
+        }
+    }
+}

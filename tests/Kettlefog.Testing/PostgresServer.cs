@@ -1,0 +1,126 @@
+using System.Data.Common;
+using System.Diagnostics;
+using System.Text.RegularExpressions;
+using Npgsql;
+using NpgsqlTypes;
+
+namespace Kettlefog.Testing;
+
+/// <summary>A private PostgreSQL server for one run of the tests, of Debian's programs, on a socket in a folder of its own.</summary>
+public static class PostgresServer
+{
+    private static readonly Lazy<string> Folder = new(Start);
+    private static int _databases;
+
+    /// <summary>Makes an empty database.</summary>
+    public static PostgresDatabase CreateDatabase(string name)
+    {
+        var unique = $"{name}_{Environment.ProcessId}_{Interlocked.Increment(ref _databases)}";
+        new PostgresDatabase(Folder.Value, "postgres").Execute($"CREATE DATABASE \"{unique}\"");
+        return new PostgresDatabase(Folder.Value, unique);
+    }
+
+    private static string Start()
+    {
+        var bin = Directory.Exists("/usr/lib/postgresql")
+            ? Directory.GetDirectories("/usr/lib/postgresql").OrderBy(version => version.Length).ThenBy(version => version).Select(version => Path.Combine(version, "bin")).LastOrDefault()
+            : null;
+        if (bin is null)
+            throw new InvalidOperationException("PostgreSQL is not installed; './kettlefog test' installs it.");
+        var folder = Directory.CreateTempSubdirectory("kettlefog-postgres-").FullName;
+        var asRoot = Environment.UserName == "root";
+        if (asRoot)
+            Run("chown", ["postgres", folder]);
+        AppDomain.CurrentDomain.ProcessExit += (_, _) =>
+        {
+            As(asRoot, Path.Combine(bin, "pg_ctl"), ["-D", $"{folder}/data", "-m", "immediate", "stop"], mayFail: true);
+            Directory.Delete(folder, recursive: true);
+        };
+        As(asRoot, Path.Combine(bin, "initdb"), ["-D", $"{folder}/data", "-U", "kettlefog", "-A", "trust", "-E", "UTF8", "--locale=C.UTF-8", "--no-sync"]);
+        As(asRoot, Path.Combine(bin, "pg_ctl"), ["-D", $"{folder}/data", "-w", "-l", $"{folder}/log", "-o", $"-c listen_addresses='' -k {folder} -c fsync=off -c max_connections=200 -c shared_buffers=64MB", "start"]);
+        return folder;
+    }
+
+    private static void As(bool asRoot, string program, string[] arguments, bool mayFail = false)
+    {
+        if (asRoot)
+            Run("runuser", ["-u", "postgres", "--", program, .. arguments], mayFail);
+        else
+            Run(program, arguments, mayFail);
+    }
+
+    private static void Run(string program, string[] arguments, bool mayFail = false)
+    {
+        // The server inherits what the starter has open: its output must not keep this program's pipes.
+        using var process = Process.Start(new ProcessStartInfo("sh", ["-c", "exec \"$@\" >/dev/null 2>&1 </dev/null", "sh", program, .. arguments]) { WorkingDirectory = "/" })!;
+        process.WaitForExit();
+        if (process.ExitCode != 0 && !mayFail)
+            throw new InvalidOperationException($"{program} {string.Join(' ', arguments)} ended with {process.ExitCode}.");
+    }
+}
+
+/// <summary>A foreign program's view of a PostgreSQL database.</summary>
+public sealed partial class PostgresDatabase(string folder, string name) : TestDatabase
+{
+    private readonly string _connection = $"Host={folder};Username=kettlefog;Database={name};Maximum Pool Size=40;Connection Idle Lifetime=10;Options=-c TimeZone=UTC";
+
+    public override string Address { get; } = $"postgres://kettlefog@/{name}?host={Uri.EscapeDataString(folder)}";
+
+    public override Engine Engine => Engine.Postgres;
+
+    /// <summary>The same for Npgsql.</summary>
+    public string ConnectionString { get; } = $"Host={folder};Username=kettlefog;Database={name}";
+
+    public override void Dispose()
+    {
+        // The database itself goes away with the server.
+        using (var connection = new NpgsqlConnection(_connection))
+            NpgsqlConnection.ClearPool(connection);
+        base.Dispose();
+    }
+
+    public override List<Dictionary<string, object?>> Rows(string table)
+    {
+        var columns = Columns("public", table);
+        return [.. Query($"SELECT {string.Join(", ", columns.Select(column => $"\"{column}\"::text"))} FROM \"{table}\"")
+            .Select(row => columns.Select((column, at) => (column, row[at])).ToDictionary(pair => pair.column, pair => pair.Item2))];
+    }
+
+    public override List<string> Dump() => DumpTables("schemaname = 'public'");
+
+    public override List<string> DumpAll() => DumpTables("schemaname IN ('public', 'kettlefog')");
+
+    protected override DbConnection Connect()
+    {
+        var connection = new NpgsqlConnection(_connection);
+        connection.Open();
+        return connection;
+    }
+
+    protected override DbCommand Command(DbConnection connection, string sql, object?[] values)
+    {
+        var command = new NpgsqlCommand(PlacePattern().Replace(sql, "$$$1"), (NpgsqlConnection)connection);
+        foreach (var value in values)
+            command.Parameters.Add(new NpgsqlParameter { Value = value ?? DBNull.Value, NpgsqlDbType = value is string or null ? NpgsqlDbType.Unknown : value is long or int ? NpgsqlDbType.Bigint : value is double ? NpgsqlDbType.Double : NpgsqlDbType.Bytea });
+        return command;
+    }
+
+    private List<string> DumpTables(string which)
+    {
+        var lines = new List<string>();
+        foreach (var table in Query($"SELECT schemaname::text, tablename::text FROM pg_tables WHERE {which} AND tablename <> 'schema_version' ORDER BY 1, 2"))
+        {
+            var columns = Columns((string)table[0]!, (string)table[1]!);
+            var parts = columns.Select(column => $"COALESCE(\"{column}\"::text, chr(1))");
+            lines.AddRange(Query($"SELECT {string.Join(" || '|' || ", parts)} FROM \"{table[0]}\".\"{table[1]}\"").Select(row => $"{table[1]}: {row[0]}").Order(StringComparer.Ordinal));
+        }
+
+        return lines;
+    }
+
+    private List<string> Columns(string schema, string table) =>
+        [.. Query("SELECT column_name::text FROM information_schema.columns WHERE table_schema = ?1 AND table_name = ?2 ORDER BY ordinal_position", schema, table).Select(row => (string)row[0]!)];
+
+    [GeneratedRegex(@"\?(\d+)")]
+    private static partial Regex PlacePattern();
+}
