@@ -14,12 +14,13 @@ internal sealed class KeyMatch(DatabaseEngine engine)
     /// <summary><c>keys (ordinal, key_1, …) AS (VALUES …)</c>, for a WITH clause.</summary>
     /// <param name="keys">The keys; at least one.</param>
     /// <param name="columns">The columns of the key.</param>
-    public Sql Table(IReadOnlyList<RecordKey> keys, IReadOnlyList<ColumnSchema> columns)
+    /// <param name="name">Another name than <c>keys</c>, where a statement needs several.</param>
+    public Sql Table(IReadOnlyList<RecordKey> keys, IReadOnlyList<ColumnSchema> columns, string name = "keys")
     {
         var names = Sql.Join(", ", JournalColumns(columns.Count).Prepend("ordinal"));
         var rows = keys.Select((key, ordinal) =>
             Sql.Of($"({(long)ordinal}, {Sql.Join(", ", key.Parts.Select((part, index) => engine.Write(part, columns[index])))})"));
-        return Sql.Of($"keys ({names}) AS (VALUES {Sql.Join(", ", rows)})");
+        return Sql.Of($"{new SqlName(name)} ({names}) AS (VALUES {Sql.Join(", ", rows)})");
     }
 
     /// <summary>
@@ -31,9 +32,12 @@ internal sealed class KeyMatch(DatabaseEngine engine)
         columns.Select((column, index) => Sql.Of($"t.{new SqlName(column)} = k.{new SqlName($"key_{index + 1}")}")));
 
     /// <summary>Columns equal to a key.</summary>
-    public Sql Equal(IReadOnlyList<ColumnSchema> columns, RecordKey key) => Sql.Join(
+    /// <param name="columns">The columns.</param>
+    /// <param name="key">The key.</param>
+    /// <param name="alias">What the table is called in the statement, or null.</param>
+    public Sql Equal(IReadOnlyList<ColumnSchema> columns, RecordKey key, string? alias = null) => Sql.Join(
         " AND ",
-        columns.Select((column, index) => Sql.Of($"{new SqlName(column.Name)} = {engine.Write(key.Parts[index], column)}")));
+        columns.Select((column, index) => Sql.Of($"{Sql.Literal(alias is null ? "" : alias + ".")}{new SqlName(column.Name)} = {engine.Write(key.Parts[index], column)}")));
 
     /// <summary>The conditions under which a reference holds; always true if it has none.</summary>
     /// <param name="reference">The reference.</param>
@@ -55,10 +59,10 @@ internal sealed class KeyMatch(DatabaseEngine engine)
     public static IEnumerable<string> JournalColumns(int count) =>
         Enumerable.Range(1, count).Select(number => $"key_{number}");
 
-    /// <summary>A key's text form, computed by the database from columns of <c>t</c>.</summary>
-    public Sql Text(IReadOnlyList<ColumnSchema> columns) => Sql.Join(
+    /// <summary>A key's text form, computed by the database from columns of <c>t</c> or another alias.</summary>
+    public Sql Text(IReadOnlyList<ColumnSchema> columns, string alias = "t") => Sql.Join(
         " || '|' || ",
-        columns.Select(column => (Schema: column, Sql: Sql.Of($"CAST({engine.Read(Sql.Of($"t.{new SqlName(column.Name)}"))} AS TEXT)")))
+        columns.Select(column => (Schema: column, Sql: Sql.Of($"CAST({engine.Read(Sql.Of($"{new SqlName(alias)}.{new SqlName(column.Name)}"))} AS TEXT)")))
             .Select(column => column.Schema.Storage == StorageClass.Integer
                 ? column.Sql
                 : Sql.Of($"replace(replace({column.Sql}, '\\', '\\\\'), '|', '\\|')")));

@@ -64,7 +64,7 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
 
     private async Task ReassignAsync(long number, CancellationToken cancel)
     {
-        var moves = plan.Moves.Where(move => move.Reference.Policy == ReferencePolicy.Reassign).ToList();
+        var moves = Reference.Reassigned(plan.Moves, move => move.Reference);
 
         // What gives way goes first: its unique values are free then. What hangs on it moves to the row that stays.
         foreach (var move in moves)
@@ -84,7 +84,7 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
             {
                 // In a hierarchy one duplicate may hang on another, which is not counted.
                 if (move.Counts[index] > move.Removed[index] || isHierarchy)
-                    await _journal.ReassignAsync(number, ++_step, move.Reference, move.Table, plan.Records[index].Key, plan.Master.Key, cancel);
+                    await _journal.ReassignAsync(number, ++_step, move.Reference, move.Table, move.PointedAt[index], move.PointedAt[0], cancel);
             }
         }
 
@@ -119,12 +119,24 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
         await _journal.DeleteAsync(number, ++_step, move.Reference.Name, move.Table, move.Reference.Key, gone.Key, cancel);
     }
 
-    /// <summary>A row's key once it points at the master, where the reference is part of the key.</summary>
-    private RecordKey KeyAfter(PlannedMove move, CollidingRow row) => new([.. move.Reference.Key.Select((column, index) =>
+    /// <summary>A row's key once it points at the master, where a reference is part of the key.</summary>
+    private RecordKey KeyAfter(PlannedMove move, CollidingRow row)
     {
-        var part = move.Reference.Columns.ToList().FindIndex(name => string.Equals(name, column, StringComparison.OrdinalIgnoreCase));
-        return part < 0 ? row.Key.Parts[index] : plan.Master.Key.Parts[part];
-    })]);
+        var parts = row.Key.Parts.ToList();
+        ColumnValue Of(string column) => row.Row[move.Table.PlaceOf(column)];
+        foreach (var other in Reference.Reassigned(plan.Moves.Where(each => each.Table == move.Table), each => each.Reference))
+        {
+            var points = other.Reference.When.All(when => Of(when.Key).ToText() == when.Value)
+                && other.PointedAt.Any(key => key.Parts.All(part => !part.IsNull) && key.Equals(new RecordKey([.. other.Reference.Columns.Select(Of)])));
+            foreach (var (column, part) in other.Reference.Columns.Select((column, part) => (column, part)).Where(_ => points))
+            {
+                if (move.Reference.Key.ToList().FindIndex(name => string.Equals(name, column, StringComparison.OrdinalIgnoreCase)) is >= 0 and var place)
+                    parts[place] = other.PointedAt[0].Parts[part];
+            }
+        }
+
+        return new RecordKey(parts);
+    }
 
     private async Task RetireAsync(long number, RecordKey duplicate, CancellationToken cancel)
     {
@@ -155,10 +167,10 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
 
     private async Task ProveAsync(CancellationToken cancel)
     {
-        var moves = plan.Moves.Where(move => move.Reference.Policy == ReferencePolicy.Reassign).ToList();
+        var moves = Reference.Reassigned(plan.Moves, move => move.Reference);
         var related = await new RelatedRowsReader(session, map.Catalog).ReadAsync(
             plan.Type,
-            [.. moves.Select(move => move.Reference)],
+            [.. moves.Select(move => Pointing.Of(map, plan.Type, move.Reference, move.PointedAt))],
             [.. plan.Records.Select(record => record.Key)],
             withDigest: false,
             cancel);

@@ -53,12 +53,13 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
     {
         var merge = await RequireStandingAsync(number, cancel);
         var type = map.Map.Require(merge.RecordType);
+        var details = DetailsJson.Read<MergeDetails>(merge.Details);
         var steps = await _journal.StepsAsync(number, cancel);
         var deletions = new List<JournaledDeletion>();
         foreach (var step in steps.Where(step => step.Operation == JournalOperation.Delete))
         {
             var key = (await _journal.KeysAsync(step, cancel)).Single();
-            deletions.Add(new JournaledDeletion(step.Step, TitleOf(step, type), step.Reference is null, key, await ExistsAsync(step, key, cancel)));
+            deletions.Add(new JournaledDeletion(step.Step, TitleOf(step, type), step.Reference is null, key, await IsTakenAsync(step, key, steps, cancel)));
         }
 
         var cells = new List<JournaledCell>();
@@ -66,8 +67,8 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             cells.AddRange(await ReadCellsAsync(step, TitleOf(step, type), cancel));
         var rows = new List<JournaledRows>();
         foreach (var step in steps.Where(step => step.Operation == JournalOperation.Reassign))
-            rows.Add(await ReadRowsAsync(step, type, deletions, cancel));
-        var records = DetailsJson.Read<MergeDetails>(merge.Details).Records;
+            rows.Add(await ReadRowsAsync(step, await RowsNowAsync(step, steps, cancel), type, details, deletions, cancel));
+        var records = details.Records;
         return SingleReversal.Of(new ReversalSnapshot(merge, type, records, rows, cells, deletions));
     }
 
@@ -128,10 +129,28 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             : recorded.Entry;
     }
 
-    private async Task<bool> ExistsAsync(JournalStep step, RecordKey key, CancellationToken cancel) =>
-        await session.NumberAsync(
-            Sql.Of($"SELECT COUNT(*) FROM {TableOf(step)} WHERE {Equal(step, key)}"),
-            cancel) > 0;
+    /// <summary>True if another row has the key of a deleted one, and will not go back to its own before that returns.</summary>
+    private async Task<bool> IsTakenAsync(JournalStep deletion, RecordKey key, List<JournalStep> steps, CancellationToken cancel)
+    {
+        if (await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {TableOf(deletion)} WHERE {Equal(deletion, key)}"), cancel) == 0)
+            return false;
+        foreach (var step in steps.Where(step => step.Operation == JournalOperation.Reassign && Same(step.Table, deletion.Table)))
+        {
+            var cells = await _journal.CellsAsync(step, cancel);
+            if (!cells.Exists(cell => cell.Before != cell.After && step.KeyColumns.Contains(cell.Column)))
+                continue;
+            var joined = Sql.Of($"{await RowsNowAsync(step, steps, cancel)} j JOIN {TableOf(step)} t ON {OnRows(step)}");
+            var has = session.Keys.Equal(map.Catalog.Require(step.Table).Require(deletion.KeyColumns), key, "t");
+            if (await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {joined} WHERE {Intact(step, cells)} AND {has}"), cancel) > 0)
+                return false;
+        }
+
+        return true;
+    }
+
+    /// <summary>True for the rows, as <c>t</c>, that still are as a step left them.</summary>
+    private Sql Intact(JournalStep step, List<(string Column, ColumnValue Before, ColumnValue After)> cells) =>
+        Sql.Join(" AND ", cells.Select(cell => Sql.Of($"t.{new SqlName(cell.Column)} = {session.Engine.Write(cell.After, ColumnOf(step, cell.Column))}")));
 
     private async Task<IEnumerable<JournaledCell>> ReadCellsAsync(JournalStep step, string title, CancellationToken cancel)
     {
@@ -153,7 +172,9 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
 
     private async Task<JournaledRows> ReadRowsAsync(
         JournalStep step,
+        Sql rowsNow,
         RecordType type,
+        MergeDetails details,
         List<JournaledDeletion> deletions,
         CancellationToken cancel)
     {
@@ -161,8 +182,10 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var reference = type.References.FirstOrDefault(known => known.Name == step.Reference);
         var columns = reference?.Columns ?? [.. cells.Where(cell => cell.Before != cell.After).Select(cell => cell.Column)];
         var from = new RecordKey([.. columns.Select(column => cells.First(cell => Same(cell.Column, column)).Before)]);
-        var joined = Sql.Of($"{_journal.Rows(step)} j LEFT JOIN {TableOf(step)} t ON {OnRows(step)}");
-        var intact = Sql.Join(" AND ", cells.Select(cell => Sql.Of($"t.{new SqlName(cell.Column)} = {session.Engine.Write(cell.After, ColumnOf(step, cell.Column))}")));
+        if (reference is not null && details.PointedAt(reference.Name).ToList().IndexOf(from.ToString()) is >= 0 and var index)
+            from = RecordKey.Parse(details.Records[index].Key, map.Catalog.Require(type.Table).Require(type.Key));
+        var joined = Sql.Of($"{rowsNow} j LEFT JOIN {TableOf(step)} t ON {OnRows(step)}");
+        var intact = Intact(step, cells);
         var gone = Sql.Of($"t.{new SqlName(step.KeyColumns[0])} IS NULL");
         var count = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {joined} WHERE {intact}"), cancel);
         var elsewhere = new List<RecordKey>();
@@ -194,6 +217,28 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             elsewhere,
             missing,
             step.Reference is not null);
+    }
+
+    /// <summary>
+    /// The rows of a step under the keys that they have now: where several references of a table are part of its key, a
+    /// later step of the merge changed the keys again.
+    /// </summary>
+    private async Task<Sql> RowsNowAsync(JournalStep step, List<JournalStep> steps, CancellationToken cancel)
+    {
+        var rows = _journal.Rows(step);
+        foreach (var later in steps.Where(other => other.Step > step.Step && other.Operation == JournalOperation.Reassign && Same(other.Table, step.Table) && other.KeyColumns.SequenceEqual(step.KeyColumns)))
+        {
+            var moved = (await _journal.CellsAsync(later, cancel)).Where(cell => cell.Before != cell.After && step.KeyColumns.Contains(cell.Column)).ToDictionary(cell => cell.Column);
+            if (moved.Count == 0)
+                continue;
+            var keys = step.KeyColumns.Zip(KeyMatch.JournalColumns(step.KeyColumns.Count), (column, key) => (Column: column, Key: new SqlName(key))).ToList();
+            var on = keys.Select(key => moved.TryGetValue(key.Column, out var cell)
+                ? Sql.Of($"s.{key.Key} = {cell.Before} AND m.{key.Key} = {cell.After}")
+                : Sql.Of($"m.{key.Key} = s.{key.Key}"));
+            rows = Sql.Of($"(SELECT s.row, {Sql.Join(", ", keys.Select(key => Sql.Of($"COALESCE(m.{key.Key}, s.{key.Key}) AS {key.Key}")))} FROM {rows} s LEFT JOIN {_journal.Rows(later)} m ON {Sql.Join(" AND ", on)})");
+        }
+
+        return rows;
     }
 
     private Task<List<RecordKey>> KeysAsync(JournalStep step, Sql joined, Sql condition, CancellationToken cancel)
@@ -254,7 +299,13 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var totals = new Dictionary<string, decimal>();
         var figures = type.Figures.Where(figure => figure.Control).ToList();
         var references = figures.Select(figure => figure.Reference).Distinct().Select(type.RequireReference).ToList();
-        var related = await reader.ReadAsync(type, references, keys, withDigest: false, cancel);
+        var details = DetailsJson.Read<MergeDetails>(reversal.Snapshot.Merge.Details);
+        var pointings = references.Select(reference => Pointing.Of(
+            map,
+            type,
+            reference,
+            [.. details.PointedAt(reference.Name).Select(text => RecordKey.Parse(text, map.Catalog.Require(reference.Table).Require(reference.Columns)))])).ToList();
+        var related = await reader.ReadAsync(type, pointings, keys, withDigest: false, cancel);
         foreach (var figure in figures)
         {
             var rows = related[references.FindIndex(reference => reference.Name == figure.Reference)];

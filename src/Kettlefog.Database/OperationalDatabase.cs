@@ -183,10 +183,10 @@ public sealed class OperationalDatabase : IDisposable
     }
 
     /// <summary>Reads the related rows of a record by one reference.</summary>
-    public async Task<RelatedPage> ReadRelatedAsync(Reference reference, RecordKey key, int page, int size, CancellationToken cancel)
+    public async Task<RelatedPage> ReadRelatedAsync(RecordType type, Reference reference, RecordKey key, int page, int size, CancellationToken cancel)
     {
         await using var session = await _engine.OpenReadAsync(cancel);
-        return await new RecordStore(session, _map).ReadRelatedAsync(reference, key, page, size, cancel);
+        return await new RecordStore(session, _map).ReadRelatedAsync(type, reference, key, page, size, cancel);
     }
 
     /// <summary>Where a retired key leads today, or null if it is not retired.</summary>

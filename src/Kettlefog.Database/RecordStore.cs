@@ -102,12 +102,13 @@ internal sealed class RecordStore(Session session, CheckedMap map)
     }
 
     /// <summary>Reads the related rows of a record.</summary>
-    public async Task<RelatedPage> ReadRelatedAsync(Reference reference, RecordKey key, int page, int size, CancellationToken cancel)
+    public async Task<RelatedPage> ReadRelatedAsync(RecordType type, Reference reference, RecordKey key, int page, int size, CancellationToken cancel)
     {
         var table = map.Catalog.Require(reference.Table);
+        var pointedAt = Pointing.Of(map, type, reference, await new SnapshotReader(session, map).ReadRecordsAsync(type, [key], cancel)).Keys[0];
         var shown = reference.Show.Count > 0 ? reference.Show : [.. table.Columns.Select(column => column.Name)];
         var columns = reference.Key.Concat(shown).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
-        var where = Sql.Of($"{session.Keys.Equal(table.Require(reference.Columns), key)} AND {session.Keys.Holds(reference, table)}");
+        var where = Sql.Of($"{session.Keys.Equal(table.Require(reference.Columns), pointedAt)} AND {session.Keys.Holds(reference, table)}");
         var total = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {session.Engine.Table(table)} WHERE {where}"), cancel);
         var rows = await session.QueryAsync(
             Sql.Of($"""
@@ -130,7 +131,7 @@ internal sealed class RecordStore(Session session, CheckedMap map)
         var keys = records.Select(record => record.Key).ToList();
         var reader = new RelatedRowsReader(session, map.Catalog);
         var related = type.References
-            .Zip(await reader.ReadAsync(type, type.References, keys, withDigest: false, cancel))
+            .Zip(await reader.ReadAsync(type, [.. type.References.Select(reference => Pointing.Of(map, type, reference, records))], keys, withDigest: false, cancel))
             .ToDictionary(pair => pair.First.Name, pair => pair.Second);
         var forwards = withRetired
             ? (await new ForwardStore(session).FindAsync(type.Name, [.. keys.Select(key => key.ToString())], cancel)).ToDictionary(forward => forward.OldKey)

@@ -1,5 +1,4 @@
 using System.Globalization;
-using Kettlefog.Core;
 using Kettlefog.Core.Maps;
 using Kettlefog.Core.Planning;
 using Kettlefog.Core.Schema;
@@ -11,35 +10,33 @@ namespace Kettlefog.Database;
 /// <summary>Reads what hangs on records by their references.</summary>
 internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog)
 {
-    private const int MostCollidingRows = 10_000;
-
-    /// <summary>A name that no column of anybody's table has.</summary>
-    private static readonly Sql Holder = Sql.Literal("kettlefog_holder");
-
     /// <summary>What each record has by each reference, read in one statement.</summary>
     /// <param name="type">The record type.</param>
-    /// <param name="references">The references.</param>
+    /// <param name="pointings">The references, with what points at each record.</param>
     /// <param name="keys">The records; at least one.</param>
     /// <param name="withDigest">True to digest all columns of all rows; else the digests are empty.</param>
     /// <param name="cancel">Cancels.</param>
     /// <returns>For each reference, in their order, the related rows of each record, in the order of the keys.</returns>
     public async Task<IReadOnlyList<IReadOnlyList<RelatedRows>>> ReadAsync(
         RecordType type,
-        IReadOnlyList<Reference> references,
+        IReadOnlyList<Pointing> pointings,
         IReadOnlyList<RecordKey> keys,
         bool withDigest,
         CancellationToken cancel)
     {
-        if (references.Count == 0)
+        if (pointings.Count == 0)
             return [];
+        var references = pointings.Select(pointing => pointing.Reference).ToList();
         var figures = references.Select(reference => type.Figures.Where(figure => figure.Reference == reference.Name).ToList()).ToList();
         var width = figures.Max(each => each.Count);
-        var selects = references.Select((reference, index) => Select(type, reference, index, figures[index], width, withDigest));
+        var selects = pointings.Select((pointing, index) => Select(type, pointing, index, figures[index], width, withDigest));
+        var pointed = pointings.Select((pointing, index) => (pointing, index)).Where(each => !each.pointing.ByKey)
+            .Select(each => session.Keys.Table(each.pointing.Keys, each.pointing.Columns, PointedAt(each.index)));
         var result = references
             .Select((reference, index) => Enumerable.Repeat(None(reference, figures[index]), keys.Count).ToArray())
             .ToArray();
         var rows = session.StreamAsync(
-            Sql.Of($"WITH {session.Keys.Table(keys, KeyOf(type))} {Sql.Join(" UNION ALL ", selects)}"),
+            Sql.Of($"WITH {Sql.Join(", ", pointed.Prepend(session.Keys.Table(keys, KeyOf(type))))} {Sql.Join(" UNION ALL ", selects)}"),
             row => (Reference: (int)row.Long(), Record: (int)row.Long(), Count: row.Long(), Worth: row.OptionalText(), Digest: row.Text(), Figures: row.Values(width)),
             cancel);
         await foreach (var row in rows)
@@ -53,9 +50,9 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
         return result;
     }
 
-    private Sql Select(RecordType type, Reference reference, int index, List<Figure> figures, int width, bool withDigest)
+    private Sql Select(RecordType type, Pointing pointing, int index, List<Figure> figures, int width, bool withDigest)
     {
-        var table = catalog.Require(reference.Table);
+        var (reference, table) = (pointing.Reference, pointing.Table);
         var worth = reference.Amount is null ? Nothing : session.Engine.DecimalSum(Column(reference.Amount));
 
         // Records that become one are not related rows of one another.
@@ -67,10 +64,12 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
         var columns = new[] { Sql.Literal(index.ToString(CultureInfo.InvariantCulture)), Sql.Of($"k.ordinal"), Sql.Of($"COUNT(*)"), worth, digest }.Concat(computed);
         return Sql.Of($"""
             SELECT {Sql.Join(", ", columns)}
-            FROM keys k CROSS JOIN {session.Engine.Table(table)} t
+            FROM {new SqlName(pointing.ByKey ? "keys" : PointedAt(index))} k CROSS JOIN {session.Engine.Table(table)} t
             WHERE {KeyMatch.OnKeys(reference.Columns)} AND {session.Keys.Holds(reference, table, "t")} AND {others} GROUP BY k.ordinal
             """);
     }
+
+    private static string PointedAt(int reference) => $"keys_{reference}";
 
     private static RelatedRows None(Reference reference, List<Figure> figures) => new(
         0,
@@ -102,117 +101,6 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
             row => (Key: row.Key(parts), Parent: row.Key(parts)),
             cancel);
         return rows.ToDictionary(row => row.Key, row => row.Parent.Parts.Any(part => part.IsNull) ? null : row.Parent);
-    }
-
-    /// <summary>The rows that could not all point at one record, by the unique keys that hold the reference.</summary>
-    public async Task<(IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)> CollisionsAsync(
-        RecordType type,
-        Reference reference,
-        IReadOnlyList<RecordKey> keys,
-        CancellationToken cancel)
-    {
-        var table = catalog.Require(reference.Table);
-        var collisions = new List<Collision>();
-        foreach (var unique in UniqueKeysWith(table, reference.Columns))
-        {
-            var groups = await CollidingAsync(table, reference.Columns, session.Keys.Holds(reference, table, "t"), reference.Key, unique, keys, KeyOf(type), cancel);
-            collisions.AddRange(groups.Select(group => new Collision(reference.Name, unique.Name, group.Values, group.Rows)));
-        }
-
-        if (collisions.Count == 0 || reference.Collision == CollisionPolicy.Block)
-            return (collisions, []);
-        return await WithDependentsAsync(reference, table, collisions, cancel);
-    }
-
-    private static IEnumerable<UniqueKey> UniqueKeysWith(TableSchema table, IReadOnlyList<string> columns) =>
-        table.UniqueKeys.Append(new UniqueKey("primary key", [.. table.PrimaryKey], null))
-            .Where(key => key.Columns.All(column => column is not null))
-            .Where(key => key.Columns.Any(column => columns.Contains(column!, StringComparer.OrdinalIgnoreCase)));
-
-    /// <summary>The groups of rows that would meet in a unique key if their columns held the same key.</summary>
-    private async Task<IEnumerable<(string Values, List<CollidingRow> Rows)>> CollidingAsync(
-        TableSchema table,
-        IReadOnlyList<string> columns,
-        Sql holds,
-        IReadOnlyList<string> rowKey,
-        UniqueKey unique,
-        IReadOnlyList<RecordKey> keys,
-        IReadOnlyList<ColumnSchema> keyColumns,
-        CancellationToken cancel)
-    {
-        var others = unique.Columns
-            .Select(column => column!)
-            .Where(column => !columns.Contains(column, StringComparer.OrdinalIgnoreCase))
-            .ToList();
-        var filter = unique.Filter is null ? Sql.Of($"1 = 1") : Sql.Of($"({Sql.Literal(unique.Filter)})");
-        var same = others.Select(column => Sql.Of($"other.{new SqlName(column)} = mine.{new SqlName(column)}")).Append(Sql.Of($"other.{Holder} <> mine.{Holder}"));
-
-        // The unique key itself finds the rows of the other records; within one record it lets none collide.
-        var rowsOfKeys = Sql.Of($"""
-            (SELECT k.ordinal AS {Holder}, t.* FROM keys k CROSS JOIN {session.Engine.Table(table)} t
-             WHERE {KeyMatch.OnKeys(columns)} AND {holds} AND {filter})
-            """);
-        var rows = await session.QueryAsync(
-            Sql.Of($"""
-                WITH {session.Keys.Table(keys, keyColumns)}
-                SELECT mine.{Holder}, {Sql.Join(", ", table.Columns.Select(column => session.Engine.Read(Sql.Of($"mine.{new SqlName(column.Name)}"))))}
-                FROM {rowsOfKeys} mine
-                WHERE EXISTS (SELECT 1 FROM {rowsOfKeys} other WHERE {Sql.Join(" AND ", same)})
-                LIMIT {(long)MostCollidingRows}
-                """),
-            row => (Holder: (int)row.Long(), Values: row.Values(table.Columns.Count)),
-            cancel);
-        if (rows.Count == MostCollidingRows)
-            throw new Refusal(RefusalCode.DatabaseRefused, $"More than {MostCollidingRows} rows of {table.Name} collide by {unique.Name}.", "Merge fewer records at once, or void copies in the operational system first.");
-        return rows
-            .Select(row => new CollidingRow(new RecordKey([.. rowKey.Select(column => row.Values[table.PlaceOf(column)])]), row.Holder, row.Values, []))
-            .GroupBy(row => string.Join(", ", others.Select(column => $"{column} = {row.Row[table.PlaceOf(column)]}")))
-            .Select(group => (group.Key.Length > 0 ? group.Key : string.Join(", ", columns), group.ToList()));
-    }
-
-    /// <summary>What hangs on rows that may give way, and why it could not move along.</summary>
-    private async Task<(IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)> WithDependentsAsync(
-        Reference reference,
-        TableSchema table,
-        List<Collision> collisions,
-        CancellationToken cancel)
-    {
-        var rows = collisions.SelectMany(collision => collision.Rows).DistinctBy(row => row.Key).ToList();
-        var found = rows.ToDictionary(row => row.Key, _ => new List<DependentRows>());
-        var obstacles = new List<string>();
-        foreach (var (dependent, foreignKey) in catalog.Tables.SelectMany(each => each.ForeignKeys.Where(key => Same(key.Target, table.Name)).Select(key => (each, key))))
-        {
-            var target = table.Require(foreignKey.TargetColumns);
-            var values = rows.Select(row => (row.Key, Target: new RecordKey([.. target.Select(column => row.Row[table.PlaceOf(column.Name)])]))).Where(row => row.Target.Parts.All(part => !part.IsNull)).ToList();
-            if (values.Count == 0)
-                continue;
-            var counts = await session.QueryAsync(
-                Sql.Of($"""
-                    WITH {session.Keys.Table([.. values.Select(row => row.Target)], target)}
-                    SELECT k.ordinal, COUNT(*) FROM keys k CROSS JOIN {session.Engine.Table(dependent)} t WHERE {KeyMatch.OnKeys(foreignKey.Columns)} GROUP BY k.ordinal
-                    """),
-                row => (Place: (int)row.Long(), Count: row.Long()),
-                cancel);
-            if (counts.Count == 0)
-                continue;
-            foreach (var (place, count) in counts)
-                found[values[place].Key].Add(new DependentRows(dependent.Name, foreignKey.Columns, foreignKey.TargetColumns, count));
-            if (dependent.PrimaryKey.Count == 0)
-                obstacles.Add($"Rows of {dependent.Name} hang on {reference.Title.ToLowerInvariant()} that collide, and cannot move along: the table has no primary key.");
-            if (foreignKey.TargetColumns.Any(column => reference.Columns.Contains(column, StringComparer.OrdinalIgnoreCase)))
-                obstacles.Add($"Rows of {dependent.Name} hang on {reference.Title.ToLowerInvariant()} that collide by a column that changes itself ({string.Join(", ", foreignKey.TargetColumns)}).");
-            foreach (var unique in UniqueKeysWith(dependent, foreignKey.Columns))
-            {
-                foreach (var collision in collisions)
-                {
-                    var targets = values.Where(row => collision.Rows.Any(each => each.Key.Equals(row.Key))).Select(row => row.Target).ToList();
-                    if (targets.Count > 1 && (await CollidingAsync(dependent, foreignKey.Columns, Sql.Of($"1 = 1"), dependent.PrimaryKey, unique, targets, target, cancel)).FirstOrDefault() is { Rows: not null } deep)
-                        obstacles.Add($"{reference.Title} {string.Join(" and ", collision.Rows.Select(row => row.Key))} collide, and so would what hangs on them: {deep.Values} must be unique in {dependent.Name} ({unique.Name}).");
-                }
-            }
-        }
-
-        return ([.. collisions.Select(collision => collision with { Rows = [.. collision.Rows.Select(row => row with { Dependents = found[row.Key] })] })], obstacles);
     }
 
     private Sql FigureSql(Figure figure) => figure.Operation switch

@@ -20,17 +20,37 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
         await DemandNotRetiredAsync(type, keys, cancel);
         var records = await ReadRecordsAsync(type, keys, cancel);
         var related = new RelatedRowsReader(session, map.Catalog);
+        var pointings = type.References.Select(reference => Pointing.Of(map, type, reference, records)).ToList();
+        var rows = await related.ReadAsync(type, pointings, keys, withDigest: true, cancel);
+        var collisions = await CollisionsAsync(pointings, rows, cancel);
         var references = new List<ReferenceSnapshot>();
-        foreach (var (reference, rows) in type.References.Zip(await related.ReadAsync(type, type.References, keys, withDigest: true, cancel)))
+        foreach (var (pointing, place) in pointings.Select((pointing, place) => (pointing, place)))
         {
-            var mayCollide = reference.Policy == ReferencePolicy.Reassign && rows.Count(each => each.Count > 0) > 1;
-            var (collisions, obstacles) = mayCollide ? await related.CollisionsAsync(type, reference, keys, cancel) : ([], []);
-            var parents = string.Equals(reference.Table, type.Table, StringComparison.OrdinalIgnoreCase) ? await related.ParentsAsync(type, reference, keys, cancel) : null;
-            references.Add(new ReferenceSnapshot(reference, rows, map.Catalog.Require(reference.Table), collisions, obstacles, parents));
+            var (colliding, obstacles) = collisions.GetValueOrDefault(pointing.Reference, ([], []));
+            var parents = pointing.Table.Name == type.Table ? await related.ParentsAsync(type, pointing.Reference, keys, cancel) : null;
+            references.Add(new ReferenceSnapshot(pointing.Reference, pointing.Keys, rows[place], pointing.Table, colliding, obstacles, parents));
         }
 
         var rule = choices.Rule is { } name ? (await new RuleStore(session).RequireAsync(type, name, cancel)).Rule : null;
         return new MergeSnapshot(map.Map, type, records, references, rule);
+    }
+
+    /// <summary>What would collide in any table where rows come to the master.</summary>
+    private async Task<Dictionary<Reference, (IReadOnlyList<Collision>, IReadOnlyList<string>)>> CollisionsAsync(List<Pointing> pointings, IReadOnlyList<IReadOnlyList<RelatedRows>> rows, CancellationToken cancel)
+    {
+        var collisions = new Dictionary<Reference, (IReadOnlyList<Collision>, IReadOnlyList<string>)>();
+        foreach (var ofTable in Reference.Reassigned(pointings.Zip(rows), pair => pair.First.Reference).GroupBy(pair => pair.First.Table))
+        {
+            // Rows that all point at one record by one reference collide neither with one another nor with strangers.
+            if (ofTable.All(pair => pair.Second.Skip(1).All(each => each.Count == 0)))
+                continue;
+            if (ofTable.Count() == 1 && ofTable.All(pair => pair.First.Reference.When.Count == 0 && pair.Second.Count(each => each.Count > 0) < 2))
+                continue;
+            foreach (var (reference, found) in await new CollisionReader(session, map.Catalog, ofTable.Key, [.. ofTable.Select(pair => pair.First)]).ReadAsync(cancel))
+                collisions[reference] = found;
+        }
+
+        return collisions;
     }
 
     /// <summary>Reads records by key, in the order of the keys.</summary>

@@ -51,7 +51,7 @@ public class IndexAdviceTests
         name,
         [.. new[] { "id", "vendor", "kind", "day" }.Select(column => new ColumnSchema(column, "TEXT", null, false, null, false))],
         primary.Split(','),
-        unique.Length == 0 ? [] : [new UniqueKey("u", unique.Split(','), null)],
+        unique.Length == 0 ? [] : [UniqueKey.Of("u", unique.Split(','))],
         [],
         false,
         Indexes: index.Length == 0 ? [] : [index.Split(',')]);

@@ -124,6 +124,7 @@ public class MasterSuggesterTests
         RelatedRows Rows(long count) => new(count, null, new Dictionary<string, ColumnValue>(), "");
         var references = type.References.Select(reference => new ReferenceSnapshot(
             reference,
+            [.. records.Select(record => record.Snapshot.Key)],
             [.. records.Select(record => Rows(reference.Name == "bills" ? record.Bills : record.Agreements))],
             Table,
             [],

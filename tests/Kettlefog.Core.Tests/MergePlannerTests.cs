@@ -44,7 +44,7 @@ public class MergePlannerTests
         "vendor",
         [.. Columns.Select((name, place) => new ColumnSchema(name, place == 0 ? "INTEGER" : "TEXT", place == 0 ? StorageClass.Integer : StorageClass.Text, name == "name", null, false))],
         ["id"],
-        [new UniqueKey("one_code", ["code"], null)],
+        [UniqueKey.Of("one_code", "code")],
         [],
         false);
 
@@ -168,7 +168,7 @@ public class MergePlannerTests
         var type = Map.RecordTypes[0];
         var all = choices with { Duplicates = [.. records.Skip(1).Select(record => record.Key)] };
         var references = type.References
-            .Select(reference => new ReferenceSnapshot(reference, [.. records.Select((_, index) => rows(index)[reference.Name])], Table, [], []))
+            .Select(reference => new ReferenceSnapshot(reference, [.. records.Select(record => record.Key)], [.. records.Select((_, index) => rows(index)[reference.Name])], Table, [], []))
             .ToList();
         return MergePlanner.Plan(all, new MergeSnapshot(Map, type, records, references));
     }

@@ -6,8 +6,27 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
+/// <summary>A reference of a random child table.</summary>
+/// <param name="Name">Its name in the map.</param>
+/// <param name="Columns">The columns that point.</param>
+/// <param name="Shape">How they point: by the key, by another unique column, by a text around the key, or by the key as text.</param>
+/// <param name="Policy">Its policy in the map.</param>
+/// <param name="Polymorphic">True if it holds only where the column <c>kind</c> says so.</param>
+internal sealed record RandomReference(string Name, IReadOnlyList<string> Columns, RandomShape Shape, string Policy, bool Polymorphic);
+
+/// <summary>How a random reference points at a record.</summary>
+internal enum RandomShape
+{
+    Key,
+    Alias,
+    Template,
+    Text,
+}
+
 /// <summary>A child table of a random world.</summary>
-internal sealed record RandomChild(string Table, IReadOnlyList<string> References, string Policy, bool Polymorphic);
+/// <param name="Table">Its name.</param>
+/// <param name="References">Its references, two at most.</param>
+internal sealed record RandomChild(string Table, IReadOnlyList<RandomReference> References);
 
 /// <summary>
 /// A random operational database with its map: keys of several shapes, columns of all types with and without a place
@@ -75,6 +94,9 @@ internal sealed class RandomWorld
 
     public List<object?[]> Keys { get; } = [];
 
+    /// <summary>Another unique column of each record; some have none, but never the first.</summary>
+    public List<string?> Aliases { get; } = [];
+
     public List<string> Fields { get; } = [];
 
     public List<RandomChild> Children { get; } = [];
@@ -90,6 +112,15 @@ internal sealed class RandomWorld
             fields[field] = new FieldChoice.FromRecord(keys[_random.Next(keys.Count)]);
         return new MergeChoices("party", keys[0], keys[1..], fields);
     }
+
+    /// <summary>What the columns of a reference hold to point at a record.</summary>
+    public RecordKey PointedAt(RandomReference reference, RecordKey key) => reference.Shape switch
+    {
+        RandomShape.Alias => new RecordKey(ColumnValue.FromDriver(Aliases[Keys.FindIndex(parts => KeyOf(parts).Equals(key))])),
+        RandomShape.Template => new RecordKey(ColumnValue.Of($"party:{key}.")),
+        RandomShape.Text => new RecordKey(ColumnValue.Of(key.ToString())),
+        _ => key,
+    };
 
     public RecordKey KeyOf(object?[] parts) => new([.. parts.Select(part => ColumnValue.FromDriver(IsPostgres ? part?.ToString() : part))]);
 
@@ -109,7 +140,7 @@ internal sealed class RandomWorld
         var withoutRowid = _keyShape > 0 && !IsPostgres && _random.Next(2) == 0 ? " WITHOUT ROWID" : "";
         var head = _keyShape == 2 ? "" : $"{key}, ";
         var tail = _keyShape == 2 ? $", {key}" : "";
-        File.Execute($"CREATE TABLE party ({head}{plain}status TEXT NOT NULL DEFAULT 'ok', created TEXT, changed TEXT{tail}){withoutRowid}");
+        File.Execute($"CREATE TABLE party ({head}{plain}alias TEXT UNIQUE, status TEXT NOT NULL DEFAULT 'ok', created TEXT, changed TEXT{tail}){withoutRowid}");
         for (var number = 0; number < 3 + size; number++)
         {
             object?[] parts = _keyShape switch
@@ -119,8 +150,9 @@ internal sealed class RandomWorld
                 _ => [number % 2 == 0 ? "north|" : "", (long)number],
             };
             Keys.Add(parts);
-            var values = columns.Select(column => IsPostgres ? Pick(Typed[column.Type]) : Pick(Nasty)).Append("ok").Append(Pick<object?>(null, "2020-01-01", "2021-05-05")).Append(Pick<object?>(null, "2024-01-01", "2025-05-05"));
-            Insert("party", [.. KeyColumns, .. columns.Select(column => column.Name), "status", "created", "changed"], [.. parts, .. values]);
+            Aliases.Add(number > 0 && _random.Next(6) == 0 ? null : $"alias {number}");
+            var values = columns.Select(column => IsPostgres ? Pick(Typed[column.Type]) : Pick(Nasty)).Append(Aliases[number]).Append("ok").Append(Pick<object?>(null, "2020-01-01", "2021-05-05")).Append(Pick<object?>(null, "2024-01-01", "2025-05-05"));
+            Insert("party", [.. KeyColumns, .. columns.Select(column => column.Name), "alias", "status", "created", "changed"], [.. parts, .. values]);
         }
     }
 
@@ -129,32 +161,79 @@ internal sealed class RandomWorld
         for (var number = 0; number < _random.Next(1, 5); number++)
         {
             var table = $"child {number}";
-            var references = KeyColumns.Select(column => $"{column}_ref").ToList();
-            var polymorphic = _random.Next(3) == 0;
-            var declared = !polymorphic && _random.Next(2) == 0;
-            var keyShape = _random.Next(3);
-            var definition = new StringBuilder();
-            definition.Append(keyShape switch { 0 => "cid INTEGER PRIMARY KEY, ", 1 => "cid TEXT PRIMARY KEY, ", _ => "cid INTEGER NOT NULL, " });
-            foreach (var (column, at) in references.Select((column, at) => (column, at)))
-                definition.Append(CultureInfo.InvariantCulture, $"\"{column}\" {(KeyColumns[at] is "id" or "no" ? IsPostgres ? "BIGINT" : "INTEGER" : "TEXT")}, ");
-            definition.Append(IsPostgres ? "kind TEXT, amount NUMERIC, extra TEXT" : "kind TEXT, amount NUMERIC, extra");
-            var names = string.Join(", ", references.Select(column => $"\"{column}\""));
-            if (keyShape == 2)
-                definition.Append(CultureInfo.InvariantCulture, $", PRIMARY KEY ({names}, cid)");
-            if (_random.Next(3) == 0)
-                definition.Append(CultureInfo.InvariantCulture, $", UNIQUE ({names}, extra)");
-            if (declared)
-                definition.Append(CultureInfo.InvariantCulture, $", FOREIGN KEY ({names}) REFERENCES party ({string.Join(", ", KeyColumns)}){Pick("", " ON DELETE CASCADE", " ON DELETE RESTRICT")}");
-            File.Execute($"CREATE TABLE \"{table}\" ({definition})");
-            var policy = _random.Next(12) switch { 0 => "block", 1 or 2 when MarkRetires => "leave", _ => "reassign" };
-            Children.Add(new RandomChild(table, references, policy, polymorphic));
+            var references = Enumerable.Range(0, _random.Next(3) == 0 ? 2 : 1).Select(place => MakeReference(number, place)).ToList();
+            Children.Add(new RandomChild(table, references));
+            var keyShape = Define(table, references);
             for (var row = 0; row < size * _random.Next(1, 6); row++)
             {
-                var owner = !declared && keyShape != 2 && _random.Next(8) == 0 ? [.. KeyColumns.Select(_ => (object?)null)] : Keys[_random.Next(Keys.Count)];
+                var owners = references.SelectMany(reference => Owner(reference, mayBeNobody: keyShape < 2)).ToArray();
                 object cid = keyShape == 1 ? $"row {row}" : (long)row;
-                Insert(table, ["cid", .. references, "kind", "amount", "extra"], [cid, .. owner, polymorphic ? Pick("party", "other") : null, Pick<object?>(null, 1L, 0.1, 12.35, -3L), row % 3 == 0 ? (IsPostgres ? Pick(Typed["TEXT"]) : Pick(Nasty)) : $"extra {row}"], ignore: true);
+                Insert(
+                    table,
+                    ["cid", .. references.SelectMany(reference => reference.Columns), "kind", "amount", "extra"],
+                    [cid, .. owners, references.Exists(reference => reference.Polymorphic) ? Pick("party", "other") : null, Pick<object?>(null, 1L, 0.1, 12.35, -3L), row % 3 == 0 ? (IsPostgres ? Pick(Typed["TEXT"]) : Pick(Nasty)) : $"extra {row % 7}"],
+                    ignore: true);
             }
         }
+    }
+
+    private RandomReference MakeReference(int child, int place)
+    {
+        var shape = _random.Next(7) switch { 0 => RandomShape.Alias, 1 => RandomShape.Template, 2 when _keyShape == 0 => RandomShape.Text, _ => RandomShape.Key };
+        IReadOnlyList<string> columns = shape == RandomShape.Key ? [.. KeyColumns.Select(column => $"{column}_ref{place}")] : [$"party_ref{place}"];
+        var policy = _random.Next(20) switch { 0 => "block", 1 or 2 when MarkRetires => "leave", _ => "reassign" };
+        return new RandomReference($"r{child}_{place}", columns, shape, policy, _random.Next(3) == 0);
+    }
+
+    /// <summary>Creates a child table with a key of some shape, and unique keys that attack.</summary>
+    private int Define(string table, List<RandomReference> references)
+    {
+        var keyShape = _random.Next(4);
+        var definition = new StringBuilder(keyShape switch { 0 => "cid INTEGER PRIMARY KEY, ", 1 => "cid TEXT PRIMARY KEY, ", _ => "cid INTEGER NOT NULL, " });
+        foreach (var reference in references)
+        {
+            foreach (var (column, part) in reference.Columns.Select((column, part) => (column, part)))
+                definition.Append(CultureInfo.InvariantCulture, $"\"{column}\" {(reference.Shape == RandomShape.Key && KeyColumns[part] is "id" or "no" ? IsPostgres ? "BIGINT" : "INTEGER" : "TEXT")}, ");
+        }
+
+        definition.Append(IsPostgres ? "kind TEXT, amount NUMERIC, extra TEXT, twice NUMERIC GENERATED ALWAYS AS (amount * 2) STORED" : "kind TEXT, amount NUMERIC, extra, twice GENERATED ALWAYS AS (amount * 2) STORED");
+        string Names(IEnumerable<string> columns) => string.Join(", ", columns.Select(column => $"\"{column}\""));
+        var all = Names(references.SelectMany(reference => reference.Columns));
+        var first = Names(references[0].Columns);
+        if (keyShape > 1)
+            definition.Append(CultureInfo.InvariantCulture, $", PRIMARY KEY ({(keyShape == 2 ? $"{first}, cid" : all)})");
+        foreach (var reference in references.Where(reference => !reference.Polymorphic && reference.Shape is RandomShape.Key or RandomShape.Alias && _random.Next(2) == 0))
+            definition.Append(CultureInfo.InvariantCulture, $", FOREIGN KEY ({Names(reference.Columns)}) REFERENCES party ({(reference.Shape == RandomShape.Alias ? "alias" : string.Join(", ", KeyColumns))}){Pick("", " ON DELETE CASCADE", " ON DELETE RESTRICT", " DEFERRABLE INITIALLY DEFERRED")}");
+        var withoutRowid = keyShape > 0 && !IsPostgres && _random.Next(3) == 0 ? " WITHOUT ROWID" : "";
+        File.Execute($"CREATE TABLE \"{table}\" ({definition}){withoutRowid}");
+        var unique = _random.Next(12) switch
+        {
+            0 => $"({first}, extra)",
+            1 => $"({all}, extra)",
+            2 => $"({first}, lower(extra))",
+            3 => IsPostgres ? $"({first}, extra) NULLS NOT DISTINCT" : $"({first}, extra COLLATE NOCASE)",
+            4 => $"({first}, extra) WHERE amount > 0",
+            5 => $"(extra, {all}) WHERE {Names(references[0].Columns.Take(1))} IS NOT NULL AND extra <> 'a'",
+            6 => $"({first}, kind, extra)",
+            _ => null,
+        };
+        if (unique is not null)
+            File.Execute($"CREATE UNIQUE INDEX \"one of {table}\" ON \"{table}\" {unique}");
+        return keyShape;
+    }
+
+    private object?[] Owner(RandomReference reference, bool mayBeNobody)
+    {
+        if (mayBeNobody && _random.Next(8) == 0)
+            return [.. reference.Columns.Select(_ => (object?)null)];
+        var place = _random.Next(Keys.Count);
+        return reference.Shape switch
+        {
+            RandomShape.Alias => [Aliases[place] ?? (mayBeNobody ? null : Aliases[0])],
+            RandomShape.Template => [$"party:{KeyOf(Keys[place])}."],
+            RandomShape.Text => [KeyOf(Keys[place]).ToString()],
+            _ => Keys[place],
+        };
     }
 
     private string MakeMap()
@@ -176,22 +255,28 @@ internal sealed class RandomWorld
         foreach (var field in Fields)
             yaml.AppendLine(CultureInfo.InvariantCulture, $"      {field}:");
         yaml.AppendLine("    references:");
-        foreach (var (child, number) in Children.Select((child, number) => (child, number)))
+        foreach (var (child, reference) in Children.SelectMany(child => child.References.Select(reference => (child, reference))))
         {
-            yaml.AppendLine(CultureInfo.InvariantCulture, $"      r{number}:");
+            yaml.AppendLine(CultureInfo.InvariantCulture, $"      {reference.Name}:");
             yaml.AppendLine(CultureInfo.InvariantCulture, $"        table: {child.Table}");
-            yaml.AppendLine(CultureInfo.InvariantCulture, $"        columns: [{string.Join(", ", child.References)}]");
-            yaml.AppendLine(CultureInfo.InvariantCulture, $"        policy: {child.Policy}");
+            yaml.AppendLine(CultureInfo.InvariantCulture, $"        columns: [{string.Join(", ", reference.Columns)}]");
+            yaml.AppendLine(CultureInfo.InvariantCulture, $"        policy: {reference.Policy}");
+            yaml.AppendLine(CultureInfo.InvariantCulture, $"        collision: {Pick("block", "keep", "keep", "combine", "combine")}");
             yaml.AppendLine("        amount: amount");
-            if (child.Polymorphic)
+            if (reference.Polymorphic)
                 yaml.AppendLine("        when: { kind: party }");
+            if (reference.Shape == RandomShape.Alias)
+                yaml.AppendLine("        to: alias");
+            if (reference.Shape == RandomShape.Template)
+                yaml.AppendLine("        as: \"party:{key}.\"");
         }
 
         yaml.AppendLine("    figures:");
-        for (var number = 0; number < Children.Count; number++)
+        var controlled = Pick("true", "false", "false", "false");
+        foreach (var reference in Children.SelectMany(child => child.References))
         {
-            yaml.AppendLine(CultureInfo.InvariantCulture, $"      n{number}: {{ reference: r{number}, count: true, control: true }}");
-            yaml.AppendLine(CultureInfo.InvariantCulture, $"      s{number}: {{ reference: r{number}, sum: amount, control: true }}");
+            yaml.AppendLine(CultureInfo.InvariantCulture, $"      n{reference.Name}: {{ reference: {reference.Name}, count: true, control: {controlled} }}");
+            yaml.AppendLine(CultureInfo.InvariantCulture, $"      s{reference.Name}: {{ reference: {reference.Name}, sum: amount, control: {controlled} }}");
         }
 
         return yaml.ToString();

@@ -51,6 +51,7 @@ public sealed record FieldDetail(
 /// <param name="Count">How many of them were the duplicates'.</param>
 /// <param name="Worth">What the duplicates' rows were worth, or null.</param>
 /// <param name="Collisions">The rows of which one stayed; null in entries of before there was such a thing.</param>
+/// <param name="PointedAt">What the columns held to point at each record; null if that is the record's key.</param>
 public sealed record MoveDetail(
     string Reference,
     string Title,
@@ -59,7 +60,8 @@ public sealed record MoveDetail(
     IReadOnlyList<long> Counts,
     long Count,
     decimal? Worth,
-    IReadOnlyList<CollisionDetail>? Collisions = null);
+    IReadOnlyList<CollisionDetail>? Collisions = null,
+    IReadOnlyList<string>? PointedAt = null);
 
 /// <summary>Related rows of which one stayed.</summary>
 /// <param name="Values">The values that had to be unique.</param>
@@ -115,6 +117,11 @@ public sealed record MergeDetails(
     /// <summary>The kind of a column that the map does not name.</summary>
     public const string Unmapped = "unmapped";
 
+    /// <summary>What the columns of a reference held to point at each record, in text form; the master's first.</summary>
+    /// <param name="reference">The reference's name.</param>
+    public IReadOnlyList<string> PointedAt(string reference) =>
+        Moves.FirstOrDefault(move => move.Reference == reference)?.PointedAt ?? [.. Records.Select(record => record.Key)];
+
     /// <summary>The details of a plan.</summary>
     /// <param name="plan">The plan.</param>
     /// <param name="map">The map it was made under.</param>
@@ -159,7 +166,8 @@ public sealed record MergeDetails(
                 move.Counts,
                 move.Count,
                 move.Worth,
-                [.. move.Collisions.Select(collision => Of(collision, move.Table))]))],
+                [.. move.Collisions.Select(collision => Of(collision, move.Table))],
+                move.Reference.HoldsKey ? null : [.. move.PointedAt.Select(key => key.ToString())]))],
             [.. plan.Figures.Select(figure => new FigureDetail(
                 figure.Figure.Name,
                 figure.Figure.Title,

@@ -1,4 +1,5 @@
 using Kettlefog.Core.Schema;
+using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Maps;
 
@@ -90,19 +91,13 @@ public static class MapCheck
             if (table.IsView)
                 Problem($"{path}.table", $"'{table.Name}' is a view, whose rows cannot be reassigned.", "Name the table behind it.");
             var columns = reference.Columns.Select(name => Column(name, table, $"{path}.columns")).ToList();
-            if (columns.Count > 0 && columns.Count != targetKey.Count)
-            {
-                Problem($"{path}.columns", $"The reference has {columns.Count} column(s), but the key of '{target.Name}' has {targetKey.Count}.", $"Name one column for each of: {string.Join(", ", targetKey)}.");
-            }
-
-            for (var index = 0; index < Math.Min(columns.Count, targetKey.Count); index++)
-            {
-                var keyColumn = target.Find(targetKey[index]);
-                if (columns[index] is { } column && keyColumn is not null && !column.IsComparableWith(keyColumn))
-                {
-                    Problem($"{path}.columns", $"'{table.Name}.{column.Name}' is {Type(column)}, but the key '{target.Name}.{keyColumn.Name}' is {Type(keyColumn)}.", "Name the column that holds the key in the same type.");
-                }
-            }
+            var to = reference.To.Count == 0 ? [] : Key(reference.To, target, $"{path}.to", $"{path}.to");
+            if (to.Count > 0 && Same(table.Name, target.Name))
+                Problem($"{path}.to", $"The hierarchy of '{target.Name}' must point at the key, not at {string.Join(", ", to)}.", "Leave 'to' out.");
+            if (reference.Template is null)
+                CheckPointing(columns, table, to.Count == 0 ? targetKey : to, target, path);
+            else if (columns is [{ Storage: not StorageClass.Text }])
+                Problem($"{path}.as", $"'{table.Name}.{columns[0]!.Name}' is {Type(columns[0]!)}, which holds no text.", "Name a text column, or leave 'as' out.");
 
             foreach (var (column, text) in reference.When)
                 CheckText(column, text, table, $"{path}.when.{column}");
@@ -116,12 +111,25 @@ public static class MapCheck
             {
                 Table = table.Name,
                 Columns = [.. reference.Columns.Select(column => Spelt(column, table)!)],
+                To = [.. to],
                 Key = Key(reference.Key, table, $"{path}.key", $"{path}.table"),
                 When = Spelt(reference.When, table),
                 Amount = Spelt(reference.Amount, table),
                 Combine = reference.Combine.ToDictionary(rule => Spelt(rule.Key, table)!, rule => rule.Value),
                 Show = [.. reference.Show.Select(column => Spelt(column, table)!)],
             };
+        }
+
+        /// <summary>Columns must fit what they point at; a text column holds any key in text form.</summary>
+        private void CheckPointing(List<ColumnSchema?> columns, TableSchema table, IReadOnlyList<string> to, TableSchema target, string path)
+        {
+            if (columns.Count > 0 && columns.Count != to.Count)
+                Problem($"{path}.columns", $"The reference has {columns.Count} column(s), but the key of '{target.Name}' has {to.Count}.", $"Name one column for each of: {string.Join(", ", to)}.");
+            foreach (var (column, name) in columns.Zip(to))
+            {
+                if (column is not null && target.Find(name) is { } key && column.Storage != StorageClass.Text && !column.IsComparableWith(key))
+                    Problem($"{path}.columns", $"'{table.Name}.{column.Name}' is {Type(column)}, but the key '{target.Name}.{key.Name}' is {Type(key)}.", "Name the column that holds the key in the same type, or as text.");
+            }
         }
 
         private void CheckFigure(Figure figure)

@@ -29,7 +29,7 @@ public static class MapReader
     internal static readonly string[] FieldKeys = ["title", "column", "kind", "survivorship", "group", "separator", "overflow"];
 
     internal static readonly string[] ReferenceKeys =
-        ["title", "table", "columns", "key", "when", "policy", "collision", "combine", "amount", "show"];
+        ["title", "table", "columns", "to", "as", "key", "when", "policy", "collision", "combine", "amount", "show"];
 
     internal static readonly string[] FigureKeys = ["title", "reference", "count", "sum", "last", "first", "control"];
 
@@ -154,6 +154,11 @@ public static class MapReader
         var columns = node.Texts("columns");
         if (columns.Count == 0 && !node.Has("columns"))
             problems.Add(node.Line, $"'{node.Path}' lacks 'columns'.", "Name the columns that hold the record's key, as in 'columns: vendor_id'.");
+        var template = node.Text("as");
+        if (template?.Split(Reference.KeyPlaceholder).Length is not (null or 2))
+            problems.Add(node.Line, $"'{node.Path}.as' is '{template}', which does not say where the key stands.", "Write the text that the column holds with '{key}' once, as in 'as: \"contact:{key}\"'.");
+        if (template is not null && columns.Count > 1)
+            problems.Add(node.Line, $"'{node.Path}.as' is the text of one column, but there are {columns.Count}.", "Name the column that holds the text.");
         return new Reference(
             name,
             node.Text("title") ?? Sentence(name),
@@ -165,7 +170,7 @@ public static class MapReader
             node.Text("amount"),
             node.Texts("show"),
             node.Word<CollisionPolicy>("collision") ?? CollisionPolicy.Block,
-            ReadCombine(node, problems));
+            ReadCombine(node, problems)) { To = node.Texts("to"), Template = template };
     }
 
     private static Dictionary<string, SurvivorshipRule> ReadCombine(MapNode reference, MapProblems problems)

@@ -195,7 +195,45 @@ public sealed record Reference(
     string? Amount,
     IReadOnlyList<string> Show,
     CollisionPolicy Collision,
-    IReadOnlyDictionary<string, SurvivorshipRule> Combine);
+    IReadOnlyDictionary<string, SurvivorshipRule> Combine)
+{
+    /// <summary>What stands for the key in <see cref="Template"/>.</summary>
+    public const string KeyPlaceholder = "{key}";
+
+    /// <summary>The record's columns that are pointed at; empty for its key.</summary>
+    public IReadOnlyList<string> To { get; init; } = [];
+
+    /// <summary>The text that the one column holds, with <see cref="KeyPlaceholder"/> for the key in text form; null if it holds the key itself.</summary>
+    public string? Template { get; init; }
+
+    /// <summary>
+    /// What is reassigned, in the order in which it is done: where two references of one table share a unique key, rows
+    /// of the one that holds only under a condition leave first, and are not in the way of the other's.
+    /// </summary>
+    /// <param name="all">What has references.</param>
+    /// <param name="of">The reference of each.</param>
+    public static IReadOnlyList<T> Reassigned<T>(IEnumerable<T> all, Func<T, Reference> of) =>
+        [.. all.Where(each => of(each).Policy == ReferencePolicy.Reassign).OrderBy(each => of(each).When.Count == 0)];
+
+    /// <summary>True if its columns hold the record's key as it is.</summary>
+    public bool HoldsKey => To.Count == 0 && Template is null;
+
+    /// <summary>What its columns hold in the rows that point at a record.</summary>
+    /// <param name="type">The record type.</param>
+    /// <param name="table">The table of the related rows.</param>
+    /// <param name="record">The record's values by column.</param>
+    /// <returns>One part for each of <see cref="Columns"/>; NULL where the record has no value to point at.</returns>
+    public RecordKey KeyOf(RecordType type, TableSchema table, Func<string, ColumnValue> record)
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        ArgumentNullException.ThrowIfNull(table);
+        ArgumentNullException.ThrowIfNull(record);
+        var key = new RecordKey([.. (To.Count == 0 ? type.Key : To).Select(record)]);
+        if (Template is not null)
+            return new RecordKey(key.Parts.Any(part => part.IsNull) ? ColumnValue.Null : ColumnValue.Of(Template.Replace(KeyPlaceholder, key.ToString(), StringComparison.Ordinal)));
+        return new RecordKey([.. key.Parts.Zip(table.Require(Columns), (part, column) => column.Storage == StorageClass.Text && part.ToText() is { } text ? ColumnValue.Of(text) : part)]);
+    }
+}
 
 /// <summary>How a figure is computed from related rows.</summary>
 public enum FigureOperation

@@ -11,7 +11,18 @@ internal static class CollisionPlanner
     /// <summary>Plans how the collisions of a reference end; whatever forbids it is added to the blockers.</summary>
     public static IReadOnlyList<PlannedCollision> Plan(MergeSnapshot snapshot, ReferenceSnapshot reference, List<Blocker> blockers)
     {
-        if (reference.Reference.Policy != ReferencePolicy.Reassign || reference.Collisions.Count == 0)
+        if (reference.Reference.Policy != ReferencePolicy.Reassign)
+            return [];
+        blockers.AddRange(reference.Obstacles.Select(obstacle => new Blocker(obstacle, "Clear it in the operational system, then plan again.")));
+        foreach (var collision in reference.Collisions.Where(collision => collision.Rows.Any(row => row.Holder < 0)))
+        {
+            var stranger = collision.Rows.First(row => row.Holder < 0);
+            blockers.Add(new Blocker(
+                $"{reference.Reference.Title} {string.Join(" and ", collision.Rows.Where(row => row != stranger).Select(row => row.Key))} cannot belong to the master: {collision.Values} must be unique ({collision.UniqueKey}), and {stranger.Key}, which belongs to none of the records, has it.",
+                "Void or renumber one of them in the operational system, then plan again."));
+        }
+
+        if (reference.Collisions.Any(collision => collision.Rows.Any(row => row.Holder < 0)))
             return [];
         if (reference.Reference.Collision == CollisionPolicy.Block)
         {
@@ -21,7 +32,6 @@ internal static class CollisionPlanner
             return [];
         }
 
-        blockers.AddRange(reference.Obstacles.Select(obstacle => new Blocker(obstacle, "Clear it in the operational system, then plan again.")));
         return [.. Groups(reference.Collisions).Select(group => End(snapshot, reference, group, blockers))];
     }
 
@@ -49,7 +59,8 @@ internal static class CollisionPlanner
     private static PlannedCollision End(MergeSnapshot snapshot, ReferenceSnapshot reference, (string Values, List<CollidingRow> Rows) group, List<Blocker> blockers)
     {
         var rows = group.Rows.OrderBy(row => row.Holder).ThenBy(row => row.Key.ToString(), StringComparer.Ordinal).ToList();
-        if (rows.GroupBy(row => row.Holder).FirstOrDefault(each => each.Count() > 1) is { } several)
+        bool Meet(CollidingRow one, CollidingRow other) => reference.Collisions.Any(collision => collision.Rows.Any(row => row.Key.Equals(one.Key)) && collision.Rows.Any(row => row.Key.Equals(other.Key)));
+        if (rows.GroupBy(row => row.Holder).FirstOrDefault(each => each.Any(one => each.Any(other => one != other && !Meet(one, other)))) is { } several)
         {
             blockers.Add(new Blocker(
                 $"{reference.Reference.Title} {string.Join(" and ", several.Select(row => row.Key))} of one record collide with those of another by different keys.",
@@ -63,8 +74,9 @@ internal static class CollisionPlanner
     private static List<(ColumnSchema Column, ColumnValue Value)> Combine(MergeSnapshot snapshot, ReferenceSnapshot reference, List<CollidingRow> rows, List<Blocker> blockers)
     {
         var table = reference.Table;
-        var fixedColumns = reference.Reference.Columns.Concat(reference.Reference.Key).Concat(reference.Reference.When.Keys)
-            .Concat(table.UniqueKeys.Where(key => key.Columns.Any(column => reference.Reference.Columns.Contains(column, StringComparer.OrdinalIgnoreCase))).SelectMany(key => key.Columns).OfType<string>())
+        var pointing = snapshot.References.Where(other => other.Table == table).SelectMany(other => other.Reference.Columns.Concat(other.Reference.When.Keys)).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        var fixedColumns = pointing.Concat(reference.Reference.Key)
+            .Concat(table.UniqueKeys.Where(key => key.Columns.Any(column => column is not null && pointing.Contains(column))).SelectMany(key => key.Columns).OfType<string>())
             .ToHashSet(StringComparer.OrdinalIgnoreCase);
         var changes = new List<(ColumnSchema, ColumnValue)>();
         for (var place = 0; place < table.Columns.Count; place++)

@@ -68,12 +68,13 @@ public sealed record UnmappedColumn(ColumnSchema Column, IReadOnlyList<ColumnVal
 
 /// <summary>What becomes of the related rows by one reference.</summary>
 /// <param name="Reference">The reference, with its policy.</param>
+/// <param name="PointedAt">What the columns hold to point at each record, the master's first.</param>
 /// <param name="Table">The table of the rows.</param>
 /// <param name="Counts">How many rows each record has now, the master's first.</param>
 /// <param name="Worth">What the duplicates' rows are worth; null if the reference has no amount.</param>
 /// <param name="Collisions">The rows that may not all point at the master, and how that ends.</param>
 /// <param name="Removed">For each record, how many of its rows give way to others.</param>
-public sealed record PlannedMove(Reference Reference, TableSchema Table, IReadOnlyList<long> Counts, decimal? Worth, IReadOnlyList<PlannedCollision> Collisions, IReadOnlyList<long> Removed)
+public sealed record PlannedMove(Reference Reference, IReadOnlyList<RecordKey> PointedAt, TableSchema Table, IReadOnlyList<long> Counts, decimal? Worth, IReadOnlyList<PlannedCollision> Collisions, IReadOnlyList<long> Removed)
 {
     /// <summary>The number of the duplicates' rows.</summary>
     public long Count => Counts.Skip(1).Sum();

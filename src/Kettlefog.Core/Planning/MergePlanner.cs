@@ -142,12 +142,13 @@ public static class MergePlanner
         var removed = new long[snapshot.Records.Count];
         foreach (var row in gone)
         {
-            if (HolderOf(snapshot, reference, row) is >= 0 and var holder)
+            if (HolderOf(reference, row) is >= 0 and var holder)
                 removed[holder]++;
         }
 
         return new PlannedMove(
             reference.Reference,
+            reference.PointedAt,
             reference.Table,
             reference.Related.Select(related => related.Count).ToList(),
             reference.Reference.Amount is null ? null : reference.Related.Skip(1).Sum(related => related.Worth ?? 0),
@@ -156,14 +157,14 @@ public static class MergePlanner
     }
 
     /// <summary>The index of the record at which a row points by a reference, or -1. One row may point by several.</summary>
-    private static int HolderOf(MergeSnapshot snapshot, ReferenceSnapshot reference, (TableSchema Table, IReadOnlyList<ColumnValue> Row) row)
+    private static int HolderOf(ReferenceSnapshot reference, (TableSchema Table, IReadOnlyList<ColumnValue> Row) row)
     {
         if (row.Table != reference.Table)
             return -1;
         ColumnValue Of(string column) => row.Row[row.Table.PlaceOf(column)];
         if (reference.Reference.When.Any(when => Of(when.Key).ToText() != when.Value))
             return -1;
-        return snapshot.Records.ToList().FindIndex(record => reference.Reference.Columns.Select((column, part) => Of(column) == record.Key.Parts[part]).All(same => same));
+        return reference.PointedAt.ToList().FindIndex(key => reference.Reference.Columns.Select((column, part) => !key.Parts[part].IsNull && Of(column) == key.Parts[part]).All(same => same));
     }
 
     private static PlannedFigure PlanFigure(
@@ -178,11 +179,15 @@ public static class MergePlanner
         var before = reference.Related.Select(related => related.Figures[figure.Name]).ToList();
         if (reference.Reference.Policy != ReferencePolicy.Reassign)
             return new PlannedFigure(figure, before, before[0]);
-        var lost = gone.Where(row => HolderOf(snapshot, reference, row) >= 0).ToList();
+        var lost = gone.Where(row => HolderOf(reference, row) >= 0).ToList();
+        var ended = snapshot.References.Zip(collisions)
+            .Where(pair => pair.First.Table == reference.Table)
+            .SelectMany(pair => pair.Second)
+            .Where(collision => HolderOf(reference, (reference.Table, collision.Stays.Row)) >= 0);
         var after = figure.Operation switch
         {
             FigureOperation.Count => ColumnValue.Of(before.Sum(value => (long)value.Raw!) - lost.Count),
-            FigureOperation.Sum => ColumnValue.Of((Sum(before) - Sum(lost.Select(row => row.Row[reference.Table.PlaceOf(figure.Column!)])) + Gained(figure, reference, collisions[place])).ToString(CultureInfo.InvariantCulture)),
+            FigureOperation.Sum => ColumnValue.Of((Sum(before) - Sum(lost.Select(row => row.Row[reference.Table.PlaceOf(figure.Column!)])) + Gained(figure, reference, ended)).ToString(CultureInfo.InvariantCulture)),
             FigureOperation.Last => before.MaxBy(value => value, FigureOrder)!,
             _ => before.Where(value => !value.IsBlank).DefaultIfEmpty().MinBy(value => value, FigureOrder)!,
         };
@@ -197,7 +202,7 @@ public static class MergePlanner
     }
 
     /// <summary>What combined rows have more in a figure's column than before.</summary>
-    private static decimal Gained(Figure figure, ReferenceSnapshot reference, IReadOnlyList<PlannedCollision> collisions) => collisions.Sum(collision =>
+    private static decimal Gained(Figure figure, ReferenceSnapshot reference, IEnumerable<PlannedCollision> collisions) => collisions.Sum(collision =>
         collision.Changes.Where(change => string.Equals(change.Column.Name, figure.Column, StringComparison.OrdinalIgnoreCase))
             .Sum(change => Sum([change.Value]) - Sum([collision.Stays.Row[reference.Table.PlaceOf(figure.Column!)]])));
 
@@ -250,6 +255,23 @@ public static class MergePlanner
             yield return new Blocker(
                 $"The duplicates have {move.Count} {move.Reference.Title.ToLowerInvariant()}, which may not be moved.",
                 "End or detach them in the operational system first, or choose another master.");
+        }
+
+        foreach (var move in moves.Where(move => move.Reference.To.Count > 0 && move.Counts.Sum() > 0))
+        {
+            foreach (var field in fields.Where(field => field.Changes && move.Reference.To.Contains(field.Field.Column, StringComparer.OrdinalIgnoreCase)))
+            {
+                yield return new Blocker(
+                    $"{move.Reference.Title} point at the records by {field.Field.Title.ToLowerInvariant()}, which would change from {Say(field.Values[0])} to {Say(field.Value)}.",
+                    $"Keep the master's {field.Field.Title.ToLowerInvariant()}, or choose another master.");
+            }
+
+            if (move.Count > 0 && move.Reference.Policy == ReferencePolicy.Reassign && move.PointedAt[0].Parts.Any(part => part.IsNull))
+            {
+                yield return new Blocker(
+                    $"{move.Count} {move.Reference.Title.ToLowerInvariant()} cannot point at the master {records[0].Key}: it has no {string.Join(", ", move.Reference.To)}.",
+                    "Give the master one in the operational system, or choose another master.");
+            }
         }
 
         foreach (var blocker in UniqueKeyBlockers(snapshot, records, fields))

@@ -40,7 +40,7 @@ public sealed record Collision(string Reference, string UniqueKey, string Values
 
 /// <summary>A related row that collides with another.</summary>
 /// <param name="Key">Its key.</param>
-/// <param name="Holder">The index of the record it points at.</param>
+/// <param name="Holder">The index of the record it points at; -1 if it points at none of them, only looks so.</param>
 /// <param name="Row">Its values, in the order of the table's columns.</param>
 /// <param name="Dependents">What hangs on it in turn.</param>
 public sealed record CollidingRow(RecordKey Key, int Holder, IReadOnlyList<ColumnValue> Row, IReadOnlyList<DependentRows> Dependents);
@@ -54,13 +54,15 @@ public sealed record DependentRows(string Table, IReadOnlyList<string> Columns, 
 
 /// <summary>What was read about one reference.</summary>
 /// <param name="Reference">The reference.</param>
+/// <param name="PointedAt">What the columns hold to point at each record, in the order of the records.</param>
 /// <param name="Related">The related rows of each record, in the order of the records; without the records themselves.</param>
 /// <param name="Table">The table of the rows.</param>
 /// <param name="Collisions">The collisions there would be.</param>
-/// <param name="Obstacles">Why rows that collide cannot give way, one sentence each; empty if they can.</param>
+/// <param name="Obstacles">Why rows cannot move, or cannot give way to those they collide with; one sentence each.</param>
 /// <param name="Parents">If the record type refers to itself: for the records and all above them the key of the parent; else null.</param>
 public sealed record ReferenceSnapshot(
     Reference Reference,
+    IReadOnlyList<RecordKey> PointedAt,
     IReadOnlyList<RelatedRows> Related,
     TableSchema Table,
     IReadOnlyList<Collision> Collisions,

@@ -94,11 +94,27 @@ public sealed record ColumnSchema(
     private static ColumnValue? AsWritten(ColumnValue? value, string text) => value?.ToText() == text ? value : null;
 }
 
+/// <summary>One part of a unique key.</summary>
+/// <param name="Column">The column; null for an expression.</param>
+/// <param name="Expression">The expression in SQL; null for a column.</param>
+/// <param name="Collation">The collation by which values are compared, as SQL names it; null for the column's own.</param>
+public sealed record KeyPart(string? Column, string? Expression = null, string? Collation = null);
+
 /// <summary>A unique key of a table, the primary key among them.</summary>
 /// <param name="Name">The name of the constraint or index.</param>
-/// <param name="Columns">Its columns in order; null stands for an expression.</param>
+/// <param name="Parts">Its parts in order.</param>
 /// <param name="Filter">The condition of a partial index in SQL, or null.</param>
-public sealed record UniqueKey(string Name, IReadOnlyList<string?> Columns, string? Filter);
+/// <param name="NullsCollide">True if two NULLs count as the same value.</param>
+public sealed record UniqueKey(string Name, IReadOnlyList<KeyPart> Parts, string? Filter, bool NullsCollide = false)
+{
+    /// <summary>Its columns in order; null stands for an expression.</summary>
+    public IReadOnlyList<string?> Columns { get; } = [.. Parts.Select(part => part.Column)];
+
+    /// <summary>A unique key of plain columns.</summary>
+    /// <param name="name">The name.</param>
+    /// <param name="columns">The columns.</param>
+    public static UniqueKey Of(string name, params IEnumerable<string> columns) => new(name, [.. columns.Select(column => new KeyPart(column))], null);
+}
 
 /// <summary>A foreign key, as the catalog declares it.</summary>
 /// <param name="Columns">The columns that hold the reference.</param>

@@ -16,6 +16,9 @@ internal sealed class PostgresCatalog(Session session)
           AND NOT EXISTS (SELECT 1 FROM pg_catalog.pg_depend d WHERE d.classid = 'pg_catalog.pg_class'::regclass AND d.objid = c.oid AND d.deptype = 'e')
         """);
 
+    /// <summary>Whether two NULLs collide, which is asked through JSON because servers before version 15 lack the column.</summary>
+    private static readonly Sql NullsCollide = Sql.Literal("COALESCE((pg_catalog.to_jsonb(i) ->> 'indnullsnotdistinct')::boolean, false)");
+
     public async Task<DatabaseCatalog> ReadAsync(CancellationToken cancel)
     {
         var tables = await session.QueryAsync(
@@ -35,13 +38,17 @@ internal sealed class PostgresCatalog(Session session)
             cancel)).ToLookup(row => row.Table, row => row.Column);
         var indexes = (await session.QueryAsync(
             Sql.Of($"""
-                SELECT i.indrelid::bigint, x.relname::text, CASE WHEN i.indisprimary THEN 1 ELSE 0 END, a.attname::text, pg_catalog.pg_get_expr(i.indpred, i.indrelid), CASE WHEN i.indisunique THEN 1 ELSE 0 END
+                SELECT i.indrelid::bigint, x.relname::text, CASE WHEN i.indisprimary THEN 1 ELSE 0 END, a.attname::text, pg_catalog.pg_get_expr(i.indpred, i.indrelid), CASE WHEN i.indisunique THEN 1 ELSE 0 END,
+                       CASE WHEN a.attname IS NULL THEN pg_catalog.pg_get_indexdef(i.indexrelid, k.place::int, false) END,
+                       CASE WHEN a.attname IS NULL OR l.oid <> a.attcollation THEN pg_catalog.quote_ident(ln.nspname) || '.' || pg_catalog.quote_ident(l.collname) END,
+                       CASE WHEN {NullsCollide} THEN 1 ELSE 0 END
                 FROM ({Tables}) t JOIN pg_catalog.pg_index i ON i.indrelid = t.oid JOIN pg_catalog.pg_class x ON x.oid = i.indexrelid
-                CROSS JOIN LATERAL unnest(i.indkey::int2[]) WITH ORDINALITY AS k (attnum, place)
+                CROSS JOIN LATERAL unnest(i.indkey::int2[], i.indcollation::oid[]) WITH ORDINALITY AS k (attnum, coll, place)
                 LEFT JOIN pg_catalog.pg_attribute a ON a.attrelid = i.indrelid AND a.attnum = k.attnum AND k.attnum <> 0
+                LEFT JOIN pg_catalog.pg_collation l ON l.oid = k.coll LEFT JOIN pg_catalog.pg_namespace ln ON ln.oid = l.collnamespace
                 WHERE i.indislive AND k.place <= i.indnkeyatts ORDER BY i.indrelid, x.relname, k.place
                 """),
-            row => (Table: row.Long(), Index: row.Text(), Primary: row.Flag(), Column: row.OptionalText(), Filter: row.OptionalText(), Unique: row.Flag()),
+            row => (Table: row.Long(), Index: row.Text(), Primary: row.Flag(), Column: row.OptionalText(), Filter: row.OptionalText(), Unique: row.Flag(), Expression: row.OptionalText(), Collation: row.OptionalText(), NullsCollide: row.Flag()),
             cancel)).ToLookup(row => row.Table);
         var names = tables.ToDictionary(table => table.Id, table => NameOf(table.Schema, table.Name));
         var foreignKeys = (await session.QueryAsync(
@@ -61,8 +68,9 @@ internal sealed class PostgresCatalog(Session session)
             [.. indexes[table.Id].Where(row => row.Primary).Select(row => row.Column!)],
             [.. indexes[table.Id].Where(row => !row.Primary && row.Unique).GroupBy(row => row.Index).Select(index => new UniqueKey(
                 index.Key,
-                [.. index.Select(row => row.Column)],
-                index.First().Filter))],
+                [.. index.Select(row => new KeyPart(row.Column, row.Expression, row.Collation))],
+                index.First().Filter,
+                index.First().NullsCollide))],
             [.. foreignKeys[table.Id].GroupBy(row => row.Constraint).Select(key => new ForeignKey(
                 [.. key.Select(row => row.Column)],
                 names[key.First().Target],

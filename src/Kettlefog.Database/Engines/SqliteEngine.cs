@@ -264,14 +264,14 @@ internal sealed partial class SqliteEngine : DatabaseEngine
             cancel);
         var indexes = await session.QueryAsync(
             Sql.Of($"""
-                SELECT l.name, i.name, s.sql, l.partial, l."unique"
+                SELECT l.name, i.name, s.sql, l.partial, l."unique", i.coll
                 FROM pragma_index_list({name}) l
-                JOIN pragma_index_info(l.name) i
+                JOIN pragma_index_xinfo(l.name) i
                 LEFT JOIN sqlite_schema s ON s.type = 'index' AND s.name = l.name
-                WHERE l.origin <> 'pk'
+                WHERE l.origin <> 'pk' AND i.key = 1
                 ORDER BY l.name, i.seqno
                 """),
-            row => (Index: row.Text(), Column: row.OptionalText(), Definition: row.OptionalText(), Partial: row.Flag(), Unique: row.Flag()),
+            row => (Index: row.Text(), Column: row.OptionalText(), Definition: row.OptionalText(), Partial: row.Flag(), Unique: row.Flag(), Collation: row.Text()),
             cancel);
         var foreignKeys = await session.QueryAsync(
             Sql.Of($"SELECT id, \"table\", \"from\", \"to\" FROM pragma_foreign_key_list({name}) ORDER BY id, seq"),
@@ -283,8 +283,8 @@ internal sealed partial class SqliteEngine : DatabaseEngine
             [.. columns.Where(column => column.KeyPosition > 0).OrderBy(column => column.KeyPosition).Select(column => column.Column.Name)],
             [.. indexes.Where(row => row.Unique).GroupBy(row => row.Index).Select(index => new UniqueKey(
                 NameOf(index.Key, index.Select(row => row.Column)),
-                [.. index.Select(row => row.Column)],
-                index.First().Partial ? Filter(index.First().Definition) : null))],
+                [.. index.Select((row, place) => new KeyPart(row.Column, row.Column is null ? IndexDefinition.Parts(row.Definition!)[place] : null, row.Collation))],
+                index.First().Partial ? IndexDefinition.Filter(index.First().Definition!) : null))],
             [.. foreignKeys.GroupBy(row => row.Id).Select(key => new ForeignKey(
                 [.. key.Select(row => row.From)],
                 key.First().Target,
@@ -319,12 +319,6 @@ internal sealed partial class SqliteEngine : DatabaseEngine
             false);
     }
 
-    private static string? Filter(string? definition)
-    {
-        var match = WherePattern().Match(definition ?? "");
-        return match.Success ? match.Groups[1].Value : null;
-    }
-
     private static string Unwrap(string message)
     {
         var match = MessagePattern().Match(message);
@@ -333,9 +327,6 @@ internal sealed partial class SqliteEngine : DatabaseEngine
 
     [GeneratedRegex(@"\(\s*(\d+)")]
     private static partial Regex LengthPattern();
-
-    [GeneratedRegex(@"\bWHERE\b(.*)$", RegexOptions.IgnoreCase | RegexOptions.Singleline | RegexOptions.RightToLeft)]
-    private static partial Regex WherePattern();
 
     [GeneratedRegex(@"^SQLite Error \d+: '(.*)'\.?$", RegexOptions.Singleline)]
     private static partial Regex MessagePattern();

@@ -1,6 +1,7 @@
 using System.Globalization;
 using Kettlefog.Core;
 using Kettlefog.Core.Maps;
+using Kettlefog.Core.Schema;
 using Kettlefog.Core.Matching.Clustering;
 using Kettlefog.Database.Engines;
 
@@ -178,18 +179,21 @@ internal sealed class ClusterStore(Session session)
             var columns = table.Require(reference.Columns);
             var amount = reference.Amount is null ? Sql.Of($"CAST(NULL AS TEXT)") : session.Engine.DecimalSum(Sql.Of($"t.{new SqlName(reference.Amount)}"));
             var holds = session.Keys.Holds(reference, table, "t");
+            var (key, source) = reference.HoldsKey
+                ? (session.Keys.Text(columns), Sql.Of($"{session.Engine.Table(table)} t"))
+                : RecordsBehind(type, reference, table, map.Catalog.Require(type.Table));
             var rows = session.StreamAsync(
                 Sql.Of($"""
-                    SELECT {session.Keys.Text(columns)}, COUNT(*), {amount} FROM {session.Engine.Table(table)} t
-                    WHERE {holds} AND {session.Keys.Text(columns)} IN (SELECT r.record_key FROM {_records} r WHERE r.record_type = {type.Name})
+                    SELECT MIN({key}), COUNT(*), {amount} FROM {source}
+                    WHERE {holds} AND {key} IN (SELECT r.record_key FROM {_records} r WHERE r.record_type = {type.Name})
                     GROUP BY {Sql.Join(", ", reference.Columns.Select(column => Sql.Of($"t.{new SqlName(column)}")))}
                     """),
                 row => (Key: row.Text(), Count: row.Long(), Amount: row.OptionalText()),
                 cancel);
-            await foreach (var (key, count, worth) in rows)
+            await foreach (var (record, count, worth) in rows)
             {
-                var before = weights.GetValueOrDefault(key);
-                weights[key] = (before.Rows + count, before.Amount + (decimal.TryParse(worth, NumberStyles.Float, CultureInfo.InvariantCulture, out var value) ? Math.Abs(value) : 0));
+                var before = weights.GetValueOrDefault(record);
+                weights[record] = (before.Rows + count, before.Amount + (decimal.TryParse(worth, NumberStyles.Float, CultureInfo.InvariantCulture, out var value) ? Math.Abs(value) : 0));
             }
         }
 
@@ -208,6 +212,18 @@ internal sealed class ClusterStore(Session session)
                 Sql.Of($"WITH w (id, related_rows, amount) AS (VALUES {Sql.Join(", ", rows)}) UPDATE {_clusters} SET related_rows = w.related_rows, amount = w.amount FROM w WHERE w.id = {_clusters}.id"),
                 cancel);
         }
+    }
+
+    /// <summary>The key of the record that a row points at by other columns or in a longer text, and where to read it.</summary>
+    private (Sql Key, Sql Source) RecordsBehind(RecordType type, Reference reference, TableSchema table, TableSchema records)
+    {
+        var to = records.Require(reference.To.Count == 0 ? type.Key : reference.To);
+        Sql On(ColumnSchema column, ColumnSchema target) => Sql.Of($"r.{new SqlName(target.Name)} = t.{new SqlName(column.Name)}");
+        var around = reference.Template?.Split(Reference.KeyPlaceholder);
+        var on = around is null
+            ? Sql.Join(" AND ", table.Require(reference.Columns).Zip(to, On))
+            : Sql.Of($"{around[0]} || {session.Keys.Text(to, "r")} || {around[1]} = t.{new SqlName(reference.Columns[0])}");
+        return (session.Keys.Text(records.Require(type.Key), "r"), Sql.Of($"{session.Engine.Table(table)} t JOIN {session.Engine.Table(records)} r ON {on}"));
     }
 
     /// <summary>Gives a cluster to a user, or to nobody; one's own can be handed over, another's only if that is meant.</summary>

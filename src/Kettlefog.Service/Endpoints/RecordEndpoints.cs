@@ -72,7 +72,7 @@ internal static class RecordEndpoints
         var recordType = database.Map.Map.Require(type);
         var wanted = recordType.RequireReference(reference);
         var (number, length) = Paging.Check(page, size);
-        var rows = await database.ReadRelatedAsync(wanted, database.ReadKey(recordType, key), number, length, cancel);
+        var rows = await database.ReadRelatedAsync(recordType, wanted, database.ReadKey(recordType, key), number, length, cancel);
         return new RelatedRowsPage(
             wanted.Name,
             wanted.Title,

@@ -1,0 +1,256 @@
+using System.Globalization;
+using Kettlefog.Core;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Planning;
+using Kettlefog.Core.Schema;
+using Kettlefog.Core.Values;
+using Kettlefog.Database.Engines;
+
+namespace Kettlefog.Database;
+
+/// <summary>Finds the rows of one table that a unique key would not let point at the master together.</summary>
+/// <param name="session">The session to read in.</param>
+/// <param name="catalog">The tables.</param>
+/// <param name="table">The table.</param>
+/// <param name="pointings">The references of the table whose rows are reassigned, in that order, with what points at each record; the master's first.</param>
+internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, TableSchema table, IReadOnlyList<Pointing> pointings)
+{
+    private const int MostCollidingRows = 10_000;
+
+    /// <summary>Names that no column of anybody's table has.</summary>
+    private static readonly Sql Holder = Sql.Literal("kettlefog_holder");
+    private static readonly Sql Meeting = Sql.Literal("kettlefog_meeting");
+    private static readonly Sql Group = Sql.Literal("kettlefog_group");
+
+    /// <summary>The collisions by each reference that ends them, and why their rows could not give way.</summary>
+    public async Task<IReadOnlyDictionary<Reference, (IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)>> ReadAsync(CancellationToken cancel)
+    {
+        var found = new Dictionary<Reference, (IReadOnlyList<Collision>, IReadOnlyList<string>)>();
+        var pointing = pointings.SelectMany(each => each.Reference.Columns).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        foreach (var keys in UniqueKeysWith(table, pointing).GroupBy(unique => Concerned(unique).Reference))
+        {
+            var collisions = new List<Collision>();
+            var onTheWay = new List<string>();
+            foreach (var unique in keys)
+            {
+                var single = SingleOf(unique, pointing);
+                var groups = single is not null ? await MeetingAsync(single, unique, cancel) : await MeetingAfterwardsAsync(unique, pointings.Count, cancel);
+                collisions.AddRange(groups.Select(group => new Collision(keys.Key.Name, unique.Name, group.Values, group.Rows)));
+                if (single is null && pointings.Any(each => each.Reference.When.Count > 0))
+                    onTheWay.AddRange(await OnTheWayAsync(unique, groups, cancel));
+            }
+
+            if (collisions.Count + onTheWay.Count == 0)
+                continue;
+            var (ended, obstacles) = keys.Key.Collision == CollisionPolicy.Block ? (collisions, []) : await WithDependentsAsync(keys.Key, pointing, collisions, cancel);
+            found[keys.Key] = (ended, [.. onTheWay, .. obstacles]);
+        }
+
+        return found;
+    }
+
+    private static IEnumerable<UniqueKey> UniqueKeysWith(TableSchema table, HashSet<string> columns) =>
+        table.UniqueKeys.Append(UniqueKey.Of("primary key", table.PrimaryKey))
+            .Where(key => key.Parts.Any(part => part.Column is null ? columns.Any(column => Mentions(part.Expression!, column)) : columns.Contains(part.Column)));
+
+    /// <summary>The reference that says what becomes of rows that meet in a unique key; where several could, one that blocks.</summary>
+    private Pointing Concerned(UniqueKey unique) => pointings
+        .Where(each => each.Reference.Columns.Any(column => unique.Parts.Any(part => part.Column is null ? Mentions(part.Expression!, column) : Same(part.Column, column))))
+        .OrderBy(each => each.Reference.Collision == CollisionPolicy.Block ? 0 : 1)
+        .First();
+
+    /// <summary>
+    /// The one reference by which rows come to meet in a unique key, if that can be told by comparing columns as they
+    /// are: then the key's own index finds the rows, however many there are.
+    /// </summary>
+    private Pointing? SingleOf(UniqueKey unique, HashSet<string> pointing)
+    {
+        var concerned = pointings.Where(each => each.Reference.Columns.Any(column => unique.Columns.Contains(column, StringComparer.OrdinalIgnoreCase))).ToList();
+        return concerned is [var single]
+            && unique.Columns.All(column => column is not null)
+            && !pointing.Any(column => Mentions(unique.Filter ?? "", column)) ? single : null;
+    }
+
+    private Task<List<(string Values, List<CollidingRow> Rows)>> MeetingAsync(Pointing pointing, UniqueKey unique, CancellationToken cancel) => MeetingAsync(
+        table,
+        pointing.Reference.Columns,
+        session.Keys.Holds(pointing.Reference, table, "t"),
+        pointing.Reference.Key,
+        unique,
+        pointing.Keys,
+        pointing.Columns,
+        cancel);
+
+    /// <summary>
+    /// The groups of rows that would meet in a unique key if their columns held the same key. Rows that hold the first
+    /// key without pointing at its record are in the way too.
+    /// </summary>
+    private async Task<List<(string Values, List<CollidingRow> Rows)>> MeetingAsync(
+        TableSchema where,
+        IReadOnlyList<string> columns,
+        Sql holds,
+        IReadOnlyList<string> rowKey,
+        UniqueKey unique,
+        IReadOnlyList<RecordKey> keys,
+        IReadOnlyList<ColumnSchema> keyColumns,
+        CancellationToken cancel)
+    {
+        var others = unique.Parts.Where(part => !columns.Contains(part.Column!, StringComparer.OrdinalIgnoreCase)).ToList();
+        Sql Of(string row, KeyPart part) => Compared(Sql.Of($"{Sql.Literal(row)}.{new SqlName(part.Column!)}"), part);
+        var same = others.Select(part => unique.NullsCollide
+                ? Sql.Of($"{Of("other", part)} IS NOT DISTINCT FROM {Of("mine", part)}")
+                : Sql.Of($"{Of("other", part)} = {Of("mine", part)}"))
+            .Append(Sql.Of($"other.{Holder} <> mine.{Holder}"));
+        var source = unique.Filter is null
+            ? session.Engine.Table(where)
+            : Sql.Of($"(SELECT * FROM {session.Engine.Table(where)} WHERE ({Sql.Literal(unique.Filter)}))");
+
+        // The unique key itself finds the rows of the other records; within one record it lets none collide.
+        var rowsOfKeys = Sql.Of($"""
+            (SELECT CASE WHEN {holds} THEN k.ordinal ELSE -1 END AS {Holder}, t.* FROM keys k CROSS JOIN {source} t
+             WHERE {KeyMatch.OnKeys(columns)} AND (k.ordinal = 0 OR {holds}))
+            """);
+        var rows = await session.QueryAsync(
+            Sql.Of($"""
+                WITH {session.Keys.Table(keys, keyColumns)}
+                SELECT mine.{Holder}, {Sql.Join(", ", where.Columns.Select(column => session.Engine.Read(Sql.Of($"mine.{new SqlName(column.Name)}"))))}
+                FROM {rowsOfKeys} mine
+                WHERE EXISTS (SELECT 1 FROM {rowsOfKeys} other WHERE {Sql.Join(" AND ", same)})
+                LIMIT {(long)MostCollidingRows}
+                """),
+            row => (Group: 0L, Holder: (int)row.Long(), Values: row.Values(where.Columns.Count)),
+            cancel);
+        string Values(IReadOnlyList<ColumnValue> row) => others.Count == 0
+            ? string.Join(", ", columns)
+            : string.Join(", ", others.Select(part => $"{part.Column} = {row[where.PlaceOf(part.Column!)]}"));
+        return [.. Rows(where, rowKey, unique, rows).GroupBy(row => Folded(row.Row)).Select(group => (Values(group.First().Row), group.ToList()))];
+
+        // Values that a collation holds for the same must fall into one group.
+        string Folded(IReadOnlyList<ColumnValue> row) => string.Join("\0", others.Select(part => part.Collation is null or "BINARY"
+            ? row[where.PlaceOf(part.Column!)].ToText()
+            : row[where.PlaceOf(part.Column!)].ToText()?.ToLowerInvariant()));
+    }
+
+    /// <summary>
+    /// The groups of rows that meet once all columns that point are as they will be. The key's index does not know
+    /// those values, so that all rows of all records are compared.
+    /// </summary>
+    /// <param name="unique">The unique key.</param>
+    /// <param name="moved">How many of the references have moved their rows.</param>
+    /// <param name="cancel">Cancels.</param>
+    private async Task<List<(string Values, List<CollidingRow> Rows)>> MeetingAfterwardsAsync(UniqueKey unique, int moved, CancellationToken cancel)
+    {
+        Sql Keys(int place) => Sql.Of($"{new SqlName($"keys_{place}")}");
+        var tables = pointings.Select((pointing, place) => session.Keys.Table(pointing.Keys, pointing.Columns, $"keys_{place}"));
+        Sql Points(int place, Sql also) => Sql.Of($"EXISTS (SELECT 1 FROM {Keys(place)} k WHERE {KeyMatch.OnKeys(pointings[place].Reference.Columns)} AND {also})");
+        Sql Holds(Pointing pointing) => session.Keys.Holds(pointing.Reference, table, "t");
+        var candidates = pointings.Select((pointing, place) => Sql.Of($"""
+            SELECT t.* FROM {Keys(place)} k CROSS JOIN {session.Engine.Table(table)} t
+            WHERE {KeyMatch.OnKeys(pointing.Reference.Columns)} AND {Sql.Join(" AND ", Enumerable.Range(0, place).Select(before => Sql.Of($"NOT {Points(before, Sql.Of($"1 = 1"))}")).Prepend(Sql.Of($"1 = 1")))}
+            """));
+        var holders = pointings.Select((pointing, place) => Sql.Of($"(SELECT MIN(k.ordinal) FROM {Keys(place)} k WHERE {KeyMatch.OnKeys(pointing.Reference.Columns)} AND {Holds(pointing)})"));
+        Sql After(ColumnSchema column)
+        {
+            var moves = pointings
+                .Select((pointing, place) => (Pointing: pointing, Place: place, Part: pointing.Reference.Columns.ToList().FindIndex(name => Same(name, column.Name))))
+                .Where(each => each.Part >= 0 && each.Place < moved)
+                .Select(each => Sql.Of($"WHEN {Points(each.Place, Sql.Of($"k.ordinal > 0 AND {Holds(each.Pointing)}"))} THEN {session.Engine.Write(each.Pointing.Keys[0].Parts[each.Part], column)}"))
+                .ToList();
+            return moves.Count == 0 ? Sql.Of($"t.{new SqlName(column.Name)}") : Sql.Of($"CASE {Sql.Join(" ", moves)} ELSE t.{new SqlName(column.Name)} END AS {new SqlName(column.Name)}");
+        }
+
+        var was = table.Columns.Select((column, place) => Sql.Of($"t.{new SqlName(column.Name)} AS {new SqlName($"kettlefog_was_{place}")}"));
+        var terms = unique.Parts.Select(part => Compared(part.Column is null ? Sql.Of($"({Sql.Literal(part.Expression!)})") : Sql.Of($"i.{new SqlName(part.Column)}"), part)).ToList();
+        var counted = terms.Where(_ => !unique.NullsCollide).Select(term => Sql.Of($"({term}) IS NOT NULL")).Append(unique.Filter is null ? Sql.Of($"1 = 1") : Sql.Of($"({Sql.Literal(unique.Filter)})"));
+        var rows = await session.QueryAsync(
+            Sql.Of($"""
+                WITH {Sql.Join(", ", tables)}
+                SELECT m.{Group}, m.{Holder}, {Sql.Join(", ", table.Columns.Select((_, place) => session.Engine.Read(Sql.Of($"m.{new SqlName($"kettlefog_was_{place}")}"))))}
+                FROM (SELECT i.*, COUNT(*) OVER (PARTITION BY {Sql.Join(", ", terms)}) AS {Meeting}, DENSE_RANK() OVER (ORDER BY {Sql.Join(", ", terms)}) AS {Group}
+                      FROM (SELECT COALESCE({Sql.Join(", ", holders.Append(Sql.Of($"-1")))}) AS {Holder}, {Sql.Join(", ", was)}, {Sql.Join(", ", table.Columns.Select(After))}
+                            FROM ({Sql.Join(" UNION ALL ", candidates)}) t) i
+                      WHERE {Sql.Join(" AND ", counted)}) m
+                WHERE m.{Meeting} > 1 LIMIT {(long)MostCollidingRows}
+                """),
+            row => (Group: row.Long(), Holder: (int)row.Long(), Values: row.Values(table.Columns.Count)),
+            cancel);
+        var said = string.Join(", ", unique.Parts.Select(part => part.Column ?? part.Expression));
+        return [.. rows.GroupBy(row => row.Group).Select(group => (said, Rows(table, pointings[0].Reference.Key, unique, [.. group])))];
+    }
+
+    /// <summary>
+    /// Rows that do not meet in the end, but would on the way, because references move their rows one after the other
+    /// and one of them does not hold for all rows.
+    /// </summary>
+    private async Task<IEnumerable<string>> OnTheWayAsync(UniqueKey unique, List<(string Values, List<CollidingRow> Rows)> inTheEnd, CancellationToken cancel)
+    {
+        var found = new List<string>();
+        for (var moved = 1; moved < pointings.Count; moved++)
+        {
+            foreach (var (values, rows) in await MeetingAfterwardsAsync(unique, moved, cancel))
+            {
+                if (!inTheEnd.Exists(group => rows.TrueForAll(row => group.Rows.Exists(other => other.Key.Equals(row.Key)))))
+                    found.Add($"Rows {string.Join(" and ", rows.Select(row => row.Key))} of {table.Name} are in each other's way: one cannot move before the other, as {values} must be unique ({unique.Name}).");
+            }
+        }
+
+        return found.Distinct();
+    }
+
+    private static List<CollidingRow> Rows(TableSchema where, IReadOnlyList<string> rowKey, UniqueKey unique, List<(long Group, int Holder, IReadOnlyList<ColumnValue> Values)> rows) =>
+        rows.Count < MostCollidingRows
+            ? [.. rows.Select(row => new CollidingRow(new RecordKey([.. rowKey.Select(column => row.Values[where.PlaceOf(column)])]), row.Holder, row.Values, []))]
+            : throw new Refusal(RefusalCode.DatabaseRefused, $"More than {MostCollidingRows.ToString(CultureInfo.InvariantCulture)} rows of {where.Name} collide by {unique.Name}.", "Merge fewer records at once, or void copies in the operational system first.");
+
+    private static Sql Compared(Sql value, KeyPart part) => part.Collation is null ? value : Sql.Of($"{value} COLLATE {Sql.Literal(part.Collation)}");
+
+    /// <summary>True if an expression speaks of a column; a word too many costs only time.</summary>
+    private static bool Mentions(string expression, string column) => expression.Contains(column, StringComparison.OrdinalIgnoreCase);
+
+    /// <summary>What hangs on rows that may give way, and why it could not move along.</summary>
+    private async Task<(IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)> WithDependentsAsync(
+        Reference reference,
+        HashSet<string> pointing,
+        List<Collision> collisions,
+        CancellationToken cancel)
+    {
+        var rows = collisions.SelectMany(collision => collision.Rows).DistinctBy(row => row.Key).ToList();
+        var found = rows.ToDictionary(row => row.Key, _ => new List<DependentRows>());
+        var obstacles = new List<string>();
+        foreach (var (dependent, foreignKey) in catalog.Tables.SelectMany(each => each.ForeignKeys.Where(key => Same(key.Target, table.Name)).Select(key => (each, key))))
+        {
+            var target = table.Require(foreignKey.TargetColumns);
+            var values = rows.Select(row => (row.Key, Target: new RecordKey([.. target.Select(column => row.Row[table.PlaceOf(column.Name)])]))).Where(row => row.Target.Parts.All(part => !part.IsNull)).ToList();
+            if (values.Count == 0)
+                continue;
+            var counts = await session.QueryAsync(
+                Sql.Of($"""
+                    WITH {session.Keys.Table([.. values.Select(row => row.Target)], target)}
+                    SELECT k.ordinal, COUNT(*) FROM keys k CROSS JOIN {session.Engine.Table(dependent)} t WHERE {KeyMatch.OnKeys(foreignKey.Columns)} GROUP BY k.ordinal
+                    """),
+                row => (Place: (int)row.Long(), Count: row.Long()),
+                cancel);
+            if (counts.Count == 0)
+                continue;
+            foreach (var (place, count) in counts)
+                found[values[place].Key].Add(new DependentRows(dependent.Name, foreignKey.Columns, foreignKey.TargetColumns, count));
+            if (dependent.PrimaryKey.Count == 0)
+                obstacles.Add($"Rows of {dependent.Name} hang on {reference.Title.ToLowerInvariant()} that collide, and cannot move along: the table has no primary key.");
+            if (foreignKey.TargetColumns.Any(pointing.Contains))
+                obstacles.Add($"Rows of {dependent.Name} hang on {reference.Title.ToLowerInvariant()} that collide by a column that changes itself ({string.Join(", ", foreignKey.TargetColumns)}).");
+            foreach (var unique in UniqueKeysWith(dependent, foreignKey.Columns.ToHashSet(StringComparer.OrdinalIgnoreCase)).Where(key => key.Columns.All(column => column is not null)))
+            {
+                foreach (var collision in collisions)
+                {
+                    var targets = values.Where(row => collision.Rows.Any(each => each.Key.Equals(row.Key))).Select(row => row.Target).ToList();
+                    if (targets.Count > 1 && (await MeetingAsync(dependent, foreignKey.Columns, Sql.Of($"1 = 1"), dependent.PrimaryKey, unique, targets, target, cancel)).FirstOrDefault() is { Rows: not null } deep)
+                        obstacles.Add($"{reference.Title} {string.Join(" and ", collision.Rows.Select(row => row.Key))} collide, and so would what hangs on them: {deep.Values} must be unique in {dependent.Name} ({unique.Name}).");
+                }
+            }
+        }
+
+        return ([.. collisions.Select(collision => collision with { Rows = [.. collision.Rows.Select(row => row with { Dependents = found[row.Key] })] })], obstacles);
+    }
+
+    private static bool Same(string left, string right) => string.Equals(left, right, StringComparison.OrdinalIgnoreCase);
+}
