@@ -71,6 +71,7 @@ internal sealed class RandomWorld
 
     private readonly Random _random;
     private readonly int _keyShape;
+    private Action<string, object?[]> _execute = null!;
 
     public RandomWorld(int seed, int size, TestDatabase file)
     {
@@ -79,8 +80,12 @@ internal sealed class RandomWorld
         File = file;
         MarkRetires = _random.Next(3) > 0;
         KeyColumns = _keyShape switch { 0 => ["id"], 1 => ["code"], _ => ["region", "no"] };
-        MakeParties(size);
-        MakeChildren(size);
+        file.Together(execute =>
+        {
+            _execute = execute;
+            MakeParties(size);
+            MakeChildren(size);
+        });
         Yaml = MakeMap();
     }
 
@@ -140,7 +145,7 @@ internal sealed class RandomWorld
         var withoutRowid = _keyShape > 0 && !IsPostgres && _random.Next(2) == 0 ? " WITHOUT ROWID" : "";
         var head = _keyShape == 2 ? "" : $"{key}, ";
         var tail = _keyShape == 2 ? $", {key}" : "";
-        File.Execute($"CREATE TABLE party ({head}{plain}alias TEXT UNIQUE, status TEXT NOT NULL DEFAULT 'ok', created TEXT, changed TEXT{tail}){withoutRowid}");
+        _execute($"CREATE TABLE party ({head}{plain}alias TEXT UNIQUE, status TEXT NOT NULL DEFAULT 'ok', created TEXT, changed TEXT{tail}){withoutRowid}", []);
         for (var number = 0; number < 3 + size; number++)
         {
             object?[] parts = _keyShape switch
@@ -205,7 +210,7 @@ internal sealed class RandomWorld
         foreach (var reference in references.Where(reference => !reference.Polymorphic && reference.Shape is RandomShape.Key or RandomShape.Alias && _random.Next(2) == 0))
             definition.Append(CultureInfo.InvariantCulture, $", FOREIGN KEY ({Names(reference.Columns)}) REFERENCES party ({(reference.Shape == RandomShape.Alias ? "alias" : string.Join(", ", KeyColumns))}){Pick("", " ON DELETE CASCADE", " ON DELETE RESTRICT", " DEFERRABLE INITIALLY DEFERRED")}");
         var withoutRowid = keyShape > 0 && !IsPostgres && _random.Next(3) == 0 ? " WITHOUT ROWID" : "";
-        File.Execute($"CREATE TABLE \"{table}\" ({definition}){withoutRowid}");
+        _execute($"CREATE TABLE \"{table}\" ({definition}){withoutRowid}", []);
         var unique = _random.Next(12) switch
         {
             0 => $"({first}, extra)",
@@ -218,7 +223,7 @@ internal sealed class RandomWorld
             _ => null,
         };
         if (unique is not null)
-            File.Execute($"CREATE UNIQUE INDEX \"one of {table}\" ON \"{table}\" {unique}");
+            _execute($"CREATE UNIQUE INDEX \"one of {table}\" ON \"{table}\" {unique}", []);
         return keyShape;
     }
 
@@ -282,7 +287,7 @@ internal sealed class RandomWorld
         return yaml.ToString();
     }
 
-    private void Insert(string table, IReadOnlyList<string> columns, object?[] values, bool ignore = false) => File.Execute(
+    private void Insert(string table, IReadOnlyList<string> columns, object?[] values, bool ignore = false) => _execute(
         $"INSERT INTO \"{table}\" ({string.Join(", ", columns.Select(column => $"\"{column}\""))}) VALUES ({string.Join(", ", values.Select((_, at) => $"?{at + 1}"))}){(ignore ? " ON CONFLICT DO NOTHING" : "")}",
         values);
 

@@ -45,12 +45,13 @@ public sealed class SqliteFile(string path) : TestDatabase
 
     private List<string> DumpTables(string which)
     {
+        using var connection = Connect();
         var lines = new List<string>();
-        foreach (var table in Query($"SELECT name FROM sqlite_schema WHERE type = 'table' AND {which} ORDER BY name").Select(row => (string)row[0]!))
+        foreach (var table in Query(connection, $"SELECT name FROM sqlite_schema WHERE type = 'table' AND {which} ORDER BY name").Select(row => (string)row[0]!))
         {
-            var columns = Query("SELECT name FROM pragma_table_info(?1)", table).Select(row => $"\"{row[0]}\"");
+            var columns = Query(connection, "SELECT name FROM pragma_table_info(?1)", table).Select(row => $"\"{row[0]}\"");
             var parts = columns.Select(column => $"typeof({column}) || ':' || coalesce(CASE typeof({column}) WHEN 'real' THEN printf('%!.20g', {column}) WHEN 'integer' THEN CAST({column} AS TEXT) ELSE hex({column}) END, '')");
-            lines.AddRange(Query($"SELECT {string.Join(" || '|' || ", parts)} FROM \"{table}\"").Select(row => $"{table}: {row[0]}").Order(StringComparer.Ordinal));
+            lines.AddRange(Query(connection, $"SELECT {string.Join(" || '|' || ", parts)} FROM \"{table}\"").Select(row => $"{table}: {row[0]}").Order(StringComparer.Ordinal));
         }
 
         return lines;

@@ -31,13 +31,26 @@ public abstract class TestDatabase : IDisposable
     public int Execute(string sql, params object?[] values)
     {
         using var connection = Connect();
-        using var command = Command(connection, sql, values);
-        return command.ExecuteNonQuery();
+        return Execute(connection, sql, values);
+    }
+
+    /// <summary>Runs statements on one connection in one transaction, which is much faster than one by one.</summary>
+    public void Together(Action<Action<string, object?[]>> statements)
+    {
+        using var connection = Connect();
+        Execute(connection, "BEGIN", []);
+        statements((sql, values) => Execute(connection, sql, values));
+        Execute(connection, "COMMIT", []);
     }
 
     public List<object?[]> Query(string sql, params object?[] values)
     {
         using var connection = Connect();
+        return Query(connection, sql, values);
+    }
+
+    protected List<object?[]> Query(DbConnection connection, string sql, params object?[] values)
+    {
         using var command = Command(connection, sql, values);
         using var reader = command.ExecuteReader();
         var rows = new List<object?[]>();
@@ -67,6 +80,12 @@ public abstract class TestDatabase : IDisposable
     public abstract List<string> DumpAll();
 
     protected abstract DbConnection Connect();
+
+    private int Execute(DbConnection connection, string sql, object?[] values)
+    {
+        using var command = Command(connection, sql, values);
+        return command.ExecuteNonQuery();
+    }
 
     protected abstract DbCommand Command(DbConnection connection, string sql, object?[] values);
 }
