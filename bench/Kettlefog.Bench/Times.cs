@@ -9,6 +9,8 @@ internal sealed class Times
 
     public double Median => At(0.5);
 
+    public double Sum => _milliseconds.Sum();
+
     public double P95 => At(0.95);
 
     public async Task MeasureAsync(Func<Task> action)

@@ -49,9 +49,11 @@ internal sealed class ForwardStore(Session session)
     }
 
     /// <summary>Takes back a merge's forwards; what led to its duplicates leads to them again.</summary>
-    public async Task RemoveAsync(string recordType, IEnumerable<string> duplicates, long number, CancellationToken cancel)
+    public async Task RemoveAsync(string recordType, IReadOnlyList<string> duplicates, long number, CancellationToken cancel)
     {
-        await session.ExecuteAsync(Sql.Of($"DELETE FROM {_table} WHERE number = {number}"), cancel);
+        await session.ExecuteAsync(
+            Sql.Of($"DELETE FROM {_table} WHERE record_type = {recordType} AND number = {number} AND old_key IN ({Sql.Join(", ", duplicates.Select(key => Sql.Of($"{key}")))})"),
+            cancel);
         foreach (var duplicate in duplicates)
         {
             await session.ExecuteAsync(

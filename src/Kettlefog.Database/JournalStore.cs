@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Text.Json;
 using Kettlefog.Core;
 using Kettlefog.Core.Maps;
@@ -45,6 +46,8 @@ internal sealed record JournalStep(
 internal sealed class JournalStore(Session session)
 {
     private const int MostRowsAtOnce = 100;
+    private const int RowsInText = 5_000;
+    private const int MostRangesAtOnce = 20;
 
     private readonly Sql _steps = session.Engine.Own("journal_step");
     private readonly Sql _rows = session.Engine.Own("journal_row");
@@ -101,7 +104,7 @@ internal sealed class JournalStore(Session session)
         var journaled = await session.ExecuteAsync(
             Sql.Of($"""
                 INSERT INTO {_rows} (number, step, row, {Sql.Join(", ", KeyMatch.JournalColumns(rowKey.Count))})
-                SELECT {number}, {(long)step}, ROW_NUMBER() OVER (ORDER BY {Sql.Join(", ", rowKey)}), {Sql.Join(", ", keyAfter)}
+                SELECT {number}, {(long)step}, ROW_NUMBER() OVER (), {Sql.Join(", ", keyAfter)}
                 FROM {session.Engine.Table(table)} WHERE {where}
                 """),
             cancel);
@@ -205,27 +208,49 @@ internal sealed class JournalStore(Session session)
     public Sql Before(JournalStep step, string column) =>
         Sql.Of($"(SELECT before FROM {_cells} WHERE number = {step.Number} AND step = {(long)step.Step} AND \"column\" = {column})");
 
-    /// <summary>SHA-256 over all journal rows of an entry, in hexadecimal digits.</summary>
+    /// <summary>
+    /// SHA-256 over all that an entry journaled, in hexadecimal digits. The rows are made texts by the database, many
+    /// at once, so that a million of them is no matter of minutes.
+    /// </summary>
     public async Task<string> DigestAsync(long number, CancellationToken cancel)
     {
         using var digest = new Sha256Digest();
-        var parts = new[]
+        var steps = await session.QueryAsync(
+            Sql.Of($"SELECT step, operation, table_name, reference, key_columns, row_count FROM {_steps} WHERE number = {number} ORDER BY step"),
+            row => row.Values(6),
+            cancel);
+        await session.QueryAsync(Sql.Of($"SELECT step, \"column\", before, after FROM {_cells} WHERE number = {number} ORDER BY step, \"column\""), row => AddAll(row.Values(4)), cancel);
+        AddAll([.. steps.SelectMany(step => step)]);
+
+        // Counted, so that no row outside the steps goes unseen.
+        digest.Add(await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {_rows} WHERE number = {number}"), cancel));
+        var ranges = steps.SelectMany(step => Ranges(long.Parse(step[5].ToText()!, CultureInfo.InvariantCulture)).Select(range => (Step: long.Parse(step[0].ToText()!, CultureInfo.InvariantCulture), Keys: JsonSerializer.Deserialize<List<string>>(step[4].ToText()!)!.Count, range.First, range.Last)));
+        foreach (var chunk in ranges.Chunk(MostRangesAtOnce))
         {
-            (Sql.Of($"SELECT step, operation, table_name, reference, key_columns, row_count FROM {_steps} WHERE number = {number} ORDER BY step"), 6),
-            (Sql.Of($"SELECT step, row, {Sql.Join(", ", KeyMatch.JournalColumns(KeyMatch.MaxColumns))} FROM {_rows} WHERE number = {number} ORDER BY step, row"), 2 + KeyMatch.MaxColumns),
-            (Sql.Of($"SELECT step, \"column\", before, after FROM {_cells} WHERE number = {number} ORDER BY step, \"column\""), 4),
-        };
-        foreach (var (sql, columns) in parts)
-        {
-            digest.Add(columns);
-            await foreach (var row in session.StreamAsync(sql, row => row.Values(columns), cancel))
+            var texts = chunk.Select((range, place) =>
             {
-                foreach (var value in row)
-                    digest.Add(value);
-            }
+                var columns = Sql.Join(" || ',' || ", KeyMatch.JournalColumns(range.Keys).Select(column => session.Engine.JournalText(Sql.Of($"{new SqlName(column)}"))));
+                return Sql.Of($"SELECT {(long)place} AS place, {session.Engine.Concatenated(columns, Sql.Of($"row"))} AS content FROM {_rows} WHERE number = {number} AND step = {range.Step} AND row BETWEEN {range.First} AND {range.Last}");
+            });
+            await session.QueryAsync(Sql.Of($"{Sql.Join(" UNION ALL ", texts)} ORDER BY place"), row => AddAll(row.Values(2)), cancel);
         }
 
         return Convert.ToHexStringLower(digest.Finish());
+
+        int AddAll(IReadOnlyList<ColumnValue> values)
+        {
+            digest.Add(values.Count);
+            foreach (var value in values)
+                digest.Add(value);
+            return values.Count;
+        }
+    }
+
+    /// <summary>The rows of a step, so many at once that their texts take little room.</summary>
+    private static IEnumerable<(long First, long Last)> Ranges(long rows)
+    {
+        for (var first = 1L; first <= rows; first += RowsInText)
+            yield return (first, Math.Min(rows, first + RowsInText - 1));
     }
 
     private void AddSingleRow(long number, int step, JournalOperation operation, string? reference, TableSchema table, IReadOnlyList<string> keyColumns, RecordKey key)

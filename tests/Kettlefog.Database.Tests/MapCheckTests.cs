@@ -10,7 +10,6 @@ public class MapCheckTests
     [InlineData("phone: { kind: phone }", "phone: { kind: phone, column: fon }", 11, "The table 'vendor' has no column 'fon'.")]
     [InlineData("columns: vendor_id", "columns: vender_id", 16, "The table 'bill' has no column 'vender_id'. Write 'vendor_id'.")]
     [InlineData("columns: vendor_id", "columns: [vendor_id, number]", 16, "The reference has 2 column(s), but the key of 'vendor' has 1.")]
-    [InlineData("columns: vendor_id", "columns: number", 16, "'bill.number' is TEXT, but the key 'vendor.id' is INTEGER.")]
     [InlineData("changed: changed_at", "changed: changed_on", 7, "has no column 'changed_on'. Write 'changed_at'.")]
     [InlineData("sum: amount", "sum: amont", 20, "has no column 'amont'. Write 'amount'.")]
     [InlineData("table: vendor\n", "table: vendor\n    key: name\n", 6, "Nothing makes name unique in 'vendor'.")]

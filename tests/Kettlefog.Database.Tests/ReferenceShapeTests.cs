@@ -120,9 +120,10 @@ public abstract class ReferenceShapeTests(Engine engine)
     [InlineData("note: { table: note, columns: about, to: hul }", "The table 'vessel' has no column 'hul'.")]
     [InlineData("note: { table: note, columns: about, as: vessel }", "which does not say where the key stands")]
     [InlineData("note: { table: note, columns: id, as: \"v{key}\" }", "which holds no text")]
+    [InlineData("note: { table: note, columns: weight }", "'note.weight' is")]
     public async Task A_reference_that_cannot_point_is_told_by_the_map_check(string reference, string problem)
     {
-        var refusal = await Should.ThrowAsync<Refusal>(() => OpenAsync(reference, "CREATE TABLE note (id INTEGER PRIMARY KEY, about TEXT);"));
+        var refusal = await Should.ThrowAsync<Refusal>(() => OpenAsync(reference, "CREATE TABLE note (id INTEGER PRIMARY KEY, about TEXT, weight REAL);"));
         $"{refusal.Message} {string.Join(' ', refusal.Details)}".ShouldContain(problem);
     }
 

@@ -12,6 +12,9 @@ public static class PostgresServer
     private static readonly Lazy<string> Folder = new(Start);
     private static int _databases;
 
+    /// <summary>True to wait for the disk at each commit, as servers in earnest do; set before the first database is made.</summary>
+    public static bool Durable { get; set; }
+
     /// <summary>Makes an empty database.</summary>
     public static PostgresDatabase CreateDatabase(string name)
     {
@@ -37,7 +40,7 @@ public static class PostgresServer
             Directory.Delete(folder, recursive: true);
         };
         As(asRoot, Path.Combine(bin, "initdb"), ["-D", $"{folder}/data", "-U", "kettlefog", "-A", "trust", "-E", "UTF8", "--locale=C.UTF-8", "--no-sync"]);
-        As(asRoot, Path.Combine(bin, "pg_ctl"), ["-D", $"{folder}/data", "-w", "-l", $"{folder}/log", "-o", $"-c listen_addresses='' -k {folder} -c fsync=off -c max_connections=200 -c shared_buffers=64MB", "start"]);
+        As(asRoot, Path.Combine(bin, "pg_ctl"), ["-D", $"{folder}/data", "-w", "-l", $"{folder}/log", "-o", $"-c listen_addresses='' -k {folder} -c fsync={(Durable ? "on" : "off")} -c max_connections=200 -c shared_buffers=64MB", "start"]);
         return folder;
     }
 

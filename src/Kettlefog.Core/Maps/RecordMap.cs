@@ -213,7 +213,7 @@ public sealed record Reference(
     /// <param name="all">What has references.</param>
     /// <param name="of">The reference of each.</param>
     public static IReadOnlyList<T> Reassigned<T>(IEnumerable<T> all, Func<T, Reference> of) =>
-        [.. all.Where(each => of(each).Policy == ReferencePolicy.Reassign).OrderBy(each => of(each).When.Count == 0)];
+        [.. all.Where(each => of(each).Policy == ReferencePolicy.Reassign).GroupBy(each => of(each).Table).SelectMany(ofTable => ofTable.OrderBy(each => of(each).When.Count == 0))];
 
     /// <summary>True if its columns hold the record's key as it is.</summary>
     public bool HoldsKey => To.Count == 0 && Template is null;

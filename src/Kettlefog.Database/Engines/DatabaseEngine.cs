@@ -78,6 +78,12 @@ internal abstract class DatabaseEngine : IDisposable
     /// <summary>A digest of all rows of a group, whatever their order, as text.</summary>
     public abstract Sql RowDigest(IReadOnlyList<Sql> columns);
 
+    /// <summary>One value of the journal as text: other values, other texts.</summary>
+    public abstract Sql JournalText(Sql journaled);
+
+    /// <summary>The texts of a group of rows, one after the other in the order of the rows.</summary>
+    public abstract Sql Concatenated(Sql text, Sql order);
+
     /// <summary>Says what a database error means to the caller.</summary>
     public abstract Refusal Translate(DbException error);
 

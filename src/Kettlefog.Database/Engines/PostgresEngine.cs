@@ -179,6 +179,10 @@ internal sealed partial class PostgresEngine : DatabaseEngine
         return Sql.Of($"concat(SUM(hashtextextended({row}, 0)::numeric), '/', SUM(hashtextextended({row}, 7)::numeric))");
     }
 
+    public override Sql JournalText(Sql journaled) => Sql.Of($"COALESCE(length({journaled}) || ':' || {journaled}, 'n')");
+
+    public override Sql Concatenated(Sql text, Sql order) => Sql.Of($"string_agg({text}, ';' ORDER BY {order})");
+
     public override Refusal Translate(DbException error)
     {
         var server = error as PostgresException;

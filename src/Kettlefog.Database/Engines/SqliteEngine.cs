@@ -77,6 +77,13 @@ internal sealed partial class SqliteEngine : DatabaseEngine
 
     public override Sql RowDigest(IReadOnlyList<Sql> columns) => Function(SqliteFunctions.Digest, Sql.Join(", ", columns));
 
+    public override Sql JournalText(Sql journaled) => Sql.Of($"""
+        CASE typeof({journaled}) WHEN 'integer' THEN 'i' || {journaled} WHEN 'text' THEN 't' || hex({journaled}) WHEN 'real' THEN 'r' || printf('%!.20g', {journaled}) WHEN 'blob' THEN 'b' || hex({journaled}) ELSE 'n' END
+        """);
+
+    // The rows come in the order of the primary key, by which they are found.
+    public override Sql Concatenated(Sql text, Sql order) => Sql.Of($"group_concat({text}, ';')");
+
     public override void Migrate()
     {
         // Opened once by hand, so that a missing or foreign file is told like everywhere else.

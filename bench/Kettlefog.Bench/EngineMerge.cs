@@ -1,0 +1,142 @@
+using System.Data.Common;
+using System.Globalization;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Planning;
+using Kettlefog.Database;
+using Kettlefog.Testing;
+using Microsoft.Data.Sqlite;
+using Npgsql;
+
+namespace Kettlefog.Bench;
+
+/// <summary>
+/// Merges by the engine against statements written by hand, in one run: lock, a minimal undo journal by
+/// INSERT … SELECT, updates, retirement, commit, with indexes on the foreign keys. The plan was made and looked at
+/// before, as an operator does; applying it plans once more, proves the result and chains the history.
+/// </summary>
+internal static class EngineMerge
+{
+    private static readonly string[] Tables = ["bill", "payment", "purchase_order", "ledger_entry", "activity"];
+
+    private static readonly string Map = $$"""
+        kettlefog: 1
+        name: Bench
+        record_types:
+          vendor:
+            table: vendor
+            label: "{name}"
+            fields: { name: , phone: { kind: phone }, email: { kind: email } }
+            retire: { mark: { status: merged } }
+            references:
+        {{string.Join("\n", Tables.Select(table => $"      {table}: {{ table: {table}, columns: vendor_id, amount: amount }}"))}}
+            figures:
+              billed: { reference: bill, sum: amount, control: true }
+              paid: { reference: payment, sum: amount, control: true }
+              bills: { reference: bill, count: true }
+        """;
+
+    /// <summary>Runs all sizes on both engines.</summary>
+    /// <param name="small">How many small merges are done each way.</param>
+    public static async Task<bool> RunAsync(int small)
+    {
+        PostgresServer.Durable = true;
+        var met = true;
+        foreach (var engine in new[] { Engine.Sqlite, Engine.Postgres })
+        {
+            met &= await RunAsync(engine, 10, small, 200, 2);
+            met &= await RunAsync(engine, 1_000, 30, 5, 2);
+            met &= await RunAsync(engine, 100_000, 3, 1, 1.5);
+        }
+
+        return met;
+    }
+
+    private static async Task<bool> RunAsync(Engine engine, int rows, int merges, int block, double allowed)
+    {
+        using var folder = new TempFolder();
+        using var file = TestDatabase.Create(engine, folder, $"bench_{rows}");
+        var rounds = merges + block;
+        Fill(file, rounds * 4, rows);
+        OperationalDatabase.Initialise(file.Address);
+        using var database = await OperationalDatabase.OpenAsync(file.Address, MapReader.Read(Map, "bench.yaml"), TimeSpan.FromSeconds(30), TimeProvider.System, default);
+        await using var connection = await ConnectAsync(file);
+        var ours = new Times();
+        var byHand = new Times();
+        for (var first = 0; first < rounds; first += block)
+        {
+            // The first block warms up.
+            foreach (var round in Enumerable.Range(first, Math.Min(block, rounds - first)))
+            {
+                var choices = new MergeChoices("vendor", database.ReadKey(database.Map.Map.RecordTypes[0], $"{(4 * round) + 1}"), [database.ReadKey(database.Map.Map.RecordTypes[0], $"{(4 * round) + 2}")], new Dictionary<string, FieldChoice>());
+                var plan = await database.PlanAsync(choices, default);
+                var request = new MergeRequest(choices, plan.Fingerprint.Text, new Accountability("bench", "same firm"), $"{round}");
+                await (first == 0 ? new Times() : ours).MeasureAsync(() => database.MergeAsync(request, default));
+            }
+
+            foreach (var round in Enumerable.Range(first, Math.Min(block, rounds - first)))
+                await (first == 0 ? new Times() : byHand).MeasureAsync(() => MergeByHandAsync(connection, (4 * round) + 3, (4 * round) + 4));
+        }
+
+        var ratio = ours.Sum / byHand.Sum;
+        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{engine}: {merges} merges of a duplicate with {rows} rows over five tables, mean (median): by hand {byHand.Sum / merges:0.00} ms ({byHand.Median:0.00}), ours {ours.Sum / merges:0.00} ms ({ours.Median:0.00}), ratio {ratio:0.00} (at most {allowed} is allowed)"));
+        return ratio <= allowed;
+    }
+
+    private static void Fill(TestDatabase file, int vendors, int rows) => file.Together(execute =>
+    {
+        var number = file.Engine == Engine.Sqlite ? "INTEGER" : "BIGINT";
+        execute($"CREATE TABLE vendor (id {number} PRIMARY KEY, name TEXT NOT NULL, phone TEXT, email TEXT, status TEXT NOT NULL)", []);
+        execute($"CREATE TABLE undo (merge {number}, tab TEXT, row_key {number}, col TEXT, before TEXT)", []);
+        execute($"INSERT INTO vendor WITH RECURSIVE n (i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < {vendors}) SELECT i, 'Bench ' || i, CASE i % 2 WHEN 0 THEN '01632 960100' END, 'v' || i || '@example.com', 'open' FROM n", []);
+        foreach (var table in Tables)
+        {
+            execute($"CREATE TABLE {table} (id {number} PRIMARY KEY, vendor_id {number} NOT NULL REFERENCES vendor (id), day TEXT, amount NUMERIC(12, 2), memo TEXT)", []);
+            execute($"INSERT INTO {table} WITH RECURSIVE n (i) AS (SELECT 0 UNION ALL SELECT i + 1 FROM n WHERE i < {(vendors * (long)rows / 10) - 1}) SELECT i, 2 + 2 * (i / {rows / 5}), '2024-01-01', 10.50, 'what was bought, number ' || i FROM n", []);
+            execute($"CREATE INDEX {table}_vendor ON {table} (vendor_id)", []);
+        }
+
+        if (file.Engine == Engine.Postgres)
+            execute("ANALYZE", []);
+    });
+
+    private static async Task MergeByHandAsync(DbConnection connection, long master, long duplicate)
+    {
+        var isSqlite = connection is SqliteConnection;
+        await ExecuteAsync(connection, isSqlite ? "BEGIN IMMEDIATE" : "BEGIN");
+        await ExecuteAsync(connection, $"SELECT id FROM vendor WHERE id IN (@master, @duplicate) ORDER BY id{(isSqlite ? "" : " FOR UPDATE")}", master, duplicate);
+        foreach (var table in Tables)
+        {
+            await ExecuteAsync(connection, $"INSERT INTO undo SELECT @master, '{table}', id, 'vendor_id', CAST(vendor_id AS TEXT) FROM {table} WHERE vendor_id = @duplicate", master, duplicate);
+            await ExecuteAsync(connection, $"UPDATE {table} SET vendor_id = @master WHERE vendor_id = @duplicate", master, duplicate);
+        }
+
+        await ExecuteAsync(connection, "INSERT INTO undo SELECT @master, 'vendor', id, 'status', status FROM vendor WHERE id = @duplicate", master, duplicate);
+        await ExecuteAsync(connection, "UPDATE vendor SET status = 'merged' WHERE id = @duplicate", master, duplicate);
+        await ExecuteAsync(connection, "INSERT INTO undo SELECT @master, 'vendor', id, 'phone', phone FROM vendor WHERE id = @master", master, duplicate);
+        await ExecuteAsync(connection, "UPDATE vendor SET phone = (SELECT phone FROM vendor WHERE id = @duplicate) WHERE id = @master AND phone IS NULL", master, duplicate);
+        await ExecuteAsync(connection, "COMMIT");
+    }
+
+    private static async Task ExecuteAsync(DbConnection connection, string sql, long? master = null, long? duplicate = null)
+    {
+        await using var command = connection.CreateCommand();
+        command.CommandText = sql;
+        foreach (var (name, value) in new[] { ("@master", master), ("@duplicate", duplicate) }.Where(each => each.Item2 is not null && sql.Contains(each.Item1, StringComparison.Ordinal)))
+        {
+            var parameter = command.CreateParameter();
+            parameter.ParameterName = name;
+            parameter.Value = value;
+            command.Parameters.Add(parameter);
+        }
+
+        await command.ExecuteNonQueryAsync();
+    }
+
+    private static async Task<DbConnection> ConnectAsync(TestDatabase file)
+    {
+        DbConnection connection = file is SqliteFile sqlite ? sqlite.Open() : new NpgsqlConnection(((PostgresDatabase)file).ConnectionString);
+        if (connection.State != System.Data.ConnectionState.Open)
+            await connection.OpenAsync();
+        return connection;
+    }
+}
