@@ -132,10 +132,10 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
 
     /// <summary>Computes what taking a merge back would do.</summary>
     /// <param name="number">The merge.</param>
-    /// <param name="withLater">True to take back first the later merges that stand on it.</param>
+    /// <param name="body">What to take back too; null for the merge alone.</param>
     /// <param name="cancel">Cancels.</param>
-    public Task<ReversalPlanView> PlanReversalAsync(long number, bool withLater = false, CancellationToken cancel = default) =>
-        PostAsync<ReversalPlanBody, ReversalPlanView>($"api/merges/{number}/reversal-plans", new ReversalPlanBody(withLater), null, cancel);
+    public Task<ReversalPlanView> PlanReversalAsync(long number, ReversalPlanBody? body = null, CancellationToken cancel = default) =>
+        PostAsync<ReversalPlanBody, ReversalPlanView>($"api/merges/{number}/reversal-plans", body ?? new ReversalPlanBody(), null, cancel);
 
     /// <summary>Takes a merge back.</summary>
     /// <param name="number">The merge.</param>

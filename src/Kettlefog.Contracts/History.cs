@@ -11,9 +11,10 @@ namespace Kettlefog.Contracts;
 /// <param name="Rule">By which rule or file line.</param>
 /// <param name="ApprovedBy">With whose approval, or null.</param>
 /// <param name="Rows">How many related rows were moved, or went back.</param>
-/// <param name="Reverses">The merge that it takes back, or null.</param>
+/// <param name="Reverses">The merge that it takes back, or takes a record out of; or null.</param>
 /// <param name="ReversedBy">The reversal that took it back, or null if it stands.</param>
 /// <param name="Hash">Its hash, in which that of the entry before is contained.</param>
+/// <param name="Only">The key of the one record that was taken out of the merge; null for a whole one.</param>
 public sealed record EntrySummary(
     long Number,
     string Kind,
@@ -27,7 +28,8 @@ public sealed record EntrySummary(
     long Rows,
     long? Reverses,
     long? ReversedBy,
-    string Hash);
+    string Hash,
+    string? Only = null);
 
 /// <summary>A page of the history.</summary>
 /// <param name="Items">The entries, latest first.</param>
@@ -48,14 +50,23 @@ public sealed record EntryView(EntrySummary Summary, PlanView? Merge, SingleReve
 /// <param name="Rows">The related rows that go back.</param>
 /// <param name="Cells">The values that come back.</param>
 /// <param name="Restored">The keys of deleted records that come back.</param>
-/// <param name="Drift">What was changed since by somebody else and stays as it is.</param>
+/// <param name="Drift">What was changed since by somebody else, and what becomes of that.</param>
+/// <param name="Only">The one duplicate that is taken out of the merge; null if the whole merge is taken back.</param>
 public sealed record SingleReversalView(
     long Number,
     IReadOnlyList<PlanRecord> Records,
     IReadOnlyList<RowsView> Rows,
     IReadOnlyList<CellView> Cells,
     IReadOnlyList<string> Restored,
-    IReadOnlyList<string> Drift);
+    IReadOnlyList<DriftView> Drift,
+    string? Only);
+
+/// <summary>What somebody changed since the merge.</summary>
+/// <param name="Id">Names it in <see cref="ReversalPlanBody.TakeBack"/>; empty in the history.</param>
+/// <param name="Text">What it is and what becomes of it.</param>
+/// <param name="Undo">What taking it back too would do; null if it can only be left.</param>
+/// <param name="TakenBack">True if it is taken back too.</param>
+public sealed record DriftView(string Id, string Text, string? Undo, bool TakenBack);
 
 /// <summary>Related rows that go back.</summary>
 /// <param name="Reference">The reference.</param>
@@ -74,7 +85,9 @@ public sealed record CellView(string Record, string Column, string? Now, string?
 
 /// <summary>A request to plan a reversal.</summary>
 /// <param name="WithLater">True to take back first the later merges that stand on it.</param>
-public sealed record ReversalPlanBody(bool WithLater = false);
+/// <param name="TakeBack">The drift to take back too, by its id; all other is left as it is.</param>
+/// <param name="Only">The key of the one duplicate to take out of the merge; null for the whole merge.</param>
+public sealed record ReversalPlanBody(bool WithLater = false, IReadOnlyList<string>? TakeBack = null, string? Only = null);
 
 /// <summary>What taking back a merge would do.</summary>
 /// <param name="Number">The merge.</param>
@@ -92,7 +105,15 @@ public sealed record ReversalPlanView(
 /// <param name="Reason">Why, in the operator's words.</param>
 /// <param name="WithLater">True to take back first the later merges that stand on it.</param>
 /// <param name="Rehearse">True to do everything and then roll it back.</param>
-public sealed record ReversalBody(string Fingerprint, string Reason = "", bool WithLater = false, bool Rehearse = false);
+/// <param name="TakeBack">The drift to take back too, as the plan was made with.</param>
+/// <param name="Only">The one duplicate to take out, as the plan was made with.</param>
+public sealed record ReversalBody(
+    string Fingerprint,
+    string Reason = "",
+    bool WithLater = false,
+    bool Rehearse = false,
+    IReadOnlyList<string>? TakeBack = null,
+    string? Only = null);
 
 /// <summary>What a reversal did.</summary>
 /// <param name="Entries">The entries it made, in order.</param>

@@ -25,7 +25,7 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
     /// <summary>The collisions by each reference that ends them, and why their rows could not give way.</summary>
     public async Task<IReadOnlyDictionary<Reference, (IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)>> ReadAsync(CancellationToken cancel)
     {
-        var found = new Dictionary<Reference, (IReadOnlyList<Collision>, IReadOnlyList<string>)>();
+        var found = new Dictionary<Reference, (IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)>();
         var pointing = pointings.SelectMany(each => each.Reference.Columns).ToHashSet(StringComparer.OrdinalIgnoreCase);
         foreach (var keys in UniqueKeysWith(table, pointing).GroupBy(unique => Concerned(unique).Reference))
         {
@@ -46,7 +46,18 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
             found[keys.Key] = (ended, [.. onTheWay, .. obstacles]);
         }
 
-        return found;
+        return WithoutSharedRows(found);
+    }
+
+    /// <summary>A row that collides by the keys of two references cannot give way by the policy of one.</summary>
+    private Dictionary<Reference, (IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)> WithoutSharedRows(Dictionary<Reference, (IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)> found)
+    {
+        var shared = found.SelectMany(each => each.Value.Collisions.SelectMany(collision => collision.Rows).Select(row => row.Key).Distinct())
+            .GroupBy(key => key)
+            .Where(group => group.Count() > 1)
+            .Select(group => $"The row {group.Key} of {table.Name} collides with others by several references at once: {string.Join(", ", found.Keys.Select(reference => reference.Title.ToLowerInvariant()))}.")
+            .ToList();
+        return shared.Count == 0 ? found : found.ToDictionary(each => each.Key, each => (each.Value.Collisions, (IReadOnlyList<string>)[.. each.Value.Obstacles, .. shared]));
     }
 
     private static IEnumerable<UniqueKey> UniqueKeysWith(TableSchema table, HashSet<string> columns) =>
@@ -110,25 +121,22 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
             (SELECT CASE WHEN {holds} THEN k.ordinal ELSE -1 END AS {Holder}, t.* FROM keys k CROSS JOIN {source} t
              WHERE {KeyMatch.OnKeys(columns)} AND (k.ordinal = 0 OR {holds}))
             """);
+        // The database itself says which values are the same: 0 and -0, or small letters and capitals by a collation.
+        var group = others.Count == 0 ? Sql.Of($"1") : Sql.Of($"DENSE_RANK() OVER (ORDER BY {Sql.Join(", ", others.Select(part => Of("mine", part)))})");
         var rows = await session.QueryAsync(
             Sql.Of($"""
                 WITH {session.Keys.Table(keys, keyColumns)}
-                SELECT mine.{Holder}, {Sql.Join(", ", where.Columns.Select(column => session.Engine.Read(Sql.Of($"mine.{new SqlName(column.Name)}"))))}
+                SELECT {group}, mine.{Holder}, {Sql.Join(", ", where.Columns.Select(column => session.Engine.Read(Sql.Of($"mine.{new SqlName(column.Name)}"))))}
                 FROM {rowsOfKeys} mine
                 WHERE EXISTS (SELECT 1 FROM {rowsOfKeys} other WHERE {Sql.Join(" AND ", same)})
                 LIMIT {(long)MostCollidingRows}
                 """),
-            row => (Group: 0L, Holder: (int)row.Long(), Values: row.Values(where.Columns.Count)),
+            row => (Group: row.Long(), Holder: (int)row.Long(), Values: row.Values(where.Columns.Count)),
             cancel);
         string Values(IReadOnlyList<ColumnValue> row) => others.Count == 0
             ? string.Join(", ", columns)
             : string.Join(", ", others.Select(part => $"{part.Column} = {row[where.PlaceOf(part.Column!)]}"));
-        return [.. Rows(where, rowKey, unique, rows).GroupBy(row => Folded(row.Row)).Select(group => (Values(group.First().Row), group.ToList()))];
-
-        // Values that a collation holds for the same must fall into one group.
-        string Folded(IReadOnlyList<ColumnValue> row) => string.Join("\0", others.Select(part => part.Collation is null or "BINARY"
-            ? row[where.PlaceOf(part.Column!)].ToText()
-            : row[where.PlaceOf(part.Column!)].ToText()?.ToLowerInvariant()));
+        return [.. rows.GroupBy(row => row.Group).Select(each => (Values(each.First().Values), Rows(where, rowKey, unique, [.. each])))];
     }
 
     /// <summary>

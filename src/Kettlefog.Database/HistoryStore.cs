@@ -149,6 +149,15 @@ internal sealed class HistoryStore(Session session)
             cancel);
     }
 
+    /// <summary>The duplicates that were taken out of a merge, by key in text form, with the entry that did it.</summary>
+    public async Task<IReadOnlyDictionary<string, long>> TakenOutAsync(long merge, CancellationToken cancel) =>
+        (await session.QueryAsync(Sql.Of($"SELECT record_key, number FROM {session.Engine.Own("taken_out")} WHERE merge = {merge}"), row => (Key: row.Text(), Number: row.Long()), cancel))
+        .ToDictionary(row => row.Key, row => row.Number);
+
+    /// <summary>Notes that an entry took one duplicate out of a merge.</summary>
+    public Task TakeOutAsync(long merge, string key, long number, CancellationToken cancel) =>
+        session.ExecuteAsync(Sql.Of($"INSERT INTO {session.Engine.Own("taken_out")} (merge, record_key, number) VALUES ({merge}, {key}, {number})"), cancel);
+
     /// <summary>A moment as the history keeps it: to the microsecond.</summary>
     public static DateTimeOffset Truncate(DateTimeOffset moment) => new(moment.UtcTicks - (moment.UtcTicks % TimeSpan.TicksPerMicrosecond), TimeSpan.Zero);
 

@@ -146,6 +146,13 @@ internal sealed class JournalStore(Session session)
             cancel);
     }
 
+    /// <summary>Journals columns of one row that are about to be overwritten.</summary>
+    public async Task KeepAsync(long number, int step, string? reference, TableSchema table, IReadOnlyList<string> keyColumns, RecordKey key, IReadOnlyList<string> columns, CancellationToken cancel)
+    {
+        AddSingleRow(number, step, JournalOperation.Update, reference, table, keyColumns, key);
+        await CopyBeforeAsync(number, step, table, session.Keys.Equal(table.Require(keyColumns), key), columns, cancel);
+    }
+
     /// <summary>Journals and deletes one row.</summary>
     public async Task DeleteAsync(
         long number,
@@ -199,6 +206,11 @@ internal sealed class JournalStore(Session session)
         Sql.Of($"SELECT {Sql.Join(", ", KeyMatch.JournalColumns(step.KeyColumns.Count))} FROM {Rows(step)} r"),
         row => row.Key(step.KeyColumns.Count),
         cancel);
+
+    /// <summary>True if a row is one of a step's.</summary>
+    public async Task<bool> HasRowAsync(JournalStep step, RecordKey key, CancellationToken cancel) => await session.NumberAsync(
+        Sql.Of($"SELECT COUNT(*) FROM {Rows(step)} r WHERE {Sql.Join(" AND ", KeyMatch.JournalColumns(step.KeyColumns.Count).Select((column, part) => Sql.Of($"r.{new SqlName(column)} = {key.Parts[part]}")))}"),
+        cancel) > 0;
 
     /// <summary>The step's rows, as a source to select from.</summary>
     public Sql Rows(JournalStep step) =>

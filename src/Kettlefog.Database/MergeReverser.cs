@@ -14,8 +14,12 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
 {
     private const int MostKeysListed = 100;
 
+    /// <summary>Apart, so that several rows of one step have steps of their own in the journal of a reversal.</summary>
+    private const int FetchedSteps = 1_000_000;
+
     private readonly JournalStore _journal = new(session);
     private readonly HistoryStore _history = new(session);
+    private int _fetched;
 
     /// <summary>The later merges that have to go first, latest first.</summary>
     /// <exception cref="Refusal">The entry is no merge, or is reversed already.</exception>
@@ -49,27 +53,51 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
     }
 
     /// <summary>Plans the reversal of one merge on which none stands.</summary>
-    public async Task<SingleReversal> PlanAsync(long number, CancellationToken cancel)
+    /// <exception cref="Refusal">The entry is no merge, or is reversed already; or the one record cannot be taken out of it.</exception>
+    public async Task<SingleReversal> PlanAsync(long number, ReversalChoices choices, CancellationToken cancel)
     {
         var merge = await RequireStandingAsync(number, cancel);
         var type = map.Map.Require(merge.RecordType);
         var details = DetailsJson.Read<MergeDetails>(merge.Details);
-        var steps = await _journal.StepsAsync(number, cancel);
+        var parts = new MergeParts(_journal, map, type, details);
+        var all = await _journal.StepsAsync(number, cancel);
+        var takenOut = await _history.TakenOutAsync(number, cancel);
+        var timeline = new Timeline(all, await parts.UndoneAsync(takenOut, all, cancel));
+        var steps = all.FindAll(step => !timeline.Undone.Contains(step.Step));
+        if (choices.Only is { } only)
+        {
+            parts.Require(only, takenOut, number);
+            steps = await parts.OfAsync(only, takenOut.Keys, steps, cancel);
+        }
+
         var deletions = new List<JournaledDeletion>();
+        var unique = new UniqueCheck(session, _journal, map, steps);
         foreach (var step in steps.Where(step => step.Operation == JournalOperation.Delete))
         {
             var key = (await _journal.KeysAsync(step, cancel)).Single();
-            deletions.Add(new JournaledDeletion(step.Step, TitleOf(step, type), step.Reference is null, key, await IsTakenAsync(step, key, steps, cancel)));
+            var keyTaken = await IsTakenAsync(step, key, steps, timeline, cancel);
+            var values = (await _journal.CellsAsync(step, cancel)).ToDictionary(cell => cell.Column, cell => cell.Before);
+            var taken = keyTaken ? null : await unique.TakenAsync(step, key, values, cancel);
+            if (choices.Only is { } alone
+                && ((keyTaken && !await IsTakenAsync(step, key, all, timeline, cancel))
+                    || (taken is not null && await new UniqueCheck(session, _journal, map, all).TakenAsync(step, key, values, cancel) is null)))
+            {
+                throw new Refusal(
+                    RefusalCode.NotReversible,
+                    $"{alone} cannot be taken out alone: {TitleOf(step, type)} {key} cannot come back while a row of another record of the merge is in its place.",
+                    "Take the whole merge back, and merge the others again.");
+            }
+
+            deletions.Add(new JournaledDeletion(step.Step, TitleOf(step, type), step.Reference is null, key, keyTaken, taken));
         }
 
         var cells = new List<JournaledCell>();
         foreach (var step in steps.Where(step => step.Operation == JournalOperation.Update))
-            cells.AddRange(await ReadCellsAsync(step, TitleOf(step, type), cancel));
+            cells.AddRange(await ReadCellsAsync(step, TitleOf(step, type), timeline, unique, cancel));
         var rows = new List<JournaledRows>();
         foreach (var step in steps.Where(step => step.Operation == JournalOperation.Reassign))
-            rows.Add(await ReadRowsAsync(step, await RowsNowAsync(step, steps, cancel), type, details, deletions, cancel));
-        var records = details.Records;
-        return SingleReversal.Of(new ReversalSnapshot(merge, type, records, rows, cells, deletions));
+            rows.Add(await ReadRowsAsync(step, await RowsNowAsync(step, timeline, cancel), type, details, deletions, cancel));
+        return SingleReversal.Of(new ReversalSnapshot(merge, type, details.Records, rows, cells, deletions), choices);
     }
 
     /// <summary>Carries out a planned reversal and appends it to the history. The caller commits.</summary>
@@ -77,19 +105,29 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
     public async Task<HistoryEntry> ApplyAsync(SingleReversal reversal, string fingerprint, Accountability who, CancellationToken cancel)
     {
         var merge = reversal.Snapshot.Merge;
+        var only = reversal.Choices.Only;
         var before = await ControlTotalsAsync(reversal, cancel);
-        var steps = (await _journal.StepsAsync(merge.Number, cancel)).ToDictionary(step => step.Step);
-        var undo = reversal.Cells.GroupBy(cell => cell.Step).Select(cells => (Step: cells.Key, Run: (Func<Task>)(() => RestoreCellsAsync(steps[cells.Key], [.. cells], cancel))))
+        var (number, previousHash) = await _history.NextAsync(cancel);
+        var all = await _journal.StepsAsync(merge.Number, cancel);
+        var steps = all.ToDictionary(step => step.Step);
+        var parts = new MergeParts(_journal, map, reversal.Snapshot.Type, DetailsJson.Read<MergeDetails>(merge.Details));
+        var timeline = new Timeline(all, await parts.UndoneAsync(await _history.TakenOutAsync(merge.Number, cancel), all, cancel));
+        var undo = reversal.Cells.GroupBy(cell => cell.Step).Select(cells => (Step: cells.Key, Run: (Func<Task>)(() => RestoreCellsAsync(number, steps[cells.Key], [.. cells], cancel))))
             .Concat(reversal.Restored.Select(deletion => (deletion.Step, Run: (Func<Task>)(() => RestoreRowAsync(steps[deletion.Step], cancel)))))
-            .Concat(reversal.Rows.Select(rows => (rows.Step, Run: (Func<Task>)(() => ReturnRowsAsync(steps[rows.Step], rows, cancel)))));
+            .Concat(reversal.Rows.Select(rows => (rows.Step, Run: (Func<Task>)(() => ReturnRowsAsync(steps[rows.Step], rows, timeline, cancel)))))
+            .Concat(reversal.Fetched.Select(fetched => (fetched.Rows.Step, Run: (Func<Task>)(() => FetchRowAsync(number, steps[fetched.Rows.Step], fetched.Key, cancel)))));
         foreach (var step in undo.OrderByDescending(step => step.Step))
+        {
             await step.Run();
-        var duplicates = reversal.Snapshot.Records.Skip(1).Select(record => record.Key).ToList();
+            timeline.Undone.Add(step.Step);
+        }
+
+        await _journal.FlushAsync(cancel);
+        List<string> duplicates = only is not null ? [only] : [.. reversal.Snapshot.Records.Skip(1).Select(record => record.Key)];
         await new ForwardStore(session).RemoveAsync(merge.RecordType, duplicates, merge.Number, cancel);
         var after = await ControlTotalsAsync(reversal, cancel);
-        foreach (var (figure, total) in before.Where(pair => after[pair.Key] != pair.Value))
+        foreach (var (figure, total) in before.Where(pair => reversal.Fetched.Count == 0 && after[pair.Key] != pair.Value))
             throw new Refusal(RefusalCode.ProofFailed, $"The control total {figure} would be {after[figure]} over all records instead of {total}.", "Everything was rolled back.");
-        var (number, previousHash) = await _history.NextAsync(cancel);
         var entry = new HistoryEntry(
             number,
             EntryKind.Reversal,
@@ -100,12 +138,14 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             who.Reason,
             who.Rule,
             who.ApprovedBy,
-            merge.Number,
+            only is null ? merge.Number : null,
             DetailsJson.Write(reversal.ToDetails(fingerprint)),
             await _journal.DigestAsync(number, cancel),
             previousHash);
         await _history.AppendAsync(entry, duplicates, cancel);
-        await new ClusterStore(session).ReturnAsync(merge.Number, null, entry.At, cancel);
+        if (only is not null)
+            await _history.TakeOutAsync(merge.Number, only, number, cancel);
+        await new ClusterStore(session).ReturnAsync(merge.Number, only is null ? null : duplicates, entry.At, cancel);
         await new ApartStore(session).ForgetAsync(merge.Number, cancel);
         return entry;
     }
@@ -130,16 +170,16 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
     }
 
     /// <summary>True if another row has the key of a deleted one, and will not go back to its own before that returns.</summary>
-    private async Task<bool> IsTakenAsync(JournalStep deletion, RecordKey key, List<JournalStep> steps, CancellationToken cancel)
+    private async Task<bool> IsTakenAsync(JournalStep deletion, RecordKey key, IReadOnlyList<JournalStep> steps, Timeline timeline, CancellationToken cancel)
     {
         if (await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {TableOf(deletion)} WHERE {Equal(deletion, key)}"), cancel) == 0)
             return false;
-        foreach (var step in steps.Where(step => step.Operation == JournalOperation.Reassign && Same(step.Table, deletion.Table)))
+        foreach (var step in steps.Where(step => step.Operation == JournalOperation.Reassign && Same(step.Table, deletion.Table) && !timeline.Undone.Contains(step.Step)))
         {
             var cells = await _journal.CellsAsync(step, cancel);
             if (!cells.Exists(cell => cell.Before != cell.After && step.KeyColumns.Contains(cell.Column)))
                 continue;
-            var joined = Sql.Of($"{await RowsNowAsync(step, steps, cancel)} j JOIN {TableOf(step)} t ON {OnRows(step)}");
+            var joined = Sql.Of($"{await RowsNowAsync(step, timeline, cancel)} j JOIN {TableOf(step)} t ON {OnRows(step)}");
             var has = session.Keys.Equal(map.Catalog.Require(step.Table).Require(deletion.KeyColumns), key, "t");
             if (await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {joined} WHERE {Intact(step, cells)} AND {has}"), cancel) > 0)
                 return false;
@@ -152,14 +192,16 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
     private Sql Intact(JournalStep step, List<(string Column, ColumnValue Before, ColumnValue After)> cells) =>
         Sql.Join(" AND ", cells.Select(cell => Sql.Of($"t.{new SqlName(cell.Column)} = {session.Engine.Write(cell.After, ColumnOf(step, cell.Column))}")));
 
-    private async Task<IEnumerable<JournaledCell>> ReadCellsAsync(JournalStep step, string title, CancellationToken cancel)
+    private async Task<IEnumerable<JournaledCell>> ReadCellsAsync(JournalStep step, string title, Timeline timeline, UniqueCheck unique, CancellationToken cancel)
     {
-        var key = (await _journal.KeysAsync(step, cancel)).Single();
+        var keyNow = KeysOf(step).Select(key => Sql.Of($"j.{key.Key}"));
+        var key = (await session.QueryAsync(Sql.Of($"SELECT {Sql.Join(", ", keyNow)} FROM {await RowsNowAsync(step, timeline, cancel)} j"), row => row.Key(step.KeyColumns.Count), cancel)).Single();
         var cells = await _journal.CellsAsync(step, cancel);
         var current = await session.QueryAsync(
             Sql.Of($"SELECT {Sql.Join(", ", cells.Select(cell => session.Engine.Read(Sql.Of($"{new SqlName(cell.Column)}"))))} FROM {TableOf(step)} WHERE {Equal(step, key)}"),
             row => row.Values(cells.Count),
             cancel);
+        var taken = current.Count == 0 ? null : await unique.TakenColumnsAsync(step, key, cells.ToDictionary(cell => cell.Column, cell => cell.Before), cancel);
         return cells.Select((cell, index) => new JournaledCell(
             step.Step,
             title,
@@ -167,7 +209,8 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             cell.Column,
             cell.Before,
             cell.After,
-            current.Count == 0 ? null : current[0][index]));
+            current.Count == 0 ? null : current[0][index],
+            taken?.Contains(cell.Column) ?? false));
     }
 
     private async Task<JournaledRows> ReadRowsAsync(
@@ -220,18 +263,41 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
     }
 
     /// <summary>
-    /// The rows of a step under the keys that they have now: where several references of a table are part of its key, a
-    /// later step of the merge changed the keys again.
+    /// The rows of a step under the keys that they have now: where several references of a table are part of its key,
+    /// later steps of the merge changed the keys again, and steps that were undone already changed them back.
     /// </summary>
-    private async Task<Sql> RowsNowAsync(JournalStep step, List<JournalStep> steps, CancellationToken cancel)
+    private async Task<Sql> RowsNowAsync(JournalStep step, Timeline timeline, CancellationToken cancel)
+    {
+        var rows = await RowsInTheEndAsync(step, timeline, cancel);
+        var undone = new List<(SqlName Alias, Sql Rows, Dictionary<string, (string Column, ColumnValue Before, ColumnValue After)> Moved)>();
+        foreach (var other in timeline.All.Where(other => timeline.Undone.Contains(other.Step) && SharesKey(other, step)))
+        {
+            if (await MovedInKeyAsync(other, cancel) is { Count: > 0 } moved)
+                undone.Add((new SqlName($"u{undone.Count}"), await RowsInTheEndAsync(other, timeline, cancel), moved));
+        }
+
+        if (undone.Count == 0)
+            return rows;
+        var keys = KeysOf(step);
+        var now = keys.Select(key =>
+        {
+            var cases = undone.Where(each => each.Moved.ContainsKey(key.Column)).Select(each => Sql.Of($"WHEN {each.Alias}.row IS NOT NULL THEN {each.Moved[key.Column].Before}")).ToList();
+            return cases.Count == 0 ? Sql.Of($"s.{key.Key}") : Sql.Of($"CASE {Sql.Join(" ", cases)} ELSE s.{key.Key} END AS {key.Key}");
+        });
+        var joins = undone.Select(each => Sql.Of($"LEFT JOIN {each.Rows} {each.Alias} ON {Sql.Join(" AND ", keys.Select(key => Sql.Of($"{each.Alias}.{key.Key} = s.{key.Key}")))}"));
+        return Sql.Of($"(SELECT s.row, {Sql.Join(", ", now)} FROM {rows} s {Sql.Join(" ", joins)})");
+    }
+
+    /// <summary>The rows of a step under the keys that they had when the merge was done.</summary>
+    private async Task<Sql> RowsInTheEndAsync(JournalStep step, Timeline timeline, CancellationToken cancel)
     {
         var rows = _journal.Rows(step);
-        foreach (var later in steps.Where(other => other.Step > step.Step && other.Operation == JournalOperation.Reassign && Same(other.Table, step.Table) && other.KeyColumns.SequenceEqual(step.KeyColumns)))
+        foreach (var later in timeline.All.Where(other => other.Step > step.Step && SharesKey(other, step)))
         {
-            var moved = (await _journal.CellsAsync(later, cancel)).Where(cell => cell.Before != cell.After && step.KeyColumns.Contains(cell.Column)).ToDictionary(cell => cell.Column);
+            var moved = await MovedInKeyAsync(later, cancel);
             if (moved.Count == 0)
                 continue;
-            var keys = step.KeyColumns.Zip(KeyMatch.JournalColumns(step.KeyColumns.Count), (column, key) => (Column: column, Key: new SqlName(key))).ToList();
+            var keys = KeysOf(step);
             var on = keys.Select(key => moved.TryGetValue(key.Column, out var cell)
                 ? Sql.Of($"s.{key.Key} = {cell.Before} AND m.{key.Key} = {cell.After}")
                 : Sql.Of($"m.{key.Key} = s.{key.Key}"));
@@ -240,6 +306,16 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
 
         return rows;
     }
+
+    private static bool SharesKey(JournalStep other, JournalStep step) =>
+        other.Operation == JournalOperation.Reassign && Same(other.Table, step.Table) && other.KeyColumns.SequenceEqual(step.KeyColumns);
+
+    private static List<(string Column, SqlName Key)> KeysOf(JournalStep step) =>
+        [.. step.KeyColumns.Zip(KeyMatch.JournalColumns(step.KeyColumns.Count), (column, key) => (column, new SqlName(key)))];
+
+    /// <summary>The columns of its rows' key that a step changed.</summary>
+    private async Task<Dictionary<string, (string Column, ColumnValue Before, ColumnValue After)>> MovedInKeyAsync(JournalStep step, CancellationToken cancel) =>
+        (await _journal.CellsAsync(step, cancel)).Where(cell => cell.Before != cell.After && step.KeyColumns.Contains(cell.Column)).ToDictionary(cell => cell.Column);
 
     private Task<List<RecordKey>> KeysAsync(JournalStep step, Sql joined, Sql condition, CancellationToken cancel)
     {
@@ -250,12 +326,26 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             cancel);
     }
 
-    private async Task RestoreCellsAsync(JournalStep step, List<JournaledCell> cells, CancellationToken cancel)
+    /// <summary>Puts values back; what somebody wrote since is journaled under the reversal's own number first.</summary>
+    private async Task RestoreCellsAsync(long number, JournalStep step, List<JournaledCell> cells, CancellationToken cancel)
     {
+        var drifted = cells.Where(cell => cell.Current != cell.After).Select(cell => cell.Column).ToList();
+        if (drifted.Count > 0)
+            await _journal.KeepAsync(number, step.Step, step.Reference, map.Catalog.Require(step.Table), step.KeyColumns, cells[0].Record, drifted, cancel);
         var set = cells.Select(cell => Sql.Of($"{new SqlName(cell.Column)} = {Before(step, cell.Column)}"));
         await session.ExecuteAsync(
             Sql.Of($"UPDATE {TableOf(step)} SET {Sql.Join(", ", set)} WHERE {Equal(step, cells[0].Record)}"),
             cancel);
+    }
+
+    /// <summary>Brings one row back that was moved on since, which is journaled under the reversal's own number.</summary>
+    private async Task FetchRowAsync(long number, JournalStep step, RecordKey key, CancellationToken cancel)
+    {
+        var columns = (await _journal.CellsAsync(step, cancel)).Select(cell => cell.Column).ToList();
+        _fetched++;
+        await _journal.KeepAsync(number, step.Step + (FetchedSteps * _fetched), step.Reference, map.Catalog.Require(step.Table), step.KeyColumns, key, columns, cancel);
+        var set = columns.Select(column => Sql.Of($"{new SqlName(column)} = {Before(step, column)}"));
+        await session.ExecuteAsync(Sql.Of($"UPDATE {TableOf(step)} SET {Sql.Join(", ", set)} WHERE {Equal(step, key)}"), cancel);
     }
 
     private async Task RestoreRowAsync(JournalStep step, CancellationToken cancel)
@@ -269,7 +359,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             cancel);
     }
 
-    private async Task ReturnRowsAsync(JournalStep step, JournaledRows rows, CancellationToken cancel)
+    private async Task ReturnRowsAsync(JournalStep step, JournaledRows rows, Timeline timeline, CancellationToken cancel)
     {
         if (rows.Intact == 0)
             return;
@@ -283,7 +373,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             Sql.Of($"""
                 UPDATE {TableOf(step)} SET {Sql.Join(", ", set)}
                 WHERE {Sql.Join(" AND ", intact)}
-                  AND {left} IN (SELECT {Sql.Join(", ", step.KeyColumns.Select((column, index) => Journaled(step, column, index)))} FROM {_journal.Rows(step)} j)
+                  AND {left} IN (SELECT {Sql.Join(", ", step.KeyColumns.Select((column, index) => Journaled(step, column, index)))} FROM {await RowsNowAsync(step, timeline, cancel)} j)
                 """),
             cancel);
         if (returned != rows.Intact)
@@ -314,6 +404,9 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
 
         return totals;
     }
+
+    /// <summary>The steps of a merge, and which of them are undone.</summary>
+    private sealed record Timeline(IReadOnlyList<JournalStep> All, HashSet<int> Undone);
 
     private static string TitleOf(JournalStep step, RecordType type) => step.Reference is null
         ? type.Title

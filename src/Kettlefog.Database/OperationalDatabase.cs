@@ -25,15 +25,13 @@ public sealed record MergeRequest(
     bool Rehearse = false);
 
 /// <summary>A request to take a merge back.</summary>
-/// <param name="Number">The merge.</param>
-/// <param name="WithLater">True to take back first the later merges that stand on it.</param>
+/// <param name="Choices">What to take back.</param>
 /// <param name="Fingerprint">The fingerprint of the reversal plan that was shown.</param>
 /// <param name="Who">Who does it, and why.</param>
 /// <param name="IdempotencyKey">The caller's name for the request. Null for a rehearsal.</param>
 /// <param name="Rehearse">True to do everything and then roll it back.</param>
 public sealed record ReversalRequest(
-    long Number,
-    bool WithLater,
+    ReversalChoices Choices,
     string Fingerprint,
     Accountability Who,
     string? IdempotencyKey,
@@ -53,7 +51,7 @@ public sealed record Outcome(IReadOnlyList<HistoryEntry> Entries, bool Repeated,
 public sealed class OperationalDatabase : IDisposable
 {
     /// <summary>The version of the own tables that this program knows.</summary>
-    private const int OwnVersion = 2;
+    private const int OwnVersion = 3;
 
     private const int MostAttempts = 5;
 
@@ -244,23 +242,40 @@ public sealed class OperationalDatabase : IDisposable
     }
 
     /// <summary>Plans a reversal; writes nothing.</summary>
-    /// <param name="number">The merge to take back.</param>
-    /// <param name="withLater">True to take back first the later merges that stand on it.</param>
+    /// <param name="choices">What to take back.</param>
     /// <param name="cancel">Cancels.</param>
-    /// <exception cref="Refusal">The entry is no standing merge, or later merges stand on it and are not to go first.</exception>
-    public async Task<ReversalPlan> PlanReversalAsync(long number, bool withLater, CancellationToken cancel)
+    /// <exception cref="Refusal">
+    /// The entry is no standing merge, later merges stand on it and are not to go first, or a choice names nothing there is.
+    /// </exception>
+    public async Task<ReversalPlan> PlanReversalAsync(ReversalChoices choices, CancellationToken cancel)
+    {
+        ArgumentNullException.ThrowIfNull(choices);
+        var plan = await PlanReversalOnceAsync(choices, cancel);
+        var known = plan.Reversals.SelectMany(reversal => reversal.Drift).Where(drift => drift.Undo is not null).Select(drift => drift.Id).ToHashSet();
+        if (choices.TakeBack.FirstOrDefault(id => !known.Contains(id)) is { } unknown)
+        {
+            throw new Refusal(
+                RefusalCode.InvalidChoice,
+                $"There is nothing '{unknown}' that drifted and could be taken back too.",
+                known.Count == 0 ? "Nothing drifted that could be." : $"What could be: {string.Join(", ", known)}.");
+        }
+
+        return plan;
+    }
+
+    private async Task<ReversalPlan> PlanReversalOnceAsync(ReversalChoices choices, CancellationToken cancel)
     {
         await using (var session = await _engine.OpenReadAsync(cancel))
         {
             var reverser = new MergeReverser(session, _map, _clock);
-            var standing = await StandingAsync(reverser, number, withLater, cancel);
+            var standing = await StandingAsync(reverser, choices, cancel);
             if (standing.Count == 0)
-                return PlanOf(number, withLater, [await reverser.PlanAsync(number, cancel)], standing);
+                return PlanOf(choices, [await reverser.PlanAsync(choices.Number, choices, cancel)], standing);
         }
 
         // What an earlier merge would find depends on what the later ones leave: it is tried out and rolled back.
         await using var rehearsal = await _engine.OpenWriteAsync(cancel);
-        return (await ReverseAsync(rehearsal, number, withLater, new Accountability("", ""), cancel)).Plan;
+        return (await ReverseAsync(rehearsal, choices, new Accountability("", ""), cancel)).Plan;
     }
 
     /// <summary>Takes a merge back in one transaction.</summary>
@@ -278,7 +293,7 @@ public sealed class OperationalDatabase : IDisposable
         var idempotency = new IdempotencyStore(session, request.Who.Actor, request.IdempotencyKey, request.Fingerprint, request.Who.Reason);
         if (await idempotency.FindAsync(cancel) is { } earlier)
             return new Outcome([(await new HistoryStore(session).RequireAsync(earlier, cancel)).Entry], true);
-        var (plan, entries) = await ReverseAsync(session, request.Number, request.WithLater, request.Who, cancel);
+        var (plan, entries) = await ReverseAsync(session, request.Choices, request.Who, cancel);
         plan.Fingerprint.Demand(request.Fingerprint);
         await FinishAsync(session, idempotency, request.Rehearse, entries[^1], cancel);
         return new Outcome(entries, false);
@@ -356,37 +371,36 @@ public sealed class OperationalDatabase : IDisposable
 
     private async Task<(ReversalPlan Plan, IReadOnlyList<HistoryEntry> Entries)> ReverseAsync(
         Session session,
-        long number,
-        bool withLater,
+        ReversalChoices choices,
         Accountability who,
         CancellationToken cancel)
     {
         var reverser = new MergeReverser(session, _map, _clock);
-        var standing = await StandingAsync(reverser, number, withLater, cancel);
+        var standing = await StandingAsync(reverser, choices, cancel);
         var reversals = new List<SingleReversal>();
         var entries = new List<HistoryEntry>();
-        foreach (var merge in standing.Append(number))
+        foreach (var merge in standing.Append(choices.Number))
         {
             await reverser.LockAsync(merge, cancel);
-            var reversal = await reverser.PlanAsync(merge, cancel);
+            var reversal = await reverser.PlanAsync(merge, merge == choices.Number ? choices : choices with { Only = null }, cancel);
             reversals.Add(reversal);
 
             // The fingerprint so far: that of the whole is the last one's.
-            var fingerprint = ReversalPlan.FingerprintOf(number, withLater, reversals).Text;
+            var fingerprint = ReversalPlan.FingerprintOf(choices, reversals).Text;
             entries.Add(await reverser.ApplyAsync(reversal, fingerprint, who, cancel));
         }
 
-        return (PlanOf(number, withLater, reversals, standing), entries);
+        return (PlanOf(choices, reversals, standing), entries);
     }
 
-    private static async Task<List<long>> StandingAsync(MergeReverser reverser, long number, bool withLater, CancellationToken cancel)
+    private static async Task<List<long>> StandingAsync(MergeReverser reverser, ReversalChoices choices, CancellationToken cancel)
     {
-        var standing = await reverser.StandingOnAsync(number, cancel);
-        if (standing.Count > 0 && !withLater)
+        var standing = await reverser.StandingOnAsync(choices.Number, cancel);
+        if (standing.Count > 0 && !choices.WithLater)
         {
             throw new Refusal(
                 RefusalCode.NotReversible,
-                $"Later merges stand on merge {number}: {string.Join(", ", standing.Select(merge => merge.Number))} must be taken back first.",
+                $"Later merges stand on merge {choices.Number}: {string.Join(", ", standing.Select(merge => merge.Number))} must be taken back first.",
                 "Take them back first, or ask for them to be taken back with it.",
                 [.. standing.Select(merge => $"Merge {merge.Number} of {merge.At:yyyy-MM-dd HH:mm} by {merge.Actor} into {merge.Master}.")]);
         }
@@ -394,6 +408,6 @@ public sealed class OperationalDatabase : IDisposable
         return [.. standing.Select(merge => merge.Number)];
     }
 
-    private static ReversalPlan PlanOf(long number, bool withLater, IReadOnlyList<SingleReversal> reversals, IReadOnlyList<long> standing) =>
-        new(number, reversals, standing, ReversalPlan.FingerprintOf(number, withLater, reversals));
+    private static ReversalPlan PlanOf(ReversalChoices choices, IReadOnlyList<SingleReversal> reversals, IReadOnlyList<long> standing) =>
+        new(choices.Number, reversals, standing, ReversalPlan.FingerprintOf(choices, reversals));
 }

@@ -29,7 +29,7 @@ public class SingleReversalTests
     {
         var reversal = Reverse([], [new JournaledCell(1, "Vendor", Master, "phone", ColumnValue.Null, ColumnValue.Of("1"), ColumnValue.Of(1L))], []);
         reversal.Cells.ShouldBeEmpty();
-        reversal.Drift.Single().ShouldContain("so it stays");
+        reversal.Drift.Single().Text.ShouldContain("so it stays");
     }
 
     [Fact]
@@ -41,7 +41,7 @@ public class SingleReversalTests
             [new JournaledRows(1, "bills", "Bills", Duplicate, true, 3, 1, [moved], [gone]), new JournaledRows(2, "notes", "Notes", Duplicate, false, 4, 4, [], [])],
             [new JournaledCell(3, "Vendor", Duplicate, "status", ColumnValue.Of("active"), ColumnValue.Of("merged"), null)],
             [new JournaledDeletion(4, "Vendor", true, Duplicate, true)]);
-        reversal.Drift.ShouldBe(
+        reversal.Drift.Select(drift => drift.Text).ShouldBe(
         [
             "Vendor 2 cannot come back: another row has its key now.",
             "Vendor 2 was deleted since; its status cannot come back.",
@@ -51,6 +51,34 @@ public class SingleReversalTests
         ]);
         reversal.Rows.Single().Reference.ShouldBe("bills");
         reversal.Restored.ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void What_is_chosen_is_taken_back_too_and_only_that()
+    {
+        var (one, two) = (new RecordKey(ColumnValue.Of(21L)), new RecordKey(ColumnValue.Of(22L)));
+        var rows = new JournaledRows(1, "bills", "Bills", Duplicate, true, 3, 1, [one, two], []);
+        var cell = new JournaledCell(3, "Vendor", Master, "phone", ColumnValue.Of("old"), ColumnValue.Of("new"), ColumnValue.Of("newer"));
+        var reversal = Reverse([rows], [cell, cell with { Column = "name" }], [], ["7.1.22", "7.3.phone"]);
+        reversal.Drift.Where(drift => drift.TakenBack).Select(drift => drift.Text).ShouldBe(
+        [
+            "phone of 1 was changed since: the merge wrote 'new', now it is 'newer', and is taken back too: it becomes 'old' again.",
+            "Bills 22 points at another record now, and is taken back too: it goes back to 2.",
+        ]);
+        reversal.Cells.Single().Column.ShouldBe("phone");
+        reversal.Fetched.Single().Key.ShouldBe(two);
+        reversal.ToDetails("").Rows.Single().Count.ShouldBe(2);
+        reversal.ToDetails("").Cells.Single().ShouldBe(new ReturnedCell("1", "phone", "newer", "old"));
+    }
+
+    [Fact]
+    public void What_must_be_unique_and_is_taken_is_told_and_cannot_be_chosen()
+    {
+        var cell = new JournaledCell(3, "Vendor", Master, "code", ColumnValue.Of("A"), ColumnValue.Of("B"), ColumnValue.Of("B"), Taken: true);
+        var reversal = Reverse([], [cell], [new JournaledDeletion(2, "Vendor", true, Duplicate, false, "code = B")], ["7.3.code", "7.2"]);
+        reversal.Cells.ShouldBeEmpty();
+        reversal.Restored.ShouldBeEmpty();
+        reversal.Drift.Select(drift => drift.Text).ShouldBe(["Vendor 2 cannot come back: another row has code = B now, which must be unique.", "code of 1 cannot come back: another row has 'A' now, which must be unique."]);
     }
 
     [Fact]
@@ -67,11 +95,11 @@ public class SingleReversalTests
         IReadOnlyList<string> Changes(SingleReversal now) => Should.Throw<Refusal>(() => Of(false, now).Demand(shown.Text)).Details;
     }
 
-    private static Planning.Fingerprint Of(bool withLater, SingleReversal reversal) => ReversalPlan.FingerprintOf(7, withLater, [reversal]);
+    private static Planning.Fingerprint Of(bool withLater, SingleReversal reversal) => ReversalPlan.FingerprintOf(new ReversalChoices(7, withLater), [reversal]);
 
-    private static SingleReversal Reverse(JournaledRows[] rows, JournaledCell[] cells, JournaledDeletion[] deletions)
+    private static SingleReversal Reverse(JournaledRows[] rows, JournaledCell[] cells, JournaledDeletion[] deletions, string[]? takeBack = null)
     {
         var entry = new HistoryEntry(7, EntryKind.Merge, "vendor", "1", DateTimeOffset.UnixEpoch, "c.weeks", "", "by hand", null, null, "{}", "", HistoryEntry.NoHash);
-        return SingleReversal.Of(new ReversalSnapshot(entry, MapReader.Read(MapReaderTests.Good, "m").Map.RecordTypes[0], [], rows, cells, deletions));
+        return SingleReversal.Of(new ReversalSnapshot(entry, MapReader.Read(MapReaderTests.Good, "m").Map.RecordTypes[0], [], rows, cells, deletions), new ReversalChoices(7) { TakeBack = (takeBack ?? []).ToHashSet() });
     }
 }

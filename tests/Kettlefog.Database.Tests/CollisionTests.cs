@@ -2,6 +2,7 @@ using CsCheck;
 using Kettlefog.Core.History;
 using Kettlefog.Core.Maps;
 using Kettlefog.Core.Planning;
+using Kettlefog.Core.Reversals;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -132,8 +133,8 @@ public abstract class CollisionTests(Engine engine)
             """);
         var entry = await world.MergeAsync(await world.PlanAsync(1, 2));
         world.File.Execute("UPDATE account_contact SET role = 'changed since' WHERE account_id = 1");
-        var back = await world.Database.PlanReversalAsync(entry, false, default);
-        back.Reversals.Single().Drift.ShouldHaveSingleItem().ShouldContain("role of 1|10 was changed since");
+        var back = await world.Database.PlanReversalAsync(new ReversalChoices(entry, false), default);
+        back.Reversals.Single().Drift.ShouldHaveSingleItem().Text.ShouldContain("role of 1|10 was changed since");
         await world.ReverseAsync(entry);
         world.File.Query("SELECT account_id, role, since, hidden FROM account_contact ORDER BY 1").Select(row => string.Join(' ', row)).ShouldBe(["1 changed since  a", "2 crew 2020 b"]);
     }

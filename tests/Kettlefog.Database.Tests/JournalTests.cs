@@ -1,4 +1,5 @@
 using Kettlefog.Core.Planning;
+using Kettlefog.Core.Reversals;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Database.Tests;
@@ -52,8 +53,8 @@ public class JournalTests
         var deleting = await ledger.OpenAgainAsync(Ledger.Yaml.Replace("mark: { status: merged }", "delete: true", StringComparison.Ordinal));
         var plan = await deleting.PlanAsync(Ledger.Choices(2, 9, 10), default);
         await deleting.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default);
-        var back = await deleting.PlanReversalAsync(3, false, default);
-        await deleting.ReverseAsync(new ReversalRequest(3, false, back.Fingerprint.Text, new Accountability("c.weeks", ""), "wide"), default);
+        var back = await deleting.PlanReversalAsync(new ReversalChoices(3, false), default);
+        await deleting.ReverseAsync(new ReversalRequest(new ReversalChoices(3, false), back.Fingerprint.Text, new Accountability("c.weeks", ""), "wide"), default);
         ledger.File.Dump().ShouldBe(before);
     }
 

@@ -2,6 +2,7 @@ using Kettlefog.Core;
 using Kettlefog.Core.History;
 using Kettlefog.Core.Maps;
 using Kettlefog.Core.Planning;
+using Kettlefog.Core.Reversals;
 using Kettlefog.Core.Values;
 using Kettlefog.Testing;
 
@@ -101,10 +102,12 @@ internal sealed class Ledger : IDisposable
 
     public Task<HistoryEntry> MergeAsync(long master, params long[] duplicates) => MergeAsync(Choices(master, duplicates));
 
-    public async Task<IReadOnlyList<HistoryEntry>> ReverseAsync(long number, bool withLater = false)
+    public Task<IReadOnlyList<HistoryEntry>> ReverseAsync(long number, bool withLater = false) => ReverseAsync(new ReversalChoices(number, withLater));
+
+    public async Task<IReadOnlyList<HistoryEntry>> ReverseAsync(ReversalChoices choices)
     {
-        var plan = await Database.PlanReversalAsync(number, withLater, default);
-        var request = new ReversalRequest(number, withLater, plan.Fingerprint.Text, new Accountability("c.weeks", "two firms"), $"request {Interlocked.Increment(ref _requests)}");
+        var plan = await Database.PlanReversalAsync(choices, default);
+        var request = new ReversalRequest(choices, plan.Fingerprint.Text, new Accountability("c.weeks", "two firms"), $"request {Interlocked.Increment(ref _requests)}");
         return (await Database.ReverseAsync(request, default)).Entries;
     }
 

@@ -1,4 +1,5 @@
 using Kettlefog.Core.Planning;
+using Kettlefog.Core.Reversals;
 
 namespace Kettlefog.Database.Tests;
 
@@ -10,10 +11,13 @@ internal static class MergeSteps
         (await database.MergeAsync(new MergeRequest(plan.Choices, plan.Fingerprint.Text, new Accountability("c.weeks", "one"), Guid.NewGuid().ToString()), default)).Entry.Number;
 
     /// <summary>Takes a merge back, and gives what its preview said had drifted.</summary>
-    public static async Task<IReadOnlyList<string>> TakeBackAsync(this OperationalDatabase database, long number)
+    public static Task<IReadOnlyList<string>> TakeBackAsync(this OperationalDatabase database, long number) => database.TakeBackAsync(new ReversalChoices(number));
+
+    /// <summary>Takes back what was chosen, and gives what its preview said had drifted.</summary>
+    public static async Task<IReadOnlyList<string>> TakeBackAsync(this OperationalDatabase database, ReversalChoices choices)
     {
-        var plan = await database.PlanReversalAsync(number, false, default);
-        await database.ReverseAsync(new ReversalRequest(number, false, plan.Fingerprint.Text, new Accountability("c.weeks", "two"), Guid.NewGuid().ToString()), default);
-        return plan.Reversals.Single().Drift;
+        var plan = await database.PlanReversalAsync(choices, default);
+        await database.ReverseAsync(new ReversalRequest(choices, plan.Fingerprint.Text, new Accountability("c.weeks", "two"), Guid.NewGuid().ToString()), default);
+        return [.. plan.Reversals.Single().Drift.Select(drift => drift.Text)];
     }
 }

@@ -1,6 +1,7 @@
 using Kettlefog.Core;
 using Kettlefog.Core.Maps;
 using Kettlefog.Core.Planning;
+using Kettlefog.Core.Reversals;
 using Kettlefog.Testing;
 using Npgsql;
 
@@ -130,8 +131,8 @@ public class PostgresTests
         await database.MergeAsync(new MergeRequest(choices, plan.Fingerprint.Text, new Accountability("c.weeks", ""), "1"), default);
         file.Query("""SELECT "Name", "Seit"::text, "Aktiv", "Gross" FROM verkauf."Kunde" """).ShouldHaveSingleItem().ShouldBe(["Möwe", "2019-02-03", false, "MÖWE"]);
         file.Count("""SELECT COUNT(*) FROM verkauf."Beleg" WHERE "KundeId" = 'a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11'""").ShouldBe(2);
-        var back = await database.PlanReversalAsync(1, false, default);
-        await database.ReverseAsync(new ReversalRequest(1, false, back.Fingerprint.Text, new Accountability("c.weeks", ""), "2"), default);
+        var back = await database.PlanReversalAsync(new ReversalChoices(1, false), default);
+        await database.ReverseAsync(new ReversalRequest(new ReversalChoices(1, false), back.Fingerprint.Text, new Accountability("c.weeks", ""), "2"), default);
         Dump().ShouldBe(before);
     }
 

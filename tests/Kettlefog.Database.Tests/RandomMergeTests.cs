@@ -2,6 +2,7 @@ using CsCheck;
 using Kettlefog.Core;
 using Kettlefog.Core.Maps;
 using Kettlefog.Core.Planning;
+using Kettlefog.Core.Reversals;
 using Kettlefog.Core.Values;
 using Kettlefog.Testing;
 
@@ -16,6 +17,7 @@ public class RandomMergeTests
     private int _merged;
     private long _moved;
     private int _ended;
+    private int _takenOut;
 
     [Theory]
     [InlineData(Engine.Sqlite, 2000)]
@@ -26,6 +28,7 @@ public class RandomMergeTests
         _merged.ShouldBeGreaterThan(cases / 3, "most random merges are not blocked");
         _moved.ShouldBeGreaterThan(cases, "and they move rows");
         _ended.ShouldBeGreaterThan(cases / 20, "some of which collide");
+        _takenOut.ShouldBeGreaterThan(cases / 20, "and records come out of merges one by one");
     }
 
     private async Task RunAsync(Engine engine, int seed, int size)
@@ -74,12 +77,38 @@ public class RandomMergeTests
         EveryOldValueCanBeRead(await database.ReadEntryAsync(entry.Number, default), tables["party"], choices, world);
         (await database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
 
-        var back = await database.PlanReversalAsync(entry.Number, false, default);
+        var back = await database.PlanReversalAsync(new ReversalChoices(entry.Number, false), default);
         back.Reversals.Single().Drift.ShouldBeEmpty();
-        await database.ReverseAsync(new ReversalRequest(entry.Number, false, back.Fingerprint.Text, Who, "back"), default);
+        await database.ReverseAsync(new ReversalRequest(new ReversalChoices(entry.Number, false), back.Fingerprint.Text, Who, "back"), default);
         file.Dump().ShouldBe(before, "the reversal restores every table byte for byte");
         foreach (var duplicate in choices.Duplicates)
             (await database.FindForwardAsync("party", duplicate.ToString(), default)).ShouldBeNull();
+        (await database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+        if (choices.Duplicates.Count > 1 && seed % 2 == 0)
+            await OneByOneAsync(database, file, before, choices);
+    }
+
+    /// <summary>The same merge again, taken back one record after the other.</summary>
+    private async Task OneByOneAsync(OperationalDatabase database, TestDatabase file, List<string> before, MergeChoices choices)
+    {
+        var entry = await database.ApplyAsync(await database.PlanAsync(choices, default));
+        foreach (var duplicate in choices.Duplicates.Skip(1))
+        {
+            try
+            {
+                (await database.TakeBackAsync(new ReversalChoices(entry) { Only = duplicate.ToString() })).ShouldBeEmpty();
+            }
+            catch (Refusal entangled) when (entangled.Message.Contains("cannot be taken out alone", StringComparison.Ordinal))
+            {
+                continue;
+            }
+
+            Interlocked.Increment(ref _takenOut);
+            (await database.FindForwardAsync("party", duplicate.ToString(), default)).ShouldBeNull();
+        }
+
+        (await database.TakeBackAsync(entry)).ShouldBeEmpty();
+        file.Dump().ShouldBe(before, "one after the other they restore every table byte for byte");
         (await database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
     }
 

@@ -1,6 +1,7 @@
 using CsCheck;
 using Kettlefog.Core;
 using Kettlefog.Core.Planning;
+using Kettlefog.Core.Reversals;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -20,8 +21,8 @@ public abstract class ReversalTests(Engine engine)
         ledger.File.Execute("INSERT INTO bill VALUES (900, 1, 'since', 5)");
         ledger.File.Execute("UPDATE note SET subject_type = 'account' WHERE id = 2");
 
-        var plan = await ledger.Database.PlanReversalAsync(1, false, default);
-        plan.Reversals.Single().Drift.ShouldBe(
+        var plan = await ledger.Database.PlanReversalAsync(new ReversalChoices(1, false), default);
+        plan.Reversals.Single().Drift.Select(drift => drift.Text).ShouldBe(
         [
             "phone of 1 was changed since: the merge wrote '01632 960777', now it is '01632 960888', and so it stays.",
             "Bills 21 points at another record now, and stays there.",
@@ -36,12 +37,74 @@ public abstract class ReversalTests(Engine engine)
     }
 
     [Fact]
+    public async Task What_drifted_is_taken_back_too_when_chosen_and_stays_in_the_journal()
+    {
+        using var ledger = await Ledger.OpenAsync(engine);
+        var before = ledger.File.Dump();
+        await ledger.MergeAsync(Ledger.With(Ledger.Choices(1, 2), "phone", new FieldChoice.Typed("01632 960777")));
+        ledger.File.Execute("UPDATE vendor SET phone = '01632 960888' WHERE id = 1");
+        ledger.File.Execute("UPDATE bill SET vendor_id = 3 WHERE id IN (21, 22)");
+        ledger.File.Execute("UPDATE note SET subject_type = 'account' WHERE id = 2");
+        var all = (await ledger.Database.PlanReversalAsync(new ReversalChoices(1), default)).Reversals.Single().Drift;
+        all.Count.ShouldBe(4);
+        var choices = new ReversalChoices(1) { TakeBack = all.Select(drift => drift.Id).ToHashSet() };
+        var plan = await ledger.Database.PlanReversalAsync(choices, default);
+        plan.Reversals.Single().Drift.ShouldAllBe(drift => drift.TakenBack);
+        plan.Fingerprint.Text.ShouldNotBe((await ledger.Database.PlanReversalAsync(new ReversalChoices(1), default)).Fingerprint.Text);
+        var entry = (await ledger.ReverseAsync(choices)).Single();
+        ledger.File.Dump().ShouldBe(before);
+        entry.Details.ShouldContain("01632 960888");
+        ledger.File.Query($"SELECT before FROM {ledger.File.Own("journal_cell")} WHERE number = ?1 AND \"column\" = 'phone'", entry.Number).Single()[0].ShouldBe("01632 960888");
+        (await ledger.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+        var unknown = await Should.ThrowAsync<Refusal>(() => ledger.Database.PlanReversalAsync(new ReversalChoices(1), default));
+        unknown.Code.ShouldBe(RefusalCode.NotReversible);
+    }
+
+    [Fact]
+    public async Task One_record_comes_out_of_a_merge_of_several_and_the_rest_later()
+    {
+        using var ledger = await Ledger.OpenAsync(engine);
+        var before = ledger.File.Dump();
+        await ledger.MergeAsync(1, 2, 3);
+        var choices = new ReversalChoices(1) { Only = "2" };
+        var plan = await ledger.Database.PlanReversalAsync(choices, default);
+        plan.Reversals.Single().Rows.ShouldAllBe(rows => rows.From.ToString() == "2");
+        var entry = (await ledger.ReverseAsync(choices)).Single();
+        entry.Reverses.ShouldBeNull();
+        (await ledger.Database.FindForwardAsync("vendor", "2", default)).ShouldBeNull();
+        (await ledger.Database.FindForwardAsync("vendor", "3", default))!.Master.ShouldBe("1");
+        ledger.File.Count("SELECT COUNT(*) FROM bill WHERE vendor_id = 2").ShouldBe(3);
+        ledger.File.Count("SELECT COUNT(*) FROM bill WHERE vendor_id = 3").ShouldBe(0);
+        (await ledger.RefusedAsync(() => ledger.Database.PlanReversalAsync(choices, default))).Message.ShouldContain("was taken out of merge 1 already");
+        (await ledger.RefusedAsync(() => ledger.Database.PlanReversalAsync(choices with { Only = "1" }, default))).Message.ShouldContain("is the master");
+        (await ledger.RefusedAsync(() => ledger.Database.PlanReversalAsync(choices with { Only = "9" }, default))).Message.ShouldContain("is not a record of merge 1");
+
+        await ledger.ReverseAsync(1);
+        ledger.File.Dump().ShouldBe(before);
+        (await ledger.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task A_value_that_must_be_unique_and_was_given_to_another_is_told_before()
+    {
+        using var ledger = await Ledger.OpenAsync(engine);
+        ledger.File.Execute("CREATE UNIQUE INDEX one_phone ON vendor (phone)");
+        using var again = await ledger.OpenAgainAsync();
+        ledger.File.Execute("UPDATE vendor SET phone = '01632 960001' WHERE id = 1");
+        var merge = await again.PlanAsync(Ledger.With(Ledger.Choices(1, 2), "phone", new FieldChoice.Typed("01632 960777")), default);
+        var number = await again.ApplyAsync(merge);
+        ledger.File.Execute("UPDATE vendor SET phone = '01632 960001' WHERE id = 5");
+        (await again.TakeBackAsync(number)).ShouldBe(["phone of 1 cannot come back: another row has '01632 960001' now, which must be unique."]);
+        ledger.File.Query("SELECT phone FROM vendor WHERE id IN (1, 5) ORDER BY id").Select(row => row[0]).ShouldBe(["01632 960777", "01632 960001"]);
+    }
+
+    [Fact]
     public async Task Rows_stay_with_the_master_if_the_duplicate_is_gone_for_good()
     {
         using var ledger = await Ledger.OpenAsync(engine);
         await ledger.MergeAsync(1, 2);
         ledger.File.Execute("DELETE FROM vendor WHERE id = 2");
-        (await ledger.Database.PlanReversalAsync(1, false, default)).Reversals.Single().Drift.ShouldContain("3 bills stay with the master: vendor 2 is not there to take them back.");
+        (await ledger.Database.PlanReversalAsync(new ReversalChoices(1, false), default)).Reversals.Single().Drift.Select(drift => drift.Text).ShouldContain("3 bills stay with the master: vendor 2 is not there to take them back.");
         await ledger.ReverseAsync(1);
         ledger.File.Count("SELECT COUNT(*) FROM bill WHERE vendor_id = 1").ShouldBe(6);
     }

@@ -1,5 +1,6 @@
 using Kettlefog.Core;
 using Kettlefog.Core.Planning;
+using Kettlefog.Core.Reversals;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -88,9 +89,9 @@ public abstract class StalePlanTests(Engine engine)
     {
         using var ledger = await Ledger.OpenAsync(engine);
         await ledger.MergeAsync(1, 2);
-        var plan = await ledger.Database.PlanReversalAsync(1, false, default);
+        var plan = await ledger.Database.PlanReversalAsync(new ReversalChoices(1, false), default);
         ledger.File.Execute("UPDATE bill SET vendor_id = 3 WHERE id = 21");
-        var request = new ReversalRequest(1, false, plan.Fingerprint.Text, new Accountability("c.weeks", ""), "k");
+        var request = new ReversalRequest(new ReversalChoices(1, false), plan.Fingerprint.Text, new Accountability("c.weeks", ""), "k");
         var refusal = await ledger.RefusedAsync(() => ledger.Database.ReverseAsync(request, default));
         refusal.Code.ShouldBe(RefusalCode.PlanStale);
         refusal.Details.ShouldBe(["A related row was moved on or deleted."]);

@@ -79,7 +79,7 @@ public class MergeApiTests(ServiceFixture fixture)
         var two = await MergeAsync(third, first);
         var problem = await RefusedAsync(() => _client.PlanReversalAsync(one), 409, "not-reversible");
         problem.Details.Single().ShouldContain($"Merge {two} of");
-        var plan = await _client.PlanReversalAsync(one, withLater: true);
+        var plan = await _client.PlanReversalAsync(one, new ReversalPlanBody(true));
         plan.Standing.ShouldBe([two]);
         var result = await _client.ReverseAsync(one, new ReversalBody(plan.Fingerprint, WithLater: true), NewKey());
         result.Entries.Select(entry => entry.Reverses!.Value).ShouldBe([two, one]);

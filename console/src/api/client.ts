@@ -102,10 +102,8 @@ export const api = {
     size?: number;
   }) => answer(http.GET("/api/history", { params: { query } })),
   entry: (number: number) => answer(http.GET("/api/history/{number}", { params: { path: { number } } })),
-  planReversal: (number: number, withLater: boolean) =>
-    answer(
-      http.POST("/api/merges/{number}/reversal-plans", { params: { path: { number } }, body: { withLater } }),
-    ),
+  planReversal: (number: number, body: Schemas["ReversalPlanBody"]) =>
+    answer(http.POST("/api/merges/{number}/reversal-plans", { params: { path: { number } }, body })),
   reverse: (number: number, body: Schemas["ReversalBody"], key: string) =>
     answer(
       http.POST("/api/merges/{number}/reversals", {

@@ -51,7 +51,7 @@ export function EntryPage({ session }: { session: Session }) {
           </Fact>
           <Fact title="Rows">{summary.rows}</Fact>
           {summary.reverses && (
-            <Fact title="Takes back">
+            <Fact title={summary.only ? "Takes a record out of" : "Takes back"}>
               <Link to={`/history/${summary.reverses}`}>merge {summary.reverses}</Link>
             </Fact>
           )}

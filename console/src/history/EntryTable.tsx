@@ -22,6 +22,8 @@ export function entryInWords(entry: EntrySummary): string {
     case "merge":
       return `${duplicates.map((record) => record.key).join(", ")} into ${master?.key} ${master?.label}`;
     case "reversal":
+      if (entry.only)
+        return `${entry.only} taken out of merge ${entry.reverses} into ${master?.key} ${master?.label}`;
       return `Merge ${entry.reverses} into ${master?.key} ${master?.label} taken back`;
     case "kept-apart":
       return `${keys} are not one party`;

@@ -1,22 +1,35 @@
+import { Checkbox } from "@mantine/core";
 import type { Schemas } from "../api/client";
 import { Value } from "../ui/Value";
 
-/** What a reversal brings back, and what it leaves because somebody changed it since. */
+/** What a reversal brings back, and what somebody changed since: that is left, unless chosen. */
 export function ReversalSteps({
   reversal,
   done,
+  choose,
 }: {
   reversal: Schemas["SingleReversalView"];
   done?: boolean;
+  choose?: (id: string, chosen: boolean) => void;
 }) {
   return (
     <div>
       {reversal.drift.length > 0 && (
         <div className="note warning">
-          <strong>Changed since the merge, and left as it is:</strong>
+          <strong>Changed since the merge:</strong>
           <ul>
-            {reversal.drift.map((each) => (
-              <li key={each}>{each}</li>
+            {reversal.drift.map((drift) => (
+              <li key={drift.id || drift.text}>
+                {drift.text}
+                {choose && drift.undo !== null && (
+                  <Checkbox
+                    size="xs"
+                    label={`Take it back too: ${drift.undo}`}
+                    checked={drift.takenBack}
+                    onChange={(event) => choose(drift.id, event.currentTarget.checked)}
+                  />
+                )}
+              </li>
             ))}
           </ul>
         </div>

@@ -1,5 +1,5 @@
-import { Button, Modal, TextInput } from "@mantine/core";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Button, Modal, NativeSelect, TextInput } from "@mantine/core";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, Refused, type Schemas, type Session } from "../api/client";
@@ -26,11 +26,14 @@ function Dialog({ number, close }: { number: number; close: () => void }) {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const [withLater, setWithLater] = useState(false);
+  const [takeBack, setTakeBack] = useState<string[]>([]);
+  const [only, setOnly] = useState<string | null>(null);
   const [reason, setReason] = useState("");
   const [key, setKey] = useState(() => crypto.randomUUID());
   const plan = useQuery({
-    queryKey: ["reversal-plan", number, withLater],
-    queryFn: () => api.planReversal(number, withLater),
+    queryKey: ["reversal-plan", number, withLater, takeBack, only],
+    queryFn: () => api.planReversal(number, { withLater, takeBack, only }),
+    placeholderData: keepPreviousData,
     staleTime: 0,
     gcTime: 0,
   });
@@ -38,7 +41,7 @@ function Dialog({ number, close }: { number: number; close: () => void }) {
     mutationFn: (shown: Schemas["ReversalPlanView"]) =>
       api.reverse(
         number,
-        { fingerprint: shown.fingerprint, reason: reason.trim(), withLater, rehearse: false },
+        { fingerprint: shown.fingerprint, reason: reason.trim(), withLater, rehearse: false, takeBack, only },
         key,
       ),
     onSuccess: (result) => {
@@ -52,11 +55,13 @@ function Dialog({ number, close }: { number: number; close: () => void }) {
   });
   const standsUnder =
     plan.error instanceof Refused && plan.error.problem.code === "not-reversible" && !withLater;
-  const whyNot = plan.data
-    ? null
-    : plan.error
-      ? "It cannot be taken back like this."
-      : "Looking what comes back…";
+  const records = plan.data?.reversals[plan.data.reversals.length - 1]?.records ?? [];
+  const whyNot =
+    plan.data && !plan.isPlaceholderData
+      ? null
+      : plan.error
+        ? "It cannot be taken back like this."
+        : "Looking what comes back…";
   return (
     <Modal
       opened
@@ -72,13 +77,40 @@ function Dialog({ number, close }: { number: number; close: () => void }) {
           Take the later merges back too
         </Button>
       )}
+      {(records.length > 2 || only !== null) && (
+        <NativeSelect
+          label="What to take back"
+          mb={10}
+          value={only ?? ""}
+          onChange={(event) => {
+            setOnly(event.currentTarget.value || null);
+            setTakeBack([]);
+          }}
+          data={[
+            { value: "", label: "the whole merge" },
+            ...(records.length > 0 ? records.slice(1) : [{ key: only ?? "", label: "" }]).map((record) => ({
+              value: record.key,
+              label: `only ${record.key} ${record.label}`,
+            })),
+          ]}
+        />
+      )}
       {plan.data?.reversals.map((reversal) => (
         <section key={reversal.number} style={{ marginBottom: 12 }}>
           {plan.data.reversals.length > 1 && <h2>Merge {reversal.number}</h2>}
           {reversal.drift.length === 0 && (
-            <p style={{ margin: "0 0 8px" }}>Nobody touched it since: everything comes back as it was.</p>
+            <p style={{ margin: "0 0 8px" }}>
+              {reversal.only === null
+                ? "Nobody touched it since: everything comes back as it was."
+                : `Nobody touched it since: ${reversal.only} comes back as it was. What the master took from it stays.`}
+            </p>
           )}
-          <ReversalSteps reversal={reversal} />
+          <ReversalSteps
+            reversal={reversal}
+            choose={(id, chosen) =>
+              setTakeBack((before) => (chosen ? [...before, id] : before.filter((each) => each !== id)))
+            }
+          />
         </section>
       ))}
       <div className="bar" style={{ margin: 0 }}>

@@ -65,12 +65,15 @@ internal static class HistoryCommands
         var yes = new Option<bool>("--yes") { Description = "Take it back without asking." };
         var dryRun = new Option<bool>("--dry-run") { Description = "Show what would come back and what drifted; change nothing." };
         var withLater = new Option<bool>("--with-later") { Description = "Take back first the later merges that stand on it." };
+        var takeBack = new Option<string[]>("--take-back") { Description = "Take back too what somebody changed since, by the id that --dry-run shows; may be given several times.", DefaultValueFactory = _ => [] };
+        var only = new Option<string?>("--only") { Description = "Take only this duplicate out of the merge, by its key." };
         return new Command("reverse", Common.WithExample(
             "Takes a merge back. Shows what comes back and asks first, unless told otherwise.",
             "reverse 1 --dry-run",
+            "reverse 1 --only 1002 --dry-run",
             "reverse 1 --reason 'two firms after all' --yes"))
         {
-            Number, reason, fingerprint, yes, dryRun, withLater,
+            Number, reason, fingerprint, yes, dryRun, withLater, takeBack, only,
         }.Calling(async (result, client, cancel) =>
         {
             var printer = Common.PrinterOf(result);
@@ -81,7 +84,7 @@ internal static class HistoryCommands
                 Confirmation.DemandSomebody(printer, "Look at the reversal with --dry-run, then give its --fingerprint; or give --yes to take it back at once.");
             if (agreed is null || result.GetValue(dryRun))
             {
-                var plan = await client.PlanReversalAsync(number, result.GetValue(withLater), cancel);
+                var plan = await client.PlanReversalAsync(number, new ReversalPlanBody(result.GetValue(withLater), result.GetValue(takeBack), result.GetValue(only)), cancel);
                 agreed = plan.Fingerprint;
                 if (result.GetValue(dryRun))
                 {
@@ -104,13 +107,15 @@ internal static class HistoryCommands
 
             var done = await client.ReverseAsync(
                 number,
-                new ReversalBody(agreed, result.GetValue(reason) ?? "", result.GetValue(withLater)),
+                new ReversalBody(agreed, result.GetValue(reason) ?? "", result.GetValue(withLater), TakeBack: result.GetValue(takeBack), Only: result.GetValue(only)),
                 Guid.NewGuid().ToString(),
                 cancel);
             printer.Print(done, () => RowsOf(done.Entries), output =>
             {
                 foreach (var entry in done.Entries)
-                    output.Line($"Merge {entry.Reverses} taken back (entry {entry.Number}): {entry.Rows} related rows went back.");
+                    output.Line(entry.Only is { } alone
+                        ? $"{alone} taken out of merge {entry.Reverses} (entry {entry.Number}): {entry.Rows} related rows went back."
+                        : $"Merge {entry.Reverses} taken back (entry {entry.Number}): {entry.Rows} related rows went back.");
             });
             return 0;
         });
@@ -167,7 +172,9 @@ internal static class HistoryCommands
     {
         foreach (var reversal in plan.Reversals)
         {
-            output.Line($"Taking back merge {reversal.Number} into {reversal.Records[0].Key} ({reversal.Records[0].Label})");
+            output.Line(reversal.Only is { } only
+                ? $"Taking {only} out of merge {reversal.Number} into {reversal.Records[0].Key} ({reversal.Records[0].Label}); what the master took from it stays"
+                : $"Taking back merge {reversal.Number} into {reversal.Records[0].Key} ({reversal.Records[0].Label})");
             PrintReversal(output, reversal);
         }
     }
@@ -185,9 +192,13 @@ internal static class HistoryCommands
             [.. reversal.Cells.Select(cell => (IReadOnlyList<string?>)[cell.Record, cell.Column, cell.Now, cell.Back])]));
         foreach (var key in reversal.Restored)
             output.Line($"The deleted record {key} comes back.");
-        output.Line(reversal.Drift.Count == 0 ? "Nothing drifted: everything comes back as it was." : "Changed since, and left as it is:");
+        output.Line(reversal.Drift.Count == 0 ? "Nothing drifted: everything comes back as it was." : "Changed since the merge:");
         foreach (var drift in reversal.Drift)
-            output.Line($"  {drift}");
+        {
+            output.Line($"  {drift.Text}");
+            if (drift is { Undo: not null, TakenBack: false, Id.Length: > 0 })
+                output.Line($"    To take it back too, add: --take-back '{drift.Id}'");
+        }
     }
 
     private static Grid CellsOf(IReadOnlyList<SingleReversalView> reversals) => new(
@@ -200,6 +211,7 @@ internal static class HistoryCommands
         return entry.Kind switch
         {
             "merge" => $"{string.Join(", ", entry.Records.Skip(1).Select(record => record.Key))} into {entry.Records[0].Key} {entry.Records[0].Label}",
+            "reversal" when entry.Only is { } only => $"took {only} out of merge {entry.Reverses} into {entry.Records[0].Key} {entry.Records[0].Label}",
             "reversal" => $"took back merge {entry.Reverses} into {entry.Records[0].Key} {entry.Records[0].Label}",
             "kept-apart" => $"kept {keys} apart",
             _ => $"reopened {keys}",

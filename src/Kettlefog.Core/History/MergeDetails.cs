@@ -218,14 +218,18 @@ public sealed record MergeDetails(
 /// <param name="Rows">The related rows that went back, by reference and record.</param>
 /// <param name="Cells">The values that came back.</param>
 /// <param name="Restored">The keys of the deleted records that came back.</param>
-/// <param name="Drift">What was left as it is, one sentence each.</param>
+/// <param name="Drift">What somebody had changed since, and what became of that, one sentence each.</param>
+/// <param name="PartOf">The merge that only one record was taken out of; null if the whole merge was taken back.</param>
+/// <param name="Only">That record's key.</param>
 public sealed record ReversalDetails(
     string Plan,
     IReadOnlyList<RecordDetail> Records,
     IReadOnlyList<ReturnedRows> Rows,
     IReadOnlyList<ReturnedCell> Cells,
     IReadOnlyList<string> Restored,
-    IReadOnlyList<string> Drift);
+    IReadOnlyList<string> Drift,
+    long? PartOf = null,
+    string? Only = null);
 
 /// <summary>Related rows that go back to a record.</summary>
 /// <param name="Reference">The reference's name.</param>

@@ -6,50 +6,68 @@ namespace Kettlefog.Core.Reversals;
 
 /// <summary>What taking back one merge would do.</summary>
 /// <param name="Snapshot">What it was computed from.</param>
+/// <param name="Choices">What was chosen.</param>
 /// <param name="Rows">The related rows that go back.</param>
+/// <param name="Fetched">Single rows that were moved on since and go back too.</param>
 /// <param name="Cells">The values that come back.</param>
 /// <param name="Restored">The deleted rows that come back.</param>
-/// <param name="Drift">What was changed since by somebody else and is left as it is, one sentence each.</param>
+/// <param name="Drift">What was changed since by somebody else.</param>
 public sealed record SingleReversal(
     ReversalSnapshot Snapshot,
+    ReversalChoices Choices,
     IReadOnlyList<JournaledRows> Rows,
+    IReadOnlyList<(JournaledRows Rows, RecordKey Key)> Fetched,
     IReadOnlyList<JournaledCell> Cells,
     IReadOnlyList<JournaledDeletion> Restored,
-    IReadOnlyList<string> Drift)
+    IReadOnlyList<Drift> Drift)
 {
     /// <summary>Computes what taking back one merge would do: all that nobody touched since comes back.</summary>
     /// <param name="snapshot">The state now.</param>
-    public static SingleReversal Of(ReversalSnapshot snapshot)
+    /// <param name="choices">What was chosen about what somebody did touch; drift that is not there is passed over.</param>
+    public static SingleReversal Of(ReversalSnapshot snapshot, ReversalChoices choices)
     {
         ArgumentNullException.ThrowIfNull(snapshot);
-        var drift = new List<string>();
-        foreach (var deletion in snapshot.Deletions.Where(deletion => deletion.KeyTaken))
-            drift.Add($"{deletion.Title} {deletion.Record} cannot come back: another row has its key now.");
-        foreach (var cell in snapshot.Cells.Where(cell => cell.Current is null))
-            drift.Add($"{cell.Title} {cell.Record} was deleted since; its {cell.Column} cannot come back.");
-        foreach (var cell in snapshot.Cells.Where(cell => cell.Current is { } now && now != cell.After))
+        ArgumentNullException.ThrowIfNull(choices);
+        var drift = new List<Drift>();
+        Drift Found(string id, string left, string text, string? undo)
         {
-            drift.Add($"{cell.Column} of {cell.Record} was changed since: the merge wrote {Say(cell.After)}, now it is {Say(cell.Current!.Value)}, and so it stays.");
+            id = $"{snapshot.Merge.Number}.{id}";
+            var taken = undo is not null && choices.TakeBack.Contains(id);
+            drift.Add(new Drift(id, taken ? $"{text}, and is taken back too: {undo}." : $"{text}{left}", undo, taken));
+            return drift[^1];
         }
 
+        foreach (var deletion in snapshot.Deletions.Where(deletion => deletion.KeyTaken))
+            Found($"{deletion.Step}", ": another row has its key now.", $"{deletion.Title} {deletion.Record} cannot come back", null);
+        foreach (var deletion in snapshot.Deletions.Where(deletion => !deletion.KeyTaken && deletion.Taken is not null))
+            Found($"{deletion.Step}", $": another row has {deletion.Taken} now, which must be unique.", $"{deletion.Title} {deletion.Record} cannot come back", null);
+        foreach (var cell in snapshot.Cells.Where(cell => cell.Current is null))
+            Found($"{cell.Step}.{cell.Column}", $"; its {cell.Column} cannot come back.", $"{cell.Title} {cell.Record} was deleted since", null);
+        foreach (var cell in snapshot.Cells.Where(cell => cell.Current is not null && cell.Taken))
+            Found($"{cell.Step}.{cell.Column}", $": another row has {Say(cell.Before)} now, which must be unique.", $"{cell.Column} of {cell.Record} cannot come back", null);
+        var cells = snapshot.Cells.Where(cell => cell is { Current: not null, Taken: false }).Where(cell => cell.Current == cell.After || Found(
+            $"{cell.Step}.{cell.Column}",
+            ", and so it stays.",
+            $"{cell.Column} of {cell.Record} was changed since: the merge wrote {Say(cell.After)}, now it is {Say(cell.Current!.Value)}",
+            $"it becomes {Say(cell.Before)} again").TakenBack).ToList();
+        var restored = snapshot.Deletions.Where(deletion => deletion is { KeyTaken: false, Taken: null }).ToList();
+        var fetched = new List<(JournaledRows, RecordKey)>();
         foreach (var rows in snapshot.Rows)
         {
             if (!rows.FromExists)
             {
-                drift.Add($"{rows.Journaled} {rows.Title.ToLowerInvariant()} stay with the master: {(rows.OfRecord ? snapshot.Type.Title.ToLowerInvariant() : "row")} {rows.From} is not there to take them back.");
+                Found($"{rows.Step}", "", $"{rows.Journaled} {rows.Title.ToLowerInvariant()} stay with the master: {(rows.OfRecord ? snapshot.Type.Title.ToLowerInvariant() : "row")} {rows.From} is not there to take them back.", null);
                 continue;
             }
 
-            drift.AddRange(rows.Elsewhere.Select(key => $"{rows.Title} {key} points at another record now, and stays there."));
-            drift.AddRange(rows.Gone.Select(key => $"{rows.Title} {key} was deleted since."));
+            fetched.AddRange(rows.Elsewhere
+                .Where(key => Found($"{rows.Step}.{key}", ", and stays there.", $"{rows.Title} {key} points at another record now", $"it goes back to {rows.From}").TakenBack)
+                .Select(key => (rows, key)));
+            foreach (var key in rows.Gone)
+                Found($"{rows.Step}.{key}", ".", $"{rows.Title} {key} was deleted since", null);
         }
 
-        return new SingleReversal(
-            snapshot,
-            [.. snapshot.Rows.Where(rows => rows.FromExists)],
-            [.. snapshot.Cells.Where(cell => cell.Current is { } now && now == cell.After)],
-            [.. snapshot.Deletions.Where(deletion => !deletion.KeyTaken)],
-            drift);
+        return new SingleReversal(snapshot, choices, [.. snapshot.Rows.Where(rows => rows.FromExists)], fetched, cells, restored, drift);
     }
 
     /// <summary>The details that the history keeps.</summary>
@@ -57,10 +75,12 @@ public sealed record SingleReversal(
     public ReversalDetails ToDetails(string fingerprint) => new(
         fingerprint,
         Snapshot.Records,
-        [.. Rows.Select(rows => new ReturnedRows(rows.Reference, rows.Title, rows.From.ToString(), rows.Intact, rows.Journaled))],
-        [.. Cells.Select(cell => new ReturnedCell(cell.Record.ToString(), cell.Column, cell.After.ToText(), cell.Before.ToText()))],
+        [.. Rows.Select(rows => new ReturnedRows(rows.Reference, rows.Title, rows.From.ToString(), rows.Intact + Fetched.Count(each => each.Rows == rows), rows.Journaled))],
+        [.. Cells.Select(cell => new ReturnedCell(cell.Record.ToString(), cell.Column, cell.Current?.ToText(), cell.Before.ToText()))],
         [.. Restored.Select(deletion => deletion.IsRecord ? deletion.Record.ToString() : $"{deletion.Title} {deletion.Record}")],
-        Drift);
+        [.. Drift.Select(each => each.Text)],
+        Choices.Only is null ? null : Snapshot.Merge.Number,
+        Choices.Only);
 
     private static string Say(ColumnValue value) => value.IsNull ? "blank" : $"'{value.ToText()}'";
 }
@@ -79,13 +99,18 @@ public sealed record ReversalPlan(
     Fingerprint Fingerprint)
 {
     /// <summary>The fingerprint of a chain of reversals.</summary>
-    /// <param name="entry">The number of the merge to take back.</param>
-    /// <param name="withLater">True if later merges are taken back first.</param>
+    /// <param name="choices">What was chosen.</param>
     /// <param name="reversals">What is done, in order.</param>
-    public static Fingerprint FingerprintOf(long entry, bool withLater, IReadOnlyList<SingleReversal> reversals)
+    public static Fingerprint FingerprintOf(ReversalChoices choices, IReadOnlyList<SingleReversal> reversals)
     {
+        ArgumentNullException.ThrowIfNull(choices);
         ArgumentNullException.ThrowIfNull(reversals);
-        var builder = new Fingerprint.Builder(digest => digest.Add("reversal").Add(entry).Add(withLater ? 1 : 0));
+        var builder = new Fingerprint.Builder(digest =>
+        {
+            digest.Add("reversal").Add(choices.Number).Add(choices.WithLater ? 1 : 0).Add(choices.Only ?? "");
+            foreach (var id in choices.TakeBack.Order(StringComparer.Ordinal))
+                digest.Add(id);
+        });
         builder.Part("Later merges were made or taken back.", digest =>
         {
             foreach (var reversal in reversals)
@@ -94,9 +119,9 @@ public sealed record ReversalPlan(
         builder.Part("A record of the merge was changed.", digest =>
         {
             foreach (var cell in reversals.SelectMany(reversal => reversal.Snapshot.Cells))
-                digest.Add(cell.Current is null ? 0 : 1).Add(cell.Current ?? ColumnValue.Null);
+                digest.Add(cell.Current is null ? 0 : cell.Taken ? 2 : 1).Add(cell.Current ?? ColumnValue.Null);
             foreach (var deletion in reversals.SelectMany(reversal => reversal.Snapshot.Deletions))
-                digest.Add(deletion.KeyTaken ? 1 : 0);
+                digest.Add(deletion.KeyTaken ? 1 : 0).Add(deletion.Taken ?? "");
         });
         builder.Part("A related row was moved on or deleted.", digest =>
         {

@@ -35,6 +35,7 @@ public sealed record JournaledRows(
 /// <param name="Before">The value before the merge.</param>
 /// <param name="After">The value that the merge wrote.</param>
 /// <param name="Current">The value now; null if the record's row is gone.</param>
+/// <param name="Taken">True if another row has the value of before now, which must be unique.</param>
 public sealed record JournaledCell(
     int Step,
     string Title,
@@ -42,7 +43,8 @@ public sealed record JournaledCell(
     string Column,
     ColumnValue Before,
     ColumnValue After,
-    ColumnValue? Current);
+    ColumnValue? Current,
+    bool Taken = false);
 
 /// <summary>A row that a merge deleted: a duplicate, or a related row that gave way.</summary>
 /// <param name="Step">The journal step.</param>
@@ -50,7 +52,8 @@ public sealed record JournaledCell(
 /// <param name="IsRecord">True for a duplicate.</param>
 /// <param name="Record">Its key.</param>
 /// <param name="KeyTaken">True if another row has its key now.</param>
-public sealed record JournaledDeletion(int Step, string Title, bool IsRecord, RecordKey Record, bool KeyTaken);
+/// <param name="Taken">What another row has now that must be unique, as <c>column = value</c>; null if there is none.</param>
+public sealed record JournaledDeletion(int Step, string Title, bool IsRecord, RecordKey Record, bool KeyTaken, string? Taken = null);
 
 /// <summary>All that the reversal of one merge is computed from.</summary>
 /// <param name="Merge">The merge's entry.</param>

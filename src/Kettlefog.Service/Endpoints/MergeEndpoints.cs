@@ -2,6 +2,7 @@ using System.Security.Claims;
 using Kettlefog.Contracts;
 using Kettlefog.Core;
 using Kettlefog.Core.Planning;
+using Kettlefog.Core.Reversals;
 using Kettlefog.Database;
 using Kettlefog.Service.Security;
 using Microsoft.AspNetCore.Mvc;
@@ -70,7 +71,7 @@ internal static class MergeEndpoints
         long number,
         ReversalPlanBody body,
         OperationalDatabase database,
-        CancellationToken cancel) => Views.Of(await database.PlanReversalAsync(number, body.WithLater, cancel));
+        CancellationToken cancel) => Views.Of(await database.PlanReversalAsync(Choices(number, body.WithLater, body.TakeBack, body.Only), cancel));
 
     private static async Task<IResult> ReverseAsync(
         long number,
@@ -82,7 +83,7 @@ internal static class MergeEndpoints
         [FromHeader(Name = IdempotencyHeader)] string? idempotencyKey = null)
     {
         var outcome = await database.ReverseAsync(
-            new ReversalRequest(number, body.WithLater, body.Fingerprint, Callers.Who(caller, body.Reason), Key(idempotencyKey, body.Rehearse), body.Rehearse),
+            new ReversalRequest(Choices(number, body.WithLater, body.TakeBack, body.Only), body.Fingerprint, Callers.Who(caller, body.Reason), Key(idempotencyKey, body.Rehearse), body.Rehearse),
             cancel);
         var result = new ReversalResult([.. outcome.Entries.Select(entry => Views.Summary(new RecordedEntry(entry, entry.ComputeHash(), null)))]);
         if (body.Rehearse || outcome.Repeated)
@@ -101,6 +102,9 @@ internal static class MergeEndpoints
 
         return Results.Created($"/api/history/{result.Entries[^1].Number}", result);
     }
+
+    private static ReversalChoices Choices(long number, bool withLater, IReadOnlyList<string>? takeBack, string? only) =>
+        new(number, withLater) { TakeBack = (takeBack ?? []).ToHashSet(StringComparer.Ordinal), Only = only };
 
     private static MergeChoices Choices(PlanRequest body, OperationalDatabase database)
     {

@@ -83,7 +83,7 @@ internal static class Views
         if (recorded.Entry.Kind != EntryKind.Reversal)
             return new EntryView(Summary(recorded), null, null);
         var details = DetailsJson.Read<ReversalDetails>(recorded.Entry.Details);
-        return new EntryView(Summary(recorded, details), null, Of(recorded.Entry.Reverses!.Value, details));
+        return new EntryView(Summary(recorded, details), null, Of((recorded.Entry.Reverses ?? details.PartOf)!.Value, details, [.. details.Drift.Select(text => new Drift("", text))]));
     }
 
     public static EntryView Full(RecordedEntry recorded, MergeDetails details) =>
@@ -95,7 +95,7 @@ internal static class Views
         details.Moves.Where(move => move.Policy == WrittenName.Of(ReferencePolicy.Reassign)).Sum(move => move.Count));
 
     private static EntrySummary Summary(RecordedEntry recorded, ReversalDetails details) =>
-        Summary(recorded, details.Records, details.Rows.Sum(row => row.Count));
+        Summary(recorded, details.Records, details.Rows.Sum(row => row.Count)) with { Reverses = recorded.Entry.Reverses ?? details.PartOf, Only = details.Only };
 
     private static EntrySummary Summary(RecordedEntry recorded, IReadOnlyList<RecordDetail> records, long rows)
     {
@@ -119,7 +119,7 @@ internal static class Views
     public static ReversalPlanView Of(ReversalPlan plan) => new(
         plan.Entry,
         plan.Standing,
-        [.. plan.Reversals.Select(reversal => Of(reversal.Snapshot.Merge.Number, reversal.ToDetails("")))],
+        [.. plan.Reversals.Select(reversal => Of(reversal.Snapshot.Merge.Number, reversal.ToDetails(""), reversal.Drift))],
         plan.Fingerprint.Text);
 
     private static PlanView Of(string recordType, MergeDetails details, SuggestedMasterView? suggestion, IReadOnlyList<PlanBlocker> blockers, IReadOnlyList<string> warnings) => new(
@@ -163,13 +163,14 @@ internal static class Views
         blockers,
         warnings);
 
-    private static SingleReversalView Of(long number, ReversalDetails details) => new(
+    private static SingleReversalView Of(long number, ReversalDetails details, IReadOnlyList<Drift> drift) => new(
         number,
         [.. details.Records.Select(Of)],
         [.. details.Rows.Select(rows => new RowsView(rows.Reference, rows.Title, rows.Record, rows.Count, rows.Journaled))],
         [.. details.Cells.Select(cell => new CellView(cell.Record, cell.Column, cell.Now, cell.Back))],
         details.Restored,
-        details.Drift);
+        [.. drift.Select(each => new DriftView(each.Id, each.Text, each.Undo, each.TakenBack))],
+        details.Only);
 
     private static PlanRecord Of(RecordDetail record) =>
         new(record.Key, record.Label, record.Created, record.Changed, record.Source, record.Owner);
