@@ -44,7 +44,7 @@ run() {
 }
 
 need_tools
-install_debian chromium=chromium postgresql=pg_ctlcluster || exit 1
+install_debian chromium=chromium postgresql=pg_ctlcluster sqlite3=sqlite3 || exit 1
 export KETTLEFOG_CHROMIUM="${KETTLEFOG_CHROMIUM:-$(command -v chromium)}"
 export PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD=1
 install_npm "$root/console" || exit 1

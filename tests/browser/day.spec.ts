@@ -95,6 +95,31 @@ test.describe("what can go wrong", () => {
     await expect(page.getByText(/Merge \d+ is done/)).toBeVisible();
   });
 
+  test("what drifted since a merge is taken back too when ticked, and one record comes out of a merge of several", async ({ page, service }) => {
+    await service.signIn(page);
+    const [elsewhere, master, ...duplicates] = service
+      .foreign("SELECT vendor_id FROM vendor WHERE vendor_id > 1020 AND currency = 'GBP' AND legal_entity = 'SHT' AND status = 'active' ORDER BY 1 LIMIT 4")
+      .split("\n");
+    const plan = { recordType: "vendor", master, duplicates };
+    const made = (await service.call("/api/plans", plan)) as { fingerprint: string; blockers: unknown[] };
+    expect(made.blockers).toEqual([]);
+    const merge = (await service.call("/api/merges", { plan, fingerprint: made.fingerprint, reason: "three" })) as { summary: { number: number } };
+    const bill = service.foreign("SELECT MAX(key_1) FROM kettlefog_journal_row r JOIN kettlefog_journal_step s USING (number, step) WHERE s.reference = 'bills' AND number = " + merge.summary.number);
+    const owner = service.foreign(`SELECT before FROM kettlefog_journal_cell c JOIN kettlefog_journal_row r USING (number, step) JOIN kettlefog_journal_step s USING (number, step) WHERE s.reference = 'bills' AND r.key_1 = ${bill} AND number = ${merge.summary.number}`);
+    service.foreign(`UPDATE vendor_bill SET vendor_id = ${elsewhere} WHERE bill_id = ${bill}`);
+    await page.goto(`${service.address}/history/${merge.summary.number}`);
+    await page.getByRole("button", { name: "Take this merge back" }).click();
+    await expect(page.getByText(`Bills ${bill} points at another record now, and stays there.`)).toBeVisible();
+    await page.getByLabel("What to take back").selectOption(owner);
+    await page.getByRole("checkbox", { name: `Take it back too: it goes back to ${owner}` }).check();
+    await expect(page.getByText(`and is taken back too: it goes back to ${owner}.`)).toBeVisible();
+    await page.getByRole("button", { name: "Take it back", exact: true }).click();
+    await expect(page.getByRole("heading", { name: /Reversal \d+/ })).toBeVisible();
+    expect(service.foreign(`SELECT vendor_id FROM vendor_bill WHERE bill_id = ${bill}`)).toBe(owner);
+    await page.goto(`${service.address}/history`);
+    await expect(page.getByText(`${owner} taken out of merge ${merge.summary.number}`).first()).toBeVisible();
+  });
+
   test("a collision and a difference that must not be block the merge and say how to clear it", async ({ page, service }) => {
     await service.signIn(page);
     await page.goto(`${service.address}/compare/vendor?key=1006&key=1007`);

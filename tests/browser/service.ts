@@ -66,6 +66,11 @@ export class Service {
     return response.json();
   }
 
+  /** What a program that knows nothing of us does to the database. */
+  foreign(sql: string): string {
+    return execFileSync("sqlite3", [this.database, sql], { encoding: "utf8" }).trim();
+  }
+
   async signIn(page: Page, user = "c.weeks"): Promise<void> {
     await page.goto(`${this.address}/sign-in#${this.onMachine("sign-in-link", "--user", user)}`);
     await page.waitForURL(/\/records\/vendor/);

@@ -10,7 +10,7 @@ export function ReversalSteps({
 }: {
   reversal: Schemas["SingleReversalView"];
   done?: boolean;
-  choose?: (id: string, chosen: boolean) => void;
+  choose?: { chosen: string[]; change: (id: string, chosen: boolean) => void };
 }) {
   return (
     <div>
@@ -25,8 +25,8 @@ export function ReversalSteps({
                   <Checkbox
                     size="xs"
                     label={`Take it back too: ${drift.undo}`}
-                    checked={drift.takenBack}
-                    onChange={(event) => choose(drift.id, event.currentTarget.checked)}
+                    checked={choose.chosen.includes(drift.id)}
+                    onChange={(event) => choose.change(drift.id, event.currentTarget.checked)}
                   />
                 )}
               </li>

@@ -107,9 +107,11 @@ function Dialog({ number, close }: { number: number; close: () => void }) {
           )}
           <ReversalSteps
             reversal={reversal}
-            choose={(id, chosen) =>
-              setTakeBack((before) => (chosen ? [...before, id] : before.filter((each) => each !== id)))
-            }
+            choose={{
+              chosen: takeBack,
+              change: (id, chosen) =>
+                setTakeBack((before) => (chosen ? [...before, id] : before.filter((each) => each !== id))),
+            }}
           />
         </section>
       ))}
