@@ -68,6 +68,7 @@ export function planOf(changes: Partial<Plan> = {}): Plan {
         count: 8,
         worth: "95001.6",
         collisions: [],
+        mayExclude: false,
       },
       {
         reference: "notes",
@@ -78,6 +79,7 @@ export function planOf(changes: Partial<Plan> = {}): Plan {
         count: 0,
         worth: null,
         collisions: [],
+        mayExclude: false,
       },
     ],
     suggestion: { key: "1", reasons: [] },

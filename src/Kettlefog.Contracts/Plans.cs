@@ -6,12 +6,14 @@ namespace Kettlefog.Contracts;
 /// <param name="Duplicates">The keys of the others.</param>
 /// <param name="Fields">The choices by field; a field that is not there follows its survivorship rule.</param>
 /// <param name="Rule">The match rule by which the records were found; its survivorship and its preferences for a master hold.</param>
+/// <param name="Exclude">The references whose rows stay with the retired records in this merge, where the map allows it.</param>
 public sealed record PlanRequest(
     string RecordType,
     string Master,
     IReadOnlyList<string> Duplicates,
     IReadOnlyDictionary<string, FieldChoiceView>? Fields = null,
-    string? Rule = null);
+    string? Rule = null,
+    IReadOnlyList<string>? Exclude = null);
 
 /// <summary>A choice for one field: one of the two.</summary>
 /// <param name="From">Take the value of the record with this key.</param>
@@ -87,6 +89,7 @@ public sealed record PlanField(
 /// <param name="Count">How many of them are the duplicates'.</param>
 /// <param name="Worth">What the duplicates' rows are worth, as an exact decimal, or null.</param>
 /// <param name="Collisions">The rows that may not all point at the master, and how that ends.</param>
+/// <param name="MayExclude">True if the reference may be excluded from a merge; it was if the policy is <c>leave</c>.</param>
 public sealed record PlanMove(
     string Reference,
     string Title,
@@ -95,7 +98,8 @@ public sealed record PlanMove(
     IReadOnlyList<long> Counts,
     long Count,
     string? Worth,
-    IReadOnlyList<PlanCollision> Collisions);
+    IReadOnlyList<PlanCollision> Collisions,
+    bool MayExclude = false);
 
 /// <summary>Related rows of which one stays.</summary>
 /// <param name="Values">The values that must be unique.</param>

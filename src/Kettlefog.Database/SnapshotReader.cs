@@ -15,7 +15,7 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
     public async Task<MergeSnapshot> ReadAsync(MergeChoices choices, CancellationToken cancel)
     {
         choices.Check();
-        var type = map.Map.Require(choices.RecordType);
+        var type = choices.Applied(map.Map.Require(choices.RecordType));
         var keys = choices.Keys.ToList();
         await DemandNotRetiredAsync(type, keys, cancel);
         var records = await ReadRecordsAsync(type, keys, cancel);

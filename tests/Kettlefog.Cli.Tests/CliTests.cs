@@ -83,6 +83,14 @@ public class CliTests(CliFixture fixture)
     }
 
     [Fact]
+    public async Task A_reference_is_left_out_of_a_plan_only_where_the_map_allows_it()
+    {
+        var plan = Read<PlanView>(await fixture.RunAsync("plan", "vendor", "1003", "1004", "1005", "--exclude", "activities", "-o", "json"));
+        plan.Moves.Single(move => move.Reference == "activities").Policy.ShouldBe("leave");
+        (await fixture.RunAsync("plan", "vendor", "1003", "1004", "--exclude", "bills")).Error.ShouldContain("The reference 'bills' may not be excluded from a merge.");
+    }
+
+    [Fact]
     public async Task One_record_comes_out_of_a_merge_of_several()
     {
         var done = Read<EntryView>(await fixture.RunAsync("merge", "vendor", "1003", "1004", "1005", "--reason", "one firm", "--yes", "-o", "json"));

@@ -39,6 +39,31 @@ public abstract class BlockerTests(Engine engine)
     }
 
     [Fact]
+    public async Task Rows_of_a_reference_that_may_be_excluded_stay_with_the_retired_record_when_told()
+    {
+        var yaml = Ledger.Yaml.Replace("notes: { table: note,", "notes: { may_exclude: true, table: note,", StringComparison.Ordinal).Replace("must_agree:", "at_most_one: [notes]\n      must_agree:", StringComparison.Ordinal);
+        yaml.ShouldContain("may_exclude");
+        using var ledger = await Ledger.OpenAsync(engine, yaml: yaml);
+        var before = ledger.File.Dump();
+        var blocked = await ledger.PlanAsync(Ledger.Choices(1, 2));
+        blocked.Blockers.Single().Message.ShouldBe("Of notes only one of the records may have any, but 1 has 1, 2 has 1.");
+        blocked.Blockers.Single().Clear.ShouldStartWith("Let those of the duplicates stay with them: exclude notes (notes) from this merge.");
+
+        var choices = Ledger.Choices(1, 2) with { Exclude = new HashSet<string> { "notes" } };
+        var plan = await ledger.PlanAsync(choices);
+        plan.Blockers.ShouldBeEmpty();
+        plan.Warnings.ShouldContain("1 notes stay with the retired records, because you excluded them.");
+        plan.Fingerprint.Text.ShouldNotBe(blocked.Fingerprint.Text);
+        await ledger.MergeAsync(choices);
+        ledger.File.Count("SELECT subject_id FROM note WHERE id = 2").ShouldBe(2);
+        ledger.File.Count("SELECT COUNT(*) FROM bill WHERE vendor_id = 2").ShouldBe(0);
+        await ledger.ReverseAsync(1);
+        ledger.File.Dump().ShouldBe(before);
+        (await ledger.RefusedAsync(() => ledger.PlanAsync(choices with { Exclude = new HashSet<string> { "bills" } }))).Message.ShouldBe("The reference 'bills' may not be excluded from a merge.");
+        (await ledger.RefusedAsync(() => ledger.PlanAsync(choices with { Exclude = new HashSet<string> { "nots" } }))).Code.ShouldBe(RefusalCode.UnknownReference);
+    }
+
+    [Fact]
     public async Task A_deleted_duplicate_gives_its_unique_value_away_and_gets_it_back()
     {
         using var ledger = await Ledger.OpenAsync(engine, yaml: Ledger.Yaml.Replace("mark: { status: merged }", "delete: true", StringComparison.Ordinal));

@@ -18,6 +18,7 @@ function setUp(changes: { all?: boolean; typeIn?: () => Promise<void>; keys?: st
     master: "1",
     choices: {},
     all: changes.all ?? false,
+    exclude: [],
   };
   show(<CompareGrid plan={planOf()} comparison={comparison} {...actions} />);
   return actions;

@@ -163,7 +163,19 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
               leaveOut={(key) => change(withoutRecord(comparison, key))}
             />
           </div>
-          <PlanPanel plan={plan} />
+          <PlanPanel
+            plan={plan}
+            exclude={{
+              chosen: comparison.exclude,
+              change: (reference, excluded) =>
+                change({
+                  ...comparison,
+                  exclude: excluded
+                    ? [...comparison.exclude, reference]
+                    : comparison.exclude.filter((each) => each !== reference),
+                }),
+            }}
+          />
           <section className="tray" aria-label="Merge">
             <span aria-live="polite">
               <strong>{planInShort(plan)}.</strong>

@@ -1,5 +1,5 @@
-import { screen } from "@testing-library/react";
-import { describe, expect, it } from "vitest";
+import { fireEvent, screen } from "@testing-library/react";
+import { describe, expect, it, vi } from "vitest";
 import { fieldOf, planOf, show } from "../test-plan";
 import { PlanPanel, planInShort } from "./PlanPanel";
 
@@ -37,6 +37,18 @@ describe("what will happen", () => {
     expect(screen.getByRole("list", { name: "Rows that collide" }).textContent).toBe(
       "Bills: 100 stays, amount '10.30'; 200 will give way (number = B1 must be unique); 2 rows that hang on it move along.",
     );
+  });
+
+  it("lets rows be left with the retired records only where the map allows it, and never afterwards", () => {
+    const plan = planOf();
+    const moves = plan.moves.map((move) => ({ ...move, mayExclude: move.reference === "bills" }));
+    const change = vi.fn();
+    const view = show(<PlanPanel plan={{ ...plan, moves }} exclude={{ chosen: [], change }} />);
+    fireEvent.click(screen.getByRole("checkbox", { name: "leave bills with the retired" }));
+    expect(change).toHaveBeenCalledWith("bills", true);
+    view.unmount();
+    show(<PlanPanel plan={{ ...plan, moves }} done />);
+    expect(screen.queryByRole("checkbox")).toBeNull();
   });
 
   it("speaks of the past once it is done", () => {

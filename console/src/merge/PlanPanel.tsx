@@ -1,3 +1,4 @@
+import { Checkbox } from "@mantine/core";
 import type { Plan } from "../api/client";
 import { amount, counted, figure } from "../ui/format";
 import { Value } from "../ui/Value";
@@ -15,7 +16,15 @@ const policies: Record<string, string> = {
 };
 
 /** What a merge will do, or did: related rows, control totals, values that leave the master. */
-export function PlanPanel({ plan, done }: { plan: Plan; done?: boolean }) {
+export function PlanPanel({
+  plan,
+  done,
+  exclude,
+}: {
+  plan: Plan;
+  done?: boolean;
+  exclude?: { chosen: string[]; change: (reference: string, excluded: boolean) => void };
+}) {
   const overwritten = plan.fields.filter((field) => field.changes && field.values[0]);
   const collisions = plan.moves.flatMap((move) => move.collisions.map((collision) => ({ move, collision })));
   const controls = plan.figures.filter((each) => each.control);
@@ -47,6 +56,14 @@ export function PlanPanel({ plan, done }: { plan: Plan; done?: boolean }) {
                       <span className="muted">nothing</span>
                     ) : (
                       (done ? pastPolicies : policies)[move.policy]
+                    )}
+                    {exclude && move.mayExclude && (move.count > 0 || move.policy === "leave") && (
+                      <Checkbox
+                        size="xs"
+                        label={`leave ${move.title.toLowerCase()} with the retired`}
+                        checked={exclude.chosen.includes(move.reference)}
+                        onChange={(event) => exclude.change(move.reference, event.currentTarget.checked)}
+                      />
                     )}
                   </td>
                   <td className="number">{move.counts[0]}</td>

@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import type { PlanField } from "../api/client";
 import { because, readComparison, requestOf, withoutRecord, writeComparison } from "./choices";
 
-const address = "key=1&key=2&key=3&master=2&from.phone=3&typed.name=A+%26+B&all=true";
+const address = "key=1&key=2&key=3&master=2&from.phone=3&typed.name=A+%26+B&exclude=notes&all=true";
 
 describe("a comparison in the address", () => {
   it("survives being written and read", () => {
@@ -12,6 +12,7 @@ describe("a comparison in the address", () => {
       master: "2",
       choices: { phone: { from: "3" }, name: { typed: "A & B" } },
       all: true,
+      exclude: ["notes"],
     });
     expect(readComparison(writeComparison(comparison))).toEqual(comparison);
   });
@@ -28,6 +29,7 @@ describe("a comparison in the address", () => {
       master: "2",
       duplicates: ["1", "3"],
       fields: { phone: { from: "3", typed: null }, name: { from: null, typed: "A & B" } },
+      exclude: ["notes"],
     });
   });
 

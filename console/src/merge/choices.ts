@@ -9,6 +9,8 @@ export interface Comparison {
   master: string;
   choices: Record<string, Choice>;
   all: boolean;
+  /** The references whose rows stay with the retired records. */
+  exclude: string[];
 }
 
 /** Reads a comparison from the query of an address. */
@@ -25,6 +27,7 @@ export function readComparison(query: URLSearchParams): Comparison {
     master: keys.includes(master) ? master : (keys[0] ?? ""),
     choices,
     all: query.get("all") === "true",
+    exclude: query.getAll("exclude"),
   };
 }
 
@@ -37,6 +40,7 @@ export function writeComparison(comparison: Comparison): URLSearchParams {
     if ("from" in choice) query.set(`from.${field}`, choice.from);
     else query.set(`typed.${field}`, choice.typed);
   }
+  for (const reference of comparison.exclude) query.append("exclude", reference);
   if (comparison.all) query.set("all", "true");
   return query;
 }
@@ -53,6 +57,7 @@ export function requestOf(recordType: string, comparison: Comparison): PlanReque
         "from" in choice ? { from: choice.from, typed: null } : { from: null, typed: choice.typed },
       ]),
     ),
+    exclude: comparison.exclude,
   };
 }
 

@@ -18,13 +18,15 @@ internal static class MergeCommands
 
     private static readonly Option<string?> Rule = new("--rule") { Description = "The match rule by which the records were found: its survivorship holds." };
 
+    private static readonly Option<string[]> Exclude = new("--exclude") { Description = "Let the rows of a reference stay with the retired records, where the map allows it. May be repeated.", AllowMultipleArgumentsPerToken = false };
+
     public static Command Plan() =>
         new Command("plan", Common.WithExample(
             "Shows what a merge would do; changes nothing.",
             "plan vendor 1001 1002",
             "plan vendor 1001 1002 --take email=1002 --set payment_terms_days=30"))
         {
-            Type, Master, Duplicates, Take, Set, Rule,
+            Type, Master, Duplicates, Take, Set, Rule, Exclude,
         }.Calling(async (result, client, cancel) =>
         {
             var plan = await client.PlanAsync(RequestOf(result), cancel);
@@ -50,7 +52,7 @@ internal static class MergeCommands
             "merge vendor 1001 1002 --dry-run",
             "merge vendor 1003 1004 1005 --take email=1004 --reason 'typed three times' --yes"))
         {
-            Type, Master, Duplicates, Take, Set, Rule, reason, fingerprint, yes, dryRun, idempotency,
+            Type, Master, Duplicates, Take, Set, Rule, Exclude, reason, fingerprint, yes, dryRun, idempotency,
         }.Calling(async (result, client, cancel) =>
         {
             var printer = Common.PrinterOf(result);
@@ -101,7 +103,7 @@ internal static class MergeCommands
                 throw new UsageException($"The field {option.Field} is chosen twice.", "Give one --take or --set for each field.");
         }
 
-        return new PlanRequest(result.GetRequiredValue(Type), result.GetRequiredValue(Master), result.GetRequiredValue(Duplicates), fields, result.GetValue(Rule));
+        return new PlanRequest(result.GetRequiredValue(Type), result.GetRequiredValue(Master), result.GetRequiredValue(Duplicates), fields, result.GetValue(Rule), result.GetValue(Exclude));
     }
 
     private static IEnumerable<(string Field, string Value)> Pairs(ParseResult result, Option<string[]> option) =>

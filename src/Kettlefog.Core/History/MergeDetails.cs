@@ -52,6 +52,7 @@ public sealed record FieldDetail(
 /// <param name="Worth">What the duplicates' rows were worth, or null.</param>
 /// <param name="Collisions">The rows of which one stayed; null in entries of before there was such a thing.</param>
 /// <param name="PointedAt">What the columns held to point at each record; null if that is the record's key.</param>
+/// <param name="MayExclude">True if an operator may leave the rows with the retired records; the policy says whether that was done.</param>
 public sealed record MoveDetail(
     string Reference,
     string Title,
@@ -61,7 +62,8 @@ public sealed record MoveDetail(
     long Count,
     decimal? Worth,
     IReadOnlyList<CollisionDetail>? Collisions = null,
-    IReadOnlyList<string>? PointedAt = null);
+    IReadOnlyList<string>? PointedAt = null,
+    bool MayExclude = false);
 
 /// <summary>Related rows of which one stayed.</summary>
 /// <param name="Values">The values that had to be unique.</param>
@@ -167,7 +169,8 @@ public sealed record MergeDetails(
                 move.Count,
                 move.Worth,
                 [.. move.Collisions.Select(collision => Of(collision, move.Table))],
-                move.Reference.HoldsKey ? null : [.. move.PointedAt.Select(key => key.ToString())]))],
+                move.Reference.HoldsKey ? null : [.. move.PointedAt.Select(key => key.ToString())],
+                move.Reference.MayExclude))],
             [.. plan.Figures.Select(figure => new FigureDetail(
                 figure.Figure.Name,
                 figure.Figure.Title,

@@ -29,7 +29,7 @@ public static class MapReader
     internal static readonly string[] FieldKeys = ["title", "column", "kind", "survivorship", "group", "separator", "overflow"];
 
     internal static readonly string[] ReferenceKeys =
-        ["title", "table", "columns", "to", "as", "key", "when", "policy", "collision", "combine", "amount", "show"];
+        ["title", "table", "columns", "to", "as", "key", "when", "policy", "may_exclude", "collision", "combine", "amount", "show"];
 
     internal static readonly string[] FigureKeys = ["title", "reference", "count", "sum", "last", "first", "control"];
 
@@ -125,6 +125,17 @@ public static class MapReader
             ReadBlockers(node),
             ReadMatching(node, fields, references, problems));
         CheckNames(type, node, problems, lines);
+        foreach (var excluded in references.Where(reference => reference.MayExclude && (type.Retirement.Delete || reference.Policy != ReferencePolicy.Reassign)))
+        {
+            var line = lines.GetValueOrDefault(node.Join($"references.{excluded.Name}.may_exclude"), node.Line);
+            problems.Add(
+                line,
+                type.Retirement.Delete
+                    ? $"'{excluded.Name}' may be excluded from a merge, but the duplicates are deleted: its rows would point at nothing."
+                    : $"'{excluded.Name}' may be excluded from a merge, but its rows are not reassigned anyway.",
+                type.Retirement.Delete ? "Retire by 'mark', or leave 'may_exclude' out." : "Leave 'may_exclude' out.");
+        }
+
         foreach (var left in references.Where(reference => type.Retirement.Delete && reference.Policy == ReferencePolicy.Leave))
         {
             var path = node.Join($"references.{left.Name}");
@@ -170,7 +181,7 @@ public static class MapReader
             node.Text("amount"),
             node.Texts("show"),
             node.Word<CollisionPolicy>("collision") ?? CollisionPolicy.Block,
-            ReadCombine(node, problems)) { To = node.Texts("to"), Template = template };
+            ReadCombine(node, problems)) { To = node.Texts("to"), Template = template, MayExclude = node.Flag("may_exclude") };
     }
 
     private static Dictionary<string, SurvivorshipRule> ReadCombine(MapNode reference, MapProblems problems)

@@ -215,6 +215,9 @@ public sealed record Reference(
     public static IReadOnlyList<T> Reassigned<T>(IEnumerable<T> all, Func<T, Reference> of) =>
         [.. all.Where(each => of(each).Policy == ReferencePolicy.Reassign).GroupBy(each => of(each).Table).SelectMany(ofTable => ofTable.OrderBy(each => of(each).When.Count == 0))];
 
+    /// <summary>True if an operator may leave the rows with the retired records in a single merge.</summary>
+    public bool MayExclude { get; init; }
+
     /// <summary>True if its columns hold the record's key as it is.</summary>
     public bool HoldsKey => To.Count == 0 && Template is null;
 

@@ -1,3 +1,4 @@
+using Kettlefog.Core.Maps;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Planning;
@@ -31,6 +32,31 @@ public sealed record MergeChoices(
     IReadOnlyDictionary<string, FieldChoice> Fields,
     string? Rule = null)
 {
+    /// <summary>The references whose rows stay with the retired records in this merge, by name.</summary>
+    public IReadOnlySet<string> Exclude { get; init; } = new HashSet<string>();
+
+    /// <summary>The record type as it holds for this merge.</summary>
+    /// <param name="type">The record type of the map.</param>
+    /// <exception cref="Refusal">A reference to be excluded is not there, or must not be.</exception>
+    public RecordType Applied(RecordType type)
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        foreach (var name in Exclude)
+        {
+            if (!type.RequireReference(name).MayExclude)
+            {
+                throw new Refusal(
+                    RefusalCode.InvalidChoice,
+                    $"The reference '{name}' may not be excluded from a merge.",
+                    "Let its rows move, or have 'may_exclude: true' written in the map.");
+            }
+        }
+
+        return Exclude.Count == 0
+            ? type
+            : type with { References = [.. type.References.Select(reference => Exclude.Contains(reference.Name) ? reference with { Policy = ReferencePolicy.Leave } : reference)] };
+    }
+
     /// <summary>All keys, the master's first.</summary>
     public IEnumerable<RecordKey> Keys => Duplicates.Prepend(Master);
 

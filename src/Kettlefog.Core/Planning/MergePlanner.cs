@@ -242,12 +242,14 @@ public static class MergePlanner
             }
         }
 
-        foreach (var move in moves.Where(move => type.Blockers.AtMostOne.Contains(move.Reference.Name) && move.Counts.Count(count => count > 0) > 1))
+        foreach (var move in moves.Where(move => type.Blockers.AtMostOne.Contains(move.Reference.Name) && move.Reference.Policy == ReferencePolicy.Reassign && move.Counts.Count(count => count > 0) > 1))
         {
             var holders = records.Zip(move.Counts).Where(pair => pair.Second > 0).Select(pair => $"{pair.First.Key} has {pair.Second}");
             yield return new Blocker(
                 $"Of {move.Reference.Title.ToLowerInvariant()} only one of the records may have any, but {string.Join(", ", holders)}.",
-                "End or detach those of all records but one in the operational system, or leave a record out of the merge.");
+                move.Reference.MayExclude && move.Counts[0] > 0
+                    ? $"Let those of the duplicates stay with them: exclude {move.Reference.Title.ToLowerInvariant()} ({move.Reference.Name}) from this merge. Or end them in the operational system."
+                    : "End or detach those of all records but one in the operational system, or leave a record out of the merge.");
         }
 
         foreach (var move in moves.Where(move => move.Reference.Policy == ReferencePolicy.Block && move.Count > 0))
@@ -330,7 +332,7 @@ public static class MergePlanner
         }
 
         foreach (var move in moves.Where(move => move.Reference.Policy == ReferencePolicy.Leave && move.Count > 0))
-            yield return $"{move.Count} {move.Reference.Title.ToLowerInvariant()} stay with the retired records, as the map says.";
+            yield return $"{move.Count} {move.Reference.Title.ToLowerInvariant()} stay with the retired records, {(move.Reference.MayExclude ? "because you excluded them" : "as the map says")}.";
         foreach (var field in fields.Where(field => field.Overwrites && field.Value.IsBlank))
             yield return $"{field.Field.Title} of the master will be blank; it is {Say(field.Values[0])} now.";
     }
@@ -402,5 +404,7 @@ public static class MergePlanner
 
         if (choices.Rule is not null)
             digest.Add("rule").Add(choices.Rule);
+        foreach (var name in choices.Exclude.Order(StringComparer.Ordinal))
+            digest.Add("exclude").Add(name);
     }
 }

@@ -151,7 +151,8 @@ internal static class Views
                 collision.Stays,
                 [.. collision.Gone.Select(row => new PlanGoneRow(row.Key, row.Values))],
                 collision.Changes,
-                collision.Along))]))],
+                collision.Along))],
+            move.MayExclude))],
         [.. details.Figures.Select(figure => new PlanFigure(
             figure.Name,
             figure.Title,
