@@ -181,7 +181,8 @@ public static class MapReader
             node.Text("amount"),
             node.Texts("show"),
             node.Word<CollisionPolicy>("collision") ?? CollisionPolicy.Block,
-            ReadCombine(node, problems)) { To = node.Texts("to"), Template = template, MayExclude = node.Flag("may_exclude") };
+            ReadCombine(node, problems))
+        { To = node.Texts("to"), Template = template, MayExclude = node.Flag("may_exclude") };
     }
 
     private static Dictionary<string, SurvivorshipRule> ReadCombine(MapNode reference, MapProblems problems)

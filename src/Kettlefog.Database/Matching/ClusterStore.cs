@@ -1,8 +1,8 @@
 using System.Globalization;
 using Kettlefog.Core;
 using Kettlefog.Core.Maps;
-using Kettlefog.Core.Schema;
 using Kettlefog.Core.Matching.Clustering;
+using Kettlefog.Core.Schema;
 using Kettlefog.Database.Engines;
 
 namespace Kettlefog.Database.Matching;

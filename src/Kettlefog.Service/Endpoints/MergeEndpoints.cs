@@ -119,7 +119,8 @@ internal static class MergeEndpoints
                 { From: null, Typed: { } typed } => new FieldChoice.Typed(typed),
                 _ => throw new Refusal(RefusalCode.InvalidChoice, $"The choice for {pair.Key} must have either 'from' or 'typed'.", "Take a record's value, or type one."),
             }),
-            body.Rule) { Exclude = (body.Exclude ?? []).ToHashSet(StringComparer.Ordinal) };
+            body.Rule)
+        { Exclude = (body.Exclude ?? []).ToHashSet(StringComparer.Ordinal) };
     }
 
     private static string? Key(string? header, bool rehearse)
