@@ -103,6 +103,7 @@ export function planOf(changes: Partial<Plan> = {}): Plan {
     ],
     blockers: [],
     warnings: [],
+    timeline: null,
     ...changes,
   };
 }

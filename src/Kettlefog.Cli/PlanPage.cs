@@ -25,6 +25,8 @@ internal static class PlanPage
                 output.Line(Collision(move, collision, done));
         }
 
+        if (plan.Timeline is { } timeline)
+            output.Line($"A row {(done ? "was" : "is")} added to {timeline} for the master.");
         if (plan.Figures.Count > 0)
         {
             output.Heading("Figures");

@@ -50,6 +50,7 @@ public sealed record EntryView(EntrySummary Summary, PlanView? Merge, SingleReve
 /// <param name="Rows">The related rows that go back.</param>
 /// <param name="Cells">The values that come back.</param>
 /// <param name="Restored">The keys of deleted records that come back.</param>
+/// <param name="Removed">What the merge had added and is removed again, one sentence each.</param>
 /// <param name="Drift">What was changed since by somebody else, and what becomes of that.</param>
 /// <param name="Only">The one duplicate that is taken out of the merge; null if the whole merge is taken back.</param>
 public sealed record SingleReversalView(
@@ -58,6 +59,7 @@ public sealed record SingleReversalView(
     IReadOnlyList<RowsView> Rows,
     IReadOnlyList<CellView> Cells,
     IReadOnlyList<string> Restored,
+    IReadOnlyList<string> Removed,
     IReadOnlyList<DriftView> Drift,
     string? Only);
 

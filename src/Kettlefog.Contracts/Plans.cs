@@ -30,6 +30,7 @@ public sealed record FieldChoiceView(string? From = null, string? Typed = null);
 /// <param name="Suggestion">The record that is suggested as the master; null for a merge that was done.</param>
 /// <param name="Blockers">What forbids the merge.</param>
 /// <param name="Warnings">What the operator should know.</param>
+/// <param name="Timeline">The table to which a row is added for the master; null for none.</param>
 public sealed record PlanView(
     string RecordType,
     string Fingerprint,
@@ -39,7 +40,8 @@ public sealed record PlanView(
     IReadOnlyList<PlanFigure> Figures,
     SuggestedMasterView? Suggestion,
     IReadOnlyList<PlanBlocker> Blockers,
-    IReadOnlyList<string> Warnings);
+    IReadOnlyList<string> Warnings,
+    string? Timeline = null);
 
 /// <summary>The record that is suggested as the master.</summary>
 /// <param name="Key">Its key.</param>

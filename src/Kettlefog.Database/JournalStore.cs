@@ -19,6 +19,9 @@ internal enum JournalOperation
 
     /// <summary>Deleted one record.</summary>
     Delete,
+
+    /// <summary>Added one row.</summary>
+    Insert,
 }
 
 /// <summary>A step of the journal: the same columns were written, with the same values, in each of its rows.</summary>
@@ -144,6 +147,21 @@ internal sealed class JournalStore(Session session)
         await session.ExecuteAsync(
             Sql.Of($"UPDATE {_cells} SET after = CASE \"column\" {Sql.Join(" ", after)} END WHERE number = {number} AND step = {(long)step}"),
             cancel);
+    }
+
+    /// <summary>Adds a row, and journals all that it holds then.</summary>
+    public async Task InsertAsync(long number, int step, TableSchema table, IReadOnlyList<(ColumnSchema Column, ColumnValue Value)> values, CancellationToken cancel)
+    {
+        var key = (await session.QueryAsync(
+            Sql.Of($"""
+                INSERT INTO {session.Engine.Table(table)} ({Sql.Join(", ", values.Select(cell => cell.Column.Name))})
+                VALUES ({Sql.Join(", ", values.Select(cell => session.Engine.Write(cell.Value, cell.Column)))}) RETURNING {Sql.Join(", ", table.PrimaryKey.Select(Read))}
+                """),
+            row => row.Key(table.PrimaryKey.Count),
+            cancel)).Single();
+        AddSingleRow(number, step, JournalOperation.Insert, null, table, table.PrimaryKey, key);
+        await CopyBeforeAsync(number, step, table, session.Keys.Equal(table.Require(table.PrimaryKey), key), table.Columns.Where(column => !column.Generated).Select(column => column.Name), cancel);
+        await session.ExecuteAsync(Sql.Of($"UPDATE {_cells} SET after = before, before = NULL WHERE number = {number} AND step = {(long)step}"), cancel);
     }
 
     /// <summary>Journals columns of one row that are about to be overwritten.</summary>

@@ -1,7 +1,9 @@
+using System.Globalization;
 using Kettlefog.Core;
 using Kettlefog.Core.History;
 using Kettlefog.Core.Maps;
 using Kettlefog.Core.Planning;
+using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
 using Kettlefog.Database.Engines;
 using Kettlefog.Database.Matching;
@@ -35,12 +37,14 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
         foreach (var duplicate in plan.Duplicates)
             await forwards.AddAsync(plan.Type.Name, duplicate.Key.ToString(), plan.Master.Key.ToString(), number, cancel);
         await ProveAsync(cancel);
+        var at = HistoryStore.Truncate(clock.GetUtcNow());
+        await AddToTimelineAsync(number, who, at, cancel);
         var entry = new HistoryEntry(
             number,
             EntryKind.Merge,
             plan.Type.Name,
             plan.Master.Key.ToString(),
-            HistoryStore.Truncate(clock.GetUtcNow()),
+            at,
             who.Actor,
             who.Reason,
             who.Rule,
@@ -136,6 +140,40 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
         }
 
         return new RecordKey(parts);
+    }
+
+    /// <summary>Adds the master's row where the operational system shows what happened; proven is what was there before.</summary>
+    private async Task AddToTimelineAsync(long number, Accountability who, DateTimeOffset at, CancellationToken cancel)
+    {
+        if (plan.Type.Timeline is not { } timeline)
+            return;
+        var table = map.Catalog.Require(timeline.Table);
+        var words = new Dictionary<string, string>
+        {
+            ["key"] = plan.Master.Key.ToString(),
+            ["label"] = plan.Master.Label,
+            ["duplicates"] = string.Join(", ", plan.Duplicates.Select(duplicate => duplicate.Key)),
+            ["actor"] = who.Actor,
+            ["reason"] = who.Reason,
+            ["number"] = number.ToString(CultureInfo.InvariantCulture),
+            ["at"] = at.UtcDateTime.ToString("yyyy-MM-dd'T'HH:mm:ss'Z'", CultureInfo.InvariantCulture),
+            ["date"] = at.UtcDateTime.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
+        };
+        var values = new List<(ColumnSchema, ColumnValue)>();
+        foreach (var (name, template) in timeline.Values)
+        {
+            var column = table.Require([name])[0];
+            var text = Timeline.Fill(template, words);
+            if (column.MaxLength < text.Length)
+                text = $"{text[..(column.MaxLength.Value - 1)]}…";
+            values.Add((column, column.TryRead(text) ?? throw new Refusal(
+                RefusalCode.DatabaseRefused,
+                $"The row for the master's timeline would have '{text}' in {table.Name}.{column.Name} ({column.DeclaredType}), which cannot hold it.",
+                "Mend 'timeline' in the record map.")));
+        }
+
+        await _journal.InsertAsync(number, ++_step, table, values, cancel);
+        await _journal.FlushAsync(cancel);
     }
 
     private async Task RetireAsync(long number, RecordKey duplicate, CancellationToken cancel)

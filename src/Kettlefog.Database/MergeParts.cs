@@ -79,6 +79,8 @@ internal sealed class MergeParts(JournalStore journal, CheckedMap map, RecordTyp
 
     private async Task<bool> BelongsToAsync(JournalStep step, int record, HashSet<int> takenOut, CancellationToken cancel)
     {
+        if (step.Operation == JournalOperation.Insert)
+            return false;
         if (step.Reference is null)
             return (await journal.KeysAsync(step, cancel)).Single().ToString() == details.Records[record].Key;
         if (step.Operation == JournalOperation.Update)

@@ -97,7 +97,10 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var rows = new List<JournaledRows>();
         foreach (var step in steps.Where(step => step.Operation == JournalOperation.Reassign))
             rows.Add(await ReadRowsAsync(step, await RowsNowAsync(step, timeline, cancel), type, details, deletions, cancel));
-        return SingleReversal.Of(new ReversalSnapshot(merge, type, details.Records, rows, cells, deletions), choices);
+        var insertions = new List<JournaledInsertion>();
+        foreach (var step in steps.Where(step => step.Operation == JournalOperation.Insert))
+            insertions.Add(await ReadInsertionAsync(step, cancel));
+        return SingleReversal.Of(new ReversalSnapshot(merge, type, details.Records, rows, cells, deletions, insertions), choices);
     }
 
     /// <summary>Carries out a planned reversal and appends it to the history. The caller commits.</summary>
@@ -106,9 +109,13 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
     {
         var merge = reversal.Snapshot.Merge;
         var only = reversal.Choices.Only;
-        var before = await ControlTotalsAsync(reversal, cancel);
         var (number, previousHash) = await _history.NextAsync(cancel);
         var all = await _journal.StepsAsync(merge.Number, cancel);
+
+        // What the merge added came last and was not counted then; it is not counted now.
+        foreach (var insertion in reversal.Removed)
+            await RemoveAsync(number, all.Find(step => step.Step == insertion.Step)!, insertion, cancel);
+        var before = await ControlTotalsAsync(reversal, cancel);
         var steps = all.ToDictionary(step => step.Step);
         var parts = new MergeParts(_journal, map, reversal.Snapshot.Type, DetailsJson.Read<MergeDetails>(merge.Details));
         var timeline = new Timeline(all, await parts.UndoneAsync(await _history.TakenOutAsync(merge.Number, cancel), all, cancel));
@@ -324,6 +331,29 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             Sql.Of($"SELECT {Sql.Join(", ", keys)} FROM {joined} WHERE {condition} ORDER BY j.row LIMIT {(long)MostKeysListed}"),
             row => row.Key(step.KeyColumns.Count),
             cancel);
+    }
+
+    private async Task<JournaledInsertion> ReadInsertionAsync(JournalStep step, CancellationToken cancel)
+    {
+        var key = (await _journal.KeysAsync(step, cancel)).Single();
+        var cells = await _journal.CellsAsync(step, cancel);
+        var now = await session.QueryAsync(
+            Sql.Of($"SELECT {Sql.Join(", ", cells.Select(cell => session.Engine.Read(Sql.Of($"{new SqlName(cell.Column)}"))))} FROM {TableOf(step)} WHERE {Equal(step, key)}"),
+            row => row.Values(cells.Count),
+            cancel);
+        return new JournaledInsertion(step.Step, step.Table, key, now.Count > 0, now.Count > 0 && now[0].SequenceEqual(cells.Select(cell => cell.After)));
+    }
+
+    /// <summary>Removes a row that the merge added; if somebody changed it, what it holds is journaled first.</summary>
+    private async Task RemoveAsync(long number, JournalStep step, JournaledInsertion insertion, CancellationToken cancel)
+    {
+        if (!insertion.Intact)
+        {
+            await _journal.DeleteAsync(number, step.Step, null, map.Catalog.Require(step.Table), step.KeyColumns, insertion.Key, cancel);
+            return;
+        }
+
+        await session.ExecuteAsync(Sql.Of($"DELETE FROM {TableOf(step)} WHERE {Equal(step, insertion.Key)}"), cancel);
     }
 
     /// <summary>Puts values back; what somebody wrote since is journaled under the reversal's own number first.</summary>

@@ -61,7 +61,7 @@ internal sealed class UniqueCheck(Engines.Session session, JournalStore journal,
     /// <summary>True if the reversal gives a row other values in these columns, or moves it away by them.</summary>
     private async Task<bool> ComesBackAsync(JournalStep step, RecordKey key, IReadOnlyList<ColumnSchema> columns, CancellationToken cancel)
     {
-        foreach (var other in steps.Where(other => other.Step != step.Step && other.Operation != JournalOperation.Delete && string.Equals(other.Table, step.Table, StringComparison.OrdinalIgnoreCase)))
+        foreach (var other in steps.Where(other => other.Step != step.Step && other.Operation is JournalOperation.Update or JournalOperation.Reassign && string.Equals(other.Table, step.Table, StringComparison.OrdinalIgnoreCase)))
         {
             var changed = (await journal.CellsAsync(other, cancel)).Where(cell => cell.Before != cell.After).Select(cell => cell.Column);
             if (!changed.Any(column => columns.Any(each => string.Equals(each.Name, column, StringComparison.OrdinalIgnoreCase))))

@@ -93,17 +93,17 @@ public class CliTests(CliFixture fixture)
     [Fact]
     public async Task One_record_comes_out_of_a_merge_of_several()
     {
-        var done = Read<EntryView>(await fixture.RunAsync("merge", "vendor", "1003", "1004", "1005", "--reason", "one firm", "--yes", "-o", "json"));
+        var done = Read<EntryView>(await fixture.RunAsync("merge", "vendor", "1020", "1019", "1021", "--reason", "one firm", "--yes", "-o", "json"));
         var number = $"{done.Summary.Number}";
-        (await fixture.RunAsync("reverse", number, "--only", "1005", "--dry-run")).ShouldSucceed().Output.ShouldContain("Taking 1005 out of merge");
-        (await fixture.RunAsync("reverse", number, "--only", "1003", "--dry-run")).Error.ShouldContain($"1003 is the master of merge {number} and cannot be taken out of it.");
+        (await fixture.RunAsync("reverse", number, "--only", "1021", "--dry-run")).ShouldSucceed().Output.ShouldContain("Taking 1021 out of merge");
+        (await fixture.RunAsync("reverse", number, "--only", "1020", "--dry-run")).Error.ShouldContain($"1020 is the master of merge {number} and cannot be taken out of it.");
         (await fixture.RunAsync("reverse", number, "--take-back", "nothing", "--dry-run")).Error.ShouldContain("There is nothing 'nothing' that drifted");
-        (await fixture.RunAsync("reverse", number, "--only", "1005", "--yes")).ShouldSucceed().Output.ShouldContain($"1005 taken out of merge {number}");
-        (await fixture.RunAsync("show", "vendor", "1005")).Output.ShouldNotContain("Retired");
-        (await fixture.RunAsync("show", "vendor", "1004")).Output.ShouldContain("Retired: it became 1003");
-        (await fixture.RunAsync("history", "list", "--record", "1005")).Output.ShouldContain($"took 1005 out of merge {number}");
+        (await fixture.RunAsync("reverse", number, "--only", "1021", "--yes")).ShouldSucceed().Output.ShouldContain($"1021 taken out of merge {number}");
+        (await fixture.RunAsync("show", "vendor", "1021")).Output.ShouldNotContain("Retired");
+        (await fixture.RunAsync("show", "vendor", "1019")).Output.ShouldContain("Retired: it became 1020");
+        (await fixture.RunAsync("history", "list", "--record", "1021")).Output.ShouldContain($"took 1021 out of merge {number}");
         (await fixture.RunAsync("reverse", number, "--yes")).ShouldSucceed();
-        (await fixture.RunAsync("show", "vendor", "1004")).Output.ShouldNotContain("Retired");
+        (await fixture.RunAsync("show", "vendor", "1019")).Output.ShouldNotContain("Retired");
         (await fixture.RunAsync("history", "check")).ShouldSucceed();
     }
 

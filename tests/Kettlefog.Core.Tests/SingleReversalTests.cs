@@ -100,6 +100,6 @@ public class SingleReversalTests
     private static SingleReversal Reverse(JournaledRows[] rows, JournaledCell[] cells, JournaledDeletion[] deletions, string[]? takeBack = null)
     {
         var entry = new HistoryEntry(7, EntryKind.Merge, "vendor", "1", DateTimeOffset.UnixEpoch, "c.weeks", "", "by hand", null, null, "{}", "", HistoryEntry.NoHash);
-        return SingleReversal.Of(new ReversalSnapshot(entry, MapReader.Read(MapReaderTests.Good, "m").Map.RecordTypes[0], [], rows, cells, deletions), new ReversalChoices(7) { TakeBack = (takeBack ?? []).ToHashSet() });
+        return SingleReversal.Of(new ReversalSnapshot(entry, MapReader.Read(MapReaderTests.Good, "m").Map.RecordTypes[0], [], rows, cells, deletions, []), new ReversalChoices(7) { TakeBack = (takeBack ?? []).ToHashSet() });
     }
 }

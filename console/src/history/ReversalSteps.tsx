@@ -34,6 +34,11 @@ export function ReversalSteps({
           </ul>
         </div>
       )}
+      {reversal.removed.map((each) => (
+        <p key={each} style={{ margin: "0 0 8px" }}>
+          {each}
+        </p>
+      ))}
       <div className="columns">
         <section className="panel">
           <header>

@@ -74,6 +74,11 @@ export function PlanPanel({
             </tbody>
           </table>
         </div>
+        {plan.timeline && (
+          <div className="body muted">
+            A row {done ? "was" : "is"} added to {plan.timeline} for the master.
+          </div>
+        )}
         {collisions.length > 0 && (
           <ul className="body" style={{ margin: 0, paddingLeft: 28 }} aria-label="Rows that collide">
             {collisions.map(({ move, collision }) => (

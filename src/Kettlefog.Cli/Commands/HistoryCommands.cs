@@ -192,6 +192,8 @@ internal static class HistoryCommands
             [.. reversal.Cells.Select(cell => (IReadOnlyList<string?>)[cell.Record, cell.Column, cell.Now, cell.Back])]));
         foreach (var key in reversal.Restored)
             output.Line($"The deleted record {key} comes back.");
+        foreach (var removed in reversal.Removed)
+            output.Line(removed);
         output.Line(reversal.Drift.Count == 0 ? "Nothing drifted: everything comes back as it was." : "Changed since the merge:");
         foreach (var drift in reversal.Drift)
         {

@@ -108,13 +108,15 @@ public sealed record FigureDetail(
 /// <param name="Fields">The fields, then the columns that the map does not name.</param>
 /// <param name="Moves">The related rows, by reference.</param>
 /// <param name="Figures">The figures.</param>
+/// <param name="Timeline">The table to which a row is added for the master; null for none.</param>
 public sealed record MergeDetails(
     string Map,
     string Plan,
     IReadOnlyList<RecordDetail> Records,
     IReadOnlyList<FieldDetail> Fields,
     IReadOnlyList<MoveDetail> Moves,
-    IReadOnlyList<FigureDetail> Figures)
+    IReadOnlyList<FigureDetail> Figures,
+    string? Timeline = null)
 {
     /// <summary>The kind of a column that the map does not name.</summary>
     public const string Unmapped = "unmapped";
@@ -177,7 +179,8 @@ public sealed record MergeDetails(
                 WrittenName.Of(figure.Figure.Operation),
                 figure.Figure.Control,
                 [.. figure.Before.Select(value => value.ToText())],
-                figure.After.ToText()))]);
+                figure.After.ToText()))],
+            plan.Type.Timeline?.Table);
     }
 
     /// <summary>A column that no field names follows the master, unless it holds the master's place in a hierarchy.</summary>
@@ -222,6 +225,7 @@ public sealed record MergeDetails(
 /// <param name="Cells">The values that came back.</param>
 /// <param name="Restored">The keys of the deleted records that came back.</param>
 /// <param name="Drift">What somebody had changed since, and what became of that, one sentence each.</param>
+/// <param name="Removed">What the merge had added and was removed again, one sentence each; null if nothing was.</param>
 /// <param name="PartOf">The merge that only one record was taken out of; null if the whole merge was taken back.</param>
 /// <param name="Only">That record's key.</param>
 public sealed record ReversalDetails(
@@ -231,6 +235,7 @@ public sealed record ReversalDetails(
     IReadOnlyList<ReturnedCell> Cells,
     IReadOnlyList<string> Restored,
     IReadOnlyList<string> Drift,
+    IReadOnlyList<string>? Removed = null,
     long? PartOf = null,
     string? Only = null);
 

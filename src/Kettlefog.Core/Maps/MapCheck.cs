@@ -51,8 +51,10 @@ public static class MapCheck
             foreach (var figure in type.Figures)
                 CheckFigure(figure);
             CheckForeignKeys(table, references);
+            var timeline = CheckTimeline();
             return type with
             {
+                Timeline = timeline,
                 Table = table.Name,
                 Key = key,
                 Created = Spelt(type.Created, table),
@@ -137,6 +139,24 @@ public static class MapCheck
             var reference = type.References.First(known => known.Name == figure.Reference);
             if (figure.Column is not null && catalog.Find(reference.Table) is { } table)
                 Column(figure.Column, table, $"{_path}.figures.{figure.Name}");
+        }
+
+        private Timeline? CheckTimeline()
+        {
+            var path = $"{_path}.timeline";
+            if (type.Timeline is not { } timeline || Table(timeline.Table, $"{path}.table") is not { } table)
+                return type.Timeline;
+            if (table.IsView || table.PrimaryKey.Count == 0)
+                Problem($"{path}.table", $"'{table.Name}' {(table.IsView ? "is a view" : "has no primary key")}, so that the row could not be found again.", "Name a table with a primary key.");
+            foreach (var (column, text) in timeline.Values)
+            {
+                if (!Timeline.WordsIn(text).Any())
+                    CheckText(column, text, table, $"{path}.values.{column}");
+                else if (Column(column, table, $"{path}.values.{column}") is { Generated: true } generated)
+                    Problem($"{path}.values.{column}", $"'{generated.Name}' is computed by the database and cannot be written.", "Name another column.");
+            }
+
+            return new Timeline(table.Name, Spelt(timeline.Values, table));
         }
 
         private void CheckForeignKeys(TableSchema target, List<Reference> references)

@@ -21,7 +21,7 @@ public static class MapReader
     internal static readonly string[] RecordTypeKeys =
     [
         "title", "plural", "table", "key", "label", "created", "changed", "source", "owner", "master", "survivorship", "source_order", "blank",
-        "fields", "references", "figures", "retire", "blockers", "matching",
+        "fields", "references", "figures", "retire", "timeline", "blockers", "matching",
     ];
 
     internal static readonly string[] MatchingKeys = ["country", "partition", "nicknames", "rules"];
@@ -34,6 +34,8 @@ public static class MapReader
     internal static readonly string[] FigureKeys = ["title", "reference", "count", "sum", "last", "first", "control"];
 
     internal static readonly string[] RetireKeys = ["delete", "mark"];
+
+    internal static readonly string[] TimelineKeys = ["table", "values"];
 
     internal static readonly string[] BlockerKeys = ["must_agree", "forbid", "at_most_one"];
 
@@ -123,7 +125,8 @@ public static class MapReader
             node.Children("figures").Select(child => ReadFigure(child.Name, child.Node, references, problems)).ToList(),
             ReadRetirement(node, problems),
             ReadBlockers(node),
-            ReadMatching(node, fields, references, problems));
+            ReadMatching(node, fields, references, problems))
+        { Timeline = ReadTimeline(node, problems) };
         CheckNames(type, node, problems, lines);
         foreach (var excluded in references.Where(reference => reference.MayExclude && (type.Retirement.Delete || reference.Policy != ReferencePolicy.Reassign)))
         {
@@ -242,6 +245,19 @@ public static class MapReader
         if (delete == mark.Count > 0)
             problems.Add(node.Line, $"'{node.Path}' must either delete or mark.", "Write 'mark: {status: merged}' or 'delete: true', not both.");
         return new Retirement(delete, mark);
+    }
+
+    private static Timeline? ReadTimeline(MapNode type, MapProblems problems)
+    {
+        if (type.Child("timeline") is not { } node)
+            return null;
+        node.Only(TimelineKeys);
+        var values = node.TextMap("values");
+        if (values.Count == 0)
+            problems.Add(node.Line, $"'{node.Path}' does not say what the row holds.", "Write 'values: {subject_id: \"{key}\", summary: \"Merged with {duplicates}\"}'.");
+        foreach (var word in values.Values.SelectMany(Timeline.WordsIn).Where(word => !Timeline.Words.Contains(word)))
+            problems.Add(node.Line, $"'{node.Path}' speaks of '{{{word}}}', which stands for nothing.", Spelling.Instead(word, Timeline.Words));
+        return new Timeline(node.RequiredText("table", "activity"), values);
     }
 
     private static BlockerRules ReadBlockers(MapNode type)

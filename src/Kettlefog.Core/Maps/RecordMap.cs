@@ -69,6 +69,9 @@ public sealed record RecordType(
     BlockerRules Blockers,
     MatchSettings Matching)
 {
+    /// <summary>The row that a merge adds for the master; null for none.</summary>
+    public Timeline? Timeline { get; init; }
+
     /// <summary>The field of that name.</summary>
     /// <param name="name">The name, as in the map.</param>
     /// <exception cref="Refusal">There is none.</exception>

@@ -242,7 +242,7 @@ public static class MergePlanner
             }
         }
 
-        foreach (var move in moves.Where(move => type.Blockers.AtMostOne.Contains(move.Reference.Name) && move.Reference.Policy == ReferencePolicy.Reassign && move.Counts.Count(count => count > 0) > 1))
+        foreach (var move in moves.Where(move => type.Blockers.AtMostOne.Contains(move.Reference.Name) && move.Reference is not { MayExclude: true, Policy: ReferencePolicy.Leave } && move.Counts.Count(count => count > 0) > 1))
         {
             var holders = records.Zip(move.Counts).Where(pair => pair.Second > 0).Select(pair => $"{pair.First.Key} has {pair.Second}");
             yield return new Blocker(

@@ -11,6 +11,7 @@ namespace Kettlefog.Core.Reversals;
 /// <param name="Fetched">Single rows that were moved on since and go back too.</param>
 /// <param name="Cells">The values that come back.</param>
 /// <param name="Restored">The deleted rows that come back.</param>
+/// <param name="Removed">The rows that the merge added and that go again.</param>
 /// <param name="Drift">What was changed since by somebody else.</param>
 public sealed record SingleReversal(
     ReversalSnapshot Snapshot,
@@ -19,6 +20,7 @@ public sealed record SingleReversal(
     IReadOnlyList<(JournaledRows Rows, RecordKey Key)> Fetched,
     IReadOnlyList<JournaledCell> Cells,
     IReadOnlyList<JournaledDeletion> Restored,
+    IReadOnlyList<JournaledInsertion> Removed,
     IReadOnlyList<Drift> Drift)
 {
     /// <summary>Computes what taking back one merge would do: all that nobody touched since comes back.</summary>
@@ -67,7 +69,14 @@ public sealed record SingleReversal(
                 Found($"{rows.Step}.{key}", ".", $"{rows.Title} {key} was deleted since", null);
         }
 
-        return new SingleReversal(snapshot, choices, [.. snapshot.Rows.Where(rows => rows.FromExists)], fetched, cells, restored, drift);
+        foreach (var insertion in snapshot.Insertions.Where(insertion => !insertion.Exists))
+            Found($"{insertion.Step}", ".", $"The row {insertion.Key} that the merge added to {insertion.Table} was deleted since", null);
+        var removed = snapshot.Insertions.Where(insertion => insertion.Exists && (insertion.Intact || Found(
+            $"{insertion.Step}",
+            ", and so it stays.",
+            $"The row {insertion.Key} that the merge added to {insertion.Table} was changed since",
+            "it is removed").TakenBack)).ToList();
+        return new SingleReversal(snapshot, choices, [.. snapshot.Rows.Where(rows => rows.FromExists)], fetched, cells, restored, removed, drift);
     }
 
     /// <summary>The details that the history keeps.</summary>
@@ -79,6 +88,7 @@ public sealed record SingleReversal(
         [.. Cells.Select(cell => new ReturnedCell(cell.Record.ToString(), cell.Column, cell.Current?.ToText(), cell.Before.ToText()))],
         [.. Restored.Select(deletion => deletion.IsRecord ? deletion.Record.ToString() : $"{deletion.Title} {deletion.Record}")],
         [.. Drift.Select(each => each.Text)],
+        Removed.Count == 0 ? null : [.. Removed.Select(insertion => $"The row {insertion.Key} that the merge added to {insertion.Table} is removed.")],
         Choices.Only is null ? null : Snapshot.Merge.Number,
         Choices.Only);
 
@@ -122,6 +132,8 @@ public sealed record ReversalPlan(
                 digest.Add(cell.Current is null ? 0 : cell.Taken ? 2 : 1).Add(cell.Current ?? ColumnValue.Null);
             foreach (var deletion in reversals.SelectMany(reversal => reversal.Snapshot.Deletions))
                 digest.Add(deletion.KeyTaken ? 1 : 0).Add(deletion.Taken ?? "");
+            foreach (var insertion in reversals.SelectMany(reversal => reversal.Snapshot.Insertions))
+                digest.Add(insertion.Exists ? 1 : 0).Add(insertion.Intact ? 1 : 0);
         });
         builder.Part("A related row was moved on or deleted.", digest =>
         {

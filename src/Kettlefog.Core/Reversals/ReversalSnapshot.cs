@@ -55,6 +55,14 @@ public sealed record JournaledCell(
 /// <param name="Taken">What another row has now that must be unique, as <c>column = value</c>; null if there is none.</param>
 public sealed record JournaledDeletion(int Step, string Title, bool IsRecord, RecordKey Record, bool KeyTaken, string? Taken = null);
 
+/// <summary>A row that a merge added, as it is now.</summary>
+/// <param name="Step">The journal step.</param>
+/// <param name="Table">Its table.</param>
+/// <param name="Key">Its key.</param>
+/// <param name="Exists">True if it is there.</param>
+/// <param name="Intact">True if nobody changed it.</param>
+public sealed record JournaledInsertion(int Step, string Table, RecordKey Key, bool Exists, bool Intact);
+
 /// <summary>All that the reversal of one merge is computed from.</summary>
 /// <param name="Merge">The merge's entry.</param>
 /// <param name="Type">The record type.</param>
@@ -62,10 +70,12 @@ public sealed record JournaledDeletion(int Step, string Title, bool IsRecord, Re
 /// <param name="Rows">The related rows that were moved.</param>
 /// <param name="Cells">The values that were written.</param>
 /// <param name="Deletions">The rows that were deleted.</param>
+/// <param name="Insertions">The rows that were added.</param>
 public sealed record ReversalSnapshot(
     HistoryEntry Merge,
     RecordType Type,
     IReadOnlyList<RecordDetail> Records,
     IReadOnlyList<JournaledRows> Rows,
     IReadOnlyList<JournaledCell> Cells,
-    IReadOnlyList<JournaledDeletion> Deletions);
+    IReadOnlyList<JournaledDeletion> Deletions,
+    IReadOnlyList<JournaledInsertion> Insertions);

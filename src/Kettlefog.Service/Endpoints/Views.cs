@@ -162,7 +162,8 @@ internal static class Views
             figure.After))],
         suggestion,
         blockers,
-        warnings);
+        warnings,
+        details.Timeline);
 
     private static SingleReversalView Of(long number, ReversalDetails details, IReadOnlyList<Drift> drift) => new(
         number,
@@ -170,6 +171,7 @@ internal static class Views
         [.. details.Rows.Select(rows => new RowsView(rows.Reference, rows.Title, rows.Record, rows.Count, rows.Journaled))],
         [.. details.Cells.Select(cell => new CellView(cell.Record, cell.Column, cell.Now, cell.Back))],
         details.Restored,
+        details.Removed ?? [],
         [.. drift.Select(each => new DriftView(each.Id, each.Text, each.Undo, each.TakenBack))],
         details.Only);
 

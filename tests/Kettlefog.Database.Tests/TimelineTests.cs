@@ -1,0 +1,81 @@
+using Kettlefog.Core;
+using Kettlefog.Core.Reversals;
+using Kettlefog.Testing;
+
+namespace Kettlefog.Database.Tests;
+
+/// <summary>The row that a merge adds for the master goes with it, and comes back with it.</summary>
+public abstract class TimelineTests(Engine engine)
+{
+    private const string Timeline = """
+            timeline:
+              table: happening
+              values: { subject_type: vendor, subject_id: "{key}", said: "{duplicates} became {key} ({label}): {reason}, {actor}, {number}, {date}", short: "{reason} {reason}", kind: 7 }
+            retire:
+        """;
+
+    private const string Yaml = "      happenings: { table: happening, columns: subject_id, when: { subject_type: vendor } }\n    figures:\n      happened: { reference: happenings, count: true, control: true }\n";
+
+    [Fact]
+    public async Task A_merge_adds_a_row_and_its_reversal_removes_it()
+    {
+        using var ledger = await OpenAsync();
+        var before = ledger.File.Dump();
+        var entry = await ledger.MergeAsync(1, 2, 3);
+        var row = ledger.File.Query("SELECT subject_type, subject_id, said, short, kind FROM happening").Single();
+        row[..2].ShouldBe(["vendor", 1L]);
+        row[2].ShouldBe($"2, 3 became 1 (Vendor 1): same firm, c.weeks, {entry.Number}, {entry.At:yyyy-MM-dd}");
+        row[3].ShouldBe("same firm…");
+        row[4].ShouldBe(7L);
+
+        // A later merge moves it along like any related row, and is proven with it.
+        await ledger.MergeAsync(4, 1);
+        ledger.File.Count("SELECT COUNT(*) FROM happening WHERE subject_id = 4").ShouldBe(2);
+        var done = await ledger.ReverseAsync(1, withLater: true);
+        done[^1].Details.ShouldContain("that the merge added to happening is removed.");
+        ledger.File.Dump().ShouldBe(before);
+        (await ledger.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task A_row_that_somebody_wrote_in_since_stays_unless_chosen_and_then_goes_to_the_journal()
+    {
+        using var ledger = await OpenAsync();
+        var before = ledger.File.Dump();
+        await ledger.MergeAsync(1, 2);
+        ledger.File.Execute("UPDATE happening SET said = 'called them'");
+        var drift = (await ledger.Database.PlanReversalAsync(new ReversalChoices(1), default)).Reversals.Single().Drift.Single();
+        drift.Text.ShouldContain("that the merge added to happening was changed since, and so it stays.");
+        var entry = (await ledger.ReverseAsync(new ReversalChoices(1) { TakeBack = new HashSet<string> { drift.Id } })).Single();
+        ledger.File.Dump().ShouldBe(before);
+        ledger.File.Query($"SELECT before FROM {ledger.File.Own("journal_cell")} WHERE number = ?1 AND \"column\" = 'said'", entry.Number).Single()[0].ShouldBe("called them");
+        (await ledger.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+    }
+
+    [Theory]
+    [InlineData("{duplicates} became", "{copies} became", "speaks of '{copies}', which stands for nothing")]
+    [InlineData("table: happening\n      values", "table: happenings\n      values", "has no table 'happenings'")]
+    [InlineData("kind: 7", "kind: seven", "'seven' is not what 'kind'")]
+    [InlineData("kind: 7", "sort: 7", "has no column 'sort'")]
+    public async Task A_timeline_that_does_not_fit_is_told_with_its_line(string right, string wrong, string message)
+    {
+        using var ledger = await OpenAsync();
+        var yaml = WithTimeline();
+        yaml.ShouldContain(right);
+        var refusal = await Should.ThrowAsync<Refusal>(() => ledger.OpenAgainAsync(yaml.Replace(right, wrong, StringComparison.Ordinal)));
+        refusal.Details.Single().ShouldContain(message);
+    }
+
+    private static string WithTimeline() => Ledger.Yaml
+        .Replace("    retire:", Timeline, StringComparison.Ordinal)
+        .Replace("    figures:\n", Yaml, StringComparison.Ordinal);
+
+    private Task<Ledger> OpenAsync() => Ledger.OpenAsync(
+        engine,
+        $"CREATE TABLE happening (id {(engine == Engine.Sqlite ? "INTEGER PRIMARY KEY" : "BIGINT GENERATED ALWAYS AS IDENTITY PRIMARY KEY")}, subject_type TEXT, subject_id INTEGER, said TEXT, short VARCHAR(10), kind INTEGER NOT NULL, at TEXT DEFAULT CURRENT_TIMESTAMP)",
+        WithTimeline());
+
+    public sealed class OnSqlite() : TimelineTests(Engine.Sqlite);
+
+    public sealed class OnPostgres() : TimelineTests(Engine.Postgres);
+}
