@@ -38,24 +38,32 @@ public class RandomMergeTests
         var world = new RandomWorld(seed, size, file);
         using var database = await Open(file, world.Yaml);
         var before = file.Dump();
-        var everything = file.DumpAll();
+
+        // Reading all of our own tables takes as long as all else together: for every fourth world it is done.
+        var everything = seed % 4 == 0 ? file.DumpAll() : null;
+        void NothingElseIsWritten(string what)
+        {
+            if (everything is not null)
+                file.DumpAll().ShouldBe(everything, what);
+        }
+
         var tables = Tables(world);
         var choices = world.Choose();
 
         var plan = await database.PlanAsync(choices, default);
         (await database.PlanAsync(choices, default)).Fingerprint.Text.ShouldBe(plan.Fingerprint.Text, "the same input gives the same plan");
-        file.DumpAll().ShouldBe(everything, "planning writes nothing");
+        NothingElseIsWritten("planning writes nothing");
 
         var request = new MergeRequest(choices, plan.Fingerprint.Text, Who, "key");
         if (plan.Blockers.Count > 0)
         {
             (await Should.ThrowAsync<Refusal>(() => database.MergeAsync(request, default))).Code.ShouldBe(RefusalCode.PlanBlocked);
-            file.DumpAll().ShouldBe(everything, "a blocked merge changes nothing");
+            NothingElseIsWritten("a blocked merge changes nothing");
             return;
         }
 
         await database.MergeAsync(request with { Rehearse = true }, default);
-        file.DumpAll().ShouldBe(everything, "a rehearsal leaves nothing behind");
+        NothingElseIsWritten("a rehearsal leaves nothing behind");
 
         var entry = (await database.MergeAsync(request, default)).Entry;
         Interlocked.Increment(ref _merged);
@@ -84,7 +92,7 @@ public class RandomMergeTests
         foreach (var duplicate in choices.Duplicates)
             (await database.FindForwardAsync("party", duplicate.ToString(), default)).ShouldBeNull();
         (await database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
-        if (choices.Duplicates.Count > 1 && seed % 2 == 0)
+        if (choices.Duplicates.Count > 1 && seed % 3 == 0)
             await OneByOneAsync(database, file, before, choices);
     }
 

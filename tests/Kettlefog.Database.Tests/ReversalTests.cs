@@ -110,6 +110,18 @@ public abstract class ReversalTests(Engine engine)
     }
 
     [Fact]
+    public async Task Other_programs_read_in_a_view_where_old_keys_lead_today()
+    {
+        using var ledger = await Ledger.OpenAsync(engine);
+        await ledger.MergeAsync(2, 3);
+        await ledger.MergeAsync(1, 2);
+        List<string> Forwards() => [.. ledger.File.Query($"SELECT record_type, old_key, master_key, merge FROM {ledger.File.Own("forwards")} ORDER BY old_key").Select(row => string.Join(' ', row))];
+        Forwards().ShouldBe(["vendor 2 1 2", "vendor 3 1 1"]);
+        await ledger.ReverseAsync(2);
+        Forwards().ShouldBe(["vendor 3 2 1"]);
+    }
+
+    [Fact]
     public async Task A_merge_on_which_later_ones_stand_says_which_and_takes_them_back_in_order_when_told()
     {
         using var ledger = await Ledger.OpenAsync(engine);

@@ -18,11 +18,13 @@ public class FailureTests
         var random = new Random(7);
         var rows = service.Database.Count("SELECT COUNT(*) FROM vendor_bill");
         var merges = 0;
-        for (var round = 0; round < 10; round++)
+        for (var round = 0; round < 10 || (merges < 10 && round < 30); round++)
         {
+            // A slow machine gets longer, so that there are merges to cut off at all.
+            var patience = merges < 2 * round ? 3 : 1;
             using var stop = new CancellationTokenSource();
             var work = WorkAsync(service.Client, random.Next(), stop.Token);
-            await Task.Delay(engine == Engine.Sqlite ? random.Next(150, 700) : random.Next(400, 1_400));
+            await Task.Delay(patience * (engine == Engine.Sqlite ? random.Next(150, 700) : random.Next(400, 1_400)));
             await service.KillAsync();
             await stop.CancelAsync();
             merges += await work;
@@ -43,7 +45,7 @@ public class FailureTests
             (await service.Client.CheckHistoryAsync()).Faults.ShouldBeEmpty("and the service goes on without help");
         }
 
-        merges.ShouldBeGreaterThan(5);
+        merges.ShouldBeGreaterThanOrEqualTo(10);
     }
 
     [Fact]
