@@ -121,6 +121,7 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
             (SELECT CASE WHEN {holds} THEN k.ordinal ELSE -1 END AS {Holder}, t.* FROM keys k CROSS JOIN {source} t
              WHERE {KeyMatch.OnKeys(columns)} AND (k.ordinal = 0 OR {holds}))
             """);
+
         // The database itself says which values are the same: 0 and -0, or small letters and capitals by a collation.
         var group = others.Count == 0 ? Sql.Of($"1") : Sql.Of($"DENSE_RANK() OVER (ORDER BY {Sql.Join(", ", others.Select(part => Of("mine", part)))})");
         var rows = await session.QueryAsync(
@@ -136,7 +137,7 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
         string Values(IReadOnlyList<ColumnValue> row) => others.Count == 0
             ? string.Join(", ", columns)
             : string.Join(", ", others.Select(part => $"{part.Column} = {row[where.PlaceOf(part.Column!)]}"));
-        return [.. rows.GroupBy(row => row.Group).Select(each => (Values(each.First().Values), Rows(where, rowKey, unique, [.. each])))];
+        return [.. Groups(where, rowKey, unique, rows).Select(each => (Values(each[0].Row), each))];
     }
 
     /// <summary>
@@ -183,7 +184,7 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
             row => (Group: row.Long(), Holder: (int)row.Long(), Values: row.Values(table.Columns.Count)),
             cancel);
         var said = string.Join(", ", unique.Parts.Select(part => part.Column ?? part.Expression));
-        return [.. rows.GroupBy(row => row.Group).Select(group => (said, Rows(table, pointings[0].Reference.Key, unique, [.. group])))];
+        return [.. Groups(table, Concerned(unique).Reference.Key, unique, rows).Select(each => (said, each))];
     }
 
     /// <summary>
@@ -205,10 +206,14 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
         return found.Distinct();
     }
 
-    private static List<CollidingRow> Rows(TableSchema where, IReadOnlyList<string> rowKey, UniqueKey unique, List<(long Group, int Holder, IReadOnlyList<ColumnValue> Values)> rows) =>
-        rows.Count < MostCollidingRows
-            ? [.. rows.Select(row => new CollidingRow(new RecordKey([.. rowKey.Select(column => row.Values[where.PlaceOf(column)])]), row.Holder, row.Values, []))]
-            : throw new Refusal(RefusalCode.DatabaseRefused, $"More than {MostCollidingRows.ToString(CultureInfo.InvariantCulture)} rows of {where.Name} collide by {unique.Name}.", "Merge fewer records at once, or void copies in the operational system first.");
+    /// <summary>The rows by the groups in which they meet.</summary>
+    /// <exception cref="Refusal">There are more than were read, so that some would go unseen.</exception>
+    private static IEnumerable<List<CollidingRow>> Groups(TableSchema where, IReadOnlyList<string> rowKey, UniqueKey unique, List<(long Group, int Holder, IReadOnlyList<ColumnValue> Values)> rows)
+    {
+        if (rows.Count == MostCollidingRows)
+            throw new Refusal(RefusalCode.DatabaseRefused, $"More than {MostCollidingRows.ToString(CultureInfo.InvariantCulture)} rows of {where.Name} collide by {unique.Name}.", "Merge fewer records at once, or void copies in the operational system first.");
+        return rows.GroupBy(row => row.Group).Select(group => group.Select(row => new CollidingRow(new RecordKey([.. rowKey.Select(column => row.Values[where.PlaceOf(column)])]), row.Holder, row.Values, [])).ToList());
+    }
 
     private static Sql Compared(Sql value, KeyPart part) => part.Collation is null ? value : Sql.Of($"{value} COLLATE {Sql.Literal(part.Collation)}");
 

@@ -55,6 +55,7 @@ internal sealed class JournalStore(Session session)
     private readonly Sql _steps = session.Engine.Own("journal_step");
     private readonly Sql _rows = session.Engine.Own("journal_row");
     private readonly Sql _cells = session.Engine.Own("journal_cell");
+    private readonly Dictionary<long, ILookup<int, (string Column, ColumnValue Before, ColumnValue After)>> _read = [];
     private readonly List<Sql> _newSteps = [];
     private readonly List<Sql> _newRows = [];
     private readonly List<Sql> _newCells = [];
@@ -212,12 +213,20 @@ internal sealed class JournalStore(Session session)
             row.Long()),
         cancel);
 
-    /// <summary>The values that a step wrote.</summary>
-    public Task<List<(string Column, ColumnValue Before, ColumnValue After)>> CellsAsync(JournalStep step, CancellationToken cancel) =>
-        session.QueryAsync(
-            Sql.Of($"SELECT \"column\", before, after FROM {_cells} WHERE number = {step.Number} AND step = {(long)step.Step} ORDER BY \"column\""),
-            row => (row.Text(), row.Value(), row.Value()),
-            cancel);
+    /// <summary>The values that a step wrote. Those of all steps of the entry are read at once; what was committed does not change.</summary>
+    public async Task<List<(string Column, ColumnValue Before, ColumnValue After)>> CellsAsync(JournalStep step, CancellationToken cancel)
+    {
+        if (!_read.TryGetValue(step.Number, out var cells))
+        {
+            cells = (await session.QueryAsync(
+                Sql.Of($"SELECT step, \"column\", before, after FROM {_cells} WHERE number = {step.Number} ORDER BY step, \"column\""),
+                row => (Step: (int)row.Long(), Cell: (row.Text(), row.Value(), row.Value())),
+                cancel)).ToLookup(row => row.Step, row => row.Cell);
+            _read[step.Number] = cells;
+        }
+
+        return [.. cells[step.Step]];
+    }
 
     /// <summary>The keys of a step's rows; one for an update or a deletion.</summary>
     public Task<List<RecordKey>> KeysAsync(JournalStep step, CancellationToken cancel) => session.QueryAsync(

@@ -62,8 +62,8 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var parts = new MergeParts(_journal, map, type, details);
         var all = await _journal.StepsAsync(number, cancel);
         var takenOut = await _history.TakenOutAsync(number, cancel);
-        var timeline = new Timeline(all, await parts.UndoneAsync(takenOut, all, cancel));
-        var steps = all.FindAll(step => !timeline.Undone.Contains(step.Step));
+        var undoing = new Undoing(all, await parts.UndoneAsync(takenOut, all, cancel));
+        var steps = all.FindAll(step => !undoing.Undone.Contains(step.Step));
         if (choices.Only is { } only)
         {
             parts.Require(only, takenOut, number);
@@ -75,11 +75,11 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         foreach (var step in steps.Where(step => step.Operation == JournalOperation.Delete))
         {
             var key = (await _journal.KeysAsync(step, cancel)).Single();
-            var keyTaken = await IsTakenAsync(step, key, steps, timeline, cancel);
+            var keyTaken = await IsTakenAsync(step, key, steps, undoing, cancel);
             var values = (await _journal.CellsAsync(step, cancel)).ToDictionary(cell => cell.Column, cell => cell.Before);
             var taken = keyTaken ? null : await unique.TakenAsync(step, key, values, cancel);
             if (choices.Only is { } alone
-                && ((keyTaken && !await IsTakenAsync(step, key, all, timeline, cancel))
+                && ((keyTaken && !await IsTakenAsync(step, key, all, undoing, cancel))
                     || (taken is not null && await new UniqueCheck(session, _journal, map, all).TakenAsync(step, key, values, cancel) is null)))
             {
                 throw new Refusal(
@@ -93,10 +93,10 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
 
         var cells = new List<JournaledCell>();
         foreach (var step in steps.Where(step => step.Operation == JournalOperation.Update))
-            cells.AddRange(await ReadCellsAsync(step, TitleOf(step, type), timeline, unique, cancel));
+            cells.AddRange(await ReadCellsAsync(step, TitleOf(step, type), undoing, unique, cancel));
         var rows = new List<JournaledRows>();
         foreach (var step in steps.Where(step => step.Operation == JournalOperation.Reassign))
-            rows.Add(await ReadRowsAsync(step, await RowsNowAsync(step, timeline, cancel), type, details, deletions, cancel));
+            rows.Add(await ReadRowsAsync(step, await RowsNowAsync(step, undoing, cancel), type, details, deletions, cancel));
         var insertions = new List<JournaledInsertion>();
         foreach (var step in steps.Where(step => step.Operation == JournalOperation.Insert))
             insertions.Add(await ReadInsertionAsync(step, cancel));
@@ -118,15 +118,15 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var before = await ControlTotalsAsync(reversal, cancel);
         var steps = all.ToDictionary(step => step.Step);
         var parts = new MergeParts(_journal, map, reversal.Snapshot.Type, DetailsJson.Read<MergeDetails>(merge.Details));
-        var timeline = new Timeline(all, await parts.UndoneAsync(await _history.TakenOutAsync(merge.Number, cancel), all, cancel));
+        var undoing = new Undoing(all, await parts.UndoneAsync(await _history.TakenOutAsync(merge.Number, cancel), all, cancel));
         var undo = reversal.Cells.GroupBy(cell => cell.Step).Select(cells => (Step: cells.Key, Run: (Func<Task>)(() => RestoreCellsAsync(number, steps[cells.Key], [.. cells], cancel))))
             .Concat(reversal.Restored.Select(deletion => (deletion.Step, Run: (Func<Task>)(() => RestoreRowAsync(steps[deletion.Step], cancel)))))
-            .Concat(reversal.Rows.Select(rows => (rows.Step, Run: (Func<Task>)(() => ReturnRowsAsync(steps[rows.Step], rows, timeline, cancel)))))
+            .Concat(reversal.Rows.Select(rows => (rows.Step, Run: (Func<Task>)(() => ReturnRowsAsync(steps[rows.Step], rows, undoing, cancel)))))
             .Concat(reversal.Fetched.Select(fetched => (fetched.Rows.Step, Run: (Func<Task>)(() => FetchRowAsync(number, steps[fetched.Rows.Step], fetched.Key, cancel)))));
         foreach (var step in undo.OrderByDescending(step => step.Step))
         {
             await step.Run();
-            timeline.Undone.Add(step.Step);
+            undoing.Undone.Add(step.Step);
         }
 
         await _journal.FlushAsync(cancel);
@@ -177,16 +177,16 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
     }
 
     /// <summary>True if another row has the key of a deleted one, and will not go back to its own before that returns.</summary>
-    private async Task<bool> IsTakenAsync(JournalStep deletion, RecordKey key, IReadOnlyList<JournalStep> steps, Timeline timeline, CancellationToken cancel)
+    private async Task<bool> IsTakenAsync(JournalStep deletion, RecordKey key, IReadOnlyList<JournalStep> steps, Undoing undoing, CancellationToken cancel)
     {
         if (await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {TableOf(deletion)} WHERE {Equal(deletion, key)}"), cancel) == 0)
             return false;
-        foreach (var step in steps.Where(step => step.Operation == JournalOperation.Reassign && Same(step.Table, deletion.Table) && !timeline.Undone.Contains(step.Step)))
+        foreach (var step in steps.Where(step => step.Operation == JournalOperation.Reassign && Same(step.Table, deletion.Table) && !undoing.Undone.Contains(step.Step)))
         {
             var cells = await _journal.CellsAsync(step, cancel);
             if (!cells.Exists(cell => cell.Before != cell.After && step.KeyColumns.Contains(cell.Column)))
                 continue;
-            var joined = Sql.Of($"{await RowsNowAsync(step, timeline, cancel)} j JOIN {TableOf(step)} t ON {OnRows(step)}");
+            var joined = Sql.Of($"{await RowsNowAsync(step, undoing, cancel)} j JOIN {TableOf(step)} t ON {OnRows(step)}");
             var has = session.Keys.Equal(map.Catalog.Require(step.Table).Require(deletion.KeyColumns), key, "t");
             if (await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {joined} WHERE {Intact(step, cells)} AND {has}"), cancel) > 0)
                 return false;
@@ -199,10 +199,10 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
     private Sql Intact(JournalStep step, List<(string Column, ColumnValue Before, ColumnValue After)> cells) =>
         Sql.Join(" AND ", cells.Select(cell => Sql.Of($"t.{new SqlName(cell.Column)} = {session.Engine.Write(cell.After, ColumnOf(step, cell.Column))}")));
 
-    private async Task<IEnumerable<JournaledCell>> ReadCellsAsync(JournalStep step, string title, Timeline timeline, UniqueCheck unique, CancellationToken cancel)
+    private async Task<IEnumerable<JournaledCell>> ReadCellsAsync(JournalStep step, string title, Undoing undoing, UniqueCheck unique, CancellationToken cancel)
     {
         var keyNow = KeysOf(step).Select(key => Sql.Of($"j.{key.Key}"));
-        var key = (await session.QueryAsync(Sql.Of($"SELECT {Sql.Join(", ", keyNow)} FROM {await RowsNowAsync(step, timeline, cancel)} j"), row => row.Key(step.KeyColumns.Count), cancel)).Single();
+        var key = (await session.QueryAsync(Sql.Of($"SELECT {Sql.Join(", ", keyNow)} FROM {await RowsNowAsync(step, undoing, cancel)} j"), row => row.Key(step.KeyColumns.Count), cancel)).Single();
         var cells = await _journal.CellsAsync(step, cancel);
         var current = await session.QueryAsync(
             Sql.Of($"SELECT {Sql.Join(", ", cells.Select(cell => session.Engine.Read(Sql.Of($"{new SqlName(cell.Column)}"))))} FROM {TableOf(step)} WHERE {Equal(step, key)}"),
@@ -273,14 +273,14 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
     /// The rows of a step under the keys that they have now: where several references of a table are part of its key,
     /// later steps of the merge changed the keys again, and steps that were undone already changed them back.
     /// </summary>
-    private async Task<Sql> RowsNowAsync(JournalStep step, Timeline timeline, CancellationToken cancel)
+    private async Task<Sql> RowsNowAsync(JournalStep step, Undoing undoing, CancellationToken cancel)
     {
-        var rows = await RowsInTheEndAsync(step, timeline, cancel);
+        var rows = await RowsInTheEndAsync(step, undoing, cancel);
         var undone = new List<(SqlName Alias, Sql Rows, Dictionary<string, (string Column, ColumnValue Before, ColumnValue After)> Moved)>();
-        foreach (var other in timeline.All.Where(other => timeline.Undone.Contains(other.Step) && SharesKey(other, step)))
+        foreach (var other in undoing.All.Where(other => undoing.Undone.Contains(other.Step) && SharesKey(other, step)))
         {
             if (await MovedInKeyAsync(other, cancel) is { Count: > 0 } moved)
-                undone.Add((new SqlName($"u{undone.Count}"), await RowsInTheEndAsync(other, timeline, cancel), moved));
+                undone.Add((new SqlName($"u{undone.Count}"), await RowsInTheEndAsync(other, undoing, cancel), moved));
         }
 
         if (undone.Count == 0)
@@ -296,10 +296,10 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
     }
 
     /// <summary>The rows of a step under the keys that they had when the merge was done.</summary>
-    private async Task<Sql> RowsInTheEndAsync(JournalStep step, Timeline timeline, CancellationToken cancel)
+    private async Task<Sql> RowsInTheEndAsync(JournalStep step, Undoing undoing, CancellationToken cancel)
     {
         var rows = _journal.Rows(step);
-        foreach (var later in timeline.All.Where(other => other.Step > step.Step && SharesKey(other, step)))
+        foreach (var later in undoing.All.Where(other => other.Step > step.Step && SharesKey(other, step)))
         {
             var moved = await MovedInKeyAsync(later, cancel);
             if (moved.Count == 0)
@@ -389,7 +389,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             cancel);
     }
 
-    private async Task ReturnRowsAsync(JournalStep step, JournaledRows rows, Timeline timeline, CancellationToken cancel)
+    private async Task ReturnRowsAsync(JournalStep step, JournaledRows rows, Undoing undoing, CancellationToken cancel)
     {
         if (rows.Intact == 0)
             return;
@@ -403,7 +403,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             Sql.Of($"""
                 UPDATE {TableOf(step)} SET {Sql.Join(", ", set)}
                 WHERE {Sql.Join(" AND ", intact)}
-                  AND {left} IN (SELECT {Sql.Join(", ", step.KeyColumns.Select((column, index) => Journaled(step, column, index)))} FROM {await RowsNowAsync(step, timeline, cancel)} j)
+                  AND {left} IN (SELECT {Sql.Join(", ", step.KeyColumns.Select((column, index) => Journaled(step, column, index)))} FROM {await RowsNowAsync(step, undoing, cancel)} j)
                 """),
             cancel);
         if (returned != rows.Intact)
@@ -436,7 +436,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
     }
 
     /// <summary>The steps of a merge, and which of them are undone.</summary>
-    private sealed record Timeline(IReadOnlyList<JournalStep> All, HashSet<int> Undone);
+    private sealed record Undoing(IReadOnlyList<JournalStep> All, HashSet<int> Undone);
 
     private static string TitleOf(JournalStep step, RecordType type) => step.Reference is null
         ? type.Title

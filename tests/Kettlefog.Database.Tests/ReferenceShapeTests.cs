@@ -115,6 +115,20 @@ public abstract class ReferenceShapeTests(Engine engine)
         (await world.PlanAsync(3, 2)).Blockers.ShouldBeEmpty();
     }
 
+    [Fact]
+    public async Task More_collisions_than_anybody_looks_at_are_refused_and_not_cut_off()
+    {
+        using var world = await OpenAsync(
+            "tag: { table: tag, columns: vessel_id, collision: keep }",
+            """
+            CREATE TABLE tag (id INTEGER PRIMARY KEY, vessel_id INTEGER, word INTEGER, UNIQUE (vessel_id, word));
+            INSERT INTO tag WITH RECURSIVE n (i) AS (SELECT 0 UNION ALL SELECT i + 1 FROM n WHERE i < 11999) SELECT i, 1 + i % 2, i / 2 FROM n;
+            """);
+        var refusal = await Should.ThrowAsync<Refusal>(() => world.PlanAsync(1, 2));
+        refusal.Message.ShouldStartWith("More than 10000 rows of tag collide by ");
+        refusal.Hint.ShouldStartWith("Merge fewer records at once");
+    }
+
     [Theory]
     [InlineData("note: { table: note, columns: about, to: name }", "Nothing makes name unique in 'vessel'.")]
     [InlineData("note: { table: note, columns: about, to: hul }", "The table 'vessel' has no column 'hul'.")]
