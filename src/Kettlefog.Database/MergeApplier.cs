@@ -130,9 +130,9 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
         ColumnValue Of(string column) => row.Row[move.Table.PlaceOf(column)];
         foreach (var other in Reference.Reassigned(plan.Moves.Where(each => each.Table == move.Table), each => each.Reference))
         {
-            var points = other.Reference.When.All(when => Of(when.Key).ToText() == when.Value)
-                && other.PointedAt.Any(key => key.Parts.All(part => !part.IsNull) && key.Equals(new RecordKey([.. other.Reference.Columns.Select(Of)])));
-            foreach (var (column, part) in other.Reference.Columns.Select((column, part) => (column, part)).Where(_ => points))
+            if (other.Reference.HolderOf(Of, other.PointedAt) < 0)
+                continue;
+            foreach (var (column, part) in other.Reference.Columns.Select((column, part) => (column, part)))
             {
                 if (move.Reference.Key.ToList().FindIndex(name => string.Equals(name, column, StringComparison.OrdinalIgnoreCase)) is >= 0 and var place)
                     parts[place] = other.PointedAt[0].Parts[part];

@@ -97,13 +97,7 @@ internal sealed class MergeParts(JournalStore journal, CheckedMap map, RecordTyp
     }
 
     /// <summary>The index of the record that a row pointed at by a reference, or -1.</summary>
-    private int HolderOf(Reference reference, Dictionary<string, ColumnValue> cells)
-    {
-        if (reference.When.Any(when => cells[when.Key].ToText() != when.Value))
-            return -1;
-        var pointing = new RecordKey([.. map.Catalog.Require(reference.Table).Require(reference.Columns).Select(column => cells[column.Name])]);
-        return pointing.Parts.Any(part => part.IsNull) ? -1 : details.PointedAt(reference.Name).ToList().IndexOf(pointing.ToString());
-    }
+    private int HolderOf(Reference reference, Dictionary<string, ColumnValue> cells) => reference.HolderOf(column => cells[column], Pointing.Of(map, type, reference, details).Keys);
 
     private int IndexOf(string key) => details.Records.ToList().FindIndex(record => record.Key == key);
 

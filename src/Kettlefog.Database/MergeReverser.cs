@@ -420,11 +420,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var figures = type.Figures.Where(figure => figure.Control).ToList();
         var references = figures.Select(figure => figure.Reference).Distinct().Select(type.RequireReference).ToList();
         var details = DetailsJson.Read<MergeDetails>(reversal.Snapshot.Merge.Details);
-        var pointings = references.Select(reference => Pointing.Of(
-            map,
-            type,
-            reference,
-            [.. details.PointedAt(reference.Name).Select(text => RecordKey.Parse(text, map.Catalog.Require(reference.Table).Require(reference.Columns)))])).ToList();
+        var pointings = references.Select(reference => Pointing.Of(map, type, reference, details)).ToList();
         var related = await reader.ReadAsync(type, pointings, keys, withDigest: false, cancel);
         foreach (var figure in figures)
         {

@@ -1,3 +1,4 @@
+using Kettlefog.Core.History;
 using Kettlefog.Core.Maps;
 using Kettlefog.Core.Planning;
 using Kettlefog.Core.Schema;
@@ -20,6 +21,14 @@ internal sealed record Pointing(Reference Reference, TableSchema Table, IReadOnl
     {
         var table = map.Catalog.Require(reference.Table);
         return Of(map, type, reference, [.. records.Select(record => reference.KeyOf(type, table, column => record[column]))]);
+    }
+
+    /// <summary>How a reference pointed at the records of a merge.</summary>
+    public static Pointing Of(CheckedMap map, RecordType type, Reference reference, MergeDetails details)
+    {
+        var columns = map.Catalog.Require(reference.Table).Require(reference.Columns);
+        var nothing = new RecordKey([.. columns.Select(_ => ColumnValue.Null)]);
+        return Of(map, type, reference, [.. details.PointedAt(reference.Name).Select(text => text is null ? nothing : RecordKey.Parse(text, columns))]);
     }
 
     /// <summary>How a reference points, where what its columns hold is known.</summary>

@@ -1,6 +1,7 @@
 using Kettlefog.Core;
 using Kettlefog.Core.Maps;
 using Kettlefog.Core.Planning;
+using Kettlefog.Core.Reversals;
 using Kettlefog.Core.Values;
 using Kettlefog.Testing;
 
@@ -34,6 +35,20 @@ public abstract class ReferenceShapeTests(Engine engine)
 
         (await world.PlanAsync(3, 2)).Blockers.Select(blocker => blocker.Message).ShouldContain("1 survey cannot point at the master 3: it has no hull.");
         (await world.PlanAsync(1, [2], ("hull", "2"))).Blockers.Select(blocker => blocker.Message).ShouldContain("Survey point at the records by hull, which would change from 'H-1' to 'H-2'.");
+    }
+
+    [Fact]
+    public async Task A_record_without_the_number_that_others_are_pointed_at_by_is_merged_and_taken_back()
+    {
+        using var world = await OpenAsync(
+            "survey: { table: survey, columns: plate, to: plate }",
+            "ALTER TABLE vessel ADD COLUMN plate INTEGER; CREATE UNIQUE INDEX one_plate ON vessel (plate); UPDATE vessel SET plate = 70 + id WHERE id < 3; CREATE TABLE survey (id INTEGER PRIMARY KEY, plate INTEGER); INSERT INTO survey VALUES (10, 71), (11, 72);");
+        var before = world.File.Dump();
+        var entry = await world.Database.ApplyAsync(await world.PlanAsync(1, 2, 3));
+        world.File.Query("SELECT plate FROM survey").ShouldAllBe(row => (long)row[0]! == 71);
+        (await world.Database.TakeBackAsync(new ReversalChoices(entry) { Only = "3" })).ShouldBeEmpty();
+        (await world.Database.TakeBackAsync(entry)).ShouldBeEmpty();
+        world.File.Dump().ShouldBe(before);
     }
 
     [Fact]

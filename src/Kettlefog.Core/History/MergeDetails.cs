@@ -62,7 +62,7 @@ public sealed record MoveDetail(
     long Count,
     decimal? Worth,
     IReadOnlyList<CollisionDetail>? Collisions = null,
-    IReadOnlyList<string>? PointedAt = null,
+    IReadOnlyList<string?>? PointedAt = null,
     bool MayExclude = false);
 
 /// <summary>Related rows of which one stayed.</summary>
@@ -121,9 +121,9 @@ public sealed record MergeDetails(
     /// <summary>The kind of a column that the map does not name.</summary>
     public const string Unmapped = "unmapped";
 
-    /// <summary>What the columns of a reference held to point at each record, in text form; the master's first.</summary>
+    /// <summary>What the columns of a reference held to point at each record, in text form, the master's first; null where a record had no value to point at.</summary>
     /// <param name="reference">The reference's name.</param>
-    public IReadOnlyList<string> PointedAt(string reference) =>
+    public IReadOnlyList<string?> PointedAt(string reference) =>
         Moves.FirstOrDefault(move => move.Reference == reference)?.PointedAt ?? [.. Records.Select(record => record.Key)];
 
     /// <summary>The details of a plan.</summary>
@@ -171,7 +171,7 @@ public sealed record MergeDetails(
                 move.Count,
                 move.Worth,
                 [.. move.Collisions.Select(collision => Of(collision, move.Table))],
-                move.Reference.HoldsKey ? null : [.. move.PointedAt.Select(key => key.ToString())],
+                move.Reference.HoldsKey ? null : [.. move.PointedAt.Select(key => key.Parts.Any(part => part.IsNull) ? null : key.ToString())],
                 move.Reference.MayExclude))],
             [.. plan.Figures.Select(figure => new FigureDetail(
                 figure.Figure.Name,

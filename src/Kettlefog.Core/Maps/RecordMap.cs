@@ -224,6 +224,20 @@ public sealed record Reference(
     /// <summary>True if its columns hold the record's key as it is.</summary>
     public bool HoldsKey => To.Count == 0 && Template is null;
 
+    /// <summary>At which of some records a row points.</summary>
+    /// <param name="row">The row's values by column.</param>
+    /// <param name="pointedAt">What the columns hold to point at each record.</param>
+    /// <returns>The index of the record; -1 if the row points at none of them, or the reference does not hold for it.</returns>
+    public int HolderOf(Func<string, ColumnValue> row, IReadOnlyList<RecordKey> pointedAt)
+    {
+        ArgumentNullException.ThrowIfNull(row);
+        ArgumentNullException.ThrowIfNull(pointedAt);
+        if (When.Any(when => row(when.Key).ToText() != when.Value))
+            return -1;
+        var pointing = new RecordKey([.. Columns.Select(row)]);
+        return pointing.Parts.Any(part => part.IsNull) ? -1 : pointedAt.ToList().IndexOf(pointing);
+    }
+
     /// <summary>What its columns hold in the rows that point at a record.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="table">The table of the related rows.</param>

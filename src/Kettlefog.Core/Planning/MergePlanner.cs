@@ -157,15 +157,8 @@ public static class MergePlanner
     }
 
     /// <summary>The index of the record at which a row points by a reference, or -1. One row may point by several.</summary>
-    private static int HolderOf(ReferenceSnapshot reference, (TableSchema Table, IReadOnlyList<ColumnValue> Row) row)
-    {
-        if (row.Table != reference.Table)
-            return -1;
-        ColumnValue Of(string column) => row.Row[row.Table.PlaceOf(column)];
-        if (reference.Reference.When.Any(when => Of(when.Key).ToText() != when.Value))
-            return -1;
-        return reference.PointedAt.ToList().FindIndex(key => reference.Reference.Columns.Select((column, part) => !key.Parts[part].IsNull && Of(column) == key.Parts[part]).All(same => same));
-    }
+    private static int HolderOf(ReferenceSnapshot reference, (TableSchema Table, IReadOnlyList<ColumnValue> Row) row) =>
+        row.Table == reference.Table ? reference.Reference.HolderOf(column => row.Row[row.Table.PlaceOf(column)], reference.PointedAt) : -1;
 
     private static PlannedFigure PlanFigure(
         Figure figure,
