@@ -269,11 +269,12 @@ public sealed class OperationalDatabase : IDisposable
         {
             var reverser = new MergeReverser(session, _map, _clock);
             var standing = await StandingAsync(reverser, choices, cancel);
-            if (standing.Count == 0)
+            if (standing.Count == 0 && choices.Only is null)
                 return PlanOf(choices, [await reverser.PlanAsync(choices.Number, choices, cancel)], standing);
         }
 
-        // What an earlier merge would find depends on what the later ones leave: it is tried out and rolled back.
+        // What an earlier merge would find depends on what the later ones leave, and whether one record's rows find their
+        // places on those of the others: it is tried out and rolled back.
         await using var rehearsal = await _engine.OpenWriteAsync(cancel);
         return (await ReverseAsync(rehearsal, choices, new Accountability("", ""), cancel)).Plan;
     }
@@ -387,7 +388,19 @@ public sealed class OperationalDatabase : IDisposable
 
             // The fingerprint so far: that of the whole is the last one's.
             var fingerprint = ReversalPlan.FingerprintOf(choices, reversals).Text;
-            entries.Add(await reverser.ApplyAsync(reversal, fingerprint, who, cancel));
+            try
+            {
+                entries.Add(await reverser.ApplyAsync(reversal, fingerprint, who, cancel));
+            }
+            catch (Refusal refused) when (refused.Code == RefusalCode.DatabaseRefused && reversal.Choices.Only is { } only)
+            {
+                throw new Refusal(
+                    RefusalCode.NotReversible,
+                    $"{only} cannot be taken out alone: its rows and those of the other records of the merge are in each other's way.",
+                    "Take the whole merge back, and merge the others again.",
+                    [refused.Message],
+                    inner: refused);
+            }
         }
 
         return (PlanOf(choices, reversals, standing), entries);

@@ -94,6 +94,26 @@ public abstract class ReferenceShapeTests(Engine engine)
     }
 
     [Fact]
+    public async Task A_record_whose_links_are_in_the_way_of_the_others_comes_back_only_with_them()
+    {
+        using var world = await OpenAsync(
+            """
+            from: { table: tow, columns: tug_id, collision: keep }
+                  to: { table: tow, columns: towed_id, collision: keep }
+            """,
+            "CREATE TABLE tow (tug_id INTEGER NOT NULL, towed_id INTEGER NOT NULL, PRIMARY KEY (tug_id, towed_id)); INSERT INTO tow VALUES (2, 1), (2, 3);");
+        var before = world.File.Dump();
+        var entry = await world.Database.ApplyAsync(await world.PlanAsync(3, 1, 2));
+        var merged = world.File.DumpAll();
+        var refusal = await Should.ThrowAsync<Refusal>(() => world.Database.PlanReversalAsync(new ReversalChoices(entry) { Only = "2" }, default));
+        refusal.Code.ShouldBe(RefusalCode.NotReversible);
+        refusal.Message.ShouldStartWith("2 cannot be taken out alone: ");
+        world.File.DumpAll().ShouldBe(merged);
+        (await world.Database.TakeBackAsync(entry)).ShouldBeEmpty();
+        world.File.Dump().ShouldBe(before);
+    }
+
+    [Fact]
     public async Task Values_that_an_expression_makes_alike_collide()
     {
         using var world = await OpenAsync(
