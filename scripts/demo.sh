@@ -119,6 +119,7 @@ What to try first
   2. Choose what stays, give a reason, and press Ctrl+Enter to merge.
   3. Open the history, look at every old value, and take the merge back.
   Then: 1003 to 1005 are one firm three times; 1006 and 1007 collide in a bill; 1008 and 1009 differ in currency.
+  Accounts 1 and 2 are one, and so are their vessels, their owners, and then the owners' households.
 
 The command line is signed in too, in another terminal:
   ./kettlefog clusters list vendor

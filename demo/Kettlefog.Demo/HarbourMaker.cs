@@ -39,10 +39,26 @@ internal sealed class HarbourMaker
     /// <summary>Makes so many households, and accounts and vessels to go with them.</summary>
     public void Fill(int households)
     {
+        Showcase();
         for (var count = 0; count < households; count++)
             Household();
         for (var count = 0; count < households; count++)
             Account();
+    }
+
+    /// <summary>Accounts 1 and 2 are one, and so are their vessels and their owners; the owners' households then, too.</summary>
+    private void Showcase()
+    {
+        var place = new Home("7 Lantern Street", "SM2 4QT", "Saltmarrow", "GB");
+        var account = new Holder("Kittiwake Rowing Club", "SHT", null, "hello@kittiwakerowing.example", "01632 960411", place);
+        string[][] copies = [["Kittiwake Rowing Club", "Rhoda", "Marrick", "Marrick family", "Marram Lass", "SM40217K"], ["Kittiwake Rowing", "Rhoda", "MARRICK", "Mr & Mrs Marrick", "Maram Lass", "SM 40217-K"]];
+        foreach (var copy in copies)
+        {
+            var household = AddHousehold(copy[3], "SHT", "01632 960412", place with { Street = copy == copies[0] ? "12 Curlew Lane" : "12 curlew lane" });
+            var contact = AddContact(household, copy[1], copy[2], null, new DateOnly(1971, 4, 9), "rhoda.marrick@saltmail.example", "01632 960412", null, place);
+            var owner = Add(account with { Name = copy[0] }, null, contact);
+            Add(owner, copy[4], copy[5], "Skerry Yard", 9.4m, 1998);
+        }
     }
 
     private void Household()
@@ -96,7 +112,7 @@ internal sealed class HarbourMaker
             Add(account with { Name = $"{name}, {_slips.Pick(["Boatyard", "Winter Store"])} Branch", Tax = null, Phone = Phone(), Place = Place() }, id);
     }
 
-    private long Add(Holder holder, long? parent)
+    private long Add(Holder holder, long? parent, long? contact = null)
     {
         var id = _account++;
         var created = Moment();
@@ -106,7 +122,7 @@ internal sealed class HarbourMaker
             ("tax_number", holder.Tax), ("email", holder.Email), ("phone", holder.Phone), ("street", holder.Place.Street), ("postcode", holder.Place.Postcode),
             ("city", holder.Place.City), ("country", holder.Place.Country), ("status", "active"), ("source", _slips.Pick(Words.Sources)), ("owner", _slips.Pick(Words.Clerks)),
             ("created_at", Time(created)), ("changed_at", Time(Later(created))));
-        _insert("account_contact", ("account_id", id), ("contact_id", _slips.Pick(_contacts)), ("role", _slips.Pick(["owner", "skipper", "billing"])));
+        _insert("account_contact", ("account_id", id), ("contact_id", contact ?? _slips.Pick(_contacts)), ("role", _slips.Pick(["owner", "skipper", "billing"])));
         long? vessel = null;
         for (var boats = _random.Next(0, 3); boats > 0; boats--)
             vessel = Vessel(id);
@@ -137,9 +153,9 @@ internal sealed class HarbourMaker
         var name = _slips.Pick(Boats);
         var hull = $"{_slips.Pick(["SM", "TH", "PQ"])}{_random.Next(10_000, 99_999)}{(char)('A' + _random.Next(26))}";
         var (builder, length, built) = (_slips.Pick(Builders), _random.Next(60, 190) / 10m, (long)_random.Next(1968, 2024));
-        var id = Add(account, name, hull, builder, length, built);
+        var id = Add(account, name, Known(hull), builder, length, built);
         if (_slips.Chance(0.12))
-            Add(account, _slips.Pick([name.ToUpperInvariant(), _slips.Typo(name), "MV " + name]), _slips.Chance(0.3) ? _slips.Digit(hull) : hull, _slips.Chance(0.5) ? null : builder, length, built);
+            Add(account, _slips.Pick([name.ToUpperInvariant(), _slips.Typo(name), "MV " + name]), Known(_slips.Chance(0.3) ? _slips.Digit(hull) : hull), _slips.Chance(0.5) ? null : builder, length, built);
         return id;
     }
 
@@ -149,10 +165,12 @@ internal sealed class HarbourMaker
         var created = Moment();
         _insert(
             "vessel",
-            ("vessel_id", id), ("account_id", account), ("name", name), ("hull_number", _slips.Chance(0.1) ? null : hull), ("builder", builder), ("length_m", length), ("built", built),
+            ("vessel_id", id), ("account_id", account), ("name", name), ("hull_number", hull), ("builder", builder), ("length_m", length), ("built", built),
             ("status", "active"), ("source", _slips.Pick(Words.Sources)), ("created_at", Time(created)), ("changed_at", Time(Later(created))));
         return id;
     }
+
+    private string? Known(string hull) => _slips.Chance(0.1) ? null : hull;
 
     private long AddHousehold(string name, string entity, string phone, Home place)
     {
@@ -167,19 +185,34 @@ internal sealed class HarbourMaker
 
     private Person Add(Person person, long? household)
     {
-        var id = _contact++;
-        var created = Moment();
         var given = person.Initial ? Given[person.Given][..1] + "." : person.Nickname ? Short[person.Given] : Given[person.Given];
         person = person with { Email = person.Email ?? $"{Plain(Given[person.Given])}.{Plain(person.Family)}{_random.Next(1, 99)}@saltmail.example" };
+        AddContact(
+            household,
+            person.Swapped ? person.Family : given,
+            person.Swapped ? given : person.Family,
+            person.Suffix,
+            _slips.Chance(0.8) ? person.Born : null,
+            _slips.Chance(0.8) ? person.Email : null,
+            _slips.Chance(0.85) ? person.Phone : null,
+            _slips.Chance(0.3) ? Phone() : null,
+            person.Place);
+        return person;
+    }
+
+    private long AddContact(long? household, string given, string family, string? suffix, DateOnly? born, string? email, string? phone, string? mobile, Home place)
+    {
+        var id = _contact++;
+        var created = Moment();
         _insert(
             "contact",
-            ("contact_id", id), ("household_id", household), ("given_name", person.Swapped ? person.Family : given), ("middle_name", null), ("family_name", person.Swapped ? given : person.Family),
-            ("suffix", person.Suffix), ("birth_date", _slips.Chance(0.8) ? Date(person.Born) : null), ("email", _slips.Chance(0.8) ? person.Email : null), ("phone", _slips.Chance(0.85) ? person.Phone : null),
-            ("mobile", _slips.Chance(0.3) ? Phone() : null), ("street", person.Place.Street), ("postcode", person.Place.Postcode), ("city", person.Place.City), ("country", person.Place.Country),
+            ("contact_id", id), ("household_id", household), ("given_name", given), ("middle_name", null), ("family_name", family),
+            ("suffix", suffix), ("birth_date", born is { } day ? Date(day) : null), ("email", email), ("phone", phone),
+            ("mobile", mobile), ("street", place.Street), ("postcode", place.Postcode), ("city", place.City), ("country", place.Country),
             ("status", "active"), ("source", _slips.Pick(Words.Sources)), ("owner", _slips.Pick(Words.Clerks)), ("created_at", Time(created)), ("changed_at", Time(Later(created))));
         _contacts.Add(id);
         Hang("contact", id);
-        return person;
+        return id;
     }
 
     /// <summary>Tags, files and follow-ups on a record.</summary>

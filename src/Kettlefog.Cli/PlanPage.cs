@@ -36,6 +36,7 @@ internal static class PlanPage
                 [.. Enumerable.Range(1, plan.Records.Count + 1)]));
         }
 
+        PrintLinked(output, plan);
         foreach (var warning in plan.Warnings)
             output.Line($"Warning: {warning}");
         foreach (var blocker in plan.Blockers)
@@ -44,6 +45,36 @@ internal static class PlanPage
             output.Line($"  To clear it: {blocker.Clear}");
         }
     }
+
+    /// <summary>What is merged along, and what could be.</summary>
+    private static void PrintLinked(Printer output, PlanView plan)
+    {
+        if (plan.Linked is { Count: > 0 })
+        {
+            output.Heading("Merged along, in the same transaction");
+            foreach (var linked in plan.Linked)
+                output.Line($"{linked.RecordType} {string.Join(", ", linked.Records.Skip(1).Select(record => record.Key))} into {linked.Records[0].Key} {linked.Records[0].Label}: {Counted(linked.Moves.Where(move => move.Policy == "reassign").Sum(move => move.Count), "related row moves", "related rows move")}, {Counted(linked.Fields.Count(field => field.Changes), "value of the master changes", "values of the master change")}.");
+        }
+
+        var offered = (plan.Offers ?? []).Where(offer => !offer.Chosen).ToList();
+        if (offered.Count == 0)
+            return;
+        output.Heading("Duplicates too, once these are one");
+        foreach (var offer in offered)
+        {
+            output.Line($"{offer.Title}: {string.Join(" and ", offer.Records.Select(record => $"{record.Key} {record.Label}"))} ({offer.Because})");
+            output.Line($"  To merge them along, add: --link '{Link(offer)}'");
+        }
+
+        if (offered.Count > 1)
+            output.Line("To merge along all of them, and what they bring to light in turn, add: --with-linked");
+    }
+
+    private static string Counted(long count, string one, string many) => $"{count.ToString(CultureInfo.InvariantCulture)} {(count == 1 ? one : many)}";
+
+    /// <summary>An offer as <c>--link</c> takes it, with the suggested master first.</summary>
+    public static string Link(OfferView offer) =>
+        $"{offer.RecordType} {string.Join(' ', offer.Records.Select(record => record.Key).Where(key => key != offer.Suggestion.Key).Prepend(offer.Suggestion.Key))}";
 
     /// <summary>What becomes of each field, one row a field.</summary>
     public static Grid Fields(PlanView plan) => new(

@@ -15,6 +15,8 @@ namespace Kettlefog.Contracts;
 /// <param name="ReversedBy">The reversal that took it back, or null if it stands.</param>
 /// <param name="Hash">Its hash, in which that of the entry before is contained.</param>
 /// <param name="Only">The key of the one record that was taken out of the merge; null for a whole one.</param>
+/// <param name="Linked">The merges of linked records that were done with it; null for none.</param>
+/// <param name="LinkedTo">The merge that it was done with, as one of its linked merges; or null.</param>
 public sealed record EntrySummary(
     long Number,
     string Kind,
@@ -29,7 +31,9 @@ public sealed record EntrySummary(
     long? Reverses,
     long? ReversedBy,
     string Hash,
-    string? Only = null);
+    string? Only = null,
+    IReadOnlyList<long>? Linked = null,
+    long? LinkedTo = null);
 
 /// <summary>A page of the history.</summary>
 /// <param name="Items">The entries, latest first.</param>
@@ -89,7 +93,8 @@ public sealed record CellView(string Record, string Column, string? Now, string?
 /// <param name="WithLater">True to take back first the later merges that stand on it.</param>
 /// <param name="TakeBack">The drift to take back too, by its id; all other is left as it is.</param>
 /// <param name="Only">The key of the one duplicate to take out of the merge; null for the whole merge.</param>
-public sealed record ReversalPlanBody(bool WithLater = false, IReadOnlyList<string>? TakeBack = null, string? Only = null);
+/// <param name="KeepLinked">True to let the merges of linked records stand that were done with it.</param>
+public sealed record ReversalPlanBody(bool WithLater = false, IReadOnlyList<string>? TakeBack = null, string? Only = null, bool KeepLinked = false);
 
 /// <summary>What taking back a merge would do.</summary>
 /// <param name="Number">The merge.</param>
@@ -109,13 +114,15 @@ public sealed record ReversalPlanView(
 /// <param name="Rehearse">True to do everything and then roll it back.</param>
 /// <param name="TakeBack">The drift to take back too, as the plan was made with.</param>
 /// <param name="Only">The one duplicate to take out, as the plan was made with.</param>
+/// <param name="KeepLinked">True to let linked merges stand, as the plan was made with.</param>
 public sealed record ReversalBody(
     string Fingerprint,
     string Reason = "",
     bool WithLater = false,
     bool Rehearse = false,
     IReadOnlyList<string>? TakeBack = null,
-    string? Only = null);
+    string? Only = null,
+    bool KeepLinked = false);
 
 /// <summary>What a reversal did.</summary>
 /// <param name="Entries">The entries it made, in order.</param>

@@ -7,12 +7,30 @@ namespace Kettlefog.Contracts;
 /// <param name="Fields">The choices by field; a field that is not there follows its survivorship rule.</param>
 /// <param name="Rule">The match rule by which the records were found; its survivorship and its preferences for a master hold.</param>
 /// <param name="Exclude">The references whose rows stay with the retired records in this merge, where the map allows it.</param>
+/// <param name="Linked">
+/// The merges of linked records to do in the same transaction, out of those that a plan offers. They are done before this
+/// one, the last first: what was offered by another of them stands after it.
+/// </param>
 public sealed record PlanRequest(
     string RecordType,
     string Master,
     IReadOnlyList<string> Duplicates,
     IReadOnlyDictionary<string, FieldChoiceView>? Fields = null,
     string? Rule = null,
+    IReadOnlyList<string>? Exclude = null,
+    IReadOnlyList<LinkedMerge>? Linked = null);
+
+/// <summary>A merge of linked records that is done with another.</summary>
+/// <param name="RecordType">The record type.</param>
+/// <param name="Master">The key of the record that stays.</param>
+/// <param name="Duplicates">The keys of the others.</param>
+/// <param name="Fields">The choices by field; a field that is not there follows its survivorship rule.</param>
+/// <param name="Exclude">The references whose rows stay with the retired records, where the map allows it.</param>
+public sealed record LinkedMerge(
+    string RecordType,
+    string Master,
+    IReadOnlyList<string> Duplicates,
+    IReadOnlyDictionary<string, FieldChoiceView>? Fields = null,
     IReadOnlyList<string>? Exclude = null);
 
 /// <summary>A choice for one field: one of the two.</summary>
@@ -31,6 +49,8 @@ public sealed record FieldChoiceView(string? From = null, string? Typed = null);
 /// <param name="Blockers">What forbids the merge.</param>
 /// <param name="Warnings">What the operator should know.</param>
 /// <param name="Timeline">The table to which a row is added for the master; null for none.</param>
+/// <param name="Offers">The linked records that turn out to be duplicates, each a merge that can be chosen; null for a merge that was done.</param>
+/// <param name="Linked">The plans of the linked merges that were chosen, in the order in which they are done, before this one.</param>
 public sealed record PlanView(
     string RecordType,
     string Fingerprint,
@@ -41,7 +61,30 @@ public sealed record PlanView(
     SuggestedMasterView? Suggestion,
     IReadOnlyList<PlanBlocker> Blockers,
     IReadOnlyList<string> Warnings,
-    string? Timeline = null);
+    string? Timeline = null,
+    IReadOnlyList<OfferView>? Offers = null,
+    IReadOnlyList<PlanView>? Linked = null);
+
+/// <summary>A merge of linked records that is offered along.</summary>
+/// <param name="Link">The link by which they were found.</param>
+/// <param name="Title">What they are called.</param>
+/// <param name="RecordType">Their record type.</param>
+/// <param name="OfRecordType">The record type of the merge that offers them.</param>
+/// <param name="OfMaster">The key of that merge's master.</param>
+/// <param name="Records">The records.</param>
+/// <param name="Because">Why they are offered, in words.</param>
+/// <param name="Suggestion">The record that is suggested as the master.</param>
+/// <param name="Chosen">True if the request merges some of them.</param>
+public sealed record OfferView(
+    string Link,
+    string Title,
+    string RecordType,
+    string OfRecordType,
+    string OfMaster,
+    IReadOnlyList<PlanRecord> Records,
+    string Because,
+    SuggestedMasterView Suggestion,
+    bool Chosen);
 
 /// <summary>The record that is suggested as the master.</summary>
 /// <param name="Key">Its key.</param>

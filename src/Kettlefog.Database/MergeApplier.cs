@@ -20,11 +20,17 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
     private readonly HistoryStore _history = new(session);
     private int _step;
 
+    /// <summary>The number of the merge that this one is done with, as one of its linked merges; else null.</summary>
+    public long? LinkedTo { get; init; }
+
+    /// <summary>The numbers of the linked merges that were done with this one.</summary>
+    public IReadOnlyList<long> Linked { get; init; } = [];
+
     /// <summary>Applies the plan.</summary>
     /// <exception cref="Refusal">The database refused a change, or the proof failed; the session must be given up.</exception>
     public async Task<(HistoryEntry Entry, MergeDetails Details)> ApplyAsync(Accountability who, CancellationToken cancel)
     {
-        var details = MergeDetails.Of(plan, map.Map);
+        var details = MergeDetails.Of(plan, map.Map) with { LinkedTo = LinkedTo, Linked = Linked.Count == 0 ? null : Linked };
         var (number, previousHash) = await _history.NextAsync(cancel);
         await ReassignAsync(number, cancel);
 

@@ -42,6 +42,19 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         return [.. found.Values];
     }
 
+    /// <summary>The merges of linked records that were done with a merge and still stand.</summary>
+    public async Task<IReadOnlyList<long>> LinkedAsync(long number, CancellationToken cancel)
+    {
+        var standing = new List<long>();
+        foreach (var linked in DetailsJson.Read<MergeDetails>((await RequireStandingAsync(number, cancel)).Details).Linked ?? [])
+        {
+            if ((await _history.RequireAsync(linked, cancel)).ReversedBy is null)
+                standing.Add(linked);
+        }
+
+        return standing;
+    }
+
     /// <summary>Keeps others from changing the records of a merge until the session ends.</summary>
     public async Task LockAsync(long number, CancellationToken cancel)
     {

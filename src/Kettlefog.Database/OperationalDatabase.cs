@@ -38,14 +38,11 @@ public sealed record ReversalRequest(
     bool Rehearse = false);
 
 /// <summary>What a request did.</summary>
-/// <param name="Entries">The entries of the history that it made, in order.</param>
+/// <param name="Entry">The entry of the merge or reversal asked for.</param>
+/// <param name="Entries">All entries of the history that it made, in order: with those of linked or later merges.</param>
 /// <param name="Repeated">True if the same request came before and did it then; nothing was done now.</param>
 /// <param name="Details">The details of a merge done now; else null.</param>
-public sealed record Outcome(IReadOnlyList<HistoryEntry> Entries, bool Repeated, MergeDetails? Details = null)
-{
-    /// <summary>The last entry: that of the merge or reversal asked for.</summary>
-    public HistoryEntry Entry => Entries[^1];
-}
+public sealed record Outcome(HistoryEntry Entry, IReadOnlyList<HistoryEntry> Entries, bool Repeated, MergeDetails? Details = null);
 
 /// <summary>An operational database with its map: the entrance to everything that reads or writes it.</summary>
 public sealed class OperationalDatabase : IDisposable
@@ -204,8 +201,17 @@ public sealed class OperationalDatabase : IDisposable
     /// <summary>Plans a merge; writes nothing.</summary>
     public async Task<MergePlan> PlanAsync(MergeChoices choices, CancellationToken cancel)
     {
-        await using var session = await _engine.OpenReadAsync(cancel);
-        return MergePlanner.Plan(choices, await new SnapshotReader(session, _map).ReadAsync(choices, cancel));
+        ArgumentNullException.ThrowIfNull(choices);
+        choices.Check();
+        await using var session = choices.Linked.Count == 0 ? await _engine.OpenReadAsync(cancel) : await _engine.OpenWriteAsync(cancel);
+        var runner = new MergeRunner(session, _map, _clock);
+        if (choices.Linked.Count > 0)
+            await runner.LockAsync(choices, cancel);
+        var offers = await runner.OffersAsync(choices, cancel);
+
+        // Linked merges are tried out before, and rolled back: the session is never committed.
+        var (plan, _) = await runner.PlanAsync(choices, new Accountability("", ""), cancel);
+        return plan with { Offers = offers };
     }
 
     /// <summary>Applies a plan in one transaction.</summary>
@@ -222,10 +228,11 @@ public sealed class OperationalDatabase : IDisposable
         await using var session = await _engine.OpenWriteAsync(cancel);
         var idempotency = new IdempotencyStore(session, request.Who.Actor, request.IdempotencyKey, request.Fingerprint, request.Who.Reason);
         if (await idempotency.FindAsync(cancel) is { } earlier)
-            return new Outcome([(await new HistoryStore(session).RequireAsync(earlier, cancel)).Entry], true);
-        var reader = new SnapshotReader(session, _map);
-        await reader.LockAsync(_map.Map.Require(request.Choices.RecordType), [.. request.Choices.Keys], cancel);
-        var plan = MergePlanner.Plan(request.Choices, await reader.ReadAsync(request.Choices, cancel));
+            return await RepeatedAsync(session, earlier, cancel);
+        request.Choices.Check();
+        var runner = new MergeRunner(session, _map, _clock);
+        await runner.LockAsync(request.Choices, cancel);
+        var (plan, linked) = await runner.PlanAsync(request.Choices, request.Who, cancel);
         plan.Fingerprint.Demand(request.Fingerprint);
         if (plan.Blockers.Count > 0)
         {
@@ -236,9 +243,15 @@ public sealed class OperationalDatabase : IDisposable
                 [.. plan.Blockers.Select(blocker => blocker.Message)]);
         }
 
-        var (entry, details) = await new MergeApplier(session, _map, plan, _clock).ApplyAsync(request.Who, cancel);
+        var (entry, details) = await new MergeApplier(session, _map, plan, _clock) { Linked = [.. linked.Select(each => each.Number)] }.ApplyAsync(request.Who, cancel);
         await FinishAsync(session, idempotency, request.Rehearse, entry, cancel);
-        return new Outcome([entry], false, details);
+        return new Outcome(entry, [.. linked, entry], false, details);
+    }
+
+    private static async Task<Outcome> RepeatedAsync(Session session, long number, CancellationToken cancel)
+    {
+        var entry = (await new HistoryStore(session).RequireAsync(number, cancel)).Entry;
+        return new Outcome(entry, [entry], true);
     }
 
     /// <summary>Plans a reversal; writes nothing.</summary>
@@ -268,9 +281,9 @@ public sealed class OperationalDatabase : IDisposable
         await using (var session = await _engine.OpenReadAsync(cancel))
         {
             var reverser = new MergeReverser(session, _map, _clock);
-            var standing = await StandingAsync(reverser, choices, cancel);
-            if (standing.Count == 0 && choices.Only is null)
-                return PlanOf(choices, [await reverser.PlanAsync(choices.Number, choices, cancel)], standing);
+            var merges = await MergesOfAsync(reverser, choices, cancel);
+            if (merges.All.Count == 1 && choices.Only is null)
+                return PlanOf(choices, [await reverser.PlanAsync(choices.Number, choices, cancel)], merges.Standing);
         }
 
         // What an earlier merge would find depends on what the later ones leave, and whether one record's rows find their
@@ -293,11 +306,12 @@ public sealed class OperationalDatabase : IDisposable
         await using var session = await _engine.OpenWriteAsync(cancel);
         var idempotency = new IdempotencyStore(session, request.Who.Actor, request.IdempotencyKey, request.Fingerprint, request.Who.Reason);
         if (await idempotency.FindAsync(cancel) is { } earlier)
-            return new Outcome([(await new HistoryStore(session).RequireAsync(earlier, cancel)).Entry], true);
+            return await RepeatedAsync(session, earlier, cancel);
         var (plan, entries) = await ReverseAsync(session, request.Choices, request.Who, cancel);
         plan.Fingerprint.Demand(request.Fingerprint);
-        await FinishAsync(session, idempotency, request.Rehearse, entries[^1], cancel);
-        return new Outcome(entries, false);
+        var entry = entries[plan.Reversals.ToList().FindIndex(reversal => reversal.Snapshot.Merge.Number == plan.Entry)];
+        await FinishAsync(session, idempotency, request.Rehearse, entry, cancel);
+        return new Outcome(entry, entries, false);
     }
 
     /// <summary>One entry of the history.</summary>
@@ -377,10 +391,10 @@ public sealed class OperationalDatabase : IDisposable
         CancellationToken cancel)
     {
         var reverser = new MergeReverser(session, _map, _clock);
-        var standing = await StandingAsync(reverser, choices, cancel);
+        var (merges, standing) = await MergesOfAsync(reverser, choices, cancel);
         var reversals = new List<SingleReversal>();
         var entries = new List<HistoryEntry>();
-        foreach (var merge in standing.Append(choices.Number))
+        foreach (var merge in merges)
         {
             await reverser.LockAsync(merge, cancel);
             var reversal = await reverser.PlanAsync(merge, merge == choices.Number ? choices : choices with { Only = null }, cancel);
@@ -406,19 +420,28 @@ public sealed class OperationalDatabase : IDisposable
         return (PlanOf(choices, reversals, standing), entries);
     }
 
-    private static async Task<List<long>> StandingAsync(MergeReverser reverser, ReversalChoices choices, CancellationToken cancel)
+    /// <summary>The merges that are taken back, latest first: those that stand on the merge, itself, and those that were linked to it.</summary>
+    private static async Task<(IReadOnlyList<long> All, IReadOnlyList<long> Standing)> MergesOfAsync(MergeReverser reverser, ReversalChoices choices, CancellationToken cancel)
     {
-        var standing = await reverser.StandingOnAsync(choices.Number, cancel);
+        var linked = choices.Only is null && !choices.KeepLinked ? await reverser.LinkedAsync(choices.Number, cancel) : [];
+        IReadOnlyList<long> own = [choices.Number, .. linked];
+        var standing = new SortedDictionary<long, HistoryEntry>();
+        foreach (var merge in own)
+        {
+            foreach (var later in (await reverser.StandingOnAsync(merge, cancel)).Where(later => !own.Contains(later.Number)))
+                standing[later.Number] = later;
+        }
+
         if (standing.Count > 0 && !choices.WithLater)
         {
             throw new Refusal(
                 RefusalCode.NotReversible,
-                $"Later merges stand on merge {choices.Number}: {string.Join(", ", standing.Select(merge => merge.Number))} must be taken back first.",
+                $"Later merges stand on merge {choices.Number}{(linked.Count > 0 ? " and the merges linked to it" : "")}: {string.Join(", ", standing.Keys.Reverse())} must be taken back first.",
                 "Take them back first, or ask for them to be taken back with it.",
-                [.. standing.Select(merge => $"Merge {merge.Number} of {merge.At:yyyy-MM-dd HH:mm} by {merge.Actor} into {merge.Master}.")]);
+                [.. standing.Values.Reverse().Select(merge => $"Merge {merge.Number} of {merge.At:yyyy-MM-dd HH:mm} by {merge.Actor} into {merge.Master}.")]);
         }
 
-        return [.. standing.Select(merge => merge.Number)];
+        return ([.. standing.Keys.Concat(own).OrderDescending()], [.. standing.Keys.Reverse()]);
     }
 
     private static ReversalPlan PlanOf(ReversalChoices choices, IReadOnlyList<SingleReversal> reversals, IReadOnlyList<long> standing) =>

@@ -58,7 +58,14 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
     public async Task<IReadOnlyList<RecordSnapshot>> ReadRecordsAsync(
         RecordType type,
         IReadOnlyList<RecordKey> keys,
-        CancellationToken cancel)
+        CancellationToken cancel) =>
+        [.. (await FindRecordsAsync(type, keys, cancel)).Zip(keys, (record, key) => record ?? throw new Refusal(
+            RefusalCode.UnknownRecord,
+            $"There is no {type.Title.ToLowerInvariant()} with the key {key}.",
+            "Search for the record and take its key from there."))];
+
+    /// <summary>Reads records by key, in the order of the keys; null for one that does not exist.</summary>
+    public async Task<IReadOnlyList<RecordSnapshot?>> FindRecordsAsync(RecordType type, IReadOnlyList<RecordKey> keys, CancellationToken cancel)
     {
         var table = map.Catalog.Require(type.Table);
         var columns = table.Columns.Select(column => session.Engine.Read(Sql.Of($"t.{new SqlName(column.Name)}")));
@@ -71,12 +78,7 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
             row => (Ordinal: (int)row.Long(), Row: row.Values(table.Columns.Count)),
             cancel);
         var byOrdinal = rows.ToDictionary(row => row.Ordinal, row => row.Row);
-        return [.. keys.Select((key, ordinal) => byOrdinal.TryGetValue(ordinal, out var row)
-            ? new RecordSnapshot(table, key, row)
-            : throw new Refusal(
-                RefusalCode.UnknownRecord,
-                $"There is no {type.Title.ToLowerInvariant()} with the key {key}.",
-                "Search for the record and take its key from there."))];
+        return [.. keys.Select((key, ordinal) => byOrdinal.TryGetValue(ordinal, out var row) ? new RecordSnapshot(table, key, row) : null)];
     }
 
     /// <summary>

@@ -67,13 +67,14 @@ internal static class HistoryCommands
         var withLater = new Option<bool>("--with-later") { Description = "Take back first the later merges that stand on it." };
         var takeBack = new Option<string[]>("--take-back") { Description = "Take back too what somebody changed since, by the id that --dry-run shows; may be given several times.", DefaultValueFactory = _ => [] };
         var only = new Option<string?>("--only") { Description = "Take only this duplicate out of the merge, by its key." };
+        var keepLinked = new Option<bool>("--keep-linked") { Description = "Let the merges of linked records stand that were done with it." };
         return new Command("reverse", Common.WithExample(
             "Takes a merge back. Shows what comes back and asks first, unless told otherwise.",
             "reverse 1 --dry-run",
             "reverse 1 --only 1002 --dry-run",
             "reverse 1 --reason 'two firms after all' --yes"))
         {
-            Number, reason, fingerprint, yes, dryRun, withLater, takeBack, only,
+            Number, reason, fingerprint, yes, dryRun, withLater, takeBack, only, keepLinked,
         }.Calling(async (result, client, cancel) =>
         {
             var printer = Common.PrinterOf(result);
@@ -84,7 +85,7 @@ internal static class HistoryCommands
                 Confirmation.DemandSomebody(printer, "Look at the reversal with --dry-run, then give its --fingerprint; or give --yes to take it back at once.");
             if (agreed is null || result.GetValue(dryRun))
             {
-                var plan = await client.PlanReversalAsync(number, new ReversalPlanBody(result.GetValue(withLater), result.GetValue(takeBack), result.GetValue(only)), cancel);
+                var plan = await client.PlanReversalAsync(number, new ReversalPlanBody(result.GetValue(withLater), result.GetValue(takeBack), result.GetValue(only), result.GetValue(keepLinked)), cancel);
                 agreed = plan.Fingerprint;
                 if (result.GetValue(dryRun))
                 {
@@ -107,7 +108,7 @@ internal static class HistoryCommands
 
             var done = await client.ReverseAsync(
                 number,
-                new ReversalBody(agreed, result.GetValue(reason) ?? "", result.GetValue(withLater), TakeBack: result.GetValue(takeBack), Only: result.GetValue(only)),
+                new ReversalBody(agreed, result.GetValue(reason) ?? "", result.GetValue(withLater), TakeBack: result.GetValue(takeBack), Only: result.GetValue(only), KeepLinked: result.GetValue(keepLinked)),
                 Guid.NewGuid().ToString(),
                 cancel);
             printer.Print(done, () => RowsOf(done.Entries), output =>
@@ -160,6 +161,10 @@ internal static class HistoryCommands
         output.Line($"  {summary.At.UtcDateTime:yyyy-MM-dd HH:mm:ss} UTC by {summary.Actor}, {summary.Rule}{(summary.Reason.Length > 0 ? $": {summary.Reason}" : "")}");
         if (summary.ReversedBy is { } reversal)
             output.Line($"  Taken back by entry {reversal}.");
+        if (summary.Linked is { } linked)
+            output.Line($"  Done with merge {string.Join(", ", linked)} of linked records.");
+        if (summary.LinkedTo is { } with)
+            output.Line($"  Done with merge {with}, which brought it to light.");
         output.Line($"  Hash {summary.Hash}");
         output.Line();
         if (entry.Merge is { } merge)

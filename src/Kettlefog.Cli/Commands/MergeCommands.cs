@@ -1,4 +1,5 @@
 using System.CommandLine;
+using Kettlefog.Client;
 using Kettlefog.Contracts;
 
 namespace Kettlefog.Cli.Commands;
@@ -20,16 +21,21 @@ internal static class MergeCommands
 
     private static readonly Option<string[]> Exclude = new("--exclude") { Description = "Let the rows of a reference stay with the retired records, where the map allows it. May be repeated.", AllowMultipleArgumentsPerToken = false };
 
+    private static readonly Option<string[]> Links = new("--link") { Description = "Merge linked records along that the plan offers: --link 'vessel 12 13', the master first. May be repeated; what another of them offered comes after it.", AllowMultipleArgumentsPerToken = false };
+
+    private static readonly Option<bool> WithLinked = new("--with-linked") { Description = "Merge along all linked records that the plan offers, and what they bring to light in turn, into the suggested masters." };
+
     public static Command Plan() =>
         new Command("plan", Common.WithExample(
             "Shows what a merge would do; changes nothing.",
             "plan vendor 1001 1002",
-            "plan vendor 1001 1002 --take email=1002 --set payment_terms_days=30"))
+            "plan vendor 1001 1002 --take email=1002 --set payment_terms_days=30",
+            "plan account 4001 4002 --with-linked"))
         {
-            Type, Master, Duplicates, Take, Set, Rule, Exclude,
+            Type, Master, Duplicates, Take, Set, Rule, Exclude, Links, WithLinked,
         }.Calling(async (result, client, cancel) =>
         {
-            var plan = await client.PlanAsync(RequestOf(result), cancel);
+            var (_, plan) = await PlanAsync(client, result, cancel);
             Common.PrinterOf(result).Print(plan, () => PlanPage.Fields(plan), output =>
             {
                 PlanPage.Print(output, plan);
@@ -52,20 +58,20 @@ internal static class MergeCommands
             "merge vendor 1001 1002 --dry-run",
             "merge vendor 1003 1004 1005 --take email=1004 --reason 'typed three times' --yes"))
         {
-            Type, Master, Duplicates, Take, Set, Rule, Exclude, reason, fingerprint, yes, dryRun, idempotency,
+            Type, Master, Duplicates, Take, Set, Rule, Exclude, Links, WithLinked, reason, fingerprint, yes, dryRun, idempotency,
         }.Calling(async (result, client, cancel) =>
         {
             var printer = Common.PrinterOf(result);
-            var request = RequestOf(result);
             var rehearse = result.GetValue(dryRun);
             var agreed = result.GetValue(fingerprint);
             var ask = agreed is null && !rehearse && !result.GetValue(yes);
             if (ask)
                 Confirmation.DemandSomebody(printer, "Look at the plan with 'kettlefog plan', then give its --fingerprint; or give --yes to merge at once.");
-            if (agreed is null)
+            var request = RequestOf(result);
+            if (agreed is null || result.GetValue(WithLinked))
             {
-                var plan = await client.PlanAsync(request, cancel);
-                agreed = plan.Fingerprint;
+                (request, var plan) = await PlanAsync(client, result, cancel);
+                agreed ??= plan.Fingerprint;
                 if (ask && plan.Blockers.Count == 0)
                 {
                     PlanPage.Print(printer, plan);
@@ -85,12 +91,36 @@ internal static class MergeCommands
                 output.Line(rehearse
                     ? $"Rehearsed and rolled back: {into}."
                     : $"Merge {entry.Summary.Number} done: {into}.");
+                if (entry.Summary.Linked is { } linked)
+                    output.Line($"{(rehearse ? "With" : "Done with")} it: {string.Join(", ", request.Linked!.Reverse().Zip(linked, (each, number) => $"{each.RecordType} {string.Join(", ", each.Duplicates)} into {each.Master}{(rehearse ? "" : $" (merge {number})")}"))}.");
                 output.Table(PlanPage.Moves(merge, done: !rehearse));
                 if (!rehearse)
                     output.Line($"Take it back with: kettlefog reverse {entry.Summary.Number}");
             });
             return 0;
         });
+    }
+
+    /// <summary>The plan; with all that it offers and that what was chosen offers in turn, if that was asked for.</summary>
+    private static async Task<(PlanRequest Request, PlanView Plan)> PlanAsync(KettlefogClient client, ParseResult result, CancellationToken cancel)
+    {
+        var request = RequestOf(result);
+        for (; ; )
+        {
+            var plan = await client.PlanAsync(request, cancel);
+            var more = result.GetValue(WithLinked) ? (plan.Offers ?? []).Where(offer => !offer.Chosen).Select(offer => new LinkedMerge(offer.RecordType, offer.Suggestion.Key, [.. offer.Records.Select(record => record.Key).Where(key => key != offer.Suggestion.Key)])).ToList() : [];
+            if (more.Count == 0)
+                return (request, plan);
+            request = request with { Linked = [.. request.Linked ?? [], .. more] };
+        }
+    }
+
+    private static LinkedMerge ReadLink(string text)
+    {
+        var words = text.Split(' ', StringSplitOptions.RemoveEmptyEntries);
+        return words.Length < 3
+            ? throw new UsageException($"'{text}' after {Links.Name} does not name a record type, a master and a duplicate.", $"Write it as in {Links.Name} 'vessel 12 13'.")
+            : new LinkedMerge(words[0], words[1], words[2..]);
     }
 
     private static PlanRequest RequestOf(ParseResult result)
@@ -103,7 +133,7 @@ internal static class MergeCommands
                 throw new UsageException($"The field {option.Field} is chosen twice.", "Give one --take or --set for each field.");
         }
 
-        return new PlanRequest(result.GetRequiredValue(Type), result.GetRequiredValue(Master), result.GetRequiredValue(Duplicates), fields, result.GetValue(Rule), result.GetValue(Exclude));
+        return new PlanRequest(result.GetRequiredValue(Type), result.GetRequiredValue(Master), result.GetRequiredValue(Duplicates), fields, result.GetValue(Rule), result.GetValue(Exclude), [.. (result.GetValue(Links) ?? []).Select(ReadLink)]);
     }
 
     private static IEnumerable<(string Field, string Value)> Pairs(ParseResult result, Option<string[]> option) =>

@@ -109,6 +109,8 @@ public sealed record FigureDetail(
 /// <param name="Moves">The related rows, by reference.</param>
 /// <param name="Figures">The figures.</param>
 /// <param name="Timeline">The table to which a row is added for the master; null for none.</param>
+/// <param name="Linked">The numbers of the merges of linked records that were done with it; null for none.</param>
+/// <param name="LinkedTo">The number of the merge that it was done with, as one of its linked merges; null for none.</param>
 public sealed record MergeDetails(
     string Map,
     string Plan,
@@ -116,7 +118,9 @@ public sealed record MergeDetails(
     IReadOnlyList<FieldDetail> Fields,
     IReadOnlyList<MoveDetail> Moves,
     IReadOnlyList<FigureDetail> Figures,
-    string? Timeline = null)
+    string? Timeline = null,
+    IReadOnlyList<long>? Linked = null,
+    long? LinkedTo = null)
 {
     /// <summary>The kind of a column that the map does not name.</summary>
     public const string Unmapped = "unmapped";

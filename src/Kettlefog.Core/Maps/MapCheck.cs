@@ -54,6 +54,7 @@ public static class MapCheck
             var timeline = CheckTimeline();
             return type with
             {
+                Linked = [.. type.Linked.Select(linked => CheckLinked(linked, table))],
                 Timeline = timeline,
                 Table = table.Name,
                 Key = key,
@@ -157,6 +158,25 @@ public static class MapCheck
             }
 
             return new Timeline(table.Name, Spelt(timeline.Values, table));
+        }
+
+        private LinkedRecords CheckLinked(LinkedRecords linked, TableSchema own)
+        {
+            var path = $"{_path}.linked.{linked.Name}";
+            var other = document.Map.Require(linked.Type);
+            var through = linked.Through is null ? own : catalog.Find(type.RequireReference(linked.Through).Table);
+            if (through is null || catalog.Find(other.Table) is not { } target)
+                return linked;
+            if (linked.Columns.Count == 0)
+            {
+                if (!Same(through.Name, target.Name))
+                    Problem(path, $"The rows of '{linked.Through}' are of the table '{through.Name}', not of '{target.Name}'.", $"Name the columns that hold the {other.Title.ToLowerInvariant()}'s key, as in 'columns: {other.Name}_id'.");
+                return linked;
+            }
+
+            var key = other.Key.Count > 0 ? other.Key : target.PrimaryKey;
+            CheckPointing([.. linked.Columns.Select(name => Column(name, through, $"{path}.columns"))], through, key, target, path);
+            return linked with { Columns = [.. linked.Columns.Select(column => Spelt(column, through)!)] };
         }
 
         private void CheckForeignKeys(TableSchema target, List<Reference> references)

@@ -131,6 +131,14 @@ internal sealed class MapNode
         }
     }
 
+    /// <summary>A list of lists of texts, where a text or a plain list of texts stands for a list of one list.</summary>
+    public IReadOnlyList<IReadOnlyList<string>> AnyOfTexts(string key) => Find(key) switch
+    {
+        null => [],
+        YamlSequenceNode list when list.Children.Any(item => item is YamlSequenceNode) => TextLists(key),
+        _ => Texts(key) is { Count: > 0 } texts ? [texts] : [],
+    };
+
     /// <summary>A list of mappings; a single mapping stands for a list of one.</summary>
     public IReadOnlyList<MapNode> Items(string key) => Find(key) is { } node ? Items(key, node) : [];
 

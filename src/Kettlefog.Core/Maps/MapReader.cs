@@ -21,7 +21,7 @@ public static class MapReader
     internal static readonly string[] RecordTypeKeys =
     [
         "title", "plural", "table", "key", "label", "created", "changed", "source", "owner", "master", "survivorship", "source_order", "blank",
-        "fields", "references", "figures", "retire", "timeline", "blockers", "matching",
+        "fields", "references", "figures", "retire", "timeline", "blockers", "linked", "matching",
     ];
 
     internal static readonly string[] MatchingKeys = ["country", "partition", "nicknames", "rules"];
@@ -36,6 +36,8 @@ public static class MapReader
     internal static readonly string[] RetireKeys = ["delete", "mark"];
 
     internal static readonly string[] TimelineKeys = ["table", "values"];
+
+    internal static readonly string[] LinkedKeys = ["title", "type", "through", "columns", "same"];
 
     internal static readonly string[] BlockerKeys = ["must_agree", "forbid", "at_most_one"];
 
@@ -90,6 +92,8 @@ public static class MapReader
         var types = root.Children("record_types").Select(child => ReadRecordType(child.Name, child.Node, problems, lines)).ToList();
         if (types.Count == 0)
             problems.Add(root.Line, "The map names no record type.", "Add 'record_types:' with one at least.");
+        foreach (var type in types)
+            CheckLinked(type, types, root.Line, problems, lines);
         return new RecordMap(root.RequiredText("name", "our operational database"), fingerprint, types);
     }
 
@@ -126,7 +130,10 @@ public static class MapReader
             ReadRetirement(node, problems),
             ReadBlockers(node),
             ReadMatching(node, fields, references, problems))
-        { Timeline = ReadTimeline(node, problems) };
+        {
+            Timeline = ReadTimeline(node, problems),
+            Linked = [.. node.Children("linked").Select(child => ReadLinked(child.Name, child.Node, references, problems))],
+        };
         CheckNames(type, node, problems, lines);
         foreach (var excluded in references.Where(reference => reference.MayExclude && (type.Retirement.Delete || reference.Policy != ReferencePolicy.Reassign)))
         {
@@ -258,6 +265,38 @@ public static class MapReader
         foreach (var word in values.Values.SelectMany(Timeline.WordsIn).Where(word => !Timeline.Words.Contains(word)))
             problems.Add(node.Line, $"'{node.Path}' speaks of '{{{word}}}', which stands for nothing.", Spelling.Instead(word, Timeline.Words));
         return new Timeline(node.RequiredText("table", "activity"), values);
+    }
+
+    private static LinkedRecords ReadLinked(string name, MapNode node, List<Reference> references, MapProblems problems)
+    {
+        node.Only(LinkedKeys);
+        var through = node.Text("through");
+        if (through is not null && references.All(reference => reference.Name != through))
+            problems.Add(node.Line, $"'{node.Path}' goes through the reference '{through}', which the record type does not have.", Spelling.Instead(through, references.Select(reference => reference.Name)));
+        var columns = node.Texts("columns");
+        if (through is null && columns.Count == 0)
+            problems.Add(node.Line, $"'{node.Path}' does not say how the records are found.", "Write 'through: reference' for children, or 'columns: parent_id' for parents.");
+        var same = node.AnyOfTexts("same");
+        if (through is not null && same.Count == 0)
+            problems.Add(node.Line, $"'{node.Path}' does not say when two of them are the same.", "Write 'same: hull_number', or several groups as in 'same: [[name, birth_date], [email]]'.");
+        return new LinkedRecords(name, node.Text("title") ?? Sentence(name), node.Text("type") ?? name.TrimEnd('s'), through, columns, same);
+    }
+
+    private static void CheckLinked(RecordType type, List<RecordType> types, int rootLine, MapProblems problems, Dictionary<string, int> lines)
+    {
+        foreach (var linked in type.Linked)
+        {
+            var path = $"record_types.{type.Name}.linked.{linked.Name}";
+            var line = lines.GetValueOrDefault(path, rootLine);
+            if (types.Find(each => each.Name == linked.Type) is not { } other)
+            {
+                problems.Add(line, $"'{path}' speaks of the record type '{linked.Type}', which the map does not have.", Spelling.Instead(linked.Type, types.Select(each => each.Name)));
+                continue;
+            }
+
+            foreach (var field in linked.Same.SelectMany(group => group).Where(name => other.Fields.All(field => field.Name != name)))
+                problems.Add(line, $"'{path}' compares the field '{field}', which the record type '{other.Name}' does not have.", Spelling.Instead(field, other.Fields.Select(each => each.Name)));
+        }
     }
 
     private static BlockerRules ReadBlockers(MapNode type)

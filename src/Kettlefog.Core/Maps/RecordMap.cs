@@ -72,6 +72,9 @@ public sealed record RecordType(
     /// <summary>The row that a merge adds for the master; null for none.</summary>
     public Timeline? Timeline { get; init; }
 
+    /// <summary>The records of this and other types that are offered to be merged along.</summary>
+    public IReadOnlyList<LinkedRecords> Linked { get; init; } = [];
+
     /// <summary>The field of that name.</summary>
     /// <param name="name">The name, as in the map.</param>
     /// <exception cref="Refusal">There is none.</exception>

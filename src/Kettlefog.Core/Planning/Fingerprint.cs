@@ -25,6 +25,19 @@ public sealed class Fingerprint
         Text = $"{Version}.{Convert.ToHexStringLower(all.Finish().AsSpan(0, DigestLength))}.{Base64Url.EncodeToString(summary)}";
     }
 
+    /// <summary>One fingerprint for several plans that are applied together.</summary>
+    /// <param name="fingerprints">Those of the plans, in their order; at least one.</param>
+    public static Fingerprint Of(IReadOnlyList<Fingerprint> fingerprints)
+    {
+        ArgumentNullException.ThrowIfNull(fingerprints);
+        if (fingerprints.Count == 1)
+            return fingerprints[0];
+        using var requests = new Sha256Digest();
+        foreach (var fingerprint in fingerprints)
+            requests.Append(fingerprint._parts[0].Digest);
+        return new Fingerprint([("", requests.Finish()), .. fingerprints.SelectMany(fingerprint => fingerprint._parts.Skip(1))]);
+    }
+
     /// <summary>The text that is shown, and handed back to apply the plan.</summary>
     public string Text { get; }
 

@@ -35,6 +35,15 @@ public sealed record MergeChoices(
     /// <summary>The references whose rows stay with the retired records in this merge, by name.</summary>
     public IReadOnlySet<string> Exclude { get; init; } = new HashSet<string>();
 
+    /// <summary>
+    /// The merges of linked records that were chosen, to be done in the same transaction. They are done before this one,
+    /// the last first, so that what was offered by another of them stands after it.
+    /// </summary>
+    public IReadOnlyList<MergeChoices> Linked { get; init; } = [];
+
+    /// <summary>The merges in the order in which they are done; this one last.</summary>
+    public IReadOnlyList<MergeChoices> InOrder => [.. Linked.Reverse(), this];
+
     /// <summary>The record type as it holds for this merge.</summary>
     /// <param name="type">The record type of the map.</param>
     /// <exception cref="Refusal">A reference to be excluded is not there, or must not be.</exception>
@@ -86,6 +95,23 @@ public sealed record MergeChoices(
                 RefusalCode.InvalidChoice,
                 $"The record {twice.Key} is named twice among the duplicates.",
                 "Name each record once.");
+        }
+
+        if (Linked.Count == 0)
+            return;
+        foreach (var linked in Linked)
+        {
+            if (linked.Linked.Count > 0)
+                throw new Refusal(RefusalCode.InvalidChoice, "A linked merge has linked merges of its own.", "Name all of them with the first merge, one after the other.");
+            linked.Check();
+        }
+
+        if (InOrder.SelectMany(merge => merge.Keys.Select(key => (merge.RecordType, Key: key))).GroupBy(record => record).FirstOrDefault(group => group.Count() > 1) is { } two)
+        {
+            throw new Refusal(
+                RefusalCode.InvalidChoice,
+                $"The {two.Key.RecordType} {two.Key.Key} is in two of the merges that are to be done together.",
+                "Name each record in one of them.");
         }
     }
 }

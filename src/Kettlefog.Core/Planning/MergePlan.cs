@@ -131,6 +131,25 @@ public sealed record MergePlan(
     IReadOnlyList<string> Warnings,
     Fingerprint Fingerprint)
 {
+    /// <summary>The linked records that turn out to be duplicates, each a merge that can be chosen; empty for a plan that is one of them.</summary>
+    public IReadOnlyList<LinkedOffer> Offers { get; init; } = [];
+
+    /// <summary>The merges of linked records that were chosen, in the order in which they are done, before this one.</summary>
+    public IReadOnlyList<MergePlan> Linked { get; init; } = [];
+
+    /// <summary>This plan together with those of the linked merges that were chosen: one fingerprint, and what blocks one blocks all.</summary>
+    /// <param name="linked">The plans, in the order in which they are done.</param>
+    public MergePlan With(IReadOnlyList<MergePlan> linked)
+    {
+        ArgumentNullException.ThrowIfNull(linked);
+        return linked.Count == 0 ? this : this with
+        {
+            Linked = linked,
+            Blockers = [.. Blockers, .. linked.SelectMany(plan => plan.Blockers.Select(blocker => blocker with { Message = $"{plan.Type.Title} {plan.Master.Key}: {blocker.Message}" }))],
+            Fingerprint = Fingerprint.Of([Fingerprint, .. linked.Select(plan => plan.Fingerprint)]),
+        };
+    }
+
     /// <summary>The record that stays.</summary>
     public PlannedRecord Master => Records[0];
 

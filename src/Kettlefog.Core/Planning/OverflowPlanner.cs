@@ -1,5 +1,3 @@
-using Kettlefog.Core.Maps;
-using Kettlefog.Core.Matching.Text;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Planning;
@@ -34,7 +32,7 @@ internal static class OverflowPlanner
                     continue;
 
                 // A slot that repeats what stands before it is free.
-                if (!kept.Add(Normal(main, field.Value)) && place != places[0] && field.ChosenBy == ChosenBy.Rule)
+                if (!kept.Add(NormalValue.Of(main.Kind, field.Value)) && place != places[0] && field.ChosenBy == ChosenBy.Rule)
                     fields[place] = field with { Value = ColumnValue.Null, From = null };
             }
 
@@ -43,7 +41,7 @@ internal static class OverflowPlanner
                 foreach (var place in places)
                 {
                     var value = fields[place].Values[record];
-                    if (snapshot.Type.IsBlank(value) || !kept.Add(Normal(main, value)))
+                    if (snapshot.Type.IsBlank(value) || !kept.Add(NormalValue.Of(main.Kind, value)))
                         continue;
                     var free = slots.FirstOrDefault(slot => snapshot.Type.IsBlank(fields[slot].Value) && fields[slot].ChosenBy == ChosenBy.Rule, -1);
                     if (free >= 0)
@@ -60,21 +58,5 @@ internal static class OverflowPlanner
 
         lost = warnings;
         return fields;
-    }
-
-    private static string Normal(Field field, ColumnValue value)
-    {
-        var text = value.ToText()!.Trim();
-        switch (field.Kind)
-        {
-            case FieldKind.Phone:
-                // Without its country a number is compared by its national part, which begins after the trunk zero.
-                var digits = string.Concat(text.Where(char.IsAsciiDigit));
-                return digits.Length > 9 ? digits[^9..] : digits.TrimStart('0');
-            case FieldKind.Email:
-                return EmailReader.Read(text) is var (local, host) ? $"{local}@{host}" : text.ToLowerInvariant();
-            default:
-                return text.ToLowerInvariant();
-        }
     }
 }

@@ -10,6 +10,9 @@ public sealed record ReversalChoices(long Number, bool WithLater = false)
 
     /// <summary>The key, in text form, of the one duplicate to take out of the merge; null to take the merge back.</summary>
     public string? Only { get; init; }
+
+    /// <summary>True to let the merges of linked records stand that were done with the merge.</summary>
+    public bool KeepLinked { get; init; }
 }
 
 /// <summary>What somebody changed since a merge.</summary>

@@ -117,7 +117,7 @@ public sealed record ReversalPlan(
         ArgumentNullException.ThrowIfNull(reversals);
         var builder = new Fingerprint.Builder(digest =>
         {
-            digest.Add("reversal").Add(choices.Number).Add(choices.WithLater ? 1 : 0).Add(choices.Only ?? "");
+            digest.Add("reversal").Add(choices.Number).Add(choices.WithLater ? 1 : 0).Add(choices.KeepLinked ? 1 : 0).Add(choices.Only ?? "");
             foreach (var id in choices.TakeBack.Order(StringComparer.Ordinal))
                 digest.Add(id);
         });

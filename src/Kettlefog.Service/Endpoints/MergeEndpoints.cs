@@ -71,7 +71,7 @@ internal static class MergeEndpoints
         long number,
         ReversalPlanBody body,
         OperationalDatabase database,
-        CancellationToken cancel) => Views.Of(await database.PlanReversalAsync(Choices(number, body.WithLater, body.TakeBack, body.Only), cancel));
+        CancellationToken cancel) => Views.Of(await database.PlanReversalAsync(Choices(number, body.WithLater, body.TakeBack, body.Only, body.KeepLinked), cancel));
 
     private static async Task<IResult> ReverseAsync(
         long number,
@@ -83,7 +83,7 @@ internal static class MergeEndpoints
         [FromHeader(Name = IdempotencyHeader)] string? idempotencyKey = null)
     {
         var outcome = await database.ReverseAsync(
-            new ReversalRequest(Choices(number, body.WithLater, body.TakeBack, body.Only), body.Fingerprint, Callers.Who(caller, body.Reason), Key(idempotencyKey, body.Rehearse), body.Rehearse),
+            new ReversalRequest(Choices(number, body.WithLater, body.TakeBack, body.Only, body.KeepLinked), body.Fingerprint, Callers.Who(caller, body.Reason), Key(idempotencyKey, body.Rehearse), body.Rehearse),
             cancel);
         var result = new ReversalResult([.. outcome.Entries.Select(entry => Views.Summary(new RecordedEntry(entry, entry.ComputeHash(), null)))]);
         if (body.Rehearse || outcome.Repeated)
@@ -100,27 +100,33 @@ internal static class MergeEndpoints
                 entry.Actor);
         }
 
-        return Results.Created($"/api/history/{result.Entries[^1].Number}", result);
+        return Results.Created($"/api/history/{outcome.Entry.Number}", result);
     }
 
-    private static ReversalChoices Choices(long number, bool withLater, IReadOnlyList<string>? takeBack, string? only) =>
-        new(number, withLater) { TakeBack = (takeBack ?? []).ToHashSet(StringComparer.Ordinal), Only = only };
+    private static ReversalChoices Choices(long number, bool withLater, IReadOnlyList<string>? takeBack, string? only, bool keepLinked) =>
+        new(number, withLater) { TakeBack = (takeBack ?? []).ToHashSet(StringComparer.Ordinal), Only = only, KeepLinked = keepLinked };
 
-    private static MergeChoices Choices(PlanRequest body, OperationalDatabase database)
+    private static MergeChoices Choices(PlanRequest body, OperationalDatabase database) =>
+        Choices(new LinkedMerge(body.RecordType, body.Master, body.Duplicates, body.Fields, body.Exclude), database) with
+        {
+            Rule = body.Rule,
+            Linked = [.. (body.Linked ?? []).Select(linked => Choices(linked, database))],
+        };
+
+    private static MergeChoices Choices(LinkedMerge merge, OperationalDatabase database)
     {
-        var type = database.Map.Map.Require(body.RecordType);
+        var type = database.Map.Map.Require(merge.RecordType);
         return new MergeChoices(
-            body.RecordType,
-            database.ReadKey(type, body.Master),
-            [.. body.Duplicates.Select(key => database.ReadKey(type, key))],
-            (body.Fields ?? new Dictionary<string, FieldChoiceView>()).ToDictionary(pair => pair.Key, pair => pair.Value switch
+            merge.RecordType,
+            database.ReadKey(type, merge.Master),
+            [.. merge.Duplicates.Select(key => database.ReadKey(type, key))],
+            (merge.Fields ?? new Dictionary<string, FieldChoiceView>()).ToDictionary(pair => pair.Key, pair => pair.Value switch
             {
                 { From: { } from, Typed: null } => (FieldChoice)new FieldChoice.FromRecord(database.ReadKey(type, from)),
                 { From: null, Typed: { } typed } => new FieldChoice.Typed(typed),
                 _ => throw new Refusal(RefusalCode.InvalidChoice, $"The choice for {pair.Key} must have either 'from' or 'typed'.", "Take a record's value, or type one."),
-            }),
-            body.Rule)
-        { Exclude = (body.Exclude ?? []).ToHashSet(StringComparer.Ordinal) };
+            }))
+        { Exclude = (merge.Exclude ?? []).ToHashSet(StringComparer.Ordinal) };
     }
 
     private static string? Key(string? header, bool rehearse)

@@ -65,7 +65,22 @@ internal static class Views
             MergeDetails.Of(plan, map),
             Of(plan.Suggestion),
             [.. plan.Blockers.Select(blocker => new PlanBlocker(blocker.Message, blocker.Clear))],
-            plan.Warnings);
+            plan.Warnings) with
+        {
+            Offers = [.. plan.Offers.Select(Of)],
+            Linked = plan.Linked.Count == 0 ? null : [.. plan.Linked.Select(linked => Of(linked, map))],
+        };
+
+    private static OfferView Of(LinkedOffer offer) => new(
+        offer.Link.Name,
+        offer.Link.Title,
+        offer.Type.Name,
+        offer.Of.RecordType,
+        offer.Of.Master,
+        [.. offer.Records.Select(record => Of(MergeDetails.Of(record)))],
+        offer.Because,
+        Of(offer.Suggestion),
+        offer.Chosen);
 
     public static SuggestedMasterView Of(SuggestedMaster suggestion) => new(suggestion.Key.ToString(), suggestion.Reasons);
 
@@ -92,7 +107,8 @@ internal static class Views
     private static EntrySummary Summary(RecordedEntry recorded, MergeDetails details) => Summary(
         recorded,
         details.Records,
-        details.Moves.Where(move => move.Policy == WrittenName.Of(ReferencePolicy.Reassign)).Sum(move => move.Count));
+        details.Moves.Where(move => move.Policy == WrittenName.Of(ReferencePolicy.Reassign)).Sum(move => move.Count)) with
+    { Linked = details.Linked, LinkedTo = details.LinkedTo };
 
     private static EntrySummary Summary(RecordedEntry recorded, ReversalDetails details) =>
         Summary(recorded, details.Records, details.Rows.Sum(row => row.Count)) with { Reverses = recorded.Entry.Reverses ?? details.PartOf, Only = details.Only };

@@ -1,0 +1,40 @@
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Matching.Text;
+using Kettlefog.Core.Searching;
+using Kettlefog.Core.Values;
+
+namespace Kettlefog.Core.Planning;
+
+/// <summary>Values as their kind means them, so that one phone number or hull number in two spellings is the same.</summary>
+internal static class NormalValue
+{
+    /// <summary>A value's normal form: two values with the same one say the same.</summary>
+    /// <param name="kind">What the value means.</param>
+    /// <param name="value">The value; not blank.</param>
+    public static string Of(FieldKind kind, ColumnValue value)
+    {
+        var text = value.ToText()!.Trim();
+        switch (kind)
+        {
+            case FieldKind.Phone:
+                // Without its country a number is compared by its national part, which begins after the trunk zero.
+                var digits = string.Concat(text.Where(char.IsAsciiDigit));
+                return digits.Length > 9 ? digits[^9..] : digits.TrimStart('0');
+            case FieldKind.Email:
+                return EmailReader.Read(text) is var (local, host) ? $"{local}@{host}" : text.ToLowerInvariant();
+            case FieldKind.Code or FieldKind.Identifier or FieldKind.TaxNumber or FieldKind.BankAccount or FieldKind.Postcode:
+                return Letters(text, between: "");
+            case FieldKind.Money or FieldKind.Number or FieldKind.Integer when value.TryGetDecimal(out var number):
+                return number.ToString("0.#############################", System.Globalization.CultureInfo.InvariantCulture);
+            default:
+                return Letters(text, between: " ");
+        }
+    }
+
+    /// <summary>Letters and digits without case and accents; what stands between them counts as one and the same.</summary>
+    private static string Letters(string text, string between)
+    {
+        var words = string.Concat(FoldedText.Of(text).Select(letter => char.IsLetterOrDigit(letter) ? letter : ' ')).Split(' ', StringSplitOptions.RemoveEmptyEntries);
+        return words.Length == 0 ? text : string.Join(between, words);
+    }
+}
