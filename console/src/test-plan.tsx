@@ -104,6 +104,8 @@ export function planOf(changes: Partial<Plan> = {}): Plan {
     blockers: [],
     warnings: [],
     timeline: null,
+    offers: null,
+    linked: null,
     ...changes,
   };
 }

@@ -1,4 +1,5 @@
 using System.Text.Json;
+using System.Text.RegularExpressions;
 using Kettlefog.Contracts;
 using Kettlefog.Testing;
 
@@ -88,6 +89,24 @@ public class CliTests(CliFixture fixture)
         var plan = Read<PlanView>(await fixture.RunAsync("plan", "vendor", "1003", "1004", "1005", "--exclude", "activities", "-o", "json"));
         plan.Moves.Single(move => move.Reference == "activities").Policy.ShouldBe("leave");
         (await fixture.RunAsync("plan", "vendor", "1003", "1004", "--exclude", "bills")).Error.ShouldContain("The reference 'bills' may not be excluded from a merge.");
+    }
+
+    [Fact]
+    public async Task What_turns_out_to_be_double_is_told_with_what_to_add_and_merged_along()
+    {
+        var offered = (await fixture.RunAsync("plan", "account", "1", "2")).ShouldSucceed().Output;
+        var link = Regex.Match(offered, "--link '(vessel [0-9 ]+)'").Groups[1].Value;
+        (await fixture.RunAsync("plan", "account", "1", "2", "--link", link)).ShouldSucceed().Output.ShouldContain("Merged along, in the same transaction\nvessel");
+        (await fixture.RunAsync("plan", "account", "1", "2", "--link", "vessel 3")).Error.ShouldContain("'vessel 3' after --link does not name a record type, a master and a duplicate.");
+        var rehearsed = (await fixture.RunAsync("merge", "account", "1", "2", "--with-linked", "--dry-run")).ShouldSucceed().Output;
+        rehearsed.ShouldContain("With it: ");
+        rehearsed.ShouldContain("household");
+        var done = Read<EntryView>(await fixture.RunAsync("merge", "account", "1", "2", "--with-linked", "--yes", "-o", "json")).Summary;
+        done.Linked!.Count.ShouldBe(3);
+        (await fixture.RunAsync("history", "show", $"{done.Linked[0]}")).ShouldSucceed().Output.ShouldContain($"Done with merge {done.Number}, which brought it to light.");
+        (await fixture.RunAsync("reverse", $"{done.Number}", "--keep-linked", "--yes")).ShouldSucceed().Output.ShouldContain($"Merge {done.Number} taken back");
+        foreach (var linked in done.Linked.Reverse())
+            (await fixture.RunAsync("reverse", $"{linked}", "--yes")).ShouldSucceed();
     }
 
     [Fact]

@@ -63,6 +63,18 @@ public class MapReaderTests
         refusal.Details.Count.ShouldBeLessThan(3);
     }
 
+    [Theory]
+    [InlineData("bils: { type: vendor, through: bils, same: name }", "goes through the reference 'bils'", "Write 'bills'.")]
+    [InlineData("bills: { type: bill, through: bills, same: name }", "the record type 'bill', which the map does not have", "Known are: vendor.")]
+    [InlineData("bills: { type: vendor, through: bills }", "does not say when two of them are the same", "same: hull_number")]
+    [InlineData("vendors: { same: name }", "does not say how the records are found", "columns: parent_id")]
+    [InlineData("vendors: { columns: parent_id, same: [[name], [phon]] }", "the field 'phon'", "Write 'phone'.")]
+    public void What_cannot_be_linked_is_told(string linked, string message, string instead)
+    {
+        var refusal = Should.Throw<Refusal>(() => MapReader.Read($"{Good}\n    linked:\n      {linked}\n", "m.yaml"));
+        refusal.Details.ShouldContain(detail => detail.StartsWith("m.yaml:20: ") && detail.Contains(message) && detail.Contains(instead));
+    }
+
     [Fact]
     public void All_mistakes_are_told_at_once()
     {
@@ -95,6 +107,8 @@ public class MapReaderTests
         Keys(schema.Definitions["reference"]).ShouldBe(MapReader.ReferenceKeys, ignoreOrder: true);
         Keys(schema.Definitions["figure"]).ShouldBe(MapReader.FigureKeys, ignoreOrder: true);
         Keys(schema.Definitions["retire"]).ShouldBe(MapReader.RetireKeys, ignoreOrder: true);
+        Keys(schema.Definitions["recordType"].Properties["linked"].AdditionalPropertiesSchema!).ShouldBe(MapReader.LinkedKeys, ignoreOrder: true);
+        Keys(schema.Definitions["recordType"].Properties["timeline"]).ShouldBe(MapReader.TimelineKeys, ignoreOrder: true);
         Keys(schema.Definitions["blockers"]).ShouldBe(MapReader.BlockerKeys, ignoreOrder: true);
         Words(schema.Definitions["survivorship"]).ShouldBe(WrittenName.All<SurvivorshipRule>(), ignoreOrder: true);
         Words(schema.Definitions["field"].Properties["kind"]).ShouldBe(WrittenName.All<FieldKind>(), ignoreOrder: true);

@@ -25,6 +25,17 @@ public class MapCheckTests
         refusal.Details.ShouldContain(detail => detail.StartsWith($"ledger.yaml:{line}: ") && detail.Contains(message));
     }
 
+    [Theory]
+    [InlineData("bills: { type: vendor, through: bills, same: name }", "The rows of 'bills' are of the table 'bill', not of 'vendor'.")]
+    [InlineData("vendors: { type: vendor, columns: hiden }", "The table 'vendor' has no column 'hiden'. Write 'hidden'.")]
+    [InlineData("vendors: { type: vendor, through: bills, columns: [amount, number], same: name }", "The reference has 2 column(s), but the key of 'vendor' has 1.")]
+    public async Task A_link_that_leads_nowhere_is_told(string linked, string message)
+    {
+        using var ledger = await Ledger.OpenAsync();
+        var refusal = await ledger.RefusedAsync(() => ledger.OpenAgainAsync($"{Ledger.Yaml}\n    linked:\n      {linked}\n"));
+        refusal.Details.ShouldContain(detail => detail.StartsWith("ledger.yaml:26: ") && detail.Contains(message));
+    }
+
     [Fact]
     public async Task A_view_and_a_table_without_a_key_cannot_be_merged()
     {

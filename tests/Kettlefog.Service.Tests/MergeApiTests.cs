@@ -40,6 +40,31 @@ public class MergeApiTests(ServiceFixture fixture)
     }
 
     [Fact]
+    public async Task What_is_linked_is_merged_along_and_taken_back_with_it_or_not()
+    {
+        var request = new PlanRequest("account", "1", ["2"]);
+        var offers = (await _client.PlanAsync(request)).Offers!;
+        offers.Select(offer => offer.RecordType).ShouldBe(["contact", "vessel"]);
+        offers[1].Because.ShouldBe("same hull number SM 40217-K");
+        request = request with { Linked = [.. offers.Select(offer => new LinkedMerge(offer.RecordType, offer.Records[0].Key, [offer.Records[1].Key]))] };
+        var plan = await _client.PlanAsync(request);
+        plan.Offers!.Where(offer => !offer.Chosen).Single().RecordType.ShouldBe("household");
+        plan.Linked!.Select(linked => linked.RecordType).ShouldBe(["vessel", "contact"]);
+        var entry = await _client.MergeAsync(new MergeBody(request, plan.Fingerprint, "one club"), NewKey());
+        entry.Summary.Linked!.Count.ShouldBe(2);
+        (await _client.EntryAsync(entry.Summary.Linked[0])).Summary.LinkedTo.ShouldBe(entry.Summary.Number);
+        (await _client.RecordAsync("contact", "2")).Retired!.Master.ShouldBe("1");
+
+        (await _client.PlanReversalAsync(entry.Summary.Number, new ReversalPlanBody(KeepLinked: true))).Reversals.Count.ShouldBe(1);
+        var back = await _client.PlanReversalAsync(entry.Summary.Number);
+        back.Reversals.Count.ShouldBe(3);
+        var reversed = await _client.ReverseAsync(entry.Summary.Number, new ReversalBody(back.Fingerprint), NewKey());
+        reversed.Entries.Select(each => each.Reverses).ShouldBe(back.Reversals.Select(each => (long?)each.Number));
+        (await _client.RecordAsync("contact", "2")).Retired.ShouldBeNull();
+        await RefusedAsync(() => _client.PlanAsync(request with { Linked = [new LinkedMerge("vessel", "1", ["2"])] }), 422, "invalid-choice");
+    }
+
+    [Fact]
     public async Task A_stale_plan_is_refused_with_what_changed_and_the_fresh_plan()
     {
         var (master, duplicate) = fixture.Pair();

@@ -76,6 +76,49 @@ test.describe("an operator's job", () => {
   });
 });
 
+test.describe("what else turns out to be double", () => {
+  test("is merged along, to any depth, and taken back with it", async ({ page, service }) => {
+    await service.signIn(page);
+    await page.goto(`${service.address}/compare/account?key=1&key=2`);
+    await expect(page.getByRole("heading", { name: "Duplicates too, once these are one" })).toBeVisible();
+    await page.getByRole("checkbox", { name: /^Contacts: 1 Rhoda Marrick and 2/ }).click();
+    await expect(page.getByRole("checkbox", { name: /^Households: 1 Marrick family/ })).toBeVisible();
+    await page.getByRole("checkbox", { name: /^Households: 1 Marrick family/ }).click();
+    await expect(page.getByText("2 merges along")).toBeVisible();
+    const vessels = page.getByRole("checkbox", { name: /^Vessels: .*SM40217K/ });
+    await vessels.focus();
+    await page.keyboard.press("Space");
+    await expect(page.getByText("3 merges along, in the same transaction")).toBeVisible();
+    await page.reload();
+    await expect(page.getByText("3 merges along, in the same transaction")).toBeVisible();
+
+    // Without the contacts nobody would ask for their households.
+    await page.getByRole("checkbox", { name: /^Contacts: 1 Rhoda Marrick and 2/ }).click();
+    await expect(page.getByText("1 merge along, in the same transaction")).toBeVisible();
+    await expect(page.getByRole("checkbox", { name: /^Households/ })).toHaveCount(0);
+    await page.getByRole("checkbox", { name: /^Contacts: 1 Rhoda Marrick and 2/ }).click();
+    await expect(page.getByRole("checkbox", { name: /^Households/ })).toBeVisible();
+    await page.getByLabel(/^Master of contacts/).selectOption("2");
+    await page.waitForURL((url) => url.searchParams.getAll("along").includes('["contact","2","1"]'));
+    await expect(page.getByText("The plan is being made…")).toHaveCount(0);
+    await expect(page.getByText(/^\d+ related rows? moves?, .* and 2 merges along\.$/)).toBeVisible();
+    await expect(page.getByRole("button", { name: "Merge (Ctrl+Enter)" })).toBeEnabled();
+    await page.keyboard.press("Control+Enter");
+    await expect(page.getByText(/Merge \d+ is done/)).toBeVisible();
+    const number = Number(/\d+/.exec(await page.getByRole("status").innerText())?.[0]);
+    expect(service.foreign("SELECT status FROM contact WHERE contact_id = 1")).toBe("merged");
+
+    await page.goto(`${service.address}/history/${number}`);
+    await page.getByRole("link", { name: `merge ${number - 1}` }).click();
+    await page.getByRole("link", { name: `merge ${number}`, exact: true }).click();
+    await page.getByRole("button", { name: "Take this merge back" }).click();
+    await expect(page.getByRole("heading", { name: `Merge ${number - 2}` })).toBeVisible();
+    await page.getByRole("button", { name: "Take it back", exact: true }).click();
+    await expect(page.getByRole("heading", { name: `Reversal ${number + 1}` })).toBeVisible();
+    expect(service.foreign("SELECT COUNT(*) FROM contact c JOIN account a ON c.status = 'merged' OR a.status = 'merged'")).toBe("0");
+  });
+});
+
 test.describe("what can go wrong", () => {
   test("a plan made stale by somebody else is renewed in one step, with the choices kept", async ({ page, service }) => {
     await service.signIn(page);

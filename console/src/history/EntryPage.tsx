@@ -55,6 +55,20 @@ export function EntryPage({ session }: { session: Session }) {
               <Link to={`/history/${summary.reverses}`}>merge {summary.reverses}</Link>
             </Fact>
           )}
+          {summary.linked && (
+            <Fact title="Merged along">
+              {summary.linked.map((each) => (
+                <Link key={each} to={`/history/${each}`} style={{ marginRight: 8 }}>
+                  merge {each}
+                </Link>
+              ))}
+            </Fact>
+          )}
+          {summary.linkedTo && (
+            <Fact title="Done with">
+              <Link to={`/history/${summary.linkedTo}`}>merge {summary.linkedTo}</Link>
+            </Fact>
+          )}
           <Fact title="Hash">
             <span title={summary.hash}>{summary.hash.slice(0, 16)}…</span>
           </Fact>

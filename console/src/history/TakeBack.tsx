@@ -1,4 +1,4 @@
-import { Button, Modal, NativeSelect, TextInput } from "@mantine/core";
+import { Button, Checkbox, Modal, NativeSelect, TextInput } from "@mantine/core";
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
@@ -28,11 +28,12 @@ function Dialog({ number, close }: { number: number; close: () => void }) {
   const [withLater, setWithLater] = useState(false);
   const [takeBack, setTakeBack] = useState<string[]>([]);
   const [only, setOnly] = useState<string | null>(null);
+  const [keepLinked, setKeepLinked] = useState(false);
   const [reason, setReason] = useState("");
   const [key, setKey] = useState(() => crypto.randomUUID());
   const plan = useQuery({
-    queryKey: ["reversal-plan", number, withLater, takeBack, only],
-    queryFn: () => api.planReversal(number, { withLater, takeBack, only }),
+    queryKey: ["reversal-plan", number, withLater, takeBack, only, keepLinked],
+    queryFn: () => api.planReversal(number, { withLater, takeBack, only, keepLinked }),
     placeholderData: keepPreviousData,
     staleTime: 0,
     gcTime: 0,
@@ -41,11 +42,19 @@ function Dialog({ number, close }: { number: number; close: () => void }) {
     mutationFn: (shown: Schemas["ReversalPlanView"]) =>
       api.reverse(
         number,
-        { fingerprint: shown.fingerprint, reason: reason.trim(), withLater, rehearse: false, takeBack, only },
+        {
+          fingerprint: shown.fingerprint,
+          reason: reason.trim(),
+          withLater,
+          rehearse: false,
+          takeBack,
+          only,
+          keepLinked,
+        },
         key,
       ),
     onSuccess: (result) => {
-      navigate(`/history/${result.entries[result.entries.length - 1]?.number}`);
+      navigate(`/history/${result.entries.find((entry) => entry.reverses === number)?.number}`);
       void refreshAll(queries);
     },
     onError: () => {
@@ -55,7 +64,11 @@ function Dialog({ number, close }: { number: number; close: () => void }) {
   });
   const standsUnder =
     plan.error instanceof Refused && plan.error.problem.code === "not-reversible" && !withLater;
-  const records = plan.data?.reversals[plan.data.reversals.length - 1]?.records ?? [];
+  const records = plan.data?.reversals.find((each) => each.number === number)?.records ?? [];
+  const linked =
+    plan.data?.reversals
+      .map((each) => each.number)
+      .filter((each) => each !== number && !plan.data.standing.includes(each)) ?? [];
   const whyNot =
     plan.data && !plan.isPlaceholderData
       ? null
@@ -93,6 +106,17 @@ function Dialog({ number, close }: { number: number; close: () => void }) {
               label: `only ${record.key} ${record.label}`,
             })),
           ]}
+        />
+      )}
+      {(linked.length > 0 || keepLinked) && (
+        <Checkbox
+          mb={10}
+          label={`Let the merges stand that were done along${linked.length > 0 ? ` (${linked.join(", ")})` : ""}`}
+          checked={keepLinked}
+          onChange={(event) => {
+            setKeepLinked(event.currentTarget.checked);
+            setTakeBack([]);
+          }}
         />
       )}
       {plan.data?.reversals.map((reversal) => (

@@ -19,6 +19,7 @@ function setUp(changes: { all?: boolean; typeIn?: () => Promise<void>; keys?: st
     choices: {},
     all: changes.all ?? false,
     exclude: [],
+    linked: [],
   };
   show(<CompareGrid plan={planOf()} comparison={comparison} {...actions} />);
   return actions;

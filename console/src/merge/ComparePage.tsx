@@ -10,6 +10,7 @@ import { refreshAll } from "../ui/refresh";
 import { useKeys } from "../ui/useKeys";
 import { CompareGrid } from "./CompareGrid";
 import { type Comparison, readComparison, requestOf, withoutRecord, writeComparison } from "./choices";
+import { LinkedOffers } from "./LinkedOffers";
 import { PlanPanel, planInShort } from "./PlanPanel";
 import { SuggestedMaster } from "./SuggestedMaster";
 
@@ -110,6 +111,13 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
         </Link>
       </div>
       {planned.error && <ProblemNote error={planned.error} retry={() => planned.refetch()} />}
+      {planned.error && comparison.linked.length > 0 && (
+        <div className="note">
+          <Button size="xs" variant="default" onClick={() => change({ ...comparison, linked: [] })}>
+            Merge nothing along
+          </Button>
+        </div>
+      )}
       {stale && (
         <div className="note warning" role="alert">
           <strong>Changed meanwhile.</strong> This is the fresh plan; your choices are kept. Look at it, then
@@ -163,6 +171,11 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
               leaveOut={(key) => change(withoutRecord(comparison, key))}
             />
           </div>
+          <LinkedOffers
+            plan={plan}
+            linked={comparison.linked}
+            change={(linked) => change({ ...comparison, linked })}
+          />
           <PlanPanel
             plan={plan}
             exclude={{

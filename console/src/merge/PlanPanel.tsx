@@ -156,5 +156,6 @@ export function planInShort(plan: Plan): string {
     .filter((move) => move.policy === "reassign")
     .reduce((sum, move) => sum + move.count, 0);
   const changes = plan.fields.filter((field) => field.changes).length;
-  return `${counted(rows, "related row moves", "related rows move")}, ${counted(changes, "value changes", "values change")} on the master`;
+  const along = plan.linked?.length ?? 0;
+  return `${counted(rows, "related row moves", "related rows move")}, ${counted(changes, "value changes", "values change")} on the master${along > 0 ? ` and ${counted(along, "merge", "merges")} along` : ""}`;
 }

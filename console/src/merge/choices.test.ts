@@ -2,7 +2,10 @@ import { describe, expect, it } from "vitest";
 import type { PlanField } from "../api/client";
 import { because, readComparison, requestOf, withoutRecord, writeComparison } from "./choices";
 
-const address = "key=1&key=2&key=3&master=2&from.phone=3&typed.name=A+%26+B&exclude=notes&all=true";
+const address =
+  "key=1&key=2&key=3&master=2&from.phone=3&typed.name=A+%26+B&exclude=notes&along=%5B%22vessel%22,%2212%22,%2213%22%5D&all=true";
+
+const vessels = { recordType: "vessel", master: "12", duplicates: ["13"], fields: null, exclude: null };
 
 describe("a comparison in the address", () => {
   it("survives being written and read", () => {
@@ -13,6 +16,7 @@ describe("a comparison in the address", () => {
       choices: { phone: { from: "3" }, name: { typed: "A & B" } },
       all: true,
       exclude: ["notes"],
+      linked: [vessels],
     });
     expect(readComparison(writeComparison(comparison))).toEqual(comparison);
   });
@@ -30,12 +34,19 @@ describe("a comparison in the address", () => {
       duplicates: ["1", "3"],
       fields: { phone: { from: "3", typed: null }, name: { from: null, typed: "A & B" } },
       exclude: ["notes"],
+      linked: [vessels],
     });
+  });
+
+  it("passes over what nobody can read", () => {
+    for (const along of ["", "nonsense", "[]", '["vessel","12"]', "7"])
+      expect(readComparison(new URLSearchParams({ along })).linked).toEqual([]);
   });
 
   it("forgets what was taken from a record that is left out", () => {
     const without = withoutRecord(readComparison(new URLSearchParams(address)), "3");
     expect(without.keys).toEqual(["1", "2"]);
+    expect(without.linked).toEqual([]);
     expect(without.choices).toEqual({ name: { typed: "A & B" } });
     expect(withoutRecord(without, "2").master).toBe("1");
   });

@@ -1,4 +1,4 @@
-import type { PlanField, PlanRequest } from "../api/client";
+import type { LinkedMerge, PlanField, PlanRequest } from "../api/client";
 
 /** What the operator chose for a field. */
 export type Choice = { from: string } | { typed: string };
@@ -11,6 +11,20 @@ export interface Comparison {
   all: boolean;
   /** The references whose rows stay with the retired records. */
   exclude: string[];
+  /** The merges of linked records that are done along. */
+  linked: LinkedMerge[];
+}
+
+/** A linked merge in the address: its record type, its master, its duplicates. Anything else there is passed over. */
+function readLinked(text: string): LinkedMerge[] {
+  try {
+    const [recordType, master, ...duplicates] = JSON.parse(text) as string[];
+    return recordType && master && duplicates.length > 0
+      ? [{ recordType, master, duplicates, fields: null, exclude: null }]
+      : [];
+  } catch {
+    return [];
+  }
 }
 
 /** Reads a comparison from the query of an address. */
@@ -28,6 +42,7 @@ export function readComparison(query: URLSearchParams): Comparison {
     choices,
     all: query.get("all") === "true",
     exclude: query.getAll("exclude"),
+    linked: query.getAll("along").flatMap(readLinked),
   };
 }
 
@@ -41,6 +56,8 @@ export function writeComparison(comparison: Comparison): URLSearchParams {
     else query.set(`typed.${field}`, choice.typed);
   }
   for (const reference of comparison.exclude) query.append("exclude", reference);
+  for (const merge of comparison.linked)
+    query.append("along", JSON.stringify([merge.recordType, merge.master, ...merge.duplicates]));
   if (comparison.all) query.set("all", "true");
   return query;
 }
@@ -58,15 +75,17 @@ export function requestOf(recordType: string, comparison: Comparison): PlanReque
       ]),
     ),
     exclude: comparison.exclude,
+    linked: comparison.linked,
   };
 }
 
-/** Leaves a record out of a comparison, and the choices that took its values. */
+/** Leaves a record out of a comparison, the choices that took its values, and what would have been merged along. */
 export function withoutRecord(comparison: Comparison, key: string): Comparison {
   const keys = comparison.keys.filter((other) => other !== key);
   return {
     ...comparison,
     keys,
+    linked: [],
     master: comparison.master === key ? (keys[0] ?? "") : comparison.master,
     choices: Object.fromEntries(
       Object.entries(comparison.choices).filter(([, choice]) => !("from" in choice && choice.from === key)),

@@ -1,0 +1,110 @@
+import { Checkbox, NativeSelect } from "@mantine/core";
+import type { LinkedMerge, Offer, Plan } from "../api/client";
+import { counted } from "../ui/format";
+import { planInShort } from "./PlanPanel";
+
+/** The linked merge that was chosen out of an offer, if any. */
+export function chosenOf(offer: Offer, linked: LinkedMerge[]): LinkedMerge | undefined {
+  const keys = offer.records.map((record) => record.key);
+  return linked.find(
+    (merge) =>
+      merge.recordType === offer.recordType &&
+      [merge.master, ...merge.duplicates].every((key) => keys.includes(key)),
+  );
+}
+
+/** The linked merges without one of them, and without what only it brought to light. */
+export function withoutLinked(linked: LinkedMerge[], offers: Offer[], gone: LinkedMerge): LinkedMerge[] {
+  const deeper = offers
+    .filter((offer) => offer.ofRecordType === gone.recordType && offer.ofMaster === gone.master)
+    .flatMap((offer) => chosenOf(offer, linked) ?? []);
+  return deeper.reduce(
+    (left, each) => withoutLinked(left, offers, each),
+    linked.filter((merge) => merge !== gone),
+  );
+}
+
+/** What turns out to be double once the records are one: each can be merged along, in the same transaction. */
+export function LinkedOffers({
+  plan,
+  linked,
+  change,
+}: {
+  plan: Plan;
+  linked: LinkedMerge[];
+  change: (linked: LinkedMerge[]) => void;
+}) {
+  const offers = plan.offers ?? [];
+  if (offers.length === 0) return null;
+  return (
+    <section className="panel" style={{ marginBottom: 12 }}>
+      <header>
+        <h2>Duplicates too, once these are one</h2>
+        <span className="muted small">
+          {linked.length === 0
+            ? "none of them is merged along yet"
+            : `${counted(linked.length, "merge", "merges")} along, in the same transaction`}
+        </span>
+      </header>
+      <ul className="body offers">
+        {offers.map((offer) => {
+          const chosen = chosenOf(offer, linked);
+          const planned =
+            chosen &&
+            plan.linked?.find(
+              (each) => each.records[0]?.key === chosen.master && each.recordType === chosen.recordType,
+            );
+          const mergeInto = (master: string): LinkedMerge => ({
+            recordType: offer.recordType,
+            master,
+            duplicates: offer.records.map((record) => record.key).filter((key) => key !== master),
+            fields: null,
+            exclude: null,
+          });
+          const names = offer.records.map((record) => `${record.key} ${record.label}`).join(" and ");
+          return (
+            <li key={`${offer.recordType} ${offer.records.map((record) => record.key).join(" ")}`}>
+              <Checkbox
+                label={`${offer.title}: ${names}`}
+                description={`${offer.because}${offer.suggestion.reasons.length > 0 ? ` · master ${offer.suggestion.key} suggested: ${offer.suggestion.reasons.join(" ")}` : ""}`}
+                checked={chosen !== undefined}
+                onChange={(event) =>
+                  change(
+                    event.currentTarget.checked
+                      ? [...linked, mergeInto(offer.suggestion.key)]
+                      : chosen
+                        ? withoutLinked(linked, offers, chosen)
+                        : linked,
+                  )
+                }
+              />
+              {chosen && (
+                <span className="offer-choice">
+                  <NativeSelect
+                    size="xs"
+                    aria-label={`Master of ${offer.title.toLowerCase()} ${names}`}
+                    value={chosen.master}
+                    data={offer.records.map((record) => ({
+                      value: record.key,
+                      label: `into ${record.key} ${record.label}`,
+                    }))}
+                    onChange={(event) =>
+                      change(
+                        linked.map((merge) =>
+                          merge === chosen ? mergeInto(event.currentTarget.value) : merge,
+                        ),
+                      )
+                    }
+                  />
+                  <span className="muted small">
+                    {planned ? `${planInShort(planned)}.` : "The plan is being made…"}
+                  </span>
+                </span>
+              )}
+            </li>
+          );
+        })}
+      </ul>
+    </section>
+  );
+}
