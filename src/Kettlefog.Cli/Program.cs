@@ -30,6 +30,10 @@ catch (TaskCanceledException)
 {
     return Complaint.Failure("The service did not answer in time.", "Look into the history before you try again: the request may have been carried out.");
 }
+catch (OperationCanceledException)
+{
+    return Complaint.Failure("It was stopped; nothing was changed.", null);
+}
 catch (Exception error) when (error is IOException or UnauthorizedAccessException)
 {
     return Complaint.Failure(error.Message, null);

@@ -24,6 +24,8 @@ public sealed class ProblemException(Problem problem) : Exception(problem.Title)
 /// </remarks>
 public sealed partial class KettlefogClient(HttpClient http, string? token = null)
 {
+    private static readonly TimeSpan Between = TimeSpan.FromMilliseconds(300);
+
     /// <summary>How the API writes JSON.</summary>
     public static JsonSerializerOptions Json { get; } = new(JsonSerializerDefaults.Web) { NumberHandling = JsonNumberHandling.Strict };
 
@@ -123,12 +125,13 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
     public Task<PlanView> PlanAsync(PlanRequest request, CancellationToken cancel = default) =>
         PostAsync<PlanRequest, PlanView>("api/plans", request, null, cancel);
 
-    /// <summary>Applies a plan.</summary>
+    /// <summary>Applies a plan. If it takes long, it goes on as a job and is waited for.</summary>
     /// <param name="body">The plan's request, its fingerprint and the reason.</param>
     /// <param name="idempotencyKey">The name of the request: sent again under the same name, it merges once.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<EntryView> MergeAsync(MergeBody body, string? idempotencyKey, CancellationToken cancel = default) =>
-        PostAsync<MergeBody, EntryView>("api/merges", body, idempotencyKey, cancel);
+    /// <param name="told">Is told now and then how a job stands.</param>
+    /// <param name="cancel">Cancels: what is not done yet is stopped, and rolled back.</param>
+    public Task<EntryView> MergeAsync(MergeBody body, string? idempotencyKey, Action<JobView>? told = null, CancellationToken cancel = default) =>
+        PostOrFollowAsync("api/merges", body, idempotencyKey, job => job.Merge, told, cancel);
 
     /// <summary>Computes what taking a merge back would do.</summary>
     /// <param name="number">The merge.</param>
@@ -137,13 +140,28 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
     public Task<ReversalPlanView> PlanReversalAsync(long number, ReversalPlanBody? body = null, CancellationToken cancel = default) =>
         PostAsync<ReversalPlanBody, ReversalPlanView>($"api/merges/{number}/reversal-plans", body ?? new ReversalPlanBody(), null, cancel);
 
-    /// <summary>Takes a merge back.</summary>
+    /// <summary>Takes a merge back. If it takes long, it goes on as a job and is waited for.</summary>
     /// <param name="number">The merge.</param>
     /// <param name="body">The reversal plan's fingerprint and the reason.</param>
     /// <param name="idempotencyKey">The name of the request: sent again under the same name, it is done once.</param>
+    /// <param name="told">Is told now and then how a job stands.</param>
+    /// <param name="cancel">Cancels: what is not done yet is stopped, and rolled back.</param>
+    public Task<ReversalResult> ReverseAsync(long number, ReversalBody body, string? idempotencyKey, Action<JobView>? told = null, CancellationToken cancel = default) =>
+        PostOrFollowAsync($"api/merges/{number}/reversals", body, idempotencyKey, job => job.Reversal, told, cancel);
+
+    /// <summary>Reads how a merge or reversal stands that goes on as a job.</summary>
+    /// <param name="id">The job.</param>
     /// <param name="cancel">Cancels.</param>
-    public Task<ReversalResult> ReverseAsync(long number, ReversalBody body, string? idempotencyKey, CancellationToken cancel = default) =>
-        PostAsync<ReversalBody, ReversalResult>($"api/merges/{number}/reversals", body, idempotencyKey, cancel);
+    public Task<JobView> JobAsync(string id, CancellationToken cancel = default) => GetAsync<JobView>($"api/jobs/{Escape(id)}", cancel);
+
+    /// <summary>Stops a job, unless it comes to its commit first, and waits for its end.</summary>
+    /// <param name="id">The job.</param>
+    /// <param name="cancel">Cancels.</param>
+    public async Task<JobView> StopJobAsync(string id, CancellationToken cancel = default)
+    {
+        using var response = await SendAsync(HttpMethod.Delete, $"api/jobs/{Escape(id)}", null, null, cancel);
+        return (await response.Content.ReadFromJsonAsync<JobView>(Json, cancel))!;
+    }
 
     /// <summary>Lists the history, latest first.</summary>
     /// <param name="type">Only of this record type.</param>
@@ -200,13 +218,39 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
         return (await response.Content.ReadFromJsonAsync<TResult>(Json, cancel))!;
     }
 
-    private async Task<HttpResponseMessage> SendAsync(HttpMethod method, string address, HttpContent? content, string? idempotencyKey, CancellationToken cancel)
+    private async Task<TResult> PostOrFollowAsync<TBody, TResult>(string address, TBody body, string? idempotencyKey, Func<JobView, TResult?> answer, Action<JobView>? told, CancellationToken cancel)
+        where TResult : class
+    {
+        using var content = JsonContent.Create(body, options: Json);
+        using var response = await SendAsync(HttpMethod.Post, address, content, idempotencyKey, cancel, "respond-async, wait=1");
+        if (response.StatusCode != HttpStatusCode.Accepted)
+            return (await response.Content.ReadFromJsonAsync<TResult>(Json, cancel))!;
+        var job = (await response.Content.ReadFromJsonAsync<JobView>(Json, cancel))!;
+        try
+        {
+            for (; job.State == "running"; job = await JobAsync(job.Id, cancel))
+            {
+                told?.Invoke(job);
+                await Task.Delay(Between, cancel);
+            }
+        }
+        catch (OperationCanceledException)
+        {
+            job = await StopJobAsync(job.Id, CancellationToken.None);
+        }
+
+        return answer(job) ?? throw (job.Problem is { } problem ? new ProblemException(problem) : new OperationCanceledException("The job was stopped.", cancel));
+    }
+
+    private async Task<HttpResponseMessage> SendAsync(HttpMethod method, string address, HttpContent? content, string? idempotencyKey, CancellationToken cancel, string? prefer = null)
     {
         using var request = new HttpRequestMessage(method, new Uri(address, UriKind.Relative)) { Content = content };
         if (token is not null)
             request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", token);
         if (idempotencyKey is not null)
             request.Headers.Add("Idempotency-Key", idempotencyKey);
+        if (prefer is not null)
+            request.Headers.Add("Prefer", prefer);
         var response = await http.SendAsync(request, cancel);
         if (response.IsSuccessStatusCode)
             return response;

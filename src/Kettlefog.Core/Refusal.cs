@@ -78,6 +78,9 @@ public enum RefusalCode
     /// <summary>The record type is being scanned already, or the scan is not in a state in which that can be done.</summary>
     ScanRunning,
 
+    /// <summary>There is no such job.</summary>
+    UnknownJob,
+
     /// <summary>There is no such cluster.</summary>
     UnknownCluster,
 

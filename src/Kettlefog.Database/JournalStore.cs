@@ -48,9 +48,14 @@ internal sealed record JournalStep(
 /// </summary>
 internal sealed class JournalStore(Session session)
 {
+    /// <summary>Is told of the rows that are moved.</summary>
+    public RowCounter Counter { get; init; } = new(null);
+
     private const int MostRowsAtOnce = 100;
     private const int RowsInText = 5_000;
     private const int MostRangesAtOnce = 20;
+    private const long FewestMovedAtOnce = 50_000;
+    private const int MostParts = 10;
 
     private readonly Sql _steps = session.Engine.Own("journal_step");
     private readonly Sql _rows = session.Engine.Own("journal_row");
@@ -116,13 +121,36 @@ internal sealed class JournalStore(Session session)
         _newCells.AddRange(pointing.Select((column, part) => Sql.Of($"({number}, {(long)step}, {column}, {from.Parts[part]}, {to.Parts[part]})")));
         _newCells.AddRange(when.Select(cell => Sql.Of($"({number}, {(long)step}, {cell.Column.Name}, {cell.Value}, {cell.Value})")));
         var set = columns.Select((column, part) => Sql.Of($"{new SqlName(column.Name)} = {session.Engine.Write(to.Parts[part], column)}"));
-        var moved = await session.ExecuteAsync(
-            Sql.Of($"UPDATE {session.Engine.Table(table)} SET {Sql.Join(", ", set)} WHERE {where}"),
-            cancel);
+        var moved = 0L;
+        foreach (var part in PartsOf(number, step, table, [.. rowKey.Select((column, place) => (column, place)).Where(key => !pointing.Contains(key.column, StringComparer.OrdinalIgnoreCase))], journaled))
+        {
+            var some = await session.JoiningAsync(journaled, () => session.ExecuteAsync(Sql.Of($"UPDATE {session.Engine.Table(table)} SET {Sql.Join(", ", set)} WHERE {where}{part}"), cancel), cancel);
+            moved += some;
+            Counter.Add(some);
+        }
+
         return moved == journaled
             ? moved
             : throw new Refusal(RefusalCode.ProofFailed, $"{journaled} rows of {table.Name} were journaled, but {moved} were moved.", "Everything was rolled back.");
     }
+
+    /// <summary>Conditions that split a great many rows, by their journal, so that what moves them can be followed and stopped.</summary>
+    private IEnumerable<Sql> PartsOf(long number, int step, TableSchema table, IReadOnlyList<(string Column, int Place)> key, long rows)
+    {
+        if (rows <= FewestMovedAtOnce || key.Count == 0)
+        {
+            yield return Sql.Empty;
+            yield break;
+        }
+
+        var columns = Sql.Join(", ", key.Select(part => part.Column));
+        var journaled = Sql.Join(", ", key.Select(part => session.Engine.Restore(Sql.Of($"j.{new SqlName(KeyMatch.JournalColumns(KeyMatch.MaxColumns).ElementAt(part.Place))}"), table.Require([part.Column])[0])));
+        foreach (var (first, last) in Parts(rows))
+            yield return Sql.Of($" AND {(key.Count == 1 ? columns : Sql.Of($"({columns})"))} IN (SELECT {journaled} FROM {_rows} j WHERE j.number = {number} AND j.step = {(long)step} AND j.row BETWEEN {first} AND {last})");
+    }
+
+    /// <summary>The rows of a step in parts that are moved at once.</summary>
+    public static IEnumerable<(long First, long Last)> Parts(long rows) => Ranges(rows, Math.Max(FewestMovedAtOnce, rows / MostParts));
 
     /// <summary>Journals and writes columns of one row.</summary>
     public async Task UpdateAsync(
@@ -263,7 +291,7 @@ internal sealed class JournalStore(Session session)
 
         // Counted, so that no row outside the steps goes unseen.
         digest.Add(await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {_rows} WHERE number = {number}"), cancel));
-        var ranges = steps.SelectMany(step => Ranges(long.Parse(step[5].ToText()!, CultureInfo.InvariantCulture)).Select(range => (Step: long.Parse(step[0].ToText()!, CultureInfo.InvariantCulture), Keys: JsonSerializer.Deserialize<List<string>>(step[4].ToText()!)!.Count, range.First, range.Last)));
+        var ranges = steps.SelectMany(step => Ranges(long.Parse(step[5].ToText()!, CultureInfo.InvariantCulture), RowsInText).Select(range => (Step: long.Parse(step[0].ToText()!, CultureInfo.InvariantCulture), Keys: JsonSerializer.Deserialize<List<string>>(step[4].ToText()!)!.Count, range.First, range.Last)));
         foreach (var chunk in ranges.Chunk(MostRangesAtOnce))
         {
             var texts = chunk.Select((range, place) =>
@@ -285,11 +313,11 @@ internal sealed class JournalStore(Session session)
         }
     }
 
-    /// <summary>The rows of a step, so many at once that their texts take little room.</summary>
-    private static IEnumerable<(long First, long Last)> Ranges(long rows)
+    /// <summary>The rows of a step, so many at once.</summary>
+    private static IEnumerable<(long First, long Last)> Ranges(long rows, long most)
     {
-        for (var first = 1L; first <= rows; first += RowsInText)
-            yield return (first, Math.Min(rows, first + RowsInText - 1));
+        for (var first = 1L; first <= rows; first += most)
+            yield return (first, Math.Min(rows, first + most - 1));
     }
 
     private void AddSingleRow(long number, int step, JournalOperation operation, string? reference, TableSchema table, IReadOnlyList<string> keyColumns, RecordKey key)

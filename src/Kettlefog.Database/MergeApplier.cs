@@ -14,9 +14,9 @@ namespace Kettlefog.Database;
 /// Carries out a plan inside a write session: journals and reassigns related rows, retires the duplicates, writes
 /// the master, proves the result, and appends to the history. The caller commits.
 /// </summary>
-internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan plan, TimeProvider clock)
+internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan plan, TimeProvider clock, RowCounter counter)
 {
-    private readonly JournalStore _journal = new(session);
+    private readonly JournalStore _journal = new(session) { Counter = counter };
     private readonly HistoryStore _history = new(session);
     private int _step;
 
@@ -75,6 +75,7 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
     private async Task ReassignAsync(long number, CancellationToken cancel)
     {
         var moves = Reference.Reassigned(plan.Moves, move => move.Reference);
+        counter.Expect(moves.Sum(move => move.Count - move.Removed.Skip(1).Sum()));
 
         // What gives way goes first: its unique values are free then. What hangs on it moves to the row that stays.
         foreach (var move in moves)

@@ -10,7 +10,7 @@ using Kettlefog.Database.Matching;
 namespace Kettlefog.Database;
 
 /// <summary>Plans and carries out reversals, in whatever session it is given.</summary>
-internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvider clock)
+internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvider clock, RowCounter counter)
 {
     private const int MostKeysListed = 100;
 
@@ -122,6 +122,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
     {
         var merge = reversal.Snapshot.Merge;
         var only = reversal.Choices.Only;
+        counter.Expect(reversal.Rows.Sum(rows => rows.Intact));
         var (number, previousHash) = await _history.NextAsync(cancel);
         var all = await _journal.StepsAsync(merge.Number, cancel);
 
@@ -250,13 +251,13 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var joined = Sql.Of($"{rowsNow} j LEFT JOIN {TableOf(step)} t ON {OnRows(step)}");
         var intact = Intact(step, cells);
         var gone = Sql.Of($"t.{new SqlName(step.KeyColumns[0])} IS NULL");
-        var count = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {joined} WHERE {intact}"), cancel);
+        var count = await session.JoiningAsync(step.RowCount, () => session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {joined} WHERE {intact}"), cancel), cancel);
         var elsewhere = new List<RecordKey>();
         var missing = new List<RecordKey>();
         if (count < step.RowCount)
         {
-            missing = await KeysAsync(step, joined, gone, cancel);
-            elsewhere = await KeysAsync(step, joined, Sql.Of($"NOT ({gone}) AND ({intact}) IS NOT TRUE"), cancel);
+            missing = await session.JoiningAsync(step.RowCount, () => KeysAsync(step, joined, gone, cancel), cancel);
+            elsewhere = await session.JoiningAsync(step.RowCount, () => KeysAsync(step, joined, Sql.Of($"NOT ({gone}) AND ({intact}) IS NOT TRUE"), cancel), cancel);
 
             // In a hierarchy a row may be a duplicate itself, which comes back before its own parent does.
             if (Same(step.Table, type.Table))
@@ -412,13 +413,20 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var intact = cells.Select(cell => Sql.Of($"{new SqlName(cell.Column)} = {session.Engine.Write(cell.After, ColumnOf(step, cell.Column))}"));
         var keys = Sql.Join(", ", step.KeyColumns);
         var left = step.KeyColumns.Count == 1 ? keys : Sql.Of($"({keys})");
-        var returned = await session.ExecuteAsync(
-            Sql.Of($"""
+        var now = await RowsNowAsync(step, undoing, cancel);
+        var returned = 0L;
+        foreach (var (first, last) in JournalStore.Parts(step.RowCount))
+        {
+            var update = Sql.Of($"""
                 UPDATE {TableOf(step)} SET {Sql.Join(", ", set)}
                 WHERE {Sql.Join(" AND ", intact)}
-                  AND {left} IN (SELECT {Sql.Join(", ", step.KeyColumns.Select((column, index) => Journaled(step, column, index)))} FROM {await RowsNowAsync(step, undoing, cancel)} j)
-                """),
-            cancel);
+                  AND {left} IN (SELECT {Sql.Join(", ", step.KeyColumns.Select((column, index) => Journaled(step, column, index)))} FROM {now} j WHERE j.row BETWEEN {first} AND {last})
+                """);
+            var some = await session.JoiningAsync(step.RowCount, () => session.ExecuteAsync(update, cancel), cancel);
+            returned += some;
+            counter.Add(some);
+        }
+
         if (returned != rows.Intact)
             throw new Refusal(RefusalCode.ProofFailed, $"{returned} rows of {step.Table} went back instead of {rows.Intact}.", "Everything was rolled back.");
     }

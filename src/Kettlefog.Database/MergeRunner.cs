@@ -7,7 +7,7 @@ using Kettlefog.Database.Engines;
 namespace Kettlefog.Database;
 
 /// <summary>Plans and carries out a merge with the linked merges that were chosen, in whatever session it is given.</summary>
-internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider clock)
+internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider clock, RowCounter counter)
 {
     private readonly SnapshotReader _reader = new(session, map);
 
@@ -35,11 +35,15 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
             var plan = MergePlanner.Plan(merge, await _reader.ReadAsync(merge, cancel));
             plans.Add(plan);
             if (merge != choices && plan.Blockers.Count == 0)
-                entries.Add((await new MergeApplier(session, map, plan, clock) { LinkedTo = number }.ApplyAsync(who, cancel)).Entry);
+                entries.Add((await new MergeApplier(session, map, plan, clock, counter) { LinkedTo = number }.ApplyAsync(who, cancel)).Entry);
         }
 
         return (plans[^1].With(plans[..^1]), entries);
     }
+
+    /// <summary>Carries out the merge itself, after its linked ones.</summary>
+    public Task<(HistoryEntry Entry, MergeDetails Details)> ApplyAsync(MergePlan plan, IReadOnlyList<HistoryEntry> linked, Accountability who, CancellationToken cancel) =>
+        new MergeApplier(session, map, plan, clock, counter) { Linked = [.. linked.Select(each => each.Number)] }.ApplyAsync(who, cancel);
 
     /// <summary>What is offered to be merged along: by the merge itself, and by the linked merges that were chosen.</summary>
     /// <exception cref="Refusal">A linked merge was chosen that is not offered.</exception>

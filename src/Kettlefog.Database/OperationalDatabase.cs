@@ -22,7 +22,11 @@ public sealed record MergeRequest(
     string Fingerprint,
     Accountability Who,
     string? IdempotencyKey,
-    bool Rehearse = false);
+    bool Rehearse = false)
+{
+    /// <summary>Is told how many related rows were moved; null for nobody.</summary>
+    public IProgress<RowsMoved>? Progress { get; init; }
+}
 
 /// <summary>A request to take a merge back.</summary>
 /// <param name="Choices">What to take back.</param>
@@ -35,7 +39,11 @@ public sealed record ReversalRequest(
     string Fingerprint,
     Accountability Who,
     string? IdempotencyKey,
-    bool Rehearse = false);
+    bool Rehearse = false)
+{
+    /// <summary>Is told how many related rows went back; null for nobody.</summary>
+    public IProgress<RowsMoved>? Progress { get; init; }
+}
 
 /// <summary>What a request did.</summary>
 /// <param name="Entry">The entry of the merge or reversal asked for.</param>
@@ -204,7 +212,7 @@ public sealed class OperationalDatabase : IDisposable
         ArgumentNullException.ThrowIfNull(choices);
         choices.Check();
         await using var session = choices.Linked.Count == 0 ? await _engine.OpenReadAsync(cancel) : await _engine.OpenWriteAsync(cancel);
-        var runner = new MergeRunner(session, _map, _clock);
+        var runner = new MergeRunner(session, _map, _clock, new RowCounter(null));
         if (choices.Linked.Count > 0)
             await runner.LockAsync(choices, cancel);
         var offers = await runner.OffersAsync(choices, cancel);
@@ -230,7 +238,7 @@ public sealed class OperationalDatabase : IDisposable
         if (await idempotency.FindAsync(cancel) is { } earlier)
             return await RepeatedAsync(session, earlier, cancel);
         request.Choices.Check();
-        var runner = new MergeRunner(session, _map, _clock);
+        var runner = new MergeRunner(session, _map, _clock, new RowCounter(request.Progress));
         await runner.LockAsync(request.Choices, cancel);
         var (plan, linked) = await runner.PlanAsync(request.Choices, request.Who, cancel);
         plan.Fingerprint.Demand(request.Fingerprint);
@@ -243,7 +251,7 @@ public sealed class OperationalDatabase : IDisposable
                 [.. plan.Blockers.Select(blocker => blocker.Message)]);
         }
 
-        var (entry, details) = await new MergeApplier(session, _map, plan, _clock) { Linked = [.. linked.Select(each => each.Number)] }.ApplyAsync(request.Who, cancel);
+        var (entry, details) = await runner.ApplyAsync(plan, linked, request.Who, cancel);
         await FinishAsync(session, idempotency, request.Rehearse, entry, cancel);
         return new Outcome(entry, [.. linked, entry], false, details);
     }
@@ -280,7 +288,7 @@ public sealed class OperationalDatabase : IDisposable
     {
         await using (var session = await _engine.OpenReadAsync(cancel))
         {
-            var reverser = new MergeReverser(session, _map, _clock);
+            var reverser = new MergeReverser(session, _map, _clock, new RowCounter(null));
             var merges = await MergesOfAsync(reverser, choices, cancel);
             if (merges.All.Count == 1 && choices.Only is null)
                 return PlanOf(choices, [await reverser.PlanAsync(choices.Number, choices, cancel)], merges.Standing);
@@ -289,7 +297,7 @@ public sealed class OperationalDatabase : IDisposable
         // What an earlier merge would find depends on what the later ones leave, and whether one record's rows find their
         // places on those of the others: it is tried out and rolled back.
         await using var rehearsal = await _engine.OpenWriteAsync(cancel);
-        return (await ReverseAsync(rehearsal, choices, new Accountability("", ""), cancel)).Plan;
+        return (await ReverseAsync(rehearsal, choices, new Accountability("", ""), new RowCounter(null), cancel)).Plan;
     }
 
     /// <summary>Takes a merge back in one transaction.</summary>
@@ -307,7 +315,7 @@ public sealed class OperationalDatabase : IDisposable
         var idempotency = new IdempotencyStore(session, request.Who.Actor, request.IdempotencyKey, request.Fingerprint, request.Who.Reason);
         if (await idempotency.FindAsync(cancel) is { } earlier)
             return await RepeatedAsync(session, earlier, cancel);
-        var (plan, entries) = await ReverseAsync(session, request.Choices, request.Who, cancel);
+        var (plan, entries) = await ReverseAsync(session, request.Choices, request.Who, new RowCounter(request.Progress), cancel);
         plan.Fingerprint.Demand(request.Fingerprint);
         var entry = entries[plan.Reversals.ToList().FindIndex(reversal => reversal.Snapshot.Merge.Number == plan.Entry)];
         await FinishAsync(session, idempotency, request.Rehearse, entry, cancel);
@@ -374,7 +382,10 @@ public sealed class OperationalDatabase : IDisposable
         if (rehearse)
             return;
         await idempotency.KeepAsync(entry.Number, cancel);
-        await session.CommitAsync(cancel);
+
+        // From here on it is done, whoever would stop it.
+        cancel.ThrowIfCancellationRequested();
+        await session.CommitAsync(CancellationToken.None);
     }
 
     /// <summary>Closes the connections that are kept open.</summary>
@@ -388,9 +399,10 @@ public sealed class OperationalDatabase : IDisposable
         Session session,
         ReversalChoices choices,
         Accountability who,
+        RowCounter counter,
         CancellationToken cancel)
     {
-        var reverser = new MergeReverser(session, _map, _clock);
+        var reverser = new MergeReverser(session, _map, _clock, counter);
         var (merges, standing) = await MergesOfAsync(reverser, choices, cancel);
         var reversals = new List<SingleReversal>();
         var entries = new List<HistoryEntry>();

@@ -22,14 +22,7 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
         // Nobody is there any more to read an answer.
         if (exception is OperationCanceledException && httpContext.RequestAborted.IsCancellationRequested)
             return true;
-        var problem = exception switch
-        {
-            StaleException stale => Of(stale.Refusal, httpContext) with { Plan = stale.Plan },
-            Refusal refusal => Of(refusal, httpContext),
-            BadHttpRequestException { StatusCode: 401 } refused => Of(httpContext, 401, "sign-in-refused", refused.Message, "Try again, or ask an administrator for a new password or link."),
-            BadHttpRequestException bad => Of(httpContext, bad.StatusCode, "bad-request", ReasonOf(bad), "See the API's description at " + ServiceHost.OpenApiPath + "."),
-            _ => Of(httpContext, 500, "internal-error", "The service made a mistake.", $"Nothing was changed by this request. The log has more under {httpContext.TraceIdentifier}."),
-        };
+        var problem = Of(exception, httpContext);
         if (problem.Status >= 500)
             log.LogError(exception, "Request {Method} {Path} failed: {Title}", httpContext.Request.Method, httpContext.Request.Path, problem.Title);
         if (exception is Refusal { Code: RefusalCode.DatabaseBusy })
@@ -37,6 +30,17 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
         await WriteAsync(httpContext, problem);
         return true;
     }
+
+    /// <summary>The problem that an exception means to the caller.</summary>
+    public static Problem Of(Exception exception, HttpContext context) => exception switch
+    {
+        StaleException stale => Of(stale.Refusal, context) with { Plan = stale.Plan },
+        Refusal refusal => Of(refusal, context),
+        BadHttpRequestException { StatusCode: 401 } refused => Of(context, 401, "sign-in-refused", refused.Message, "Try again, or ask an administrator for a new password or link."),
+        BadHttpRequestException bad => Of(context, bad.StatusCode, "bad-request", ReasonOf(bad), "See the API's description at " + ServiceHost.OpenApiPath + "."),
+        OperationCanceledException => Of(context, 503, "stopped", "It was stopped before it was done.", "Nothing was changed by this request."),
+        _ => Of(context, 500, "internal-error", "The service made a mistake.", $"Nothing was changed by this request. The log has more under {context.TraceIdentifier}."),
+    };
 
     /// <summary>Answers with a problem.</summary>
     public static Task WriteAsync(HttpContext context, Problem problem)
@@ -65,7 +69,7 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
     private static int StatusOf(RefusalCode code) => code switch
     {
         RefusalCode.UnknownRecordType or RefusalCode.UnknownRecord or RefusalCode.UnknownReference or RefusalCode.UnknownEntry
-            or RefusalCode.UnknownRule or RefusalCode.UnknownScan or RefusalCode.UnknownCluster => 404,
+            or RefusalCode.UnknownRule or RefusalCode.UnknownScan or RefusalCode.UnknownJob or RefusalCode.UnknownCluster => 404,
         RefusalCode.InvalidKey or RefusalCode.InvalidQuery => 400,
         RefusalCode.UnknownField or RefusalCode.InvalidChoice or RefusalCode.InvalidValue or RefusalCode.ForeignFingerprint
             or RefusalCode.IdempotencyKeyReused or RefusalCode.InvalidRule => 422,

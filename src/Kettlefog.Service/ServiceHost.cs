@@ -69,6 +69,7 @@ internal static class ServiceHost
             .WriteTo.Console(new RenderedCompactJsonFormatter(), standardErrorFromLevel: LogEventLevel.Verbose));
         builder.Services.AddSingleton(database);
         builder.Services.AddSingleton(TimeProvider.System);
+        builder.Services.AddSingleton<MergeJobs>();
         builder.Services.AddSingleton<ScanWorker>();
         builder.Services.AddHostedService(services => services.GetRequiredService<ScanWorker>());
         builder.Services.ConfigureHttpJsonOptions(options =>
@@ -111,6 +112,7 @@ internal static class ServiceHost
         UserEndpoints.Map(api);
         RecordEndpoints.Map(api);
         MergeEndpoints.Map(api);
+        JobEndpoints.Map(api);
         HistoryEndpoints.Map(api);
         RuleEndpoints.Map(api);
         ScanEndpoints.Map(api);

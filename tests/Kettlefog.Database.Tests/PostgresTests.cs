@@ -151,6 +151,32 @@ public class PostgresTests
         (refusal.Hint ?? "").ShouldNotBeEmpty();
     }
 
+    [Fact]
+    public async Task A_table_named_as_one_of_ours_is_the_operational_one_also_for_a_user_named_as_our_schema()
+    {
+        using var world = await SmallWorld.OpenAsync(
+            Engine.Postgres,
+            """
+            CREATE TABLE vendor (id INTEGER PRIMARY KEY, name TEXT, status TEXT);
+            CREATE TABLE history (id INTEGER PRIMARY KEY, vendor_id INTEGER);
+            CREATE FUNCTION noted() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN INSERT INTO history (id, vendor_id) VALUES (100, NULL); RETURN NEW; END $$;
+            CREATE TRIGGER noted AFTER UPDATE ON vendor FOR EACH ROW WHEN (NEW.status = 'merged') EXECUTE FUNCTION noted();
+            INSERT INTO vendor VALUES (1, 'A', 'ok'), (2, 'B', 'ok');
+            INSERT INTO history VALUES (1, 1), (2, 2);
+            """,
+            """
+              vendor:
+                table: vendor
+                label: "{name}"
+                fields: { name: }
+                references: { history: { table: history, columns: vendor_id } }
+                retire: { mark: { status: merged } }
+            """);
+        world.Column("SELECT current_user").Single().ShouldBe("kettlefog");
+        await world.Database.ApplyAsync(await world.PlanAsync("vendor", "1", "2"));
+        world.Column("SELECT concat_ws(' ', id, vendor_id) FROM public.history ORDER BY id").ShouldBe(["1 1", "2 1", "100"]);
+    }
+
     /// <summary>Does something in a transaction that stays open until it is disposed, and is given up then.</summary>
     private static async Task<Held> HoldAsync(Ledger ledger, string sql)
     {

@@ -106,12 +106,12 @@ public class FailureTests
             {
                 var request = new PlanRequest("vendor", $"{random.Next(1001, 1045)}", [$"{random.Next(1001, 1045)}"]);
                 var plan = await client.PlanAsync(request, stop);
-                var entry = await client.MergeAsync(new MergeBody(request, plan.Fingerprint), Guid.NewGuid().ToString(), stop);
+                var entry = await client.MergeAsync(new MergeBody(request, plan.Fingerprint), Guid.NewGuid().ToString(), cancel: stop);
                 done++;
                 if (random.Next(2) == 0)
                 {
                     var back = await client.PlanReversalAsync(entry.Summary.Number, cancel: stop);
-                    await client.ReverseAsync(entry.Summary.Number, new ReversalBody(back.Fingerprint), Guid.NewGuid().ToString(), stop);
+                    await client.ReverseAsync(entry.Summary.Number, new ReversalBody(back.Fingerprint), Guid.NewGuid().ToString(), cancel: stop);
                 }
             }
             catch (Exception error) when (error is ProblemException or HttpRequestException or OperationCanceledException or IOException)

@@ -12,6 +12,7 @@ export type Offer = Schemas["OfferView"];
 export type PlanField = Schemas["PlanField"];
 export type PlanRequest = Schemas["PlanRequest"];
 export type EntrySummary = Schemas["EntrySummary"];
+export type Job = Schemas["JobView"];
 export type Session = Schemas["SessionView"];
 
 /** The service refused a request, or could not be reached; nothing was changed by it. */
@@ -72,6 +73,30 @@ async function answer<T>(
   );
 }
 
+/** Beyond this the service answers that the work goes on as a job. */
+const prefer = "respond-async, wait=1";
+
+const between = 300;
+
+/** Waits for the end of what goes on as a job, and gives its answer; throws what the service said instead. */
+async function follow<T extends object>(
+  started: Promise<T | Job>,
+  pick: (job: Job) => T | null,
+  told: (job: Job) => void,
+): Promise<T> {
+  const first = await started;
+  if (!("toMove" in first)) return first;
+  let job: Job = first;
+  while (job.state === "running") {
+    told(job);
+    await new Promise((next) => setTimeout(next, between));
+    job = await api.job(job.id);
+  }
+  const done = pick(job);
+  if (done) return done;
+  throw new Refused(job.problem ?? problemOf(0, "It was stopped.", "Nothing was changed."));
+}
+
 /** The calls of the API, each by its operation's name. */
 export const api = {
   session: () => answer(http.GET("/api/session")).then(keepAntiForgery),
@@ -93,8 +118,16 @@ export const api = {
       }),
     ),
   plan: (body: PlanRequest) => answer(http.POST("/api/plans", { body })),
-  merge: (body: Schemas["MergeBody"], key: string) =>
-    answer(http.POST("/api/merges", { body, params: { header: { "Idempotency-Key": key } } })),
+  merge: (body: Schemas["MergeBody"], key: string, told: (job: Job) => void) =>
+    follow<Schemas["EntryView"]>(
+      answer(
+        http.POST("/api/merges", { body, params: { header: { "Idempotency-Key": key, Prefer: prefer } } }),
+      ),
+      (job) => job.merge,
+      told,
+    ),
+  job: (id: string) => answer(http.GET("/api/jobs/{id}", { params: { path: { id } } })),
+  stopJob: (id: string) => answer(http.DELETE("/api/jobs/{id}", { params: { path: { id } } })),
   history: (query: {
     type?: string;
     record?: string;
@@ -106,11 +139,15 @@ export const api = {
   entry: (number: number) => answer(http.GET("/api/history/{number}", { params: { path: { number } } })),
   planReversal: (number: number, body: Schemas["ReversalPlanBody"]) =>
     answer(http.POST("/api/merges/{number}/reversal-plans", { params: { path: { number } }, body })),
-  reverse: (number: number, body: Schemas["ReversalBody"], key: string) =>
-    answer(
-      http.POST("/api/merges/{number}/reversals", {
-        params: { path: { number }, header: { "Idempotency-Key": key } },
-        body,
-      }),
+  reverse: (number: number, body: Schemas["ReversalBody"], key: string, told: (job: Job) => void) =>
+    follow<Schemas["ReversalResult"]>(
+      answer(
+        http.POST("/api/merges/{number}/reversals", {
+          params: { path: { number }, header: { "Idempotency-Key": key, Prefer: prefer } },
+          body,
+        }),
+      ),
+      (job) => job.reversal,
+      told,
     ),
 };

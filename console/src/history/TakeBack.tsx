@@ -2,7 +2,8 @@ import { Button, Checkbox, Modal, NativeSelect, TextInput } from "@mantine/core"
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { api, Refused, type Schemas, type Session } from "../api/client";
+import { api, type Job, Refused, type Schemas, type Session } from "../api/client";
+import { JobBar } from "../ui/JobBar";
 import { ProblemNote } from "../ui/ProblemNote";
 import { refreshAll } from "../ui/refresh";
 import { ReversalSteps } from "./ReversalSteps";
@@ -29,6 +30,7 @@ function Dialog({ number, close }: { number: number; close: () => void }) {
   const [takeBack, setTakeBack] = useState<string[]>([]);
   const [only, setOnly] = useState<string | null>(null);
   const [keepLinked, setKeepLinked] = useState(false);
+  const [job, setJob] = useState<Job | null>(null);
   const [reason, setReason] = useState("");
   const [key, setKey] = useState(() => crypto.randomUUID());
   const plan = useQuery({
@@ -52,7 +54,9 @@ function Dialog({ number, close }: { number: number; close: () => void }) {
           keepLinked,
         },
         key,
+        setJob,
       ),
+    onSettled: () => setJob(null),
     onSuccess: (result) => {
       navigate(`/history/${result.entries.find((entry) => entry.reverses === number)?.number}`);
       void refreshAll(queries);
@@ -139,6 +143,7 @@ function Dialog({ number, close }: { number: number; close: () => void }) {
           />
         </section>
       ))}
+      {job && <JobBar job={job} what="Taking back" />}
       <div className="bar" style={{ margin: 0 }}>
         <TextInput
           aria-label="Reason"

@@ -2,9 +2,10 @@ import { Button, Switch, TextInput } from "@mantine/core";
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
-import { api, type MapView, type Plan, Refused, type Session } from "../api/client";
+import { api, type Job, type MapView, type Plan, Refused, type Session } from "../api/client";
 import { useTray } from "../records/tray";
 import { Empty } from "../ui/Empty";
+import { JobBar } from "../ui/JobBar";
 import { ProblemNote } from "../ui/ProblemNote";
 import { refreshAll } from "../ui/refresh";
 import { useKeys } from "../ui/useKeys";
@@ -22,6 +23,7 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
   const queries = useQueryClient();
   const tray = useTray(name);
   const [reason, setReason] = useState("");
+  const [job, setJob] = useState<Job | null>(null);
   const [stale, setStale] = useState<string[] | null>(null);
   const reasonInput = useRef<HTMLInputElement>(null);
   const requestKey = useRef({ fingerprint: "", key: "" });
@@ -51,8 +53,10 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
       return api.merge(
         { plan: request, fingerprint: shown.fingerprint, reason: reason.trim(), rehearse: false },
         requestKey.current.key,
+        setJob,
       );
     },
+    onSettled: () => setJob(null),
     onSuccess: (entry) => {
       tray.clear();
       navigate(`/records/${name}/${encodeURIComponent(entry.summary.records[0]?.key ?? "")}`, {
@@ -190,9 +194,13 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
             }}
           />
           <section className="tray" aria-label="Merge">
-            <span aria-live="polite">
-              <strong>{planInShort(plan)}.</strong>
-            </span>
+            {job ? (
+              <JobBar job={job} what="Merging" />
+            ) : (
+              <span aria-live="polite">
+                <strong>{planInShort(plan)}.</strong>
+              </span>
+            )}
             <TextInput
               ref={reasonInput}
               aria-label="Reason"

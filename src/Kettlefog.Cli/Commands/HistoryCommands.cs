@@ -106,11 +106,12 @@ internal static class HistoryCommands
                 }
             }
 
-            var done = await client.ReverseAsync(
+            var done = await Bar.WhileJobAsync(printer, "Taking back", told => client.ReverseAsync(
                 number,
                 new ReversalBody(agreed, result.GetValue(reason) ?? "", result.GetValue(withLater), TakeBack: result.GetValue(takeBack), Only: result.GetValue(only), KeepLinked: result.GetValue(keepLinked)),
                 Guid.NewGuid().ToString(),
-                cancel);
+                told,
+                cancel));
             printer.Print(done, () => RowsOf(done.Entries), output =>
             {
                 foreach (var entry in done.Entries)

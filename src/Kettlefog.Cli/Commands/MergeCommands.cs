@@ -80,10 +80,11 @@ internal static class MergeCommands
                 }
             }
 
-            var entry = await client.MergeAsync(
+            var entry = await Bar.WhileJobAsync(printer, "Merging", told => client.MergeAsync(
                 new MergeBody(request, agreed, result.GetValue(reason) ?? "", rehearse),
                 rehearse ? null : result.GetValue(idempotency) ?? Guid.NewGuid().ToString(),
-                cancel);
+                told,
+                cancel));
             var merge = entry.Merge!;
             printer.Print(entry, () => HistoryCommands.RowsOf([entry.Summary]), output =>
             {

@@ -2,7 +2,6 @@ using System.CommandLine;
 using System.Globalization;
 using Kettlefog.Client;
 using Kettlefog.Contracts;
-using Spectre.Console;
 
 namespace Kettlefog.Cli.Commands;
 
@@ -73,30 +72,9 @@ internal static class ScanCommands
     {
         var output = Common.PrinterOf(result);
         if (!noWait)
-            scan = output.ForPeople && !Console.IsOutputRedirected ? await WithBarAsync(client, scan, cancel) : await WaitAsync(client, scan, _ => { }, cancel);
+            scan = await Bar.WhileAsync(output, tell => WaitAsync(client, scan, now => tell(now.Phase, now.Done, now.Total), cancel));
         Print(output, scan);
         return scan.State is "failed" ? 1 : 0;
-    }
-
-    private static async Task<ScanView> WithBarAsync(KettlefogClient client, ScanView scan, CancellationToken cancel)
-    {
-        var last = scan;
-        await AnsiConsole.Progress().AutoClear(true).Columns(new TaskDescriptionColumn(), new ProgressBarColumn(), new PercentageColumn(), new ElapsedTimeColumn()).StartAsync(async context =>
-        {
-            var task = context.AddTask(scan.Phase);
-            last = await WaitAsync(
-                client,
-                scan,
-                now =>
-                {
-                    task.Description = now.Phase;
-                    task.IsIndeterminate = now.Total == 0;
-                    task.MaxValue = Math.Max(1, now.Total);
-                    task.Value = now.Done;
-                },
-                cancel);
-        });
-        return last;
     }
 
     private static async Task<ScanView> WaitAsync(KettlefogClient client, ScanView scan, Action<ScanView> told, CancellationToken cancel)

@@ -84,6 +84,17 @@ internal abstract class DatabaseEngine : IDisposable
     /// <summary>The texts of a group of rows, one after the other in the order of the rows.</summary>
     public abstract Sql Concatenated(Sql text, Sql order);
 
+    /// <summary>
+    /// Two statements between which the engine joins great many rows by hashing or sorting, even if it has no statistics of
+    /// what was written just now and so believes that they are few; null if it does well anyway.
+    /// </summary>
+    public virtual (Sql Begin, Sql End)? GreatJoins => null;
+
+    /// <summary>Breaks off the statement that runs on a connection, where the driver does not do it by itself.</summary>
+    public virtual void Interrupt(DbConnection connection)
+    {
+    }
+
     /// <summary>Says what a database error means to the caller.</summary>
     public abstract Refusal Translate(DbException error);
 

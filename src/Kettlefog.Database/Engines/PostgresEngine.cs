@@ -32,6 +32,10 @@ internal sealed partial class PostgresEngine : DatabaseEngine
     private const string Settings =
         "-c TimeZone=UTC -c DateStyle=ISO,YMD -c IntervalStyle=postgres -c extra_float_digits=1 -c bytea_output=hex -c xmloption=content -c lc_monetary=C -c standard_conforming_strings=on";
 
+    /// <summary>A user named as our schema would find our tables before the operational ones of the same name; so would its triggers.</summary>
+    private const string OthersPath =
+        $"SELECT pg_catalog.set_config('search_path', COALESCE((SELECT pg_catalog.string_agg(pg_catalog.quote_ident(s), ', ' ORDER BY place) FROM pg_catalog.unnest(pg_catalog.current_schemas(false)) WITH ORDINALITY AS p (s, place) WHERE s <> '{OwnSchema}'), ''), false)";
+
     private readonly string _connection;
     private readonly TimeSpan _busyTimeout;
     private readonly ConnectionPool _readers = new(mostIdle: 8);
@@ -70,6 +74,8 @@ internal sealed partial class PostgresEngine : DatabaseEngine
     public override bool OthersWriteMeanwhile => true;
 
     public override Sql LockRows => Sql.Literal(" FOR UPDATE OF t");
+
+    public override (Sql Begin, Sql End)? GreatJoins { get; } = (Sql.Literal("SET LOCAL enable_nestloop = off"), Sql.Literal("SET LOCAL enable_nestloop = on"));
 
     public override Sql KeepIdentity => Sql.Literal("OVERRIDING SYSTEM VALUE");
 
@@ -313,6 +319,8 @@ internal sealed partial class PostgresEngine : DatabaseEngine
             try
             {
                 await connection.OpenAsync(cancel);
+                await using var path = new NpgsqlCommand(OthersPath, connection);
+                await path.ExecuteNonQueryAsync(cancel);
             }
             catch
             {

@@ -6,6 +6,8 @@ namespace Kettlefog.Database.Engines;
 /// <summary>A connection with its transaction. Disposing it without a commit leaves nothing done.</summary>
 internal sealed class Session(DatabaseEngine engine, PooledConnection connection, DbTransaction transaction, ConnectionPool pool) : IAsyncDisposable
 {
+    private const long ManyRows = 1_000;
+
     public DatabaseEngine Engine => engine;
 
     /// <summary>Makes conditions on keys.</summary>
@@ -19,12 +21,14 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
         var failed = true;
         try
         {
+            await using var stopping = InterruptedBy(cancel);
             var changed = await command.ExecuteNonQueryAsync(cancel);
             failed = false;
             return changed;
         }
         catch (DbException error)
         {
+            cancel.ThrowIfCancellationRequested();
             throw engine.Translate(error);
         }
         finally
@@ -43,9 +47,10 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
         var failed = true;
         try
         {
-            await using var reader = await Translated(() => command.ExecuteReaderAsync(cancel));
+            await using var stopping = InterruptedBy(cancel);
+            await using var reader = await Translated(() => command.ExecuteReaderAsync(cancel), cancel);
             var row = new RowReader(reader);
-            while (await Translated(() => reader.ReadAsync(cancel)))
+            while (await Translated(() => reader.ReadAsync(cancel), cancel))
             {
                 row.Begin();
                 yield return read(row);
@@ -66,6 +71,17 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
         await foreach (var row in StreamAsync(sql, read, cancel))
             rows.Add(row);
         return rows;
+    }
+
+    /// <summary>Does something that joins as many rows as are said to the journal.</summary>
+    public async Task<T> JoiningAsync<T>(long rows, Func<Task<T>> action, CancellationToken cancel)
+    {
+        if (rows < ManyRows || engine.GreatJoins is not var (begin, end))
+            return await action();
+        await ExecuteAsync(begin, cancel);
+        var result = await action();
+        await ExecuteAsync(end, cancel);
+        return result;
     }
 
     /// <summary>Reads one number.</summary>
@@ -114,7 +130,10 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
         }
     }
 
-    private async Task<T> Translated<T>(Func<Task<T>> action)
+    /// <summary>A statement may take minutes; whoever stops it does not wait for its end.</summary>
+    private CancellationTokenRegistration InterruptedBy(CancellationToken cancel) => cancel.Register(() => engine.Interrupt(connection.Connection));
+
+    private async Task<T> Translated<T>(Func<Task<T>> action, CancellationToken cancel)
     {
         try
         {
@@ -122,6 +141,7 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
         }
         catch (DbException error)
         {
+            cancel.ThrowIfCancellationRequested();
             throw engine.Translate(error);
         }
     }

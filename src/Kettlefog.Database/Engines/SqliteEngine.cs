@@ -73,6 +73,12 @@ internal sealed partial class SqliteEngine : DatabaseEngine
         _writers.Dispose();
     }
 
+    public override void Interrupt(DbConnection connection)
+    {
+        if (((SqliteConnection)connection).Handle is { IsInvalid: false, IsClosed: false } handle)
+            SQLitePCL.raw.sqlite3_interrupt(handle);
+    }
+
     public override Sql DecimalSum(Sql expression) => Function(SqliteFunctions.Sum, expression);
 
     public override Sql RowDigest(IReadOnlyList<Sql> columns) => Function(SqliteFunctions.Digest, Sql.Join(", ", columns));

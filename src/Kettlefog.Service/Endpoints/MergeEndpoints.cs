@@ -4,6 +4,7 @@ using Kettlefog.Core;
 using Kettlefog.Core.Planning;
 using Kettlefog.Core.Reversals;
 using Kettlefog.Database;
+using Kettlefog.Service.Jobs;
 using Kettlefog.Service.Security;
 using Microsoft.AspNetCore.Mvc;
 
@@ -14,6 +15,10 @@ internal static class MergeEndpoints
 {
     private const string IdempotencyHeader = "Idempotency-Key";
 
+    private const string PreferHeader = "Prefer";
+
+    private const string Async = "With 'Prefer: respond-async, wait=1' (RFC 7240) a request that takes longer is answered with 202 and goes on as a job, at the address in 'Location'.";
+
     public static void Map(RouteGroupBuilder api)
     {
         var group = api.MapGroup("").WithTags("merges");
@@ -21,11 +26,12 @@ internal static class MergeEndpoints
         group.MapPost("/merges", MergeAsync).RequireAuthorization(SignInSetup.Operate).WithName("merge")
             .WithSummary("Applies a plan.")
             .Produces<EntryView>(201).Produces<EntryView>()
-            .WithDescription("Takes the plan's fingerprint. A stale plan is refused with 409, code 'plan-stale', what changed in 'details', and the fresh plan in 'plan'.")
+            .WithDescription("Takes the plan's fingerprint. A stale plan is refused with 409, code 'plan-stale', what changed in 'details', and the fresh plan in 'plan'. " + Async)
+            .Produces<JobView>(202)
             .Produces<Problem>(409, "application/problem+json");
         group.MapPost("/merges/{number:long}/reversal-plans", PlanReversalAsync).WithName("planReversal").WithSummary("Computes what taking a merge back would do; changes nothing.");
-        group.MapPost("/merges/{number:long}/reversals", ReverseAsync).RequireAuthorization(SignInSetup.Operate).WithName("reverse").WithSummary("Takes a merge back.")
-            .Produces<ReversalResult>(201).Produces<ReversalResult>();
+        group.MapPost("/merges/{number:long}/reversals", ReverseAsync).RequireAuthorization(SignInSetup.Operate).WithName("reverse").WithSummary("Takes a merge back.").WithDescription(Async)
+            .Produces<JobView>(202).Produces<ReversalResult>(201).Produces<ReversalResult>();
     }
 
     private static async Task<PlanView> PlanAsync(PlanRequest body, OperationalDatabase database, CancellationToken cancel) =>
@@ -35,36 +41,46 @@ internal static class MergeEndpoints
         MergeBody body,
         ClaimsPrincipal caller,
         OperationalDatabase database,
+        MergeJobs jobs,
         ILogger<MergeBody> log,
-        CancellationToken cancel,
-        [FromHeader(Name = IdempotencyHeader)] string? idempotencyKey = null)
+        HttpContext context,
+        [FromHeader(Name = IdempotencyHeader)] string? idempotencyKey = null,
+        [FromHeader(Name = PreferHeader)] string? prefer = null)
     {
         var choices = Choices(body.Plan, database);
         var request = new MergeRequest(choices, body.Fingerprint, Callers.Who(caller, body.Reason, body.Plan.Rule), Key(idempotencyKey, body.Rehearse), body.Rehearse);
-        Outcome outcome;
-        try
+        var repeated = body.Rehearse;
+        var (done, goesOn) = await JobEndpoints.RunAsync(context, jobs, "merge", request.Who.Actor, request.IdempotencyKey, async (progress, cancel) =>
         {
-            outcome = await database.MergeAsync(request, cancel);
-        }
-        catch (Refusal stale) when (stale.Code == RefusalCode.PlanStale)
-        {
-            throw new StaleException(stale, Views.Of(await database.PlanAsync(choices, cancel), database.Map.Map));
-        }
+            Outcome outcome;
+            try
+            {
+                outcome = await database.MergeAsync(request with { Progress = progress }, cancel);
+            }
+            catch (Refusal stale) when (stale.Code == RefusalCode.PlanStale)
+            {
+                throw new StaleException(stale, Views.Of(await database.PlanAsync(choices, cancel), database.Map.Map));
+            }
 
-        var entry = outcome.Entry;
-        var recorded = new RecordedEntry(entry, entry.ComputeHash(), null);
-        var view = outcome.Details is { } details ? Views.Full(recorded, details) : Views.Full(recorded);
-        if (body.Rehearse || outcome.Repeated)
-            return Results.Ok(view);
-        log.LogInformation(
-            "Merge {Number}: {Duplicates} of type {RecordType} became {Master}, {Rows} rows moved, by {Actor}",
-            entry.Number,
-            body.Plan.Duplicates,
-            entry.RecordType,
-            entry.Master,
-            view.Summary.Rows,
-            entry.Actor);
-        return Results.Created($"/api/history/{entry.Number}", view);
+            var entry = outcome.Entry;
+            var recorded = new RecordedEntry(entry, entry.ComputeHash(), null);
+            var view = outcome.Details is { } details ? Views.Full(recorded, details) : Views.Full(recorded);
+            repeated |= outcome.Repeated;
+            if (!repeated)
+            {
+                log.LogInformation(
+                    "Merge {Number}: {Duplicates} of type {RecordType} became {Master}, {Rows} rows moved, by {Actor}",
+                    entry.Number,
+                    body.Plan.Duplicates,
+                    entry.RecordType,
+                    entry.Master,
+                    view.Summary.Rows,
+                    entry.Actor);
+            }
+
+            return view;
+        });
+        return goesOn ?? (repeated ? Results.Ok(done) : Results.Created($"/api/history/{((EntryView)done!).Summary.Number}", done));
     }
 
     private static async Task<ReversalPlanView> PlanReversalAsync(
@@ -78,29 +94,35 @@ internal static class MergeEndpoints
         ReversalBody body,
         ClaimsPrincipal caller,
         OperationalDatabase database,
+        MergeJobs jobs,
         ILogger<ReversalBody> log,
-        CancellationToken cancel,
-        [FromHeader(Name = IdempotencyHeader)] string? idempotencyKey = null)
+        HttpContext context,
+        [FromHeader(Name = IdempotencyHeader)] string? idempotencyKey = null,
+        [FromHeader(Name = PreferHeader)] string? prefer = null)
     {
-        var outcome = await database.ReverseAsync(
-            new ReversalRequest(Choices(number, body.WithLater, body.TakeBack, body.Only, body.KeepLinked), body.Fingerprint, Callers.Who(caller, body.Reason), Key(idempotencyKey, body.Rehearse), body.Rehearse),
-            cancel);
-        var result = new ReversalResult([.. outcome.Entries.Select(entry => Views.Summary(new RecordedEntry(entry, entry.ComputeHash(), null)))]);
-        if (body.Rehearse || outcome.Repeated)
-            return Results.Ok(result);
-        foreach (var entry in result.Entries)
+        var request = new ReversalRequest(Choices(number, body.WithLater, body.TakeBack, body.Only, body.KeepLinked), body.Fingerprint, Callers.Who(caller, body.Reason), Key(idempotencyKey, body.Rehearse), body.Rehearse);
+        var (repeated, entry) = (body.Rehearse, 0L);
+        var (done, goesOn) = await JobEndpoints.RunAsync(context, jobs, "reversal", request.Who.Actor, request.IdempotencyKey, async (progress, cancel) =>
         {
-            log.LogInformation(
-                "Reversal {Number}: merge {Reverses} of type {RecordType} into {Master} taken back, {Rows} rows returned, by {Actor}",
-                entry.Number,
-                entry.Reverses,
-                entry.RecordType,
-                entry.Records[0].Key,
-                entry.Rows,
-                entry.Actor);
-        }
+            var outcome = await database.ReverseAsync(request with { Progress = progress }, cancel);
+            var result = new ReversalResult([.. outcome.Entries.Select(each => Views.Summary(new RecordedEntry(each, each.ComputeHash(), null)))]);
+            repeated |= outcome.Repeated;
+            entry = outcome.Entry.Number;
+            foreach (var each in repeated ? [] : result.Entries)
+            {
+                log.LogInformation(
+                    "Reversal {Number}: merge {Reverses} of type {RecordType} into {Master} taken back, {Rows} rows returned, by {Actor}",
+                    each.Number,
+                    each.Reverses,
+                    each.RecordType,
+                    each.Records[0].Key,
+                    each.Rows,
+                    each.Actor);
+            }
 
-        return Results.Created($"/api/history/{outcome.Entry.Number}", result);
+            return result;
+        });
+        return goesOn ?? (repeated ? Results.Ok(done) : Results.Created($"/api/history/{entry}", done));
     }
 
     private static ReversalChoices Choices(long number, bool withLater, IReadOnlyList<string>? takeBack, string? only, bool keepLinked) =>

@@ -1,0 +1,97 @@
+using System.Globalization;
+using Kettlefog.Contracts;
+using Kettlefog.Database;
+using Kettlefog.Service.Jobs;
+using Kettlefog.Service.Security;
+using Microsoft.Extensions.Primitives;
+
+namespace Kettlefog.Service.Endpoints;
+
+/// <summary>Following and stopping merges and reversals that go on after their requests were answered.</summary>
+internal static class JobEndpoints
+{
+    private static readonly TimeSpan LongestWait = TimeSpan.FromSeconds(30);
+
+    public static void Map(RouteGroupBuilder api)
+    {
+        var group = api.MapGroup("/jobs").WithTags("merges");
+        group.MapGet("{id}", ReadAsync).WithName("readJob").WithSummary("Reads how a merge or reversal stands that was answered with 202.");
+        group.MapDelete("{id}", StopAsync).RequireAuthorization(SignInSetup.Operate).WithName("stopJob")
+            .WithSummary("Stops a merge or reversal, and answers when it has ended. It can be stopped until its commit; then it is done.");
+    }
+
+    /// <summary>
+    /// Does something in the request, or as a job if the caller prefers that (RFC 7240, <c>respond-async</c>) and it takes
+    /// longer than the caller wants to wait.
+    /// </summary>
+    /// <param name="context">The request.</param>
+    /// <param name="jobs">The jobs.</param>
+    /// <param name="kind">What it is: <c>merge</c> or <c>reversal</c>.</param>
+    /// <param name="actor">Who asks for it.</param>
+    /// <param name="key">The caller's name for the request, or null.</param>
+    /// <param name="work">Does it.</param>
+    /// <returns>What was done; or null if it goes on, with the answer for that.</returns>
+    public static async Task<(object? Done, IResult? GoesOn)> RunAsync(HttpContext context, MergeJobs jobs, string kind, string actor, string? key, Func<IProgress<RowsMoved>?, CancellationToken, Task<object>> work)
+    {
+        if (WaitOf(context.Request.Headers["Prefer"]) is not { } wait)
+            return (await work(null, context.RequestAborted), null);
+        var job = jobs.Start(kind, actor, key, work);
+        try
+        {
+            return (await job.Answer.WaitAsync(wait < LongestWait ? wait : LongestWait, context.RequestAborted), null);
+        }
+        catch (OperationCanceledException) when (context.RequestAborted.IsCancellationRequested)
+        {
+            // Whoever went away before being told of a job knows of none.
+            job.Stop();
+            throw;
+        }
+        catch (TimeoutException) when (!job.Answer.IsCompleted)
+        {
+            context.Response.Headers["Preference-Applied"] = "respond-async";
+            context.Response.Headers.RetryAfter = "1";
+            return (null, Results.Accepted($"/api/jobs/{job.Id}", await ViewAsync(job, context)));
+        }
+    }
+
+    private static Task<JobView> ReadAsync(string id, MergeJobs jobs, HttpContext context) => ViewAsync(jobs.Require(id), context);
+
+    private static async Task<JobView> StopAsync(string id, MergeJobs jobs, HttpContext context)
+    {
+        var job = jobs.Require(id);
+        job.Stop();
+        await Task.WhenAny(job.Answer, Task.Delay(LongestWait, context.RequestAborted));
+        return await ViewAsync(job, context);
+    }
+
+    private static async Task<JobView> ViewAsync(MergeJob job, HttpContext context)
+    {
+        var rows = job.Rows;
+        var view = new JobView(job.Id, job.Kind, "running", rows.Moved, rows.ToMove, null, null, null);
+        if (!job.Answer.IsCompleted)
+            return view;
+        try
+        {
+            var answer = await job.Answer;
+            return view with { State = "done", Merge = answer as EntryView, Reversal = answer as ReversalResult };
+        }
+        catch (OperationCanceledException)
+        {
+            return view with { State = "stopped" };
+        }
+        catch (Exception error)
+        {
+            return view with { State = "failed", Problem = ProblemHandler.Of(error, context) };
+        }
+    }
+
+    /// <summary>How long a caller wants to wait before the answer that it goes on; null if it wants no such answer.</summary>
+    private static TimeSpan? WaitOf(StringValues prefer)
+    {
+        var preferences = prefer.SelectMany(value => (value ?? "").Split(',', ';')).Select(each => each.Trim().ToLowerInvariant()).ToList();
+        if (!preferences.Contains("respond-async"))
+            return null;
+        var wait = preferences.Find(each => each.StartsWith("wait=", StringComparison.Ordinal))?["wait=".Length..];
+        return int.TryParse(wait, NumberStyles.None, CultureInfo.InvariantCulture, out var seconds) ? TimeSpan.FromSeconds(seconds) : TimeSpan.Zero;
+    }
+}

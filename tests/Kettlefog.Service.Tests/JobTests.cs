@@ -1,0 +1,139 @@
+using System.Net;
+using System.Net.Http.Headers;
+using System.Net.Http.Json;
+using Kettlefog.Client;
+using Kettlefog.Contracts;
+using Kettlefog.Testing;
+
+namespace Kettlefog.Service.Tests;
+
+/// <summary>Merges and reversals of a great many rows: they go on as jobs, tell how far they have come, and can be stopped.</summary>
+public class JobTests
+{
+    private const int Rows = 60_000;
+
+    private static readonly string Schema = $"""
+        CREATE TABLE vendor (id INTEGER PRIMARY KEY, name TEXT, status TEXT);
+        INSERT INTO vendor VALUES (1, 'Gannet Chandlery', 'active'), (2, 'Gannett Chandlery', 'active');
+        CREATE TABLE bill (id INTEGER PRIMARY KEY, vendor_id INTEGER NOT NULL REFERENCES vendor (id), amount NUMERIC(9, 2));
+        CREATE INDEX bill_vendor ON bill (vendor_id);
+        CREATE TABLE mark (vendor_id INTEGER NOT NULL, place INTEGER NOT NULL, word TEXT NOT NULL, PRIMARY KEY (vendor_id, place, word));
+        CREATE TABLE survey (code TEXT PRIMARY KEY, vendor_id INTEGER);
+        CREATE INDEX survey_vendor ON survey (vendor_id);
+        INSERT INTO bill WITH RECURSIVE n (i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < {Rows}) SELECT i, 2, i * 0.25 FROM n;
+        INSERT INTO mark SELECT vendor_id, id, 'word' FROM bill;
+        INSERT INTO survey SELECT 'code ' || id, vendor_id FROM bill;
+        """;
+
+    private const string Map = """
+        kettlefog: 1
+        name: Many
+        record_types:
+          vendor:
+            table: vendor
+            label: "{name}"
+            fields: { name: }
+            references:
+              bills: { table: bill, columns: vendor_id, amount: amount }
+              marks: { table: mark, columns: vendor_id }
+              surveys: { table: survey, columns: vendor_id }
+            figures:
+              billed: { reference: bills, sum: amount, control: true }
+            retire: { mark: { status: merged } }
+        """;
+
+    private static readonly PlanRequest Request = new("vendor", "1", ["2"]);
+
+    [Theory]
+    [InlineData(Engine.Sqlite)]
+    [InlineData(Engine.Postgres)]
+    public async Task A_great_merge_goes_on_as_a_job_and_so_does_its_reversal(Engine engine)
+    {
+        await using var service = await RunningService.StartOnAsync(Schema, Map, engine);
+        var before = State(service);
+        using var http = HttpFor(service);
+        var plan = await service.Client.PlanAsync(Request);
+        plan.Blockers.ShouldBeEmpty();
+        var (job, address) = await AcceptedAsync(http, "api/merges", new MergeBody(Request, plan.Fingerprint, "one"), "one");
+        (job.Kind, job.State).ShouldBe(("merge", "running"));
+        (await AcceptedAsync(http, "api/merges", new MergeBody(Request, plan.Fingerprint, "one"), "one")).Job.Id.ShouldBe(job.Id, "asked for again under the same key it is the same job");
+        var seen = new List<long>();
+        for (; job.State == "running"; job = (await http.GetFromJsonAsync<JobView>(address, KettlefogClient.Json))!)
+            seen.Add(job.Moved);
+        (job.State, job.Moved, job.ToMove).ShouldBe(("done", 3 * Rows, 3 * Rows));
+        seen.ShouldContain(moved => moved > 0 && moved < 3 * Rows, "one sees how far it has come");
+        job.Merge!.Summary.Rows.ShouldBe(3 * Rows);
+        service.Database.Count("SELECT COUNT(*) FROM mark WHERE vendor_id = 1").ShouldBe(Rows);
+        service.Database.Count("SELECT COUNT(*) FROM survey WHERE vendor_id = 2").ShouldBe(0);
+
+        var told = new List<JobView>();
+        var back = await service.Client.PlanReversalAsync(1);
+        (await service.Client.ReverseAsync(1, new ReversalBody(back.Fingerprint), "back", told.Add)).Entries.Single().Rows.ShouldBe(3 * Rows);
+        told.ShouldContain(each => each.Kind == "reversal");
+        State(service).ShouldBe(before with { Entries = 2 });
+        (await service.Client.CheckHistoryAsync()).Faults.ShouldBeEmpty();
+    }
+
+    [Theory]
+    [InlineData(Engine.Sqlite)]
+    [InlineData(Engine.Postgres)]
+    public async Task A_merge_that_is_stopped_changes_nothing_and_can_be_done_again(Engine engine)
+    {
+        await using var service = await RunningService.StartOnAsync(Schema, Map, engine);
+        var before = State(service);
+        using var http = HttpFor(service);
+        var plan = await service.Client.PlanAsync(Request);
+        for (var wait = 0; wait < 600; wait += 200)
+        {
+            var (job, address) = await AcceptedAsync(http, "api/merges", new MergeBody(Request, plan.Fingerprint), $"stop {wait}");
+            await Task.Delay(wait);
+            var stopped = await (await http.DeleteAsync(address)).Content.ReadFromJsonAsync<JobView>(KettlefogClient.Json);
+            stopped!.State.ShouldBe("stopped", $"{job.Id} after {wait} ms");
+            State(service).ShouldBe(before);
+        }
+
+        using var impatient = new CancellationTokenSource(TimeSpan.FromMilliseconds(150));
+        await Should.ThrowAsync<OperationCanceledException>(() => service.Client.MergeAsync(new MergeBody(Request, plan.Fingerprint), "impatient", cancel: impatient.Token));
+        State(service).ShouldBe(before);
+        (await service.Client.MergeAsync(new MergeBody(Request, plan.Fingerprint), "at last")).Summary.Number.ShouldBe(1);
+        (await MergeApiTests.RefusedAsync(() => service.Client.JobAsync("none"), 404, "unknown-job")).Hint!.ShouldContain("history");
+    }
+
+    [Fact]
+    public async Task What_refuses_a_job_is_told_as_it_would_be_without_one()
+    {
+        await using var service = await RunningService.StartOnAsync(Schema, Map);
+        var plan = await service.Client.PlanAsync(Request);
+        service.Database.Execute("UPDATE vendor SET name = 'Gannet & Co' WHERE id = 2");
+        using var http = HttpFor(service);
+        var (job, address) = await AcceptedAsync(http, "api/merges", new MergeBody(Request, plan.Fingerprint), "one");
+        while (job.State == "running")
+            job = (await http.GetFromJsonAsync<JobView>(address, KettlefogClient.Json))!;
+        (job.State, job.Problem!.Code).ShouldBe(("failed", "plan-stale"));
+        job.Problem.Plan!.Records[1].Label.ShouldBe("Gannet & Co");
+        await MergeApiTests.RefusedAsync(() => service.Client.MergeAsync(new MergeBody(Request, plan.Fingerprint), "two"), 409, "plan-stale");
+    }
+
+    /// <summary>Where all rows point, in a few numbers: a dump of them all takes longer than the merge.</summary>
+    private static (string Rows, string Status, long Entries) State(RunningService service) => (
+        string.Join(' ', service.Database.Query("SELECT 1, COUNT(*), SUM(id * vendor_id) FROM bill UNION ALL SELECT 2, COUNT(*), SUM(place * vendor_id) FROM mark UNION ALL SELECT 3, COUNT(*), SUM(length(code) * vendor_id) FROM survey ORDER BY 1").SelectMany(row => row)),
+        string.Join(' ', service.Database.Query("SELECT status FROM vendor ORDER BY id").Select(row => row[0])),
+        service.Database.Count($"SELECT COUNT(*) FROM {service.Database.Own("history")}"));
+
+    private static HttpClient HttpFor(RunningService service) => new()
+    {
+        BaseAddress = service.Address,
+        DefaultRequestHeaders = { Authorization = new AuthenticationHeaderValue("Bearer", service.OperatorToken) },
+    };
+
+    private static async Task<(JobView Job, Uri Address)> AcceptedAsync(HttpClient http, string address, MergeBody body, string key)
+    {
+        using var request = new HttpRequestMessage(HttpMethod.Post, address) { Content = JsonContent.Create(body, options: KettlefogClient.Json) };
+        request.Headers.Add("Idempotency-Key", key);
+        request.Headers.Add("Prefer", "respond-async");
+        using var response = await http.SendAsync(request);
+        response.StatusCode.ShouldBe(HttpStatusCode.Accepted);
+        response.Headers.GetValues("Preference-Applied").ShouldBe(["respond-async"]);
+        return ((await response.Content.ReadFromJsonAsync<JobView>(KettlefogClient.Json))!, response.Headers.Location!);
+    }
+}
