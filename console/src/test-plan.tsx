@@ -106,6 +106,7 @@ export function planOf(changes: Partial<Plan> = {}): Plan {
     timeline: null,
     offers: null,
     linked: null,
+    ended: null,
     ...changes,
   };
 }

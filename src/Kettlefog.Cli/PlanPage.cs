@@ -25,6 +25,8 @@ internal static class PlanPage
                 output.Line(Collision(move, collision, done));
         }
 
+        foreach (var ended in (plan.Ended ?? []).GroupBy(row => (row.Title, row.Record)))
+            output.Line($"{ended.Key.Title} of {ended.Key.Record} {(done ? "ended" : "end")} before: {string.Join(", ", ended.Select(row => row.Key))}.");
         if (plan.Timeline is { } timeline)
             output.Line($"A row {(done ? "was" : "is")} added to {timeline} for the master.");
         if (plan.Figures.Count > 0)
@@ -43,6 +45,8 @@ internal static class PlanPage
         {
             output.Line($"Blocked: {blocker.Message}");
             output.Line($"  To clear it: {blocker.Clear}");
+            foreach (var clearing in blocker.Clearings ?? [])
+                output.Line($"    {clearing.Title}: --{clearing.Kind} {clearing.Name}");
         }
     }
 

@@ -11,6 +11,7 @@ namespace Kettlefog.Contracts;
 /// The merges of linked records to do in the same transaction, out of those that a plan offers. They are done before this
 /// one, the last first: what was offered by another of them stands after it.
 /// </param>
+/// <param name="End">The rules of at most one by which the rows of the duplicates end.</param>
 public sealed record PlanRequest(
     string RecordType,
     string Master,
@@ -18,7 +19,8 @@ public sealed record PlanRequest(
     IReadOnlyDictionary<string, FieldChoiceView>? Fields = null,
     string? Rule = null,
     IReadOnlyList<string>? Exclude = null,
-    IReadOnlyList<LinkedMerge>? Linked = null);
+    IReadOnlyList<LinkedMerge>? Linked = null,
+    IReadOnlyList<string>? End = null);
 
 /// <summary>A merge of linked records that is done with another.</summary>
 /// <param name="RecordType">The record type.</param>
@@ -26,12 +28,14 @@ public sealed record PlanRequest(
 /// <param name="Duplicates">The keys of the others.</param>
 /// <param name="Fields">The choices by field; a field that is not there follows its survivorship rule.</param>
 /// <param name="Exclude">The references whose rows stay with the retired records, where the map allows it.</param>
+/// <param name="End">The rules of at most one by which the rows of the duplicates end.</param>
 public sealed record LinkedMerge(
     string RecordType,
     string Master,
     IReadOnlyList<string> Duplicates,
     IReadOnlyDictionary<string, FieldChoiceView>? Fields = null,
-    IReadOnlyList<string>? Exclude = null);
+    IReadOnlyList<string>? Exclude = null,
+    IReadOnlyList<string>? End = null);
 
 /// <summary>A choice for one field: one of the two.</summary>
 /// <param name="From">Take the value of the record with this key.</param>
@@ -51,6 +55,7 @@ public sealed record FieldChoiceView(string? From = null, string? Typed = null);
 /// <param name="Timeline">The table to which a row is added for the master; null for none.</param>
 /// <param name="Offers">The linked records that turn out to be duplicates, each a merge that can be chosen; null for a merge that was done.</param>
 /// <param name="Linked">The plans of the linked merges that were chosen, in the order in which they are done, before this one.</param>
+/// <param name="Ended">The rows of duplicates that end; null for none.</param>
 public sealed record PlanView(
     string RecordType,
     string Fingerprint,
@@ -63,7 +68,14 @@ public sealed record PlanView(
     IReadOnlyList<string> Warnings,
     string? Timeline = null,
     IReadOnlyList<OfferView>? Offers = null,
-    IReadOnlyList<PlanView>? Linked = null);
+    IReadOnlyList<PlanView>? Linked = null,
+    IReadOnlyList<EndedRowView>? Ended = null);
+
+/// <summary>A row of a duplicate that ends.</summary>
+/// <param name="Title">What such rows are called.</param>
+/// <param name="Record">The duplicate's key.</param>
+/// <param name="Key">The row's key.</param>
+public sealed record EndedRowView(string Title, string Record, string Key);
 
 /// <summary>A merge of linked records that is offered along.</summary>
 /// <param name="Link">The link by which they were found.</param>
@@ -177,7 +189,14 @@ public sealed record PlanFigure(
 /// <summary>Something that forbids a merge.</summary>
 /// <param name="Message">What it is.</param>
 /// <param name="Clear">How to clear it.</param>
-public sealed record PlanBlocker(string Message, string Clear);
+/// <param name="Clearings">The choices that clear it; null for none.</param>
+public sealed record PlanBlocker(string Message, string Clear, IReadOnlyList<ClearingView>? Clearings = null);
+
+/// <summary>A choice that clears a blocker.</summary>
+/// <param name="Kind"><c>end</c> or <c>exclude</c>: where to name it in the request.</param>
+/// <param name="Name">What to name there.</param>
+/// <param name="Title">What it does, in words.</param>
+public sealed record ClearingView(string Kind, string Name, string Title);
 
 /// <summary>A request to apply a plan.</summary>
 /// <param name="Plan">The records and choices, as planned.</param>

@@ -18,7 +18,7 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
 {
     private readonly JournalStore _journal = new(session) { Counter = counter };
     private readonly HistoryStore _history = new(session);
-    private int _step;
+    private int _step = plan.Ended.Count;
 
     /// <summary>The number of the merge that this one is done with, as one of its linked merges; else null.</summary>
     public long? LinkedTo { get; init; }

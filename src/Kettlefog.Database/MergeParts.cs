@@ -84,7 +84,7 @@ internal sealed class MergeParts(JournalStore journal, CheckedMap map, RecordTyp
         if (step.Reference is null)
             return (await journal.KeysAsync(step, cancel)).Single().ToString() == details.Records[record].Key;
         if (step.Operation == JournalOperation.Update)
-            return false;
+            return details.Ended?.Any(ended => ended.Step == step.Step && ended.Record == details.Records[record].Key) ?? false;
         var cells = (await journal.CellsAsync(step, cancel)).ToDictionary(cell => cell.Column, cell => cell.Before, StringComparer.OrdinalIgnoreCase);
         if (step.Operation == JournalOperation.Reassign)
             return HolderOf(type.RequireReference(step.Reference), cells) == record;

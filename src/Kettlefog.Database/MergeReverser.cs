@@ -106,7 +106,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
 
         var cells = new List<JournaledCell>();
         foreach (var step in steps.Where(step => step.Operation == JournalOperation.Update))
-            cells.AddRange(await ReadCellsAsync(step, TitleOf(step, type), undoing, unique, cancel));
+            cells.AddRange(await ReadCellsAsync(step, TitleOf(step, type), undoing, unique, [.. deletions.Where(deletion => deletion is { KeyTaken: false, Taken: null } && deletion.Step > step.Step && Same(all.Find(other => other.Step == deletion.Step)!.Table, step.Table)).Select(deletion => deletion.Record)], cancel));
         var rows = new List<JournaledRows>();
         foreach (var step in steps.Where(step => step.Operation == JournalOperation.Reassign))
             rows.Add(await ReadRowsAsync(step, await RowsNowAsync(step, undoing, cancel), type, details, deletions, cancel));
@@ -133,7 +133,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var steps = all.ToDictionary(step => step.Step);
         var parts = new MergeParts(_journal, map, reversal.Snapshot.Type, DetailsJson.Read<MergeDetails>(merge.Details));
         var undoing = new Undoing(all, await parts.UndoneAsync(await _history.TakenOutAsync(merge.Number, cancel), all, cancel));
-        var undo = reversal.Cells.GroupBy(cell => cell.Step).Select(cells => (Step: cells.Key, Run: (Func<Task>)(() => RestoreCellsAsync(number, steps[cells.Key], [.. cells], cancel))))
+        var undo = reversal.Cells.GroupBy(cell => cell.Step).Select(cells => (Step: cells.Key, Run: (Func<Task>)(() => RestoreCellsAsync(number, steps[cells.Key], [.. cells], undoing, cancel))))
             .Concat(reversal.Restored.Select(deletion => (deletion.Step, Run: (Func<Task>)(() => RestoreRowAsync(steps[deletion.Step], cancel)))))
             .Concat(reversal.Rows.Select(rows => (rows.Step, Run: (Func<Task>)(() => ReturnRowsAsync(steps[rows.Step], rows, undoing, cancel)))))
             .Concat(reversal.Fetched.Select(fetched => (fetched.Rows.Step, Run: (Func<Task>)(() => FetchRowAsync(number, steps[fetched.Rows.Step], fetched.Key, cancel)))));
@@ -213,15 +213,18 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
     private Sql Intact(JournalStep step, List<(string Column, ColumnValue Before, ColumnValue After)> cells) =>
         Sql.Join(" AND ", cells.Select(cell => Sql.Of($"t.{new SqlName(cell.Column)} = {session.Engine.Write(cell.After, ColumnOf(step, cell.Column))}")));
 
-    private async Task<IEnumerable<JournaledCell>> ReadCellsAsync(JournalStep step, string title, Undoing undoing, UniqueCheck unique, CancellationToken cancel)
+    private async Task<IEnumerable<JournaledCell>> ReadCellsAsync(JournalStep step, string title, Undoing undoing, UniqueCheck unique, IReadOnlyList<RecordKey> restored, CancellationToken cancel)
     {
-        var keyNow = KeysOf(step).Select(key => Sql.Of($"j.{key.Key}"));
-        var key = (await session.QueryAsync(Sql.Of($"SELECT {Sql.Join(", ", keyNow)} FROM {await RowsNowAsync(step, undoing, cancel)} j"), row => row.Key(step.KeyColumns.Count), cancel)).Single();
+        var key = await KeyNowAsync(step, undoing, cancel);
         var cells = await _journal.CellsAsync(step, cancel);
         var current = await session.QueryAsync(
             Sql.Of($"SELECT {Sql.Join(", ", cells.Select(cell => session.Engine.Read(Sql.Of($"{new SqlName(cell.Column)}"))))} FROM {TableOf(step)} WHERE {Equal(step, key)}"),
             row => row.Values(cells.Count),
             cancel);
+
+        // A row that ended and then gave way comes back as it was when it did.
+        if (current.Count == 0 && restored.Contains(key))
+            current.Add([.. cells.Select(cell => cell.After)]);
         var taken = current.Count == 0 ? null : await unique.TakenColumnsAsync(step, key, cells.ToDictionary(cell => cell.Column, cell => cell.Before), cancel);
         return cells.Select((cell, index) => new JournaledCell(
             step.Step,
@@ -309,6 +312,13 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         return Sql.Of($"(SELECT s.row, {Sql.Join(", ", now)} FROM {rows} s {Sql.Join(" ", joins)})");
     }
 
+    /// <summary>The key that the one row of a step has now.</summary>
+    private async Task<RecordKey> KeyNowAsync(JournalStep step, Undoing undoing, CancellationToken cancel) =>
+        (await session.QueryAsync(
+            Sql.Of($"SELECT {Sql.Join(", ", KeysOf(step).Select(key => Sql.Of($"j.{key.Key}")))} FROM {await RowsNowAsync(step, undoing, cancel)} j"),
+            row => row.Key(step.KeyColumns.Count),
+            cancel)).Single();
+
     /// <summary>The rows of a step under the keys that they had when the merge was done.</summary>
     private async Task<Sql> RowsInTheEndAsync(JournalStep step, Undoing undoing, CancellationToken cancel)
     {
@@ -371,14 +381,16 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
     }
 
     /// <summary>Puts values back; what somebody wrote since is journaled under the reversal's own number first.</summary>
-    private async Task RestoreCellsAsync(long number, JournalStep step, List<JournaledCell> cells, CancellationToken cancel)
+    private async Task RestoreCellsAsync(long number, JournalStep step, List<JournaledCell> cells, Undoing undoing, CancellationToken cancel)
     {
+        // Later steps may have changed the row's key, and are undone by now.
+        var key = await KeyNowAsync(step, undoing, cancel);
         var drifted = cells.Where(cell => cell.Current != cell.After).Select(cell => cell.Column).ToList();
         if (drifted.Count > 0)
-            await _journal.KeepAsync(number, step.Step, step.Reference, map.Catalog.Require(step.Table), step.KeyColumns, cells[0].Record, drifted, cancel);
+            await _journal.KeepAsync(number, step.Step, step.Reference, map.Catalog.Require(step.Table), step.KeyColumns, key, drifted, cancel);
         var set = cells.Select(cell => Sql.Of($"{new SqlName(cell.Column)} = {Before(step, cell.Column)}"));
         await session.ExecuteAsync(
-            Sql.Of($"UPDATE {TableOf(step)} SET {Sql.Join(", ", set)} WHERE {Equal(step, cells[0].Record)}"),
+            Sql.Of($"UPDATE {TableOf(step)} SET {Sql.Join(", ", set)} WHERE {Equal(step, key)}"),
             cancel);
     }
 

@@ -32,13 +32,25 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
         var entries = new List<HistoryEntry>();
         foreach (var merge in merges)
         {
-            var plan = MergePlanner.Plan(merge, await _reader.ReadAsync(merge, cancel));
+            var ended = await EndAsync(merge, cancel);
+            var plan = MergePlanner.Plan(merge, await _reader.ReadAsync(merge, cancel) with { Ended = ended });
             plans.Add(plan);
             if (merge != choices && plan.Blockers.Count == 0)
                 entries.Add((await new MergeApplier(session, map, plan, clock, counter) { LinkedTo = number }.ApplyAsync(who, cancel)).Entry);
         }
 
         return (plans[^1].With(plans[..^1]), entries);
+    }
+
+    /// <summary>Lets rows of the duplicates end, where that was chosen: then they are in nobody's way.</summary>
+    private async Task<IReadOnlyList<EndedRow>> EndAsync(MergeChoices merge, CancellationToken cancel)
+    {
+        if (merge.End.Count == 0)
+            return [];
+        var type = merge.Applied(map.Map.Require(merge.RecordType));
+        var records = await _reader.ReadRecordsAsync(type, [.. merge.Keys], cancel);
+        var (number, _) = await new HistoryStore(session).NextAsync(cancel);
+        return await new ActiveRowsReader(session, map).EndAsync(type, merge, records, number, clock.GetUtcNow(), cancel);
     }
 
     /// <summary>Carries out the merge itself, after its linked ones.</summary>

@@ -211,13 +211,13 @@ public sealed class OperationalDatabase : IDisposable
     {
         ArgumentNullException.ThrowIfNull(choices);
         choices.Check();
-        await using var session = choices.Linked.Count == 0 ? await _engine.OpenReadAsync(cancel) : await _engine.OpenWriteAsync(cancel);
+        await using var session = choices.NeedsTrial ? await _engine.OpenWriteAsync(cancel) : await _engine.OpenReadAsync(cancel);
         var runner = new MergeRunner(session, _map, _clock, new RowCounter(null));
-        if (choices.Linked.Count > 0)
+        if (choices.NeedsTrial)
             await runner.LockAsync(choices, cancel);
         var offers = await runner.OffersAsync(choices, cancel);
 
-        // Linked merges are tried out before, and rolled back: the session is never committed.
+        // What comes before the merge is tried out and rolled back: the session is never committed.
         var (plan, _) = await runner.PlanAsync(choices, new Accountability("", ""), cancel);
         return plan with { Offers = offers };
     }

@@ -32,7 +32,7 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
         }
 
         var rule = choices.Rule is { } name ? (await new RuleStore(session).RequireAsync(type, name, cancel)).Rule : null;
-        return new MergeSnapshot(map.Map, type, records, references, rule);
+        return new MergeSnapshot(map.Map, type, records, references, rule) { Active = await new ActiveRowsReader(session, map).ReadAsync(type, records, cancel) };
     }
 
     /// <summary>What would collide in any table where rows come to the master.</summary>

@@ -47,7 +47,7 @@ public abstract class BlockerTests(Engine engine)
         var before = ledger.File.Dump();
         var blocked = await ledger.PlanAsync(Ledger.Choices(1, 2));
         blocked.Blockers.Single().Message.ShouldBe("Of notes only one of the records may have any, but 1 has 1, 2 has 1.");
-        blocked.Blockers.Single().Clear.ShouldStartWith("Let those of the duplicates stay with them: exclude notes (notes) from this merge.");
+        blocked.Blockers.Single().Clear.ShouldBe("Let notes of the duplicates stay with them (exclude notes).");
 
         var choices = Ledger.Choices(1, 2) with { Exclude = new HashSet<string> { "notes" } };
         var plan = await ledger.PlanAsync(choices);

@@ -66,10 +66,13 @@ public class JobTests
         service.Database.Count("SELECT COUNT(*) FROM mark WHERE vendor_id = 1").ShouldBe(Rows);
         service.Database.Count("SELECT COUNT(*) FROM survey WHERE vendor_id = 2").ShouldBe(0);
 
-        var told = new List<JobView>();
         var back = await service.Client.PlanReversalAsync(1);
-        (await service.Client.ReverseAsync(1, new ReversalBody(back.Fingerprint), "back", told.Add)).Entries.Single().Rows.ShouldBe(3 * Rows);
-        told.ShouldContain(each => each.Kind == "reversal");
+        (job, address) = await AcceptedAsync(http, "api/merges/1/reversals", new ReversalBody(back.Fingerprint), "back");
+        job.Kind.ShouldBe("reversal");
+        while (job.State == "running")
+            job = (await http.GetFromJsonAsync<JobView>(address, KettlefogClient.Json))!;
+        (job.State, job.Moved, job.ToMove).ShouldBe(("done", 3 * Rows, 3 * Rows));
+        job.Reversal!.Entries.Single().Rows.ShouldBe(3 * Rows);
         State(service).ShouldBe(before with { Entries = 2 });
         (await service.Client.CheckHistoryAsync()).Faults.ShouldBeEmpty();
     }
@@ -126,7 +129,7 @@ public class JobTests
         DefaultRequestHeaders = { Authorization = new AuthenticationHeaderValue("Bearer", service.OperatorToken) },
     };
 
-    private static async Task<(JobView Job, Uri Address)> AcceptedAsync(HttpClient http, string address, MergeBody body, string key)
+    private static async Task<(JobView Job, Uri Address)> AcceptedAsync<TBody>(HttpClient http, string address, TBody body, string key)
     {
         using var request = new HttpRequestMessage(HttpMethod.Post, address) { Content = JsonContent.Create(body, options: KettlefogClient.Json) };
         request.Headers.Add("Idempotency-Key", key);

@@ -174,6 +174,30 @@ test.describe("what can go wrong", () => {
     await expect(page.getByText("Currency must agree")).toBeVisible();
   });
 
+  test("what blocks is cleared by a button, shown, and taken back with the merge", async ({ page, service }) => {
+    await service.signIn(page);
+    service.foreign("UPDATE berth_agreement SET ends_on = '2024-01-01' WHERE account_id IN (3, 4)");
+    service.foreign("INSERT INTO berth_agreement (agreement_id, account_id, berth, begins_on, yearly_fee) VALUES (990001, 3, 'A1', '2025-01-01', 900), (990002, 4, 'A2', '2025-01-01', 950)");
+    service.foreign("UPDATE account SET legal_entity = 'SHT' WHERE account_id IN (3, 4)");
+    await page.goto(`${service.address}/compare/account?key=3&key=4`);
+    await expect(page.getByText("Of running berth agreements only one of the records may have any, but 3 has 1, 4 has 1.")).toBeVisible();
+    await page.getByRole("button", { name: "Let running berth agreements of the duplicates end" }).click();
+    await expect(page.getByText("Running berth agreements 990002 of 4 ends with the merge.")).toBeVisible();
+    await page.getByRole("button", { name: "Let nothing end" }).click();
+    await page.getByRole("button", { name: "Let running berth agreements of the duplicates end" }).click();
+    await expect(page.getByText("Running berth agreements 990002 of 4 ends with the merge.")).toBeVisible();
+    await expect(page.getByRole("button", { name: "Merge (Ctrl+Enter)" })).toBeEnabled();
+    await page.getByRole("button", { name: "Merge (Ctrl+Enter)" }).click();
+    await expect(page.getByText(/Merge \d+ is done/)).toBeVisible();
+    expect(service.foreign("SELECT ends_on = date('now') FROM berth_agreement WHERE agreement_id = 990002")).toBe("1");
+    await page.getByRole("link", { name: "Look at it, or take it back" }).click();
+    await expect(page.getByText("Running berth agreements 990002 of 4 ended with the merge.")).toBeVisible();
+    await page.getByRole("button", { name: "Take this merge back" }).click();
+    await page.getByRole("button", { name: "Take it back", exact: true }).click();
+    await expect(page.getByRole("heading", { name: /Reversal \d+/ })).toBeVisible();
+    expect(service.foreign("SELECT ends_on IS NULL FROM berth_agreement WHERE agreement_id = 990002")).toBe("1");
+  });
+
   test("a value of the wrong kind is refused where it is typed", async ({ page, service }) => {
     await service.signIn(page);
     await page.goto(`${service.address}/compare/vendor?key=1006&key=1007&all=true`);

@@ -8,6 +8,7 @@ export type RecordType = Schemas["RecordTypeView"];
 export type RecordView = Schemas["RecordView"];
 export type Plan = Schemas["PlanView"];
 export type LinkedMerge = Schemas["LinkedMerge"];
+export type Clearing = Schemas["ClearingView"];
 export type Offer = Schemas["OfferView"];
 export type PlanField = Schemas["PlanField"];
 export type PlanRequest = Schemas["PlanRequest"];

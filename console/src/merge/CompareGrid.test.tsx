@@ -19,6 +19,7 @@ function setUp(changes: { all?: boolean; typeIn?: () => Promise<void>; keys?: st
     choices: {},
     all: changes.all ?? false,
     exclude: [],
+    end: [],
     linked: [],
   };
   show(<CompareGrid plan={planOf()} comparison={comparison} {...actions} />);

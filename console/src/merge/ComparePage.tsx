@@ -10,7 +10,14 @@ import { ProblemNote } from "../ui/ProblemNote";
 import { refreshAll } from "../ui/refresh";
 import { useKeys } from "../ui/useKeys";
 import { CompareGrid } from "./CompareGrid";
-import { type Comparison, readComparison, requestOf, withoutRecord, writeComparison } from "./choices";
+import {
+  type Comparison,
+  readComparison,
+  requestOf,
+  withClearing,
+  withoutRecord,
+  writeComparison,
+} from "./choices";
 import { LinkedOffers } from "./LinkedOffers";
 import { PlanPanel, planInShort } from "./PlanPanel";
 import { SuggestedMaster } from "./SuggestedMaster";
@@ -137,7 +144,22 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
       {plan?.blockers.map((blocker) => (
         <div key={blocker.message} className="note blocker">
           <strong>Blocked:</strong>
-          {blocker.message} <span className="muted">To clear it: {blocker.clear}</span>
+          {blocker.message}{" "}
+          {blocker.clearings ? (
+            blocker.clearings.map((clearing) => (
+              <Button
+                key={`${clearing.kind} ${clearing.name}`}
+                size="compact-sm"
+                variant="default"
+                ml={6}
+                onClick={() => change(withClearing(comparison, clearing))}
+              >
+                {clearing.title}
+              </Button>
+            ))
+          ) : (
+            <span className="muted">To clear it: {blocker.clear}</span>
+          )}
         </div>
       ))}
       {plan?.warnings.map((warning) => (
@@ -182,6 +204,7 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
           />
           <PlanPanel
             plan={plan}
+            keepRunning={() => change({ ...comparison, end: [] })}
             exclude={{
               chosen: comparison.exclude,
               change: (reference, excluded) =>

@@ -32,6 +32,7 @@ const merge = (recordType: string, master: string, ...duplicates: string[]): Lin
   duplicates,
   fields: null,
   exclude: null,
+  end: null,
 });
 
 describe("linked offers", () => {

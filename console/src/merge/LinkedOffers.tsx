@@ -60,6 +60,7 @@ export function LinkedOffers({
             duplicates: offer.records.map((record) => record.key).filter((key) => key !== master),
             fields: null,
             exclude: null,
+            end: null,
           });
           const names = offer.records.map((record) => `${record.key} ${record.label}`).join(" and ");
           return (

@@ -1,4 +1,4 @@
-import { Checkbox } from "@mantine/core";
+import { Button, Checkbox } from "@mantine/core";
 import type { Plan } from "../api/client";
 import { amount, counted, figure } from "../ui/format";
 import { Value } from "../ui/Value";
@@ -20,9 +20,12 @@ export function PlanPanel({
   plan,
   done,
   exclude,
+  keepRunning,
 }: {
   plan: Plan;
   done?: boolean;
+  /** Lets nothing end after all. */
+  keepRunning?: () => void;
   exclude?: { chosen: string[]; change: (reference: string, excluded: boolean) => void };
 }) {
   const overwritten = plan.fields.filter((field) => field.changes && field.values[0]);
@@ -74,6 +77,20 @@ export function PlanPanel({
             </tbody>
           </table>
         </div>
+        {(plan.ended?.length ?? 0) > 0 && (
+          <div className="body">
+            {plan.ended?.map((row) => (
+              <div key={`${row.title} ${row.record} ${row.key}`}>
+                {row.title} {row.key} of {row.record} {done ? "ended" : "ends"} with the merge.
+              </div>
+            ))}
+            {keepRunning && (
+              <Button size="compact-sm" variant="default" mt={6} onClick={keepRunning}>
+                Let nothing end
+              </Button>
+            )}
+          </div>
+        )}
         {plan.timeline && (
           <div className="body muted">
             A row {done ? "was" : "is"} added to {plan.timeline} for the master.

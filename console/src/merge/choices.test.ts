@@ -3,9 +3,16 @@ import type { PlanField } from "../api/client";
 import { because, readComparison, requestOf, withoutRecord, writeComparison } from "./choices";
 
 const address =
-  "key=1&key=2&key=3&master=2&from.phone=3&typed.name=A+%26+B&exclude=notes&along=%5B%22vessel%22,%2212%22,%2213%22%5D&all=true";
+  "key=1&key=2&key=3&master=2&from.phone=3&typed.name=A+%26+B&exclude=notes&end=running&along=%5B%22vessel%22,%2212%22,%2213%22%5D&all=true";
 
-const vessels = { recordType: "vessel", master: "12", duplicates: ["13"], fields: null, exclude: null };
+const vessels = {
+  recordType: "vessel",
+  master: "12",
+  duplicates: ["13"],
+  fields: null,
+  exclude: null,
+  end: null,
+};
 
 describe("a comparison in the address", () => {
   it("survives being written and read", () => {
@@ -16,6 +23,7 @@ describe("a comparison in the address", () => {
       choices: { phone: { from: "3" }, name: { typed: "A & B" } },
       all: true,
       exclude: ["notes"],
+      end: ["running"],
       linked: [vessels],
     });
     expect(readComparison(writeComparison(comparison))).toEqual(comparison);
@@ -34,6 +42,7 @@ describe("a comparison in the address", () => {
       duplicates: ["1", "3"],
       fields: { phone: { from: "3", typed: null }, name: { from: null, typed: "A & B" } },
       exclude: ["notes"],
+      end: ["running"],
       linked: [vessels],
     });
   });

@@ -1,4 +1,4 @@
-import type { LinkedMerge, PlanField, PlanRequest } from "../api/client";
+import type { Clearing, LinkedMerge, PlanField, PlanRequest } from "../api/client";
 
 /** What the operator chose for a field. */
 export type Choice = { from: string } | { typed: string };
@@ -11,6 +11,8 @@ export interface Comparison {
   all: boolean;
   /** The references whose rows stay with the retired records. */
   exclude: string[];
+  /** The rules of at most one by which the rows of the duplicates end. */
+  end: string[];
   /** The merges of linked records that are done along. */
   linked: LinkedMerge[];
 }
@@ -20,7 +22,7 @@ function readLinked(text: string): LinkedMerge[] {
   try {
     const [recordType, master, ...duplicates] = JSON.parse(text) as string[];
     return recordType && master && duplicates.length > 0
-      ? [{ recordType, master, duplicates, fields: null, exclude: null }]
+      ? [{ recordType, master, duplicates, fields: null, exclude: null, end: null }]
       : [];
   } catch {
     return [];
@@ -42,6 +44,7 @@ export function readComparison(query: URLSearchParams): Comparison {
     choices,
     all: query.get("all") === "true",
     exclude: query.getAll("exclude"),
+    end: query.getAll("end"),
     linked: query.getAll("along").flatMap(readLinked),
   };
 }
@@ -56,6 +59,7 @@ export function writeComparison(comparison: Comparison): URLSearchParams {
     else query.set(`typed.${field}`, choice.typed);
   }
   for (const reference of comparison.exclude) query.append("exclude", reference);
+  for (const rule of comparison.end) query.append("end", rule);
   for (const merge of comparison.linked)
     query.append("along", JSON.stringify([merge.recordType, merge.master, ...merge.duplicates]));
   if (comparison.all) query.set("all", "true");
@@ -75,8 +79,17 @@ export function requestOf(recordType: string, comparison: Comparison): PlanReque
       ]),
     ),
     exclude: comparison.exclude,
+    end: comparison.end,
     linked: comparison.linked,
   };
+}
+
+/** Chooses what clears a blocker. */
+export function withClearing(comparison: Comparison, clearing: Clearing): Comparison {
+  const chosen = (list: string[]) => [...new Set([...list, clearing.name])];
+  return clearing.kind === "end"
+    ? { ...comparison, end: chosen(comparison.end) }
+    : { ...comparison, exclude: chosen(comparison.exclude) };
 }
 
 /** Leaves a record out of a comparison, the choices that took its values, and what would have been merged along. */

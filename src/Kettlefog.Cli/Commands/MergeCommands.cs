@@ -21,6 +21,8 @@ internal static class MergeCommands
 
     private static readonly Option<string[]> Exclude = new("--exclude") { Description = "Let the rows of a reference stay with the retired records, where the map allows it. May be repeated.", AllowMultipleArgumentsPerToken = false };
 
+    private static readonly Option<string[]> End = new("--end") { Description = "Let the duplicates' rows end of which one record at most may have any, where the map says how. May be repeated.", AllowMultipleArgumentsPerToken = false };
+
     private static readonly Option<string[]> Links = new("--link") { Description = "Merge linked records along that the plan offers: --link 'vessel 12 13', the master first. May be repeated; what another of them offered comes after it.", AllowMultipleArgumentsPerToken = false };
 
     private static readonly Option<bool> WithLinked = new("--with-linked") { Description = "Merge along all linked records that the plan offers, and what they bring to light in turn, into the suggested masters." };
@@ -32,7 +34,7 @@ internal static class MergeCommands
             "plan vendor 1001 1002 --take email=1002 --set payment_terms_days=30",
             "plan account 4001 4002 --with-linked"))
         {
-            Type, Master, Duplicates, Take, Set, Rule, Exclude, Links, WithLinked,
+            Type, Master, Duplicates, Take, Set, Rule, Exclude, End, Links, WithLinked,
         }.Calling(async (result, client, cancel) =>
         {
             var (_, plan) = await PlanAsync(client, result, cancel);
@@ -58,7 +60,7 @@ internal static class MergeCommands
             "merge vendor 1001 1002 --dry-run",
             "merge vendor 1003 1004 1005 --take email=1004 --reason 'typed three times' --yes"))
         {
-            Type, Master, Duplicates, Take, Set, Rule, Exclude, Links, WithLinked, reason, fingerprint, yes, dryRun, idempotency,
+            Type, Master, Duplicates, Take, Set, Rule, Exclude, End, Links, WithLinked, reason, fingerprint, yes, dryRun, idempotency,
         }.Calling(async (result, client, cancel) =>
         {
             var printer = Common.PrinterOf(result);
@@ -134,7 +136,7 @@ internal static class MergeCommands
                 throw new UsageException($"The field {option.Field} is chosen twice.", "Give one --take or --set for each field.");
         }
 
-        return new PlanRequest(result.GetRequiredValue(Type), result.GetRequiredValue(Master), result.GetRequiredValue(Duplicates), fields, result.GetValue(Rule), result.GetValue(Exclude), [.. (result.GetValue(Links) ?? []).Select(ReadLink)]);
+        return new PlanRequest(result.GetRequiredValue(Type), result.GetRequiredValue(Master), result.GetRequiredValue(Duplicates), fields, result.GetValue(Rule), result.GetValue(Exclude), [.. (result.GetValue(Links) ?? []).Select(ReadLink)], result.GetValue(End));
     }
 
     private static IEnumerable<(string Field, string Value)> Pairs(ParseResult result, Option<string[]> option) =>

@@ -78,6 +78,13 @@ public sealed record CollisionDetail(string Values, string Stays, IReadOnlyList<
 /// <param name="Values">Its values, by column.</param>
 public sealed record GoneDetail(string Key, IReadOnlyDictionary<string, string?> Values);
 
+/// <summary>A row of a duplicate that ended.</summary>
+/// <param name="Title">What such rows are called.</param>
+/// <param name="Record">The duplicate's key.</param>
+/// <param name="Key">The row's key before the merge.</param>
+/// <param name="Step">The journal step.</param>
+public sealed record EndedDetail(string Title, string Record, string Key, int Step);
+
 /// <summary>The details of a decision about records that changes none of them.</summary>
 /// <param name="Records">The records.</param>
 /// <param name="Cluster">The cluster they were proposed in, or null.</param>
@@ -111,6 +118,7 @@ public sealed record FigureDetail(
 /// <param name="Timeline">The table to which a row is added for the master; null for none.</param>
 /// <param name="Linked">The numbers of the merges of linked records that were done with it; null for none.</param>
 /// <param name="LinkedTo">The number of the merge that it was done with, as one of its linked merges; null for none.</param>
+/// <param name="Ended">The rows of duplicates that ended; null for none.</param>
 public sealed record MergeDetails(
     string Map,
     string Plan,
@@ -120,7 +128,8 @@ public sealed record MergeDetails(
     IReadOnlyList<FigureDetail> Figures,
     string? Timeline = null,
     IReadOnlyList<long>? Linked = null,
-    long? LinkedTo = null)
+    long? LinkedTo = null,
+    IReadOnlyList<EndedDetail>? Ended = null)
 {
     /// <summary>The kind of a column that the map does not name.</summary>
     public const string Unmapped = "unmapped";
@@ -184,7 +193,8 @@ public sealed record MergeDetails(
                 figure.Figure.Control,
                 [.. figure.Before.Select(value => value.ToText())],
                 figure.After.ToText()))],
-            plan.Type.Timeline?.Table);
+            plan.Type.Timeline?.Table,
+            Ended: plan.Ended.Count == 0 ? null : [.. plan.Ended.Select(row => new EndedDetail(row.Rule.Title, plan.Records[row.Record].Key.ToString(), row.Key.ToString(), row.Step))]);
     }
 
     /// <summary>A column that no field names follows the master, unless it holds the master's place in a hierarchy.</summary>

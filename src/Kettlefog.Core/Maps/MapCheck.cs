@@ -51,11 +51,13 @@ public static class MapCheck
             foreach (var figure in type.Figures)
                 CheckFigure(figure);
             CheckForeignKeys(table, references);
+            var blockers = type.Blockers with { AtMostOne = [.. type.Blockers.AtMostOne.Select(CheckAtMostOne)] };
             var timeline = CheckTimeline();
             return type with
             {
                 Linked = [.. type.Linked.Select(linked => CheckLinked(linked, table))],
                 Timeline = timeline,
+                Blockers = blockers,
                 Table = table.Name,
                 Key = key,
                 Created = Spelt(type.Created, table),
@@ -140,6 +142,28 @@ public static class MapCheck
             var reference = type.References.First(known => known.Name == figure.Reference);
             if (figure.Column is not null && catalog.Find(reference.Table) is { } table)
                 Column(figure.Column, table, $"{_path}.figures.{figure.Name}");
+        }
+
+        private AtMostOneRule CheckAtMostOne(AtMostOneRule rule)
+        {
+            if (catalog.Find(type.RequireReference(rule.Reference).Table) is not { } table)
+                return rule;
+            var path = $"{_path}.blockers.at_most_one";
+            foreach (var (name, text) in rule.When.Concat(rule.End))
+            {
+                if (Column(name, table, path) is { } column && text is null && column.NotNull)
+                    Problem(path, $"'{table.Name}.{column.Name}' is never blank.", "Write the value that it has.");
+                else if (text is not null)
+                    CheckText(name, text.Replace(AtMostOneRule.DatePlaceholder, "2026-01-31", StringComparison.Ordinal), table, path);
+            }
+
+            foreach (var pointing in rule.End.Keys.Where(name => type.RequireReference(rule.Reference).Columns.Contains(name, StringComparer.OrdinalIgnoreCase)))
+                Problem(path, $"'{pointing}' points at the record, and cannot be how a row ends.", "Name the columns that say that it has ended.");
+            return rule with
+            {
+                When = rule.When.ToDictionary(cell => Spelt(cell.Key, table)!, cell => cell.Value),
+                End = rule.End.ToDictionary(cell => Spelt(cell.Key, table)!, cell => cell.Value),
+            };
         }
 
         private Timeline? CheckTimeline()

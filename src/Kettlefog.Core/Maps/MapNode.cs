@@ -188,6 +188,12 @@ internal sealed class MapNode
             ? child.Keys.ToDictionary(name => name, name => child.Text(name) ?? "")
             : new Dictionary<string, string>();
 
+    /// <summary>A mapping of names to texts, where a plain <c>null</c> stands for blank.</summary>
+    public IReadOnlyDictionary<string, string?> BlankableTextMap(string key) =>
+        Child(key) is { } child
+            ? child.Keys.ToDictionary(name => name, name => child.Find(name) is YamlScalarNode { Style: YamlDotNet.Core.ScalarStyle.Plain, Value: null or "" or "~" or "null" } ? null : child.Text(name))
+            : new Dictionary<string, string?>();
+
     /// <summary>A mapping below this one, or null; reports anything else.</summary>
     public MapNode? Child(string key)
     {

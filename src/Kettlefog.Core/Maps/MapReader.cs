@@ -39,6 +39,8 @@ public static class MapReader
 
     internal static readonly string[] LinkedKeys = ["title", "type", "through", "columns", "same"];
 
+    internal static readonly string[] AtMostOneKeys = ["name", "title", "reference", "when", "end"];
+
     internal static readonly string[] BlockerKeys = ["must_agree", "forbid", "at_most_one"];
 
     /// <summary>The JSON Schema (draft 2020-12) of the file, for editors.</summary>
@@ -128,7 +130,7 @@ public static class MapReader
             references,
             node.Children("figures").Select(child => ReadFigure(child.Name, child.Node, references, problems)).ToList(),
             ReadRetirement(node, problems),
-            ReadBlockers(node),
+            ReadBlockers(node, references),
             ReadMatching(node, fields, references, problems))
         {
             Timeline = ReadTimeline(node, problems),
@@ -299,15 +301,30 @@ public static class MapReader
         }
     }
 
-    private static BlockerRules ReadBlockers(MapNode type)
+    private static BlockerRules ReadBlockers(MapNode type, List<Reference> references)
     {
         var node = type.Child("blockers")?.Only(BlockerKeys);
         var forbid = node?.Child("forbid");
         return new BlockerRules(
             node?.Texts("must_agree") ?? [],
             forbid?.Keys.ToDictionary(field => field, forbid.Texts) ?? new Dictionary<string, IReadOnlyList<string>>(),
-            node?.Texts("at_most_one") ?? []);
+            [.. (node?.WordsOrItems("at_most_one") ?? []).Select(each => each.Item is { } item ? ReadAtMostOne(item, references) : AtMostOne(each.Word!, null, each.Word!, references))]);
     }
+
+    private static AtMostOneRule ReadAtMostOne(MapNode node, List<Reference> references)
+    {
+        node.Only(AtMostOneKeys);
+        var reference = node.RequiredText("reference", references.FirstOrDefault()?.Name ?? "agreements");
+        var rule = AtMostOne(node.Text("name") ?? reference, node.Text("title"), reference, references);
+        return rule with { When = node.BlankableTextMap("when"), End = node.BlankableTextMap("end") };
+    }
+
+    private static AtMostOneRule AtMostOne(string name, string? title, string reference, List<Reference> references) => new(
+        name,
+        title ?? references.Find(each => each.Name == reference)?.Title ?? Sentence(name),
+        reference,
+        new Dictionary<string, string?>(),
+        new Dictionary<string, string?>());
 
     private static MatchSettings ReadMatching(MapNode type, List<Field> fields, List<Reference> references, MapProblems problems)
     {
@@ -338,7 +355,7 @@ public static class MapReader
         foreach (var field in type.Fields.Where(field => (field.Overflow ?? []).Contains(field.Name)))
             problems.Add(lines.GetValueOrDefault(node.Join($"fields.{field.Name}.overflow"), node.Line), $"The field '{field.Name}' overflows into itself.", "Name the further fields, such as phone_2.");
         CheckRules(type, node, problems, lines);
-        foreach (var name in type.Blockers.AtMostOne.Where(name => type.References.All(reference => reference.Name != name)))
+        foreach (var name in type.Blockers.AtMostOne.Select(rule => rule.Reference).Where(name => type.References.All(reference => reference.Name != name)))
             problems.Add(lines.GetValueOrDefault(node.Join("blockers.at_most_one"), node.Line), $"'{node.Join("blockers.at_most_one")}' speaks of the reference '{name}', which the record type does not have.", Spelling.Instead(name, type.References.Select(reference => reference.Name)));
         foreach (var twice in type.Fields.GroupBy(field => field.Column, StringComparer.OrdinalIgnoreCase).Where(group => group.Count() > 1))
         {

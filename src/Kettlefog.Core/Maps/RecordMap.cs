@@ -301,11 +301,11 @@ public sealed record Retirement(bool Delete, IReadOnlyDictionary<string, string>
 /// <summary>What forbids a merge until it is cleared.</summary>
 /// <param name="MustAgree">Fields that must not differ between the records, such as currency or legal entity.</param>
 /// <param name="Forbid">Fields, and the values that a record to be merged must not have.</param>
-/// <param name="AtMostOne">References of which one of the records at most may have rows, such as running agreements.</param>
+/// <param name="AtMostOne">Related rows of which one of the records at most may have any, such as running agreements.</param>
 public sealed record BlockerRules(
     IReadOnlyList<string> MustAgree,
     IReadOnlyDictionary<string, IReadOnlyList<string>> Forbid,
-    IReadOnlyList<string> AtMostOne);
+    IReadOnlyList<AtMostOneRule> AtMostOne);
 
 /// <summary>A map that fits its database, with the tables it speaks of.</summary>
 /// <param name="Map">The map, with the keys filled in that the file leaves to the database.</param>

@@ -35,6 +35,12 @@ public sealed record MergeChoices(
     /// <summary>The references whose rows stay with the retired records in this merge, by name.</summary>
     public IReadOnlySet<string> Exclude { get; init; } = new HashSet<string>();
 
+    /// <summary>The rules of at most one by which the rows of the duplicates end, by name.</summary>
+    public IReadOnlySet<string> End { get; init; } = new HashSet<string>();
+
+    /// <summary>True if what it would do can only be seen by doing it: linked merges, or rows that end, come before.</summary>
+    public bool NeedsTrial => InOrder.Any(merge => merge != this || merge.End.Count > 0);
+
     /// <summary>
     /// The merges of linked records that were chosen, to be done in the same transaction. They are done before this one,
     /// the last first, so that what was offered by another of them stands after it.
@@ -50,6 +56,14 @@ public sealed record MergeChoices(
     public RecordType Applied(RecordType type)
     {
         ArgumentNullException.ThrowIfNull(type);
+        foreach (var name in End.Where(name => type.Blockers.AtMostOne.All(rule => rule.Name != name || rule.End.Count == 0)))
+        {
+            throw new Refusal(
+                RefusalCode.InvalidChoice,
+                $"There are no rows '{name}' that could be ended with a merge.",
+                type.Blockers.AtMostOne.Where(rule => rule.End.Count > 0).Select(rule => rule.Name).ToList() is { Count: > 0 } names ? $"What can be: {string.Join(", ", names)}." : "The map has to say how, with 'end' under 'at_most_one'.");
+        }
+
         foreach (var name in Exclude)
         {
             if (!type.RequireReference(name).MayExclude)

@@ -99,10 +99,30 @@ public sealed record PlannedParent(Reference Reference, RecordKey? Before, Recor
 /// <param name="After">The master's afterwards.</param>
 public sealed record PlannedFigure(Figure Figure, IReadOnlyList<ColumnValue> Before, ColumnValue After);
 
+/// <summary>What can be chosen to clear a blocker.</summary>
+public enum ClearingKind
+{
+    /// <summary>The rows of the duplicates end.</summary>
+    End,
+
+    /// <summary>The reference is excluded from the merge.</summary>
+    Exclude,
+}
+
+/// <summary>A choice that clears a blocker.</summary>
+/// <param name="Kind">What it does.</param>
+/// <param name="Name">What to name in the choices.</param>
+/// <param name="Title">What it does, in words.</param>
+public sealed record Clearing(ClearingKind Kind, string Name, string Title);
+
 /// <summary>Something that forbids a merge.</summary>
 /// <param name="Message">What it is.</param>
 /// <param name="Clear">How to clear it.</param>
-public sealed record Blocker(string Message, string Clear);
+public sealed record Blocker(string Message, string Clear)
+{
+    /// <summary>The choices that clear it; empty if none does.</summary>
+    public IReadOnlyList<Clearing> Clearings { get; init; } = [];
+}
 
 /// <summary>What a merge would do. Computed from a snapshot by <see cref="MergePlanner"/>; the same input gives the same plan.</summary>
 /// <param name="Type">The record type.</param>
@@ -131,6 +151,9 @@ public sealed record MergePlan(
     IReadOnlyList<string> Warnings,
     Fingerprint Fingerprint)
 {
+    /// <summary>The rows of duplicates that end.</summary>
+    public IReadOnlyList<EndedRow> Ended { get; init; } = [];
+
     /// <summary>The linked records that turn out to be duplicates, each a merge that can be chosen; empty for a plan that is one of them.</summary>
     public IReadOnlyList<LinkedOffer> Offers { get; init; } = [];
 

@@ -41,7 +41,8 @@ public static class MergePlanner
             MasterSuggester.Suggest(snapshot),
             [.. blockers, .. Blockers(snapshot, records, fields, moves)],
             [.. Warnings(records, fields, moves), .. lost, .. parents.Select(Say), .. snapshot.References.Select(reference => IndexAdvice.Of(reference.Reference, reference.Table)).OfType<IndexAdvice>().Select(advice => advice.Warning)],
-            FingerprintOf(choices, snapshot, records));
+            FingerprintOf(choices, snapshot, records))
+        { Ended = snapshot.Ended };
     }
 
     /// <summary>A record as an operator judges it.</summary>
@@ -235,14 +236,23 @@ public static class MergePlanner
             }
         }
 
-        foreach (var move in moves.Where(move => type.Blockers.AtMostOne.Contains(move.Reference.Name) && move.Reference is not { MayExclude: true, Policy: ReferencePolicy.Leave } && move.Counts.Count(count => count > 0) > 1))
+        foreach (var active in snapshot.Active.Where(active => active.Counts.Count(count => count > 0) > 1))
         {
-            var holders = records.Zip(move.Counts).Where(pair => pair.Second > 0).Select(pair => $"{pair.First.Key} has {pair.Second}");
+            var reference = moves.First(move => move.Reference.Name == active.Rule.Reference).Reference;
+            if (reference is { MayExclude: true, Policy: ReferencePolicy.Leave })
+                continue;
+            var holders = records.Zip(active.Counts).Where(pair => pair.Second > 0).Select(pair => $"{pair.First.Key} has {pair.Second}");
+            List<Clearing> clearings = [];
+            if (active.Rule.End.Count > 0)
+                clearings.Add(new Clearing(ClearingKind.End, active.Rule.Name, $"Let {active.Rule.Title.ToLowerInvariant()} of the duplicates end"));
+            if (reference.MayExclude && active.Counts[0] > 0)
+                clearings.Add(new Clearing(ClearingKind.Exclude, reference.Name, $"Let {reference.Title.ToLowerInvariant()} of the duplicates stay with them"));
             yield return new Blocker(
-                $"Of {move.Reference.Title.ToLowerInvariant()} only one of the records may have any, but {string.Join(", ", holders)}.",
-                move.Reference.MayExclude && move.Counts[0] > 0
-                    ? $"Let those of the duplicates stay with them: exclude {move.Reference.Title.ToLowerInvariant()} ({move.Reference.Name}) from this merge. Or end them in the operational system."
-                    : "End or detach those of all records but one in the operational system, or leave a record out of the merge.");
+                $"Of {active.Rule.Title.ToLowerInvariant()} only one of the records may have any, but {string.Join(", ", holders)}.",
+                clearings.Count > 0
+                    ? $"{string.Join(", or ", clearings.Select((clearing, place) => $"{(place == 0 ? clearing.Title : char.ToLowerInvariant(clearing.Title[0]) + clearing.Title[1..])} ({WrittenName.Of(clearing.Kind)} {clearing.Name})"))}."
+                    : "End or detach those of all records but one in the operational system, or leave a record out of the merge.")
+            { Clearings = clearings };
         }
 
         foreach (var move in moves.Where(move => move.Reference.Policy == ReferencePolicy.Block && move.Count > 0))
@@ -374,6 +384,13 @@ public static class MergePlanner
             });
         }
 
+        builder.Part("Rows of which one record at most may have any were added, changed or removed.", digest =>
+        {
+            foreach (var count in snapshot.Active.SelectMany(active => active.Counts))
+                digest.Add(count);
+            foreach (var ended in snapshot.Ended)
+                digest.Add(ended.Rule.Name).Add(ended.Key);
+        });
         return builder.Build();
     }
 
@@ -399,5 +416,7 @@ public static class MergePlanner
             digest.Add("rule").Add(choices.Rule);
         foreach (var name in choices.Exclude.Order(StringComparer.Ordinal))
             digest.Add("exclude").Add(name);
+        foreach (var name in choices.End.Order(StringComparer.Ordinal))
+            digest.Add("end").Add(name);
     }
 }

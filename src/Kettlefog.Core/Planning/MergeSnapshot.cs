@@ -69,6 +69,18 @@ public sealed record ReferenceSnapshot(
     IReadOnlyList<string> Obstacles,
     IReadOnlyDictionary<RecordKey, RecordKey?>? Parents = null);
 
+/// <summary>The rows that count for a rule of <see cref="BlockerRules.AtMostOne"/>.</summary>
+/// <param name="Rule">The rule.</param>
+/// <param name="Counts">How many each record has, the master's first.</param>
+public sealed record ActiveRows(AtMostOneRule Rule, IReadOnlyList<long> Counts);
+
+/// <summary>A row of a duplicate that the operator lets end.</summary>
+/// <param name="Rule">The rule by which it may not stay active.</param>
+/// <param name="Record">The index of the duplicate.</param>
+/// <param name="Key">The row's key before the merge.</param>
+/// <param name="Step">The journal step that ended it.</param>
+public sealed record EndedRow(AtMostOneRule Rule, int Record, RecordKey Key, int Step);
+
 /// <summary>All that a plan is computed from, read at one moment.</summary>
 /// <param name="Map">The map.</param>
 /// <param name="Type">The record type.</param>
@@ -82,6 +94,12 @@ public sealed record MergeSnapshot(
     IReadOnlyList<ReferenceSnapshot> References,
     MatchRule? Rule = null)
 {
+    /// <summary>The rows that count for each rule of at most one.</summary>
+    public IReadOnlyList<ActiveRows> Active { get; init; } = [];
+
+    /// <summary>The rows that were ended before all else was read.</summary>
+    public IReadOnlyList<EndedRow> Ended { get; init; } = [];
+
     /// <summary>The table of the records.</summary>
     public TableSchema Table => Records[0].Table;
 

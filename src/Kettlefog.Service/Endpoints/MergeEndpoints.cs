@@ -129,7 +129,7 @@ internal static class MergeEndpoints
         new(number, withLater) { TakeBack = (takeBack ?? []).ToHashSet(StringComparer.Ordinal), Only = only, KeepLinked = keepLinked };
 
     private static MergeChoices Choices(PlanRequest body, OperationalDatabase database) =>
-        Choices(new LinkedMerge(body.RecordType, body.Master, body.Duplicates, body.Fields, body.Exclude), database) with
+        Choices(new LinkedMerge(body.RecordType, body.Master, body.Duplicates, body.Fields, body.Exclude, body.End), database) with
         {
             Rule = body.Rule,
             Linked = [.. (body.Linked ?? []).Select(linked => Choices(linked, database))],
@@ -148,7 +148,10 @@ internal static class MergeEndpoints
                 { From: null, Typed: { } typed } => new FieldChoice.Typed(typed),
                 _ => throw new Refusal(RefusalCode.InvalidChoice, $"The choice for {pair.Key} must have either 'from' or 'typed'.", "Take a record's value, or type one."),
             }))
-        { Exclude = (merge.Exclude ?? []).ToHashSet(StringComparer.Ordinal) };
+        {
+            Exclude = (merge.Exclude ?? []).ToHashSet(StringComparer.Ordinal),
+            End = (merge.End ?? []).ToHashSet(StringComparer.Ordinal),
+        };
     }
 
     private static string? Key(string? header, bool rehearse)

@@ -64,12 +64,17 @@ internal static class Views
             plan.Type.Name,
             MergeDetails.Of(plan, map),
             Of(plan.Suggestion),
-            [.. plan.Blockers.Select(blocker => new PlanBlocker(blocker.Message, blocker.Clear))],
+            [.. plan.Blockers.Select(Of)],
             plan.Warnings) with
         {
             Offers = [.. plan.Offers.Select(Of)],
             Linked = plan.Linked.Count == 0 ? null : [.. plan.Linked.Select(linked => Of(linked, map))],
         };
+
+    private static PlanBlocker Of(Blocker blocker) => new(
+        blocker.Message,
+        blocker.Clear,
+        blocker.Clearings.Count == 0 ? null : [.. blocker.Clearings.Select(clearing => new ClearingView(WrittenName.Of(clearing.Kind), clearing.Name, clearing.Title))]);
 
     private static OfferView Of(LinkedOffer offer) => new(
         offer.Link.Name,
@@ -179,7 +184,8 @@ internal static class Views
         suggestion,
         blockers,
         warnings,
-        details.Timeline);
+        details.Timeline,
+        Ended: details.Ended is { } ended ? [.. ended.Select(row => new EndedRowView(row.Title, row.Record, row.Key))] : null);
 
     private static SingleReversalView Of(long number, ReversalDetails details, IReadOnlyList<Drift> drift) => new(
         number,
