@@ -31,6 +31,8 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
     public async Task<(HistoryEntry Entry, MergeDetails Details)> ApplyAsync(Accountability who, CancellationToken cancel)
     {
         var details = MergeDetails.Of(plan, map.Map) with { LinkedTo = LinkedTo, Linked = Linked.Count == 0 ? null : Linked };
+        var lastKeys = await new AddedRowsReader(session, map).LastKeysAsync(plan.Type, cancel);
+        details = details with { Moves = [.. details.Moves.Select(move => move with { LastKey = lastKeys.GetValueOrDefault(move.Reference) })] };
         var (number, previousHash) = await _history.NextAsync(cancel);
         await ReassignAsync(number, cancel);
 
@@ -217,7 +219,7 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
             plan.Type,
             [.. moves.Select(move => Pointing.Of(map, plan.Type, move.Reference, move.PointedAt))],
             [.. plan.Records.Select(record => record.Key)],
-            withDigest: false,
+            whole: false,
             cancel);
         foreach (var (move, now) in moves.Zip(related))
         {

@@ -113,7 +113,8 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var insertions = new List<JournaledInsertion>();
         foreach (var step in steps.Where(step => step.Operation == JournalOperation.Insert))
             insertions.Add(await ReadInsertionAsync(step, cancel));
-        return SingleReversal.Of(new ReversalSnapshot(merge, type, details.Records, rows, cells, deletions, insertions), choices);
+        var snapshot = new ReversalSnapshot(merge, type, details.Records, rows, cells, deletions, insertions) { Added = await new AddedRowsReader(session, map).ReadAsync(merge, type, details, cancel) };
+        return SingleReversal.Of(snapshot, choices);
     }
 
     /// <summary>Carries out a planned reversal and appends it to the history. The caller commits.</summary>
@@ -143,6 +144,8 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             undoing.Undone.Add(step.Step);
         }
 
+        foreach (var row in reversal.Handed)
+            await HandOverAsync(number, reversal, row, cancel);
         await _journal.FlushAsync(cancel);
         List<string> duplicates = only is not null ? [only] : [.. reversal.Snapshot.Records.Skip(1).Select(record => record.Key)];
         await new ForwardStore(session).RemoveAsync(merge.RecordType, duplicates, merge.Number, cancel);
@@ -404,6 +407,18 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         await session.ExecuteAsync(Sql.Of($"UPDATE {TableOf(step)} SET {Sql.Join(", ", set)} WHERE {Equal(step, key)}"), cancel);
     }
 
+    /// <summary>Points a row that was added to the master at a duplicate, which is journaled under the reversal's own number.</summary>
+    private async Task HandOverAsync(long number, SingleReversal reversal, AddedRow row, CancellationToken cancel)
+    {
+        var details = DetailsJson.Read<MergeDetails>(reversal.Snapshot.Merge.Details);
+        var pointing = Pointing.Of(map, reversal.Snapshot.Type, reversal.Snapshot.Type.RequireReference(row.Reference), details);
+        var to = pointing.Keys[details.Records.ToList().FindIndex(record => record.Key == reversal.HandedTo)];
+        var key = pointing.Reference.Key;
+        await _journal.KeepAsync(number, FetchedSteps * ++_fetched, row.Reference, pointing.Table, key, row.Key, pointing.Reference.Columns, cancel);
+        var set = pointing.Columns.Select((column, part) => Sql.Of($"{new SqlName(column.Name)} = {session.Engine.Write(to.Parts[part], column)}"));
+        await session.ExecuteAsync(Sql.Of($"UPDATE {session.Engine.Table(pointing.Table)} SET {Sql.Join(", ", set)} WHERE {session.Keys.Equal(pointing.Table.Require(key), row.Key)}"), cancel);
+    }
+
     private async Task RestoreRowAsync(JournalStep step, CancellationToken cancel)
     {
         var columns = (await _journal.CellsAsync(step, cancel)).Select(cell => cell.Column).ToList();
@@ -454,7 +469,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var references = figures.Select(figure => figure.Reference).Distinct().Select(type.RequireReference).ToList();
         var details = DetailsJson.Read<MergeDetails>(reversal.Snapshot.Merge.Details);
         var pointings = references.Select(reference => Pointing.Of(map, type, reference, details)).ToList();
-        var related = await reader.ReadAsync(type, pointings, keys, withDigest: false, cancel);
+        var related = await reader.ReadAsync(type, pointings, keys, whole: false, cancel);
         foreach (var figure in figures)
         {
             var rows = related[references.FindIndex(reference => reference.Name == figure.Reference)];

@@ -131,7 +131,7 @@ internal sealed class RecordStore(Session session, CheckedMap map)
         var keys = records.Select(record => record.Key).ToList();
         var reader = new RelatedRowsReader(session, map.Catalog);
         var related = type.References
-            .Zip(await reader.ReadAsync(type, [.. type.References.Select(reference => Pointing.Of(map, type, reference, records))], keys, withDigest: false, cancel))
+            .Zip(await reader.ReadAsync(type, [.. type.References.Select(reference => Pointing.Of(map, type, reference, records))], keys, whole: false, cancel))
             .ToDictionary(pair => pair.First.Name, pair => pair.Second);
         var forwards = withRetired
             ? (await new ForwardStore(session).FindAsync(type.Name, [.. keys.Select(key => key.ToString())], cancel)).ToDictionary(forward => forward.OldKey)

@@ -14,14 +14,14 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
     /// <param name="type">The record type.</param>
     /// <param name="pointings">The references, with what points at each record.</param>
     /// <param name="keys">The records; at least one.</param>
-    /// <param name="withDigest">True to digest all columns of all rows; else the digests are empty.</param>
+    /// <param name="whole">True to digest all columns of all rows and to sum what they are worth; else the digests are empty and nothing is worth anything.</param>
     /// <param name="cancel">Cancels.</param>
     /// <returns>For each reference, in their order, the related rows of each record, in the order of the keys.</returns>
     public async Task<IReadOnlyList<IReadOnlyList<RelatedRows>>> ReadAsync(
         RecordType type,
         IReadOnlyList<Pointing> pointings,
         IReadOnlyList<RecordKey> keys,
-        bool withDigest,
+        bool whole,
         CancellationToken cancel)
     {
         if (pointings.Count == 0)
@@ -29,7 +29,7 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
         var references = pointings.Select(pointing => pointing.Reference).ToList();
         var figures = references.Select(reference => type.Figures.Where(figure => figure.Reference == reference.Name).ToList()).ToList();
         var width = figures.Max(each => each.Count);
-        var selects = pointings.Select((pointing, index) => Select(type, pointing, index, figures[index], width, withDigest));
+        var selects = pointings.Select((pointing, index) => Select(type, pointing, index, figures[index], width, whole));
         var pointed = pointings.Select((pointing, index) => (pointing, index)).Where(each => !each.pointing.ByKey)
             .Select(each => session.Keys.Table(each.pointing.Keys, each.pointing.Columns, PointedAt(each.index)));
         var result = references
@@ -42,7 +42,7 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
         await foreach (var row in rows)
         {
             var values = figures[row.Reference]
-                .Select((figure, index) => (figure.Name, Value: Normalise(figure, row.Figures[index])))
+                .Select((figure, index) => (figure.Name, Value: Normalise(figure, !IsWorth(figure, references[row.Reference]) ? row.Figures[index] : row.Worth is null ? ColumnValue.Null : ColumnValue.Of(row.Worth))))
                 .ToDictionary(pair => pair.Name, pair => pair.Value);
             result[row.Reference][row.Record] = new RelatedRows(row.Count, Worth(references[row.Reference], row.Worth), values, row.Digest);
         }
@@ -50,17 +50,17 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
         return result;
     }
 
-    private Sql Select(RecordType type, Pointing pointing, int index, List<Figure> figures, int width, bool withDigest)
+    private Sql Select(RecordType type, Pointing pointing, int index, List<Figure> figures, int width, bool whole)
     {
         var (reference, table) = (pointing.Reference, pointing.Table);
-        var worth = reference.Amount is null ? Nothing : session.Engine.DecimalSum(Column(reference.Amount));
+        var worth = reference.Amount is null || !(whole || figures.Exists(figure => IsWorth(figure, reference))) ? Nothing : session.Engine.DecimalSum(Column(reference.Amount));
 
         // Records that become one are not related rows of one another.
         var others = Same(reference.Table, type.Table)
             ? Sql.Of($"NOT EXISTS (SELECT 1 FROM keys s WHERE {Sql.Join(" AND ", type.Key.Select((column, part) => Sql.Of($"s.{new SqlName($"key_{part + 1}")} = t.{new SqlName(column)}")))})")
             : Sql.Of($"1 = 1");
-        var digest = withDigest ? session.Engine.RowDigest([.. table.Columns.Select(column => Column(column.Name))]) : Sql.Of($"''");
-        var computed = figures.Select(FigureSql).Concat(Enumerable.Repeat(Nothing, width - figures.Count));
+        var digest = whole ? session.Engine.RowDigest([.. table.Columns.Select(column => Column(column.Name))]) : Sql.Of($"''");
+        var computed = figures.Select(figure => IsWorth(figure, reference) ? Nothing : FigureSql(figure)).Concat(Enumerable.Repeat(Nothing, width - figures.Count));
         var columns = new[] { Sql.Literal(index.ToString(CultureInfo.InvariantCulture)), Sql.Of($"k.ordinal"), Sql.Of($"COUNT(*)"), worth, digest }.Concat(computed);
         return Sql.Of($"""
             SELECT {Sql.Join(", ", columns)}
@@ -102,6 +102,10 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
             cancel);
         return rows.ToDictionary(row => row.Key, row => row.Parent.Parts.Any(part => part.IsNull) ? null : row.Parent);
     }
+
+    /// <summary>True if a figure is what the rows are worth, which is summed but once.</summary>
+    private static bool IsWorth(Figure figure, Reference reference) =>
+        figure.Operation == FigureOperation.Sum && reference.Amount is not null && Same(figure.Column!, reference.Amount);
 
     private Sql FigureSql(Figure figure) => figure.Operation switch
     {

@@ -21,7 +21,7 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
         var records = await ReadRecordsAsync(type, keys, cancel);
         var related = new RelatedRowsReader(session, map.Catalog);
         var pointings = type.References.Select(reference => Pointing.Of(map, type, reference, records)).ToList();
-        var rows = await related.ReadAsync(type, pointings, keys, withDigest: true, cancel);
+        var rows = await related.ReadAsync(type, pointings, keys, whole: true, cancel);
         var collisions = await CollisionsAsync(pointings, rows, cancel);
         var references = new List<ReferenceSnapshot>();
         foreach (var (pointing, place) in pointings.Select((pointing, place) => (pointing, place)))

@@ -28,12 +28,37 @@ public abstract class ReversalTests(Engine engine)
             "Bills 21 points at another record now, and stays there.",
             "Bills 22 was deleted since.",
             "Notes 2 points at another record now, and stays there.",
+            "Bills 900 was added to the master since, and stays with it.",
         ]);
         await ledger.ReverseAsync(1);
         ledger.File.Query("SELECT phone FROM vendor WHERE id = 1").Single()[0].ShouldBe("01632 960888");
         ledger.File.Query("SELECT status FROM vendor WHERE id = 2").Single()[0].ShouldBe("active");
         ledger.File.Query("SELECT id, vendor_id FROM bill WHERE id IN (21, 23, 900) ORDER BY id").Select(row => $"{row[0]}>{row[1]}").ShouldBe(["21>3", "23>2", "900>1"]);
         ledger.File.Count("SELECT amount FROM bill WHERE id = 23").ShouldBe(1, "what somebody changed in a row since stays");
+    }
+
+    [Fact]
+    public async Task What_was_added_to_the_master_since_stays_unless_it_is_chosen_to_go_to_the_duplicate()
+    {
+        using var ledger = await Ledger.OpenAsync(engine);
+        await ledger.MergeAsync(1, 2, 3);
+        ledger.File.Execute("INSERT INTO bill VALUES (900, 1, 'since', 5), (901, 4, 'of another', 5), (902, 1, 'since, too', 5)");
+        await ledger.MergeAsync(1, 4);
+        var whole = (await ledger.Database.PlanReversalAsync(new ReversalChoices(1), default)).Reversals.Single().Drift;
+        whole.Select(drift => $"{drift.Id} {drift.Text} {drift.Undo}").ShouldBe(["1.bills.900 Bills 900 was added to the master since, and stays with it. ", "1.bills.902 Bills 902 was added to the master since, and stays with it. "]);
+
+        // Of several duplicates nobody knows whose it is; of one that is taken out, the operator does.
+        var choices = new ReversalChoices(1) { Only = "3", TakeBack = new HashSet<string> { "1.bills.902" } };
+        var plan = await ledger.Database.PlanReversalAsync(choices, default);
+        plan.Reversals.Single().Drift.Select(drift => drift.Text).ShouldBe(["Bills 900 was added to the master since, and stays with it.", "Bills 902 was added to the master since, and is taken back too: it goes to 3."]);
+        await ledger.ReverseAsync(choices);
+        ledger.File.Query("SELECT vendor_id FROM bill WHERE id >= 900 ORDER BY id").Select(row => (long)row[0]!).ShouldBe([1, 1, 3]);
+        (await ledger.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+        var stale = await ledger.Database.PlanReversalAsync(new ReversalChoices(1), default);
+        ledger.File.Execute("INSERT INTO note VALUES (903, 'vendor', 1, 'since')");
+        (await Should.ThrowAsync<Refusal>(() => ledger.Database.ReverseAsync(new ReversalRequest(new ReversalChoices(1), stale.Fingerprint.Text, new Accountability("c.weeks", ""), "stale"), default))).Details.ShouldBe(["A related row was moved on, deleted or added."]);
+        await ledger.ReverseAsync(1);
+        ledger.File.Query("SELECT vendor_id FROM bill WHERE id IN (21, 31, 900, 902) ORDER BY id").Select(row => (long)row[0]!).ShouldBe([2, 3, 1, 3]);
     }
 
     [Fact]

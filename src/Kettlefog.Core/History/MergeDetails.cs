@@ -53,6 +53,7 @@ public sealed record FieldDetail(
 /// <param name="Collisions">The rows of which one stayed; null in entries of before there was such a thing.</param>
 /// <param name="PointedAt">What the columns held to point at each record; null if that is the record's key.</param>
 /// <param name="MayExclude">True if an operator may leave the rows with the retired records; the policy says whether that was done.</param>
+/// <param name="LastKey">The highest key of all rows of the table then, where keys are counted up: what has a higher one was added since. Else null.</param>
 public sealed record MoveDetail(
     string Reference,
     string Title,
@@ -63,7 +64,8 @@ public sealed record MoveDetail(
     decimal? Worth,
     IReadOnlyList<CollisionDetail>? Collisions = null,
     IReadOnlyList<string?>? PointedAt = null,
-    bool MayExclude = false);
+    bool MayExclude = false,
+    string? LastKey = null);
 
 /// <summary>Related rows of which one stayed.</summary>
 /// <param name="Values">The values that had to be unique.</param>

@@ -76,8 +76,22 @@ public sealed record SingleReversal(
             ", and so it stays.",
             $"The row {insertion.Key} that the merge added to {insertion.Table} was changed since",
             "it is removed").TakenBack)).ToList();
-        return new SingleReversal(snapshot, choices, [.. snapshot.Rows.Where(rows => rows.FromExists)], fetched, cells, restored, removed, drift);
+
+        // Which of several duplicates a new row belongs to, nobody knows.
+        var to = choices.Only ?? (snapshot.Records.Count == 2 ? snapshot.Records[1].Key : null);
+        var handed = snapshot.Added.Where(row => Found(
+            $"{row.Reference}.{row.Key}",
+            ", and stays with it.",
+            $"{row.Title} {row.Key} was added to the master since",
+            to is null ? null : $"it goes to {to}").TakenBack).ToList();
+        return new SingleReversal(snapshot, choices, [.. snapshot.Rows.Where(rows => rows.FromExists)], fetched, cells, restored, removed, drift) { Handed = handed, HandedTo = to };
     }
+
+    /// <summary>The rows added since that go to a duplicate too.</summary>
+    public IReadOnlyList<AddedRow> Handed { get; init; } = [];
+
+    /// <summary>The key, in text form, of the duplicate to which they go; null if there is no telling.</summary>
+    public string? HandedTo { get; init; }
 
     /// <summary>The details that the history keeps.</summary>
     /// <param name="fingerprint">The fingerprint of the whole plan.</param>
@@ -135,7 +149,7 @@ public sealed record ReversalPlan(
             foreach (var insertion in reversals.SelectMany(reversal => reversal.Snapshot.Insertions))
                 digest.Add(insertion.Exists ? 1 : 0).Add(insertion.Intact ? 1 : 0);
         });
-        builder.Part("A related row was moved on or deleted.", digest =>
+        builder.Part("A related row was moved on, deleted or added.", digest =>
         {
             foreach (var rows in reversals.SelectMany(reversal => reversal.Snapshot.Rows))
             {
@@ -143,6 +157,9 @@ public sealed record ReversalPlan(
                 foreach (var key in rows.Elsewhere.Concat(rows.Gone))
                     digest.Add(key);
             }
+
+            foreach (var row in reversals.SelectMany(reversal => reversal.Snapshot.Added))
+                digest.Add(row.Reference).Add(row.Key);
         });
         return builder.Build();
     }

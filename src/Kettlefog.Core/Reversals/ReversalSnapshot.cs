@@ -63,6 +63,12 @@ public sealed record JournaledDeletion(int Step, string Title, bool IsRecord, Re
 /// <param name="Intact">True if nobody changed it.</param>
 public sealed record JournaledInsertion(int Step, string Table, RecordKey Key, bool Exists, bool Intact);
 
+/// <summary>A related row that was added to the master since the merge.</summary>
+/// <param name="Reference">The reference's name.</param>
+/// <param name="Title">What such rows are called.</param>
+/// <param name="Key">Its key.</param>
+public sealed record AddedRow(string Reference, string Title, RecordKey Key);
+
 /// <summary>All that the reversal of one merge is computed from.</summary>
 /// <param name="Merge">The merge's entry.</param>
 /// <param name="Type">The record type.</param>
@@ -78,4 +84,8 @@ public sealed record ReversalSnapshot(
     IReadOnlyList<JournaledRows> Rows,
     IReadOnlyList<JournaledCell> Cells,
     IReadOnlyList<JournaledDeletion> Deletions,
-    IReadOnlyList<JournaledInsertion> Insertions);
+    IReadOnlyList<JournaledInsertion> Insertions)
+{
+    /// <summary>The related rows that were added to the master since, as far as that can be told.</summary>
+    public IReadOnlyList<AddedRow> Added { get; init; } = [];
+}

@@ -111,42 +111,46 @@ internal static class SqliteFunctions
     /// </summary>
     private sealed class RowSetDigest
     {
-        private readonly XxHash128 _row = new();
+        private byte[] _row = new byte[512];
+        private int _length;
         private UInt128 _sum;
 
         public void Add(sqlite3_value[] row)
         {
-            Span<byte> head = stackalloc byte[9];
+            _length = 0;
             foreach (var value in row)
             {
                 var type = raw.sqlite3_value_type(value);
-                head[0] = (byte)type;
+                Next(1)[0] = (byte)type;
                 switch (type)
                 {
                     case raw.SQLITE_NULL:
-                        _row.Append(head[..1]);
                         break;
                     case raw.SQLITE_INTEGER:
-                        MemoryMarshal.Write(head[1..], raw.sqlite3_value_int64(value));
-                        _row.Append(head);
+                        MemoryMarshal.Write(Next(sizeof(long)), raw.sqlite3_value_int64(value));
                         break;
                     case raw.SQLITE_FLOAT:
-                        MemoryMarshal.Write(head[1..], raw.sqlite3_value_double(value));
-                        _row.Append(head);
+                        MemoryMarshal.Write(Next(sizeof(double)), raw.sqlite3_value_double(value));
                         break;
                     default:
                         var bytes = raw.sqlite3_value_blob(value);
-                        MemoryMarshal.Write(head[1..], (long)bytes.Length);
-                        _row.Append(head);
-                        _row.Append(bytes);
+                        MemoryMarshal.Write(Next(sizeof(long)), (long)bytes.Length);
+                        bytes.CopyTo(Next(bytes.Length));
                         break;
                 }
             }
 
-            _sum = unchecked(_sum + _row.GetCurrentHashAsUInt128());
-            _row.Reset();
+            _sum = unchecked(_sum + XxHash128.HashToUInt128(_row.AsSpan(0, _length)));
         }
 
         public override string ToString() => _sum.ToString("x32", CultureInfo.InvariantCulture);
+
+        private Span<byte> Next(int length)
+        {
+            if (_row.Length - _length < length)
+                Array.Resize(ref _row, Math.Max(2 * _row.Length, _length + length));
+            _length += length;
+            return _row.AsSpan(_length - length, length);
+        }
     }
 }
