@@ -18,13 +18,13 @@ internal sealed class AddedRowsReader(Session session, CheckedMap map)
     /// <summary>The highest keys now, in text form, by reference; none where keys do not count up.</summary>
     public async Task<IReadOnlyDictionary<string, string>> LastKeysAsync(RecordType type, CancellationToken cancel)
     {
-        var counted = type.References.Where(reference => CountedUp(reference) is not null).ToList();
+        var counted = type.References.Where(reference => CountedUp(type, reference) is not null).ToList();
         if (counted.Count == 0)
             return new Dictionary<string, string>();
         var tables = counted.Select(reference => reference.Table).Distinct().ToList();
         var highest = tables.Select(table =>
         {
-            var key = CountedUp(counted.First(reference => reference.Table == table))!;
+            var key = CountedUp(type, counted.First(reference => reference.Table == table))!;
             return Sql.Of($"(SELECT {session.Engine.Read(Sql.Of($"MAX({new SqlName(key.Name)})"))} FROM {session.Engine.Table(map.Catalog.Require(table))})");
         });
         var row = (await session.QueryAsync(Sql.Of($"SELECT {Sql.Join(", ", highest)}"), row => row.Values(tables.Count), cancel)).Single();
@@ -37,7 +37,7 @@ internal sealed class AddedRowsReader(Session session, CheckedMap map)
         var found = new List<AddedRow>();
         foreach (var reference in Reference.Reassigned(type.References, reference => reference))
         {
-            if (details.Moves.FirstOrDefault(move => move.Reference == reference.Name) is not { LastKey: { } last, Policy: var policy } || policy != WrittenName.Of(ReferencePolicy.Reassign) || CountedUp(reference) is not { } key)
+            if (details.Moves.FirstOrDefault(move => move.Reference == reference.Name) is not { LastKey: { } last, Policy: var policy } || policy != WrittenName.Of(ReferencePolicy.Reassign) || CountedUp(type, reference) is not { } key)
                 continue;
             var pointing = Pointing.Of(map, type, reference, details);
             var after = key.TryRead(last) ?? ColumnValue.Of(last);
@@ -58,6 +58,9 @@ internal sealed class AddedRowsReader(Session session, CheckedMap map)
         return found;
     }
 
-    private ColumnSchema? CountedUp(Reference reference) =>
-        reference.Key.Count == 1 && map.Catalog.Require(reference.Table).Require(reference.Key)[0] is { Storage: StorageClass.Integer } key ? key : null;
+    /// <summary>The key column of a table whose keys count up: one whole number, which no reference points with.</summary>
+    private ColumnSchema? CountedUp(RecordType type, Reference reference) =>
+        reference.Key.Count == 1
+        && map.Catalog.Require(reference.Table).Require(reference.Key)[0] is { Storage: StorageClass.Integer } key
+        && !type.References.Any(other => other.Table == reference.Table && other.Columns.Contains(key.Name, StringComparer.OrdinalIgnoreCase)) ? key : null;
 }

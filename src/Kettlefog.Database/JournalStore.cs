@@ -39,7 +39,11 @@ internal sealed record JournalStep(
     string Table,
     string? Reference,
     IReadOnlyList<string> KeyColumns,
-    long RowCount);
+    long RowCount)
+{
+    /// <summary>True if its table has no key, and its rows are kept by all that they hold.</summary>
+    public bool IsUnkeyed => KeyColumns is [UnkeyedRows.WholeRow];
+}
 
 /// <summary>
 /// Keeps before-images. Rows and values are copied by the database itself and never pass through this program, so
@@ -110,11 +114,17 @@ internal sealed class JournalStore(Session session)
             var part = pointing.ToList().FindIndex(name => string.Equals(name, column, StringComparison.OrdinalIgnoreCase));
             return part < 0 ? Read(column) : Sql.Of($"{to.Parts[part]}");
         });
+        if (rowKey.Count == 0)
+        {
+            keyAfter = [new UnkeyedRows(session, this, table).TextOf(pointing)];
+            rowKey = [UnkeyedRows.WholeRow];
+        }
+
         var journaled = await session.ExecuteAsync(
             Sql.Of($"""
                 INSERT INTO {_rows} (number, step, row, {Sql.Join(", ", KeyMatch.JournalColumns(rowKey.Count))})
                 SELECT {number}, {(long)step}, ROW_NUMBER() OVER (), {Sql.Join(", ", keyAfter)}
-                FROM {session.Engine.Table(table)} WHERE {where}
+                FROM {session.Engine.Table(table)} t WHERE {where}
                 """),
             cancel);
         AddStep(new JournalStep(number, step, JournalOperation.Reassign, table.Name, reference, rowKey, journaled));
@@ -122,7 +132,7 @@ internal sealed class JournalStore(Session session)
         _newCells.AddRange(when.Select(cell => Sql.Of($"({number}, {(long)step}, {cell.Column.Name}, {cell.Value}, {cell.Value})")));
         var set = columns.Select((column, part) => Sql.Of($"{new SqlName(column.Name)} = {session.Engine.Write(to.Parts[part], column)}"));
         var moved = 0L;
-        foreach (var part in PartsOf(number, step, table, [.. rowKey.Select((column, place) => (column, place)).Where(key => !pointing.Contains(key.column, StringComparer.OrdinalIgnoreCase))], journaled))
+        foreach (var part in PartsOf(number, step, table, [.. rowKey.Select((column, place) => (column, place)).Where(key => key.column != UnkeyedRows.WholeRow && !pointing.Contains(key.column, StringComparer.OrdinalIgnoreCase))], journaled))
         {
             var some = await session.JoiningAsync(journaled, () => session.ExecuteAsync(Sql.Of($"UPDATE {session.Engine.Table(table)} SET {Sql.Join(", ", set)} WHERE {where}{part}"), cancel), cancel);
             moved += some;

@@ -254,6 +254,12 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var from = new RecordKey([.. columns.Select(column => cells.First(cell => Same(cell.Column, column)).Before)]);
         if (reference is not null && details.PointedAt(reference.Name).ToList().IndexOf(from.ToString()) is >= 0 and var index)
             from = RecordKey.Parse(details.Records[index].Key, map.Catalog.Require(type.Table).Require(type.Key));
+        if (step.IsUnkeyed)
+        {
+            var there = await new UnkeyedRows(session, _journal, map.Catalog.Require(step.Table)).CountAsync(step, reference!.Columns, Intact(step, cells), cancel);
+            return new JournaledRows(step.Step, step.Reference!, reference.Title, from, await ExistsAsync(type, from, deletions, cancel), step.RowCount, there, [], []);
+        }
+
         var joined = Sql.Of($"{rowsNow} j LEFT JOIN {TableOf(step)} t ON {OnRows(step)}");
         var intact = Intact(step, cells);
         var gone = Sql.Of($"t.{new SqlName(step.KeyColumns[0])} IS NULL");
@@ -272,10 +278,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
 
         var exists = reference is null
             ? deletions.Where(deletion => deletion.Step > step.Step).MinBy(deletion => deletion.Step) is { KeyTaken: false }
-            : deletions.Any(deletion => deletion.IsRecord && deletion.Record.Equals(from) && !deletion.KeyTaken)
-            || await session.NumberAsync(
-                Sql.Of($"SELECT COUNT(*) FROM {session.Engine.Table(map.Catalog.Require(type.Table))} WHERE {session.Keys.Equal(map.Catalog.Require(type.Table).Require(type.Key), from)}"),
-                cancel) > 0;
+            : await ExistsAsync(type, from, deletions, cancel);
         return new JournaledRows(
             step.Step,
             step.Reference ?? step.Table,
@@ -288,6 +291,13 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             missing,
             step.Reference is not null);
     }
+
+    /// <summary>True if a record is there, or will be.</summary>
+    private async Task<bool> ExistsAsync(RecordType type, RecordKey key, List<JournaledDeletion> deletions, CancellationToken cancel) =>
+        deletions.Any(deletion => deletion.IsRecord && deletion.Record.Equals(key) && !deletion.KeyTaken)
+        || await session.NumberAsync(
+            Sql.Of($"SELECT COUNT(*) FROM {session.Engine.Table(map.Catalog.Require(type.Table))} WHERE {session.Keys.Equal(map.Catalog.Require(type.Table).Require(type.Key), key)}"),
+            cancel) > 0;
 
     /// <summary>
     /// The rows of a step under the keys that they have now: where several references of a table are part of its key,
@@ -437,6 +447,20 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var cells = await _journal.CellsAsync(step, cancel);
         var set = cells.Where(cell => cell.Before != cell.After)
             .Select(cell => Sql.Of($"{new SqlName(cell.Column)} = {Before(step, cell.Column)}"));
+        if (step.IsUnkeyed)
+        {
+            var back = await new UnkeyedRows(session, _journal, map.Catalog.Require(step.Table)).ReturnAsync(
+                step,
+                [.. cells.Where(cell => cell.Before != cell.After).Select(cell => cell.Column)],
+                Intact(step, cells),
+                Sql.Join(", ", set),
+                cancel);
+            counter.Add(back);
+            if (back != rows.Intact)
+                throw new Refusal(RefusalCode.ProofFailed, $"{back} rows of {step.Table} went back instead of {rows.Intact}.", "Everything was rolled back.");
+            return;
+        }
+
         var intact = cells.Select(cell => Sql.Of($"{new SqlName(cell.Column)} = {session.Engine.Write(cell.After, ColumnOf(step, cell.Column))}"));
         var keys = Sql.Join(", ", step.KeyColumns);
         var left = step.KeyColumns.Count == 1 ? keys : Sql.Of($"({keys})");

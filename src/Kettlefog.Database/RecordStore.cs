@@ -113,7 +113,7 @@ internal sealed class RecordStore(Session session, CheckedMap map)
         var rows = await session.QueryAsync(
             Sql.Of($"""
                 SELECT {Sql.Join(", ", columns.Select(column => session.Engine.Read(Sql.Of($"{new SqlName(column)}"))))} FROM {session.Engine.Table(table)} WHERE {where}
-                ORDER BY {Sql.Join(", ", reference.Key)} LIMIT {(long)size} OFFSET {(page - 1) * (long)size}
+                ORDER BY {Sql.Join(", ", reference.Key.Count > 0 ? reference.Key : columns)} LIMIT {(long)size} OFFSET {(page - 1) * (long)size}
                 """),
             row => row.Values(columns.Count),
             cancel);

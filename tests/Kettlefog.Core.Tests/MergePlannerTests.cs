@@ -170,7 +170,8 @@ public class MergePlannerTests
         var references = type.References
             .Select(reference => new ReferenceSnapshot(reference, [.. records.Select(record => record.Key)], [.. records.Select((_, index) => rows(index)[reference.Name])], Table, [], []))
             .ToList();
-        return MergePlanner.Plan(all, new MergeSnapshot(Map, type, records, references));
+        var active = type.Blockers.AtMostOne.Select(rule => new ActiveRows(rule, [.. records.Select((_, index) => rows(index)[rule.Reference].Count)])).ToList();
+        return MergePlanner.Plan(all, new MergeSnapshot(Map, type, records, references) { Active = active });
     }
 
     private static MergeChoices Choices(params (string Field, FieldChoice Choice)[] fields) =>

@@ -88,7 +88,7 @@ public class SingleReversalTests
         JournaledCell cell = new(2, "Vendor", Master, "phone", ColumnValue.Null, ColumnValue.Of("new"), ColumnValue.Of("new"));
         var shown = Of(false, Reverse([rows], [cell], []));
         Of(false, Reverse([rows], [cell], [])).Text.ShouldBe(shown.Text);
-        Changes(Reverse([rows with { Intact = 2 }], [cell], [])).ShouldBe(["A related row was moved on or deleted."]);
+        Changes(Reverse([rows with { Intact = 2 }], [cell], [])).ShouldBe(["A related row was moved on, deleted or added."]);
         Changes(Reverse([rows], [cell with { Current = ColumnValue.Of("x") }], [])).ShouldBe(["A record of the merge was changed."]);
         Should.Throw<Refusal>(() => Of(true, Reverse([rows], [cell], [])).Demand(shown.Text)).Code.ShouldBe(RefusalCode.ForeignFingerprint);
 

@@ -94,7 +94,7 @@ public abstract class StalePlanTests(Engine engine)
         var request = new ReversalRequest(new ReversalChoices(1, false), plan.Fingerprint.Text, new Accountability("c.weeks", ""), "k");
         var refusal = await ledger.RefusedAsync(() => ledger.Database.ReverseAsync(request, default));
         refusal.Code.ShouldBe(RefusalCode.PlanStale);
-        refusal.Details.ShouldBe(["A related row was moved on or deleted."]);
+        refusal.Details.ShouldBe(["A related row was moved on, deleted or added."]);
     }
 
     public sealed class OnSqlite() : StalePlanTests(Engine.Sqlite);

@@ -117,12 +117,28 @@ public static class MapCheck
                 Table = table.Name,
                 Columns = [.. reference.Columns.Select(column => Spelt(column, table)!)],
                 To = [.. to],
-                Key = Key(reference.Key, table, $"{path}.key", $"{path}.table"),
+                Key = RowKey(reference, table, path),
                 When = Spelt(reference.When, table),
                 Amount = Spelt(reference.Amount, table),
                 Combine = reference.Combine.ToDictionary(rule => Spelt(rule.Key, table)!, rule => rule.Value),
                 Show = [.. reference.Show.Select(column => Spelt(column, table)!)],
             };
+        }
+
+        /// <summary>What tells related rows apart; nothing where the table has no key at all and nothing can collide.</summary>
+        private IReadOnlyList<string> RowKey(Reference reference, TableSchema table, string path)
+        {
+            if (reference.Key.Count > 0 || table.PrimaryKey.Count > 0 || table.IsView)
+                return Key(reference.Key, table, $"{path}.key", $"{path}.table");
+            if (table.UniqueKeys.FirstOrDefault(key => key.Filter is null && key.Columns.All(column => column is not null && table.Find(column)!.NotNull)) is { } unique)
+                return [.. unique.Columns.Select(column => column!)];
+            if (table.UniqueKeys.Count > 0)
+                Problem($"{path}.table", $"The table '{table.Name}' has no primary key, but unique columns by which its rows could collide.", "Make them NOT NULL, or name columns that are unique together with 'key: [...]'.");
+            if (type.References.Count(other => Same(other.Table, reference.Table)) > 1)
+                Problem($"{path}.table", $"The table '{table.Name}' has no key by which its rows could be told apart, and several references lead through it.", "Give the table a primary key.");
+            if (type.Blockers.AtMostOne.Any(rule => rule.Reference == reference.Name && rule.End.Count > 0))
+                Problem($"{path}.table", $"The table '{table.Name}' has no key, so that its rows cannot be ended one by one.", "Give the table a primary key, or leave 'end' out.");
+            return [];
         }
 
         /// <summary>Columns must fit what they point at; a text column holds any key in text form.</summary>

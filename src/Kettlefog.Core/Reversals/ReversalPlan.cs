@@ -67,6 +67,10 @@ public sealed record SingleReversal(
                 .Select(key => (rows, key)));
             foreach (var key in rows.Gone)
                 Found($"{rows.Step}.{key}", ".", $"{rows.Title} {key} was deleted since", null);
+
+            // Rows without a key cannot be named.
+            if (rows.Intact < rows.Journaled && rows.Elsewhere.Count + rows.Gone.Count == 0)
+                Found($"{rows.Step}", ", and stay as they are.", $"{rows.Journaled - rows.Intact} {rows.Title.ToLowerInvariant()} were changed, moved on or deleted since", null);
         }
 
         foreach (var insertion in snapshot.Insertions.Where(insertion => !insertion.Exists))

@@ -75,6 +75,16 @@ internal abstract class DatabaseEngine : IDisposable
     /// <summary>An exact decimal sum, as text; null over no rows.</summary>
     public abstract Sql DecimalSum(Sql expression);
 
+    /// <summary>What the engine itself tells rows of a table by, as long as a transaction lasts: for tables without any key.</summary>
+    /// <param name="table">The table.</param>
+    /// <param name="alias">What selects <see cref="RowIdentityColumns"/>; null for the table itself.</param>
+    public abstract Sql RowIdentity(TableSchema table, string? alias);
+
+    /// <summary>The same as columns of a select list.</summary>
+    /// <param name="table">The table.</param>
+    /// <param name="alias">What the table is called in the statement.</param>
+    public abstract Sql RowIdentityColumns(TableSchema table, string alias);
+
     /// <summary>A digest of all rows of a group, whatever their order, as text.</summary>
     public abstract Sql RowDigest(IReadOnlyList<Sql> columns);
 

@@ -185,6 +185,11 @@ internal sealed partial class PostgresEngine : DatabaseEngine
         return Sql.Of($"concat(SUM(hashtextextended({row}, 0)::numeric), '/', SUM(hashtextextended({row}, 7)::numeric))");
     }
 
+    public override Sql RowIdentity(TableSchema table, string? alias) => alias is null ? Sql.Literal("(tableoid, ctid)") : Sql.Of($"{new SqlName(alias)}.kettlefog_table, {new SqlName(alias)}.kettlefog_row");
+
+    // A partitioned or inherited table is several, of which each counts its own rows.
+    public override Sql RowIdentityColumns(TableSchema table, string alias) => Sql.Of($"{new SqlName(alias)}.tableoid AS kettlefog_table, {new SqlName(alias)}.ctid AS kettlefog_row");
+
     public override Sql JournalText(Sql journaled) => Sql.Of($"COALESCE(length({journaled}) || ':' || {journaled}, 'n')");
 
     public override Sql Concatenated(Sql text, Sql order) => Sql.Of($"string_agg({text}, ';' ORDER BY {order})");

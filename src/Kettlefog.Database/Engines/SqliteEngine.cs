@@ -16,6 +16,8 @@ internal sealed partial class SqliteEngine : DatabaseEngine
     private const string OwnPrefix = "kettlefog_";
     private const string VersionTable = "kettlefog_schema_version";
 
+    private static readonly string[] RowIdNames = ["rowid", "_rowid_", "oid"];
+
     private readonly string _path;
     private readonly string _readConnection;
     private readonly string _writeConnection;
@@ -80,6 +82,13 @@ internal sealed partial class SqliteEngine : DatabaseEngine
     }
 
     public override Sql DecimalSum(Sql expression) => Function(SqliteFunctions.Sum, expression);
+
+    public override Sql RowIdentity(TableSchema table, string? alias) => alias is null ? RowId(table) : Sql.Of($"{new SqlName(alias)}.kettlefog_row");
+
+    public override Sql RowIdentityColumns(TableSchema table, string alias) => Sql.Of($"{new SqlName(alias)}.{RowId(table)} AS kettlefog_row");
+
+    /// <summary>The first of the names of the row number that is no column's own. A table without it has a primary key.</summary>
+    private static Sql RowId(TableSchema table) => Sql.Literal(RowIdNames.First(name => table.PlaceOf(name) < 0));
 
     public override Sql RowDigest(IReadOnlyList<Sql> columns) => Function(SqliteFunctions.Digest, Sql.Join(", ", columns));
 
