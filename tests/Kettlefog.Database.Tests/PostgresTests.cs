@@ -177,6 +177,71 @@ public class PostgresTests
         world.Column("SELECT concat_ws(' ', id, vendor_id) FROM public.history ORDER BY id").ShouldBe(["1 1", "2 1", "100"]);
     }
 
+    [Fact]
+    public async Task Rows_of_partitioned_and_inherited_tables_follow_wherever_they_are_kept()
+    {
+        using var world = await SmallWorld.OpenAsync(
+            Engine.Postgres,
+            """
+            CREATE TABLE vendor (id INTEGER PRIMARY KEY, name TEXT, status TEXT);
+            INSERT INTO vendor VALUES (1, 'A', 'ok'), (2, 'B', 'ok');
+            CREATE TABLE bill (id BIGINT NOT NULL, billed_on DATE NOT NULL, vendor_id INTEGER REFERENCES vendor (id), amount NUMERIC(9, 2), PRIMARY KEY (id, billed_on)) PARTITION BY RANGE (billed_on);
+            CREATE TABLE bill_2024 PARTITION OF bill FOR VALUES FROM ('2024-01-01') TO ('2025-01-01');
+            CREATE TABLE bill_rest PARTITION OF bill DEFAULT;
+            INSERT INTO bill SELECT i, DATE '2024-06-01' + (i * 30)::int, 1 + i % 2, i FROM generate_series(1, 40) i;
+            CREATE TABLE share (vendor_id INTEGER NOT NULL, part TEXT NOT NULL, PRIMARY KEY (vendor_id, part)) PARTITION BY LIST (vendor_id);
+            CREATE TABLE share_1 PARTITION OF share FOR VALUES IN (1);
+            CREATE TABLE share_rest PARTITION OF share DEFAULT;
+            INSERT INTO share VALUES (1, 'a'), (2, 'b'), (2, 'c');
+            CREATE TABLE note (id INTEGER PRIMARY KEY, vendor_id INTEGER, body TEXT);
+            CREATE TABLE letter (stamp TEXT) INHERITS (note);
+            INSERT INTO note VALUES (1, 2, 'n');
+            INSERT INTO letter VALUES (2, 2, 'l', 's'), (3, 1, 'l', 's');
+            CREATE TABLE trace (vendor_id INTEGER, what TEXT) PARTITION BY LIST (what);
+            CREATE TABLE trace_x PARTITION OF trace FOR VALUES IN ('x');
+            CREATE TABLE trace_rest PARTITION OF trace DEFAULT;
+            INSERT INTO trace VALUES (2, 'x'), (2, 'y'), (2, 'y'), (1, 'y');
+            """,
+            """
+              vendor:
+                table: vendor
+                label: "{name}"
+                fields: { name: }
+                references:
+                  bills: { table: bill, columns: vendor_id, amount: amount }
+                  shares: { table: share, columns: vendor_id }
+                  notes: { table: note, columns: vendor_id, key: id }
+                  traces: { table: trace, columns: vendor_id }
+                figures: { billed: { reference: bills, sum: amount, control: true } }
+                retire: { mark: { status: merged } }
+            """);
+        var before = world.File.Dump();
+        var plan = await world.PlanAsync("vendor", "1", "2");
+        plan.Blockers.ShouldBeEmpty();
+        plan.Moves.Select(move => move.Count).ShouldBe([20, 2, 2, 3]);
+        var entry = await world.Database.ApplyAsync(plan);
+        foreach (var table in new[] { "bill", "share", "note", "trace" })
+            world.File.Count($"SELECT COUNT(*) FROM {table} WHERE vendor_id = 2").ShouldBe(0, table);
+        world.Column("SELECT part FROM share_1 ORDER BY part").ShouldBe(["a", "b", "c"], "a row moves to another partition");
+        world.Column("SELECT stamp FROM letter WHERE vendor_id = 1").ShouldBe(["s", "s"]);
+        (await world.Database.TakeBackAsync(entry)).ShouldBeEmpty();
+        world.File.Dump().ShouldBe(before);
+    }
+
+    [Fact]
+    public async Task A_database_that_may_only_be_read_is_looked_at_and_planned_and_says_why_it_is_not_merged()
+    {
+        using var ledger = await Ledger.OpenAsync(Engine.Postgres);
+        var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
+        ledger.File.Execute($"ALTER DATABASE {ledger.File.Query("SELECT current_database()")[0][0]} SET default_transaction_read_only = on");
+        using var reader = await ledger.OpenAgainAsync();
+        (await reader.PlanAsync(plan.Choices, default)).Fingerprint.Text.ShouldBe(plan.Fingerprint.Text);
+        var refusal = await Should.ThrowAsync<Refusal>(() => reader.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
+        refusal.Code.ShouldBe(RefusalCode.DatabaseUnavailable);
+        refusal.Message.ShouldContain("read-only");
+        (refusal.Hint ?? "").ShouldNotBeEmpty();
+    }
+
     /// <summary>Does something in a transaction that stays open until it is disposed, and is given up then.</summary>
     private static async Task<Held> HoldAsync(Ledger ledger, string sql)
     {
