@@ -107,6 +107,7 @@ export function planOf(changes: Partial<Plan> = {}): Plan {
     offers: null,
     linked: null,
     ended: null,
+    added: null,
     ...changes,
   };
 }

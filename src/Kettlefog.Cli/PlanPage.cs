@@ -27,6 +27,8 @@ internal static class PlanPage
 
         foreach (var ended in (plan.Ended ?? []).GroupBy(row => (row.Title, row.Record)))
             output.Line($"{ended.Key.Title} of {ended.Key.Record} {(done ? "ended" : "end")} before: {string.Join(", ", ended.Select(row => row.Key))}.");
+        foreach (var added in plan.Added ?? [])
+            output.Line($"{added.Field} '{added.Value}' of {added.Record} {(done ? "was" : "is")} added to the master's {added.Rows.ToLowerInvariant()}.");
         if (plan.Timeline is { } timeline)
             output.Line($"A row {(done ? "was" : "is")} added to {timeline} for the master.");
         if (plan.Figures.Count > 0)

@@ -56,6 +56,7 @@ public sealed record FieldChoiceView(string? From = null, string? Typed = null);
 /// <param name="Offers">The linked records that turn out to be duplicates, each a merge that can be chosen; null for a merge that was done.</param>
 /// <param name="Linked">The plans of the linked merges that were chosen, in the order in which they are done, before this one.</param>
 /// <param name="Ended">The rows of duplicates that end; null for none.</param>
+/// <param name="Added">The related rows that are added for the master; null for none.</param>
 public sealed record PlanView(
     string RecordType,
     string Fingerprint,
@@ -69,7 +70,15 @@ public sealed record PlanView(
     string? Timeline = null,
     IReadOnlyList<OfferView>? Offers = null,
     IReadOnlyList<PlanView>? Linked = null,
-    IReadOnlyList<EndedRowView>? Ended = null);
+    IReadOnlyList<EndedRowView>? Ended = null,
+    IReadOnlyList<AddedRowView>? Added = null);
+
+/// <summary>A related row that is added for the master, with a value that lost in a field.</summary>
+/// <param name="Field">What the field is called.</param>
+/// <param name="Record">The key of the record whose value it was.</param>
+/// <param name="Value">The value.</param>
+/// <param name="Rows">What such rows are called.</param>
+public sealed record AddedRowView(string Field, string Record, string Value, string Rows);
 
 /// <summary>A row of a duplicate that ends.</summary>
 /// <param name="Title">What such rows are called.</param>

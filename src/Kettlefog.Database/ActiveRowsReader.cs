@@ -66,7 +66,7 @@ internal sealed class ActiveRowsReader(Session session, CheckedMap map)
             ? Sql.Of($"t.{new SqlName(cell.Key)} IS NULL")
             : Sql.Of($"t.{new SqlName(cell.Key)} = {session.Engine.Write(Value(pointing.Table, cell.Key, cell.Value), pointing.Table.Require([cell.Key])[0])}"));
         return Sql.Of($"""
-            WITH {session.Keys.Table(pointing.Keys, pointing.ByKey ? map.Catalog.Require(type.Table).Require(type.Key) : pointing.Columns)}
+            WITH {session.Keys.Table(pointing.Keys, pointing.Columns)}
             SELECT k.ordinal, {columns} FROM keys k CROSS JOIN {session.Engine.Table(pointing.Table)} t
             WHERE {KeyMatch.OnKeys(reference.Columns)} AND {session.Keys.Holds(reference, pointing.Table, "t")} AND {Sql.Join(" AND ", counts.Prepend(Sql.Of($"1 = 1")))}
             """);

@@ -1,5 +1,6 @@
 using Kettlefog.Core.Maps;
 using Kettlefog.Core.Planning;
+using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
 using Kettlefog.Database.Engines;
 using Kettlefog.Database.Matching;
@@ -63,7 +64,7 @@ internal sealed class LinkedReader(Session session, CheckedMap map)
         var columns = link.Columns.Count == 0 ? key : pointing.Table.Require(link.Columns);
         var rows = await session.QueryAsync(
             Sql.Of($"""
-                WITH {session.Keys.Table(pointing.Keys, pointing.ByKey ? map.Catalog.Require(type.Table).Require(type.Key) : pointing.Columns)}
+                WITH {session.Keys.Table(pointing.Keys, pointing.Columns)}
                 SELECT k.ordinal, {Sql.Join(", ", columns.Select(column => session.Engine.Read(Sql.Of($"t.{new SqlName(column.Name)}"))))}
                 FROM keys k CROSS JOIN {session.Engine.Table(pointing.Table)} t
                 WHERE {KeyMatch.OnKeys(reference.Columns)} AND {session.Keys.Holds(reference, pointing.Table, "t")}
@@ -91,5 +92,5 @@ internal sealed class LinkedReader(Session session, CheckedMap map)
         of.Add(holder);
     }
 
-    private IReadOnlyList<Core.Schema.ColumnSchema> KeyOf(RecordType other) => map.Catalog.Require(other.Table).Require(other.Key);
+    private IReadOnlyList<ColumnSchema> KeyOf(RecordType other) => map.Catalog.Require(other.Table).Require(other.Key);
 }

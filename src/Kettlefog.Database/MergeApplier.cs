@@ -46,6 +46,7 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
             await forwards.AddAsync(plan.Type.Name, duplicate.Key.ToString(), plan.Master.Key.ToString(), number, cancel);
         await ProveAsync(cancel);
         var at = HistoryStore.Truncate(clock.GetUtcNow());
+        await AddFurtherAsync(number, cancel);
         await AddToTimelineAsync(number, who, at, cancel);
         var entry = new HistoryEntry(
             number,
@@ -149,6 +150,22 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
         }
 
         return new RecordKey(parts);
+    }
+
+    /// <summary>Adds related rows for values that lost in a field; proven is what was there before.</summary>
+    private async Task AddFurtherAsync(long number, CancellationToken cancel)
+    {
+        foreach (var addition in plan.Additions)
+        {
+            var rows = addition.Field.OverflowRows!;
+            var move = plan.Moves.First(each => each.Reference.Name == rows.Reference);
+            var values = move.Table.Require(move.Reference.Columns).Select((column, part) => (column, move.PointedAt[0].Parts[part]))
+                .Append((move.Table.Require([rows.Column])[0], addition.Value))
+                .Concat(rows.Values.Select(cell => (Column: move.Table.Require([cell.Key])[0], cell.Value)).Select(cell => (cell.Column, cell.Column.TryRead(cell.Value) ?? ColumnValue.Of(cell.Value))));
+            await _journal.InsertAsync(number, ++_step, move.Table, [.. values], cancel);
+        }
+
+        await _journal.FlushAsync(cancel);
     }
 
     /// <summary>Adds the master's row where the operational system shows what happened; proven is what was there before.</summary>

@@ -207,10 +207,15 @@ public sealed class OperationalDatabase : IDisposable
     }
 
     /// <summary>Plans a merge; writes nothing.</summary>
-    public async Task<MergePlan> PlanAsync(MergeChoices choices, CancellationToken cancel)
+    public Task<MergePlan> PlanAsync(MergeChoices choices, CancellationToken cancel)
     {
         ArgumentNullException.ThrowIfNull(choices);
         choices.Check();
+        return AgainOnConflictAsync(() => PlanOnceAsync(choices, cancel), cancel);
+    }
+
+    private async Task<MergePlan> PlanOnceAsync(MergeChoices choices, CancellationToken cancel)
+    {
         await using var session = choices.NeedsTrial ? await _engine.OpenWriteAsync(cancel) : await _engine.OpenReadAsync(cancel);
         var runner = new MergeRunner(session, _map, _clock, new RowCounter(null));
         if (choices.NeedsTrial)

@@ -10,6 +10,8 @@ namespace Kettlefog.Database;
 /// <summary>Reads what a plan is computed from.</summary>
 internal sealed class SnapshotReader(Session session, CheckedMap map)
 {
+    private const long MostFurther = 10_000;
+
     /// <summary>Reads the records of a merge and what hangs on them.</summary>
     /// <exception cref="Refusal">A record does not exist or is retired, or there is no rule of the name.</exception>
     public async Task<MergeSnapshot> ReadAsync(MergeChoices choices, CancellationToken cancel)
@@ -32,7 +34,35 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
         }
 
         var rule = choices.Rule is { } name ? (await new RuleStore(session).RequireAsync(type, name, cancel)).Rule : null;
-        return new MergeSnapshot(map.Map, type, records, references, rule) { Active = await new ActiveRowsReader(session, map).ReadAsync(type, records, cancel) };
+        return new MergeSnapshot(map.Map, type, records, references, rule)
+        {
+            Active = await new ActiveRowsReader(session, map).ReadAsync(type, records, cancel),
+            Further = await FurtherAsync(type, pointings, cancel),
+        };
+    }
+
+    /// <summary>The values that related rows hold into which a field overflows.</summary>
+    /// <exception cref="Refusal">There are too many.</exception>
+    private async Task<IReadOnlyDictionary<string, IReadOnlyList<ColumnValue>>> FurtherAsync(RecordType type, List<Pointing> pointings, CancellationToken cancel)
+    {
+        var further = new Dictionary<string, IReadOnlyList<ColumnValue>>();
+        foreach (var field in type.Fields.Where(field => field.OverflowRows is not null))
+        {
+            var pointing = pointings.Find(each => each.Reference.Name == field.OverflowRows!.Reference)!;
+            var values = await session.QueryAsync(
+                Sql.Of($"""
+                    WITH {session.Keys.Table(pointing.Keys, pointing.Columns)}
+                    SELECT {session.Engine.Read(Sql.Of($"t.{new SqlName(field.OverflowRows!.Column)}"))} FROM keys k CROSS JOIN {session.Engine.Table(pointing.Table)} t
+                    WHERE {KeyMatch.OnKeys(pointing.Reference.Columns)} AND {session.Keys.Holds(pointing.Reference, pointing.Table, "t")} LIMIT {MostFurther + 1}
+                    """),
+                row => row.Value(),
+                cancel);
+            if (values.Count > MostFurther)
+                throw new Refusal(RefusalCode.DatabaseRefused, $"The records have more than {MostFurther} {pointing.Reference.Title.ToLowerInvariant()}, too many to compare.", "Leave 'overflow_rows' out of the map, or merge fewer records at once.");
+            further[field.Name] = values;
+        }
+
+        return further;
     }
 
     /// <summary>What would collide in any table where rows come to the master.</summary>

@@ -108,6 +108,7 @@ public class MapReaderTests
         Keys(schema.Definitions["figure"]).ShouldBe(MapReader.FigureKeys, ignoreOrder: true);
         Keys(schema.Definitions["retire"]).ShouldBe(MapReader.RetireKeys, ignoreOrder: true);
         Keys(schema.Definitions["recordType"].Properties["linked"].AdditionalPropertiesSchema!).ShouldBe(MapReader.LinkedKeys, ignoreOrder: true);
+        Keys(schema.Definitions["field"].Properties["overflow_rows"]).ShouldBe(MapReader.OverflowRowsKeys, ignoreOrder: true);
         Keys(schema.Definitions["atMostOne"]).ShouldBe(MapReader.AtMostOneKeys, ignoreOrder: true);
         Keys(schema.Definitions["recordType"].Properties["timeline"]).ShouldBe(MapReader.TimelineKeys, ignoreOrder: true);
         Keys(schema.Definitions["blockers"]).ShouldBe(MapReader.BlockerKeys, ignoreOrder: true);

@@ -91,6 +91,16 @@ export function PlanPanel({
             )}
           </div>
         )}
+        {(plan.added?.length ?? 0) > 0 && (
+          <div className="body">
+            {plan.added?.map((row) => (
+              <div key={`${row.field} ${row.value}`}>
+                {row.field} <Value text={row.value} /> of {row.record} {done ? "was" : "is"} added to the
+                master's {row.rows.toLowerCase()}.
+              </div>
+            ))}
+          </div>
+        )}
         {plan.timeline && (
           <div className="body muted">
             A row {done ? "was" : "is"} added to {plan.timeline} for the master.

@@ -87,6 +87,13 @@ public sealed record GoneDetail(string Key, IReadOnlyDictionary<string, string?>
 /// <param name="Step">The journal step.</param>
 public sealed record EndedDetail(string Title, string Record, string Key, int Step);
 
+/// <summary>A related row that was added for the master.</summary>
+/// <param name="Field">What the field is called in which the value lost.</param>
+/// <param name="Record">The key of the record whose value it was.</param>
+/// <param name="Value">The value.</param>
+/// <param name="Rows">What such rows are called.</param>
+public sealed record AddedDetail(string Field, string Record, string Value, string Rows);
+
 /// <summary>The details of a decision about records that changes none of them.</summary>
 /// <param name="Records">The records.</param>
 /// <param name="Cluster">The cluster they were proposed in, or null.</param>
@@ -121,6 +128,7 @@ public sealed record FigureDetail(
 /// <param name="Linked">The numbers of the merges of linked records that were done with it; null for none.</param>
 /// <param name="LinkedTo">The number of the merge that it was done with, as one of its linked merges; null for none.</param>
 /// <param name="Ended">The rows of duplicates that ended; null for none.</param>
+/// <param name="Added">The related rows that were added for the master, each with a value that lost in a field; null for none.</param>
 public sealed record MergeDetails(
     string Map,
     string Plan,
@@ -131,7 +139,8 @@ public sealed record MergeDetails(
     string? Timeline = null,
     IReadOnlyList<long>? Linked = null,
     long? LinkedTo = null,
-    IReadOnlyList<EndedDetail>? Ended = null)
+    IReadOnlyList<EndedDetail>? Ended = null,
+    IReadOnlyList<AddedDetail>? Added = null)
 {
     /// <summary>The kind of a column that the map does not name.</summary>
     public const string Unmapped = "unmapped";
@@ -196,7 +205,8 @@ public sealed record MergeDetails(
                 [.. figure.Before.Select(value => value.ToText())],
                 figure.After.ToText()))],
             plan.Type.Timeline?.Table,
-            Ended: plan.Ended.Count == 0 ? null : [.. plan.Ended.Select(row => new EndedDetail(row.Rule.Title, plan.Records[row.Record].Key.ToString(), row.Key.ToString(), row.Step))]);
+            Ended: plan.Ended.Count == 0 ? null : [.. plan.Ended.Select(row => new EndedDetail(row.Rule.Title, plan.Records[row.Record].Key.ToString(), row.Key.ToString(), row.Step))],
+            Added: plan.Additions.Count == 0 ? null : [.. plan.Additions.Select(row => new AddedDetail(row.Field.Title, plan.Records[row.Record].Key.ToString(), row.Value.ToText()!, plan.Type.RequireReference(row.Field.OverflowRows!.Reference).Title))]);
     }
 
     /// <summary>A column that no field names follows the master, unless it holds the master's place in a hierarchy.</summary>

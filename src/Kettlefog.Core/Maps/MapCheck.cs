@@ -64,7 +64,7 @@ public static class MapCheck
                 Changed = Spelt(type.Changed, table),
                 Source = Spelt(type.Source, table),
                 Owner = Spelt(type.Owner, table),
-                Fields = [.. type.Fields.Select(field => field with { Column = Spelt(field.Column, table)! })],
+                Fields = [.. type.Fields.Select(field => field with { Column = Spelt(field.Column, table)!, OverflowRows = Spelt(field.OverflowRows) })],
                 References = references,
                 Figures = [.. type.Figures.Select(figure => figure with { Column = Spelt(figure.Column, catalog.Find(type.References.First(known => known.Name == figure.Reference).Table)) })],
                 Retirement = type.Retirement with { Mark = Spelt(type.Retirement.Mark, table) },
@@ -77,6 +77,10 @@ public static class MapCheck
         private static Dictionary<string, string> Spelt(IReadOnlyDictionary<string, string> cells, TableSchema table) =>
             cells.ToDictionary(cell => Spelt(cell.Key, table)!, cell => cell.Value);
 
+        private OverflowRows? Spelt(OverflowRows? rows) => rows is null || catalog.Find(type.RequireReference(rows.Reference).Table) is not { } table
+            ? rows
+            : rows with { Column = Spelt(rows.Column, table)!, Values = Spelt(rows.Values, table) };
+
         private void CheckField(Field field, TableSchema table, IReadOnlyList<string> key)
         {
             var path = $"{_path}.fields.{field.Name}";
@@ -86,6 +90,20 @@ public static class MapCheck
                 Problem(path, $"'{column.Name}' is part of the key, which is the master's and not chosen.", "Leave the field out.");
             if (column.Generated)
                 Problem(path, $"'{column.Name}' is computed by the database and cannot be written.", "Leave the field out.");
+            if (field.OverflowRows is { } rows && catalog.Find(type.RequireReference(rows.Reference).Table) is { } rowTable)
+                CheckOverflowRows(rows, type.RequireReference(rows.Reference), rowTable, $"{path}.overflow_rows");
+        }
+
+        private void CheckOverflowRows(OverflowRows rows, Reference reference, TableSchema table, string path)
+        {
+            if (table.PrimaryKey.Count == 0)
+                Problem(path, $"'{table.Name}' has no primary key, so that a row could not be found again.", "Give the table a primary key.");
+            if (Column(rows.Column, table, path) is { Generated: true } generated)
+                Problem(path, $"'{generated.Name}' is computed by the database and cannot be written.", "Name another column.");
+            foreach (var (name, text) in rows.Values)
+                CheckText(name, text, table, path);
+            foreach (var (name, text) in reference.When.Where(when => !rows.Values.TryGetValue(when.Key, out var value) || value != when.Value))
+                Problem(path, $"A row would not be one of '{reference.Name}', which has {name} = {text}.", $"Write '{name}: {text}' under 'values'.");
         }
 
         private Reference CheckReference(Reference reference, TableSchema target, IReadOnlyList<string> targetKey)

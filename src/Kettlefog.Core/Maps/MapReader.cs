@@ -26,7 +26,9 @@ public static class MapReader
 
     internal static readonly string[] MatchingKeys = ["country", "partition", "nicknames", "rules"];
 
-    internal static readonly string[] FieldKeys = ["title", "column", "kind", "survivorship", "group", "separator", "overflow"];
+    internal static readonly string[] FieldKeys = ["title", "column", "kind", "survivorship", "group", "separator", "overflow", "overflow_rows"];
+
+    internal static readonly string[] OverflowRowsKeys = ["reference", "column", "values"];
 
     internal static readonly string[] ReferenceKeys =
         ["title", "table", "columns", "to", "as", "key", "when", "policy", "may_exclude", "collision", "combine", "amount", "show"];
@@ -168,8 +170,13 @@ public static class MapReader
             node.Word<SurvivorshipRule>("survivorship"),
             node.Text("group"),
             node.Text("separator"),
-            node.Texts("overflow"));
+            node.Texts("overflow"))
+        { OverflowRows = ReadOverflowRows(node) };
     }
+
+    private static OverflowRows? ReadOverflowRows(MapNode field) => field.Child("overflow_rows")?.Only(OverflowRowsKeys) is { } node
+        ? new OverflowRows(node.RequiredText("reference", "emails"), node.RequiredText("column", "address"), node.TextMap("values"))
+        : null;
 
     private static Reference ReadReference(string name, MapNode node, MapProblems problems)
     {
@@ -355,6 +362,8 @@ public static class MapReader
         foreach (var field in type.Fields.Where(field => (field.Overflow ?? []).Contains(field.Name)))
             problems.Add(lines.GetValueOrDefault(node.Join($"fields.{field.Name}.overflow"), node.Line), $"The field '{field.Name}' overflows into itself.", "Name the further fields, such as phone_2.");
         CheckRules(type, node, problems, lines);
+        foreach (var (field, reference) in type.Fields.Where(field => field.OverflowRows is not null).Select(field => (field.Name, field.OverflowRows!.Reference)).Where(pair => pair.Reference.Length > 0 && type.References.All(reference => reference.Name != pair.Reference || reference.Policy != ReferencePolicy.Reassign)))
+            problems.Add(lines.GetValueOrDefault(node.Join($"fields.{field}.overflow_rows"), node.Line), $"'{node.Join($"fields.{field}.overflow_rows")}' speaks of the reference '{reference}', which the record type does not have, or does not reassign.", Spelling.Instead(reference, type.References.Select(each => each.Name)));
         foreach (var name in type.Blockers.AtMostOne.Select(rule => rule.Reference).Where(name => type.References.All(reference => reference.Name != name)))
             problems.Add(lines.GetValueOrDefault(node.Join("blockers.at_most_one"), node.Line), $"'{node.Join("blockers.at_most_one")}' speaks of the reference '{name}', which the record type does not have.", Spelling.Instead(name, type.References.Select(reference => reference.Name)));
         foreach (var twice in type.Fields.GroupBy(field => field.Column, StringComparer.OrdinalIgnoreCase).Where(group => group.Count() > 1))

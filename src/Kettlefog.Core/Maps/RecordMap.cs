@@ -150,7 +150,17 @@ public sealed record Field(
     SurvivorshipRule? Survivorship,
     string? Group,
     string? Separator = null,
-    IReadOnlyList<string>? Overflow = null);
+    IReadOnlyList<string>? Overflow = null)
+{
+    /// <summary>The rows that take the values which lose here and find no further field; null for none.</summary>
+    public OverflowRows? OverflowRows { get; init; }
+}
+
+/// <summary>Related rows, such as further e-mail addresses, that take values which lose in a field of the record.</summary>
+/// <param name="Reference">The reference that they have; its table needs a primary key.</param>
+/// <param name="Column">The column that takes the value.</param>
+/// <param name="Values">What the other columns of a new row hold.</param>
+public sealed record OverflowRows(string Reference, string Column, IReadOnlyDictionary<string, string> Values);
 
 /// <summary>What becomes of the related rows of a duplicate.</summary>
 public enum ReferencePolicy

@@ -99,6 +99,12 @@ public sealed record PlannedParent(Reference Reference, RecordKey? Before, Recor
 /// <param name="After">The master's afterwards.</param>
 public sealed record PlannedFigure(Figure Figure, IReadOnlyList<ColumnValue> Before, ColumnValue After);
 
+/// <summary>A related row that is added for the master, because a value lost in a field.</summary>
+/// <param name="Field">The field.</param>
+/// <param name="Record">The index of the record whose value it was.</param>
+/// <param name="Value">The value, as the new row's column holds it.</param>
+public sealed record PlannedAddition(Field Field, int Record, ColumnValue Value);
+
 /// <summary>What can be chosen to clear a blocker.</summary>
 public enum ClearingKind
 {
@@ -151,6 +157,9 @@ public sealed record MergePlan(
     IReadOnlyList<string> Warnings,
     Fingerprint Fingerprint)
 {
+    /// <summary>The related rows that are added for the master.</summary>
+    public IReadOnlyList<PlannedAddition> Additions { get; init; } = [];
+
     /// <summary>The rows of duplicates that end.</summary>
     public IReadOnlyList<EndedRow> Ended { get; init; } = [];
 

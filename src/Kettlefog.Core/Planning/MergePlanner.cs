@@ -23,7 +23,7 @@ public static class MergePlanner
             snapshot.Type.RequireField(name);
         var records = snapshot.Records.Select(record => Describe(snapshot.Type, record)).ToList();
         var blockers = new List<Blocker>();
-        var fields = OverflowPlanner.Place(snapshot, [.. snapshot.Type.Fields.Select(field => PlanField(field, choices, snapshot, blockers))], out var lost);
+        var fields = OverflowPlanner.Place(snapshot, [.. snapshot.Type.Fields.Select(field => PlanField(field, choices, snapshot, blockers))], out var lost, out var additions);
         var parents = ParentPlanner.Plan(choices, snapshot, fields, blockers);
         var collisions = snapshot.References.Select(reference => CollisionPlanner.Plan(snapshot, reference, blockers)).ToList();
         var gone = snapshot.References.Zip(collisions).SelectMany(pair => pair.Second.SelectMany(collision => collision.Gone).Select(row => (pair.First.Table, row.Row))).ToList();
@@ -42,7 +42,7 @@ public static class MergePlanner
             [.. blockers, .. Blockers(snapshot, records, fields, moves)],
             [.. Warnings(records, fields, moves), .. lost, .. parents.Select(Say), .. snapshot.References.Select(reference => IndexAdvice.Of(reference.Reference, reference.Table)).OfType<IndexAdvice>().Select(advice => advice.Warning)],
             FingerprintOf(choices, snapshot, records))
-        { Ended = snapshot.Ended };
+        { Ended = snapshot.Ended, Additions = additions };
     }
 
     /// <summary>A record as an operator judges it.</summary>

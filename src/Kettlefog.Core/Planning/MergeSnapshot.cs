@@ -97,6 +97,9 @@ public sealed record MergeSnapshot(
     /// <summary>The rows that count for each rule of at most one.</summary>
     public IReadOnlyList<ActiveRows> Active { get; init; } = [];
 
+    /// <summary>For fields that overflow into related rows, by name, the values that those of the records hold.</summary>
+    public IReadOnlyDictionary<string, IReadOnlyList<ColumnValue>> Further { get; init; } = new Dictionary<string, IReadOnlyList<ColumnValue>>();
+
     /// <summary>The rows that were ended before all else was read.</summary>
     public IReadOnlyList<EndedRow> Ended { get; init; } = [];
 

@@ -1,3 +1,4 @@
+using Kettlefog.Core.Maps;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Planning;
@@ -12,17 +13,19 @@ internal static class OverflowPlanner
     /// <param name="snapshot">What was read.</param>
     /// <param name="fields">The fields as planned without overflow.</param>
     /// <param name="lost">For each value that found no room, a warning that says so.</param>
+    /// <param name="additions">The related rows that take a value each.</param>
     /// <returns>The fields with their slots filled.</returns>
-    public static List<PlannedField> Place(MergeSnapshot snapshot, List<PlannedField> fields, out IReadOnlyList<string> lost)
+    public static List<PlannedField> Place(MergeSnapshot snapshot, List<PlannedField> fields, out IReadOnlyList<string> lost, out IReadOnlyList<PlannedAddition> additions)
     {
         var warnings = new List<string>();
-        foreach (var main in snapshot.Type.Fields.Where(field => field.Overflow is { Count: > 0 }))
+        var added = new List<PlannedAddition>();
+        foreach (var main in snapshot.Type.Fields.Where(field => field.Overflow is { Count: > 0 } || field.OverflowRows is not null))
         {
-            var slots = main.Overflow!.Select(name => fields.FindIndex(field => field.Field.Name == name)).ToList();
+            var slots = (main.Overflow ?? []).Select(name => fields.FindIndex(field => field.Field.Name == name)).ToList();
             var places = slots.Prepend(fields.FindIndex(field => field.Field == main)).ToList();
 
-            // What stays anyway: the main value, what the operator chose, and what the master has in its own slots.
-            var kept = new HashSet<string>();
+            // What stays anyway: the main value, what the operator chose, what the master has in its own slots, and related rows.
+            var kept = snapshot.Further.GetValueOrDefault(main.Name, []).Where(value => !snapshot.Type.IsBlank(value)).Select(value => NormalValue.Of(main.Kind, value)).ToHashSet();
             foreach (var place in places)
             {
                 var field = fields[place];
@@ -46,6 +49,8 @@ internal static class OverflowPlanner
                     var free = slots.FirstOrDefault(slot => snapshot.Type.IsBlank(fields[slot].Value) && fields[slot].ChosenBy == ChosenBy.Rule, -1);
                     if (free >= 0)
                         fields[free] = fields[free] with { Value = value, From = free == place ? record : null, ChosenBy = ChosenBy.Overflow };
+                    else if (InRow(snapshot, main, value) is { } held)
+                        added.Add(new PlannedAddition(main, record, held));
                     else
                         warnings.Add($"{main.Title} '{value}' of {snapshot.Records[record].Key} finds no free place and will only live in the journal.");
                 }
@@ -57,6 +62,17 @@ internal static class OverflowPlanner
         }
 
         lost = warnings;
+        additions = added;
         return fields;
+    }
+
+    /// <summary>A value as the column of a related row holds it; null if there is none, or it cannot.</summary>
+    private static ColumnValue? InRow(MergeSnapshot snapshot, Field main, ColumnValue value)
+    {
+        if (main.OverflowRows is not { } rows)
+            return null;
+        var column = snapshot.References.First(reference => reference.Reference.Name == rows.Reference).Table.Require([rows.Column])[0];
+        var text = value.ToText()!;
+        return column.MaxLength < text.Length ? null : column.TryRead(text);
     }
 }

@@ -185,7 +185,8 @@ internal static class Views
         blockers,
         warnings,
         details.Timeline,
-        Ended: details.Ended is { } ended ? [.. ended.Select(row => new EndedRowView(row.Title, row.Record, row.Key))] : null);
+        Ended: details.Ended is { } ended ? [.. ended.Select(row => new EndedRowView(row.Title, row.Record, row.Key))] : null,
+        Added: details.Added is { } added ? [.. added.Select(row => new AddedRowView(row.Field, row.Record, row.Value, row.Rows))] : null);
 
     private static SingleReversalView Of(long number, ReversalDetails details, IReadOnlyList<Drift> drift) => new(
         number,
