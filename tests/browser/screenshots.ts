@@ -30,7 +30,12 @@ test("the pictures of the documentation, from the demo world", async ({ page, br
     await page.goto(`${service.address}/compare/vendor?key=1006&key=1007`);
     await expect(page.getByText("Blocked:")).toBeVisible();
     await page.screenshot({ path: picture("blocked") });
-    await page.goBack();
+    await page.goto(`${service.address}/compare/account?key=1&key=2&along=${encodeURIComponent('["contact","1","2"]')}`);
+    await page.getByRole("heading", { name: "Duplicates too, once these are one" }).evaluate((heading) => heading.scrollIntoView());
+    await expect(page.getByRole("checkbox", { name: /^Households/ })).toBeVisible();
+    await page.screenshot({ path: picture("linked") });
+    await page.goto(`${service.address}/compare/vendor?key=1001&key=1002&from.email=1002`);
+    await expect(page.getByText("from 1002, your choice")).toBeVisible();
     await page.getByRole("textbox", { name: "Reason" }).fill("Same firm, typed in twice");
     await page.getByRole("button", { name: "Merge (Ctrl+Enter)" }).click();
     await expect(page.getByText("Merge 1 is done.")).toBeVisible();
