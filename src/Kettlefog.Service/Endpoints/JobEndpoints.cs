@@ -26,16 +26,14 @@ internal static class JobEndpoints
     /// </summary>
     /// <param name="context">The request.</param>
     /// <param name="jobs">The jobs.</param>
-    /// <param name="kind">What it is: <c>merge</c> or <c>reversal</c>.</param>
-    /// <param name="actor">Who asks for it.</param>
-    /// <param name="key">The caller's name for the request, or null.</param>
+    /// <param name="request">What is asked for.</param>
     /// <param name="work">Does it.</param>
     /// <returns>What was done; or null if it goes on, with the answer for that.</returns>
-    public static async Task<(object? Done, IResult? GoesOn)> RunAsync(HttpContext context, MergeJobs jobs, string kind, string actor, string? key, Func<IProgress<RowsMoved>?, CancellationToken, Task<object>> work)
+    public static async Task<(object? Done, IResult? GoesOn)> RunAsync(HttpContext context, MergeJobs jobs, JobRequest request, Func<IProgress<RowsMoved>?, CancellationToken, Task<object>> work)
     {
         if (WaitOf(context.Request.Headers["Prefer"]) is not { } wait)
             return (await work(null, context.RequestAborted), null);
-        var job = jobs.Start(kind, actor, key, work);
+        var job = jobs.Start(request, work);
         try
         {
             return (await job.Answer.WaitAsync(wait < LongestWait ? wait : LongestWait, context.RequestAborted), null);
@@ -67,7 +65,7 @@ internal static class JobEndpoints
     private static async Task<JobView> ViewAsync(MergeJob job, HttpContext context)
     {
         var rows = job.Rows;
-        var view = new JobView(job.Id, job.Kind, "running", rows.Moved, rows.ToMove, null, null, null);
+        var view = new JobView(job.Id, job.Request.Kind, "running", rows.Moved, rows.ToMove, null, null, null);
         if (!job.Answer.IsCompleted)
             return view;
         try

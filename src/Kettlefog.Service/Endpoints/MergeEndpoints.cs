@@ -50,7 +50,7 @@ internal static class MergeEndpoints
         var choices = Choices(body.Plan, database);
         var request = new MergeRequest(choices, body.Fingerprint, Callers.Who(caller, body.Reason, body.Plan.Rule), Key(idempotencyKey, body.Rehearse), body.Rehearse);
         var repeated = body.Rehearse;
-        var (done, goesOn) = await JobEndpoints.RunAsync(context, jobs, "merge", request.Who.Actor, request.IdempotencyKey, async (progress, cancel) =>
+        var (done, goesOn) = await JobEndpoints.RunAsync(context, jobs, new JobRequest("merge", request.Who.Actor, request.IdempotencyKey, request.Fingerprint), async (progress, cancel) =>
         {
             Outcome outcome;
             try
@@ -101,13 +101,12 @@ internal static class MergeEndpoints
         [FromHeader(Name = PreferHeader)] string? prefer = null)
     {
         var request = new ReversalRequest(Choices(number, body.WithLater, body.TakeBack, body.Only, body.KeepLinked), body.Fingerprint, Callers.Who(caller, body.Reason), Key(idempotencyKey, body.Rehearse), body.Rehearse);
-        var (repeated, entry) = (body.Rehearse, 0L);
-        var (done, goesOn) = await JobEndpoints.RunAsync(context, jobs, "reversal", request.Who.Actor, request.IdempotencyKey, async (progress, cancel) =>
+        var repeated = body.Rehearse;
+        var (done, goesOn) = await JobEndpoints.RunAsync(context, jobs, new JobRequest("reversal", request.Who.Actor, request.IdempotencyKey, request.Fingerprint), async (progress, cancel) =>
         {
             var outcome = await database.ReverseAsync(request with { Progress = progress }, cancel);
             var result = new ReversalResult([.. outcome.Entries.Select(each => Views.Summary(new RecordedEntry(each, each.ComputeHash(), null)))]);
             repeated |= outcome.Repeated;
-            entry = outcome.Entry.Number;
             foreach (var each in repeated ? [] : result.Entries)
             {
                 log.LogInformation(
@@ -122,7 +121,7 @@ internal static class MergeEndpoints
 
             return result;
         });
-        return goesOn ?? (repeated ? Results.Ok(done) : Results.Created($"/api/history/{entry}", done));
+        return goesOn ?? (repeated ? Results.Ok(done) : Results.Created($"/api/history/{((ReversalResult)done!).Entries.First(entry => entry.Reverses == number).Number}", done));
     }
 
     private static ReversalChoices Choices(long number, bool withLater, IReadOnlyList<string>? takeBack, string? only, bool keepLinked) =>

@@ -4,8 +4,15 @@ using Kettlefog.Database;
 
 namespace Kettlefog.Service.Jobs;
 
+/// <summary>What a job was asked for.</summary>
+/// <param name="Kind">What it is: <c>merge</c> or <c>reversal</c>.</param>
+/// <param name="Actor">Who asked for it.</param>
+/// <param name="Key">The caller's name for the request; null for a rehearsal.</param>
+/// <param name="Fingerprint">The fingerprint of the plan.</param>
+internal sealed record JobRequest(string Kind, string Actor, string? Key, string Fingerprint);
+
 /// <summary>A merge or a reversal at work.</summary>
-internal sealed class MergeJob(string id, string kind, string actor, string? key, CancellationToken ending) : IProgress<RowsMoved>, IDisposable
+internal sealed class MergeJob(string id, JobRequest request, CancellationToken ending) : IProgress<RowsMoved>, IDisposable
 {
     private readonly CancellationTokenSource _stop = CancellationTokenSource.CreateLinkedTokenSource(ending);
     private long _moved;
@@ -13,11 +20,7 @@ internal sealed class MergeJob(string id, string kind, string actor, string? key
 
     public string Id => id;
 
-    public string Kind => kind;
-
-    public string Actor => actor;
-
-    public string? Key => key;
+    public JobRequest Request => request;
 
     /// <summary>Its answer, once it is done.</summary>
     public Task<object> Answer { get; private set; } = null!;
@@ -28,11 +31,16 @@ internal sealed class MergeJob(string id, string kind, string actor, string? key
     /// <summary>When it ended; null while it runs.</summary>
     public DateTimeOffset? Ended { get; private set; }
 
-    public void Start(Func<IProgress<RowsMoved>, CancellationToken, Task<object>> work, TimeProvider clock) => Answer = Task.Run(async () =>
+    public void Start(Func<IProgress<RowsMoved>, CancellationToken, Task<object>> work, TimeProvider clock, ILogger log) => Answer = Task.Run(async () =>
     {
         try
         {
             return await work(this, _stop.Token);
+        }
+        catch (Exception error) when (error is not (Refusal or StaleException or OperationCanceledException))
+        {
+            log.LogError(error, "Job {Id}, a {Kind}, broke off", id, request.Kind);
+            throw;
         }
         finally
         {
@@ -56,15 +64,15 @@ internal sealed class MergeJob(string id, string kind, string actor, string? key
 /// The merges and reversals that go on after their requests were answered. They live as long as the service: one that it
 /// takes along when it ends was rolled back, and can be asked for again under the same Idempotency-Key.
 /// </summary>
-internal sealed class MergeJobs(IHostApplicationLifetime lifetime, TimeProvider clock) : IDisposable
+internal sealed class MergeJobs(IHostApplicationLifetime lifetime, TimeProvider clock, ILogger<MergeJobs> log) : IDisposable
 {
     private static readonly TimeSpan Kept = TimeSpan.FromHours(1);
 
     private readonly ConcurrentDictionary<string, MergeJob> _jobs = new();
     private readonly Lock _starting = new();
 
-    /// <summary>Starts a job; one that was asked for before under the same key is the same job.</summary>
-    public MergeJob Start(string kind, string actor, string? key, Func<IProgress<RowsMoved>, CancellationToken, Task<object>> work)
+    /// <summary>Starts a job; one that runs already, and was asked for in the same words under the same key, is the same job.</summary>
+    public MergeJob Start(JobRequest request, Func<IProgress<RowsMoved>, CancellationToken, Task<object>> work)
     {
         foreach (var old in _jobs.Values.Where(job => job.Ended < clock.GetUtcNow() - Kept))
         {
@@ -74,10 +82,10 @@ internal sealed class MergeJobs(IHostApplicationLifetime lifetime, TimeProvider 
 
         lock (_starting)
         {
-            if (key is not null && _jobs.Values.FirstOrDefault(job => job.Ended is null && job.Key == key && job.Actor == actor && job.Kind == kind) is { } same)
+            if (request.Key is not null && _jobs.Values.FirstOrDefault(job => job.Ended is null && job.Request == request) is { } same)
                 return same;
-            var job = new MergeJob(Guid.NewGuid().ToString("N"), kind, actor, key, lifetime.ApplicationStopping);
-            job.Start(work, clock);
+            var job = new MergeJob(Guid.NewGuid().ToString("N"), request, lifetime.ApplicationStopping);
+            job.Start(work, clock, log);
             _jobs[job.Id] = job;
             return job;
         }
