@@ -44,7 +44,7 @@ describe("entries of the history", () => {
     show(<EntryTable entries={[entry]} />);
     const cells = screen.getAllByRole("cell").map((cell) => cell.textContent);
     expect(cells[0]).toBe("7");
-    expect(cells.slice(2, 5)).toEqual([kind, what, "6"]);
+    expect(cells.slice(2, 5)).toEqual([`${kind} vendor`, what, "6"]);
     expect(cells[7]).toBe(state);
     expect(screen.getByRole("link", { name: what }).getAttribute("href")).toBe("/history/7");
   });

@@ -56,7 +56,9 @@ export function EntryTable({ entries }: { entries: EntrySummary[] }) {
                 <Link to={`/history/${entry.number}`}>{entry.number}</Link>
               </td>
               <td className="short">{moment(entry.at)}</td>
-              <td>{kindInWords(entry.kind)}</td>
+              <td>
+                {kindInWords(entry.kind)} <span className="muted">{entry.recordType}</span>
+              </td>
               <td>
                 <Link to={`/history/${entry.number}`}>{entryInWords(entry)}</Link>
               </td>

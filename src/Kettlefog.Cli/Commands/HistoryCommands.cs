@@ -125,16 +125,17 @@ internal static class HistoryCommands
 
     /// <summary>Entries for people.</summary>
     public static Grid GridOf(IReadOnlyList<EntrySummary> entries) => new(
-        ["no.", "when (UTC)", "what", "by", "rows", "state", "reason"],
+        ["no.", "when (UTC)", "type", "what", "by", "rows", "state", "reason"],
         [.. entries.Select(entry => (IReadOnlyList<string?>)[
             Text(entry.Number),
             entry.At.UtcDateTime.ToString("yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture),
+            entry.RecordType,
             What(entry),
             entry.Actor,
             Text(entry.Rows),
             entry.ReversedBy is { } reversal ? $"taken back by {reversal}" : entry.Kind == "merge" ? "stands" : "",
             entry.Reason])],
-        [0, 4]);
+        [0, 5]);
 
     /// <summary>Entries for programs.</summary>
     public static Grid RowsOf(IReadOnlyList<EntrySummary> entries) => new(
