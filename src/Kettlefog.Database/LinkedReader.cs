@@ -13,6 +13,11 @@ internal sealed class LinkedReader(Session session, CheckedMap map)
     /// <summary>Beyond so many linked records nobody looks through what is offered.</summary>
     private const long MostRecords = 5_000;
 
+    private readonly List<string> _passedOver = [];
+
+    /// <summary>What was not compared, because there is too much of it; one sentence each.</summary>
+    public IReadOnlyList<string> PassedOver => _passedOver;
+
     /// <summary>The linked records by each link of the record type.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="records">The records of the merge, the master first.</param>
@@ -74,7 +79,11 @@ internal sealed class LinkedReader(Session session, CheckedMap map)
             cancel);
         var holders = new Dictionary<RecordKey, HashSet<int>>();
         if (rows.Count > MostRecords)
+        {
+            _passedOver.Add($"{link.Title} are too many (more than {MostRecords}) to look for duplicates among them.");
             return holders;
+        }
+
         foreach (var (holder, values) in rows)
         {
             var parts = values.Select((value, part) => value.IsNull ? ColumnValue.Null : key[part].TryRead(value.ToText()!) ?? ColumnValue.Null).ToList();

@@ -58,9 +58,11 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
         new MergeApplier(session, map, plan, clock, counter) { Linked = [.. linked.Select(each => each.Number)] }.ApplyAsync(who, cancel);
 
     /// <summary>What is offered to be merged along: by the merge itself, and by the linked merges that were chosen.</summary>
+    /// <returns>The offers, and warnings of what was not looked at.</returns>
     /// <exception cref="Refusal">A linked merge was chosen that is not offered.</exception>
-    public async Task<IReadOnlyList<LinkedOffer>> OffersAsync(MergeChoices choices, CancellationToken cancel)
+    public async Task<(IReadOnlyList<LinkedOffer> Offers, IReadOnlyList<string> Warnings)> OffersAsync(MergeChoices choices, CancellationToken cancel)
     {
+        var linkedReader = new LinkedReader(session, map);
         // Whatever is merged anyway, or is offered already, is not offered again: so it ends, however the types are linked.
         var taken = choices.Keys.Select(key => (choices.RecordType, key.ToString())).ToHashSet();
         var offers = new List<LinkedOffer>();
@@ -72,7 +74,7 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
             if (type.Linked.Count == 0)
                 continue;
             var records = await _reader.ReadRecordsAsync(type, [.. merge.Keys], cancel);
-            foreach (var snapshot in await new LinkedReader(session, map).ReadAsync(type, records, cancel))
+            foreach (var snapshot in await linkedReader.ReadAsync(type, records, cancel))
             {
                 var fresh = snapshot with { Records = [.. snapshot.Records.Where(record => !taken.Contains((snapshot.Type.Name, record.Record.Key.ToString())))] };
                 foreach (var group in LinkedOffers.Groups(fresh))
@@ -86,7 +88,7 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
             }
         }
 
-        return waiting.Count == 0 ? offers : throw new Refusal(
+        return waiting.Count == 0 ? (offers, linkedReader.PassedOver) : throw new Refusal(
             RefusalCode.InvalidChoice,
             $"{waiting[0].RecordType} {string.Join(", ", waiting[0].Keys)} are not offered to be merged along.",
             offers.Count == 0 ? "Nothing is." : $"Offered are: {string.Join("; ", offers.Select(offer => $"{offer.Type.Name} {string.Join(", ", offer.Records.Select(record => record.Key))}"))}.");

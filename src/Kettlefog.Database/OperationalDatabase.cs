@@ -220,11 +220,11 @@ public sealed class OperationalDatabase : IDisposable
         var runner = new MergeRunner(session, _map, _clock, new RowCounter(null));
         if (choices.NeedsTrial)
             await runner.LockAsync(choices, cancel);
-        var offers = await runner.OffersAsync(choices, cancel);
+        var (offers, warnings) = await runner.OffersAsync(choices, cancel);
 
         // What comes before the merge is tried out and rolled back: the session is never committed.
         var (plan, _) = await runner.PlanAsync(choices, new Accountability("", ""), cancel);
-        return plan with { Offers = offers };
+        return plan with { Offers = offers, Warnings = [.. plan.Warnings, .. warnings] };
     }
 
     /// <summary>Applies a plan in one transaction.</summary>

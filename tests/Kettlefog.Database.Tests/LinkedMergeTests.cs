@@ -195,6 +195,16 @@ public abstract class LinkedMergeTests(Engine engine)
     }
 
     [Fact]
+    public async Task More_linked_records_than_anybody_would_look_through_are_passed_over_and_the_plan_says_so()
+    {
+        using var world = await SmallWorld.OpenAsync(engine, $"{Schema}{Rows}INSERT INTO vessel WITH RECURSIVE n (i) AS (SELECT 100 UNION ALL SELECT i + 1 FROM n WHERE i < 5100) SELECT i, 2, 'H' || i, 'ok' FROM n;", Map());
+        var plan = await world.PlanAsync("account", "1", "2");
+        plan.Offers.Select(offer => offer.Type.Name).ShouldBe(["contact"]);
+        plan.Warnings.ShouldContain("Vessels are too many (more than 5000) to look for duplicates among them.");
+        plan.Blockers.ShouldBeEmpty();
+    }
+
+    [Fact]
     public void Random_worlds_are_merged_with_all_that_is_linked_and_restored()
     {
         var (cases, merged) = (engine == Engine.Sqlite ? 120 : 20, 0);
