@@ -49,6 +49,14 @@ public class OverflowTests
     }
 
     [Fact]
+    public void Other_values_are_the_same_only_but_for_their_case()
+    {
+        var map = Yaml.Replace("mail: { kind: email,", "mail: { kind: url,", StringComparison.Ordinal);
+        var plan = Plan(map, [], Row("1", null, null, null, "https://ebb.example/a-b"), Row("2", null, null, null, "https://ebb.example/a_b", "HTTPS://EBB.example/a-b"));
+        plan.Fields.Single(field => field.Field.Name == "mail_2").Value.ToText().ShouldBe("https://ebb.example/a_b");
+    }
+
+    [Fact]
     public void What_finds_no_room_is_told()
     {
         var plan = Plan(Row("1", "1001", "1002", "1003"), Row("2", "1004", "n/a", "1001"));
@@ -90,9 +98,11 @@ public class OverflowTests
 
     private static MergePlan Plan(params RecordSnapshot[] records) => Plan([], records);
 
-    private static MergePlan Plan(Dictionary<string, FieldChoice> choices, params RecordSnapshot[] records)
+    private static MergePlan Plan(Dictionary<string, FieldChoice> choices, params RecordSnapshot[] records) => Plan(Yaml, choices, records);
+
+    private static MergePlan Plan(string yaml, Dictionary<string, FieldChoice> choices, params RecordSnapshot[] records)
     {
-        var map = MapReader.Read(Yaml, "m.yaml").Map;
+        var map = MapReader.Read(yaml, "m.yaml").Map;
         var keys = records.Select(record => record.Key).ToList();
         return MergePlanner.Plan(new MergeChoices("contact", keys[0], keys[1..], choices), new MergeSnapshot(map, map.RecordTypes[0], records, []));
     }

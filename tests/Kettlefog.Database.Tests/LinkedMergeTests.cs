@@ -179,6 +179,16 @@ public abstract class LinkedMergeTests(Engine engine)
     }
 
     [Fact]
+    public async Task What_would_clear_a_linked_merge_is_not_offered_as_a_choice_of_the_one_it_goes_with()
+    {
+        using var world = await SmallWorld.OpenAsync(engine, Schema + Rows, Map().Replace("charges: { table: charge, columns: vessel_id, amount: amount }", "charges: { table: charge, columns: vessel_id, amount: amount }\n    blockers: { at_most_one: [{ reference: charges, end: { amount: 0 } }] }", StringComparison.Ordinal));
+        var blocker = (await world.PlanAsync(world.Choices("account", "1", "2") with { Linked = [world.Choices("vessel", "1", "2")] })).Blockers.Single();
+        blocker.Message.ShouldBe("Vessel 1: Of charges only one of the records may have any, but 1 has 1, 2 has 2.");
+        blocker.Clearings.ShouldBeEmpty();
+        blocker.Clear.ShouldStartWith("Merge them on their own first");
+    }
+
+    [Fact]
     public async Task Children_that_collide_are_merged_out_of_each_others_way()
     {
         using var world = await SmallWorld.OpenAsync(engine, Schema + Rows + "CREATE UNIQUE INDEX one_hull ON vessel (account_id, lower(replace(replace(hull, ' ', ''), '-', ''))) WHERE id < 6;", Map("delete: true"));

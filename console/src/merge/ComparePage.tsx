@@ -122,10 +122,10 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
         </Link>
       </div>
       {planned.error && <ProblemNote error={planned.error} retry={() => planned.refetch()} />}
-      {planned.error && comparison.linked.length > 0 && (
+      {planned.error && comparison.linked.length + comparison.end.length > 0 && (
         <div className="note">
-          <Button size="xs" variant="default" onClick={() => change({ ...comparison, linked: [] })}>
-            Merge nothing along
+          <Button size="xs" variant="default" onClick={() => change({ ...comparison, linked: [], end: [] })}>
+            Merge nothing along, and let nothing end
           </Button>
         </div>
       )}

@@ -90,7 +90,7 @@ public static class LinkedOffers
         {
             var fields = group.Select(snapshot.Type.RequireField).ToList();
             if (fields.TrueForAll(field => !snapshot.Type.IsBlank(a[field.Column]) && !snapshot.Type.IsBlank(b[field.Column])
-                && NormalValue.Of(field.Kind, a[field.Column]) == NormalValue.Of(field.Kind, b[field.Column])))
+                && NormalValue.Said(field.Kind, a[field.Column]) == NormalValue.Said(field.Kind, b[field.Column])))
                 return string.Join(", ", fields.Select(field => $"same {field.Title.ToLowerInvariant()} {a[field.Column].ToText()!.Trim()}"));
         }
 

@@ -177,7 +177,9 @@ public sealed record MergePlan(
         return linked.Count == 0 ? this : this with
         {
             Linked = linked,
-            Blockers = [.. Blockers, .. linked.SelectMany(plan => plan.Blockers.Select(blocker => blocker with { Message = $"{plan.Type.Title} {plan.Master.Key}: {blocker.Message}" }))],
+            Blockers = [.. Blockers, .. linked.SelectMany(plan => plan.Blockers.Select(blocker => new Blocker(
+                $"{plan.Type.Title} {plan.Master.Key}: {blocker.Message}",
+                blocker.Clearings.Count == 0 ? blocker.Clear : "Merge them on their own first, where that can be chosen, or leave them out of what is merged along.")))],
             Fingerprint = Fingerprint.Of([Fingerprint, .. linked.Select(plan => plan.Fingerprint)]),
         };
     }

@@ -1,3 +1,4 @@
+using System.Globalization;
 using Kettlefog.Core.Maps;
 using Kettlefog.Core.Matching.Text;
 using Kettlefog.Core.Searching;
@@ -8,10 +9,13 @@ namespace Kettlefog.Core.Planning;
 /// <summary>Values as their kind means them, so that one phone number or hull number in two spellings is the same.</summary>
 internal static class NormalValue
 {
-    /// <summary>A value's normal form: two values with the same one say the same.</summary>
+    /// <summary>
+    /// A value but for its spelling: two with the same one are the same number or mailbox, so that one of them need not be
+    /// kept. Of all other kinds only the case does not count.
+    /// </summary>
     /// <param name="kind">What the value means.</param>
     /// <param name="value">The value; not blank.</param>
-    public static string Of(FieldKind kind, ColumnValue value)
+    public static string Spelt(FieldKind kind, ColumnValue value)
     {
         var text = value.ToText()!.Trim();
         switch (kind)
@@ -22,19 +26,26 @@ internal static class NormalValue
                 return digits.Length > 9 ? digits[^9..] : digits.TrimStart('0');
             case FieldKind.Email:
                 return EmailReader.Read(text) is var (local, host) ? $"{local}@{host}" : text.ToLowerInvariant();
-            case FieldKind.Code or FieldKind.Identifier or FieldKind.TaxNumber or FieldKind.BankAccount or FieldKind.Postcode:
-                return Letters(text, between: "");
-            case FieldKind.Money or FieldKind.Number or FieldKind.Integer when value.TryGetDecimal(out var number):
-                return number.ToString("0.#############################", System.Globalization.CultureInfo.InvariantCulture);
             default:
-                return Letters(text, between: " ");
+                return text.ToLowerInvariant();
         }
     }
+
+    /// <summary>What a value says, without accents and what stands between words: two with the same are offered as the same.</summary>
+    /// <param name="kind">What the value means.</param>
+    /// <param name="value">The value; not blank.</param>
+    public static string Said(FieldKind kind, ColumnValue value) => kind switch
+    {
+        FieldKind.Phone or FieldKind.Email or FieldKind.Url => Spelt(kind, value),
+        FieldKind.Code or FieldKind.Identifier or FieldKind.TaxNumber or FieldKind.BankAccount or FieldKind.Postcode => Letters(value.ToText()!, between: ""),
+        FieldKind.Money or FieldKind.Number or FieldKind.Integer when value.TryGetDecimal(out var number) => number.ToString("0.#############################", CultureInfo.InvariantCulture),
+        _ => Letters(value.ToText()!, between: " "),
+    };
 
     /// <summary>Letters and digits without case and accents; what stands between them counts as one and the same.</summary>
     private static string Letters(string text, string between)
     {
         var words = string.Concat(FoldedText.Of(text).Select(letter => char.IsLetterOrDigit(letter) ? letter : ' ')).Split(' ', StringSplitOptions.RemoveEmptyEntries);
-        return words.Length == 0 ? text : string.Join(between, words);
+        return words.Length == 0 ? text.Trim() : string.Join(between, words);
     }
 }
