@@ -75,8 +75,8 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var parts = new MergeParts(_journal, map, type, details);
         var all = await _journal.StepsAsync(number, cancel);
         var takenOut = await _history.TakenOutAsync(number, cancel);
-        var undoing = new Undoing(all, await parts.UndoneAsync(takenOut, all, cancel));
-        var steps = all.FindAll(step => !undoing.Undone.Contains(step.Step));
+        var keys = new JournaledRowKeys(session, _journal, all, await parts.UndoneAsync(takenOut, all, cancel));
+        var steps = all.FindAll(step => !keys.Undone.Contains(step.Step));
         if (choices.Only is { } only)
         {
             parts.Require(only, takenOut, number);
@@ -88,11 +88,11 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         foreach (var step in steps.Where(step => step.Operation == JournalOperation.Delete))
         {
             var key = (await _journal.KeysAsync(step, cancel)).Single();
-            var keyTaken = await IsTakenAsync(step, key, steps, undoing, cancel);
+            var keyTaken = await IsTakenAsync(step, key, steps, keys, cancel);
             var values = (await _journal.CellsAsync(step, cancel)).ToDictionary(cell => cell.Column, cell => cell.Before);
             var taken = keyTaken ? null : await unique.TakenAsync(step, key, values, cancel);
             if (choices.Only is { } alone
-                && ((keyTaken && !await IsTakenAsync(step, key, all, undoing, cancel))
+                && ((keyTaken && !await IsTakenAsync(step, key, all, keys, cancel))
                     || (taken is not null && await new UniqueCheck(session, _journal, map, all).TakenAsync(step, key, values, cancel) is null)))
             {
                 throw new Refusal(
@@ -106,10 +106,10 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
 
         var cells = new List<JournaledCell>();
         foreach (var step in steps.Where(step => step.Operation == JournalOperation.Update))
-            cells.AddRange(await ReadCellsAsync(step, TitleOf(step, type), undoing, unique, [.. deletions.Where(deletion => deletion is { KeyTaken: false, Taken: null } && deletion.Step > step.Step && Same(all.Find(other => other.Step == deletion.Step)!.Table, step.Table)).Select(deletion => deletion.Record)], cancel));
+            cells.AddRange(await ReadCellsAsync(step, TitleOf(step, type), keys, unique, [.. deletions.Where(deletion => deletion is { KeyTaken: false, Taken: null } && deletion.Step > step.Step && Same(all.Find(other => other.Step == deletion.Step)!.Table, step.Table)).Select(deletion => deletion.Record)], cancel));
         var rows = new List<JournaledRows>();
         foreach (var step in steps.Where(step => step.Operation == JournalOperation.Reassign))
-            rows.Add(await ReadRowsAsync(step, await RowsNowAsync(step, undoing, cancel), type, details, deletions, cancel));
+            rows.Add(await ReadRowsAsync(step, await keys.RowsNowAsync(step, cancel), type, details, deletions, cancel));
         var insertions = new List<JournaledInsertion>();
         foreach (var step in steps.Where(step => step.Operation == JournalOperation.Insert))
             insertions.Add(await ReadInsertionAsync(step, cancel));
@@ -133,15 +133,15 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var before = await ControlTotalsAsync(reversal, cancel);
         var steps = all.ToDictionary(step => step.Step);
         var parts = new MergeParts(_journal, map, reversal.Snapshot.Type, DetailsJson.Read<MergeDetails>(merge.Details));
-        var undoing = new Undoing(all, await parts.UndoneAsync(await _history.TakenOutAsync(merge.Number, cancel), all, cancel));
-        var undo = reversal.Cells.GroupBy(cell => cell.Step).Select(cells => (Step: cells.Key, Run: (Func<Task>)(() => RestoreCellsAsync(number, steps[cells.Key], [.. cells], undoing, cancel))))
+        var keys = new JournaledRowKeys(session, _journal, all, await parts.UndoneAsync(await _history.TakenOutAsync(merge.Number, cancel), all, cancel));
+        var undo = reversal.Cells.GroupBy(cell => cell.Step).Select(cells => (Step: cells.Key, Run: (Func<Task>)(() => RestoreCellsAsync(number, steps[cells.Key], [.. cells], keys, cancel))))
             .Concat(reversal.Restored.Select(deletion => (deletion.Step, Run: (Func<Task>)(() => RestoreRowAsync(steps[deletion.Step], cancel)))))
-            .Concat(reversal.Rows.Select(rows => (rows.Step, Run: (Func<Task>)(() => ReturnRowsAsync(steps[rows.Step], rows, undoing, cancel)))))
+            .Concat(reversal.Rows.Select(rows => (rows.Step, Run: (Func<Task>)(() => ReturnRowsAsync(steps[rows.Step], rows, keys, cancel)))))
             .Concat(reversal.Fetched.Select(fetched => (fetched.Rows.Step, Run: (Func<Task>)(() => FetchRowAsync(number, steps[fetched.Rows.Step], fetched.Key, cancel)))));
         foreach (var step in undo.OrderByDescending(step => step.Step))
         {
             await step.Run();
-            undoing.Undone.Add(step.Step);
+            keys.Undone.Add(step.Step);
         }
 
         foreach (var row in reversal.Handed)
@@ -194,16 +194,16 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
     }
 
     /// <summary>True if another row has the key of a deleted one, and will not go back to its own before that returns.</summary>
-    private async Task<bool> IsTakenAsync(JournalStep deletion, RecordKey key, IReadOnlyList<JournalStep> steps, Undoing undoing, CancellationToken cancel)
+    private async Task<bool> IsTakenAsync(JournalStep deletion, RecordKey key, IReadOnlyList<JournalStep> steps, JournaledRowKeys keys, CancellationToken cancel)
     {
         if (await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {TableOf(deletion)} WHERE {Equal(deletion, key)}"), cancel) == 0)
             return false;
-        foreach (var step in steps.Where(step => step.Operation == JournalOperation.Reassign && Same(step.Table, deletion.Table) && !undoing.Undone.Contains(step.Step)))
+        foreach (var step in steps.Where(step => step.Operation == JournalOperation.Reassign && Same(step.Table, deletion.Table) && !keys.Undone.Contains(step.Step)))
         {
             var cells = await _journal.CellsAsync(step, cancel);
             if (!cells.Exists(cell => cell.Before != cell.After && step.KeyColumns.Contains(cell.Column)))
                 continue;
-            var joined = Sql.Of($"{await RowsNowAsync(step, undoing, cancel)} j JOIN {TableOf(step)} t ON {OnRows(step)}");
+            var joined = Sql.Of($"{await keys.RowsNowAsync(step, cancel)} j JOIN {TableOf(step)} t ON {OnRows(step)}");
             var has = session.Keys.Equal(map.Catalog.Require(step.Table).Require(deletion.KeyColumns), key, "t");
             if (await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {joined} WHERE {Intact(step, cells)} AND {has}"), cancel) > 0)
                 return false;
@@ -216,9 +216,9 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
     private Sql Intact(JournalStep step, List<(string Column, ColumnValue Before, ColumnValue After)> cells) =>
         Sql.Join(" AND ", cells.Select(cell => Sql.Of($"t.{new SqlName(cell.Column)} = {session.Engine.Write(cell.After, ColumnOf(step, cell.Column))}")));
 
-    private async Task<IEnumerable<JournaledCell>> ReadCellsAsync(JournalStep step, string title, Undoing undoing, UniqueCheck unique, IReadOnlyList<RecordKey> restored, CancellationToken cancel)
+    private async Task<IEnumerable<JournaledCell>> ReadCellsAsync(JournalStep step, string title, JournaledRowKeys keys, UniqueCheck unique, IReadOnlyList<RecordKey> restored, CancellationToken cancel)
     {
-        var key = await KeyNowAsync(step, undoing, cancel);
+        var key = await keys.KeyNowAsync(step, cancel);
         var cells = await _journal.CellsAsync(step, cancel);
         var current = await session.QueryAsync(
             Sql.Of($"SELECT {Sql.Join(", ", cells.Select(cell => session.Engine.Read(Sql.Of($"{new SqlName(cell.Column)}"))))} FROM {TableOf(step)} WHERE {Equal(step, key)}"),
@@ -299,68 +299,6 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             Sql.Of($"SELECT COUNT(*) FROM {session.Engine.Table(map.Catalog.Require(type.Table))} WHERE {session.Keys.Equal(map.Catalog.Require(type.Table).Require(type.Key), key)}"),
             cancel) > 0;
 
-    /// <summary>
-    /// The rows of a step under the keys that they have now: where several references of a table are part of its key,
-    /// later steps of the merge changed the keys again, and steps that were undone already changed them back.
-    /// </summary>
-    private async Task<Sql> RowsNowAsync(JournalStep step, Undoing undoing, CancellationToken cancel)
-    {
-        var rows = await RowsInTheEndAsync(step, undoing, cancel);
-        var undone = new List<(SqlName Alias, Sql Rows, Dictionary<string, (string Column, ColumnValue Before, ColumnValue After)> Moved)>();
-        foreach (var other in undoing.All.Where(other => undoing.Undone.Contains(other.Step) && SharesKey(other, step)))
-        {
-            if (await MovedInKeyAsync(other, cancel) is { Count: > 0 } moved)
-                undone.Add((new SqlName($"u{undone.Count}"), await RowsInTheEndAsync(other, undoing, cancel), moved));
-        }
-
-        if (undone.Count == 0)
-            return rows;
-        var keys = KeysOf(step);
-        var now = keys.Select(key =>
-        {
-            var cases = undone.Where(each => each.Moved.ContainsKey(key.Column)).Select(each => Sql.Of($"WHEN {each.Alias}.row IS NOT NULL THEN {each.Moved[key.Column].Before}")).ToList();
-            return cases.Count == 0 ? Sql.Of($"s.{key.Key}") : Sql.Of($"CASE {Sql.Join(" ", cases)} ELSE s.{key.Key} END AS {key.Key}");
-        });
-        var joins = undone.Select(each => Sql.Of($"LEFT JOIN {each.Rows} {each.Alias} ON {Sql.Join(" AND ", keys.Select(key => Sql.Of($"{each.Alias}.{key.Key} = s.{key.Key}")))}"));
-        return Sql.Of($"(SELECT s.row, {Sql.Join(", ", now)} FROM {rows} s {Sql.Join(" ", joins)})");
-    }
-
-    /// <summary>The key that the one row of a step has now.</summary>
-    private async Task<RecordKey> KeyNowAsync(JournalStep step, Undoing undoing, CancellationToken cancel) =>
-        (await session.QueryAsync(
-            Sql.Of($"SELECT {Sql.Join(", ", KeysOf(step).Select(key => Sql.Of($"j.{key.Key}")))} FROM {await RowsNowAsync(step, undoing, cancel)} j"),
-            row => row.Key(step.KeyColumns.Count),
-            cancel)).Single();
-
-    /// <summary>The rows of a step under the keys that they had when the merge was done.</summary>
-    private async Task<Sql> RowsInTheEndAsync(JournalStep step, Undoing undoing, CancellationToken cancel)
-    {
-        var rows = _journal.Rows(step);
-        foreach (var later in undoing.All.Where(other => other.Step > step.Step && SharesKey(other, step)))
-        {
-            var moved = await MovedInKeyAsync(later, cancel);
-            if (moved.Count == 0)
-                continue;
-            var keys = KeysOf(step);
-            var on = keys.Select(key => moved.TryGetValue(key.Column, out var cell)
-                ? Sql.Of($"s.{key.Key} = {cell.Before} AND m.{key.Key} = {cell.After}")
-                : Sql.Of($"m.{key.Key} = s.{key.Key}"));
-            rows = Sql.Of($"(SELECT s.row, {Sql.Join(", ", keys.Select(key => Sql.Of($"COALESCE(m.{key.Key}, s.{key.Key}) AS {key.Key}")))} FROM {rows} s LEFT JOIN {_journal.Rows(later)} m ON {Sql.Join(" AND ", on)})");
-        }
-
-        return rows;
-    }
-
-    private static bool SharesKey(JournalStep other, JournalStep step) =>
-        other.Operation == JournalOperation.Reassign && Same(other.Table, step.Table) && other.KeyColumns.SequenceEqual(step.KeyColumns);
-
-    private static List<(string Column, SqlName Key)> KeysOf(JournalStep step) =>
-        [.. step.KeyColumns.Zip(KeyMatch.JournalColumns(step.KeyColumns.Count), (column, key) => (column, new SqlName(key)))];
-
-    /// <summary>The columns of its rows' key that a step changed.</summary>
-    private async Task<Dictionary<string, (string Column, ColumnValue Before, ColumnValue After)>> MovedInKeyAsync(JournalStep step, CancellationToken cancel) =>
-        (await _journal.CellsAsync(step, cancel)).Where(cell => cell.Before != cell.After && step.KeyColumns.Contains(cell.Column)).ToDictionary(cell => cell.Column);
-
     private Task<List<RecordKey>> KeysAsync(JournalStep step, Sql joined, Sql condition, CancellationToken cancel)
     {
         var keys = KeyMatch.JournalColumns(step.KeyColumns.Count).Select(column => Sql.Of($"j.{new SqlName(column)}"));
@@ -394,10 +332,10 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
     }
 
     /// <summary>Puts values back; what somebody wrote since is journaled under the reversal's own number first.</summary>
-    private async Task RestoreCellsAsync(long number, JournalStep step, List<JournaledCell> cells, Undoing undoing, CancellationToken cancel)
+    private async Task RestoreCellsAsync(long number, JournalStep step, List<JournaledCell> cells, JournaledRowKeys keys, CancellationToken cancel)
     {
         // Later steps may have changed the row's key, and are undone by now.
-        var key = await KeyNowAsync(step, undoing, cancel);
+        var key = await keys.KeyNowAsync(step, cancel);
         var drifted = cells.Where(cell => cell.Current != cell.After).Select(cell => cell.Column).ToList();
         if (drifted.Count > 0)
             await _journal.KeepAsync(number, step.Step, step.Reference, map.Catalog.Require(step.Table), step.KeyColumns, key, drifted, cancel);
@@ -440,7 +378,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             cancel);
     }
 
-    private async Task ReturnRowsAsync(JournalStep step, JournaledRows rows, Undoing undoing, CancellationToken cancel)
+    private async Task ReturnRowsAsync(JournalStep step, JournaledRows rows, JournaledRowKeys keys, CancellationToken cancel)
     {
         if (rows.Intact == 0)
             return;
@@ -462,9 +400,9 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         }
 
         var intact = cells.Select(cell => Sql.Of($"{new SqlName(cell.Column)} = {session.Engine.Write(cell.After, ColumnOf(step, cell.Column))}"));
-        var keys = Sql.Join(", ", step.KeyColumns);
-        var left = step.KeyColumns.Count == 1 ? keys : Sql.Of($"({keys})");
-        var now = await RowsNowAsync(step, undoing, cancel);
+        var columns = Sql.Join(", ", step.KeyColumns);
+        var left = step.KeyColumns.Count == 1 ? columns : Sql.Of($"({columns})");
+        var now = await keys.RowsNowAsync(step, cancel);
         var returned = 0L;
         foreach (var (first, last) in JournalStore.Parts(step.RowCount))
         {
@@ -502,9 +440,6 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
 
         return totals;
     }
-
-    /// <summary>The steps of a merge, and which of them are undone.</summary>
-    private sealed record Undoing(IReadOnlyList<JournalStep> All, HashSet<int> Undone);
 
     private static string TitleOf(JournalStep step, RecordType type) => step.Reference is null
         ? type.Title

@@ -1,0 +1,80 @@
+using Kettlefog.Core.Values;
+using Kettlefog.Database.Engines;
+
+namespace Kettlefog.Database;
+
+/// <summary>
+/// Follows the rows of a merge's journal through the changes of their own keys, where a reference is part of a key: by the
+/// merge itself, and by the steps of it that are undone.
+/// </summary>
+/// <param name="session">The session to read in.</param>
+/// <param name="journal">The journal.</param>
+/// <param name="all">All steps of the merge.</param>
+/// <param name="undone">The numbers of the steps that are undone so far.</param>
+internal sealed class JournaledRowKeys(Session session, JournalStore journal, IReadOnlyList<JournalStep> all, HashSet<int> undone)
+{
+    /// <summary>The numbers of the steps that are undone; whoever undoes one adds it.</summary>
+    public HashSet<int> Undone => undone;
+
+    /// <summary>
+    /// The rows of a step under the keys that they have now: where several references of a table are part of its key,
+    /// later steps of the merge changed the keys again, and steps that were undone already changed them back.
+    /// </summary>
+    public async Task<Sql> RowsNowAsync(JournalStep step, CancellationToken cancel)
+    {
+        var rows = await RowsInTheEndAsync(step, cancel);
+        var changedBack = new List<(SqlName Alias, Sql Rows, Dictionary<string, (string Column, ColumnValue Before, ColumnValue After)> Moved)>();
+        foreach (var other in all.Where(other => Undone.Contains(other.Step) && SharesKey(other, step)))
+        {
+            if (await MovedInKeyAsync(other, cancel) is { Count: > 0 } moved)
+                changedBack.Add((new SqlName($"u{changedBack.Count}"), await RowsInTheEndAsync(other, cancel), moved));
+        }
+
+        if (changedBack.Count == 0)
+            return rows;
+        var keys = KeysOf(step);
+        var now = keys.Select(key =>
+        {
+            var cases = changedBack.Where(each => each.Moved.ContainsKey(key.Column)).Select(each => Sql.Of($"WHEN {each.Alias}.row IS NOT NULL THEN {each.Moved[key.Column].Before}")).ToList();
+            return cases.Count == 0 ? Sql.Of($"s.{key.Key}") : Sql.Of($"CASE {Sql.Join(" ", cases)} ELSE s.{key.Key} END AS {key.Key}");
+        });
+        var joins = changedBack.Select(each => Sql.Of($"LEFT JOIN {each.Rows} {each.Alias} ON {Sql.Join(" AND ", keys.Select(key => Sql.Of($"{each.Alias}.{key.Key} = s.{key.Key}")))}"));
+        return Sql.Of($"(SELECT s.row, {Sql.Join(", ", now)} FROM {rows} s {Sql.Join(" ", joins)})");
+    }
+
+    /// <summary>The key that the one row of a step has now.</summary>
+    public async Task<RecordKey> KeyNowAsync(JournalStep step, CancellationToken cancel) =>
+        (await session.QueryAsync(
+            Sql.Of($"SELECT {Sql.Join(", ", KeysOf(step).Select(key => Sql.Of($"j.{key.Key}")))} FROM {await RowsNowAsync(step, cancel)} j"),
+            row => row.Key(step.KeyColumns.Count),
+            cancel)).Single();
+
+    /// <summary>The rows of a step under the keys that they had when the merge was done.</summary>
+    private async Task<Sql> RowsInTheEndAsync(JournalStep step, CancellationToken cancel)
+    {
+        var rows = journal.Rows(step);
+        foreach (var later in all.Where(other => other.Step > step.Step && SharesKey(other, step)))
+        {
+            var moved = await MovedInKeyAsync(later, cancel);
+            if (moved.Count == 0)
+                continue;
+            var keys = KeysOf(step);
+            var on = keys.Select(key => moved.TryGetValue(key.Column, out var cell)
+                ? Sql.Of($"s.{key.Key} = {cell.Before} AND m.{key.Key} = {cell.After}")
+                : Sql.Of($"m.{key.Key} = s.{key.Key}"));
+            rows = Sql.Of($"(SELECT s.row, {Sql.Join(", ", keys.Select(key => Sql.Of($"COALESCE(m.{key.Key}, s.{key.Key}) AS {key.Key}")))} FROM {rows} s LEFT JOIN {journal.Rows(later)} m ON {Sql.Join(" AND ", on)})");
+        }
+
+        return rows;
+    }
+
+    private static bool SharesKey(JournalStep other, JournalStep step) =>
+        other.Operation == JournalOperation.Reassign && string.Equals(other.Table, step.Table, StringComparison.OrdinalIgnoreCase) && other.KeyColumns.SequenceEqual(step.KeyColumns);
+
+    private static List<(string Column, SqlName Key)> KeysOf(JournalStep step) =>
+        [.. step.KeyColumns.Zip(KeyMatch.JournalColumns(step.KeyColumns.Count), (column, key) => (column, new SqlName(key)))];
+
+    /// <summary>The columns of its rows' key that a step changed.</summary>
+    private async Task<Dictionary<string, (string Column, ColumnValue Before, ColumnValue After)>> MovedInKeyAsync(JournalStep step, CancellationToken cancel) =>
+        (await journal.CellsAsync(step, cancel)).Where(cell => cell.Before != cell.After && step.KeyColumns.Contains(cell.Column)).ToDictionary(cell => cell.Column);
+}
