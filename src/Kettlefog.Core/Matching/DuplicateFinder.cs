@@ -310,30 +310,31 @@ public sealed partial class DuplicateFinder : IDisposable
         if (Count < 2)
             return new LearnedScores(_model.Evidence, _model.Relations, UsualDuplicates, 0);
         var random = new Random(_options.Seed);
-        var chance = new List<Finding[]>();
-        for (var drawn = 0; drawn < Math.Min(RandomPairs, (long)Count * 20); drawn++)
+        var drawn = new List<(int A, int B)>();
+        for (var draw = 0; draw < Math.Min(RandomPairs, (long)Count * 20); draw++)
         {
             var (a, b) = (random.Next(Count), random.Next(Count));
             if (a != b)
-                chance.Add(Findings(a, b));
+                drawn.Add((a, b));
         }
 
+        var chance = new Finding[drawn.Count][];
+        Parallel.For(0, drawn.Count, new ParallelOptions { CancellationToken = cancel }, draw => chance[draw] = Findings(drawn[draw].A, drawn[draw].B));
         var evidence = ScoreLearner.WithRandomPairs(_model.Evidence, chance);
         var (sample, share) = Sample(random, cancel);
         return ScoreLearner.Learn(evidence, _model.Relations, Count, UsualDuplicates, sample, share, [.. decided.Select(Decided)]);
     }
 
     /// <summary>The candidates of some records, each pair once, with the share of all pairs they are.</summary>
-    private (List<Finding[]> Sample, double Share) Sample(Random random, CancellationToken cancel)
+    private (IReadOnlyList<Finding[]> Sample, double Share) Sample(Random random, CancellationToken cancel)
     {
         var step = Math.Max(1, Count / SampleRecords);
-        var sample = new List<Finding[]>();
-        var seen = new int[Count];
-        var records = 0;
-        for (var record = random.Next(step); record < Count; record += step)
+        var first = random.Next(step);
+        var sample = new List<Finding[]>[Math.Max(0, (Count - first + step - 1) / step)];
+        Parallel.For(0, sample.Length, new ParallelOptions { CancellationToken = cancel }, () => new int[Count], (turn, _, seen) =>
         {
-            cancel.ThrowIfCancellationRequested();
-            records++;
+            var record = first + (turn * step);
+            var own = sample[turn] = [];
             foreach (var block in _blocks!.BlocksOf(record))
             {
                 var members = _blocks.Members(block);
@@ -343,12 +344,13 @@ public sealed partial class DuplicateFinder : IDisposable
                         continue;
                     seen[members[at]] = record + 1;
                     if (_rules.MayMeet(record, members[at]))
-                        sample.Add(Findings(record, members[at]));
+                        own.Add(Findings(record, members[at]));
                 }
             }
-        }
 
-        return (sample, (double)records / Count);
+            return seen;
+        }, _ => { });
+        return ([.. sample.SelectMany(pairs => pairs)], (double)sample.Length / Count);
     }
 
     private DecidedPair Decided(Decision decision)

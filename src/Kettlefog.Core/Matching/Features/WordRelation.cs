@@ -52,7 +52,7 @@ internal static class WordRelations
         if (Math.Max(x.Length, y.Length) - shorter > 4)
             return false;
         var most = shorter >= 7 ? 2 : 1;
-        if (DamerauLevenshtein.Distance(x, y, most) <= most && (shorter > 3 || a.Sound == b.Sound))
+        if (LetterMask.Difference(a.Mask, b.Mask) <= 2 * most && DamerauLevenshtein.Distance(x, y, most) <= most && (shorter > 3 || a.Sound == b.Sound))
             return true;
         if (x[0] != y[0] && a.Sound != b.Sound)
             return false;

@@ -65,7 +65,7 @@ internal sealed class PairScorer
             if (findings[index].Level < 0)
                 continue;
             for (var alternative = 0; alternative <= _relations; alternative++)
-                parts[index] += Math.Pow(2, against[alternative] - all) * Weight(index, findings[index], alternative);
+                parts[index] += Exp2(against[alternative] - all) * Weight(index, findings[index], alternative);
         }
 
         parts[^1] = -all - parts.Sum();
@@ -79,11 +79,11 @@ internal sealed class PairScorer
         shares[0] = 0;
         var all = LogSum(shares);
         for (var index = 0; index < shares.Length; index++)
-            shares[index] = Math.Pow(2, shares[index] - all);
+            shares[index] = Exp2(shares[index] - all);
     }
 
     /// <summary>The probability that belongs to odds.</summary>
-    public static double Probability(double logOdds) => logOdds > 60 ? 1 : 1 / (1 + Math.Pow(2, -logOdds));
+    public static double Probability(double logOdds) => logOdds > 60 ? 1 : 1 / (1 + Exp2(-logOdds));
 
     /// <summary>How likely each alternative is beside one party, as binary logarithms.</summary>
     private void Sum(ReadOnlySpan<Finding> findings, Span<double> against)
@@ -114,6 +114,9 @@ internal sealed class PairScorer
         .. level.Related.Select(share => (float)Math.Log2(level.Match / share)),
     ];
 
+    // Two raised to a power, at half the cost of the general power.
+    private static double Exp2(double power) => Math.Exp(power * 0.69314718055994531);
+
     private static double LogSum(ReadOnlySpan<double> values)
     {
         var most = double.NegativeInfinity;
@@ -121,7 +124,7 @@ internal sealed class PairScorer
             most = Math.Max(most, value);
         double sum = 0;
         foreach (var value in values)
-            sum += Math.Pow(2, value - most);
+            sum += Exp2(value - most);
         return most + Math.Log2(sum);
     }
 }
