@@ -50,6 +50,19 @@ public class SurvivorshipTests
         Gen.Select(Gen.Enum<SurvivorshipRule>(), AnyCandidate, Gen.Int[1, 5]).Sample((rule, candidate, count) =>
             SurvivorshipResolver.Resolve(rule, Enumerable.Repeat(candidate, count).ToList()) == 0);
 
+    [Theory]
+    [InlineData("2026-03-09T10:00:00+02:00", "2026-03-09T09:00:00Z", -1)]
+    [InlineData("2026-03-09 10:00:00+00", "2026-03-09T12:00:00+02:00", 0)]
+    [InlineData("2026-03-09T23:30:00-05:00", "2026-03-10", 1)]
+    [InlineData("2026-03-09T10:00:00.5Z", "2026-03-09T10:00Z", 1)]
+    [InlineData("2026-03-09", "2026-03-09T00:00:00", 0)]
+    [InlineData("2026-13-09", "2026-03-09", 1)]
+    public void Points_in_time_are_compared_by_when_they_are_whatever_their_time_zone(string left, string right, int expected)
+    {
+        Math.Sign(SurvivorshipResolver.CompareValues(ColumnValue.Of(left), ColumnValue.Of(right))).ShouldBe(expected);
+        Math.Sign(SurvivorshipResolver.CompareValues(ColumnValue.Of(right), ColumnValue.Of(left))).ShouldBe(-expected);
+    }
+
     [Fact]
     public void Numbers_are_compared_as_numbers_and_not_as_text()
     {

@@ -26,7 +26,7 @@ public static class MapReader
 
     internal static readonly string[] MatchingKeys = ["country", "partition", "nicknames", "rules"];
 
-    internal static readonly string[] FieldKeys = ["title", "column", "kind", "survivorship", "group", "separator", "overflow", "overflow_rows"];
+    internal static readonly string[] FieldKeys = ["title", "column", "kind", "survivorship", "group", "separator", "overflow", "overflow_rows", "currency"];
 
     internal static readonly string[] OverflowRowsKeys = ["reference", "column", "values"];
 
@@ -171,7 +171,7 @@ public static class MapReader
             node.Text("group"),
             node.Text("separator"),
             node.Texts("overflow"))
-        { OverflowRows = ReadOverflowRows(node) };
+        { OverflowRows = ReadOverflowRows(node), Currency = node.Text("currency") };
     }
 
     private static OverflowRows? ReadOverflowRows(MapNode field) => field.Child("overflow_rows")?.Only(OverflowRowsKeys) is { } node
@@ -356,11 +356,14 @@ public static class MapReader
         var used = type.Blockers.MustAgree.Select(name => (name, path: node.Join("blockers.must_agree")))
             .Concat(type.Blockers.Forbid.Keys.Select(name => (name, path: node.Join($"blockers.forbid.{name}"))))
             .Concat(type.Fields.SelectMany(field => (field.Overflow ?? []).Select(name => (name, path: node.Join($"fields.{field.Name}.overflow")))))
+            .Concat(type.Fields.Where(field => field.Currency is not null).Select(field => (name: field.Currency!, path: node.Join($"fields.{field.Name}.currency"))))
             .Concat(Braces(type.Label).Select(name => (name, path: node.Join("label"))));
         foreach (var (name, path) in used.Where(pair => !known.Contains(pair.name)))
             problems.Add(lines.GetValueOrDefault(path, node.Line), $"'{path}' speaks of the field '{name}', which the record type does not have.", Spelling.Instead(name, known));
         foreach (var field in type.Fields.Where(field => (field.Overflow ?? []).Contains(field.Name)))
             problems.Add(lines.GetValueOrDefault(node.Join($"fields.{field.Name}.overflow"), node.Line), $"The field '{field.Name}' overflows into itself.", "Name the further fields, such as phone_2.");
+        foreach (var field in type.Fields.Where(field => field.Currency is not null && field.Kind != FieldKind.Money))
+            problems.Add(lines.GetValueOrDefault(node.Join($"fields.{field.Name}.currency"), node.Line), $"The field '{field.Name}' has a currency, but is no amount of money.", "Write 'kind: money' too, or leave 'currency' out.");
         CheckRules(type, node, problems, lines);
         foreach (var (field, reference) in type.Fields.Where(field => field.OverflowRows is not null).Select(field => (field.Name, field.OverflowRows!.Reference)).Where(pair => pair.Reference.Length > 0 && type.References.All(reference => reference.Name != pair.Reference || reference.Policy != ReferencePolicy.Reassign)))
             problems.Add(lines.GetValueOrDefault(node.Join($"fields.{field}.overflow_rows"), node.Line), $"'{node.Join($"fields.{field}.overflow_rows")}' speaks of the reference '{reference}', which the record type does not have, or does not reassign.", Spelling.Instead(reference, type.References.Select(each => each.Name)));

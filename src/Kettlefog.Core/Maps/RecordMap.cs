@@ -154,6 +154,9 @@ public sealed record Field(
 {
     /// <summary>The rows that take the values which lose here and find no further field; null for none.</summary>
     public OverflowRows? OverflowRows { get; init; }
+
+    /// <summary>For an amount of money, the field that says in which currency it is; null if there is but one.</summary>
+    public string? Currency { get; init; }
 }
 
 /// <summary>Related rows, such as further e-mail addresses, that take values which lose in a field of the record.</summary>

@@ -279,7 +279,7 @@ public static class MergePlanner
             }
         }
 
-        foreach (var blocker in UniqueKeyBlockers(snapshot, records, fields))
+        foreach (var blocker in CurrencyCheck.Blockers(type, records, fields).Concat(UniqueKeyBlockers(snapshot, records, fields)))
             yield return blocker;
         foreach (var field in fields)
         {

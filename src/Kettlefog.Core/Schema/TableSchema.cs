@@ -66,13 +66,10 @@ public sealed record ColumnSchema(
         },
         (_, "uuid") => Guid.TryParse(text, out var id) ? id.ToString() : null,
         (_, "date") => DateOnly.TryParseExact(text, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out _) ? text : null,
-        (_, "timestamp with time zone") => Moment(text) is { } moment ? Written(moment.ToUniversalTime()) + "+00" : null,
-        (_, "timestamp without time zone") => Moment(text) is { } moment ? Written(moment) : null,
+        (_, "timestamp with time zone") => Moment.TryRead(text, out var moment) ? Written(moment.ToUniversalTime()) + "+00" : null,
+        (_, "timestamp without time zone") => Moment.TryRead(text, out var moment) ? Written(moment) : null,
         _ => text,
     };
-
-    private static DateTimeOffset? Moment(string text) =>
-        DateTimeOffset.TryParse(text, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var moment) ? moment : null;
 
     private static string Written(DateTimeOffset moment) => moment.ToString("yyyy-MM-dd HH:mm:ss.FFFFFF", CultureInfo.InvariantCulture);
 

@@ -85,7 +85,10 @@ public static class SurvivorshipResolver
         };
     }
 
-    /// <summary>Orders two values: numbers as exact decimals, all else as text, blank before everything.</summary>
+    /// <summary>
+    /// Orders two values: numbers as exact decimals, points in time by when they are, whatever their time zone, all else
+    /// as text, blank before everything.
+    /// </summary>
     /// <param name="left">One value.</param>
     /// <param name="right">The other.</param>
     /// <returns>Less than, equal to or greater than 0.</returns>
@@ -93,8 +96,10 @@ public static class SurvivorshipResolver
     {
         if (left.IsBlank || right.IsBlank)
             return (left.IsBlank ? 0 : 1) - (right.IsBlank ? 0 : 1);
-        return left.TryGetDecimal(out var a) && right.TryGetDecimal(out var b)
-            ? a.CompareTo(b)
+        if (left.TryGetDecimal(out var a) && right.TryGetDecimal(out var b))
+            return a.CompareTo(b);
+        return Moment.TryRead(left.ToText(), out var x) && Moment.TryRead(right.ToText(), out var y)
+            ? x.CompareTo(y)
             : string.CompareOrdinal(left.ToText(), right.ToText());
     }
 
