@@ -50,7 +50,7 @@ internal sealed class ActiveRowsReader(Session session, CheckedMap map)
             foreach (var (record, row) in rows)
             {
                 ended.Add(new EndedRow(rule, record, row, ended.Count + 1));
-                await journal.UpdateAsync(number, ended.Count, reference.Name, table, reference.Key, row, set, cancel);
+                journal.Update(number, ended.Count, reference.Name, table, reference.Key, row, set);
             }
         }
 

@@ -35,17 +35,15 @@ internal sealed class ForwardStore(Session session)
             cancel);
 
     /// <summary>Lets a duplicate, and all that led to it, lead to its master.</summary>
-    public async Task AddAsync(string recordType, string duplicate, string master, long number, CancellationToken cancel)
+    public void Add(string recordType, string duplicate, string master, long number)
     {
-        await session.ExecuteAsync(
-            Sql.Of($"UPDATE {_table} SET master_key = {master} WHERE record_type = {recordType} AND master_key = {duplicate}"),
-            cancel);
-        await session.ExecuteAsync(
+        session.Later(
+            Sql.Of($"UPDATE {_table} SET master_key = {master} WHERE record_type = {recordType} AND master_key = {duplicate}"));
+        session.Later(
             Sql.Of($"""
                 INSERT INTO {_table} (record_type, old_key, into_key, master_key, number)
                 VALUES ({recordType}, {duplicate}, {master}, {master}, {number})
-                """),
-            cancel);
+                """));
     }
 
     /// <summary>Takes back a merge's forwards; what led to its duplicates leads to them again.</summary>

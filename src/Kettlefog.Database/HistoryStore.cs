@@ -56,25 +56,22 @@ internal sealed class HistoryStore(Session session)
     /// <summary>Appends an entry.</summary>
     /// <param name="entry">The entry.</param>
     /// <param name="duplicates">The keys of the records it speaks of, but the master.</param>
-    /// <param name="cancel">Cancels.</param>
-    public async Task AppendAsync(HistoryEntry entry, IEnumerable<string> duplicates, CancellationToken cancel)
+    public void Append(HistoryEntry entry, IEnumerable<string> duplicates)
     {
-        await session.ExecuteAsync(
+        session.Later(
             Sql.Of($"""
                 INSERT INTO {_history} (number, kind, record_type, master, at, actor, reason, rule, approved_by, reverses,
                                         details, journal_digest, previous_hash, hash)
                 VALUES ({entry.Number}, {WrittenName.Of(entry.Kind)}, {entry.RecordType}, {entry.Master}, {Moments.Write(entry.At)},
                         {entry.Actor}, {entry.Reason}, {entry.Rule}, {entry.ApprovedBy}, {entry.Reverses},
                         {entry.Details}, {entry.JournalDigest}, {entry.PreviousHash}, {entry.ComputeHash()})
-                """),
-            cancel);
+                """));
         var records = duplicates.Select(key => (Key: key, IsMaster: 0L)).Prepend((Key: entry.Master, IsMaster: 1L));
-        await session.ExecuteAsync(
+        session.Later(
             Sql.Of($"""
                 INSERT INTO {_records} (record_type, record_key, number, is_master)
                 VALUES {Sql.Join(", ", records.Select(record => Sql.Of($"({entry.RecordType}, {record.Key}, {entry.Number}, {record.IsMaster})")))}
-                """),
-            cancel);
+                """));
     }
 
     /// <summary>One entry.</summary>

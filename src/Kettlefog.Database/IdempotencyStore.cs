@@ -33,13 +33,10 @@ internal sealed class IdempotencyStore(Session session, string actor, string? ke
     }
 
     /// <summary>Remembers what the request did.</summary>
-    public async Task KeepAsync(long number, CancellationToken cancel)
+    public void Keep(long number)
     {
-        if (key is null)
-            return;
-        await session.ExecuteAsync(
-            Sql.Of($"INSERT INTO {_table} (actor, key, request, number) VALUES ({actor}, {key}, {Digest}, {number})"),
-            cancel);
+        if (key is not null)
+            session.Later(Sql.Of($"INSERT INTO {_table} (actor, key, request, number) VALUES ({actor}, {key}, {Digest}, {number})"));
     }
 
     private string Digest

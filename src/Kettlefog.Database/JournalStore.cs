@@ -59,6 +59,7 @@ internal sealed class JournalStore(Session session)
     private const int RowsInText = 5_000;
     private const int MostRangesAtOnce = 20;
     private const long FewestMovedAtOnce = 50_000;
+    private const long FewRows = 5_000;
     private const int MostParts = 10;
 
     private readonly Sql _steps = session.Engine.Own("journal_step");
@@ -70,16 +71,24 @@ internal sealed class JournalStore(Session session)
     private readonly List<Sql> _newCells = [];
 
     /// <summary>Journals and reassigns the related rows of one duplicate.</summary>
-    /// <returns>The number of rows moved.</returns>
-    public async Task<long> ReassignAsync(
+    /// <param name="number">The number of the entry.</param>
+    /// <param name="step">The step.</param>
+    /// <param name="reference">The reference.</param>
+    /// <param name="table">The table of the related rows.</param>
+    /// <param name="from">What they point with at the duplicate.</param>
+    /// <param name="to">What they are to point with at the master.</param>
+    /// <param name="expected">How many rows there are to be; few go to the database with what follows.</param>
+    /// <param name="cancel">Cancels.</param>
+    public Task ReassignAsync(
         long number,
         int step,
         Reference reference,
         TableSchema table,
         RecordKey from,
         RecordKey to,
+        long expected,
         CancellationToken cancel) =>
-        await ReassignAsync(
+        ReassignAsync(
             number,
             step,
             reference.Name,
@@ -90,11 +99,11 @@ internal sealed class JournalStore(Session session)
             [.. KeyMatch.WhenCells(reference, table)],
             from,
             to,
+            expected,
             cancel);
 
     /// <summary>Journals and repoints rows of any table.</summary>
-    /// <returns>The number of rows moved.</returns>
-    public async Task<long> ReassignAsync(
+    public async Task ReassignAsync(
         long number,
         int step,
         string? reference,
@@ -105,6 +114,7 @@ internal sealed class JournalStore(Session session)
         IReadOnlyList<(ColumnSchema Column, ColumnValue Value)> when,
         RecordKey from,
         RecordKey to,
+        long expected,
         CancellationToken cancel)
     {
         var columns = table.Require(pointing);
@@ -120,28 +130,49 @@ internal sealed class JournalStore(Session session)
             rowKey = [UnkeyedRows.WholeRow];
         }
 
-        var journaled = await session.ExecuteAsync(
-            Sql.Of($"""
-                INSERT INTO {_rows} (number, step, row, {Sql.Join(", ", KeyMatch.JournalColumns(rowKey.Count))})
-                SELECT {number}, {(long)step}, ROW_NUMBER() OVER (), {Sql.Join(", ", keyAfter)}
-                FROM {session.Engine.Table(table)} t WHERE {where}
-                """),
-            cancel);
-        AddStep(new JournalStep(number, step, JournalOperation.Reassign, table.Name, reference, rowKey, journaled));
+        var copy = Sql.Of($"""
+            INSERT INTO {_rows} (number, step, row, {Sql.Join(", ", KeyMatch.JournalColumns(rowKey.Count))})
+            SELECT {number}, {(long)step}, {session.Engine.RowNumber()}, {Sql.Join(", ", keyAfter)}
+            FROM {session.Engine.Table(table)} t WHERE {where}
+            """);
+        var set = columns.Select((column, part) => Sql.Of($"{new SqlName(column.Name)} = {session.Engine.Write(to.Parts[part], column)}"));
+        var move = Sql.Of($"UPDATE {session.Engine.Table(table)} SET {Sql.Join(", ", set)} WHERE {where}");
         _newCells.AddRange(pointing.Select((column, part) => Sql.Of($"({number}, {(long)step}, {column}, {from.Parts[part]}, {to.Parts[part]})")));
         _newCells.AddRange(when.Select(cell => Sql.Of($"({number}, {(long)step}, {cell.Column.Name}, {cell.Value}, {cell.Value})")));
-        var set = columns.Select((column, part) => Sql.Of($"{new SqlName(column.Name)} = {session.Engine.Write(to.Parts[part], column)}"));
+        long journaled = 0;
+        void Journaled(int count)
+        {
+            journaled = count;
+            AddStep(new JournalStep(number, step, JournalOperation.Reassign, table.Name, reference, rowKey, journaled));
+        }
+
+        void Moved(long count)
+        {
+            if (count != journaled)
+                throw new Refusal(RefusalCode.ProofFailed, $"{journaled} rows of {table.Name} were journaled, but {count} were moved.", "Everything was rolled back.");
+        }
+
+        if (expected <= FewRows)
+        {
+            session.Later(copy, Journaled);
+            session.Later(move, count =>
+            {
+                Moved(count);
+                Counter.Add(count);
+            });
+            return;
+        }
+
+        Journaled(await session.ExecuteAsync(copy, cancel));
         var moved = 0L;
         foreach (var part in PartsOf(number, step, table, [.. rowKey.Select((column, place) => (column, place)).Where(key => key.column != UnkeyedRows.WholeRow && !pointing.Contains(key.column, StringComparer.OrdinalIgnoreCase))], journaled))
         {
-            var some = await session.JoiningAsync(journaled, () => session.ExecuteAsync(Sql.Of($"UPDATE {session.Engine.Table(table)} SET {Sql.Join(", ", set)} WHERE {where}{part}"), cancel), cancel);
+            var some = await session.JoiningAsync(journaled, () => session.ExecuteAsync(Sql.Of($"{move}{part}"), cancel), cancel);
             moved += some;
             Counter.Add(some);
         }
 
-        return moved == journaled
-            ? moved
-            : throw new Refusal(RefusalCode.ProofFailed, $"{journaled} rows of {table.Name} were journaled, but {moved} were moved.", "Everything was rolled back.");
+        Moved(moved);
     }
 
     /// <summary>Conditions that split a great many rows, by their journal, so that what moves them can be followed and stopped.</summary>
@@ -163,29 +194,26 @@ internal sealed class JournalStore(Session session)
     public static IEnumerable<(long First, long Last)> Parts(long rows) => Ranges(rows, Math.Max(FewestMovedAtOnce, rows / MostParts));
 
     /// <summary>Journals and writes columns of one row.</summary>
-    public async Task UpdateAsync(
+    public void Update(
         long number,
         int step,
         string? reference,
         TableSchema schema,
         IReadOnlyList<string> keyColumns,
         RecordKey key,
-        IReadOnlyList<(ColumnSchema Column, ColumnValue Value)> set,
-        CancellationToken cancel)
+        IReadOnlyList<(ColumnSchema Column, ColumnValue Value)> set)
     {
         var table = session.Engine.Table(schema);
         var where = session.Keys.Equal(schema.Require(keyColumns), key);
         AddSingleRow(number, step, JournalOperation.Update, reference, schema, keyColumns, key);
-        await CopyBeforeAsync(number, step, schema, where, set.Select(cell => cell.Column.Name), cancel);
-        await session.ExecuteAsync(
-            Sql.Of($"UPDATE {table} SET {Sql.Join(", ", set.Select(cell => Sql.Of($"{new SqlName(cell.Column.Name)} = {session.Engine.Write(cell.Value, cell.Column)}")))} WHERE {where}"),
-            cancel);
+        CopyBefore(number, step, schema, where, set.Select(cell => cell.Column.Name));
+        session.Later(
+            Sql.Of($"UPDATE {table} SET {Sql.Join(", ", set.Select(cell => Sql.Of($"{new SqlName(cell.Column.Name)} = {session.Engine.Write(cell.Value, cell.Column)}")))} WHERE {where}"));
 
         // Read back, since the column may have converted what was written.
         var after = set.Select(cell => Sql.Of($"WHEN {cell.Column.Name} THEN (SELECT {Read(cell.Column.Name)} FROM {table} WHERE {where})"));
-        await session.ExecuteAsync(
-            Sql.Of($"UPDATE {_cells} SET after = CASE \"column\" {Sql.Join(" ", after)} END WHERE number = {number} AND step = {(long)step}"),
-            cancel);
+        session.Later(
+            Sql.Of($"UPDATE {_cells} SET after = CASE \"column\" {Sql.Join(" ", after)} END WHERE number = {number} AND step = {(long)step}"));
     }
 
     /// <summary>Adds a row, and journals all that it holds then.</summary>
@@ -199,41 +227,43 @@ internal sealed class JournalStore(Session session)
             row => row.Key(table.PrimaryKey.Count),
             cancel)).Single();
         AddSingleRow(number, step, JournalOperation.Insert, null, table, table.PrimaryKey, key);
-        await CopyBeforeAsync(number, step, table, session.Keys.Equal(table.Require(table.PrimaryKey), key), table.Columns.Where(column => !column.Generated).Select(column => column.Name), cancel);
-        await session.ExecuteAsync(Sql.Of($"UPDATE {_cells} SET after = before, before = NULL WHERE number = {number} AND step = {(long)step}"), cancel);
+        CopyBefore(number, step, table, session.Keys.Equal(table.Require(table.PrimaryKey), key), table.Columns.Where(column => !column.Generated).Select(column => column.Name));
+        session.Later(Sql.Of($"UPDATE {_cells} SET after = before, before = NULL WHERE number = {number} AND step = {(long)step}"));
     }
 
     /// <summary>Journals columns of one row that are about to be overwritten.</summary>
-    public async Task KeepAsync(long number, int step, string? reference, TableSchema table, IReadOnlyList<string> keyColumns, RecordKey key, IReadOnlyList<string> columns, CancellationToken cancel)
+    public void Keep(long number, int step, string? reference, TableSchema table, IReadOnlyList<string> keyColumns, RecordKey key, IReadOnlyList<string> columns)
     {
         AddSingleRow(number, step, JournalOperation.Update, reference, table, keyColumns, key);
-        await CopyBeforeAsync(number, step, table, session.Keys.Equal(table.Require(keyColumns), key), columns, cancel);
+        CopyBefore(number, step, table, session.Keys.Equal(table.Require(keyColumns), key), columns);
     }
 
     /// <summary>Journals and deletes one row.</summary>
-    public async Task DeleteAsync(
+    public void Delete(
         long number,
         int step,
         string? reference,
         TableSchema table,
         IReadOnlyList<string> keyColumns,
-        RecordKey key,
-        CancellationToken cancel)
+        RecordKey key)
     {
         var where = session.Keys.Equal(table.Require(keyColumns), key);
         AddSingleRow(number, step, JournalOperation.Delete, reference, table, keyColumns, key);
-        await CopyBeforeAsync(number, step, table, where, table.Columns.Where(column => !column.Generated).Select(column => column.Name), cancel);
-        var deleted = await session.ExecuteAsync(Sql.Of($"DELETE FROM {session.Engine.Table(table)} WHERE {where}"), cancel);
-        if (deleted != 1)
-            throw new Refusal(RefusalCode.ProofFailed, $"Deleting {key} of {table.Name} took {deleted} rows instead of one.", "Everything was rolled back.");
+        CopyBefore(number, step, table, where, table.Columns.Where(column => !column.Generated).Select(column => column.Name));
+        session.Later(Sql.Of($"DELETE FROM {session.Engine.Table(table)} WHERE {where}"), deleted =>
+        {
+            if (deleted != 1)
+                throw new Refusal(RefusalCode.ProofFailed, $"Deleting {key} of {table.Name} took {deleted} rows instead of one.", "Everything was rolled back.");
+        });
     }
 
-    /// <summary>Writes the steps and keys that were gathered.</summary>
+    /// <summary>Writes the steps and keys that were gathered, once it is known how many rows each has.</summary>
     public async Task FlushAsync(CancellationToken cancel)
     {
-        await InsertAsync(Sql.Of($"{_steps} (number, step, operation, table_name, reference, key_columns, row_count)"), _newSteps, cancel);
-        await InsertAsync(Sql.Of($"{_rows} (number, step, row, {Sql.Join(", ", KeyMatch.JournalColumns(KeyMatch.MaxColumns))})"), _newRows, cancel);
-        await InsertAsync(Sql.Of($"{_cells} (number, step, \"column\", before, after)"), _newCells, cancel);
+        await session.FlushAsync(cancel);
+        Insert(Sql.Of($"{_steps} (number, step, operation, table_name, reference, key_columns, row_count)"), _newSteps);
+        Insert(Sql.Of($"{_rows} (number, step, row, {Sql.Join(", ", KeyMatch.JournalColumns(KeyMatch.MaxColumns))})"), _newRows);
+        Insert(Sql.Of($"{_cells} (number, step, \"column\", before, after)"), _newCells);
     }
 
     /// <summary>The steps of an entry, in order.</summary>
@@ -337,16 +367,14 @@ internal sealed class JournalStore(Session session)
         _newRows.Add(Sql.Of($"({number}, {(long)step}, 1, {Sql.Join(", ", parts.Select(part => Sql.Of($"{part}")))})"));
     }
 
-    private async Task CopyBeforeAsync(long number, int step, TableSchema table, Sql where, IEnumerable<string> columns, CancellationToken cancel)
+    private void CopyBefore(long number, int step, TableSchema table, Sql where, IEnumerable<string> columns)
     {
         // One SELECT per column would exceed SQLite's limit on compound selects in a very wide table.
         foreach (var chunk in columns.Chunk(100))
         {
             var selects = chunk.Select(column =>
                 Sql.Of($"SELECT {number}, {(long)step}, {column}, {Read(column)} FROM {session.Engine.Table(table)} WHERE {where}"));
-            await session.ExecuteAsync(
-                Sql.Of($"INSERT INTO {_cells} (number, step, \"column\", before) {Sql.Join(" UNION ALL ", selects)}"),
-                cancel);
+            session.Later(Sql.Of($"INSERT INTO {_cells} (number, step, \"column\", before) {Sql.Join(" UNION ALL ", selects)}"));
         }
     }
 
@@ -355,10 +383,10 @@ internal sealed class JournalStore(Session session)
     private void AddStep(JournalStep step) => _newSteps.Add(Sql.Of(
         $"({step.Number}, {(long)step.Step}, {WrittenName.Of(step.Operation)}, {step.Table}, {step.Reference}, {JsonSerializer.Serialize(step.KeyColumns)}, {step.RowCount})"));
 
-    private async Task InsertAsync(Sql into, List<Sql> rows, CancellationToken cancel)
+    private void Insert(Sql into, List<Sql> rows)
     {
         foreach (var chunk in rows.Chunk(MostRowsAtOnce))
-            await session.ExecuteAsync(Sql.Of($"INSERT INTO {into} VALUES {Sql.Join(", ", chunk)}"), cancel);
+            session.Later(Sql.Of($"INSERT INTO {into} VALUES {Sql.Join(", ", chunk)}"));
         rows.Clear();
     }
 }

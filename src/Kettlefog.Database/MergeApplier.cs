@@ -43,7 +43,7 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
         await _journal.FlushAsync(cancel);
         var forwards = new ForwardStore(session);
         foreach (var duplicate in plan.Duplicates)
-            await forwards.AddAsync(plan.Type.Name, duplicate.Key.ToString(), plan.Master.Key.ToString(), number, cancel);
+            forwards.Add(plan.Type.Name, duplicate.Key.ToString(), plan.Master.Key.ToString(), number);
         await ProveAsync(cancel);
         var at = HistoryStore.Truncate(clock.GetUtcNow());
         await AddFurtherAsync(number, cancel);
@@ -62,7 +62,7 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
             DetailsJson.Write(details),
             await _journal.DigestAsync(number, cancel),
             previousHash);
-        await _history.AppendAsync(entry, plan.Duplicates.Select(duplicate => duplicate.Key.ToString()), cancel);
+        _history.Append(entry, plan.Duplicates.Select(duplicate => duplicate.Key.ToString()));
         await DecideAsync(entry, cancel);
         return (entry, details);
     }
@@ -72,7 +72,7 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
     {
         await new ClusterStore(session).LeaveAsync(entry.RecordType, [.. plan.Duplicates.Select(duplicate => duplicate.Key.ToString())], null, ClusterState.Merged, entry.Number, entry.At, cancel);
         string?[] Values(int record) => [.. plan.Type.Fields.Select(field => plan.Fields.First(planned => planned.Field == field).Values[record].ToText())];
-        await new ApartStore(session).LearnAsync(entry.Number, plan.Type, [.. Enumerable.Range(1, plan.Records.Count - 1).Select(record => (Values(0), Values(record)))], match: true, cancel);
+        new ApartStore(session).Learn(entry.Number, plan.Type, [.. Enumerable.Range(1, plan.Records.Count - 1).Select(record => (Values(0), Values(record)))], match: true);
     }
 
     private async Task ReassignAsync(long number, CancellationToken cancel)
@@ -98,7 +98,7 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
             {
                 // In a hierarchy one duplicate may hang on another, which is not counted.
                 if (move.Counts[index] > move.Removed[index] || isHierarchy)
-                    await _journal.ReassignAsync(number, ++_step, move.Reference, move.Table, move.PointedAt[index], move.PointedAt[0], cancel);
+                    await _journal.ReassignAsync(number, ++_step, move.Reference, move.Table, move.PointedAt[index], move.PointedAt[0], move.Counts[index], cancel);
             }
         }
 
@@ -106,7 +106,7 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
         foreach (var move in moves)
         {
             foreach (var collision in move.Collisions.Where(collision => collision.Changes.Count > 0))
-                await _journal.UpdateAsync(number, ++_step, move.Reference.Name, move.Table, move.Reference.Key, KeyAfter(move, collision.Stays), collision.Changes, cancel);
+                _journal.Update(number, ++_step, move.Reference.Name, move.Table, move.Reference.Key, KeyAfter(move, collision.Stays), collision.Changes);
         }
     }
 
@@ -117,7 +117,7 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
         foreach (var parent in plan.Parents)
         {
             var cells = table.Require(parent.Reference.Columns).Select((column, part) => (column, parent.After?.Parts[part] ?? ColumnValue.Null)).ToList();
-            await _journal.UpdateAsync(number, ++_step, null, table, plan.Type.Key, plan.Master.Key, cells, cancel);
+            _journal.Update(number, ++_step, null, table, plan.Type.Key, plan.Master.Key, cells);
         }
     }
 
@@ -127,10 +127,10 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
         {
             var table = map.Catalog.Require(along.Table);
             RecordKey Target(CollidingRow row) => new([.. along.TargetColumns.Select(column => row.Row[move.Table.PlaceOf(column)])]);
-            await _journal.ReassignAsync(number, ++_step, null, table, along.Columns, table.PrimaryKey, Sql.Of($"1 = 1"), [], Target(gone), Target(stays), cancel);
+            await _journal.ReassignAsync(number, ++_step, null, table, along.Columns, table.PrimaryKey, Sql.Of($"1 = 1"), [], Target(gone), Target(stays), along.Count, cancel);
         }
 
-        await _journal.DeleteAsync(number, ++_step, move.Reference.Name, move.Table, move.Reference.Key, gone.Key, cancel);
+        _journal.Delete(number, ++_step, move.Reference.Name, move.Table, move.Reference.Key, gone.Key);
     }
 
     /// <summary>A row's key once it points at the master, where a reference is part of the key.</summary>
@@ -207,7 +207,7 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
         var table = map.Catalog.Require(plan.Type.Table);
         if (plan.Type.Retirement.Delete)
         {
-            await _journal.DeleteAsync(number, ++_step, null, table, plan.Type.Key, duplicate, cancel);
+            _journal.Delete(number, ++_step, null, table, plan.Type.Key, duplicate);
             return;
         }
 
@@ -215,7 +215,7 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
             .Select(mark => (Column: table.Require([mark.Key])[0], mark.Value))
             .Select(mark => (mark.Column, mark.Column.TryRead(mark.Value) ?? ColumnValue.Of(mark.Value)))
             .ToList();
-        await _journal.UpdateAsync(number, ++_step, null, table, plan.Type.Key, duplicate, marks, cancel);
+        _journal.Update(number, ++_step, null, table, plan.Type.Key, duplicate, marks);
     }
 
     private async Task UpdateMasterAsync(long number, CancellationToken cancel)
@@ -226,7 +226,7 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
             .Select(field => (table.Require([field.Field.Column])[0], field.Value))
             .ToList();
         if (changes.Count > 0)
-            await _journal.UpdateAsync(number, ++_step, null, table, plan.Type.Key, plan.Master.Key, changes, cancel);
+            _journal.Update(number, ++_step, null, table, plan.Type.Key, plan.Master.Key, changes);
     }
 
     private async Task ProveAsync(CancellationToken cancel)

@@ -166,7 +166,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             DetailsJson.Write(reversal.ToDetails(fingerprint)),
             await _journal.DigestAsync(number, cancel),
             previousHash);
-        await _history.AppendAsync(entry, duplicates, cancel);
+        _history.Append(entry, duplicates);
         if (only is not null)
             await _history.TakeOutAsync(merge.Number, only, number, cancel);
         await new ClusterStore(session).ReturnAsync(merge.Number, only is null ? null : duplicates, entry.At, cancel);
@@ -324,7 +324,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
     {
         if (!insertion.Intact)
         {
-            await _journal.DeleteAsync(number, step.Step, null, map.Catalog.Require(step.Table), step.KeyColumns, insertion.Key, cancel);
+            _journal.Delete(number, step.Step, null, map.Catalog.Require(step.Table), step.KeyColumns, insertion.Key);
             return;
         }
 
@@ -338,7 +338,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var key = await keys.KeyNowAsync(step, cancel);
         var drifted = cells.Where(cell => cell.Current != cell.After).Select(cell => cell.Column).ToList();
         if (drifted.Count > 0)
-            await _journal.KeepAsync(number, step.Step, step.Reference, map.Catalog.Require(step.Table), step.KeyColumns, key, drifted, cancel);
+            _journal.Keep(number, step.Step, step.Reference, map.Catalog.Require(step.Table), step.KeyColumns, key, drifted);
         var set = cells.Select(cell => Sql.Of($"{new SqlName(cell.Column)} = {Before(step, cell.Column)}"));
         await session.ExecuteAsync(
             Sql.Of($"UPDATE {TableOf(step)} SET {Sql.Join(", ", set)} WHERE {Equal(step, key)}"),
@@ -350,7 +350,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
     {
         var columns = (await _journal.CellsAsync(step, cancel)).Select(cell => cell.Column).ToList();
         _fetched++;
-        await _journal.KeepAsync(number, step.Step + (FetchedSteps * _fetched), step.Reference, map.Catalog.Require(step.Table), step.KeyColumns, key, columns, cancel);
+        _journal.Keep(number, step.Step + (FetchedSteps * _fetched), step.Reference, map.Catalog.Require(step.Table), step.KeyColumns, key, columns);
         var set = columns.Select(column => Sql.Of($"{new SqlName(column)} = {Before(step, column)}"));
         await session.ExecuteAsync(Sql.Of($"UPDATE {TableOf(step)} SET {Sql.Join(", ", set)} WHERE {Equal(step, key)}"), cancel);
     }
@@ -362,7 +362,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var pointing = Pointing.Of(map, reversal.Snapshot.Type, reversal.Snapshot.Type.RequireReference(row.Reference), details);
         var to = pointing.Keys[details.Records.ToList().FindIndex(record => record.Key == reversal.HandedTo)];
         var key = pointing.Reference.Key;
-        await _journal.KeepAsync(number, FetchedSteps * ++_fetched, row.Reference, pointing.Table, key, row.Key, pointing.Reference.Columns, cancel);
+        _journal.Keep(number, FetchedSteps * ++_fetched, row.Reference, pointing.Table, key, row.Key, pointing.Reference.Columns);
         var set = pointing.Columns.Select((column, part) => Sql.Of($"{new SqlName(column.Name)} = {session.Engine.Write(to.Parts[part], column)}"));
         await session.ExecuteAsync(Sql.Of($"UPDATE {session.Engine.Table(pointing.Table)} SET {Sql.Join(", ", set)} WHERE {session.Keys.Equal(pointing.Table.Require(key), row.Key)}"), cancel);
     }

@@ -63,12 +63,14 @@ public sealed class OperationalDatabase : IDisposable
     private readonly DatabaseEngine _engine;
     private readonly TimeProvider _clock;
     private readonly CheckedMap _map;
+    private readonly RecentPlans _recent;
 
     private OperationalDatabase(DatabaseEngine engine, CheckedMap map, TimeProvider clock)
     {
         _engine = engine;
         _map = map;
         _clock = clock;
+        _recent = new RecentPlans(engine);
         Users = new UserStore(engine, clock);
         Duplicates = new Duplicates(engine, map, clock);
     }
@@ -216,6 +218,7 @@ public sealed class OperationalDatabase : IDisposable
 
     private async Task<MergePlan> PlanOnceAsync(MergeChoices choices, CancellationToken cancel)
     {
+        var before = _engine.CommittedState();
         await using var session = choices.NeedsTrial ? await _engine.OpenWriteAsync(cancel) : await _engine.OpenReadAsync(cancel);
         var runner = new MergeRunner(session, _map, _clock, new RowCounter(null));
         if (choices.NeedsTrial)
@@ -224,6 +227,7 @@ public sealed class OperationalDatabase : IDisposable
 
         // What comes before the merge is tried out and rolled back: the session is never committed.
         var (plan, _) = await runner.PlanAsync(choices, new Accountability("", ""), cancel);
+        _recent.Keep(plan, before);
         return plan with { Offers = offers, Warnings = [.. plan.Warnings, .. warnings] };
     }
 
@@ -245,7 +249,7 @@ public sealed class OperationalDatabase : IDisposable
         request.Choices.Check();
         var runner = new MergeRunner(session, _map, _clock, new RowCounter(request.Progress));
         await runner.LockAsync(request.Choices, cancel);
-        var (plan, linked) = await runner.PlanAsync(request.Choices, request.Who, cancel);
+        var (plan, linked) = _recent.Find(request.Choices, request.Fingerprint) is { } recent ? (recent, []) : await runner.PlanAsync(request.Choices, request.Who, cancel);
         plan.Fingerprint.Demand(request.Fingerprint);
         if (plan.Blockers.Count > 0)
         {
@@ -386,7 +390,8 @@ public sealed class OperationalDatabase : IDisposable
     {
         if (rehearse)
             return;
-        await idempotency.KeepAsync(entry.Number, cancel);
+        idempotency.Keep(entry.Number);
+        await session.FlushAsync(cancel);
 
         // From here on it is done, whoever would stop it.
         cancel.ThrowIfCancellationRequested();

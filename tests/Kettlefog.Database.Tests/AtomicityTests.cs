@@ -106,6 +106,17 @@ public class AtomicityTests
     }
 
     [Fact]
+    public async Task A_plan_made_on_one_file_is_not_applied_to_another_that_took_its_place()
+    {
+        using var ledger = await Ledger.OpenAsync();
+        using var other = await Ledger.OpenAsync("UPDATE bill SET amount = 1 WHERE id = 21");
+        var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
+        File.Delete(ledger.File.Address);
+        File.Copy(other.File.Address, ledger.File.Address);
+        (await Should.ThrowAsync<Refusal>(() => ledger.Database.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default))).Code.ShouldBe(RefusalCode.PlanStale);
+    }
+
+    [Fact]
     public async Task What_a_writer_left_that_died_is_rolled_back_by_the_first_reader()
     {
         using var ledger = await Ledger.OpenAsync();

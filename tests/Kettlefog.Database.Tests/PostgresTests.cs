@@ -91,6 +91,22 @@ public class PostgresTests
         refusal.Message.ShouldContain("the period of bill B2-3 is closed");
     }
 
+    [Theory]
+    [InlineData("bill")]
+    [InlineData("kettlefog.journal_row")]
+    [InlineData("kettlefog.history")]
+    public async Task A_disk_that_is_full_at_any_step_is_told_and_nothing_is_half_done(string fullAt)
+    {
+        using var ledger = await Ledger.OpenAsync(Engine.Postgres);
+        ledger.File.Execute("CREATE FUNCTION full_disk() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN RAISE EXCEPTION 'could not extend file' USING ERRCODE = 'disk_full'; END $$");
+        ledger.File.Execute($"CREATE TRIGGER full_disk BEFORE INSERT OR UPDATE ON {fullAt} FOR EACH ROW EXECUTE FUNCTION full_disk()");
+        var refusal = await ledger.RefusedAsync(() => ledger.MergeAsync(1, 2));
+        refusal.Code.ShouldBe(RefusalCode.DatabaseUnavailable);
+        refusal.Message.ShouldContain("no room left");
+        ledger.File.Execute($"DROP TRIGGER full_disk ON {fullAt}");
+        (await ledger.MergeAsync(1, 2)).Number.ShouldBe(1, "it goes on when there is room again");
+    }
+
     [Fact]
     public async Task Tables_of_other_schemas_capitals_uuids_and_identities_are_merged_and_come_back()
     {

@@ -31,6 +31,25 @@ public abstract class StalePlanTests(Engine engine)
     }
 
     [Theory]
+    [InlineData("UPDATE vendor SET hidden = 'other' WHERE id = 2")]
+    [InlineData("UPDATE bill SET amount = 100.2 WHERE id = 11")]
+    [InlineData("DELETE FROM note WHERE id = 2")]
+    public async Task The_program_that_planned_sees_what_others_changed_since(string change)
+    {
+        using var ledger = await Ledger.OpenAsync(engine);
+        var choices = Ledger.Choices(1, 2);
+        var plan = await ledger.PlanAsync(choices);
+        (await ledger.PlanAsync(choices)).Fingerprint.Text.ShouldBe(plan.Fingerprint.Text);
+        ledger.File.Execute(change);
+        (await ledger.RefusedAsync(() => ledger.Database.MergeAsync(ledger.Request(choices, plan.Fingerprint.Text), default))).Code.ShouldBe(RefusalCode.PlanStale);
+
+        // What it planned and did itself meanwhile counts as well.
+        var other = await ledger.PlanAsync(Ledger.Choices(2, 3));
+        await ledger.MergeAsync(1, 2);
+        (await ledger.RefusedAsync(() => ledger.Database.MergeAsync(ledger.Request(other.Choices, other.Fingerprint.Text, "2"), default))).Code.ShouldBe(RefusalCode.RecordRetired);
+    }
+
+    [Theory]
     [InlineData("UPDATE vendor SET phone = '1' WHERE id = 3")]
     [InlineData("UPDATE bill SET amount = 7 WHERE vendor_id = 3")]
     [InlineData("UPDATE note SET body = 'changed' WHERE subject_type = 'account'")]

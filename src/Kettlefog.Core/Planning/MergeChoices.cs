@@ -83,6 +83,22 @@ public sealed record MergeChoices(
     /// <summary>All keys, the master's first.</summary>
     public IEnumerable<RecordKey> Keys => Duplicates.Prepend(Master);
 
+    /// <summary>True if other choices say the same.</summary>
+    /// <param name="other">The others.</param>
+    public bool IsSameAs(MergeChoices other)
+    {
+        ArgumentNullException.ThrowIfNull(other);
+        return RecordType == other.RecordType
+            && Keys.SequenceEqual(other.Keys)
+            && Rule == other.Rule
+            && Fields.Count == other.Fields.Count
+            && Fields.All(pair => other.Fields.TryGetValue(pair.Key, out var choice) && choice == pair.Value)
+            && Exclude.SetEquals(other.Exclude)
+            && End.SetEquals(other.End)
+            && Linked.Count == other.Linked.Count
+            && Linked.Zip(other.Linked).All(pair => pair.First.IsSameAs(pair.Second));
+    }
+
     /// <summary>Checks the list of records, which needs no database.</summary>
     /// <exception cref="Refusal">There is no duplicate, the master is also a duplicate, or a record is named twice.</exception>
     public void Check()

@@ -111,16 +111,26 @@ public readonly struct ColumnValue : IEquatable<ColumnValue>
             case long integer:
                 value = integer;
                 return true;
-            case double real when Math.Abs(real) < 1e15 && (double)(decimal)real == real:
-                // Conversion keeps 15 digits, and no two numbers of 15 digits have the same double: it is the shortest form.
-                value = (decimal)real;
-                return true;
-            case double or string:
-                return decimal.TryParse(ToText(), NumberStyles.Float, CultureInfo.InvariantCulture, out value);
+            case double real:
+                return TryGetDecimal(real, out value);
+            case string text:
+                return decimal.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out value);
             default:
                 value = 0;
                 return false;
         }
+    }
+
+    /// <summary>The exact decimal number that a real is meant to be: the one that its shortest text says.</summary>
+    /// <param name="real">The real.</param>
+    /// <param name="value">The number.</param>
+    /// <returns>False if it is no number that a decimal holds.</returns>
+    public static bool TryGetDecimal(double real, out decimal value)
+    {
+        // Conversion keeps 15 digits, and no two numbers of 15 digits have the same double: it is the shortest form.
+        if (Math.Abs(real) < 1e15 && (double)(value = (decimal)real) == real)
+            return true;
+        return decimal.TryParse(Of(real).ToText(), NumberStyles.Float, CultureInfo.InvariantCulture, out value);
     }
 
     /// <summary>

@@ -85,6 +85,9 @@ internal abstract class DatabaseEngine : IDisposable
     /// <param name="alias">What the table is called in the statement.</param>
     public abstract Sql RowIdentityColumns(TableSchema table, string alias);
 
+    /// <summary>A column of a SELECT from one table that numbers the rows from 1, in any order.</summary>
+    public virtual Sql RowNumber() => Sql.Literal("ROW_NUMBER() OVER ()");
+
     /// <summary>A digest of all rows of a group, whatever their order, as text.</summary>
     public abstract Sql RowDigest(IReadOnlyList<Sql> columns);
 
@@ -99,6 +102,12 @@ internal abstract class DatabaseEngine : IDisposable
     /// what was written just now and so believes that they are few; null if it does well anyway.
     /// </summary>
     public virtual (Sql Begin, Sql End)? GreatJoins => null;
+
+    /// <summary>
+    /// A number that is another one after anybody committed anything to the database; null if the engine cannot tell. Each
+    /// is good within this program only.
+    /// </summary>
+    public virtual long? CommittedState() => null;
 
     /// <summary>Breaks off the statement that runs on a connection, where the driver does not do it by itself.</summary>
     public virtual void Interrupt(DbConnection connection)

@@ -41,6 +41,30 @@ internal sealed class PooledConnection(DbConnection connection, Action<DbParamet
         return command;
     }
 
+    /// <summary>Several statements that go to the database together.</summary>
+    public DbBatch Batch(IReadOnlyList<Sql> statements, DbTransaction transaction)
+    {
+        var batch = connection.CreateBatch();
+        batch.Transaction = transaction;
+        foreach (var sql in statements)
+        {
+            var (text, values) = sql.Render();
+            var command = batch.CreateBatchCommand();
+            command.CommandText = text;
+            for (var place = 0; place < values.Count; place++)
+            {
+                var parameter = command.CreateParameter();
+                parameter.ParameterName = Sql.ParameterName(place);
+                bind(parameter, values[place]);
+                command.Parameters.Add(parameter);
+            }
+
+            batch.BatchCommands.Add(command);
+        }
+
+        return batch;
+    }
+
     /// <summary>Gives a statement back.</summary>
     /// <param name="command">The statement.</param>
     /// <param name="failed">True if it failed: the tables may have been changed since it was prepared.</param>

@@ -23,6 +23,8 @@ internal sealed partial class PostgresEngine : DatabaseEngine
 
     private const string VersionTable = "schema_version";
 
+    private const int PreparedByDriver = 200;
+
     /// <summary>One writer of ours at a time: the history is a chain. Others wait for this advisory lock.</summary>
     private const long WriterLock = 0x4B657474_6C65666F;
 
@@ -30,7 +32,7 @@ internal sealed partial class PostgresEngine : DatabaseEngine
     private const int JobLock = 0x4B657474;
 
     private const string Settings =
-        "-c TimeZone=UTC -c DateStyle=ISO,YMD -c IntervalStyle=postgres -c extra_float_digits=1 -c bytea_output=hex -c xmloption=content -c lc_monetary=C -c standard_conforming_strings=on";
+        "-c TimeZone=UTC -c DateStyle=ISO,YMD -c IntervalStyle=postgres -c extra_float_digits=1 -c bytea_output=hex -c xmloption=content -c lc_monetary=C -c standard_conforming_strings=on -c plan_cache_mode=force_generic_plan";
 
     /// <summary>A user named as our schema would find our tables before the operational ones of the same name; so would its triggers.</summary>
     private const string OthersPath =
@@ -65,6 +67,10 @@ internal sealed partial class PostgresEngine : DatabaseEngine
         builder.CommandTimeout = 0;
         builder.ClientEncoding = "UTF8";
         builder.IncludeErrorDetail = true;
+
+        // Statements that go together are prepared by the driver, those that go alone by us.
+        builder.MaxAutoPrepare = PreparedByDriver;
+        builder.AutoPrepareMinUsages = 2;
         _connection = builder.ConnectionString;
         DisplayName = $"{builder.Database} on {builder.Host}";
     }
@@ -182,7 +188,7 @@ internal sealed partial class PostgresEngine : DatabaseEngine
     {
         // Two sums of 64-bit hashes with different seeds: the order in which the rows come does not matter.
         var row = Sql.Of($"ROW({Sql.Join(", ", columns)})::text");
-        return Sql.Of($"concat(SUM(hashtextextended({row}, 0)::numeric), '/', SUM(hashtextextended({row}, 7)::numeric))");
+        return Sql.Of($"concat(SUM(hashtextextended({row}, 0)), '/', SUM(hashtextextended({row}, 7)))");
     }
 
     public override Sql RowIdentity(TableSchema table, string? alias) => alias is null ? Sql.Literal("(tableoid, ctid)") : Sql.Of($"{new SqlName(alias)}.kettlefog_table, {new SqlName(alias)}.kettlefog_row");

@@ -8,14 +8,68 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
 {
     private const long ManyRows = 1_000;
 
+    private readonly List<(Sql Statement, Action<int>? Done)> _waiting = [];
+
     public DatabaseEngine Engine => engine;
 
     /// <summary>Makes conditions on keys.</summary>
     public KeyMatch Keys { get; } = new(engine);
 
+    /// <summary>
+    /// Lets a statement wait for the next one whose result is wanted, or for the commit, so that many go to the database
+    /// together, in their order.
+    /// </summary>
+    /// <param name="sql">The statement.</param>
+    /// <param name="done">Is told the number of rows changed.</param>
+    public void Later(Sql sql, Action<int>? done = null) => _waiting.Add((sql, done));
+
+    /// <summary>Runs the statements that wait.</summary>
+    public async Task FlushAsync(CancellationToken cancel)
+    {
+        if (_waiting.Count == 0)
+            return;
+        var waiting = _waiting.ToList();
+        _waiting.Clear();
+        var changed = waiting.Count > 1 && connection.Connection.CanCreateBatch
+            ? await ExecuteTogetherAsync([.. waiting.Select(each => each.Statement)], cancel)
+            : await ExecuteEachAsync([.. waiting.Select(each => each.Statement)], cancel);
+        foreach (var (each, rows) in waiting.Zip(changed))
+            each.Done?.Invoke(rows);
+    }
+
     /// <summary>Runs a statement.</summary>
     /// <returns>The number of rows changed.</returns>
     public async Task<int> ExecuteAsync(Sql sql, CancellationToken cancel)
+    {
+        await FlushAsync(cancel);
+        return await ExecuteNowAsync(sql, cancel);
+    }
+
+    private async Task<IReadOnlyList<int>> ExecuteEachAsync(IReadOnlyList<Sql> statements, CancellationToken cancel)
+    {
+        var changed = new List<int>();
+        foreach (var sql in statements)
+            changed.Add(await ExecuteNowAsync(sql, cancel));
+        return changed;
+    }
+
+    private async Task<IReadOnlyList<int>> ExecuteTogetherAsync(IReadOnlyList<Sql> statements, CancellationToken cancel)
+    {
+        await using var batch = connection.Batch(statements, transaction);
+        try
+        {
+            await using var stopping = InterruptedBy(cancel);
+            await batch.ExecuteNonQueryAsync(cancel);
+            return [.. batch.BatchCommands.Select(command => command.RecordsAffected)];
+        }
+        catch (DbException error)
+        {
+            cancel.ThrowIfCancellationRequested();
+            throw engine.Translate(error);
+        }
+    }
+
+    private async Task<int> ExecuteNowAsync(Sql sql, CancellationToken cancel)
     {
         var command = Take(sql);
         var failed = true;
@@ -43,6 +97,7 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
         Func<RowReader, T> read,
         [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)
     {
+        await FlushAsync(cancel);
         var command = Take(sql);
         var failed = true;
         try
@@ -91,6 +146,7 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
     /// <summary>Commits everything.</summary>
     public async Task CommitAsync(CancellationToken cancel)
     {
+        await FlushAsync(cancel);
         try
         {
             await transaction.CommitAsync(cancel);

@@ -72,14 +72,12 @@ internal sealed class ApartStore(Session session)
     }
 
     /// <summary>Keeps what the records looked like about which it was decided.</summary>
-    public async Task LearnAsync(long number, RecordType type, IReadOnlyList<(string?[] A, string?[] B)> pairs, bool match, CancellationToken cancel)
+    public void Learn(long number, RecordType type, IReadOnlyList<(string?[] A, string?[] B)> pairs, bool match)
     {
         var fields = JsonSerializer.Serialize(type.Fields.Select(field => field.Name));
         for (var place = 0; place < pairs.Count; place++)
         {
-            await session.ExecuteAsync(
-                Sql.Of($"INSERT INTO {_decisions} (number, place, record_type, is_match, fields, values_a, values_b) VALUES ({number}, {(long)place}, {type.Name}, {(match ? 1L : 0L)}, {fields}, {JsonSerializer.Serialize(pairs[place].A)}, {JsonSerializer.Serialize(pairs[place].B)})"),
-                cancel);
+            session.Later(Sql.Of($"INSERT INTO {_decisions} (number, place, record_type, is_match, fields, values_a, values_b) VALUES ({number}, {(long)place}, {type.Name}, {(match ? 1L : 0L)}, {fields}, {JsonSerializer.Serialize(pairs[place].A)}, {JsonSerializer.Serialize(pairs[place].B)})"));
         }
     }
 

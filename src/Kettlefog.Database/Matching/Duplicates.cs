@@ -410,14 +410,14 @@ public sealed class Duplicates : IDisposable
             DetailsJson.Write(details),
             await new JournalStore(session).DigestAsync(number, cancel),
             previousHash);
-        await history.AppendAsync(entry, keys.Skip(1), cancel);
+        history.Append(entry, keys.Skip(1));
         if (kind != EntryKind.KeptApart)
             return entry;
         var apart = new ApartStore(session);
         foreach (var (a, b) in pairs)
             await apart.AddAsync(type.Name, a, b, number, cancel);
         var values = keys.Zip(records).ToDictionary(pair => pair.First, pair => type.Fields.Select(field => pair.Second[field.Column].ToText()).ToArray());
-        await apart.LearnAsync(number, type, [.. pairs.Select(pair => (values[pair.A], values[pair.B]))], match: false, cancel);
+        apart.Learn(number, type, [.. pairs.Select(pair => (values[pair.A], values[pair.B]))], match: false);
         return entry;
     }
 }
