@@ -156,6 +156,19 @@ public sealed partial class KettlefogClient
     public Task<ClusterView> PutOffAsync(long id, DateOnly until, CancellationToken cancel = default) =>
         PostAsync<PutOffBody, ClusterView>($"api/clusters/{id}/put-off", new PutOffBody(until), null, cancel);
 
+    /// <summary>Brings a cluster back that was put off.</summary>
+    /// <param name="id">Its number.</param>
+    /// <param name="cancel">Cancels.</param>
+    public async Task<ClusterView> BringBackAsync(long id, CancellationToken cancel = default)
+    {
+        using var response = await SendAsync(HttpMethod.Delete, $"api/clusters/{id}/put-off", null, null, cancel);
+        return (await response.Content.ReadFromJsonAsync<ClusterView>(Json, cancel))!;
+    }
+
+    /// <summary>Reads what waits, and what was done lately.</summary>
+    /// <param name="cancel">Cancels.</param>
+    public Task<OverviewView> OverviewAsync(CancellationToken cancel = default) => GetAsync<OverviewView>("api/overview", cancel);
+
     /// <summary>Decides that the records of a cluster, or some of them, are not duplicates.</summary>
     /// <param name="id">The cluster.</param>
     /// <param name="body">Which records, and why.</param>

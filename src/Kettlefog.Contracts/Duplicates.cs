@@ -168,6 +168,7 @@ public sealed record ClusterRecordView(string Key, string Label);
 /// <param name="PutOffUntil">The day until which it was put off, or null.</param>
 /// <param name="FoundAt">When it was found.</param>
 /// <param name="ChangedAt">When it changed last.</param>
+/// <param name="Why">The strongest evidence for it, in few words.</param>
 public sealed record ClusterView(
     long Id,
     string RecordType,
@@ -181,7 +182,8 @@ public sealed record ClusterView(
     string? AssignedTo,
     DateOnly? PutOffUntil,
     DateTimeOffset FoundAt,
-    DateTimeOffset ChangedAt);
+    DateTimeOffset ChangedAt,
+    string Why);
 
 /// <summary>A cluster with the evidence for its pairs.</summary>
 /// <param name="Cluster">The cluster.</param>

@@ -1,3 +1,4 @@
+using System.Globalization;
 using Kettlefog.Core;
 using Kettlefog.Core.History;
 using Kettlefog.Core.Maps;
@@ -36,6 +37,13 @@ public sealed record HistoryFilter(
     EntryKind? Kind = null,
     DateTimeOffset? Since = null,
     DateTimeOffset? Until = null);
+
+/// <summary>How many entries of a kind were made on a day.</summary>
+/// <param name="Day">The day, in UTC.</param>
+/// <param name="RecordType">The name of the record type.</param>
+/// <param name="Kind">The kind.</param>
+/// <param name="Entries">How many.</param>
+public sealed record DayCount(DateOnly Day, string RecordType, EntryKind Kind, long Entries);
 
 /// <summary>Writes and reads the history.</summary>
 internal sealed class HistoryStore(Session session)
@@ -111,6 +119,18 @@ internal sealed class HistoryStore(Session session)
             cancel);
         return (entries, total);
     }
+
+    /// <summary>How many entries of each kind there are, day by day (UTC).</summary>
+    /// <param name="since">The first day.</param>
+    /// <param name="cancel">Cancels.</param>
+    public Task<List<DayCount>> CountAsync(DateOnly since, CancellationToken cancel) => session.QueryAsync(
+        Sql.Of($"SELECT d.day, d.record_type, d.kind, COUNT(*) FROM (SELECT substr(at, 1, 10) AS day, record_type, kind FROM {_history} WHERE at >= {since.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)}) d GROUP BY d.day, d.record_type, d.kind ORDER BY d.day"),
+        row => new DayCount(
+            DateOnly.ParseExact(row.Text(), "yyyy-MM-dd", CultureInfo.InvariantCulture),
+            row.Text(),
+            WrittenName.TryRead<EntryKind>(row.Text(), out var kind) ? kind : throw new InvalidOperationException("The history has an entry of unknown kind."),
+            row.Long()),
+        cancel);
 
     /// <summary>All entries, by number.</summary>
     public Task<List<RecordedEntry>> AllAsync(CancellationToken cancel) =>

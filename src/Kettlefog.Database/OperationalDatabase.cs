@@ -56,7 +56,7 @@ public sealed record Outcome(HistoryEntry Entry, IReadOnlyList<HistoryEntry> Ent
 public sealed class OperationalDatabase : IDisposable
 {
     /// <summary>The version of the own tables that this program knows.</summary>
-    private const int OwnVersion = 3;
+    private const int OwnVersion = 4;
 
     private const int MostAttempts = 5;
 
@@ -346,6 +346,15 @@ public sealed class OperationalDatabase : IDisposable
         await using var session = await _engine.OpenReadAsync(cancel);
         var (entries, total) = await new HistoryStore(session).ListAsync(filter, page, size, cancel);
         return new Page<RecordedEntry>(entries, total);
+    }
+
+    /// <summary>How many entries of each kind there are, day by day (UTC).</summary>
+    /// <param name="since">The first day.</param>
+    /// <param name="cancel">Cancels.</param>
+    public async Task<IReadOnlyList<DayCount>> CountHistoryAsync(DateOnly since, CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return await new HistoryStore(session).CountAsync(since, cancel);
     }
 
     /// <summary>Checks the hash chain of the history, and the journal against it.</summary>

@@ -117,6 +117,7 @@ internal static class ServiceHost
         RuleEndpoints.Map(api);
         ScanEndpoints.Map(api);
         ClusterEndpoints.Map(api);
+        OverviewEndpoints.Map(api);
         app.MapFallback("/api/{**rest}", () => ProblemHandler.NotFound()).AllowAnonymous();
         app.MapFallbackToFile("index.html").AllowAnonymous();
         return app;

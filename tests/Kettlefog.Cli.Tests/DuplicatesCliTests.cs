@@ -31,6 +31,10 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
         (await fixture.RunAsync("clusters", "put-off", id, "2099-01-01")).ShouldSucceed().Output.ShouldContain("put off until 2099-01-01");
         (await fixture.RunAsync("clusters", "list", "vendor", "--state", "put-off", "-o", "csv")).ShouldSucceed().Output.ShouldContain("2099-01-01");
 
+        (await fixture.RunAsync("clusters", "bring-back", id)).ShouldSucceed().Output.ShouldContain(", open;");
+        (await fixture.RunAsync("overview")).ShouldSucceed().Output.ShouldContain("vendor");
+        (await fixture.RunAsync("overview", "-o", "csv")).ShouldSucceed().Output.ShouldStartWith("record_type,open,certain,");
+
         var explained = (await fixture.RunAsync("explain", "vendor", "1001", "1002")).ShouldSucceed().Output;
         explained.ShouldContain("one party, proposed by the rule 'ready'");
         (await fixture.RunAsync("likely", "vendor", "1001")).ShouldSucceed().Output.ShouldContain("1002");

@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Net;
 using Kettlefog.Client;
 using Kettlefog.Contracts;
@@ -70,6 +71,36 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         await ScanAsync("vendor", "changed");
         (await _client.PairsAsync("vendor")).ShouldContain("1003,1005,");
         (await _client.CheckHistoryAsync()).Faults.ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task The_overview_counts_what_waits_and_what_was_done()
+    {
+        await ScanAsync("account");
+        async Task<TypeOverview> AccountsAsync() => (await _client.OverviewAsync()).Types.Single(type => type.RecordType == "account");
+        var before = await AccountsAsync();
+        var clusters = await _client.ClustersAsync("account", size: 1000);
+        before.Open.ShouldBe(clusters.Total);
+        before.Bands.Sum(band => band.Clusters).ShouldBe(before.Open);
+        before.RelatedRows.ShouldBe(clusters.Items.Sum(cluster => cluster.RelatedRows));
+        decimal.Parse(before.Amount!, CultureInfo.InvariantCulture).ShouldBe(clusters.Items.Sum(cluster => decimal.Parse(cluster.Amount!, CultureInfo.InvariantCulture)));
+        before.Certain.ShouldBe(clusters.Items.Count(cluster => Math.Round(cluster.Confidence) >= before.Automatic));
+        before.ScannedAt.ShouldNotBeNull();
+        var first = clusters.Items[0];
+        first.Why.ShouldNotBeEmpty();
+        var strongest = (await _client.ClusterAsync(first.Id)).Pairs.Single(pair => pair.A == first.Records[0].Key && pair.B == first.Records[1].Key).Evidence[0];
+        first.Why.ShouldContain(strongest.Words);
+
+        await _client.PutOffAsync(first.Id, new DateOnly(2099, 1, 1));
+        (await AccountsAsync()).ShouldSatisfyAllConditions(now => now.Open.ShouldBe(before.Open - 1), now => now.PutOff.ShouldBe(before.PutOff + 1));
+        (await _client.BringBackAsync(first.Id)).ShouldSatisfyAllConditions(back => back.State.ShouldBe("open"), back => back.PutOffUntil.ShouldBeNull());
+        await _client.ClaimAsync(first.Id);
+        (await AccountsAsync()).ShouldSatisfyAllConditions(now => now.Open.ShouldBe(before.Open), now => now.InHand.ShouldBe(before.InHand + 1));
+        var today = (await _client.OverviewAsync()).Days.SingleOrDefault(day => day.Day == DateOnly.FromDateTime(DateTime.UtcNow))?.KeptApart ?? 0;
+        await _client.KeepApartAsync(first.Id, new KeepApartBody(null, "two berths"));
+        (await _client.OverviewAsync()).Days.Single(day => day.Day == DateOnly.FromDateTime(DateTime.UtcNow)).KeptApart.ShouldBeGreaterThan(today);
+        (await AccountsAsync()).KeptApart.ShouldBe(before.KeptApart + 1);
+        (await RefusedAsync(() => _client.BringBackAsync(first.Id))).Code.ShouldBe("cluster-taken");
     }
 
     [Fact]

@@ -15,6 +15,7 @@ internal static class ClusterCommands
         Claim(),
         Assign(),
         PutOff(),
+        BringBack(),
         KeepApart(),
         TakeOut(),
         Export(),
@@ -56,7 +57,7 @@ internal static class ClusterCommands
             output.Print(
                 found,
                 () => new Grid(
-                    ["id", "record_type", "state", "confidence", "weakest", "records", "labels", "related_rows", "amount", "rule", "assigned_to", "put_off_until", "found_at"],
+                    ["id", "record_type", "state", "confidence", "weakest", "records", "labels", "related_rows", "amount", "rule", "assigned_to", "put_off_until", "found_at", "why"],
                     [.. found.Items.Select(cluster => (IReadOnlyList<string?>)[
                         $"{cluster.Id}",
                         cluster.RecordType,
@@ -70,7 +71,8 @@ internal static class ClusterCommands
                         cluster.Rule,
                         cluster.AssignedTo,
                         cluster.PutOffUntil?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
-                        cluster.FoundAt.UtcDateTime.ToString("yyyy-MM-ddTHH:mm:ssZ", CultureInfo.InvariantCulture)])]),
+                        cluster.FoundAt.UtcDateTime.ToString("yyyy-MM-ddTHH:mm:ssZ", CultureInfo.InvariantCulture),
+                        cluster.Why])]),
                 page =>
                 {
                     page.Table(new Grid(
@@ -139,6 +141,13 @@ internal static class ClusterCommands
         var until = new Argument<DateOnly>("until") { Description = "The day, as in 2026-12-01." };
         return new Command("put-off", Common.WithExample("Puts a cluster off until a day.", "clusters put-off 1 2030-01-15")) { id, until }
             .Calling((result, client, cancel) => ChangeAsync(result, client.PutOffAsync(result.GetRequiredValue(id), result.GetRequiredValue(until), cancel)));
+    }
+
+    private static Command BringBack()
+    {
+        var id = IdArgument();
+        return new Command("bring-back", Common.WithExample("Brings a cluster back that was put off.", "clusters bring-back 1")) { id }
+            .Calling((result, client, cancel) => ChangeAsync(result, client.BringBackAsync(result.GetRequiredValue(id), cancel)));
     }
 
     private static Command KeepApart()

@@ -28,6 +28,7 @@ internal static class RootCommandFactory
         MergeCommands.Merge(),
         HistoryCommands.History(),
         HistoryCommands.Reverse(),
+        OverviewCommand.Overview(),
         ScanCommands.Scan(),
         ClusterCommands.Clusters(),
         PairCommands.Pairs(),

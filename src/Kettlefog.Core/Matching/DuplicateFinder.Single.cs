@@ -127,22 +127,30 @@ public sealed partial class DuplicateFinder
         var together = KeysOf(left, rulesA).Overlaps(KeysOf(right, rulesB));
         if (!together)
             notes.Add("Blocking does not bring the two together: they share no key, so that a scan would not compare them.");
-        var evidence = _model.Evidence
-            .Select((kind, index) => (kind, index))
-            .Where(pair => findings[pair.index].Level >= 0)
-            .Select(pair => new Evidence(pair.kind.Name, pair.kind.Title, pair.kind.Levels[findings[pair.index].Level].Words, weights[pair.index]))
-            .OrderByDescending(each => Math.Abs(each.Weight))
-            .ToList();
         return new PairExplanation(
             judgement?.Score ?? _scorer.Score(findings),
             judgement is { } by ? _rules.Rules[by.Rule].Rule.Name : null,
             judgement?.Proposed ?? false,
-            evidence,
+            EvidenceOf(findings, weights),
             weights[^1],
             [.. _model.Evidence.Where((_, index) => findings[index].Level < 0).Select(kind => kind.Title)],
             together,
             notes);
     }
+
+    /// <summary>The strongest evidence about two records that were added, in few words.</summary>
+    public string WhyInShort(int a, int b)
+    {
+        var findings = new Finding[_scorer.Findings];
+        Compare(_records[a], _records[b], findings);
+        return PairExplanation.Shorten(EvidenceOf(findings, _scorer.Explain(findings)));
+    }
+
+    private List<Evidence> EvidenceOf(Finding[] findings, double[] weights) => [.. _model.Evidence
+        .Select((kind, index) => (kind, index))
+        .Where(pair => findings[pair.index].Level >= 0)
+        .Select(pair => new Evidence(pair.kind.Name, pair.kind.Title, pair.kind.Levels[findings[pair.index].Level].Words, weights[pair.index]))
+        .OrderByDescending(each => Math.Abs(each.Weight))];
 
     /// <summary>
     /// Estimates the share of duplicates that blocking does not bring together, by capture and recapture (Lincoln and

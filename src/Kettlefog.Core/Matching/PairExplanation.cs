@@ -34,4 +34,15 @@ public sealed record PairExplanation(
     double Start,
     IReadOnlyList<string> Missing,
     bool Together,
-    IReadOnlyList<string> Notes);
+    IReadOnlyList<string> Notes)
+{
+    private const int MostInShort = 3;
+
+    /// <summary>The strongest evidence, in few words.</summary>
+    public string InShort => Shorten(Evidence);
+
+    /// <summary>The strongest of some evidence, in few words.</summary>
+    /// <param name="evidence">The evidence, strongest first.</param>
+    internal static string Shorten(IEnumerable<Evidence> evidence) =>
+        string.Join(", ", evidence.Take(MostInShort).Select(each => each.Weight < -0.5 ? $"but {each.Words}" : each.Words));
+}

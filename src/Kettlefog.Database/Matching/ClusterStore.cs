@@ -37,6 +37,7 @@ public enum ClusterState
 /// <param name="PutOffUntil">The day until which it was put off, or null.</param>
 /// <param name="FoundAt">When it was found.</param>
 /// <param name="ChangedAt">When it changed last.</param>
+/// <param name="Why">The strongest evidence for it, in few words.</param>
 /// <param name="Members">The keys of its records that are still in it.</param>
 public sealed record Cluster(
     long Id,
@@ -52,6 +53,7 @@ public sealed record Cluster(
     DateOnly? PutOffUntil,
     DateTimeOffset FoundAt,
     DateTimeOffset ChangedAt,
+    string Why,
     IReadOnlyList<string> Members);
 
 /// <summary>What clusters can be sorted by.</summary>
@@ -89,8 +91,18 @@ public sealed record ClusterFilter(
     string? Record = null,
     ClusterOrder Order = ClusterOrder.Confidence);
 
+/// <summary>How many clusters stand alike.</summary>
+/// <param name="RecordType">The name of the record type.</param>
+/// <param name="State">What became of them; those put off count as open from their day on.</param>
+/// <param name="InHand">True if somebody has them in hand.</param>
+/// <param name="Percent">Their confidence, from 0 to 100.</param>
+/// <param name="Clusters">How many they are.</param>
+/// <param name="RelatedRows">How many rows hang on their records.</param>
+/// <param name="Amount">What these rows are worth.</param>
+public sealed record ClusterCount(string RecordType, ClusterState State, bool InHand, int Percent, long Clusters, long RelatedRows, decimal Amount);
+
 /// <summary>A cluster as a scan found it.</summary>
-internal sealed record NewCluster(IReadOnlyList<string> Members, string Rule, double Confidence, double Weakest);
+internal sealed record NewCluster(IReadOnlyList<string> Members, string Rule, double Confidence, double Weakest, string Why);
 
 /// <summary>The queue of clusters.</summary>
 internal sealed class ClusterStore(Session session)
@@ -157,9 +169,9 @@ internal sealed class ClusterStore(Session session)
             // What is known stays as it was decided; only what the scan found is written anew.
             await session.ExecuteAsync(
                 Sql.Of($"""
-                    INSERT INTO {_clusters} (id, record_type, state, rule, confidence, weakest, records, related_rows, found_at, changed_at)
-                    VALUES {Sql.Join(", ", chunk.Select(each => Sql.Of($"({each.Id}, {type.Name}, 'open', {each.Cluster.Rule}, {each.Cluster.Confidence}, {each.Cluster.Weakest}, {(long)each.Cluster.Members.Count}, 0, {moment}, {moment})")))}
-                    ON CONFLICT (id) DO UPDATE SET rule = excluded.rule, confidence = excluded.confidence, weakest = excluded.weakest, records = excluded.records
+                    INSERT INTO {_clusters} (id, record_type, state, rule, confidence, weakest, records, related_rows, why, found_at, changed_at)
+                    VALUES {Sql.Join(", ", chunk.Select(each => Sql.Of($"({each.Id}, {type.Name}, 'open', {each.Cluster.Rule}, {each.Cluster.Confidence}, {each.Cluster.Weakest}, {(long)each.Cluster.Members.Count}, 0, {each.Cluster.Why}, {moment}, {moment})")))}
+                    ON CONFLICT (id) DO UPDATE SET rule = excluded.rule, confidence = excluded.confidence, weakest = excluded.weakest, records = excluded.records, why = excluded.why
                     """),
                 cancel);
             var members = chunk.SelectMany(each => each.Cluster.Members.Select(key => Sql.Of($"({each.Id}, {key}, {type.Name}, NULL)")));
@@ -248,6 +260,40 @@ internal sealed class ClusterStore(Session session)
         {
             throw Taken(await RequireAsync(id, cancel));
         }
+    }
+
+    /// <summary>Brings a cluster back that was put off.</summary>
+    public async Task BringBackAsync(long id, DateTimeOffset at, CancellationToken cancel)
+    {
+        if (await session.ExecuteAsync(
+            Sql.Of($"UPDATE {_clusters} SET state = 'open', put_off_until = NULL, changed_at = {Moments.Write(at)} WHERE id = {id} AND state IN ('open', 'put-off')"),
+            cancel) == 0)
+        {
+            throw Taken(await RequireAsync(id, cancel));
+        }
+    }
+
+    /// <summary>Counts the clusters of each record type and state by whole percents of their confidence.</summary>
+    public Task<List<ClusterCount>> CountAsync(DateOnly today, CancellationToken cancel)
+    {
+        var day = today.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture);
+        return session.QueryAsync(
+            Sql.Of($"""
+                SELECT s.record_type, s.state, s.in_hand, s.percent, COUNT(*), SUM(s.related_rows), {session.Engine.DecimalSum(Sql.Of($"s.amount"))}
+                FROM (SELECT c.record_type, CASE WHEN c.state = 'put-off' AND c.put_off_until <= {day} THEN 'open' ELSE c.state END AS state,
+                             CASE WHEN c.assigned_to IS NULL THEN 0 ELSE 1 END AS in_hand, CAST(ROUND(c.confidence * 100) AS INTEGER) AS percent, c.related_rows, c.amount
+                      FROM {_clusters} c) s
+                GROUP BY s.record_type, s.state, s.in_hand, s.percent
+                """),
+            row => new ClusterCount(
+                row.Text(),
+                WrittenName.TryRead<ClusterState>(row.Text(), out var state) ? state : ClusterState.Open,
+                row.Flag(),
+                (int)row.Long(),
+                row.Long(),
+                row.Long(),
+                decimal.Parse(row.OptionalText() ?? "0", CultureInfo.InvariantCulture)),
+            cancel);
     }
 
     /// <summary>Takes records out of every cluster they wait in; a cluster without two records left is decided.</summary>
@@ -340,7 +386,7 @@ internal sealed class ClusterStore(Session session)
         })];
     }
 
-    private Sql Select(Sql rest) => Sql.Of($"SELECT c.id, c.record_type, c.state, c.rule, c.confidence, c.weakest, c.records, c.related_rows, c.amount, c.assigned_to, c.put_off_until, c.found_at, c.changed_at FROM {_clusters} c {rest}");
+    private Sql Select(Sql rest) => Sql.Of($"SELECT c.id, c.record_type, c.state, c.rule, c.confidence, c.weakest, c.records, c.related_rows, c.amount, c.assigned_to, c.put_off_until, c.found_at, c.changed_at, c.why FROM {_clusters} c {rest}");
 
     private static Sql Numbers(IReadOnlyList<long> numbers) => Sql.Join(", ", numbers.Select(number => Sql.Of($"{number}")));
 
@@ -362,5 +408,6 @@ internal sealed class ClusterStore(Session session)
         row.OptionalText() is { } until ? DateOnly.Parse(until, CultureInfo.InvariantCulture) : null,
         Moments.Read(row.Text()),
         Moments.Read(row.Text()),
+        row.Text(),
         []);
 }

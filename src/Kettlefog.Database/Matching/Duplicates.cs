@@ -222,6 +222,17 @@ public sealed class Duplicates : IDisposable
             ? throw new Refusal(RefusalCode.InvalidChoice, $"{until:yyyy-MM-dd} is not in the future.", "Put the cluster off until a later day.")
             : ChangeAsync(id, store => store.PutOffAsync(id, until, _clock.GetUtcNow(), cancel), cancel);
 
+    /// <summary>Brings a cluster back that was put off.</summary>
+    public Task<Cluster> BringBackAsync(long id, CancellationToken cancel) =>
+        ChangeAsync(id, store => store.BringBackAsync(id, _clock.GetUtcNow(), cancel), cancel);
+
+    /// <summary>Counts the clusters by record type, state and confidence.</summary>
+    public async Task<IReadOnlyList<ClusterCount>> CountClustersAsync(CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        return await new ClusterStore(session).CountAsync(Today, cancel);
+    }
+
     /// <summary>Keeps records of a cluster apart: all of them from one another, or some of them from the others.</summary>
     /// <param name="id">The cluster.</param>
     /// <param name="takeOut">The keys of the records that are taken out; null to keep all apart.</param>

@@ -148,7 +148,7 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
                 loaded.Keys[b],
                 MergePlanner.Describe(loaded.Type, records[1]).Label,
                 explanation.Score,
-                string.Join(", ", explanation.Evidence.Take(3).Select(evidence => evidence.Words))));
+                explanation.InShort));
         }
 
         return samples;

@@ -141,7 +141,8 @@ internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvide
             [.. cluster.Members.Select(member => loaded.Keys[member])],
             loaded.Rules[cluster.Members.Select(member => ruleOf.GetValueOrDefault(member, -1)).FirstOrDefault(rule => rule >= 0)].Name,
             cluster.Confidence,
-            cluster.Weakest)).ToList();
+            cluster.Weakest,
+            loaded.Finder.WhyInShort(cluster.Members[0], cluster.Members[1]))).ToList();
         var report = ScanReport.Of(loaded, changed.Count(each => each), compared, pairs, found.Count, _clock.Elapsed);
         await using var last = await engine.OpenWriteAsync(cancel);
 

@@ -24,6 +24,8 @@ internal static class ClusterEndpoints
             .WithDescription("Refused with 409, code 'cluster-taken', if somebody else has it.");
         group.MapPost("{id:long}/claim", ClaimAsync).RequireAuthorization(SignInSetup.Operate).WithName("claimCluster").WithSummary("Takes a cluster in hand oneself.");
         group.MapPost("{id:long}/put-off", PutOffAsync).RequireAuthorization(SignInSetup.Operate).WithName("putOffCluster").WithSummary("Puts a cluster off until a day.");
+        group.MapDelete("{id:long}/put-off", (long id, OperationalDatabase database, CancellationToken cancel) => ViewAsync(database.Duplicates.BringBackAsync(id, cancel), database, cancel))
+            .RequireAuthorization(SignInSetup.Operate).WithName("bringBackCluster").WithSummary("Brings a cluster back that was put off.");
         group.MapPost("{id:long}/keep-apart", KeepApartAsync).RequireAuthorization(SignInSetup.Operate).WithName("keepClusterApart")
             .WithSummary("Decides that the records of a cluster, or some of them, are not duplicates.");
         var pairs = api.MapGroup("").WithTags("pairs");

@@ -72,7 +72,8 @@ internal static class DuplicateViews
         cluster.AssignedTo,
         cluster.PutOffUntil,
         cluster.FoundAt,
-        cluster.ChangedAt);
+        cluster.ChangedAt,
+        cluster.Why);
 
     public static PairView Of(string? a, string b, string? labelB, PairExplanation explanation) => new(
         a,

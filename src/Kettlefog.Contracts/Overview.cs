@@ -1,0 +1,56 @@
+namespace Kettlefog.Contracts;
+
+/// <summary>What waits, and what was done lately.</summary>
+/// <param name="Types">What waits, by record type.</param>
+/// <param name="Days">What was done, day by day; days on which nothing was done are left out.</param>
+/// <param name="Since">The first day that is looked at, in UTC.</param>
+/// <param name="Until">The last one: today.</param>
+/// <param name="Scans">The scans that wait or run.</param>
+public sealed record OverviewView(
+    IReadOnlyList<TypeOverview> Types,
+    IReadOnlyList<DayOverview> Days,
+    DateOnly Since,
+    DateOnly Until,
+    IReadOnlyList<ScanView> Scans);
+
+/// <summary>What waits of a record type.</summary>
+/// <param name="RecordType">The record type.</param>
+/// <param name="Open">How many clusters wait, those in hand among them.</param>
+/// <param name="InHand">How many of them somebody has in hand.</param>
+/// <param name="Certain">How many of them lie at or above the automatic threshold.</param>
+/// <param name="PutOff">How many are put off.</param>
+/// <param name="Merged">How many were merged.</param>
+/// <param name="KeptApart">How many are kept apart.</param>
+/// <param name="RelatedRows">How many rows hang on the records of those that wait.</param>
+/// <param name="Amount">What these rows are worth; null if the map does not say it.</param>
+/// <param name="Review">The score from which a pair is proposed, in percent: the least of all rules.</param>
+/// <param name="Automatic">The score from which a cluster counts as certain, in percent; null if no rule has one.</param>
+/// <param name="Bands">How the confidence of those that wait is spread, in bands of five percent.</param>
+/// <param name="ScannedAt">When the last scan was finished; null if there was none.</param>
+public sealed record TypeOverview(
+    string RecordType,
+    long Open,
+    long InHand,
+    long Certain,
+    long PutOff,
+    long Merged,
+    long KeptApart,
+    long RelatedRows,
+    string? Amount,
+    double Review,
+    double? Automatic,
+    IReadOnlyList<ConfidenceBandView> Bands,
+    DateTimeOffset? ScannedAt);
+
+/// <summary>How many clusters lie in a range of confidence.</summary>
+/// <param name="From">Where the range begins, in percent.</param>
+/// <param name="To">Where it ends; the last one holds 100 too.</param>
+/// <param name="Clusters">How many lie in it.</param>
+public sealed record ConfidenceBandView(int From, int To, long Clusters);
+
+/// <summary>What was done on a day.</summary>
+/// <param name="Day">The day, in UTC.</param>
+/// <param name="Merged">How many merges.</param>
+/// <param name="KeptApart">How many decisions to keep apart.</param>
+/// <param name="TakenBack">How many reversals.</param>
+public sealed record DayOverview(DateOnly Day, long Merged, long KeptApart, long TakenBack);

@@ -1,0 +1,59 @@
+using System.Globalization;
+using Kettlefog.Contracts;
+using Kettlefog.Core.History;
+using Kettlefog.Core.Maps;
+using Kettlefog.Database;
+using Kettlefog.Database.Matching;
+
+namespace Kettlefog.Service.Endpoints;
+
+/// <summary>What waits, and what was done lately.</summary>
+internal static class OverviewEndpoints
+{
+    private const int DaysBack = 30;
+    private const int BandWidth = 5;
+
+    public static void Map(RouteGroupBuilder api) =>
+        api.MapGet("/overview", ReadAsync).WithTags("overview").WithName("readOverview").WithSummary("What waits by record type and confidence, and what was done in the last thirty days.");
+
+    private static async Task<OverviewView> ReadAsync(OperationalDatabase database, TimeProvider clock, CancellationToken cancel)
+    {
+        var today = DateOnly.FromDateTime(clock.GetUtcNow().UtcDateTime);
+        var since = today.AddDays(1 - DaysBack);
+        var counts = (await database.Duplicates.CountClustersAsync(cancel)).ToLookup(count => count.RecordType);
+        var types = new List<TypeOverview>();
+        foreach (var type in database.Map.Map.RecordTypes)
+            types.Add(Of(type, [.. counts[type.Name]], await database.Duplicates.RulesAsync(type, cancel), await database.Duplicates.ScansAsync(type.Name, false, cancel)));
+        var days = (await database.CountHistoryAsync(since, cancel)).GroupBy(count => count.Day)
+            .Select(day => new DayOverview(day.Key, Entries(day, EntryKind.Merge), Entries(day, EntryKind.KeptApart), Entries(day, EntryKind.Reversal)));
+        var scans = (await database.Duplicates.ScansAsync(null, true, cancel)).Where(scan => scan.State is ScanState.Waiting or ScanState.Running);
+        return new OverviewView(types, [.. days], since, today, [.. scans.Select(DuplicateViews.Of)]);
+    }
+
+    private static TypeOverview Of(RecordType type, IReadOnlyList<ClusterCount> counts, IReadOnlyList<RuleInForce> rules, IReadOnlyList<Scan> scans)
+    {
+        var open = counts.Where(count => count.State == ClusterState.Open).ToList();
+        long In(ClusterState state) => counts.Where(count => count.State == state).Sum(count => count.Clusters);
+        var review = rules.Min(rule => rule.Rule.Review);
+        double? automatic = rules.Min(rule => rule.Rule.Automatic);
+        return new TypeOverview(
+            type.Name,
+            In(ClusterState.Open),
+            open.Where(count => count.InHand).Sum(count => count.Clusters),
+            automatic is null ? 0 : open.Where(count => count.Percent >= automatic).Sum(count => count.Clusters),
+            In(ClusterState.PutOff),
+            In(ClusterState.Merged),
+            In(ClusterState.KeptApart),
+            open.Sum(count => count.RelatedRows),
+            type.References.Any(reference => reference.Amount is not null) ? open.Sum(count => count.Amount).ToString(CultureInfo.InvariantCulture) : null,
+            review,
+            automatic,
+            [.. Enumerable.Range(0, 100 / BandWidth).Select(band => new ConfidenceBandView(
+                band * BandWidth,
+                (band + 1) * BandWidth,
+                open.Where(count => Math.Min(count.Percent, 99) / BandWidth == band).Sum(count => count.Clusters)))],
+            scans.Where(scan => scan.State == ScanState.Finished).Max(scan => scan.EndedAt));
+    }
+
+    private static long Entries(IEnumerable<DayCount> day, EntryKind kind) => day.Where(count => count.Kind == kind).Sum(count => count.Entries);
+}
