@@ -1,15 +1,20 @@
 import { useQuery } from "@tanstack/react-query";
-import { Navigate, Route, Routes, useLocation } from "react-router";
+import { lazy, Suspense } from "react";
+import { Route, Routes, useLocation } from "react-router";
 import { api, Refused } from "./api/client";
 import { EntryPage } from "./history/EntryPage";
 import { HistoryPage } from "./history/HistoryPage";
 import { ComparePage } from "./merge/ComparePage";
+import { QueuePage } from "./queue/QueuePage";
 import { RecordPage } from "./records/RecordPage";
 import { RecordsPage } from "./records/RecordsPage";
 import { SignInPage } from "./session/SignInPage";
 import { Shell } from "./shell/Shell";
 import { Empty } from "./ui/Empty";
 import { ProblemNote } from "./ui/ProblemNote";
+
+/** Brings the charts along, and is loaded only when it is looked at. */
+const OverviewPage = lazy(() => import("./overview/OverviewPage"));
 
 /** The whole console: who is not signed in sees the sign-in page, everybody else the page of the address. */
 export function App() {
@@ -34,11 +39,18 @@ export function App() {
   }
   if (!session.data || !map.data) return <main className="page muted">Opening…</main>;
 
-  const first = map.data.recordTypes[0];
   return (
     <Shell session={session.data} map={map.data}>
       <Routes>
-        <Route path="/" element={<Navigate to={`/records/${first?.name}`} replace />} />
+        <Route
+          path="/"
+          element={
+            <Suspense fallback={<div className="muted">Opening…</div>}>
+              <OverviewPage map={map.data} />
+            </Suspense>
+          }
+        />
+        <Route path="/queue" element={<QueuePage map={map.data} session={session.data} />} />
         <Route path="/records/:type" element={<RecordsPage map={map.data} />} />
         <Route path="/records/:type/:key" element={<RecordPage map={map.data} />} />
         <Route path="/compare/:type" element={<ComparePage map={map.data} session={session.data} />} />

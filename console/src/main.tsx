@@ -2,6 +2,7 @@ import "@fontsource-variable/source-sans-3";
 import "@mantine/core/styles.css";
 import "./styles.css";
 import "./merge/compare.css";
+import "./queue/queue.css";
 import { MantineProvider } from "@mantine/core";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";

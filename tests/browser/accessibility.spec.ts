@@ -3,6 +3,8 @@ import { expect } from "@playwright/test";
 import { test } from "./service";
 
 const pages: [string, string, string][] = [
+  ["the overview", "/", "What waits"],
+  ["an empty queue", "/queue", "Nothing waits"],
   ["the list", "/records/vendor", "Vendors"],
   ["the list with nothing found", "/records/vendor?q=nobody+has+this", "No vendors found"],
   ["a record", "/records/vendor/1010", "Related rows"],

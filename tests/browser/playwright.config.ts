@@ -2,7 +2,7 @@ import { defineConfig } from "@playwright/test";
 
 export default defineConfig({
   testDir: ".",
-  workers: 1,
+  workers: 2,
   timeout: 30_000,
   expect: { timeout: 7_000 },
   outputDir: "../../.test/browser",

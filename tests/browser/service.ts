@@ -73,7 +73,8 @@ export class Service {
 
   async signIn(page: Page, user = "c.weeks"): Promise<void> {
     await page.goto(`${this.address}/sign-in#${this.onMachine("sign-in-link", "--user", user)}`);
-    await page.waitForURL(/\/records\/vendor/);
+    await page.getByRole("heading", { name: "What waits" }).waitFor();
+    await page.getByRole("navigation", { name: "Main" }).getByRole("link", { name: "Vendors" }).click();
     await page.getByRole("link", { name: "1006", exact: true }).waitFor();
   }
 

@@ -14,6 +14,10 @@ export type PlanField = Schemas["PlanField"];
 export type PlanRequest = Schemas["PlanRequest"];
 export type EntrySummary = Schemas["EntrySummary"];
 export type Job = Schemas["JobView"];
+export type Cluster = Schemas["ClusterView"];
+export type Pair = Schemas["PairView"];
+export type Overview = Schemas["OverviewView"];
+export type ClusterQuery = NonNullable<paths["/api/clusters"]["get"]["parameters"]["query"]>;
 export type Session = Schemas["SessionView"];
 
 /** The service refused a request, or could not be reached; nothing was changed by it. */
@@ -129,6 +133,25 @@ export const api = {
     ),
   job: (id: string) => answer(http.GET("/api/jobs/{id}", { params: { path: { id } } })),
   stopJob: (id: string) => answer(http.DELETE("/api/jobs/{id}", { params: { path: { id } } })),
+  overview: () => answer(http.GET("/api/overview")),
+  clusters: (query: ClusterQuery) => answer(http.GET("/api/clusters", { params: { query } })),
+  cluster: (id: number) => answer(http.GET("/api/clusters/{id}", { params: { path: { id } } })),
+  assign: (id: number, user: string | null) =>
+    answer(
+      http.POST("/api/clusters/{id}/assignment", {
+        params: { path: { id } },
+        body: { user, evenIfTaken: false },
+      }),
+    ),
+  keepApart: (id: number, body: Schemas["KeepApartBody"]) =>
+    answer(http.POST("/api/clusters/{id}/keep-apart", { params: { path: { id } }, body })),
+  putOff: (id: number, until: string) =>
+    answer(http.POST("/api/clusters/{id}/put-off", { params: { path: { id } }, body: { until } })),
+  bringBack: (id: number) => answer(http.DELETE("/api/clusters/{id}/put-off", { params: { path: { id } } })),
+  reopen: (body: Schemas["PairBody"]) => answer(http.POST("/api/reopenings", { body })),
+  explain: (body: Schemas["PairBody"]) => answer(http.POST("/api/explanations", { body })),
+  likely: (type: string, key: string) =>
+    answer(http.GET("/api/records/{type}/{key}/likely", { params: { path: { type, key } } })),
   history: (query: {
     type?: string;
     record?: string;

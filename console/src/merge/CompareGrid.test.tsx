@@ -21,6 +21,8 @@ function setUp(changes: { all?: boolean; typeIn?: () => Promise<void>; keys?: st
     exclude: [],
     end: [],
     linked: [],
+    cluster: null,
+    queue: "",
   };
   show(<CompareGrid plan={planOf()} comparison={comparison} {...actions} />);
   return actions;

@@ -1,11 +1,15 @@
 import { Button, Switch, TextInput } from "@mantine/core";
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { api, type Job, type MapView, type Plan, Refused, type Session } from "../api/client";
+import { ClusterBar } from "../queue/ClusterBar";
+import { useCluster } from "../queue/useCluster";
 import { useTray } from "../records/tray";
 import { Empty } from "../ui/Empty";
+import { counted } from "../ui/format";
 import { JobBar } from "../ui/JobBar";
+import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
 import { refreshAll } from "../ui/refresh";
 import { useKeys } from "../ui/useKeys";
@@ -18,6 +22,7 @@ import {
   withoutRecord,
   writeComparison,
 } from "./choices";
+import { EvidencePanel } from "./EvidencePanel";
 import { LinkedOffers } from "./LinkedOffers";
 import { PlanPanel, planInShort } from "./PlanPanel";
 import { SuggestedMaster } from "./SuggestedMaster";
@@ -35,7 +40,11 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
   const reasonInput = useRef<HTMLInputElement>(null);
   const requestKey = useRef({ fingerprint: "", key: "" });
 
+  const notices = useNotices();
   const comparison = readComparison(query);
+  const cluster = useCluster(comparison, session, (fresh) =>
+    setQuery(writeComparison(fresh), { replace: true }),
+  );
   const change = (next: Comparison) => {
     setStale(null);
     merge.reset();
@@ -66,9 +75,18 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
     onSettled: () => setJob(null),
     onSuccess: (entry) => {
       tray.clear();
-      navigate(`/records/${name}/${encodeURIComponent(entry.summary.records[0]?.key ?? "")}`, {
-        state: { done: entry.summary },
-      });
+      const master = `/records/${name}/${encodeURIComponent(entry.summary.records[0]?.key ?? "")}`;
+      if (comparison.cluster === null) navigate(master, { state: { done: entry.summary } });
+      else {
+        notices.say({
+          text: `Merge ${entry.summary.number} is done: ${counted(entry.summary.rows, "row", "rows")} moved to ${entry.summary.records[0]?.label}.`,
+          links: [
+            { to: master, text: "Open the master" },
+            { to: `/history/${entry.summary.number}`, text: "Look at it, or take it back" },
+          ],
+        });
+        void cluster.goOn();
+      }
       void refreshAll(queries);
     },
     onError: (error) => {
@@ -99,6 +117,12 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
     s: () => plan?.suggestion && change({ ...comparison, master: plan.suggestion.key }),
   });
 
+  // What was typed for the last cluster is not meant for the next.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only another cluster counts
+  useEffect(() => setReason(""), [comparison.cluster]);
+
+  if (cluster.isReading) return <div className="muted">Opening the cluster…</div>;
+  if (cluster.error) return <ProblemNote error={cluster.error} retry={cluster.retry} />;
   if (!type || comparison.keys.length < 2) {
     return (
       <Empty title="There is nothing to compare yet">
@@ -117,10 +141,21 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
           checked={comparison.all}
           onChange={(event) => change({ ...comparison, all: event.currentTarget.checked })}
         />
-        <Link className="push" to={`/records/${name}`}>
-          Back to the list
-        </Link>
+        {comparison.cluster === null && (
+          <Link className="push" to={`/records/${name}`}>
+            Back to the list
+          </Link>
+        )}
       </div>
+      {cluster.found && (
+        <ClusterBar
+          cluster={cluster.found}
+          session={session}
+          compared={comparison.keys}
+          goOn={cluster.goOn}
+          back={cluster.back}
+        />
+      )}
       {planned.error && <ProblemNote error={planned.error} retry={() => planned.refetch()} />}
       {planned.error && comparison.linked.length + comparison.end.length > 0 && (
         <div className="note">
@@ -168,6 +203,13 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
           {warning}
         </div>
       ))}
+      {plan && (
+        <EvidencePanel
+          type={name}
+          master={comparison.master}
+          others={comparison.keys.filter((key) => key !== comparison.master)}
+        />
+      )}
       {plan && <SuggestedMaster plan={plan} makeMaster={(key) => change({ ...comparison, master: key })} />}
       {!plan && !planned.error && <div className="panel body muted">Reading the records…</div>}
       {plan && (

@@ -25,6 +25,8 @@ describe("a comparison in the address", () => {
       exclude: ["notes"],
       end: ["running"],
       linked: [vessels],
+      cluster: null,
+      queue: "",
     });
     expect(readComparison(writeComparison(comparison))).toEqual(comparison);
   });

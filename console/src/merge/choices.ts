@@ -15,6 +15,10 @@ export interface Comparison {
   end: string[];
   /** The merges of linked records that are done along. */
   linked: LinkedMerge[];
+  /** The cluster whose records these are, or null for records that were picked by hand. */
+  cluster: number | null;
+  /** The filter of the queue from which the cluster was taken, as it stands in an address. */
+  queue: string;
 }
 
 /** A linked merge in the address: its record type, its master, its duplicates. Anything else there is passed over. */
@@ -46,12 +50,16 @@ export function readComparison(query: URLSearchParams): Comparison {
     exclude: query.getAll("exclude"),
     end: query.getAll("end"),
     linked: query.getAll("along").flatMap(readLinked),
+    cluster: Number(query.get("cluster")) || null,
+    queue: query.get("queue") ?? "",
   };
 }
 
 /** Writes a comparison into the query of an address. */
 export function writeComparison(comparison: Comparison): URLSearchParams {
   const query = new URLSearchParams();
+  if (comparison.cluster !== null) query.set("cluster", String(comparison.cluster));
+  if (comparison.queue) query.set("queue", comparison.queue);
   for (const key of comparison.keys) query.append("key", key);
   if (comparison.master !== comparison.keys[0]) query.set("master", comparison.master);
   for (const [field, choice] of Object.entries(comparison.choices)) {

@@ -7,6 +7,7 @@ import { Empty } from "../ui/Empty";
 import { counted, figure, moment } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Value } from "../ui/Value";
+import { LikelyRecords } from "./LikelyRecords";
 import { RelatedRows } from "./RelatedRows";
 import { useTray } from "./tray";
 
@@ -94,6 +95,7 @@ function Shown({ type, id }: { type: RecordType; id: string }) {
               </div>
             </dl>
           </div>
+          {!retired && history.data && <LikelyRecords type={type} id={id} />}
           <div className="columns">
             <section className="panel">
               <header>

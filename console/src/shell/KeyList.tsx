@@ -6,6 +6,9 @@ const groups: [string, [string, string][]][] = [
     [
       ["?", "Show these keys"],
       ["/", "Search"],
+      ["u", "Undo what the notice tells of"],
+      ["g o", "Go to the overview"],
+      ["g q", "Go to the queue"],
       ["g r", "Go to the records"],
       ["g h", "Go to the history"],
     ],
@@ -18,6 +21,15 @@ const groups: [string, [string, string][]][] = [
       ["Enter", "Open the row"],
       ["c", "Compare what is ticked"],
       ["n  p", "Next page, page before"],
+    ],
+  ],
+  [
+    "Queue, and a cluster",
+    [
+      ["t", "Take the next that nobody has"],
+      ["a", "Keep apart what is ticked, or this one"],
+      ["o", "Put it off a week"],
+      ["b", "Back to the queue"],
     ],
   ],
   [

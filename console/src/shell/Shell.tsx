@@ -3,6 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { NavLink, useNavigate } from "react-router";
 import { api, type MapView, type Session } from "../api/client";
+import { NoticeBoard } from "../ui/notices";
 import { useKeys } from "../ui/useKeys";
 import { KeyList } from "./KeyList";
 
@@ -15,6 +16,8 @@ export function Shell({ session, map, children }: { session: Session; map: MapVi
   useKeys({
     "?": () => showKeys(true),
     "g r": () => navigate(`/records/${map.recordTypes[0]?.name}`),
+    "g o": () => navigate("/"),
+    "g q": () => navigate("/queue"),
     "g h": () => navigate("/history"),
     "/": () => document.querySelector<HTMLInputElement>("[data-search]")?.focus(),
   });
@@ -31,6 +34,10 @@ export function Shell({ session, map, children }: { session: Session; map: MapVi
           Kettlefog
         </span>
         <nav aria-label="Main">
+          <NavLink to="/" end>
+            Overview
+          </NavLink>
+          <NavLink to="/queue">Queue</NavLink>
           {map.recordTypes.map((type) => (
             <NavLink key={type.name} to={`/records/${type.name}`}>
               {type.plural}
@@ -60,7 +67,9 @@ export function Shell({ session, map, children }: { session: Session; map: MapVi
           </Menu.Dropdown>
         </Menu>
       </header>
-      <main className="page">{children}</main>
+      <main className="page">
+        <NoticeBoard>{children}</NoticeBoard>
+      </main>
       <KeyList opened={keysShown} close={() => showKeys(false)} />
     </>
   );

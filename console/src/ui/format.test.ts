@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { amount, counted, day, figure, moment } from "./format";
+import { amount, counted, day, figure, moment, since } from "./format";
 
 describe("amount", () => {
   it("groups digits and shows at least two decimals", () => {
@@ -43,5 +43,15 @@ describe("figure and counted", () => {
   it("agrees with its noun", () => {
     expect(counted(1, "record", "records")).toBe("1 record");
     expect(counted(0, "record", "records")).toBe("0 records");
+  });
+});
+
+describe("since", () => {
+  it("says how long ago it was, in the largest unit that fits", () => {
+    const now = Date.parse("2026-03-09T12:00:00Z");
+    expect(since("2026-03-09T11:59:30Z", now)).toBe("30 sec. ago");
+    expect(since("2026-03-09T09:00:00Z", now)).toBe("3 hr. ago");
+    expect(since("2026-03-08T11:00:00Z", now)).toBe("yesterday");
+    expect(since("2026-03-09T12:00:09Z", now)).toBe("now");
   });
 });

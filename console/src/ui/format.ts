@@ -18,6 +18,22 @@ export function day(text: string | null | undefined): string {
   return time.toLocaleDateString(locale, { dateStyle: "medium", timeZone: "UTC" });
 }
 
+const units: [Intl.RelativeTimeFormatUnit, number][] = [
+  ["day", 86_400],
+  ["hour", 3_600],
+  ["minute", 60],
+];
+
+/** How long ago a point in time was, in the largest unit that fits. */
+export function since(text: string, now = Date.now()): string {
+  const seconds = Math.max(0, (now - new Date(text).getTime()) / 1000);
+  const [unit, length] = units.find(([, each]) => seconds >= each) ?? ["second", 1];
+  return new Intl.RelativeTimeFormat(locale, { numeric: "auto", style: "short" }).format(
+    -Math.floor(seconds / length),
+    unit,
+  );
+}
+
 /**
  * An exact decimal with the locale's separators and at least two decimals. The digits are never turned into a
  * floating-point number, so that none is lost.

@@ -1,0 +1,102 @@
+import { Button } from "@mantine/core";
+import type { Cluster, Session } from "../api/client";
+import { amount, counted } from "../ui/format";
+import { ProblemNote } from "../ui/ProblemNote";
+import { useKeys } from "../ui/useKeys";
+import { Gauge } from "./Gauge";
+import { useDecisions } from "./useDecisions";
+
+/** What cluster is being looked at, who has it in hand, and the decisions about it that are no merge. */
+export function ClusterBar({
+  cluster,
+  session,
+  compared,
+  goOn,
+  back,
+}: {
+  cluster: Cluster;
+  session: Session;
+  /** The keys of the records that are compared; those left out can be kept apart from them. */
+  compared: string[];
+  goOn: () => Promise<void>;
+  back: () => Promise<void>;
+}) {
+  const { keepApart, putOff, takeOut } = useDecisions();
+  const busy = keepApart.isPending || putOff.isPending || takeOut.isPending;
+  const leftOut = cluster.records.filter((record) => compared.length > 0 && !compared.includes(record.key));
+  const other =
+    cluster.assignedTo !== null && cluster.assignedTo !== session.name ? cluster.assignedTo : null;
+  const decided = cluster.state === "merged" || cluster.state === "kept-apart";
+  const whyNot = decided
+    ? `It is decided: ${cluster.state.replace("-", " ")}.`
+    : session.role === "viewer"
+      ? "Viewers look, but do not decide."
+      : other
+        ? `${other} has it in hand.`
+        : null;
+  const decide = (mutation: typeof keepApart | typeof putOff) => {
+    if (whyNot === null && !busy) mutation.mutate([cluster], { onSuccess: () => void goOn() });
+  };
+  useKeys({
+    a: () => decide(keepApart),
+    o: () => decide(putOff),
+    t: () => void goOn(),
+    b: () => void back(),
+  });
+  const failed = keepApart.error ?? putOff.error ?? takeOut.error;
+  return (
+    <>
+      {failed && <ProblemNote error={failed} />}
+      <div className="bar cluster-bar">
+        <strong>Cluster {cluster.id}</strong>
+        <Gauge percent={cluster.confidence} />
+        <span className="muted">
+          {counted(cluster.relatedRows, "related row", "related rows")}
+          {cluster.amount && ` worth ${amount(cluster.amount)}`}
+          {cluster.assignedTo === session.name
+            ? "; you have it in hand"
+            : other
+              ? `; ${other} has it in hand`
+              : ""}
+        </span>
+        <span className="push why">{whyNot}</span>
+        {leftOut.map((record) => (
+          <Button
+            key={record.key}
+            size="compact-sm"
+            variant="default"
+            disabled={whyNot !== null}
+            loading={takeOut.isPending}
+            onClick={() => takeOut.mutate({ cluster, key: record.key })}
+          >
+            {record.key} is another one
+          </Button>
+        ))}
+        <Button
+          size="compact-sm"
+          variant="default"
+          disabled={whyNot !== null}
+          loading={keepApart.isPending}
+          onClick={() => decide(keepApart)}
+        >
+          Keep apart (a)
+        </Button>
+        <Button
+          size="compact-sm"
+          variant="default"
+          disabled={whyNot !== null}
+          loading={putOff.isPending}
+          onClick={() => decide(putOff)}
+        >
+          Put off a week (o)
+        </Button>
+        <Button size="compact-sm" variant="default" onClick={() => void goOn()}>
+          Next (t)
+        </Button>
+        <Button size="compact-sm" variant="default" onClick={() => void back()}>
+          Back to the queue (b)
+        </Button>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,353 @@
+import { Button, Checkbox, NativeSelect, NumberInput } from "@mantine/core";
+import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { useRef, useState } from "react";
+import { Link, useNavigate, useSearchParams } from "react-router";
+import { api, type Cluster, type MapView, type Session } from "../api/client";
+import { Empty } from "../ui/Empty";
+import { amount, counted, day, since } from "../ui/format";
+import { ProblemNote } from "../ui/ProblemNote";
+import { useKeys } from "../ui/useKeys";
+import { clusterAddress, type QueueFilter, queryOf, readFilter, writeFilter } from "./filter";
+import { Gauge } from "./Gauge";
+import { useDecisions } from "./useDecisions";
+
+const pageSize = 100;
+const rowHeight = 46;
+
+const states = [
+  { value: "open", label: "Waiting" },
+  { value: "put-off", label: "Put off" },
+  { value: "merged", label: "Merged" },
+  { value: "kept-apart", label: "Kept apart" },
+  { value: "all", label: "All" },
+];
+
+const orders = [
+  { value: "confidence", label: "Most certain first" },
+  { value: "amount", label: "Most money first" },
+  { value: "impact", label: "Most rows first" },
+  { value: "age", label: "Oldest first" },
+];
+
+/** The clusters that wait for somebody: filtered, sorted, taken in hand, kept apart or put off. */
+export function QueuePage({ map, session }: { map: MapView; session: Session }) {
+  const [query, setQuery] = useSearchParams();
+  const navigate = useNavigate();
+  const filter = readFilter(query);
+  const asked = queryOf(filter, session.name);
+  const [ticked, setTicked] = useState<Map<number, Cluster>>(new Map());
+  const [cursor, setCursor] = useState(0);
+  const scroller = useRef<HTMLDivElement>(null);
+  const decisions = useDecisions();
+  const mayDecide = session.role !== "viewer";
+
+  const head = useQuery({
+    queryKey: ["clusters", asked, 1],
+    queryFn: () => api.clusters({ ...asked, page: 1, size: pageSize }),
+    placeholderData: keepPreviousData,
+  });
+  const total = head.data?.total ?? 0;
+  const rows = useVirtualizer({
+    count: total,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => rowHeight,
+    overscan: 12,
+  });
+  const visible = rows.getVirtualItems();
+  const pages = [...new Set(visible.map((row) => Math.floor(row.index / pageSize) + 1))].filter(
+    (page) => page > 1,
+  );
+  const rest = useQueries({
+    queries: pages.map((page) => ({
+      queryKey: ["clusters", asked, page],
+      queryFn: () => api.clusters({ ...asked, page, size: pageSize }),
+    })),
+  });
+  const at = (index: number): Cluster | undefined => {
+    const page = Math.floor(index / pageSize) + 1;
+    const items = page === 1 ? head.data?.items : rest[pages.indexOf(page)]?.data?.items;
+    return items?.[index % pageSize];
+  };
+
+  const change = (next: Partial<QueueFilter>) => {
+    setCursor(0);
+    setTicked(new Map());
+    scroller.current?.scrollTo({ top: 0 });
+    setQuery(writeFilter({ ...filter, ...next }), { replace: true });
+  };
+  const move = (step: number) => {
+    const next = Math.min(Math.max(0, cursor + step), Math.max(0, total - 1));
+    setCursor(next);
+    rows.scrollToIndex(next);
+  };
+  const toggle = (cluster: Cluster | undefined) => {
+    if (!cluster) return;
+    const next = new Map(ticked);
+    if (!next.delete(cluster.id)) next.set(cluster.id, cluster);
+    setTicked(next);
+  };
+  const open = (cluster: Cluster | undefined) => {
+    if (cluster) navigate(clusterAddress(cluster.recordType, cluster.id, filter));
+  };
+  const chosen = () => {
+    const current = at(cursor);
+    return ticked.size > 0 ? [...ticked.values()] : current ? [current] : [];
+  };
+  const busy = decisions.keepApart.isPending || decisions.putOff.isPending;
+  const decide = (mutation: typeof decisions.keepApart | typeof decisions.putOff) => {
+    const clusters = chosen();
+    if (!mayDecide || busy || clusters.length === 0) return;
+    mutation.mutate(clusters, { onSuccess: () => setTicked(new Map()) });
+  };
+  const takeNext = async () => {
+    const next = await api.clusters({ ...asked, state: "open", assigned: "", page: 1, size: 1 });
+    open(next.items[0] ?? at(0));
+  };
+  useKeys({
+    j: () => move(1),
+    ArrowDown: () => move(1),
+    k: () => move(-1),
+    ArrowUp: () => move(-1),
+    x: () => toggle(at(cursor)),
+    Enter: (event) => {
+      if (event.target instanceof HTMLElement && event.target.closest("a, button")) event.target.click();
+      else open(at(cursor));
+    },
+    a: () => decide(decisions.keepApart),
+    o: () => decide(decisions.putOff),
+    t: () => void takeNext(),
+  });
+
+  const failed = head.error ?? decisions.keepApart.error ?? decisions.putOff.error;
+  const title = (name: string) => map.recordTypes.find((type) => type.name === name)?.title ?? name;
+  const why = mayDecide ? null : "Viewers look, but do not decide.";
+  return (
+    <>
+      <div className="page-head">
+        <h1>Queue</h1>
+        <span className="muted" aria-live="polite">
+          {head.data ? counted(total, "cluster", "clusters") : "Looking…"}
+        </span>
+        <span className="push why">{why}</span>
+        <Button
+          size="compact-md"
+          onClick={() => void takeNext()}
+          disabled={total === 0}
+          title={total === 0 ? "Nothing waits." : undefined}
+        >
+          Take the next (t)
+        </Button>
+      </div>
+      <div className="bar">
+        <NativeSelect
+          aria-label="Record type"
+          value={filter.type}
+          onChange={(event) => change({ type: event.currentTarget.value })}
+          data={[
+            { value: "", label: "All record types" },
+            ...map.recordTypes.map((type) => ({ value: type.name, label: type.plural })),
+          ]}
+        />
+        <NativeSelect
+          aria-label="State"
+          value={filter.state}
+          onChange={(event) => change({ state: event.currentTarget.value })}
+          data={states}
+        />
+        <NativeSelect
+          aria-label="In hand"
+          value={filter.who}
+          onChange={(event) => change({ who: event.currentTarget.value as QueueFilter["who"] })}
+          data={[
+            { value: "anybody", label: "Whoever has them" },
+            { value: "nobody", label: "Nobody has them" },
+            { value: "me", label: "I have them" },
+          ]}
+        />
+        <NumberInput
+          aria-label="Confidence from, in percent"
+          placeholder="from %"
+          w={92}
+          min={0}
+          max={100}
+          hideControls
+          value={filter.least}
+          onChange={(value) => change({ least: String(value) })}
+        />
+        <NumberInput
+          aria-label="Confidence to, in percent"
+          placeholder="to %"
+          w={92}
+          min={0}
+          max={100}
+          hideControls
+          value={filter.most}
+          onChange={(value) => change({ most: String(value) })}
+        />
+        <NativeSelect
+          aria-label="Order"
+          value={filter.order}
+          onChange={(event) => change({ order: event.currentTarget.value })}
+          data={orders}
+        />
+      </div>
+      {failed && <ProblemNote error={failed} retry={() => head.refetch()} />}
+      <div
+        ref={scroller}
+        className={total === 0 ? "panel" : ticked.size > 0 ? "panel queue above-tray" : "panel queue"}
+        aria-busy={head.isFetching}
+      >
+        <table className="rows" aria-label="Clusters" aria-rowcount={total + 1}>
+          <thead>
+            <tr aria-rowindex={1}>
+              <th>
+                <span className="visually-hidden">Ticked</span>
+              </th>
+              <th>Sure</th>
+              <th>Records, and why</th>
+              <th>Type</th>
+              <th className="number">Rows</th>
+              <th className="number">Money</th>
+              <th>Found</th>
+              <th>In hand</th>
+            </tr>
+          </thead>
+          <tbody>
+            <Space height={visible[0]?.start ?? 0} />
+            {visible.map((row) => (
+              <Row
+                key={row.key}
+                index={row.index}
+                cluster={at(row.index)}
+                type={title(at(row.index)?.recordType ?? "")}
+                address={(cluster) => clusterAddress(cluster.recordType, cluster.id, filter)}
+                isCursor={row.index === cursor}
+                isTicked={ticked.has(at(row.index)?.id ?? 0)}
+                tick={(cluster) => {
+                  setCursor(row.index);
+                  toggle(cluster);
+                }}
+              />
+            ))}
+            <Space height={rows.getTotalSize() - (visible.at(-1)?.end ?? 0)} />
+          </tbody>
+        </table>
+        {head.isPending && <div className="empty">Reading the queue…</div>}
+        {head.isSuccess && total === 0 && (
+          <Empty title={filter.state === "open" ? "Nothing waits" : "There are none"}>
+            {writeFilter(filter).size === 0
+              ? "A scan looks for duplicates: 'kettlefog scan vendor'. What was decided stands in the history."
+              : "Other filters may show more."}
+          </Empty>
+        )}
+      </div>
+      {ticked.size > 0 && (
+        <section className="tray" aria-label="Ticked clusters">
+          <strong>{counted(ticked.size, "cluster", "clusters")} ticked</strong>
+          <span className="push why">{why}</span>
+          <Button variant="default" size="sm" onClick={() => setTicked(new Map())}>
+            Untick all
+          </Button>
+          <Button
+            variant="default"
+            size="sm"
+            disabled={why !== null}
+            loading={decisions.putOff.isPending}
+            onClick={() => decide(decisions.putOff)}
+          >
+            Put off a week (o)
+          </Button>
+          <Button
+            variant="default"
+            size="sm"
+            disabled={why !== null}
+            loading={decisions.keepApart.isPending}
+            onClick={() => decide(decisions.keepApart)}
+          >
+            Keep apart (a)
+          </Button>
+        </section>
+      )}
+    </>
+  );
+}
+
+/** Stands for the rows that are out of sight. */
+function Space({ height }: { height: number }) {
+  return height > 0 ? <tr className="space" style={{ height }} aria-hidden /> : null;
+}
+
+function Row({
+  index,
+  cluster,
+  type,
+  address,
+  isCursor,
+  isTicked,
+  tick,
+}: {
+  index: number;
+  cluster: Cluster | undefined;
+  type: string;
+  address: (cluster: Cluster) => string;
+  isCursor: boolean;
+  isTicked: boolean;
+  tick: (cluster: Cluster) => void;
+}) {
+  const style = { height: rowHeight };
+  if (!cluster) {
+    return (
+      <tr aria-rowindex={index + 2} className="ghost-row" style={style}>
+        <td colSpan={8}>
+          <span className="visually-hidden">Being read</span>
+        </td>
+      </tr>
+    );
+  }
+  return (
+    <tr
+      aria-rowindex={index + 2}
+      aria-selected={isTicked}
+      className={isCursor ? "cursor" : undefined}
+      style={style}
+    >
+      <td>
+        <Checkbox
+          size="xs"
+          aria-label={`Tick cluster ${cluster.id}`}
+          checked={isTicked}
+          onChange={() => tick(cluster)}
+        />
+      </td>
+      <td>
+        <Gauge percent={cluster.confidence} />
+      </td>
+      <td className="who">
+        <Link
+          to={address(cluster)}
+          dir="auto"
+          title={cluster.records.map((record) => record.label).join("\n")}
+        >
+          {cluster.records.map((record) => record.label).join("  |  ")}
+        </Link>
+        <div className="muted small">
+          {cluster.records.length > 2 ? `${cluster.records.length} records; ` : ""}
+          {cluster.why}
+        </div>
+      </td>
+      <td>{type}</td>
+      <td className="number">{cluster.relatedRows.toLocaleString()}</td>
+      <td className="number">{cluster.amount ? amount(cluster.amount) : ""}</td>
+      <td title={cluster.foundAt}>{since(cluster.foundAt)}</td>
+      <td>{standing(cluster)}</td>
+    </tr>
+  );
+}
+
+/** Who has a cluster in hand, or what became of it. */
+function standing(cluster: Cluster): string {
+  if (cluster.assignedTo) return cluster.assignedTo;
+  if (cluster.putOffUntil && cluster.state === "put-off") return `put off until ${day(cluster.putOffUntil)}`;
+  return cluster.state === "open" ? "" : cluster.state.replace("-", " ");
+}

@@ -1,0 +1,69 @@
+import type { ClusterQuery } from "../api/client";
+
+/** Which clusters the queue shows; all of it stands in the address. */
+export interface QueueFilter {
+  type: string;
+  state: string;
+  who: "anybody" | "nobody" | "me";
+  least: string;
+  most: string;
+  order: string;
+}
+
+const usual: QueueFilter = {
+  type: "",
+  state: "open",
+  who: "anybody",
+  least: "",
+  most: "",
+  order: "confidence",
+};
+
+const words = Object.keys(usual) as (keyof QueueFilter)[];
+
+/** Reads a filter from the query of an address. */
+export function readFilter(query: URLSearchParams): QueueFilter {
+  const filter: Record<string, string> = { ...usual };
+  for (const word of words) filter[word] = query.get(word) ?? usual[word];
+  return filter as unknown as QueueFilter;
+}
+
+/** Writes a filter into the query of an address; what is as usual is left out. */
+export function writeFilter(filter: QueueFilter): URLSearchParams {
+  const query = new URLSearchParams();
+  for (const word of words) if (filter[word] !== usual[word]) query.set(word, filter[word]);
+  return query;
+}
+
+/** What to ask the service for. */
+export function queryOf(filter: QueueFilter, user: string): ClusterQuery {
+  const percent = (text: string) => {
+    const number = Number(text);
+    return text !== "" && number >= 0 && number <= 100 ? number : undefined;
+  };
+  const least = percent(filter.least);
+  const most = percent(filter.most);
+  return {
+    ...(filter.type && { type: filter.type }),
+    state: filter.state,
+    ...(filter.who === "nobody" && { assigned: "" }),
+    ...(filter.who === "me" && { assigned: user }),
+    ...(least !== undefined && { least }),
+    ...(most !== undefined && { most }),
+    order: filter.order,
+  };
+}
+
+/** The address of the queue. */
+export function queueAddress(filter: Partial<QueueFilter> = {}): string {
+  const query = writeFilter({ ...usual, ...filter }).toString();
+  return query ? `/queue?${query}` : "/queue";
+}
+
+/** The address at which a cluster is compared; the queue it was taken from goes along. */
+export function clusterAddress(type: string, cluster: number, filter: QueueFilter): string {
+  const query = new URLSearchParams({ cluster: String(cluster) });
+  const from = writeFilter(filter).toString();
+  if (from) query.set("queue", from);
+  return `/compare/${encodeURIComponent(type)}?${query}`;
+}

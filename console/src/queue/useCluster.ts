@@ -1,0 +1,64 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
+import { useNavigate } from "react-router";
+import { api, type Session } from "../api/client";
+import type { Comparison } from "../merge/choices";
+import { clusterAddress, queryOf, readFilter } from "./filter";
+
+/**
+ * The cluster that a comparison was opened for: it is taken in hand, its records and the suggested master become the
+ * comparison, and when it is decided the next one of the same queue follows.
+ */
+export function useCluster(comparison: Comparison, session: Session, begin: (fresh: Comparison) => void) {
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const id = comparison.cluster;
+  const filter = readFilter(new URLSearchParams(comparison.queue));
+  const detail = useQuery({
+    queryKey: ["cluster", id],
+    queryFn: () => api.cluster(id ?? 0),
+    enabled: id !== null,
+  });
+  const found = id === null ? undefined : detail.data?.cluster;
+  const taken = useRef<number | null>(null);
+
+  useEffect(() => {
+    if (!found || found.id !== id) return;
+    if (taken.current !== id && found.state === "open" && session.role !== "viewer") {
+      taken.current = id;
+      void api
+        .assign(found.id, session.name)
+        .catch(() => {})
+        .then(() => queries.invalidateQueries({ queryKey: ["cluster", id] }));
+    }
+    if (comparison.keys.length === 0 && found.records.length > 1) {
+      const keys = found.records.map((record) => record.key);
+      begin({ ...comparison, keys, master: detail.data?.suggestion?.key ?? keys[0] ?? "" });
+    }
+  });
+
+  const back = async () => {
+    if (found?.assignedTo === session.name && found.state === "in-hand")
+      await api.assign(found.id, null).catch(() => {});
+    await queries.invalidateQueries({ queryKey: ["clusters"] });
+    navigate(comparison.queue ? `/queue?${comparison.queue}` : "/queue");
+  };
+  const goOn = async () => {
+    const asked = { ...queryOf(filter, session.name), state: "open", page: 1, size: 20 };
+    const waiting = await api.clusters(asked);
+    const next = waiting.items.find(
+      (each) => each.id !== id && (each.assignedTo === null || each.assignedTo === session.name),
+    );
+    if (next) navigate(clusterAddress(next.recordType, next.id, filter));
+    else navigate(comparison.queue ? `/queue?${comparison.queue}` : "/queue");
+  };
+  return {
+    found,
+    error: id === null ? null : detail.error,
+    retry: () => void detail.refetch(),
+    isReading:
+      id !== null && !detail.error && comparison.keys.length === 0 && (!found || found.records.length > 1),
+    goOn,
+    back,
+  };
+}

@@ -1,0 +1,56 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { api, type RecordType } from "../api/client";
+import { Gauge } from "../queue/Gauge";
+import { ProblemNote } from "../ui/ProblemNote";
+import { compareAddress } from "./tray";
+
+const most = 5;
+
+/** What may be a duplicate of a record, likeliest first. */
+export function LikelyRecords({ type, id }: { type: RecordType; id: string }) {
+  const likely = useQuery({
+    queryKey: ["likely", type.name, id],
+    queryFn: () => api.likely(type.name, id),
+    staleTime: 30_000,
+  });
+  return (
+    <section className="panel" style={{ marginBottom: 12 }}>
+      <header>
+        <h2>May be duplicates</h2>
+      </header>
+      {likely.error && <ProblemNote error={likely.error} retry={() => likely.refetch()} />}
+      {likely.isPending && <div className="body muted">Looking for likely copies…</div>}
+      {likely.data?.length === 0 && <div className="body muted">Nothing is like it.</div>}
+      {likely.data && likely.data.length > 0 && (
+        <table className="rows">
+          <tbody>
+            {likely.data.slice(0, most).map((pair) => (
+              <tr key={pair.b}>
+                <td className="short">
+                  <Gauge percent={pair.score} />
+                </td>
+                <td>
+                  <Link to={`/records/${type.name}/${encodeURIComponent(pair.b)}`}>
+                    {pair.b} {pair.labelB}
+                  </Link>
+                </td>
+                <td className="muted">
+                  {pair.evidence
+                    .slice(0, 3)
+                    .map((each) => (each.weight < -0.5 ? `but ${each.words}` : each.words))
+                    .join(", ")}
+                </td>
+                <td className="short">
+                  <Link to={compareAddress(type.name, [id, pair.b])} aria-label={`Compare with ${pair.b}`}>
+                    Compare
+                  </Link>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </section>
+  );
+}
