@@ -53,14 +53,14 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
     private Sql Select(RecordType type, Pointing pointing, int index, List<Figure> figures, int width, bool whole)
     {
         var (reference, table) = (pointing.Reference, pointing.Table);
-        var worth = reference.Amount is null || !(whole || figures.Exists(figure => IsWorth(figure, reference))) ? Nothing : session.Engine.DecimalSum(Column(reference.Amount));
+        var worth = reference.Amount is null || !(whole || figures.Exists(figure => IsWorth(figure, reference))) ? Nothing : session.Engine.DecimalSum(Column(reference.Amount), table.Find(reference.Amount));
 
         // Records that become one are not related rows of one another.
         var others = Same(reference.Table, type.Table)
             ? Sql.Of($"NOT EXISTS (SELECT 1 FROM keys s WHERE {Sql.Join(" AND ", type.Key.Select((column, part) => Sql.Of($"s.{new SqlName($"key_{part + 1}")} = t.{new SqlName(column)}")))})")
             : Sql.Of($"1 = 1");
         var digest = whole ? session.Engine.RowDigest([.. table.Columns.Select(column => Column(column.Name))]) : Sql.Of($"''");
-        var computed = figures.Select(figure => IsWorth(figure, reference) ? Nothing : FigureSql(figure)).Concat(Enumerable.Repeat(Nothing, width - figures.Count));
+        var computed = figures.Select(figure => IsWorth(figure, reference) ? Nothing : FigureSql(figure, table)).Concat(Enumerable.Repeat(Nothing, width - figures.Count));
         var columns = new[] { Sql.Literal(index.ToString(CultureInfo.InvariantCulture)), Sql.Of($"k.ordinal"), Sql.Of($"COUNT(*)"), worth, digest }.Concat(computed);
         return Sql.Of($"""
             SELECT {Sql.Join(", ", columns)}
@@ -107,10 +107,10 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
     private static bool IsWorth(Figure figure, Reference reference) =>
         figure.Operation == FigureOperation.Sum && reference.Amount is not null && Same(figure.Column!, reference.Amount);
 
-    private Sql FigureSql(Figure figure) => figure.Operation switch
+    private Sql FigureSql(Figure figure, TableSchema table) => figure.Operation switch
     {
         FigureOperation.Count => session.Engine.Read(Sql.Of($"COUNT(*)")),
-        FigureOperation.Sum => session.Engine.DecimalSum(Column(figure.Column!)),
+        FigureOperation.Sum => session.Engine.DecimalSum(Column(figure.Column!), table.Find(figure.Column!)),
         FigureOperation.Last => session.Engine.Read(Sql.Of($"MAX({Column(figure.Column!)})")),
         _ => session.Engine.Read(Sql.Of($"MIN({Column(figure.Column!)})")),
     };

@@ -73,7 +73,9 @@ internal abstract class DatabaseEngine : IDisposable
     public abstract Sql Matches(Sql text, string foldedPattern);
 
     /// <summary>An exact decimal sum, as text; null over no rows.</summary>
-    public abstract Sql DecimalSum(Sql expression);
+    /// <param name="expression">What is summed.</param>
+    /// <param name="column">The column, if that is all it is: a number need not be read from its text.</param>
+    public abstract Sql DecimalSum(Sql expression, ColumnSchema? column = null);
 
     /// <summary>What the engine itself tells rows of a table by, as long as a transaction lasts: for tables without any key.</summary>
     /// <param name="table">The table.</param>

@@ -182,14 +182,12 @@ internal sealed partial class PostgresEngine : DatabaseEngine
     public override Sql Matches(Sql text, string foldedPattern) =>
         Sql.Of($"(lower({text}) LIKE {foldedPattern} OR (octet_length({text}) <> length({text}) AND {Folded(text)} LIKE {foldedPattern}))");
 
-    public override Sql DecimalSum(Sql expression) => Sql.Of($"SUM(NULLIF(({expression})::text, '')::numeric)::text");
+    public override Sql DecimalSum(Sql expression, ColumnSchema? column = null) => column is { TextType: "numeric" } or { Storage: StorageClass.Integer }
+        ? Sql.Of($"SUM({expression})::text")
+        : Sql.Of($"SUM(NULLIF(({expression})::text, '')::numeric)::text");
 
-    public override Sql RowDigest(IReadOnlyList<Sql> columns)
-    {
-        // Two sums of 64-bit hashes with different seeds: the order in which the rows come does not matter.
-        var row = Sql.Of($"ROW({Sql.Join(", ", columns)})::text");
-        return Sql.Of($"concat(SUM(hashtextextended({row}, 0)), '/', SUM(hashtextextended({row}, 7)))");
-    }
+    // A sum of 64-bit hashes: the order in which the rows come does not matter.
+    public override Sql RowDigest(IReadOnlyList<Sql> columns) => Sql.Of($"SUM(hashtextextended(ROW({Sql.Join(", ", columns)})::text, 0))::text");
 
     public override Sql RowIdentity(TableSchema table, string? alias) => alias is null ? Sql.Literal("(tableoid, ctid)") : Sql.Of($"{new SqlName(alias)}.kettlefog_table, {new SqlName(alias)}.kettlefog_row");
 

@@ -129,7 +129,7 @@ internal sealed partial class SqliteEngine : DatabaseEngine
             SQLitePCL.raw.sqlite3_interrupt(handle);
     }
 
-    public override Sql DecimalSum(Sql expression) => Function(SqliteFunctions.Sum, expression);
+    public override Sql DecimalSum(Sql expression, ColumnSchema? column = null) => Function(SqliteFunctions.Sum, expression);
 
     public override Sql RowIdentity(TableSchema table, string? alias) => alias is null ? RowId(table) : Sql.Of($"{new SqlName(alias)}.kettlefog_row");
 

@@ -189,7 +189,7 @@ internal sealed class ClusterStore(Session session)
         {
             var table = map.Catalog.Require(reference.Table);
             var columns = table.Require(reference.Columns);
-            var amount = reference.Amount is null ? Sql.Of($"CAST(NULL AS TEXT)") : session.Engine.DecimalSum(Sql.Of($"t.{new SqlName(reference.Amount)}"));
+            var amount = reference.Amount is null ? Sql.Of($"CAST(NULL AS TEXT)") : session.Engine.DecimalSum(Sql.Of($"t.{new SqlName(reference.Amount)}"), table.Find(reference.Amount));
             var holds = session.Keys.Holds(reference, table, "t");
             var (key, source) = reference.HoldsKey
                 ? (session.Keys.Text(columns), Sql.Of($"{session.Engine.Table(table)} t"))
