@@ -182,6 +182,17 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
         "api/history" + Query(("type", type), ("record", record), ("actor", actor), ("kind", kind), ("page", $"{page}"), ("size", $"{size}")),
         cancel);
 
+    /// <summary>Writes all entries of the history, one a line, latest first.</summary>
+    /// <param name="format"><c>csv</c> or <c>jsonl</c>.</param>
+    /// <param name="into">Where to write.</param>
+    /// <param name="type">Only of this record type.</param>
+    /// <param name="record">Only of the record with this key.</param>
+    /// <param name="actor">Only of this user.</param>
+    /// <param name="kind">Only of this kind.</param>
+    /// <param name="cancel">Cancels.</param>
+    public Task ExportHistoryAsync(string format, Stream into, string? type = null, string? record = null, string? actor = null, string? kind = null, CancellationToken cancel = default) =>
+        CopyAsync("api/exports/history" + Query(("format", format), ("type", type), ("record", record), ("actor", actor), ("kind", kind)), into, cancel);
+
     /// <summary>Reads one entry of the history.</summary>
     /// <param name="number">Its number.</param>
     /// <param name="cancel">Cancels.</param>

@@ -30,13 +30,15 @@ public sealed record RecordedEntry(HistoryEntry Entry, string Hash, long? Revers
 /// <param name="Kind">Only entries of a kind.</param>
 /// <param name="Since">Only those at or after a moment.</param>
 /// <param name="Until">Only those before a moment.</param>
+/// <param name="Rule">Only those by a rule, such as <c>by hand</c>.</param>
 public sealed record HistoryFilter(
     string? RecordType = null,
     string? Record = null,
     string? Actor = null,
     EntryKind? Kind = null,
     DateTimeOffset? Since = null,
-    DateTimeOffset? Until = null);
+    DateTimeOffset? Until = null,
+    string? Rule = null);
 
 /// <summary>How many entries of a kind were made on a day.</summary>
 /// <param name="Day">The day, in UTC.</param>
@@ -98,6 +100,21 @@ internal sealed class HistoryStore(Session session)
         int size,
         CancellationToken cancel)
     {
+        var where = Where(filter);
+        var total = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {_history} h {where}"), cancel);
+        var entries = await session.QueryAsync(
+            Select(Sql.Of($"{where} ORDER BY h.number DESC LIMIT {(long)size} OFFSET {(page - 1) * (long)size}")),
+            Read,
+            cancel);
+        return (entries, total);
+    }
+
+    /// <summary>Entries one by one, latest first.</summary>
+    public IAsyncEnumerable<RecordedEntry> StreamAsync(HistoryFilter filter, CancellationToken cancel) =>
+        session.StreamAsync(Select(Sql.Of($"{Where(filter)} ORDER BY h.number DESC")), Read, cancel);
+
+    private Sql Where(HistoryFilter filter)
+    {
         var conditions = new List<Sql> { Sql.Of($"1 = 1") };
         if (filter.RecordType is not null)
             conditions.Add(Sql.Of($"h.record_type = {filter.RecordType}"));
@@ -105,19 +122,15 @@ internal sealed class HistoryStore(Session session)
             conditions.Add(Sql.Of($"h.number IN (SELECT r.number FROM {_records} r WHERE r.record_type = h.record_type AND r.record_key = {filter.Record})"));
         if (filter.Actor is not null)
             conditions.Add(Sql.Of($"h.actor = {filter.Actor}"));
+        if (filter.Rule is not null)
+            conditions.Add(Sql.Of($"h.rule = {filter.Rule}"));
         if (filter.Kind is { } kind)
             conditions.Add(Sql.Of($"h.kind = {WrittenName.Of(kind)}"));
         if (filter.Since is { } since)
             conditions.Add(Sql.Of($"h.at >= {Moments.Write(since)}"));
         if (filter.Until is { } until)
             conditions.Add(Sql.Of($"h.at < {Moments.Write(until)}"));
-        var where = Sql.Of($"WHERE {Sql.Join(" AND ", conditions)}");
-        var total = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {_history} h {where}"), cancel);
-        var entries = await session.QueryAsync(
-            Select(Sql.Of($"{where} ORDER BY h.number DESC LIMIT {(long)size} OFFSET {(page - 1) * (long)size}")),
-            Read,
-            cancel);
-        return (entries, total);
+        return Sql.Of($"WHERE {Sql.Join(" AND ", conditions)}");
     }
 
     /// <summary>How many entries of each kind there are, day by day (UTC).</summary>

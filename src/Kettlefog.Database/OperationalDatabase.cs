@@ -348,6 +348,15 @@ public sealed class OperationalDatabase : IDisposable
         return new Page<RecordedEntry>(entries, total);
     }
 
+    /// <summary>Entries of the history one by one, latest first, however many there are.</summary>
+    public async IAsyncEnumerable<RecordedEntry> ReadHistoryAsync(HistoryFilter filter, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)
+    {
+        ArgumentNullException.ThrowIfNull(filter);
+        await using var session = await _engine.OpenReadAsync(cancel);
+        await foreach (var entry in new HistoryStore(session).StreamAsync(filter, cancel))
+            yield return entry;
+    }
+
     /// <summary>How many entries of each kind there are, day by day (UTC).</summary>
     /// <param name="since">The first day.</param>
     /// <param name="cancel">Cancels.</param>

@@ -64,6 +64,8 @@ public class HistoryTests
         (await List(new HistoryFilter(Record: "4"))).ShouldBe("2");
         (await List(new HistoryFilter(Kind: EntryKind.Reversal))).ShouldBe("3");
         (await List(new HistoryFilter(Actor: "nobody"))).ShouldBe("");
+        (await List(new HistoryFilter(Rule: Accountability.ByHand))).ShouldBe("3 2 1");
+        (await List(new HistoryFilter(Rule: "ready"))).ShouldBe("");
         (await List(new HistoryFilter(Since: DateTimeOffset.UtcNow.AddMinutes(1)))).ShouldBe("");
         (await List(new HistoryFilter(Until: DateTimeOffset.UtcNow.AddMinutes(1)))).ShouldBe("3 2 1");
     }

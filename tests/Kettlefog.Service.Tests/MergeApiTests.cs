@@ -1,3 +1,5 @@
+using System.Text;
+using System.Text.Json;
 using Kettlefog.Client;
 using Kettlefog.Contracts;
 
@@ -37,6 +39,34 @@ public class MergeApiTests(ServiceFixture fixture)
         (await _client.RecordAsync("vendor", master)).Values.ShouldBe(before.Values);
         (await _client.RecordAsync("vendor", duplicate)).Retired.ShouldBeNull();
         (await _client.CheckHistoryAsync()).Faults.ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task The_history_is_exported_as_it_is_listed()
+    {
+        var (master, duplicate) = fixture.Pair();
+        var request = new PlanRequest("vendor", master, [duplicate]);
+        var plan = await _client.PlanAsync(request);
+        var entry = await _client.MergeAsync(new MergeBody(request, plan.Fingerprint, "one, \"really\""), NewKey());
+        async Task<string[]> ExportAsync(string format, string? kind = null)
+        {
+            using var into = new MemoryStream();
+            await _client.ExportHistoryAsync(format, into, record: master, kind: kind);
+            return Encoding.UTF8.GetString(into.ToArray()).Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
+        }
+
+        var csv = await ExportAsync("csv");
+        csv[0].ShouldStartWith("number,kind,record_type,master,others,at,actor,reason,");
+        csv.Length.ShouldBe(2);
+        csv[1].ShouldStartWith($"{entry.Summary.Number},merge,vendor,{master},{duplicate},");
+        csv[1].ShouldContain("\"one, \"\"really\"\"\"");
+        csv[1].ShouldEndWith(entry.Summary.Hash);
+        using var json = JsonDocument.Parse((await ExportAsync("jsonl")).Single());
+        json.RootElement.GetProperty("reason").GetString().ShouldBe("one, \"really\"");
+        json.RootElement.GetProperty("number").GetInt64().ShouldBe(entry.Summary.Number);
+        (await ExportAsync("csv", "reversal")).Length.ShouldBe(1);
+        await RefusedAsync(() => ExportAsync("xml"), 400, "invalid-query");
+        await RefusedAsync(() => ExportAsync("csv", "splits"), 400, "invalid-query");
     }
 
     [Fact]

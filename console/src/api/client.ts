@@ -17,6 +17,7 @@ export type Job = Schemas["JobView"];
 export type Cluster = Schemas["ClusterView"];
 export type Pair = Schemas["PairView"];
 export type Overview = Schemas["OverviewView"];
+export type HistoryQuery = NonNullable<paths["/api/history"]["get"]["parameters"]["query"]>;
 export type ClusterQuery = NonNullable<paths["/api/clusters"]["get"]["parameters"]["query"]>;
 export type Session = Schemas["SessionView"];
 
@@ -152,14 +153,7 @@ export const api = {
   explain: (body: Schemas["PairBody"]) => answer(http.POST("/api/explanations", { body })),
   likely: (type: string, key: string) =>
     answer(http.GET("/api/records/{type}/{key}/likely", { params: { path: { type, key } } })),
-  history: (query: {
-    type?: string;
-    record?: string;
-    actor?: string;
-    kind?: string;
-    page?: number;
-    size?: number;
-  }) => answer(http.GET("/api/history", { params: { query } })),
+  history: (query: HistoryQuery) => answer(http.GET("/api/history", { params: { query } })),
   entry: (number: number) => answer(http.GET("/api/history/{number}", { params: { path: { number } } })),
   planReversal: (number: number, body: Schemas["ReversalPlanBody"]) =>
     answer(http.POST("/api/merges/{number}/reversal-plans", { params: { path: { number } }, body })),

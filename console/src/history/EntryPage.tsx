@@ -1,3 +1,4 @@
+import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
 import { api, type Plan, type Session } from "../api/client";
@@ -31,6 +32,9 @@ export function EntryPage({ session }: { session: Session }) {
           {kindInWords(summary.kind)} {summary.number}
         </h1>
         <span>{entryInWords(summary)}</span>
+        <Button className="push" variant="default" size="compact-sm" onClick={() => window.print()}>
+          Print
+        </Button>
       </div>
       {summary.reversedBy && (
         <div className="note warning">

@@ -19,9 +19,13 @@ export function HistoryPage({ map }: { map: MapView }) {
     record: query.get("record") ?? "",
     actor: query.get("actor") ?? "",
     kind: query.get("kind") ?? "",
+    rule: query.get("rule") ?? "",
+    since: query.get("since") ?? "",
+    until: query.get("until") ?? "",
   };
   const page = Math.max(1, Number(query.get("page")) || 1);
   const given = Object.fromEntries(Object.entries(filter).filter(([, value]) => value));
+  const exported = (format: string) => `/api/exports/history?${new URLSearchParams({ ...given, format })}`;
   const history = useQuery({
     queryKey: ["history", given, page],
     queryFn: () => api.history({ ...given, page, size: pageSize }),
@@ -48,23 +52,57 @@ export function HistoryPage({ map }: { map: MapView }) {
         <span className="muted" aria-live="polite">
           {history.data ? counted(history.data.total, "entry", "entries") : "Looking…"}
         </span>
+        <span className="push">
+          What is listed as{" "}
+          <a href={exported("csv")} download="history.csv">
+            CSV
+          </a>{" "}
+          or{" "}
+          <a href={exported("jsonl")} download="history.jsonl">
+            JSON Lines
+          </a>
+        </span>
       </div>
       <div className="bar">
         <TextInput
           data-search
           aria-label="Key of a record"
+          w={130}
           placeholder="Key of a record"
           value={filter.record}
           onChange={(event) => change({ record: event.currentTarget.value })}
         />
         <TextInput
           aria-label="User"
+          w={100}
           placeholder="User"
           value={filter.actor}
           onChange={(event) => change({ actor: event.currentTarget.value })}
         />
+        <TextInput
+          aria-label="Rule"
+          placeholder="Rule"
+          w={90}
+          value={filter.rule}
+          onChange={(event) => change({ rule: event.currentTarget.value })}
+        />
+        <span className="muted small">from</span>
+        <TextInput
+          type="date"
+          aria-label="From the day (UTC)"
+          value={filter.since}
+          onChange={(event) => change({ since: event.currentTarget.value })}
+        />
+        <span className="muted small">before</span>
+        <TextInput
+          type="date"
+          aria-label="Before the day (UTC)"
+          value={filter.until}
+          onChange={(event) => change({ until: event.currentTarget.value })}
+        />
         <Select
           aria-label="Kind"
+          w={160}
           placeholder="Merges and reversals"
           clearable
           clearButtonProps={{ "aria-label": "Show merges and reversals" }}
@@ -80,6 +118,7 @@ export function HistoryPage({ map }: { map: MapView }) {
         {map.recordTypes.length > 1 && (
           <Select
             aria-label="Record type"
+            w={144}
             placeholder="All record types"
             clearable
             clearButtonProps={{ "aria-label": "Show all record types" }}

@@ -30,6 +30,13 @@ internal static class HistoryCommands
             });
             return 0;
         });
+        var format = PairCommands.ExportFormat();
+        var export = new Command("export", Common.WithExample("Writes all entries, one a line, latest first.", "history export > history.csv", "history export --kind merge --format jsonl")) { type, record, actor, kind, format }.Calling(async (result, client, cancel) =>
+        {
+            await using var output = Console.OpenStandardOutput();
+            await client.ExportHistoryAsync(result.GetRequiredValue(format), output, result.GetValue(type), result.GetValue(record), result.GetValue(actor), result.GetValue(kind), cancel);
+            return 0;
+        });
         var show = new Command("show", Common.WithExample("Shows one merge or reversal, with every old value.", "history show 1")) { Number }.Calling(async (result, client, cancel) =>
         {
             var entry = await client.EntryAsync(result.GetRequiredValue(Number), cancel);
@@ -55,7 +62,7 @@ internal static class HistoryCommands
                 });
             return found.Faults.Count == 0 ? 0 : Complaint.Failed;
         });
-        return new Command("history", "Looks at what was done.") { list, show, check };
+        return new Command("history", "Looks at what was done.") { list, show, export, check };
     }
 
     public static Command Reverse()

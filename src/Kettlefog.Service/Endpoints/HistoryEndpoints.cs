@@ -1,3 +1,4 @@
+using System.Globalization;
 using Kettlefog.Contracts;
 using Kettlefog.Core;
 using Kettlefog.Core.History;
@@ -14,30 +15,52 @@ internal static class HistoryEndpoints
         var group = api.MapGroup("/history").WithTags("history");
         group.MapGet("", ListAsync).WithName("listHistory").WithSummary("Lists merges and reversals, latest first.");
         group.MapGet("{number:long}", ReadAsync).WithName("readEntry").WithSummary("Reads one merge or reversal with every old value.");
+        api.MapGet("/exports/history", ExportAsync).WithTags("history").WithName("exportHistory").WithSummary("All entries that are asked for, one a line, latest first.")
+            .Produces<string>(200, Exports.Csv, Exports.JsonLines);
         group.MapGet("check", CheckAsync).WithName("checkHistory").WithSummary("Checks that the history and its journal were not altered.");
     }
 
-    private static async Task<HistoryPage> ListAsync(
-        OperationalDatabase database,
-        CancellationToken cancel,
-        string? type = null,
-        string? record = null,
-        string? actor = null,
-        string? kind = null,
-        DateTimeOffset? since = null,
-        DateTimeOffset? until = null,
-        int? page = null,
-        int? size = null)
+    private static async Task<HistoryPage> ListAsync([AsParameters] HistoryQuery query, OperationalDatabase database, CancellationToken cancel, int? page = null, int? size = null)
     {
         var (number, length) = Paging.Check(page, size);
-        var wanted = kind switch
-        {
-            null => (EntryKind?)null,
-            _ when WrittenName.TryRead<EntryKind>(kind, out var read) => read,
-            _ => throw new Refusal(RefusalCode.InvalidQuery, $"There is no kind '{kind}' of entry.", $"Kinds are: {string.Join(", ", WrittenName.All<EntryKind>())}."),
-        };
-        var found = await database.ListHistoryAsync(new HistoryFilter(type, record, actor, wanted, since, until), number, length, cancel);
+        var found = await database.ListHistoryAsync(query.ToFilter(), number, length, cancel);
         return new HistoryPage([.. found.Items.Select(Views.Summary)], found.Total, number, length);
+    }
+
+    private static IResult ExportAsync([AsParameters] HistoryQuery query, OperationalDatabase database, CancellationToken cancel, string format = "csv") => Exports.Of(
+        format,
+        ["number", "kind", "record_type", "master", "others", "at", "actor", "reason", "rule", "approved_by", "rows", "reverses", "reversed_by", "hash"],
+        database.ReadHistoryAsync(query.ToFilter(), cancel).Select(Views.Summary).Select(entry => new object[]
+        {
+            entry.Number,
+            entry.Kind,
+            entry.RecordType,
+            entry.Records[0].Key,
+            string.Join(' ', entry.Records.Skip(1).Select(record => record.Key)),
+            entry.At.UtcDateTime.ToString("yyyy-MM-ddTHH:mm:ss.ffffffZ", CultureInfo.InvariantCulture),
+            entry.Actor,
+            entry.Reason,
+            entry.Rule,
+            entry.ApprovedBy ?? "",
+            entry.Rows,
+            (object?)entry.Reverses ?? "",
+            (object?)entry.ReversedBy ?? "",
+            entry.Hash,
+        }));
+
+    /// <summary>Which entries are asked for.</summary>
+    private sealed record HistoryQuery(string? Type, string? Record, string? Actor, string? Kind, string? Rule, DateTimeOffset? Since, DateTimeOffset? Until)
+    {
+        public HistoryFilter ToFilter()
+        {
+            var wanted = Kind switch
+            {
+                null => (EntryKind?)null,
+                _ when WrittenName.TryRead<EntryKind>(Kind, out var read) => read,
+                _ => throw new Refusal(RefusalCode.InvalidQuery, $"There is no kind '{Kind}' of entry.", $"Kinds are: {string.Join(", ", WrittenName.All<EntryKind>())}."),
+            };
+            return new HistoryFilter(Type, Record, Actor, wanted, Since, Until, Rule);
+        }
     }
 
     private static async Task<EntryView> ReadAsync(long number, OperationalDatabase database, CancellationToken cancel) =>
