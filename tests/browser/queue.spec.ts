@@ -123,6 +123,22 @@ test.describe("a day's queue", () => {
     await expect(page.getByRole("heading", { name: "Compare 2 vendors" })).toBeVisible();
   });
 
+  test("finds a record of any type, or a page, from anywhere", async ({ page, scanned }) => {
+    await scanned.signIn(page);
+    await page.keyboard.press("Control+k");
+    await page.getByRole("combobox", { name: "Find anything" }).fill("marrick");
+    await expect(page.getByRole("option", { name: /Contact 1$/ })).toBeVisible();
+    await expect(page.getByRole("option", { name: /Household 1$/ })).toBeVisible();
+    await page.getByRole("combobox", { name: "Find anything" }).fill("hist");
+    await page.keyboard.press("Enter");
+    await expect(page.getByRole("heading", { name: "History" })).toBeVisible();
+    await page.keyboard.press("Control+k");
+    await page.getByRole("combobox", { name: "Find anything" }).fill("gannett*limited");
+    await page.getByRole("option", { name: /Vendor 1002/ }).waitFor();
+    await page.keyboard.press("Enter");
+    await expect(page.getByRole("heading", { name: /^Gannett Chandlery Limited/ })).toBeVisible();
+  });
+
   test("of fifty thousand clusters is scrolled without waiting", async ({ page, scanned }) => {
     scanned.foreign(`
       WITH RECURSIVE n (i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 50000)

@@ -171,7 +171,7 @@ export function CompareGrid({ plan, comparison, choose, typeIn, backToRule, make
                       <span className="dot" aria-hidden>
                         {field.from === index ? "●" : "○"}
                       </span>
-                      <Value text={field.values[index]} />
+                      <Value text={field.values[index]} beside={field.value} />
                     </button>
                   </td>
                 ))}

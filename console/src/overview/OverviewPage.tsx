@@ -12,6 +12,7 @@ export default function OverviewPage({ map }: { map: MapView }) {
   const overview = useQuery({
     queryKey: ["overview"],
     queryFn: api.overview,
+    staleTime: 0,
     refetchInterval: (query) => ((query.state.data?.scans.length ?? 0) > 0 ? 1_000 : 30_000),
   });
   if (overview.error) return <ProblemNote error={overview.error} retry={() => overview.refetch()} />;

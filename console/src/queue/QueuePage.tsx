@@ -45,6 +45,7 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
   const head = useQuery({
     queryKey: ["clusters", asked, 1],
     queryFn: () => api.clusters({ ...asked, page: 1, size: pageSize }),
+    staleTime: 0,
     placeholderData: keepPreviousData,
   });
   const total = head.data?.total ?? 0;

@@ -34,7 +34,7 @@ export function useDecisions() {
           for (const cluster of clusters)
             for (const [a, b] of pairsOf(cluster))
               await api.reopen({ recordType: cluster.recordType, a, b, reason: "" });
-          await refresh();
+          void refresh();
         },
       }),
     onSettled: refresh,
@@ -51,7 +51,7 @@ export function useDecisions() {
         text: `Put off until ${until}: ${named(clusters)}.`,
         undo: async () => {
           for (const cluster of clusters) await api.bringBack(cluster.id);
-          await refresh();
+          void refresh();
         },
       }),
     onSettled: refresh,
@@ -69,7 +69,7 @@ export function useDecisions() {
         undo: async () => {
           for (const other of others)
             await api.reopen({ recordType: cluster.recordType, a: key, b: other.key, reason: "" });
-          await refresh();
+          void refresh();
         },
       });
     },

@@ -5,7 +5,8 @@ const groups: [string, [string, string][]][] = [
     "Anywhere",
     [
       ["?", "Show these keys"],
-      ["/", "Search"],
+      ["/", "Search in the list"],
+      ["Ctrl+k", "Find a record of any type, or a page"],
       ["u", "Undo what the notice tells of"],
       ["g o", "Go to the overview"],
       ["g q", "Go to the queue"],

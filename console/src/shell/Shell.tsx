@@ -5,16 +5,19 @@ import { NavLink, useNavigate } from "react-router";
 import { api, type MapView, type Session } from "../api/client";
 import { NoticeBoard } from "../ui/notices";
 import { useKeys } from "../ui/useKeys";
+import { Finder } from "./Finder";
 import { KeyList } from "./KeyList";
 
 /** What is around every page: where one can go, who is signed in, and the list of keys. */
 export function Shell({ session, map, children }: { session: Session; map: MapView; children: ReactNode }) {
   const [keysShown, showKeys] = useState(false);
+  const [finding, setFinding] = useState(false);
   const navigate = useNavigate();
   const queries = useQueryClient();
   const scheme = useMantineColorScheme();
   useKeys({
     "?": () => showKeys(true),
+    "Ctrl+k": () => setFinding(true),
     "g r": () => navigate(`/records/${map.recordTypes[0]?.name}`),
     "g o": () => navigate("/"),
     "g q": () => navigate("/queue"),
@@ -46,6 +49,9 @@ export function Shell({ session, map, children }: { session: Session; map: MapVi
           <NavLink to="/history">History</NavLink>
         </nav>
         <span className="push muted">{map.name}</span>
+        <Button variant="default" size="compact-sm" onClick={() => setFinding(true)}>
+          Find (Ctrl+K)
+        </Button>
         <Button variant="default" size="compact-sm" onClick={() => showKeys(true)}>
           Keys (?)
         </Button>
@@ -70,6 +76,7 @@ export function Shell({ session, map, children }: { session: Session; map: MapVi
       <main className="page">
         <NoticeBoard>{children}</NoticeBoard>
       </main>
+      <Finder map={map} opened={finding} close={() => setFinding(false)} />
       <KeyList opened={keysShown} close={() => showKeys(false)} />
     </>
   );

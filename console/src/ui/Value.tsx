@@ -1,17 +1,31 @@
+import { differenceOf } from "./difference";
+
 /** A text of which a comparison shows the first lines only; the rest is in its tooltip and in the editor. */
 const longText = 400;
 
 /** A value of the operational database; a blank is said, not left out. */
-export function Value({ text, clip }: { text: string | null | undefined; clip?: boolean }) {
+export function Value({
+  text,
+  clip,
+  beside,
+}: {
+  text: string | null | undefined;
+  clip?: boolean;
+  /** A text beside which it is read: what this one does not have is marked. */
+  beside?: string | null | undefined;
+}) {
   if (text === null || text === undefined || text.trim() === "") return <span className="blank">blank</span>;
   const long = text.length > longText;
+  const pieces = beside ? differenceOf(text, beside) : null;
   return (
     <span
       className={clip ? "clip" : long ? "clip deep" : undefined}
       dir="auto"
       title={long || (clip && text.length > 60) ? text : undefined}
     >
-      {text}
+      {pieces?.map((piece, at) =>
+        piece.same ? piece.text : <mark key={`${at} ${piece.text}`}>{piece.text}</mark>,
+      ) ?? text}
     </span>
   );
 }
