@@ -218,6 +218,7 @@ public sealed record EvidenceView(string Name, string Title, string Words, strin
 /// <param name="Missing">What could not be compared, because a value is missing.</param>
 /// <param name="Together">True if a scan would compare the two.</param>
 /// <param name="Notes">What else decides.</param>
+/// <param name="InShort">The strongest evidence, in few words.</param>
 public sealed record PairView(
     string? A,
     string B,
@@ -229,7 +230,8 @@ public sealed record PairView(
     double Start,
     IReadOnlyList<string> Missing,
     bool Together,
-    IReadOnlyList<string> Notes);
+    IReadOnlyList<string> Notes,
+    string InShort);
 
 /// <summary>Two records.</summary>
 /// <param name="RecordType">The record type.</param>

@@ -121,6 +121,15 @@ test.describe("a day's queue", () => {
     await expect(page.getByRole("heading", { name: "May be duplicates" })).toBeVisible();
     await page.getByRole("link", { name: "Compare with 1002" }).click();
     await expect(page.getByRole("heading", { name: "Compare 2 vendors" })).toBeVisible();
+    await expect(page.locator("mark", { hasText: "t" }).first()).toBeVisible();
+
+    // The bills themselves, and another record, without leaving.
+    await page.getByRole("button", { name: "Open bills" }).click();
+    await expect(page.getByRole("region", { name: "The rows themselves" }).getByRole("columnheader", { name: "bill_number" })).toHaveCount(2);
+    await page.getByRole("combobox", { name: "Add another vendor" }).fill("brackwater marin fuels");
+    await page.getByRole("option", { name: /^1005 / }).click();
+    await expect(page.getByRole("heading", { name: "Compare 3 vendors" })).toBeVisible();
+    await expect(page).toHaveURL(/key=1001&key=1002&key=1005/);
   });
 
   test("finds a record of any type, or a page, from anywhere", async ({ page, scanned }) => {

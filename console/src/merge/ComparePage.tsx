@@ -13,6 +13,7 @@ import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
 import { refreshAll } from "../ui/refresh";
 import { useKeys } from "../ui/useKeys";
+import { AddRecord } from "./AddRecord";
 import { CompareGrid } from "./CompareGrid";
 import {
   type Comparison,
@@ -25,6 +26,7 @@ import {
 import { EvidencePanel } from "./EvidencePanel";
 import { LinkedOffers } from "./LinkedOffers";
 import { PlanPanel, planInShort } from "./PlanPanel";
+import { RowsBeside } from "./RowsBeside";
 import { SuggestedMaster } from "./SuggestedMaster";
 
 /** Records side by side, what a merge of them would do, and the merge. */
@@ -141,6 +143,11 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
           checked={comparison.all}
           onChange={(event) => change({ ...comparison, all: event.currentTarget.checked })}
         />
+        <AddRecord
+          type={type}
+          keys={comparison.keys}
+          add={(key) => change({ ...comparison, keys: [...comparison.keys, key] })}
+        />
         {comparison.cluster === null && (
           <Link className="push" to={`/records/${name}`}>
             Back to the list
@@ -244,6 +251,7 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
             linked={comparison.linked}
             change={(linked) => change({ ...comparison, linked })}
           />
+          <RowsBeside plan={plan} />
           <PlanPanel
             plan={plan}
             keepRunning={() => change({ ...comparison, end: [] })}

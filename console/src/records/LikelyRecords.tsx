@@ -35,12 +35,7 @@ export function LikelyRecords({ type, id }: { type: RecordType; id: string }) {
                     {pair.b} {pair.labelB}
                   </Link>
                 </td>
-                <td className="muted">
-                  {pair.evidence
-                    .slice(0, 3)
-                    .map((each) => (each.weight < -0.5 ? `but ${each.words}` : each.words))
-                    .join(", ")}
-                </td>
+                <td className="muted">{pair.inShort}</td>
                 <td className="short">
                   <Link to={compareAddress(type.name, [id, pair.b])} aria-label={`Compare with ${pair.b}`}>
                     Compare

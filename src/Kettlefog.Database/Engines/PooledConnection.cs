@@ -26,13 +26,7 @@ internal sealed class PooledConnection(DbConnection connection, Action<DbParamet
         {
             command = connection.CreateCommand();
             command.CommandText = text;
-            for (var place = 0; place < values.Count; place++)
-            {
-                var parameter = command.CreateParameter();
-                parameter.ParameterName = Sql.ParameterName(place);
-                bind(parameter, values[place]);
-                command.Parameters.Add(parameter);
-            }
+            Add(values, command.CreateParameter, command.Parameters);
         }
 
         command.Transaction = transaction;
@@ -51,14 +45,7 @@ internal sealed class PooledConnection(DbConnection connection, Action<DbParamet
             var (text, values) = sql.Render();
             var command = batch.CreateBatchCommand();
             command.CommandText = text;
-            for (var place = 0; place < values.Count; place++)
-            {
-                var parameter = command.CreateParameter();
-                parameter.ParameterName = Sql.ParameterName(place);
-                bind(parameter, values[place]);
-                command.Parameters.Add(parameter);
-            }
-
+            Add(values, command.CreateParameter, command.Parameters);
             batch.BatchCommands.Add(command);
         }
 
@@ -73,6 +60,17 @@ internal sealed class PooledConnection(DbConnection connection, Action<DbParamet
         command.Transaction = null;
         if (failed || _idle.Count >= MostStatements || !_idle.TryAdd(command.CommandText, command))
             command.Dispose();
+    }
+
+    private void Add(IReadOnlyList<SqlParameter> values, Func<DbParameter> create, DbParameterCollection into)
+    {
+        for (var place = 0; place < values.Count; place++)
+        {
+            var parameter = create();
+            parameter.ParameterName = Sql.ParameterName(place);
+            bind(parameter, values[place]);
+            into.Add(parameter);
+        }
     }
 
     public void Dispose()

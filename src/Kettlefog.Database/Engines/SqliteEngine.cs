@@ -17,10 +17,13 @@ internal sealed partial class SqliteEngine : DatabaseEngine
     private const string VersionTable = "kettlefog_schema_version";
 
     /// <summary>
-    /// How much of the file a connection of ours keeps in memory, at most. A merge reads its related rows four times over:
-    /// to plan, to journal, to move and to prove. A setting of the connection, not of the file.
+    /// How much of the file a connection that writes keeps in memory, at most. A merge reads its related rows four times
+    /// over: to plan, to journal, to move and to prove. A setting of the connection, not of the file.
     /// </summary>
     private const int CacheKibibytes = 64 * 1024;
+
+    private static long _watches;
+    private static long _numberings;
 
     private static readonly string[] RowIdNames = ["rowid", "_rowid_", "oid"];
 
@@ -31,8 +34,7 @@ internal sealed partial class SqliteEngine : DatabaseEngine
     private readonly ConnectionPool _writers = new(mostIdle: 2);
     private readonly Lock _watching = new();
     private SqliteConnection? _watcher;
-    private static long _watchers;
-    private static long _numberings;
+    private long _watch;
     private FileIdentity _file;
 
     /// <param name="path">The database file.</param>
@@ -102,12 +104,12 @@ internal sealed partial class SqliteEngine : DatabaseEngine
                 {
                     _watcher = new SqliteConnection(_readConnection);
                     _watcher.Open();
-                    _watchers++;
+                    _watch = Interlocked.Increment(ref _watches);
                 }
 
                 using var command = _watcher.CreateCommand();
                 command.CommandText = "PRAGMA data_version";
-                return (_watchers << 32) | (uint)(long)command.ExecuteScalar()!;
+                return (_watch << 32) | (uint)(long)command.ExecuteScalar()!;
             }
             catch (SqliteException)
             {
@@ -269,7 +271,7 @@ internal sealed partial class SqliteEngine : DatabaseEngine
         var pooled = pool.Take();
         try
         {
-            pooled ??= await ConnectAsync(connectionString, cancel);
+            pooled ??= await ConnectAsync(connectionString, writes: !deferred, cancel);
             return new Session(this, pooled, ((SqliteConnection)pooled.Connection).BeginTransaction(deferred), pool);
         }
         catch (DbException error)
@@ -299,16 +301,20 @@ internal sealed partial class SqliteEngine : DatabaseEngine
         }
     }
 
-    private static async Task<PooledConnection> ConnectAsync(string connectionString, CancellationToken cancel)
+    private static async Task<PooledConnection> ConnectAsync(string connectionString, bool writes, CancellationToken cancel)
     {
         var connection = new SqliteConnection(connectionString);
         try
         {
             await connection.OpenAsync(cancel);
             SqliteFunctions.Register(connection);
-            using var settings = connection.CreateCommand();
-            settings.CommandText = $"PRAGMA cache_size = -{CacheKibibytes}";
-            settings.ExecuteNonQuery();
+            if (writes)
+            {
+                using var settings = connection.CreateCommand();
+                settings.CommandText = $"PRAGMA cache_size = -{CacheKibibytes}";
+                settings.ExecuteNonQuery();
+            }
+
             return new PooledConnection(connection, (parameter, value) => parameter.Value = value.Value ?? DBNull.Value);
         }
         catch (DbException)

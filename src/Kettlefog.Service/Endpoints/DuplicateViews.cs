@@ -86,7 +86,8 @@ internal static class DuplicateViews
         Math.Round(explanation.Start, 2),
         explanation.Missing,
         explanation.Together,
-        explanation.Notes);
+        explanation.Notes,
+        explanation.InShort);
 
     public static double Percent(double share) => Math.Round(share * 100, 2);
 

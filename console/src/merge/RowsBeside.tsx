@@ -1,0 +1,46 @@
+import { Button } from "@mantine/core";
+import { useState } from "react";
+import type { Plan } from "../api/client";
+import { RelatedRows } from "../records/RelatedRows";
+
+/** The related rows themselves, record by record, without leaving the comparison. */
+export function RowsBeside({ plan }: { plan: Plan }) {
+  const [reference, setReference] = useState<string | null>(null);
+  const withRows = plan.moves.filter((move) => move.counts.some((count) => count > 0));
+  const shown = withRows.find((move) => move.reference === reference);
+  if (withRows.length === 0) return null;
+  return (
+    <section className="panel" style={{ marginBottom: 12 }} aria-label="The rows themselves">
+      <header>
+        <h2>The rows themselves</h2>
+        {withRows.map((move) => (
+          <Button
+            key={move.reference}
+            size="compact-sm"
+            variant="default"
+            aria-pressed={move === shown}
+            onClick={() => setReference(move === shown ? null : move.reference)}
+          >
+            {move === shown ? "Close" : "Open"} {move.title.toLowerCase()}
+          </Button>
+        ))}
+      </header>
+      {shown && (
+        <div className="columns even body">
+          {plan.records.map((record, at) => (
+            <div key={record.key}>
+              <h3 className="muted" dir="auto">
+                {record.key} {record.label}
+              </h3>
+              {(shown.counts[at] ?? 0) > 0 ? (
+                <RelatedRows type={plan.recordType} record={record.key} reference={shown.reference} />
+              ) : (
+                <span className="muted">none</span>
+              )}
+            </div>
+          ))}
+        </div>
+      )}
+    </section>
+  );
+}
