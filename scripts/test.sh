@@ -55,15 +55,32 @@ if [ "$failed" -gt 0 ]; then
   echo "$passed passed, $failed failed, $skipped skipped"
   exit 1
 fi
-check "C# format" dotnet format "$root/Kettlefog.slnx" --verify-no-changes --no-restore --severity warn
-check "console format, lint and types" npm --prefix "$root/console" run --silent lint
 ctrf='r => [r.results.summary.passed, r.results.summary.failed, r.results.summary.skipped + r.results.summary.pending]'
-for project in Core Database Service Cli; do
-  run "$project" "$results/$project.json" "$ctrf" \
-    dotnet "$root/artifacts/bin/Kettlefog.$project.Tests/release/Kettlefog.$project.Tests.dll" -noLogo -noColor -ctrf "$results/$project.json"
-done
-run "console units" "$results/console.json" 'r => [r.numPassedTests, r.numFailedTests, r.numPendingTests]' \
-  npm --prefix "$root/console" test --silent -- --reporter=default --reporter=json --outputFile="$results/console.json"
+vitest='r => [r.numPassedTests, r.numFailedTests, r.numPendingTests]'
+
+dotnet_tests() {
+  run "$1" "$results/$1.json" "$ctrf" \
+    dotnet "$root/artifacts/bin/Kettlefog.$1.Tests/release/Kettlefog.$1.Tests.dll" -noLogo -noColor -ctrf "$results/$1.json"
+}
+
+# What needs little of the machine goes beside the tests of core and database, which wait for the disk; it is shown after them.
+(
+  passed=0 failed=0 skipped=0
+  check "C# format" dotnet format "$root/Kettlefog.slnx" --verify-no-changes --no-restore --severity warn
+  check "console format, lint and types" npm --prefix "$root/console" run --silent lint
+  run "console units" "$results/console.json" "$vitest" \
+    npm --prefix "$root/console" test --silent -- --reporter=default --reporter=json --outputFile="$results/console.json"
+  dotnet_tests Cli
+  echo "$passed $failed $skipped" >"$results/beside.counts"
+) >"$results/beside.log" 2>&1 &
+beside=$!
+dotnet_tests Core
+dotnet_tests Database
+wait "$beside"
+cat "$results/beside.log"
+read -r p f s <"$results/beside.counts" || { p=0 f=1 s=0; echo "FAILED: what went beside left no result"; }
+passed=$((passed + p)) failed=$((failed + f)) skipped=$((skipped + s))
+dotnet_tests Service
 run "browser" "$results/browser.json" 'r => [r.stats.expected + r.stats.flaky, r.stats.unexpected, r.stats.skipped]' \
   env PLAYWRIGHT_JSON_OUTPUT_NAME="$results/browser.json" npm --prefix "$root/tests/browser" test --silent -- --reporter=list,json
 

@@ -86,9 +86,9 @@ public class CliTests(CliFixture fixture)
     [Fact]
     public async Task A_reference_is_left_out_of_a_plan_only_where_the_map_allows_it()
     {
-        var plan = Read<PlanView>(await fixture.RunAsync("plan", "vendor", "1003", "1004", "1005", "--exclude", "activities", "-o", "json"));
+        var plan = Read<PlanView>(await fixture.RunAsync("plan", "vendor", "1010", "1012", "1013", "--exclude", "activities", "-o", "json"));
         plan.Moves.Single(move => move.Reference == "activities").Policy.ShouldBe("leave");
-        (await fixture.RunAsync("plan", "vendor", "1003", "1004", "--exclude", "bills")).Error.ShouldContain("The reference 'bills' may not be excluded from a merge.");
+        (await fixture.RunAsync("plan", "vendor", "1010", "1012", "--exclude", "bills")).Error.ShouldContain("The reference 'bills' may not be excluded from a merge.");
     }
 
     [Fact]
