@@ -34,7 +34,10 @@ export function NoticeBoard({ children }: { children: ReactNode }) {
     setFailed(null);
     setNotice(next);
   }, []);
-  const clear = useCallback(() => say(null as unknown as Notice), [say]);
+  const clear = useCallback(() => {
+    setFailed(null);
+    setNotice(null);
+  }, []);
   const undo = async () => {
     if (!notice?.undo || undoing) return;
     setUndoing(true);
