@@ -4,7 +4,8 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Service.Tests;
 
-/// <summary>The service killed in the middle of merges and reversals, linked ones among them. Each engine in a class of its own: they run beside each other.</summary>
+/// <summary>The service killed in the middle of merges and reversals, linked ones among them. One after the other: each keeps the disk busy.</summary>
+[Collection("Killed services")]
 public abstract class KillTests(Engine engine, string? journalMode, int wanted)
 {
     [Fact]
