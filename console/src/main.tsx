@@ -3,6 +3,8 @@ import "@mantine/core/styles.css";
 import "./styles.css";
 import "./merge/compare.css";
 import "./queue/queue.css";
+import "./shell/finder.css";
+import "./print.css";
 import { MantineProvider } from "@mantine/core";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
