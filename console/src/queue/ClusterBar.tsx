@@ -1,4 +1,5 @@
 import { Button } from "@mantine/core";
+import { useMutation } from "@tanstack/react-query";
 import type { Cluster, Session } from "../api/client";
 import { amount, counted } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
@@ -22,6 +23,7 @@ export function ClusterBar({
   back: () => Promise<void>;
 }) {
   const { keepApart, putOff, takeOut } = useDecisions();
+  const onward = useMutation({ mutationFn: (where: () => Promise<void>) => where() });
   const busy = keepApart.isPending || putOff.isPending || takeOut.isPending;
   const leftOut = cluster.records.filter((record) => compared.length > 0 && !compared.includes(record.key));
   const other =
@@ -35,15 +37,15 @@ export function ClusterBar({
         ? `${other} has it in hand.`
         : null;
   const decide = (mutation: typeof keepApart | typeof putOff) => {
-    if (whyNot === null && !busy) mutation.mutate([cluster], { onSuccess: () => void goOn() });
+    if (whyNot === null && !busy) mutation.mutate([cluster], { onSuccess: () => onward.mutate(goOn) });
   };
   useKeys({
     a: () => decide(keepApart),
     o: () => decide(putOff),
-    t: () => void goOn(),
-    b: () => void back(),
+    t: () => onward.mutate(goOn),
+    b: () => onward.mutate(back),
   });
-  const failed = keepApart.error ?? putOff.error ?? takeOut.error;
+  const failed = keepApart.error ?? putOff.error ?? takeOut.error ?? onward.error;
   return (
     <>
       {failed && <ProblemNote error={failed} />}
@@ -90,10 +92,10 @@ export function ClusterBar({
         >
           Put off a week (o)
         </Button>
-        <Button size="compact-sm" variant="default" onClick={() => void goOn()}>
+        <Button size="compact-sm" variant="default" onClick={() => onward.mutate(goOn)}>
           Next (t)
         </Button>
-        <Button size="compact-sm" variant="default" onClick={() => void back()}>
+        <Button size="compact-sm" variant="default" onClick={() => onward.mutate(back)}>
           Back to the queue (b)
         </Button>
       </div>

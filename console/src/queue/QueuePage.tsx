@@ -1,5 +1,5 @@
 import { Button, Checkbox, NativeSelect, NumberInput } from "@mantine/core";
-import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQueries, useQuery } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useRef, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
@@ -101,10 +101,10 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
     if (!mayDecide || busy || clusters.length === 0) return;
     mutation.mutate(clusters, { onSuccess: () => setTicked(new Map()) });
   };
-  const takeNext = async () => {
-    const next = await api.clusters({ ...asked, state: "open", assigned: "", page: 1, size: 1 });
-    open(next.items[0] ?? at(0));
-  };
+  const takeNext = useMutation({
+    mutationFn: () => api.clusters({ ...asked, state: "open", assigned: "", page: 1, size: 1 }),
+    onSuccess: (next) => open(next.items[0] ?? at(0)),
+  });
   useKeys({
     j: () => move(1),
     ArrowDown: () => move(1),
@@ -117,10 +117,10 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
     },
     a: () => decide(decisions.keepApart),
     o: () => decide(decisions.putOff),
-    t: () => void takeNext(),
+    t: () => takeNext.mutate(),
   });
 
-  const failed = head.error ?? decisions.keepApart.error ?? decisions.putOff.error;
+  const failed = head.error ?? decisions.keepApart.error ?? decisions.putOff.error ?? takeNext.error;
   const title = (name: string) => map.recordTypes.find((type) => type.name === name)?.title ?? name;
   const why = mayDecide ? null : "Viewers look, but do not decide.";
   return (
@@ -133,7 +133,7 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
         <span className="push why">{why}</span>
         <Button
           size="compact-md"
-          onClick={() => void takeNext()}
+          onClick={() => takeNext.mutate()}
           disabled={total === 0}
           title={total === 0 ? "Nothing waits." : undefined}
         >
