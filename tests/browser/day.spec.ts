@@ -84,7 +84,7 @@ test.describe("what else turns out to be double", () => {
     await page.getByRole("checkbox", { name: /^Contacts: 1 Rhoda Marrick and 2/ }).click();
     await expect(page.getByRole("checkbox", { name: /^Households: 1 Marrick family/ })).toBeVisible();
     await page.getByRole("checkbox", { name: /^Households: 1 Marrick family/ }).click();
-    await expect(page.getByText("2 merges along")).toBeVisible();
+    await expect(page.getByText("2 merges along, in the same transaction")).toBeVisible();
     const vessels = page.getByRole("checkbox", { name: /^Vessels: .*SM40217K/ });
     await vessels.focus();
     await page.keyboard.press("Space");
