@@ -12,9 +12,11 @@ import { SignInPage } from "./session/SignInPage";
 import { Shell } from "./shell/Shell";
 import { Empty } from "./ui/Empty";
 import { ProblemNote } from "./ui/ProblemNote";
+import { Reading } from "./ui/Reading";
 
-/** Brings the charts along, and is loaded only when it is looked at. */
+// What brings charts or editors along is loaded only when it is looked at.
 const OverviewPage = lazy(() => import("./overview/OverviewPage"));
+const RulesPage = lazy(() => import("./rules/RulesPage"));
 
 /** The whole console: who is not signed in sees the sign-in page, everybody else the page of the address. */
 export function App() {
@@ -41,30 +43,28 @@ export function App() {
 
   return (
     <Shell session={session.data} map={map.data}>
-      <Routes>
-        <Route
-          path="/"
-          element={
-            <Suspense fallback={<div className="muted">Opening…</div>}>
-              <OverviewPage map={map.data} />
-            </Suspense>
-          }
-        />
-        <Route path="/queue" element={<QueuePage map={map.data} session={session.data} />} />
-        <Route path="/records/:type" element={<RecordsPage map={map.data} />} />
-        <Route path="/records/:type/:key" element={<RecordPage map={map.data} />} />
-        <Route path="/compare/:type" element={<ComparePage map={map.data} session={session.data} />} />
-        <Route path="/history" element={<HistoryPage map={map.data} />} />
-        <Route path="/history/:number" element={<EntryPage session={session.data} />} />
-        <Route
-          path="*"
-          element={
-            <Empty title="There is no such page">
-              The address leads nowhere. Use the links above to go on.
-            </Empty>
-          }
-        />
-      </Routes>
+      <Suspense fallback={<Reading what="the page" />}>
+        <Routes>
+          <Route path="/" element={<OverviewPage map={map.data} />} />
+          <Route path="/queue" element={<QueuePage map={map.data} session={session.data} />} />
+          <Route path="/records/:type" element={<RecordsPage map={map.data} />} />
+          <Route path="/records/:type/:key" element={<RecordPage map={map.data} />} />
+          <Route path="/compare/:type" element={<ComparePage map={map.data} session={session.data} />} />
+          <Route path="/history" element={<HistoryPage map={map.data} />} />
+          <Route path="/history/:number" element={<EntryPage session={session.data} />} />
+          {["/rules", "/rules/:type"].map((path) => (
+            <Route key={path} path={path} element={<RulesPage map={map.data} session={session.data} />} />
+          ))}
+          <Route
+            path="*"
+            element={
+              <Empty title="There is no such page">
+                The address leads nowhere. Use the links above to go on.
+              </Empty>
+            }
+          />
+        </Routes>
+      </Suspense>
     </Shell>
   );
 }

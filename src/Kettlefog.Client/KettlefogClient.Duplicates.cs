@@ -41,6 +41,12 @@ public sealed partial class KettlefogClient
         using var response = await SendAsync(HttpMethod.Delete, $"api/match-rules/{Escape(type)}/{Escape(name)}" + Query(("note", note)), null, null, cancel);
     }
 
+    /// <summary>The fields that rules can compare, and the comparators that fit each.</summary>
+    /// <param name="type">The record type.</param>
+    /// <param name="cancel">Cancels.</param>
+    public Task<IReadOnlyList<ComparableFieldView>> ComparableFieldsAsync(string type, CancellationToken cancel = default) =>
+        GetAsync<IReadOnlyList<ComparableFieldView>>($"api/match-rules/{Escape(type)}/fields", cancel);
+
     /// <summary>Tries a rule on today's records, without saving it.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="body">The rule.</param>

@@ -4,7 +4,7 @@ namespace Kettlefog.Contracts;
 /// <param name="Name">Its name.</param>
 /// <param name="Title">What it is called.</param>
 /// <param name="Version">The version in force; 0 for one that stands in the map, or the ready one.</param>
-/// <param name="Body">The rule as it was saved, in YAML or JSON; null if it stands in the map.</param>
+/// <param name="Body">The rule as it was saved, in YAML or JSON, or as it is written anew from the map.</param>
 /// <param name="Note">Why it was saved.</param>
 /// <param name="Actor">Who saved it; empty for the map.</param>
 /// <param name="At">When; null for the map.</param>
@@ -15,7 +15,7 @@ public sealed record RuleView(
     string Name,
     string Title,
     long Version,
-    string? Body,
+    string Body,
     string Note,
     string Actor,
     DateTimeOffset? At,
@@ -44,7 +44,28 @@ public sealed record RuleTrialBody(string Body);
 /// <param name="From">Where the range begins, in percent.</param>
 /// <param name="To">Where it ends.</param>
 /// <param name="Pairs">How many pairs lie in it.</param>
-public sealed record ScoreBandView(double From, double To, long Pairs);
+/// <param name="Samples">A few of them, for ranges from 50 % up.</param>
+public sealed record ScoreBandView(double From, double To, long Pairs, IReadOnlyList<SamplePairView> Samples);
+
+/// <summary>What a rule would find with another threshold for review.</summary>
+/// <param name="Percent">The threshold.</param>
+/// <param name="Pairs">How many pairs it would propose.</param>
+/// <param name="Clusters">How many clusters these would make.</param>
+/// <param name="Certain">How many of the clusters would be certain with an automatic threshold of this many percent, of one more, and so on up to 100.</param>
+public sealed record RuleLevelView(int Percent, long Pairs, long Clusters, IReadOnlyList<long> Certain);
+
+/// <summary>A field that rules can compare.</summary>
+/// <param name="Field">Its name.</param>
+/// <param name="Title">Its name for people.</param>
+/// <param name="Comparators">The comparators that fit it.</param>
+public sealed record ComparableFieldView(string Field, string Title, IReadOnlyList<ComparatorView> Comparators);
+
+/// <summary>A comparator.</summary>
+/// <param name="Name">Its name in rules.</param>
+/// <param name="Agree">What it asks of two values.</param>
+/// <param name="Differ">What it asks of them when it is turned around.</param>
+/// <param name="Setting">What it can be told: <c>at_least</c> (percent), <c>within</c> (days or units), <c>digits</c> (the last n of a phone number), or null.</param>
+public sealed record ComparatorView(string Name, string Agree, string Differ, string? Setting);
 
 /// <summary>A pair shown for its score.</summary>
 /// <param name="A">The key of one record.</param>
@@ -53,7 +74,8 @@ public sealed record ScoreBandView(double From, double To, long Pairs);
 /// <param name="LabelB">Its label.</param>
 /// <param name="Score">The score, in percent.</param>
 /// <param name="Why">The strongest evidence, in words.</param>
-public sealed record SamplePairView(string A, string LabelA, string B, string LabelB, double Score, string Why);
+/// <param name="Holds">True if the rule would propose it with a threshold of 50 %, or its own if that is lower: what it asks for besides the score holds.</param>
+public sealed record SamplePairView(string A, string LabelA, string B, string LabelB, double Score, string Why, bool Holds);
 
 /// <summary>What a rule would find today.</summary>
 /// <param name="Records">How many records were looked at.</param>
@@ -62,6 +84,7 @@ public sealed record SamplePairView(string A, string LabelA, string B, string La
 /// <param name="InClusters">How many records are in them.</param>
 /// <param name="Certain">How many clusters lie at or above the automatic threshold.</param>
 /// <param name="Bands">How the scores are spread.</param>
+/// <param name="Levels">What it would find with other thresholds, from 50 to 100 %.</param>
 /// <param name="NearThreshold">Pairs at the threshold for review.</param>
 /// <param name="Gained">How many pairs the rules in force do not propose.</param>
 /// <param name="Lost">How many pairs they propose and this one does not.</param>
@@ -74,6 +97,7 @@ public sealed record RuleTrialView(
     long InClusters,
     long Certain,
     IReadOnlyList<ScoreBandView> Bands,
+    IReadOnlyList<RuleLevelView> Levels,
     IReadOnlyList<SamplePairView> NearThreshold,
     long Gained,
     long Lost,

@@ -67,6 +67,8 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
         (await fixture.RunAsync("rules", "try", "vendor", rule)).ShouldSucceed().Output.ShouldContain("Against the rules in force");
         (await fixture.RunAsync(["rules", "save", "vessel", "same_hull", "-", "--note", "n"], fixture.Service.AdministratorToken, input: "any_of: [[{field: hull_number, is: ignoring-case}]]")).ShouldSucceed().Output.ShouldContain("version 1");
         (await fixture.RunAsync("rules", "list", "vessel")).ShouldSucceed().Output.ShouldContain("the values of hull_number are the same");
+        (await fixture.RunAsync("rules", "show", "vessel", "same_hull")).ShouldSucceed().Output.Trim().ShouldBe("any_of: [[{field: hull_number, is: ignoring-case}]]");
+        (await fixture.RunAsync("rules", "show", "vessel", "other")).Error.ShouldContain("no rule 'other'");
         (await fixture.RunAsync("rules", "versions", "vessel", "same_hull")).ShouldSucceed().Output.ShouldContain("n");
         (await fixture.RunAsync(["rules", "remove", "vessel", "same_hull"], fixture.Service.AdministratorToken)).ShouldSucceed();
         await File.WriteAllTextAsync(labelled, "a,b\n1,2\n");

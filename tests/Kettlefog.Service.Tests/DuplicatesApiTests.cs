@@ -150,6 +150,8 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         trial.Pairs.ShouldBeGreaterThan(0);
         trial.Lost.ShouldBeGreaterThan(0);
         trial.Bands.Sum(band => band.Pairs).ShouldBeGreaterThanOrEqualTo(trial.Pairs);
+        trial.Bands.Where(band => band.From < 50).ShouldAllBe(band => band.Samples.Count == 0);
+        trial.Bands.Where(band => band.From >= 50 && band.Pairs > 0).ShouldAllBe(band => band.Samples.Count > 0 && band.Samples.All(pair => pair.Score >= band.From && pair.Score <= band.To));
         (await RefusedAsync(() => _client.SaveRuleAsync("account", "same_tax", new RuleBody(Rule)))).Status.ShouldBe(403);
         (await _other.SaveRuleAsync("account", "same_tax", new RuleBody(Rule, "agreed"))).Version.ShouldBe(1);
         (await _other.SaveRuleAsync("account", "same_tax", new RuleBody(Rule + "\nreview: 10", "again"))).Version.ShouldBe(2);
@@ -160,6 +162,20 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         await _other.RemoveRuleAsync("account", "same_tax", "no more");
         (await _client.RulesAsync("account")).Single().Name.ShouldBe("ready");
         (await RefusedAsync(() => _other.RemoveRuleAsync("account", "other"))).Code.ShouldBe("unknown-rule");
+
+        // What another threshold would find is what it finds.
+        var ready = (await _client.RulesAsync("vendor")).Single();
+        var levels = (await _client.TryRuleAsync("vendor", new RuleTrialBody(ready.Body))).Levels;
+        foreach (var (review, automatic) in new[] { (55, 80), (70, 99), (92, 97), (98, 100) })
+        {
+            var other = await _client.TryRuleAsync("vendor", new RuleTrialBody($"review: {review}\nautomatic: {automatic}"));
+            var level = levels.Single(each => each.Percent == review);
+            (level.Pairs, level.Clusters, level.Certain[automatic - review]).ShouldBe((other.Pairs, other.Clusters, other.Certain));
+        }
+
+        var fields = await _client.ComparableFieldsAsync("vendor");
+        fields.Single(field => field.Field == "phone").Comparators.Single(each => each.Name == "same-phone").Setting.ShouldBe("digits");
+        fields.Single(field => field.Field == "tax_number").Comparators.ShouldNotContain(each => each.Name == "same-date");
 
         var evaluation = await _client.EvaluateRuleAsync("vendor", new EvaluationBody(null, [new("1003", "1004", true), new("1008", "1009", true), new("1001", "1003", false), new("1001", "nobody", false)]));
         evaluation.Unknown.ShouldBe(1);

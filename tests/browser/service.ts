@@ -21,6 +21,7 @@ export class Service {
     for (const [name, fullName, role] of [
       ["c.weeks", "Corin Weeks", "operator"],
       ["h.trewin", "Hob Trewin", "viewer"],
+      ["m.ashe", "Maud Ashe", "administrator"],
     ])
       service.onMachine("add-user", name ?? "", "--full-name", fullName ?? "", "--role", role ?? "");
     await service.serve();

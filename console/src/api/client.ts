@@ -17,6 +17,10 @@ export type Job = Schemas["JobView"];
 export type Cluster = Schemas["ClusterView"];
 export type Pair = Schemas["PairView"];
 export type Overview = Schemas["OverviewView"];
+export type RuleView = Schemas["RuleView"];
+export type RuleTrial = Schemas["RuleTrialView"];
+export type SamplePair = Schemas["SamplePairView"];
+export type ComparableField = Schemas["ComparableFieldView"];
 export type HistoryQuery = NonNullable<paths["/api/history"]["get"]["parameters"]["query"]>;
 export type ClusterQuery = NonNullable<paths["/api/clusters"]["get"]["parameters"]["query"]>;
 export type Session = Schemas["SessionView"];
@@ -153,6 +157,21 @@ export const api = {
   explain: (body: Schemas["PairBody"]) => answer(http.POST("/api/explanations", { body })),
   likely: (type: string, key: string) =>
     answer(http.GET("/api/records/{type}/{key}/likely", { params: { path: { type, key } } })),
+  rules: (type: string) => answer(http.GET("/api/match-rules/{type}", { params: { path: { type } } })),
+  comparableFields: (type: string) =>
+    answer(http.GET("/api/match-rules/{type}/fields", { params: { path: { type } } })),
+  ruleVersions: (type: string, name: string) =>
+    answer(http.GET("/api/match-rules/{type}/{name}/versions", { params: { path: { type, name } } })),
+  tryRule: (type: string, body: string, signal: AbortSignal) =>
+    answer(
+      http.POST("/api/match-rules/{type}/trials", { params: { path: { type } }, body: { body }, signal }),
+    ),
+  saveRule: (type: string, name: string, body: Schemas["RuleBody"]) =>
+    answer(http.PUT("/api/match-rules/{type}/{name}", { params: { path: { type, name } }, body })),
+  removeRule: (type: string, name: string, note: string) =>
+    answer(
+      http.DELETE("/api/match-rules/{type}/{name}", { params: { path: { type, name }, query: { note } } }),
+    ),
   history: (query: HistoryQuery) => answer(http.GET("/api/history", { params: { query } })),
   entry: (number: number) => answer(http.GET("/api/history/{number}", { params: { path: { number } } })),
   planReversal: (number: number, body: Schemas["ReversalPlanBody"]) =>

@@ -51,12 +51,13 @@ export function EvidencePanel({ type, master, others }: { type: string; master: 
         )}
         {others.length === 1 && pair && <Gauge percent={pair.score} />}
       </header>
-      {pair ? <Both pair={pair} /> : <div className="body muted">Comparing…</div>}
+      {pair ? <PairEvidence pair={pair} /> : <div className="body muted">Comparing…</div>}
     </section>
   );
 }
 
-function Both({ pair }: { pair: Pair }) {
+/** The evidence about two records, what speaks for one party on one side, what against on the other. */
+export function PairEvidence({ pair }: { pair: Pair }) {
   const side = (speaks: (weight: number) => boolean) => pair.evidence.filter((each) => speaks(each.weight));
   return (
     <div className="body sides">

@@ -36,6 +36,7 @@ export function Finder({ map, opened, close }: { map: MapView; opened: boolean; 
     { to: queueAddress(), text: "Queue", beside: "page" },
     ...map.recordTypes.map((type) => ({ to: `/records/${type.name}`, text: type.plural, beside: "page" })),
     { to: "/history", text: "History", beside: "page" },
+    { to: "/rules", text: "Rules", beside: "page" },
   ].filter((page) => page.text.toLowerCase().includes(typed.trim().toLowerCase()));
   const records = map.recordTypes.flatMap((type, at) =>
     asked === ""

@@ -12,6 +12,7 @@ const groups: [string, [string, string][]][] = [
       ["g q", "Go to the queue"],
       ["g r", "Go to the records"],
       ["g h", "Go to the history"],
+      ["g l", "Go to the rules"],
     ],
   ],
   [

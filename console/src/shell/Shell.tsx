@@ -22,6 +22,7 @@ export function Shell({ session, map, children }: { session: Session; map: MapVi
     "g o": () => navigate("/"),
     "g q": () => navigate("/queue"),
     "g h": () => navigate("/history"),
+    "g l": () => navigate("/rules"),
     "/": () => document.querySelector<HTMLInputElement>("[data-search]")?.focus(),
   });
   const signOut = async () => {
@@ -47,6 +48,7 @@ export function Shell({ session, map, children }: { session: Session; map: MapVi
             </NavLink>
           ))}
           <NavLink to="/history">History</NavLink>
+          <NavLink to="/rules">Rules</NavLink>
         </nav>
         <span className="push muted">{map.name}</span>
         <Button variant="default" size="compact-sm" onClick={() => setFinding(true)}>

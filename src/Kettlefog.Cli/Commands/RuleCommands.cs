@@ -13,6 +13,7 @@ internal static class RuleCommands
     public static Command Rules() => new("rules", Common.WithExample("Shows, saves and tries the rules by which duplicates are found.", "rules list vendor", "rules try vendor rule.yaml", "rules save vendor same_tax rule.yaml --note 'agreed with audit'"))
     {
         List(),
+        Show(),
         Versions(),
         Save(),
         Remove(),
@@ -38,6 +39,21 @@ internal static class RuleCommands
                             page.Line(line);
                     }
                 });
+            return 0;
+        });
+    }
+
+    private static Command Show()
+    {
+        var type = RecordCommands.TypeArgument();
+        var name = NameArgument();
+        return new Command("show", Common.WithExample("Prints a rule as it can be changed, tried and saved.", "rules show vendor ready")) { type, name }.Calling(async (result, client, cancel) =>
+        {
+            var (types, wanted) = (result.GetRequiredValue(type), result.GetRequiredValue(name));
+            var rules = await client.RulesAsync(types, cancel);
+            var rule = rules.FirstOrDefault(each => each.Name == wanted)
+                ?? throw new UsageException($"There is no rule '{wanted}' for '{types}'.", $"The rules are: {string.Join(", ", rules.Select(each => each.Name))}.");
+            Common.PrinterOf(result).Print(rule, () => new Grid(["name", "version", "body"], [[rule.Name, $"{rule.Version}", rule.Body]]), page => page.Line(rule.Body.TrimEnd()));
             return 0;
         });
     }

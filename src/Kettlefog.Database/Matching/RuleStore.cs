@@ -8,7 +8,7 @@ namespace Kettlefog.Database.Matching;
 /// <summary>A version of a rule.</summary>
 /// <param name="Name">The rule's name.</param>
 /// <param name="Version">Its number, counted from 1; 0 for the one in the map, or the ready one.</param>
-/// <param name="Body">The rule as it was sent, in YAML or JSON; null if it was removed, or stands in the map.</param>
+/// <param name="Body">The rule as it was sent, in YAML or JSON, or as it is written anew from the map; null if it was removed.</param>
 /// <param name="Note">Why, in the author's words.</param>
 /// <param name="Actor">Who saved it; empty for the map.</param>
 /// <param name="At">When; null for the map.</param>
@@ -81,7 +81,7 @@ internal sealed class RuleStore(Session session)
         return new RuleVersion(name, version, body, note, actor, at);
     }
 
-    private static RuleVersion FromMap(MatchRule rule) => new(rule.Name, 0, null, "", "", null);
+    private static RuleVersion FromMap(MatchRule rule) => new(rule.Name, 0, MatchRuleWriter.Write(rule), "", "", null);
 
     private static RuleVersion Read(RowReader row) =>
         new(row.Text(), row.Long(), row.OptionalText(), row.Text(), row.Text(), Moments.Read(row.Text()));

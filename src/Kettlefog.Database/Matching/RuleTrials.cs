@@ -1,4 +1,5 @@
 using Kettlefog.Core.Maps;
+using Kettlefog.Core.Matching;
 using Kettlefog.Core.Matching.Rules;
 using Kettlefog.Core.Planning;
 using Kettlefog.Core.Values;
@@ -10,7 +11,15 @@ namespace Kettlefog.Database.Matching;
 /// <param name="From">The least score of the range, from 0 to 1.</param>
 /// <param name="To">The score where it ends.</param>
 /// <param name="Pairs">How many pairs lie in it.</param>
-public sealed record ScoreBand(double From, double To, long Pairs);
+/// <param name="Samples">A few of them, from 50 % up.</param>
+public sealed record ScoreBand(double From, double To, long Pairs, IReadOnlyList<SamplePair> Samples);
+
+/// <summary>What a rule would find with another threshold for review.</summary>
+/// <param name="Percent">The threshold.</param>
+/// <param name="Pairs">How many pairs it would propose.</param>
+/// <param name="Clusters">How many clusters these would make.</param>
+/// <param name="Certain">How many of the clusters would be certain with an automatic threshold of this many percent, of one more, and so on up to 100.</param>
+public sealed record RuleLevel(int Percent, long Pairs, long Clusters, IReadOnlyList<long> Certain);
 
 /// <summary>A pair shown for its score.</summary>
 /// <param name="A">The key of one record.</param>
@@ -19,7 +28,8 @@ public sealed record ScoreBand(double From, double To, long Pairs);
 /// <param name="LabelB">Its label.</param>
 /// <param name="Score">The score, from 0 to 1.</param>
 /// <param name="Why">The strongest evidence in words.</param>
-public sealed record SamplePair(string A, string LabelA, string B, string LabelB, double Score, string Why);
+/// <param name="Holds">True if the rule would propose it with a threshold of 50 %, or its own if that is lower.</param>
+public sealed record SamplePair(string A, string LabelA, string B, string LabelB, double Score, string Why, bool Holds);
 
 /// <summary>What a rule would find today.</summary>
 /// <param name="Records">How many records are in its scope or were looked at.</param>
@@ -28,6 +38,7 @@ public sealed record SamplePair(string A, string LabelA, string B, string LabelB
 /// <param name="InClusters">How many records are in them.</param>
 /// <param name="Certain">How many clusters lie at or above the automatic threshold.</param>
 /// <param name="Bands">How the scores of all pairs are spread.</param>
+/// <param name="Levels">What it would find with other thresholds, percent by percent.</param>
 /// <param name="NearThreshold">Pairs at the threshold for review.</param>
 /// <param name="Gained">How many pairs the rules in force do not propose.</param>
 /// <param name="Lost">How many pairs the rules in force propose and this one does not.</param>
@@ -40,6 +51,7 @@ public sealed record RuleTrial(
     long InClusters,
     long Certain,
     IReadOnlyList<ScoreBand> Bands,
+    IReadOnlyList<RuleLevel> Levels,
     IReadOnlyList<SamplePair> NearThreshold,
     long Gained,
     long Lost,
@@ -70,7 +82,11 @@ public sealed record RuleEvaluation(long Pairs, long Matches, long NotTogether, 
 /// <summary>Tries rules without saving anything.</summary>
 internal sealed class RuleTrials(Session session, CheckedMap map)
 {
+    /// <summary>The least threshold for review for which is told what it would find, in percent.</summary>
+    public const int LeastLevel = 50;
+
     private const int Samples = 8;
+    private const int SamplesOfBand = 3;
     private const int Bands = 20;
 
     public async Task<RuleTrial> TryAsync(RecordType type, MatchRule rule, CancellationToken cancel)
@@ -78,17 +94,16 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
         var inForce = (await new RuleStore(session).InForceAsync(type, cancel)).Select(each => each.Rule).ToList();
         using var now = await LoadAsync(type, inForce, cancel);
         var present = now.Finder.Score(0, now.Keys.Count, null, cancel).Pairs.Where(pair => pair.Proposed).Select(pair => (pair.A, pair.B)).ToHashSet();
-        using var loaded = await LoadAsync(type, [rule], cancel);
+
+        // With a low threshold, so that what higher ones would find can be told from the same scores.
+        using var loaded = await LoadAsync(type, [rule with { Review = Math.Min(rule.Review, LeastLevel) }], cancel);
         var all = loaded.Finder.Score(0, loaded.Keys.Count, null, cancel).Pairs;
-        var proposed = all.Where(pair => pair.Proposed).ToList();
+        List<FoundPair> From(double percent) => [.. all.Where(pair => pair.Proposed && (double)pair.Score * 100 >= percent)];
+        var proposed = From(rule.Review);
         var found = proposed.Select(pair => (pair.A, pair.B)).ToHashSet();
         var clusters = loaded.Finder.Cluster(proposed, cancel);
         var gained = proposed.Where(pair => !present.Contains((pair.A, pair.B))).ToList();
         var lost = present.Where(pair => !found.Contains(pair)).Order().ToList();
-        var bands = Enumerable.Range(0, Bands).Select(band => new ScoreBand(
-            (double)band / Bands,
-            (band + 1.0) / Bands,
-            all.Count(pair => Math.Min(Bands - 1, (int)(pair.Score * Bands)) == band))).ToList();
         var near = all.OrderBy(pair => Math.Abs(pair.Score - (rule.Review / 100))).ThenBy(pair => pair.A).ThenBy(pair => pair.B).Take(Samples).OrderByDescending(pair => pair.Score);
         return new RuleTrial(
             loaded.Keys.Count,
@@ -96,12 +111,40 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
             clusters.Count,
             clusters.Sum(cluster => cluster.Members.Count),
             rule.Automatic is { } automatic ? clusters.Count(cluster => cluster.Weakest * 100 >= automatic) : 0,
-            bands,
+            await BandsAsync(loaded, all, cancel),
+            [.. Enumerable.Range(LeastLevel, 101 - LeastLevel).Select(percent => LevelOf(percent, From(percent), loaded.Finder, cancel))],
             await SamplesAsync(loaded, near.Select(pair => (pair.A, pair.B)), cancel),
             gained.Count,
             lost.Count,
             await SamplesAsync(loaded, gained.OrderByDescending(pair => pair.Score).Take(Samples).Select(pair => (pair.A, pair.B)), cancel),
             await SamplesAsync(loaded, lost.Take(Samples), cancel));
+    }
+
+    private static RuleLevel LevelOf(int percent, List<FoundPair> pairs, DuplicateFinder finder, CancellationToken cancel)
+    {
+        var clusters = finder.Cluster(pairs, cancel);
+        return new RuleLevel(
+            percent,
+            pairs.Count,
+            clusters.Count,
+            [.. Enumerable.Range(percent, 101 - percent).Select(certain => (long)clusters.Count(cluster => (double)cluster.Weakest * 100 >= certain))]);
+    }
+
+    private async Task<IReadOnlyList<ScoreBand>> BandsAsync(LoadedFinder loaded, IReadOnlyList<FoundPair> pairs, CancellationToken cancel)
+    {
+        var byBand = pairs.ToLookup(pair => Math.Min(Bands - 1, (int)(pair.Score * Bands)));
+        var bands = new List<ScoreBand>();
+        for (var band = 0; band < Bands; band++)
+        {
+            var (inBand, from) = (byBand[band].ToList(), (double)band / Bands);
+
+            // Spread over the band, so that its lower and its upper end are seen.
+            var spread = inBand.OrderByDescending(pair => pair.Score).ThenBy(pair => pair.A).ThenBy(pair => pair.B).ToList();
+            var samples = from * 100 < LeastLevel ? [] : Enumerable.Range(0, Math.Min(SamplesOfBand, spread.Count)).Select(at => spread[at * (spread.Count - 1) / Math.Max(1, SamplesOfBand - 1)]).Distinct();
+            bands.Add(new ScoreBand(from, (band + 1.0) / Bands, inBand.Count, await SamplesAsync(loaded, samples.Select(pair => (pair.A, pair.B)), cancel)));
+        }
+
+        return bands;
     }
 
     public async Task<RuleEvaluation> EvaluateAsync(RecordType type, MatchRule? rule, IReadOnlyList<LabelledPair> pairs, CancellationToken cancel)
@@ -148,7 +191,8 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
                 loaded.Keys[b],
                 MergePlanner.Describe(loaded.Type, records[1]).Label,
                 explanation.Score,
-                explanation.InShort));
+                explanation.InShort,
+                explanation.Proposed));
         }
 
         return samples;

@@ -13,7 +13,7 @@ internal static class DuplicateViews
         rule.Rule.Name,
         rule.Rule.Title,
         rule.Saved.Version,
-        rule.Saved.Body,
+        rule.Saved.Body!,
         rule.Saved.Note,
         rule.Saved.Actor,
         rule.Saved.At,
@@ -29,12 +29,22 @@ internal static class DuplicateViews
         trial.Clusters,
         trial.InClusters,
         trial.Certain,
-        [.. trial.Bands.Select(band => new ScoreBandView(Percent(band.From), Percent(band.To), band.Pairs))],
+        [.. trial.Bands.Select(band => new ScoreBandView(Percent(band.From), Percent(band.To), band.Pairs, [.. band.Samples.Select(Of)]))],
+        [.. trial.Levels.Select(level => new RuleLevelView(level.Percent, level.Pairs, level.Clusters, level.Certain))],
         [.. trial.NearThreshold.Select(Of)],
         trial.Gained,
         trial.Lost,
         [.. trial.GainedSamples.Select(Of)],
         [.. trial.LostSamples.Select(Of)]);
+
+    public static ComparableFieldView Of(Field field) => new(
+        field.Name,
+        field.Title,
+        [.. Comparators.Fitting(field.Kind).Select(comparator => new ComparatorView(
+            WrittenName.Of(comparator),
+            RuleWords.Of(comparator, differs: false),
+            RuleWords.Of(comparator, differs: true),
+            Comparators.SettingOf(comparator)))]);
 
     public static EvaluationView Of(RuleEvaluation evaluation) => new(
         evaluation.Pairs,
@@ -91,5 +101,5 @@ internal static class DuplicateViews
 
     public static double Percent(double share) => Math.Round(share * 100, 2);
 
-    private static SamplePairView Of(SamplePair pair) => new(pair.A, pair.LabelA, pair.B, pair.LabelB, Percent(pair.Score), pair.Why);
+    private static SamplePairView Of(SamplePair pair) => new(pair.A, pair.LabelA, pair.B, pair.LabelB, Percent(pair.Score), pair.Why, pair.Holds);
 }

@@ -18,6 +18,8 @@ internal static class RuleEndpoints
     {
         var group = api.MapGroup("/match-rules/{type}").WithTags("match rules");
         group.MapGet("", ListAsync).WithName("listRules").WithSummary("Lists the match rules of a record type that are in force.");
+        group.MapGet("fields", (string type, OperationalDatabase database) => database.Map.Map.Require(type).Fields.Select(DuplicateViews.Of).ToList())
+            .WithName("listComparableFields").WithSummary("Lists the fields that rules can compare, and the comparators that fit each.");
         group.MapGet("{name}/versions", VersionsAsync).WithName("listRuleVersions").WithSummary("Lists all saved versions of a rule, latest first.");
         group.MapPut("{name}", SaveAsync).RequireAuthorization(SignInSetup.Administer).WithName("saveRule").WithSummary("Saves a rule as a new version.");
         group.MapDelete("{name}", RemoveAsync).RequireAuthorization(SignInSetup.Administer).WithName("removeRule").WithSummary("Removes a rule; its versions stay.");

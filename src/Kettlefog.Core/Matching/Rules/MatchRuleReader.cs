@@ -16,9 +16,6 @@ public static class MatchRuleReader
 
     private const int UsualSimilarity = 85;
 
-    private static readonly Comparator[] YesOrNo =
-        [Comparator.Exact, Comparator.IgnoringCase, Comparator.SameDigits, Comparator.SameMailbox, Comparator.SamePhone, Comparator.SameDate, Comparator.NearNumber, Comparator.SoundsAlike];
-
     /// <summary>Reads a rule that stands alone.</summary>
     /// <param name="name">Its name.</param>
     /// <param name="text">The rule, as under its name in a map; YAML or JSON.</param>
@@ -103,15 +100,15 @@ public static class MatchRuleReader
             problems.Add(node.Line, $"The comparison of '{name}' must say either how values agree or how they differ.", "Write 'is: exact' or 'differs: exact'.");
         var differs = node.Has("differs");
         var comparator = node.Word<Comparator>(differs ? "differs" : "is") ?? Comparator.Exact;
-        if (field is not null && !Fits(comparator, field.Kind))
-            problems.Add(node.Line, $"'{WrittenName.Of(comparator)}' does not fit '{name}', which is of the kind {WrittenName.Of(field.Kind)}.", $"Fitting are: {string.Join(", ", Enum.GetValues<Comparator>().Where(each => Fits(each, field.Kind)).Select(WrittenName.Of))}.");
+        if (field is not null && !Comparators.Fits(comparator, field.Kind))
+            problems.Add(node.Line, $"'{WrittenName.Of(comparator)}' does not fit '{name}', which is of the kind {WrittenName.Of(field.Kind)}.", $"Fitting are: {string.Join(", ", Comparators.Fitting(field.Kind).Select(WrittenName.Of))}.");
         var atLeast = node.Number("at_least");
-        if (atLeast is not null && (atLeast is < 1 or > 100 || YesOrNo.Contains(comparator)))
+        if (atLeast is not null && (atLeast is < 1 or > 100 || !Comparators.TakesSimilarity(comparator)))
         {
             problems.Add(
                 node.Line,
-                YesOrNo.Contains(comparator) ? $"'{WrittenName.Of(comparator)}' says only yes or no, so that 'at_least' means nothing." : $"'at_least' is {atLeast}, which no similarity reaches.",
-                YesOrNo.Contains(comparator) ? "Leave 'at_least' out, or take a similarity such as jaro-winkler." : "Write a percentage from 1 to 100.");
+                !Comparators.TakesSimilarity(comparator) ? $"'{WrittenName.Of(comparator)}' says only yes or no, so that 'at_least' means nothing." : $"'at_least' is {atLeast}, which no similarity reaches.",
+                !Comparators.TakesSimilarity(comparator) ? "Leave 'at_least' out, or take a similarity such as jaro-winkler." : "Write a percentage from 1 to 100.");
         }
 
         var within = node.Number("within") ?? 0;
@@ -122,20 +119,6 @@ public static class MatchRuleReader
             problems.Add(node.Line, $"'digits: {digits}' does not fit '{WrittenName.Of(comparator)}'.", "Write it with 'same-phone', from 4 to 15.");
         return new Comparison(name, comparator, differs, (int)(atLeast ?? UsualSimilarity), within, (int?)digits);
     }
-
-    private static bool Fits(Comparator comparator, FieldKind kind) => comparator switch
-    {
-        Comparator.SameMailbox => kind is FieldKind.Email or FieldKind.Text,
-        Comparator.SamePhone => kind is FieldKind.Phone or FieldKind.Text,
-        Comparator.SimilarPersonName => kind is FieldKind.PersonName or FieldKind.GivenName or FieldKind.FamilyName or FieldKind.Text,
-        Comparator.SimilarOrganisationName => kind is FieldKind.OrganisationName or FieldKind.HouseholdName or FieldKind.Text,
-        Comparator.SimilarAddress => kind is FieldKind.Street or FieldKind.Text,
-        Comparator.SameDate => kind is FieldKind.Date or FieldKind.BirthDate or FieldKind.Timestamp,
-        Comparator.NearNumber => kind is FieldKind.Number or FieldKind.Integer or FieldKind.Money,
-        Comparator.SoundsAlike or Comparator.JaroWinkler or Comparator.DamerauLevenshtein or Comparator.MongeElkan or Comparator.QGram =>
-            kind is not (FieldKind.Date or FieldKind.BirthDate or FieldKind.Timestamp or FieldKind.Money or FieldKind.Number or FieldKind.Integer or FieldKind.Flag),
-        _ => true,
-    };
 
     private static ScopeCondition ReadCondition(MapNode node, IReadOnlyList<Field> fields, MapProblems problems)
     {

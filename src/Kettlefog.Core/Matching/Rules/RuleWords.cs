@@ -31,22 +31,33 @@ public static class RuleWords
         return lines;
     }
 
+    /// <summary>What a comparator asks of two values, such as "have the same digits".</summary>
+    /// <param name="comparator">The comparator.</param>
+    /// <param name="differs">True for what it asks when it is turned around.</param>
+    public static string Of(Comparator comparator, bool differs) => comparator switch
+    {
+        Comparator.Exact => differs ? "differ" : "are exactly the same",
+        Comparator.IgnoringCase => differs ? "differ, ignoring case, accents and punctuation" : "are the same, ignoring case, accents and punctuation",
+        Comparator.SameDigits => differs ? "have different digits" : "have the same digits",
+        Comparator.SameMailbox => differs ? "lead to different mailboxes" : "lead to the same mailbox",
+        Comparator.SamePhone => differs ? "are different numbers" : "are the same number",
+        Comparator.SoundsAlike => differs ? "sound different" : "sound alike",
+        Comparator.SameDate => differs ? "are different dates" : "are the same date",
+        Comparator.NearNumber => differs ? "differ by more than" : "differ by at most",
+        _ => $"are {(differs ? "less than" : "at least")} so alike ({WrittenName.Of(comparator)})",
+    };
+
     private static string Of(Comparison comparison)
     {
-        var name = WrittenName.Of(comparison.Comparator);
-        var words = comparison.Comparator switch
+        var words = Of(comparison.Comparator, comparison.Differs);
+        return $"the values of {comparison.Field} " + comparison.Comparator switch
         {
-            Comparator.Exact => comparison.Differs ? "differ" : "are exactly the same",
-            Comparator.IgnoringCase => comparison.Differs ? "differ, ignoring case, accents and punctuation" : "are the same, ignoring case, accents and punctuation",
-            Comparator.SameDigits => comparison.Differs ? "have different digits" : "have the same digits",
-            Comparator.SameMailbox => comparison.Differs ? "lead to different mailboxes" : "lead to the same mailbox",
-            Comparator.SamePhone => (comparison.Differs ? "are different numbers" : "are the same number") + (comparison.Digits is { } digits ? $" in the last {digits} digits" : ""),
-            Comparator.SoundsAlike => comparison.Differs ? "sound different" : "sound alike",
-            Comparator.SameDate => (comparison.Differs ? "are different dates" : "are the same date") + (comparison.Within > 0 ? $" within {comparison.Within} days" : ""),
-            Comparator.NearNumber => $"differ by {(comparison.Differs ? "more than" : "at most")} {comparison.Within.ToString(CultureInfo.InvariantCulture)}",
-            _ => $"are {(comparison.Differs ? "less than" : "at least")} {comparison.AtLeast} % alike ({name})",
+            Comparator.SamePhone when comparison.Digits is { } digits => $"{words} in the last {digits} digits",
+            Comparator.SameDate when comparison.Within > 0 => $"{words} within {comparison.Within} days",
+            Comparator.NearNumber => $"{words} {comparison.Within.ToString(CultureInfo.InvariantCulture)}",
+            var other when Comparators.TakesSimilarity(other) => words.Replace("so alike", $"{comparison.AtLeast} % alike", StringComparison.Ordinal),
+            _ => words,
         };
-        return $"the values of {comparison.Field} {words}";
     }
 
     private static string Percent(double value) => value.ToString("0.##", CultureInfo.InvariantCulture) + " %";

@@ -1,0 +1,59 @@
+import { Button } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { api, type RecordType, type RuleView } from "../api/client";
+import { moment } from "../ui/format";
+import { ProblemNote } from "../ui/ProblemNote";
+
+/** The versions of a rule, latest first; each can be taken into the form again. */
+export function RuleVersions({
+  type,
+  rule,
+  take,
+}: {
+  type: RecordType;
+  rule: RuleView;
+  take: (text: string) => void;
+}) {
+  const versions = useQuery({
+    queryKey: ["rule-versions", type.name, rule.name],
+    queryFn: () => api.ruleVersions(type.name, rule.name),
+  });
+  return (
+    <div className="body">
+      <h3>Versions</h3>
+      {versions.error && <ProblemNote error={versions.error} retry={() => versions.refetch()} />}
+      {versions.data?.length === 0 && <p className="muted small">None was saved yet.</p>}
+      {versions.data && versions.data.length > 0 && (
+        <table className="rows" aria-label="Versions">
+          <tbody>
+            {versions.data.map((version) => (
+              <tr key={version.version}>
+                <td className="number">{version.version}</td>
+                <td>
+                  {version.note || <span className="muted">no note</span>}
+                  <div className="muted small">
+                    {version.actor}, {moment(version.at)}
+                  </div>
+                </td>
+                <td className="short">
+                  {version.body === null ? (
+                    <span className="muted">removed</span>
+                  ) : (
+                    <Button
+                      size="compact-xs"
+                      variant="default"
+                      aria-label={`Take version ${version.version} into the form`}
+                      onClick={() => version.body !== null && take(version.body)}
+                    >
+                      Take into the form
+                    </Button>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,217 @@
+import { Button, NativeSelect, TextInput } from "@mantine/core";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate, useParams, useSearchParams } from "react-router";
+import { api, type MapView, type RecordType, type RuleView, type Session } from "../api/client";
+import { Empty } from "../ui/Empty";
+import { useNotices } from "../ui/notices";
+import { ProblemNote } from "../ui/ProblemNote";
+import { Reading } from "../ui/Reading";
+import { useKept } from "../ui/useKept";
+import { useKeys } from "../ui/useKeys";
+import { ExplainPair } from "./ExplainPair";
+import { RuleForm } from "./RuleForm";
+import { RuleVersions } from "./RuleVersions";
+import "./rules.css";
+import { TrialPanel } from "./TrialPanel";
+
+/** The rules by which duplicates are found: what each would find is counted while it is changed. */
+export default function RulesPage({ map, session }: { map: MapView; session: Session }) {
+  const { type: name = map.recordTypes[0]?.name } = useParams();
+  const navigate = useNavigate();
+  const type = map.recordTypes.find((each) => each.name === name);
+  if (!type)
+    return <Empty title={`There is no record type '${name}'`}>Choose one of the record types above.</Empty>;
+  return (
+    <>
+      <div className="page-head">
+        <h1>Rules for {type.plural.toLowerCase()}</h1>
+        <NativeSelect
+          aria-label="Record type"
+          size="xs"
+          value={type.name}
+          data={map.recordTypes.map((each) => ({ value: each.name, label: each.plural }))}
+          onChange={(event) => navigate(`/rules/${event.currentTarget.value}`)}
+        />
+      </div>
+      <RulesOfType key={type.name} type={type} session={session} />
+    </>
+  );
+}
+
+function RulesOfType({ type, session }: { type: RecordType; session: Session }) {
+  const [query, setQuery] = useSearchParams();
+  const rules = useQuery({ queryKey: ["rules", type.name], queryFn: () => api.rules(type.name) });
+  if (rules.error) return <ProblemNote error={rules.error} retry={() => rules.refetch()} />;
+  if (!rules.data) return <Reading what="the rules" rows={8} />;
+  const wanted = query.get("rule");
+  const isNew = wanted === "";
+  const chosen = rules.data.find((rule) => rule.name === wanted) ?? (isNew ? null : (rules.data[0] ?? null));
+  const open = (rule: string) => setQuery({ rule }, { replace: true });
+  return (
+    <>
+      <div className="bar" role="tablist" aria-label="Rules">
+        {rules.data.map((rule) => (
+          <button
+            key={rule.name}
+            type="button"
+            role="tab"
+            className="tab"
+            aria-selected={rule === chosen}
+            onClick={() => open(rule.name)}
+          >
+            {rule.title} <span className="muted small">{fromWhere(rule)}</span>
+          </button>
+        ))}
+        <button type="button" role="tab" className="tab" aria-selected={isNew} onClick={() => open("")}>
+          New rule
+        </button>
+      </div>
+      <RuleEditor key={chosen?.name ?? ""} type={type} rule={chosen} session={session} opened={open} />
+    </>
+  );
+}
+
+function fromWhere(rule: RuleView): string {
+  if (rule.version > 0) return `version ${rule.version}`;
+  return rule.name === "ready" ? "built in" : "in the map";
+}
+
+const blank = "review: 70\nautomatic: 99\n";
+
+function RuleEditor({
+  type,
+  rule,
+  session,
+  opened,
+}: {
+  type: RecordType;
+  /** Null for a rule that is not saved yet. */
+  rule: RuleView | null;
+  session: Session;
+  opened: (name: string) => void;
+}) {
+  const saved = rule?.body ?? blank;
+  const [kept, setText, forget] = useKept(`rule ${type.name} ${rule?.name ?? ""}`);
+  const text = kept ?? saved;
+  const [name, setName] = useState("");
+  const [note, setNote] = useState("");
+  const queries = useQueryClient();
+  const notices = useNotices();
+  const changed = text !== saved;
+  const fresh = async () => {
+    await queries.invalidateQueries({ queryKey: ["rules", type.name] });
+    await queries.invalidateQueries({ queryKey: ["rule-versions", type.name] });
+    await queries.invalidateQueries({ queryKey: ["trial", type.name] });
+    await queries.invalidateQueries({ queryKey: ["explanation", type.name] });
+  };
+  const save = useMutation({
+    mutationFn: () => api.saveRule(type.name, rule?.name ?? name.trim(), { body: text, note: note.trim() }),
+    onSuccess: async (now) => {
+      forget();
+      setNote("");
+      await fresh();
+      opened(now.name);
+      notices.say({
+        text: `Saved '${now.name}' as version ${now.version}. The next scan uses it.`,
+        undo: async () => {
+          const why = `takes version ${now.version} back`;
+          if (rule) await api.saveRule(type.name, rule.name, { body: rule.body, note: why });
+          else await api.removeRule(type.name, now.name, why);
+          await fresh();
+        },
+      });
+    },
+  });
+  const remove = useMutation({
+    mutationFn: (gone: RuleView) => api.removeRule(type.name, gone.name, note.trim()),
+    onSuccess: async (_, gone) => {
+      forget();
+      await fresh();
+      notices.say({
+        text: `Removed '${gone.name}'. If no rule is left, the built-in one does.`,
+        undo: async () => {
+          await api.saveRule(type.name, gone.name, { body: gone.body, note: "brings it back" });
+          await fresh();
+        },
+      });
+    },
+  });
+  const mayNot =
+    session.role === "administrator" ? null : "Only administrators save rules; all may try them.";
+  const whyNot =
+    mayNot ??
+    (!rule && name.trim() === ""
+      ? "A new rule needs a name."
+      : rule && !changed
+        ? "Nothing is changed."
+        : null);
+  const submit = () => {
+    if (whyNot === null && !save.isPending) save.mutate();
+  };
+  useKeys({ "Ctrl+s": submit });
+  return (
+    <div className="rules">
+      <section className="panel" aria-label="The rule">
+        <header>
+          <h2>{rule ? rule.title : "New rule"}</h2>
+          {changed && <span className="small">not saved</span>}
+          {changed && (
+            <Button size="compact-xs" variant="default" onClick={forget}>
+              Back to what is saved
+            </Button>
+          )}
+        </header>
+        <div className="body">
+          <RuleForm type={type} text={text} change={setText} />
+          {(save.error ?? remove.error) && <ProblemNote error={save.error ?? remove.error} />}
+          <form
+            className="rule-save"
+            onSubmit={(event) => {
+              event.preventDefault();
+              submit();
+            }}
+          >
+            {!rule && (
+              <TextInput
+                size="xs"
+                label="Name"
+                description="Small letters, digits and _"
+                value={name}
+                onChange={(event) => setName(event.currentTarget.value)}
+              />
+            )}
+            <TextInput
+              size="xs"
+              label="Note"
+              description="Why; it stands with the version"
+              value={note}
+              maxLength={2000}
+              onChange={(event) => setNote(event.currentTarget.value)}
+            />
+            <Button size="compact-md" type="submit" disabled={whyNot !== null} loading={save.isPending}>
+              Save as a new version (Ctrl+S)
+            </Button>
+            {rule && rule.version > 0 && (
+              <Button
+                size="compact-md"
+                variant="default"
+                disabled={mayNot !== null}
+                loading={remove.isPending}
+                onClick={() => remove.mutate(rule)}
+              >
+                Remove
+              </Button>
+            )}
+            <span className="why">{whyNot}</span>
+          </form>
+        </div>
+        {rule && <RuleVersions type={type} rule={rule} take={setText} />}
+      </section>
+      <div className="rules-found">
+        <TrialPanel type={type} text={text} change={setText} />
+        <ExplainPair type={type} />
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,229 @@
+import { useDebouncedValue } from "@mantine/hooks";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
+import { api, type RecordType, type RuleTrial, type SamplePair } from "../api/client";
+import { Gauge } from "../queue/Gauge";
+import { compareAddress } from "../records/tray";
+import { Bars } from "../ui/Bars";
+import { counted } from "../ui/format";
+import { ProblemNote } from "../ui/ProblemNote";
+import { Reading } from "../ui/Reading";
+import { changeRule, readRule, reviewOf, usual } from "./rule";
+
+const mostSamples = 6;
+
+/** The least threshold for which the service says what it would find. */
+const leastLevel = 50;
+
+/** What a rule would find among today's records, and what its thresholds do: they can be dragged. */
+export function TrialPanel({
+  type,
+  text,
+  change,
+}: {
+  type: RecordType;
+  text: string;
+  change: (text: string) => void;
+}) {
+  const [asked] = useDebouncedValue(text, 400);
+  const [line, setLine] = useState<"review" | "automatic">("review");
+  const trial = useQuery({
+    queryKey: ["trial", type.name, asked],
+    queryFn: ({ signal }) => api.tryRule(type.name, asked, signal),
+    placeholderData: keepPreviousData,
+    staleTime: 60_000,
+  });
+  const rule = readRule(text);
+  const found = trial.data;
+  const counting = trial.isFetching || asked !== text;
+  const lines =
+    typeof rule === "string"
+      ? null
+      : { review: reviewOf(rule), automatic: rule.automatic ?? usual.automatic };
+  const drag = (next: "review" | "automatic", percent: number) => {
+    if (!lines) return;
+    setLine(next);
+    // One threshold does not go past the other.
+    change(
+      changeRule(
+        text,
+        next === "review"
+          ? { review: Math.min(percent, lines.automatic) }
+          : { automatic: Math.max(percent, lines.review) },
+      ),
+    );
+  };
+  return (
+    <section className="panel" aria-label="What it would find" aria-busy={counting}>
+      <header>
+        <h2>What it would find today</h2>
+        <span className="muted small" role="status">
+          {counting ? "counting…" : found ? `${counted(found.records, "record", "records")} looked at` : ""}
+        </span>
+      </header>
+      {trial.error && <ProblemNote error={trial.error} />}
+      {!found && trial.isPending && <Reading what="what it would find" rows={7} />}
+      {found && lines && (
+        <div className="body">
+          <Counts trial={found} lines={lines} isOld={counting} />
+          <div className="trial-chart">
+            <Bars
+              rows={found.bands
+                .filter((band) => band.from >= 20)
+                .map((band) => ({ name: String(band.from), values: { Pairs: band.pairs } }))}
+              series={["Pairs"]}
+            />
+            {(["review", "automatic"] as const).map((each) => (
+              <div key={each} className={`threshold ${each}`}>
+                <span aria-hidden style={{ left: `${((lines[each] - 20) / 80) * 100}%` }}>
+                  {each === "review" ? "review" : "certain"} {lines[each]} %
+                </span>
+                <input
+                  type="range"
+                  min={20}
+                  max={100}
+                  value={lines[each]}
+                  aria-label={each === "review" ? "Review from, on the scale" : "Certain from, on the scale"}
+                  aria-valuetext={`${lines[each]} percent`}
+                  onChange={(event) => drag(each, Number(event.currentTarget.value))}
+                  onFocus={() => setLine(each)}
+                />
+              </div>
+            ))}
+          </div>
+          <details>
+            <summary>The same as a table</summary>
+            <table className="rows">
+              <thead>
+                <tr>
+                  <th>Score</th>
+                  <th className="number">Pairs</th>
+                </tr>
+              </thead>
+              <tbody>
+                {found.bands
+                  .filter((band) => band.pairs > 0)
+                  .map((band) => (
+                    <tr key={band.from}>
+                      <td>
+                        {band.from} to {band.to} %
+                      </td>
+                      <td className="number">{band.pairs.toLocaleString()}</td>
+                    </tr>
+                  ))}
+              </tbody>
+            </table>
+          </details>
+          <Samples
+            title={`Pairs at ${lines[line]} %`}
+            none="No pair scores there."
+            type={type.name}
+            pairs={atLine(found, lines[line])}
+            line={lines[line]}
+          />
+          <Samples
+            title={`${counted(found.gained, "pair", "pairs")} that the rules in force do not propose`}
+            type={type.name}
+            pairs={found.gainedSamples}
+          />
+          <Samples
+            title={`${counted(found.lost, "pair", "pairs")} that would be found no more`}
+            type={type.name}
+            pairs={found.lostSamples}
+          />
+        </div>
+      )}
+    </section>
+  );
+}
+
+/** The samples nearest to a threshold, highest score first. */
+function atLine(trial: RuleTrial, percent: number): SamplePair[] {
+  return trial.bands
+    .flatMap((band) => band.samples)
+    .sort((x, y) => Math.abs(x.score - percent) - Math.abs(y.score - percent))
+    .slice(0, mostSamples)
+    .sort((x, y) => y.score - x.score);
+}
+
+function Counts({
+  trial,
+  lines,
+  isOld,
+}: {
+  trial: RuleTrial;
+  lines: { review: number; automatic: number };
+  isOld: boolean;
+}) {
+  // While a threshold is dragged, the service has said already what each would find.
+  const level = isOld
+    ? trial.levels[Math.round(lines.review) - leastLevel]
+    : { pairs: trial.pairs, clusters: trial.clusters, certain: null };
+  if (!level) return <p className="muted">Counted when it rests.</p>;
+  const certain =
+    level.certain === null ? trial.certain : (level.certain[Math.round(lines.automatic - lines.review)] ?? 0);
+  return (
+    <dl className="facts" aria-live="polite">
+      <div>
+        <dt>Pairs</dt>
+        <dd>{level.pairs.toLocaleString()}</dd>
+      </div>
+      <div>
+        <dt>Clusters</dt>
+        <dd>{level.clusters.toLocaleString()}</dd>
+      </div>
+      <div>
+        <dt>To review</dt>
+        <dd>{(level.clusters - certain).toLocaleString()}</dd>
+      </div>
+      <div>
+        <dt>Certain</dt>
+        <dd>{certain.toLocaleString()}</dd>
+      </div>
+    </dl>
+  );
+}
+
+function Samples({
+  title,
+  none,
+  type,
+  pairs,
+  line,
+}: {
+  title: string;
+  none?: string;
+  type: string;
+  pairs: SamplePair[];
+  line?: number;
+}) {
+  if (pairs.length === 0 && !none) return null;
+  const below = line === undefined ? -1 : pairs.findIndex((pair) => pair.score < line);
+  return (
+    <>
+      <h3 className="samples">{title}</h3>
+      {pairs.length === 0 && <p className="muted small">{none}</p>}
+      <table className="rows samples" aria-label={title}>
+        <tbody>
+          {pairs.map((pair, at) => (
+            <tr key={`${pair.a} ${pair.b}`} className={at === below && at > 0 ? "under-line" : undefined}>
+              <td className="short">
+                <Gauge percent={pair.score} />
+              </td>
+              <td>
+                <Link to={compareAddress(type, [pair.a, pair.b])} dir="auto">
+                  {pair.a} {pair.labelA} <span aria-hidden>|</span> {pair.b} {pair.labelB}
+                </Link>
+                <div className="muted small">
+                  {pair.why}
+                  {line !== undefined && !pair.holds && "; what the rule asks for does not hold"}
+                </div>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
+  );
+}

@@ -1,0 +1,91 @@
+using System.Globalization;
+using System.Text.Json;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Planning;
+
+namespace Kettlefog.Core.Matching.Rules;
+
+/// <summary>Writes match rules as <see cref="MatchRuleReader"/> reads them.</summary>
+public static class MatchRuleWriter
+{
+    /// <summary>Writes a rule.</summary>
+    /// <param name="rule">The rule.</param>
+    /// <returns>YAML without the rule's name; read again, it is the same rule.</returns>
+    public static string Write(MatchRule rule)
+    {
+        ArgumentNullException.ThrowIfNull(rule);
+        var lines = new List<string> { $"title: {Scalar(rule.Title)}" };
+        Sequence(lines, "any_of", rule.AnyOf.Select(group => Flow(group.Select(Of))));
+        Sequence(lines, "never", rule.Never.Select(Of));
+        Sequence(lines, "scope", rule.Scope.Select(Of));
+        if (rule.CrossPartitions)
+            lines.Add("cross_partitions: true");
+        if (rule.Compare.Count > 0)
+            lines.Add($"compare: {Flow(rule.Compare.Select(Scalar))}");
+        if (rule.Review > 0)
+            lines.Add($"review: {Number(rule.Review)}");
+        if (rule.Automatic is { } automatic)
+            lines.Add($"automatic: {Number(automatic)}");
+        if (rule.Master.Count > 0)
+            lines.Add($"master: {Flow(rule.Master.Select(Of))}");
+        if (rule.Survivorship.Count > 0)
+            lines.Add($"survivorship: {Mapping(rule.Survivorship.Select(each => (each.Key, WrittenName.Of(each.Value))))}");
+        return string.Join('\n', lines) + "\n";
+    }
+
+    private static void Sequence(List<string> lines, string key, IEnumerable<string> items)
+    {
+        var written = items.Select(item => $"  - {item}").ToList();
+        if (written.Count == 0)
+            return;
+        lines.Add($"{key}:");
+        lines.AddRange(written);
+    }
+
+    private static string Of(Comparison comparison)
+    {
+        var parts = new List<(string, string)>
+        {
+            ("field", Scalar(comparison.Field)),
+            (comparison.Differs ? "differs" : "is", WrittenName.Of(comparison.Comparator)),
+        };
+        if (Comparators.TakesSimilarity(comparison.Comparator))
+            parts.Add(("at_least", Number(comparison.AtLeast)));
+        if (comparison.Within > 0)
+            parts.Add(("within", comparison.Within.ToString(CultureInfo.InvariantCulture)));
+        if (comparison.Digits is { } digits)
+            parts.Add(("digits", Number(digits)));
+        return Mapping(parts);
+    }
+
+    private static string Of(ScopeCondition condition)
+    {
+        var parts = new List<(string, string)> { ("field", Scalar(condition.Field)) };
+        if (condition.In.Count > 0)
+            parts.Add(("in", Flow(condition.In.Select(Scalar))));
+        if (condition.NotIn.Count > 0)
+            parts.Add(("not_in", Flow(condition.NotIn.Select(Scalar))));
+        return Mapping(parts);
+    }
+
+    private static string Of(MasterPreference preference) => preference.Criterion switch
+    {
+        MasterCriterion.Source => Mapping([("source", Flow(preference.Sources.Select(Scalar)))]),
+        MasterCriterion.Has => Mapping([("has", Scalar(preference.Reference!))]),
+        var word => WrittenName.Of(word),
+    };
+
+    private static string Mapping(IEnumerable<(string Key, string Value)> parts) => $"{{ {string.Join(", ", parts.Select(part => $"{part.Key}: {part.Value}"))} }}";
+
+    private static string Flow(IEnumerable<string> items) => $"[{string.Join(", ", items)}]";
+
+    private static string Number(double value) => value.ToString("0.####", CultureInfo.InvariantCulture);
+
+    /// <summary>Names stay plain; anything that YAML might take for something else is quoted, as JSON does it.</summary>
+    private static string Scalar(string text) =>
+        text.Length > 0 && char.IsAsciiLetter(text[0]) && text.All(letter => char.IsAsciiLetterOrDigit(letter) || letter is '_' or '-' or ' ') && text[^1] != ' ' && !Words.Contains(text.ToLowerInvariant())
+            ? text
+            : JsonSerializer.Serialize(text);
+
+    private static readonly string[] Words = ["null", "true", "false", "yes", "no", "on", "off", "y", "n"];
+}

@@ -1,0 +1,77 @@
+import { expect } from "@playwright/test";
+import { test } from "./service";
+
+test.describe("a rule", () => {
+  test("is tried while it is changed, its threshold dragged, saved with a note, and taken back", async ({ page, service }) => {
+    await service.signIn(page, "m.ashe");
+    await page.keyboard.press("g");
+    await page.keyboard.press("l");
+    await expect(page.getByRole("heading", { name: "Rules for vendors" })).toBeVisible();
+    const found = page.getByRole("region", { name: "What it would find" });
+    await expect(found.getByText(/records looked at/)).toBeVisible();
+    const clusters = () => found.locator("dd").nth(1).innerText();
+    const before = Number(await clusters());
+    expect(before).toBeGreaterThan(1);
+
+    // The line is dragged by mouse, and moved by keys; the counts follow at once.
+    const line = page.getByRole("slider", { name: "Review from, on the scale" });
+    const box = await line.boundingBox();
+    if (!box) throw new Error("the line is not drawn");
+    const at = (percent: number) => box.x + 10 + ((percent - 20) / 80) * (box.width - 20);
+    await page.mouse.move(at(70), box.y + 50);
+    await page.mouse.down();
+    await page.mouse.move(at(85), box.y + 50, { steps: 6 });
+    await page.mouse.up();
+    await expect(found.getByText(/^review 8[456] %$/)).toBeVisible();
+    await line.focus();
+    await page.keyboard.press("End");
+    await expect(found.getByText("review 99 %")).toBeVisible();
+    expect(Number(await clusters())).toBeLessThan(before);
+    await expect(page.getByRole("textbox", { name: "Review from, in percent" })).toHaveValue("99");
+
+    // What is not saved survives a reload.
+    await page.getByRole("button", { name: "Ask for a comparison" }).click();
+    await page.getByLabel("Field").selectOption("tax_number");
+    await page.getByLabel("How values of Tax number compare").selectOption("is:same-digits");
+    await page.reload();
+    await expect(page.getByText("not saved")).toBeVisible();
+    await expect(page.getByLabel("How values of Tax number compare")).toHaveValue("is:same-digits");
+    await page.getByText("The rule as text").click();
+    await expect(page.getByRole("textbox", { name: "The rule as text" })).toHaveValue(/field: tax_number, is: same-digits/);
+    await page.getByRole("textbox", { name: "Note" }).fill("agreed with audit");
+    await page.keyboard.press("Control+s");
+    await expect(page.getByText("Saved 'ready' as version 1.")).toBeVisible();
+    await expect(page.getByRole("table", { name: "Versions" })).toContainText("agreed with audit");
+    await page.getByRole("button", { name: "Undo (u)" }).click();
+    await expect(page.getByText("Taken back.")).toBeVisible();
+    await expect(page.getByRole("table", { name: "Versions" })).toContainText("takes version 1 back");
+    await expect(page.getByText("No comparison is asked for.")).toBeVisible();
+    await page.getByRole("button", { name: "Take version 1 into the form" }).click();
+    await expect(page.getByLabel("How values of Tax number compare")).toHaveValue("is:same-digits");
+    await page.getByRole("button", { name: "Back to what is saved" }).click();
+    await expect(page.getByText("No comparison is asked for.")).toBeVisible();
+  });
+
+  test("that is wrong says what and where, and a pair is explained", async ({ page, service }) => {
+    await service.signIn(page);
+    await page.goto(`${service.address}/rules/vendor?rule=`);
+    await page.getByText("The rule as text").click();
+    await page.getByRole("textbox", { name: "The rule as text" }).fill("any_of: [[{ field: fax, is: exact }]]");
+    await expect(page.getByRole("alert")).toContainText("The record type has no field 'fax'.");
+    await page.getByRole("textbox", { name: "The rule as text" }).fill("any_of: [[");
+    await expect(page.getByText("The text cannot be read:")).toBeVisible();
+    await expect(page.getByRole("button", { name: "Save as a new version (Ctrl+S)" })).toBeDisabled();
+    await expect(page.getByText("Only administrators save rules; all may try them.")).toBeVisible();
+
+    await page.getByRole("textbox", { name: "Key of one record" }).fill("1001");
+    await page.getByRole("textbox", { name: "Key of the other record" }).fill("1002");
+    await page.keyboard.press("Enter");
+    await expect(page.getByText("proposed by 'ready'")).toBeVisible();
+    await page.getByRole("textbox", { name: "Key of the other record" }).fill("1010");
+    await page.keyboard.press("Enter");
+    await expect(page.getByText("not proposed")).toBeVisible();
+    await page.getByRole("textbox", { name: "Key of the other record" }).fill("4711");
+    await page.keyboard.press("Enter");
+    await expect(page.getByText("no vendor with the key 4711")).toBeVisible();
+  });
+});
