@@ -68,6 +68,10 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
     /// <param name="cancel">Cancels.</param>
     public Task<MapView> MapAsync(CancellationToken cancel = default) => GetAsync<MapView>("api/map", cancel);
 
+    /// <summary>Reads the record map in full, with the indexes it lacks.</summary>
+    /// <param name="cancel">Cancels.</param>
+    public Task<MapReadingView> MapReadingAsync(CancellationToken cancel = default) => GetAsync<MapReadingView>("api/map/reading", cancel);
+
     /// <summary>Reads the JSON Schema of record maps.</summary>
     /// <param name="cancel">Cancels.</param>
     public Task<string> MapSchemaAsync(CancellationToken cancel = default) => TextAsync("api/map/schema", cancel);
@@ -108,9 +112,10 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
     /// <param name="reference">The reference.</param>
     /// <param name="page">The page, counted from 1.</param>
     /// <param name="size">The number of rows on a page.</param>
+    /// <param name="text">A search as typed; null finds all.</param>
     /// <param name="cancel">Cancels.</param>
-    public Task<RelatedRowsPage> RelatedAsync(string type, string key, string reference, int page = 1, int size = 50, CancellationToken cancel = default) =>
-        GetAsync<RelatedRowsPage>($"api/records/{Escape(type)}/{Escape(key)}/related/{Escape(reference)}?page={page}&size={size}", cancel);
+    public Task<RelatedRowsPage> RelatedAsync(string type, string key, string reference, int page = 1, int size = 50, string? text = null, CancellationToken cancel = default) =>
+        GetAsync<RelatedRowsPage>($"api/records/{Escape(type)}/{Escape(key)}/related/{Escape(reference)}" + Query(("page", $"{page}"), ("size", $"{size}"), ("q", text)), cancel);
 
     /// <summary>Reads what became of a record.</summary>
     /// <param name="type">The record type.</param>

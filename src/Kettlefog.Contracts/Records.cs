@@ -14,6 +14,7 @@ public sealed record MapView(string Name, string Fingerprint, IReadOnlyList<Reco
 /// <param name="Fields">The fields.</param>
 /// <param name="References">What points at its records.</param>
 /// <param name="Figures">The figures.</param>
+/// <param name="RequireReason">True if a merge needs a reason, and taking it back too.</param>
 public sealed record RecordTypeView(
     string Name,
     string Title,
@@ -21,7 +22,8 @@ public sealed record RecordTypeView(
     IReadOnlyList<string> Key,
     IReadOnlyList<FieldView> Fields,
     IReadOnlyList<ReferenceView> References,
-    IReadOnlyList<FigureView> Figures);
+    IReadOnlyList<FigureView> Figures,
+    bool RequireReason);
 
 /// <summary>A field.</summary>
 /// <param name="Name">Its name in choices and searches.</param>

@@ -21,6 +21,9 @@ public enum RefusalCode
     /// <summary>A choice, or the list of records, contradicts itself.</summary>
     InvalidChoice,
 
+    /// <summary>The map wants a reason, and none was given.</summary>
+    ReasonMissing,
+
     /// <summary>A typed value does not fit its field's kind or its column.</summary>
     InvalidValue,
 

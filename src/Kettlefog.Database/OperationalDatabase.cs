@@ -152,6 +152,17 @@ public sealed class OperationalDatabase : IDisposable
         return RecordKey.Parse(text, _map.Catalog.Require(type.Table).Require(type.Key));
     }
 
+    /// <summary>What the database is called, without any password.</summary>
+    public string DisplayName => _engine.DisplayName;
+
+    /// <summary>How far history, queue and rules are, by whichever instance of the service they went on.</summary>
+    public async Task<Standing> StandingAsync(CancellationToken cancel)
+    {
+        await using var session = await _engine.OpenReadAsync(cancel);
+        var (next, _) = await new HistoryStore(session).NextAsync(cancel);
+        return new Standing(next - 1, await new ClusterStore(session).StandingAsync(cancel), await new RuleStore(session).CountAsync(cancel));
+    }
+
     /// <summary>True if the database answers.</summary>
     public async Task<bool> AnswersAsync(CancellationToken cancel)
     {
@@ -188,10 +199,17 @@ public sealed class OperationalDatabase : IDisposable
     }
 
     /// <summary>Reads the related rows of a record by one reference.</summary>
-    public async Task<RelatedPage> ReadRelatedAsync(RecordType type, Reference reference, RecordKey key, int page, int size, CancellationToken cancel)
+    /// <param name="type">The record type.</param>
+    /// <param name="reference">The reference.</param>
+    /// <param name="key">The record.</param>
+    /// <param name="text">A search as typed; null finds all.</param>
+    /// <param name="page">The page, counted from 1.</param>
+    /// <param name="size">The number of rows on a page.</param>
+    /// <param name="cancel">Cancels.</param>
+    public async Task<RelatedPage> ReadRelatedAsync(RecordType type, Reference reference, RecordKey key, string? text, int page, int size, CancellationToken cancel)
     {
         await using var session = await _engine.OpenReadAsync(cancel);
-        return await new RecordStore(session, _map).ReadRelatedAsync(type, reference, key, page, size, cancel);
+        return await new RecordStore(session, _map).ReadRelatedAsync(type, reference, key, text, page, size, cancel);
     }
 
     /// <summary>Where a retired key leads today, or null if it is not retired.</summary>
@@ -247,6 +265,7 @@ public sealed class OperationalDatabase : IDisposable
         if (await idempotency.FindAsync(cancel) is { } earlier)
             return await RepeatedAsync(session, earlier, cancel);
         request.Choices.Check();
+        DemandReason(request.Choices.InOrder.Select(merge => merge.RecordType), request.Who, request.Rehearse);
         var runner = new MergeRunner(session, _map, _clock, new RowCounter(request.Progress));
         await runner.LockAsync(request.Choices, cancel);
         var (plan, linked) = _recent.Find(request.Choices, request.Fingerprint) is { } recent ? (recent, []) : await runner.PlanAsync(request.Choices, request.Who, cancel);
@@ -263,6 +282,15 @@ public sealed class OperationalDatabase : IDisposable
         var (entry, details) = await runner.ApplyAsync(plan, linked, request.Who, cancel);
         await FinishAsync(session, idempotency, request.Rehearse, entry, cancel);
         return new Outcome(entry, [.. linked, entry], false, details);
+    }
+
+    /// <exception cref="Refusal">No reason was given, but the map wants one for a record type.</exception>
+    private void DemandReason(IEnumerable<string> recordTypes, Accountability who, bool rehearse)
+    {
+        if (rehearse || !string.IsNullOrWhiteSpace(who.Reason))
+            return;
+        if (recordTypes.Select(_map.Map.Require).FirstOrDefault(type => type.RequireReason) is { } strict)
+            throw new Refusal(RefusalCode.ReasonMissing, $"{strict.Plural} are not merged, nor is that taken back, without a reason.", "Say in a sentence why; it stands in the history.");
     }
 
     private static async Task<Outcome> RepeatedAsync(Session session, long number, CancellationToken cancel)
@@ -326,6 +354,7 @@ public sealed class OperationalDatabase : IDisposable
             return await RepeatedAsync(session, earlier, cancel);
         var (plan, entries) = await ReverseAsync(session, request.Choices, request.Who, new RowCounter(request.Progress), cancel);
         plan.Fingerprint.Demand(request.Fingerprint);
+        DemandReason(plan.Reversals.Select(reversal => reversal.Snapshot.Merge.RecordType), request.Who, request.Rehearse);
         var entry = entries[plan.Reversals.ToList().FindIndex(reversal => reversal.Snapshot.Merge.Number == plan.Entry)];
         await FinishAsync(session, idempotency, request.Rehearse, entry, cancel);
         return new Outcome(entry, entries, false);

@@ -101,19 +101,20 @@ internal sealed class RecordStore(Session session, CheckedMap map)
         return labels;
     }
 
-    /// <summary>Reads the related rows of a record.</summary>
-    public async Task<RelatedPage> ReadRelatedAsync(RecordType type, Reference reference, RecordKey key, int page, int size, CancellationToken cancel)
+    /// <summary>Reads the related rows of a record: those in which every word of a search is found in some column that is shown.</summary>
+    public async Task<RelatedPage> ReadRelatedAsync(RecordType type, Reference reference, RecordKey key, string? text, int page, int size, CancellationToken cancel)
     {
         var table = map.Catalog.Require(reference.Table);
         var pointedAt = Pointing.Of(map, type, reference, await new SnapshotReader(session, map).ReadRecordsAsync(type, [key], cancel)).Keys[0];
         var shown = reference.Show.Count > 0 ? reference.Show : [.. table.Columns.Select(column => column.Name)];
         var columns = reference.Key.Concat(shown).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
-        var where = Sql.Of($"{session.Keys.Equal(table.Require(reference.Columns), pointedAt)} AND {session.Keys.Holds(reference, table)}");
-        var total = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {session.Engine.Table(table)} WHERE {where}"), cancel);
+        var wanted = SearchQuery.Read(text, columns).Terms.Select(term => Matches(term.Field is null ? columns : [columns.First(column => Same(column, term.Field))], term));
+        var where = Sql.Join(" AND ", wanted.Prepend(session.Keys.Holds(reference, table, "t")).Prepend(session.Keys.Equal(table.Require(reference.Columns), pointedAt, "t")));
+        var total = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {session.Engine.Table(table)} t WHERE {where}"), cancel);
         var rows = await session.QueryAsync(
             Sql.Of($"""
-                SELECT {Sql.Join(", ", columns.Select(column => session.Engine.Read(Sql.Of($"{new SqlName(column)}"))))} FROM {session.Engine.Table(table)} WHERE {where}
-                ORDER BY {Sql.Join(", ", reference.Key.Count > 0 ? reference.Key : columns)} LIMIT {(long)size} OFFSET {(page - 1) * (long)size}
+                SELECT {Sql.Join(", ", columns.Select(Read))} FROM {session.Engine.Table(table)} t WHERE {where}
+                ORDER BY {Sql.Join(", ", (reference.Key.Count > 0 ? reference.Key : columns).Select(column => Sql.Of($"t.{new SqlName(column)}")))} LIMIT {(long)size} OFFSET {(page - 1) * (long)size}
                 """),
             row => row.Values(columns.Count),
             cancel);
@@ -216,6 +217,8 @@ internal sealed class RecordStore(Session session, CheckedMap map)
 
     private static string Column(RecordType type, string name) =>
         type.Fields.FirstOrDefault(field => string.Equals(field.Name, name, StringComparison.OrdinalIgnoreCase))?.Column ?? name;
+
+    private static bool Same(string left, string right) => string.Equals(left, right, StringComparison.OrdinalIgnoreCase);
 
     private Sql Folded(string column) => session.Engine.Folded(Read(column));
 

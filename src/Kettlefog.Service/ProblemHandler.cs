@@ -72,7 +72,7 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
             or RefusalCode.UnknownRule or RefusalCode.UnknownScan or RefusalCode.UnknownJob or RefusalCode.UnknownCluster => 404,
         RefusalCode.InvalidKey or RefusalCode.InvalidQuery => 400,
         RefusalCode.UnknownField or RefusalCode.InvalidChoice or RefusalCode.InvalidValue or RefusalCode.ForeignFingerprint
-            or RefusalCode.IdempotencyKeyReused or RefusalCode.InvalidRule => 422,
+            or RefusalCode.IdempotencyKeyReused or RefusalCode.InvalidRule or RefusalCode.ReasonMissing => 422,
         RefusalCode.RecordRetired or RefusalCode.PlanBlocked or RefusalCode.PlanStale or RefusalCode.NotReversible
             or RefusalCode.ProofFailed or RefusalCode.DatabaseRefused or RefusalCode.ScanRunning or RefusalCode.ClusterTaken => 409,
         RefusalCode.DatabaseBusy or RefusalCode.DatabaseUnavailable or RefusalCode.NotInitialised => 503,

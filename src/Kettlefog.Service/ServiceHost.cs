@@ -71,6 +71,8 @@ internal static class ServiceHost
         builder.Services.AddSingleton(TimeProvider.System);
         builder.Services.AddSingleton<MergeJobs>();
         builder.Services.AddSingleton<ScanWorker>();
+        builder.Services.AddSingleton<ChangeFeed>();
+        builder.Services.AddHostedService(services => services.GetRequiredService<ChangeFeed>());
         builder.Services.AddHostedService(services => services.GetRequiredService<ScanWorker>());
         builder.Services.ConfigureHttpJsonOptions(options =>
         {
@@ -110,6 +112,7 @@ internal static class ServiceHost
         SessionEndpoints.MapSignIn(app);
         SessionEndpoints.Map(api);
         UserEndpoints.Map(api);
+        MapEndpoints.Map(api);
         RecordEndpoints.Map(api);
         MergeEndpoints.Map(api);
         JobEndpoints.Map(api);
@@ -118,6 +121,7 @@ internal static class ServiceHost
         ScanEndpoints.Map(api);
         ClusterEndpoints.Map(api);
         OverviewEndpoints.Map(api);
+        EventEndpoints.Map(api);
         app.MapFallback("/api/{**rest}", () => ProblemHandler.NotFound()).AllowAnonymous();
         app.MapFallbackToFile("index.html").AllowAnonymous();
         return app;

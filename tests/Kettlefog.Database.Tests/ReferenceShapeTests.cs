@@ -29,7 +29,7 @@ public abstract class ReferenceShapeTests(Engine engine)
         plan.Figures.Single().After.ToText().ShouldBe("2");
         var entry = await world.Database.ApplyAsync(plan);
         world.File.Query("SELECT id, hull_no FROM survey ORDER BY id").Select(row => string.Join(' ', row)).ShouldBe(["10 H-1", "11 H-1", "12 "]);
-        (await world.Database.ReadRelatedAsync(world.Type, world.Type.References[0], plan.Choices.Master, 1, 10, default)).Total.ShouldBe(2);
+        (await world.Database.ReadRelatedAsync(world.Type, world.Type.References[0], plan.Choices.Master, null, 1, 10, default)).Total.ShouldBe(2);
         (await world.Database.TakeBackAsync(entry)).ShouldBeEmpty();
         world.File.Dump().ShouldBe(before);
 

@@ -29,6 +29,18 @@ public class ContractTests(ServiceFixture fixture)
         }
     }
 
+    [Fact]
+    public async Task The_map_is_told_in_full()
+    {
+        var reading = await fixture.Service.Client.MapReadingAsync();
+        reading.Database.ShouldContain("saltmarrow");
+        var vendor = reading.RecordTypes.Single(type => type.Name == "vendor");
+        (vendor.Table, vendor.Key.Single(), vendor.Columns["created"]).ShouldBe(("vendor", "vendor_id", "created_at"));
+        vendor.Checks.ShouldContain("Currency must agree.");
+        vendor.References.Single(reference => reference.Name == "bills").Policy.ShouldBe("reassign");
+        reading.Advice.Count.ShouldBe(reading.RecordTypes.SelectMany(type => type.References).Where(reference => !reference.Indexed).Select(reference => (reference.Table, string.Join(',', reference.Columns))).Distinct().Count());
+    }
+
     [Theory]
     [InlineData("{", "line 1")]
     [InlineData("{}", "recordType")]

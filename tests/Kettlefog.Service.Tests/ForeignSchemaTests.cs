@@ -61,6 +61,56 @@ public class ForeignSchemaTests
         service.Database.Dump().ShouldBe(before);
     }
 
+    [Theory]
+    [InlineData(Engine.Sqlite)]
+    [InlineData(Engine.Postgres)]
+    public async Task Where_the_map_wants_a_reason_nothing_is_merged_or_taken_back_without(Engine engine)
+    {
+        const string Strict = """
+            kettlefog: 1
+            name: Hafenkasse
+            record_types:
+              kunde:
+                table: kunde
+                label: "{name}"
+                fields: { name: }
+                require_reason: true
+                retire: { delete: true }
+            """;
+        await using var service = await RunningService.StartOnAsync("CREATE TABLE kunde (id INTEGER PRIMARY KEY, name TEXT); INSERT INTO kunde VALUES (1, 'Berg'), (2, 'Berg');", Strict, engine);
+        var client = service.Client;
+        (await client.MapAsync()).RecordTypes.Single().RequireReason.ShouldBeTrue();
+        var request = new PlanRequest("kunde", "1", ["2"]);
+        var plan = await client.PlanAsync(request);
+        foreach (var none in new[] { "", "  " })
+            (await MergeApiTests.RefusedAsync(() => client.MergeAsync(new MergeBody(request, plan.Fingerprint, none), $"one {none}"), 422, "reason-missing")).Title.ShouldContain("without a reason");
+        (await client.MergeAsync(new MergeBody(request, plan.Fingerprint, "", Rehearse: true), null)).Summary.Number.ShouldBe(1, "a rehearsal needs none");
+        (await client.MergeAsync(new MergeBody(request, plan.Fingerprint, "same party"), "two")).Summary.Reason.ShouldBe("same party");
+        var back = await client.PlanReversalAsync(1);
+        await MergeApiTests.RefusedAsync(() => client.ReverseAsync(1, new ReversalBody(back.Fingerprint), "three"), 422, "reason-missing");
+        service.Database.Count("SELECT COUNT(*) FROM kunde").ShouldBe(1);
+        await client.ReverseAsync(1, new ReversalBody(back.Fingerprint, "two parties"), "four");
+        service.Database.Count("SELECT COUNT(*) FROM kunde").ShouldBe(2);
+    }
+
+    [Theory]
+    [InlineData(Engine.Sqlite)]
+    [InlineData(Engine.Postgres)]
+    public async Task Related_rows_are_searched_as_records_are(Engine engine)
+    {
+        await using var service = await RunningService.StartAsync(60, engine: engine);
+        var all = await service.Client.RelatedAsync("vendor", "1001", "bills", size: 200);
+        all.Total.ShouldBeGreaterThan(3);
+        var number = all.Rows[1][all.Columns.ToList().IndexOf("bill_number")]!;
+        async Task<IEnumerable<string?>> FoundAsync(string text) => (await service.Client.RelatedAsync("vendor", "1001", "bills", size: 200, text: text)).Rows.Select(row => row[0]);
+        (await FoundAsync(number.ToLowerInvariant())).ShouldContain(all.Rows[1][0]);
+        (await FoundAsync($"bill_number:{number}")).ShouldBe([all.Rows[1][0]]);
+        (await FoundAsync($"{number[..1]}*")).Count().ShouldBeGreaterThan(1);
+        (await FoundAsync("nobody has this")).ShouldBeEmpty();
+        (await FoundAsync("100%")).ShouldBeEmpty("a percent sign is but a percent sign");
+        (await service.Client.RelatedAsync("vendor", "1001", "bills", size: 1, text: $"{number[..1]}*")).Total.ShouldBe((await FoundAsync($"{number[..1]}*")).Count());
+    }
+
     [Fact]
     public async Task A_column_that_holds_no_amount_is_told_and_nothing_is_done()
     {

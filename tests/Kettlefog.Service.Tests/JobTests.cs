@@ -69,8 +69,13 @@ public class JobTests
         var back = await service.Client.PlanReversalAsync(1);
         (job, address) = await AcceptedAsync(http, "api/merges/1/reversals", new ReversalBody(back.Fingerprint), "back");
         job.Kind.ShouldBe("reversal");
-        while (job.State == "running")
-            job = (await http.GetFromJsonAsync<JobView>(address, KettlefogClient.Json))!;
+
+        // It can be followed as well, until it has ended.
+        var told = await EventTests.ReadAsync<JobView>(http, address + "/events").ToListAsync();
+        told.ShouldAllBe(each => each.Type == "job");
+        told.Select(each => each.Value.Moved).ShouldBeInOrder();
+        told.SkipLast(1).ShouldAllBe(each => each.Value.State == "running");
+        job = told[^1].Value;
         (job.State, job.Moved, job.ToMove).ShouldBe(("done", 3 * Rows, 3 * Rows));
         job.Reversal!.Entries.Single().Rows.ShouldBe(3 * Rows);
         State(service).ShouldBe(before with { Entries = 2 });
@@ -100,6 +105,7 @@ public class JobTests
         State(service).ShouldBe(before);
         (await service.Client.MergeAsync(new MergeBody(Request, plan.Fingerprint), "at last")).Summary.Number.ShouldBe(1);
         (await MergeApiTests.RefusedAsync(() => service.Client.JobAsync("none"), 404, "unknown-job")).Hint!.ShouldContain("history");
+        (await http.GetAsync("api/jobs/none/events")).StatusCode.ShouldBe(HttpStatusCode.NotFound);
     }
 
     [Fact]

@@ -118,9 +118,10 @@ internal static class RecordCommands
         var type = TypeArgument();
         var key = new Argument<string>("key") { Description = "The record's key." };
         var reference = new Argument<string>("reference") { Description = "Which rows, such as bills; 'kettlefog types' lists them." };
+        var search = new Option<string?>("--search") { Description = "Only rows in which every word is found; * and ? are wildcards." };
         var page = PageOption();
         var size = SizeOption();
-        return new Command("related", Common.WithExample("Lists the related rows of a record.", "related vendor 1001 bills")) { type, key, reference, page, size }.Calling(async (result, client, cancel) =>
+        return new Command("related", Common.WithExample("Lists the related rows of a record.", "related vendor 1001 bills", "related vendor 1001 bills --search 'open 2026-03*'")) { type, key, reference, search, page, size }.Calling(async (result, client, cancel) =>
         {
             var rows = await client.RelatedAsync(
                 result.GetRequiredValue(type),
@@ -128,6 +129,7 @@ internal static class RecordCommands
                 result.GetRequiredValue(reference),
                 result.GetValue(page),
                 result.GetValue(size),
+                result.GetValue(search),
                 cancel);
             Common.PrinterOf(result).Print(rows, new Grid(rows.Columns, rows.Rows), $"{rows.Rows.Count} of {rows.Total} {rows.Title.ToLowerInvariant()}.");
             return 0;

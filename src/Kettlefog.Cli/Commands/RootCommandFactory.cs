@@ -21,6 +21,7 @@ internal static class RootCommandFactory
         SignInCommands.SignOut(),
         SignInCommands.WhoAmI(),
         RecordCommands.Types(),
+        MapCommand.Map(),
         RecordCommands.Search(),
         RecordCommands.Show(),
         RecordCommands.Related(),

@@ -21,7 +21,7 @@ public static class MapReader
     internal static readonly string[] RecordTypeKeys =
     [
         "title", "plural", "table", "key", "label", "created", "changed", "source", "owner", "master", "survivorship", "source_order", "blank",
-        "fields", "references", "figures", "retire", "timeline", "blockers", "linked", "matching",
+        "fields", "references", "figures", "retire", "timeline", "require_reason", "blockers", "linked", "matching",
     ];
 
     internal static readonly string[] MatchingKeys = ["country", "partition", "nicknames", "rules"];
@@ -136,6 +136,7 @@ public static class MapReader
             ReadMatching(node, fields, references, problems))
         {
             Timeline = ReadTimeline(node, problems),
+            RequireReason = node.Flag("require_reason"),
             Linked = [.. node.Children("linked").Select(child => ReadLinked(child.Name, child.Node, references, problems))],
         };
         CheckNames(type, node, problems, lines);

@@ -72,6 +72,9 @@ public sealed record RecordType(
     /// <summary>The row that a merge adds for the master; null for none.</summary>
     public Timeline? Timeline { get; init; }
 
+    /// <summary>True if nobody merges records of this type, or takes that back, without saying why.</summary>
+    public bool RequireReason { get; init; }
+
     /// <summary>The records of this and other types that are offered to be merged along.</summary>
     public IReadOnlyList<LinkedRecords> Linked { get; init; } = [];
 

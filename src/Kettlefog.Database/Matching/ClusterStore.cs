@@ -121,6 +121,12 @@ internal sealed class ClusterStore(Session session)
             ?? throw new Refusal(RefusalCode.UnknownCluster, $"There is no cluster {id}.", "A later scan may have found other clusters: list them again.");
     }
 
+    /// <summary>Changes with every change of the queue.</summary>
+    public async Task<string> StandingAsync(CancellationToken cancel) => (await session.QueryAsync(
+        Sql.Of($"SELECT COUNT(*), COALESCE(MAX(changed_at), '') FROM {_clusters}"),
+        row => $"{row.Long()} {row.Text()}",
+        cancel))[0];
+
     /// <summary>A page of clusters, with how many there are in all.</summary>
     public async Task<Page<Cluster>> ListAsync(ClusterFilter filter, DateOnly today, int page, int size, CancellationToken cancel)
     {

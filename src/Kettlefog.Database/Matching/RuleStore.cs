@@ -55,6 +55,9 @@ internal sealed class RuleStore(Session session)
             ?? throw new Refusal(RefusalCode.UnknownRule, $"There is no rule '{name}' for {type.Plural.ToLowerInvariant()}.", $"The rules are: {string.Join(", ", rules.Select(rule => rule.Rule.Name))}.");
     }
 
+    /// <summary>How many versions there are of all rules.</summary>
+    public Task<long> CountAsync(CancellationToken cancel) => session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {_rules}"), cancel);
+
     /// <summary>All versions of a rule, latest first.</summary>
     public Task<List<RuleVersion>> VersionsAsync(RecordType type, string name, CancellationToken cancel) =>
         session.QueryAsync(

@@ -1,8 +1,10 @@
 using System.Globalization;
+using System.Runtime.CompilerServices;
 using Kettlefog.Contracts;
 using Kettlefog.Database;
 using Kettlefog.Service.Jobs;
 using Kettlefog.Service.Security;
+using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.Extensions.Primitives;
 
 namespace Kettlefog.Service.Endpoints;
@@ -11,11 +13,15 @@ namespace Kettlefog.Service.Endpoints;
 internal static class JobEndpoints
 {
     private static readonly TimeSpan LongestWait = TimeSpan.FromSeconds(30);
+    private static readonly TimeSpan Glance = TimeSpan.FromMilliseconds(200);
 
     public static void Map(RouteGroupBuilder api)
     {
         var group = api.MapGroup("/jobs").WithTags("merges");
         group.MapGet("{id}", ReadAsync).WithName("readJob").WithSummary("Reads how a merge or reversal stands that was answered with 202.");
+        group.MapGet("{id}/events", Follow).WithName("followJob").WithSummary("Follows a merge or reversal that was answered with 202, as server-sent events.")
+            .WithDescription("Events of the type 'job' say how it stands whenever that changed; after the one that says how it ended the stream ends.")
+            .Produces<JobView>(200, "text/event-stream");
         group.MapDelete("{id}", StopAsync).RequireAuthorization(SignInSetup.Operate).WithName("stopJob")
             .WithSummary("Stops a merge or reversal, and answers when it has ended. It can be stopped until its commit; then it is done.");
     }
@@ -53,6 +59,23 @@ internal static class JobEndpoints
     }
 
     private static Task<JobView> ReadAsync(string id, MergeJobs jobs, HttpContext context) => ViewAsync(jobs.Require(id), context);
+
+    private static ServerSentEventsResult<JobView> Follow(string id, MergeJobs jobs, HttpContext context) =>
+        TypedResults.ServerSentEvents(FollowAsync(jobs.Require(id), context), "job");
+
+    private static async IAsyncEnumerable<JobView> FollowAsync(MergeJob job, HttpContext context, [EnumeratorCancellation] CancellationToken cancel = default)
+    {
+        JobView? before = null;
+        while (!context.RequestAborted.IsCancellationRequested)
+        {
+            var now = await ViewAsync(job, context);
+            if (now != before)
+                yield return before = now;
+            if (now.State != "running")
+                yield break;
+            await Task.WhenAny(job.Answer, Task.Delay(Glance, cancel));
+        }
+    }
 
     private static async Task<JobView> StopAsync(string id, MergeJobs jobs, HttpContext context)
     {

@@ -1,6 +1,5 @@
 using Kettlefog.Contracts;
 using Kettlefog.Core;
-using Kettlefog.Core.Maps;
 using Kettlefog.Database;
 
 namespace Kettlefog.Service.Endpoints;
@@ -10,13 +9,12 @@ internal static class RecordEndpoints
 {
     public static void Map(RouteGroupBuilder api)
     {
-        api.MapGet("/map", (OperationalDatabase database) => Views.Of(database.Map)).WithTags("records").WithName("readMap").WithSummary("Reads the record map.");
-        api.MapGet("/map/schema", () => Results.Text(MapReader.JsonSchema, "application/schema+json")).WithTags("records").WithName("readMapSchema").WithSummary("Reads the JSON Schema of record maps.");
         var group = api.MapGroup("/records/{type}").WithTags("records");
         group.MapGet("", SearchAsync).WithName("searchRecords").WithSummary("Finds records.")
             .WithDescription("Every word of 'q' must be found in some field; '*' and '?' are wildcards, quotes keep words together, 'field:word' looks in one field.");
         group.MapGet("{key}", ReadAsync).WithName("readRecord").WithSummary("Reads one record.");
-        group.MapGet("{key}/related/{reference}", ReadRelatedAsync).WithName("readRelatedRows").WithSummary("Reads the related rows of a record.");
+        group.MapGet("{key}/related/{reference}", ReadRelatedAsync).WithName("readRelatedRows").WithSummary("Reads the related rows of a record.")
+            .WithDescription("Every word of 'q' must be found in some column shown, as in a search for records.");
         group.MapGet("{key}/history", ReadHistoryAsync).WithName("readRecordHistory").WithSummary("Reads what became of a record: where its key leads, which keys lead to it, and its merges.");
     }
 
@@ -65,6 +63,7 @@ internal static class RecordEndpoints
         HttpContext http,
         OperationalDatabase database,
         CancellationToken cancel,
+        string? q = null,
         int? page = null,
         int? size = null)
     {
@@ -72,7 +71,7 @@ internal static class RecordEndpoints
         var recordType = database.Map.Map.Require(type);
         var wanted = recordType.RequireReference(reference);
         var (number, length) = Paging.Check(page, size);
-        var rows = await database.ReadRelatedAsync(recordType, wanted, database.ReadKey(recordType, key), number, length, cancel);
+        var rows = await database.ReadRelatedAsync(recordType, wanted, database.ReadKey(recordType, key), q, number, length, cancel);
         return new RelatedRowsPage(
             wanted.Name,
             wanted.Title,

@@ -35,7 +35,8 @@ internal static class Views
                 figure.Name,
                 figure.Title,
                 WrittenName.Of(figure.Operation),
-                figure.Control))]))]);
+                figure.Control))],
+            type.RequireReason))]);
 
     public static RecordView Of(RecordType type, FoundRecord found)
     {

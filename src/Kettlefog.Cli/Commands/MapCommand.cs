@@ -1,0 +1,44 @@
+using System.CommandLine;
+
+namespace Kettlefog.Cli.Commands;
+
+/// <summary>The record map as the service read it.</summary>
+internal static class MapCommand
+{
+    public static Command Map()
+    {
+        var type = RecordCommands.TypeArgument();
+        return new Command("map", Common.WithExample("Shows what the map says of a record type: fields, references, checks, and the indexes it lacks.", "map vendor")) { type }.Calling(async (result, client, cancel) =>
+        {
+            var reading = await client.MapReadingAsync(cancel);
+            var wanted = result.GetRequiredValue(type);
+            var shown = reading.RecordTypes.FirstOrDefault(each => each.Name == wanted)
+                ?? throw new UsageException($"There is no record type '{wanted}'.", $"The map has: {string.Join(", ", reading.RecordTypes.Select(each => each.Name))}.");
+            var references = new Grid(
+                ["reference", "table", "columns", "policy", "collision", "indexed"],
+                [.. shown.References.Select(reference => (IReadOnlyList<string?>)[reference.Name, reference.Table, string.Join(", ", reference.Columns), reference.Policy, reference.Collision, reference.Indexed ? "yes" : "no"])]);
+            Common.PrinterOf(result).Print(shown, () => references, page =>
+            {
+                page.Line($"{shown.Title}: the rows of {shown.Table} in {reading.Database}, known by {string.Join(", ", shown.Key)}. A duplicate is {shown.Retirement}.");
+                page.Heading("Fields");
+                page.Table(new Grid(["field", "column", "kind", "rule", "what loses goes to"], [.. shown.Fields.Select(field => (IReadOnlyList<string?>)[field.Name, field.Column, field.Kind, field.Rule, string.Join(", ", field.Overflow)])]));
+                page.Heading("References");
+                page.Table(references);
+                if (shown.Figures.Count > 0)
+                {
+                    page.Heading("Figures");
+                    page.Table(new Grid(["figure", "of", "is", "column", "control total"], [.. shown.Figures.Select(figure => (IReadOnlyList<string?>)[figure.Name, figure.Reference, figure.Operation, figure.Column, figure.Control ? "yes" : ""])]));
+                }
+
+                page.Heading("Checks");
+                foreach (var check in shown.Checks.DefaultIfEmpty("None."))
+                    page.Line(check);
+                if (shown.RequireReason)
+                    page.Line("A merge needs a reason, and taking it back too.");
+                foreach (var advice in reading.Advice)
+                    page.Line($"Advice: {advice.Warning} {advice.Statement}");
+            });
+            return 0;
+        });
+    }
+}

@@ -1,0 +1,91 @@
+namespace Kettlefog.Contracts;
+
+/// <summary>The record map in full, as it was read and fits the database.</summary>
+/// <param name="Name">The name of the operational database.</param>
+/// <param name="Database">Where it is, without any password.</param>
+/// <param name="Fingerprint">Stands for the file's text.</param>
+/// <param name="RecordTypes">The record types.</param>
+/// <param name="Advice">References whose rows no index finds.</param>
+public sealed record MapReadingView(
+    string Name,
+    string Database,
+    string Fingerprint,
+    IReadOnlyList<RecordTypeReading> RecordTypes,
+    IReadOnlyList<IndexAdviceView> Advice);
+
+/// <summary>A record type as the map says it.</summary>
+/// <param name="Name">Its name.</param>
+/// <param name="Title">What one is called.</param>
+/// <param name="Plural">What many are called.</param>
+/// <param name="Table">The table.</param>
+/// <param name="Key">The key columns.</param>
+/// <param name="Columns">What the columns that say something about the record itself are: <c>created</c>, <c>changed</c>, <c>source</c>, <c>owner</c>.</param>
+/// <param name="Partition">Fields whose values must agree for two records to be compared.</param>
+/// <param name="Retirement">What becomes of a duplicate, in words.</param>
+/// <param name="Timeline">The table to which a merge adds a row for the master, or null.</param>
+/// <param name="RequireReason">True if a merge needs a reason.</param>
+/// <param name="Fields">The fields.</param>
+/// <param name="References">What points at its records.</param>
+/// <param name="Figures">The figures.</param>
+/// <param name="Checks">What forbids a merge, in words.</param>
+/// <param name="Linked">What is offered to be merged along.</param>
+public sealed record RecordTypeReading(
+    string Name,
+    string Title,
+    string Plural,
+    string Table,
+    IReadOnlyList<string> Key,
+    IReadOnlyDictionary<string, string> Columns,
+    IReadOnlyList<string> Partition,
+    string Retirement,
+    string? Timeline,
+    bool RequireReason,
+    IReadOnlyList<FieldReading> Fields,
+    IReadOnlyList<ReferenceReading> References,
+    IReadOnlyList<FigureReading> Figures,
+    IReadOnlyList<string> Checks,
+    IReadOnlyList<string> Linked);
+
+/// <summary>A field as the map says it.</summary>
+/// <param name="Name">Its name.</param>
+/// <param name="Title">Its name for people.</param>
+/// <param name="Column">Its column.</param>
+/// <param name="Kind">What its value means.</param>
+/// <param name="Rule">Its survivorship rule.</param>
+/// <param name="Overflow">Where values go that lose in it: fields, or rows of a reference.</param>
+public sealed record FieldReading(string Name, string Title, string Column, string Kind, string Rule, IReadOnlyList<string> Overflow);
+
+/// <summary>A reference as the map says it.</summary>
+/// <param name="Name">Its name.</param>
+/// <param name="Title">What the related rows are called.</param>
+/// <param name="Table">Their table.</param>
+/// <param name="Columns">The columns that point at the record.</param>
+/// <param name="When">The conditions under which they do.</param>
+/// <param name="Policy"><c>reassign</c>, <c>leave</c> or <c>block</c>.</param>
+/// <param name="Collision">What becomes of rows that collide: <c>block</c>, <c>keep</c> or <c>combine</c>.</param>
+/// <param name="MayExclude">True if an operator may leave its rows with the retired records.</param>
+/// <param name="Indexed">True if an index finds its rows.</param>
+public sealed record ReferenceReading(
+    string Name,
+    string Title,
+    string Table,
+    IReadOnlyList<string> Columns,
+    IReadOnlyDictionary<string, string> When,
+    string Policy,
+    string Collision,
+    bool MayExclude,
+    bool Indexed);
+
+/// <summary>A figure as the map says it.</summary>
+/// <param name="Name">Its name.</param>
+/// <param name="Title">Its name for people.</param>
+/// <param name="Reference">The reference whose rows count.</param>
+/// <param name="Operation"><c>count</c>, <c>sum</c>, <c>last</c> or <c>first</c>.</param>
+/// <param name="Column">The column, or null for a count.</param>
+/// <param name="Control">True for a control total.</param>
+public sealed record FigureReading(string Name, string Title, string Reference, string Operation, string? Column, bool Control);
+
+/// <summary>Advice to add an index.</summary>
+/// <param name="Warning">What its lack means.</param>
+/// <param name="Statement">The statement that creates it.</param>
+public sealed record IndexAdviceView(string Warning, string Statement);

@@ -1,0 +1,45 @@
+using System.Net.ServerSentEvents;
+using System.Runtime.CompilerServices;
+using Kettlefog.Contracts;
+using Kettlefog.Service.Jobs;
+using Microsoft.AspNetCore.Http.HttpResults;
+
+namespace Kettlefog.Service.Endpoints;
+
+/// <summary>What goes on, as server-sent events (WHATWG HTML, section 9.2).</summary>
+internal static class EventEndpoints
+{
+    private const string EventStream = "text/event-stream";
+
+    /// <summary>A stream ends by itself, so that whoever listens comes again and has to be allowed to, still.</summary>
+    private static readonly TimeSpan Longest = TimeSpan.FromMinutes(10);
+
+    public static void Map(RouteGroupBuilder api) =>
+        api.MapGet("/events", Listen).WithTags("events").WithName("listen").WithSummary("Tells what goes on, as server-sent events.")
+            .WithDescription("Types of events: 'history' (something was merged, taken back or decided), 'queue', 'rules', 'scan' (how a scan stands), and 'alive', once in a while. The stream ends after ten minutes; clients open it again.")
+            .Produces<EventView>(200, EventStream);
+
+    private static ServerSentEventsResult<EventView> Listen(ChangeFeed feed, HttpContext context, IHostApplicationLifetime lifetime) =>
+        TypedResults.ServerSentEvents(EventsAsync(feed, context.RequestAborted, lifetime.ApplicationStopping));
+
+    private static async IAsyncEnumerable<SseItem<EventView>> EventsAsync(ChangeFeed feed, CancellationToken aborted, CancellationToken stopping, [EnumeratorCancellation] CancellationToken cancel = default)
+    {
+        using var ending = CancellationTokenSource.CreateLinkedTokenSource(aborted, stopping, cancel);
+        ending.CancelAfter(Longest);
+        await using var events = feed.ListenAsync(ending.Token).GetAsyncEnumerator(CancellationToken.None);
+        while (await NextAsync(events))
+            yield return new SseItem<EventView>(events.Current.View, events.Current.Type);
+    }
+
+    private static async Task<bool> NextAsync(IAsyncEnumerator<ChangeEvent> events)
+    {
+        try
+        {
+            return await events.MoveNextAsync();
+        }
+        catch (OperationCanceledException)
+        {
+            return false;
+        }
+    }
+}

@@ -1,0 +1,134 @@
+using System.Collections.Concurrent;
+using System.Threading.Channels;
+using Kettlefog.Contracts;
+using Kettlefog.Core;
+using Kettlefog.Database;
+using Kettlefog.Database.Matching;
+using Kettlefog.Service.Endpoints;
+
+namespace Kettlefog.Service.Jobs;
+
+/// <summary>A server-sent event.</summary>
+/// <param name="Type">Its type: <c>history</c>, <c>queue</c>, <c>rules</c>, <c>scan</c>, or <c>alive</c> when nothing went on for a while.</param>
+/// <param name="View">What it says.</param>
+internal readonly record struct ChangeEvent(string Type, EventView View);
+
+/// <summary>
+/// Tells everybody who listens what goes on in the database, whichever instance of the service did it. It looks once a
+/// second, and only while somebody listens.
+/// </summary>
+internal sealed class ChangeFeed(OperationalDatabase database, TimeProvider clock, ILogger<ChangeFeed> log) : BackgroundService
+{
+    private const int MostWaiting = 256;
+    private static readonly TimeSpan Pause = TimeSpan.FromSeconds(1);
+    private static readonly TimeSpan Quiet = TimeSpan.FromSeconds(15);
+
+    private readonly ConcurrentDictionary<Channel<ChangeEvent>, byte> _listeners = new();
+    private readonly SemaphoreSlim _wake = new(0);
+
+    /// <summary>Listens until it is cancelled.</summary>
+    public async IAsyncEnumerable<ChangeEvent> ListenAsync([System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)
+    {
+        // Whoever cannot keep up loses the oldest: each event says only that something is to be read again.
+        var channel = Channel.CreateBounded<ChangeEvent>(new BoundedChannelOptions(MostWaiting) { FullMode = BoundedChannelFullMode.DropOldest });
+        _listeners[channel] = 0;
+        _wake.Release();
+        try
+        {
+            yield return new ChangeEvent("alive", new EventView());
+            while (await channel.Reader.WaitToReadAsync(cancel))
+            {
+                while (channel.Reader.TryRead(out var change))
+                    yield return change;
+            }
+        }
+        finally
+        {
+            _listeners.TryRemove(channel, out _);
+        }
+    }
+
+    /// <inheritdoc/>
+    public override void Dispose()
+    {
+        _wake.Dispose();
+        base.Dispose();
+    }
+
+    /// <inheritdoc/>
+    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    {
+        try
+        {
+            while (true)
+            {
+                await _wake.WaitAsync(stoppingToken);
+                await WatchAsync(stoppingToken);
+            }
+        }
+        catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
+        {
+        }
+    }
+
+    private async Task WatchAsync(CancellationToken cancel)
+    {
+        Standing? before = null;
+        var scans = new Dictionary<long, ScanView>();
+        var said = clock.GetTimestamp();
+        while (!_listeners.IsEmpty)
+        {
+            try
+            {
+                var now = await database.StandingAsync(cancel);
+                var running = await database.Duplicates.ScansAsync(null, openOnly: true, cancel);
+                var ended = new List<Scan>();
+                foreach (var id in scans.Keys.Where(id => running.All(scan => scan.Id != id)).ToList())
+                    ended.Add(await database.Duplicates.ScanAsync(id, cancel));
+                foreach (var change in Changes(before, now, [.. running.Concat(ended).Select(DuplicateViews.Of)], scans))
+                {
+                    Say(change);
+                    said = clock.GetTimestamp();
+                }
+
+                foreach (var scan in ended)
+                    scans.Remove(scan.Id);
+                before = now;
+            }
+            catch (Refusal busy)
+            {
+                log.LogDebug(busy, "The database could not be looked at: {Reason}", busy.Message);
+            }
+
+            if (clock.GetElapsedTime(said) > Quiet)
+            {
+                Say(new ChangeEvent("alive", new EventView()));
+                said = clock.GetTimestamp();
+            }
+
+            await Task.Delay(Pause, clock, cancel);
+        }
+    }
+
+    private static IEnumerable<ChangeEvent> Changes(Standing? before, Standing now, IReadOnlyList<ScanView> scans, Dictionary<long, ScanView> known)
+    {
+        if (before is not null && before.History != now.History)
+            yield return new ChangeEvent("history", new EventView(History: now.History));
+        if (before is not null && before.Queue != now.Queue)
+            yield return new ChangeEvent("queue", new EventView());
+        if (before is not null && before.Rules != now.Rules)
+            yield return new ChangeEvent("rules", new EventView());
+        foreach (var scan in scans)
+        {
+            if (known.GetValueOrDefault(scan.Id) != scan)
+                yield return new ChangeEvent("scan", new EventView(Scan: scan));
+            known[scan.Id] = scan;
+        }
+    }
+
+    private void Say(ChangeEvent change)
+    {
+        foreach (var listener in _listeners.Keys)
+            listener.Writer.TryWrite(change);
+    }
+}

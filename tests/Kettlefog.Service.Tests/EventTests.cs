@@ -1,0 +1,104 @@
+using System.Net;
+using System.Net.Http.Headers;
+using System.Net.ServerSentEvents;
+using System.Runtime.CompilerServices;
+using System.Text.Json;
+using Kettlefog.Client;
+using Kettlefog.Contracts;
+using Kettlefog.Testing;
+
+namespace Kettlefog.Service.Tests;
+
+/// <summary>Whoever listens is told what goes on, also what another instance of the service did.</summary>
+public class EventTests
+{
+    [Theory]
+    [InlineData(Engine.Sqlite)]
+    [InlineData(Engine.Postgres)]
+    public async Task What_goes_on_is_told_to_all_who_listen(Engine engine)
+    {
+        await using var service = await RunningService.StartAsync(60, engine: engine);
+        using var http = HttpFor(service);
+        using var enough = new CancellationTokenSource(TimeSpan.FromSeconds(40));
+        await using var first = ReadAsync<EventView>(http, "api/events", enough.Token).GetAsyncEnumerator(enough.Token);
+        await using var second = ReadAsync<EventView>(http, "api/events", enough.Token).GetAsyncEnumerator(enough.Token);
+        (await NextAsync(first)).Type.ShouldBe("alive");
+        (await NextAsync(second)).Type.ShouldBe("alive");
+        await Task.Delay(1_500, enough.Token);
+
+        await service.Client.AddScanAsync(new ScanBody("vendor"), enough.Token);
+        foreach (var listener in new[] { first, second })
+        {
+            var seen = new List<SseEvent<EventView>>();
+            while (seen.LastOrDefault().Value?.Scan?.State != "finished")
+                seen.Add(await NextAsync(listener));
+            seen.ShouldContain(each => each.Type == "scan" && each.Value.Scan!.RecordType == "vendor");
+        }
+
+        // What stands in the database went on, whoever did it: a second instance, as here, or this one.
+        using var process = Programs.Start(Programs.Service, ["serve", "--database", service.Database.Address, "--map", service.MapFile, "--port", "0"]);
+        try
+        {
+            var said = (await process.StandardOutput.ReadLineAsync(enough.Token))!;
+            using var other = new HttpClient { BaseAddress = new Uri(said["Kettlefog listens on ".Length..] + "/") };
+            await new KettlefogClient(other, service.OperatorToken).KeepPairApartAsync(new PairBody("vendor", "1010", "1011", "two firms"), enough.Token);
+        }
+        finally
+        {
+            process.Kill();
+        }
+
+        var entry = await WaitAsync(first, "history");
+        entry.History.ShouldBe(1);
+        await WaitAsync(second, "history");
+        await service.ClientFor(service.AdministratorToken).SaveRuleAsync("vendor", "same_tax", new RuleBody("any_of: [[{field: tax_number, is: same-digits}]]"), enough.Token);
+        await WaitAsync(first, "rules");
+        var cluster = (await service.Client.ClustersAsync("vendor", cancel: enough.Token)).Items[0];
+        await service.Client.PutOffAsync(cluster.Id, new DateOnly(2030, 1, 1), enough.Token);
+        await WaitAsync(first, "queue");
+    }
+
+    [Fact]
+    public async Task Nobody_listens_without_having_signed_in()
+    {
+        await using var service = await RunningService.StartAsync(60);
+        using var http = new HttpClient { BaseAddress = service.Address };
+        (await http.GetAsync("api/events")).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
+    }
+
+    /// <summary>The events of a stream, until it ends.</summary>
+    internal static async IAsyncEnumerable<SseEvent<T>> ReadAsync<T>(HttpClient http, string address, [EnumeratorCancellation] CancellationToken cancel = default)
+    {
+        using var response = await http.GetAsync(address, HttpCompletionOption.ResponseHeadersRead, cancel);
+        response.StatusCode.ShouldBe(HttpStatusCode.OK);
+        response.Content.Headers.ContentType!.MediaType.ShouldBe("text/event-stream");
+        await using var stream = await response.Content.ReadAsStreamAsync(cancel);
+        await foreach (var item in SseParser.Create(stream, (_, data) => JsonSerializer.Deserialize<T>(data, KettlefogClient.Json)!).EnumerateAsync(cancel))
+            yield return new SseEvent<T>(item.EventType, item.Data);
+    }
+
+    private static async Task<EventView> WaitAsync(IAsyncEnumerator<SseEvent<EventView>> events, string type)
+    {
+        SseEvent<EventView> said;
+        do
+            said = await NextAsync(events);
+        while (said.Type != type);
+        return said.Value;
+    }
+
+    private static async Task<SseEvent<EventView>> NextAsync(IAsyncEnumerator<SseEvent<EventView>> events)
+    {
+        (await events.MoveNextAsync()).ShouldBeTrue("the stream goes on");
+        return events.Current;
+    }
+
+    private static HttpClient HttpFor(RunningService service)
+    {
+        var http = new HttpClient { BaseAddress = service.Address };
+        http.DefaultRequestHeaders.Authorization = new AuthenticationHeaderValue("Bearer", service.OperatorToken);
+        return http;
+    }
+}
+
+/// <summary>An event of a stream.</summary>
+internal readonly record struct SseEvent<T>(string Type, T Value);
