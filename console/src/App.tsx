@@ -17,6 +17,7 @@ import { Reading } from "./ui/Reading";
 // What brings charts or editors along is loaded only when it is looked at.
 const OverviewPage = lazy(() => import("./overview/OverviewPage"));
 const RulesPage = lazy(() => import("./rules/RulesPage"));
+const SettingsPage = lazy(() => import("./settings/SettingsPage"));
 
 /** The whole console: who is not signed in sees the sign-in page, everybody else the page of the address. */
 export function App() {
@@ -31,7 +32,8 @@ export function App() {
   });
 
   if (location.pathname === "/sign-in" || signedOut) return <SignInPage />;
-  const failed = session.error ?? map.error;
+  // What was read once is good enough while the service cannot be reached.
+  const failed = (session.data ? null : session.error) ?? (map.data ? null : map.error);
   if (failed) {
     return (
       <main className="page">
@@ -39,7 +41,12 @@ export function App() {
       </main>
     );
   }
-  if (!session.data || !map.data) return <main className="page muted">Opening…</main>;
+  if (!session.data || !map.data)
+    return (
+      <main className="page">
+        <Reading what="the console" rows={10} />
+      </main>
+    );
 
   return (
     <Shell session={session.data} map={map.data}>
@@ -51,10 +58,11 @@ export function App() {
           <Route path="/records/:type/:key" element={<RecordPage map={map.data} />} />
           <Route path="/compare/:type" element={<ComparePage map={map.data} session={session.data} />} />
           <Route path="/history" element={<HistoryPage map={map.data} />} />
-          <Route path="/history/:number" element={<EntryPage session={session.data} />} />
+          <Route path="/history/:number" element={<EntryPage map={map.data} session={session.data} />} />
           {["/rules", "/rules/:type"].map((path) => (
             <Route key={path} path={path} element={<RulesPage map={map.data} session={session.data} />} />
           ))}
+          <Route path="/settings" element={<SettingsPage session={session.data} />} />
           <Route
             path="*"
             element={

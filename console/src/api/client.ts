@@ -17,6 +17,13 @@ export type Job = Schemas["JobView"];
 export type Cluster = Schemas["ClusterView"];
 export type Pair = Schemas["PairView"];
 export type Overview = Schemas["OverviewView"];
+export type MapReading = Schemas["MapReadingView"];
+export type RecordTypeReading = Schemas["RecordTypeReading"];
+/** Whether the service works. */
+export interface Health {
+  status: string;
+  version: string;
+}
 export type RuleView = Schemas["RuleView"];
 export type RuleTrial = Schemas["RuleTrialView"];
 export type SamplePair = Schemas["SamplePairView"];
@@ -86,7 +93,23 @@ async function answer<T>(
 /** Beyond this the service answers that the work goes on as a job. */
 const prefer = "respond-async, wait=1";
 
-const between = 300;
+/** Follows a job to its end. A connection that is lost comes again by itself, and with it how the job stands. */
+function end(id: string, told: (job: Job) => void): Promise<Job> {
+  return new Promise((resolve, reject) => {
+    const source = new EventSource(`/api/jobs/${encodeURIComponent(id)}/events`);
+    source.addEventListener("job", (event) => {
+      const job = JSON.parse((event as MessageEvent<string>).data) as Job;
+      told(job);
+      if (job.state === "running") return;
+      source.close();
+      resolve(job);
+    });
+    source.onerror = () => {
+      // The service answered, but does not know it: it says itself what to make of that.
+      if (source.readyState === EventSource.CLOSED) api.job(id).then(resolve, reject);
+    };
+  });
+}
 
 /** Waits for the end of what goes on as a job, and gives its answer; throws what the service said instead. */
 async function follow<T extends object>(
@@ -96,12 +119,8 @@ async function follow<T extends object>(
 ): Promise<T> {
   const first = await started;
   if (!("toMove" in first)) return first;
-  let job: Job = first;
-  while (job.state === "running") {
-    told(job);
-    await new Promise((next) => setTimeout(next, between));
-    job = await api.job(job.id);
-  }
+  told(first);
+  const job = await end(first.id, told);
   const done = pick(job);
   if (done) return done;
   throw new Refused(job.problem ?? problemOf(0, "It was stopped.", "Nothing was changed."));
@@ -113,6 +132,14 @@ export const api = {
   signIn: (body: Schemas["SignInBody"]) => answer(http.POST("/api/session", { body })).then(keepAntiForgery),
   signOut: () => answer(http.DELETE("/api/session")),
   map: () => answer(http.GET("/api/map")),
+  mapReading: () => answer(http.GET("/api/map/reading")),
+  users: () => answer(http.GET("/api/users")),
+  addUser: (body: Schemas["NewUser"]) => answer(http.POST("/api/users", { body })),
+  tokens: () => answer(http.GET("/api/tokens")),
+  issueToken: (label: string) =>
+    answer(http.POST("/api/tokens", { body: { label, name: null, password: null } })),
+  revokeToken: (id: number) => answer(http.DELETE("/api/tokens/{id}", { params: { path: { id } } })),
+  health: () => fetch("/healthz").then((response) => response.json() as Promise<Health>),
   search: (
     type: string,
     query: { q?: string; sort?: string; page?: number; size?: number; retired?: boolean },
@@ -121,10 +148,10 @@ export const api = {
     answer(http.GET("/api/records/{type}/{key}", { params: { path: { type, key } } })),
   recordHistory: (type: string, key: string) =>
     answer(http.GET("/api/records/{type}/{key}/history", { params: { path: { type, key } } })),
-  related: (type: string, key: string, reference: string, page: number, size: number) =>
+  related: (type: string, key: string, reference: string, page: number, size: number, q: string) =>
     answer(
       http.GET("/api/records/{type}/{key}/related/{reference}", {
-        params: { path: { type, key, reference }, query: { page, size } },
+        params: { path: { type, key, reference }, query: { page, size, ...(q && { q }) } },
       }),
     ),
   plan: (body: PlanRequest) => answer(http.POST("/api/plans", { body })),

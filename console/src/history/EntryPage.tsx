@@ -1,19 +1,20 @@
 import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
-import { api, type Plan, type Session } from "../api/client";
+import { api, type MapView, type Plan, type Session } from "../api/client";
 import { because } from "../merge/choices";
 import { PlanPanel } from "../merge/PlanPanel";
 import { Empty } from "../ui/Empty";
 import { moment } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
+import { Reading } from "../ui/Reading";
 import { Value } from "../ui/Value";
 import { entryInWords, kindInWords } from "./EntryTable";
 import { ReversalSteps } from "./ReversalSteps";
 import { TakeBack } from "./TakeBack";
 
 /** One merge or reversal, with every old value, and the way back. */
-export function EntryPage({ session }: { session: Session }) {
+export function EntryPage({ map, session }: { map: MapView; session: Session }) {
   const number = Number(useParams().number);
   const entry = useQuery({
     queryKey: ["entry", number],
@@ -22,7 +23,7 @@ export function EntryPage({ session }: { session: Session }) {
   });
   if (!(number > 0)) return <Empty title="There is no such entry">Entries are numbered from 1.</Empty>;
   if (entry.error) return <ProblemNote error={entry.error} retry={() => entry.refetch()} />;
-  if (!entry.data) return <div className="muted">Reading the entry…</div>;
+  if (!entry.data) return <Reading what="the entry" rows={10} />;
   const { summary, merge, reversal } = entry.data;
   const type = encodeURIComponent(summary.recordType);
   return (
@@ -79,7 +80,11 @@ export function EntryPage({ session }: { session: Session }) {
         </dl>
       </div>
       {summary.kind === "merge" && !summary.reversedBy && (
-        <TakeBack number={summary.number} session={session} />
+        <TakeBack
+          number={summary.number}
+          session={session}
+          needsReason={map.recordTypes.some((each) => each.name === summary.recordType && each.requireReason)}
+        />
       )}
       {merge && (
         <>

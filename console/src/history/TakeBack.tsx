@@ -9,7 +9,16 @@ import { refreshAll } from "../ui/refresh";
 import { ReversalSteps } from "./ReversalSteps";
 
 /** Takes a merge back: shows first what comes back and what drifted, then does just that. */
-export function TakeBack({ number, session }: { number: number; session: Session }) {
+export function TakeBack({
+  number,
+  session,
+  needsReason,
+}: {
+  number: number;
+  session: Session;
+  /** True if the map wants a reason. */
+  needsReason: boolean;
+}) {
   const [opened, setOpened] = useState(false);
   const viewer = session.role === "viewer";
   return (
@@ -18,12 +27,12 @@ export function TakeBack({ number, session }: { number: number; session: Session
         Take this merge back…
       </Button>
       {viewer && <span className="why">Viewers look, but do not take back.</span>}
-      {opened && <Dialog number={number} close={() => setOpened(false)} />}
+      {opened && <Dialog number={number} needsReason={needsReason} close={() => setOpened(false)} />}
     </div>
   );
 }
 
-function Dialog({ number, close }: { number: number; close: () => void }) {
+function Dialog({ number, needsReason, close }: { number: number; needsReason: boolean; close: () => void }) {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const [withLater, setWithLater] = useState(false);
@@ -75,7 +84,9 @@ function Dialog({ number, close }: { number: number; close: () => void }) {
       .filter((each) => each !== number && !plan.data.standing.includes(each)) ?? [];
   const whyNot =
     plan.data && !plan.isPlaceholderData
-      ? null
+      ? needsReason && reason.trim() === ""
+        ? "The map wants a reason."
+        : null
       : plan.error
         ? "It cannot be taken back like this."
         : "Looking what comes back…";

@@ -1,6 +1,6 @@
 import { Button, Switch, TextInput } from "@mantine/core";
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useRef, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { api, type Job, type MapView, type Plan, Refused, type Session } from "../api/client";
 import { ClusterBar } from "../queue/ClusterBar";
@@ -11,7 +11,9 @@ import { counted } from "../ui/format";
 import { JobBar } from "../ui/JobBar";
 import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
+import { Reading } from "../ui/Reading";
 import { refreshAll } from "../ui/refresh";
+import { useKept } from "../ui/useKept";
 import { useKeys } from "../ui/useKeys";
 import { AddRecord } from "./AddRecord";
 import { CompareGrid } from "./CompareGrid";
@@ -36,7 +38,10 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
   const navigate = useNavigate();
   const queries = useQueryClient();
   const tray = useTray(name);
-  const [reason, setReason] = useState("");
+  const [keptReason, setReason, forgetReason] = useKept(
+    `reason ${name} ${query.get("cluster") ?? query.get("key")}`,
+  );
+  const reason = keptReason ?? "";
   const [job, setJob] = useState<Job | null>(null);
   const [stale, setStale] = useState<string[] | null>(null);
   const reasonInput = useRef<HTMLInputElement>(null);
@@ -77,6 +82,7 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
     onSettled: () => setJob(null),
     onSuccess: (entry) => {
       tray.clear();
+      forgetReason();
       const master = `/records/${name}/${encodeURIComponent(entry.summary.records[0]?.key ?? "")}`;
       if (comparison.cluster === null) navigate(master, { state: { done: entry.summary } });
       else {
@@ -109,7 +115,9 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
         ? "Something blocks the merge; see above."
         : session.role === "viewer"
           ? "Viewers look, but do not merge."
-          : null;
+          : type?.requireReason && reason.trim() === ""
+            ? "The map wants a reason."
+            : null;
   const submit = () => {
     if (plan && whyNot === null && !merge.isPending) merge.mutate(plan);
   };
@@ -119,11 +127,7 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
     s: () => plan?.suggestion && change({ ...comparison, master: plan.suggestion.key }),
   });
 
-  // What was typed for the last cluster is not meant for the next.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: only another cluster counts
-  useEffect(() => setReason(""), [comparison.cluster]);
-
-  if (cluster.isReading) return <div className="muted">Opening the cluster…</div>;
+  if (cluster.isReading) return <Reading what="the cluster" rows={12} />;
   if (cluster.error) return <ProblemNote error={cluster.error} retry={cluster.retry} />;
   if (!type || comparison.keys.length < 2) {
     return (
@@ -218,7 +222,7 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
         />
       )}
       {plan && <SuggestedMaster plan={plan} makeMaster={(key) => change({ ...comparison, master: key })} />}
-      {!plan && !planned.error && <div className="panel body muted">Reading the records…</div>}
+      {!plan && !planned.error && <Reading what="the records" rows={12} />}
       {plan && (
         <>
           <div
@@ -277,7 +281,8 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
             <TextInput
               ref={reasonInput}
               aria-label="Reason"
-              placeholder={`Why are they one ${title}? (for the history)`}
+              placeholder={`Why are they one ${title}? (${type.requireReason ? "the map wants a reason" : "for the history"})`}
+              required={type.requireReason}
               style={{ flex: 1, maxWidth: 420 }}
               value={reason}
               maxLength={2000}

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { api, type Pair } from "../api/client";
 import { Gauge } from "../queue/Gauge";
 import { ProblemNote } from "../ui/ProblemNote";
+import { Reading } from "../ui/Reading";
 
 const marks: Record<string, string> = {
   "strongly for": "+++",
@@ -51,7 +52,7 @@ export function EvidencePanel({ type, master, others }: { type: string; master: 
         )}
         {others.length === 1 && pair && <Gauge percent={pair.score} />}
       </header>
-      {pair ? <PairEvidence pair={pair} /> : <div className="body muted">Comparing…</div>}
+      {pair ? <PairEvidence pair={pair} /> : <Reading what="the evidence" rows={3} />}
     </section>
   );
 }

@@ -6,6 +6,7 @@ import { Bars } from "../ui/Bars";
 import { Empty } from "../ui/Empty";
 import { amount, counted, day, since } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
+import { Reading } from "../ui/Reading";
 
 /** What waits, by record type and confidence, and what was done lately. Each mark leads to what is behind it. */
 export default function OverviewPage({ map }: { map: MapView }) {
@@ -16,7 +17,7 @@ export default function OverviewPage({ map }: { map: MapView }) {
     refetchInterval: (query) => ((query.state.data?.scans.length ?? 0) > 0 ? 1_000 : 30_000),
   });
   if (overview.error) return <ProblemNote error={overview.error} retry={() => overview.refetch()} />;
-  if (!overview.data) return <div className="muted">Counting what waits…</div>;
+  if (!overview.data) return <Reading what="what waits" rows={8} />;
   const { types, days, scans } = overview.data;
   const waiting = types.reduce((sum, type) => sum + type.open, 0);
   const title = (name: string) => map.recordTypes.find((type) => type.name === name)?.plural ?? name;

@@ -7,6 +7,7 @@ import { api, type Cluster, type MapView, type Session } from "../api/client";
 import { Empty } from "../ui/Empty";
 import { amount, counted, day, since } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
+import { Reading } from "../ui/Reading";
 import { useKeys } from "../ui/useKeys";
 import { clusterAddress, type QueueFilter, queryOf, readFilter, writeFilter } from "./filter";
 import { Gauge } from "./Gauge";
@@ -234,7 +235,7 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
             <Space height={rows.getTotalSize() - (visible.at(-1)?.end ?? 0)} />
           </tbody>
         </table>
-        {head.isPending && <div className="empty">Reading the queue…</div>}
+        {head.isPending && <Reading what="the queue" rows={10} />}
         {head.isSuccess && total === 0 && (
           <Empty title={filter.state === "open" ? "Nothing waits" : "There are none"}>
             {writeFilter(filter).size === 0

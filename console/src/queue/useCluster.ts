@@ -4,6 +4,7 @@ import { useNavigate } from "react-router";
 import { api, type Session } from "../api/client";
 import type { Comparison } from "../merge/choices";
 import { clusterAddress, queryOf, readFilter } from "./filter";
+import { letGo, tookInHand } from "./hand";
 
 /**
  * The cluster that a comparison was opened for: it is taken in hand, its records and the suggested master become the
@@ -26,8 +27,12 @@ export function useCluster(comparison: Comparison, session: Session, begin: (fre
     if (!found || found.id !== id) return;
     if (taken.current !== id && found.state === "open" && session.role !== "viewer") {
       taken.current = id;
+      const mine = found.assignedTo === session.name;
       void api
         .assign(found.id, session.name)
+        .then(() => {
+          if (!mine) tookInHand(found.id);
+        })
         .catch(() => {})
         .then(() => queries.invalidateQueries({ queryKey: ["cluster", id] }));
     }
@@ -37,9 +42,17 @@ export function useCluster(comparison: Comparison, session: Session, begin: (fre
     }
   });
 
+  // However one leaves it, it is in nobody's hand afterwards.
+  useEffect(() => {
+    if (id === null) return;
+    return () => {
+      taken.current = null;
+      void letGo(id, queries);
+    };
+  }, [id, queries]);
+
   const back = async () => {
-    if (found?.assignedTo === session.name && found.state === "in-hand")
-      await api.assign(found.id, null).catch(() => {});
+    if (id !== null) await letGo(id, queries);
     await queries.invalidateQueries({ queryKey: ["clusters"] });
     navigate(comparison.queue ? `/queue?${comparison.queue}` : "/queue");
   };

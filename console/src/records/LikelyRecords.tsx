@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import { api, type RecordType } from "../api/client";
 import { Gauge } from "../queue/Gauge";
 import { ProblemNote } from "../ui/ProblemNote";
+import { Reading } from "../ui/Reading";
 import { compareAddress } from "./tray";
 
 const most = 5;
@@ -20,7 +21,7 @@ export function LikelyRecords({ type, id }: { type: RecordType; id: string }) {
         <h2>May be duplicates</h2>
       </header>
       {likely.error && <ProblemNote error={likely.error} retry={() => likely.refetch()} />}
-      {likely.isPending && <div className="body muted">Looking for likely copies…</div>}
+      {likely.isPending && <Reading what="likely copies" rows={2} />}
       {likely.data?.length === 0 && <div className="body muted">Nothing is like it.</div>}
       {likely.data && likely.data.length > 0 && (
         <table className="rows">

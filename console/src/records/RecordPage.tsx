@@ -6,6 +6,7 @@ import { EntryTable } from "../history/EntryTable";
 import { Empty } from "../ui/Empty";
 import { counted, figure, moment } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
+import { Reading } from "../ui/Reading";
 import { Value } from "../ui/Value";
 import { LikelyRecords } from "./LikelyRecords";
 import { RelatedRows } from "./RelatedRows";
@@ -51,7 +52,7 @@ function Shown({ type, id }: { type: RecordType; id: string }) {
         </div>
       )}
       {record.error && <ProblemNote error={record.error} retry={() => record.refetch()} />}
-      {record.isPending && <div className="muted">Reading the {type.title.toLowerCase()}…</div>}
+      {record.isPending && <Reading what="the record" rows={10} />}
       {record.data && (
         <>
           <div className="page-head">

@@ -1,12 +1,18 @@
+import { TextInput } from "@mantine/core";
+import { useDebouncedValue } from "@mantine/hooks";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../api/client";
 import { amount, day } from "../ui/format";
 import { Pager } from "../ui/Pager";
 import { ProblemNote } from "../ui/ProblemNote";
+import { Reading } from "../ui/Reading";
 import { Value } from "../ui/Value";
 
 const pageSize = 20;
+
+/** Fewer rows are seen at a glance. */
+const leastToSearch = 5;
 
 /** The related rows of a record by one reference, page by page. */
 export function RelatedRows({
@@ -19,13 +25,15 @@ export function RelatedRows({
   reference: string;
 }) {
   const [page, setPage] = useState(1);
+  const [typed, setTyped] = useState("");
+  const [q] = useDebouncedValue(typed.trim(), 250);
   const rows = useQuery({
-    queryKey: ["related", type, record, reference, page],
-    queryFn: () => api.related(type, record, reference, page, pageSize),
+    queryKey: ["related", type, record, reference, page, q],
+    queryFn: () => api.related(type, record, reference, page, pageSize, q),
     placeholderData: keepPreviousData,
   });
-  if (rows.error) return <ProblemNote error={rows.error} retry={() => rows.refetch()} />;
-  if (!rows.data) return <div className="body muted">Reading…</div>;
+  if (rows.error && !q) return <ProblemNote error={rows.error} retry={() => rows.refetch()} />;
+  if (!rows.data) return <Reading what="the rows" />;
   const { columns, rows: found, total, title } = rows.data;
   const numeric = columns.map((_, column) =>
     found.every((row) => row[column] === null || /^-?\d+(\.\d+)?$/.test(row[column] ?? "")),
@@ -33,6 +41,21 @@ export function RelatedRows({
   const pages = Math.max(1, Math.ceil(total / pageSize));
   return (
     <>
+      {(total > leastToSearch || typed !== "") && (
+        <TextInput
+          size="xs"
+          m={8}
+          maw={320}
+          aria-label={`Search ${title.toLowerCase()}`}
+          placeholder={`Search ${title.toLowerCase()}; * and ? stand for letters`}
+          value={typed}
+          error={rows.error?.message}
+          onChange={(event) => {
+            setPage(1);
+            setTyped(event.currentTarget.value);
+          }}
+        />
+      )}
       <div className="scroll">
         <table className="rows" aria-busy={rows.isFetching}>
           <thead>
@@ -65,7 +88,11 @@ export function RelatedRows({
       </div>
       <div className="body bar" style={{ margin: 0, padding: "8px 12px" }}>
         <span className="muted">
-          {total === 0 ? `There are no ${title.toLowerCase()}.` : `${total} in all`}
+          {total > 0
+            ? `${total.toLocaleString()} ${q ? "found" : "in all"}`
+            : q
+              ? "None is like that."
+              : `There are no ${title.toLowerCase()}.`}
         </span>
         {pages > 1 && (
           <span className="push">

@@ -37,6 +37,7 @@ export function Finder({ map, opened, close }: { map: MapView; opened: boolean; 
     ...map.recordTypes.map((type) => ({ to: `/records/${type.name}`, text: type.plural, beside: "page" })),
     { to: "/history", text: "History", beside: "page" },
     { to: "/rules", text: "Rules", beside: "page" },
+    { to: "/settings", text: "Settings", beside: "page" },
   ].filter((page) => page.text.toLowerCase().includes(typed.trim().toLowerCase()));
   const records = map.recordTypes.flatMap((type, at) =>
     asked === ""

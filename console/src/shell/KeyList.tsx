@@ -13,6 +13,7 @@ const groups: [string, [string, string][]][] = [
       ["g r", "Go to the records"],
       ["g h", "Go to the history"],
       ["g l", "Go to the rules"],
+      ["g s", "Go to the settings"],
     ],
   ],
   [

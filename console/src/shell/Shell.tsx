@@ -3,6 +3,8 @@ import { useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { NavLink, useNavigate } from "react-router";
 import { api, type MapView, type Session } from "../api/client";
+import { useContrast } from "../ui/contrast";
+import { useLive } from "../ui/live";
 import { NoticeBoard } from "../ui/notices";
 import { useKeys } from "../ui/useKeys";
 import { Finder } from "./Finder";
@@ -15,6 +17,8 @@ export function Shell({ session, map, children }: { session: Session; map: MapVi
   const navigate = useNavigate();
   const queries = useQueryClient();
   const scheme = useMantineColorScheme();
+  const [contrast, setContrast] = useContrast();
+  const reached = useLive();
   useKeys({
     "?": () => showKeys(true),
     "Ctrl+k": () => setFinding(true),
@@ -23,6 +27,7 @@ export function Shell({ session, map, children }: { session: Session; map: MapVi
     "g q": () => navigate("/queue"),
     "g h": () => navigate("/history"),
     "g l": () => navigate("/rules"),
+    "g s": () => navigate("/settings"),
     "/": () => document.querySelector<HTMLInputElement>("[data-search]")?.focus(),
   });
   const signOut = async () => {
@@ -67,15 +72,26 @@ export function Shell({ session, map, children }: { session: Session; map: MapVi
             <Menu.Label>
               {session.name}, {session.role}
             </Menu.Label>
+            <Menu.Item onClick={() => navigate("/settings")}>Settings (g s)</Menu.Item>
+            <Menu.Divider />
             <Menu.Item onClick={() => scheme.setColorScheme("light")}>Light</Menu.Item>
             <Menu.Item onClick={() => scheme.setColorScheme("dark")}>Dark</Menu.Item>
             <Menu.Item onClick={() => scheme.setColorScheme("auto")}>As the system</Menu.Item>
+            <Menu.Item onClick={() => setContrast(!contrast)}>
+              {contrast ? "Usual contrast" : "High contrast"}
+            </Menu.Item>
             <Menu.Divider />
             <Menu.Item onClick={signOut}>Sign out</Menu.Item>
           </Menu.Dropdown>
         </Menu>
       </header>
       <main className="page">
+        {!reached && (
+          <div className="note warning" role="status">
+            <strong>The service cannot be reached.</strong> It is tried again all the time; what you chose is
+            kept.
+          </div>
+        )}
         <NoticeBoard>{children}</NoticeBoard>
       </main>
       <Finder map={map} opened={finding} close={() => setFinding(false)} />

@@ -1,18 +1,23 @@
 import { useState } from "react";
 
-/** A text that is not saved yet, and survives a reload of the page in this tab: the text or null, its setter, and what forgets it. */
+/**
+ * A text that is not saved yet, and survives a reload of the page in this tab.
+ *
+ * @param name Which text; another name is another text.
+ * @returns The text or null, its setter, and what forgets it.
+ */
 export function useKept(name: string): [string | null, (text: string) => void, () => void] {
   const key = `kettlefog ${name}`;
-  const [text, setText] = useState(() => sessionStorage.getItem(key));
+  const [kept, setKept] = useState(() => ({ key, text: sessionStorage.getItem(key) }));
   return [
-    text,
-    (next) => {
-      sessionStorage.setItem(key, next);
-      setText(next);
+    kept.key === key ? kept.text : sessionStorage.getItem(key),
+    (text) => {
+      sessionStorage.setItem(key, text);
+      setKept({ key, text });
     },
     () => {
       sessionStorage.removeItem(key);
-      setText(null);
+      setKept({ key, text: null });
     },
   ];
 }

@@ -1,0 +1,143 @@
+import { Tabs } from "@mantine/core";
+import type { MapReading, RecordTypeReading } from "../api/client";
+import { ruleInWords } from "../merge/choices";
+
+/** The map as the service read it, type by type, and what the database lacks for it. */
+export function MapPanel({ reading }: { reading: MapReading }) {
+  return (
+    <section className="panel" aria-label="The map">
+      <header>
+        <h2>The map</h2>
+        <span className="muted small">as it was read when the service started</span>
+      </header>
+      {reading.advice.length > 0 && (
+        <div className="body">
+          <h3>Indexes that would help</h3>
+          {reading.advice.map((each) => (
+            <div key={each.statement} style={{ marginBottom: 6 }}>
+              {each.warning}
+              <pre className="statement">{each.statement}</pre>
+            </div>
+          ))}
+        </div>
+      )}
+      <Tabs defaultValue={reading.recordTypes[0]?.name ?? null} keepMounted={false}>
+        <Tabs.List>
+          {reading.recordTypes.map((type) => (
+            <Tabs.Tab key={type.name} value={type.name}>
+              {type.plural}
+            </Tabs.Tab>
+          ))}
+        </Tabs.List>
+        {reading.recordTypes.map((type) => (
+          <Tabs.Panel key={type.name} value={type.name}>
+            <TypeReading type={type} />
+          </Tabs.Panel>
+        ))}
+      </Tabs>
+    </section>
+  );
+}
+
+function TypeReading({ type }: { type: RecordTypeReading }) {
+  const known = Object.entries(type.columns).map(([what, column]) => `${what}: ${column}`);
+  return (
+    <div className="map-type">
+      <dl className="facts" style={{ marginBottom: 10 }}>
+        <Fact title="Table">{type.table}</Fact>
+        <Fact title="Key">{type.key.join(", ")}</Fact>
+        <Fact title="A duplicate is">{type.retirement}</Fact>
+        {known.length > 0 && <Fact title="Columns about the record">{known.join(", ")}</Fact>}
+        {type.partition.length > 0 && (
+          <Fact title="Compared only if the same">{type.partition.join(", ")}</Fact>
+        )}
+        {type.timeline && <Fact title="Timeline">{type.timeline}</Fact>}
+        <Fact title="Reason">{type.requireReason ? "required" : "as one likes"}</Fact>
+        {type.linked.length > 0 && <Fact title="May be merged along">{type.linked.join(", ")}</Fact>}
+      </dl>
+      <h3>Checks</h3>
+      {type.checks.length === 0 && <p className="muted">None.</p>}
+      <ul style={{ margin: "0 0 10px", paddingLeft: 18 }}>
+        {type.checks.map((check) => (
+          <li key={check}>{check}</li>
+        ))}
+      </ul>
+      <Rows
+        title="References"
+        heads={["What", "Table", "Columns", "Only where", "After a merge", "If they collide", "Index"]}
+        rows={type.references.map((each) => [
+          each.title,
+          each.table,
+          each.columns.join(", "),
+          Object.entries(each.when)
+            .map(([column, value]) => `${column} = ${value}`)
+            .join(", "),
+          each.policy + (each.mayExclude ? ", may be left" : ""),
+          each.collision,
+          each.indexed ? "yes" : "none",
+        ])}
+      />
+      <Rows
+        title="Fields"
+        heads={["What", "Column", "Kind", "What stays", "What loses goes to"]}
+        rows={type.fields.map((each) => [
+          each.title,
+          each.column,
+          each.kind,
+          ruleInWords(each.rule),
+          each.overflow.join(", "),
+        ])}
+      />
+      {type.figures.length > 0 && (
+        <Rows
+          title="Figures"
+          heads={["What", "Of", "Is", "Column", "Control total"]}
+          rows={type.figures.map((each) => [
+            each.title,
+            each.reference,
+            each.operation,
+            each.column ?? "",
+            each.control ? "yes" : "",
+          ])}
+        />
+      )}
+    </div>
+  );
+}
+
+function Fact({ title, children }: { title: string; children: React.ReactNode }) {
+  return (
+    <div>
+      <dt>{title}</dt>
+      <dd>{children}</dd>
+    </div>
+  );
+}
+
+function Rows({ title, heads, rows }: { title: string; heads: string[]; rows: string[][] }) {
+  return (
+    <>
+      <h3>{title}</h3>
+      <div className="scroll" style={{ marginBottom: 10 }}>
+        <table className="rows" aria-label={title}>
+          <thead>
+            <tr>
+              {heads.map((head) => (
+                <th key={head}>{head}</th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map((row) => (
+              <tr key={row.join("|")}>
+                {row.map((cell, at) => (
+                  <td key={heads[at]}>{cell}</td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </>
+  );
+}

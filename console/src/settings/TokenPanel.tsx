@@ -1,0 +1,121 @@
+import { Button, TextInput } from "@mantine/core";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { api, type Session } from "../api/client";
+import { moment } from "../ui/format";
+import { ProblemNote } from "../ui/ProblemNote";
+import { Reading } from "../ui/Reading";
+
+/** The tokens by which programs work in somebody's name. A secret is shown once, when it is made. */
+export function TokenPanel({ session }: { session: Session }) {
+  const queries = useQueryClient();
+  const [label, setLabel] = useState("");
+  const [asked, setAsked] = useState<number | null>(null);
+  const tokens = useQuery({ queryKey: ["tokens"], queryFn: api.tokens });
+  const fresh = () => queries.invalidateQueries({ queryKey: ["tokens"] });
+  const issue = useMutation({
+    mutationFn: () => api.issueToken(label.trim()),
+    onSuccess: () => setLabel(""),
+    onSettled: fresh,
+  });
+  const revoke = useMutation({
+    mutationFn: api.revokeToken,
+    onSettled: () => {
+      setAsked(null);
+      return fresh();
+    },
+  });
+  const missing = label.trim() ? null : "Say what it is for.";
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    if (!missing) issue.mutate();
+  };
+  return (
+    <section className="panel" aria-label="Tokens">
+      <header>
+        <h2>Tokens</h2>
+        <span className="muted small">
+          {session.role === "administrator" ? "of all users" : "your own"}, for programs and the command line
+        </span>
+      </header>
+      {tokens.error && <ProblemNote error={tokens.error} retry={() => tokens.refetch()} />}
+      {tokens.isPending && <Reading what="the tokens" />}
+      {issue.data && (
+        <div className="note done" role="status">
+          <strong>The new token:</strong> <code>{issue.data.token}</code>
+          <div className="small">It is not shown again. Programs send it as 'Authorization: Bearer …'.</div>
+        </div>
+      )}
+      {(issue.error ?? revoke.error) && <ProblemNote error={issue.error ?? revoke.error} />}
+      {tokens.data?.length === 0 && <div className="body muted">There are none.</div>}
+      {tokens.data && tokens.data.length > 0 && (
+        <table className="rows">
+          <thead>
+            <tr>
+              <th>For</th>
+              <th>User</th>
+              <th>Made</th>
+              <th>
+                <span className="visually-hidden">Revoke</span>
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {tokens.data.map((token) => (
+              <tr key={token.id}>
+                <td dir="auto">{token.label || <span className="muted">nothing said</span>}</td>
+                <td>{token.user}</td>
+                <td className="short">{moment(token.createdAt)}</td>
+                <td className="short">
+                  {asked === token.id ? (
+                    <>
+                      <Button
+                        size="compact-xs"
+                        color="brick"
+                        loading={revoke.isPending}
+                        onClick={() => revoke.mutate(token.id)}
+                      >
+                        Revoke for good
+                      </Button>{" "}
+                      <Button size="compact-xs" variant="default" onClick={() => setAsked(null)}>
+                        Keep
+                      </Button>
+                    </>
+                  ) : (
+                    <Button
+                      size="compact-xs"
+                      variant="default"
+                      aria-label={`Revoke the token for ${token.label || `number ${token.id}`}`}
+                      onClick={() => setAsked(token.id)}
+                    >
+                      Revoke…
+                    </Button>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      <form className="body bar" style={{ margin: 0, alignItems: "end" }} onSubmit={submit}>
+        <TextInput
+          size="xs"
+          w={220}
+          label="What it is for"
+          value={label}
+          onChange={(event) => setLabel(event.currentTarget.value)}
+        />
+        <Button
+          size="compact-md"
+          type="submit"
+          variant="default"
+          disabled={missing !== null}
+          loading={issue.isPending}
+        >
+          Make a token
+        </Button>
+        <span className="why">{missing}</span>
+      </form>
+    </section>
+  );
+}

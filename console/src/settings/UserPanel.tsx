@@ -1,0 +1,119 @@
+import { Button, NativeSelect, PasswordInput, TextInput } from "@mantine/core";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { api, type Session } from "../api/client";
+import { moment } from "../ui/format";
+import { useNotices } from "../ui/notices";
+import { ProblemNote } from "../ui/ProblemNote";
+import { Reading } from "../ui/Reading";
+
+const roles = [
+  { value: "viewer", label: "viewer: looks" },
+  { value: "operator", label: "operator: merges and decides" },
+  { value: "approver", label: "approver: as operator" },
+  { value: "administrator", label: "administrator: users and rules too" },
+];
+
+const nobody = { name: "", fullName: "", role: "operator", password: "" };
+
+/** Who may sign in, and in which role. */
+export function UserPanel({ session }: { session: Session }) {
+  const mayNot = session.role === "administrator" ? null : "Only administrators see and add users.";
+  const queries = useQueryClient();
+  const notices = useNotices();
+  const [fresh, setFresh] = useState(nobody);
+  const users = useQuery({ queryKey: ["users"], queryFn: api.users, enabled: mayNot === null });
+  const add = useMutation({
+    mutationFn: () =>
+      api.addUser({
+        ...fresh,
+        name: fresh.name.trim(),
+        fullName: fresh.fullName.trim(),
+        password: fresh.password || null,
+      }),
+    onSuccess: (user) => {
+      setFresh(nobody);
+      notices.say({ text: `${user.fullName} can sign in as '${user.name}'.` });
+    },
+    onSettled: () => queries.invalidateQueries({ queryKey: ["users"] }),
+  });
+  const missing = !fresh.name.trim()
+    ? "A user needs a name."
+    : !fresh.fullName.trim()
+      ? "A user needs a full name."
+      : null;
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    if (!missing) add.mutate();
+  };
+  return (
+    <section className="panel" aria-label="Users">
+      <header>
+        <h2>Users</h2>
+        {mayNot && <span className="why">{mayNot}</span>}
+      </header>
+      {users.error && <ProblemNote error={users.error} retry={() => users.refetch()} />}
+      {users.isLoading && <Reading what="the users" />}
+      {users.data && (
+        <table className="rows">
+          <thead>
+            <tr>
+              <th>Name</th>
+              <th>Full name</th>
+              <th>Role</th>
+              <th>Added</th>
+            </tr>
+          </thead>
+          <tbody>
+            {users.data.map((user) => (
+              <tr key={user.name}>
+                <td>{user.name}</td>
+                <td dir="auto">{user.fullName}</td>
+                <td>{user.role}</td>
+                <td className="short">{moment(user.createdAt)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {mayNot === null && (
+        <form className="body bar" style={{ margin: 0, alignItems: "end" }} onSubmit={submit}>
+          <TextInput
+            size="xs"
+            w={120}
+            label="Name"
+            value={fresh.name}
+            onChange={(event) => setFresh({ ...fresh, name: event.currentTarget.value })}
+          />
+          <TextInput
+            size="xs"
+            w={150}
+            label="Full name"
+            value={fresh.fullName}
+            onChange={(event) => setFresh({ ...fresh, fullName: event.currentTarget.value })}
+          />
+          <NativeSelect
+            size="xs"
+            label="Role"
+            value={fresh.role}
+            data={roles}
+            onChange={(event) => setFresh({ ...fresh, role: event.currentTarget.value })}
+          />
+          <PasswordInput
+            size="xs"
+            w={150}
+            label="Password"
+            autoComplete="new-password"
+            value={fresh.password}
+            onChange={(event) => setFresh({ ...fresh, password: event.currentTarget.value })}
+          />
+          <Button size="compact-md" type="submit" disabled={missing !== null} loading={add.isPending}>
+            Add
+          </Button>
+          <span className="why">{missing}</span>
+        </form>
+      )}
+      {add.error && <ProblemNote error={add.error} />}
+    </section>
+  );
+}

@@ -1,0 +1,123 @@
+import { type QueryClient, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import type { Overview, Schemas } from "../api/client";
+import { refreshAll } from "./refresh";
+
+type Said = Schemas["EventView"];
+
+/** A connection that comes again within this time is not worth a word. */
+const grace = 1_500;
+
+/** After this time without a word the connection is taken for lost; the service says something every fifteen seconds. */
+const silence = 40_000;
+
+const again = 2_000;
+
+/** What of the screen is to be read again after an event of a type. */
+const stale: Record<string, string[]> = {
+  queue: ["clusters", "cluster", "overview"],
+  rules: ["rules", "rule-versions", "trial", "explanation", "overview"],
+};
+
+/** Puts how a scan stands where the overview shows it. */
+function tell(queries: QueryClient, scan: Schemas["ScanView"]) {
+  if (scan.state !== "running" && scan.state !== "waiting") {
+    void refreshAll(queries);
+    return;
+  }
+  queries.setQueryData<Overview>(
+    ["overview"],
+    (overview) =>
+      overview && {
+        ...overview,
+        scans: [...overview.scans.filter((each) => each.id !== scan.id), scan].sort((x, y) => x.id - y.id),
+      },
+  );
+}
+
+/**
+ * Listens to what goes on, so that all that is on the screen is fresh, whoever changed it. It listens while the page is
+ * seen: a browser allows few connections to one service. Tells whether the service can be reached.
+ */
+export function useLive(): boolean {
+  const queries = useQueryClient();
+  const [reached, setReached] = useState(true);
+
+  useEffect(() => {
+    let source: EventSource | null = null;
+    let patience = 0;
+    let watchdog = 0;
+    let wasLost = false;
+
+    const lost = () => {
+      wasLost = true;
+      setReached(false);
+    };
+    const heard = () => {
+      window.clearTimeout(patience);
+      patience = 0;
+      window.clearTimeout(watchdog);
+      watchdog = window.setTimeout(reopen, silence);
+      setReached(true);
+      if (wasLost) void refreshAll(queries);
+      wasLost = false;
+    };
+    const reopen = () => {
+      close();
+      open();
+    };
+    const close = () => {
+      source?.close();
+      source = null;
+      window.clearTimeout(watchdog);
+    };
+    const open = () => {
+      if (source || document.visibilityState === "hidden") return;
+      const opened = new EventSource("/api/events");
+      source = opened;
+      opened.addEventListener("alive", heard);
+      opened.addEventListener("history", () => {
+        heard();
+        void refreshAll(queries);
+      });
+      for (const [type, keys] of Object.entries(stale))
+        opened.addEventListener(type, () => {
+          heard();
+          for (const key of keys) void queries.invalidateQueries({ queryKey: [key] });
+        });
+      opened.addEventListener("scan", (event) => {
+        heard();
+        const { scan } = JSON.parse((event as MessageEvent<string>).data) as Said;
+        if (scan) tell(queries, scan);
+      });
+      opened.onerror = () => {
+        if (patience === 0) patience = window.setTimeout(lost, grace);
+        if (opened.readyState !== EventSource.CLOSED) return;
+        // The service answered and refused: the session may have ended.
+        close();
+        void queries.invalidateQueries({ queryKey: ["session"] });
+        window.setTimeout(open, again);
+      };
+    };
+    const seen = () => {
+      if (document.visibilityState === "hidden") {
+        close();
+        return;
+      }
+      if (!source) void refreshAll(queries);
+      open();
+    };
+    open();
+    document.addEventListener("visibilitychange", seen);
+    window.addEventListener("offline", lost);
+    window.addEventListener("online", reopen);
+    return () => {
+      close();
+      window.clearTimeout(patience);
+      document.removeEventListener("visibilitychange", seen);
+      window.removeEventListener("offline", lost);
+      window.removeEventListener("online", reopen);
+    };
+  }, [queries]);
+  return reached;
+}
