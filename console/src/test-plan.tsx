@@ -1,8 +1,9 @@
 import { MantineProvider } from "@mantine/core";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { render } from "@testing-library/react";
 import type { ReactNode } from "react";
 import { MemoryRouter } from "react-router";
-import type { Plan, PlanField } from "./api/client";
+import type { Plan, PlanField, RecordType } from "./api/client";
 
 /** A field of a plan for two records, 1 the master and 2 the duplicate. */
 export function fieldOf(changes: Partial<PlanField>): PlanField {
@@ -112,11 +113,27 @@ export function planOf(changes: Partial<Plan> = {}): Plan {
   };
 }
 
+/** The record type of these plans. */
+export function typeOf(): RecordType {
+  return {
+    name: "vendor",
+    title: "Vendor",
+    plural: "Vendors",
+    key: ["id"],
+    fields: [],
+    references: [],
+    figures: [],
+    requireReason: false,
+  };
+}
+
 /** Renders with the theme and an address around it. */
 export function show(page: ReactNode) {
   return render(
     <MantineProvider env="test">
-      <MemoryRouter>{page}</MemoryRouter>
+      <QueryClientProvider client={new QueryClient()}>
+        <MemoryRouter>{page}</MemoryRouter>
+      </QueryClientProvider>
     </MantineProvider>,
   );
 }

@@ -37,10 +37,11 @@ public sealed record LinkedMerge(
     IReadOnlyList<string>? Exclude = null,
     IReadOnlyList<string>? End = null);
 
-/// <summary>A choice for one field: one of the two.</summary>
+/// <summary>A choice for one field: one of the three.</summary>
 /// <param name="From">Take the value of the record with this key.</param>
 /// <param name="Typed">Take this value; empty for a blank.</param>
-public sealed record FieldChoiceView(string? From = null, string? Typed = null);
+/// <param name="Rule">Take what this survivorship rule makes of the values, such as <c>append</c>, <c>union</c> or <c>total</c>.</param>
+public sealed record FieldChoiceView(string? From = null, string? Typed = null, string? Rule = null);
 
 /// <summary>What a merge would do, or did.</summary>
 /// <param name="RecordType">The record type.</param>

@@ -161,6 +161,7 @@ public class CliTests(CliFixture fixture)
     [InlineData(2, "Unrecognized", "fly")]
     [InlineData(2, "not an output format", "types", "-o", "xml")]
     [InlineData(2, "not of the form field=value", "plan", "vendor", "1001", "1002", "--take", "email")]
+    [InlineData(1, "no survivorship rule 'best'", "plan", "vendor", "1001", "1002", "--by", "remark=best")]
     [InlineData(2, "chosen twice", "plan", "vendor", "1001", "1002", "--take", "email=1002", "--set", "email=a@b.example")]
     [InlineData(2, "Nobody is there to agree", "merge", "vendor", "1010", "1011")]
     [InlineData(2, "Nobody is there to agree", "reverse", "1")]

@@ -2,6 +2,7 @@ using CsCheck;
 using Kettlefog.Core.Maps;
 using Kettlefog.Core.Planning;
 using Kettlefog.Core.Schema;
+using Kettlefog.Core.Survivorship;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Tests;
@@ -65,6 +66,23 @@ public class MergePlannerTests
         plan.Blockers.ShouldBeEmpty();
         plan.Records[0].Label.ShouldBe("Gannett (Ternhaven)");
         plan.Unmapped.Select(column => column.Column.Name).ShouldBe(["status", "extra"]);
+    }
+
+    [Fact]
+    public void Values_are_joined_united_or_added_up_where_the_operator_wants_it()
+    {
+        MergePlan With(string field, SurvivorshipRule rule) => Plan(
+            Choices((field, new FieldChoice.ByRule(rule))),
+            Row(1, "Gannet", phone: "1; 2", limit: "5.10", code: "A"),
+            Row(2, "Gannet & Daughters", phone: "2; 3", limit: "0.2", code: "B"));
+        Field(With("name", SurvivorshipRule.Append), "name").ShouldBe(("Gannet\n\n[2] Gannet & Daughters", null, ChosenBy.Operator));
+        Field(With("phone", SurvivorshipRule.Union), "phone").ShouldBe(("1; 2; 3", null, ChosenBy.Operator));
+        Field(With("limit", SurvivorshipRule.Total), "limit").ShouldBe(("5.30", null, ChosenBy.Operator));
+        Field(With("limit", SurvivorshipRule.Smallest), "limit").ShouldBe(("0.2", 1, ChosenBy.Operator));
+        With("limit", SurvivorshipRule.Total).Fields.Single(field => field.Field.Name == "limit").Rule.ShouldBe(SurvivorshipRule.Total);
+        With("limit", SurvivorshipRule.Total).Fingerprint.ShouldNotBe(With("limit", SurvivorshipRule.Largest).Fingerprint);
+        With("code", SurvivorshipRule.Total).Blockers.Single().Message.ShouldStartWith("Code cannot be added up");
+        Field(With("city", SurvivorshipRule.Append), "city").ShouldBe(("Ternhaven", 0, ChosenBy.Operator));
     }
 
     [Fact]

@@ -45,7 +45,8 @@ public class ContractTests(ServiceFixture fixture)
     [InlineData("{", "line 1")]
     [InlineData("{}", "recordType")]
     [InlineData("""{"recordType":"vendor","master":1,"duplicates":[]}""", "$.master")]
-    [InlineData("""{"recordType":"vendor","master":"1","duplicates":["2"],"fields":{"phone":{}}}""", "either 'from' or 'typed'")]
+    [InlineData("""{"recordType":"vendor","master":"1","duplicates":["2"],"fields":{"phone":{}}}""", "either 'from' or 'typed' or 'rule'")]
+    [InlineData("""{"recordType":"vendor","master":"1","duplicates":["2"],"fields":{"phone":{"rule":"best"}}}""", "no survivorship rule 'best'")]
     [InlineData("""{"recordType":"vendor","master":"1","duplicates":["2"],"fieldz":{}}""", "fieldz")]
     [InlineData("""{"recordType":"vendor","master":null,"duplicates":["2"]}""", "master")]
     public async Task A_body_that_is_not_understood_says_where(string body, string where)

@@ -8,7 +8,7 @@ const pages: [string, string, string][] = [
   ["the list", "/records/vendor", "Vendors"],
   ["the list with nothing found", "/records/vendor?q=nobody+has+this", "No vendors found"],
   ["a record", "/records/vendor/1010", "Related rows"],
-  ["a comparison of three", "/compare/vendor?key=1016&key=1017&key=1018&all=true", "What stays"],
+  ["a comparison of three", "/compare/vendor?key=1016&key=1017&key=1018&show=all", "What stays"],
   ["a blocked comparison", "/compare/vendor?key=1006&key=1007", "Blocked:"],
   ["a comparison with what is merged along", `/compare/account?key=1&key=2&along=${encodeURIComponent('["contact","1","2"]')}`, "Households:"],
   ["the history", "/history", "History"],

@@ -63,7 +63,7 @@ test.describe("an operator's job", () => {
     await expect(page.getByRole("columnheader", { name: /1004/ }).getByText("Master", { exact: true })).toBeVisible();
     await page.getByRole("columnheader", { name: /1005/ }).getByRole("button", { name: "Leave out" }).click();
     await expect(page.getByRole("heading", { name: "Compare 2 vendors" })).toBeVisible();
-    await page.getByRole("switch", { name: /Show everything/ }).click();
+    await page.getByRole("combobox", { name: /Which fields are shown/ }).selectOption("all");
     await expect(page.getByRole("rowheader", { name: "Category" })).toBeVisible();
     await page.getByRole("button", { name: "Merge (Ctrl+Enter)" }).click();
     await expect(page.getByText(/Merge \d+ is done/)).toBeVisible();
@@ -200,7 +200,7 @@ test.describe("what can go wrong", () => {
 
   test("a value of the wrong kind is refused where it is typed", async ({ page, service }) => {
     await service.signIn(page);
-    await page.goto(`${service.address}/compare/vendor?key=1006&key=1007&all=true`);
+    await page.goto(`${service.address}/compare/vendor?key=1006&key=1007&show=all`);
     await page.getByRole("button", { name: "Type a value for E-mail" }).click();
     await page.getByRole("textbox", { name: "New value for E-mail" }).fill("nobody at home");
     await page.keyboard.press("Enter");

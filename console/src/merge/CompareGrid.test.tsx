@@ -2,12 +2,14 @@ import { screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
 import { Refused } from "../api/client";
-import { planOf, show } from "../test-plan";
+import { planOf, show, typeOf } from "../test-plan";
 import { CompareGrid } from "./CompareGrid";
+import type { Shown } from "./choices";
 
-function setUp(changes: { all?: boolean; typeIn?: () => Promise<void>; keys?: string[] } = {}) {
+function setUp(changes: { show?: Shown; typeIn?: () => Promise<void>; keys?: string[] } = {}) {
   const actions = {
     choose: vi.fn(),
+    make: vi.fn(),
     typeIn: vi.fn(changes.typeIn ?? (() => Promise.resolve())),
     backToRule: vi.fn(),
     makeMaster: vi.fn(),
@@ -17,14 +19,14 @@ function setUp(changes: { all?: boolean; typeIn?: () => Promise<void>; keys?: st
     keys: changes.keys ?? ["1", "2"],
     master: "1",
     choices: {},
-    all: changes.all ?? false,
+    show: changes.show ?? ("differences" as const),
     exclude: [],
     end: [],
     linked: [],
     cluster: null,
     queue: "",
   };
-  show(<CompareGrid plan={planOf()} comparison={comparison} {...actions} />);
+  show(<CompareGrid type={typeOf()} plan={planOf()} comparison={comparison} {...actions} />);
   return actions;
 }
 
@@ -36,7 +38,7 @@ describe("the comparison", () => {
   });
 
   it("shows fields that are the same too when asked for all", () => {
-    setUp({ all: true });
+    setUp({ show: "all" });
     expect(screen.getByRole("rowheader", { name: "City" })).toBeTruthy();
   });
 

@@ -1,27 +1,35 @@
-import { Button } from "@mantine/core";
 import { Fragment, type KeyboardEvent, useEffect, useRef, useState } from "react";
-import type { Plan, PlanField } from "../api/client";
-import { day, figure } from "../ui/format";
+import type { Plan, RecordType } from "../api/client";
+import { figure } from "../ui/format";
 import { useKeys } from "../ui/useKeys";
-import { Value } from "../ui/Value";
-import { because, type Comparison } from "./choices";
-import { FieldEditor } from "./FieldEditor";
+import { type Comparison, isShown, madeOf } from "./choices";
+import { type Act, FieldRow, UnmappedRow } from "./FieldRow";
+import { RecordHead } from "./RecordHead";
 
 interface Props {
+  type: RecordType;
   plan: Plan;
   comparison: Comparison;
   choose: (field: string, key: string) => void;
+  /** Lets another rule make a value of all. */
+  make: (field: string, rule: string) => void;
   typeIn: (field: string, text: string) => Promise<void>;
   backToRule: (field: string) => void;
   makeMaster: (key: string) => void;
   leaveOut: (key: string) => void;
 }
 
+/** As many records stand side by side without scrolling sideways; more make the table wider than the page. */
+const mostWithoutScrolling = 8;
+
+const leastWidth = 118;
+
 /**
- * Records side by side: a row a field, a column a record, and before them the value that stays. The columns keep
- * their order when the master changes, so that nothing jumps.
+ * Records side by side, as a grid (WAI-ARIA Authoring Practices, grid pattern): a row a field, a column a record, and
+ * before them the value that stays. The columns keep their order when the master changes, so that nothing jumps.
  */
-export function CompareGrid({ plan, comparison, choose, typeIn, backToRule, makeMaster, leaveOut }: Props) {
+export function CompareGrid(props: Props) {
+  const { type, plan, comparison } = props;
   const [cursor, setCursor] = useState({ row: 0, column: 0 });
   const [editing, setEditing] = useState<string | null>(null);
   const grid = useRef<HTMLTableElement>(null);
@@ -29,11 +37,8 @@ export function CompareGrid({ plan, comparison, choose, typeIn, backToRule, make
     .map((key) => plan.records.findIndex((record) => record.key === key))
     .filter((index) => index >= 0);
   const keyOf = (index: number) => plan.records[index]?.key ?? "";
-  const mapped = plan.fields.filter((field) => field.kind !== "unmapped");
-  const shown = mapped.filter((field) => comparison.all || field.differs || field.changes);
-  const hidden = plan.fields.filter(
-    (field) => field.kind === "unmapped" && (comparison.all || field.differs),
-  );
+  const shown = plan.fields.filter((field) => field.kind !== "unmapped" && isShown(field, comparison.show));
+  const hidden = plan.fields.filter((field) => field.kind === "unmapped" && isShown(field, comparison.show));
   const row = Math.min(cursor.row, Math.max(0, shown.length - 1));
   const column = Math.min(cursor.column, order.length - 1);
   const current = shown[row];
@@ -48,16 +53,30 @@ export function CompareGrid({ plan, comparison, choose, typeIn, backToRule, make
   };
   const onKeyDown = (event: KeyboardEvent) => {
     if (!(event.target instanceof HTMLElement) || !event.target.dataset.cell) return;
-    const step = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] }[event.key];
+    const step = {
+      ArrowUp: [row - 1, column],
+      ArrowDown: [row + 1, column],
+      ArrowLeft: [row, column - 1],
+      ArrowRight: [row, column + 1],
+      Home: [event.ctrlKey ? 0 : row, 0],
+      End: [event.ctrlKey ? shown.length - 1 : row, order.length - 1],
+      PageUp: [row - 8, column],
+      PageDown: [row + 8, column],
+    }[event.key];
     if (!step) return;
     event.preventDefault();
-    focus(row + (step[0] ?? 0), column + (step[1] ?? 0));
+    focus(step[0] ?? 0, step[1] ?? 0);
+  };
+  const join = () => {
+    const rule = current && madeOf(current);
+    if (current && rule) props.make(current.name, rule);
   };
   useKeys({
     ArrowDown: () => focus(row, column),
     e: () => current && setEditing(current.name),
-    r: () => current && backToRule(current.name),
-    m: () => makeMaster(keyOf(order[column] ?? 0)),
+    r: () => current && props.backToRule(current.name),
+    j: join,
+    m: () => props.makeMaster(keyOf(order[column] ?? 0)),
   });
 
   // Whoever comes by keyboard starts at the first value.
@@ -65,18 +84,46 @@ export function CompareGrid({ plan, comparison, choose, typeIn, backToRule, make
     grid.current?.querySelector<HTMLElement>('[data-cell="0.0"]')?.focus({ preventScroll: true });
   }, []);
 
-  const edit = async (field: string, text: string) => {
-    await typeIn(field, text);
-    setEditing(null);
-  };
+  // Rows that stay as they are need not be drawn again, and what they call is what was given last.
+  const last = useRef(props);
+  last.current = props;
+  const act = useRef<Act>({
+    choose: (field, key) => last.current.choose(field, key),
+    make: (field, rule) => last.current.make(field, rule),
+    backToRule: (field) => last.current.backToRule(field),
+    edit: setEditing,
+    save: async (field, text) => {
+      await last.current.typeIn(field, text);
+      setEditing(null);
+    },
+    cursor: (at, place) => setCursor({ row: at, column: place }),
+  });
+
+  const few = order.length <= 3;
+  const heads = few
+    ? { name: 168, stays: 280 }
+    : order.length <= 5
+      ? { name: 150, stays: 220 }
+      : { name: 116, stays: 176 };
+  const width =
+    order.length > mostWithoutScrolling ? heads.name + heads.stays + order.length * leastWidth : undefined;
+  const keys = order.map(keyOf);
   let group: string | null = null;
   return (
-    <table className="compare" ref={grid} onKeyDown={onKeyDown}>
+    <table
+      className={order.length > 5 ? "compare narrow" : "compare"}
+      // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: the grid pattern wants it, and a table it is
+      role="grid"
+      aria-label="Records side by side"
+      ref={grid}
+      onKeyDown={onKeyDown}
+      style={{ minWidth: width }}
+    >
       <colgroup>
-        <col style={{ width: 168 }} />
-        <col style={{ width: order.length > 3 ? 220 : 280 }} />
+        <col style={{ width: heads.name }} />
+        <col style={{ width: heads.stays }} />
         {order.map((index) => (
-          <col key={index} style={{ minWidth: 180 }} />
+          <col key={index} />
         ))}
       </colgroup>
       <thead>
@@ -93,8 +140,8 @@ export function CompareGrid({ plan, comparison, choose, typeIn, backToRule, make
               key={index}
               record={plan.records[index] as Plan["records"][number]}
               isMaster={index === 0}
-              makeMaster={makeMaster}
-              leaveOut={order.length > 2 ? leaveOut : null}
+              makeMaster={props.makeMaster}
+              leaveOut={order.length > 2 ? props.leaveOut : null}
             />
           ))}
         </tr>
@@ -126,63 +173,27 @@ export function CompareGrid({ plan, comparison, choose, typeIn, backToRule, make
                   </th>
                 </tr>
               )}
-              <tr>
-                <th scope="row">
-                  {field.differs ? (
-                    <>
-                      <span className="sign" aria-hidden>
-                        ≠
-                      </span>
-                      <span className="visually-hidden">differs: </span>
-                    </>
-                  ) : (
-                    <span className="sign" />
-                  )}
-                  {field.title}
-                </th>
-                <td className="stays">
-                  {editing === field.name ? (
-                    <FieldEditor
-                      field={field}
-                      save={(text) => edit(field.name, text)}
-                      cancel={() => setEditing(null)}
-                    />
-                  ) : (
-                    <Outcome
-                      field={field}
-                      keyOf={keyOf}
-                      edit={() => setEditing(field.name)}
-                      backToRule={() => backToRule(field.name)}
-                    />
-                  )}
-                </td>
-                {order.map((index, place) => (
-                  <td key={index}>
-                    <button
-                      type="button"
-                      className="value-cell"
-                      data-cell={`${at}.${place}`}
-                      tabIndex={at === row && place === column ? 0 : -1}
-                      aria-pressed={field.from === index}
-                      aria-label={`${field.title} of ${keyOf(index)}: ${field.values[index] || "blank"}`}
-                      onFocus={() => setCursor({ row: at, column: place })}
-                      onClick={() => choose(field.name, keyOf(index))}
-                    >
-                      <span className="dot" aria-hidden>
-                        {field.from === index ? "●" : "○"}
-                      </span>
-                      <Value text={field.values[index]} beside={field.value} />
-                    </button>
-                  </td>
-                ))}
-              </tr>
+              <FieldRow
+                field={field}
+                maxLength={type.fields.find((each) => each.name === field.name)?.maxLength ?? null}
+                at={at}
+                order={order}
+                keys={keys}
+                master={keyOf(0)}
+                cursor={at === row ? column : null}
+                isEdited={editing === field.name}
+                act={act.current}
+              />
             </Fragment>
           );
         })}
         {shown.length === 0 && (
           <tr>
             <td colSpan={order.length + 2} className="plain muted">
-              All fields are the same. Show everything (d) to see them.
+              {comparison.show === "gaps"
+                ? "No field is blank in one record and filled in another."
+                : "All fields are the same."}{" "}
+              Show everything (d) to see them.
             </td>
           </tr>
         )}
@@ -194,116 +205,9 @@ export function CompareGrid({ plan, comparison, choose, typeIn, backToRule, make
           </tr>
         )}
         {hidden.map((field) => (
-          <tr key={field.name}>
-            <th scope="row">
-              <span className="sign" aria-hidden>
-                {field.differs ? "≠" : ""}
-              </span>
-              {field.title}
-            </th>
-            <td className="stays">
-              <Value text={field.value} />
-            </td>
-            {order.map((index) => (
-              <td key={index} className="plain">
-                <Value text={field.values[index]} />
-              </td>
-            ))}
-          </tr>
+          <UnmappedRow key={field.name} field={field} order={order} />
         ))}
       </tbody>
     </table>
-  );
-}
-
-function RecordHead({
-  record,
-  isMaster,
-  makeMaster,
-  leaveOut,
-}: {
-  record: Plan["records"][number];
-  isMaster: boolean;
-  makeMaster: (key: string) => void;
-  leaveOut: ((key: string) => void) | null;
-}) {
-  return (
-    <th scope="col">
-      <span className={isMaster ? "role-master" : "role-duplicate"}>{isMaster ? "Master" : "Duplicate"}</span>{" "}
-      <span className="muted">{record.key}</span>
-      <div style={{ fontWeight: 600 }} className="clip" dir="auto">
-        {record.label}
-      </div>
-      <div className="muted small">
-        Created {day(record.created) || "unknown"}, changed {day(record.changed) || "unknown"}
-      </div>
-      <div className="muted small">
-        {record.source ? `From ${record.source}` : "Source unknown"}
-        {record.owner ? `, owner ${record.owner}` : ""}
-      </div>
-      <div style={{ display: "flex", gap: 6, marginTop: 4, minHeight: 24 }}>
-        {!isMaster && (
-          <Button size="compact-xs" variant="default" onClick={() => makeMaster(record.key)}>
-            Make master
-          </Button>
-        )}
-        {leaveOut && (
-          <Button size="compact-xs" variant="default" onClick={() => leaveOut(record.key)}>
-            Leave out
-          </Button>
-        )}
-      </div>
-    </th>
-  );
-}
-
-function Outcome({
-  field,
-  keyOf,
-  edit,
-  backToRule,
-}: {
-  field: PlanField;
-  keyOf: (index: number) => string;
-  edit: () => void;
-  backToRule: () => void;
-}) {
-  return (
-    <div className="outcome">
-      <strong>
-        <Value text={field.value} />
-      </strong>
-      <span>
-        {(field.chosenBy === "operator" || field.chosenBy === "typed") && (
-          <button
-            type="button"
-            className="word-button"
-            onClick={backToRule}
-            aria-label={`Back to the rule for ${field.title}`}
-            title="Back to the field's rule (r)"
-          >
-            rule
-          </button>
-        )}
-        <button
-          type="button"
-          className="word-button"
-          onClick={edit}
-          aria-label={`Type a value for ${field.title}`}
-          title="Type a value (e)"
-        >
-          type
-        </button>
-      </span>
-      <div className="muted small">
-        {because(field, keyOf)}
-        {field.changes && (
-          <>
-            {"; "}
-            {field.values[0] ? "replaces the master's" : "fills the master's blank"}
-          </>
-        )}
-      </div>
-    </div>
   );
 }

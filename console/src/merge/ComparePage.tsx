@@ -1,4 +1,4 @@
-import { Button, Switch, TextInput } from "@mantine/core";
+import { Button, NativeSelect, TextInput } from "@mantine/core";
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
@@ -21,6 +21,8 @@ import {
   type Comparison,
   readComparison,
   requestOf,
+  type Shown,
+  ways,
   withClearing,
   withoutRecord,
   writeComparison,
@@ -123,7 +125,11 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
   };
   useKeys({
     "Ctrl+Enter": submit,
-    d: () => change({ ...comparison, all: !comparison.all }),
+    d: () =>
+      change({
+        ...comparison,
+        show: ways[(ways.indexOf(comparison.show) + 1) % ways.length] ?? "differences",
+      }),
     s: () => plan?.suggestion && change({ ...comparison, master: plan.suggestion.key }),
   });
 
@@ -142,10 +148,16 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
         <h1>
           Compare {comparison.keys.length} {type.plural.toLowerCase()}
         </h1>
-        <Switch
-          label="Show everything, not only what differs (d)"
-          checked={comparison.all}
-          onChange={(event) => change({ ...comparison, all: event.currentTarget.checked })}
+        <NativeSelect
+          size="xs"
+          aria-label="Which fields are shown (d)"
+          value={comparison.show}
+          data={[
+            { value: "differences", label: "What differs (d)" },
+            { value: "all", label: "Everything (d)" },
+            { value: "gaps", label: "Blank here, filled there (d)" },
+          ]}
+          onChange={(event) => change({ ...comparison, show: event.currentTarget.value as Shown })}
         />
         <AddRecord
           type={type}
@@ -208,12 +220,16 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
           )}
         </div>
       ))}
-      {plan?.warnings.map((warning) => (
-        <div key={warning} className="note warning">
+      {plan && plan.warnings.length > 0 && (
+        <div className="note warning minds">
           <strong>Mind:</strong>
-          {warning}
+          <ul>
+            {plan.warnings.map((warning) => (
+              <li key={warning}>{warning}</li>
+            ))}
+          </ul>
         </div>
-      ))}
+      )}
       {plan && (
         <EvidencePanel
           type={name}
@@ -226,15 +242,19 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
       {plan && (
         <>
           <div
-            className={comparison.keys.length > 4 ? "panel scroll" : "panel"}
+            className={comparison.keys.length > 8 ? "panel scroll" : "panel"}
             aria-busy={planned.isPlaceholderData}
             style={{ marginBottom: 12 }}
           >
             <CompareGrid
+              type={type}
               plan={plan}
               comparison={comparison}
               choose={(field, key) =>
                 change({ ...comparison, choices: { ...comparison.choices, [field]: { from: key } } })
+              }
+              make={(field, rule) =>
+                change({ ...comparison, choices: { ...comparison.choices, [field]: { rule } } })
               }
               typeIn={async (field, text) => {
                 const next = { ...comparison, choices: { ...comparison.choices, [field]: { typed: text } } };

@@ -1,8 +1,17 @@
-import { Button, Textarea, TextInput } from "@mantine/core";
-import { type FormEvent, type KeyboardEvent, useState } from "react";
+import { Button, NativeSelect, Textarea, TextInput } from "@mantine/core";
+import { type FormEvent, type KeyboardEvent, useId, useState } from "react";
 import { type PlanField, Refused } from "../api/client";
+import { readSet } from "../ui/sets";
 
-const inputTypes: Record<string, string> = { date: "date", email: "email", phone: "tel", url: "url" };
+const inputTypes: Record<string, string> = {
+  date: "date",
+  "birth-date": "date",
+  email: "email",
+  phone: "tel",
+  url: "url",
+};
+
+const numeric = ["money", "number", "integer"];
 
 const examples: Record<string, string> = {
   country: "two letters, as in GB",
@@ -11,27 +20,33 @@ const examples: Record<string, string> = {
   number: "as in 12.5",
   integer: "a whole number",
   timestamp: "as in 2026-03-09T14:30:00Z",
-  flag: "1 for yes, 0 for no",
 };
 
-/** Types a value for a field; the service checks it before it is taken. */
+/** Types a value for a field, with what fits its kind; the service checks it before it is taken. */
 export function FieldEditor({
   field,
+  maxLength,
   save,
   cancel,
 }: {
   field: PlanField;
+  /** The longest text in characters, or null. */
+  maxLength: number | null;
   save: (text: string) => Promise<void>;
   cancel: () => void;
 }) {
-  const [text, setText] = useState(field.value ?? "");
+  const isSet = field.rule === "union";
+  const set = isSet ? readSet(field.value ?? "", field.values) : null;
+  const [text, setText] = useState(set ? set.members.join("\n") : (field.value ?? ""));
   const [wrong, setWrong] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
+  const known = useId();
   const submit = async (event?: FormEvent) => {
     event?.preventDefault();
     setBusy(true);
+    const members = text.split("\n").map((member) => member.trim());
     try {
-      await save(text);
+      await save(set ? set.write(members.filter((member) => member !== "")) : text);
     } catch (error) {
       setBusy(false);
       setWrong(
@@ -52,37 +67,65 @@ export function FieldEditor({
   };
   const common = {
     "aria-label": `New value for ${field.title}`,
-    placeholder: examples[field.kind] ?? "",
     value: text,
     error: wrong,
     autoFocus: true,
     size: "xs",
     onKeyDown,
   } as const;
+  const typed = { placeholder: examples[field.kind] ?? "", ...(maxLength && { maxLength }) };
+  const isLong = isSet || field.kind === "long-text" || field.rule === "append" || text.includes("\n");
   return (
     <form onSubmit={submit} noValidate>
-      {field.kind === "long-text" ? (
+      {field.kind === "flag" ? (
+        <NativeSelect
+          {...common}
+          data={[
+            { value: "", label: "blank" },
+            { value: "1", label: "yes" },
+            { value: "0", label: "no" },
+          ]}
+          onChange={(event) => setText(event.currentTarget.value)}
+        />
+      ) : isLong ? (
         <Textarea
           {...common}
+          {...typed}
+          {...(isSet && { description: "one a line", placeholder: "" })}
           autosize
           minRows={3}
-          maxRows={8}
+          maxRows={10}
           onChange={(event) => setText(event.currentTarget.value)}
         />
       ) : (
-        <TextInput
-          {...common}
-          type={inputTypes[field.kind] ?? "text"}
-          onChange={(event) => setText(event.currentTarget.value)}
-        />
+        <>
+          <TextInput
+            {...common}
+            {...typed}
+            type={inputTypes[field.kind] ?? "text"}
+            inputMode={numeric.includes(field.kind) ? "decimal" : undefined}
+            list={known}
+            onChange={(event) => setText(event.currentTarget.value)}
+          />
+          <datalist id={known}>
+            {[...new Set(field.values.filter((value) => value))].map((value) => (
+              <option key={value} value={value ?? ""} />
+            ))}
+          </datalist>
+        </>
       )}
-      <div style={{ display: "flex", gap: 6, marginTop: 4 }}>
+      <div style={{ display: "flex", gap: 6, marginTop: 4, alignItems: "center" }}>
         <Button size="compact-xs" type="submit" loading={busy}>
           Take it
         </Button>
         <Button size="compact-xs" variant="default" onClick={cancel}>
           Cancel (Esc)
         </Button>
+        {isLong && maxLength && (
+          <span className="muted small">
+            {text.length} of {maxLength}
+          </span>
+        )}
       </div>
     </form>
   );

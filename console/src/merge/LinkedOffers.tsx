@@ -1,6 +1,9 @@
 import { Checkbox, NativeSelect } from "@mantine/core";
+import { useState } from "react";
 import type { LinkedMerge, Offer, Plan } from "../api/client";
 import { counted } from "../ui/format";
+import { fieldsFrom, takenOf } from "./choices";
+import { LinkedCompare } from "./LinkedCompare";
 import { planInShort } from "./PlanPanel";
 
 /** The linked merge that was chosen out of an offer, if any. */
@@ -54,14 +57,16 @@ export function LinkedOffers({
             plan.linked?.find(
               (each) => each.records[0]?.key === chosen.master && each.recordType === chosen.recordType,
             );
-          const mergeInto = (master: string): LinkedMerge => ({
+          const mergeInto = (master: string, taken: Record<string, string> = {}): LinkedMerge => ({
             recordType: offer.recordType,
             master,
             duplicates: offer.records.map((record) => record.key).filter((key) => key !== master),
-            fields: null,
+            fields: fieldsFrom(taken),
             exclude: null,
             end: null,
           });
+          const replace = (next: LinkedMerge) =>
+            change(linked.map((merge) => (merge === chosen ? next : merge)));
           const names = offer.records.map((record) => `${record.key} ${record.label}`).join(" and ");
           return (
             <li key={`${offer.recordType} ${offer.records.map((record) => record.key).join(" ")}`}>
@@ -89,23 +94,36 @@ export function LinkedOffers({
                       value: record.key,
                       label: `into ${record.key} ${record.label}`,
                     }))}
-                    onChange={(event) =>
-                      change(
-                        linked.map((merge) =>
-                          merge === chosen ? mergeInto(event.currentTarget.value) : merge,
-                        ),
-                      )
-                    }
+                    onChange={(event) => replace(mergeInto(event.currentTarget.value, takenOf(chosen)))}
                   />
                   <span className="muted small">
                     {planned ? `${planInShort(planned)}.` : "The plan is being made…"}
                   </span>
                 </span>
               )}
+              <OpenedCompare
+                offer={offer}
+                planned={planned ?? null}
+                choose={
+                  chosen &&
+                  ((field, key) => replace(mergeInto(chosen.master, { ...takenOf(chosen), [field]: key })))
+                }
+              />
             </li>
           );
         })}
       </ul>
     </section>
+  );
+}
+
+/** The small comparison, read only when it is opened. */
+function OpenedCompare(props: Parameters<typeof LinkedCompare>[0]) {
+  const [opened, setOpened] = useState(false);
+  return (
+    <details className="offer-compare" onToggle={(event) => setOpened(event.currentTarget.open)}>
+      <summary>What differs between them</summary>
+      {opened && <LinkedCompare {...props} />}
+    </details>
   );
 }

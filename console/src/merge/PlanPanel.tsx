@@ -137,14 +137,21 @@ export function PlanPanel({
               <thead>
                 <tr>
                   <th>Total</th>
-                  <th className="number">All records before = master after</th>
+                  <th className="number">{plan.records.map((each) => each.key).join(" + ")} before</th>
+                  <th className="number">{plan.records[0]?.key} after</th>
                 </tr>
               </thead>
               <tbody>
                 {controls.map((each) => (
                   <tr key={each.name}>
                     <td>{each.title}</td>
-                    <td className="number">{figure(each.operation, each.after)}</td>
+                    <td className="number parts">
+                      {each.before.map((part) => figure(each.operation, part)).join(" + ")}
+                    </td>
+                    <td className="number">
+                      <span aria-hidden>= </span>
+                      {figure(each.operation, each.after)}
+                    </td>
                   </tr>
                 ))}
               </tbody>

@@ -1,14 +1,47 @@
 import type { Clearing, LinkedMerge, PlanField, PlanRequest } from "../api/client";
 
 /** What the operator chose for a field. */
-export type Choice = { from: string } | { typed: string };
+export type Choice = { from: string } | { typed: string } | { rule: string };
+
+/** Which fields are shown: those that differ, all, or those that are blank in one record and filled in another. */
+export type Shown = "differences" | "all" | "gaps";
+
+/** The ways of showing fields, in the order in which one key goes through them. */
+export const ways: Shown[] = ["differences", "all", "gaps"];
+
+/** True if a field is shown. */
+export function isShown(field: PlanField, show: Shown): boolean {
+  if (show === "all") return true;
+  const filled = field.values.filter((value) => value !== null && value.trim() !== "").length;
+  return show === "gaps" ? filled > 0 && filled < field.values.length : field.differs || field.changes;
+}
+
+const numbers = ["money", "number", "integer"];
+const texts = ["text", "long-text"];
+
+/** The rule that makes one value of all those of a field, or null where that means nothing or makes no difference. */
+export function madeOf(field: PlanField): string | null {
+  const filled = new Set(field.values.filter((value) => value !== null && value.trim() !== ""));
+  if (filled.size < 2) return null;
+  const rule = numbers.includes(field.kind)
+    ? "total"
+    : [...filled].some((value) => /[;|]|^\[/.test(value ?? "")) || field.rule === "union"
+      ? "union"
+      : texts.includes(field.kind)
+        ? "append"
+        : null;
+  return rule === field.rule ? null : rule;
+}
+
+/** What the rules of {@link madeOf} do. */
+export const madeInWords: Record<string, string> = { append: "Join", union: "Unite", total: "Add up" };
 
 /** The state of a comparison, all of which stands in the address: it survives a reload and can be sent to somebody. */
 export interface Comparison {
   keys: string[];
   master: string;
   choices: Record<string, Choice>;
-  all: boolean;
+  show: Shown;
   /** The references whose rows stay with the retired records. */
   exclude: string[];
   /** The rules of at most one by which the rows of the duplicates end. */
@@ -21,16 +54,38 @@ export interface Comparison {
   queue: string;
 }
 
-/** A linked merge in the address: its record type, its master, its duplicates. Anything else there is passed over. */
+/**
+ * A linked merge in the address: its record type, its master, its duplicates, and last, if there are any, the fields
+ * whose values come from other records. Anything else there is passed over.
+ */
 function readLinked(text: string): LinkedMerge[] {
   try {
-    const [recordType, master, ...duplicates] = JSON.parse(text) as string[];
+    const read = JSON.parse(text) as unknown[];
+    const [recordType, master, ...duplicates] = read.filter((each) => typeof each === "string");
+    const taken = read.find((each) => typeof each === "object" && each !== null) as
+      | Record<string, string>
+      | undefined;
     return recordType && master && duplicates.length > 0
-      ? [{ recordType, master, duplicates, fields: null, exclude: null, end: null }]
+      ? [{ recordType, master, duplicates, fields: fieldsFrom(taken ?? {}), exclude: null, end: null }]
       : [];
   } catch {
     return [];
   }
+}
+
+/** The choices of a linked merge whose fields take the values of other records. */
+export function fieldsFrom(taken: Record<string, string>): NonNullable<LinkedMerge["fields"]> | null {
+  const fields = Object.entries(taken).map(([field, from]) => [field, { from, typed: null, rule: null }]);
+  return fields.length > 0 ? Object.fromEntries(fields) : null;
+}
+
+/** From which records the fields of a linked merge take their values, where that was chosen. */
+export function takenOf(merge: LinkedMerge): Record<string, string> {
+  return Object.fromEntries(
+    Object.entries(merge.fields ?? {}).flatMap(([field, choice]) =>
+      choice.from ? [[field, choice.from]] : [],
+    ),
+  );
 }
 
 /** Reads a comparison from the query of an address. */
@@ -41,12 +96,13 @@ export function readComparison(query: URLSearchParams): Comparison {
   for (const [name, value] of query) {
     if (name.startsWith("from.")) choices[name.slice(5)] = { from: value };
     if (name.startsWith("typed.")) choices[name.slice(6)] = { typed: value };
+    if (name.startsWith("rule.")) choices[name.slice(5)] = { rule: value };
   }
   return {
     keys,
     master: keys.includes(master) ? master : (keys[0] ?? ""),
     choices,
-    all: query.get("all") === "true",
+    show: ways.find((way) => way === query.get("show")) ?? "differences",
     exclude: query.getAll("exclude"),
     end: query.getAll("end"),
     linked: query.getAll("along").flatMap(readLinked),
@@ -64,13 +120,22 @@ export function writeComparison(comparison: Comparison): URLSearchParams {
   if (comparison.master !== comparison.keys[0]) query.set("master", comparison.master);
   for (const [field, choice] of Object.entries(comparison.choices)) {
     if ("from" in choice) query.set(`from.${field}`, choice.from);
-    else query.set(`typed.${field}`, choice.typed);
+    else if ("typed" in choice) query.set(`typed.${field}`, choice.typed);
+    else query.set(`rule.${field}`, choice.rule);
   }
   for (const reference of comparison.exclude) query.append("exclude", reference);
   for (const rule of comparison.end) query.append("end", rule);
   for (const merge of comparison.linked)
-    query.append("along", JSON.stringify([merge.recordType, merge.master, ...merge.duplicates]));
-  if (comparison.all) query.set("all", "true");
+    query.append(
+      "along",
+      JSON.stringify([
+        merge.recordType,
+        merge.master,
+        ...merge.duplicates,
+        ...(merge.fields ? [takenOf(merge)] : []),
+      ]),
+    );
+  if (comparison.show !== "differences") query.set("show", comparison.show);
   return query;
 }
 
@@ -83,7 +148,7 @@ export function requestOf(recordType: string, comparison: Comparison): PlanReque
     fields: Object.fromEntries(
       Object.entries(comparison.choices).map(([field, choice]) => [
         field,
-        "from" in choice ? { from: choice.from, typed: null } : { from: null, typed: choice.typed },
+        { from: null, typed: null, rule: null, ...choice },
       ]),
     ),
     exclude: comparison.exclude,
@@ -139,5 +204,6 @@ export function because(field: PlanField, keyOf: (index: number) => string): str
   if (field.chosenBy === "typed") return "typed in";
   if (field.chosenBy === "overflow") return "lost elsewhere, found room here";
   const from = field.from === null ? "made of several" : `from ${keyOf(field.from)}`;
+  if (field.chosenBy === "operator" && field.from === null) return `${ruleInWords(field.rule)}, your choice`;
   return field.chosenBy === "operator" ? `${from}, your choice` : `${from}, rule: ${ruleInWords(field.rule)}`;
 }

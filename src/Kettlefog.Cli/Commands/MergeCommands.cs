@@ -17,6 +17,8 @@ internal static class MergeCommands
 
     private static readonly Option<string[]> Set = new("--set") { Description = "Type a field's value in: --set 'name=Gannet Chandlery'. May be repeated; nothing after '=' leaves it blank.", AllowMultipleArgumentsPerToken = false };
 
+    private static readonly Option<string[]> By = new("--by") { Description = "Let another survivorship rule choose for a field: --by remark=append. May be repeated.", AllowMultipleArgumentsPerToken = false };
+
     private static readonly Option<string?> Rule = new("--rule") { Description = "The match rule by which the records were found: its survivorship holds." };
 
     private static readonly Option<string[]> Exclude = new("--exclude") { Description = "Let the rows of a reference stay with the retired records, where the map allows it. May be repeated.", AllowMultipleArgumentsPerToken = false };
@@ -34,7 +36,7 @@ internal static class MergeCommands
             "plan vendor 1001 1002 --take email=1002 --set payment_terms_days=30",
             "plan account 4001 4002 --with-linked"))
         {
-            Type, Master, Duplicates, Take, Set, Rule, Exclude, End, Links, WithLinked,
+            Type, Master, Duplicates, Take, Set, By, Rule, Exclude, End, Links, WithLinked,
         }.Calling(async (result, client, cancel) =>
         {
             var (_, plan) = await PlanAsync(client, result, cancel);
@@ -60,7 +62,7 @@ internal static class MergeCommands
             "merge vendor 1001 1002 --dry-run",
             "merge vendor 1003 1004 1005 --take email=1004 --reason 'typed three times' --yes"))
         {
-            Type, Master, Duplicates, Take, Set, Rule, Exclude, End, Links, WithLinked, reason, fingerprint, yes, dryRun, idempotency,
+            Type, Master, Duplicates, Take, Set, By, Rule, Exclude, End, Links, WithLinked, reason, fingerprint, yes, dryRun, idempotency,
         }.Calling(async (result, client, cancel) =>
         {
             var printer = Common.PrinterOf(result);
@@ -130,10 +132,11 @@ internal static class MergeCommands
     {
         var fields = new Dictionary<string, FieldChoiceView>();
         foreach (var (option, choice) in Pairs(result, Take).Select(pair => (pair, new FieldChoiceView(From: pair.Value)))
-            .Concat(Pairs(result, Set).Select(pair => (pair, new FieldChoiceView(Typed: pair.Value)))))
+            .Concat(Pairs(result, Set).Select(pair => (pair, new FieldChoiceView(Typed: pair.Value))))
+            .Concat(Pairs(result, By).Select(pair => (pair, new FieldChoiceView(Rule: pair.Value)))))
         {
             if (!fields.TryAdd(option.Field, choice))
-                throw new UsageException($"The field {option.Field} is chosen twice.", "Give one --take or --set for each field.");
+                throw new UsageException($"The field {option.Field} is chosen twice.", "Give one --take, --set or --by for each field.");
         }
 
         return new PlanRequest(result.GetRequiredValue(Type), result.GetRequiredValue(Master), result.GetRequiredValue(Duplicates), fields, result.GetValue(Rule), result.GetValue(Exclude), [.. (result.GetValue(Links) ?? []).Select(ReadLink)], result.GetValue(End));

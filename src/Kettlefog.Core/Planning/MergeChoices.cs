@@ -1,4 +1,5 @@
 using Kettlefog.Core.Maps;
+using Kettlefog.Core.Survivorship;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Planning;
@@ -17,6 +18,10 @@ public abstract record FieldChoice
     /// <summary>A value typed in.</summary>
     /// <param name="Text">The text as typed; empty for a blank.</param>
     public sealed record Typed(string Text) : FieldChoice;
+
+    /// <summary>What another survivorship rule than the field's makes of the values, such as all texts joined.</summary>
+    /// <param name="Rule">The rule.</param>
+    public sealed record ByRule(SurvivorshipRule Rule) : FieldChoice;
 }
 
 /// <summary>Which records become one, and what the operator chose; all else follows from the map.</summary>

@@ -11,7 +11,7 @@ public enum ChosenBy
     /// <summary>By the field's survivorship rule.</summary>
     Rule,
 
-    /// <summary>The operator took a record's value.</summary>
+    /// <summary>The operator took a record's value, or what another rule makes of all.</summary>
     Operator,
 
     /// <summary>The operator typed it in.</summary>

@@ -65,8 +65,9 @@ public static class MergePlanner
     private static PlannedField PlanField(Field field, MergeChoices choices, MergeSnapshot snapshot, List<Blocker> blockers)
     {
         var values = snapshot.Records.Select(record => record[field.Column]).ToList();
-        var rule = snapshot.RuleOf(field);
-        switch (choices.Fields.GetValueOrDefault(field.Name))
+        var choice = choices.Fields.GetValueOrDefault(field.Name);
+        var rule = choice is FieldChoice.ByRule(var chosen) ? chosen : snapshot.RuleOf(field);
+        switch (choice)
         {
             case FieldChoice.FromRecord(var key):
                 var from = snapshot.Records.ToList().FindIndex(record => record.Key.Equals(key));
@@ -100,7 +101,7 @@ public static class MergePlanner
                     survivor = new Survivor(values[0], 0);
                 }
 
-                return new PlannedField(field, values, InColumn(field, survivor, snapshot.Table, blockers), survivor.From, ChosenBy.Rule, rule);
+                return new PlannedField(field, values, InColumn(field, survivor, snapshot.Table, blockers), survivor.From, choice is null ? ChosenBy.Rule : ChosenBy.Operator, rule);
         }
     }
 
@@ -410,6 +411,8 @@ public static class MergePlanner
                 digest.Add("from").Add(key);
             else if (choice is FieldChoice.Typed(var text))
                 digest.Add("typed").Add(text);
+            else if (choice is FieldChoice.ByRule(var rule))
+                digest.Add("by rule").Add(WrittenName.Of(rule));
         }
 
         if (choices.Rule is not null)

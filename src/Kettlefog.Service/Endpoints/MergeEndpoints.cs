@@ -1,8 +1,10 @@
 using System.Security.Claims;
 using Kettlefog.Contracts;
 using Kettlefog.Core;
+using Kettlefog.Core.Maps;
 using Kettlefog.Core.Planning;
 using Kettlefog.Core.Reversals;
+using Kettlefog.Core.Survivorship;
 using Kettlefog.Database;
 using Kettlefog.Service.Jobs;
 using Kettlefog.Service.Security;
@@ -143,9 +145,12 @@ internal static class MergeEndpoints
             [.. merge.Duplicates.Select(key => database.ReadKey(type, key))],
             (merge.Fields ?? new Dictionary<string, FieldChoiceView>()).ToDictionary(pair => pair.Key, pair => pair.Value switch
             {
-                { From: { } from, Typed: null } => (FieldChoice)new FieldChoice.FromRecord(database.ReadKey(type, from)),
-                { From: null, Typed: { } typed } => new FieldChoice.Typed(typed),
-                _ => throw new Refusal(RefusalCode.InvalidChoice, $"The choice for {pair.Key} must have either 'from' or 'typed'.", "Take a record's value, or type one."),
+                { From: { } from, Typed: null, Rule: null } => (FieldChoice)new FieldChoice.FromRecord(database.ReadKey(type, from)),
+                { From: null, Typed: { } typed, Rule: null } => new FieldChoice.Typed(typed),
+                { From: null, Typed: null, Rule: { } rule } => WrittenName.TryRead<SurvivorshipRule>(rule, out var chosen)
+                    ? new FieldChoice.ByRule(chosen)
+                    : throw new Refusal(RefusalCode.InvalidChoice, $"There is no survivorship rule '{rule}' for {pair.Key}.", $"Rules are: {string.Join(", ", WrittenName.All<SurvivorshipRule>())}."),
+                _ => throw new Refusal(RefusalCode.InvalidChoice, $"The choice for {pair.Key} must have either 'from' or 'typed' or 'rule'.", "Take a record's value, type one, or take what a rule makes of all."),
             }))
         {
             Exclude = (merge.Exclude ?? []).ToHashSet(StringComparer.Ordinal),

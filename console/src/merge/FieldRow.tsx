@@ -1,0 +1,201 @@
+import { memo } from "react";
+import type { PlanField } from "../api/client";
+import { Value } from "../ui/Value";
+import { because, madeInWords, madeOf } from "./choices";
+import { FieldEditor } from "./FieldEditor";
+
+/** What can be done with a field; stays the same object as long as the grid is there. */
+export interface Act {
+  choose: (field: string, key: string) => void;
+  make: (field: string, rule: string) => void;
+  backToRule: (field: string) => void;
+  edit: (field: string | null) => void;
+  save: (field: string, text: string) => Promise<void>;
+  cursor: (row: number, column: number) => void;
+}
+
+interface Props {
+  field: PlanField;
+  maxLength: number | null;
+  at: number;
+  /** The places of the records in the plan, column by column. */
+  order: number[];
+  /** The keys of the records, column by column. */
+  keys: string[];
+  master: string;
+  /** The column of the cursor, if it is in this row. */
+  cursor: number | null;
+  isEdited: boolean;
+  act: Act;
+}
+
+const sameList = <T,>(a: T[], b: T[]) => a.length === b.length && a.every((each, at) => each === b[at]);
+
+/** Every plan is read anew: a row whose field says the same is not drawn again. */
+function isSame(before: Props, now: Props): boolean {
+  const [a, b] = [before.field, now.field];
+  return (
+    before.at === now.at &&
+    before.cursor === now.cursor &&
+    before.isEdited === now.isEdited &&
+    before.master === now.master &&
+    sameList(before.order, now.order) &&
+    sameList(before.keys, now.keys) &&
+    a.name === b.name &&
+    a.value === b.value &&
+    a.from === b.from &&
+    a.chosenBy === b.chosenBy &&
+    a.rule === b.rule &&
+    a.differs === b.differs &&
+    a.changes === b.changes &&
+    sameList(a.values, b.values)
+  );
+}
+
+/** A field: the value that stays and why, and the value of each record. */
+export const FieldRow = memo(function FieldRow({
+  field,
+  maxLength,
+  at,
+  order,
+  keys,
+  master,
+  cursor,
+  isEdited,
+  act,
+}: Props) {
+  const keyOf = (index: number) => keys[order.indexOf(index)] ?? master;
+  return (
+    <tr>
+      <th scope="row">
+        <Sign differs={field.differs} />
+        {field.title}
+      </th>
+      <td className="stays">
+        {isEdited ? (
+          <FieldEditor
+            field={field}
+            maxLength={maxLength}
+            save={(text) => act.save(field.name, text)}
+            cancel={() => act.edit(null)}
+          />
+        ) : (
+          <Outcome field={field} keyOf={keyOf} act={act} />
+        )}
+      </td>
+      {order.map((index, place) => (
+        // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: a cell of the grid
+        // biome-ignore lint/a11y/useFocusableInteractive: the button in it has the focus, as the grid pattern allows
+        <td key={index} role="gridcell" aria-selected={field.from === index}>
+          <button
+            type="button"
+            className="value-cell"
+            data-cell={`${at}.${place}`}
+            tabIndex={cursor === place || (at === 0 && place === 0 && cursor === null) ? 0 : -1}
+            aria-pressed={field.from === index}
+            aria-label={`${field.title} of ${keys[place]}: ${field.values[index] || "blank"}`}
+            onFocus={() => act.cursor(at, place)}
+            onClick={() => act.choose(field.name, keys[place] ?? "")}
+          >
+            <span className="dot" aria-hidden>
+              {field.from === index ? "●" : "○"}
+            </span>
+            <Value text={field.values[index]} beside={field.value} />
+          </button>
+        </td>
+      ))}
+    </tr>
+  );
+}, isSame);
+
+/** A column that the map does not name: it is only looked at. */
+export const UnmappedRow = memo(function UnmappedRow({
+  field,
+  order,
+}: {
+  field: PlanField;
+  order: number[];
+}) {
+  return (
+    <tr>
+      <th scope="row">
+        <Sign differs={field.differs} />
+        {field.title}
+      </th>
+      <td className="stays">
+        <Value text={field.value} />
+      </td>
+      {order.map((index) => (
+        <td key={index} className="plain">
+          <Value text={field.values[index]} />
+        </td>
+      ))}
+    </tr>
+  );
+});
+
+function Sign({ differs }: { differs: boolean }) {
+  return differs ? (
+    <>
+      <span className="sign" aria-hidden>
+        ≠
+      </span>
+      <span className="visually-hidden">differs: </span>
+    </>
+  ) : (
+    <span className="sign" />
+  );
+}
+
+function Outcome({ field, keyOf, act }: { field: PlanField; keyOf: (index: number) => string; act: Act }) {
+  const rule = madeOf(field);
+  return (
+    <div className="outcome">
+      <strong>
+        <Value text={field.value} />
+      </strong>
+      <span>
+        {(field.chosenBy === "operator" || field.chosenBy === "typed") && (
+          <button
+            type="button"
+            className="word-button"
+            onClick={() => act.backToRule(field.name)}
+            aria-label={`Back to the rule for ${field.title}`}
+            title="Back to the field's rule (r)"
+          >
+            rule
+          </button>
+        )}
+        {rule && (
+          <button
+            type="button"
+            className="word-button"
+            onClick={() => act.make(field.name, rule)}
+            aria-label={`${madeInWords[rule]} ${field.title}`}
+            title={`${madeInWords[rule]} the values (j)`}
+          >
+            {madeInWords[rule]?.toLowerCase()}
+          </button>
+        )}
+        <button
+          type="button"
+          className="word-button"
+          onClick={() => act.edit(field.name)}
+          aria-label={`Type a value for ${field.title}`}
+          title="Type a value (e)"
+        >
+          type
+        </button>
+      </span>
+      <div className="muted small">
+        {because(field, keyOf)}
+        {field.changes && (
+          <>
+            {"; "}
+            {field.values[0] ? "replaces the master's" : "fills the master's blank"}
+          </>
+        )}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,45 @@
+import { Button } from "@mantine/core";
+import type { Plan } from "../api/client";
+import { day } from "../ui/format";
+
+/** The head of a record's column: what it is in the merge, where it comes from, and what can be done with it. */
+export function RecordHead({
+  record,
+  isMaster,
+  makeMaster,
+  leaveOut,
+}: {
+  record: Plan["records"][number];
+  isMaster: boolean;
+  makeMaster: (key: string) => void;
+  leaveOut: ((key: string) => void) | null;
+}) {
+  return (
+    <th scope="col">
+      <span className={isMaster ? "role-master" : "role-duplicate"}>{isMaster ? "Master" : "Duplicate"}</span>{" "}
+      <span className="muted">{record.key}</span>
+      <div style={{ fontWeight: 600 }} className="clip" dir="auto" title={record.label}>
+        {record.label}
+      </div>
+      <div className="muted small">
+        Created {day(record.created) || "unknown"}, changed {day(record.changed) || "unknown"}
+      </div>
+      <div className="muted small">
+        {record.source ? `From ${record.source}` : "Source unknown"}
+        {record.owner ? `, owner ${record.owner}` : ""}
+      </div>
+      <div className="head-buttons">
+        {!isMaster && (
+          <Button size="compact-xs" variant="default" onClick={() => makeMaster(record.key)}>
+            Make master
+          </Button>
+        )}
+        {leaveOut && (
+          <Button size="compact-xs" variant="default" onClick={() => leaveOut(record.key)}>
+            Leave out
+          </Button>
+        )}
+      </div>
+    </th>
+  );
+}
