@@ -12,6 +12,8 @@ const pages: [string, string, string][] = [
   ["a blocked comparison", "/compare/vendor?key=1006&key=1007", "Blocked:"],
   ["a comparison with what is merged along", `/compare/account?key=1&key=2&along=${encodeURIComponent('["contact","1","2"]')}`, "Households:"],
   ["the history", "/history", "History"],
+  ["the rules", "/rules/vendor", "Pairs at"],
+  ["the settings", "/settings", "References"],
   ["a problem", "/records/vendor/4711", "no vendor with the key"],
 ];
 
@@ -24,7 +26,7 @@ for (const scheme of ["light", "dark"] as const) {
         await service.signIn(page);
         await page.goto(service.address + path);
         await expect(page.getByText(text).first()).toBeVisible();
-        await page.waitForLoadState("networkidle");
+        await expect(page.locator("[aria-busy=true]")).toHaveCount(0);
         expect(await violations(page)).toEqual([]);
       });
     }

@@ -202,11 +202,11 @@ test.describe("what can go wrong", () => {
     await service.signIn(page);
     await page.goto(`${service.address}/compare/vendor?key=1006&key=1007&show=all`);
     await page.getByRole("button", { name: "Type a value for E-mail" }).click();
-    await page.getByRole("textbox", { name: "New value for E-mail" }).fill("nobody at home");
+    await page.getByLabel("New value for E-mail").fill("nobody at home");
     await page.keyboard.press("Enter");
     await expect(page.getByText("'nobody at home' is not an e-mail address")).toBeVisible();
     await page.keyboard.press("Escape");
-    await expect(page.getByRole("textbox", { name: "New value for E-mail" })).toBeHidden();
+    await expect(page.getByLabel("New value for E-mail")).toBeHidden();
   });
 
   test("nothing found, nothing compared, no such record and no such page are said plainly", async ({ page, service }) => {

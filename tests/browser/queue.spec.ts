@@ -8,10 +8,7 @@ const test = base.extend<object, { scanned: Service }>({
     // biome-ignore lint/correctness/noEmptyPattern: Playwright wants to see which fixtures are used
     async ({}, use) => {
       const service = await Service.start(200);
-      for (const recordType of ["vendor", "account"]) {
-        let scan = (await service.call("/api/scans", { recordType, scope: "whole" })) as { id: number; state: string };
-        while (scan.state !== "finished") scan = (await service.call(`/api/scans/${scan.id}`)) as typeof scan;
-      }
+      await service.scan("vendor", "account");
       await use(service);
       service.stop();
     },

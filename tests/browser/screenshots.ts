@@ -12,10 +12,7 @@ test("the pictures of the documentation, from the demo world", async ({ page, br
   const service = await Service.start(420);
   try {
     await service.signIn(page);
-    for (const recordType of ["vendor", "account", "contact", "household", "vessel"]) {
-      let scan = (await service.call("/api/scans", { recordType, scope: "whole" })) as { id: number; state: string };
-      while (scan.state !== "finished") scan = (await service.call(`/api/scans/${scan.id}`)) as typeof scan;
-    }
+    await service.scan("vendor", "account", "contact", "household", "vessel");
     await page.getByRole("link", { name: "Overview" }).click();
     await expect(page.getByRole("heading", { name: "Households by confidence" })).toBeVisible();
     await page.waitForTimeout(400);

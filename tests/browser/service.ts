@@ -1,8 +1,8 @@
 import { type ChildProcess, execFileSync, spawn } from "node:child_process";
-import { mkdtempSync, rmSync } from "node:fs";
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { type Page, test as base } from "@playwright/test";
+import { type BrowserContext, type Page, test as base } from "@playwright/test";
 
 const programs = join(import.meta.dirname, "../../artifacts/bin");
 const program = (project: string, name: string) => join(programs, project, "release", `${name}.dll`);
@@ -11,12 +11,15 @@ const program = (project: string, name: string) => join(programs, project, "rele
 export class Service {
   readonly folder = mkdtempSync(join(tmpdir(), "kettlefog-browser-"));
   readonly database = join(this.folder, "saltmarrow.db");
+  readonly map = join(this.folder, "saltmarrow.map.yaml");
   address = "";
   private process: ChildProcess | undefined;
 
-  static async start(vendors = 60): Promise<Service> {
+  /** Makes a world and starts a service on it; the map may be changed before. */
+  static async start(vendors = 60, changeMap = (map: string) => map): Promise<Service> {
     const service = new Service();
     execFileSync("dotnet", [program("Kettlefog.Demo", "kettlefog-demo"), service.folder, String(vendors)]);
+    writeFileSync(service.map, changeMap(readFileSync(service.map, "utf8")));
     service.onMachine("init");
     for (const [name, fullName, role] of [
       ["c.weeks", "Corin Weeks", "operator"],
@@ -32,14 +35,14 @@ export class Service {
   onMachine(...words: string[]): string {
     return execFileSync("dotnet", [program("Kettlefog.Service", "kettlefog-service"), ...words, "--database", this.database], {
       encoding: "utf8",
+      input: "tide over the bar\n",
     }).trim();
   }
 
   async serve(port = "0"): Promise<void> {
-    const map = join(this.folder, "saltmarrow.map.yaml");
     this.process = spawn(
       "dotnet",
-      [program("Kettlefog.Service", "kettlefog-service"), "serve", "--database", this.database, "--map", map, "--port", port],
+      [program("Kettlefog.Service", "kettlefog-service"), "serve", "--database", this.database, "--map", this.map, "--port", port],
       { stdio: ["ignore", "pipe", "ignore"] },
     );
     this.address = await new Promise((resolve, reject) => {
@@ -67,15 +70,30 @@ export class Service {
     return response.json();
   }
 
+  /** Scans all records of some types, to the end. */
+  async scan(...recordTypes: string[]): Promise<void> {
+    for (const recordType of recordTypes) {
+      let scan = (await this.call("/api/scans", { recordType, scope: "whole" })) as { id: number; state: string };
+      while (scan.state !== "finished") scan = (await this.call(`/api/scans/${scan.id}`)) as typeof scan;
+    }
+  }
+
   /** What a program that knows nothing of us does to the database. */
   foreign(sql: string): string {
     return execFileSync("sqlite3", [this.database, sql], { encoding: "utf8" }).trim();
   }
 
+  /** Signs in by a link, the first time; afterwards the browser has the session already. Opens the list of vendors. */
   async signIn(page: Page, user = "c.weeks"): Promise<void> {
-    await page.goto(`${this.address}/sign-in#${this.onMachine("sign-in-link", "--user", user)}`);
-    await page.getByRole("heading", { name: "What waits" }).waitFor();
-    await page.getByRole("navigation", { name: "Main" }).getByRole("link", { name: "Vendors" }).click();
+    const session = this.sessions.get(user);
+    if (session) {
+      await page.context().addCookies(session);
+    } else {
+      await page.goto(`${this.address}/sign-in#${this.onMachine("sign-in-link", "--user", user)}`);
+      await page.getByRole("heading", { name: "What waits" }).waitFor();
+      this.sessions.set(user, await page.context().cookies());
+    }
+    await page.goto(`${this.address}/records/vendor`);
     await page.getByRole("link", { name: "1006", exact: true }).waitFor();
   }
 
@@ -85,6 +103,7 @@ export class Service {
   }
 
   private token = "";
+  private readonly sessions = new Map<string, Awaited<ReturnType<BrowserContext["cookies"]>>>();
 }
 
 export const test = base.extend<object, { service: Service }>({

@@ -68,7 +68,11 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
     placeholderData: keepPreviousData,
     staleTime: 0,
   });
-  const plan = planned.data;
+  // While no plan can be made the last one is still something to look at.
+  const made = useRef<Plan | null>(null);
+  if (planned.data) made.current = planned.data;
+  const isOld = !planned.data && planned.error !== null;
+  const plan = planned.data ?? (isOld && made.current?.recordType === name ? made.current : undefined);
 
   const merge = useMutation({
     mutationFn: (shown: Plan) => {
@@ -111,15 +115,17 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
   const title = type?.title.toLowerCase() ?? "record";
   const whyNot = !plan
     ? "The plan is being made."
-    : planned.isPlaceholderData
-      ? "The plan is being made anew."
-      : plan.blockers.length > 0
-        ? "Something blocks the merge; see above."
-        : session.role === "viewer"
-          ? "Viewers look, but do not merge."
-          : type?.requireReason && reason.trim() === ""
-            ? "The map wants a reason."
-            : null;
+    : isOld
+      ? "The plan could not be made; see above."
+      : planned.isPlaceholderData
+        ? "The plan is being made anew."
+        : plan.blockers.length > 0
+          ? "Something blocks the merge; see above."
+          : session.role === "viewer"
+            ? "Viewers look, but do not merge."
+            : type?.requireReason && reason.trim() === ""
+              ? "The map wants a reason."
+              : null;
   const submit = () => {
     if (plan && whyNot === null && !merge.isPending) merge.mutate(plan);
   };

@@ -137,8 +137,8 @@ export function PlanPanel({
               <thead>
                 <tr>
                   <th>Total</th>
-                  <th className="number">{plan.records.map((each) => each.key).join(" + ")} before</th>
-                  <th className="number">{plan.records[0]?.key} after</th>
+                  <th className="number">Before, record by record</th>
+                  <th className="number">Master after</th>
                 </tr>
               </thead>
               <tbody>

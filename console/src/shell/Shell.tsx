@@ -88,8 +88,8 @@ export function Shell({ session, map, children }: { session: Session; map: MapVi
       <main className="page">
         {!reached && (
           <div className="note warning" role="status">
-            <strong>The service cannot be reached.</strong> It is tried again all the time; what you chose is
-            kept.
+            <strong>The connection to the service is lost.</strong> It is tried again all the time; what you
+            chose is kept.
           </div>
         )}
         <NoticeBoard>{children}</NoticeBoard>
