@@ -1,12 +1,25 @@
 #!/usr/bin/env bash
-# Runs the benchmarks, all or those named: './kettlefog bench [merge] [pages] [duplicates] [million]'. Ends with 1 if a
-# figure is not met.
+# Runs the benchmarks, all or those named: './kettlefog bench [merge] [engine] [pages] [duplicates] [million] [console]'.
+# Ends with 1 if a figure is not met.
 set -euo pipefail
 source "$(dirname "${BASH_SOURCE[0]}")/common.sh"
 need_tools
-install_debian postgresql=pg_ctlcluster || exit 1
+install_debian postgresql=pg_ctlcluster chromium=chromium sqlite3=sqlite3 || exit 1
 build_console
-build_dotnet "$root/demo/Kettlefog.Demo"
-build_dotnet "$root/src/Kettlefog.Service"
-build_dotnet "$root/bench/Kettlefog.Bench"
-exec dotnet "$root/artifacts/bin/Kettlefog.Bench/release/Kettlefog.Bench.dll" "$@"
+for project in demo/Kettlefog.Demo src/Kettlefog.Service bench/Kettlefog.Bench; do build_dotnet "$root/$project"; done
+
+# What the browser measures is run beside the rest, by the browser tests' own runner.
+others=() console=$([ $# -eq 0 ] && echo yes || echo no)
+for name in "$@"; do
+  if [ "$name" = console ]; then console=yes; else others+=("$name"); fi
+done
+status=0
+if [ $# -eq 0 ] || [ ${#others[@]} -gt 0 ]; then
+  dotnet "$root/artifacts/bin/Kettlefog.Bench/release/Kettlefog.Bench.dll" "${others[@]}" || status=1
+fi
+if [ "$console" = yes ]; then
+  export PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD=1 KETTLEFOG_CHROMIUM="${KETTLEFOG_CHROMIUM:-$(command -v chromium)}"
+  install_npm "$root/tests/browser"
+  (cd "$root/tests/browser" && npx playwright test --config figures.config.ts) || status=1
+fi
+exit "$status"

@@ -11,3 +11,6 @@ window.matchMedia ??= (query: string) =>
     addEventListener() {},
     removeEventListener() {},
   }) as unknown as MediaQueryList;
+
+// jsdom knows no fonts, whose loading a text area that grows waits for.
+Object.defineProperty(document, "fonts", { value: new EventTarget() });

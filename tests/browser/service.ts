@@ -15,11 +15,11 @@ export class Service {
   address = "";
   private process: ChildProcess | undefined;
 
-  /** Makes a world and starts a service on it; the map may be changed before. */
-  static async start(vendors = 60, changeMap = (map: string) => map): Promise<Service> {
+  /** Makes a world and starts a service on it; the map and the database may be changed before. */
+  static async start(vendors = 60, changeMap = (map: string, _service: Service) => map): Promise<Service> {
     const service = new Service();
     execFileSync("dotnet", [program("Kettlefog.Demo", "kettlefog-demo"), service.folder, String(vendors)]);
-    writeFileSync(service.map, changeMap(readFileSync(service.map, "utf8")));
+    writeFileSync(service.map, changeMap(readFileSync(service.map, "utf8"), service));
     service.onMachine("init");
     for (const [name, fullName, role] of [
       ["c.weeks", "Corin Weeks", "operator"],

@@ -23,6 +23,7 @@ interface Props {
 const mostWithoutScrolling = 8;
 
 const leastWidth = 118;
+const mostWidth = 640;
 
 /**
  * Records side by side, as a grid (WAI-ARIA Authoring Practices, grid pattern): a row a field, a column a record, and
@@ -107,6 +108,8 @@ export function CompareGrid(props: Props) {
       : { name: 116, stays: 176 };
   const width =
     order.length > mostWithoutScrolling ? heads.name + heads.stays + order.length * leastWidth : undefined;
+  // On a very wide screen the values stay near enough to be compared.
+  const most = heads.name + heads.stays + order.length * mostWidth;
   const keys = order.map(keyOf);
   let group: string | null = null;
   return (
@@ -117,7 +120,7 @@ export function CompareGrid(props: Props) {
       aria-label="Records side by side"
       ref={grid}
       onKeyDown={onKeyDown}
-      style={{ minWidth: width }}
+      style={{ minWidth: width, maxWidth: most }}
     >
       <colgroup>
         <col style={{ width: heads.name }} />

@@ -115,6 +115,7 @@ describe("a field", () => {
     expect(madeOf(field("money", ["1", "2"]))).toBe("total");
     expect(madeOf(field("long-text", ["a", "b"]))).toBe("append");
     expect(madeOf(field("code", ["red; green", "blue"]))).toBe("union");
+    expect(madeOf(field("long-text", ["Late; ask Maud.", "b"]))).toBe("append");
     expect(madeOf(field("code", ['["red"]', '["blue"]']))).toBe("union");
     expect(madeOf(field("email", ["a@b.example", "c@d.example"]))).toBeNull();
     expect(madeOf(field("long-text", ["a", "a", null]))).toBeNull();

@@ -23,9 +23,13 @@ const texts = ["text", "long-text"];
 export function madeOf(field: PlanField): string | null {
   const filled = new Set(field.values.filter((value) => value !== null && value.trim() !== ""));
   if (filled.size < 2) return null;
+  // A semicolon in a sentence makes no set of it.
+  const isSet = [...filled].some((value) =>
+    (texts.includes(field.kind) ? /^\[/ : /[;|]|^\[/).test(value ?? ""),
+  );
   const rule = numbers.includes(field.kind)
     ? "total"
-    : [...filled].some((value) => /[;|]|^\[/.test(value ?? "")) || field.rule === "union"
+    : isSet || field.rule === "union"
       ? "union"
       : texts.includes(field.kind)
         ? "append"

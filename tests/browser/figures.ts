@@ -1,0 +1,117 @@
+import { expect, type Page, test } from "@playwright/test";
+import { Service } from "./service";
+import { startWide } from "./wide";
+
+const mostInteraction = 100;
+const mostFirstPage = 1_000;
+const mostScript = 350_000;
+
+/** Remembers how long every interaction took until the next paint (W3C Event Timing). */
+async function watch(page: Page): Promise<void> {
+  await page.evaluate(() => {
+    const seen: number[] = [];
+    Object.assign(window, { interactions: seen });
+    new PerformanceObserver((list) => {
+      for (const entry of list.getEntries() as PerformanceEventTiming[])
+        if ((entry as PerformanceEventTiming & { interactionId: number }).interactionId > 0) seen.push(entry.duration);
+    }).observe({ type: "event", durationThreshold: 16, buffered: false } as PerformanceObserverInit);
+  });
+}
+
+/** The longest interaction since {@link watch}, and how many took longer than a frame. */
+async function longest(page: Page): Promise<{ longest: number; noticed: number }> {
+  await page.waitForTimeout(300);
+  return page.evaluate(() => {
+    const seen = (window as unknown as { interactions: number[] }).interactions;
+    return { longest: Math.max(0, ...seen), noticed: seen.length };
+  });
+}
+
+function say(what: string, figure: number, most: number, unit: string): void {
+  console.log(`${what}: ${figure.toLocaleString("en-GB")} ${unit} (at most ${most.toLocaleString("en-GB")})${figure > most ? "  NOT MET" : ""}`);
+  expect.soft(figure, what).toBeLessThanOrEqual(most);
+}
+
+test("a comparison of fifty fields and eight records answers at once", async ({ page }) => {
+  const service = await startWide(50);
+  try {
+    await service.signIn(page);
+    await page.goto(`${service.address}/compare/party?${[1, 2, 3, 4, 5, 6, 7, 8].map((key) => `key=${key}`).join("&")}&show=all`);
+    await page.locator("[data-cell='49.7']").waitFor();
+    await expect(page.locator("[aria-busy=true]")).toHaveCount(0);
+    await watch(page);
+    await page.locator("[data-cell='0.0']").focus();
+    for (let step = 0; step < 24; step++) {
+      await page.keyboard.press(step % 4 === 3 ? "ArrowRight" : "ArrowDown");
+      if (step % 3 === 2) await page.keyboard.press("Enter");
+      await page.waitForTimeout(60);
+    }
+    for (let step = 0; step < 6; step++) {
+      await page.keyboard.press("d");
+      await page.waitForTimeout(150);
+    }
+    await page.locator("[data-cell='5.3']").click();
+    await page.getByRole("button", { name: "Make master" }).nth(2).click();
+    const { longest: figure, noticed } = await longest(page);
+    console.log(`  ${noticed} interactions took longer than a frame`);
+    say("Interaction to next paint, 50 fields x 8 records", figure, mostInteraction, "ms");
+  } finally {
+    service.stop();
+  }
+});
+
+test("a queue of fifty thousand clusters answers at once, and the first page is there in a second", async ({ page, browser }) => {
+  const service = await Service.start(420);
+  try {
+    await service.scan("vendor");
+    service.foreign(`
+      WITH RECURSIVE n (i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 50000)
+      INSERT INTO kettlefog_cluster (id, record_type, state, rule, confidence, weakest, records, related_rows, found_at, changed_at)
+      SELECT 1000000 + i, 'vessel', 'open', 'ready', 0.7 + (i % 300) / 1000.0, 0.7, 2, i, '2026-01-01T00:00:00.000000Z', '2026-01-01T00:00:00.000000Z' FROM n;
+      WITH RECURSIVE n (i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 50000)
+      INSERT INTO kettlefog_cluster_record SELECT 1000000 + i, k.column1, 'vessel', NULL FROM n, (VALUES ('1'), ('2')) k`);
+    await service.signIn(page);
+    await page.goto(`${service.address}/queue?type=vessel`);
+    await expect(page.getByText("50,000 clusters")).toBeVisible();
+    await watch(page);
+    for (let step = 0; step < 40; step++) {
+      await page.keyboard.press(step % 10 === 9 ? "x" : "j");
+      await page.waitForTimeout(40);
+    }
+    await page.locator(".queue").hover();
+    for (let step = 0; step < 20; step++) {
+      await page.mouse.wheel(0, 20_000);
+      await page.waitForTimeout(60);
+    }
+    await page.getByRole("checkbox").nth(6).click();
+    await page.getByLabel("Order").selectOption("amount");
+    await page.keyboard.press("k");
+    const { longest: figure, noticed } = await longest(page);
+    console.log(`  ${noticed} interactions took longer than a frame`);
+    say("Interaction to next paint, a queue of 50,000", figure, mostInteraction, "ms");
+
+    const cookies = await page.context().cookies();
+    const times: number[] = [];
+    let script = 0;
+    for (let run = 0; run < 5; run++) {
+      const fresh = await browser.newContext();
+      await fresh.addCookies(cookies);
+      const first = await fresh.newPage();
+      const began = Date.now();
+      await first.goto(service.address, { waitUntil: "commit" });
+      await first.getByRole("heading", { name: "What waits" }).waitFor();
+      times.push(Date.now() - began);
+      script = await first.evaluate(() =>
+        performance
+          .getEntriesByType("resource")
+          .filter((entry) => entry.name.endsWith(".js"))
+          .reduce((sum, entry) => sum + (entry as PerformanceResourceTiming).encodedBodySize, 0),
+      );
+      await fresh.close();
+    }
+    say("First page, its numbers there, nothing cached (median of 5)", times.sort((a, b) => a - b)[2] ?? 0, mostFirstPage, "ms");
+    say("Script of the first page, compressed", script, mostScript, "bytes");
+  } finally {
+    service.stop();
+  }
+});
