@@ -28,6 +28,9 @@ export function EntryPage({ map, session }: { map: MapView; session: Session }) 
   const type = encodeURIComponent(summary.recordType);
   return (
     <>
+      <p className="print-only">
+        {map.name}: from the history of merges, printed {moment(new Date().toISOString())}
+      </p>
       <div className="page-head">
         <h1>
           {kindInWords(summary.kind)} {summary.number}
@@ -45,7 +48,10 @@ export function EntryPage({ map, session }: { map: MapView; session: Session }) 
       )}
       <div className="panel" style={{ marginBottom: 12 }}>
         <dl className="facts body">
-          <Fact title="When">{moment(summary.at)}</Fact>
+          <Fact title="When">
+            {moment(summary.at)}
+            <span className="print-only">{summary.at}</span>
+          </Fact>
           <Fact title="Who">{summary.actor}</Fact>
           <Fact title="How">{summary.rule}</Fact>
           <Fact title="Reason">{summary.reason || "none given"}</Fact>
@@ -75,7 +81,10 @@ export function EntryPage({ map, session }: { map: MapView; session: Session }) 
             </Fact>
           )}
           <Fact title="Hash">
-            <span title={summary.hash}>{summary.hash.slice(0, 16)}…</span>
+            <span className="screen-only" title={summary.hash}>
+              {summary.hash.slice(0, 16)}…
+            </span>
+            <span className="print-only">{summary.hash}</span>
           </Fact>
         </dl>
       </div>

@@ -102,7 +102,7 @@ export function HistoryPage({ map }: { map: MapView }) {
         />
         <Select
           aria-label="Kind"
-          w={160}
+          w={190}
           placeholder="Merges and reversals"
           clearable
           clearButtonProps={{ "aria-label": "Show merges and reversals" }}
