@@ -1,4 +1,5 @@
 using Kettlefog.Core;
+using Kettlefog.Database.Users;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -47,6 +48,18 @@ public abstract class ConcurrencyTests(Engine engine)
         ledger.File.Count("SELECT COUNT(*) FROM bill b WHERE b.id < 1000 AND b.vendor_id IN (SELECT id FROM vendor WHERE status = 'merged')").ShouldBe(0, "no bill of before points at a duplicate");
         (await ledger.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
         ledger.File.Count("SELECT COUNT(*) FROM vendor WHERE status = 'merged'").ShouldBe(ledger.File.Count($"SELECT COUNT(*) FROM {ledger.File.Own("forward")}"), "whoever is marked has a forward, and one only");
+    }
+
+    [Fact]
+    public async Task Many_writers_wait_for_one_another_however_long_all_of_them_take()
+    {
+        using var ledger = await Ledger.OpenAsync(engine, engine == Engine.Sqlite ? "PRAGMA journal_mode = WAL" : "");
+        using var impatient = await ledger.OpenAgainAsync(busySeconds: 1);
+        ledger.File.Execute(engine == Engine.Sqlite
+            ? $"CREATE TRIGGER slow BEFORE INSERT ON {ledger.File.Own("user")} BEGIN SELECT COUNT(*) FROM (WITH RECURSIVE n (i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 300000) SELECT i FROM n); END"
+            : $"CREATE FUNCTION wait() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN PERFORM pg_sleep(0.05); RETURN NEW; END $$; CREATE TRIGGER slow BEFORE INSERT ON {ledger.File.Own("user")} FOR EACH ROW EXECUTE FUNCTION wait()");
+        var added = await Task.WhenAll(Enumerable.Range(0, 40).Select(number => Task.Run(() => impatient.Users.AddAsync($"u{number}", "U", Role.Viewer, null, default))));
+        added.Length.ShouldBe(40);
     }
 
     public sealed class OnSqlite() : ConcurrencyTests(Engine.Sqlite);

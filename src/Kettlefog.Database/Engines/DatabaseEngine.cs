@@ -6,8 +6,10 @@ using Kettlefog.Core.Values;
 namespace Kettlefog.Database.Engines;
 
 /// <summary>What differs from one database engine to the next.</summary>
-internal abstract class DatabaseEngine : IDisposable
+internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
 {
+    private readonly WriterTurns _turns = new(patience);
+
     /// <summary>The engine of a database.</summary>
     /// <param name="database">An SQLite file, or the address of a PostgreSQL database: <c>postgres://user@host/name</c>, or a connection string with <c>Host=</c>.</param>
     /// <param name="busyTimeout">How long to wait for others to let go of what they hold.</param>
@@ -25,7 +27,27 @@ internal abstract class DatabaseEngine : IDisposable
 
     /// <summary>Opens a session whose changes are committed together or not at all.</summary>
     /// <exception cref="Refusal">The database cannot be opened or written, or is busy.</exception>
-    public abstract Task<Session> OpenWriteAsync(CancellationToken cancel);
+    public async Task<Session> OpenWriteAsync(CancellationToken cancel)
+    {
+        var turn = await _turns.WaitAsync(cancel) ?? throw new Refusal(
+            RefusalCode.DatabaseBusy,
+            $"A great merge, or something else that takes long, is writing to the database {DisplayName}.",
+            "Nothing was changed. Try again in a moment.");
+        try
+        {
+            var session = await BeginWriteAsync(cancel);
+            session.Turn = turn;
+            return session;
+        }
+        catch
+        {
+            turn.Dispose();
+            throw;
+        }
+    }
+
+    /// <summary>Opens a session that writes, once its turn has come within this program.</summary>
+    protected abstract Task<Session> BeginWriteAsync(CancellationToken cancel);
 
     /// <summary>Takes in hand a job that only one program may work on; whoever dies lets go of it.</summary>
     /// <param name="job">The job's number.</param>
@@ -120,7 +142,7 @@ internal abstract class DatabaseEngine : IDisposable
     public abstract Refusal Translate(DbException error);
 
     /// <summary>Closes the connections that are kept open.</summary>
-    public abstract void Dispose();
+    public virtual void Dispose() => _turns.Dispose();
 
     /// <summary>An SQLite file is served by one program of ours.</summary>
     private sealed class Unheld : IAsyncDisposable

@@ -47,6 +47,7 @@ internal sealed partial class PostgresEngine : DatabaseEngine
     /// <param name="busyTimeout">How long to wait for locks that others hold.</param>
     /// <exception cref="Refusal">The address cannot be read.</exception>
     public PostgresEngine(string address, TimeSpan busyTimeout)
+        : base(busyTimeout)
     {
         _busyTimeout = busyTimeout;
         NpgsqlConnectionStringBuilder builder;
@@ -91,7 +92,7 @@ internal sealed partial class PostgresEngine : DatabaseEngine
     public override Task<Session> OpenReadAsync(CancellationToken cancel) =>
         OpenAsync(_readers, IsolationLevel.RepeatableRead, "SET TRANSACTION READ ONLY", cancel);
 
-    public override Task<Session> OpenWriteAsync(CancellationToken cancel) => OpenAsync(
+    protected override Task<Session> BeginWriteAsync(CancellationToken cancel) => OpenAsync(
         _writers,
         IsolationLevel.ReadCommitted,
         string.Create(CultureInfo.InvariantCulture, $"SET LOCAL lock_timeout = {(long)_busyTimeout.TotalMilliseconds}; SELECT pg_advisory_xact_lock({WriterLock})"),
@@ -262,6 +263,7 @@ internal sealed partial class PostgresEngine : DatabaseEngine
     {
         _readers.Dispose();
         _writers.Dispose();
+        base.Dispose();
     }
 
     private static bool IsUri(string address) =>

@@ -12,6 +12,9 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
 
     public DatabaseEngine Engine => engine;
 
+    /// <summary>Ends with the session: the turn of whoever writes.</summary>
+    public IDisposable? Turn { get; set; }
+
     /// <summary>Makes conditions on keys.</summary>
     public KeyMatch Keys { get; } = new(engine);
 
@@ -171,6 +174,10 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
         {
             // The transaction could not even be rolled back by name; closing the connection does it.
             connection.Dispose();
+        }
+        finally
+        {
+            Turn?.Dispose();
         }
     }
 

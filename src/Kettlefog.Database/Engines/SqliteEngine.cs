@@ -40,6 +40,7 @@ internal sealed partial class SqliteEngine : DatabaseEngine
     /// <param name="path">The database file.</param>
     /// <param name="busyTimeout">How long to wait for other programs to let go of the file.</param>
     public SqliteEngine(string path, TimeSpan busyTimeout)
+        : base(busyTimeout)
     {
         _path = path;
         var builder = new SqliteConnectionStringBuilder
@@ -64,7 +65,7 @@ internal sealed partial class SqliteEngine : DatabaseEngine
         return await OpenAsync(_readers, _readConnection, deferred: true, cancel);
     }
 
-    public override Task<Session> OpenWriteAsync(CancellationToken cancel) => OpenAsync(_writers, _writeConnection, deferred: false, cancel);
+    protected override Task<Session> BeginWriteAsync(CancellationToken cancel) => OpenAsync(_writers, _writeConnection, deferred: false, cancel);
 
     public override Sql Own(string table) => Sql.Of($"{new SqlName(OwnPrefix + table)}");
 
@@ -85,6 +86,7 @@ internal sealed partial class SqliteEngine : DatabaseEngine
     {
         _readers.Dispose();
         _writers.Dispose();
+        base.Dispose();
         lock (_watching)
             StopWatching();
     }

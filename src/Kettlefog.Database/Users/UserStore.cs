@@ -95,6 +95,7 @@ public sealed class UserStore
             throw new Refusal(RefusalCode.InvalidChoice, $"'{name}' is not a user name.", "Use small letters, digits, dots and hyphens, 64 at most.");
         if (password is { Length: < PasswordHash.MinimumLength })
             throw new Refusal(RefusalCode.InvalidChoice, "The password is too short.", $"Use at least {PasswordHash.MinimumLength} characters.");
+        var hash = password is null ? null : PasswordHash.Of(password);
         await using var session = await _engine.OpenWriteAsync(cancel);
         var taken = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {Users} WHERE name = {name}"), cancel);
         if (taken > 0)
@@ -103,7 +104,7 @@ public sealed class UserStore
         await session.ExecuteAsync(
             Sql.Of($"""
                 INSERT INTO {Users} (name, full_name, role, password_hash, created_at)
-                VALUES ({name}, {fullName}, {WrittenName.Of(role)}, {(password is null ? null : PasswordHash.Of(password))}, {Write(user.CreatedAt)})
+                VALUES ({name}, {fullName}, {WrittenName.Of(role)}, {hash}, {Write(user.CreatedAt)})
                 """),
             cancel);
         await session.CommitAsync(cancel);
