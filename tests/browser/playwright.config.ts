@@ -3,8 +3,8 @@ import { defineConfig } from "@playwright/test";
 export default defineConfig({
   testDir: ".",
   workers: 2,
-  timeout: 30_000,
-  expect: { timeout: 7_000 },
+  timeout: 60_000,
+  expect: { timeout: 10_000 },
   outputDir: "../../.test/browser",
   use: {
     viewport: { width: 1280, height: 800 },

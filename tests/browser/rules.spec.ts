@@ -26,7 +26,7 @@ test.describe("a rule", () => {
     await line.focus();
     await page.keyboard.press("End");
     await expect(found.getByText("review 99 %")).toBeVisible();
-    expect(Number(await clusters())).toBeLessThan(before);
+    await expect.poll(async () => Number(await clusters())).toBeLessThan(before);
     await expect(page.getByRole("textbox", { name: "Review from, in percent" })).toHaveValue("99");
 
     // What is not saved survives a reload.
