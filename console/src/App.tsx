@@ -15,9 +15,13 @@ import { ProblemNote } from "./ui/ProblemNote";
 import { Reading } from "./ui/Reading";
 
 // What brings charts or editors along is loaded only when it is looked at.
-const OverviewPage = lazy(() => import("./overview/OverviewPage"));
+const overview = () => import("./overview/OverviewPage");
+const OverviewPage = lazy(overview);
 const RulesPage = lazy(() => import("./rules/RulesPage"));
 const SettingsPage = lazy(() => import("./settings/SettingsPage"));
+
+// The first page is on its way while it is asked who looks at it.
+if (globalThis.location?.pathname === "/") void overview();
 
 /** The whole console: who is not signed in sees the sign-in page, everybody else the page of the address. */
 export function App() {
@@ -27,7 +31,7 @@ export function App() {
   const map = useQuery({
     queryKey: ["map"],
     queryFn: api.map,
-    enabled: session.isSuccess && !signedOut,
+    enabled: !signedOut,
     staleTime: Number.POSITIVE_INFINITY,
   });
 

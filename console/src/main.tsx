@@ -11,7 +11,7 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { App } from "./App";
-import { Refused } from "./api/client";
+import { api, Refused } from "./api/client";
 import { theme } from "./theme";
 
 const queries = new QueryClient({
@@ -23,6 +23,10 @@ const queries = new QueryClient({
     },
   },
 });
+
+// What the first page tells is asked for while the page is being put together.
+if (window.location.pathname === "/")
+  void queries.prefetchQuery({ queryKey: ["overview"], queryFn: api.overview });
 
 createRoot(document.getElementById("root") as HTMLElement).render(
   <StrictMode>

@@ -6,12 +6,22 @@ namespace Kettlefog.Contracts;
 /// <param name="Since">The first day that is looked at, in UTC.</param>
 /// <param name="Until">The last one: today.</param>
 /// <param name="Scans">The scans that wait or run.</param>
+/// <param name="Jobs">The merges and reversals at work in this instance of the service that go on after their requests were answered.</param>
 public sealed record OverviewView(
     IReadOnlyList<TypeOverview> Types,
     IReadOnlyList<DayOverview> Days,
     DateOnly Since,
     DateOnly Until,
-    IReadOnlyList<ScanView> Scans);
+    IReadOnlyList<ScanView> Scans,
+    IReadOnlyList<RunningJob> Jobs);
+
+/// <summary>A merge or reversal at work.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="Kind"><c>merge</c> or <c>reversal</c>.</param>
+/// <param name="Actor">Who asked for it.</param>
+/// <param name="Moved">The related rows that were moved so far.</param>
+/// <param name="ToMove">How many there are to move; 0 while that is not known yet.</param>
+public sealed record RunningJob(string Id, string Kind, string Actor, long Moved, long ToMove);
 
 /// <summary>What waits of a record type.</summary>
 /// <param name="RecordType">The record type.</param>

@@ -98,12 +98,7 @@ internal static class ServiceHost
         app.UseExceptionHandler(_ => { });
         app.UseResponseCompression();
         app.Use(SecurityHeaders);
-        app.UseStaticFiles(new StaticFileOptions
-        {
-            // Vite names each asset by its content, but the page itself keeps its name.
-            OnPrepareResponse = context => context.Context.Response.Headers.CacheControl =
-                context.Context.Request.Path.StartsWithSegments("/assets") ? "public, max-age=31536000, immutable" : "no-cache",
-        });
+        ConsoleFiles.Use(app);
         app.UseAuthentication();
         app.UseAuthorization();
         app.MapGet("/healthz", HealthAsync).AllowAnonymous().ExcludeFromDescription();

@@ -30,6 +30,26 @@ public class ContractTests(ServiceFixture fixture)
     }
 
     [Fact]
+    public async Task The_console_comes_as_small_as_the_browser_takes_it()
+    {
+        using var http = Http();
+        var page = await http.GetStringAsync("");
+        var script = System.Text.RegularExpressions.Regex.Match(page, "src=\"/(assets/index-[^\"]+\\.js)\"").Groups[1].Value;
+        using var plain = await http.GetAsync(script);
+        plain.Content.Headers.ContentEncoding.ShouldBeEmpty();
+        using var request = new HttpRequestMessage(HttpMethod.Get, script) { Headers = { { "Accept-Encoding", "gzip, br;q=0.9" } } };
+        using var small = await http.SendAsync(request);
+        small.Content.Headers.ContentEncoding.ShouldBe(["br"]);
+        small.Content.Headers.ContentType!.MediaType.ShouldBe("text/javascript");
+        small.Headers.Vary.ShouldContain("Accept-Encoding");
+        await using var unpacked = new System.IO.Compression.BrotliStream(await small.Content.ReadAsStreamAsync(), System.IO.Compression.CompressionMode.Decompress);
+        using var reader = new StreamReader(unpacked);
+        (await reader.ReadToEndAsync()).ShouldBe(await plain.Content.ReadAsStringAsync());
+        using var without = new HttpRequestMessage(HttpMethod.Get, script) { Headers = { { "Accept-Encoding", "gzip, br;q=0" } } };
+        (await http.SendAsync(without)).Content.Headers.ContentEncoding.ShouldNotContain("br");
+    }
+
+    [Fact]
     public async Task The_map_is_told_in_full()
     {
         var reading = await fixture.Service.Client.MapReadingAsync();

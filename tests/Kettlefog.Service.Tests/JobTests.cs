@@ -57,12 +57,14 @@ public class JobTests
         var (job, address) = await AcceptedAsync(http, "api/merges", new MergeBody(Request, plan.Fingerprint, "one"), "one");
         (job.Kind, job.State).ShouldBe(("merge", "running"));
         (await AcceptedAsync(http, "api/merges", new MergeBody(Request, plan.Fingerprint, "one"), "one")).Job.Id.ShouldBe(job.Id, "asked for again under the same key it is the same job");
+        (await service.Client.OverviewAsync()).Jobs.ShouldHaveSingleItem().Actor.ShouldBe("c.weeks");
         var seen = new List<long>();
         for (; job.State == "running"; job = (await http.GetFromJsonAsync<JobView>(address, KettlefogClient.Json))!)
             seen.Add(job.Moved);
         (job.State, job.Moved, job.ToMove).ShouldBe(("done", 3 * Rows, 3 * Rows));
         seen.ShouldContain(moved => moved > 0 && moved < 3 * Rows, "one sees how far it has come");
         job.Merge!.Summary.Rows.ShouldBe(3 * Rows);
+        (await service.Client.OverviewAsync()).Jobs.ShouldBeEmpty();
         service.Database.Count("SELECT COUNT(*) FROM mark WHERE vendor_id = 1").ShouldBe(Rows);
         service.Database.Count("SELECT COUNT(*) FROM survey WHERE vendor_id = 2").ShouldBe(0);
 

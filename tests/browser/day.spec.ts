@@ -67,7 +67,7 @@ test.describe("an operator's job", () => {
     await expect(page.getByRole("rowheader", { name: "Category" })).toBeVisible();
     await page.getByRole("button", { name: "Merge (Ctrl+Enter)" }).click();
     await expect(page.getByText(/Merge \d+ is done/)).toBeVisible();
-    await page.getByRole("link", { name: "Look at it, or take it back" }).click();
+    await page.getByRole("link", { name: "Look at it" }).click();
     await expect(page.getByText("All values before the merge")).toBeVisible();
     await page.goto(`${service.address}/records/vendor/1003`);
     await expect(page.getByText("Retired.")).toBeVisible();
@@ -190,7 +190,7 @@ test.describe("what can go wrong", () => {
     await page.getByRole("button", { name: "Merge (Ctrl+Enter)" }).click();
     await expect(page.getByText(/Merge \d+ is done/)).toBeVisible();
     expect(service.foreign("SELECT ends_on = date('now') FROM berth_agreement WHERE agreement_id = 990002")).toBe("1");
-    await page.getByRole("link", { name: "Look at it, or take it back" }).click();
+    await page.getByRole("link", { name: "Look at it" }).click();
     await expect(page.getByText("Running berth agreements 990002 of 4 ended with the merge.")).toBeVisible();
     await page.getByRole("button", { name: "Take this merge back" }).click();
     await page.getByRole("button", { name: "Take it back", exact: true }).click();

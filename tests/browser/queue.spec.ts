@@ -52,7 +52,7 @@ test.describe("a day's queue", () => {
     await expect(page.getByRole("status").getByText(/^Merge \d+ is done: \d+ rows? moved/)).toBeVisible();
     await expect(page).not.toHaveURL(new RegExp(`cluster=${merged}(&|$)`));
     await expect(page.getByRole("heading", { name: /^Compare \d+ vendors$/ })).toBeVisible();
-    await page.getByRole("link", { name: "Look at it, or take it back" }).click();
+    await page.getByRole("link", { name: "Look at it" }).click();
     await expect(page.getByRole("heading", { name: /^Merge \d+$/ })).toBeVisible();
     await page.goto(`${scanned.address}/queue?type=vendor`);
     await expect(page.getByText(`${before - 1} clusters`)).toBeVisible();

@@ -80,7 +80,7 @@ export class Service {
 
   /** What a program that knows nothing of us does to the database. */
   foreign(sql: string): string {
-    return execFileSync("sqlite3", [this.database, sql], { encoding: "utf8" }).trim();
+    return execFileSync("sqlite3", ["-cmd", ".timeout 5000", this.database, sql], { encoding: "utf8" }).trim();
   }
 
   /** Signs in by a link, the first time; afterwards the browser has the session already. Opens the list of vendors. */

@@ -111,7 +111,7 @@ test("where the map wants a reason, the button says so until there is one", asyn
     await page.getByRole("textbox", { name: "Reason" }).fill("one firm");
     await page.keyboard.press("Control+Enter");
     await expect(page.getByText(/Merge 1 is done/)).toBeVisible();
-    await page.getByRole("link", { name: "Look at it, or take it back" }).click();
+    await page.getByRole("link", { name: "Look at it" }).click();
     await page.getByRole("button", { name: "Take this merge back" }).click();
     await expect(page.getByText("The map wants a reason.")).toBeVisible();
     await page.getByRole("textbox", { name: "Reason" }).fill("two firms after all");

@@ -1,7 +1,7 @@
 import { Button, Checkbox, Modal, NativeSelect, TextInput } from "@mantine/core";
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { useNavigate } from "react-router";
+import { useNavigate, useSearchParams } from "react-router";
 import { api, type Job, Refused, type Schemas, type Session } from "../api/client";
 import { JobBar } from "../ui/JobBar";
 import { ProblemNote } from "../ui/ProblemNote";
@@ -19,15 +19,21 @@ export function TakeBack({
   /** True if the map wants a reason. */
   needsReason: boolean;
 }) {
-  const [opened, setOpened] = useState(false);
+  const [query, setQuery] = useSearchParams();
   const viewer = session.role === "viewer";
   return (
     <div className="bar">
-      <Button variant="default" disabled={viewer} onClick={() => setOpened(true)}>
+      <Button
+        variant="default"
+        disabled={viewer}
+        onClick={() => setQuery({ back: "true" }, { replace: true })}
+      >
         Take this merge back…
       </Button>
       {viewer && <span className="why">Viewers look, but do not take back.</span>}
-      {opened && <Dialog number={number} needsReason={needsReason} close={() => setOpened(false)} />}
+      {query.get("back") === "true" && !viewer && (
+        <Dialog number={number} needsReason={needsReason} close={() => setQuery({}, { replace: true })} />
+      )}
     </div>
   );
 }

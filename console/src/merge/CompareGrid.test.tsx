@@ -23,6 +23,7 @@ function setUp(changes: { show?: Shown; typeIn?: () => Promise<void>; keys?: str
     exclude: [],
     end: [],
     linked: [],
+    rows: "",
     cluster: null,
     queue: "",
   };

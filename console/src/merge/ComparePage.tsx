@@ -96,7 +96,8 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
           text: `Merge ${entry.summary.number} is done: ${counted(entry.summary.rows, "row", "rows")} moved to ${entry.summary.records[0]?.label}.`,
           links: [
             { to: master, text: "Open the master" },
-            { to: `/history/${entry.summary.number}`, text: "Look at it, or take it back" },
+            { to: `/history/${entry.summary.number}`, text: "Look at it" },
+            { to: `/history/${entry.summary.number}?back=true`, text: "Take it back" },
           ],
         });
         void cluster.goOn();
@@ -281,7 +282,11 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
             linked={comparison.linked}
             change={(linked) => change({ ...comparison, linked })}
           />
-          <RowsBeside plan={plan} />
+          <RowsBeside
+            plan={plan}
+            opened={comparison.rows}
+            open={(rows) => setQuery(writeComparison({ ...comparison, rows }), { replace: true })}
+          />
           <PlanPanel
             plan={plan}
             keepRunning={() => change({ ...comparison, end: [] })}

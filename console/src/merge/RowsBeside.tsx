@@ -1,13 +1,20 @@
 import { Button } from "@mantine/core";
-import { useState } from "react";
 import type { Plan } from "../api/client";
 import { RelatedRows } from "../records/RelatedRows";
 
 /** The related rows themselves, record by record, without leaving the comparison. */
-export function RowsBeside({ plan }: { plan: Plan }) {
-  const [reference, setReference] = useState<string | null>(null);
+export function RowsBeside({
+  plan,
+  opened,
+  open,
+}: {
+  plan: Plan;
+  /** The reference whose rows are shown; empty for none. */
+  opened: string;
+  open: (reference: string) => void;
+}) {
   const withRows = plan.moves.filter((move) => move.counts.some((count) => count > 0));
-  const shown = withRows.find((move) => move.reference === reference);
+  const shown = withRows.find((move) => move.reference === opened);
   if (withRows.length === 0) return null;
   return (
     <section className="panel" style={{ marginBottom: 12 }} aria-label="The rows themselves">
@@ -19,7 +26,7 @@ export function RowsBeside({ plan }: { plan: Plan }) {
             size="compact-sm"
             variant="default"
             aria-pressed={move === shown}
-            onClick={() => setReference(move === shown ? null : move.reference)}
+            onClick={() => open(move === shown ? "" : move.reference)}
           >
             {move === shown ? "Close" : "Open"} {move.title.toLowerCase()}
           </Button>

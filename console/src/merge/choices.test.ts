@@ -11,7 +11,7 @@ import {
 } from "./choices";
 
 const address =
-  "key=1&key=2&key=3&master=2&from.phone=3&typed.name=A+%26+B&exclude=notes&end=running&along=%5B%22vessel%22,%2212%22,%2213%22%5D&rule.remark=append&show=all";
+  "key=1&key=2&key=3&master=2&from.phone=3&typed.name=A+%26+B&exclude=notes&end=running&along=%5B%22vessel%22,%2212%22,%2213%22%5D&rule.remark=append&show=all&rows=bills";
 
 const vessels = {
   recordType: "vessel",
@@ -33,6 +33,7 @@ describe("a comparison in the address", () => {
       exclude: ["notes"],
       end: ["running"],
       linked: [vessels],
+      rows: "bills",
       cluster: null,
       queue: "",
     });

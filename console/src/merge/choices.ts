@@ -52,6 +52,8 @@ export interface Comparison {
   end: string[];
   /** The merges of linked records that are done along. */
   linked: LinkedMerge[];
+  /** The reference whose rows are opened; empty for none. */
+  rows: string;
   /** The cluster whose records these are, or null for records that were picked by hand. */
   cluster: number | null;
   /** The filter of the queue from which the cluster was taken, as it stands in an address. */
@@ -110,6 +112,7 @@ export function readComparison(query: URLSearchParams): Comparison {
     exclude: query.getAll("exclude"),
     end: query.getAll("end"),
     linked: query.getAll("along").flatMap(readLinked),
+    rows: query.get("rows") ?? "",
     cluster: Number(query.get("cluster")) || null,
     queue: query.get("queue") ?? "",
   };
@@ -139,6 +142,7 @@ export function writeComparison(comparison: Comparison): URLSearchParams {
         ...(merge.fields ? [takenOf(merge)] : []),
       ]),
     );
+  if (comparison.rows) query.set("rows", comparison.rows);
   if (comparison.show !== "differences") query.set("show", comparison.show);
   return query;
 }

@@ -1,8 +1,9 @@
+import { Progress } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
 import { api, type MapView, type Overview } from "../api/client";
 import { queueAddress } from "../queue/filter";
-import { Bars } from "../ui/Bars";
+import { Chart } from "../ui/Chart";
 import { Empty } from "../ui/Empty";
 import { amount, counted, day, since } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
@@ -13,12 +14,13 @@ export default function OverviewPage({ map }: { map: MapView }) {
   const overview = useQuery({
     queryKey: ["overview"],
     queryFn: api.overview,
-    staleTime: 0,
-    refetchInterval: (query) => ((query.state.data?.scans.length ?? 0) > 0 ? 1_000 : 30_000),
+    staleTime: 1_000,
+    // Scans are told of as they go on; great merges are looked at.
+    refetchInterval: (query) => ((query.state.data?.jobs.length ?? 0) > 0 ? 1_000 : 30_000),
   });
   if (overview.error) return <ProblemNote error={overview.error} retry={() => overview.refetch()} />;
   if (!overview.data) return <Reading what="what waits" rows={8} />;
-  const { types, days, scans } = overview.data;
+  const { types, days, scans, jobs } = overview.data;
   const waiting = types.reduce((sum, type) => sum + type.open, 0);
   const title = (name: string) => map.recordTypes.find((type) => type.name === name)?.plural ?? name;
   return (
@@ -31,11 +33,24 @@ export default function OverviewPage({ map }: { map: MapView }) {
         </Link>
       </div>
       {scans.map((scan) => (
-        <div key={scan.id} className="note" role="status">
-          <strong>{title(scan.recordType)} are being scanned:</strong> {scan.phase}
-          {scan.total > 0 && `, ${scan.done.toLocaleString()} of ${scan.total.toLocaleString()}`}. Asked for
-          by {scan.actor}.
-        </div>
+        <Work
+          key={scan.id}
+          what={`${title(scan.recordType)} are being scanned:`}
+          how={scan.phase}
+          done={scan.done}
+          total={scan.total}
+          actor={scan.actor}
+        />
+      ))}
+      {jobs.map((job) => (
+        <Work
+          key={job.id}
+          what={job.kind === "merge" ? "A great merge is being done:" : "A great merge is being taken back:"}
+          how="rows move"
+          done={job.moved}
+          total={job.toMove}
+          actor={job.actor}
+        />
       ))}
       <section className="panel" style={{ marginBottom: 12 }}>
         <header>
@@ -109,7 +124,7 @@ export default function OverviewPage({ map }: { map: MapView }) {
             <Empty title="Nothing yet">Merges, reversals and decisions will stand here.</Empty>
           ) : (
             <div className="body">
-              <Bars
+              <Chart
                 rows={days.map((each) => ({
                   name: day(each.day),
                   values: { Merged: each.merged, "Kept apart": each.keptApart, "Taken back": each.takenBack },
@@ -147,6 +162,36 @@ export default function OverviewPage({ map }: { map: MapView }) {
   );
 }
 
+/** Something at work, and how far it has come. */
+function Work({
+  what,
+  how,
+  done,
+  total,
+  actor,
+}: {
+  what: string;
+  how: string;
+  done: number;
+  total: number;
+  actor: string;
+}) {
+  return (
+    <div className="note work" role="status">
+      <span>
+        <strong>{what}</strong> {how}
+        {total > 0 && `, ${done.toLocaleString()} of ${total.toLocaleString()}`}. Asked for by {actor}.
+      </span>
+      <Progress
+        aria-label={`${what} ${how}`}
+        value={total > 0 ? (100 * done) / total : 100}
+        animated={total === 0}
+        style={{ flex: 1 }}
+      />
+    </div>
+  );
+}
+
 function Count({ to, count }: { to: string; count: number }) {
   return (
     <td className="number">
@@ -178,7 +223,7 @@ function Histogram({ type, title }: { type: TypeOverview; title: string }) {
         <h2>{title} by confidence</h2>
       </header>
       <div className="body">
-        <Bars
+        <Chart
           rows={bands.map((each) => ({ name: String(each.from), values: { Clusters: each.clusters } }))}
           series={["Clusters"]}
           lines={lines}

@@ -1,35 +1,20 @@
-import { Button, Checkbox, NativeSelect, NumberInput } from "@mantine/core";
+import { Button } from "@mantine/core";
 import { keepPreviousData, useMutation, useQueries, useQuery } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useRef, useState } from "react";
-import { Link, useNavigate, useSearchParams } from "react-router";
+import { useNavigate, useSearchParams } from "react-router";
 import { api, type Cluster, type MapView, type Session } from "../api/client";
 import { Empty } from "../ui/Empty";
-import { amount, counted, day, since } from "../ui/format";
+import { counted } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
 import { useKeys } from "../ui/useKeys";
+import { ClusterRow, rowHeight } from "./ClusterRow";
 import { clusterAddress, type QueueFilter, queryOf, readFilter, writeFilter } from "./filter";
-import { Gauge } from "./Gauge";
+import { QueueFilters } from "./QueueFilters";
 import { useDecisions } from "./useDecisions";
 
 const pageSize = 100;
-const rowHeight = 46;
-
-const states = [
-  { value: "open", label: "Waiting" },
-  { value: "put-off", label: "Put off" },
-  { value: "merged", label: "Merged" },
-  { value: "kept-apart", label: "Kept apart" },
-  { value: "all", label: "All" },
-];
-
-const orders = [
-  { value: "confidence", label: "Most certain first" },
-  { value: "amount", label: "Most money first" },
-  { value: "impact", label: "Most rows first" },
-  { value: "age", label: "Oldest first" },
-];
 
 /** The clusters that wait for somebody: filtered, sorted, taken in hand, kept apart or put off. */
 export function QueuePage({ map, session }: { map: MapView; session: Session }) {
@@ -92,6 +77,20 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
   const open = (cluster: Cluster | undefined) => {
     if (cluster) navigate(clusterAddress(cluster.recordType, cluster.id, filter));
   };
+  const addressOf = (cluster: Cluster | undefined) =>
+    cluster ? clusterAddress(cluster.recordType, cluster.id, filter) : "";
+
+  // What rows and filters call stays the same, so that they are drawn again only when they change.
+  const last = useRef({ change, toggle });
+  last.current = { change, toggle };
+  const { current: steady } = useRef({
+    change: (next: Partial<QueueFilter>) => last.current.change(next),
+    tick: (index: number, cluster: Cluster) => {
+      setCursor(index);
+      last.current.toggle(cluster);
+    },
+  });
+
   const chosen = () => {
     const current = at(cursor);
     return ticked.size > 0 ? [...ticked.values()] : current ? [current] : [];
@@ -141,59 +140,7 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
           Take the next (t)
         </Button>
       </div>
-      <div className="bar">
-        <NativeSelect
-          aria-label="Record type"
-          value={filter.type}
-          onChange={(event) => change({ type: event.currentTarget.value })}
-          data={[
-            { value: "", label: "All record types" },
-            ...map.recordTypes.map((type) => ({ value: type.name, label: type.plural })),
-          ]}
-        />
-        <NativeSelect
-          aria-label="State"
-          value={filter.state}
-          onChange={(event) => change({ state: event.currentTarget.value })}
-          data={states}
-        />
-        <NativeSelect
-          aria-label="In hand"
-          value={filter.who}
-          onChange={(event) => change({ who: event.currentTarget.value as QueueFilter["who"] })}
-          data={[
-            { value: "anybody", label: "Whoever has them" },
-            { value: "nobody", label: "Nobody has them" },
-            { value: "me", label: "I have them" },
-          ]}
-        />
-        <NumberInput
-          aria-label="Confidence from, in percent"
-          placeholder="from %"
-          w={92}
-          min={0}
-          max={100}
-          hideControls
-          value={filter.least}
-          onChange={(value) => change({ least: String(value) })}
-        />
-        <NumberInput
-          aria-label="Confidence to, in percent"
-          placeholder="to %"
-          w={92}
-          min={0}
-          max={100}
-          hideControls
-          value={filter.most}
-          onChange={(value) => change({ most: String(value) })}
-        />
-        <NativeSelect
-          aria-label="Order"
-          value={filter.order}
-          onChange={(event) => change({ order: event.currentTarget.value })}
-          data={orders}
-        />
-      </div>
+      <QueueFilters map={map} filter={filter} change={steady.change} />
       {failed && <ProblemNote error={failed} retry={() => head.refetch()} />}
       <div
         ref={scroller}
@@ -218,18 +165,15 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
           <tbody>
             <Space height={visible[0]?.start ?? 0} />
             {visible.map((row) => (
-              <Row
+              <ClusterRow
                 key={row.key}
                 index={row.index}
                 cluster={at(row.index)}
                 type={title(at(row.index)?.recordType ?? "")}
-                address={(cluster) => clusterAddress(cluster.recordType, cluster.id, filter)}
+                address={addressOf(at(row.index))}
                 isCursor={row.index === cursor}
                 isTicked={ticked.has(at(row.index)?.id ?? 0)}
-                tick={(cluster) => {
-                  setCursor(row.index);
-                  toggle(cluster);
-                }}
+                tick={steady.tick}
               />
             ))}
             <Space height={rows.getTotalSize() - (visible.at(-1)?.end ?? 0)} />
@@ -278,78 +222,4 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
 /** Stands for the rows that are out of sight. */
 function Space({ height }: { height: number }) {
   return height > 0 ? <tr className="space" style={{ height }} aria-hidden /> : null;
-}
-
-function Row({
-  index,
-  cluster,
-  type,
-  address,
-  isCursor,
-  isTicked,
-  tick,
-}: {
-  index: number;
-  cluster: Cluster | undefined;
-  type: string;
-  address: (cluster: Cluster) => string;
-  isCursor: boolean;
-  isTicked: boolean;
-  tick: (cluster: Cluster) => void;
-}) {
-  const style = { height: rowHeight };
-  if (!cluster) {
-    return (
-      <tr aria-rowindex={index + 2} className="ghost-row" style={style}>
-        <td colSpan={8}>
-          <span className="visually-hidden">Being read</span>
-        </td>
-      </tr>
-    );
-  }
-  return (
-    <tr
-      aria-rowindex={index + 2}
-      aria-selected={isTicked}
-      className={isCursor ? "cursor" : undefined}
-      style={style}
-    >
-      <td>
-        <Checkbox
-          size="xs"
-          aria-label={`Tick cluster ${cluster.id}`}
-          checked={isTicked}
-          onChange={() => tick(cluster)}
-        />
-      </td>
-      <td>
-        <Gauge percent={cluster.confidence} />
-      </td>
-      <td className="who">
-        <Link
-          to={address(cluster)}
-          dir="auto"
-          title={cluster.records.map((record) => record.label).join("\n")}
-        >
-          {cluster.records.map((record) => record.label).join("  |  ")}
-        </Link>
-        <div className="muted small">
-          {cluster.records.length > 2 ? `${cluster.records.length} records; ` : ""}
-          {cluster.why}
-        </div>
-      </td>
-      <td>{type}</td>
-      <td className="number">{cluster.relatedRows.toLocaleString()}</td>
-      <td className="number">{cluster.amount ? amount(cluster.amount) : ""}</td>
-      <td title={cluster.foundAt}>{since(cluster.foundAt)}</td>
-      <td>{standing(cluster)}</td>
-    </tr>
-  );
-}
-
-/** Who has a cluster in hand, or what became of it. */
-function standing(cluster: Cluster): string {
-  if (cluster.assignedTo) return cluster.assignedTo;
-  if (cluster.putOffUntil && cluster.state === "put-off") return `put off until ${day(cluster.putOffUntil)}`;
-  return cluster.state === "open" ? "" : cluster.state.replace("-", " ");
 }

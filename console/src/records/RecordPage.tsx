@@ -1,6 +1,6 @@
 import { Button, Tabs } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { Link, useLocation, useNavigate, useParams } from "react-router";
+import { Link, useLocation, useNavigate, useParams, useSearchParams } from "react-router";
 import { api, type EntrySummary, type MapView, type RecordType } from "../api/client";
 import { EntryTable } from "../history/EntryTable";
 import { Empty } from "../ui/Empty";
@@ -23,6 +23,7 @@ export function RecordPage({ map }: { map: MapView }) {
 
 function Shown({ type, id }: { type: RecordType; id: string }) {
   const location = useLocation();
+  const [query, setQuery] = useSearchParams();
   const navigate = useNavigate();
   const tray = useTray(type.name);
   const done = (location.state as { done?: EntrySummary } | null)?.done;
@@ -41,7 +42,8 @@ function Shown({ type, id }: { type: RecordType; id: string }) {
           <strong>Merge {done.number} is done.</strong>{" "}
           {counted(done.records.length - 1, "duplicate became", "duplicates became")} {done.records[0]?.key},
           and {counted(done.rows, "related row", "related rows")} moved.{" "}
-          <Link to={`/history/${done.number}`}>Look at it, or take it back</Link>
+          <Link to={`/history/${done.number}`}>Look at it</Link>{" "}
+          <Link to={`/history/${done.number}?back=true`}>Take it back</Link>
         </div>
       )}
       {retired && (
@@ -102,7 +104,11 @@ function Shown({ type, id }: { type: RecordType; id: string }) {
               <header>
                 <h2>Related rows</h2>
               </header>
-              <Tabs defaultValue={type.references[0]?.name ?? null} keepMounted={false}>
+              <Tabs
+                value={query.get("rows") ?? type.references[0]?.name ?? null}
+                onChange={(rows) => rows && setQuery({ rows }, { replace: true, state: location.state })}
+                keepMounted={false}
+              >
                 <Tabs.List>
                   {type.references.map((reference) => (
                     <Tabs.Tab key={reference.name} value={reference.name}>

@@ -1,9 +1,11 @@
 import { Tabs } from "@mantine/core";
+import { useSearchParams } from "react-router";
 import type { MapReading, RecordTypeReading } from "../api/client";
 import { ruleInWords } from "../merge/choices";
 
 /** The map as the service read it, type by type, and what the database lacks for it. */
 export function MapPanel({ reading }: { reading: MapReading }) {
+  const [query, setQuery] = useSearchParams();
   return (
     <section className="panel" aria-label="The map">
       <header>
@@ -21,7 +23,11 @@ export function MapPanel({ reading }: { reading: MapReading }) {
           ))}
         </div>
       )}
-      <Tabs defaultValue={reading.recordTypes[0]?.name ?? null} keepMounted={false}>
+      <Tabs
+        value={query.get("type") ?? reading.recordTypes[0]?.name ?? null}
+        onChange={(type) => type && setQuery({ type }, { replace: true })}
+        keepMounted={false}
+      >
         <Tabs.List>
           {reading.recordTypes.map((type) => (
             <Tabs.Tab key={type.name} value={type.name}>

@@ -6,6 +6,7 @@ import { api, type MapView, type Session } from "../api/client";
 import { useContrast } from "../ui/contrast";
 import { useLive } from "../ui/live";
 import { NoticeBoard } from "../ui/notices";
+import { useFocusKept } from "../ui/useFocusKept";
 import { useKeys } from "../ui/useKeys";
 import { Finder } from "./Finder";
 import { KeyList } from "./KeyList";
@@ -19,6 +20,7 @@ export function Shell({ session, map, children }: { session: Session; map: MapVi
   const scheme = useMantineColorScheme();
   const [contrast, setContrast] = useContrast();
   const reached = useLive();
+  useFocusKept();
   useKeys({
     "?": () => showKeys(true),
     "Ctrl+k": () => setFinding(true),
@@ -94,8 +96,8 @@ export function Shell({ session, map, children }: { session: Session; map: MapVi
         )}
         <NoticeBoard>{children}</NoticeBoard>
       </main>
-      <Finder map={map} opened={finding} close={() => setFinding(false)} />
-      <KeyList opened={keysShown} close={() => showKeys(false)} />
+      {finding && <Finder map={map} opened close={() => setFinding(false)} />}
+      {keysShown && <KeyList opened close={() => showKeys(false)} />}
     </>
   );
 }

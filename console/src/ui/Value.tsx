@@ -1,3 +1,4 @@
+import { useMemo } from "react";
 import { differenceOf } from "./difference";
 
 /** A text of which a comparison shows the first lines only; the rest is in its tooltip and in the editor. */
@@ -14,9 +15,9 @@ export function Value({
   /** A text beside which it is read: what this one does not have is marked. */
   beside?: string | null | undefined;
 }) {
+  const pieces = useMemo(() => (text && beside ? differenceOf(text, beside) : null), [text, beside]);
   if (text === null || text === undefined || text.trim() === "") return <span className="blank">blank</span>;
   const long = text.length > longText;
-  const pieces = beside ? differenceOf(text, beside) : null;
   return (
     <span
       className={clip ? "clip" : long ? "clip deep" : undefined}

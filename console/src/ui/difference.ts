@@ -10,8 +10,14 @@ const longest = 240;
 /** Texts that have less than this share in common are other texts, not slips of one another. */
 const leastInCommon = 0.4;
 
-/** Texts as a reader sees them: accents stay with their letters, and pairs of surrogates together. */
-const letters = new Intl.Segmenter(undefined, { granularity: "grapheme" });
+const graphemes = new Intl.Segmenter(undefined, { granularity: "grapheme" });
+
+/** A text as a reader sees it: accents stay with their letters, and pairs of surrogates together. Plain text has neither. */
+function lettersOf(text: string): string[] {
+  return /^[\x20-\x7e]*$/.test(text)
+    ? text.split("")
+    : [...graphemes.segment(text)].map((each) => each.segment);
+}
 
 /**
  * The pieces of a text that do not stand in another one, by their longest common subsequence (Wagner and Fischer 1974).
@@ -19,8 +25,8 @@ const letters = new Intl.Segmenter(undefined, { granularity: "grapheme" });
  */
 export function differenceOf(text: string, other: string): Piece[] | null {
   if (text === other || text.length > longest || other.length > longest) return null;
-  const a = [...letters.segment(text)].map((each) => each.segment);
-  const b = [...letters.segment(other)].map((each) => each.segment);
+  const a = lettersOf(text);
+  const b = lettersOf(other);
   const width = b.length + 1;
   const common = new Uint16Array((a.length + 1) * width);
   const at = (i: number, j: number) => common[i * width + j] ?? 0;

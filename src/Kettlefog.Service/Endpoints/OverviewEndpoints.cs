@@ -4,6 +4,7 @@ using Kettlefog.Core.History;
 using Kettlefog.Core.Maps;
 using Kettlefog.Database;
 using Kettlefog.Database.Matching;
+using Kettlefog.Service.Jobs;
 
 namespace Kettlefog.Service.Endpoints;
 
@@ -16,7 +17,7 @@ internal static class OverviewEndpoints
     public static void Map(RouteGroupBuilder api) =>
         api.MapGet("/overview", ReadAsync).WithTags("overview").WithName("readOverview").WithSummary("What waits by record type and confidence, and what was done in the last thirty days.");
 
-    private static async Task<OverviewView> ReadAsync(OperationalDatabase database, TimeProvider clock, CancellationToken cancel)
+    private static async Task<OverviewView> ReadAsync(OperationalDatabase database, MergeJobs jobs, TimeProvider clock, CancellationToken cancel)
     {
         var today = DateOnly.FromDateTime(clock.GetUtcNow().UtcDateTime);
         var since = today.AddDays(1 - DaysBack);
@@ -27,7 +28,7 @@ internal static class OverviewEndpoints
         var days = (await database.CountHistoryAsync(since, cancel)).GroupBy(count => count.Day)
             .Select(day => new DayOverview(day.Key, Entries(day, EntryKind.Merge), Entries(day, EntryKind.KeptApart), Entries(day, EntryKind.Reversal)));
         var scans = (await database.Duplicates.ScansAsync(null, true, cancel)).Where(scan => scan.State is ScanState.Waiting or ScanState.Running);
-        return new OverviewView(types, [.. days], since, today, [.. scans.Select(DuplicateViews.Of)]);
+        return new OverviewView(types, [.. days], since, today, [.. scans.Select(DuplicateViews.Of)], [.. jobs.Running.Select(Of)]);
     }
 
     private static TypeOverview Of(RecordType type, IReadOnlyList<ClusterCount> counts, IReadOnlyList<RuleInForce> rules, IReadOnlyList<Scan> scans)
@@ -53,6 +54,12 @@ internal static class OverviewEndpoints
                 (band + 1) * BandWidth,
                 open.Where(count => Math.Min(count.Percent, 99) / BandWidth == band).Sum(count => count.Clusters)))],
             scans.Where(scan => scan.State == ScanState.Finished).Max(scan => scan.EndedAt));
+    }
+
+    private static RunningJob Of(MergeJob job)
+    {
+        var rows = job.Rows;
+        return new RunningJob(job.Id, job.Request.Kind, job.Request.Actor, rows.Moved, rows.ToMove);
     }
 
     private static long Entries(IEnumerable<DayCount> day, EntryKind kind) => day.Where(count => count.Kind == kind).Sum(count => count.Entries);

@@ -1,7 +1,6 @@
 using System.Collections.Concurrent;
 using System.Threading.Channels;
 using Kettlefog.Contracts;
-using Kettlefog.Core;
 using Kettlefog.Database;
 using Kettlefog.Database.Matching;
 using Kettlefog.Service.Endpoints;
@@ -95,9 +94,10 @@ internal sealed class ChangeFeed(OperationalDatabase database, TimeProvider cloc
                     scans.Remove(scan.Id);
                 before = now;
             }
-            catch (Refusal busy)
+            catch (Exception error) when (error is not OperationCanceledException)
             {
-                log.LogDebug(busy, "The database could not be looked at: {Reason}", busy.Message);
+                // It is looked at again in a moment; whoever listens is told by 'alive' that the service is there.
+                log.LogWarning(error, "The database could not be looked at: {Reason}", error.Message);
             }
 
             if (clock.GetElapsedTime(said) > Quiet)

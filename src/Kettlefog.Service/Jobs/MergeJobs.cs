@@ -91,6 +91,9 @@ internal sealed class MergeJobs(IHostApplicationLifetime lifetime, TimeProvider 
         }
     }
 
+    /// <summary>The jobs at work.</summary>
+    public IEnumerable<MergeJob> Running => _jobs.Values.Where(job => job.Ended is null);
+
     /// <summary>A job.</summary>
     /// <exception cref="Refusal">There is none of that id.</exception>
     public MergeJob Require(string id) => _jobs.TryGetValue(id, out var job) ? job : throw new Refusal(

@@ -1,0 +1,80 @@
+import { memo } from "react";
+import { Link } from "react-router";
+import type { Cluster } from "../api/client";
+import { amount, day, since } from "../ui/format";
+import { Gauge } from "./Gauge";
+
+/** The height of a row, in pixels: the list knows where each is without having drawn it. */
+export const rowHeight = 46;
+
+/** A cluster in the queue; drawn again only when it, or what is done with it, changes. */
+export const ClusterRow = memo(function ClusterRow({
+  index,
+  cluster,
+  type,
+  address,
+  isCursor,
+  isTicked,
+  tick,
+}: {
+  index: number;
+  cluster: Cluster | undefined;
+  type: string;
+  address: string;
+  isCursor: boolean;
+  isTicked: boolean;
+  tick: (index: number, cluster: Cluster) => void;
+}) {
+  const style = { height: rowHeight };
+  if (!cluster) {
+    return (
+      <tr aria-rowindex={index + 2} className="ghost-row" style={style}>
+        <td colSpan={8}>
+          <span className="visually-hidden">Being read</span>
+        </td>
+      </tr>
+    );
+  }
+  return (
+    <tr
+      aria-rowindex={index + 2}
+      aria-selected={isTicked}
+      className={isCursor ? "cursor" : undefined}
+      style={style}
+    >
+      <td>
+        <input
+          type="checkbox"
+          className="tick"
+          aria-label={`Tick cluster ${cluster.id}`}
+          checked={isTicked}
+          onChange={() => tick(index, cluster)}
+        />
+      </td>
+      <td>
+        <Gauge percent={cluster.confidence} />
+      </td>
+      <td className="who">
+        <Link to={address} dir="auto" title={cluster.records.map((record) => record.label).join("\n")}>
+          {cluster.records.map((record) => record.label).join("  |  ")}
+        </Link>
+        <div className="muted small">
+          {cluster.records.length > 2 ? `${cluster.records.length} records; ` : ""}
+          {cluster.why}
+        </div>
+      </td>
+      <td>{type}</td>
+      <td className="number">{cluster.relatedRows.toLocaleString()}</td>
+      <td className="number">{cluster.amount ? amount(cluster.amount) : ""}</td>
+      <td title={cluster.foundAt}>{since(cluster.foundAt)}</td>
+      <td>{standing(cluster)}</td>
+    </tr>
+  );
+});
+
+/** Who has a cluster in hand, or what became of it. */
+function standing(cluster: Cluster): string {
+  if (cluster.assignedTo) return cluster.assignedTo;
+  if (cluster.putOffUntil && cluster.state === "put-off") return `put off until ${day(cluster.putOffUntil)}`;
+  return cluster.state === "open" ? "" : cluster.state.replace("-", " ");
+}

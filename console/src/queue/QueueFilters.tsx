@@ -1,0 +1,89 @@
+import { NativeSelect, NumberInput } from "@mantine/core";
+import { memo } from "react";
+import type { MapView } from "../api/client";
+import type { QueueFilter } from "./filter";
+
+const states = [
+  { value: "open", label: "Waiting" },
+  { value: "put-off", label: "Put off" },
+  { value: "merged", label: "Merged" },
+  { value: "kept-apart", label: "Kept apart" },
+  { value: "all", label: "All" },
+];
+
+const orders = [
+  { value: "confidence", label: "Most certain first" },
+  { value: "amount", label: "Most money first" },
+  { value: "impact", label: "Most rows first" },
+  { value: "age", label: "Oldest first" },
+];
+
+/** Which clusters are listed, and in what order; drawn again only when that changes. */
+export const QueueFilters = memo(
+  function QueueFilters({
+    map,
+    filter,
+    change,
+  }: {
+    map: MapView;
+    filter: QueueFilter;
+    change: (next: Partial<QueueFilter>) => void;
+  }) {
+    return (
+      <div className="bar">
+        <NativeSelect
+          aria-label="Record type"
+          value={filter.type}
+          onChange={(event) => change({ type: event.currentTarget.value })}
+          data={[
+            { value: "", label: "All record types" },
+            ...map.recordTypes.map((type) => ({ value: type.name, label: type.plural })),
+          ]}
+        />
+        <NativeSelect
+          aria-label="State"
+          value={filter.state}
+          onChange={(event) => change({ state: event.currentTarget.value })}
+          data={states}
+        />
+        <NativeSelect
+          aria-label="In hand"
+          value={filter.who}
+          onChange={(event) => change({ who: event.currentTarget.value as QueueFilter["who"] })}
+          data={[
+            { value: "anybody", label: "Whoever has them" },
+            { value: "nobody", label: "Nobody has them" },
+            { value: "me", label: "I have them" },
+          ]}
+        />
+        <NumberInput
+          aria-label="Confidence from, in percent"
+          placeholder="from %"
+          w={92}
+          min={0}
+          max={100}
+          hideControls
+          value={filter.least}
+          onChange={(value) => change({ least: String(value) })}
+        />
+        <NumberInput
+          aria-label="Confidence to, in percent"
+          placeholder="to %"
+          w={92}
+          min={0}
+          max={100}
+          hideControls
+          value={filter.most}
+          onChange={(value) => change({ most: String(value) })}
+        />
+        <NativeSelect
+          aria-label="Order"
+          value={filter.order}
+          onChange={(event) => change({ order: event.currentTarget.value })}
+          data={orders}
+        />
+      </div>
+    );
+  },
+  (before, now) => JSON.stringify(before.filter) === JSON.stringify(now.filter) && before.map === now.map,
+);

@@ -1,0 +1,46 @@
+using System.Diagnostics.CodeAnalysis;
+using Microsoft.AspNetCore.StaticFiles;
+using Microsoft.Net.Http.Headers;
+
+namespace Kettlefog.Service;
+
+/// <summary>The console's files, with those that its build has compressed (RFC 7932) for whoever takes them so.</summary>
+internal static class ConsoleFiles
+{
+    private const string Brotli = ".br";
+
+    public static void Use(WebApplication app)
+    {
+        app.Use((context, next) =>
+        {
+            var request = context.Request;
+            if (request.Path.StartsWithSegments("/assets")
+                && request.GetTypedHeaders().AcceptEncoding.Any(coding => coding.Value == "br" && coding.Quality is not 0)
+                && app.Environment.WebRootFileProvider.GetFileInfo(request.Path + Brotli).Exists)
+                request.Path += Brotli;
+            return next(context);
+        });
+        app.UseStaticFiles(new StaticFileOptions { ContentTypeProvider = new TypesBehindCompression(), OnPrepareResponse = Prepare });
+    }
+
+    private static void Prepare(StaticFileResponseContext file)
+    {
+        var (path, headers) = (file.Context.Request.Path, file.Context.Response.Headers);
+
+        // Vite names each asset by its content, but the page itself keeps its name.
+        headers.CacheControl = path.StartsWithSegments("/assets") ? "public, max-age=31536000, immutable" : "no-cache";
+        if (!path.StartsWithSegments("/assets"))
+            return;
+        headers.Append(HeaderNames.Vary, HeaderNames.AcceptEncoding);
+        if (path.Value!.EndsWith(Brotli, StringComparison.Ordinal))
+            headers.ContentEncoding = "br";
+    }
+
+    private sealed class TypesBehindCompression : IContentTypeProvider
+    {
+        private readonly FileExtensionContentTypeProvider _known = new();
+
+        public bool TryGetContentType(string subpath, [MaybeNullWhen(false)] out string contentType) =>
+            _known.TryGetContentType(subpath.EndsWith(Brotli, StringComparison.Ordinal) ? subpath[..^Brotli.Length] : subpath, out contentType);
+    }
+}
