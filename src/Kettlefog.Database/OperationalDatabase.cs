@@ -1,10 +1,12 @@
 using System.Data.Common;
 using Kettlefog.Core;
+using Kettlefog.Core.Drafting;
 using Kettlefog.Core.History;
 using Kettlefog.Core.Maps;
 using Kettlefog.Core.Planning;
 using Kettlefog.Core.Reversals;
 using Kettlefog.Core.Values;
+using Kettlefog.Database.Drafting;
 using Kettlefog.Database.Engines;
 using Kettlefog.Database.Matching;
 using Kettlefog.Database.Users;
@@ -97,6 +99,23 @@ public sealed class OperationalDatabase : IDisposable
         var engine = DatabaseEngine.Of(database, TimeSpan.FromSeconds(5));
         await using var session = await engine.OpenReadAsync(cancel);
         return MapCheck.Against(document, await engine.ReadCatalogAsync(session, cancel));
+    }
+
+    /// <summary>Drafts a map from a database's catalog and samples of its values; writes nothing, and needs no tables of our own.</summary>
+    /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
+    /// <param name="tables">The tables that hold records, if somebody says so; empty to find them.</param>
+    /// <param name="cancel">Cancels.</param>
+    /// <exception cref="Refusal">The database cannot be opened, or no table looks like one of parties.</exception>
+    public static async Task<MapDraft> DraftMapAsync(string database, IReadOnlyList<string> tables, CancellationToken cancel)
+    {
+        using var engine = DatabaseEngine.Of(database, TimeSpan.FromSeconds(5));
+        await using var session = await engine.OpenReadAsync(cancel);
+        var profiler = new DatabaseProfiler(session, await engine.ReadCatalogAsync(session, cancel));
+        var drafter = new MapDrafter(await profiler.ReadAsync(Path.GetFileNameWithoutExtension(engine.DisplayName.Split(" on ")[0]), cancel), tables);
+        var measured = new List<ReferenceGuess>();
+        foreach (var guess in drafter.References)
+            measured.Add(await profiler.MeasureAsync(guess, cancel));
+        return drafter.Draft(measured);
     }
 
     /// <summary>Finds duplicates in one go; writes nothing, and needs no tables of our own.</summary>

@@ -21,6 +21,7 @@ internal static class ServiceCommand
         Serve(),
         Init(),
         CheckMap(),
+        DraftCommand.Create(),
         FindCommand.Create(),
         AddUser(),
         Issue("token", "Makes an API token for a user and prints it.", TokenPurpose.Api, null),

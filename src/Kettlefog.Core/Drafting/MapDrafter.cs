@@ -1,0 +1,93 @@
+using Kettlefog.Core.Maps;
+
+namespace Kettlefog.Core.Drafting;
+
+/// <summary>
+/// Drafts a record map from a database's catalog and samples of its values. Pure computation: the samples, and how far
+/// guessed references are borne out by values, come from elsewhere.
+/// </summary>
+public sealed class MapDrafter
+{
+    private const int SureEnough = 50;
+
+    private readonly DatabaseProfile _profile;
+    private readonly List<TableReading> _tables;
+    private readonly List<(TableReading Table, IReadOnlyList<string> Why)> _parties;
+
+    /// <summary>Reads a database.</summary>
+    /// <param name="profile">The database.</param>
+    /// <param name="only">The tables that hold records, if somebody says so; empty to find them.</param>
+    /// <exception cref="Refusal">A table that was named is not there, or has no primary key.</exception>
+    public MapDrafter(DatabaseProfile profile, IReadOnlyList<string> only)
+    {
+        ArgumentNullException.ThrowIfNull(profile);
+        ArgumentNullException.ThrowIfNull(only);
+        _profile = profile;
+        _tables = [.. profile.Tables.Select(TableReading.Of)];
+        _parties = only.Count > 0 ? [.. only.Select(Named)] : [.. Found()];
+    }
+
+    /// <summary>The references that seem to be there; those that the database does not declare are to be measured.</summary>
+    public IReadOnlyList<ReferenceGuess> References => [.. _parties.SelectMany(party => ReferenceGuesser.Of(party.Table, _tables))];
+
+    /// <summary>Drafts the map.</summary>
+    /// <param name="measured">The references, with what was measured of them.</param>
+    /// <exception cref="Refusal">No table looks like one of parties.</exception>
+    public MapDraft Draft(IReadOnlyList<ReferenceGuess> measured)
+    {
+        ArgumentNullException.ThrowIfNull(measured);
+        if (_parties.Count == 0)
+        {
+            throw new Refusal(
+                RefusalCode.InvalidMap,
+                $"None of the {_tables.Count} tables of {_profile.Name} looks like one of parties: of names with addresses, phones or e-mails, at which others point.",
+                "Name the tables that hold records with '--table', and look at the draft.");
+        }
+
+        var page = new DraftPage();
+        var names = new HashSet<string>();
+        foreach (var (table, why) in _parties)
+            new TypeDrafter(table, _tables, page, Free(names, NameWords.ForMap(string.Join('_', table.Stem)))).Write(why, [.. Bound(measured.Where(guess => guess.Target == table.Name))]);
+        return page.Close(_profile.Name, [.. names]);
+    }
+
+    /// <summary>Of guesses about the same columns the surest; a column that belongs to several types by another column's value does not also belong to one.</summary>
+    private static IEnumerable<ReferenceGuess> Bound(IEnumerable<ReferenceGuess> guesses) => guesses
+        .Where(guess => guess.Declared || guess.Sure > 0)
+        .GroupBy(guess => $"{guess.Table}|{string.Join('|', guess.Columns)}", StringComparer.OrdinalIgnoreCase)
+        .Select(same => same.OrderByDescending(guess => guess.When is not null).ThenByDescending(guess => guess.Sure).First());
+
+    /// <summary>True if a reference is sure enough to be written, and not only asked about.</summary>
+    internal static bool IsWritten(ReferenceGuess guess) => guess.Sure >= SureEnough;
+
+    /// <summary>A name that is not taken yet.</summary>
+    internal static string Free(HashSet<string> taken, string name)
+    {
+        for (var number = 1; ; number++)
+        {
+            var free = number == 1 ? name : $"{name}_{number}";
+            if (taken.Add(free))
+                return free;
+        }
+    }
+
+    private IEnumerable<(TableReading, IReadOnlyList<string>)> Found() =>
+        _tables
+            .Select(table => (Table: table, Party: table.PartyScore(_tables.Sum(other => other.Profile.Table.ForeignKeys.Count(key => Same(key.Target, table.Name) && !Same(other.Name, table.Name))))))
+            .Where(each => each.Party is not null)
+            .OrderByDescending(each => each.Party!.Value.Score)
+            .Select(each => (each.Table, each.Party!.Value.Why));
+
+    private (TableReading, IReadOnlyList<string>) Named(string name)
+    {
+        var table = _tables.FirstOrDefault(each => Same(each.Name, name)) ?? throw new Refusal(
+            RefusalCode.InvalidMap,
+            $"The database has no table '{name}'.",
+            Spelling.Instead(name, _tables.Select(each => each.Name)));
+        if (table.Profile.Table.PrimaryKey.Count == 0)
+            throw new Refusal(RefusalCode.InvalidMap, $"The table '{table.Name}' has no primary key, so that its rows cannot be told apart.", "Give it a primary key, or name another table.");
+        return (table, ["you named it"]);
+    }
+
+    private static bool Same(string left, string right) => string.Equals(left, right, StringComparison.OrdinalIgnoreCase);
+}

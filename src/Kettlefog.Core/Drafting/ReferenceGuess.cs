@@ -1,0 +1,32 @@
+namespace Kettlefog.Core.Drafting;
+
+/// <summary>Columns that seem to point at the records of a table.</summary>
+/// <param name="Table">The table whose rows have them.</param>
+/// <param name="Columns">The columns, in the order of the key.</param>
+/// <param name="Target">The table pointed at.</param>
+/// <param name="TargetColumns">The columns pointed at.</param>
+/// <param name="When">The column and its value with which they point there, for rows that may belong to records of several types; else null.</param>
+/// <param name="Declared">True if the database itself declares it.</param>
+/// <param name="Why">What it was guessed from, in words.</param>
+public sealed record ReferenceGuess(
+    string Table,
+    IReadOnlyList<string> Columns,
+    string Target,
+    IReadOnlyList<string> TargetColumns,
+    (string Column, string Value)? When,
+    bool Declared,
+    string Why)
+{
+    /// <summary>The share of sampled values that stand among those pointed at, from 0 to 1; null if there was none to look at, or nothing to doubt.</summary>
+    public double? Included { get; init; }
+
+    /// <summary>How sure it is, in percent.</summary>
+    public int Sure => Declared ? 100 : Included switch
+    {
+        null => 50,
+        >= 0.999 => 95,
+        >= 0.95 => 85,
+        >= 0.6 => 40,
+        _ => 0,
+    };
+}

@@ -1,0 +1,113 @@
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Values;
+
+namespace Kettlefog.Core.Drafting;
+
+/// <summary>Finds what points at a table: what the database declares, and what names say. Whether values bear names out is measured elsewhere.</summary>
+internal static class ReferenceGuesser
+{
+    private const int MostTypes = 40;
+
+    private static readonly string[] KeyWords = ["id", "key", "nr", "no", "num", "number", "code", "ref", "uuid", "guid", "fk", "pk", "oid", "nummer", "numero", "sid", "fid", "nro"];
+
+    /// <summary>What points at a table.</summary>
+    /// <param name="target">The table.</param>
+    /// <param name="all">All tables, the target among them.</param>
+    public static IEnumerable<ReferenceGuess> Of(TableReading target, IReadOnlyList<TableReading> all)
+    {
+        var key = target.Profile.Table.PrimaryKey;
+        foreach (var table in all)
+        {
+            var declared = table.Profile.Table.ForeignKeys.Where(foreign => Same(foreign.Target, target.Name)).ToList();
+            foreach (var foreign in declared)
+                yield return new ReferenceGuess(table.Name, foreign.Columns, target.Name, foreign.TargetColumns, null, true, "a foreign key of the database");
+            if (key.Count != 1)
+                continue;
+            var taken = table.Profile.Table.ForeignKeys.SelectMany(foreign => foreign.Columns).ToHashSet(StringComparer.OrdinalIgnoreCase);
+            foreach (var column in table.Columns.Where(column => !taken.Contains(column.Name) && IsComparable(column, target, key[0])))
+            {
+                if (Named(table, column, target, key[0]) is { } why)
+                    yield return new ReferenceGuess(table.Name, [column.Name], target.Name, key, null, false, why);
+            }
+
+            foreach (var guess in Polymorphic(table, target, key[0], taken))
+                yield return guess;
+        }
+    }
+
+    private static bool IsComparable(ColumnReading column, TableReading target, string key)
+    {
+        var pointed = target.Profile.Table.Find(key)!;
+        return !column.Profile.Column.Generated && column.Profile.Column.Storage != StorageClass.Blob
+            && (column.Profile.Column.IsComparableWith(pointed) || column.Profile.Column.Storage == StorageClass.Text);
+    }
+
+    /// <summary>Why the name of a column seems to point at a table, or null if it does not.</summary>
+    private static string? Named(TableReading table, ColumnReading column, TableReading target, string key)
+    {
+        var itself = Same(table.Name, target.Name);
+        if (itself && target.Profile.Table.PrimaryKey.Contains(column.Name, StringComparer.OrdinalIgnoreCase))
+            return null;
+        var isOwnKey = table.Profile.Table.PrimaryKey.Count == 1 && Same(table.Profile.Table.PrimaryKey[0], column.Name);
+        var words = NameWords.Of(column.Name);
+
+        // customer_no here and there, or bill_to_customer_no: keys that bear the name of what they name.
+        var keyWords = NameWords.Of(key);
+        if (!itself && keyWords.Any(word => !KeyWords.Contains(word)) && words.TakeLast(keyWords.Count).SequenceEqual(keyWords))
+            return "it is called as the key is";
+        if (isOwnKey && !itself)
+            return null;
+        if (itself)
+            return column.IsAbout("parent") && column.Profile.Column.IsComparableWith(target.Profile.Table.Find(key)!) && column.Kind != FieldKind.Flag ? "its name speaks of a parent" : null;
+        var core = words.Where(word => !KeyWords.Contains(word) && !int.TryParse(word, out _)).ToList();
+        var hasKeyWord = core.Count < words.Count || words.Any(EndsWithKeyWord);
+        if (core.Count == 0 || target.Stem.Count == 0)
+            return null;
+        var end = core.TakeLast(target.Stem.Count).ToList();
+        if (end.Count == target.Stem.Count && end.Zip(target.Stem).All(pair => IsSame(pair.First, pair.Second)))
+            return hasKeyWord || column.Profile.Column.Storage == StorageClass.Integer || column.Profile.Column.TextType == "uuid" ? "its name" : null;
+        return hasKeyWord && target.Stem.Count > 1 && IsSame(core[^1], target.Stem[^1]) ? "its name" : null;
+    }
+
+    /// <summary>Rows that may belong to records of several types: a column says of which type, another has the key.</summary>
+    private static IEnumerable<ReferenceGuess> Polymorphic(TableReading table, TableReading target, string key, HashSet<string> taken)
+    {
+        foreach (var type in table.Columns.Where(column => column.IsAbout("type") && column.Profile.Distinct.Count is > 0 and <= MostTypes && column.Profile.Column.Storage is StorageClass.Text or null))
+        {
+            if (type.Profile.Distinct.FirstOrDefault(value => IsNamed(value, target)) is not { } named)
+                continue;
+            var lead = NameWords.Of(type.Name).SkipLast(1).ToList();
+            var id = table.Columns.FirstOrDefault(column => !taken.Contains(column.Name)
+                && !table.Profile.Table.PrimaryKey.SequenceEqual([column.Name])
+                && IsComparable(column, target, key)
+                && NameWords.Of(column.Name) is var words
+                && words.Count == lead.Count + 1 && words.Take(lead.Count).SequenceEqual(lead) && KeyWords.Contains(words[^1]));
+            if (id is not null)
+                yield return new ReferenceGuess(table.Name, [id.Name], target.Name, [key], (type.Name, named), false, $"'{type.Name}' says '{named}'");
+        }
+    }
+
+    private static bool IsNamed(string value, TableReading target)
+    {
+        var words = NameWords.Of(value).Select(NameWords.Singular).ToList();
+        return words.Count > 0 && target.Stem.Count > 0 && (words.SequenceEqual(target.Stem) || IsSame(words[^1], target.Stem[^1]) || string.Concat(words) == string.Concat(target.Stem));
+    }
+
+    /// <summary>True if two words are the same but for a plural, or one is cut short: cust, customer.</summary>
+    private static bool IsSame(string left, string right)
+    {
+        var (a, b) = (NameWords.Singular(Stripped(left)), NameWords.Singular(right));
+        if (a == b)
+            return true;
+        var (shorter, longer) = a.Length < b.Length ? (a, b) : (b, a);
+        return (shorter.Length >= 4 && longer.StartsWith(shorter, StringComparison.Ordinal) && longer.Length - shorter.Length <= 4)
+            || (shorter.Length >= 5 && shorter[..^1] == longer[..Math.Min(longer.Length, shorter.Length - 1)] && longer.Length - shorter.Length <= 1);
+    }
+
+    private static bool EndsWithKeyWord(string word) => Stripped(word).Length < word.Length;
+
+    /// <summary>kundennr, clientid: the key's word grown together with the other.</summary>
+    private static string Stripped(string word) => KeyWords.FirstOrDefault(key => word.Length > key.Length + 3 && word.EndsWith(key, StringComparison.Ordinal)) is { } end ? word[..^end.Length] : word;
+
+    private static bool Same(string left, string right) => string.Equals(left, right, StringComparison.OrdinalIgnoreCase);
+}

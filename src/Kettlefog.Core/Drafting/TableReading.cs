@@ -1,0 +1,146 @@
+using Kettlefog.Core.Maps;
+
+namespace Kettlefog.Core.Drafting;
+
+/// <summary>What sort of party the rows of a table are.</summary>
+internal enum PartySort
+{
+    /// <summary>Organisations, or one cannot tell.</summary>
+    Organisation,
+
+    /// <summary>People.</summary>
+    Person,
+
+    /// <summary>Households.</summary>
+    Household,
+}
+
+/// <summary>What a table seems to hold.</summary>
+/// <param name="Profile">The table.</param>
+/// <param name="Words">The words of its name.</param>
+/// <param name="Columns">Its columns.</param>
+internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> Words, IReadOnlyList<ColumnReading> Columns)
+{
+    private const int LeastScore = 6;
+
+    private static readonly string[] Prefixes = ["tbl", "tab", "t", "tb", "dbo", "app", "crm", "erp", "dim", "m"];
+
+    private static readonly string[] People = ["contact", "person", "member", "kontakt", "mitglied", "contacto", "socio", "lid", "medlem", "patient", "student", "guest", "employee", "donor", "persona", "people", "adherent", "subscriber", "lead", "leden"];
+
+    private static readonly string[] Households = ["household", "haushalt", "family", "foyer", "hogar", "gezin"];
+
+    /// <summary>The table's name.</summary>
+    public string Name => Profile.Table.Name;
+
+    /// <summary>The words of its name without prefixes such as <c>tbl</c>, the last in the singular.</summary>
+    public IReadOnlyList<string> Stem { get; } = StemOf(Words);
+
+    /// <summary>Reads a table.</summary>
+    /// <param name="profile">The table.</param>
+    public static TableReading Of(TableProfile profile)
+    {
+        var names = profile.Columns.Select(column => NameWords.Of(column.Column.Name)).ToList();
+
+        // KD_NAME, KD_PLZ: what all columns begin with says nothing of any.
+        var first = names.Where(words => words.Count > 1).GroupBy(words => words[0]).MaxBy(group => group.Count());
+        var shared = first is not null && names.Count > 3 && first.Count() >= 0.8 * names.Count ? first.Key : null;
+        return new TableReading(
+            profile,
+            NameWords.Of(profile.Table.Schema is null ? profile.Table.Name : profile.Table.Name[(profile.Table.Schema.Length + 1)..]),
+            [.. profile.Columns.Zip(names, (column, words) => ColumnReading.Of(column, shared is not null && words.Count > 1 && words[0] == shared ? [.. words.Skip(1)] : words))]);
+    }
+
+    /// <summary>The column of a kind; of several the one whose name has the fewest words.</summary>
+    /// <param name="kind">The kind.</param>
+    public ColumnReading? Of(FieldKind kind) => Columns.Where(column => column.Kind == kind && !Profile.Table.PrimaryKey.Contains(column.Name, StringComparer.OrdinalIgnoreCase)).MinBy(column => NameWords.Of(column.Name).Count);
+
+    /// <summary>A column that its name says to be about something.</summary>
+    /// <param name="concept">What.</param>
+    /// <param name="fits">What it must be besides.</param>
+    public ColumnReading? About(string concept, Func<ColumnReading, bool> fits) => Columns.FirstOrDefault(column => column.FirstConcept == concept && fits(column)) ?? Columns.FirstOrDefault(column => column.IsAbout(concept) && fits(column));
+
+    /// <summary>What a party of the table is called: its label's columns, the first things first; empty if nothing names it.</summary>
+    public IReadOnlyList<ColumnReading> Names
+    {
+        get
+        {
+            if (Of(FieldKind.GivenName) is { } given && Of(FieldKind.FamilyName) is { } family)
+                return [given, family];
+
+            // Of several names, such as a trading name, the one that most rows have.
+            var whole = Columns
+                .Where(column => !Profile.Table.PrimaryKey.Contains(column.Name, StringComparer.OrdinalIgnoreCase))
+                .Where(column => column.Kind is FieldKind.OrganisationName or FieldKind.HouseholdName || (column.FirstConcept == "name" && column.Kind is FieldKind.Text or FieldKind.Code))
+                .OrderByDescending(column => column.Profile.Values.Count).ThenBy(column => NameWords.Of(column.Name).Count)
+                .FirstOrDefault() ?? Of(FieldKind.PersonName) ?? Of(FieldKind.FamilyName);
+            return whole is null ? [] : [whole];
+        }
+    }
+
+    /// <summary>What sort of party the rows are.</summary>
+    public PartySort Sort
+    {
+        get
+        {
+            if (Stem.Any(word => Households.Contains(word)))
+                return PartySort.Household;
+            if (Of(FieldKind.GivenName) is not null || Of(FieldKind.BirthDate) is not null)
+                return PartySort.Person;
+            return Stem.Any(word => People.Contains(word)) && !(Names.Count > 0 && Names[0].OrganisationShare > 0.2) ? PartySort.Person : PartySort.Organisation;
+        }
+    }
+
+    /// <summary>True if somebody signs in by it: no operator merges logins.</summary>
+    public bool HasPassword => Columns.Any(column => column.Name.Contains("passw", StringComparison.OrdinalIgnoreCase) || column.Name.Contains("pwd", StringComparison.OrdinalIgnoreCase));
+
+    /// <summary>How much the table looks like one of parties, and what that was seen from; null if nothing names its rows.</summary>
+    /// <param name="pointing">How many foreign keys point at it.</param>
+    public (int Score, IReadOnlyList<string> Why)? PartyScore(int pointing)
+    {
+        if (Names.Count == 0 || HasPassword || Profile.Table.PrimaryKey.Count == 0)
+            return null;
+        var (score, why) = (0, new List<string>());
+        void Add(int points, string reason)
+        {
+            score += points;
+            why.Add(reason);
+        }
+
+        if (DraftWords.Of(Stem).Contains("party"))
+            Add(3, "its name");
+        Add(Names.Count > 1 ? 3 : 2, "names");
+        foreach (var (kind, points, reason) in new[]
+        {
+            (FieldKind.Email, 2, "e-mail"), (FieldKind.Phone, 2, "phone"), (FieldKind.Street, 1, "address"), (FieldKind.City, 1, "town"), (FieldKind.Postcode, 1, "postcode"),
+            (FieldKind.TaxNumber, 2, "tax number"), (FieldKind.BankAccount, 1, "bank account"), (FieldKind.BirthDate, 2, "date of birth"),
+        })
+        {
+            if (Of(kind) is not null)
+                Add(points, reason);
+        }
+
+        if (pointing > 0)
+            Add(Math.Min(3, pointing), $"{pointing} foreign keys that point at it");
+
+        // Bills and payments carry names and addresses too, but belong to somebody.
+        if (Profile.Table.ForeignKeys.Count > 0 && Columns.Any(column => column.IsAmount && !column.Name.Contains("limit", StringComparison.OrdinalIgnoreCase)) && Columns.Any(column => column.IsTime))
+            score -= 4;
+        if (Profile.Table.ForeignKeys.Count > 0 && Columns.Count <= 5 && !DraftWords.Of(Stem).Contains("party"))
+            score -= 3;
+        if (Profile.Table.PrimaryKey.Count > 1 && Profile.Table.ForeignKeys.SelectMany(key => key.Columns).ToHashSet(StringComparer.OrdinalIgnoreCase).IsSupersetOf(Profile.Table.PrimaryKey))
+            score -= 5;
+        return score >= LeastScore ? (score, why) : null;
+    }
+
+    private static List<string> StemOf(IReadOnlyList<string> words)
+    {
+        var stem = words.Where(word => !int.TryParse(word, out _)).ToList();
+        while (stem.Count > 1 && Prefixes.Contains(stem[0]))
+            stem.RemoveAt(0);
+        if (stem.Count > 1 && stem[^1] is "table" or "master" or "stamm" or "data")
+            stem.RemoveAt(stem.Count - 1);
+        if (stem.Count > 0)
+            stem[^1] = NameWords.Singular(stem[^1]);
+        return stem;
+    }
+}

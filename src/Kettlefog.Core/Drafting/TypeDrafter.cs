@@ -1,0 +1,256 @@
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Values;
+
+namespace Kettlefog.Core.Drafting;
+
+/// <summary>Drafts one record type.</summary>
+internal sealed class TypeDrafter(TableReading table, IReadOnlyList<TableReading> all, DraftPage page, string name)
+{
+    private const int MostPartitions = 20;
+
+    private static readonly string[] Ended =
+        ["merged", "inactive", "closed", "archived", "obsolete", "retired", "disabled", "deleted", "inaktiv", "geschlossen", "archiviert", "geloescht", "gelöscht", "inactif", "ferme", "fermé", "archive", "archivé", "baja", "inactivo", "cerrado", "vervallen", "inactief", "cancelled", "ended", "former"];
+
+    private readonly Dictionary<string, string> _fields = new(StringComparer.OrdinalIgnoreCase);
+    private readonly HashSet<string> _fieldNames = [];
+
+    private string Title => char.ToUpperInvariant(string.Join(' ', table.Stem)[0]) + string.Join(' ', table.Stem)[1..];
+
+    /// <summary>Writes the type.</summary>
+    /// <param name="why">What the table was taken for one of parties from.</param>
+    /// <param name="references">What points at its records, measured.</param>
+    public void Write(IReadOnlyList<string> why, IReadOnlyList<ReferenceGuess> references)
+    {
+        var created = Column("created", column => column.IsTime);
+        var changed = Column("changed", column => column.IsTime && column != created);
+        var source = Column("source", IsWord);
+        var owner = Column("owner", column => IsWord(column) || column.Kind == FieldKind.Integer);
+        var own = references.Where(guess => guess.Table == table.Name).SelectMany(guess => guess.Columns).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        var fields = table.Columns.Where(column => !IsKey(column) && !column.Profile.Column.Generated && !own.Contains(column.Name)
+            && column != created && column != changed && column.Profile.Column.Storage != StorageClass.Blob).ToList();
+        foreach (var field in fields)
+            _fields[field.Name] = MapDrafter.Free(_fieldNames, NameWords.ForMap(field.Name));
+
+        page.Line(1, $"{name}:", $"from {string.Join(", ", why)}");
+        page.Line(2, $"title: {DraftPage.Scalar(Title)}");
+        page.Line(2, $"table: {DraftPage.Scalar(table.Name)}");
+        page.Line(2, $"label: \"{Label()}\"");
+        foreach (var (word, column) in new[] { ("created", created), ("changed", changed), ("source", source), ("owner", owner) })
+        {
+            if (column is not null)
+                page.Line(2, $"{word}: {DraftPage.Scalar(column.Name)}", "by its name and type");
+        }
+
+        WriteFields(fields);
+        var written = WriteReferences(references);
+        WriteFigures(written);
+        WriteRetirement();
+        WriteBlockers();
+    }
+
+    private void WriteFields(List<ColumnReading> fields)
+    {
+        page.Line(2, "fields:");
+        var currency = table.Of(FieldKind.Currency);
+        foreach (var field in fields)
+        {
+            var kind = KindOf(field);
+            var parts = new List<string>();
+            if (!string.Equals(_fields[field.Name], field.Name, StringComparison.OrdinalIgnoreCase))
+                parts.Add($"column: {DraftPage.Scalar(field.Name)}");
+            if (kind != FieldKind.Text)
+                parts.Add($"kind: {WrittenName.Of(kind)}");
+            if (field.IsAbout("status") || field.IsAbout("active") || field.IsAbout("deleted") || field.IsAbout("deleted-at"))
+                parts.Add("survivorship: master");
+            else if (kind == FieldKind.LongText)
+                parts.Add("survivorship: longest");
+            if (kind == FieldKind.Money && currency is not null)
+                parts.Add($"currency: {_fields[currency.Name]}");
+            if (Slots(field, kind) is { Count: > 0 } slots)
+                parts.Add($"overflow: {DraftPage.Scalars(slots)}");
+            page.Line(3, parts.Count == 0 ? $"{_fields[field.Name]}:" : $"{_fields[field.Name]}: {{ {string.Join(", ", parts)} }}", kind == FieldKind.Text ? null : $"{field.Sure} %: {field.Why}");
+        }
+
+        if (fields.Any(field => KindOf(field) == FieldKind.Phone) && Country() is null)
+            page.Ask($"In which country are phone numbers of {Title.ToLowerInvariant()}s at home that do not begin with '+'? Write it as 'matching: {{ country: GB }}' to '{name}'.");
+    }
+
+    /// <summary>A whole name is a person's or an organisation's by what the table holds.</summary>
+    private FieldKind KindOf(ColumnReading field)
+    {
+        if (field.Kind is not (FieldKind.Text or FieldKind.PersonName or FieldKind.OrganisationName) || !table.Names.Contains(field))
+            return field.Kind;
+        return table.Sort switch
+        {
+            PartySort.Household => FieldKind.HouseholdName,
+            PartySort.Person when field.Kind != FieldKind.OrganisationName => FieldKind.PersonName,
+            PartySort.Person => FieldKind.OrganisationName,
+            _ => field.Kind == FieldKind.PersonName ? FieldKind.PersonName : FieldKind.OrganisationName,
+        };
+    }
+
+    /// <summary>The further fields that take what loses in the first of a kind: email_2, phone2.</summary>
+    private List<string> Slots(ColumnReading field, FieldKind kind)
+    {
+        if (kind is not (FieldKind.Email or FieldKind.Phone) || table.Of(kind) != field)
+            return [];
+        var core = Core(field);
+        return [.. table.Columns.Where(column => column != field && column.Kind == kind && _fields.ContainsKey(column.Name) && Core(column).SequenceEqual(core)).Select(column => _fields[column.Name])];
+    }
+
+    private static List<string> Core(ColumnReading column) =>
+        [.. NameWords.Of(column.Name).Where(word => !word.All(char.IsAsciiDigit) && word is not ("second" or "secondary" or "other" or "alt" or "alternative" or "primary" or "main" or "further"))];
+
+    private List<(string Name, ReferenceGuess Guess, TableReading Table)> WriteReferences(IReadOnlyList<ReferenceGuess> references)
+    {
+        var written = new List<(string, ReferenceGuess, TableReading)>();
+        if (references.Count == 0)
+        {
+            page.Ask($"Nothing seems to point at {table.Name}. If rows elsewhere belong to its records, name them under 'references' of '{name}': else they would be left behind.");
+            return written;
+        }
+
+        var taken = new HashSet<string>();
+        page.Line(2, "references:");
+        foreach (var guess in references.OrderByDescending(MapDrafter.IsWritten))
+        {
+            var rows = all.First(each => each.Name == guess.Table);
+            var several = references.Count(other => other.Table == guess.Table) > 1;
+            var reference = MapDrafter.Free(taken, NameWords.ForMap(several ? $"{string.Join('_', rows.Words)}_{guess.Columns[^1]}" : string.Join('_', rows.Words)));
+            var parts = new List<string> { $"table: {DraftPage.Scalar(guess.Table)}", $"columns: {DraftPage.Scalars(guess.Columns)}" };
+            if (!guess.TargetColumns.SequenceEqual(table.Profile.Table.PrimaryKey, StringComparer.OrdinalIgnoreCase))
+                parts.Add($"to: {DraftPage.Scalars(guess.TargetColumns)}");
+            if (guess.When is { } when)
+                parts.Add($"when: {{ {DraftPage.Scalar(when.Column)}: {DraftPage.Scalar(when.Value)} }}");
+            var (collision, because) = Collision(guess, rows);
+            if (collision is not null)
+                parts.Add($"collision: {collision}");
+            if (rows.Name != table.Name && Amount(rows) is { } amount)
+                parts.Add($"amount: {DraftPage.Scalar(amount.Name)}");
+            var measured = guess.Included is { } share ? $"; {share:0 %} of its values are there" : guess.Declared ? "" : "; it has no values yet";
+            var line = $"{reference}: {{ {string.Join(", ", parts)} }}";
+            var why = $"{(guess.Declared ? "" : $"{guess.Sure} %: ")}{guess.Why}{measured}{because}";
+            if (MapDrafter.IsWritten(guess))
+            {
+                page.Line(3, line, why);
+                written.Add((reference, guess, rows));
+                if (!guess.Declared && guess.Included is null)
+                    page.Ask($"Does {guess.Table}.{string.Join(", ", guess.Columns)} point at {table.Name}? It is called so, but has no values; it stands in the draft.");
+                continue;
+            }
+
+            page.Line(3, $"# {line}", why);
+            page.Ask($"Does {guess.Table}.{string.Join(", ", guess.Columns)} point at {table.Name}? It is called so, but only {guess.Included:0 %} of its values are there; the line waits under 'references' of '{name}'.");
+        }
+
+        return written;
+    }
+
+    /// <summary>What becomes of rows that may not all point at the master, by the unique keys of their table.</summary>
+    private (string? Policy, string Because) Collision(ReferenceGuess guess, TableReading rows)
+    {
+        var keys = rows.Profile.Table.UniqueKeys.Select(key => key.Columns.OfType<string>().ToList()).Append([.. rows.Profile.Table.PrimaryKey])
+            .Where(key => guess.Columns.All(column => key.Contains(column, StringComparer.OrdinalIgnoreCase))).ToList();
+        if (rows.Name == table.Name || keys.Count == 0)
+            return (null, "");
+        var beside = keys.SelectMany(key => key).Where(column => !guess.Columns.Contains(column, StringComparer.OrdinalIgnoreCase)).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
+        if (beside.All(column => guess.When?.Column == column))
+            return ("combine", "; one row a record: two become one");
+
+        // A row that says no more than that two things belong together need not be there twice.
+        var pointing = rows.Profile.Table.ForeignKeys.SelectMany(key => key.Columns).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        var isLink = beside.All(column => pointing.Contains(column)) || rows.Columns.Count <= guess.Columns.Count + beside.Count + 1;
+        return isLink ? ("keep", "; it links two things, once is enough") : (null, "; rows alike in a unique key block the merge");
+    }
+
+    private void WriteFigures(List<(string Name, ReferenceGuess Guess, TableReading Table)> references)
+    {
+        var figures = new List<(string Text, string Why)>();
+        var taken = new HashSet<string>();
+        foreach (var (reference, _, rows) in references.Where(reference => reference.Table.Name != table.Name))
+        {
+            if (Amount(rows) is { } amount)
+            {
+                figures.Add(($"{MapDrafter.Free(taken, $"{reference}_{NameWords.ForMap(amount.Name)}")}: {{ reference: {reference}, sum: {DraftPage.Scalar(amount.Name)}, control: true }}", "must be the same before and after"));
+                figures.Add(($"{MapDrafter.Free(taken, $"{reference}_count")}: {{ reference: {reference}, count: true }}", "how many"));
+            }
+
+            if (rows.Columns.FirstOrDefault(column => column.IsTime && !rows.Profile.Table.PrimaryKey.Contains(column.Name)) is { } day && figures.Count < 12)
+                figures.Add(($"{MapDrafter.Free(taken, $"{reference}_last")}: {{ reference: {reference}, last: {DraftPage.Scalar(day.Name)} }}", "the last one"));
+        }
+
+        if (figures.Count == 0)
+            return;
+        page.Line(2, "figures:");
+        foreach (var (text, why) in figures)
+            page.Line(3, text, why);
+    }
+
+    private void WriteRetirement()
+    {
+        bool Has(ColumnReading column) => _fields.ContainsKey(column.Name);
+        string Truth(ColumnReading column, bool value) => column.Profile.Column.DeclaredType.Contains("bool", StringComparison.OrdinalIgnoreCase) ? (value ? "\"true\"" : "\"false\"") : value ? "1" : "0";
+        void Mark(ColumnReading column, string value, string why) => page.Line(2, $"retire: {{ mark: {{ {DraftPage.Scalar(column.Name)}: {value} }} }}", why);
+        if (table.About("deleted", column => column.Kind == FieldKind.Flag && Has(column)) is { } deleted)
+        {
+            Mark(deleted, Truth(deleted, true), "by its name and values");
+        }
+        else if (table.Columns.Where(column => column.IsAbout("status") && IsWord(column) && Has(column)).Select(column => (Column: column, Value: column.Profile.Distinct.FirstOrDefault(value => Ended.Contains(value.ToLowerInvariant())))).FirstOrDefault(each => each.Value is not null) is { Column: not null } status)
+        {
+            Mark(status.Column, DraftPage.Scalar(status.Value!), $"a value that it has already: {string.Join(", ", status.Column.Profile.Distinct.Take(5))}");
+        }
+        else if (table.About("active", column => column.Kind == FieldKind.Flag && Has(column)) is { } active)
+        {
+            Mark(active, Truth(active, false), "by its name and values");
+        }
+        else if (table.About("deleted-at", column => column.IsTime && Has(column)) is { } moment)
+        {
+            Mark(moment, moment.Kind == FieldKind.Date ? "\"1970-01-01\"" : "\"1970-01-01 00:00:00\"", "any moment says that it is gone");
+            page.Ask($"Duplicates among {table.Name} are marked by {moment.Name} = 1970-01-01. Would another moment be better?");
+        }
+        else
+        {
+            page.Line(2, "retire: { delete: true }", "no column says that a record is not used any more; what is deleted stays in the journal");
+            var standing = table.Columns.FirstOrDefault(column => column.IsAbout("status") && Has(column));
+            var known = standing is null ? "" : $" ({standing.Name} holds: {string.Join(", ", standing.Profile.Distinct.Take(6))})";
+            page.Ask($"Nothing in {table.Name} says that a record is not used any more{known}, so that duplicates are deleted (and kept in the journal). If the row should stay, name a column and a value that it may have: 'retire: {{ mark: {{ {(standing is null ? "status" : DraftPage.Scalar(standing.Name))}: merged }} }}'.");
+        }
+    }
+
+    private void WriteBlockers()
+    {
+        var agree = table.Columns.Where(column => _fields.ContainsKey(column.Name) && (column.Kind == FieldKind.Currency || IsPartition(column))).ToList();
+        var partition = agree.Where(IsPartition).ToList();
+        if (agree.Count > 0)
+            page.Line(2, $"blockers: {{ must_agree: {DraftPage.Scalars([.. agree.Select(column => _fields[column.Name])])} }}", "records that differ in it are not merged");
+        var country = Country();
+        if (partition.Count + (country is null ? 0 : 1) == 0)
+            return;
+        page.Line(2, "matching:");
+        if (country is not null)
+            page.Line(3, $"country: {country}", "most records are there");
+        if (partition.Count > 0)
+            page.Line(3, $"partition: {DraftPage.Scalars([.. partition.Select(column => _fields[column.Name])])}");
+    }
+
+    private static bool IsPartition(ColumnReading column) =>
+        column.FirstConcept == "partition" && column.Profile.Distinct.Count is > 0 and <= MostPartitions;
+
+    private string? Country() => table.Of(FieldKind.Country)?.Profile.Values.Where(value => value.Length == 2 && value.All(char.IsAsciiLetterUpper)).GroupBy(value => value).MaxBy(group => group.Count())?.Key;
+
+    private static ColumnReading? Amount(TableReading rows) =>
+        rows.Columns.Where(column => column.IsAmount && !rows.Profile.Table.PrimaryKey.Contains(column.Name)).OrderBy(column => column.FirstConcept == "money" ? 0 : 1).FirstOrDefault();
+
+    private string Label()
+    {
+        var parts = table.Names.Select(column => $"{{{_fields[column.Name]}}}").ToList();
+        var label = string.Join(' ', parts);
+        return table.Of(FieldKind.City) is { } city && _fields.TryGetValue(city.Name, out var town) ? $"{label}, {{{town}}}" : label;
+    }
+
+    private ColumnReading? Column(string concept, Func<ColumnReading, bool> fits) => table.About(concept, column => fits(column) && !IsKey(column));
+
+    private static bool IsWord(ColumnReading column) => column.Kind is FieldKind.Text or FieldKind.Code or FieldKind.PersonName && column.Profile.Column.Storage is StorageClass.Text or null;
+
+    private bool IsKey(ColumnReading column) => table.Profile.Table.PrimaryKey.Contains(column.Name, StringComparer.OrdinalIgnoreCase);
+}

@@ -1,0 +1,59 @@
+using Kettlefog.Core.Drafting;
+using Kettlefog.Core.Schema;
+using Kettlefog.Core.Values;
+using Kettlefog.Database.Engines;
+
+namespace Kettlefog.Database.Drafting;
+
+/// <summary>Reads what a draft of a map is made from: a sample of each table, and how far guessed references are borne out.</summary>
+internal sealed class DatabaseProfiler(Session session, DatabaseCatalog catalog)
+{
+    private const int SampledRows = 200;
+    private const int LongestValue = 400;
+    private const int MeasuredValues = 300;
+
+    /// <summary>Samples all tables; views are left out, as nothing of theirs can be merged.</summary>
+    /// <param name="name">What the database is called.</param>
+    /// <param name="cancel">Cancels.</param>
+    public async Task<DatabaseProfile> ReadAsync(string name, CancellationToken cancel)
+    {
+        var tables = new List<TableProfile>();
+        foreach (var table in catalog.Tables.Where(table => !table.IsView))
+            tables.Add(await SampleAsync(table, cancel));
+        return new DatabaseProfile(name, catalog, tables);
+    }
+
+    /// <summary>Looks which share of a guessed reference's values stands among those pointed at.</summary>
+    public async Task<ReferenceGuess> MeasureAsync(ReferenceGuess guess, CancellationToken cancel)
+    {
+        if (guess.Declared)
+            return guess;
+        var (table, target) = (catalog.Require(guess.Table), catalog.Require(guess.Target));
+        var (column, key) = (table.Require(guess.Columns)[0], target.Require(guess.TargetColumns)[0]);
+        var value = Sql.Of($"t.{new SqlName(column.Name)}");
+        var filled = column.Storage == StorageClass.Text ? Sql.Of($"{value} IS NOT NULL AND {value} <> ''") : Sql.Of($"{value} IS NOT NULL");
+        var holds = guess.When is { } when ? Sql.Of($"CAST(t.{new SqlName(when.Column)} AS TEXT) = {when.Value}") : Sql.Of($"1 = 1");
+
+        // Text and number are compared as they are written; columns of one type as they are, so that an index is used.
+        var pointed = Sql.Of($"k.{new SqlName(key.Name)}");
+        var meets = column.IsComparableWith(key) ? Sql.Of($"{pointed} = s.v") : Sql.Of($"CAST({pointed} AS TEXT) = CAST(s.v AS TEXT)");
+        var (values, there) = (await session.QueryAsync(
+            Sql.Of($"""
+                SELECT COUNT(*), COUNT(CASE WHEN EXISTS (SELECT 1 FROM {session.Engine.Table(target)} k WHERE {meets}) THEN 1 END)
+                FROM (SELECT DISTINCT {value} AS v FROM {session.Engine.Table(table)} t WHERE {filled} AND {holds} LIMIT {(long)MeasuredValues}) s
+                """),
+            row => (row.Long(), row.Long()),
+            cancel))[0];
+        return guess with { Included = values == 0 ? null : (double)there / values };
+    }
+
+    private async Task<TableProfile> SampleAsync(TableSchema table, CancellationToken cancel)
+    {
+        var read = table.Columns.Select(column => column.Storage == StorageClass.Blob ? Sql.Of($"NULL") : session.Engine.Read(Sql.Of($"t.{new SqlName(column.Name)}")));
+        var rows = await session.QueryAsync(
+            Sql.Of($"SELECT {Sql.Join(", ", read)} FROM {session.Engine.Table(table)} t LIMIT {(long)SampledRows}"),
+            row => row.Values(table.Columns.Count),
+            cancel);
+        return new TableProfile(table, [.. table.Columns.Select((column, at) => new ColumnProfile(column, [.. rows.Select(row => row[at].ToText()).OfType<string>().Where(text => !string.IsNullOrWhiteSpace(text)).Select(text => text.Length > LongestValue ? text[..LongestValue] : text)]))]);
+    }
+}

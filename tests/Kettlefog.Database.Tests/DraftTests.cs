@@ -1,0 +1,189 @@
+using Kettlefog.Core;
+using Kettlefog.Core.Drafting;
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Planning;
+using Kettlefog.Core.Reversals;
+using Kettlefog.Testing;
+
+namespace Kettlefog.Database.Tests;
+
+/// <summary>A map is drafted of databases of different habits; as it was drafted it carries a merge and its exact reversal.</summary>
+public abstract class DraftTests(Engine engine)
+{
+    private const string Snake = """
+        CREATE TABLE customers (id INTEGER PRIMARY KEY, first_name VARCHAR(40), last_name VARCHAR(40) NOT NULL, email VARCHAR(80), phone VARCHAR(30), phone_2 VARCHAR(30), street VARCHAR(60), city VARCHAR(40), zip VARCHAR(10), country CHAR(2), remarks TEXT, created_at TIMESTAMP, updated_at TIMESTAMP, is_deleted INTEGER DEFAULT 0);
+        INSERT INTO customers VALUES (1, 'Rhoda', 'Marrick', 'rhoda@marrick.example', '01632 960101', NULL, '12 Curlew Lane', 'Saltmarrow', 'SM2 4QT', 'GB', 'Pays late.', '2015-01-01 10:00:00', '2020-01-01 10:00:00', 0),
+          (2, 'Rhoda', 'MARRICK', 'r.marrick@post.example', '01632 960102', NULL, '12 Curlew Ln', 'Saltmarrow', 'SM2 4QT', 'GB', 'Prefers to be called in the morning, and never on a Sunday.', '2016-01-01 10:00:00', '2021-01-01 10:00:00', 0),
+          (3, 'Hob', 'Trewin', 'hob@trewin.example', '01632 960103', NULL, '3 Kelp Row', 'Gannet Ness', 'GN1 1AA', 'GB', NULL, '2017-01-01 10:00:00', '2021-01-01 10:00:00', 0);
+        CREATE TABLE invoices (id INTEGER PRIMARY KEY, customer_id INTEGER NOT NULL REFERENCES customers (id), invoice_no VARCHAR(20), amount NUMERIC(10,2), issued_on DATE, UNIQUE (customer_id, invoice_no));
+        CREATE INDEX invoices_customer ON invoices (customer_id);
+        INSERT INTO invoices VALUES (1, 1, 'A1', 10.10, '2020-01-01'), (2, 2, 'A2', 20.20, '2020-02-01'), (3, 2, 'A3', 30.30, '2020-03-01'), (4, 3, 'A4', 1.00, '2020-03-01');
+        CREATE TABLE notes (id INTEGER PRIMARY KEY, subject_type VARCHAR(20), subject_id INTEGER, body TEXT);
+        INSERT INTO notes VALUES (1, 'customer', 1, 'one'), (2, 'customer', 2, 'two'), (3, 'invoice', 2, 'of a bill'), (4, 'customer', 3, 'three');
+        CREATE TABLE customer_tags (customer_id INTEGER NOT NULL REFERENCES customers (id), tag VARCHAR(20) NOT NULL, PRIMARY KEY (customer_id, tag));
+        INSERT INTO customer_tags VALUES (1, 'sails'), (2, 'sails'), (2, 'fuel');
+        CREATE TABLE currencies (code CHAR(3) PRIMARY KEY, name VARCHAR(30));
+        INSERT INTO currencies VALUES ('GBP', 'Pound'), ('EUR', 'Euro');
+        """;
+
+    private const string German = """
+        CREATE TABLE "TBL_KUNDEN" ("KD_NR" INTEGER PRIMARY KEY, "KD_FIRMA" VARCHAR(60), "KD_STRASSE" VARCHAR(60), "KD_PLZ" VARCHAR(10), "KD_ORT" VARCHAR(40), "KD_TELEFON" VARCHAR(30), "KD_EMAIL" VARCHAR(80), "KD_STATUS" VARCHAR(10), "KD_ANGELEGT_AM" DATE);
+        INSERT INTO "TBL_KUNDEN" VALUES (501, 'Möwenwerft GmbH', 'Deichweg 1', '26721', 'Emden', '04921 555010', 'buero@moewenwerft.example', 'aktiv', '2010-05-01'), (502, 'Moewenwerft GmbH', 'Deichweg 1', '26721', 'Emden', '04921 555010', NULL, 'aktiv', '2012-05-01'), (503, 'Kutter & Söhne KG', 'Am Kai 7', '26506', 'Norden', '04931 555020', 'post@kutter.example', 'inaktiv', '2011-05-01');
+        CREATE TABLE "TBL_RECHNUNGEN" ("RE_NR" INTEGER PRIMARY KEY, "KUNDENNR" INTEGER, "RE_DATUM" DATE, "RE_BETRAG" NUMERIC(10,2));
+        INSERT INTO "TBL_RECHNUNGEN" VALUES (1, 501, '2020-01-01', 100.50), (2, 502, '2020-01-02', 200.25), (3, 503, '2020-01-03', 1.00);
+        CREATE TABLE "TBL_ANSPRECHPARTNER" ("AP_NR" INTEGER PRIMARY KEY, "AP_KD_NR" INTEGER, "AP_VORNAME" VARCHAR(30), "AP_NACHNAME" VARCHAR(30), "AP_TELEFON" VARCHAR(30));
+        INSERT INTO "TBL_ANSPRECHPARTNER" VALUES (1, 501, 'Elke', 'Siel', '04921 555011'), (2, 502, 'Elke', 'Siel', '04921 555011');
+        """;
+
+    private const string Camel = """
+        CREATE TABLE "Person" ("personId" VARCHAR(36) PRIMARY KEY, "givenName" TEXT, "familyName" TEXT, "birthDate" DATE, "emailAddress" TEXT, "isActive" INTEGER, "dateCreated" TIMESTAMP);
+        INSERT INTO "Person" VALUES ('0a1b2c3d-0000-4000-8000-000000000001', 'Maud', 'Tilling', '1980-02-03', 'maud@tilling.example', 1, '2019-01-01 00:00:00'), ('0a1b2c3d-0000-4000-8000-000000000002', 'Maude', 'Tilling', '1980-02-03', 'maud@tilling.example', 1, '2020-01-01 00:00:00'), ('0a1b2c3d-0000-4000-8000-000000000003', 'Ivo', 'Crane', '1975-07-07', 'ivo@crane.example', 1, '2020-01-01 00:00:00');
+        CREATE TABLE "Membership" ("membershipId" VARCHAR(36) PRIMARY KEY, "personId" VARCHAR(36), "validFrom" DATE, "annualFee" NUMERIC(8,2));
+        INSERT INTO "Membership" VALUES ('m1', '0a1b2c3d-0000-4000-8000-000000000001', '2020-01-01', 50.00), ('m2', '0a1b2c3d-0000-4000-8000-000000000002', '2021-01-01', 60.00);
+        CREATE TABLE "ActivityLog" ("logId" INTEGER PRIMARY KEY, "entityType" TEXT, "entityId" VARCHAR(36), "message" TEXT);
+        INSERT INTO "ActivityLog" VALUES (1, 'Person', '0a1b2c3d-0000-4000-8000-000000000002', 'called'), (2, 'Membership', 'm1', 'renewed');
+        """;
+
+    private const string Composite = """
+        CREATE TABLE supplier (company_code VARCHAR(4) NOT NULL, supplier_no INTEGER NOT NULL, name VARCHAR(60), vat_number VARCHAR(20), iban VARCHAR(34), city VARCHAR(40), phone VARCHAR(30), currency CHAR(3), status VARCHAR(10), PRIMARY KEY (company_code, supplier_no));
+        INSERT INTO supplier VALUES ('SHT', 1, 'Gannet Chandlery Ltd', 'GB404118207', 'XX29 SALT 0041 8207 0001 18', 'Saltmarrow', '01632 960118', 'GBP', 'open'), ('SHT', 2, 'Gannett Chandlery Limited', NULL, NULL, 'Saltmarrow', '01632 960118', 'GBP', 'open'), ('BYD', 1, 'Petrel Fuels Ltd', 'GB111', 'XX29 SALT 0041 8207 0001 19', 'Ternhaven', '01632 960119', 'GBP', 'closed');
+        CREATE TABLE bill (bill_id INTEGER PRIMARY KEY, company_code VARCHAR(4) NOT NULL, supplier_no INTEGER NOT NULL, total NUMERIC(12,2), due_date DATE, FOREIGN KEY (company_code, supplier_no) REFERENCES supplier (company_code, supplier_no));
+        INSERT INTO bill VALUES (1, 'SHT', 1, 100.10, '2020-01-01'), (2, 'SHT', 2, 7.05, '2021-01-01'), (3, 'BYD', 1, 1.00, '2021-01-01');
+        CREATE TABLE supplier_profile (company_code VARCHAR(4) NOT NULL, supplier_no INTEGER NOT NULL, rating INTEGER, comment VARCHAR(200), PRIMARY KEY (company_code, supplier_no), FOREIGN KEY (company_code, supplier_no) REFERENCES supplier (company_code, supplier_no));
+        INSERT INTO supplier_profile VALUES ('SHT', 1, 3, NULL), ('SHT', 2, NULL, 'delivers on Mondays');
+        """;
+
+    private const string Spanish = """
+        CREATE TABLE clientes (codigo VARCHAR(10) PRIMARY KEY, razon_social VARCHAR(60) NOT NULL, nif VARCHAR(15), direccion VARCHAR(60), localidad VARCHAR(40), correo VARCHAR(80), telefono VARCHAR(30), fecha_alta DATE, deleted_at TIMESTAMP);
+        INSERT INTO clientes VALUES ('C001', 'Astilleros Gaviota SL', 'B12345678', 'Calle Mar 1', 'Puerto', 'info@gaviota.example', '955 010 101', '2015-01-01', NULL), ('C002', 'Astilleros Gaviota S.L.', 'B12345678', 'C/ Mar 1', 'Puerto', 'ventas@gaviota.example', '955 010 101', '2018-01-01', NULL), ('C003', 'Redes del Sur SA', 'A87654321', 'Calle Red 2', 'Bahia', 'info@redes.example', '955 010 202', '2016-01-01', NULL);
+        CREATE TABLE facturas (numero INTEGER PRIMARY KEY, cliente VARCHAR(10) NOT NULL REFERENCES clientes (codigo), enviar_a VARCHAR(10) REFERENCES clientes (codigo), importe NUMERIC(10,2), fecha DATE);
+        INSERT INTO facturas VALUES (1, 'C001', 'C002', 10.00, '2020-01-01'), (2, 'C002', NULL, 20.00, '2020-01-02'), (3, 'C003', 'C003', 5.00, '2020-01-03');
+        """;
+
+    [Fact]
+    public async Task Snake_case_with_soft_deletion_tags_and_notes_of_several_types()
+    {
+        var (draft, _) = await ProvenAsync(Snake, "customer", "1", "2");
+        draft.RecordTypes.ShouldBe(["customer"]);
+        draft.Yaml.ShouldContain("label: \"{first_name} {last_name}, {city}\"");
+        draft.Yaml.ShouldContain("email: { kind: email } # 98 %: its values are e-mail addresses");
+        draft.Yaml.ShouldContain("phone: { kind: phone, overflow: phone_2 }");
+        draft.Yaml.ShouldContain("retire: { mark: { is_deleted: 1 } }");
+        draft.Yaml.ShouldContain("invoices: { table: invoices, columns: customer_id, amount: amount } # a foreign key of the database; rows alike in a unique key block the merge");
+        draft.Yaml.ShouldContain("customer_tags: { table: customer_tags, columns: customer_id, collision: keep }");
+        draft.Yaml.ShouldContain("notes: { table: notes, columns: subject_id, when: { subject_type: customer } } # 95 %: 'subject_type' says 'customer'; 100 % of its values are there");
+        draft.Yaml.ShouldContain("invoices_amount: { reference: invoices, sum: amount, control: true }");
+        draft.Yaml.ShouldContain("country: GB");
+    }
+
+    [Fact]
+    public async Task German_names_with_prefixes_and_no_foreign_keys()
+    {
+        var (draft, world) = await ProvenAsync(German, "kunden", "501", "502");
+        draft.RecordTypes.ShouldContain("ansprechpartner");
+        draft.Yaml.ShouldContain("kd_firma: { kind: organisation-name }");
+        draft.Yaml.ShouldContain("created: KD_ANGELEGT_AM");
+        draft.Yaml.ShouldContain("retire: { mark: { KD_STATUS: inaktiv } } # a value that it has already");
+        draft.Yaml.ShouldContain("columns: KUNDENNR");
+        draft.Yaml.ShouldContain("columns: AP_KD_NR");
+        world.ShouldBe("2|2");
+        draft.Questions.ShouldContain(question => question.StartsWith("In which country", StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public async Task Camel_case_with_uuids_and_a_log_of_several_types()
+    {
+        var (draft, _) = await ProvenAsync(Camel, "person", "0a1b2c3d-0000-4000-8000-000000000001", "0a1b2c3d-0000-4000-8000-000000000002");
+        draft.Yaml.ShouldContain("given_name: { column: givenName, kind: given-name }");
+        draft.Yaml.ShouldContain("birth_date: { column: birthDate, kind: birth-date }");
+        draft.Yaml.ShouldContain("retire: { mark: { isActive: 0 } }");
+        draft.Yaml.ShouldContain("membership: { table: Membership, columns: personId, amount: annualFee }");
+        draft.Yaml.ShouldContain("when: { entityType: Person }");
+    }
+
+    [Fact]
+    public async Task Composite_keys_with_a_legal_entity_and_one_row_a_record()
+    {
+        var (draft, _) = await ProvenAsync(Composite, "supplier", "SHT|1", "SHT|2");
+        draft.Yaml.ShouldContain("bill: { table: bill, columns: [company_code, supplier_no], amount: total }");
+        draft.Yaml.ShouldContain("supplier_profile: { table: supplier_profile, columns: [company_code, supplier_no], collision: combine }");
+        draft.Yaml.ShouldContain("blockers: { must_agree: currency }");
+        draft.Yaml.ShouldContain("retire: { mark: { status: closed } }");
+    }
+
+    [Fact]
+    public async Task Spanish_names_natural_keys_and_two_references_of_one_table()
+    {
+        var (draft, _) = await ProvenAsync(Spanish, "cliente", "C001", "C002");
+        draft.Yaml.ShouldContain("razon_social: { kind: organisation-name }");
+        draft.Yaml.ShouldContain("nif: { kind: tax-number }");
+        draft.Yaml.ShouldContain("facturas_cliente: { table: facturas, columns: cliente, amount: importe }");
+        draft.Yaml.ShouldContain("facturas_enviar_a: { table: facturas, columns: enviar_a, amount: importe }");
+        draft.Yaml.ShouldContain("retire: { mark: { deleted_at: \"1970-01-01 00:00:00\" } }");
+        draft.Questions.ShouldContain(question => question.Contains("Would another moment be better?", StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public async Task Three_hundred_tables_are_read_in_seconds_and_the_few_of_parties_found()
+    {
+        var tables = string.Join('\n', Enumerable.Range(1, 300).Select(number => $"CREATE TABLE lookup_{number} (id INTEGER PRIMARY KEY, code VARCHAR(10), label VARCHAR(40), sort INTEGER); INSERT INTO lookup_{number} VALUES (1, 'a', 'A', 1), (2, 'b', 'B', 2);"));
+        var clock = System.Diagnostics.Stopwatch.StartNew();
+        var (draft, _) = await ProvenAsync(Snake + tables, "customer", "1", "2");
+        draft.RecordTypes.ShouldBe(["customer"]);
+        clock.Elapsed.ShouldBeLessThan(TimeSpan.FromSeconds(60), "a loop over loops would take minutes");
+    }
+
+    [Fact]
+    public async Task What_is_not_sure_is_asked_and_what_was_named_is_drafted()
+    {
+        using var folder = new TempFolder();
+        using var file = TestDatabase.Create(engine, folder, "draft");
+        file.Execute("""
+            CREATE TABLE thing (id INTEGER PRIMARY KEY, name VARCHAR(20));
+            INSERT INTO thing VALUES (1, 'A'), (2, 'B');
+            CREATE TABLE part (id INTEGER PRIMARY KEY, thing_id INTEGER);
+            INSERT INTO part VALUES (1, 1), (2, 77), (3, 2), (4, 1);
+            CREATE TABLE plan (id INTEGER PRIMARY KEY, thing_id INTEGER);
+            """);
+        var refusal = await Should.ThrowAsync<Refusal>(() => OperationalDatabase.DraftMapAsync(file.Address, [], default));
+        refusal.Message.ShouldContain("None of the 3 tables");
+        refusal.Hint!.ShouldContain("--table");
+        (await Should.ThrowAsync<Refusal>(() => OperationalDatabase.DraftMapAsync(file.Address, ["thong"], default))).Message.ShouldContain("no table 'thong'");
+        var draft = await OperationalDatabase.DraftMapAsync(file.Address, ["thing"], default);
+        draft.Yaml.ShouldContain("# part: { table: part, columns: thing_id } # 40 %: its name; 67 % of its values are there");
+        draft.Questions.ShouldContain(question => question.StartsWith("Does part.thing_id point at thing?", StringComparison.Ordinal));
+        draft.Questions.ShouldContain(question => question.StartsWith("Does plan.thing_id point at thing?", StringComparison.Ordinal));
+        draft.Questions.ShouldContain(question => question.Contains("duplicates are deleted", StringComparison.Ordinal));
+    }
+
+    /// <summary>Drafts a map, merges two records with it unchanged, and takes that back exactly.</summary>
+    /// <returns>The draft, and how many rows each reference with any moved.</returns>
+    private async Task<(MapDraft Draft, string Moved)> ProvenAsync(string sql, string type, string master, string duplicate)
+    {
+        using var folder = new TempFolder();
+        using var file = TestDatabase.Create(engine, folder, "draft");
+        file.Execute(sql);
+        var before = file.Dump();
+        var draft = await OperationalDatabase.DraftMapAsync(file.Address, [], default);
+        file.Dump().ShouldBe(before, "drafting writes nothing");
+        var document = MapReader.Read(draft.Yaml, "draft.yaml");
+        await OperationalDatabase.CheckMapAsync(file.Address, document, default);
+        OperationalDatabase.Initialise(file.Address);
+        before = file.Dump();
+        using var database = await OperationalDatabase.OpenAsync(file.Address, document, TimeSpan.FromSeconds(5), TimeProvider.System, default);
+        var recordType = database.Map.Map.Require(type);
+        var choices = new MergeChoices(type, database.ReadKey(recordType, master), [database.ReadKey(recordType, duplicate)], new Dictionary<string, FieldChoice>());
+        var plan = await database.PlanAsync(choices, default);
+        plan.Blockers.ShouldBeEmpty(draft.Yaml);
+        var merge = await database.MergeAsync(new MergeRequest(choices, plan.Fingerprint.Text, new Accountability("m.ashe", "one"), "one"), default);
+        file.Dump().ShouldNotBe(before);
+        var after = await database.PlanReversalAsync(new ReversalChoices(merge.Entry.Number), default);
+        await database.ReverseAsync(new ReversalRequest(new ReversalChoices(merge.Entry.Number), after.Fingerprint.Text, new Accountability("m.ashe", "two"), "two"), default);
+        file.Dump().ShouldBe(before);
+        return (draft, string.Join('|', plan.Moves.Where(move => move.Count > 0).Select(move => plan.Moves.Count)));
+    }
+
+    public sealed class OnSqlite() : DraftTests(Engine.Sqlite);
+
+    public sealed class OnPostgres() : DraftTests(Engine.Postgres);
+}
