@@ -46,13 +46,19 @@ for (const scheme of ["light", "dark"] as const) {
       await service.call("/api/reopenings", pair);
     });
 
-    test("the sign-in, the key list and a merge with its way back meet WCAG 2.2 AA", async ({ page, service }) => {
+    test("the sign-in, the key list, the finder and a merge with its way back meet WCAG 2.2 AA", async ({ page, service }) => {
       await page.goto(`${service.address}/history`);
       await expect(page.getByRole("heading", { name: "Sign in to Kettlefog" })).toBeVisible();
       expect(await violations(page)).toEqual([]);
       await service.signIn(page);
       await page.keyboard.press("?");
       await expect(page.getByRole("heading", { name: "Comparing" })).toBeVisible();
+      await page.waitForTimeout(400);
+      expect(await violations(page)).toEqual([]);
+      await page.keyboard.press("Escape");
+      await page.keyboard.press("Control+k");
+      await page.getByRole("combobox", { name: "Find anything" }).fill("gann");
+      await expect(page.getByRole("option", { name: /Vendor/ }).first()).toBeVisible();
       await page.waitForTimeout(400);
       expect(await violations(page)).toEqual([]);
       const number = await merged(service);

@@ -56,6 +56,22 @@ test.describe("values", () => {
     await expect(page).not.toHaveURL(/show=/);
   });
 
+  test("are chosen by one key each, and one key shows the rows behind them", async ({ page, service }) => {
+    await service.signIn(page);
+    await page.goto(`${service.address}/compare/vendor?${keysOf([1010, 1012])}`);
+    await expect(page.locator("[data-cell='0.0']")).toBeFocused();
+    await page.keyboard.press("1");
+    await page.keyboard.press("2");
+    await page.keyboard.press("2");
+    await expect(page.getByText("from 1012, your choice; replaces the master's").first()).toBeVisible();
+    const url = new URL(page.url()).searchParams;
+    expect([...url.entries()].filter(([name]) => name.startsWith("from."))).toHaveLength(3);
+    await page.getByRole("button", { name: "Open bills" }).click();
+    await expect(page).toHaveURL(/rows=bills/);
+    await page.reload();
+    await expect(page.getByText("bill_number").first()).toBeVisible();
+  });
+
   test("of eight records stand beside one another without scrolling sideways", async ({ page, service }) => {
     await service.signIn(page);
     const keys = service.foreign("SELECT vendor_id FROM vendor WHERE vendor_id > 1020 AND status = 'active' ORDER BY 1 DESC LIMIT 9").split("\n");

@@ -74,6 +74,17 @@ describe("the comparison", () => {
     expect(choose).toHaveBeenCalledWith("email", "2");
   });
 
+  it("takes the value of a record by its digit, and goes on to the next field", async () => {
+    const { choose } = setUp();
+    const user = userEvent.setup();
+    await user.keyboard("2");
+    expect(choose).toHaveBeenLastCalledWith("phone", "2");
+    expect(document.activeElement?.getAttribute("aria-label")).toBe("E-mail of 1: blank");
+    await user.keyboard("13");
+    expect(choose).toHaveBeenLastCalledWith("email", "1");
+    expect(choose).toHaveBeenCalledTimes(2);
+  });
+
   it("has a key for the rule and one for the master", async () => {
     const { backToRule, makeMaster } = setUp();
     const user = userEvent.setup();

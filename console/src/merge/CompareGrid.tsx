@@ -72,7 +72,19 @@ export function CompareGrid(props: Props) {
     const rule = current && madeOf(current);
     if (current && rule) props.make(current.name, rule);
   };
+  // A digit takes the value of that record, and goes on to the next field: one key a value.
+  const digits = Object.fromEntries(
+    order.slice(0, 9).map((index, place) => [
+      String(place + 1),
+      () => {
+        if (!current) return;
+        props.choose(current.name, keyOf(index));
+        focus(row + 1, column);
+      },
+    ]),
+  );
   useKeys({
+    ...digits,
     ArrowDown: () => focus(row, column),
     e: () => current && setEditing(current.name),
     r: () => current && props.backToRule(current.name),

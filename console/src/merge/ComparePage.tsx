@@ -54,6 +54,8 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
   const cluster = useCluster(comparison, session, (fresh) =>
     setQuery(writeComparison(fresh), { replace: true }),
   );
+  // What stands in the address, also before the page was drawn anew: keys may follow one another quickly.
+  const latest = () => readComparison(new URLSearchParams(window.location.search));
   const change = (next: Comparison) => {
     setStale(null);
     merge.reset();
@@ -128,16 +130,18 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
               ? "The map wants a reason."
               : null;
   const submit = () => {
-    if (plan && whyNot === null && !merge.isPending) merge.mutate(plan);
+    // A choice that was made in this very moment is not in the plan that is shown.
+    const isDrawn = writeComparison(latest()).toString() === writeComparison(comparison).toString();
+    if (plan && whyNot === null && isDrawn && !merge.isPending) merge.mutate(plan);
   };
   useKeys({
     "Ctrl+Enter": submit,
     d: () =>
       change({
-        ...comparison,
+        ...latest(),
         show: ways[(ways.indexOf(comparison.show) + 1) % ways.length] ?? "differences",
       }),
-    s: () => plan?.suggestion && change({ ...comparison, master: plan.suggestion.key }),
+    s: () => plan?.suggestion && change({ ...latest(), master: plan.suggestion.key }),
   });
 
   if (cluster.isReading) return <Reading what="the cluster" rows={12} />;
@@ -164,12 +168,12 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
             { value: "all", label: "Everything (d)" },
             { value: "gaps", label: "Blank here, filled there (d)" },
           ]}
-          onChange={(event) => change({ ...comparison, show: event.currentTarget.value as Shown })}
+          onChange={(event) => change({ ...latest(), show: event.currentTarget.value as Shown })}
         />
         <AddRecord
           type={type}
           keys={comparison.keys}
-          add={(key) => change({ ...comparison, keys: [...comparison.keys, key] })}
+          add={(key) => change({ ...latest(), keys: [...comparison.keys, key] })}
         />
         {comparison.cluster === null && (
           <Link className="push" to={`/records/${name}`}>
@@ -189,7 +193,7 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
       {planned.error && <ProblemNote error={planned.error} retry={() => planned.refetch()} />}
       {planned.error && comparison.linked.length + comparison.end.length > 0 && (
         <div className="note">
-          <Button size="xs" variant="default" onClick={() => change({ ...comparison, linked: [], end: [] })}>
+          <Button size="xs" variant="default" onClick={() => change({ ...latest(), linked: [], end: [] })}>
             Merge nothing along, and let nothing end
           </Button>
         </div>
@@ -217,7 +221,7 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
                 size="compact-sm"
                 variant="default"
                 ml={6}
-                onClick={() => change(withClearing(comparison, clearing))}
+                onClick={() => change(withClearing(latest(), clearing))}
               >
                 {clearing.title}
               </Button>
@@ -244,7 +248,7 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
           others={comparison.keys.filter((key) => key !== comparison.master)}
         />
       )}
-      {plan && <SuggestedMaster plan={plan} makeMaster={(key) => change({ ...comparison, master: key })} />}
+      {plan && <SuggestedMaster plan={plan} makeMaster={(key) => change({ ...latest(), master: key })} />}
       {!plan && !planned.error && <Reading what="the records" rows={12} />}
       {plan && (
         <>
@@ -258,45 +262,45 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
               plan={plan}
               comparison={comparison}
               choose={(field, key) =>
-                change({ ...comparison, choices: { ...comparison.choices, [field]: { from: key } } })
+                change({ ...latest(), choices: { ...latest().choices, [field]: { from: key } } })
               }
               make={(field, rule) =>
-                change({ ...comparison, choices: { ...comparison.choices, [field]: { rule } } })
+                change({ ...latest(), choices: { ...latest().choices, [field]: { rule } } })
               }
               typeIn={async (field, text) => {
-                const next = { ...comparison, choices: { ...comparison.choices, [field]: { typed: text } } };
+                const next = { ...latest(), choices: { ...latest().choices, [field]: { typed: text } } };
                 const fresh = requestOf(name, next);
                 queries.setQueryData(["plan", fresh], await api.plan(fresh));
                 change(next);
               }}
               backToRule={(field) => {
-                const { [field]: _, ...choices } = comparison.choices;
-                change({ ...comparison, choices });
+                const { [field]: _, ...choices } = latest().choices;
+                change({ ...latest(), choices });
               }}
-              makeMaster={(key) => change({ ...comparison, master: key })}
-              leaveOut={(key) => change(withoutRecord(comparison, key))}
+              makeMaster={(key) => change({ ...latest(), master: key })}
+              leaveOut={(key) => change(withoutRecord(latest(), key))}
             />
           </div>
           <LinkedOffers
             plan={plan}
             linked={comparison.linked}
-            change={(linked) => change({ ...comparison, linked })}
+            change={(linked) => change({ ...latest(), linked })}
           />
           <RowsBeside
             plan={plan}
             opened={comparison.rows}
-            open={(rows) => setQuery(writeComparison({ ...comparison, rows }), { replace: true })}
+            open={(rows) => setQuery(writeComparison({ ...latest(), rows }), { replace: true })}
           />
           <PlanPanel
             plan={plan}
-            keepRunning={() => change({ ...comparison, end: [] })}
+            keepRunning={() => change({ ...latest(), end: [] })}
             exclude={{
               chosen: comparison.exclude,
               change: (reference, excluded) =>
                 change({
-                  ...comparison,
+                  ...latest(),
                   exclude: excluded
-                    ? [...comparison.exclude, reference]
+                    ? [...latest().exclude, reference]
                     : comparison.exclude.filter((each) => each !== reference),
                 }),
             }}

@@ -40,6 +40,7 @@ const groups: [string, [string, string][]][] = [
     [
       ["Arrow keys", "Move between values"],
       ["Enter", "Let this value stay"],
+      ["1 … 9", "Let that record's value stay, and go on"],
       ["e", "Type a value for the field"],
       ["r", "Back to the field's rule"],
       ["m", "Make this record the master"],
