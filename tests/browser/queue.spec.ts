@@ -52,6 +52,7 @@ test.describe("a day's queue", () => {
     await expect(page.getByRole("status").getByText(/^Merge \d+ is done: \d+ rows? moved/)).toBeVisible();
     await expect(page).not.toHaveURL(new RegExp(`cluster=${merged}(&|$)`));
     await expect(page.getByRole("heading", { name: /^Compare \d+ vendors$/ })).toBeVisible();
+    await expect(page.locator("[data-cell='0.0']")).toBeFocused();
     await page.getByRole("link", { name: "Look at it" }).click();
     await expect(page.getByRole("heading", { name: /^Merge \d+$/ })).toBeVisible();
     await page.goto(`${scanned.address}/queue?type=vendor`);

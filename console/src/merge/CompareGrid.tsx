@@ -92,10 +92,13 @@ export function CompareGrid(props: Props) {
     m: () => props.makeMaster(keyOf(order[column] ?? 0)),
   });
 
-  // Whoever comes by keyboard starts at the first value.
+  // Whoever comes by keyboard starts at the first value, of the next records too.
+  const records = comparison.keys.join(" ");
+  const isThere = order.length === comparison.keys.length;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only other records count
   useEffect(() => {
     grid.current?.querySelector<HTMLElement>('[data-cell="0.0"]')?.focus({ preventScroll: true });
-  }, []);
+  }, [records, isThere]);
 
   // Rows that stay as they are need not be drawn again, and what they call is what was given last.
   const last = useRef(props);
