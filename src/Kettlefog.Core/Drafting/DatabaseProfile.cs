@@ -14,15 +14,9 @@ public sealed record ColumnProfile(ColumnSchema Column, IReadOnlyList<string> Va
 /// <summary>A table with a sample of its rows.</summary>
 /// <param name="Table">The table.</param>
 /// <param name="Columns">Its columns, in the order of the table.</param>
-public sealed record TableProfile(TableSchema Table, IReadOnlyList<ColumnProfile> Columns)
-{
-    /// <summary>The profile of a column.</summary>
-    /// <param name="name">Its name.</param>
-    public ColumnProfile Of(string name) => Columns[Table.PlaceOf(name)];
-}
+public sealed record TableProfile(TableSchema Table, IReadOnlyList<ColumnProfile> Columns);
 
 /// <summary>A database as a draft of its map is made from it.</summary>
 /// <param name="Name">What the database is called.</param>
-/// <param name="Catalog">Its tables.</param>
 /// <param name="Tables">The tables with samples; views are left out.</param>
-public sealed record DatabaseProfile(string Name, DatabaseCatalog Catalog, IReadOnlyList<TableProfile> Tables);
+public sealed record DatabaseProfile(string Name, IReadOnlyList<TableProfile> Tables);

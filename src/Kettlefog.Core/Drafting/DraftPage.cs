@@ -1,15 +1,10 @@
-using System.Text.Encodings.Web;
-using System.Text.Json;
+using Kettlefog.Core.Maps;
 
 namespace Kettlefog.Core.Drafting;
 
 /// <summary>The text of a drafted map as it grows, with the questions that stand at its head.</summary>
 internal sealed class DraftPage
 {
-    private static readonly JsonSerializerOptions Plain = new() { Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
-
-    private static readonly string[] Words = ["null", "true", "false", "yes", "no", "on", "off", "y", "n"];
-
     private readonly List<string> _lines = [];
     private readonly List<string> _questions = [];
 
@@ -23,14 +18,8 @@ internal sealed class DraftPage
     /// <summary>Asks the owner of the database something.</summary>
     public void Ask(string question) => _questions.Add(question);
 
-    /// <summary>A name or text as YAML writes it: plain where it can be taken for nothing else.</summary>
-    public static string Scalar(string text) =>
-        text.Length > 0 && char.IsAsciiLetter(text[0]) && text.All(letter => char.IsAsciiLetterOrDigit(letter) || letter is '_' or '-') && !Words.Contains(text.ToLowerInvariant())
-            ? text
-            : JsonSerializer.Serialize(text, Plain);
-
     /// <summary>One name, or several in brackets.</summary>
-    public static string Scalars(IReadOnlyList<string> texts) => texts.Count == 1 ? Scalar(texts[0]) : $"[{string.Join(", ", texts.Select(Scalar))}]";
+    public static string Scalars(IReadOnlyList<string> texts) => texts.Count == 1 ? YamlScalar.Of(texts[0]) : $"[{string.Join(", ", texts.Select(YamlScalar.Of))}]";
 
     /// <summary>The map in full.</summary>
     public MapDraft Close(string database, IReadOnlyList<string> types)
@@ -43,7 +32,7 @@ internal sealed class DraftPage
         if (_questions.Count > 0)
             head.Add("# What only you know:");
         head.AddRange(_questions.Select((question, at) => $"# {at + 1}. {question}"));
-        head.AddRange(["kettlefog: 1", $"name: {Scalar(database)}", "record_types:"]);
+        head.AddRange(["kettlefog: 1", $"name: {YamlScalar.Of(database)}", "record_types:"]);
         return new MapDraft(string.Join('\n', head.Concat(_lines)) + "\n", types, _questions);
     }
 }

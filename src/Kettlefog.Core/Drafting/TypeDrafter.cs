@@ -32,13 +32,13 @@ internal sealed class TypeDrafter(TableReading table, IReadOnlyList<TableReading
             _fields[field.Name] = MapDrafter.Free(_fieldNames, NameWords.ForMap(field.Name));
 
         page.Line(1, $"{name}:", $"from {string.Join(", ", why)}");
-        page.Line(2, $"title: {DraftPage.Scalar(Title)}");
-        page.Line(2, $"table: {DraftPage.Scalar(table.Name)}");
+        page.Line(2, $"title: {YamlScalar.Of(Title)}");
+        page.Line(2, $"table: {YamlScalar.Of(table.Name)}");
         page.Line(2, $"label: \"{Label()}\"");
         foreach (var (word, column) in new[] { ("created", created), ("changed", changed), ("source", source), ("owner", owner) })
         {
             if (column is not null)
-                page.Line(2, $"{word}: {DraftPage.Scalar(column.Name)}", "by its name and type");
+                page.Line(2, $"{word}: {YamlScalar.Of(column.Name)}", "by its name and type");
         }
 
         WriteFields(fields);
@@ -57,7 +57,7 @@ internal sealed class TypeDrafter(TableReading table, IReadOnlyList<TableReading
             var kind = KindOf(field);
             var parts = new List<string>();
             if (!string.Equals(_fields[field.Name], field.Name, StringComparison.OrdinalIgnoreCase))
-                parts.Add($"column: {DraftPage.Scalar(field.Name)}");
+                parts.Add($"column: {YamlScalar.Of(field.Name)}");
             if (kind != FieldKind.Text)
                 parts.Add($"kind: {WrittenName.Of(kind)}");
             if (field.IsAbout("status") || field.IsAbout("active") || field.IsAbout("deleted") || field.IsAbout("deleted-at"))
@@ -117,16 +117,16 @@ internal sealed class TypeDrafter(TableReading table, IReadOnlyList<TableReading
             var rows = all.First(each => each.Name == guess.Table);
             var several = references.Count(other => other.Table == guess.Table) > 1;
             var reference = MapDrafter.Free(taken, NameWords.ForMap(several ? $"{string.Join('_', rows.Words)}_{guess.Columns[^1]}" : string.Join('_', rows.Words)));
-            var parts = new List<string> { $"table: {DraftPage.Scalar(guess.Table)}", $"columns: {DraftPage.Scalars(guess.Columns)}" };
+            var parts = new List<string> { $"table: {YamlScalar.Of(guess.Table)}", $"columns: {DraftPage.Scalars(guess.Columns)}" };
             if (!guess.TargetColumns.SequenceEqual(table.Profile.Table.PrimaryKey, StringComparer.OrdinalIgnoreCase))
                 parts.Add($"to: {DraftPage.Scalars(guess.TargetColumns)}");
             if (guess.When is { } when)
-                parts.Add($"when: {{ {DraftPage.Scalar(when.Column)}: {DraftPage.Scalar(when.Value)} }}");
+                parts.Add($"when: {{ {YamlScalar.Of(when.Column)}: {YamlScalar.Of(when.Value)} }}");
             var (collision, because) = Collision(guess, rows);
             if (collision is not null)
                 parts.Add($"collision: {collision}");
             if (rows.Name != table.Name && Amount(rows) is { } amount)
-                parts.Add($"amount: {DraftPage.Scalar(amount.Name)}");
+                parts.Add($"amount: {YamlScalar.Of(amount.Name)}");
             var measured = guess.Included is { } share ? $"; {share:0 %} of its values are there" : guess.Declared ? "" : "; it has no values yet";
             var line = $"{reference}: {{ {string.Join(", ", parts)} }}";
             var why = $"{(guess.Declared ? "" : $"{guess.Sure} %: ")}{guess.Why}{measured}{because}";
@@ -171,12 +171,12 @@ internal sealed class TypeDrafter(TableReading table, IReadOnlyList<TableReading
         {
             if (Amount(rows) is { } amount)
             {
-                figures.Add(($"{MapDrafter.Free(taken, $"{reference}_{NameWords.ForMap(amount.Name)}")}: {{ reference: {reference}, sum: {DraftPage.Scalar(amount.Name)}, control: true }}", "must be the same before and after"));
+                figures.Add(($"{MapDrafter.Free(taken, $"{reference}_{NameWords.ForMap(amount.Name)}")}: {{ reference: {reference}, sum: {YamlScalar.Of(amount.Name)}, control: true }}", "must be the same before and after"));
                 figures.Add(($"{MapDrafter.Free(taken, $"{reference}_count")}: {{ reference: {reference}, count: true }}", "how many"));
             }
 
             if (rows.Columns.FirstOrDefault(column => column.IsTime && !rows.Profile.Table.PrimaryKey.Contains(column.Name)) is { } day && figures.Count < 12)
-                figures.Add(($"{MapDrafter.Free(taken, $"{reference}_last")}: {{ reference: {reference}, last: {DraftPage.Scalar(day.Name)} }}", "the last one"));
+                figures.Add(($"{MapDrafter.Free(taken, $"{reference}_last")}: {{ reference: {reference}, last: {YamlScalar.Of(day.Name)} }}", "the last one"));
         }
 
         if (figures.Count == 0)
@@ -190,14 +190,14 @@ internal sealed class TypeDrafter(TableReading table, IReadOnlyList<TableReading
     {
         bool Has(ColumnReading column) => _fields.ContainsKey(column.Name);
         string Truth(ColumnReading column, bool value) => column.Profile.Column.DeclaredType.Contains("bool", StringComparison.OrdinalIgnoreCase) ? (value ? "\"true\"" : "\"false\"") : value ? "1" : "0";
-        void Mark(ColumnReading column, string value, string why) => page.Line(2, $"retire: {{ mark: {{ {DraftPage.Scalar(column.Name)}: {value} }} }}", why);
+        void Mark(ColumnReading column, string value, string why) => page.Line(2, $"retire: {{ mark: {{ {YamlScalar.Of(column.Name)}: {value} }} }}", why);
         if (table.About("deleted", column => column.Kind == FieldKind.Flag && Has(column)) is { } deleted)
         {
             Mark(deleted, Truth(deleted, true), "by its name and values");
         }
         else if (table.Columns.Where(column => column.IsAbout("status") && IsWord(column) && Has(column)).Select(column => (Column: column, Value: column.Profile.Distinct.FirstOrDefault(value => Ended.Contains(value.ToLowerInvariant())))).FirstOrDefault(each => each.Value is not null) is { Column: not null } status)
         {
-            Mark(status.Column, DraftPage.Scalar(status.Value!), $"a value that it has already: {string.Join(", ", status.Column.Profile.Distinct.Take(5))}");
+            Mark(status.Column, YamlScalar.Of(status.Value!), $"a value that it has already: {string.Join(", ", status.Column.Profile.Distinct.Take(5))}");
         }
         else if (table.About("active", column => column.Kind == FieldKind.Flag && Has(column)) is { } active)
         {
@@ -213,7 +213,7 @@ internal sealed class TypeDrafter(TableReading table, IReadOnlyList<TableReading
             page.Line(2, "retire: { delete: true }", "no column says that a record is not used any more; what is deleted stays in the journal");
             var standing = table.Columns.FirstOrDefault(column => column.IsAbout("status") && Has(column));
             var known = standing is null ? "" : $" ({standing.Name} holds: {string.Join(", ", standing.Profile.Distinct.Take(6))})";
-            page.Ask($"Nothing in {table.Name} says that a record is not used any more{known}, so that duplicates are deleted (and kept in the journal). If the row should stay, name a column and a value that it may have: 'retire: {{ mark: {{ {(standing is null ? "status" : DraftPage.Scalar(standing.Name))}: merged }} }}'.");
+            page.Ask($"Nothing in {table.Name} says that a record is not used any more{known}, so that duplicates are deleted (and kept in the journal). If the row should stay, name a column and a value that it may have: 'retire: {{ mark: {{ {(standing is null ? "status" : YamlScalar.Of(standing.Name))}: merged }} }}'.");
         }
     }
 

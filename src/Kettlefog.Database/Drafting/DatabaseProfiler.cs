@@ -20,7 +20,7 @@ internal sealed class DatabaseProfiler(Session session, DatabaseCatalog catalog)
         var tables = new List<TableProfile>();
         foreach (var table in catalog.Tables.Where(table => !table.IsView))
             tables.Add(await SampleAsync(table, cancel));
-        return new DatabaseProfile(name, catalog, tables);
+        return new DatabaseProfile(name, tables);
     }
 
     /// <summary>Looks which share of a guessed reference's values stands among those pointed at.</summary>

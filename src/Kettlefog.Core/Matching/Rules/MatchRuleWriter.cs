@@ -1,5 +1,4 @@
 using System.Globalization;
-using System.Text.Json;
 using Kettlefog.Core.Maps;
 using Kettlefog.Core.Planning;
 
@@ -14,14 +13,14 @@ public static class MatchRuleWriter
     public static string Write(MatchRule rule)
     {
         ArgumentNullException.ThrowIfNull(rule);
-        var lines = new List<string> { $"title: {Scalar(rule.Title)}" };
+        var lines = new List<string> { $"title: {YamlScalar.Of(rule.Title)}" };
         Sequence(lines, "any_of", rule.AnyOf.Select(group => Flow(group.Select(Of))));
         Sequence(lines, "never", rule.Never.Select(Of));
         Sequence(lines, "scope", rule.Scope.Select(Of));
         if (rule.CrossPartitions)
             lines.Add("cross_partitions: true");
         if (rule.Compare.Count > 0)
-            lines.Add($"compare: {Flow(rule.Compare.Select(Scalar))}");
+            lines.Add($"compare: {Flow(rule.Compare.Select(YamlScalar.Of))}");
         if (rule.Review > 0)
             lines.Add($"review: {Number(rule.Review)}");
         if (rule.Automatic is { } automatic)
@@ -46,7 +45,7 @@ public static class MatchRuleWriter
     {
         var parts = new List<(string, string)>
         {
-            ("field", Scalar(comparison.Field)),
+            ("field", YamlScalar.Of(comparison.Field)),
             (comparison.Differs ? "differs" : "is", WrittenName.Of(comparison.Comparator)),
         };
         if (Comparators.TakesSimilarity(comparison.Comparator))
@@ -60,18 +59,18 @@ public static class MatchRuleWriter
 
     private static string Of(ScopeCondition condition)
     {
-        var parts = new List<(string, string)> { ("field", Scalar(condition.Field)) };
+        var parts = new List<(string, string)> { ("field", YamlScalar.Of(condition.Field)) };
         if (condition.In.Count > 0)
-            parts.Add(("in", Flow(condition.In.Select(Scalar))));
+            parts.Add(("in", Flow(condition.In.Select(YamlScalar.Of))));
         if (condition.NotIn.Count > 0)
-            parts.Add(("not_in", Flow(condition.NotIn.Select(Scalar))));
+            parts.Add(("not_in", Flow(condition.NotIn.Select(YamlScalar.Of))));
         return Mapping(parts);
     }
 
     private static string Of(MasterPreference preference) => preference.Criterion switch
     {
-        MasterCriterion.Source => Mapping([("source", Flow(preference.Sources.Select(Scalar)))]),
-        MasterCriterion.Has => Mapping([("has", Scalar(preference.Reference!))]),
+        MasterCriterion.Source => Mapping([("source", Flow(preference.Sources.Select(YamlScalar.Of)))]),
+        MasterCriterion.Has => Mapping([("has", YamlScalar.Of(preference.Reference!))]),
         var word => WrittenName.Of(word),
     };
 
@@ -80,12 +79,4 @@ public static class MatchRuleWriter
     private static string Flow(IEnumerable<string> items) => $"[{string.Join(", ", items)}]";
 
     private static string Number(double value) => value.ToString("0.####", CultureInfo.InvariantCulture);
-
-    /// <summary>Names stay plain; anything that YAML might take for something else is quoted, as JSON does it.</summary>
-    private static string Scalar(string text) =>
-        text.Length > 0 && char.IsAsciiLetter(text[0]) && text.All(letter => char.IsAsciiLetterOrDigit(letter) || letter is '_' or '-' or ' ') && text[^1] != ' ' && !Words.Contains(text.ToLowerInvariant())
-            ? text
-            : JsonSerializer.Serialize(text);
-
-    private static readonly string[] Words = ["null", "true", "false", "yes", "no", "on", "off", "y", "n"];
 }
