@@ -1,4 +1,5 @@
 using Kettlefog.Contracts;
+using Kettlefog.Terminal;
 using Spectre.Console;
 
 namespace Kettlefog.Cli;

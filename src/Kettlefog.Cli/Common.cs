@@ -1,5 +1,6 @@
 using System.CommandLine;
 using Kettlefog.Client;
+using Kettlefog.Terminal;
 
 namespace Kettlefog.Cli;
 
@@ -18,20 +19,13 @@ internal static class Common
         Recursive = true,
     };
 
-    public static readonly Option<OutputFormat> Format = new("--output", "-o")
+    public static readonly Option<OutputFormat> Format = Recursive(Printer.FormatOption());
+
+    private static Option<OutputFormat> Recursive(Option<OutputFormat> option)
     {
-        Description = "How to print what is read: table, json or csv.",
-        Recursive = true,
-        HelpName = "table|json|csv",
-        DefaultValueFactory = _ => OutputFormat.Table,
-        CustomParser = result =>
-        {
-            if (Enum.TryParse<OutputFormat>(result.Tokens.SingleOrDefault()?.Value, ignoreCase: true, out var format) && Enum.IsDefined(format))
-                return format;
-            result.AddError($"'{result.Tokens.SingleOrDefault()?.Value}' is not an output format: write table, json or csv.");
-            return default;
-        },
-    };
+        option.Recursive = true;
+        return option;
+    }
 
     /// <summary>Adds an example to a command's description.</summary>
     public static string WithExample(string description, params string[] examples) =>

@@ -1,3 +1,5 @@
+using Kettlefog.Terminal;
+
 namespace Kettlefog.Cli;
 
 /// <summary>Asks a person before something is changed.</summary>

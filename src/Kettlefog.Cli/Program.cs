@@ -1,8 +1,8 @@
 using System.CommandLine;
 using System.Globalization;
-using Kettlefog.Cli;
 using Kettlefog.Cli.Commands;
 using Kettlefog.Client;
+using Kettlefog.Terminal;
 
 // Output is read by programs too: it must not depend on where it runs.
 CultureInfo.DefaultThreadCurrentCulture = CultureInfo.InvariantCulture;

@@ -26,9 +26,9 @@ public sealed partial class KettlefogClient
     /// <param name="cancel">Cancels.</param>
     public async Task<RuleView> SaveRuleAsync(string type, string name, RuleBody body, CancellationToken cancel = default)
     {
-        using var content = JsonContent.Create(body, options: Json);
+        using var content = JsonContent.Create(body, options: ContractJson.Options);
         using var response = await SendAsync(HttpMethod.Put, $"api/match-rules/{Escape(type)}/{Escape(name)}", content, null, cancel);
-        return (await response.Content.ReadFromJsonAsync<RuleView>(Json, cancel))!;
+        return (await response.Content.ReadFromJsonAsync<RuleView>(ContractJson.Options, cancel))!;
     }
 
     /// <summary>Removes a rule; its versions stay.</summary>
@@ -168,7 +168,7 @@ public sealed partial class KettlefogClient
     public async Task<ClusterView> BringBackAsync(long id, CancellationToken cancel = default)
     {
         using var response = await SendAsync(HttpMethod.Delete, $"api/clusters/{id}/put-off", null, null, cancel);
-        return (await response.Content.ReadFromJsonAsync<ClusterView>(Json, cancel))!;
+        return (await response.Content.ReadFromJsonAsync<ClusterView>(ContractJson.Options, cancel))!;
     }
 
     /// <summary>Reads what waits, and what was done lately.</summary>

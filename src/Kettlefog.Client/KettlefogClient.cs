@@ -1,8 +1,6 @@
 using System.Net;
 using System.Net.Http.Headers;
 using System.Net.Http.Json;
-using System.Text.Json;
-using System.Text.Json.Serialization;
 using Kettlefog.Contracts;
 
 namespace Kettlefog.Client;
@@ -25,9 +23,6 @@ public sealed class ProblemException(Problem problem) : Exception(problem.Title)
 public sealed partial class KettlefogClient(HttpClient http, string? token = null)
 {
     private static readonly TimeSpan Between = TimeSpan.FromMilliseconds(300);
-
-    /// <summary>How the API writes JSON.</summary>
-    public static JsonSerializerOptions Json { get; } = new(JsonSerializerDefaults.Web) { NumberHandling = JsonNumberHandling.Strict };
 
     /// <summary>Whether the service works.</summary>
     /// <param name="cancel">Cancels.</param>
@@ -165,7 +160,7 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
     public async Task<JobView> StopJobAsync(string id, CancellationToken cancel = default)
     {
         using var response = await SendAsync(HttpMethod.Delete, $"api/jobs/{Escape(id)}", null, null, cancel);
-        return (await response.Content.ReadFromJsonAsync<JobView>(Json, cancel))!;
+        return (await response.Content.ReadFromJsonAsync<JobView>(ContractJson.Options, cancel))!;
     }
 
     /// <summary>Lists the history, latest first.</summary>
@@ -218,7 +213,7 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
     private async Task<T> GetAsync<T>(string address, CancellationToken cancel)
     {
         using var response = await SendAsync(HttpMethod.Get, address, null, null, cancel);
-        return (await response.Content.ReadFromJsonAsync<T>(Json, cancel))!;
+        return (await response.Content.ReadFromJsonAsync<T>(ContractJson.Options, cancel))!;
     }
 
     private async Task<string> TextAsync(string address, CancellationToken cancel)
@@ -229,19 +224,19 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
 
     private async Task<TResult> PostAsync<TBody, TResult>(string address, TBody body, string? idempotencyKey, CancellationToken cancel)
     {
-        using var content = JsonContent.Create(body, options: Json);
+        using var content = JsonContent.Create(body, options: ContractJson.Options);
         using var response = await SendAsync(HttpMethod.Post, address, content, idempotencyKey, cancel);
-        return (await response.Content.ReadFromJsonAsync<TResult>(Json, cancel))!;
+        return (await response.Content.ReadFromJsonAsync<TResult>(ContractJson.Options, cancel))!;
     }
 
     private async Task<TResult> PostOrFollowAsync<TBody, TResult>(string address, TBody body, string? idempotencyKey, Func<JobView, TResult?> answer, Action<JobView>? told, CancellationToken cancel)
         where TResult : class
     {
-        using var content = JsonContent.Create(body, options: Json);
+        using var content = JsonContent.Create(body, options: ContractJson.Options);
         using var response = await SendAsync(HttpMethod.Post, address, content, idempotencyKey, cancel, "respond-async, wait=1");
         if (response.StatusCode != HttpStatusCode.Accepted)
-            return (await response.Content.ReadFromJsonAsync<TResult>(Json, cancel))!;
-        var job = (await response.Content.ReadFromJsonAsync<JobView>(Json, cancel))!;
+            return (await response.Content.ReadFromJsonAsync<TResult>(ContractJson.Options, cancel))!;
+        var job = (await response.Content.ReadFromJsonAsync<JobView>(ContractJson.Options, cancel))!;
         try
         {
             for (; job.State == "running"; job = await JobAsync(job.Id, cancel))
@@ -277,7 +272,7 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
     private static async Task<Problem> ReadProblemAsync(HttpResponseMessage response, CancellationToken cancel)
     {
         if (response.Content.Headers.ContentType?.MediaType == "application/problem+json"
-            && await response.Content.ReadFromJsonAsync<Problem>(Json, cancel) is { } problem)
+            && await response.Content.ReadFromJsonAsync<Problem>(ContractJson.Options, cancel) is { } problem)
         {
             return problem;
         }

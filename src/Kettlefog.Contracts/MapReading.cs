@@ -5,13 +5,13 @@ namespace Kettlefog.Contracts;
 /// <param name="Database">Where it is, without any password.</param>
 /// <param name="Fingerprint">Stands for the file's text.</param>
 /// <param name="RecordTypes">The record types.</param>
-/// <param name="Advice">References whose rows no index finds.</param>
+/// <param name="Findings">What the check of the map found, those that matter most first; null while it is still being checked.</param>
 public sealed record MapReadingView(
     string Name,
     string Database,
     string Fingerprint,
     IReadOnlyList<RecordTypeReading> RecordTypes,
-    IReadOnlyList<IndexAdviceView> Advice);
+    IReadOnlyList<MapFindingView>? Findings);
 
 /// <summary>A record type as the map says it.</summary>
 /// <param name="Name">Its name.</param>
@@ -85,7 +85,18 @@ public sealed record ReferenceReading(
 /// <param name="Control">True for a control total.</param>
 public sealed record FigureReading(string Name, string Title, string Reference, string Operation, string? Column, bool Control);
 
-/// <summary>Advice to add an index.</summary>
-/// <param name="Warning">What its lack means.</param>
-/// <param name="Statement">The statement that creates it.</param>
-public sealed record IndexAdviceView(string Warning, string Statement);
+/// <summary>One finding about the map, or about its database.</summary>
+/// <param name="Severity"><c>error</c>: it cannot work; <c>warning</c>: it is risky; <c>advice</c>: it is worth knowing.</param>
+/// <param name="File">The map's file.</param>
+/// <param name="Line">The line in the file; null if it is not about one line.</param>
+/// <param name="Message">What is found.</param>
+/// <param name="Remedy">What to do about it.</param>
+/// <param name="Statement">The SQL statement that mends it, or null.</param>
+public sealed record MapFindingView(string Severity, string File, int? Line, string Message, string Remedy, string? Statement);
+
+/// <summary>What the check of a map found.</summary>
+/// <param name="Map">The map's file.</param>
+/// <param name="Database">The database, without any password.</param>
+/// <param name="Fits">True if nothing was found that cannot work.</param>
+/// <param name="Findings">The findings, those that matter most first.</param>
+public sealed record MapCheckView(string Map, string Database, bool Fits, IReadOnlyList<MapFindingView> Findings);

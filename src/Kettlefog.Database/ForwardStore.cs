@@ -18,8 +18,9 @@ internal sealed class ForwardStore(Session session)
         (await FindAsync(recordType, [key], cancel)).SingleOrDefault();
 
     /// <summary>Where those of the keys lead that are retired.</summary>
-    public Task<List<Forward>> FindAsync(string recordType, IReadOnlyList<string> keys, CancellationToken cancel) =>
-        session.QueryAsync(
+    public Task<List<Forward>> FindAsync(string recordType, IReadOnlyList<string> keys, CancellationToken cancel) => session.Engine.LacksOwnTables
+        ? Task.FromResult<List<Forward>>([])
+        : session.QueryAsync(
             Sql.Of($"""
                 SELECT old_key, master_key, number FROM {_table}
                 WHERE record_type = {recordType} AND old_key IN ({Sql.Join(", ", keys.Select(key => Sql.Of($"{key}")))})

@@ -1,14 +1,13 @@
 using System.Data.Common;
 using Kettlefog.Core;
-using Kettlefog.Core.Drafting;
 using Kettlefog.Core.History;
 using Kettlefog.Core.Maps;
 using Kettlefog.Core.Planning;
 using Kettlefog.Core.Reversals;
 using Kettlefog.Core.Values;
-using Kettlefog.Database.Drafting;
 using Kettlefog.Database.Engines;
 using Kettlefog.Database.Matching;
+using Kettlefog.Database.Own;
 using Kettlefog.Database.Users;
 
 namespace Kettlefog.Database;
@@ -55,21 +54,20 @@ public sealed record ReversalRequest(
 public sealed record Outcome(HistoryEntry Entry, IReadOnlyList<HistoryEntry> Entries, bool Repeated, MergeDetails? Details = null);
 
 /// <summary>An operational database with its map: the entrance to everything that reads or writes it.</summary>
-public sealed class OperationalDatabase : IDisposable
+public sealed partial class OperationalDatabase : IDisposable
 {
-    /// <summary>The version of the own tables that this program knows.</summary>
-    private const int OwnVersion = 4;
-
     private const int MostAttempts = 5;
 
     private readonly DatabaseEngine _engine;
     private readonly TimeProvider _clock;
+    private readonly MapDocument _document;
     private readonly CheckedMap _map;
     private readonly RecentPlans _recent;
 
-    private OperationalDatabase(DatabaseEngine engine, CheckedMap map, TimeProvider clock)
+    private OperationalDatabase(DatabaseEngine engine, MapDocument document, CheckedMap map, TimeProvider clock)
     {
         _engine = engine;
+        _document = document;
         _map = map;
         _clock = clock;
         _recent = new RecentPlans(engine);
@@ -86,53 +84,6 @@ public sealed class OperationalDatabase : IDisposable
     /// <summary>Finding duplicates, and deciding about them.</summary>
     public Duplicates Duplicates { get; }
 
-    /// <summary>Creates Kettlefog's own tables in a database, or upgrades them; nothing else is touched.</summary>
-    /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
-    /// <exception cref="Refusal">The database cannot be opened or written.</exception>
-    public static void Initialise(string database) => DatabaseEngine.Of(database, TimeSpan.FromSeconds(5)).Migrate();
-
-    /// <summary>Checks a map against its database; writes nothing, and needs no tables of our own.</summary>
-    /// <returns>The map as it fits the database.</returns>
-    /// <exception cref="Refusal">The database cannot be opened, or the map does not fit it.</exception>
-    public static async Task<CheckedMap> CheckMapAsync(string database, MapDocument document, CancellationToken cancel)
-    {
-        var engine = DatabaseEngine.Of(database, TimeSpan.FromSeconds(5));
-        await using var session = await engine.OpenReadAsync(cancel);
-        return MapCheck.Against(document, await engine.ReadCatalogAsync(session, cancel));
-    }
-
-    /// <summary>Drafts a map from a database's catalog and samples of its values; writes nothing, and needs no tables of our own.</summary>
-    /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
-    /// <param name="tables">The tables that hold records, if somebody says so; empty to find them.</param>
-    /// <param name="cancel">Cancels.</param>
-    /// <exception cref="Refusal">The database cannot be opened, or no table looks like one of parties.</exception>
-    public static async Task<MapDraft> DraftMapAsync(string database, IReadOnlyList<string> tables, CancellationToken cancel)
-    {
-        using var engine = DatabaseEngine.Of(database, TimeSpan.FromSeconds(5));
-        await using var session = await engine.OpenReadAsync(cancel);
-        var profiler = new DatabaseProfiler(session, await engine.ReadCatalogAsync(session, cancel));
-        var drafter = new MapDrafter(await profiler.ReadAsync(Path.GetFileNameWithoutExtension(engine.DisplayName.Split(" on ")[0]), cancel), tables);
-        var measured = new List<ReferenceGuess>();
-        foreach (var guess in drafter.References)
-            measured.Add(await profiler.MeasureAsync(guess, cancel));
-        return drafter.Draft(measured);
-    }
-
-    /// <summary>Finds duplicates in one go; writes nothing, and needs no tables of our own.</summary>
-    /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
-    /// <param name="document">The map, as read.</param>
-    /// <param name="recordType">The name of the record type.</param>
-    /// <param name="progress">Is told what is done, in words, and how far it has come: from 0 to 1, or null.</param>
-    /// <param name="cancel">Cancels.</param>
-    /// <exception cref="Refusal">The database cannot be opened, or the map does not fit it.</exception>
-    public static async Task<FoundDuplicates> FindDuplicatesAsync(string database, MapDocument document, string recordType, Action<string, double?> progress, CancellationToken cancel)
-    {
-        using var engine = DatabaseEngine.Of(database, TimeSpan.FromSeconds(5));
-        await using var session = await engine.OpenReadAsync(cancel);
-        var map = MapCheck.Against(document, await engine.ReadCatalogAsync(session, cancel));
-        return await DirectFind.RunAsync(session, map, map.Map.Require(recordType), await engine.OwnVersionAsync(session, cancel) == OwnVersion, progress, cancel);
-    }
-
     /// <summary>Opens a database with its map.</summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <param name="document">The map, as read.</param>
@@ -147,20 +98,61 @@ public sealed class OperationalDatabase : IDisposable
         TimeProvider clock,
         CancellationToken cancel)
     {
+        var (opened, version) = await OpenAnyAsync(database, document, busyTimeout, clock, cancel);
+        if (version == 0)
+            throw new Refusal(RefusalCode.NotInitialised, $"The database {opened.DisplayName} does not have Kettlefog's own tables yet.", "Create them with 'kettlefog service init'.");
+        return opened;
+    }
+
+    /// <summary>
+    /// Opens a database to plan and rehearse merges, also if it has no tables of ours: a rehearsal then makes them in the
+    /// transaction that is rolled back.
+    /// </summary>
+    /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
+    /// <param name="document">The map, as read.</param>
+    /// <param name="clock">Tells the time.</param>
+    /// <param name="cancel">Cancels.</param>
+    /// <exception cref="Refusal">The database cannot be opened, has our tables in another version, or the map does not fit it.</exception>
+    public static async Task<OperationalDatabase> OpenToTryAsync(string database, MapDocument document, TimeProvider clock, CancellationToken cancel)
+    {
+        var (opened, version) = await OpenAnyAsync(database, document, TimeSpan.FromSeconds(5), clock, cancel);
+        opened._engine.LacksOwnTables = version == 0;
+        return opened;
+    }
+
+    private static async Task<(OperationalDatabase Database, int Version)> OpenAnyAsync(string database, MapDocument document, TimeSpan busyTimeout, TimeProvider clock, CancellationToken cancel)
+    {
         var engine = DatabaseEngine.Of(database, busyTimeout);
         await using var session = await engine.OpenReadAsync(cancel);
         var map = MapCheck.Against(document, await engine.ReadCatalogAsync(session, cancel));
-        if (await engine.OwnVersionAsync(session, cancel) is var version && version != OwnVersion)
+        var version = await engine.OwnVersionAsync(session, cancel);
+        if (version != 0 && version != OwnTables.Version)
         {
             throw new Refusal(
                 RefusalCode.NotInitialised,
-                version == 0
-                    ? $"The database {engine.DisplayName} does not have Kettlefog's own tables yet."
-                    : $"The database {engine.DisplayName} has Kettlefog's own tables in version {version}, but this program knows version {OwnVersion}.",
-                version <= OwnVersion ? "Create or upgrade them with 'kettlefog service init'." : "Use a newer Kettlefog.");
+                $"The database {engine.DisplayName} has Kettlefog's own tables in version {version}, but this program knows version {OwnTables.Version}.",
+                version < OwnTables.Version ? "Upgrade them with 'kettlefog service init'." : "Use a newer Kettlefog.");
         }
 
-        return new OperationalDatabase(engine, map, clock);
+        return (new OperationalDatabase(engine, document, map, clock), version);
+    }
+
+    /// <summary>A session that writes; in a database that is only tried out, with tables of ours that go again with it.</summary>
+    private async Task<Session> OpenWriteAsync(CancellationToken cancel)
+    {
+        var session = await _engine.OpenWriteAsync(cancel);
+        if (!_engine.LacksOwnTables)
+            return session;
+        try
+        {
+            await OwnTables.CreateAsync(session, OwnTables.Version, cancel);
+            return session;
+        }
+        catch
+        {
+            await session.DisposeAsync();
+            throw;
+        }
     }
 
     /// <summary>Reads a key of a record type from its text form.</summary>
@@ -188,7 +180,7 @@ public sealed class OperationalDatabase : IDisposable
         try
         {
             await using var session = await _engine.OpenReadAsync(cancel);
-            return await _engine.OwnVersionAsync(session, cancel) == OwnVersion;
+            return await _engine.OwnVersionAsync(session, cancel) == OwnTables.Version;
         }
         catch (Refusal)
         {
@@ -256,7 +248,7 @@ public sealed class OperationalDatabase : IDisposable
     private async Task<MergePlan> PlanOnceAsync(MergeChoices choices, CancellationToken cancel)
     {
         var before = _engine.CommittedState();
-        await using var session = choices.NeedsTrial ? await _engine.OpenWriteAsync(cancel) : await _engine.OpenReadAsync(cancel);
+        await using var session = choices.NeedsTrial ? await OpenWriteAsync(cancel) : await _engine.OpenReadAsync(cancel);
         var runner = new MergeRunner(session, _map, _clock, new RowCounter(null));
         if (choices.NeedsTrial)
             await runner.LockAsync(choices, cancel);
@@ -279,7 +271,9 @@ public sealed class OperationalDatabase : IDisposable
 
     private async Task<Outcome> MergeOnceAsync(MergeRequest request, CancellationToken cancel)
     {
-        await using var session = await _engine.OpenWriteAsync(cancel);
+        if (_engine.LacksOwnTables && !request.Rehearse)
+            throw new Refusal(RefusalCode.NotInitialised, $"The database {DisplayName} does not have Kettlefog's own tables yet, in which a merge is kept so that it can be taken back.", "Create them with 'kettlefog service init'.");
+        await using var session = await OpenWriteAsync(cancel);
         var idempotency = new IdempotencyStore(session, request.Who.Actor, request.IdempotencyKey, request.Fingerprint, request.Who.Reason);
         if (await idempotency.FindAsync(cancel) is { } earlier)
             return await RepeatedAsync(session, earlier, cancel);

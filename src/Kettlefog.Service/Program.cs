@@ -1,6 +1,7 @@
 using System.Globalization;
 using Kettlefog.Core;
 using Kettlefog.Service.Commands;
+using Kettlefog.Terminal;
 
 // Output is read by programs too: it must not depend on where it runs.
 CultureInfo.DefaultThreadCurrentCulture = CultureInfo.InvariantCulture;
@@ -11,15 +12,13 @@ try
 }
 catch (Refusal refusal)
 {
-    await Console.Error.WriteLineAsync($"error: {refusal.Message}");
-    foreach (var detail in refusal.Details)
-        await Console.Error.WriteLineAsync($"  {detail}");
-    if (refusal.Hint is not null)
-        await Console.Error.WriteLineAsync($"hint: {refusal.Hint}");
-    return 1;
+    return Complaint.Failure(refusal.Message, refusal.Hint, refusal.Details);
+}
+catch (UsageException usage)
+{
+    return Complaint.Usage(usage.Message, usage.Hint);
 }
 catch (IOException error)
 {
-    await Console.Error.WriteLineAsync($"error: {error.Message}");
-    return 1;
+    return Complaint.Failure(error.Message, null);
 }

@@ -72,6 +72,8 @@ internal static class ServiceHost
         builder.Services.AddSingleton<MergeJobs>();
         builder.Services.AddSingleton<ScanWorker>();
         builder.Services.AddSingleton<ChangeFeed>();
+        builder.Services.AddSingleton<MapWatch>();
+        builder.Services.AddHostedService(services => services.GetRequiredService<MapWatch>());
         builder.Services.AddHostedService(services => services.GetRequiredService<ChangeFeed>());
         builder.Services.AddHostedService(services => services.GetRequiredService<ScanWorker>());
         builder.Services.ConfigureHttpJsonOptions(options =>

@@ -108,5 +108,5 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
         wrong.Error.ShouldContain("There is no record type 'people'.");
     }
 
-    private static T Read<T>(Ran ran) => JsonSerializer.Deserialize<T>(ran.ShouldSucceed().Output, Kettlefog.Client.KettlefogClient.Json)!;
+    private static T Read<T>(Ran ran) => JsonSerializer.Deserialize<T>(ran.ShouldSucceed().Output, ContractJson.Options)!;
 }

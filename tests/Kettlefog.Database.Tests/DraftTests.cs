@@ -167,7 +167,7 @@ public abstract class DraftTests(Engine engine)
         var draft = await OperationalDatabase.DraftMapAsync(file.Address, [], default);
         file.Dump().ShouldBe(before, "drafting writes nothing");
         var document = MapReader.Read(draft.Yaml, "draft.yaml");
-        await OperationalDatabase.CheckMapAsync(file.Address, document, default);
+        (await OperationalDatabase.CheckMapAsync(file.Address, document, default)).RequireMap();
         OperationalDatabase.Initialise(file.Address);
         before = file.Dump();
         using var database = await OperationalDatabase.OpenAsync(file.Address, document, TimeSpan.FromSeconds(5), TimeProvider.System, default);

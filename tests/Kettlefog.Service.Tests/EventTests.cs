@@ -73,7 +73,7 @@ public class EventTests
         response.StatusCode.ShouldBe(HttpStatusCode.OK);
         response.Content.Headers.ContentType!.MediaType.ShouldBe("text/event-stream");
         await using var stream = await response.Content.ReadAsStreamAsync(cancel);
-        await foreach (var item in SseParser.Create(stream, (_, data) => JsonSerializer.Deserialize<T>(data, KettlefogClient.Json)!).EnumerateAsync(cancel))
+        await foreach (var item in SseParser.Create(stream, (_, data) => JsonSerializer.Deserialize<T>(data, ContractJson.Options)!).EnumerateAsync(cancel))
             yield return new SseEvent<T>(item.EventType, item.Data);
     }
 

@@ -1,7 +1,6 @@
 using System.Net;
 using System.Net.Http.Headers;
 using System.Net.Http.Json;
-using Kettlefog.Client;
 using Kettlefog.Contracts;
 using Kettlefog.Testing;
 
@@ -59,7 +58,7 @@ public class JobTests
         (await AcceptedAsync(http, "api/merges", new MergeBody(Request, plan.Fingerprint, "one"), "one")).Job.Id.ShouldBe(job.Id, "asked for again under the same key it is the same job");
         (await service.Client.OverviewAsync()).Jobs.ShouldHaveSingleItem().Actor.ShouldBe("c.weeks");
         var seen = new List<long>();
-        for (; job.State == "running"; job = (await http.GetFromJsonAsync<JobView>(address, KettlefogClient.Json))!)
+        for (; job.State == "running"; job = (await http.GetFromJsonAsync<JobView>(address, ContractJson.Options))!)
             seen.Add(job.Moved);
         (job.State, job.Moved, job.ToMove).ShouldBe(("done", 3 * Rows, 3 * Rows));
         seen.ShouldContain(moved => moved > 0 && moved < 3 * Rows, "one sees how far it has come");
@@ -97,7 +96,7 @@ public class JobTests
         {
             var (job, address) = await AcceptedAsync(http, "api/merges", new MergeBody(Request, plan.Fingerprint), $"stop {wait}");
             await Task.Delay(wait);
-            var stopped = await (await http.DeleteAsync(address)).Content.ReadFromJsonAsync<JobView>(KettlefogClient.Json);
+            var stopped = await (await http.DeleteAsync(address)).Content.ReadFromJsonAsync<JobView>(ContractJson.Options);
             stopped!.State.ShouldBe("stopped", $"{job.Id} after {wait} ms");
             State(service).ShouldBe(before);
         }
@@ -119,7 +118,7 @@ public class JobTests
         using var http = HttpFor(service);
         var (job, address) = await AcceptedAsync(http, "api/merges", new MergeBody(Request, plan.Fingerprint), "one");
         while (job.State == "running")
-            job = (await http.GetFromJsonAsync<JobView>(address, KettlefogClient.Json))!;
+            job = (await http.GetFromJsonAsync<JobView>(address, ContractJson.Options))!;
         (job.State, job.Problem!.Code).ShouldBe(("failed", "plan-stale"));
         job.Problem.Plan!.Records[1].Label.ShouldBe("Gannet & Co");
         await MergeApiTests.RefusedAsync(() => service.Client.MergeAsync(new MergeBody(Request, plan.Fingerprint), "two"), 409, "plan-stale");
@@ -139,12 +138,12 @@ public class JobTests
 
     private static async Task<(JobView Job, Uri Address)> AcceptedAsync<TBody>(HttpClient http, string address, TBody body, string key)
     {
-        using var request = new HttpRequestMessage(HttpMethod.Post, address) { Content = JsonContent.Create(body, options: KettlefogClient.Json) };
+        using var request = new HttpRequestMessage(HttpMethod.Post, address) { Content = JsonContent.Create(body, options: ContractJson.Options) };
         request.Headers.Add("Idempotency-Key", key);
         request.Headers.Add("Prefer", "respond-async");
         using var response = await http.SendAsync(request);
         response.StatusCode.ShouldBe(HttpStatusCode.Accepted);
         response.Headers.GetValues("Preference-Applied").ShouldBe(["respond-async"]);
-        return ((await response.Content.ReadFromJsonAsync<JobView>(KettlefogClient.Json))!, response.Headers.Location!);
+        return ((await response.Content.ReadFromJsonAsync<JobView>(ContractJson.Options))!, response.Headers.Location!);
     }
 }

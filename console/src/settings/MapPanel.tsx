@@ -12,17 +12,7 @@ export function MapPanel({ reading }: { reading: MapReading }) {
         <h2>The map</h2>
         <span className="muted small">as it was read when the service started</span>
       </header>
-      {reading.advice.length > 0 && (
-        <div className="body">
-          <h3>Indexes that would help</h3>
-          {reading.advice.map((each) => (
-            <div key={each.statement} style={{ marginBottom: 6 }}>
-              {each.warning}
-              <pre className="statement">{each.statement}</pre>
-            </div>
-          ))}
-        </div>
-      )}
+      <Findings findings={reading.findings} />
       <Tabs
         value={query.get("type") ?? reading.recordTypes[0]?.name ?? null}
         onChange={(type) => type && setQuery({ type }, { replace: true })}
@@ -42,6 +32,26 @@ export function MapPanel({ reading }: { reading: MapReading }) {
         ))}
       </Tabs>
     </section>
+  );
+}
+
+/** What the check of the map found; it goes on for a moment after the service has started. */
+function Findings({ findings }: { findings: MapReading["findings"] }) {
+  if (!findings) return <p className="body muted">Rights and data are still being checked …</p>;
+  if (findings.length === 0) return <p className="body">Its check found nothing risky.</p>;
+  return (
+    <div className="body">
+      <h3>What its check found</h3>
+      <ul className="findings">
+        {findings.map((each) => (
+          <li key={`${each.line}|${each.message}`}>
+            <strong>{each.severity}</strong>
+            {each.line && <span className="muted"> line {each.line}</span>}: {each.message} {each.remedy}
+            {each.statement && <pre className="statement">{each.statement}</pre>}
+          </li>
+        ))}
+      </ul>
+    </div>
   );
 }
 

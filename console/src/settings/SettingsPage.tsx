@@ -13,6 +13,7 @@ export default function SettingsPage({ session }: { session: Session }) {
     queryKey: ["map-reading"],
     queryFn: api.mapReading,
     staleTime: Number.POSITIVE_INFINITY,
+    refetchInterval: (query) => (query.state.data?.findings === null ? 1000 : false),
   });
   return (
     <>

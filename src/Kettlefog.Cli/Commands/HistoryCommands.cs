@@ -1,6 +1,7 @@
 using System.CommandLine;
 using System.Globalization;
 using Kettlefog.Contracts;
+using Kettlefog.Terminal;
 
 namespace Kettlefog.Cli.Commands;
 

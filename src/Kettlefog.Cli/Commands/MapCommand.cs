@@ -1,3 +1,4 @@
+using Kettlefog.Terminal;
 using System.CommandLine;
 
 namespace Kettlefog.Cli.Commands;
@@ -35,8 +36,11 @@ internal static class MapCommand
                     page.Line(check);
                 if (shown.RequireReason)
                     page.Line("A merge needs a reason, and taking it back too.");
-                foreach (var advice in reading.Advice)
-                    page.Line($"Advice: {advice.Warning} {advice.Statement}");
+                if (reading.Findings is { Count: > 0 } findings)
+                {
+                    page.Heading("What the check found");
+                    FindingsPage.Print(page, findings);
+                }
             });
             return 0;
         });

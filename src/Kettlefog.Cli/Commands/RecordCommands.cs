@@ -1,5 +1,6 @@
 using System.CommandLine;
 using Kettlefog.Contracts;
+using Kettlefog.Terminal;
 
 namespace Kettlefog.Cli.Commands;
 

@@ -2,6 +2,7 @@ using System.CommandLine;
 using System.Globalization;
 using Kettlefog.Client;
 using Kettlefog.Contracts;
+using Kettlefog.Terminal;
 
 namespace Kettlefog.Cli.Commands;
 

@@ -1,3 +1,5 @@
+using Kettlefog.Core.Maps;
+
 namespace Kettlefog.Core.Drafting;
 
 /// <summary>Columns that seem to point at the records of a table.</summary>
@@ -17,6 +19,16 @@ public sealed record ReferenceGuess(
     bool Declared,
     string Why)
 {
+    /// <summary>How the map names it, under <c>references</c>.</summary>
+    public string InMap
+    {
+        get
+        {
+            var when = When is { } condition ? $", when: {{ {YamlScalar.Of(condition.Column)}: {YamlScalar.Of(condition.Value)} }}" : "";
+            return $"{NameWords.ForMap($"{Table}_{Columns[^1]}")}: {{ table: {YamlScalar.Of(Table)}, columns: {DraftPage.Scalars(Columns)}{when} }}";
+        }
+    }
+
     /// <summary>The share of sampled values that stand among those pointed at, from 0 to 1; null if there was none to look at, or nothing to doubt.</summary>
     public double? Included { get; init; }
 

@@ -27,14 +27,6 @@ public sealed record IndexAdvice(string Warning, string Statement)
             $"CREATE INDEX {Quoted($"{table.Name.Replace('.', '_')}_{string.Join('_', columns)}")} ON {string.Join('.', table.Schema is null ? [Quoted(table.Name)] : new[] { Quoted(table.Schema), Quoted(table.Name[(table.Schema.Length + 1)..]) })} ({string.Join(", ", columns.Select(Quoted))});");
     }
 
-    /// <summary>The advice for all references of a map.</summary>
-    /// <param name="map">The map.</param>
-    public static IReadOnlyList<IndexAdvice> For(CheckedMap map)
-    {
-        ArgumentNullException.ThrowIfNull(map);
-        return [.. map.Map.RecordTypes.SelectMany(type => type.References).Select(reference => Of(reference, map.Catalog.Require(reference.Table))).OfType<IndexAdvice>().DistinctBy(advice => advice.Statement)];
-    }
-
     private static string Quoted(string name) =>
         name.Length > 0 && name.All(letter => char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter) || letter == '_') && !char.IsAsciiDigit(name[0])
             ? name

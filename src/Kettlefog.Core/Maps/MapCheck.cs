@@ -14,7 +14,12 @@ public static class MapCheck
     /// <param name="catalog">The database's tables.</param>
     /// <returns>The map with the keys filled in that the file leaves to the database.</returns>
     /// <exception cref="Refusal">The map does not fit; every mistake is in the details with its line.</exception>
-    public static CheckedMap Against(MapDocument document, DatabaseCatalog catalog)
+    public static CheckedMap Against(MapDocument document, DatabaseCatalog catalog) => Report(document, catalog).RequireMap();
+
+    /// <summary>Does the same, and finds what is risky besides; see <see cref="MapRisks"/>.</summary>
+    /// <param name="document">The map, as read.</param>
+    /// <param name="catalog">The database's tables.</param>
+    public static MapReport Report(MapDocument document, DatabaseCatalog catalog)
     {
         ArgumentNullException.ThrowIfNull(document);
         ArgumentNullException.ThrowIfNull(catalog);
@@ -22,8 +27,10 @@ public static class MapCheck
         var types = document.Map.RecordTypes
             .Select(type => new TypeCheck(type, document, catalog, problems).Run())
             .ToList();
-        problems.ThrowIfAny();
-        return new CheckedMap(document.Map with { RecordTypes = types }, catalog);
+        if (!problems.None)
+            return MapReport.Of(document.File, null, problems.All);
+        var map = new CheckedMap(document.Map with { RecordTypes = types }, catalog);
+        return MapReport.Of(document.File, map, MapRisks.Of(map, document));
     }
 
     private sealed class TypeCheck(RecordType type, MapDocument document, DatabaseCatalog catalog, MapProblems problems)
@@ -102,6 +109,7 @@ public static class MapCheck
                 Problem(path, $"'{generated.Name}' is computed by the database and cannot be written.", "Name another column.");
             foreach (var (name, text) in rows.Values)
                 CheckText(name, text, table, path);
+            CheckWhole(table, [.. reference.Columns, rows.Column, .. rows.Values.Keys], path);
             foreach (var (name, text) in reference.When.Where(when => !rows.Values.TryGetValue(when.Key, out var value) || value != when.Value))
                 Problem(path, $"A row would not be one of '{reference.Name}', which has {name} = {text}.", $"Write '{name}: {text}' under 'values'.");
         }
@@ -215,7 +223,16 @@ public static class MapCheck
                     Problem($"{path}.values.{column}", $"'{generated.Name}' is computed by the database and cannot be written.", "Name another column.");
             }
 
+            CheckWhole(table, [.. timeline.Values.Keys], $"{path}.values");
             return new Timeline(table.Name, Spelt(timeline.Values, table));
+        }
+
+        /// <summary>A new row needs a value in every column that is never blank and gets none by itself.</summary>
+        private void CheckWhole(TableSchema table, IReadOnlyList<string> given, string path)
+        {
+            var missing = table.Columns.Where(column => column is { NotNull: true, HasDefault: false, Generated: false } && !given.Contains(column.Name, StringComparer.OrdinalIgnoreCase)).Select(column => column.Name).ToList();
+            if (missing.Count > 0)
+                Problem(path, $"A new row of '{table.Name}' needs a value for {string.Join(", ", missing)}.", $"Add {string.Join(", ", missing.Select(name => $"'{name}: ...'"))} to 'values'.");
         }
 
         private LinkedRecords CheckLinked(LinkedRecords linked, TableSchema own)
@@ -287,6 +304,8 @@ public static class MapCheck
                 Problem(path, $"'{column.Name}' is computed by the database and cannot be written.", "Name another column.");
             if (column.TryRead(text) is null)
                 Problem(path, $"'{text}' is not what '{column.Name}' ({column.DeclaredType}) holds.", "Write a value of that type.");
+            if (column.Allowed is { } allowed && !allowed.Contains(text))
+                Problem(path, $"'{column.Name}' may only be {string.Join(", ", allowed.Select(each => $"'{each}'"))}, not '{text}'.", "Write one of them.");
             if (column.MaxLength < text.Length)
                 Problem(path, $"'{text}' is longer than '{column.Name}' allows ({column.MaxLength} characters).", "Write a shorter text.");
         }
@@ -307,13 +326,7 @@ public static class MapCheck
             return null;
         }
 
-        private void Problem(string path, string message, string instead)
-        {
-            var place = path;
-            while (!document.Lines.ContainsKey(place) && place.Contains('.', StringComparison.Ordinal))
-                place = place[..place.LastIndexOf('.')];
-            problems.Add(document.Lines.GetValueOrDefault(place, 1), message, instead);
-        }
+        private void Problem(string path, string message, string instead) => problems.Add(document.LineOf(path), message, instead);
 
         private static bool Same(string left, string right) => string.Equals(left, right, StringComparison.OrdinalIgnoreCase);
 

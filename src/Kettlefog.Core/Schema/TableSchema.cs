@@ -23,6 +23,12 @@ public sealed record ColumnSchema(
     bool Generated,
     string? TextType = null)
 {
+    /// <summary>True if a row that names no value for the column gets one: a default, or a number that the database counts up.</summary>
+    public bool HasDefault { get; init; }
+
+    /// <summary>The only values that a check or the type allows, as written; null if there is no such list.</summary>
+    public IReadOnlyList<string>? Allowed { get; init; }
+
     /// <summary>The value that the column would hold if the text were written to it.</summary>
     /// <param name="text">A text, such as a map or a person writes.</param>
     /// <returns>The value, or null if the column cannot hold the text.</returns>
@@ -113,11 +119,28 @@ public sealed record UniqueKey(string Name, IReadOnlyList<KeyPart> Parts, string
     public static UniqueKey Of(string name, params IEnumerable<string> columns) => new(name, [.. columns.Select(column => new KeyPart(column))], null);
 }
 
+/// <summary>What a database does to rows when the row that they point at is deleted.</summary>
+public enum DeleteAction
+{
+    /// <summary>It refuses the deletion.</summary>
+    Refuse,
+
+    /// <summary>It deletes them too.</summary>
+    Cascade,
+
+    /// <summary>It sets what points there to NULL.</summary>
+    SetNull,
+
+    /// <summary>It sets what points there to its default.</summary>
+    SetDefault,
+}
+
 /// <summary>A foreign key, as the catalog declares it.</summary>
 /// <param name="Columns">The columns that hold the reference.</param>
 /// <param name="Target">The table pointed at.</param>
 /// <param name="TargetColumns">The columns pointed at, in the same order.</param>
-public sealed record ForeignKey(IReadOnlyList<string> Columns, string Target, IReadOnlyList<string> TargetColumns);
+/// <param name="OnDelete">What becomes of its rows when what they point at is deleted.</param>
+public sealed record ForeignKey(IReadOnlyList<string> Columns, string Target, IReadOnlyList<string> TargetColumns, DeleteAction OnDelete = DeleteAction.Refuse);
 
 /// <summary>A table, as the database's own catalog describes it.</summary>
 /// <param name="Name">Its name.</param>
@@ -138,6 +161,12 @@ public sealed record TableSchema(
     string? Schema = null,
     IReadOnlyList<IReadOnlyList<string?>>? Indexes = null)
 {
+    /// <summary>What runs by itself when rows of the table change.</summary>
+    public IReadOnlyList<Trigger> Triggers { get; init; } = [];
+
+    /// <summary>True if the database shows each user only some of the rows.</summary>
+    public bool HidesRows { get; init; }
+
     private readonly Dictionary<string, int> _places = Columns
         .Select((column, place) => (column.Name, place))
         .ToDictionary(pair => pair.Name, pair => pair.place, StringComparer.OrdinalIgnoreCase);

@@ -58,6 +58,18 @@ internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
     /// <summary>Reads the catalog, without Kettlefog's own tables.</summary>
     public abstract Task<DatabaseCatalog> ReadCatalogAsync(Session session, CancellationToken cancel);
 
+    /// <summary>What the service's user may not do, of all that merging needs.</summary>
+    /// <param name="session">The session.</param>
+    /// <param name="uses">The tables, and what is done to them.</param>
+    /// <param name="cancel">Cancels.</param>
+    public abstract Task<IReadOnlyList<MissingRight>> MissingRightsAsync(Session session, IReadOnlyList<TableUse> uses, CancellationToken cancel);
+
+    /// <summary>True if the database is only to be tried out and has no tables of ours: then nothing was merged or decided yet.</summary>
+    public bool LacksOwnTables { get; set; }
+
+    /// <summary>The scripts that make Kettlefog's own tables, one for each version, in order.</summary>
+    public abstract IReadOnlyList<string> OwnScripts { get; }
+
     /// <summary>Creates or upgrades Kettlefog's own tables.</summary>
     public abstract void Migrate();
 

@@ -7,6 +7,7 @@ using DbUp.Engine.Output;
 using Kettlefog.Core;
 using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
+using Kettlefog.Database.Own;
 using Npgsql;
 using NpgsqlTypes;
 
@@ -20,6 +21,8 @@ internal sealed partial class PostgresEngine : DatabaseEngine
 {
     /// <summary>The schema of Kettlefog's own tables.</summary>
     public const string OwnSchema = "kettlefog";
+
+    private const string ScriptEnding = ".postgres.sql";
 
     private const string VersionTable = "schema_version";
 
@@ -124,6 +127,9 @@ internal sealed partial class PostgresEngine : DatabaseEngine
     public override Task<DatabaseCatalog> ReadCatalogAsync(Session session, CancellationToken cancel) =>
         new PostgresCatalog(session).ReadAsync(cancel);
 
+    public override Task<IReadOnlyList<MissingRight>> MissingRightsAsync(Session session, IReadOnlyList<TableUse> uses, CancellationToken cancel) =>
+        new PostgresRights(session).MissingAsync(uses, cancel);
+
     public override async Task<int> OwnVersionAsync(Session session, CancellationToken cancel)
     {
         var exists = await session.NumberAsync(
@@ -150,7 +156,7 @@ internal sealed partial class PostgresEngine : DatabaseEngine
         var result = DeployChanges.To
             .PostgresqlDatabase(_connection)
             .JournalToPostgresqlTable(OwnSchema, VersionTable)
-            .WithScriptsEmbeddedInAssembly(typeof(PostgresEngine).Assembly, name => name.EndsWith(".postgres.sql", StringComparison.Ordinal))
+            .WithScriptsEmbeddedInAssembly(typeof(PostgresEngine).Assembly, name => name.EndsWith(ScriptEnding, StringComparison.Ordinal))
             .WithVariablesDisabled()
             .WithTransaction()
             .LogTo(new NoOpUpgradeLog())
@@ -159,6 +165,8 @@ internal sealed partial class PostgresEngine : DatabaseEngine
         if (!result.Successful)
             throw result.Error is DbException error ? Translate(error) : result.Error;
     }
+
+    public override IReadOnlyList<string> OwnScripts => [$"CREATE SCHEMA IF NOT EXISTS {OwnSchema};\n{OwnTables.Scripts(ScriptEnding)[0]}", .. OwnTables.Scripts(ScriptEnding).Skip(1)];
 
     public override Sql Own(string table) => Sql.Of($"{new SqlName(OwnSchema)}.{new SqlName(table)}");
 

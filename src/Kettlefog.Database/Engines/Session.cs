@@ -48,6 +48,16 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
         return await ExecuteNowAsync(sql, cancel);
     }
 
+    /// <summary>Runs a script of several statements, of which each may need what the one before has made.</summary>
+    public async Task RunScriptAsync(string script, CancellationToken cancel)
+    {
+        await FlushAsync(cancel);
+        await using var command = connection.Connection.CreateCommand();
+        command.CommandText = script;
+        command.Transaction = transaction;
+        await Translated(() => command.ExecuteNonQueryAsync(cancel), cancel);
+    }
+
     private async Task<IReadOnlyList<int>> ExecuteEachAsync(IReadOnlyList<Sql> statements, CancellationToken cancel)
     {
         var changed = new List<int>();

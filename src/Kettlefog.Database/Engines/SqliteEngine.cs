@@ -6,6 +6,7 @@ using DbUp.Engine.Output;
 using Kettlefog.Core;
 using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
+using Kettlefog.Database.Own;
 using Microsoft.Data.Sqlite;
 
 namespace Kettlefog.Database.Engines;
@@ -13,6 +14,9 @@ namespace Kettlefog.Database.Engines;
 /// <summary>SQLite. Nothing about somebody's file is changed unasked: journal mode and settings stay as they are.</summary>
 internal sealed partial class SqliteEngine : DatabaseEngine
 {
+    /// <summary>How the names of its scripts end.</summary>
+    public const string ScriptEnding = ".sqlite.sql";
+
     private const string OwnPrefix = "kettlefog_";
     private const string VersionTable = "kettlefog_schema_version";
 
@@ -66,6 +70,18 @@ internal sealed partial class SqliteEngine : DatabaseEngine
     }
 
     protected override Task<Session> BeginWriteAsync(CancellationToken cancel) => OpenAsync(_writers, _writeConnection, deferred: false, cancel);
+
+    public override Task<IReadOnlyList<MissingRight>> MissingRightsAsync(Session session, IReadOnlyList<TableUse> uses, CancellationToken cancel)
+    {
+        var missing = new List<MissingRight>();
+        if (!FileRights.MayWrite(_path))
+            missing.Add(new MissingRight($"The file {DisplayName} may not be written by this user.", "Give the service's user the right to write it.", null));
+        if (!FileRights.MayWrite(Path.GetDirectoryName(Path.GetFullPath(_path))!))
+            missing.Add(new MissingRight($"The folder of {DisplayName} may not be written by this user, and SQLite keeps its journal there.", "Give the service's user the right to write it.", null));
+        return Task.FromResult<IReadOnlyList<MissingRight>>(missing);
+    }
+
+    public override IReadOnlyList<string> OwnScripts => OwnTables.Scripts(ScriptEnding);
 
     public override Sql Own(string table) => Sql.Of($"{new SqlName(OwnPrefix + table)}");
 
@@ -175,7 +191,7 @@ internal sealed partial class SqliteEngine : DatabaseEngine
         var result = DeployChanges.To
             .SqliteDatabase(_writeConnection)
             .JournalToSqliteTable(VersionTable)
-            .WithScriptsEmbeddedInAssembly(typeof(SqliteEngine).Assembly, name => name.EndsWith(".sqlite.sql", StringComparison.Ordinal))
+            .WithScriptsEmbeddedInAssembly(typeof(SqliteEngine).Assembly, name => name.EndsWith(ScriptEnding, StringComparison.Ordinal))
             .WithTransaction()
             .LogTo(new NoOpUpgradeLog())
             .Build()
@@ -197,12 +213,27 @@ internal sealed partial class SqliteEngine : DatabaseEngine
     public override async Task<DatabaseCatalog> ReadCatalogAsync(Session session, CancellationToken cancel)
     {
         var names = await session.QueryAsync(
-            Sql.Of($"SELECT name, type FROM sqlite_schema WHERE type IN ('table', 'view') AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY name"),
-            row => (Name: row.Text(), IsView: row.Text() == "view"),
+            Sql.Of($"SELECT name, type, sql FROM sqlite_schema WHERE type IN ('table', 'view') AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY name"),
+            row => (Name: row.Text(), IsView: row.Text() == "view", Definition: row.OptionalText() ?? ""),
             cancel);
+        var triggers = (await session.QueryAsync(
+            Sql.Of($"SELECT tbl_name, name, sql FROM sqlite_schema WHERE type = 'trigger' ORDER BY name"),
+            row => (Table: row.Text(), Name: row.Text(), Definition: row.Text()),
+            cancel)).ToLookup(row => row.Table, row => SqliteDefinitions.Trigger(row.Name, row.Definition), StringComparer.OrdinalIgnoreCase);
+        var virtuals = names.Where(table => SqliteDefinitions.IsVirtual(table.Definition)).Select(table => table.Name).ToList();
         var tables = new List<TableSchema>();
-        foreach (var (name, isView) in names.Where(table => !table.Name.StartsWith(OwnPrefix, StringComparison.OrdinalIgnoreCase)))
-            tables.Add(await ReadTableAsync(session, name, isView, cancel));
+        foreach (var (name, isView, definition) in names.Where(table => !table.Name.StartsWith(OwnPrefix, StringComparison.OrdinalIgnoreCase) && !SqliteDefinitions.IsShadow(table.Name, virtuals)))
+        {
+            try
+            {
+                var table = await ReadTableAsync(session, name, isView || virtuals.Contains(name), definition, cancel);
+                tables.Add(table with { Triggers = [.. triggers[name]] });
+            }
+            catch (Refusal) when (virtuals.Contains(name))
+            {
+                // Its module is not here; nothing of it could be merged anyway.
+            }
+        }
 
         // SQLite lets a foreign key leave the target's columns out; they are then the target's primary key.
         var catalog = new DatabaseCatalog(tables);
@@ -342,12 +373,16 @@ internal sealed partial class SqliteEngine : DatabaseEngine
         _file = file;
     }
 
-    private static async Task<TableSchema> ReadTableAsync(Session session, string name, bool isView, CancellationToken cancel)
+    private static async Task<TableSchema> ReadTableAsync(Session session, string name, bool isView, string definition, CancellationToken cancel)
     {
         var columns = await session.QueryAsync(
-            Sql.Of($"SELECT name, type, \"notnull\", pk, hidden FROM pragma_table_xinfo({name}) WHERE hidden <> 1 ORDER BY cid"),
-            row => (Column: ReadColumn(row.Text(), row.Text(), row.Flag()), KeyPosition: row.Long(), Hidden: row.Long()),
+            Sql.Of($"SELECT name, type, \"notnull\", pk, hidden, dflt_value IS NOT NULL FROM pragma_table_xinfo({name}) WHERE hidden <> 1 ORDER BY cid"),
+            row => (Column: ReadColumn(row.Text(), row.Text(), row.Flag()), KeyPosition: row.Long(), Hidden: row.Long(), HasDefault: row.Flag()),
             cancel);
+        var allowed = isView ? [] : SqliteDefinitions.Allowed(definition);
+
+        // The database counts up a key that is the row's own number (sqlite.org/lang_createtable.html#rowid).
+        var counts = !isView && columns.Count(column => column.KeyPosition > 0) == 1 && !SqliteDefinitions.HasNoRowNumber(definition);
         var indexes = await session.QueryAsync(
             Sql.Of($"""
                 SELECT l.name, i.name, s.sql, l.partial, l."unique", i.coll
@@ -360,12 +395,17 @@ internal sealed partial class SqliteEngine : DatabaseEngine
             row => (Index: row.Text(), Column: row.OptionalText(), Definition: row.OptionalText(), Partial: row.Flag(), Unique: row.Flag(), Collation: row.Text()),
             cancel);
         var foreignKeys = await session.QueryAsync(
-            Sql.Of($"SELECT id, \"table\", \"from\", \"to\" FROM pragma_foreign_key_list({name}) ORDER BY id, seq"),
-            row => (Id: row.Long(), Target: row.Text(), From: row.Text(), To: row.OptionalText()),
+            Sql.Of($"SELECT id, \"table\", \"from\", \"to\", on_delete FROM pragma_foreign_key_list({name}) ORDER BY id, seq"),
+            row => (Id: row.Long(), Target: row.Text(), From: row.Text(), To: row.OptionalText(), OnDelete: row.Text()),
             cancel);
         return new TableSchema(
             name,
-            [.. columns.Select(column => column.Column with { Generated = column.Hidden > 1 })],
+            [.. columns.Select(column => column.Column with
+            {
+                Generated = column.Hidden > 1,
+                HasDefault = column.HasDefault || (counts && column.KeyPosition > 0 && column.Column.DeclaredType.Equals("INTEGER", StringComparison.OrdinalIgnoreCase)),
+                Allowed = allowed.GetValueOrDefault(column.Column.Name),
+            })],
             [.. columns.Where(column => column.KeyPosition > 0).OrderBy(column => column.KeyPosition).Select(column => column.Column.Name)],
             [.. indexes.Where(row => row.Unique).GroupBy(row => row.Index).Select(index => new UniqueKey(
                 NameOf(index.Key, index.Select(row => row.Column)),
@@ -374,7 +414,8 @@ internal sealed partial class SqliteEngine : DatabaseEngine
             [.. foreignKeys.GroupBy(row => row.Id).Select(key => new ForeignKey(
                 [.. key.Select(row => row.From)],
                 key.First().Target,
-                [.. key.Select(row => row.To).OfType<string>()]))],
+                [.. key.Select(row => row.To).OfType<string>()],
+                SqliteDefinitions.OnDelete(key.First().OnDelete)))],
             isView,
             Indexes: [.. indexes.Where(row => !row.Unique && !row.Partial).GroupBy(row => row.Index).Select(index => (IReadOnlyList<string?>)[.. index.Select(row => row.Column)])]);
     }

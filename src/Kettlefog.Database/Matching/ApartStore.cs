@@ -30,6 +30,8 @@ internal sealed class ApartStore(Session session)
     /// <param name="of">Only those of one record, by its key today.</param>
     public Task<List<ApartPair>> AllAsync(string recordType, CancellationToken cancel, string? of = null)
     {
+        if (session.Engine.LacksOwnTables)
+            return Task.FromResult<List<ApartPair>>([]);
         var one = of is null ? Sql.Of($"1 = 1") : Sql.Of($"{of} IN (COALESCE(fa.master_key, a.key_a), COALESCE(fb.master_key, a.key_b))");
         return session.QueryAsync(
             Sql.Of($"""

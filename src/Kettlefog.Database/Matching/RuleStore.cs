@@ -27,7 +27,7 @@ internal sealed class RuleStore(Session session)
     /// <summary>The rules in force: those saved last, then those of the map that none replaces; the ready one if there is none.</summary>
     public async Task<IReadOnlyList<RuleInForce>> InForceAsync(RecordType type, CancellationToken cancel)
     {
-        var saved = await session.QueryAsync(
+        var saved = session.Engine.LacksOwnTables ? [] : await session.QueryAsync(
             Sql.Of($"SELECT name, version, body, note, actor, at FROM {_rules} r WHERE record_type = {type.Name} AND version = (SELECT MAX(version) FROM {_rules} l WHERE l.record_type = r.record_type AND l.name = r.name) ORDER BY name"),
             Read,
             cancel);

@@ -30,7 +30,7 @@ internal static class DraftCommand
 
             // What the draft could not make fit is said now, not when the service is to start.
             var name = result.GetValue(output) ?? "draft.map.yaml";
-            await OperationalDatabase.CheckMapAsync(database, MapReader.Read(draft.Yaml, Path.GetFileName(name)), cancel);
+            (await OperationalDatabase.CheckMapAsync(database, MapReader.Read(draft.Yaml, Path.GetFileName(name)), cancel)).RequireMap();
             await Console.Error.WriteLineAsync("The draft fits the database.");
         });
         return command;

@@ -20,8 +20,10 @@ internal static class ServiceCommand
         Start(),
         Serve(),
         Init(),
-        CheckMap(),
+        CheckMapCommand.Create(),
         DraftCommand.Create(),
+        TryCommands.Plan(),
+        TryCommands.Rehearse(),
         FindCommand.Create(),
         AddUser(),
         Issue("token", "Makes an API token for a user and prints it.", TokenPurpose.Api, null),
@@ -40,7 +42,7 @@ internal static class ServiceCommand
             var document = ReadMap(result.GetRequiredValue(map));
 
             // Nothing is created beside a database that the map does not fit.
-            await OperationalDatabase.CheckMapAsync(file, document, cancel);
+            (await OperationalDatabase.CheckMapAsync(file, document, cancel)).RequireMap();
             OperationalDatabase.Initialise(file);
             var user = result.GetRequiredValue(admin);
             if (await Users(result).FindAsync(user, cancel) is null)
@@ -88,23 +90,6 @@ internal static class ServiceCommand
     {
         var command = new Command("init", "Creates Kettlefog's own tables beside the operational ones, or upgrades them. Example: init --database books.db") { DatabaseOption };
         command.SetAction(result => OperationalDatabase.Initialise(result.GetRequiredValue(DatabaseOption)));
-        return command;
-    }
-
-    private static Command CheckMap()
-    {
-        var map = MapOption();
-        var command = new Command("check-map", "Checks a record map against its database. Example: check-map --database books.db --map books.map.yaml") { DatabaseOption, map };
-        command.SetAction(async (result, cancel) =>
-        {
-            var checkedMap = await OperationalDatabase.CheckMapAsync(result.GetRequiredValue(DatabaseOption), ReadMap(result.GetRequiredValue(map)), cancel);
-            Console.WriteLine($"The record map of {checkedMap.Map.Name} fits the database.");
-            foreach (var advice in IndexAdvice.For(checkedMap))
-            {
-                Console.WriteLine($"Advice: {advice.Warning}");
-                Console.WriteLine($"  {advice.Statement}");
-            }
-        });
         return command;
     }
 

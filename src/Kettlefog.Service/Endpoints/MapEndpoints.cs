@@ -1,6 +1,7 @@
 using Kettlefog.Contracts;
 using Kettlefog.Core.Maps;
 using Kettlefog.Database;
+using Kettlefog.Service.Jobs;
 
 namespace Kettlefog.Service.Endpoints;
 
@@ -11,16 +12,20 @@ internal static class MapEndpoints
     {
         var group = api.MapGroup("/map").WithTags("map");
         group.MapGet("", (OperationalDatabase database) => Views.Of(database.Map)).WithName("readMap").WithSummary("Reads what clients need of the record map.");
-        group.MapGet("reading", (OperationalDatabase database) => Of(database.Map, database.DisplayName)).WithName("readMapInFull").WithSummary("Reads the record map in full, with what it lacks in indexes.");
+        group.MapGet("reading", (OperationalDatabase database, MapWatch watch) => Of(database.Map, database.DisplayName, watch.Report)).WithName("readMapInFull").WithSummary("Reads the record map in full, with what its check found.");
         group.MapGet("schema", () => Results.Text(MapReader.JsonSchema, "application/schema+json")).WithName("readMapSchema").WithSummary("Reads the JSON Schema of record maps.");
     }
 
-    private static MapReadingView Of(CheckedMap map, string database) => new(
+    private static MapReadingView Of(CheckedMap map, string database, MapReport? report) => new(
         map.Map.Name,
         database,
         map.Map.Fingerprint,
         [.. map.Map.RecordTypes.Select(type => Of(type, map))],
-        [.. IndexAdvice.For(map).Select(advice => new IndexAdviceView(advice.Warning, advice.Statement))]);
+        report is null ? null : Findings(report));
+
+    /// <summary>Findings as clients read them.</summary>
+    public static IReadOnlyList<MapFindingView> Findings(MapReport report) =>
+        [.. report.Findings.Select(finding => new MapFindingView(WrittenName.Of(finding.Severity), report.File, finding.Line == 0 ? null : finding.Line, finding.Message, finding.Remedy, finding.Statement))];
 
     private static RecordTypeReading Of(RecordType type, CheckedMap map)
     {

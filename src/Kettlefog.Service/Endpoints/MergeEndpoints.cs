@@ -129,7 +129,8 @@ internal static class MergeEndpoints
     private static ReversalChoices Choices(long number, bool withLater, IReadOnlyList<string>? takeBack, string? only, bool keepLinked) =>
         new(number, withLater) { TakeBack = (takeBack ?? []).ToHashSet(StringComparer.Ordinal), Only = only, KeepLinked = keepLinked };
 
-    private static MergeChoices Choices(PlanRequest body, OperationalDatabase database) =>
+    /// <summary>A request for a plan in the terms of the database.</summary>
+    public static MergeChoices Choices(PlanRequest body, OperationalDatabase database) =>
         Choices(new LinkedMerge(body.RecordType, body.Master, body.Duplicates, body.Fields, body.Exclude, body.End), database) with
         {
             Rule = body.Rule,

@@ -1,13 +1,14 @@
+using Kettlefog.Contracts;
+using System.CommandLine;
 using System.Text.Encodings.Web;
 using System.Text.Json;
 using CsvHelper;
-using Kettlefog.Client;
 using Spectre.Console;
 
-namespace Kettlefog.Cli;
+namespace Kettlefog.Terminal;
 
 /// <summary>How to print what is read.</summary>
-internal enum OutputFormat
+public enum OutputFormat
 {
     /// <summary>For people.</summary>
     Table,
@@ -20,18 +21,33 @@ internal enum OutputFormat
 }
 
 /// <summary>Rows under column heads.</summary>
-internal sealed record Grid(IReadOnlyList<string> Columns, IReadOnlyList<IReadOnlyList<string?>> Rows, IReadOnlyList<int>? RightAligned = null);
+public sealed record Grid(IReadOnlyList<string> Columns, IReadOnlyList<IReadOnlyList<string?>> Rows, IReadOnlyList<int>? RightAligned = null);
 
 /// <summary>Prints to standard output.</summary>
-internal sealed class Printer(OutputFormat format)
+public sealed class Printer(OutputFormat format)
 {
-    private static readonly JsonSerializerOptions Json = new(KettlefogClient.Json)
+    private static readonly JsonSerializerOptions Json = new(ContractJson.Options)
     {
         WriteIndented = true,
         Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
     };
 
     private readonly IAnsiConsole _console = CreateConsole();
+
+    /// <summary>The option by which a command is told how to print.</summary>
+    public static Option<OutputFormat> FormatOption() => new("--output", "-o")
+    {
+        Description = "How to print what is read: table, json or csv.",
+        HelpName = "table|json|csv",
+        DefaultValueFactory = _ => OutputFormat.Table,
+        CustomParser = result =>
+        {
+            if (Enum.TryParse<OutputFormat>(result.Tokens.SingleOrDefault()?.Value, ignoreCase: true, out var format) && Enum.IsDefined(format))
+                return format;
+            result.AddError($"'{result.Tokens.SingleOrDefault()?.Value}' is not an output format: write table, json or csv.");
+            return default;
+        },
+    };
 
     /// <summary>True if people read it.</summary>
     public bool ForPeople => format == OutputFormat.Table;

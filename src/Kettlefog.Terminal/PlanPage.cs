@@ -1,10 +1,10 @@
 using System.Globalization;
 using Kettlefog.Contracts;
 
-namespace Kettlefog.Cli;
+namespace Kettlefog.Terminal;
 
 /// <summary>Shows a plan, or a merge that was done.</summary>
-internal static class PlanPage
+public static class PlanPage
 {
     private const string Blank = "—";
 

@@ -1,15 +1,15 @@
 using Kettlefog.Contracts;
 
-namespace Kettlefog.Cli;
+namespace Kettlefog.Terminal;
 
 /// <summary>The words of a command do not fit together.</summary>
-internal sealed class UsageException(string message, string? hint = null) : Exception(message)
+public sealed class UsageException(string message, string? hint = null) : Exception(message)
 {
     public string? Hint => hint;
 }
 
 /// <summary>Says on standard error what went wrong, and gives the exit code.</summary>
-internal static class Complaint
+public static class Complaint
 {
     public const int Failed = 1;
     public const int WrongUsage = 2;
@@ -20,9 +20,9 @@ internal static class Complaint
         return WrongUsage;
     }
 
-    public static int Failure(string message, string? hint)
+    public static int Failure(string message, string? hint, IReadOnlyList<string>? details = null)
     {
-        Say(message, [], hint);
+        Say(message, details ?? [], hint);
         return Failed;
     }
 

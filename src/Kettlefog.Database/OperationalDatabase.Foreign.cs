@@ -1,0 +1,83 @@
+using Kettlefog.Core;
+using Kettlefog.Core.Drafting;
+using Kettlefog.Core.Maps;
+using Kettlefog.Database.Drafting;
+using Kettlefog.Database.Engines;
+using Kettlefog.Database.Matching;
+using Kettlefog.Database.Own;
+
+namespace Kettlefog.Database;
+
+/// <content>What can be done with a database that knows nothing of us: it needs no tables of our own, and writes nothing but them.</content>
+public sealed partial class OperationalDatabase
+{
+    /// <summary>Creates Kettlefog's own tables in a database, or upgrades them; nothing else is touched.</summary>
+    /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
+    /// <exception cref="Refusal">The database cannot be opened or written.</exception>
+    public static void Initialise(string database) => DatabaseEngine.Of(database, TimeSpan.FromSeconds(5)).Migrate();
+
+    /// <summary>What a database is called in messages, without any password.</summary>
+    /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
+    /// <exception cref="Refusal">The address cannot be read.</exception>
+    public static string DisplayNameOf(string database)
+    {
+        using var engine = DatabaseEngine.Of(database, TimeSpan.FromSeconds(5));
+        return engine.DisplayName;
+    }
+
+    /// <summary>
+    /// Checks a map against its database: what cannot work, what is risky, the rights of the user, and the data. Writes
+    /// nothing, and needs no tables of our own.
+    /// </summary>
+    /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
+    /// <param name="document">The map, as read.</param>
+    /// <param name="cancel">Cancels.</param>
+    /// <exception cref="Refusal">The database cannot be opened.</exception>
+    public static async Task<MapReport> CheckMapAsync(string database, MapDocument document, CancellationToken cancel)
+    {
+        using var engine = DatabaseEngine.Of(database, TimeSpan.FromSeconds(5));
+        return await CheckMapAsync(engine, document, cancel);
+    }
+
+    /// <summary>Does the same with the map in use.</summary>
+    public Task<MapReport> CheckMapAsync(CancellationToken cancel) => CheckMapAsync(_engine, _document, cancel);
+
+    private static async Task<MapReport> CheckMapAsync(DatabaseEngine engine, MapDocument document, CancellationToken cancel)
+    {
+        await using var session = await engine.OpenReadAsync(cancel);
+        var report = MapCheck.Report(document, await engine.ReadCatalogAsync(session, cancel));
+        return report.Map is { } map ? report.With(await new MapInspector(session, map, document).FindAsync(cancel)) : report;
+    }
+
+    /// <summary>Drafts a map from a database's catalog and samples of its values; writes nothing, and needs no tables of our own.</summary>
+    /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
+    /// <param name="tables">The tables that hold records, if somebody says so; empty to find them.</param>
+    /// <param name="cancel">Cancels.</param>
+    /// <exception cref="Refusal">The database cannot be opened, or no table looks like one of parties.</exception>
+    public static async Task<MapDraft> DraftMapAsync(string database, IReadOnlyList<string> tables, CancellationToken cancel)
+    {
+        using var engine = DatabaseEngine.Of(database, TimeSpan.FromSeconds(5));
+        await using var session = await engine.OpenReadAsync(cancel);
+        var profiler = new DatabaseProfiler(session, await engine.ReadCatalogAsync(session, cancel));
+        var drafter = new MapDrafter(await profiler.ReadAsync(Path.GetFileNameWithoutExtension(engine.DisplayName.Split(" on ")[0]), cancel), tables);
+        var measured = new List<ReferenceGuess>();
+        foreach (var guess in drafter.References)
+            measured.Add(await profiler.MeasureAsync(guess, cancel));
+        return drafter.Draft(measured);
+    }
+
+    /// <summary>Finds duplicates in one go; writes nothing, and needs no tables of our own.</summary>
+    /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
+    /// <param name="document">The map, as read.</param>
+    /// <param name="recordType">The name of the record type.</param>
+    /// <param name="progress">Is told what is done, in words, and how far it has come: from 0 to 1, or null.</param>
+    /// <param name="cancel">Cancels.</param>
+    /// <exception cref="Refusal">The database cannot be opened, or the map does not fit it.</exception>
+    public static async Task<FoundDuplicates> FindDuplicatesAsync(string database, MapDocument document, string recordType, Action<string, double?> progress, CancellationToken cancel)
+    {
+        using var engine = DatabaseEngine.Of(database, TimeSpan.FromSeconds(5));
+        await using var session = await engine.OpenReadAsync(cancel);
+        var map = MapCheck.Against(document, await engine.ReadCatalogAsync(session, cancel));
+        return await DirectFind.RunAsync(session, map, map.Map.Require(recordType), await engine.OwnVersionAsync(session, cancel) == OwnTables.Version, progress, cancel);
+    }
+}

@@ -1,0 +1,51 @@
+using System.CommandLine;
+using Kettlefog.Contracts;
+using Kettlefog.Core.Maps;
+using Kettlefog.Database;
+using Kettlefog.Service.Endpoints;
+using Kettlefog.Terminal;
+
+namespace Kettlefog.Service.Commands;
+
+/// <summary>Checks a record map against its database.</summary>
+internal static class CheckMapCommand
+{
+    /// <summary>Ends a check that found what is risky and nothing worse.</summary>
+    private const int Risky = 3;
+
+    public static Command Create()
+    {
+        var map = ServiceCommand.MapOption();
+        var format = Printer.FormatOption();
+        var command = new Command("check-map", "Checks a record map against its database: what cannot work (ends with 1), and what is risky (ends with 3). Writes nothing. Example: check-map --database books.db --map books.map.yaml") { ServiceCommand.DatabaseOption, map, format };
+        command.SetAction(async (result, cancel) =>
+        {
+            var database = result.GetRequiredValue(ServiceCommand.DatabaseOption);
+            var report = await OperationalDatabase.CheckMapAsync(database, ServiceCommand.ReadMap(result.GetRequiredValue(map)), cancel);
+            var view = new MapCheckView(report.File, OperationalDatabase.DisplayNameOf(database), report.Worst != FindingSeverity.Error, MapEndpoints.Findings(report));
+            new Printer(result.GetValue(format)).Print(view, () => FindingsPage.Rows(view.Findings), output => Print(output, view, report));
+            return report.Worst switch
+            {
+                FindingSeverity.Error => 1,
+                FindingSeverity.Warning => Risky,
+                _ => 0,
+            };
+        });
+        return command;
+    }
+
+    private static void Print(Printer output, MapCheckView view, MapReport report)
+    {
+        FindingsPage.Print(output, view.Findings);
+        var risks = view.Findings.Count(finding => finding.Severity == "warning");
+        var fits = report.Map is not null;
+        output.Line((fits ? $"The record map {view.Map} fits {view.Database}" : $"The record map {view.Map} does not fit {view.Database}") + (view.Fits, risks) switch
+        {
+            (false, _) when fits => ", but what is called an error above keeps it from working.",
+            (false, _) => ".",
+            (true, 0) => ", and nothing risky was found.",
+            (true, 1) => "; one thing is worth a look before anything is merged.",
+            _ => $"; {risks} things are worth a look before anything is merged.",
+        });
+    }
+}

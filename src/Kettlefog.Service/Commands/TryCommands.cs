@@ -1,0 +1,58 @@
+using System.CommandLine;
+using System.Diagnostics;
+using System.Globalization;
+using Kettlefog.Core.Planning;
+using Kettlefog.Database;
+using Kettlefog.Service.Endpoints;
+using Kettlefog.Terminal;
+
+namespace Kettlefog.Service.Commands;
+
+/// <summary>Plans and rehearses merges in a database with a map, without a service: nothing of it is changed.</summary>
+internal static class TryCommands
+{
+    public static Command Plan()
+    {
+        var (options, map, format) = (new PlanOptions(), ServiceCommand.MapOption(), Printer.FormatOption());
+        var command = options.AddTo(new Command("plan", "Shows what a merge would do; reads, and needs no tables of our own. Example: plan vendor 1001 1002 --database books.db --map books.map.yaml") { ServiceCommand.DatabaseOption, map, format });
+        command.SetAction(async (result, cancel) =>
+        {
+            using var database = await OpenAsync(result, map, cancel);
+            var (_, plan) = await options.PlanAsync(result, async request => Views.Of(await database.PlanAsync(MergeEndpoints.Choices(request, database), cancel), database.Map.Map));
+            new Printer(result.GetValue(format)).Print(plan, () => PlanPage.Fields(plan), output =>
+            {
+                PlanPage.Print(output, plan);
+                output.Line();
+                output.Line("To try it for good and roll it back: 'kettlefog service rehearse' with the same words.");
+            });
+        });
+        return command;
+    }
+
+    public static Command Rehearse()
+    {
+        var (options, map, format) = (new PlanOptions(), ServiceCommand.MapOption(), Printer.FormatOption());
+        var command = options.AddTo(new Command("rehearse", "Does a whole merge in one transaction, proves it, says what it did, and rolls it back. While it lasts, its rows are locked. Example: rehearse vendor 1001 1002 --database books.db --map books.map.yaml") { ServiceCommand.DatabaseOption, map, format });
+        command.SetAction(async (result, cancel) =>
+        {
+            using var database = await OpenAsync(result, map, cancel);
+            MergePlan? planned = null;
+            var (request, _) = await options.PlanAsync(result, async request => Views.Of(planned = await database.PlanAsync(MergeEndpoints.Choices(request, database), cancel), database.Map.Map));
+            var clock = Stopwatch.StartNew();
+            var outcome = await database.MergeAsync(new MergeRequest(MergeEndpoints.Choices(request, database), planned!.Fingerprint.Text, new Accountability("rehearsal", "rehearsal"), null, Rehearse: true), cancel);
+            var took = clock.ElapsedMilliseconds;
+            var view = Views.Full(new RecordedEntry(outcome.Entry, outcome.Entry.ComputeHash(), null), outcome.Details!);
+            new Printer(result.GetValue(format)).Print(view, () => PlanPage.Moves(view.Merge!, done: true), output =>
+            {
+                PlanPage.Print(output, view.Merge!, done: true);
+                output.Line();
+                var totals = view.Merge!.Figures.Count(figure => figure.Control);
+                output.Line(string.Create(CultureInfo.InvariantCulture, $"Done in {took} ms and proven: nothing points at a duplicate any more{(totals == 0 ? "" : totals == 1 ? ", the control total agrees" : $", {totals} control totals agree")}. Then all was rolled back: the database is as it was."));
+            });
+        });
+        return command;
+    }
+
+    private static Task<OperationalDatabase> OpenAsync(ParseResult result, Option<string> map, CancellationToken cancel) =>
+        OperationalDatabase.OpenToTryAsync(result.GetRequiredValue(ServiceCommand.DatabaseOption), ServiceCommand.ReadMap(result.GetRequiredValue(map)), TimeProvider.System, cancel);
+}

@@ -1,0 +1,30 @@
+using Kettlefog.Core;
+using Kettlefog.Core.Maps;
+using Kettlefog.Database;
+
+namespace Kettlefog.Service.Jobs;
+
+/// <summary>Checks the map against rights and data once the service has started, and tells the log; nobody waits for it.</summary>
+internal sealed class MapWatch(OperationalDatabase database, ILogger<MapWatch> log) : BackgroundService
+{
+    /// <summary>What was found; null until it is known.</summary>
+    public MapReport? Report { get; private set; }
+
+    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    {
+        // Whoever waits for the service goes first.
+        await Task.Yield();
+        try
+        {
+            Report = await database.CheckMapAsync(stoppingToken);
+        }
+        catch (Refusal refusal)
+        {
+            log.LogWarning("The record map could not be checked against rights and data: {Message}", refusal.Message);
+            return;
+        }
+
+        foreach (var finding in Report.Findings)
+            log.Log(finding.Severity == FindingSeverity.Error ? LogLevel.Error : LogLevel.Warning, "{File}:{Line}: {Message} {Remedy} {Statement}", Report.File, finding.Line, finding.Message, finding.Remedy, finding.Statement ?? "");
+    }
+}
