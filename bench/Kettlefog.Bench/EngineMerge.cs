@@ -58,7 +58,7 @@ internal static class EngineMerge
         using var file = TestDatabase.Create(engine, folder, $"bench_{rows}");
         var rounds = merges + block;
         Fill(file, rounds * 4, rows);
-        OperationalDatabase.Initialise(file.Address);
+        await OperationalDatabase.InitialiseAsync(file.Address, null, default);
         using var database = await OperationalDatabase.OpenAsync(file.Address, MapReader.Read(Map, "bench.yaml"), TimeSpan.FromSeconds(30), TimeProvider.System, default);
         await using var connection = await ConnectAsync(file);
         var ours = new Times();
@@ -94,7 +94,7 @@ internal static class EngineMerge
             file.Execute($"DELETE FROM {table} WHERE vendor_id = 4");
         if (engine == Engine.Postgres)
             file.Execute("ANALYZE");
-        OperationalDatabase.Initialise(file.Address);
+        await OperationalDatabase.InitialiseAsync(file.Address, null, default);
         using var database = await OperationalDatabase.OpenAsync(file.Address, MapReader.Read(Map, "bench.yaml"), TimeSpan.FromSeconds(30), TimeProvider.System, default);
         MergeChoices Choices(long master, long duplicate) => new("vendor", database.ReadKey(database.Map.Map.RecordTypes[0], $"{master}"), [database.ReadKey(database.Map.Map.RecordTypes[0], $"{duplicate}")], new Dictionary<string, FieldChoice>());
         var times = new Times();

@@ -11,11 +11,6 @@ namespace Kettlefog.Database;
 /// <content>What can be done with a database that knows nothing of us: it needs no tables of our own, and writes nothing but them.</content>
 public sealed partial class OperationalDatabase
 {
-    /// <summary>Creates Kettlefog's own tables in a database, or upgrades them; nothing else is touched.</summary>
-    /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
-    /// <exception cref="Refusal">The database cannot be opened or written.</exception>
-    public static void Initialise(string database) => DatabaseEngine.Of(database, TimeSpan.FromSeconds(5)).Migrate();
-
     /// <summary>What a database is called in messages, without any password.</summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <exception cref="Refusal">The address cannot be read.</exception>
@@ -23,6 +18,17 @@ public sealed partial class OperationalDatabase
     {
         using var engine = DatabaseEngine.Of(database, TimeSpan.FromSeconds(5));
         return engine.DisplayName;
+    }
+
+    /// <summary>How many tables a database has, without ours.</summary>
+    /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
+    /// <param name="cancel">Cancels.</param>
+    /// <exception cref="Refusal">The database cannot be opened.</exception>
+    public static async Task<int> CountTablesAsync(string database, CancellationToken cancel)
+    {
+        using var engine = DatabaseEngine.Of(database, TimeSpan.FromSeconds(5));
+        await using var session = await engine.OpenReadAsync(cancel);
+        return (await engine.ReadCatalogAsync(session, cancel)).Tables.Count(table => !table.IsView);
     }
 
     /// <summary>

@@ -126,12 +126,14 @@ public sealed partial class OperationalDatabase : IDisposable
         await using var session = await engine.OpenReadAsync(cancel);
         var map = MapCheck.Against(document, await engine.ReadCatalogAsync(session, cancel));
         var version = await engine.OwnVersionAsync(session, cancel);
-        if (version != 0 && version != OwnTables.Version)
+        if (version > OwnTables.Version)
+            throw TooNew(engine, version);
+        if (version > 0 && version < OwnTables.Version)
         {
             throw new Refusal(
                 RefusalCode.NotInitialised,
                 $"The database {engine.DisplayName} has Kettlefog's own tables in version {version}, but this program knows version {OwnTables.Version}.",
-                version < OwnTables.Version ? "Upgrade them with 'kettlefog service init'." : "Use a newer Kettlefog.");
+                "Upgrade them with 'kettlefog service init', which writes a backup first.");
         }
 
         return (new OperationalDatabase(engine, document, map, clock), version);

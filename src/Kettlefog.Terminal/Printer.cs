@@ -24,7 +24,7 @@ public enum OutputFormat
 public sealed record Grid(IReadOnlyList<string> Columns, IReadOnlyList<IReadOnlyList<string?>> Rows, IReadOnlyList<int>? RightAligned = null);
 
 /// <summary>Prints to standard output.</summary>
-public sealed class Printer(OutputFormat format)
+public sealed class Printer(OutputFormat format, TextWriter? writer = null)
 {
     private static readonly JsonSerializerOptions Json = new(ContractJson.Options)
     {
@@ -32,7 +32,7 @@ public sealed class Printer(OutputFormat format)
         Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
     };
 
-    private readonly IAnsiConsole _console = CreateConsole();
+    private readonly IAnsiConsole _console = CreateConsole(writer ?? Console.Out);
 
     /// <summary>The option by which a command is told how to print.</summary>
     public static Option<OutputFormat> FormatOption() => new("--output", "-o")
@@ -122,9 +122,9 @@ public sealed class Printer(OutputFormat format)
         ? ""
         : string.Concat(value.Select(letter => letter is '\n' or '\t' ? ' ' : char.IsControl(letter) ? '\uFFFD' : letter));
 
-    private static IAnsiConsole CreateConsole()
+    private static IAnsiConsole CreateConsole(TextWriter writer)
     {
-        var console = AnsiConsole.Create(new AnsiConsoleSettings { Out = new AnsiConsoleOutput(Console.Out) });
+        var console = AnsiConsole.Create(new AnsiConsoleSettings { Out = new AnsiConsoleOutput(writer) });
 
         // A pipe has no width: what reads it wants whole lines, unless it says otherwise.
         if (Console.IsOutputRedirected)

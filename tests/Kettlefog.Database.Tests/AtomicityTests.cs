@@ -64,8 +64,8 @@ public class AtomicityTests
         File.Exists(folder.File("none.db")).ShouldBeFalse("opening must not create it");
         await File.WriteAllTextAsync(folder.File("text.db"), new string('x', 4096), TestContext.Current.CancellationToken);
         (await Should.ThrowAsync<Refusal>(() => Open(folder.File("text.db")))).Message.ShouldContain("not an SQLite database");
-        Should.Throw<Refusal>(() => OperationalDatabase.Initialise(folder.File("none.db"))).Code.ShouldBe(RefusalCode.DatabaseUnavailable);
-        Should.Throw<Refusal>(() => OperationalDatabase.Initialise(folder.File("text.db"))).Message.ShouldContain("not an SQLite database");
+        (await Should.ThrowAsync<Refusal>(() => OperationalDatabase.InitialiseAsync(folder.File("none.db"), null, default))).Code.ShouldBe(RefusalCode.DatabaseUnavailable);
+        (await Should.ThrowAsync<Refusal>(() => OperationalDatabase.InitialiseAsync(folder.File("text.db"), null, default))).Message.ShouldContain("not an SQLite database");
         using var ledger = await Ledger.OpenAsync();
         File.Copy(ledger.File.Address, folder.File("bare.db"));
         new SqliteFile(folder.File("bare.db")).Execute("DROP TABLE kettlefog_schema_version");
@@ -145,7 +145,7 @@ public class AtomicityTests
         using var ledger = await Ledger.OpenAsync();
         await ledger.MergeAsync(1, 2);
         var before = ledger.File.DumpAll();
-        OperationalDatabase.Initialise(ledger.File.Address);
+        await OperationalDatabase.InitialiseAsync(ledger.File.Address, null, default);
         ledger.File.DumpAll().ShouldBe(before);
     }
 }

@@ -219,7 +219,7 @@ public class DecisionTests
             world.File.Execute(Schema);
             foreach (var row in like?.Query("SELECT * FROM holder") ?? [])
                 world.File.Execute("INSERT INTO holder VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)", row);
-            OperationalDatabase.Initialise(world.File.Address);
+            await OperationalDatabase.InitialiseAsync(world.File.Address, null, default);
             world.Database = await OperationalDatabase.OpenAsync(world.File.Address, Core.Maps.MapReader.Read(Yaml, "berths.yaml"), TimeSpan.FromSeconds(30), clock ?? TimeProvider.System, default);
             return world;
         }

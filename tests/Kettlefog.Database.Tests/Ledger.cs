@@ -73,7 +73,7 @@ internal sealed class Ledger : IDisposable
         var ledger = new Ledger(engine);
         if (change.Length > 0)
             ledger.File.Execute(change);
-        OperationalDatabase.Initialise(ledger.File.Address);
+        await OperationalDatabase.InitialiseAsync(ledger.File.Address, null, default);
         ledger.Database = await ledger.OpenAgainAsync(yaml);
         return ledger;
     }

@@ -1,3 +1,4 @@
+using Kettlefog.Core;
 using Kettlefog.Core.Maps;
 using Kettlefog.Testing;
 
@@ -54,13 +55,27 @@ public abstract class MapRisksTests(Engine engine)
     }
 
     [Fact]
-    public async Task Rows_that_would_be_deleted_with_a_duplicate_are_told()
+    public async Task What_the_database_does_to_rows_that_hang_on_related_ones_is_told()
     {
-        var yaml = Ledger.Yaml.Replace("      notes:", "      visits: { table: visit, columns: vendor_id, policy: leave }\n      notes:", StringComparison.Ordinal);
-        using var ledger = await Ledger.OpenAsync(engine, "CREATE TABLE visit (id INTEGER PRIMARY KEY, vendor_id INTEGER REFERENCES vendor (id) ON DELETE CASCADE)", yaml);
-        (await CheckAsync(ledger, yaml)).ShouldNotContain(finding => finding.Message.Contains("deleted with it"));
-        (await CheckAsync(ledger, yaml.Replace("mark: { status: merged }", "delete: true", StringComparison.Ordinal)))
-            .ShouldContain(finding => finding.Line == 17 && finding.Message == "A duplicate is deleted, and rows of 'visit' that are left with it are deleted with it, by a foreign key of the database.");
+        var yaml = Ledger.Yaml.Replace("      notes:", "      roles: { table: role, columns: vendor_id, collision: keep }\n      notes:", StringComparison.Ordinal);
+        using var ledger = await Ledger.OpenAsync(
+            engine,
+            """
+            CREATE TABLE role (vendor_id INTEGER NOT NULL REFERENCES vendor (id), name VARCHAR(10) NOT NULL, PRIMARY KEY (vendor_id, name));
+            CREATE TABLE duty (id INTEGER PRIMARY KEY, vendor_id INTEGER, name VARCHAR(10), FOREIGN KEY (vendor_id, name) REFERENCES role (vendor_id, name) ON DELETE CASCADE);
+            INSERT INTO role VALUES (2, 'buyer');
+            INSERT INTO duty VALUES (1, 2, 'buyer');
+            """,
+            yaml);
+        var found = (await CheckAsync(ledger, yaml)).Where(finding => finding.Line == 17).ToList();
+        found.Select(finding => finding.Severity).ShouldBe([FindingSeverity.Warning, FindingSeverity.Advice]);
+        found[0].Message.ShouldStartWith("Rows of 'duty' hang on the key of 'role', which changes when its rows are reassigned");
+        found[1].Message.ShouldBe("Rows of 'duty' would be deleted with rows of 'role' that give way, by a foreign key of the database.");
+
+        // What was told is what happens.
+        using var database = await ledger.OpenAgainAsync(yaml);
+        var plan = await database.PlanAsync(Ledger.Choices(1, 2), default);
+        (await ledger.RefusedAsync(() => database.MergeAsync(ledger.Request(Ledger.Choices(1, 2), plan.Fingerprint.Text), default))).Code.ShouldBe(RefusalCode.DatabaseRefused);
     }
 
     [Fact]

@@ -136,7 +136,7 @@ public class PostgresTests
             INSERT INTO verkauf."Kunde" ("Id", "Name", "Seit", "Aktiv") VALUES ('a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11', 'Möwe', '2020-05-01', true), ('A0EEBC99-9C0B-4EF8-BB6D-6BB9BD380A12', 'Möwe GmbH', '2019-02-03', NULL);
             INSERT INTO verkauf."Beleg" ("KundeId", "Betrag") VALUES ('a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11', 1.10), ('a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a12', 2.20);
             """);
-        OperationalDatabase.Initialise(file.Address);
+        await OperationalDatabase.InitialiseAsync(file.Address, null, default);
         using var database = await OperationalDatabase.OpenAsync(file.Address, MapReader.Read(Yaml, "schemas.yaml"), TimeSpan.FromSeconds(5), TimeProvider.System, default);
         string Dump() => string.Join('\n', file.Query("""SELECT k::text FROM verkauf."Kunde" k UNION ALL SELECT b::text FROM verkauf."Beleg" b ORDER BY 1""").Select(row => row[0]));
         var before = Dump();

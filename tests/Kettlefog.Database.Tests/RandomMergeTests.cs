@@ -190,9 +190,9 @@ public class RandomMergeTests
     private static List<string> Lines(List<Dictionary<string, ColumnValue>> rows) =>
         [.. rows.Select(row => string.Join(" ¦ ", row.Select(cell => $"{cell.Key}={cell.Value.Storage}:{cell.Value}"))).Order(StringComparer.Ordinal)];
 
-    private static Task<OperationalDatabase> Open(TestDatabase file, string yaml)
+    private static async Task<OperationalDatabase> Open(TestDatabase file, string yaml)
     {
-        OperationalDatabase.Initialise(file.Address);
-        return OperationalDatabase.OpenAsync(file.Address, MapReader.Read(yaml, "random.yaml"), TimeSpan.FromSeconds(5), TimeProvider.System, default);
+        await OperationalDatabase.InitialiseAsync(file.Address, null, default);
+        return await OperationalDatabase.OpenAsync(file.Address, MapReader.Read(yaml, "random.yaml"), TimeSpan.FromSeconds(5), TimeProvider.System, default);
     }
 }

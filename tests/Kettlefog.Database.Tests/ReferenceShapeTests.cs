@@ -182,7 +182,7 @@ public abstract class ReferenceShapeTests(Engine engine)
         var file = TestDatabase.Create(engine, folder, "shapes");
         file.Execute(Schema);
         file.Execute(sql);
-        OperationalDatabase.Initialise(file.Address);
+        await OperationalDatabase.InitialiseAsync(file.Address, null, default);
         var map = MapReader.Read($$"""
             kettlefog: 1
             name: Shapes

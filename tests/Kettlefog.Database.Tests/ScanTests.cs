@@ -19,7 +19,7 @@ public class ScanTests
         whole.Count.ShouldBeGreaterThan(200);
 
         var stopped = Path.Combine(folder.Path, "people.db");
-        OperationalDatabase.Initialise(stopped);
+        await OperationalDatabase.InitialiseAsync(stopped, null, default);
 
         // Without a write-ahead log the scan's many small commits would hardly let the test look at it.
         new SqliteFile(stopped).Query("PRAGMA journal_mode = WAL");
@@ -77,7 +77,7 @@ public class ScanTests
 
     private static async Task<List<string>> RunWholeAsync(string file, string folder)
     {
-        OperationalDatabase.Initialise(file);
+        await OperationalDatabase.InitialiseAsync(file, null, default);
         using var database = await OpenAsync(file, folder);
         var scan = await database.Duplicates.AddScanAsync(database.Map.Map.Require("person"), ScanScope.Whole, "c.weeks", CancellationToken.None);
         await database.Duplicates.MoveScanAsync(scan.Id, ScanState.Running, CancellationToken.None);

@@ -13,7 +13,6 @@ internal sealed class SmallWorld : IDisposable
     {
         File = TestDatabase.Create(engine, _folder, "small");
         File.Execute(sql);
-        OperationalDatabase.Initialise(File.Address);
     }
 
     public TestDatabase File { get; }
@@ -25,6 +24,7 @@ internal sealed class SmallWorld : IDisposable
         var world = new SmallWorld(engine, sql);
         try
         {
+            await OperationalDatabase.InitialiseAsync(world.File.Address, null, default);
             var map = MapReader.Read($"kettlefog: 1\nname: Small world\nrecord_types:\n{recordTypes}", "small.yaml");
             world.Database = await OperationalDatabase.OpenAsync(world.File.Address, map, TimeSpan.FromSeconds(5), TimeProvider.System, default);
             return world;

@@ -30,7 +30,7 @@ public class SqliteIndexTests
         file.Execute("CREATE TABLE tag (id INTEGER PRIMARY KEY, vessel_id INTEGER, word TEXT, \"od,d)\" TEXT)");
         file.Execute($"CREATE UNIQUE INDEX \"one (of, them)\" ON tag {index}");
         file.Execute("INSERT INTO tag VALUES (1, 1, 'Fast', 'x'), (2, 2, 'FAST', 'X'), (4, 2, 'slow', NULL)");
-        OperationalDatabase.Initialise(file.Address);
+        await OperationalDatabase.InitialiseAsync(file.Address, null, default);
         var map = MapReader.Read("""
             kettlefog: 1
             name: Indexes

@@ -67,8 +67,19 @@ internal sealed partial record ColumnReading(ColumnProfile Profile, IReadOnlyLis
     public static ColumnReading Of(ColumnProfile profile, IReadOnlyList<string> words)
     {
         var concepts = DraftWords.Of(words);
+
+        // A state is one of a country, or what somebody is in.
+        if (concepts.Contains("region") && concepts.Contains("status"))
+            concepts = [.. concepts.Where(concept => concept != (IsCondition(profile) ? "region" : "status"))];
         var (kind, sure, why) = ByValues(profile, concepts) ?? ByName(profile, concepts) ?? ByType(profile, concepts);
         return new ColumnReading(profile, concepts, kind, sure, why);
+    }
+
+    /// <summary>True if values say in which condition something is: few, or those of a check, and words rather than codes.</summary>
+    private static bool IsCondition(ColumnProfile profile)
+    {
+        var values = profile.Column.Allowed ?? profile.Distinct;
+        return values.Count is > 0 and <= 12 && values.All(value => value.Length > 2 && char.IsLower(value[^1])) && (profile.Column.Allowed is not null || values.All(value => char.IsLower(value[0])));
     }
 
     /// <summary>Values that can hardly be anything else.</summary>

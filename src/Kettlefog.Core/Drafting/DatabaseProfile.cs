@@ -1,3 +1,4 @@
+using System.Globalization;
 using Kettlefog.Core.Schema;
 
 namespace Kettlefog.Core.Drafting;
@@ -14,7 +15,17 @@ public sealed record ColumnProfile(ColumnSchema Column, IReadOnlyList<string> Va
 /// <summary>A table with a sample of its rows.</summary>
 /// <param name="Table">The table.</param>
 /// <param name="Columns">Its columns, in the order of the table.</param>
-public sealed record TableProfile(TableSchema Table, IReadOnlyList<ColumnProfile> Columns);
+public sealed record TableProfile(TableSchema Table, IReadOnlyList<ColumnProfile> Columns)
+{
+    /// <summary>More rows are not counted.</summary>
+    public const long MostCounted = 10_000;
+
+    /// <summary>How many rows it has, up to <see cref="MostCounted"/>.</summary>
+    public long Rows { get; init; }
+
+    /// <summary>The number of rows for people.</summary>
+    public string RowsInWords => Rows == 1 ? "1 row" : Rows < MostCounted ? string.Create(CultureInfo.InvariantCulture, $"{Rows} rows") : string.Create(CultureInfo.InvariantCulture, $"{MostCounted} rows or more");
+}
 
 /// <summary>A database as a draft of its map is made from it.</summary>
 /// <param name="Name">What the database is called.</param>

@@ -13,6 +13,7 @@ public sealed class MapDrafter
     private readonly DatabaseProfile _profile;
     private readonly List<TableReading> _tables;
     private readonly List<(TableReading Table, IReadOnlyList<string> Why)> _parties;
+    private readonly List<TableReading> _keyless = [];
 
     /// <summary>Reads a database.</summary>
     /// <param name="profile">The database.</param>
@@ -41,13 +42,18 @@ public sealed class MapDrafter
             throw new Refusal(
                 RefusalCode.InvalidMap,
                 $"None of the {_tables.Count} tables of {_profile.Name} looks like one of parties: of names with addresses, phones or e-mails, at which others point.",
-                "Name the tables that hold records with '--table', and look at the draft.");
+                _keyless.Count > 0
+                    ? $"{string.Join(", ", _keyless.Select(table => table.Name))} would, but nothing tells {(_keyless.Count == 1 ? "its" : "their")} rows apart: give {(_keyless.Count == 1 ? "it" : "each")} a primary key first."
+                    : "Name the tables that hold records with '--table', and look at the draft.");
         }
 
         var page = new DraftPage();
         var names = new HashSet<string>();
-        foreach (var (table, why) in _parties)
-            new TypeDrafter(table, _tables, page, Free(names, NameWords.ForMap(string.Join('_', table.Stem)))).Write(why, [.. Bound(measured.Where(guess => guess.Target == table.Name))]);
+        var types = _parties.Select(party => new DraftedType(party.Table, Free(names, NameWords.ForMap(string.Join('_', party.Table.Stem))), [.. Bound(measured.Where(guess => guess.Target == party.Table.Name))], _tables)).ToList();
+        foreach (var (type, (_, why)) in types.Zip(_parties))
+            new TypeDrafter(type, types, page).Write(why);
+        foreach (var table in _keyless)
+            page.Ask($"{table.Name} looks like a table of parties, but nothing tells its rows apart: it has no primary key, and no unique columns that are never blank. Give it one, and draft again.");
         return page.Close(_profile.Name, [.. names]);
     }
 
@@ -76,7 +82,14 @@ public sealed class MapDrafter
             .Select(table => (Table: table, Party: table.PartyScore(_tables.Sum(other => other.Profile.Table.ForeignKeys.Count(key => Same(key.Target, table.Name) && !Same(other.Name, table.Name))))))
             .Where(each => each.Party is not null)
             .OrderByDescending(each => each.Party!.Value.Score)
+            .Where(each => each.Table.Key.Count > 0 || !Remember(each.Table))
             .Select(each => (each.Table, each.Party!.Value.Why));
+
+    private bool Remember(TableReading table)
+    {
+        _keyless.Add(table);
+        return true;
+    }
 
     private (TableReading, IReadOnlyList<string>) Named(string name)
     {
@@ -84,8 +97,8 @@ public sealed class MapDrafter
             RefusalCode.InvalidMap,
             $"The database has no table '{name}'.",
             Spelling.Instead(name, _tables.Select(each => each.Name)));
-        if (table.Profile.Table.PrimaryKey.Count == 0)
-            throw new Refusal(RefusalCode.InvalidMap, $"The table '{table.Name}' has no primary key, so that its rows cannot be told apart.", "Give it a primary key, or name another table.");
+        if (table.Key.Count == 0)
+            throw new Refusal(RefusalCode.InvalidMap, $"The table '{table.Name}' has neither a primary key nor unique columns that are never blank, so that its rows cannot be told apart.", "Give it a primary key, or name another table.");
         return (table, ["you named it"]);
     }
 

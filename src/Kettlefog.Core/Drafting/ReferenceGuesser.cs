@@ -15,12 +15,14 @@ internal static class ReferenceGuesser
     /// <param name="all">All tables, the target among them.</param>
     public static IEnumerable<ReferenceGuess> Of(TableReading target, IReadOnlyList<TableReading> all)
     {
-        var key = target.Profile.Table.PrimaryKey;
+        var key = target.Key;
         foreach (var table in all)
         {
             var declared = table.Profile.Table.ForeignKeys.Where(foreign => Same(foreign.Target, target.Name)).ToList();
             foreach (var foreign in declared)
                 yield return new ReferenceGuess(table.Name, foreign.Columns, target.Name, foreign.TargetColumns, null, true, "a foreign key of the database");
+            if (key.Count > 1 && declared.Count == 0 && !Same(table.Name, target.Name) && Together(table, target) is { } together)
+                yield return together;
             if (key.Count != 1)
                 continue;
             var taken = table.Profile.Table.ForeignKeys.SelectMany(foreign => foreign.Columns).ToHashSet(StringComparer.OrdinalIgnoreCase);
@@ -35,6 +37,21 @@ internal static class ReferenceGuesser
         }
     }
 
+    /// <summary>Columns called as all those of a composite key are.</summary>
+    private static ReferenceGuess? Together(TableReading table, TableReading target)
+    {
+        var columns = target.Key.Select(part => table.Columns.FirstOrDefault(column => Same(column.Name, part)) ?? table.Columns.FirstOrDefault(column => EndsAlike(column.Name, part))).ToList();
+        return columns.All(column => column is not null) && columns.Distinct().Count() == columns.Count && columns.Zip(target.Key).All(pair => IsComparable(pair.First!, target, pair.Second))
+            ? new ReferenceGuess(table.Name, [.. columns.Select(column => column!.Name)], target.Name, target.Key, null, false, "its columns are called as those of the key are")
+            : null;
+    }
+
+    private static bool EndsAlike(string column, string part)
+    {
+        var words = NameWords.Of(part);
+        return NameWords.Of(column).TakeLast(words.Count).SequenceEqual(words);
+    }
+
     private static bool IsComparable(ColumnReading column, TableReading target, string key)
     {
         var pointed = target.Profile.Table.Find(key)!;
@@ -46,7 +63,7 @@ internal static class ReferenceGuesser
     private static string? Named(TableReading table, ColumnReading column, TableReading target, string key)
     {
         var itself = Same(table.Name, target.Name);
-        if (itself && target.Profile.Table.PrimaryKey.Contains(column.Name, StringComparer.OrdinalIgnoreCase))
+        if (itself && target.Key.Contains(column.Name, StringComparer.OrdinalIgnoreCase))
             return null;
         var isOwnKey = table.Profile.Table.PrimaryKey.Count == 1 && Same(table.Profile.Table.PrimaryKey[0], column.Name);
         var words = NameWords.Of(column.Name);

@@ -1,4 +1,5 @@
 using Kettlefog.Core.Maps;
+using Kettlefog.Core.Schema;
 
 namespace Kettlefog.Core.Drafting;
 
@@ -25,12 +26,17 @@ internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> 
 
     private static readonly string[] Prefixes = ["tbl", "tab", "t", "tb", "dbo", "app", "crm", "erp", "dim", "m"];
 
+    private static readonly string[] Suffixes = ["table", "master", "stamm", "data", "info", "details", "detail", "list", "records", "record", "base", "tbl"];
+
     private static readonly string[] People = ["contact", "person", "member", "kontakt", "mitglied", "contacto", "socio", "lid", "medlem", "patient", "student", "guest", "employee", "donor", "persona", "people", "adherent", "subscriber", "lead", "leden"];
 
     private static readonly string[] Households = ["household", "haushalt", "family", "foyer", "hogar", "gezin"];
 
     /// <summary>The table's name.</summary>
     public string Name => Profile.Table.Name;
+
+    /// <summary>What tells its rows apart: the primary key, else columns that are unique together and never blank; empty if nothing does.</summary>
+    public IReadOnlyList<string> Key { get; } = KeyOf(Profile.Table);
 
     /// <summary>The words of its name without prefixes such as <c>tbl</c>, the last in the singular.</summary>
     public IReadOnlyList<string> Stem { get; } = StemOf(Words);
@@ -52,7 +58,7 @@ internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> 
 
     /// <summary>The column of a kind; of several the one whose name has the fewest words.</summary>
     /// <param name="kind">The kind.</param>
-    public ColumnReading? Of(FieldKind kind) => Columns.Where(column => column.Kind == kind && !Profile.Table.PrimaryKey.Contains(column.Name, StringComparer.OrdinalIgnoreCase)).MinBy(column => NameWords.Of(column.Name).Count);
+    public ColumnReading? Of(FieldKind kind) => Columns.Where(column => column.Kind == kind && !Key.Contains(column.Name, StringComparer.OrdinalIgnoreCase)).MinBy(column => NameWords.Of(column.Name).Count);
 
     /// <summary>A column that its name says to be about something.</summary>
     /// <param name="concept">What.</param>
@@ -69,7 +75,7 @@ internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> 
 
             // Of several names, such as a trading name, the one that most rows have.
             var whole = Columns
-                .Where(column => !Profile.Table.PrimaryKey.Contains(column.Name, StringComparer.OrdinalIgnoreCase))
+                .Where(column => !Key.Contains(column.Name, StringComparer.OrdinalIgnoreCase))
                 .Where(column => column.Kind is FieldKind.OrganisationName or FieldKind.HouseholdName || (column.FirstConcept == "name" && column.Kind is FieldKind.Text or FieldKind.Code))
                 .OrderByDescending(column => column.Profile.Values.Count).ThenBy(column => NameWords.Of(column.Name).Count)
                 .FirstOrDefault() ?? Of(FieldKind.PersonName) ?? Of(FieldKind.FamilyName);
@@ -90,6 +96,9 @@ internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> 
         }
     }
 
+    /// <summary>True if its name is one of parties: a customer, and not a customer's address.</summary>
+    private bool IsCalledParty => Stem.Count > 0 && DraftWords.Of([Stem[^1]]).Contains("party");
+
     /// <summary>True if somebody signs in by it: no operator merges logins.</summary>
     public bool HasPassword => Columns.Any(column => column.Name.Contains("passw", StringComparison.OrdinalIgnoreCase) || column.Name.Contains("pwd", StringComparison.OrdinalIgnoreCase));
 
@@ -97,7 +106,7 @@ internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> 
     /// <param name="pointing">How many foreign keys point at it.</param>
     public (int Score, IReadOnlyList<string> Why)? PartyScore(int pointing)
     {
-        if (Names.Count == 0 || HasPassword || Profile.Table.PrimaryKey.Count == 0)
+        if (Names.Count == 0 || HasPassword)
             return null;
         var (score, why) = (0, new List<string>());
         void Add(int points, string reason)
@@ -106,7 +115,7 @@ internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> 
             why.Add(reason);
         }
 
-        if (DraftWords.Of(Stem).Contains("party"))
+        if (IsCalledParty)
             Add(3, "its name");
         Add(Names.Count > 1 ? 3 : 2, "names");
         foreach (var (kind, points, reason) in new[]
@@ -125,19 +134,23 @@ internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> 
         // Bills and payments carry names and addresses too, but belong to somebody.
         if (Profile.Table.ForeignKeys.Count > 0 && Columns.Any(column => column.IsAmount && !column.Name.Contains("limit", StringComparison.OrdinalIgnoreCase)) && Columns.Any(column => column.IsTime))
             score -= 4;
-        if (Profile.Table.ForeignKeys.Count > 0 && Columns.Count <= 5 && !DraftWords.Of(Stem).Contains("party"))
+        if (Profile.Table.ForeignKeys.Count > 0 && Columns.Count <= 5 && !IsCalledParty)
             score -= 3;
-        if (Profile.Table.PrimaryKey.Count > 1 && Profile.Table.ForeignKeys.SelectMany(key => key.Columns).ToHashSet(StringComparer.OrdinalIgnoreCase).IsSupersetOf(Profile.Table.PrimaryKey))
+        if (Key.Count > 1 && Profile.Table.ForeignKeys.SelectMany(key => key.Columns).ToHashSet(StringComparer.OrdinalIgnoreCase).IsSupersetOf(Key))
             score -= 5;
         return score >= LeastScore ? (score, why) : null;
     }
+
+    private static IReadOnlyList<string> KeyOf(TableSchema table) => table.PrimaryKey.Count > 0
+        ? table.PrimaryKey
+        : [.. table.UniqueKeys.FirstOrDefault(key => key.Filter is null && key.Columns.All(column => column is not null && table.Find(column)!.NotNull))?.Columns.OfType<string>() ?? []];
 
     private static List<string> StemOf(IReadOnlyList<string> words)
     {
         var stem = words.Where(word => !int.TryParse(word, out _)).ToList();
         while (stem.Count > 1 && Prefixes.Contains(stem[0]))
             stem.RemoveAt(0);
-        if (stem.Count > 1 && stem[^1] is "table" or "master" or "stamm" or "data")
+        while (stem.Count > 1 && Suffixes.Contains(stem[^1]))
             stem.RemoveAt(stem.Count - 1);
         if (stem.Count > 0)
             stem[^1] = NameWords.Singular(stem[^1]);

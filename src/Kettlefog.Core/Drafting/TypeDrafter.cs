@@ -1,78 +1,90 @@
 using Kettlefog.Core.Maps;
+using Kettlefog.Core.Survivorship;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Drafting;
 
 /// <summary>Drafts one record type.</summary>
-internal sealed class TypeDrafter(TableReading table, IReadOnlyList<TableReading> all, DraftPage page, string name)
+internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> types, DraftPage page)
 {
     private const int MostPartitions = 20;
 
     private static readonly string[] Ended =
         ["merged", "inactive", "closed", "archived", "obsolete", "retired", "disabled", "deleted", "inaktiv", "geschlossen", "archiviert", "geloescht", "gelöscht", "inactif", "ferme", "fermé", "archive", "archivé", "baja", "inactivo", "cerrado", "vervallen", "inactief", "cancelled", "ended", "former"];
 
-    private readonly Dictionary<string, string> _fields = new(StringComparer.OrdinalIgnoreCase);
-    private readonly HashSet<string> _fieldNames = [];
+    private readonly TableReading table = type.Table;
 
     private string Title => char.ToUpperInvariant(string.Join(' ', table.Stem)[0]) + string.Join(' ', table.Stem)[1..];
 
     /// <summary>Writes the type.</summary>
     /// <param name="why">What the table was taken for one of parties from.</param>
-    /// <param name="references">What points at its records, measured.</param>
-    public void Write(IReadOnlyList<string> why, IReadOnlyList<ReferenceGuess> references)
+    public void Write(IReadOnlyList<string> why)
     {
-        var created = Column("created", column => column.IsTime);
-        var changed = Column("changed", column => column.IsTime && column != created);
-        var source = Column("source", IsWord);
-        var owner = Column("owner", column => IsWord(column) || column.Kind == FieldKind.Integer);
-        var own = references.Where(guess => guess.Table == table.Name).SelectMany(guess => guess.Columns).ToHashSet(StringComparer.OrdinalIgnoreCase);
-        var fields = table.Columns.Where(column => !IsKey(column) && !column.Profile.Column.Generated && !own.Contains(column.Name)
-            && column != created && column != changed && column.Profile.Column.Storage != StorageClass.Blob).ToList();
-        foreach (var field in fields)
-            _fields[field.Name] = MapDrafter.Free(_fieldNames, NameWords.ForMap(field.Name));
-
-        page.Line(1, $"{name}:", $"from {string.Join(", ", why)}");
+        page.Line(1, $"{type.Name}:", $"from {string.Join(", ", why)}; {table.Profile.RowsInWords}");
         page.Line(2, $"title: {YamlScalar.Of(Title)}");
         page.Line(2, $"table: {YamlScalar.Of(table.Name)}");
+        if (table.Profile.Table.PrimaryKey.Count == 0)
+            page.Line(2, $"key: {DraftPage.Scalars(table.Key)}", "there is no primary key; these are unique and never blank");
         page.Line(2, $"label: \"{Label()}\"");
-        foreach (var (word, column) in new[] { ("created", created), ("changed", changed), ("source", source), ("owner", owner) })
+        foreach (var (word, column) in new[] { ("created", type.Created), ("changed", type.Changed), ("source", type.Source), ("owner", type.Owner) })
         {
             if (column is not null)
                 page.Line(2, $"{word}: {YamlScalar.Of(column.Name)}", "by its name and type");
         }
 
-        WriteFields(fields);
-        var written = WriteReferences(references);
-        WriteFigures(written);
+        var further = new FurtherDrafter(type, types, page);
+        WriteFields(further);
+        WriteReferences();
+        WriteFigures();
         WriteRetirement();
+        further.WriteTimeline();
         WriteBlockers();
+        further.WriteLinked();
     }
 
-    private void WriteFields(List<ColumnReading> fields)
+    private void WriteFields(FurtherDrafter further)
     {
         page.Line(2, "fields:");
         var currency = table.Of(FieldKind.Currency);
-        foreach (var field in fields)
+        foreach (var field in type.Fields)
         {
             var kind = KindOf(field);
             var parts = new List<string>();
-            if (!string.Equals(_fields[field.Name], field.Name, StringComparison.OrdinalIgnoreCase))
+            var fieldName = type.FieldOf(field)!;
+            if (!string.Equals(fieldName, field.Name, StringComparison.OrdinalIgnoreCase))
                 parts.Add($"column: {YamlScalar.Of(field.Name)}");
             if (kind != FieldKind.Text)
                 parts.Add($"kind: {WrittenName.Of(kind)}");
-            if (field.IsAbout("status") || field.IsAbout("active") || field.IsAbout("deleted") || field.IsAbout("deleted-at"))
-                parts.Add("survivorship: master");
-            else if (kind == FieldKind.LongText)
-                parts.Add("survivorship: longest");
+            if (Survivorship(field, kind) is { } rule)
+                parts.Add($"survivorship: {rule}");
             if (kind == FieldKind.Money && currency is not null)
-                parts.Add($"currency: {_fields[currency.Name]}");
+                parts.Add($"currency: {type.FieldOf(currency)}");
             if (Slots(field, kind) is { Count: > 0 } slots)
                 parts.Add($"overflow: {DraftPage.Scalars(slots)}");
-            page.Line(3, parts.Count == 0 ? $"{_fields[field.Name]}:" : $"{_fields[field.Name]}: {{ {string.Join(", ", parts)} }}", kind == FieldKind.Text ? null : $"{field.Sure} %: {field.Why}");
+            if (table.Of(kind) == field && further.OverflowRows(kind) is { } rows)
+                parts.Add($"overflow_rows: {rows}");
+            page.Line(3, parts.Count == 0 ? $"{fieldName}:" : $"{fieldName}: {{ {string.Join(", ", parts)} }}", kind == FieldKind.Text ? null : $"{field.Sure} %: {field.Why}");
         }
 
-        if (fields.Any(field => KindOf(field) == FieldKind.Phone) && Country() is null)
-            page.Ask($"In which country are phone numbers of {Title.ToLowerInvariant()}s at home that do not begin with '+'? Write it as 'matching: {{ country: GB }}' to '{name}'.");
+        if (type.Fields.Any(field => KindOf(field) == FieldKind.Phone) && Country() is null)
+            page.Ask($"In which country are phone numbers of {Title.ToLowerInvariant()}s at home that do not begin with '+'? Write it as 'matching: {{ country: GB }}' to '{type.Name}'.");
+    }
+
+    /// <summary>The rule of a field, where the usual one, the master's value unless it is blank, does not do.</summary>
+    private static string? Survivorship(ColumnReading field, FieldKind kind)
+    {
+        var isText = field.Profile.Column.Storage is StorageClass.Text;
+        if (field.IsAbout("status") || field.IsAbout("active") || field.IsAbout("deleted") || field.IsAbout("deleted-at"))
+            return WrittenName.Of(SurvivorshipRule.Master);
+
+        // Who does not want to be written to on one record does not want it on the other.
+        if (field.FirstConcept == "consent" && field.Profile.Distinct.All(value => value is "0" or "1" or "true" or "false"))
+            return WrittenName.Of(SurvivorshipRule.Largest);
+        if (field.FirstConcept == "tags" && isText)
+            return WrittenName.Of(SurvivorshipRule.Union);
+        if (kind == FieldKind.LongText)
+            return WrittenName.Of(isText && field.Profile.Column.MaxLength is null ? SurvivorshipRule.Append : SurvivorshipRule.Longest);
+        return null;
     }
 
     /// <summary>A whole name is a person's or an organisation's by what the table holds.</summary>
@@ -95,60 +107,54 @@ internal sealed class TypeDrafter(TableReading table, IReadOnlyList<TableReading
         if (kind is not (FieldKind.Email or FieldKind.Phone) || table.Of(kind) != field)
             return [];
         var core = Core(field);
-        return [.. table.Columns.Where(column => column != field && column.Kind == kind && _fields.ContainsKey(column.Name) && Core(column).SequenceEqual(core)).Select(column => _fields[column.Name])];
+        return [.. table.Columns.Where(column => column != field && column.Kind == kind && type.FieldOf(column) is not null && Core(column).SequenceEqual(core)).Select(column => type.FieldOf(column)!)];
     }
 
     private static List<string> Core(ColumnReading column) =>
         [.. NameWords.Of(column.Name).Where(word => !word.All(char.IsAsciiDigit) && word is not ("second" or "secondary" or "other" or "alt" or "alternative" or "primary" or "main" or "further"))];
 
-    private List<(string Name, ReferenceGuess Guess, TableReading Table)> WriteReferences(IReadOnlyList<ReferenceGuess> references)
+    private void WriteReferences()
     {
-        var written = new List<(string, ReferenceGuess, TableReading)>();
-        if (references.Count == 0)
+        if (type.References.Count == 0)
         {
-            page.Ask($"Nothing seems to point at {table.Name}. If rows elsewhere belong to its records, name them under 'references' of '{name}': else they would be left behind.");
-            return written;
+            page.Ask($"Nothing seems to point at {table.Name}. If rows elsewhere belong to its records, name them under 'references' of '{type.Name}': else they would be left behind.");
+            return;
         }
 
-        var taken = new HashSet<string>();
         page.Line(2, "references:");
-        foreach (var guess in references.OrderByDescending(MapDrafter.IsWritten))
+        foreach (var reference in type.References)
         {
-            var rows = all.First(each => each.Name == guess.Table);
-            var several = references.Count(other => other.Table == guess.Table) > 1;
-            var reference = MapDrafter.Free(taken, NameWords.ForMap(several ? $"{string.Join('_', rows.Words)}_{guess.Columns[^1]}" : string.Join('_', rows.Words)));
+            var (guess, rows) = (reference.Guess, reference.Rows);
             var parts = new List<string> { $"table: {YamlScalar.Of(guess.Table)}", $"columns: {DraftPage.Scalars(guess.Columns)}" };
-            if (!guess.TargetColumns.SequenceEqual(table.Profile.Table.PrimaryKey, StringComparer.OrdinalIgnoreCase))
+            if (!guess.TargetColumns.SequenceEqual(table.Key, StringComparer.OrdinalIgnoreCase))
                 parts.Add($"to: {DraftPage.Scalars(guess.TargetColumns)}");
             if (guess.When is { } when)
                 parts.Add($"when: {{ {YamlScalar.Of(when.Column)}: {YamlScalar.Of(when.Value)} }}");
-            var (collision, because) = Collision(guess, rows);
+            var (collision, because) = Collision(reference);
             if (collision is not null)
                 parts.Add($"collision: {collision}");
             if (rows.Name != table.Name && Amount(rows) is { } amount)
                 parts.Add($"amount: {YamlScalar.Of(amount.Name)}");
             var measured = guess.Included is { } share ? $"; {share:0 %} of its values are there" : guess.Declared ? "" : "; it has no values yet";
-            var line = $"{reference}: {{ {string.Join(", ", parts)} }}";
+            var line = $"{reference.Name}: {{ {string.Join(", ", parts)} }}";
             var why = $"{(guess.Declared ? "" : $"{guess.Sure} %: ")}{guess.Why}{measured}{because}";
-            if (MapDrafter.IsWritten(guess))
+            if (reference.IsWritten)
             {
                 page.Line(3, line, why);
-                written.Add((reference, guess, rows));
                 if (!guess.Declared && guess.Included is null)
                     page.Ask($"Does {guess.Table}.{string.Join(", ", guess.Columns)} point at {table.Name}? It is called so, but has no values; it stands in the draft.");
                 continue;
             }
 
             page.Line(3, $"# {line}", why);
-            page.Ask($"Does {guess.Table}.{string.Join(", ", guess.Columns)} point at {table.Name}? It is called so, but only {guess.Included:0 %} of its values are there; the line waits under 'references' of '{name}'.");
+            page.Ask($"Does {guess.Table}.{string.Join(", ", guess.Columns)} point at {table.Name}? It is called so, but only {guess.Included:0 %} of its values are there; the line waits under 'references' of '{type.Name}'.");
         }
-
-        return written;
     }
 
     /// <summary>What becomes of rows that may not all point at the master, by the unique keys of their table.</summary>
-    private (string? Policy, string Because) Collision(ReferenceGuess guess, TableReading rows)
+    private (string? Policy, string Because) Collision(DraftedReference reference)
     {
+        var (guess, rows) = (reference.Guess, reference.Rows);
         var keys = rows.Profile.Table.UniqueKeys.Select(key => key.Columns.OfType<string>().ToList()).Append([.. rows.Profile.Table.PrimaryKey])
             .Where(key => guess.Columns.All(column => key.Contains(column, StringComparer.OrdinalIgnoreCase))).ToList();
         if (rows.Name == table.Name || keys.Count == 0)
@@ -157,17 +163,14 @@ internal sealed class TypeDrafter(TableReading table, IReadOnlyList<TableReading
         if (beside.All(column => guess.When?.Column == column))
             return ("combine", "; one row a record: two become one");
 
-        // A row that says no more than that two things belong together need not be there twice.
-        var pointing = rows.Profile.Table.ForeignKeys.SelectMany(key => key.Columns).ToHashSet(StringComparer.OrdinalIgnoreCase);
-        var isLink = beside.All(column => pointing.Contains(column)) || rows.Columns.Count <= guess.Columns.Count + beside.Count + 1;
-        return isLink ? ("keep", "; it links two things, once is enough") : (null, "; rows alike in a unique key block the merge");
+        return reference.IsLink(beside) ? ("keep", "; it links two things, once is enough") : (null, "; rows alike in a unique key block the merge");
     }
 
-    private void WriteFigures(List<(string Name, ReferenceGuess Guess, TableReading Table)> references)
+    private void WriteFigures()
     {
         var figures = new List<(string Text, string Why)>();
         var taken = new HashSet<string>();
-        foreach (var (reference, _, rows) in references.Where(reference => reference.Table.Name != table.Name))
+        foreach (var (reference, _, rows) in type.References.Where(reference => reference.IsWritten && reference.Rows.Name != table.Name))
         {
             if (Amount(rows) is { } amount)
             {
@@ -188,16 +191,16 @@ internal sealed class TypeDrafter(TableReading table, IReadOnlyList<TableReading
 
     private void WriteRetirement()
     {
-        bool Has(ColumnReading column) => _fields.ContainsKey(column.Name);
+        bool Has(ColumnReading column) => type.FieldOf(column) is not null;
         string Truth(ColumnReading column, bool value) => column.Profile.Column.DeclaredType.Contains("bool", StringComparison.OrdinalIgnoreCase) ? (value ? "\"true\"" : "\"false\"") : value ? "1" : "0";
         void Mark(ColumnReading column, string value, string why) => page.Line(2, $"retire: {{ mark: {{ {YamlScalar.Of(column.Name)}: {value} }} }}", why);
         if (table.About("deleted", column => column.Kind == FieldKind.Flag && Has(column)) is { } deleted)
         {
             Mark(deleted, Truth(deleted, true), "by its name and values");
         }
-        else if (table.Columns.Where(column => column.IsAbout("status") && IsWord(column) && Has(column)).Select(column => (Column: column, Value: column.Profile.Distinct.FirstOrDefault(value => Ended.Contains(value.ToLowerInvariant())))).FirstOrDefault(each => each.Value is not null) is { Column: not null } status)
+        else if (table.Columns.Where(column => column.IsAbout("status") && DraftedType.IsWord(column) && Has(column)).Select(column => (Column: column, Value: (column.Profile.Column.Allowed ?? column.Profile.Distinct).FirstOrDefault(value => Ended.Contains(value.ToLowerInvariant())))).FirstOrDefault(each => each.Value is not null) is { Column: not null } status)
         {
-            Mark(status.Column, YamlScalar.Of(status.Value!), $"a value that it has already: {string.Join(", ", status.Column.Profile.Distinct.Take(5))}");
+            Mark(status.Column, YamlScalar.Of(status.Value!), status.Column.Profile.Column.Allowed is { } allowed ? $"a check allows it: {string.Join(", ", allowed.Take(8))}" : $"a value that it has already: {string.Join(", ", status.Column.Profile.Distinct.Take(5))}");
         }
         else if (table.About("active", column => column.Kind == FieldKind.Flag && Has(column)) is { } active)
         {
@@ -219,10 +222,10 @@ internal sealed class TypeDrafter(TableReading table, IReadOnlyList<TableReading
 
     private void WriteBlockers()
     {
-        var agree = table.Columns.Where(column => _fields.ContainsKey(column.Name) && (column.Kind == FieldKind.Currency || IsPartition(column))).ToList();
+        var agree = table.Columns.Where(column => type.FieldOf(column) is not null && (column.Kind == FieldKind.Currency || IsPartition(column))).ToList();
         var partition = agree.Where(IsPartition).ToList();
         if (agree.Count > 0)
-            page.Line(2, $"blockers: {{ must_agree: {DraftPage.Scalars([.. agree.Select(column => _fields[column.Name])])} }}", "records that differ in it are not merged");
+            page.Line(2, $"blockers: {{ must_agree: {DraftPage.Scalars([.. agree.Select(column => type.FieldOf(column)!)])} }}", "records that differ in it are not merged");
         var country = Country();
         if (partition.Count + (country is null ? 0 : 1) == 0)
             return;
@@ -230,7 +233,7 @@ internal sealed class TypeDrafter(TableReading table, IReadOnlyList<TableReading
         if (country is not null)
             page.Line(3, $"country: {country}", "most records are there");
         if (partition.Count > 0)
-            page.Line(3, $"partition: {DraftPage.Scalars([.. partition.Select(column => _fields[column.Name])])}");
+            page.Line(3, $"partition: {DraftPage.Scalars([.. partition.Select(column => type.FieldOf(column)!)])}");
     }
 
     private static bool IsPartition(ColumnReading column) =>
@@ -243,14 +246,8 @@ internal sealed class TypeDrafter(TableReading table, IReadOnlyList<TableReading
 
     private string Label()
     {
-        var parts = table.Names.Select(column => $"{{{_fields[column.Name]}}}").ToList();
+        var parts = table.Names.Select(column => $"{{{type.FieldOf(column)}}}").ToList();
         var label = string.Join(' ', parts);
-        return table.Of(FieldKind.City) is { } city && _fields.TryGetValue(city.Name, out var town) ? $"{label}, {{{town}}}" : label;
+        return table.Of(FieldKind.City) is { } city && type.FieldOf(city) is { } town ? $"{label}, {{{town}}}" : label;
     }
-
-    private ColumnReading? Column(string concept, Func<ColumnReading, bool> fits) => table.About(concept, column => fits(column) && !IsKey(column));
-
-    private static bool IsWord(ColumnReading column) => column.Kind is FieldKind.Text or FieldKind.Code or FieldKind.PersonName && column.Profile.Column.Storage is StorageClass.Text or null;
-
-    private bool IsKey(ColumnReading column) => table.Profile.Table.PrimaryKey.Contains(column.Name, StringComparer.OrdinalIgnoreCase);
 }

@@ -47,6 +47,8 @@ public static class MapRisks
         private MapFinding Risk(string path, string message, string remedy, string? statement = null) =>
             new(FindingSeverity.Warning, document.LineOf($"{_path}.{path}"), message, remedy) { Statement = statement };
 
+        private MapFinding Advice(string path, string message, string remedy) => Risk(path, message, remedy) with { Severity = FindingSeverity.Advice };
+
         private IEnumerable<MapFinding> Indexes()
         {
             foreach (var reference in type.References)
@@ -56,18 +58,22 @@ public static class MapRisks
             }
         }
 
-        /// <summary>Rows that the database deletes or changes by itself when a duplicate is deleted.</summary>
+        /// <summary>Rows that hang on related rows, and what the database does to them by itself.</summary>
         private IEnumerable<MapFinding> Cascades()
         {
-            if (!type.Retirement.Delete)
-                yield break;
-            foreach (var reference in type.References.Where(reference => reference.Policy == ReferencePolicy.Leave || reference.MayExclude))
+            foreach (var reference in type.References.Where(reference => reference.Policy == ReferencePolicy.Reassign && !Same(reference.Table, type.Table)))
             {
-                var key = catalog.Require(reference.Table).ForeignKeys.FirstOrDefault(key => Same(key.Target, type.Table) && key.Columns.SequenceEqual(reference.Columns, StringComparer.OrdinalIgnoreCase));
-                if (key is null || key.OnDelete == DeleteAction.Refuse)
-                    continue;
-                var what = key.OnDelete == DeleteAction.Cascade ? "are deleted with it" : "lose what they point at";
-                yield return Risk($"references.{reference.Name}", $"A duplicate is deleted, and rows of '{reference.Table}' that are left with it {what}, by a foreign key of the database.", "Reassign them, or retire duplicates by 'mark'.");
+                foreach (var (table, key) in catalog.Tables.SelectMany(table => table.ForeignKeys.Where(key => Same(key.Target, reference.Table)).Select(key => (table, key))))
+                {
+                    var path = $"references.{reference.Name}";
+                    var moves = key.TargetColumns.Any(column => reference.Columns.Contains(column, StringComparer.OrdinalIgnoreCase));
+                    if (moves && key.OnUpdate == KeyAction.Refuse)
+                        yield return Risk(path, $"Rows of '{table.Name}' hang on the key of '{reference.Table}', which changes when its rows are reassigned, and the database does not let them follow: a merge that meets any is refused by it.", "Declare that foreign key ON UPDATE CASCADE.");
+                    else if (moves)
+                        yield return Advice(path, $"Rows of '{table.Name}' change with those of '{reference.Table}' that are reassigned, by a foreign key of the database.", "Nothing is to be done: they follow back with the reversal.");
+                    if (reference.Collision != CollisionPolicy.Block && key.OnDelete != KeyAction.Refuse)
+                        yield return Advice(path, $"Rows of '{table.Name}' would {(key.OnDelete == KeyAction.Cascade ? "be deleted with" : "come off")} rows of '{reference.Table}' that give way, by a foreign key of the database.", "Nothing is to be done: a merge moves them to the row that stays first.");
+                }
             }
         }
 

@@ -119,13 +119,13 @@ public sealed record UniqueKey(string Name, IReadOnlyList<KeyPart> Parts, string
     public static UniqueKey Of(string name, params IEnumerable<string> columns) => new(name, [.. columns.Select(column => new KeyPart(column))], null);
 }
 
-/// <summary>What a database does to rows when the row that they point at is deleted.</summary>
-public enum DeleteAction
+/// <summary>What a database does by itself to rows when the row that they point at is deleted, or gets another key.</summary>
+public enum KeyAction
 {
-    /// <summary>It refuses the deletion.</summary>
+    /// <summary>It refuses the change.</summary>
     Refuse,
 
-    /// <summary>It deletes them too.</summary>
+    /// <summary>It deletes them too, or lets them follow the key.</summary>
     Cascade,
 
     /// <summary>It sets what points there to NULL.</summary>
@@ -140,7 +140,13 @@ public enum DeleteAction
 /// <param name="Target">The table pointed at.</param>
 /// <param name="TargetColumns">The columns pointed at, in the same order.</param>
 /// <param name="OnDelete">What becomes of its rows when what they point at is deleted.</param>
-public sealed record ForeignKey(IReadOnlyList<string> Columns, string Target, IReadOnlyList<string> TargetColumns, DeleteAction OnDelete = DeleteAction.Refuse);
+/// <param name="OnUpdate">What becomes of its rows when what they point at gets another key.</param>
+public sealed record ForeignKey(
+    IReadOnlyList<string> Columns,
+    string Target,
+    IReadOnlyList<string> TargetColumns,
+    KeyAction OnDelete = KeyAction.Refuse,
+    KeyAction OnUpdate = KeyAction.Refuse);
 
 /// <summary>A table, as the database's own catalog describes it.</summary>
 /// <param name="Name">Its name.</param>

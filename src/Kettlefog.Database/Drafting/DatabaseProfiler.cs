@@ -29,22 +29,27 @@ internal sealed class DatabaseProfiler(Session session, DatabaseCatalog catalog)
         if (guess.Declared)
             return guess;
         var (table, target) = (catalog.Require(guess.Table), catalog.Require(guess.Target));
-        var (column, key) = (table.Require(guess.Columns)[0], target.Require(guess.TargetColumns)[0]);
-        var value = Sql.Of($"t.{new SqlName(column.Name)}");
-        var filled = column.Storage == StorageClass.Text ? Sql.Of($"{value} IS NOT NULL AND {value} <> ''") : Sql.Of($"{value} IS NOT NULL");
+        var pairs = table.Require(guess.Columns).Zip(target.Require(guess.TargetColumns), (column, key) => (Column: column, Key: key)).ToList();
+        Sql Value(ColumnSchema column) => Sql.Of($"t.{new SqlName(column.Name)}");
+        Sql Taken(int part) => Sql.Of($"s.{new SqlName($"v{part}")}");
+        var filled = Sql.Join(" AND ", pairs.Select(pair => pair.Column.Storage == StorageClass.Text ? Sql.Of($"{Value(pair.Column)} IS NOT NULL AND {Value(pair.Column)} <> ''") : Sql.Of($"{Value(pair.Column)} IS NOT NULL")));
         var holds = guess.When is { } when ? Sql.Of($"CAST(t.{new SqlName(when.Column)} AS TEXT) = {when.Value}") : Sql.Of($"1 = 1");
 
         // Text and number are compared as they are written; columns of one type as they are, so that an index is used.
-        var pointed = Sql.Of($"k.{new SqlName(key.Name)}");
-        var meets = column.IsComparableWith(key) ? Sql.Of($"{pointed} = s.v") : Sql.Of($"CAST({pointed} AS TEXT) = CAST(s.v AS TEXT)");
-        var (values, there) = (await session.QueryAsync(
+        var meets = Sql.Join(" AND ", pairs.Select((pair, part) =>
+        {
+            var pointed = Sql.Of($"k.{new SqlName(pair.Key.Name)}");
+            return pair.Column.IsComparableWith(pair.Key) ? Sql.Of($"{pointed} = {Taken(part)}") : Sql.Of($"CAST({pointed} AS TEXT) = CAST({Taken(part)} AS TEXT)");
+        }));
+        var values = Sql.Join(", ", pairs.Select((pair, part) => Sql.Of($"{Value(pair.Column)} AS {new SqlName($"v{part}")}")));
+        var (all, there) = (await session.QueryAsync(
             Sql.Of($"""
                 SELECT COUNT(*), COUNT(CASE WHEN EXISTS (SELECT 1 FROM {session.Engine.Table(target)} k WHERE {meets}) THEN 1 END)
-                FROM (SELECT DISTINCT {value} AS v FROM {session.Engine.Table(table)} t WHERE {filled} AND {holds} LIMIT {(long)MeasuredValues}) s
+                FROM (SELECT DISTINCT {values} FROM {session.Engine.Table(table)} t WHERE {filled} AND {holds} LIMIT {(long)MeasuredValues}) s
                 """),
             row => (row.Long(), row.Long()),
             cancel))[0];
-        return guess with { Included = values == 0 ? null : (double)there / values };
+        return guess with { Included = all == 0 ? null : (double)there / all };
     }
 
     private async Task<TableProfile> SampleAsync(TableSchema table, CancellationToken cancel)
@@ -54,6 +59,7 @@ internal sealed class DatabaseProfiler(Session session, DatabaseCatalog catalog)
             Sql.Of($"SELECT {Sql.Join(", ", read)} FROM {session.Engine.Table(table)} t LIMIT {(long)SampledRows}"),
             row => row.Values(table.Columns.Count),
             cancel);
-        return new TableProfile(table, [.. table.Columns.Select((column, at) => new ColumnProfile(column, [.. rows.Select(row => row[at].ToText()).OfType<string>().Where(text => !string.IsNullOrWhiteSpace(text)).Select(text => text.Length > LongestValue ? text[..LongestValue] : text)]))]);
+        var count = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM (SELECT 1 FROM {session.Engine.Table(table)} t LIMIT {TableProfile.MostCounted}) s"), cancel);
+        return new TableProfile(table, [.. table.Columns.Select((column, at) => new ColumnProfile(column, [.. rows.Select(row => row[at].ToText()).OfType<string>().Where(text => !string.IsNullOrWhiteSpace(text)).Select(text => text.Length > LongestValue ? text[..LongestValue] : text)]))]) { Rows = count };
     }
 }

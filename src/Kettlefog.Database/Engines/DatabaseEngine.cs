@@ -18,6 +18,9 @@ internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
         ? new PostgresEngine(database, busyTimeout)
         : new SqliteEngine(database, busyTimeout);
 
+    /// <summary>What the engine is called.</summary>
+    public abstract string Name { get; }
+
     /// <summary>The database's name for messages; holds no secret.</summary>
     public abstract string DisplayName { get; }
 
@@ -70,8 +73,18 @@ internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
     /// <summary>The scripts that make Kettlefog's own tables, one for each version, in order.</summary>
     public abstract IReadOnlyList<string> OwnScripts { get; }
 
-    /// <summary>Creates or upgrades Kettlefog's own tables.</summary>
-    public abstract void Migrate();
+    /// <summary>Makes Kettlefog's own tables, or upgrades them.</summary>
+    /// <param name="version">The version they then have.</param>
+    public abstract void Migrate(int version);
+
+    /// <summary>Kettlefog's own tables with their columns, in the order in which they were made; without the record of their version.</summary>
+    public abstract Task<IReadOnlyList<(string Table, IReadOnlyList<string> Columns)>> OwnColumnsAsync(Session session, CancellationToken cancel);
+
+    /// <summary>Lets numbers that the engine gives out go on after those that were restored.</summary>
+    public virtual Task CountOnAsync(Session session, CancellationToken cancel) => Task.CompletedTask;
+
+    /// <summary>Removes Kettlefog's own tables and all that belongs to them.</summary>
+    public abstract Task RemoveOwnAsync(Session session, CancellationToken cancel);
 
     /// <summary>The version of the own tables that the database has; 0 if there are none.</summary>
     public abstract Task<int> OwnVersionAsync(Session session, CancellationToken cancel);

@@ -69,14 +69,14 @@ internal sealed class PostgresCatalog(Session session)
         var names = tables.ToDictionary(table => table.Id, table => NameOf(table.Schema, table.Name));
         var foreignKeys = (await session.QueryAsync(
             Sql.Of($"""
-                SELECT con.conrelid::bigint, con.oid::bigint, con.confrelid::bigint, a.attname::text, f.attname::text, con.confdeltype::text
+                SELECT con.conrelid::bigint, con.oid::bigint, con.confrelid::bigint, a.attname::text, f.attname::text, con.confdeltype::text, con.confupdtype::text
                 FROM ({Tables}) t JOIN pg_catalog.pg_constraint con ON con.conrelid = t.oid
                 CROSS JOIN LATERAL unnest(con.conkey, con.confkey) WITH ORDINALITY AS k (local, target, place)
                 JOIN pg_catalog.pg_attribute a ON a.attrelid = con.conrelid AND a.attnum = k.local
                 JOIN pg_catalog.pg_attribute f ON f.attrelid = con.confrelid AND f.attnum = k.target
                 WHERE con.contype = 'f' AND con.conparentid = 0 ORDER BY con.conrelid, con.oid, k.place
                 """),
-            row => (Table: row.Long(), Constraint: row.Long(), Target: row.Long(), Column: row.Text(), TargetColumn: row.Text(), OnDelete: row.Text()),
+            row => (Table: row.Long(), Constraint: row.Long(), Target: row.Long(), Column: row.Text(), TargetColumn: row.Text(), OnDelete: row.Text(), OnUpdate: row.Text()),
             cancel)).Where(row => names.ContainsKey(row.Target)).ToLookup(row => row.Table);
         return new DatabaseCatalog([.. tables.Select(table => new TableSchema(
             names[table.Id],
@@ -91,7 +91,8 @@ internal sealed class PostgresCatalog(Session session)
                 [.. key.Select(row => row.Column)],
                 names[key.First().Target],
                 [.. key.Select(row => row.TargetColumn)],
-                key.First().OnDelete switch { "c" => DeleteAction.Cascade, "n" => DeleteAction.SetNull, "d" => DeleteAction.SetDefault, _ => DeleteAction.Refuse }))],
+                ReadAction(key.First().OnDelete),
+                ReadAction(key.First().OnUpdate)))],
             table.Kind is not ("r" or "p"),
             table.Schema,
             [.. indexes[table.Id].Where(row => !row.Unique && row.Filter is null).GroupBy(row => row.Index).Select(index => (IReadOnlyList<string?>)[.. index.Select(row => row.Column)])])
@@ -100,6 +101,14 @@ internal sealed class PostgresCatalog(Session session)
             HidesRows = table.HidesRows,
         })]);
     }
+
+    private static KeyAction ReadAction(string action) => action switch
+    {
+        "c" => KeyAction.Cascade,
+        "n" => KeyAction.SetNull,
+        "d" => KeyAction.SetDefault,
+        _ => KeyAction.Refuse,
+    };
 
     /// <summary>The bits of <c>tgtype</c> as in the server's header <c>pg_trigger.h</c>: 4 insert, 8 delete, 16 update.</summary>
     private static Trigger ReadTrigger(string name, long type, string? body) => new(

@@ -79,6 +79,8 @@ internal sealed partial class PostgresEngine : DatabaseEngine
         DisplayName = $"{builder.Database} on {builder.Host}";
     }
 
+    public override string Name => "postgres";
+
     public override string DisplayName { get; }
 
     public override bool OthersWriteMeanwhile => true;
@@ -138,15 +140,22 @@ internal sealed partial class PostgresEngine : DatabaseEngine
         return exists == 0 ? 0 : (int)await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {Own(VersionTable)}"), cancel);
     }
 
-    public override void Migrate()
+    public override void Migrate(int version)
     {
+        // Two services that start at once must not both upgrade: the second waits, and finds it done.
+        using var connection = new NpgsqlConnection(_connection);
         try
         {
-            using var connection = new NpgsqlConnection(_connection);
             connection.Open();
             using var command = connection.CreateCommand();
-            command.CommandText = $"CREATE SCHEMA IF NOT EXISTS {OwnSchema}";
+            command.CommandText = string.Create(CultureInfo.InvariantCulture, $"SELECT pg_advisory_lock({WriterLock})");
             command.ExecuteNonQuery();
+            command.CommandText = $"SELECT COUNT(*) FROM pg_catalog.pg_namespace WHERE nspname = '{OwnSchema}'";
+            if ((long)command.ExecuteScalar()! == 0)
+            {
+                command.CommandText = $"CREATE SCHEMA {OwnSchema}";
+                command.ExecuteNonQuery();
+            }
         }
         catch (DbException error)
         {
@@ -156,7 +165,7 @@ internal sealed partial class PostgresEngine : DatabaseEngine
         var result = DeployChanges.To
             .PostgresqlDatabase(_connection)
             .JournalToPostgresqlTable(OwnSchema, VersionTable)
-            .WithScriptsEmbeddedInAssembly(typeof(PostgresEngine).Assembly, name => name.EndsWith(ScriptEnding, StringComparison.Ordinal))
+            .WithScriptsEmbeddedInAssembly(typeof(PostgresEngine).Assembly, OwnTables.UpTo(version, ScriptEnding))
             .WithVariablesDisabled()
             .WithTransaction()
             .LogTo(new NoOpUpgradeLog())
@@ -169,6 +178,27 @@ internal sealed partial class PostgresEngine : DatabaseEngine
     public override IReadOnlyList<string> OwnScripts => [$"CREATE SCHEMA IF NOT EXISTS {OwnSchema};\n{OwnTables.Scripts(ScriptEnding)[0]}", .. OwnTables.Scripts(ScriptEnding).Skip(1)];
 
     public override Sql Own(string table) => Sql.Of($"{new SqlName(OwnSchema)}.{new SqlName(table)}");
+
+    public override async Task<IReadOnlyList<(string Table, IReadOnlyList<string> Columns)>> OwnColumnsAsync(Session session, CancellationToken cancel)
+    {
+        var columns = await session.QueryAsync(
+            Sql.Of($"""
+                SELECT c.relname::text, a.attname::text FROM pg_catalog.pg_class c JOIN pg_catalog.pg_namespace n ON n.oid = c.relnamespace
+                JOIN pg_catalog.pg_attribute a ON a.attrelid = c.oid
+                WHERE n.nspname = {OwnSchema} AND c.relkind = 'r' AND c.relname <> {VersionTable} AND a.attnum > 0 AND NOT a.attisdropped ORDER BY c.oid, a.attnum
+                """),
+            row => (Table: row.Text(), Column: row.Text()),
+            cancel);
+        return [.. columns.GroupBy(row => row.Table).Select(table => (table.Key, (IReadOnlyList<string>)[.. table.Select(row => row.Column)]))];
+    }
+
+    public override async Task CountOnAsync(Session session, CancellationToken cancel)
+    {
+        foreach (var table in new[] { "token", "key_ring" })
+            await session.NumberAsync(Sql.Of($"SELECT setval(pg_get_serial_sequence({$"{OwnSchema}.{table}"}, 'id'), COALESCE((SELECT MAX(id) FROM {Own(table)}), 1), EXISTS (SELECT 1 FROM {Own(table)}))"), cancel);
+    }
+
+    public override Task RemoveOwnAsync(Session session, CancellationToken cancel) => session.ExecuteAsync(Sql.Of($"DROP SCHEMA {new SqlName(OwnSchema)} CASCADE"), cancel);
 
     public override Sql Table(TableSchema table) => table.Schema is null
         ? Sql.Of($"{new SqlName(table.Name)}")

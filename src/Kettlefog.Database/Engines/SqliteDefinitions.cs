@@ -40,12 +40,12 @@ internal static partial class SqliteDefinitions
     }
 
     /// <summary>The action as <c>PRAGMA foreign_key_list</c> names it.</summary>
-    public static DeleteAction OnDelete(string action) => action switch
+    public static KeyAction KeyAction(string action) => action switch
     {
-        "CASCADE" => DeleteAction.Cascade,
-        "SET NULL" => DeleteAction.SetNull,
-        "SET DEFAULT" => DeleteAction.SetDefault,
-        _ => DeleteAction.Refuse,
+        "CASCADE" => Kettlefog.Core.Schema.KeyAction.Cascade,
+        "SET NULL" => Kettlefog.Core.Schema.KeyAction.SetNull,
+        "SET DEFAULT" => Kettlefog.Core.Schema.KeyAction.SetDefault,
+        _ => Kettlefog.Core.Schema.KeyAction.Refuse,
     };
 
     [GeneratedRegex(@"\)[^)]*\bWITHOUT\s+ROWID\b[^)]*$", RegexOptions.IgnoreCase)]

@@ -60,6 +60,8 @@ internal sealed partial class SqliteEngine : DatabaseEngine
         _writeConnection = builder.ConnectionString;
     }
 
+    public override string Name => "sqlite";
+
     public override string DisplayName => Path.GetFileName(_path);
 
     public override async Task<Session> OpenReadAsync(CancellationToken cancel)
@@ -170,7 +172,7 @@ internal sealed partial class SqliteEngine : DatabaseEngine
     // The rows come in the order of the primary key, by which they are found.
     public override Sql Concatenated(Sql text, Sql order) => Sql.Of($"group_concat({text}, ';')");
 
-    public override void Migrate()
+    public override void Migrate(int version)
     {
         // Opened once by hand, so that a missing or foreign file is told like everywhere else.
         using (var connection = new SqliteConnection(_writeConnection))
@@ -191,13 +193,32 @@ internal sealed partial class SqliteEngine : DatabaseEngine
         var result = DeployChanges.To
             .SqliteDatabase(_writeConnection)
             .JournalToSqliteTable(VersionTable)
-            .WithScriptsEmbeddedInAssembly(typeof(SqliteEngine).Assembly, name => name.EndsWith(ScriptEnding, StringComparison.Ordinal))
+            .WithScriptsEmbeddedInAssembly(typeof(SqliteEngine).Assembly, OwnTables.UpTo(version, ScriptEnding))
             .WithTransaction()
             .LogTo(new NoOpUpgradeLog())
             .Build()
             .PerformUpgrade();
         if (!result.Successful)
             throw result.Error is DbException error ? Translate(error) : result.Error;
+    }
+
+    public override async Task<IReadOnlyList<(string Table, IReadOnlyList<string> Columns)>> OwnColumnsAsync(Session session, CancellationToken cancel)
+    {
+        var columns = await session.QueryAsync(
+            Sql.Of($"SELECT s.name, c.name FROM sqlite_schema s JOIN pragma_table_xinfo(s.name) c WHERE s.type = 'table' AND s.name LIKE {OwnPrefix + "%"} AND s.name <> {VersionTable} ORDER BY s.rowid, c.cid"),
+            row => (Table: row.Text()[OwnPrefix.Length..], Column: row.Text()),
+            cancel);
+        return [.. columns.GroupBy(row => row.Table).Select(table => (table.Key, (IReadOnlyList<string>)[.. table.Select(row => row.Column)]))];
+    }
+
+    public override async Task RemoveOwnAsync(Session session, CancellationToken cancel)
+    {
+        var made = await session.QueryAsync(
+            Sql.Of($"SELECT type, name FROM sqlite_schema WHERE type IN ('table', 'view') AND name LIKE {OwnPrefix + "%"} ORDER BY type DESC, rowid DESC"),
+            row => (IsView: row.Text() == "view", Name: row.Text()),
+            cancel);
+        foreach (var (isView, name) in made)
+            await session.ExecuteAsync(isView ? Sql.Of($"DROP VIEW {new SqlName(name)}") : Sql.Of($"DROP TABLE {new SqlName(name)}"), cancel);
     }
 
     public override async Task<int> OwnVersionAsync(Session session, CancellationToken cancel)
@@ -395,8 +416,8 @@ internal sealed partial class SqliteEngine : DatabaseEngine
             row => (Index: row.Text(), Column: row.OptionalText(), Definition: row.OptionalText(), Partial: row.Flag(), Unique: row.Flag(), Collation: row.Text()),
             cancel);
         var foreignKeys = await session.QueryAsync(
-            Sql.Of($"SELECT id, \"table\", \"from\", \"to\", on_delete FROM pragma_foreign_key_list({name}) ORDER BY id, seq"),
-            row => (Id: row.Long(), Target: row.Text(), From: row.Text(), To: row.OptionalText(), OnDelete: row.Text()),
+            Sql.Of($"SELECT id, \"table\", \"from\", \"to\", on_delete, on_update FROM pragma_foreign_key_list({name}) ORDER BY id, seq"),
+            row => (Id: row.Long(), Target: row.Text(), From: row.Text(), To: row.OptionalText(), OnDelete: row.Text(), OnUpdate: row.Text()),
             cancel);
         return new TableSchema(
             name,
@@ -415,7 +436,8 @@ internal sealed partial class SqliteEngine : DatabaseEngine
                 [.. key.Select(row => row.From)],
                 key.First().Target,
                 [.. key.Select(row => row.To).OfType<string>()],
-                SqliteDefinitions.OnDelete(key.First().OnDelete)))],
+                SqliteDefinitions.KeyAction(key.First().OnDelete),
+                SqliteDefinitions.KeyAction(key.First().OnUpdate)))],
             isView,
             Indexes: [.. indexes.Where(row => !row.Unique && !row.Partial).GroupBy(row => row.Index).Select(index => (IReadOnlyList<string?>)[.. index.Select(row => row.Column)])]);
     }

@@ -22,6 +22,11 @@ internal static class OwnTables
             await session.RunScriptAsync(script, cancel);
     }
 
+    /// <summary>Tells which resources are scripts of an engine as far as a version.</summary>
+    /// <param name="version">The version.</param>
+    /// <param name="ending">How the names of the engine's scripts end.</param>
+    public static Func<string, bool> UpTo(int version, string ending) => Names(ending).Take(version).ToHashSet().Contains;
+
     private static List<string> Names(string ending) =>
         [.. typeof(OwnTables).Assembly.GetManifestResourceNames().Where(name => name.EndsWith(ending, StringComparison.Ordinal)).Order(StringComparer.Ordinal)];
 

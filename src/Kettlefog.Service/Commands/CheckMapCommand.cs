@@ -3,6 +3,7 @@ using Kettlefog.Contracts;
 using Kettlefog.Core.Maps;
 using Kettlefog.Database;
 using Kettlefog.Service.Endpoints;
+using Kettlefog.Service.Settings;
 using Kettlefog.Terminal;
 
 namespace Kettlefog.Service.Commands;
@@ -15,13 +16,12 @@ internal static class CheckMapCommand
 
     public static Command Create()
     {
-        var map = ServiceCommand.MapOption();
         var format = Printer.FormatOption();
-        var command = new Command("check-map", "Checks a record map against its database: what cannot work (ends with 1), and what is risky (ends with 3). Writes nothing. Example: check-map --database books.db --map books.map.yaml") { ServiceCommand.DatabaseOption, map, format };
+        var command = new Command("check-map", "Checks a record map against its database: what cannot work (ends with 1), and what is risky (ends with 3). Writes nothing. Example: check-map --database books.db --map books.map.yaml") { ServiceSettings.DatabaseOption, ServiceSettings.MapOption, format };
         command.SetAction(async (result, cancel) =>
         {
-            var database = result.GetRequiredValue(ServiceCommand.DatabaseOption);
-            var report = await OperationalDatabase.CheckMapAsync(database, ServiceCommand.ReadMap(result.GetRequiredValue(map)), cancel);
+            var database = ServiceSettings.Of(result).Database;
+            var report = await OperationalDatabase.CheckMapAsync(database, ServiceCommand.ReadMap(ServiceSettings.Of(result).Map), cancel);
             var view = new MapCheckView(report.File, OperationalDatabase.DisplayNameOf(database), report.Worst != FindingSeverity.Error, MapEndpoints.Findings(report));
             new Printer(result.GetValue(format)).Print(view, () => FindingsPage.Rows(view.Findings), output => Print(output, view, report));
             return report.Worst switch

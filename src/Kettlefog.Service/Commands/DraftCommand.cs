@@ -3,6 +3,7 @@ using System.Text;
 using Kettlefog.Core;
 using Kettlefog.Core.Maps;
 using Kettlefog.Database;
+using Kettlefog.Service.Settings;
 
 namespace Kettlefog.Service.Commands;
 
@@ -13,10 +14,10 @@ internal static class DraftCommand
     {
         var tables = new Option<string[]>("--table") { Description = "A table that holds records; left out, they are found. May be repeated.", AllowMultipleArgumentsPerToken = false };
         var output = new Option<string?>("--out") { Description = "Write the draft there; left out, it is printed." };
-        var command = new Command("draft-map", "Drafts a record map from a database's catalog and samples of its values; writes nothing to it. Example: draft-map --database books.db --out books.map.yaml") { ServiceCommand.DatabaseOption, tables, output };
+        var command = new Command("draft-map", "Drafts a record map from a database's catalog and samples of its values; writes nothing to it. Example: draft-map --database books.db --out books.map.yaml") { ServiceSettings.DatabaseOption, tables, output };
         command.SetAction(async (result, cancel) =>
         {
-            var database = result.GetRequiredValue(ServiceCommand.DatabaseOption);
+            var database = ServiceSettings.Of(result).Database;
             var draft = await OperationalDatabase.DraftMapAsync(database, result.GetValue(tables) ?? [], cancel);
             if (result.GetValue(output) is { } file)
                 Write(file, draft.Yaml);
@@ -30,13 +31,17 @@ internal static class DraftCommand
 
             // What the draft could not make fit is said now, not when the service is to start.
             var name = result.GetValue(output) ?? "draft.map.yaml";
-            (await OperationalDatabase.CheckMapAsync(database, MapReader.Read(draft.Yaml, Path.GetFileName(name)), cancel)).RequireMap();
-            await Console.Error.WriteLineAsync("The draft fits the database.");
+            var report = await OperationalDatabase.CheckMapAsync(database, MapReader.Read(draft.Yaml, Path.GetFileName(name)), cancel);
+            report.RequireMap();
+            await Console.Error.WriteLineAsync(report.Findings.Count == 0
+                ? "The draft fits the database."
+                : $"The draft fits the database. {(report.Findings.Count == 1 ? "One thing is" : $"{report.Findings.Count} things are")} worth a look, which 'check-map' tells.");
         });
         return command;
     }
 
-    private static void Write(string file, string yaml)
+    /// <summary>Writes a draft to a file that is not there yet.</summary>
+    public static void Write(string file, string yaml)
     {
         try
         {

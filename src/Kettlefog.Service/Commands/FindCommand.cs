@@ -4,6 +4,7 @@ using System.Text;
 using Kettlefog.Core;
 using Kettlefog.Database;
 using Kettlefog.Service.Endpoints;
+using Kettlefog.Service.Settings;
 
 namespace Kettlefog.Service.Commands;
 
@@ -13,19 +14,18 @@ internal static class FindCommand
     public static Command Create()
     {
         var type = new Argument<string>("type") { Description = "The record type." };
-        var map = ServiceCommand.MapOption();
         var pairs = new Option<string?>("--pairs") { Description = "Write the pairs there, as CSV: id_a,id_b,score." };
         var clusters = new Option<string?>("--clusters") { Description = "Write the clusters there, as CSV: id,cluster." };
         var least = new Option<double>("--least") { Description = "Write pairs from this score, in percent; the default is the least that is kept.", DefaultValueFactory = _ => 0 };
         var command = new Command("find", "Finds duplicates in a database, and writes nothing to it. Example: find vendor --database books.db --map books.map.yaml --pairs pairs.csv --clusters clusters.csv")
         {
-            type, ServiceCommand.DatabaseOption, map, pairs, clusters, least,
+            type, ServiceSettings.DatabaseOption, ServiceSettings.MapOption, pairs, clusters, least,
         };
         command.SetAction(async (result, cancel) =>
         {
             var found = await OperationalDatabase.FindDuplicatesAsync(
-                result.GetRequiredValue(ServiceCommand.DatabaseOption),
-                ServiceCommand.ReadMap(result.GetRequiredValue(map)),
+                ServiceSettings.Of(result).Database,
+                ServiceCommand.ReadMap(ServiceSettings.Of(result).Map),
                 result.GetRequiredValue(type),
                 Progress,
                 cancel);

@@ -4,6 +4,7 @@ using System.Globalization;
 using Kettlefog.Core.Planning;
 using Kettlefog.Database;
 using Kettlefog.Service.Endpoints;
+using Kettlefog.Service.Settings;
 using Kettlefog.Terminal;
 
 namespace Kettlefog.Service.Commands;
@@ -13,11 +14,11 @@ internal static class TryCommands
 {
     public static Command Plan()
     {
-        var (options, map, format) = (new PlanOptions(), ServiceCommand.MapOption(), Printer.FormatOption());
-        var command = options.AddTo(new Command("plan", "Shows what a merge would do; reads, and needs no tables of our own. Example: plan vendor 1001 1002 --database books.db --map books.map.yaml") { ServiceCommand.DatabaseOption, map, format });
+        var (options, format) = (new PlanOptions(), Printer.FormatOption());
+        var command = options.AddTo(new Command("plan", "Shows what a merge would do; reads, and needs no tables of our own. Example: plan vendor 1001 1002 --database books.db --map books.map.yaml") { ServiceSettings.DatabaseOption, ServiceSettings.MapOption, format });
         command.SetAction(async (result, cancel) =>
         {
-            using var database = await OpenAsync(result, map, cancel);
+            using var database = await OpenAsync(result, cancel);
             var (_, plan) = await options.PlanAsync(result, async request => Views.Of(await database.PlanAsync(MergeEndpoints.Choices(request, database), cancel), database.Map.Map));
             new Printer(result.GetValue(format)).Print(plan, () => PlanPage.Fields(plan), output =>
             {
@@ -31,11 +32,11 @@ internal static class TryCommands
 
     public static Command Rehearse()
     {
-        var (options, map, format) = (new PlanOptions(), ServiceCommand.MapOption(), Printer.FormatOption());
-        var command = options.AddTo(new Command("rehearse", "Does a whole merge in one transaction, proves it, says what it did, and rolls it back. While it lasts, its rows are locked. Example: rehearse vendor 1001 1002 --database books.db --map books.map.yaml") { ServiceCommand.DatabaseOption, map, format });
+        var (options, format) = (new PlanOptions(), Printer.FormatOption());
+        var command = options.AddTo(new Command("rehearse", "Does a whole merge in one transaction, proves it, says what it did, and rolls it back. While it lasts, its rows are locked. Example: rehearse vendor 1001 1002 --database books.db --map books.map.yaml") { ServiceSettings.DatabaseOption, ServiceSettings.MapOption, format });
         command.SetAction(async (result, cancel) =>
         {
-            using var database = await OpenAsync(result, map, cancel);
+            using var database = await OpenAsync(result, cancel);
             MergePlan? planned = null;
             var (request, _) = await options.PlanAsync(result, async request => Views.Of(planned = await database.PlanAsync(MergeEndpoints.Choices(request, database), cancel), database.Map.Map));
             var clock = Stopwatch.StartNew();
@@ -53,6 +54,6 @@ internal static class TryCommands
         return command;
     }
 
-    private static Task<OperationalDatabase> OpenAsync(ParseResult result, Option<string> map, CancellationToken cancel) =>
-        OperationalDatabase.OpenToTryAsync(result.GetRequiredValue(ServiceCommand.DatabaseOption), ServiceCommand.ReadMap(result.GetRequiredValue(map)), TimeProvider.System, cancel);
+    private static Task<OperationalDatabase> OpenAsync(ParseResult result, CancellationToken cancel) =>
+        OperationalDatabase.OpenToTryAsync(ServiceSettings.Of(result).Database, ServiceCommand.ReadMap(ServiceSettings.Of(result).Map), TimeProvider.System, cancel);
 }

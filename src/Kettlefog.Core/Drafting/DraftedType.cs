@@ -1,0 +1,107 @@
+using Kettlefog.Core.Maps;
+using Kettlefog.Core.Values;
+
+namespace Kettlefog.Core.Drafting;
+
+/// <summary>A record type that is being drafted: what it is called, its fields and its references, before any of them is written.</summary>
+internal sealed class DraftedType
+{
+    private readonly Dictionary<string, string> _fields = new(StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>Names what is there.</summary>
+    /// <param name="table">The table.</param>
+    /// <param name="name">The name of the type.</param>
+    /// <param name="guesses">What points at its records, measured.</param>
+    /// <param name="all">All tables.</param>
+    public DraftedType(TableReading table, string name, IReadOnlyList<ReferenceGuess> guesses, IReadOnlyList<TableReading> all)
+    {
+        (Table, Name) = (table, name);
+        Created = Column("created", column => column.IsTime);
+        Changed = Column("changed", column => column.IsTime && column != Created);
+        Source = Column("source", IsWord);
+        Owner = Column("owner", column => IsWord(column) || column.Kind == FieldKind.Integer);
+        var own = guesses.Where(guess => guess.Table == table.Name).SelectMany(guess => guess.Columns).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        Fields = [.. table.Columns.Where(column => !IsKey(column) && !column.Profile.Column.Generated && !own.Contains(column.Name)
+            && column != Created && column != Changed && column.Profile.Column.Storage != StorageClass.Blob)];
+        var taken = new HashSet<string>();
+        foreach (var field in Fields)
+            _fields[field.Name] = MapDrafter.Free(taken, NameWords.ForMap(field.Name));
+        References = Named(guesses, all);
+    }
+
+    public TableReading Table { get; }
+
+    public string Name { get; }
+
+    public ColumnReading? Created { get; }
+
+    public ColumnReading? Changed { get; }
+
+    public ColumnReading? Source { get; }
+
+    public ColumnReading? Owner { get; }
+
+    /// <summary>The columns that become fields.</summary>
+    public IReadOnlyList<ColumnReading> Fields { get; }
+
+    /// <summary>What points at its records, the sure ones first.</summary>
+    public IReadOnlyList<DraftedReference> References { get; }
+
+    /// <summary>The name of the field of a column, or null if it is none.</summary>
+    public string? FieldOf(ColumnReading column) => _fields.GetValueOrDefault(column.Name);
+
+    /// <summary>True if a column is part of the key.</summary>
+    public bool IsKey(ColumnReading column) => Table.Key.Contains(column.Name, StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>True if a column holds words.</summary>
+    public static bool IsWord(ColumnReading column) => column.Kind is FieldKind.Text or FieldKind.Code or FieldKind.PersonName && column.Profile.Column.Storage is StorageClass.Text or null;
+
+    /// <summary>
+    /// Groups of fields, of which any that agrees says that two records below one parent are the same: numbers that a party has alone, its
+    /// name, and of people the e-mail.
+    /// </summary>
+    public IReadOnlyList<IReadOnlyList<string>> Same
+    {
+        get
+        {
+            IEnumerable<IReadOnlyList<ColumnReading>> groups =
+            [
+                .. Fields.Where(column => column.Kind is FieldKind.TaxNumber or FieldKind.Identifier).Select(column => new[] { column }),
+                Table.Names,
+                .. Fields.Where(column => column.Kind == FieldKind.Email && Table.Sort == PartySort.Person).Take(1).Select(column => new[] { column }),
+            ];
+            return [.. groups.Where(group => group.Count > 0 && group.All(column => FieldOf(column) is not null)).Select(group => (IReadOnlyList<string>)[.. group.Select(column => FieldOf(column)!)])];
+        }
+    }
+
+    private static List<DraftedReference> Named(IReadOnlyList<ReferenceGuess> guesses, IReadOnlyList<TableReading> all)
+    {
+        var taken = new HashSet<string>();
+        return [.. guesses.OrderByDescending(MapDrafter.IsWritten).Select(guess =>
+        {
+            var rows = all.First(table => table.Name == guess.Table);
+            var words = string.Join('_', rows.Words);
+            var several = guesses.Count(other => other.Table == guess.Table) > 1;
+            return new DraftedReference(MapDrafter.Free(taken, NameWords.ForMap(several ? $"{words}_{guess.Columns[^1]}" : words)), guess, rows);
+        })];
+    }
+
+    private ColumnReading? Column(string concept, Func<ColumnReading, bool> fits) => Table.About(concept, column => fits(column) && !IsKey(column));
+}
+
+/// <summary>A reference with its name in the map.</summary>
+/// <param name="Name">The name.</param>
+/// <param name="Guess">Where it leads.</param>
+/// <param name="Rows">The table whose rows have it.</param>
+internal sealed record DraftedReference(string Name, ReferenceGuess Guess, TableReading Rows)
+{
+    /// <summary>True if it is written, and not only asked about.</summary>
+    public bool IsWritten => MapDrafter.IsWritten(Guess);
+
+    /// <summary>True if a row says no more than that two things belong together: it need not be there twice.</summary>
+    public bool IsLink(IReadOnlyList<string> beside)
+    {
+        var pointing = Rows.Profile.Table.ForeignKeys.SelectMany(key => key.Columns).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        return beside.All(pointing.Contains) || Rows.Columns.Count <= Guess.Columns.Count + beside.Count + 1;
+    }
+}
