@@ -1,3 +1,4 @@
+using Kettlefog.Cli;
 using System.CommandLine;
 using System.Globalization;
 using Kettlefog.Cli.Commands;
@@ -7,6 +8,8 @@ using Kettlefog.Terminal;
 // Output is read by programs too: it must not depend on where it runs.
 CultureInfo.DefaultThreadCurrentCulture = CultureInfo.InvariantCulture;
 CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
+if (args is ["service", ..])
+    return ServiceProgram.Become(args[1..]);
 var parsed = RootCommandFactory.Create().Parse(args);
 if (parsed.Errors.Count > 0 && parsed.Action is not { ClearsParseErrors: true })
     return Complaint.Usage(string.Join(' ', parsed.Errors.Select(error => error.Message)), $"See 'kettlefog {parsed.CommandResult.Command.Name} --help'.".Replace("kettlefog kettlefog", "kettlefog", StringComparison.Ordinal));

@@ -54,11 +54,8 @@ internal static class ServiceHost
 
     private static WebApplication Build(OperationalDatabase database, string host, int port)
     {
-        var builder = WebApplication.CreateSlimBuilder(new WebApplicationOptions
-        {
-            ContentRootPath = AppContext.BaseDirectory,
-            WebRootPath = "wwwroot",
-        });
+        var builder = WebApplication.CreateSlimBuilder(new WebApplicationOptions { ContentRootPath = AppContext.BaseDirectory });
+        builder.Environment.WebRootFileProvider = new EmbeddedConsole();
         builder.WebHost.ConfigureKestrel(kestrel => kestrel.AddServerHeader = false);
         builder.WebHost.UseUrls($"http://{(host.Contains(':') ? $"[{host}]" : host)}:{port}");
         builder.Services.AddSerilog(log => log

@@ -151,7 +151,8 @@ public static class PlanPage
     {
         "typed" => "typed in",
         "overflow" => "lost elsewhere, found room here",
-        "operator" => $"taken from {plan.Records[field.From!.Value].Key}",
+        "operator" when field.From is not null => $"taken from {plan.Records[field.From!.Value].Key}",
+        "operator" => $"{field.Rule}, as chosen",
         _ => field.Rule,
     };
 

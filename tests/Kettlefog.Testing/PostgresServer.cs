@@ -23,6 +23,15 @@ public static class PostgresServer
         return new PostgresDatabase(Folder.Value, unique);
     }
 
+    /// <summary>Adds a user who needs a password, where all others need none.</summary>
+    /// <returns>The user's name.</returns>
+    public static string CreateLocked(string password)
+    {
+        var user = $"locked_{Guid.NewGuid():N}";
+        new PostgresDatabase(Folder.Value, "postgres").Execute($"CREATE ROLE {user} LOGIN PASSWORD '{password}' IN ROLE locked");
+        return user;
+    }
+
     private static string Start()
     {
         var bin = Directory.Exists("/usr/lib/postgresql")
@@ -41,7 +50,9 @@ public static class PostgresServer
             ["-c", $"exec >/dev/null 2>&1 </dev/null; {(asRoot ? "runuser -u postgres -- " : "")}\"$0\" -D \"$1/data\" -m immediate stop; rm -rf \"$1\"", Path.Combine(bin, "pg_ctl"), folder])
         { WorkingDirectory = "/" });
         As(asRoot, Path.Combine(bin, "initdb"), ["-D", $"{folder}/data", "-U", "kettlefog", "-A", "trust", "-E", "UTF8", "--locale=C.UTF-8", "--no-sync"]);
+        File.WriteAllText($"{folder}/data/pg_hba.conf", "local all +locked scram-sha-256\nlocal all all trust\n");
         As(asRoot, Path.Combine(bin, "pg_ctl"), ["-D", $"{folder}/data", "-w", "-l", $"{folder}/log", "-o", $"-c listen_addresses='' -k {folder} -c fsync={(Durable ? "on" : "off")} -c max_connections=200 -c shared_buffers=64MB", "start"]);
+        new PostgresDatabase(folder, "postgres").Execute("CREATE ROLE locked");
         return folder;
     }
 

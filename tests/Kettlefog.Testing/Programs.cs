@@ -172,6 +172,10 @@ public sealed class RunningService : IAsyncDisposable
 /// <summary>Says what a program said if it failed.</summary>
 public static class RanExtensions
 {
+    public static Ran ShouldFail(this Ran ran, int exitCode, string message) => ran.ExitCode == exitCode && ran.Error.Contains(message, StringComparison.Ordinal)
+        ? ran
+        : throw new InvalidOperationException($"The program ended with {ran.ExitCode} instead of {exitCode}, and did not say '{message}':\n{ran.Output}{ran.Error}");
+
     public static Ran ShouldSucceed(this Ran ran) => ran.ExitCode == 0
         ? ran
         : throw new InvalidOperationException($"The program ended with {ran.ExitCode}: {ran.Error}{ran.Output}");

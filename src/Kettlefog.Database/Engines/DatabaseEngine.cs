@@ -77,7 +77,7 @@ internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
     /// <param name="version">The version they then have.</param>
     public abstract void Migrate(int version);
 
-    /// <summary>Kettlefog's own tables with their columns, in the order in which they were made; without the record of their version.</summary>
+    /// <summary>Kettlefog's own tables with their columns, those that others point at before those; without the record of their version.</summary>
     public abstract Task<IReadOnlyList<(string Table, IReadOnlyList<string> Columns)>> OwnColumnsAsync(Session session, CancellationToken cancel);
 
     /// <summary>Lets numbers that the engine gives out go on after those that were restored.</summary>

@@ -185,7 +185,8 @@ internal sealed partial class PostgresEngine : DatabaseEngine
             Sql.Of($"""
                 SELECT c.relname::text, a.attname::text FROM pg_catalog.pg_class c JOIN pg_catalog.pg_namespace n ON n.oid = c.relnamespace
                 JOIN pg_catalog.pg_attribute a ON a.attrelid = c.oid
-                WHERE n.nspname = {OwnSchema} AND c.relkind = 'r' AND c.relname <> {VersionTable} AND a.attnum > 0 AND NOT a.attisdropped ORDER BY c.oid, a.attnum
+                WHERE n.nspname = {OwnSchema} AND c.relkind = 'r' AND c.relname <> {VersionTable} AND a.attnum > 0 AND NOT a.attisdropped
+                ORDER BY EXISTS (SELECT 1 FROM pg_catalog.pg_constraint f WHERE f.conrelid = c.oid AND f.contype = 'f'), c.oid, a.attnum
                 """),
             row => (Table: row.Text(), Column: row.Text()),
             cancel);
@@ -195,7 +196,10 @@ internal sealed partial class PostgresEngine : DatabaseEngine
     public override async Task CountOnAsync(Session session, CancellationToken cancel)
     {
         foreach (var table in new[] { "token", "key_ring" })
-            await session.NumberAsync(Sql.Of($"SELECT setval(pg_get_serial_sequence({$"{OwnSchema}.{table}"}, 'id'), COALESCE((SELECT MAX(id) FROM {Own(table)}), 1), EXISTS (SELECT 1 FROM {Own(table)}))"), cancel);
+        {
+            var name = $"{OwnSchema}.{table}";
+            await session.NumberAsync(Sql.Of($"SELECT setval(pg_get_serial_sequence({name}, 'id'), COALESCE((SELECT MAX(id) FROM {Own(table)}), 1), EXISTS (SELECT 1 FROM {Own(table)}))"), cancel);
+        }
     }
 
     public override Task RemoveOwnAsync(Session session, CancellationToken cancel) => session.ExecuteAsync(Sql.Of($"DROP SCHEMA {new SqlName(OwnSchema)} CASCADE"), cancel);

@@ -5,7 +5,7 @@ using Kettlefog.Database;
 namespace Kettlefog.Service.Jobs;
 
 /// <summary>Checks the map against rights and data once the service has started, and tells the log; nobody waits for it.</summary>
-internal sealed class MapWatch(OperationalDatabase database, ILogger<MapWatch> log) : BackgroundService
+internal sealed class MapWatch(OperationalDatabase database, IHostApplicationLifetime service, ILogger<MapWatch> log) : BackgroundService
 {
     /// <summary>What was found; null until it is known.</summary>
     public MapReport? Report { get; private set; }
@@ -13,7 +13,9 @@ internal sealed class MapWatch(OperationalDatabase database, ILogger<MapWatch> l
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
     {
         // Whoever waits for the service goes first.
-        await Task.Yield();
+        var started = new TaskCompletionSource(TaskCreationOptions.RunContinuationsAsynchronously);
+        await using var listening = service.ApplicationStarted.Register(started.SetResult);
+        await started.Task.WaitAsync(stoppingToken);
         try
         {
             Report = await database.CheckMapAsync(stoppingToken);
