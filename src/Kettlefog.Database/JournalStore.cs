@@ -353,6 +353,29 @@ internal sealed class JournalStore(Session session)
         }
     }
 
+    /// <summary>The digest as it was made before version 3 of the own tables: of every value in turn. Entries of then still have it.</summary>
+    public async Task<string> EarlyDigestAsync(long number, CancellationToken cancel)
+    {
+        using var digest = new Sha256Digest();
+        var parts = new[]
+        {
+            (Sql.Of($"SELECT step, operation, table_name, reference, key_columns, row_count FROM {_steps} WHERE number = {number} ORDER BY step"), 6),
+            (Sql.Of($"SELECT step, row, {Sql.Join(", ", KeyMatch.JournalColumns(KeyMatch.MaxColumns))} FROM {_rows} WHERE number = {number} ORDER BY step, row"), 2 + KeyMatch.MaxColumns),
+            (Sql.Of($"SELECT step, \"column\", before, after FROM {_cells} WHERE number = {number} ORDER BY step, \"column\""), 4),
+        };
+        foreach (var (sql, columns) in parts)
+        {
+            digest.Add(columns);
+            await foreach (var row in session.StreamAsync(sql, row => row.Values(columns), cancel))
+            {
+                foreach (var value in row)
+                    digest.Add(value);
+            }
+        }
+
+        return Convert.ToHexStringLower(digest.Finish());
+    }
+
     /// <summary>The rows of a step, so many at once.</summary>
     private static IEnumerable<(long First, long Last)> Ranges(long rows, long most)
     {

@@ -418,7 +418,11 @@ public sealed partial class OperationalDatabase : IDisposable
         var entries = await new HistoryStore(session).AllAsync(cancel);
         var digests = new Dictionary<long, string>();
         foreach (var recorded in entries)
-            digests[recorded.Entry.Number] = await journal.DigestAsync(recorded.Entry.Number, cancel);
+        {
+            var digest = await journal.DigestAsync(recorded.Entry.Number, cancel);
+            digests[recorded.Entry.Number] = digest == recorded.Entry.JournalDigest ? digest : await journal.EarlyDigestAsync(recorded.Entry.Number, cancel);
+        }
+
         return ChainCheck.Of(
             entries.Select(recorded => new ChainedEntry(recorded.Entry, recorded.Hash)),
             entry => digests[entry.Number]);
