@@ -51,7 +51,7 @@ for runtime in "${runtimes[@]}"; do
   for project in Kettlefog.Service Kettlefog.Cli; do
     echo "Publishing $project for $runtime ..." >&2
     log=$(dotnet publish "$root/src/$project" -c Release -r "$runtime" --self-contained -o "$work/$project" -v quiet --nologo \
-      -p:PublishSingleFile=true -p:PublishReadyToRun=true -p:PublishReadyToRunComposite=false -p:IncludeNativeLibrariesForSelfExtract=true -p:DebugType=none 2>&1) \
+      -p:PublishSingleFile=true -p:PublishReadyToRun=true -p:PublishReadyToRunComposite=false -p:TieredCompilationQuickJitForLoops=true -p:IncludeNativeLibrariesForSelfExtract=true -p:DebugType=none 2>&1) \
       || { echo "$log" >&2; exit 1; }
   done
   mkdir -p "$out/$name"

@@ -1,6 +1,6 @@
-using Kettlefog.Cli;
 using System.CommandLine;
 using System.Globalization;
+using Kettlefog.Cli;
 using Kettlefog.Cli.Commands;
 using Kettlefog.Client;
 using Kettlefog.Terminal;

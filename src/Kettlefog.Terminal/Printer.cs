@@ -1,8 +1,8 @@
-using Kettlefog.Contracts;
 using System.CommandLine;
 using System.Text.Encodings.Web;
 using System.Text.Json;
 using CsvHelper;
+using Kettlefog.Contracts;
 using Spectre.Console;
 
 namespace Kettlefog.Terminal;

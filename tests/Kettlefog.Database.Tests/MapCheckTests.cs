@@ -39,8 +39,18 @@ public class MapCheckTests
     [Fact]
     public async Task A_view_and_a_table_without_a_key_cannot_be_merged()
     {
-        using var ledger = await Ledger.OpenAsync("CREATE VIEW vendors AS SELECT * FROM vendor; CREATE TABLE bare (name TEXT)");
+        using var ledger = await Ledger.OpenAsync("CREATE VIEW vendors AS SELECT * FROM vendor; CREATE TABLE bare (name TEXT); CREATE VIRTUAL TABLE words USING fts5(name)");
         (await ledger.RefusedAsync(() => ledger.OpenAgainAsync(Ledger.Yaml.Replace("table: vendor\n", "table: vendors\n", StringComparison.Ordinal)))).Details.ShouldContain(detail => detail.Contains("is a view"));
+        (await ledger.RefusedAsync(() => ledger.OpenAgainAsync(Ledger.Yaml.Replace("table: vendor\n", "table: words\n", StringComparison.Ordinal)))).Details.ShouldContain(detail => detail.Contains("a virtual table, whose rows cannot be merged"));
         (await ledger.RefusedAsync(() => ledger.OpenAgainAsync(Ledger.Yaml.Replace("table: vendor\n", "table: bare\n", StringComparison.Ordinal)))).Details.ShouldContain(detail => detail.Contains("has no primary key"));
+    }
+
+    [Fact]
+    public async Task A_type_that_cannot_be_a_key_is_named()
+    {
+        using var ledger = await Ledger.OpenAsync("CREATE TABLE berth (place REAL PRIMARY KEY, name TEXT)");
+        var yaml = $"{Ledger.Yaml}\n  berth:\n    table: berth\n    label: \"{{name}}\"\n    fields: {{ name: }}\n    retire: {{ delete: true }}\n";
+        (await ledger.RefusedAsync(() => ledger.OpenAgainAsync(yaml))).Details
+            .ShouldHaveSingleItem().ShouldContain("'place' is REAL, a type whose values are not exact and so cannot be keys.");
     }
 }

@@ -1,5 +1,5 @@
-using Kettlefog.Terminal;
 using System.CommandLine;
+using Kettlefog.Terminal;
 
 namespace Kettlefog.Cli.Commands;
 

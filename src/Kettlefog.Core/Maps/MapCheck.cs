@@ -42,8 +42,10 @@ public static class MapCheck
             if (Table(type.Table, $"{_path}.table") is not { } table)
                 return type;
             if (table.IsView)
-                Problem($"{_path}.table", $"'{table.Name}' is a view, whose rows cannot be merged.", "Name the table behind it.");
+                Problem($"{_path}.table", $"'{table.Name}' is a view or a virtual table, whose rows cannot be merged.", "Name the table behind it.");
             var key = Key(type.Key, table, $"{_path}.key", $"{_path}.table");
+            foreach (var part in key.Select(table.Find).OfType<ColumnSchema>().Where(part => part.Storage == StorageClass.Real))
+                Problem($"{_path}.key", $"'{part.Name}' is {Type(part)}, a type whose values are not exact and so cannot be keys.", "Name other columns that are unique together, or give the table a key of whole numbers or text.");
             foreach (var (column, name) in new[] { (type.Created, "created"), (type.Changed, "changed"), (type.Source, "source"), (type.Owner, "owner") })
             {
                 if (column is not null)
@@ -120,7 +122,7 @@ public static class MapCheck
             if (Table(reference.Table, $"{path}.table") is not { } table)
                 return reference;
             if (table.IsView)
-                Problem($"{path}.table", $"'{table.Name}' is a view, whose rows cannot be reassigned.", "Name the table behind it.");
+                Problem($"{path}.table", $"'{table.Name}' is a view or a virtual table, whose rows cannot be reassigned.", "Name the table behind it.");
             var columns = reference.Columns.Select(name => Column(name, table, $"{path}.columns")).ToList();
             var to = reference.To.Count == 0 ? [] : Key(reference.To, target, $"{path}.to", $"{path}.to");
             if (to.Count > 0 && Same(table.Name, target.Name))

@@ -1,5 +1,6 @@
 using Kettlefog.Core.Schema;
 using Kettlefog.Core.Survivorship;
+using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Maps;
 
@@ -100,6 +101,8 @@ public static class MapRisks
             foreach (var field in type.Fields)
             {
                 var length = table.Find(field.Column)!.MaxLength;
+                if (table.Find(field.Column)!.Storage == StorageClass.Blob)
+                    yield return Advice($"fields.{field.Name}", $"'{field.Column}' is binary: its value can be taken from a record, and is neither shown nor typed.", "Leave the field out if nobody chooses it: it then stays the master's, and is journaled like all columns.");
                 var rule = field.Survivorship ?? type.Survivorship;
                 if (length is not null && rule is SurvivorshipRule.Append or SurvivorshipRule.Union)
                     yield return Risk($"fields.{field.Name}", $"'{field.Column}' holds {length} characters, and joined texts may be longer: such a merge is blocked until a shorter text is typed.", "Make the column longer, or choose another survivorship rule.");

@@ -69,7 +69,7 @@ internal sealed class BlockIndex
     /// <param name="cancel">Cancels.</param>
     public static BlockIndex Build(int records, Action<int, KeyParts> partsOf, bool single, CancellationToken cancel)
     {
-        var first = Gather(records, (record, parts, keys) => AddKeys(parts, keys), partsOf, cancel);
+        var first = Gather(records, _ => true, AddKeys, partsOf, cancel);
         var refine = new bool[records];
         var refined = new HashSet<ulong>();
         Sweep(first, (key, members) =>
@@ -81,15 +81,7 @@ internal sealed class BlockIndex
                 refine[member] = true;
         });
         long dropped = 0;
-        var second = Gather(
-            records,
-            (record, parts, keys) =>
-            {
-                if (refine[record])
-                    AddRefinedKeys(parts, refined, keys);
-            },
-            partsOf,
-            cancel);
+        var second = Gather(records, record => refine[record], (parts, keys) => AddRefinedKeys(parts, refined, keys), partsOf, cancel);
         Sweep(second, (_, members) => dropped += members.Length > Cap ? 1 : 0);
         var least = single ? 1 : 2;
         long blocks = 0, places = 0;
@@ -169,7 +161,7 @@ internal sealed class BlockIndex
         a != b ? !(a is KeySlot.Postcode or KeySlot.Town && b is KeySlot.Postcode or KeySlot.Town) && !(a is KeySlot.Name or KeySlot.Piece && b is KeySlot.Name or KeySlot.Piece && a != b)
             : a is KeySlot.Name or KeySlot.Value;
 
-    private static Sorted Gather(int records, Action<int, KeyParts, List<ulong>> keysOf, Action<int, KeyParts> partsOf, CancellationToken cancel)
+    private static Sorted Gather(int records, Func<int, bool> wanted, Action<KeyParts, List<ulong>> keysOf, Action<int, KeyParts> partsOf, CancellationToken cancel)
     {
         // Two passes by partition of the key keep the scratch small: first count, then place.
         var slices = Math.Max(1, Environment.ProcessorCount * 4);
@@ -184,10 +176,12 @@ internal sealed class BlockIndex
             var (from, to) = ((int)((long)records * slice / slices), (int)((long)records * (slice + 1) / slices));
             for (var record = from; record < to; record++)
             {
+                if (!wanted(record))
+                    continue;
                 parts.Clear();
                 keys.Clear();
                 partsOf(record, parts);
-                keysOf(record, parts, keys);
+                keysOf(parts, keys);
                 keys.Sort();
                 ulong last = 0;
                 foreach (var key in keys)
