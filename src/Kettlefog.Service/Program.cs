@@ -6,9 +6,12 @@ using Kettlefog.Terminal;
 // Output is read by programs too: it must not depend on where it runs.
 CultureInfo.DefaultThreadCurrentCulture = CultureInfo.InvariantCulture;
 CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
+var parsed = ServiceCommand.Create().Parse(args);
+if (parsed.Errors.Count > 0 && parsed.Action is not { ClearsParseErrors: true })
+    return Complaint.Usage(string.Join(' ', parsed.Errors.Select(error => error.Message)), "See 'kettlefog service --help', and '--help' behind a command.");
 try
 {
-    return await ServiceCommand.Create().Parse(args).InvokeAsync(new() { EnableDefaultExceptionHandler = false });
+    return await parsed.InvokeAsync(new() { EnableDefaultExceptionHandler = false });
 }
 catch (Refusal refusal)
 {

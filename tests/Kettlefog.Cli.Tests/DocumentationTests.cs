@@ -134,13 +134,13 @@ public partial class DocumentationTests(DocumentationFixture world) : IClassFixt
         failures.ShouldBeEmpty();
     }
 
-    [Theory]
-    [MemberData(nameof(Documents))]
-    public async Task Commands_named_in_its_text_are_there(string document)
+    [Fact]
+    public async Task Commands_named_in_their_text_are_there()
     {
-        var named = InlinePattern().Matches(FencePattern().Replace(File.ReadAllText(Path.Combine(Root, document)), ""))
+        var named = Documents().SelectMany(document => InlinePattern().Matches(FencePattern().Replace(File.ReadAllText(Path.Combine(Root, document.Data)), "")))
             .Select(match => match.Groups["command"].Value.Split(' ').TakeWhile(word => WordPattern().IsMatch(word)).ToList())
             .Where(words => words.Count > 0).Select(words => string.Join(' ', words)).Distinct().ToList();
+        named.Count.ShouldBeGreaterThan(10);
         var unknown = new List<string>();
         foreach (var command in named)
         {

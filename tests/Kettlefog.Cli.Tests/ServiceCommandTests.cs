@@ -150,6 +150,8 @@ public sealed class ServiceCommandTests : IDisposable
         ran.ShouldFail(2, "No record map is named.");
         ran.Error.ShouldContain("KETTLEFOG_MAP");
         (await RunAsync("init")).ShouldFail(2, "No database is named.");
+        (await RunAsync("ini")).ShouldFail(2, "'ini'");
+        (await RunAsync("serve", "--prot", "7")).ShouldFail(2, "--prot");
     }
 
     [Theory]

@@ -219,9 +219,8 @@ public abstract class CollisionTests(Engine engine)
         public static async Task<World> OpenAsync(Engine engine, string collision, string data, string retire = "{ mark: { status: merged } }", string bills = "", string control = "false")
         {
             var world = new World();
-            world.File = TestDatabase.Create(engine, world._folder, "links");
+            world.File = Prepared.Create(engine, world._folder, "links");
             world.File.Execute(Schema + data);
-            await OperationalDatabase.InitialiseAsync(world.File.Address, null, default);
             var yaml = Yaml.Replace("RETIRE", retire, StringComparison.Ordinal).Replace("COLLISION", collision, StringComparison.Ordinal).Replace("BILLS", bills, StringComparison.Ordinal).Replace("CONTROL", control, StringComparison.Ordinal)
                 .Replace("COMBINE", collision == "combine" ? ", combine: { role: union }" : "", StringComparison.Ordinal);
             world.Database = await OperationalDatabase.OpenAsync(world.File.Address, MapReader.Read(yaml, "links.yaml"), TimeSpan.FromSeconds(5), TimeProvider.System, default);

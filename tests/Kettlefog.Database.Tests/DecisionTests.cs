@@ -215,11 +215,10 @@ public class DecisionTests
         public static async Task<World> OpenAsync(Engine engine, TestDatabase? like = null, TimeProvider? clock = null)
         {
             var world = new World();
-            world.File = TestDatabase.Create(engine, world._folder, "berths");
+            world.File = Prepared.Create(engine, world._folder, "berths");
             world.File.Execute(Schema);
             foreach (var row in like?.Query("SELECT * FROM holder") ?? [])
                 world.File.Execute("INSERT INTO holder VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)", row);
-            await OperationalDatabase.InitialiseAsync(world.File.Address, null, default);
             world.Database = await OperationalDatabase.OpenAsync(world.File.Address, Core.Maps.MapReader.Read(Yaml, "berths.yaml"), TimeSpan.FromSeconds(30), clock ?? TimeProvider.System, default);
             return world;
         }

@@ -116,9 +116,8 @@ public abstract class HierarchyTests(Engine engine)
         public static async Task<World> OpenAsync(Engine engine, bool delete, bool withField)
         {
             var world = new World();
-            world.File = TestDatabase.Create(engine, world._folder, "tree");
+            world.File = Prepared.Create(engine, world._folder, "tree");
             world.File.Execute("CREATE TABLE account (id INTEGER PRIMARY KEY, name TEXT, parent INTEGER REFERENCES account (id), status TEXT)");
-            await OperationalDatabase.InitialiseAsync(world.File.Address, null, default);
             var yaml = Yaml.Replace("RETIRE", delete ? "{ delete: true }" : "{ mark: { status: merged } }", StringComparison.Ordinal).Replace("FIELD", withField ? ", parent: " : "", StringComparison.Ordinal);
             world.Database = await OperationalDatabase.OpenAsync(world.File.Address, MapReader.Read(yaml, "tree.yaml"), TimeSpan.FromSeconds(5), TimeProvider.System, default);
             return world;

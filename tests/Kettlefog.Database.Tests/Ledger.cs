@@ -51,7 +51,7 @@ internal sealed class Ledger : IDisposable
 
     private Ledger(Engine engine)
     {
-        File = TestDatabase.Create(engine, _folder, "ledger");
+        File = Prepared.Create(engine, _folder, "ledger");
         File.Execute(Schema);
         for (var id = 1L; id <= 8; id++)
         {
@@ -73,7 +73,6 @@ internal sealed class Ledger : IDisposable
         var ledger = new Ledger(engine);
         if (change.Length > 0)
             ledger.File.Execute(change);
-        await OperationalDatabase.InitialiseAsync(ledger.File.Address, null, default);
         ledger.Database = await ledger.OpenAgainAsync(yaml);
         return ledger;
     }

@@ -34,7 +34,7 @@ public class RandomMergeTests
     private async Task RunAsync(Engine engine, int seed, int size)
     {
         using var folder = new TempFolder();
-        using var file = TestDatabase.Create(engine, folder, "world");
+        using var file = Prepared.Create(engine, folder, "world");
         var world = new RandomWorld(seed, size, file);
         using var database = await Open(file, world.Yaml);
         var before = file.Dump();
@@ -192,7 +192,6 @@ public class RandomMergeTests
 
     private static async Task<OperationalDatabase> Open(TestDatabase file, string yaml)
     {
-        await OperationalDatabase.InitialiseAsync(file.Address, null, default);
         return await OperationalDatabase.OpenAsync(file.Address, MapReader.Read(yaml, "random.yaml"), TimeSpan.FromSeconds(5), TimeProvider.System, default);
     }
 }

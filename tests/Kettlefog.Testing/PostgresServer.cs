@@ -15,11 +15,11 @@ public static class PostgresServer
     /// <summary>True to wait for the disk at each commit, as servers in earnest do; set before the first database is made.</summary>
     public static bool Durable { get; set; }
 
-    /// <summary>Makes an empty database.</summary>
-    public static PostgresDatabase CreateDatabase(string name)
+    /// <summary>Makes a database: an empty one, or a copy of a template to which nobody is connected.</summary>
+    public static PostgresDatabase CreateDatabase(string name, PostgresDatabase? template = null)
     {
         var unique = $"{name}_{Environment.ProcessId}_{Interlocked.Increment(ref _databases)}";
-        new PostgresDatabase(Folder.Value, "postgres").Execute($"CREATE DATABASE \"{unique}\"");
+        new PostgresDatabase(Folder.Value, "postgres").Execute($"CREATE DATABASE \"{unique}\"{(template is null ? "" : $" TEMPLATE \"{template.Name}\"")}");
         return new PostgresDatabase(Folder.Value, unique);
     }
 
@@ -79,9 +79,19 @@ public sealed partial class PostgresDatabase(string folder, string name) : TestD
 {
     private readonly string _connection = $"Host={folder};Username=kettlefog;Database={name};Maximum Pool Size=40;Connection Idle Lifetime=10;Options=-c TimeZone=UTC";
 
+    /// <summary>Its name on the server.</summary>
+    public string Name { get; } = name;
+
     public override string Address { get; } = $"postgres://kettlefog@/{name}?host={Uri.EscapeDataString(folder)}";
 
     public override Engine Engine => Engine.Postgres;
+
+    /// <summary>Closes the connections that are kept open, so that the next ones have the database's settings of then.</summary>
+    public void Forget()
+    {
+        using var connection = new NpgsqlConnection(_connection);
+        NpgsqlConnection.ClearPool(connection);
+    }
 
     /// <summary>The same for Npgsql.</summary>
     public string ConnectionString { get; } = $"Host={folder};Username=kettlefog;Database={name}";

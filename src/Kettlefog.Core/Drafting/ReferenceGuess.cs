@@ -29,13 +29,16 @@ public sealed record ReferenceGuess(
         }
     }
 
+    /// <summary>True if so little speaks for it that only values can bear it out.</summary>
+    public bool Weak { get; init; }
+
     /// <summary>The share of sampled values that stand among those pointed at, from 0 to 1; null if there was none to look at, or nothing to doubt.</summary>
     public double? Included { get; init; }
 
     /// <summary>How sure it is, in percent.</summary>
     public int Sure => Declared ? 100 : Included switch
     {
-        null => 50,
+        null => Weak ? 0 : 50,
         >= 0.999 => 95,
         >= 0.95 => 85,
         >= 0.6 => 40,

@@ -10,6 +10,9 @@ internal static class ReferenceGuesser
 
     private static readonly string[] KeyWords = ["id", "key", "nr", "no", "num", "number", "code", "ref", "uuid", "guid", "fk", "pk", "oid", "nummer", "numero", "sid", "fid", "nro"];
 
+    /// <summary>What stands before a key where the column beside it only says of which type it is: model and res_id.</summary>
+    private static readonly string[] Leads = ["res", "object", "record", "entity", "target", "item", "row", "ref", "owner", "subject", "parent", "related", "source", "model", "resource"];
+
     /// <summary>What points at a table.</summary>
     /// <param name="target">The table.</param>
     /// <param name="all">All tables, the target among them.</param>
@@ -30,6 +33,8 @@ internal static class ReferenceGuesser
             {
                 if (Named(table, column, target, key[0]) is { } why)
                     yield return new ReferenceGuess(table.Name, [column.Name], target.Name, key, null, false, why);
+                else if (IsCalledAs(table, column, target, key[0]))
+                    yield return new ReferenceGuess(table.Name, [column.Name], target.Name, key, null, false, "it is called as the table is, and keys are texts") { Weak = true };
             }
 
             foreach (var guess in Polymorphic(table, target, key[0], taken))
@@ -86,6 +91,12 @@ internal static class ReferenceGuesser
         return hasKeyWord && target.Stem.Count > 1 && IsSame(core[^1], target.Stem[^1]) ? "its name" : null;
     }
 
+    /// <summary>True if a text column bears the name of a table whose key is a text: its values may be keys, or only names.</summary>
+    private static bool IsCalledAs(TableReading table, ColumnReading column, TableReading target, string key) =>
+        !Same(table.Name, target.Name) && column.Profile.Column.Storage == StorageClass.Text && target.Profile.Table.Find(key)!.Storage == StorageClass.Text
+        && NameWords.Of(column.Name) is var words && words.Count >= target.Stem.Count
+        && words.TakeLast(target.Stem.Count).Zip(target.Stem).All(pair => IsSame(pair.First, pair.Second));
+
     /// <summary>Rows that may belong to records of several types: a column says of which type, another has the key.</summary>
     private static IEnumerable<ReferenceGuess> Polymorphic(TableReading table, TableReading target, string key, HashSet<string> taken)
     {
@@ -98,7 +109,9 @@ internal static class ReferenceGuesser
                 && !table.Profile.Table.PrimaryKey.SequenceEqual([column.Name])
                 && IsComparable(column, target, key)
                 && NameWords.Of(column.Name) is var words
-                && words.Count == lead.Count + 1 && words.Take(lead.Count).SequenceEqual(lead) && KeyWords.Contains(words[^1]));
+                && ((words.Count == lead.Count + 1 && words.Take(lead.Count).SequenceEqual(lead) && KeyWords.Contains(words[^1]))
+                    || (lead.Count > 0 && words.SequenceEqual(lead))
+                    || (lead.Count == 0 && words.Count == 2 && Leads.Contains(words[0]) && KeyWords.Contains(words[1]))));
             if (id is not null)
                 yield return new ReferenceGuess(table.Name, [id.Name], target.Name, [key], (type.Name, named), false, $"'{type.Name}' says '{named}'");
         }

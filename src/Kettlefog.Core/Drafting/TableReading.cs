@@ -58,7 +58,7 @@ internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> 
 
     /// <summary>The column of a kind; of several the one whose name has the fewest words.</summary>
     /// <param name="kind">The kind.</param>
-    public ColumnReading? Of(FieldKind kind) => Columns.Where(column => column.Kind == kind && !Key.Contains(column.Name, StringComparer.OrdinalIgnoreCase)).MinBy(column => NameWords.Of(column.Name).Count);
+    public ColumnReading? Of(FieldKind kind) => Columns.Where(column => column.Kind == kind && !column.Profile.Column.Generated && !Key.Contains(column.Name, StringComparer.OrdinalIgnoreCase)).MinBy(column => NameWords.Of(column.Name).Count);
 
     /// <summary>A column that its name says to be about something.</summary>
     /// <param name="concept">What.</param>
@@ -75,7 +75,7 @@ internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> 
 
             // Of several names, such as a trading name, the one that most rows have.
             var whole = Columns
-                .Where(column => !Key.Contains(column.Name, StringComparer.OrdinalIgnoreCase))
+                .Where(column => !column.Profile.Column.Generated && !Key.Contains(column.Name, StringComparer.OrdinalIgnoreCase))
                 .Where(column => column.Kind is FieldKind.OrganisationName or FieldKind.HouseholdName || (column.FirstConcept == "name" && column.Kind is FieldKind.Text or FieldKind.Code))
                 .OrderByDescending(column => column.Profile.Values.Count).ThenBy(column => NameWords.Of(column.Name).Count)
                 .FirstOrDefault() ?? Of(FieldKind.PersonName) ?? Of(FieldKind.FamilyName);
@@ -132,6 +132,8 @@ internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> 
             Add(Math.Min(3, pointing), $"{pointing} foreign keys that point at it");
 
         // Bills and payments carry names and addresses too, but belong to somebody.
+        if (Stem.Count > 0 && !IsCalledParty && DraftWords.Of([Stem[^1]]).Contains("transaction"))
+            score -= 6;
         if (Profile.Table.ForeignKeys.Count > 0 && Columns.Any(column => column.IsAmount && !column.Name.Contains("limit", StringComparison.OrdinalIgnoreCase)) && Columns.Any(column => column.IsTime))
             score -= 4;
         if (Profile.Table.ForeignKeys.Count > 0 && Columns.Count <= 5 && !IsCalledParty)

@@ -14,7 +14,7 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
 
     private readonly TableReading table = type.Table;
 
-    private string Title => char.ToUpperInvariant(string.Join(' ', table.Stem)[0]) + string.Join(' ', table.Stem)[1..];
+    private string Title => table.Stem.Count == 0 ? table.Name : char.ToUpperInvariant(table.Stem[0][0]) + string.Join(' ', table.Stem)[1..];
 
     /// <summary>Writes the type.</summary>
     /// <param name="why">What the table was taken for one of parties from.</param>
@@ -45,7 +45,7 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
     private void WriteFields(FurtherDrafter further)
     {
         page.Line(2, "fields:");
-        var currency = table.Of(FieldKind.Currency);
+        var currency = table.Of(FieldKind.Currency) is { } column ? type.FieldOf(column) : null;
         foreach (var field in type.Fields)
         {
             var kind = KindOf(field);
@@ -58,7 +58,7 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
             if (Survivorship(field, kind) is { } rule)
                 parts.Add($"survivorship: {rule}");
             if (kind == FieldKind.Money && currency is not null)
-                parts.Add($"currency: {type.FieldOf(currency)}");
+                parts.Add($"currency: {currency}");
             if (Slots(field, kind) is { Count: > 0 } slots)
                 parts.Add($"overflow: {DraftPage.Scalars(slots)}");
             if (table.Of(kind) == field && further.OverflowRows(kind) is { } rows)

@@ -232,6 +232,9 @@ public static class MapCheck
         /// <summary>A new row needs a value in every column that is never blank and gets none by itself.</summary>
         private void CheckWhole(TableSchema table, IReadOnlyList<string> given, string path)
         {
+            // A name that is wrong is told already, and may be meant for the one that is missing.
+            if (given.Any(name => table.Find(name) is null))
+                return;
             var missing = table.Columns.Where(column => column is { NotNull: true, HasDefault: false, Generated: false } && !given.Contains(column.Name, StringComparer.OrdinalIgnoreCase)).Select(column => column.Name).ToList();
             if (missing.Count > 0)
                 Problem(path, $"A new row of '{table.Name}' needs a value for {string.Join(", ", missing)}.", $"Add {string.Join(", ", missing.Select(name => $"'{name}: ...'"))} to 'values'.");

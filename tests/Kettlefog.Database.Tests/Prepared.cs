@@ -1,0 +1,40 @@
+using Kettlefog.Testing;
+
+namespace Kettlefog.Database.Tests;
+
+/// <summary>Empty databases that have Kettlefog's own tables already: made once for each engine, and copied for thousands of worlds.</summary>
+internal static class Prepared
+{
+    private static readonly TempFolder Folder = new();
+
+    private static readonly Lazy<string> SqliteTemplate = new(() =>
+    {
+        var file = new SqliteFile(Folder.File("empty.db"));
+        file.Execute("CREATE TABLE first (id INTEGER); DROP TABLE first");
+        OperationalDatabase.InitialiseAsync(file.Address, null, default).GetAwaiter().GetResult();
+        return file.Path;
+    });
+
+    private static readonly Lazy<PostgresDatabase> PostgresTemplate = new(() =>
+    {
+        var database = PostgresServer.CreateDatabase("empty");
+        OperationalDatabase.InitialiseAsync(database.Address, null, default).GetAwaiter().GetResult();
+        return database;
+    });
+
+    /// <summary>Makes one.</summary>
+    public static TestDatabase Create(Engine engine, TempFolder folder, string name)
+    {
+        if (engine == Engine.Postgres)
+        {
+            // Our schema is there before the world's tables, and bears the name of the tests' user: they are not made in it.
+            var database = PostgresServer.CreateDatabase(name, PostgresTemplate.Value);
+            database.Execute($"ALTER DATABASE \"{database.Name}\" SET search_path TO public");
+            database.Forget();
+            return database;
+        }
+
+        File.Copy(SqliteTemplate.Value, folder.File($"{name}.db"));
+        return new SqliteFile(folder.File($"{name}.db"));
+    }
+}
