@@ -55,8 +55,6 @@ need_tools
 install_debian chromium=chromium postgresql=pg_ctlcluster sqlite3=sqlite3 || exit 1
 export KETTLEFOG_CHROMIUM="${KETTLEFOG_CHROMIUM:-$(command -v chromium)}"
 export PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD=1
-# The programs are started hundreds of times, and scan little: what they begin with need not be compiled well.
-export DOTNET_TC_QuickJitForLoops=1
 install_npm "$root/console" || exit 1
 install_npm "$root/tests/browser" || exit 1
 check "console build" build_console
