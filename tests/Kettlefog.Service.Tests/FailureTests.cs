@@ -42,7 +42,9 @@ public class FailureTests
         ran.Error.ShouldContain("saltmarrow.map.yaml:25: 'newst' is not a known value");
         ran.Error.ShouldContain("Write 'newest'.");
         await File.WriteAllTextAsync(service.MapFile, map.Replace("columns: subject_id", "columns: subjct_id", StringComparison.Ordinal));
-        (await Programs.RunAsync(Programs.Service, ["check-map", "--database", service.Database.Address, "--map", service.MapFile])).Output.ShouldContain("The table 'note' has no column 'subjct_id'. Write 'subject_id'.");
+        var check = await Programs.RunAsync(Programs.Service, ["check-map", "--database", service.Database.Address, "--map", service.MapFile]);
+        check.ExitCode.ShouldBe(1);
+        check.Output.ShouldContain("The table 'note' has no column 'subjct_id'.\n    Write 'subject_id'.");
     }
 
     [Fact]
