@@ -19,7 +19,7 @@ internal sealed class MapInspector(Session session, CheckedMap map, MapDocument 
         findings.AddRange(rights.Select(right => new MapFinding(FindingSeverity.Error, 0, right.Message, right.Remedy) { Statement = right.Statement }));
 
         // What may not be read cannot be looked at either.
-        if (rights.Any(right => right.Message.Contains(" SELECT ", StringComparison.Ordinal)))
+        if (rights.Any(right => right.KeepsFromReading))
             return findings;
         var profiler = new DatabaseProfiler(session, map.Catalog);
         var profile = await profiler.ReadAsync(map.Map.Name, cancel);

@@ -4,7 +4,8 @@ namespace Kettlefog.Database.Engines;
 /// <param name="Message">What, in a sentence.</param>
 /// <param name="Remedy">What to do about it.</param>
 /// <param name="Statement">The statement that grants it; null if none does.</param>
-internal sealed record MissingRight(string Message, string Remedy, string? Statement);
+/// <param name="KeepsFromReading">True if rows cannot even be read without it.</param>
+internal sealed record MissingRight(string Message, string Remedy, string? Statement, bool KeepsFromReading = false);
 
 /// <summary>What merges do to a table.</summary>
 /// <param name="Table">The table.</param>

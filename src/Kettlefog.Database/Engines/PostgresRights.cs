@@ -23,7 +23,7 @@ internal sealed class PostgresRights(Session session)
             foreach (var right in wanted)
             {
                 if (!await MayAsync(name, right, right == "UPDATE" ? updated : null, cancel))
-                    missing.Add(new MissingRight($"The user {user} has no right to {right} on {table.Name}.", "Grant it.", $"GRANT {right} ON {name} TO {user};"));
+                    missing.Add(new MissingRight($"The user {user} has no right to {right} on {table.Name}.", "Grant it.", $"GRANT {right} ON {name} TO {user};", KeepsFromReading: right == "SELECT"));
             }
         }
 
