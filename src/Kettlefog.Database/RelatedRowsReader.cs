@@ -59,7 +59,7 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
         var others = Same(reference.Table, type.Table)
             ? Sql.Of($"NOT EXISTS (SELECT 1 FROM keys s WHERE {Sql.Join(" AND ", type.Key.Select((column, part) => Sql.Of($"s.{new SqlName($"key_{part + 1}")} = t.{new SqlName(column)}")))})")
             : Sql.Of($"1 = 1");
-        var digest = whole ? session.Engine.RowDigest([.. table.Columns.Select(column => Column(column.Name))]) : Sql.Of($"''");
+        var digest = whole ? session.Engine.RowDigest(table, "t") : Sql.Of($"''");
         var computed = figures.Select(figure => IsWorth(figure, reference) ? Nothing : FigureSql(figure, table)).Concat(Enumerable.Repeat(Nothing, width - figures.Count));
         var columns = new[] { Sql.Literal(index.ToString(CultureInfo.InvariantCulture)), Sql.Of($"k.ordinal"), Sql.Of($"COUNT(*)"), worth, digest }.Concat(computed);
         return Sql.Of($"""

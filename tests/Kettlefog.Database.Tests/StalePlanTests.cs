@@ -16,7 +16,10 @@ public abstract class StalePlanTests(Engine engine)
     [InlineData("INSERT INTO bill VALUES (999, 2, 'new', 5)", "there are 7 now")]
     [InlineData("DELETE FROM bill WHERE id = 21", "there are 5 now")]
     [InlineData("UPDATE bill SET vendor_id = 3 WHERE id = 21", "Bills: a related row")]
+    [InlineData("UPDATE bill SET amount = (SELECT SUM(b.amount) FROM bill b WHERE b.id IN (21, 22)) - amount WHERE id IN (21, 22)", "Bills: a related row")]
     [InlineData("UPDATE note SET body = 'changed' WHERE id = 2", "Notes: a related row")]
+    [InlineData("UPDATE note SET body = NULL WHERE id = 2", "Notes: a related row")]
+    [InlineData("UPDATE note SET body = 'a note ' WHERE id = 2", "Notes: a related row")]
     [InlineData("ALTER TABLE vendor ADD COLUMN late TEXT", "The columns of the table were changed")]
     public async Task A_change_since_the_plan_is_refused_and_named(string change, string named)
     {

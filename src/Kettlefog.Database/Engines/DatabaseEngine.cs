@@ -137,8 +137,10 @@ internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
     /// <summary>A column of a SELECT from one table that numbers the rows from 1, in any order.</summary>
     public virtual Sql RowNumber() => Sql.Literal("ROW_NUMBER() OVER ()");
 
-    /// <summary>A digest of all rows of a group, whatever their order, as text.</summary>
-    public abstract Sql RowDigest(IReadOnlyList<Sql> columns);
+    /// <summary>A digest of all rows of a group, whatever their order, as text: of all columns, exactly as they are kept.</summary>
+    /// <param name="table">The table.</param>
+    /// <param name="alias">What the table is called in the statement.</param>
+    public abstract Sql RowDigest(TableSchema table, string alias);
 
     /// <summary>One value of the journal as text: other values, other texts.</summary>
     public abstract Sql JournalText(Sql journaled);

@@ -163,7 +163,8 @@ internal sealed partial class SqliteEngine : DatabaseEngine
     // A window would first put all rows aside, which takes as long as journaling them.
     public override Sql RowNumber() => Function(SqliteFunctions.Number, Sql.Of($"{Interlocked.Increment(ref _numberings)}"));
 
-    public override Sql RowDigest(IReadOnlyList<Sql> columns) => Function(SqliteFunctions.Digest, Sql.Join(", ", columns));
+    public override Sql RowDigest(TableSchema table, string alias) =>
+        Function(SqliteFunctions.Digest, Sql.Join(", ", table.Columns.Select(column => Sql.Of($"{new SqlName(alias)}.{new SqlName(column.Name)}"))));
 
     public override Sql JournalText(Sql journaled) => Sql.Of($"""
         CASE typeof({journaled}) WHEN 'integer' THEN 'i' || {journaled} WHEN 'text' THEN 't' || hex({journaled}) WHEN 'real' THEN 'r' || printf('%!.20g', {journaled}) WHEN 'blob' THEN 'b' || hex({journaled}) ELSE 'n' END
