@@ -69,7 +69,7 @@ internal sealed class BlockIndex
     /// <param name="cancel">Cancels.</param>
     public static BlockIndex Build(int records, Action<int, KeyParts> partsOf, bool single, CancellationToken cancel)
     {
-        var first = Gather(records, _ => true, AddKeys, partsOf, cancel);
+        var first = Gather(records, _ => true, AddKeys, partsOf, single, cancel);
         var refine = new bool[records];
         var refined = new HashSet<ulong>();
         Sweep(first, (key, members) =>
@@ -81,7 +81,7 @@ internal sealed class BlockIndex
                 refine[member] = true;
         });
         long dropped = 0;
-        var second = Gather(records, record => refine[record], (parts, keys) => AddRefinedKeys(parts, refined, keys), partsOf, cancel);
+        var second = Gather(records, record => refine[record], (parts, keys) => AddRefinedKeys(parts, refined, keys), partsOf, single, cancel);
         Sweep(second, (_, members) => dropped += members.Length > Cap ? 1 : 0);
         var least = single ? 1 : 2;
         long blocks = 0, places = 0;
@@ -161,7 +161,7 @@ internal sealed class BlockIndex
         a != b ? !(a is KeySlot.Postcode or KeySlot.Town && b is KeySlot.Postcode or KeySlot.Town) && !(a is KeySlot.Name or KeySlot.Piece && b is KeySlot.Name or KeySlot.Piece && a != b)
             : a is KeySlot.Name or KeySlot.Value;
 
-    private static Sorted Gather(int records, Func<int, bool> wanted, Action<KeyParts, List<ulong>> keysOf, Action<int, KeyParts> partsOf, CancellationToken cancel)
+    private static Sorted Gather(int records, Func<int, bool> wanted, Action<KeyParts, List<ulong>> keysOf, Action<int, KeyParts> partsOf, bool single, CancellationToken cancel)
     {
         // Two passes by partition of the key keep the scratch small: first count, then place.
         var slices = Math.Max(1, Environment.ProcessorCount * 4);
@@ -198,13 +198,17 @@ internal sealed class BlockIndex
         var owners = new int[Partitions][];
         Parallel.For(0, Partitions, new ParallelOptions { CancellationToken = cancel }, partition =>
         {
-            var count = found.Sum(own => own[partition].Count);
+            var all = found.Sum(own => own[partition].Count);
+            var again = single ? null : SeenAgain.Of(found.Select(own => own[partition]), all);
+            var count = again is null ? all : found.Sum(own => own[partition].Count(place => again.MayBe(place.Key)));
             var (partKeys, partOwners) = (new ulong[count], new int[count]);
             var at = 0;
             foreach (var own in found)
             {
                 foreach (var (key, record) in own[partition])
                 {
+                    if (again?.MayBe(key) == false)
+                        continue;
                     partKeys[at] = key;
                     partOwners[at++] = record;
                 }
@@ -271,6 +275,43 @@ internal sealed class BlockIndex
                 else
                     j = end;
             }
+        }
+    }
+
+    /// <summary>
+    /// Which keys may occur more than once: most occur once, and are not worth sorting. A Bloom filter (Bloom 1970) of
+    /// one hash, so that it may be wrong about a key that occurs once, never about one that occurs again.
+    /// </summary>
+    private sealed class SeenAgain
+    {
+        private readonly ulong[] _once, _again;
+        private readonly ulong _mask;
+
+        private SeenAgain(int keys)
+        {
+            var bits = (ulong)System.Numerics.BitOperations.RoundUpToPowerOf2((uint)Math.Max(64, Math.Min(keys, 1 << 27) * 4));
+            (_once, _again, _mask) = (new ulong[bits / 64], new ulong[bits / 64], bits - 1);
+        }
+
+        public static SeenAgain Of(IEnumerable<List<(ulong Key, int Record)>> places, int keys)
+        {
+            var seen = new SeenAgain(keys);
+            foreach (var each in places)
+            {
+                foreach (var (key, _) in each)
+                    seen.Add(key);
+            }
+
+            return seen;
+        }
+
+        public bool MayBe(ulong key) => (_again[(key & _mask) / 64] & (1UL << (int)(key % 64))) != 0;
+
+        private void Add(ulong key)
+        {
+            var (word, bit) = ((key & _mask) / 64, 1UL << (int)(key % 64));
+            _again[word] |= _once[word] & bit;
+            _once[word] |= bit;
         }
     }
 
