@@ -4,7 +4,7 @@
 set -euo pipefail
 source "$(dirname "${BASH_SOURCE[0]}")/common.sh"
 need_tools
-install_debian postgresql=pg_ctlcluster chromium=chromium sqlite3=sqlite3 || exit 1
+install_debian postgresql=pg_ctlcluster sqlite3=sqlite3 || exit 1
 build_console
 for project in demo/Kettlefog.Demo src/Kettlefog.Service bench/Kettlefog.Bench; do build_dotnet "$root/$project"; done
 
@@ -18,7 +18,7 @@ if [ $# -eq 0 ] || [ ${#others[@]} -gt 0 ]; then
   dotnet "$root/artifacts/bin/Kettlefog.Bench/release/Kettlefog.Bench.dll" "${others[@]}" || status=1
 fi
 if [ "$console" = yes ]; then
-  export PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD=1 KETTLEFOG_CHROMIUM="${KETTLEFOG_CHROMIUM:-$(command -v chromium)}"
+  install_chromium
   install_npm "$root/tests/browser"
   (cd "$root/tests/browser" && npx playwright test --config figures.config.ts) || status=1
 fi

@@ -28,6 +28,15 @@ install_debian() {
   DEBIAN_FRONTEND=noninteractive "${as_root[@]}" apt-get install -y -qq --no-install-recommends "${missing[@]}" >&2
 }
 
+# Finds Chromium for the browser tests, or installs it: the one without a window, which is quicker, where Debian has it.
+install_chromium() {
+  if [ -z "${KETTLEFOG_CHROMIUM:-}" ]; then
+    install_debian chromium-headless-shell=chromium-headless-shell 2>/dev/null || install_debian chromium=chromium || return 1
+    KETTLEFOG_CHROMIUM=$(command -v chromium-headless-shell || command -v chromium)
+  fi
+  export KETTLEFOG_CHROMIUM PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD=1
+}
+
 # Installs a folder's npm packages as its lock file says, unless they are there already. Not 'npm ci': that wants an
 # optional package of every platform in the lock file, also where the registry does not carry them all.
 install_npm() {

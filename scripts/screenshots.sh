@@ -3,8 +3,7 @@
 set -euo pipefail
 source "$(dirname "${BASH_SOURCE[0]}")/common.sh"
 need_tools
-install_debian chromium=chromium
-export PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD=1 KETTLEFOG_CHROMIUM="${KETTLEFOG_CHROMIUM:-$(command -v chromium)}"
+install_chromium
 install_npm "$root/tests/browser"
 build_console
 for project in src/Kettlefog.Service src/Kettlefog.Cli demo/Kettlefog.Demo; do build_dotnet "$root/$project"; done

@@ -12,5 +12,5 @@ window.matchMedia ??= (query: string) =>
     removeEventListener() {},
   }) as unknown as MediaQueryList;
 
-// jsdom knows no fonts, whose loading a text area that grows waits for.
-Object.defineProperty(document, "fonts", { value: new EventTarget() });
+// jsdom knows no fonts, whose loading a text area that grows waits for. The test files share one document.
+if (!("fonts" in document)) Object.defineProperty(document, "fonts", { value: new EventTarget() });

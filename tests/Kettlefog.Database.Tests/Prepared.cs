@@ -35,6 +35,6 @@ internal static class Prepared
         }
 
         File.Copy(SqliteTemplate.Value, folder.File($"{name}.db"));
-        return new SqliteFile(folder.File($"{name}.db"));
+        return new SqliteFile(folder.File($"{name}.db"), pooled: true);
     }
 }

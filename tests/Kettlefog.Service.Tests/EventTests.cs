@@ -10,7 +10,7 @@ using Kettlefog.Testing;
 namespace Kettlefog.Service.Tests;
 
 /// <summary>Whoever listens is told what goes on, also what another instance of the service did.</summary>
-public class EventTests
+public class EventTests(ServiceFixture fixture)
 {
     [Theory]
     [InlineData(Engine.Sqlite)]
@@ -61,8 +61,7 @@ public class EventTests
     [Fact]
     public async Task Nobody_listens_without_having_signed_in()
     {
-        await using var service = await RunningService.StartAsync(60);
-        using var http = new HttpClient { BaseAddress = service.Address };
+        using var http = new HttpClient { BaseAddress = fixture.Service.Address };
         (await http.GetAsync("api/events")).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
     }
 

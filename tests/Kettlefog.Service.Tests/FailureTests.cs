@@ -4,7 +4,7 @@ using Kettlefog.Testing;
 namespace Kettlefog.Service.Tests;
 
 /// <summary>The service when things go wrong around it.</summary>
-public class FailureTests
+public class FailureTests(ServiceFixture fixture)
 {
     [Fact]
     public async Task A_database_held_by_another_program_is_busy_and_a_missing_one_unavailable()
@@ -33,16 +33,17 @@ public class FailureTests
     [Fact]
     public async Task A_wrong_map_is_told_with_file_and_line_and_the_service_does_not_start()
     {
-        await using var service = await RunningService.StartAsync(5);
-        var map = await File.ReadAllTextAsync(service.MapFile);
-        await File.WriteAllTextAsync(service.MapFile, map.Replace("columns: subject_id", "columns: subjct_id", StringComparison.Ordinal).Replace("survivorship: newest", "survivorship: newst", StringComparison.Ordinal));
-        var ran = await Programs.RunAsync(Programs.Service, ["serve", "--database", service.Database.Address, "--map", service.MapFile, "--port", "0"]);
+        using var folder = new TempFolder();
+        var (file, database) = (folder.File("wrong.map.yaml"), fixture.Service.Database.Address);
+        var map = await File.ReadAllTextAsync(fixture.Service.MapFile);
+        await File.WriteAllTextAsync(file, map.Replace("columns: subject_id", "columns: subjct_id", StringComparison.Ordinal).Replace("survivorship: newest", "survivorship: newst", StringComparison.Ordinal));
+        var ran = await Programs.RunAsync(Programs.Service, ["serve", "--database", database, "--map", file, "--port", "0"]);
         ran.ExitCode.ShouldBe(1);
         ran.Output.ShouldBeEmpty();
-        ran.Error.ShouldContain("saltmarrow.map.yaml:25: 'newst' is not a known value");
+        ran.Error.ShouldContain("wrong.map.yaml:25: 'newst' is not a known value");
         ran.Error.ShouldContain("Write 'newest'.");
-        await File.WriteAllTextAsync(service.MapFile, map.Replace("columns: subject_id", "columns: subjct_id", StringComparison.Ordinal));
-        var check = await Programs.RunAsync(Programs.Service, ["check-map", "--database", service.Database.Address, "--map", service.MapFile]);
+        await File.WriteAllTextAsync(file, map.Replace("columns: subject_id", "columns: subjct_id", StringComparison.Ordinal));
+        var check = await Programs.RunAsync(Programs.Service, ["check-map", "--database", database, "--map", file]);
         check.ExitCode.ShouldBe(1);
         check.Output.ShouldContain("The table 'note' has no column 'subjct_id'.\n    Write 'subject_id'.");
     }
@@ -50,7 +51,7 @@ public class FailureTests
     [Fact]
     public async Task A_taken_port_is_told()
     {
-        await using var service = await RunningService.StartAsync(5);
+        var service = fixture.Service;
         var ran = await Programs.RunAsync(Programs.Service, ["serve", "--database", service.Database.Address, "--map", service.MapFile, "--port", $"{service.Address.Port}"]);
         ran.ExitCode.ShouldBe(1);
         ran.Error.ShouldContain("the port is taken");

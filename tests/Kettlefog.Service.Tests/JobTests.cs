@@ -58,7 +58,7 @@ public class JobTests
         (await AcceptedAsync(http, "api/merges", new MergeBody(Request, plan.Fingerprint, "one"), "one")).Job.Id.ShouldBe(job.Id, "asked for again under the same key it is the same job");
         (await service.Client.OverviewAsync()).Jobs.ShouldHaveSingleItem().Actor.ShouldBe("c.weeks");
         var seen = new List<long>();
-        for (; job.State == "running"; job = (await http.GetFromJsonAsync<JobView>(address, ContractJson.Options))!)
+        for (; job.State == "running"; job = await LaterAsync(http, address))
             seen.Add(job.Moved);
         (job.State, job.Moved, job.ToMove).ShouldBe(("done", 3 * Rows, 3 * Rows));
         seen.ShouldContain(moved => moved > 0 && moved < 3 * Rows, "one sees how far it has come");
@@ -118,7 +118,7 @@ public class JobTests
         using var http = HttpFor(service);
         var (job, address) = await AcceptedAsync(http, "api/merges", new MergeBody(Request, plan.Fingerprint), "one");
         while (job.State == "running")
-            job = (await http.GetFromJsonAsync<JobView>(address, ContractJson.Options))!;
+            job = await LaterAsync(http, address);
         (job.State, job.Problem!.Code).ShouldBe(("failed", "plan-stale"));
         job.Problem.Plan!.Records[1].Label.ShouldBe("Gannet & Co");
         await MergeApiTests.RefusedAsync(() => service.Client.MergeAsync(new MergeBody(Request, plan.Fingerprint), "two"), 409, "plan-stale");
@@ -135,6 +135,12 @@ public class JobTests
         BaseAddress = service.Address,
         DefaultRequestHeaders = { Authorization = new AuthenticationHeaderValue("Bearer", service.OperatorToken) },
     };
+
+    private static async Task<JobView> LaterAsync(HttpClient http, Uri address)
+    {
+        await Task.Delay(10);
+        return (await http.GetFromJsonAsync<JobView>(address, ContractJson.Options))!;
+    }
 
     private static async Task<(JobView Job, Uri Address)> AcceptedAsync<TBody>(HttpClient http, string address, TBody body, string key)
     {

@@ -1,6 +1,7 @@
 using System.Diagnostics;
 using System.Text;
 using Kettlefog.Client;
+using Kettlefog.Contracts;
 
 namespace Kettlefog.Testing;
 
@@ -55,6 +56,9 @@ public static class Programs
 /// <summary>The demo world with a running service, and users of three roles.</summary>
 public sealed class RunningService : IAsyncDisposable
 {
+    /// <summary>Everybody's.</summary>
+    private const string Password = "tide over the bar";
+
     private readonly TempFolder _folder = new();
     private readonly StringBuilder _log = new();
     private Process? _process;
@@ -117,10 +121,11 @@ public sealed class RunningService : IAsyncDisposable
         service.MapFile = service._folder.File("saltmarrow.map.yaml");
         await make(service);
         await service.OnMachineAsync("init");
+        await service.OnMachineAsync("add-user", "m.tilling", "--role", "administrator", "--password-stdin");
+        await service.ServeAsync();
+        service.AdministratorToken = await service.IssueTokenAsync("m.tilling");
         service.OperatorToken = await service.AddUserAsync("c.weeks", "operator");
         service.ViewerToken = await service.AddUserAsync("h.trewin", "viewer");
-        service.AdministratorToken = await service.AddUserAsync("m.tilling", "administrator");
-        await service.ServeAsync();
         return service;
     }
 
@@ -129,7 +134,7 @@ public sealed class RunningService : IAsyncDisposable
 
     /// <summary>A command of the service on the machine itself.</summary>
     public async Task<string> OnMachineAsync(string verb, params string[] arguments) =>
-        (await Programs.RunAsync(Programs.Service, [verb, .. arguments, "--database", Database.Address], input: "tide over the bar")).ShouldSucceed().Output.Trim();
+        (await Programs.RunAsync(Programs.Service, [verb, .. arguments, "--database", Database.Address], input: Password)).ShouldSucceed().Output.Trim();
 
     /// <summary>Starts the service on a free port.</summary>
     public async Task ServeAsync(params string[] arguments)
@@ -164,9 +169,11 @@ public sealed class RunningService : IAsyncDisposable
 
     private async Task<string> AddUserAsync(string name, string role)
     {
-        await OnMachineAsync("add-user", name, "--role", role, "--password-stdin");
-        return await OnMachineAsync("token", "--user", name);
+        await ClientFor(AdministratorToken).AddUserAsync(new NewUser(name, name, role, Password));
+        return await IssueTokenAsync(name);
     }
+
+    private async Task<string> IssueTokenAsync(string name) => (await ClientFor(null).IssueTokenAsync(new TokenBody("tests", name, Password))).Token;
 }
 
 /// <summary>Says what a program said if it failed.</summary>

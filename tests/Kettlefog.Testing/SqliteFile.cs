@@ -4,15 +4,28 @@ using Microsoft.Data.Sqlite;
 namespace Kettlefog.Testing;
 
 /// <summary>A foreign program's view of an SQLite file.</summary>
-public sealed class SqliteFile(string path) : TestDatabase
+/// <param name="path">The file.</param>
+/// <param name="pooled">True to keep connections open, which saves reading the schema each time: of a file that stays the same one.</param>
+public sealed class SqliteFile(string path, bool pooled = false) : TestDatabase
 {
-    private readonly string _connection = new SqliteConnectionStringBuilder { DataSource = path, Pooling = false }.ConnectionString;
+    private readonly string _connection = new SqliteConnectionStringBuilder { DataSource = path, Pooling = pooled }.ConnectionString;
 
     public string Path => path;
 
     public override string Address => path;
 
     public override Engine Engine => Engine.Sqlite;
+
+    public override void Dispose()
+    {
+        if (pooled)
+        {
+            using var connection = new SqliteConnection(_connection);
+            SqliteConnection.ClearPool(connection);
+        }
+
+        base.Dispose();
+    }
 
     public override List<Dictionary<string, object?>> Rows(string table)
     {

@@ -2,6 +2,7 @@ import { defineConfig } from "@playwright/test";
 
 export default defineConfig({
   testDir: ".",
+  globalSetup: "./worlds.ts",
   workers: 2,
   timeout: 60_000,
   expect: { timeout: 10_000 },
