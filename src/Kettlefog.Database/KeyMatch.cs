@@ -11,7 +11,7 @@ internal sealed class KeyMatch(DatabaseEngine engine)
     /// <summary>The most columns that a key may have, as the journal's tables are made.</summary>
     public const int MaxColumns = 8;
 
-    /// <summary><c>keys (ordinal, key_1, …) AS (VALUES …)</c>, for a WITH clause.</summary>
+    /// <summary><c>keys (ordinal, key_1, …) AS NOT MATERIALIZED (VALUES …)</c>, for a WITH clause.</summary>
     /// <param name="keys">The keys; at least one.</param>
     /// <param name="columns">The columns of the key.</param>
     /// <param name="name">Another name than <c>keys</c>, where a statement needs several.</param>
@@ -20,7 +20,9 @@ internal sealed class KeyMatch(DatabaseEngine engine)
         var names = Sql.Join(", ", JournalColumns(columns.Count).Prepend("ordinal"));
         var rows = keys.Select((key, ordinal) =>
             Sql.Of($"({(long)ordinal}, {Sql.Join(", ", key.Parts.Select((part, index) => engine.Write(part, columns[index])))})"));
-        return Sql.Of($"{new SqlName(name)} ({names}) AS (VALUES {Sql.Join(", ", rows)})");
+
+        // Put in wherever it is named: PostgreSQL reads great tables with several workers only where it need not share it.
+        return Sql.Of($"{new SqlName(name)} ({names}) AS NOT MATERIALIZED (VALUES {Sql.Join(", ", rows)})");
     }
 
     /// <summary>

@@ -95,18 +95,14 @@ public sealed partial class OperationalDatabase
     public static async Task<string> UninstallAsync(string database, string? backups, CancellationToken cancel)
     {
         using var engine = DatabaseEngine.Of(database, Patience);
+        int version;
         await using (var session = await engine.OpenReadAsync(cancel))
-        {
-            if (await engine.OwnVersionAsync(session, cancel) is var version and > 0)
-            {
-                await session.DisposeAsync();
-                var backup = await BackUpAsync(engine, database, backups, version, cancel);
-                await RemoveAsync(engine, cancel);
-                return backup;
-            }
-        }
-
-        throw NoOwnTables(engine);
+            version = await engine.OwnVersionAsync(session, cancel);
+        if (version == 0)
+            throw NoOwnTables(engine);
+        var backup = await BackUpAsync(engine, database, backups, version, cancel);
+        await RemoveAsync(engine, cancel);
+        return backup;
     }
 
     /// <summary>
