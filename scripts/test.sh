@@ -96,6 +96,7 @@ small_checks() {
   run "console units" "$results/console.json" "$vitest" \
     npm --prefix "$root/console" test --silent -- --reporter=default --reporter=json --outputFile="$results/console.json"
   dotnet_tests Cli
+  check "demo" bash "$root/tests/demo.sh"
 }
 
 beside small small_checks

@@ -1,6 +1,8 @@
 import "@fontsource-variable/source-sans-3";
 import "@mantine/core/styles.css";
 import "./styles.css";
+import "./shell/shell.css";
+import "./ui/tables.css";
 import "./merge/compare.css";
 import "./queue/queue.css";
 import "./shell/finder.css";

@@ -1,3 +1,4 @@
+using System.Net.Http.Headers;
 using Kettlefog.Contracts;
 using Kettlefog.Testing;
 
@@ -21,6 +22,18 @@ public class FailureTests(ServiceFixture fixture)
         }
 
         (await service.Client.MergeAsync(new MergeBody(request, plan.Fingerprint), "k")).Summary.Number.ShouldBe(1);
+        using (var http = new HttpClient { BaseAddress = service.Address, DefaultRequestHeaders = { Authorization = new AuthenticationHeaderValue("Bearer", service.OperatorToken) } })
+        {
+            await using var events = EventTests.ReadAsync<EventView>(http, "api/events").GetAsyncEnumerator();
+            await events.MoveNextAsync();
+            File.Move(service.Database.Address, service.Database.Address + ".away");
+            await LoggedAsync(service, "cannot be looked at");
+            await Task.Delay(2_500);
+            service.Log.Split("cannot be looked at").Length.ShouldBe(2, "it is told once, however often it is tried");
+            File.Move(service.Database.Address + ".away", service.Database.Address);
+            await LoggedAsync(service, "can be looked at again");
+        }
+
         File.Move(service.Database.Address, service.Database.Address + ".away");
         foreach (var rest in Directory.GetFiles(service.Folder, "*.db-*"))
             File.Delete(rest);
@@ -55,5 +68,12 @@ public class FailureTests(ServiceFixture fixture)
         var ran = await Programs.RunAsync(Programs.Service, ["serve", "--database", service.Database.Address, "--map", service.MapFile, "--port", $"{service.Address.Port}"]);
         ran.ExitCode.ShouldBe(1);
         ran.Error.ShouldContain("the port is taken");
+    }
+
+    private static async Task LoggedAsync(RunningService service, string words)
+    {
+        for (var tries = 0; tries < 300 && !service.Log.Contains(words, StringComparison.Ordinal); tries++)
+            await Task.Delay(100);
+        service.Log.ShouldContain(words);
     }
 }

@@ -75,6 +75,7 @@ internal sealed class ChangeFeed(OperationalDatabase database, TimeProvider cloc
         Standing? before = null;
         var scans = new Dictionary<long, ScanView>();
         var said = clock.GetTimestamp();
+        var away = false;
         while (!_listeners.IsEmpty)
         {
             try
@@ -93,11 +94,16 @@ internal sealed class ChangeFeed(OperationalDatabase database, TimeProvider cloc
                 foreach (var scan in ended)
                     scans.Remove(scan.Id);
                 before = now;
+                if (away)
+                    log.LogInformation("The database can be looked at again.");
+                away = false;
             }
             catch (Exception error) when (error is not OperationCanceledException)
             {
                 // It is looked at again in a moment; whoever listens is told by 'alive' that the service is there.
-                log.LogWarning(error, "The database could not be looked at: {Reason}", error.Message);
+                if (!away)
+                    log.LogWarning(error, "The database cannot be looked at, which is tried once a second: {Reason}", error.Message);
+                away = true;
             }
 
             if (clock.GetElapsedTime(said) > Quiet)
