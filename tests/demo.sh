@@ -9,7 +9,7 @@ bash "$root/kettlefog" demo --folder "$folder/world" --port "$port" --vendors 60
 demo=$!
 trap 'kill -TERM "$demo" 2>/dev/null || true; wait "$demo" || true; rm -rf "$folder"' EXIT
 fail() { echo "$1" >&2; cat "$folder/said" "$folder/errors" >&2; exit 1; }
-for _ in $(seq 1200); do
+for _ in $(seq 3000); do
   grep -q "Ctrl-C stops the service" "$folder/said" && break
   kill -0 "$demo" 2>/dev/null || fail "The demo ended by itself."
   sleep 0.1

@@ -6,6 +6,7 @@ import "./ui/tables.css";
 import "./merge/compare.css";
 import "./queue/queue.css";
 import "./shell/finder.css";
+import "./narrow.css";
 import "./print.css";
 import { MantineProvider } from "@mantine/core";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";

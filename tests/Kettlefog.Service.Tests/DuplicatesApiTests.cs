@@ -234,7 +234,7 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
 
     private async Task<ScanView> WaitAsync(long id)
     {
-        for (var tries = 0; tries < 200; tries++)
+        for (var tries = 0; tries < 1_200; tries++)
         {
             var scan = await _client.ScanAsync(id);
             if (scan.State is not ("waiting" or "running"))

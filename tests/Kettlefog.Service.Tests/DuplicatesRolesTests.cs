@@ -120,7 +120,7 @@ public sealed class DuplicatesRolesTests(ServiceFixture fixture)
 
     private static async Task<ScanView> WaitAsync(KettlefogClient client, long id)
     {
-        for (var tries = 0; tries < 600; tries++)
+        for (var tries = 0; tries < 2_400; tries++)
         {
             if (await client.ScanAsync(id) is { State: not ("waiting" or "running") } scan)
                 return scan;

@@ -19,7 +19,7 @@ public class EventTests(ServiceFixture fixture)
     {
         await using var service = await RunningService.StartAsync(60, engine: engine);
         using var http = HttpFor(service);
-        using var enough = new CancellationTokenSource(TimeSpan.FromSeconds(40));
+        using var enough = new CancellationTokenSource(TimeSpan.FromMinutes(3));
         await using var first = ReadAsync<EventView>(http, "api/events", enough.Token).GetAsyncEnumerator(enough.Token);
         await using var second = ReadAsync<EventView>(http, "api/events", enough.Token).GetAsyncEnumerator(enough.Token);
         (await NextAsync(first)).Type.ShouldBe("alive");

@@ -30,7 +30,7 @@ public abstract class KillTests(Engine engine, string? journalMode, int wanted)
                 if (++done == before + most)
                     enough.Release();
             }, stop.Token);
-            (await enough.WaitAsync(TimeSpan.FromSeconds(60))).ShouldBeTrue("merges and reversals go on");
+            (await enough.WaitAsync(TimeSpan.FromMinutes(3))).ShouldBeTrue("merges and reversals go on");
             await Task.Delay(random.Next(0, 40));
             await service.KillAsync();
             await stop.CancelAsync();

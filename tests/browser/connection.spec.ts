@@ -84,13 +84,13 @@ test.describe("a connection", () => {
     await page.getByRole("textbox", { name: "Reason" }).fill("typed before the service went away");
     await expect(page.getByText(/^\d+ related rows? moves?/)).toBeVisible();
     own.kill();
-    await expect(page.getByText(lost)).toBeVisible({ timeout: 15_000 });
+    await expect(page.getByText(lost)).toBeVisible({ timeout: 30_000 });
     await page.keyboard.press("Escape");
     await page.locator("[data-cell='0.1']").click();
     await expect(page.getByText("The service cannot be reached.").first()).toBeVisible();
     await expect(page.getByRole("textbox", { name: "Reason" })).toHaveValue("typed before the service went away");
     await own.serve(port);
-    await expect(page.getByText(lost)).toBeHidden({ timeout: 15_000 });
+    await expect(page.getByText(lost)).toBeHidden({ timeout: 30_000 });
     await page.getByRole("button", { name: "Try again" }).click();
     await expect(page.getByText(/from 1012, your choice/)).toBeVisible();
     await page.reload();

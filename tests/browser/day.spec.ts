@@ -246,7 +246,7 @@ test.describe("what can go wrong", () => {
     const port = new URL(service.address).port;
     service.kill();
     await page.getByRole("textbox", { name: "Search vendors" }).fill("gannet");
-    await expect(page.getByText("The service cannot be reached.")).toBeVisible({ timeout: 15_000 });
+    await expect(page.getByText("The service cannot be reached.")).toBeVisible({ timeout: 30_000 });
     await service.serve(port);
     await page.getByRole("button", { name: "Try again" }).click();
     await expect(page.getByRole("link", { name: /^Gannet/ }).first()).toBeVisible();

@@ -4,8 +4,8 @@ export default defineConfig({
   testDir: ".",
   globalSetup: "./worlds.ts",
   workers: 2,
-  timeout: 60_000,
-  expect: { timeout: 10_000 },
+  timeout: 180_000,
+  expect: { timeout: 30_000 },
   outputDir: "../../.test/browser",
   use: {
     viewport: { width: 1280, height: 800 },

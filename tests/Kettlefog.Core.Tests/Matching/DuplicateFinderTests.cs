@@ -203,7 +203,7 @@ public class DuplicateFinderTests
 
             using var firms = Finders.Over(Finders.Organisations, rows.Select(row => row[..8]));
             firms.Clusters();
-        }).WaitAsync(TimeSpan.FromSeconds(20));
+        }).WaitAsync(TimeSpan.FromSeconds(60));
     }
 
     private static MatchRule Rule(string yaml) => MatchRuleReader.Read("rule", yaml, Finders.Organisations);
