@@ -111,7 +111,9 @@ test.describe("a connection", () => {
       await route.fetch();
       await route.abort();
     }, { times: 1 });
+    const lost = page.waitForEvent("requestfailed", (request) => request.url().endsWith("/api/merges"));
     await page.keyboard.press("Control+Enter");
+    await lost;
     await expect(page.getByText("The service cannot be reached.")).toBeVisible();
     expect(merges()).toBe(before + 1);
     await page.getByRole("button", { name: "Merge (Ctrl+Enter)" }).click();
