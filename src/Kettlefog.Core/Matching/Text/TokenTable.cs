@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using System.IO.Hashing;
 using System.Runtime.InteropServices;
 using Kettlefog.Core.Matching.Similarity;
@@ -16,7 +15,7 @@ internal sealed class Token(int id, string text)
     public string Text => text;
 
     /// <summary>Depends on the text only: what is ordered by it is the same in every run.</summary>
-    public ulong Hash { get; } = XxHash64.HashToUInt64(MemoryMarshal.AsBytes(text.AsSpan()));
+    public ulong Hash { get; } = HashOf(text);
 
     /// <summary>The hash of what the word sounds like, or of the word itself where Soundex hears nothing.</summary>
     public ulong Sound { get; } = SoundOf(text);
@@ -29,6 +28,8 @@ internal sealed class Token(int id, string text)
 
     /// <summary>How many names of different parties carry the value; 1 until it was counted.</summary>
     public int Bearers { get; set; } = 1;
+
+    public static ulong HashOf(ReadOnlySpan<char> text) => XxHash64.HashToUInt64(MemoryMarshal.AsBytes(text));
 
     public void Add(int records) => Interlocked.Add(ref _count, records);
 
@@ -63,17 +64,20 @@ internal static class LetterMask
 }
 
 /// <summary>The tokens of one feature. May be used by several threads at once.</summary>
+/// <remarks>
+/// A hash table with open addressing and linear probing (Knuth 1998, The Art of Computer Programming 3, 6.4, algorithm L),
+/// in parts that grow on their own. It holds numbers and no references: the collector, which runs often while millions of
+/// tokens come, need not look through it.
+/// </remarks>
 internal sealed class TokenTable
 {
     private const int ChunkSize = 1 << 14;
+    private const int Parts = 64;
 
-    private readonly ConcurrentDictionary<string, Token> _byText = new(Environment.ProcessorCount, 1024);
-    private readonly ConcurrentDictionary<string, Token>.AlternateLookup<ReadOnlySpan<char>> _bySpan;
+    private readonly Part[] _parts = [.. Enumerable.Range(0, Parts).Select(_ => new Part())];
     private readonly Lock _growing = new();
     private Token[][] _chunks = [new Token[ChunkSize]];
     private int _size;
-
-    public TokenTable() => _bySpan = _byText.GetAlternateLookup<ReadOnlySpan<char>>();
 
     public Token this[int id] => Volatile.Read(ref _chunks)[id / ChunkSize][id % ChunkSize];
 
@@ -92,20 +96,77 @@ internal sealed class TokenTable
     /// <summary>The token of a text, made if there is none yet.</summary>
     public Token Intern(ReadOnlySpan<char> text)
     {
-        if (_bySpan.TryGetValue(text, out var known))
+        var hash = Token.HashOf(text);
+        var part = _parts[hash % Parts];
+        if (Find(Volatile.Read(ref part.Slots), text, hash) is { } known)
             return known;
-        var whole = text.ToString();
-        lock (_growing)
+        lock (part.Growing)
         {
-            if (_byText.TryGetValue(whole, out known))
-                return known;
-            var token = new Token(_size, whole);
-            if (_size / ChunkSize == _chunks.Length)
-                _chunks = [.. _chunks, new Token[ChunkSize]];
-            _chunks[_size / ChunkSize][_size % ChunkSize] = token;
-            _size++;
-            _byText[whole] = token;
+            if (Find(part.Slots, text, hash) is { } since)
+                return since;
+            var token = Append(text.ToString());
+            if (++part.Count > part.Slots.Length / 2)
+                Volatile.Write(ref part.Slots, Grown(part.Slots));
+            Put(part.Slots, SlotOf(hash, token.Id));
             return token;
         }
+    }
+
+    private Token? Find(ulong[] slots, ReadOnlySpan<char> text, ulong hash)
+    {
+        var (mask, tag) = ((uint)slots.Length - 1, (uint)(hash >> 32));
+        for (var at = tag & mask; ; at = (at + 1) & mask)
+        {
+            var slot = Volatile.Read(ref slots[at]);
+            if (slot == 0)
+                return null;
+            if ((uint)(slot >> 32) == tag && this[(int)(uint)slot - 1] is var token && token.Hash == hash && text.SequenceEqual(token.Text))
+                return token;
+        }
+    }
+
+    private Token Append(string text)
+    {
+        lock (_growing)
+        {
+            var token = new Token(_size, text);
+            if (_size / ChunkSize == _chunks.Length)
+                Volatile.Write(ref _chunks, [.. _chunks, new Token[ChunkSize]]);
+            _chunks[_size / ChunkSize][_size % ChunkSize] = token;
+            _size++;
+            return token;
+        }
+    }
+
+    /// <summary>The upper half of the hash, and the number counted from 1: a slot that is 0 is free.</summary>
+    private static ulong SlotOf(ulong hash, int id) => (hash & 0xFFFF_FFFF_0000_0000) | ((uint)id + 1);
+
+    private static void Put(ulong[] slots, ulong slot)
+    {
+        var mask = (uint)slots.Length - 1;
+        var at = (uint)(slot >> 32) & mask;
+        while (slots[at] != 0)
+            at = (at + 1) & mask;
+        Volatile.Write(ref slots[at], slot);
+    }
+
+    private static ulong[] Grown(ulong[] slots)
+    {
+        var grown = new ulong[slots.Length * 2];
+        foreach (var slot in slots)
+        {
+            if (slot != 0)
+                Put(grown, slot);
+        }
+
+        return grown;
+    }
+
+    private sealed class Part
+    {
+        public ulong[] Slots = new ulong[16];
+        public int Count;
+
+        public Lock Growing { get; } = new();
     }
 }
