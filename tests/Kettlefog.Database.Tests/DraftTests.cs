@@ -86,14 +86,14 @@ public abstract class DraftTests(Engine engine)
         """;
 
     private const string TextKeys = """
-        CREATE TABLE "tabCustomer" (name VARCHAR(40) PRIMARY KEY, customer_name VARCHAR(60), customer_group VARCHAR(20), email_id VARCHAR(60), mobile_no VARCHAR(30), city VARCHAR(30), creation TIMESTAMP, modified TIMESTAMP, disabled INTEGER);
-        INSERT INTO "tabCustomer" VALUES ('CUST-1', 'Gannet Chandlery Ltd', 'Trade', 'office@gannet.example', '01632 960118', 'Saltmarrow', '2015-01-01 10:00:00', '2020-01-01 10:00:00', 0), ('CUST-2', 'Gannett Chandlery Ltd', 'Trade', 'orders@gannet.example', '01632 960118', 'Saltmarrow', '2016-01-01 10:00:00', '2021-01-01 10:00:00', 0), ('CUST-3', 'Petrel Fuels Ltd', 'Trade', 'post@petrel.example', '01632 960119', 'Ternhaven', '2016-01-01 10:00:00', '2021-01-01 10:00:00', 1);
-        CREATE TABLE "tabSales Invoice" (name VARCHAR(40) PRIMARY KEY, customer VARCHAR(40), customer_name VARCHAR(60), city VARCHAR(30), postal_code VARCHAR(10), phone VARCHAR(30), contact_email VARCHAR(60), grand_total NUMERIC(12,2), posting_date DATE);
-        INSERT INTO "tabSales Invoice" VALUES ('SI-1', 'CUST-1', 'Gannet Chandlery Ltd', 'Saltmarrow', 'SM2', '01632 960118', 'office@gannet.example', 10.10, '2020-01-01'), ('SI-2', 'CUST-2', 'Gannett Chandlery Ltd', 'Saltmarrow', 'SM2', '01632 960118', 'office@gannet.example', 20.20, '2020-02-01');
-        CREATE TABLE "tabPayment Entry" (name VARCHAR(40) PRIMARY KEY, party_type VARCHAR(20), party VARCHAR(40), paid_amount NUMERIC(12,2));
-        INSERT INTO "tabPayment Entry" VALUES ('PE-1', 'Customer', 'CUST-2', 20.20), ('PE-2', 'Supplier', 'SUPP-9', 5.00);
-        CREATE TABLE mail_message (id INTEGER PRIMARY KEY, model VARCHAR(30), res_id VARCHAR(40), body TEXT);
-        INSERT INTO mail_message VALUES (1, 'Customer', 'CUST-2', 'called'), (2, 'Invoice', 'SI-1', 'sent');
+        CREATE TABLE "tblCustomer" (name VARCHAR(40) PRIMARY KEY, customer_name VARCHAR(60), trade VARCHAR(20), email_id VARCHAR(60), phone VARCHAR(30), city VARCHAR(30), creation TIMESTAMP, modified TIMESTAMP, disabled INTEGER);
+        INSERT INTO "tblCustomer" VALUES ('CUST-1', 'Gannet Chandlery Ltd', 'Trade', 'office@gannet.example', '01632 960118', 'Saltmarrow', '2015-01-01 10:00:00', '2020-01-01 10:00:00', 0), ('CUST-2', 'Gannett Chandlery Ltd', 'Trade', 'orders@gannet.example', '01632 960118', 'Saltmarrow', '2016-01-01 10:00:00', '2021-01-01 10:00:00', 0), ('CUST-3', 'Petrel Fuels Ltd', 'Trade', 'post@petrel.example', '01632 960119', 'Ternhaven', '2016-01-01 10:00:00', '2021-01-01 10:00:00', 1);
+        CREATE TABLE "tblBerth Invoice" (name VARCHAR(40) PRIMARY KEY, customer VARCHAR(40), customer_name VARCHAR(60), city VARCHAR(30), postal_code VARCHAR(10), phone VARCHAR(30), contact_email VARCHAR(60), grand_total NUMERIC(12,2), posting_date DATE);
+        INSERT INTO "tblBerth Invoice" VALUES ('BI-1', 'CUST-1', 'Gannet Chandlery Ltd', 'Saltmarrow', 'SM2', '01632 960118', 'office@gannet.example', 10.10, '2020-01-01'), ('BI-2', 'CUST-2', 'Gannett Chandlery Ltd', 'Saltmarrow', 'SM2', '01632 960118', 'office@gannet.example', 20.20, '2020-02-01');
+        CREATE TABLE "tblHarbour Payment" (name VARCHAR(40) PRIMARY KEY, party_type VARCHAR(20), party VARCHAR(40), paid_amount NUMERIC(12,2));
+        INSERT INTO "tblHarbour Payment" VALUES ('HP-1', 'Customer', 'CUST-2', 20.20), ('HP-2', 'Supplier', 'SUPP-9', 5.00);
+        CREATE TABLE logged_call (id INTEGER PRIMARY KEY, model VARCHAR(30), record_id VARCHAR(40), body TEXT);
+        INSERT INTO logged_call VALUES (1, 'Customer', 'CUST-2', 'called'), (2, 'Invoice', 'BI-1', 'sent');
         CREATE TABLE campaign (id INTEGER PRIMARY KEY, customer VARCHAR(40));
         INSERT INTO campaign VALUES (1, 'anybody'), (2, 'everybody');
         """;
@@ -103,9 +103,9 @@ public abstract class DraftTests(Engine engine)
     {
         var (draft, _) = await ProvenAsync(TextKeys, "customer", "CUST-1", "CUST-2");
         draft.RecordTypes.ShouldBe(["customer"]);
-        draft.Yaml.ShouldContain("{ table: tabSales Invoice, columns: customer, amount: grand_total } # 95 %: it is called as the table is, and keys are texts; 100 % of its values are there");
-        draft.Yaml.ShouldContain("{ table: tabPayment Entry, columns: party, when: { party_type: Customer }, amount: paid_amount }");
-        draft.Yaml.ShouldContain("{ table: mail_message, columns: res_id, when: { model: Customer } }");
+        draft.Yaml.ShouldContain("{ table: tblBerth Invoice, columns: customer, amount: grand_total } # 95 %: it is called as the table is, and keys are texts; 100 % of its values are there");
+        draft.Yaml.ShouldContain("{ table: tblHarbour Payment, columns: party, when: { party_type: Customer }, amount: paid_amount }");
+        draft.Yaml.ShouldContain("{ table: logged_call, columns: record_id, when: { model: Customer } }");
         draft.Yaml.ShouldNotContain("table: campaign");
         draft.Yaml.ShouldContain("created: creation");
         draft.Yaml.ShouldContain("retire: { mark: { disabled: 1 } }");

@@ -10,7 +10,7 @@ internal static class ReferenceGuesser
 
     private static readonly string[] KeyWords = ["id", "key", "nr", "no", "num", "number", "code", "ref", "uuid", "guid", "fk", "pk", "oid", "nummer", "numero", "sid", "fid", "nro"];
 
-    /// <summary>What stands before a key where the column beside it only says of which type it is: model and res_id.</summary>
+    /// <summary>What stands before a key where the column beside it only says of which type it is: model and record_id.</summary>
     private static readonly string[] Leads = ["res", "object", "record", "entity", "target", "item", "row", "ref", "owner", "subject", "parent", "related", "source", "model", "resource"];
 
     /// <summary>What points at a table.</summary>
