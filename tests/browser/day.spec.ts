@@ -98,9 +98,10 @@ test.describe("what else turns out to be double", () => {
     await expect(page.getByRole("checkbox", { name: /^Households/ })).toHaveCount(0);
     await page.getByRole("checkbox", { name: /^Contacts: 1 Rhoda Marrick and 2/ }).click();
     await expect(page.getByRole("checkbox", { name: /^Households/ })).toBeVisible();
-    await page.getByLabel(/^Master of contacts/).selectOption("2");
-    await page.waitForURL((url) => url.searchParams.getAll("along").includes('["contact","2","1"]'));
-    await expect(page.getByText("The plan is being made…")).toHaveCount(0);
+    const contactMaster = page.getByLabel(/^Master of contacts/);
+    await contactMaster.selectOption("2");
+    // The list shows the choice once the page is drawn with it; until then the plan is the one before.
+    await expect(contactMaster).toHaveValue("2");
     await expect(page.getByText(/^\d+ related rows? moves?, .* and 2 merges along\.$/)).toBeVisible();
     await expect(page.getByRole("button", { name: "Merge (Ctrl+Enter)" })).toBeEnabled();
     await page.keyboard.press("Control+Enter");

@@ -124,6 +124,8 @@ test("where the map wants a reason, the button says so until there is one", asyn
     await page.goto(`${strict.address}/compare/vendor?key=1001&key=1002`);
     await expect(page.getByText("The map wants a reason.")).toBeVisible();
     await expect(page.getByRole("button", { name: "Merge (Ctrl+Enter)" })).toBeDisabled();
+    await page.keyboard.press("Control+Enter");
+    await expect(page.getByRole("status")).toHaveText(/^Not merged. The map wants a reason./);
     await page.getByRole("textbox", { name: "Reason" }).fill("one firm");
     await page.keyboard.press("Control+Enter");
     await expect(page.getByText(/Merge 1 is done/)).toBeVisible();

@@ -130,9 +130,14 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
               ? "The map wants a reason."
               : null;
   const submit = () => {
+    if (merge.isPending) return;
     // A choice that was made in this very moment is not in the plan that is shown.
     const isDrawn = writeComparison(latest()).toString() === writeComparison(comparison).toString();
-    if (plan && whyNot === null && isDrawn && !merge.isPending) merge.mutate(plan);
+    const obstacle = isDrawn ? whyNot : "The plan is being made anew.";
+    if (plan && obstacle === null) {
+      notices.clear();
+      merge.mutate(plan);
+    } else notices.say({ text: `Not merged. ${obstacle}` });
   };
   useKeys({
     "Ctrl+Enter": submit,

@@ -35,8 +35,8 @@ export function LikelyRecords({ type, id }: { type: RecordType; id: string }) {
                   <Link to={`/records/${type.name}/${encodeURIComponent(pair.b)}`}>
                     {pair.b} {pair.labelB}
                   </Link>
+                  <div className="muted">{pair.inShort}</div>
                 </td>
-                <td className="muted">{pair.inShort}</td>
                 <td className="short">
                   <Link to={compareAddress(type.name, [id, pair.b])} aria-label={`Compare with ${pair.b}`}>
                     Compare

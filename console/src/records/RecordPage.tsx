@@ -33,6 +33,8 @@ function Shown({ type, id }: { type: RecordType; id: string }) {
     queryFn: () => api.recordHistory(type.name, id),
   });
   const retired = history.data?.retired;
+  // Drawn at once, so that nothing moves away under the pointer.
+  const isReading = record.isPending || history.isPending;
   const groups = [...new Set(type.fields.map((field) => field.group))];
   const unmapped = Object.keys(record.data?.values ?? {}).filter((name) => name.startsWith("column:"));
   return (
@@ -54,8 +56,8 @@ function Shown({ type, id }: { type: RecordType; id: string }) {
         </div>
       )}
       {record.error && <ProblemNote error={record.error} retry={() => record.refetch()} />}
-      {record.isPending && <Reading what="the record" rows={10} />}
-      {record.data && (
+      {isReading && <Reading what="the record" rows={10} />}
+      {record.data && !isReading && (
         <>
           <div className="page-head">
             <h1 dir="auto">{record.data.label}</h1>
@@ -98,7 +100,6 @@ function Shown({ type, id }: { type: RecordType; id: string }) {
               </div>
             </dl>
           </div>
-          {!retired && history.data && <LikelyRecords type={type} id={id} />}
           <div className="columns">
             <section className="panel">
               <header>
@@ -123,47 +124,50 @@ function Shown({ type, id }: { type: RecordType; id: string }) {
                 ))}
               </Tabs>
             </section>
-            <section className="panel">
-              <header>
-                <h2>Values</h2>
-              </header>
-              <table className="rows">
-                <tbody>
-                  {groups.flatMap((group) => [
-                    <tr key={`group ${group}`}>
+            <div>
+              {!retired && <LikelyRecords type={type} id={id} />}
+              <section className="panel">
+                <header>
+                  <h2>Values</h2>
+                </header>
+                <table className="rows">
+                  <tbody>
+                    {groups.flatMap((group) => [
+                      <tr key={`group ${group}`}>
+                        <th colSpan={2} scope="colgroup">
+                          {group ?? "Fields"}
+                        </th>
+                      </tr>,
+                      ...type.fields
+                        .filter((field) => field.group === group)
+                        .map((field) => (
+                          <tr key={field.name}>
+                            <td className="muted" style={{ width: 150 }}>
+                              {field.title}
+                            </td>
+                            <td>
+                              <Value text={record.data.values[field.name]} />
+                            </td>
+                          </tr>
+                        )),
+                    ])}
+                    <tr>
                       <th colSpan={2} scope="colgroup">
-                        {group ?? "Fields"}
+                        Other columns
                       </th>
-                    </tr>,
-                    ...type.fields
-                      .filter((field) => field.group === group)
-                      .map((field) => (
-                        <tr key={field.name}>
-                          <td className="muted" style={{ width: 150 }}>
-                            {field.title}
-                          </td>
-                          <td>
-                            <Value text={record.data.values[field.name]} />
-                          </td>
-                        </tr>
-                      )),
-                  ])}
-                  <tr>
-                    <th colSpan={2} scope="colgroup">
-                      Other columns
-                    </th>
-                  </tr>
-                  {unmapped.map((name) => (
-                    <tr key={name}>
-                      <td className="muted">{name.slice("column:".length)}</td>
-                      <td>
-                        <Value text={record.data.values[name]} />
-                      </td>
                     </tr>
-                  ))}
-                </tbody>
-              </table>
-            </section>
+                    {unmapped.map((name) => (
+                      <tr key={name}>
+                        <td className="muted">{name.slice("column:".length)}</td>
+                        <td>
+                          <Value text={record.data.values[name]} />
+                        </td>
+                      </tr>
+                    ))}
+                  </tbody>
+                </table>
+              </section>
+            </div>
           </div>
         </>
       )}
