@@ -164,17 +164,16 @@ public sealed partial class DuplicateFinder
         ArgumentNullException.ThrowIfNull(pairs);
         var step = Math.Max(1, pairs.Count / LossSample);
         long strong = 0, weak = 0, both = 0, any = 0;
-        for (var at = 0; at < pairs.Count; at += step)
+        Parallel.For(0, (pairs.Count + step - 1) / step, turn =>
         {
-            var (strongA, weakA) = KeysApart(pairs[at].A);
-            var (strongB, weakB) = KeysApart(pairs[at].B);
+            var (strongA, weakA) = KeysApart(pairs[turn * step].A);
+            var (strongB, weakB) = KeysApart(pairs[turn * step].B);
             var (byStrong, byWeak) = (strongA.Overlaps(strongB), weakA.Overlaps(weakB));
-            strong += byStrong ? 1 : 0;
-            weak += byWeak ? 1 : 0;
-            both += byStrong && byWeak ? 1 : 0;
-            any += byStrong || byWeak ? 1 : 0;
-        }
-
+            Interlocked.Add(ref strong, byStrong ? 1 : 0);
+            Interlocked.Add(ref weak, byWeak ? 1 : 0);
+            Interlocked.Add(ref both, byStrong && byWeak ? 1 : 0);
+            Interlocked.Add(ref any, byStrong || byWeak ? 1 : 0);
+        });
         if (both < LeastRecaptured)
             return null;
         var all = ((strong + 1.0) * (weak + 1.0) / (both + 1.0)) - 1;
@@ -186,18 +185,18 @@ public sealed partial class DuplicateFinder
 
     private (HashSet<ulong> Strong, HashSet<ulong> Weak) KeysApart(int record)
     {
-        var parts = new KeyParts();
-        AddParts(record, parts);
+        var parts = PartsOf(_records[record], _rules.Of(record));
         HashSet<ulong> strong = [.. parts.Strong];
-        return (strong, [.. KeysOf(_records[record], _rules.Of(record)).Where(key => !strong.Contains(key))]);
+        var weak = KeysOf(parts);
+        weak.ExceptWith(strong);
+        return (strong, weak);
     }
 
     /// <summary>The keys by which a record is found, refined where too many records share one.</summary>
-    private HashSet<ulong> KeysOf(int[] record, Rules.RuleRecord rules)
+    private HashSet<ulong> KeysOf(int[] record, Rules.RuleRecord rules) => KeysOf(PartsOf(record, rules));
+
+    private HashSet<ulong> KeysOf(KeyParts parts)
     {
-        var parts = new KeyParts();
-        AddParts(record, parts);
-        _rules.AddParts(rules, parts);
         var keys = new List<ulong>();
         BlockIndex.AddKeys(parts, keys);
         if (_blocks is { } blocks)
@@ -207,5 +206,13 @@ public sealed partial class DuplicateFinder
         }
 
         return [.. keys];
+    }
+
+    private KeyParts PartsOf(int[] record, Rules.RuleRecord rules)
+    {
+        var parts = new KeyParts();
+        AddParts(record, parts);
+        _rules.AddParts(rules, parts);
+        return parts;
     }
 }
