@@ -72,6 +72,7 @@ public sealed partial class DuplicateFinder : IDisposable
     private readonly RuleSet _rules;
     private BlockIndex? _blocks;
     private PairScorer _scorer;
+    private EarlyStop _stop;
 
     /// <summary>Creates a finder.</summary>
     /// <param name="type">The record type.</param>
@@ -89,6 +90,7 @@ public sealed partial class DuplicateFinder : IDisposable
         _model = MatchModel.For(type.Fields, named, options.Country, nicknames);
         _rules = new RuleSet(type, rules, _model, options, nicknames);
         _scorer = Scorer(new LearnedScores(_model.Evidence, _model.Relations, UsualDuplicates, 0));
+        _stop = Stop();
     }
 
     /// <inheritdoc/>
@@ -144,6 +146,7 @@ public sealed partial class DuplicateFinder : IDisposable
         _blocks = BlockIndex.Build(Count, AddParts, live, cancel);
         var learned = _options.Learn ? Learn(decided, cancel) : new LearnedScores(_model.Evidence, _model.Relations, UsualDuplicates, 0);
         _scorer = Scorer(learned);
+        _stop = Stop();
         return new FinderReport(Count, _blocks.Report.Keys, _blocks.Report.Dropped, learned.Duplicates, learned.Rounds);
     }
 
@@ -222,13 +225,16 @@ public sealed partial class DuplicateFinder : IDisposable
     {
         if (!_rules.MayMeet(a, b))
             return null;
-        Compare(_records[a], _records[b], findings);
+        if (!CompareWhileHopeful(_records[a], _records[b], findings))
+            return null;
         if (_rules.Judge(_rules.Of(a), _rules.Of(b), findings, _scorer) is not var (score, rule, proposed) || (score < Floor && !proposed))
             return null;
         if (_apart.Count > 0 && _apart.Contains((a, b)))
             return null;
         return new FoundPair(a, b, (float)score, rule, proposed);
     }
+
+    private EarlyStop Stop() => new(_scorer, _model.Offsets, Math.Min(Floor, _rules.LeastProposed));
 
     private PairScorer Scorer(LearnedScores learned) => new(learned.Evidence, learned.Relations, Math.Max(2, Count), learned.Duplicates);
 
@@ -261,6 +267,30 @@ public sealed partial class DuplicateFinder : IDisposable
     {
         for (var index = 0; index < _model.Features.Count; index++)
             _model.Features[index].Compare(Slice(a, index), Slice(b, index), findings.AsSpan(_model.Offsets[index]));
+    }
+
+    /// <summary>Compares two records until it is plain that they are not kept.</summary>
+    /// <returns>True if all findings are made.</returns>
+    private bool CompareWhileHopeful(int[] a, int[] b, Finding[] findings)
+    {
+        Span<double> odds = stackalloc double[_stop.Alternatives];
+        _stop.Begin(odds);
+        for (var index = 0; index < _model.Features.Count; index++)
+        {
+            if (a[index] < a[index + 1] && b[index] < b[index + 1])
+                _stop.Expect(index, odds);
+        }
+
+        for (var index = 0; index < _model.Features.Count; index++)
+        {
+            var left = Slice(a, index);
+            var right = Slice(b, index);
+            _model.Features[index].Compare(left, right, findings.AsSpan(_model.Offsets[index]));
+            if (!left.IsEmpty && !right.IsEmpty && !_stop.MayGoOn(index, _model.Offsets[index], findings, odds))
+                return false;
+        }
+
+        return true;
     }
 
     private void AddParts(int record, KeyParts parts)

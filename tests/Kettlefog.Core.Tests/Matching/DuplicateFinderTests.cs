@@ -73,6 +73,21 @@ public class DuplicateFinderTests
         }
     }
 
+    [Theory]
+    [InlineData(true, 70)]
+    [InlineData(false, 70)]
+    [InlineData(true, 3)]
+    public void No_pair_is_given_up_that_comparing_to_the_end_would_keep(bool people, double review)
+    {
+        var truth = people ? People : Firms;
+        using var finder = Finders.Over(people ? Finders.People : Finders.Organisations, truth.Select(record => record.Values), live: true, MatchRule.Ready with { Review = review });
+
+        // One record asked about is compared with all others to the end.
+        var least = Math.Min(DuplicateFinder.Floor, review / 100);
+        var whole = truth.SelectMany((record, number) => finder.FindLike(record.Values, int.MaxValue, least).Where(like => like.Number > number).Select(like => (A: number, B: like.Number, like.Score)));
+        finder.Pairs().Select(pair => (pair.A, pair.B, pair.Score)).ShouldBe(whole, ignoreOrder: true);
+    }
+
     [Fact]
     public void The_live_index_follows_changes()
     {

@@ -41,6 +41,12 @@ internal sealed class RuleSet
 
     public IReadOnlyList<CompiledRule> Rules => _rules;
 
+    /// <summary>
+    /// The least score, from 0 to 1, at which a rule may propose a pair when all evidence is counted; 0 if a rule leaves
+    /// some out, so that the whole says nothing about its score.
+    /// </summary>
+    public double LeastProposed => _rules.Any(rule => rule.Masks) ? 0 : _rules.Min(rule => rule.Rule.Review) / 100.0;
+
     /// <summary>Takes what the rules need of records.</summary>
     public void Add(IReadOnlyList<IReadOnlyList<string?>> rows)
     {

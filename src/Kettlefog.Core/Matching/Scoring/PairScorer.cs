@@ -39,6 +39,25 @@ internal sealed class PairScorer
     /// <summary>The number of findings about a pair.</summary>
     public int Findings => _evidence.Length;
 
+    /// <summary>The number of relations that a pair is weighed against.</summary>
+    public int Relations => _relations;
+
+    /// <summary>The binary logarithm of the odds against one relation before anything was found.</summary>
+    public double Prior(int relation) => _priorRelated[relation];
+
+    /// <summary>The most that a finding about an evidence adds to the odds against one relation; a missing value adds nothing.</summary>
+    public double Most(int evidence, int relation)
+    {
+        double most = 0;
+        for (var at = 1 + relation; at < _weights[evidence].Length; at += 1 + _relations)
+            most = Math.Max(most, _weights[evidence][at]);
+        return most;
+    }
+
+    /// <summary>What a finding about an evidence adds to the odds against one relation.</summary>
+    public double Against(int relation, int evidence, Finding finding) =>
+        finding.Level < 0 ? 0 : _weights[evidence][(finding.Level * (1 + _relations)) + 1 + relation];
+
     /// <summary>The binary logarithm of the odds that a pair is of one party.</summary>
     public double LogOdds(ReadOnlySpan<Finding> findings)
     {
@@ -81,6 +100,9 @@ internal sealed class PairScorer
         for (var index = 0; index < shares.Length; index++)
             shares[index] = Exp2(shares[index] - all);
     }
+
+    /// <summary>The binary logarithm of the odds that belong to a probability.</summary>
+    public static double LogOddsOf(double probability) => Math.Log2(probability / (1 - probability));
 
     /// <summary>The probability that belongs to odds.</summary>
     public static double Probability(double logOdds) => logOdds > 60 ? 1 : 1 / (1 + Exp2(-logOdds));
