@@ -6,7 +6,10 @@ import { expect, type Page, test } from "@playwright/test";
 import { Service } from "./service";
 
 const root = join(import.meta.dirname, "../..");
-const picture = (name: string) => join(root, "docs/screenshots", `${name}.png`);
+
+/** Keeps the picture of a page, with nothing caught on its way from one state to the other. */
+const keep = (page: Page, name: string) =>
+  page.screenshot({ animations: "disabled", path: join(root, "docs/screenshots", `${name}.png`) });
 
 test("the pictures of the documentation, from the demo world", async ({ page, browser }) => {
   const service = await Service.start(420);
@@ -16,27 +19,27 @@ test("the pictures of the documentation, from the demo world", async ({ page, br
     await page.getByRole("link", { name: "Overview" }).click();
     await expect(page.getByRole("heading", { name: "Households by confidence" })).toBeVisible();
     await page.waitForTimeout(400);
-    await page.screenshot({ path: picture("overview") });
+    await keep(page, "overview");
     await page.getByRole("link", { name: "Queue", exact: true }).click();
     await expect(page.getByRole("row", { name: /%/ }).first()).toBeVisible();
     await page.keyboard.press("j");
-    await page.screenshot({ path: picture("queue") });
+    await keep(page, "queue");
     await page.getByRole("link", { name: "Vendors" }).click();
     await page.getByRole("textbox", { name: "Search vendors" }).fill("name:gann*");
     await page.waitForURL(/q=name/);
     await expect(page.locator(".panel[aria-busy=false]")).toBeVisible();
     for (const label of ["Gannet Chandlery Ltd, Saltmarrow", "Gannett Chandlery Limited, Saltmarrow"])
       await page.getByRole("checkbox", { name: `Tick ${label}`, exact: true }).check();
-    await page.screenshot({ path: picture("list") });
+    await keep(page, "list");
     await page.keyboard.press("Escape");
     await page.getByRole("button", { name: "Compare (c)" }).click();
     await page.getByRole("button", { name: "E-mail of 1002: orders@gannet-chandler.example" }).click();
     await expect(page.getByText("from 1002, your choice")).toBeVisible();
     await page.evaluate(() => window.scrollTo(0, 0));
-    await page.screenshot({ path: picture("compare") });
+    await keep(page, "compare");
     await page.getByRole("heading", { name: "Related rows" }).scrollIntoViewIfNeeded();
     await page.evaluate(() => window.scrollTo(0, document.body.scrollHeight));
-    await page.screenshot({ path: picture("plan") });
+    await keep(page, "plan");
     await page.goto(`${service.address}/rules/vendor`);
     await page.getByRole("button", { name: "Ask for a comparison" }).click();
     await page.getByLabel("Field").selectOption("tax_number");
@@ -45,14 +48,14 @@ test("the pictures of the documentation, from the demo world", async ({ page, br
     await page.getByLabel("Field").nth(1).selectOption("phone");
     await page.getByLabel("How values of Phone compare").selectOption("is:same-phone");
     await expect(page.getByText("records looked at")).toBeVisible();
-    await page.screenshot({ path: picture("rules") });
+    await keep(page, "rules");
     await page.goto(`${service.address}/settings`);
     await expect(page.getByText("Currency must agree.")).toBeVisible();
-    await page.screenshot({ path: picture("settings") });
+    await keep(page, "settings");
     await page.goto(`${service.address}/compare/account?key=1&key=2&along=${encodeURIComponent('["contact","1","2"]')}`);
     await page.getByRole("heading", { name: "Duplicates too, once these are one" }).evaluate((heading) => heading.scrollIntoView());
     await expect(page.getByRole("checkbox", { name: /^Households/ })).toBeVisible();
-    await page.screenshot({ path: picture("linked") });
+    await keep(page, "linked");
     await page.goto(`${service.address}/compare/vendor?key=1001&key=1002&from.email=1002`);
     await expect(page.getByText("from 1002, your choice")).toBeVisible();
     await page.getByRole("textbox", { name: "Reason" }).fill("Same firm, typed in twice");
@@ -60,23 +63,23 @@ test("the pictures of the documentation, from the demo world", async ({ page, br
     await expect(page.getByText("Merge 1 is done.")).toBeVisible();
     await page.getByRole("tab", { name: /Bills/ }).click();
     await expect(page.getByText("bill_number")).toBeVisible();
-    await page.screenshot({ path: picture("record") });
+    await keep(page, "record");
     await page.goto(`${service.address}/history/1`);
     await expect(page.getByText("All values before the merge")).toBeVisible();
-    await page.screenshot({ path: picture("merge") });
+    await keep(page, "merge");
     await page.getByRole("button", { name: "Take this merge back" }).click();
     await expect(page.getByRole("button", { name: "Take it back" })).toBeEnabled();
     await page.waitForTimeout(400);
-    await page.screenshot({ path: picture("take-back") });
+    await keep(page, "take-back");
     await page.goto(`${service.address}/history`);
     await expect(page.getByText("1 entry")).toBeVisible();
-    await page.screenshot({ path: picture("history") });
+    await keep(page, "history");
 
     const dark = await browser.newPage({ colorScheme: "dark", viewport: { width: 1280, height: 800 } });
     await service.signIn(dark);
     await dark.goto(`${service.address}/compare/vendor?key=1003&key=1004&key=1005`);
     await expect(dark.getByText("What stays")).toBeVisible();
-    await dark.screenshot({ path: picture("compare-dark") });
+    await keep(dark, "compare-dark");
 
     const terminal = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     await command(terminal, service, "cli-clusters", ["clusters", "list", "vendor", "--size", "14"]);
@@ -107,5 +110,5 @@ async function command(page: Page, service: Service, name: string, words: string
   await page.locator("pre").evaluate((pre, content) => {
     pre.textContent = content;
   }, text);
-  await page.screenshot({ path: picture(name) });
+  await keep(page, name);
 }

@@ -117,6 +117,8 @@ function Fact({ title, children }: { title: string; children: React.ReactNode })
 
 /** Every field of every record as it was, and what stayed. */
 function OldValues({ plan }: { plan: Plan }) {
+  // One long text is no reason to squeeze the other records; many records share the width as they need it.
+  const width = plan.records.length <= 4 ? `${64 / (plan.records.length + 1)}%` : undefined;
   return (
     <section className="panel" style={{ marginBottom: 12 }}>
       <header>
@@ -129,14 +131,14 @@ function OldValues({ plan }: { plan: Plan }) {
             <tr>
               <th>Field</th>
               {plan.records.map((record, index) => (
-                <th key={record.key}>
+                <th key={record.key} style={{ width }}>
                   <span className={index === 0 ? "role-master" : "role-duplicate"}>
                     {index === 0 ? "Master" : "Duplicate"}
                   </span>{" "}
                   {record.key}
                 </th>
               ))}
-              <th>Stayed</th>
+              <th style={{ width }}>Stayed</th>
               <th>Why</th>
             </tr>
           </thead>
