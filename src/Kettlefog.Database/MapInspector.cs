@@ -95,6 +95,7 @@ internal sealed class MapInspector(Session session, CheckedMap map, MapDocument 
     private bool IsNamed(ReferenceGuess guess) => map.Map.RecordTypes.SelectMany(type => type.References.Select(reference => (Type: type, Reference: reference))).Any(each =>
         Same(each.Reference.Table, guess.Table)
         && each.Reference.Columns.SequenceEqual(guess.Columns, StringComparer.OrdinalIgnoreCase)
+        && (guess.Prefix is null || Same(each.Type.Table, guess.Target))
         && (guess.When is not { } when || each.Reference.When.Count == 0 || (Same(each.Type.Table, guess.Target) && each.Reference.When.Values.Contains(when.Value))));
 
     private static bool Same(string left, string right) => string.Equals(left, right, StringComparison.OrdinalIgnoreCase);

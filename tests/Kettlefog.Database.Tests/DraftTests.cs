@@ -111,10 +111,77 @@ public abstract class DraftTests(Engine engine)
         draft.Yaml.ShouldContain("retire: { mark: { disabled: 1 } }");
     }
 
+    private const string Values = """
+        CREATE TABLE tbl_Socio (CodSocio VARCHAR(8) PRIMARY KEY, Cognome VARCHAR(30) NOT NULL, Nome VARCHAR(30), CodFiscale VARCHAR(16), DataNascita VARCHAR(10), Cell VARCHAR(20), Indirizzo VARCHAR(40), Citta VARCHAR(30), Presentato VARCHAR(8), DataIns DATE);
+        INSERT INTO tbl_Socio VALUES ('S00001', 'Marrick', 'Rhoda', 'XX2736429881', '03/04/1971', '07700 900101', 'Via del Molo 1', 'Saltmarrow', NULL, '2015-02-03'), ('S00002', 'MARRICK', 'Rhoda', NULL, '03/04/1971', '07700 900101', 'V. del Molo 1', 'Saltmarrow', 'S00003', '2016-02-03'),
+          ('S00003', 'Trewin', 'Hob', NULL, '11/12/1950', '07700 900103', 'Via del Faro 3', 'Gannet Ness', 'S00004', '2017-02-03'), ('S00004', 'Ashe', 'Maud', NULL, '01/02/1960', '07700 900104', 'Via del Faro 4', 'Gannet Ness', 'S00001', '2018-02-03');
+        CREATE TABLE tbl_Delega (Delegante VARCHAR(8), Delegato VARCHAR(8), PRIMARY KEY (Delegante, Delegato));
+        INSERT INTO tbl_Delega VALUES ('S00001', 'S00003'), ('S00002', 'S00003'), ('S00002', 'S00004'), ('S00003', 'S00001'), ('S00004', 'S00002');
+        CREATE TABLE tbl_Registro (Id INTEGER PRIMARY KEY, Oggetto VARCHAR(40), Testo VARCHAR(40));
+        INSERT INTO tbl_Registro VALUES (1, 'SOCIO:S00001', 'a'), (2, 'SOCIO:S00002', 'b'), (3, 'SOCIO:S00003', 'c'), (4, 'BARCA:S00002', 'd'), (5, 'BARCA:B001', 'e'), (6, 'BARCA:B002', 'f'), (7, 'BARCA:B003', 'g');
+        CREATE TABLE merce (codice VARCHAR(8) PRIMARY KEY, lotto VARCHAR(8));
+        INSERT INTO merce VALUES ('M1', 'L00001'), ('M2', 'L00002'), ('M3', 'L00009'), ('M4', 'L00007');
+        """;
+
+    [Fact]
+    public async Task References_that_no_name_tells_are_found_by_their_values_alone_or_within_a_text()
+    {
+        var (draft, moved) = await ProvenAsync(Values, "socio", "S00001", "S00002");
+        draft.Yaml.ShouldContain("delega_delegante: { table: tbl_Delega, columns: Delegante, collision: keep } # 80 %: its values look like the keys; 100 % of its values are there", Case.Insensitive);
+        draft.Yaml.ShouldContain("delega_delegato: { table: tbl_Delega, columns: Delegato, collision: keep }", Case.Insensitive);
+        draft.Yaml.ShouldContain("socio: { table: tbl_Socio, columns: Presentato } # 80 %", Case.Insensitive);
+        draft.Yaml.ShouldContain("registro: { table: tbl_Registro, columns: Oggetto, as: \"SOCIO:{key}\" } # 95 %: its texts begin with 'SOCIO:'", Case.Insensitive);
+        draft.Yaml.ShouldContain("nome: { kind: given-name } # 75 %: by its name, beside a family name");
+        draft.Yaml.ShouldContain("kind: birth-date }");
+        draft.Yaml.ShouldContain("kind: tax-number }");
+        draft.Yaml.ShouldNotContain("BARCA");
+        draft.Yaml.ShouldNotContain("merce");
+        moved.ShouldNotBeEmpty();
+    }
+
+    private const string States = """
+        CREATE TABLE party_state (code INTEGER PRIMARY KEY, label VARCHAR(20) NOT NULL);
+        INSERT INTO party_state VALUES (1, 'Active'), (2, 'Dormant'), (3, 'Merged');
+        CREATE TABLE organisation (id INTEGER PRIMARY KEY, legal_name VARCHAR(40) NOT NULL, phone VARCHAR(20), city VARCHAR(20), status INTEGER REFERENCES party_state (code), deleted_utc TIMESTAMP);
+        INSERT INTO organisation VALUES (1, 'Gannet Chandlery Ltd', '01632 960118', 'Saltmarrow', 1, NULL), (2, 'Gannett Chandlery Limited', '01632 960118', 'Saltmarrow', 1, NULL), (3, 'Petrel Rigging Ltd', '01632 960119', 'Ternhaven', 2, NULL);
+        CREATE TABLE organisation_address (organisation_id INTEGER NOT NULL REFERENCES organisation (id), kind VARCHAR(10) NOT NULL, line VARCHAR(40), postcode VARCHAR(10), town VARCHAR(20), PRIMARY KEY (organisation_id, kind));
+        INSERT INTO organisation_address VALUES (1, 'office', '12 Fish Street', 'SM1 4QD', 'Saltmarrow'), (2, 'yard', '1 Kelp Row', 'SM1 4QE', 'Saltmarrow');
+        CREATE TABLE organisation_mail (id INTEGER PRIMARY KEY, organisation_id INTEGER NOT NULL REFERENCES organisation (id), address VARCHAR(60) NOT NULL, is_primary INTEGER NOT NULL);
+        CREATE UNIQUE INDEX organisation_mail_primary ON organisation_mail (organisation_id) WHERE is_primary = 1;
+        INSERT INTO organisation_mail VALUES (1, 1, 'office@gannet.example', 1), (2, 2, 'orders@gannet.example', 0), (3, 2, 'bills@gannet.example', 0), (4, 3, 'office@petrel.example', 1);
+        CREATE TABLE event_log (id INTEGER PRIMARY KEY, urn VARCHAR(60) NOT NULL, happened_at TIMESTAMP NOT NULL, message VARCHAR(120));
+        INSERT INTO event_log VALUES (1, 'urn:harbour:organisation:1', '2024-01-01 10:00:00', 'a'), (2, 'urn:harbour:organisation:2', '2024-01-01 10:00:00', 'b'), (3, 'urn:harbour:organisation:3', '2024-01-01 10:00:00', 'c');
+        """;
+
+    [Fact]
+    public async Task A_table_of_states_one_primary_at_most_one_row_a_kind_and_events_by_a_name_around_the_key()
+    {
+        var (draft, _) = await ProvenAsync(Counting(States), "organisation", "1", "2");
+        draft.RecordTypes.ShouldBe(["organisation"]);
+        draft.Yaml.ShouldContain("retire: { mark: { status: \"3\" } } # party_state calls it Merged");
+        draft.Yaml.ShouldContain("organisation_mail: { table: organisation_mail, columns: organisation_id } # a foreign key of the database; two with");
+        draft.Yaml.ShouldContain("event_log: { table: event_log, columns: urn, as: \"urn:harbour:organisation:{key}\" }");
+        draft.Yaml.ShouldContain("values: { urn: \"urn:harbour:organisation:{key}\", happened_at: \"{at}\", message: \"Merged with {duplicates}: {reason}\" }");
+        draft.Questions.ShouldContain(question => question.StartsWith("Where both records have a row of organisation_address with the same kind", StringComparison.Ordinal));
+        draft.Questions.ShouldContain(question => question.StartsWith("Of the rows of organisation_mail with ", StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public async Task What_only_values_tell_is_missed_by_no_check_of_a_map()
+    {
+        using var folder = new TempFolder();
+        using var file = TestDatabase.Create(engine, folder, "draft");
+        file.Execute(Values);
+        var draft = await OperationalDatabase.DraftMapAsync(file.Address, [], default);
+        var without = string.Join('\n', draft.Yaml.Split('\n').Where(line => !line.Contains("Registro", StringComparison.OrdinalIgnoreCase) && !line.Contains("registro", StringComparison.Ordinal)));
+        var report = await OperationalDatabase.CheckMapAsync(file.Address, MapReader.Read(without, "draft.yaml"), default);
+        report.Findings.ShouldContain(finding => finding.Message.Contains("its texts begin with 'SOCIO:'; 100 % of its values are there", StringComparison.Ordinal) && finding.Remedy.Contains("as: \"SOCIO:{key}\"", StringComparison.Ordinal));
+    }
+
     [Fact]
     public async Task Tables_of_further_mails_and_of_what_happened_consent_sets_and_a_state_that_a_check_allows()
     {
-        var (draft, _) = await ProvenAsync(engine == Engine.Sqlite ? Practice : Practice.Replace("id INTEGER PRIMARY KEY", "id INTEGER GENERATED BY DEFAULT AS IDENTITY (START 100) PRIMARY KEY", StringComparison.Ordinal), "patient", "1", "2");
+        var (draft, _) = await ProvenAsync(Counting(Practice), "patient", "1", "2");
         draft.RecordTypes.ShouldBe(["patient"]);
         draft.Yaml.ShouldContain("email: { kind: email, overflow_rows: { reference: patient_emails, column: address, values: { label: other, is_primary: \"0\" } } }");
         draft.Yaml.ShouldContain("do_not_contact: { kind: integer, survivorship: largest }");
@@ -237,6 +304,10 @@ public abstract class DraftTests(Engine engine)
         draft.Questions.ShouldContain(question => question.StartsWith("Does plan.thing_id point at thing?", StringComparison.Ordinal));
         draft.Questions.ShouldContain(question => question.Contains("duplicates are deleted", StringComparison.Ordinal));
     }
+
+    /// <summary>Keys that count up by themselves on either engine.</summary>
+    private string Counting(string sql) =>
+        engine == Engine.Sqlite ? sql : sql.Replace("(id INTEGER PRIMARY KEY", "(id INTEGER GENERATED BY DEFAULT AS IDENTITY (START 100) PRIMARY KEY", StringComparison.Ordinal);
 
     /// <summary>Drafts a map, merges two records with it unchanged, and takes that back exactly.</summary>
     /// <returns>The draft, and how many rows each reference with any moved.</returns>

@@ -15,7 +15,7 @@ internal sealed class DraftedType
     /// <param name="all">All tables.</param>
     public DraftedType(TableReading table, string name, IReadOnlyList<ReferenceGuess> guesses, IReadOnlyList<TableReading> all)
     {
-        (Table, Name) = (table, name);
+        (Table, Name, All) = (table, name, all);
         Created = Column("created", column => column.IsTime);
         Changed = Column("changed", column => column.IsTime && column != Created);
         Source = Column("source", IsWord);
@@ -32,6 +32,9 @@ internal sealed class DraftedType
     public TableReading Table { get; }
 
     public string Name { get; }
+
+    /// <summary>All tables of the database.</summary>
+    public IReadOnlyList<TableReading> All { get; }
 
     public ColumnReading? Created { get; }
 
@@ -80,7 +83,7 @@ internal sealed class DraftedType
         return [.. guesses.OrderByDescending(MapDrafter.IsWritten).Select(guess =>
         {
             var rows = all.First(table => table.Name == guess.Table);
-            var words = string.Join('_', rows.Words);
+            var words = string.Join('_', rows.Called);
             var several = guesses.Count(other => other.Table == guess.Table) > 1;
             return new DraftedReference(MapDrafter.Free(taken, NameWords.ForMap(several ? $"{words}_{guess.Columns[^1]}" : words)), guess, rows);
         })];

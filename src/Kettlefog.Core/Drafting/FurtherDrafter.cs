@@ -39,7 +39,7 @@ internal sealed class FurtherDrafter(DraftedType type, IReadOnlyList<DraftedType
     {
         foreach (var reference in Written.Where(reference => DraftWords.Of(reference.Rows.Stem).Contains("timeline")))
         {
-            if (reference.Rows.Columns.FirstOrDefault(IsSaying) is not { } said)
+            if (reference.Rows.Columns.FirstOrDefault(column => IsSaying(column) && !reference.Guess.Columns.Contains(column.Name, StringComparer.OrdinalIgnoreCase)) is not { } said)
                 continue;
             if (Filled(reference, [said.Name], InTimeline) is not { } filled)
             {
@@ -47,7 +47,7 @@ internal sealed class FurtherDrafter(DraftedType type, IReadOnlyList<DraftedType
                 continue;
             }
 
-            var pointing = reference.Guess.Columns.Select((column, part) => (Column: column, Text: "{key}"));
+            var pointing = reference.Guess.Columns.Select((column, part) => (Column: column, Text: reference.Guess.As ?? "{key}"));
             if (reference.Guess.Columns.Count > 1)
                 continue;
             page.Line(2, "timeline:", $"{reference.Rows.Name} shows what happened, by its name");

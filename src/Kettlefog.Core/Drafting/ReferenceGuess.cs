@@ -25,12 +25,22 @@ public sealed record ReferenceGuess(
         get
         {
             var when = When is { } condition ? $", when: {{ {YamlScalar.Of(condition.Column)}: {YamlScalar.Of(condition.Value)} }}" : "";
-            return $"{NameWords.ForMap($"{Table}_{Columns[^1]}")}: {{ table: {YamlScalar.Of(Table)}, columns: {DraftPage.Scalars(Columns)}{when} }}";
+            var within = As is { } text ? $", as: {YamlScalar.Of(text)}" : "";
+            return $"{NameWords.ForMap($"{Table}_{Columns[^1]}")}: {{ table: {YamlScalar.Of(Table)}, columns: {DraftPage.Scalars(Columns)}{within}{when} }}";
         }
     }
 
+    /// <summary>The text before the key in the column's value, such as <c>vendor:</c>; null if the value is the key alone.</summary>
+    public string? Prefix { get; init; }
+
+    /// <summary>The text that the column holds, with <c>{key}</c> for the key; null if the value is the key alone.</summary>
+    public string? As => Prefix is null ? null : $"{Prefix}{{key}}";
+
     /// <summary>True if so little speaks for it that only values can bear it out.</summary>
     public bool Weak { get; init; }
+
+    /// <summary>How sure it can become by its values, in percent: less where no name speaks for it.</summary>
+    public int Most { get; init; } = 95;
 
     /// <summary>The share of sampled values that stand among those pointed at, from 0 to 1; null if there was none to look at, or nothing to doubt.</summary>
     public double? Included { get; init; }
@@ -39,8 +49,8 @@ public sealed record ReferenceGuess(
     public int Sure => Declared ? 100 : Included switch
     {
         null => Weak ? 0 : 50,
-        >= 0.999 => 95,
-        >= 0.95 => 85,
+        >= 0.999 => Most,
+        >= 0.95 => Math.Min(85, Most),
         >= 0.6 => 40,
         _ => 0,
     };

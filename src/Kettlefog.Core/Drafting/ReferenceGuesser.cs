@@ -1,12 +1,23 @@
+using System.Text.RegularExpressions;
 using Kettlefog.Core.Maps;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Drafting;
 
-/// <summary>Finds what points at a table: what the database declares, and what names say. Whether values bear names out is measured elsewhere.</summary>
-internal static class ReferenceGuesser
+/// <summary>
+/// Finds what points at a table: what the database declares, what names say, and where neither helps, sampled values that
+/// look like its keys. Whether all values bear it out is measured elsewhere.
+/// </summary>
+internal static partial class ReferenceGuesser
 {
     private const int MostTypes = 40;
+
+    /// <summary>Fewer different values may look like keys by chance.</summary>
+    private const int LeastValues = 3;
+    private const double MostAlike = 0.9;
+
+    /// <summary>How sure values alone can make a reference, in percent.</summary>
+    private const int ByValuesAlone = 80;
 
     private static readonly string[] KeyWords = ["id", "key", "nr", "no", "num", "number", "code", "ref", "uuid", "guid", "fk", "pk", "oid", "nummer", "numero", "sid", "fid", "nro"];
 
@@ -35,6 +46,10 @@ internal static class ReferenceGuesser
                     yield return new ReferenceGuess(table.Name, [column.Name], target.Name, key, null, false, why);
                 else if (IsCalledAs(table, column, target, key[0]))
                     yield return new ReferenceGuess(table.Name, [column.Name], target.Name, key, null, false, "it is called as the table is, and keys are texts") { Weak = true };
+                else if (LooksLikeKeys(table, column, target, key[0]) && !all.Any(other => other.Key.Count == 1 && !Same(other.Name, target.Name) && Named(table, column, other, other.Key[0]) is not null))
+                    yield return new ReferenceGuess(table.Name, [column.Name], target.Name, key, null, false, "its values look like the keys") { Weak = true, Most = ByValuesAlone };
+                foreach (var guess in Within(table, column, target, key[0]))
+                    yield return guess;
             }
 
             foreach (var guess in Polymorphic(table, target, key[0], taken))
@@ -138,6 +153,50 @@ internal static class ReferenceGuesser
 
     /// <summary>kundennr, clientid: the key's word grown together with the other.</summary>
     private static string Stripped(string word) => KeyWords.FirstOrDefault(key => word.Length > key.Length + 3 && word.EndsWith(key, StringComparison.Ordinal)) is { } end ? word[..^end.Length] : word;
+
+    /// <summary>
+    /// True if sampled values are of the shapes that keys are of. Only keys that are more than numbers: each number is some
+    /// row's key, so that it proves nothing to find it among them.
+    /// </summary>
+    private static bool LooksLikeKeys(TableReading table, ColumnReading column, TableReading target, string key)
+    {
+        var isKey = table.Key.Count == 1 && Same(table.Key[0], column.Name);
+        return !isKey && column.Profile.Distinct.Count >= LeastValues && ShapesOf(target, key) is { Count: > 0 } shapes
+            && column.Profile.Distinct.Count(value => shapes.Contains(Shape(value))) >= MostAlike * column.Profile.Distinct.Count;
+    }
+
+    /// <summary>Texts around a key, such as <c>vendor:1001</c>: what stands before it names the table, or what follows looks like its keys.</summary>
+    private static IEnumerable<ReferenceGuess> Within(TableReading table, ColumnReading column, TableReading target, string key)
+    {
+        if (column.Profile.Column.Storage is not (StorageClass.Text or null) || column.IsTime || column.Kind == FieldKind.Email)
+            yield break;
+        var shapes = ShapesOf(target, key);
+        var parts = column.Profile.Distinct.Select(value => Around().Match(value)).Where(match => match.Success).GroupBy(match => match.Groups["before"].Value).Where(group => group.Count() >= LeastValues);
+        foreach (var group in parts.Take(MostTypes))
+        {
+            var rests = group.Select(match => match.Groups["rest"].Value).ToList();
+            var named = IsNamed(group.Key, target);
+            if (named || (shapes.Count > 0 && rests.Count(rest => shapes.Contains(Shape(rest))) >= MostAlike * rests.Count))
+                yield return new ReferenceGuess(table.Name, [column.Name], target.Name, [key], null, false, $"its texts begin with '{group.Key}'") { Weak = true, Prefix = group.Key, Most = named ? 95 : ByValuesAlone };
+        }
+    }
+
+    /// <summary>The shapes of a table's keys; none if they are numbers.</summary>
+    private static HashSet<string> ShapesOf(TableReading target, string key)
+    {
+        var values = target.Columns.First(column => Same(column.Name, key)).Profile.Distinct;
+        return values.Count >= LeastValues && values.All(value => value.Any(char.IsLetter) && value.Any(char.IsAsciiDigit)) ? [.. values.Select(Shape)] : [];
+    }
+
+    /// <summary>A value with each letter and each digit made alike: S00012 and C00377 are of one shape; of UUIDs only the length counts.</summary>
+    private static string Shape(string value) => Guid.TryParseExact(value, "D", out _) ? "uuid" : string.Create(value.Length, value, (shape, text) =>
+    {
+        for (var at = 0; at < text.Length; at++)
+            shape[at] = char.IsAsciiDigit(text[at]) ? '9' : char.IsLetter(text[at]) ? 'a' : text[at];
+    });
+
+    [GeneratedRegex("^(?<before>.*\\p{L}.*[:/#|=])(?<rest>[^:/#|=\\s]+)$", RegexOptions.CultureInvariant)]
+    private static partial Regex Around();
 
     private static bool Same(string left, string right) => string.Equals(left, right, StringComparison.OrdinalIgnoreCase);
 }

@@ -41,6 +41,9 @@ internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> 
     /// <summary>The words of its name without prefixes such as <c>tbl</c>, the last in the singular.</summary>
     public IReadOnlyList<string> Stem { get; } = StemOf(Words);
 
+    /// <summary>The words of its name without prefixes such as <c>tbl</c>.</summary>
+    public IReadOnlyList<string> Called { get; } = [.. Words.Take(Words.Count - 1).SkipWhile(Prefixes.Contains), .. Words.TakeLast(1)];
+
     /// <summary>Reads a table.</summary>
     /// <param name="profile">The table.</param>
     public static TableReading Of(TableProfile profile)
@@ -53,8 +56,15 @@ internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> 
         return new TableReading(
             profile,
             NameWords.Of(profile.Table.Schema is null ? profile.Table.Name : profile.Table.Name[(profile.Table.Schema.Length + 1)..]),
-            [.. profile.Columns.Zip(names, (column, words) => ColumnReading.Of(column, shared is not null && words.Count > 1 && words[0] == shared ? [.. words.Skip(1)] : words))]);
+            BesideFamilyName([.. profile.Columns.Zip(names, (column, words) => ColumnReading.Of(column, shared is not null && words.Count > 1 && words[0] == shared ? [.. words.Skip(1)] : words))]));
     }
+
+    /// <summary>A plain name beside a family name is the given one.</summary>
+    private static IReadOnlyList<ColumnReading> BesideFamilyName(IReadOnlyList<ColumnReading> columns) =>
+        columns.Any(column => column.Kind == FieldKind.FamilyName) && !columns.Any(column => column.Kind == FieldKind.GivenName)
+            && columns.FirstOrDefault(column => column.FirstConcept == "name" && column.Kind is FieldKind.Text or FieldKind.Code) is { } plain
+            ? [.. columns.Select(column => column == plain ? column with { Kind = FieldKind.GivenName, Sure = 75, Why = "by its name, beside a family name" } : column)]
+            : columns;
 
     /// <summary>The column of a kind; of several the one whose name has the fewest words.</summary>
     /// <param name="kind">The kind.</param>

@@ -128,6 +128,8 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
             var parts = new List<string> { $"table: {YamlScalar.Of(guess.Table)}", $"columns: {DraftPage.Scalars(guess.Columns)}" };
             if (!guess.TargetColumns.SequenceEqual(table.Key, StringComparer.OrdinalIgnoreCase))
                 parts.Add($"to: {DraftPage.Scalars(guess.TargetColumns)}");
+            if (guess.As is { } within)
+                parts.Add($"as: {YamlScalar.Of(within)}");
             if (guess.When is { } when)
                 parts.Add($"when: {{ {YamlScalar.Of(when.Column)}: {YamlScalar.Of(when.Value)} }}");
             var (collision, because) = Collision(reference);
@@ -147,7 +149,7 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
             }
 
             page.Line(3, $"# {line}", why);
-            page.Ask($"Does {guess.Table}.{string.Join(", ", guess.Columns)} point at {table.Name}? It is called so, but only {guess.Included:0 %} of its values are there; the line waits under 'references' of '{type.Name}'.");
+            page.Ask($"Does {guess.Table}.{string.Join(", ", guess.Columns)} point at {table.Name}? So it seems ({guess.Why}), but only {guess.Included:0 %} of its values are there; the line waits under 'references' of '{type.Name}'.");
         }
     }
 
@@ -155,15 +157,28 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
     private (string? Policy, string Because) Collision(DraftedReference reference)
     {
         var (guess, rows) = (reference.Guess, reference.Rows);
-        var keys = rows.Profile.Table.UniqueKeys.Select(key => key.Columns.OfType<string>().ToList()).Append([.. rows.Profile.Table.PrimaryKey])
-            .Where(key => guess.Columns.All(column => key.Contains(column, StringComparer.OrdinalIgnoreCase))).ToList();
-        if (rows.Name == table.Name || keys.Count == 0)
+        bool IsIn(IReadOnlyList<string> key) => guess.Columns.All(column => key.Contains(column, StringComparer.OrdinalIgnoreCase));
+        var keys = rows.Profile.Table.UniqueKeys.Where(key => key.Filter is null).Select(key => key.Columns.OfType<string>().ToList()).Append([.. rows.Profile.Table.PrimaryKey]).Where(IsIn).ToList();
+        var partial = rows.Profile.Table.UniqueKeys.FirstOrDefault(key => key.Filter is not null && IsIn([.. key.Columns.OfType<string>()]));
+        if (rows.Name == table.Name || (keys.Count == 0 && partial is null))
             return (null, "");
+        if (keys.Count == 0)
+        {
+            page.Ask($"Of the rows of {rows.Name} with {partial!.Filter} a record has one at most. Where both records have one, the merge is blocked until one of the two is none any more; should the two become one row, write 'collision: combine' to '{reference.Name}'.");
+            return (null, $"; two with {partial.Filter} block the merge");
+        }
+
         var beside = keys.SelectMany(key => key).Where(column => !guess.Columns.Contains(column, StringComparer.OrdinalIgnoreCase)).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
         if (beside.All(column => guess.When?.Column == column))
             return ("combine", "; one row a record: two become one");
 
-        return reference.IsLink(beside) ? ("keep", "; it links two things, once is enough") : (null, "; rows alike in a unique key block the merge");
+        if (reference.IsLink(beside))
+            return ("keep", "; it links two things, once is enough");
+
+        // Two bills of one number are for people to sort out; two addresses of one kind are met at every merge.
+        if (Amount(rows) is null)
+            page.Ask($"Where both records have a row of {rows.Name} with the same {string.Join(", ", beside)}, the merge is blocked. Should the master's row stay, write 'collision: keep' to '{reference.Name}'; should the two become one, 'collision: combine'.");
+        return (null, "; rows alike in a unique key block the merge");
     }
 
     private void WriteFigures()
@@ -178,7 +193,7 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
                 figures.Add(($"{MapDrafter.Free(taken, $"{reference}_count")}: {{ reference: {reference}, count: true }}", "how many"));
             }
 
-            if (rows.Columns.FirstOrDefault(column => column.IsTime && !rows.Profile.Table.PrimaryKey.Contains(column.Name)) is { } day && figures.Count < 12)
+            if (rows.Columns.FirstOrDefault(column => column.IsTime && column.Kind != FieldKind.BirthDate && !column.IsAbout("deleted") && !column.IsAbout("deleted-at") && !rows.Profile.Table.PrimaryKey.Contains(column.Name)) is { } day && figures.Count < 12)
                 figures.Add(($"{MapDrafter.Free(taken, $"{reference}_last")}: {{ reference: {reference}, last: {YamlScalar.Of(day.Name)} }}", "the last one"));
         }
 
@@ -206,7 +221,11 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
         {
             Mark(active, Truth(active, false), "by its name and values");
         }
-        else if (table.About("deleted-at", column => column.IsTime && Has(column)) is { } moment)
+        else if (EndedByLookup() is { } looked)
+        {
+            Mark(looked.Status, looked.Key, looked.Why);
+        }
+        else if ((table.About("deleted-at", column => column.IsTime && Has(column)) ?? table.About("deleted", column => column.IsTime && Has(column))) is { } moment)
         {
             Mark(moment, moment.Kind == FieldKind.Date ? "\"1970-01-01\"" : "\"1970-01-01 00:00:00\"", "any moment says that it is gone");
             page.Ask($"Duplicates among {table.Name} are marked by {moment.Name} = 1970-01-01. Would another moment be better?");
@@ -218,6 +237,27 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
             var known = standing is null ? "" : $" ({standing.Name} holds: {string.Join(", ", standing.Profile.Distinct.Take(6))})";
             page.Ask($"Nothing in {table.Name} says that a record is not used any more{known}, so that duplicates are deleted (and kept in the journal). If the row should stay, name a column and a value that it may have: 'retire: {{ mark: {{ {(standing is null ? "status" : YamlScalar.Of(standing.Name))}: merged }} }}'.");
         }
+    }
+
+    /// <summary>The state that a table of states calls ended, where the status is a key of one.</summary>
+    private (ColumnReading Status, string Key, string Why)? EndedByLookup()
+    {
+        foreach (var status in table.Columns.Where(column => column.IsAbout("status") && type.FieldOf(column) is not null))
+        {
+            var foreign = table.Profile.Table.ForeignKeys.FirstOrDefault(key => key.Columns.Count == 1 && string.Equals(key.Columns[0], status.Name, StringComparison.OrdinalIgnoreCase));
+            if (foreign is null || type.All.FirstOrDefault(each => string.Equals(each.Name, foreign.Target, StringComparison.OrdinalIgnoreCase)) is not { } states)
+                continue;
+
+            // Only of columns without blanks does the sample say which values stand in one row.
+            var keys = states.Columns.First(column => string.Equals(column.Name, foreign.TargetColumns[0], StringComparison.OrdinalIgnoreCase)).Profile.Values;
+            foreach (var words in states.Columns.Where(column => column.Profile.Values.Count == keys.Count).Select(column => column.Profile.Values))
+            {
+                if (Ended.Select(ended => words.ToList().FindIndex(word => string.Equals(word, ended, StringComparison.OrdinalIgnoreCase))).FirstOrDefault(at => at >= 0, -1) is >= 0 and var found)
+                    return (status, YamlScalar.Of(keys[found]), $"{states.Name} calls it {words[found]}");
+            }
+        }
+
+        return null;
     }
 
     private void WriteBlockers()
