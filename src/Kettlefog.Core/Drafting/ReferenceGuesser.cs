@@ -1,4 +1,3 @@
-using System.Text.RegularExpressions;
 using Kettlefog.Core.Maps;
 using Kettlefog.Core.Values;
 
@@ -8,7 +7,7 @@ namespace Kettlefog.Core.Drafting;
 /// Finds what points at a table: what the database declares, what names say, and where neither helps, sampled values that
 /// look like its keys. Whether all values bear it out is measured elsewhere.
 /// </summary>
-internal static partial class ReferenceGuesser
+internal static class ReferenceGuesser
 {
     private const int MostTypes = 40;
 
@@ -30,6 +29,8 @@ internal static partial class ReferenceGuesser
     public static IEnumerable<ReferenceGuess> Of(TableReading target, IReadOnlyList<TableReading> all)
     {
         var key = target.Key;
+        var shapes = key.Count == 1 ? ShapesOf(target, key[0]) : [];
+        var others = all.Where(table => table.Stem.Count > 0 && !Same(table.Name, target.Name)).Select(table => table.Stem[^1]).ToHashSet();
         foreach (var table in all)
         {
             var declared = table.Profile.Table.ForeignKeys.Where(foreign => Same(foreign.Target, target.Name)).ToList();
@@ -46,9 +47,9 @@ internal static partial class ReferenceGuesser
                     yield return new ReferenceGuess(table.Name, [column.Name], target.Name, key, null, false, why);
                 else if (IsCalledAs(table, column, target, key[0]))
                     yield return new ReferenceGuess(table.Name, [column.Name], target.Name, key, null, false, "it is called as the table is, and keys are texts") { Weak = true };
-                else if (LooksLikeKeys(table, column, target, key[0]) && !all.Any(other => other.Key.Count == 1 && !Same(other.Name, target.Name) && Named(table, column, other, other.Key[0]) is not null))
+                else if (LooksLikeKeys(table, column, shapes) && !IsCalledAsOne(column, others))
                     yield return new ReferenceGuess(table.Name, [column.Name], target.Name, key, null, false, "its values look like the keys") { Weak = true, Most = ByValuesAlone };
-                foreach (var guess in Within(table, column, target, key[0]))
+                foreach (var guess in Within(table, column, target, shapes))
                     yield return guess;
             }
 
@@ -158,28 +159,38 @@ internal static partial class ReferenceGuesser
     /// True if sampled values are of the shapes that keys are of. Only keys that are more than numbers: each number is some
     /// row's key, so that it proves nothing to find it among them.
     /// </summary>
-    private static bool LooksLikeKeys(TableReading table, ColumnReading column, TableReading target, string key)
+    private static bool LooksLikeKeys(TableReading table, ColumnReading column, HashSet<string> shapes)
     {
         var isKey = table.Key.Count == 1 && Same(table.Key[0], column.Name);
-        return !isKey && column.Profile.Distinct.Count >= LeastValues && ShapesOf(target, key) is { Count: > 0 } shapes
-            && column.Profile.Distinct.Count(value => shapes.Contains(Shape(value))) >= MostAlike * column.Profile.Distinct.Count;
+        return !isKey && shapes.Count > 0 && column.Profile.Distinct.Count >= LeastValues && AreAlike(column.Profile.Distinct, shapes);
     }
 
+    /// <summary>True if a column's name ends with that of some table, so that its values are that one's.</summary>
+    private static bool IsCalledAsOne(ColumnReading column, HashSet<string> tables) =>
+        NameWords.Of(column.Name).LastOrDefault(word => !KeyWords.Contains(word)) is { } last && tables.Contains(NameWords.Singular(Stripped(last)));
+
     /// <summary>Texts around a key, such as <c>vendor:1001</c>: what stands before it names the table, or what follows looks like its keys.</summary>
-    private static IEnumerable<ReferenceGuess> Within(TableReading table, ColumnReading column, TableReading target, string key)
+    private static IEnumerable<ReferenceGuess> Within(TableReading table, ColumnReading column, TableReading target, HashSet<string> shapes)
     {
         if (column.Profile.Column.Storage is not (StorageClass.Text or null) || column.IsTime || column.Kind == FieldKind.Email)
             yield break;
-        var shapes = ShapesOf(target, key);
-        var parts = column.Profile.Distinct.Select(value => Around().Match(value)).Where(match => match.Success).GroupBy(match => match.Groups["before"].Value).Where(group => group.Count() >= LeastValues);
+        var parts = column.Profile.Distinct.Select(Parted).OfType<(string Before, string After)>().GroupBy(part => part.Before, part => part.After).Where(group => group.Count() >= LeastValues);
         foreach (var group in parts.Take(MostTypes))
         {
-            var rests = group.Select(match => match.Groups["rest"].Value).ToList();
             var named = IsNamed(group.Key, target);
-            if (named || (shapes.Count > 0 && rests.Count(rest => shapes.Contains(Shape(rest))) >= MostAlike * rests.Count))
-                yield return new ReferenceGuess(table.Name, [column.Name], target.Name, [key], null, false, $"its texts begin with '{group.Key}'") { Weak = true, Prefix = group.Key, Most = named ? 95 : ByValuesAlone };
+            if (named || (shapes.Count > 0 && AreAlike([.. group], shapes)))
+                yield return new ReferenceGuess(table.Name, [column.Name], target.Name, target.Key, null, false, $"its texts begin with '{group.Key}'") { Weak = true, Prefix = group.Key, Most = named ? 95 : ByValuesAlone };
         }
     }
+
+    /// <summary>A text in two: up to its last separator, with letters in it, and what follows without a space; null if it is not such a text.</summary>
+    private static (string Before, string After)? Parted(string text)
+    {
+        var at = text.LastIndexOfAny([':', '/', '#', '|', '=']) + 1;
+        return at > 1 && at < text.Length && !text.AsSpan(at).ContainsAny(" \t\r\n") && text.Take(at).Any(char.IsLetter) ? (text[..at], text[at..]) : null;
+    }
+
+    private static bool AreAlike(IReadOnlyList<string> values, HashSet<string> shapes) => values.Count(value => shapes.Contains(Shape(value))) >= MostAlike * values.Count;
 
     /// <summary>The shapes of a table's keys; none if they are numbers.</summary>
     private static HashSet<string> ShapesOf(TableReading target, string key)
@@ -188,15 +199,12 @@ internal static partial class ReferenceGuesser
         return values.Count >= LeastValues && values.All(value => value.Any(char.IsLetter) && value.Any(char.IsAsciiDigit)) ? [.. values.Select(Shape)] : [];
     }
 
-    /// <summary>A value with each letter and each digit made alike: S00012 and C00377 are of one shape; of UUIDs only the length counts.</summary>
+    /// <summary>A value with each letter and each digit made alike: S00012 and C00377 are of one shape; UUIDs are one shape.</summary>
     private static string Shape(string value) => Guid.TryParseExact(value, "D", out _) ? "uuid" : string.Create(value.Length, value, (shape, text) =>
     {
         for (var at = 0; at < text.Length; at++)
             shape[at] = char.IsAsciiDigit(text[at]) ? '9' : char.IsLetter(text[at]) ? 'a' : text[at];
     });
-
-    [GeneratedRegex("^(?<before>.*\\p{L}.*[:/#|=])(?<rest>[^:/#|=\\s]+)$", RegexOptions.CultureInvariant)]
-    private static partial Regex Around();
 
     private static bool Same(string left, string right) => string.Equals(left, right, StringComparison.OrdinalIgnoreCase);
 }
