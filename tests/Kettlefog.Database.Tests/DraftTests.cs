@@ -166,6 +166,30 @@ public abstract class DraftTests(Engine engine)
         draft.Questions.ShouldContain(question => question.StartsWith("Of the rows of organisation_mail with ", StringComparison.Ordinal));
     }
 
+    private const string Filled = """
+        CREATE TABLE debiteuren (deb_nr VARCHAR(8) PRIMARY KEY, bedrijfsnaam VARCHAR(40), straat VARCHAR(40), huisnr VARCHAR(6), pc VARCHAR(8), plaats VARCHAR(20), e_mail VARCHAR(60), btw_nr VARCHAR(20), opm VARCHAR(200));
+        INSERT INTO debiteuren VALUES ('010001', 'Gannet Touwslagerij B.V.', 'Havenkade', '1', '1234 AB', 'Zuiderplaat', 'info@gannet.example', 'NL100000001B01', NULL), ('010002', 'Gannet Touwslagerij', 'Havenkade', '1', '1234 AB', 'Zuiderplaat', 'post@gannet.example', NULL, NULL),
+          ('010003', 'Petrel Verf B.V.', 'Havenkade', '3', '1234 AB', 'Zuiderplaat', 'info@petrel.example', 'NL100000003B01', NULL), ('010004', 'Tern Zeilmakerij B.V.', 'Havenkade', '4', '1234 AC', 'Zuiderplaat', 'info@tern.example', 'NL100000004B01', NULL);
+        CREATE TABLE facturen (factuurnr INTEGER PRIMARY KEY, debnr VARCHAR(8), datum DATE, bedrag NUMERIC(10,2));
+        INSERT INTO facturen VALUES (1, '010001', '2024-01-01', 10.00), (2, '010002', '2024-01-02', 20.00);
+        CREATE TABLE boekingen (id INTEGER PRIMARY KEY, relatie VARCHAR(8), bedrag NUMERIC(10,2));
+        INSERT INTO boekingen VALUES (1, '010001', 1.00), (2, '010002', 2.00), (3, '010003', 3.00);
+        CREATE TABLE bijlagen (id INTEGER PRIMARY KEY, tabel VARCHAR(20), sleutel VARCHAR(20), bestand VARCHAR(20));
+        INSERT INTO bijlagen VALUES (1, 'debiteuren', '010002', 'a'), (2, 'facturen', '1', 'b'), (3, 'debiteuren', '010004', 'c');
+        """;
+
+    [Fact]
+    public async Task Numbers_filled_up_with_zeros_names_grown_together_and_a_table_with_a_key()
+    {
+        var (draft, _) = await ProvenAsync(Filled, "debiteuren", "010001", "010002");
+        draft.Yaml.ShouldContain("facturen: { table: facturen, columns: debnr, amount: bedrag } # 95 %: it is called as the key is");
+        draft.Yaml.ShouldContain("boekingen: { table: boekingen, columns: relatie, amount: bedrag } # 80 %: its values look like the keys");
+        draft.Yaml.ShouldContain("bijlagen: { table: bijlagen, columns: sleutel, when: { tabel: debiteuren } } # 95 %");
+        draft.Yaml.ShouldContain("btw_nr: { kind: tax-number }");
+        draft.Yaml.ShouldContain("huisnr: { kind: house-number }");
+        draft.Yaml.ShouldContain("pc: { kind: postcode }");
+    }
+
     [Fact]
     public async Task What_only_values_tell_is_missed_by_no_check_of_a_map()
     {
@@ -293,15 +317,20 @@ public abstract class DraftTests(Engine engine)
             CREATE TABLE part (id INTEGER PRIMARY KEY, thing_id INTEGER);
             INSERT INTO part VALUES (1, 1), (2, 77), (3, 2), (4, 1);
             CREATE TABLE plan (id INTEGER PRIMARY KEY, thing_id INTEGER);
+            CREATE TABLE slip (id INTEGER PRIMARY KEY, bill_to INTEGER, pages INTEGER);
+            INSERT INTO slip VALUES (1, 1, 1), (2, 2, 1), (3, 1, 2);
             """);
         var refusal = await Should.ThrowAsync<Refusal>(() => OperationalDatabase.DraftMapAsync(file.Address, [], default));
-        refusal.Message.ShouldContain("None of the 3 tables");
+        refusal.Message.ShouldContain("None of the 4 tables");
         refusal.Hint!.ShouldContain("--table");
         (await Should.ThrowAsync<Refusal>(() => OperationalDatabase.DraftMapAsync(file.Address, ["thong"], default))).Message.ShouldContain("no table 'thong'");
         var draft = await OperationalDatabase.DraftMapAsync(file.Address, ["thing"], default);
         draft.Yaml.ShouldContain("# part: { table: part, columns: thing_id } # 40 %: its name; 67 % of its values are there");
         draft.Questions.ShouldContain(question => question.StartsWith("Does part.thing_id point at thing?", StringComparison.Ordinal));
         draft.Questions.ShouldContain(question => question.StartsWith("Does plan.thing_id point at thing?", StringComparison.Ordinal));
+        draft.Yaml.ShouldContain("# slip: { table: slip, columns: bill_to } # 40 %: its name says who; 100 % of its values are there");
+        draft.Questions.ShouldContain(question => question.StartsWith("Does slip.bill_to point at thing? So it seems (its name says who), but numbers may be among its keys by chance", StringComparison.Ordinal));
+        draft.Yaml.ShouldNotContain("columns: pages");
         draft.Questions.ShouldContain(question => question.Contains("duplicates are deleted", StringComparison.Ordinal));
     }
 

@@ -91,7 +91,7 @@ internal sealed partial record ColumnReading(ColumnProfile Profile, IReadOnlyLis
             return (FieldKind.Email, 98, "its values are e-mail addresses");
         if (Share(profile, Url()) >= Most)
             return (FieldKind.Url, 95, "its values are web addresses");
-        if (Share(profile, Iban()) >= Most)
+        if (Share(profile, Iban()) >= Most && !concepts.Contains("tax-number"))
             return (FieldKind.BankAccount, 95, "its values look like IBANs");
         if (Share(profile, Day()) >= Most)
             return (concepts.Contains("birth-date") ? FieldKind.BirthDate : FieldKind.Date, 95, "its values are dates");

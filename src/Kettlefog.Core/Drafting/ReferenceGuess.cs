@@ -51,7 +51,7 @@ public sealed record ReferenceGuess(
         null => Weak ? 0 : 50,
         >= 0.999 => Most,
         >= 0.95 => Math.Min(85, Most),
-        >= 0.6 => 40,
+        >= 0.6 => Math.Min(40, Most),
         _ => 0,
     };
 }

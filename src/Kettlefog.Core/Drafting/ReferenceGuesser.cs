@@ -15,13 +15,22 @@ internal static class ReferenceGuesser
     private const int LeastValues = 3;
     private const double MostAlike = 0.9;
 
+    /// <summary>Numbers filled up with zeros to fewer digits may be anything.</summary>
+    private const int LeastFilled = 5;
+
     /// <summary>How sure values alone can make a reference, in percent.</summary>
     private const int ByValuesAlone = 80;
+
+    /// <summary>Numbers may be among the keys by chance: such a reference is asked about, and not written.</summary>
+    private const int OnlyAsked = 40;
 
     private static readonly string[] KeyWords = ["id", "key", "nr", "no", "num", "number", "code", "ref", "uuid", "guid", "fk", "pk", "oid", "nummer", "numero", "sid", "fid", "nro"];
 
     /// <summary>What stands before a key where the column beside it only says of which type it is: model and record_id.</summary>
     private static readonly string[] Leads = ["res", "object", "record", "entity", "target", "item", "row", "ref", "owner", "subject", "parent", "related", "source", "model", "resource"];
+
+    /// <summary>What a key may be called beside a column that only says of which type it is: table and key.</summary>
+    private static readonly string[] Alone = ["key", "record", "schluessel", "sleutel", "clave", "chiave", "cle", "nyckel"];
 
     /// <summary>What points at a table.</summary>
     /// <param name="target">The table.</param>
@@ -49,6 +58,8 @@ internal static class ReferenceGuesser
                     yield return new ReferenceGuess(table.Name, [column.Name], target.Name, key, null, false, "it is called as the table is, and keys are texts") { Weak = true };
                 else if (LooksLikeKeys(table, column, shapes) && !IsCalledAsOne(column, others))
                     yield return new ReferenceGuess(table.Name, [column.Name], target.Name, key, null, false, "its values look like the keys") { Weak = true, Most = ByValuesAlone };
+                else if (column.IsAbout("role") && column.Profile.Column.Storage == StorageClass.Integer && !table.Key.SequenceEqual([column.Name]))
+                    yield return new ReferenceGuess(table.Name, [column.Name], target.Name, key, null, false, "its name says who") { Weak = true, Most = OnlyAsked };
                 foreach (var guess in Within(table, column, target, shapes))
                     yield return guess;
             }
@@ -91,7 +102,7 @@ internal static class ReferenceGuesser
 
         // customer_no here and there, or bill_to_customer_no: keys that bear the name of what they name.
         var keyWords = NameWords.Of(key);
-        if (!itself && keyWords.Any(word => !KeyWords.Contains(word)) && words.TakeLast(keyWords.Count).SequenceEqual(keyWords))
+        if (!itself && keyWords.Any(word => !KeyWords.Contains(word)) && (words.TakeLast(keyWords.Count).SequenceEqual(keyWords) || string.Concat(words) == string.Concat(keyWords)))
             return "it is called as the key is";
         if (isOwnKey && !itself)
             return null;
@@ -127,6 +138,7 @@ internal static class ReferenceGuesser
                 && NameWords.Of(column.Name) is var words
                 && ((words.Count == lead.Count + 1 && words.Take(lead.Count).SequenceEqual(lead) && KeyWords.Contains(words[^1]))
                     || (lead.Count > 0 && words.SequenceEqual(lead))
+                    || (lead.Count == 0 && words.Count == 1 && Alone.Contains(words[0]))
                     || (lead.Count == 0 && words.Count == 2 && Leads.Contains(words[0]) && KeyWords.Contains(words[1]))));
             if (id is not null)
                 yield return new ReferenceGuess(table.Name, [id.Name], target.Name, [key], (type.Name, named), false, $"'{type.Name}' says '{named}'");
@@ -192,18 +204,18 @@ internal static class ReferenceGuesser
 
     private static bool AreAlike(IReadOnlyList<string> values, HashSet<string> shapes) => values.Count(value => shapes.Contains(Shape(value))) >= MostAlike * values.Count;
 
-    /// <summary>The shapes of a table's keys; none if they are numbers.</summary>
+    /// <summary>The shapes of a table's keys; none if they are numbers, but for those filled up with zeros to one length.</summary>
     private static HashSet<string> ShapesOf(TableReading target, string key)
     {
         var values = target.Columns.First(column => Same(column.Name, key)).Profile.Distinct;
-        return values.Count >= LeastValues && values.All(value => value.Any(char.IsLetter) && value.Any(char.IsAsciiDigit)) ? [.. values.Select(Shape)] : [];
+        return values.Count >= LeastValues && values.All(value => (value.Any(char.IsLetter) && value.Any(char.IsAsciiDigit)) || (value.Length >= LeastFilled && value[0] == '0')) ? [.. values.Select(Shape)] : [];
     }
 
-    /// <summary>A value with each letter and each digit made alike: S00012 and C00377 are of one shape; UUIDs are one shape.</summary>
+    /// <summary>A value with each letter and each digit, but a zero before all, made alike: S00012 and C00377 are of one shape; UUIDs are one shape.</summary>
     private static string Shape(string value) => Guid.TryParseExact(value, "D", out _) ? "uuid" : string.Create(value.Length, value, (shape, text) =>
     {
         for (var at = 0; at < text.Length; at++)
-            shape[at] = char.IsAsciiDigit(text[at]) ? '9' : char.IsLetter(text[at]) ? 'a' : text[at];
+            shape[at] = at == 0 && text[at] == '0' ? '0' : char.IsAsciiDigit(text[at]) ? '9' : char.IsLetter(text[at]) ? 'a' : text[at];
     });
 
     private static bool Same(string left, string right) => string.Equals(left, right, StringComparison.OrdinalIgnoreCase);

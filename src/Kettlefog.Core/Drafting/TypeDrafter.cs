@@ -67,7 +67,7 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
         }
 
         if (type.Fields.Any(field => KindOf(field) == FieldKind.Phone) && Country() is null)
-            page.Ask($"In which country are phone numbers of {Title.ToLowerInvariant()}s at home that do not begin with '+'? Write it as 'matching: {{ country: GB }}' to '{type.Name}'.");
+            page.Ask($"In which country are the phone numbers in {table.Name} at home that do not begin with '+'? Write it as 'matching: {{ country: GB }}' to '{type.Name}'.");
     }
 
     /// <summary>The rule of a field, where the usual one, the master's value unless it is blank, does not do.</summary>
@@ -149,7 +149,7 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
             }
 
             page.Line(3, $"# {line}", why);
-            page.Ask($"Does {guess.Table}.{string.Join(", ", guess.Columns)} point at {table.Name}? So it seems ({guess.Why}), but only {guess.Included:0 %} of its values are there; the line waits under 'references' of '{type.Name}'.");
+            page.Ask($"Does {guess.Table}.{string.Join(", ", guess.Columns)} point at {table.Name}? So it seems ({guess.Why}), but {(guess.Included >= 0.95 ? "numbers may be among its keys by chance" : $"only {guess.Included:0 %} of its values are there")}; the line waits under 'references' of '{type.Name}'.");
         }
     }
 
