@@ -45,6 +45,20 @@ test.describe("what goes on elsewhere", () => {
     await expect(page.getByText("Accounts are being scanned:")).toHaveCount(0);
   });
 
+  test("takes a cluster in hand as soon as another program lets it", async ({ page, own }) => {
+    await own.signIn(page);
+    await page.goto(`${own.address}/queue?type=vendor`);
+    await expect(page.getByText(/^\d+ clusters$/)).toBeVisible();
+    const { released } = await own.hold(8);
+    await page.keyboard.press("Enter");
+    await expect(page.getByRole("heading", { name: /^Compare \d+ vendors$/ })).toBeVisible();
+    await expect(page.getByText("you have it in hand")).toHaveCount(0);
+    await released;
+    await expect(page.getByText("you have it in hand")).toBeVisible();
+    await page.keyboard.press("b");
+    await expect(page.getByRole("heading", { name: "Queue" })).toBeVisible();
+  });
+
   test("keeps two operators from overwriting each other on one cluster", async ({ page, own, browser }) => {
     await own.signIn(page);
     await page.goto(`${own.address}/queue?type=vendor`);

@@ -109,6 +109,15 @@ export class Service {
     return execFileSync("sqlite3", ["-cmd", ".timeout 5000", this.database, sql], { encoding: "utf8" }).trim();
   }
 
+  /** Keeps all others from writing to the database for a while, as a program does that is in the middle of a transaction. */
+  async hold(seconds: number): Promise<{ released: Promise<unknown> }> {
+    const words = ["BEGIN IMMEDIATE", ".system echo held", `.system sleep ${seconds}`, "COMMIT"];
+    const holder = spawn("sqlite3", ["-bail", this.database, ...words], { stdio: ["ignore", "pipe", "ignore"] });
+    const released = new Promise((resolve) => holder.on("exit", resolve));
+    await new Promise((resolve) => holder.stdout.once("data", resolve));
+    return { released };
+  }
+
   /** Signs in by a link, the first time; afterwards the browser has the session already. */
   async begin(page: Page, user = "c.weeks"): Promise<void> {
     const session = this.sessions.get(user);

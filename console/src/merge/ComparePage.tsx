@@ -186,6 +186,7 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
           </Link>
         )}
       </div>
+      {cluster.claimFailed && <ProblemNote error={cluster.claimFailed} retry={cluster.claimAgain} />}
       {cluster.found && (
         <ClusterBar
           cluster={cluster.found}

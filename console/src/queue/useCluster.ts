@@ -1,7 +1,7 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { useNavigate } from "react-router";
-import { api, type Session } from "../api/client";
+import { api, type Cluster, Refused, type Session } from "../api/client";
 import type { Comparison } from "../merge/choices";
 import { clusterAddress, queryOf, readFilter } from "./filter";
 import { letGo, tookInHand } from "./hand";
@@ -22,19 +22,22 @@ export function useCluster(comparison: Comparison, session: Session, begin: (fre
   });
   const found = id === null ? undefined : detail.data?.cluster;
   const taken = useRef<number | null>(null);
+  const claim = useMutation({
+    mutationFn: async (cluster: Cluster) => {
+      await api.assign(cluster.id, session.name);
+      if (cluster.assignedTo !== session.name) tookInHand(cluster.id);
+    },
+    // Another program, or a scan that reads, may keep the database from being written for a while.
+    retry: (count, error) => count < 5 && error instanceof Refused && error.problem.status === 503,
+    retryDelay: 1000,
+    onSettled: (_data, _error, cluster) => queries.invalidateQueries({ queryKey: ["cluster", cluster.id] }),
+  });
 
   useEffect(() => {
     if (!found || found.id !== id) return;
     if (taken.current !== id && found.state === "open" && session.role !== "viewer") {
       taken.current = id;
-      const mine = found.assignedTo === session.name;
-      void api
-        .assign(found.id, session.name)
-        .then(() => {
-          if (!mine) tookInHand(found.id);
-        })
-        .catch(() => {})
-        .then(() => queries.invalidateQueries({ queryKey: ["cluster", id] }));
+      claim.mutate(found);
     }
     if (comparison.keys.length === 0 && found.records.length > 1) {
       const keys = found.records.map((record) => record.key);
@@ -69,6 +72,9 @@ export function useCluster(comparison: Comparison, session: Session, begin: (fre
     found,
     error: id === null ? null : detail.error,
     retry: () => void detail.refetch(),
+    // Who has it instead is said by the cluster itself.
+    claimFailed: found && !found.assignedTo ? claim.error : null,
+    claimAgain: () => found && claim.mutate(found),
     isReading:
       id !== null && !detail.error && comparison.keys.length === 0 && (!found || found.records.length > 1),
     goOn,
