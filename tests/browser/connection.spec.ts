@@ -52,11 +52,27 @@ test.describe("what goes on elsewhere", () => {
     const { released } = await own.hold(8);
     await page.keyboard.press("Enter");
     await expect(page.getByRole("heading", { name: /^Compare \d+ vendors$/ })).toBeVisible();
-    await expect(page.getByText("you have it in hand")).toHaveCount(0);
+    await expect(page.getByText("being taken in hand…")).toBeVisible();
     await released;
     await expect(page.getByText("you have it in hand")).toBeVisible();
     await page.keyboard.press("b");
     await expect(page.getByRole("heading", { name: "Queue" })).toBeVisible();
+  });
+
+  test("leaves a cluster with nobody that was left before it could be taken in hand", async ({ page, own }) => {
+    await own.signIn(page);
+    await page.goto(`${own.address}/queue?type=vendor`);
+    await expect(page.getByText(/^\d+ clusters$/)).toBeVisible();
+    const { released } = await own.hold(8);
+    const refused = page.waitForResponse((response) => response.status() === 503);
+    await page.keyboard.press("Enter");
+    await expect(page.getByText("being taken in hand…")).toBeVisible();
+    await page.keyboard.press("b");
+    await expect(page.getByRole("heading", { name: "Queue" })).toBeVisible();
+    await refused;
+    await released;
+    await page.waitForTimeout(1500);
+    expect(own.foreign("SELECT COUNT(*) FROM kettlefog_cluster WHERE assigned_to IS NOT NULL")).toBe("0");
   });
 
   test("keeps two operators from overwriting each other on one cluster", async ({ page, own, browser }) => {

@@ -192,6 +192,7 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
           cluster={cluster.found}
           session={session}
           compared={comparison.keys}
+          isClaiming={cluster.isClaiming}
           goOn={cluster.goOn}
           back={cluster.back}
         />

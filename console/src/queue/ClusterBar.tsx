@@ -12,6 +12,7 @@ export function ClusterBar({
   cluster,
   session,
   compared,
+  isClaiming,
   goOn,
   back,
 }: {
@@ -19,6 +20,8 @@ export function ClusterBar({
   session: Session;
   /** The keys of the records that are compared; those left out can be kept apart from them. */
   compared: string[];
+  /** True while it is being taken in hand. */
+  isClaiming: boolean;
   goOn: () => Promise<void>;
   back: () => Promise<void>;
 }) {
@@ -59,7 +62,9 @@ export function ClusterBar({
             ? "; you have it in hand"
             : other
               ? `; ${other} has it in hand`
-              : ""}
+              : isClaiming
+                ? "; being taken in hand…"
+                : ""}
         </span>
         <span className="push why">{whyNot}</span>
         {leftOut.map((record) => (

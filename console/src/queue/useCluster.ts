@@ -24,8 +24,13 @@ export function useCluster(comparison: Comparison, session: Session, begin: (fre
   const taken = useRef<number | null>(null);
   const claim = useMutation({
     mutationFn: async (cluster: Cluster) => {
+      // Whoever left it while the database was held does not want it any more.
+      const isLeft = () => taken.current !== cluster.id;
+      if (isLeft()) return;
       await api.assign(cluster.id, session.name);
-      if (cluster.assignedTo !== session.name) tookInHand(cluster.id);
+      if (cluster.assignedTo === session.name) return;
+      tookInHand(cluster.id);
+      if (isLeft()) await letGo(cluster.id, queries);
     },
     // Another program, or a scan that reads, may keep the database from being written for a while.
     retry: (count, error) => count < 5 && error instanceof Refused && error.problem.status === 503,
@@ -73,7 +78,8 @@ export function useCluster(comparison: Comparison, session: Session, begin: (fre
     error: id === null ? null : detail.error,
     retry: () => void detail.refetch(),
     // Who has it instead is said by the cluster itself.
-    claimFailed: found && !found.assignedTo ? claim.error : null,
+    claimFailed: found && !found.assignedTo && claim.variables?.id === id ? claim.error : null,
+    isClaiming: claim.isPending,
     claimAgain: () => found && claim.mutate(found),
     isReading:
       id !== null && !detail.error && comparison.keys.length === 0 && (!found || found.records.length > 1),

@@ -195,11 +195,11 @@ internal static class ReferenceGuesser
         }
     }
 
-    /// <summary>A text in two: up to its last separator, with letters in it, and what follows without a space; null if it is not such a text.</summary>
+    /// <summary>A text in two: up to its last separator, with letters and no brace in it, and what follows without a space; null if it is not such a text.</summary>
     private static (string Before, string After)? Parted(string text)
     {
         var at = text.LastIndexOfAny([':', '/', '#', '|', '=']) + 1;
-        return at > 1 && at < text.Length && !text.AsSpan(at).ContainsAny(" \t\r\n") && text.Take(at).Any(char.IsLetter) ? (text[..at], text[at..]) : null;
+        return at > 1 && at < text.Length && !text.AsSpan(at).ContainsAny(" \t\r\n") && !text.AsSpan(0, at).Contains('{') && text.Take(at).Any(char.IsLetter) ? (text[..at], text[at..]) : null;
     }
 
     private static bool AreAlike(IReadOnlyList<string> values, HashSet<string> shapes) => values.Count(value => shapes.Contains(Shape(value))) >= MostAlike * values.Count;

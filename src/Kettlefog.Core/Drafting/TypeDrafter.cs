@@ -157,6 +157,12 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
     private (string? Policy, string Because) Collision(DraftedReference reference)
     {
         var (guess, rows) = (reference.Guess, reference.Rows);
+        void AskIfWritten(string question)
+        {
+            if (reference.IsWritten)
+                page.Ask(question);
+        }
+
         bool IsIn(IReadOnlyList<string> key) => guess.Columns.All(column => key.Contains(column, StringComparer.OrdinalIgnoreCase));
         var keys = rows.Profile.Table.UniqueKeys.Where(key => key.Filter is null).Select(key => key.Columns.OfType<string>().ToList()).Append([.. rows.Profile.Table.PrimaryKey]).Where(IsIn).ToList();
         var partial = rows.Profile.Table.UniqueKeys.FirstOrDefault(key => key.Filter is not null && IsIn([.. key.Columns.OfType<string>()]));
@@ -164,7 +170,7 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
             return (null, "");
         if (keys.Count == 0)
         {
-            page.Ask($"Of the rows of {rows.Name} with {partial!.Filter} a record has one at most. Where both records have one, the merge is blocked until one of the two is none any more; should the two become one row, write 'collision: combine' to '{reference.Name}'.");
+            AskIfWritten($"Of the rows of {rows.Name} with {partial!.Filter} a record has one at most. Where both records have one, the merge is blocked until one of the two is none any more; should the two become one row, write 'collision: combine' to '{reference.Name}'.");
             return (null, $"; two with {partial.Filter} block the merge");
         }
 
@@ -177,7 +183,7 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
 
         // Two bills of one number are for people to sort out; two addresses of one kind are met at every merge.
         if (Amount(rows) is null)
-            page.Ask($"Where both records have a row of {rows.Name} with the same {string.Join(", ", beside)}, the merge is blocked. Should the master's row stay, write 'collision: keep' to '{reference.Name}'; should the two become one, 'collision: combine'.");
+            AskIfWritten($"Where both records have a row of {rows.Name} with the same {string.Join(", ", beside)}, the merge is blocked. Should the master's row stay, write 'collision: keep' to '{reference.Name}'; should the two become one, 'collision: combine'.");
         return (null, "; rows alike in a unique key block the merge");
     }
 

@@ -273,7 +273,7 @@ public sealed partial class DuplicateFinder : IDisposable
     /// <returns>True if all findings are made.</returns>
     private bool CompareWhileHopeful(int[] a, int[] b, Finding[] findings)
     {
-        Span<double> odds = stackalloc double[_stop.Alternatives];
+        Span<double> odds = stackalloc double[_stop.Relations];
         _stop.Begin(odds);
         for (var index = 0; index < _model.Features.Count; index++)
         {
@@ -286,7 +286,7 @@ public sealed partial class DuplicateFinder : IDisposable
             var left = Slice(a, index);
             var right = Slice(b, index);
             _model.Features[index].Compare(left, right, findings.AsSpan(_model.Offsets[index]));
-            if (!left.IsEmpty && !right.IsEmpty && !_stop.MayGoOn(index, _model.Offsets[index], findings, odds))
+            if (!left.IsEmpty && !right.IsEmpty && !_stop.MayGoOn(index, findings, odds))
                 return false;
         }
 

@@ -33,10 +33,13 @@ internal sealed class DatabaseProfiler(Session session, DatabaseCatalog catalog)
         Sql Value(ColumnSchema column) => Sql.Of($"t.{new SqlName(column.Name)}");
         Sql Taken(int part) => Sql.Of($"s.{new SqlName($"v{part}")}");
         var filled = Sql.Join(" AND ", pairs.Select(pair => pair.Column.Storage == StorageClass.Text ? Sql.Of($"{Value(pair.Column)} IS NOT NULL AND {Value(pair.Column)} <> ''") : Sql.Of($"{Value(pair.Column)} IS NOT NULL")));
+
+        // Databases count characters, and not halves of surrogate pairs.
+        var length = (long)(guess.Prefix ?? "").EnumerateRunes().Count();
         var holds = guess switch
         {
             { When: { } when } => Sql.Of($"CAST(t.{new SqlName(when.Column)} AS TEXT) = {when.Value}"),
-            { Prefix: { } prefix } => Sql.Of($"SUBSTR({Value(pairs[0].Column)}, 1, CAST({(long)prefix.Length} AS INTEGER)) = {prefix}"),
+            { Prefix: { } prefix } => Sql.Of($"SUBSTR({Value(pairs[0].Column)}, 1, CAST({length} AS INTEGER)) = {prefix}"),
             _ => Sql.Of($"1 = 1"),
         };
 
@@ -46,10 +49,9 @@ internal sealed class DatabaseProfiler(Session session, DatabaseCatalog catalog)
             var pointed = Sql.Of($"k.{new SqlName(pair.Key.Name)}");
             return pair.Column.IsComparableWith(pair.Key) ? Sql.Of($"{pointed} = {Taken(part)}") : Sql.Of($"CAST({pointed} AS TEXT) = CAST({Taken(part)} AS TEXT)");
         }));
-        var length = guess.Prefix?.Length ?? 0;
         var values = Sql.Join(", ", pairs.Select((pair, part) => guess.Prefix is null
             ? Sql.Of($"{Value(pair.Column)} AS {new SqlName($"v{part}")}")
-            : Sql.Of($"SUBSTR({Value(pair.Column)}, CAST({(long)length + 1} AS INTEGER)) AS {new SqlName($"v{part}")}")));
+            : Sql.Of($"SUBSTR({Value(pair.Column)}, CAST({length + 1} AS INTEGER)) AS {new SqlName($"v{part}")}")));
         var (all, there) = (await session.QueryAsync(
             Sql.Of($"""
                 SELECT COUNT(*), COUNT(CASE WHEN EXISTS (SELECT 1 FROM {session.Engine.Table(target)} k WHERE {meets}) THEN 1 END)

@@ -12,7 +12,9 @@ internal sealed class EarlyStop
     private const double Slack = 0.01;
 
     private readonly PairScorer _scorer;
-    private readonly int[] _ends;
+
+    // The place of each feature's first evidence, and the end.
+    private readonly int[] _offsets;
     private readonly double[] _most;
     private readonly double _least;
 
@@ -24,23 +26,23 @@ internal sealed class EarlyStop
     {
         _scorer = scorer;
         _least = least > 0 ? PairScorer.LogOddsOf(least) - Slack : double.NegativeInfinity;
-        _ends = [.. offsets.Skip(1), scorer.Findings];
-        _most = new double[offsets.Length * Alternatives];
+        _offsets = [.. offsets, scorer.Findings];
+        _most = new double[offsets.Length * Relations];
         for (var feature = 0; feature < offsets.Length; feature++)
         {
-            for (var evidence = offsets[feature]; evidence < _ends[feature]; evidence++)
+            for (var evidence = offsets[feature]; evidence < _offsets[feature + 1]; evidence++)
             {
-                for (var relation = 0; relation < Alternatives; relation++)
-                    _most[(feature * Alternatives) + relation] += scorer.Most(evidence, relation);
+                for (var relation = 0; relation < Relations; relation++)
+                    _most[(feature * Relations) + relation] += scorer.Most(evidence, relation);
             }
         }
     }
 
     /// <summary>The number of odds that are followed.</summary>
-    public int Alternatives => _scorer.Relations;
+    public int Relations => _scorer.Relations;
 
     /// <summary>Begins with a pair of which nothing is known.</summary>
-    /// <param name="odds">The most that the odds can come to, one for each alternative.</param>
+    /// <param name="odds">The most that the odds can come to, one for each relation.</param>
     public void Begin(Span<double> odds)
     {
         for (var relation = 0; relation < odds.Length; relation++)
@@ -56,12 +58,12 @@ internal sealed class EarlyStop
 
     /// <summary>Says what an expected feature came to.</summary>
     /// <returns>True if the pair may still be kept.</returns>
-    public bool MayGoOn(int feature, int offset, ReadOnlySpan<Finding> findings, Span<double> odds)
+    public bool MayGoOn(int feature, ReadOnlySpan<Finding> findings, Span<double> odds)
     {
         for (var relation = 0; relation < odds.Length; relation++)
         {
             var now = odds[relation] - _most[(feature * odds.Length) + relation];
-            for (var evidence = offset; evidence < _ends[feature]; evidence++)
+            for (var evidence = _offsets[feature]; evidence < _offsets[feature + 1]; evidence++)
                 now += _scorer.Against(relation, evidence, findings[evidence]);
             if (now < _least)
                 return false;

@@ -55,8 +55,7 @@ internal sealed class PairScorer
     }
 
     /// <summary>What a finding about an evidence adds to the odds against one relation.</summary>
-    public double Against(int relation, int evidence, Finding finding) =>
-        finding.Level < 0 ? 0 : _weights[evidence][(finding.Level * (1 + _relations)) + 1 + relation];
+    public double Against(int relation, int evidence, Finding finding) => finding.Level < 0 ? 0 : Weight(evidence, finding, 1 + relation);
 
     /// <summary>The binary logarithm of the odds that a pair is of one party.</summary>
     public double LogOdds(ReadOnlySpan<Finding> findings)
