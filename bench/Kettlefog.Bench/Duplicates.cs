@@ -121,7 +121,7 @@ internal static class Duplicates
         for (var index = 0; index < truth.Count; index += step)
         {
             var clock = Stopwatch.GetTimestamp();
-            finder.FindLike(truth[index].Values, 10, 0.2);
+            finder.FindSimilar(truth[index].Values, 10, 0.2);
             times.Add(Stopwatch.GetElapsedTime(clock).TotalMilliseconds);
         }
 

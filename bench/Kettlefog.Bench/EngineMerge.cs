@@ -70,7 +70,7 @@ internal static class EngineMerge
             {
                 var choices = new MergeChoices("vendor", database.ReadKey(database.Map.Map.RecordTypes[0], $"{(4 * round) + 1}"), [database.ReadKey(database.Map.Map.RecordTypes[0], $"{(4 * round) + 2}")], new Dictionary<string, FieldChoice>());
                 var plan = await database.PlanAsync(choices, default);
-                var request = new MergeRequest(choices, plan.Fingerprint.Text, new Accountability("bench", "same firm"), $"{round}");
+                var request = new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("bench", "same firm"), $"{round}");
                 await (first == 0 ? new Times() : ours).MeasureAsync(() => database.MergeAsync(request, default));
             }
 
@@ -104,7 +104,7 @@ internal static class EngineMerge
         {
             var plan = await database.PlanAsync(choices, default);
             var before = GC.GetTotalAllocatedBytes(precise: true);
-            await database.MergeAsync(new MergeRequest(choices, plan.Fingerprint.Text, new Accountability("bench", "same firm"), $"{choices.Master}"), default);
+            await database.MergeAsync(new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("bench", "same firm"), $"{choices.Master}"), default);
             return (GC.GetTotalAllocatedBytes(precise: true) - before) / 1e6;
         }
 

@@ -5,7 +5,7 @@ using Spectre.Console;
 namespace Kettlefog.Cli;
 
 /// <summary>Shows a person at a terminal how far something has come; programs are told nothing.</summary>
-internal static class Bar
+internal static class JobProgressBar
 {
     private static readonly TimeSpan Between = TimeSpan.FromMilliseconds(100);
 
@@ -44,5 +44,5 @@ internal static class Bar
 
     /// <summary>The same for a merge or a reversal.</summary>
     public static Task<T> WhileJobAsync<T>(Printer output, string what, Func<Action<JobView>, Task<T>> work) =>
-        WhileAsync(output, tell => work(job => tell(job.ToMove == 0 ? $"{what}: looking" : $"{what}: {job.Moved:N0} of {job.ToMove:N0} rows", job.Moved, job.ToMove)));
+        WhileAsync(output, tell => work(job => tell(job.TotalRows == 0 ? $"{what}: looking" : $"{what}: {job.MovedRows:N0} of {job.TotalRows:N0} rows", job.MovedRows, job.TotalRows)));
 }

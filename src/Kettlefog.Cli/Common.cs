@@ -5,7 +5,7 @@ using Kettlefog.Terminal;
 namespace Kettlefog.Cli;
 
 /// <summary>The options that every command has, and what follows from them.</summary>
-internal static class Common
+internal static class CommonOptions
 {
     public static readonly Option<string?> Url = new("--url")
     {
@@ -34,10 +34,10 @@ internal static class Common
     /// <summary>A command that calls the service.</summary>
     public static Command Calling(this Command command, Func<ParseResult, KettlefogClient, CancellationToken, Task<int>> action)
     {
-        command.SetAction(async (result, cancel) =>
+        command.SetAction(async (result, cancellationToken) =>
         {
             using var http = Http(AddressOf(result));
-            return await action(result, new KettlefogClient(http, TokenOf(result)), cancel);
+            return await action(result, new KettlefogClient(http, TokenOf(result)), cancellationToken);
         });
         return command;
     }

@@ -12,32 +12,32 @@ if (args is ["service", ..])
     return ServiceProgram.Become(args[1..]);
 var parsed = RootCommandFactory.Create().Parse(args);
 if (parsed.Errors.Count > 0 && parsed.Action is not { ClearsParseErrors: true })
-    return Complaint.Usage(string.Join(' ', parsed.Errors.Select(error => error.Message)), $"See 'kettlefog {parsed.CommandResult.Command.Name} --help'.".Replace("kettlefog kettlefog", "kettlefog", StringComparison.Ordinal));
+    return ErrorOutput.Usage(string.Join(' ', parsed.Errors.Select(error => error.Message)), $"See 'kettlefog {parsed.CommandResult.Command.Name} --help'.".Replace("kettlefog kettlefog", "kettlefog", StringComparison.Ordinal));
 try
 {
     return await parsed.InvokeAsync(new InvocationConfiguration { EnableDefaultExceptionHandler = false });
 }
 catch (UsageException usage)
 {
-    return Complaint.Usage(usage.Message, usage.Hint);
+    return ErrorOutput.Usage(usage.Message, usage.Hint);
 }
 catch (ProblemException problem)
 {
-    return Complaint.Of(problem.Problem);
+    return ErrorOutput.Of(problem.Problem);
 }
 catch (HttpRequestException error)
 {
-    return Complaint.Failure($"The service cannot be reached: {error.Message}", "Check the address (--url or KETTLEFOG_URL), and that the service runs.");
+    return ErrorOutput.Failure($"The service cannot be reached: {error.Message}", "Check the address (--url or KETTLEFOG_URL), and that the service runs.");
 }
 catch (TaskCanceledException)
 {
-    return Complaint.Failure("The service did not answer in time.", "Look into the history before you try again: the request may have been carried out.");
+    return ErrorOutput.Failure("The service did not answer in time.", "Look into the history before you try again: the request may have been carried out.");
 }
 catch (OperationCanceledException)
 {
-    return Complaint.Failure("It was stopped; nothing was changed.", null);
+    return ErrorOutput.Failure("It was stopped; nothing was changed.", null);
 }
 catch (Exception error) when (error is IOException or UnauthorizedAccessException)
 {
-    return Complaint.Failure(error.Message, null);
+    return ErrorOutput.Failure(error.Message, null);
 }

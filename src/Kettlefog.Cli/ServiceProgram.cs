@@ -16,11 +16,11 @@ internal static class ServiceProgram
     {
         var beside = Path.Combine(Path.GetDirectoryName(Environment.ProcessPath) ?? ".", Name);
         if (!File.Exists(beside))
-            return Complaint.Failure($"The program {Name} is not beside this one.", "Install both in one folder, or run the service where it is.");
+            return ErrorOutput.Failure($"The program {Name} is not beside this one.", "Install both in one folder, or run the service where it is.");
         var words = new[] { beside }.Concat(args).Select(word => Marshal.StringToCoTaskMemUTF8(word)).Append(IntPtr.Zero).ToArray();
         return Execute(Encoding.UTF8.GetBytes(beside + "\0"), words) == 0
             ? 0
-            : Complaint.Failure($"The program {beside} cannot be started (error {Marshal.GetLastPInvokeError()}).", "Check that it may be executed.");
+            : ErrorOutput.Failure($"The program {beside} cannot be started (error {Marshal.GetLastPInvokeError()}).", "Check that it may be executed.");
     }
 
     [DllImport("libc", EntryPoint = "execv", SetLastError = true)]

@@ -8,98 +8,98 @@ public sealed partial class KettlefogClient
 {
     /// <summary>Lists the match rules of a record type that are in force.</summary>
     /// <param name="type">The record type.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<IReadOnlyList<RuleView>> RulesAsync(string type, CancellationToken cancel = default) =>
-        GetAsync<IReadOnlyList<RuleView>>($"api/match-rules/{Escape(type)}", cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<IReadOnlyList<RuleView>> RulesAsync(string type, CancellationToken cancellationToken = default) =>
+        GetAsync<IReadOnlyList<RuleView>>($"api/match-rules/{Escape(type)}", cancellationToken);
 
     /// <summary>Lists all saved versions of a rule, latest first.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="name">The rule's name.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<IReadOnlyList<RuleVersionView>> RuleVersionsAsync(string type, string name, CancellationToken cancel = default) =>
-        GetAsync<IReadOnlyList<RuleVersionView>>($"api/match-rules/{Escape(type)}/{Escape(name)}/versions", cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<IReadOnlyList<RuleVersionView>> RuleVersionsAsync(string type, string name, CancellationToken cancellationToken = default) =>
+        GetAsync<IReadOnlyList<RuleVersionView>>($"api/match-rules/{Escape(type)}/{Escape(name)}/versions", cancellationToken);
 
     /// <summary>Saves a rule as a new version.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="name">The rule's name.</param>
     /// <param name="body">The rule, and why.</param>
-    /// <param name="cancel">Cancels.</param>
-    public async Task<RuleView> SaveRuleAsync(string type, string name, RuleBody body, CancellationToken cancel = default)
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task<RuleView> SaveRuleAsync(string type, string name, RuleBody body, CancellationToken cancellationToken = default)
     {
         using var content = JsonContent.Create(body, options: ContractJson.Options);
-        using var response = await SendAsync(HttpMethod.Put, $"api/match-rules/{Escape(type)}/{Escape(name)}", content, null, cancel);
-        return (await response.Content.ReadFromJsonAsync<RuleView>(ContractJson.Options, cancel))!;
+        using var response = await SendAsync(HttpMethod.Put, $"api/match-rules/{Escape(type)}/{Escape(name)}", content, null, cancellationToken);
+        return (await response.Content.ReadFromJsonAsync<RuleView>(ContractJson.Options, cancellationToken))!;
     }
 
     /// <summary>Removes a rule; its versions stay.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="name">The rule's name.</param>
     /// <param name="note">Why.</param>
-    /// <param name="cancel">Cancels.</param>
-    public async Task RemoveRuleAsync(string type, string name, string note = "", CancellationToken cancel = default)
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task RemoveRuleAsync(string type, string name, string note = "", CancellationToken cancellationToken = default)
     {
-        using var response = await SendAsync(HttpMethod.Delete, $"api/match-rules/{Escape(type)}/{Escape(name)}" + Query(("note", note)), null, null, cancel);
+        using var response = await SendAsync(HttpMethod.Delete, $"api/match-rules/{Escape(type)}/{Escape(name)}" + Query(("note", note)), null, null, cancellationToken);
     }
 
     /// <summary>The fields that rules can compare, and the comparators that fit each.</summary>
     /// <param name="type">The record type.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<IReadOnlyList<ComparableFieldView>> ComparableFieldsAsync(string type, CancellationToken cancel = default) =>
-        GetAsync<IReadOnlyList<ComparableFieldView>>($"api/match-rules/{Escape(type)}/fields", cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<IReadOnlyList<ComparableFieldView>> ComparableFieldsAsync(string type, CancellationToken cancellationToken = default) =>
+        GetAsync<IReadOnlyList<ComparableFieldView>>($"api/match-rules/{Escape(type)}/fields", cancellationToken);
 
     /// <summary>Tries a rule on today's records, without saving it.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="body">The rule.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<RuleTrialView> TryRuleAsync(string type, RuleTrialBody body, CancellationToken cancel = default) =>
-        PostAsync<RuleTrialBody, RuleTrialView>($"api/match-rules/{Escape(type)}/trials", body, null, cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<RuleTrialView> TryRuleAsync(string type, RuleTrialBody body, CancellationToken cancellationToken = default) =>
+        PostAsync<RuleTrialBody, RuleTrialView>($"api/match-rules/{Escape(type)}/trials", body, null, cancellationToken);
 
     /// <summary>Measures a rule against pairs whose truth is known.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="body">The rule, or null for those in force, and the pairs.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<EvaluationView> EvaluateRuleAsync(string type, EvaluationBody body, CancellationToken cancel = default) =>
-        PostAsync<EvaluationBody, EvaluationView>($"api/match-rules/{Escape(type)}/evaluations", body, null, cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<EvaluationView> EvaluateRuleAsync(string type, EvaluationBody body, CancellationToken cancellationToken = default) =>
+        PostAsync<EvaluationBody, EvaluationView>($"api/match-rules/{Escape(type)}/evaluations", body, null, cancellationToken);
 
     /// <summary>Asks for a scan.</summary>
     /// <param name="body">What to scan.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<ScanView> AddScanAsync(ScanBody body, CancellationToken cancel = default) => PostAsync<ScanBody, ScanView>("api/scans", body, null, cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<ScanView> AddScanAsync(ScanBody body, CancellationToken cancellationToken = default) => PostAsync<ScanBody, ScanView>("api/scans", body, null, cancellationToken);
 
     /// <summary>Reads how a scan stands.</summary>
     /// <param name="id">Its number.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<ScanView> ScanAsync(long id, CancellationToken cancel = default) => GetAsync<ScanView>($"api/scans/{id}", cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<ScanView> ScanAsync(long id, CancellationToken cancellationToken = default) => GetAsync<ScanView>($"api/scans/{id}", cancellationToken);
 
     /// <summary>Lists scans, latest first.</summary>
     /// <param name="type">Only of this record type.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<IReadOnlyList<ScanView>> ScansAsync(string? type = null, CancellationToken cancel = default) =>
-        GetAsync<IReadOnlyList<ScanView>>("api/scans" + Query(("type", type)), cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<IReadOnlyList<ScanView>> ScansAsync(string? type = null, CancellationToken cancellationToken = default) =>
+        GetAsync<IReadOnlyList<ScanView>>("api/scans" + Query(("type", type)), cancellationToken);
 
     /// <summary>Stops a scan, lets it go on, or gives it up.</summary>
     /// <param name="id">Its number.</param>
     /// <param name="verb"><c>stop</c>, <c>resume</c> or <c>cancel</c>.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<ScanView> MoveScanAsync(long id, string verb, CancellationToken cancel = default) =>
-        PostAsync<object, ScanView>($"api/scans/{id}/{verb}", new { }, null, cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<ScanView> MoveScanAsync(long id, string verb, CancellationToken cancellationToken = default) =>
+        PostAsync<object, ScanView>($"api/scans/{id}/{verb}", new { }, null, cancellationToken);
 
     /// <summary>Writes all pairs of the last scan to a stream: id_a, id_b, score.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="least">The least score, in percent.</param>
     /// <param name="format"><c>csv</c> or <c>jsonl</c>.</param>
     /// <param name="into">The stream.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task ExportPairsAsync(string type, double least, string format, Stream into, CancellationToken cancel = default) =>
-        CopyAsync($"api/exports/{Escape(type)}/pairs" + Query(("least", least.ToString(System.Globalization.CultureInfo.InvariantCulture)), ("format", format)), into, cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task ExportPairsAsync(string type, double least, string format, Stream into, CancellationToken cancellationToken = default) =>
+        CopyAsync($"api/exports/{Escape(type)}/pairs" + Query(("least", least.ToString(System.Globalization.CultureInfo.InvariantCulture)), ("format", format)), into, cancellationToken);
 
     /// <summary>Writes all records in clusters that wait to a stream: id, cluster.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="format"><c>csv</c> or <c>jsonl</c>.</param>
     /// <param name="into">The stream.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task ExportClustersAsync(string type, string format, Stream into, CancellationToken cancel = default) =>
-        CopyAsync($"api/exports/{Escape(type)}/clusters" + Query(("format", format)), into, cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task ExportClustersAsync(string type, string format, Stream into, CancellationToken cancellationToken = default) =>
+        CopyAsync($"api/exports/{Escape(type)}/clusters" + Query(("format", format)), into, cancellationToken);
 
     /// <summary>Lists clusters.</summary>
     /// <param name="type">Only of this record type.</param>
@@ -112,7 +112,7 @@ public sealed partial class KettlefogClient
     /// <param name="order"><c>confidence</c>, <c>impact</c>, <c>amount</c> or <c>age</c>.</param>
     /// <param name="page">The page, counted from 1.</param>
     /// <param name="size">The number of clusters on a page.</param>
-    /// <param name="cancel">Cancels.</param>
+    /// <param name="cancellationToken">Cancels.</param>
     public Task<ClusterPage> ClustersAsync(
         string? type = null,
         string state = "open",
@@ -124,7 +124,7 @@ public sealed partial class KettlefogClient
         string order = "confidence",
         int page = 1,
         int size = 50,
-        CancellationToken cancel = default) => GetAsync<ClusterPage>(
+        CancellationToken cancellationToken = default) => GetAsync<ClusterPage>(
         "api/clusters" + Query(
             ("type", type),
             ("state", state),
@@ -136,91 +136,91 @@ public sealed partial class KettlefogClient
             ("order", order),
             ("page", $"{page}"),
             ("size", $"{size}")),
-        cancel);
+        cancellationToken);
 
     /// <summary>Reads one cluster, with the evidence for its pairs.</summary>
     /// <param name="id">Its number.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<ClusterDetailView> ClusterAsync(long id, CancellationToken cancel = default) => GetAsync<ClusterDetailView>($"api/clusters/{id}", cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<ClusterDetailView> ClusterAsync(long id, CancellationToken cancellationToken = default) => GetAsync<ClusterDetailView>($"api/clusters/{id}", cancellationToken);
 
     /// <summary>Takes a cluster in hand.</summary>
     /// <param name="id">Its number.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<ClusterView> ClaimAsync(long id, CancellationToken cancel = default) => PostAsync<object, ClusterView>($"api/clusters/{id}/claim", new { }, null, cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<ClusterView> ClaimAsync(long id, CancellationToken cancellationToken = default) => PostAsync<object, ClusterView>($"api/clusters/{id}/claim", new { }, null, cancellationToken);
 
     /// <summary>Hands a cluster over, or lets go of it.</summary>
     /// <param name="id">Its number.</param>
     /// <param name="body">Who is to have it.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<ClusterView> AssignAsync(long id, AssignBody body, CancellationToken cancel = default) =>
-        PostAsync<AssignBody, ClusterView>($"api/clusters/{id}/assignment", body, null, cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<ClusterView> AssignAsync(long id, AssignBody body, CancellationToken cancellationToken = default) =>
+        PostAsync<AssignBody, ClusterView>($"api/clusters/{id}/assignment", body, null, cancellationToken);
 
     /// <summary>Puts a cluster off until a day.</summary>
     /// <param name="id">Its number.</param>
     /// <param name="until">The day.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<ClusterView> PutOffAsync(long id, DateOnly until, CancellationToken cancel = default) =>
-        PostAsync<PutOffBody, ClusterView>($"api/clusters/{id}/put-off", new PutOffBody(until), null, cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<ClusterView> PostponeAsync(long id, DateOnly until, CancellationToken cancellationToken = default) =>
+        PostAsync<PostponeBody, ClusterView>($"api/clusters/{id}/put-off", new PostponeBody(until), null, cancellationToken);
 
     /// <summary>Brings a cluster back that was put off.</summary>
     /// <param name="id">Its number.</param>
-    /// <param name="cancel">Cancels.</param>
-    public async Task<ClusterView> BringBackAsync(long id, CancellationToken cancel = default)
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task<ClusterView> ResumeAsync(long id, CancellationToken cancellationToken = default)
     {
-        using var response = await SendAsync(HttpMethod.Delete, $"api/clusters/{id}/put-off", null, null, cancel);
-        return (await response.Content.ReadFromJsonAsync<ClusterView>(ContractJson.Options, cancel))!;
+        using var response = await SendAsync(HttpMethod.Delete, $"api/clusters/{id}/put-off", null, null, cancellationToken);
+        return (await response.Content.ReadFromJsonAsync<ClusterView>(ContractJson.Options, cancellationToken))!;
     }
 
     /// <summary>Reads what waits, and what was done lately.</summary>
-    /// <param name="cancel">Cancels.</param>
-    public Task<OverviewView> OverviewAsync(CancellationToken cancel = default) => GetAsync<OverviewView>("api/overview", cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<OverviewView> OverviewAsync(CancellationToken cancellationToken = default) => GetAsync<OverviewView>("api/overview", cancellationToken);
 
     /// <summary>Decides that the records of a cluster, or some of them, are not duplicates.</summary>
     /// <param name="id">The cluster.</param>
     /// <param name="body">Which records, and why.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<EntryView> KeepApartAsync(long id, KeepApartBody body, CancellationToken cancel = default) =>
-        PostAsync<KeepApartBody, EntryView>($"api/clusters/{id}/keep-apart", body, null, cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<EntryView> MarkNonDuplicatesAsync(long id, NonDuplicatesBody body, CancellationToken cancellationToken = default) =>
+        PostAsync<NonDuplicatesBody, EntryView>($"api/clusters/{id}/keep-apart", body, null, cancellationToken);
 
     /// <summary>Decides that two records are not duplicates.</summary>
     /// <param name="pair">The records, and why.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<EntryView> KeepPairApartAsync(PairBody pair, CancellationToken cancel = default) => PostAsync<PairBody, EntryView>("api/kept-apart", pair, null, cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<EntryView> MarkPairNonDuplicatesAsync(PairBody pair, CancellationToken cancellationToken = default) => PostAsync<PairBody, EntryView>("api/kept-apart", pair, null, cancellationToken);
 
     /// <summary>Lists the pairs that are kept apart.</summary>
     /// <param name="type">The record type.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<IReadOnlyList<ApartView>> KeptApartAsync(string type, CancellationToken cancel = default) =>
-        GetAsync<IReadOnlyList<ApartView>>($"api/kept-apart/{Escape(type)}", cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<IReadOnlyList<NonDuplicateView>> ListNonDuplicatesAsync(string type, CancellationToken cancellationToken = default) =>
+        GetAsync<IReadOnlyList<NonDuplicateView>>($"api/kept-apart/{Escape(type)}", cancellationToken);
 
     /// <summary>Lets two records be proposed together again.</summary>
     /// <param name="pair">The records, and why.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<EntryView> ReopenAsync(PairBody pair, CancellationToken cancel = default) => PostAsync<PairBody, EntryView>("api/reopenings", pair, null, cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<EntryView> ReopenAsync(PairBody pair, CancellationToken cancellationToken = default) => PostAsync<PairBody, EntryView>("api/reopenings", pair, null, cancellationToken);
 
     /// <summary>Says why two records are taken for one party, or not.</summary>
     /// <param name="pair">The records.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<PairView> ExplainAsync(PairBody pair, CancellationToken cancel = default) => PostAsync<PairBody, PairView>("api/explanations", pair, null, cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<PairView> ExplainAsync(PairBody pair, CancellationToken cancellationToken = default) => PostAsync<PairBody, PairView>("api/explanations", pair, null, cancellationToken);
 
     /// <summary>Finds what may be a duplicate of a record.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="key">The record's key.</param>
     /// <param name="most">How many to find at most.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<IReadOnlyList<PairView>> LikelyAsync(string type, string key, int most = 10, CancellationToken cancel = default) =>
-        GetAsync<IReadOnlyList<PairView>>($"api/records/{Escape(type)}/{Escape(key)}/likely?most={most}", cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<IReadOnlyList<PairView>> FindSimilarAsync(string type, string key, int most = 10, CancellationToken cancellationToken = default) =>
+        GetAsync<IReadOnlyList<PairView>>($"api/records/{Escape(type)}/{Escape(key)}/likely?most={most}", cancellationToken);
 
     /// <summary>Finds records that are likely the same party as one with some values.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="body">The values, by field.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<IReadOnlyList<PairView>> LikelyAsync(string type, LikelyBody body, CancellationToken cancel = default) =>
-        PostAsync<LikelyBody, IReadOnlyList<PairView>>($"api/likely/{Escape(type)}", body, null, cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<IReadOnlyList<PairView>> FindSimilarAsync(string type, SimilarBody body, CancellationToken cancellationToken = default) =>
+        PostAsync<SimilarBody, IReadOnlyList<PairView>>($"api/likely/{Escape(type)}", body, null, cancellationToken);
 
-    private async Task CopyAsync(string address, Stream into, CancellationToken cancel)
+    private async Task CopyAsync(string address, Stream into, CancellationToken cancellationToken)
     {
-        using var response = await SendAsync(HttpMethod.Get, address, null, null, cancel);
-        await response.Content.CopyToAsync(into, cancel);
+        using var response = await SendAsync(HttpMethod.Get, address, null, null, cancellationToken);
+        await response.Content.CopyToAsync(into, cancellationToken);
     }
 }

@@ -25,55 +25,55 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
     private static readonly TimeSpan Between = TimeSpan.FromMilliseconds(300);
 
     /// <summary>Whether the service works.</summary>
-    /// <param name="cancel">Cancels.</param>
-    public Task<HealthView> HealthAsync(CancellationToken cancel = default) => GetAsync<HealthView>("healthz", cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<HealthView> HealthAsync(CancellationToken cancellationToken = default) => GetAsync<HealthView>("healthz", cancellationToken);
 
     /// <summary>Who is signed in.</summary>
-    /// <param name="cancel">Cancels.</param>
-    public Task<SessionView> SessionAsync(CancellationToken cancel = default) => GetAsync<SessionView>("api/session", cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<SessionView> SessionAsync(CancellationToken cancellationToken = default) => GetAsync<SessionView>("api/session", cancellationToken);
 
     /// <summary>Makes an API token.</summary>
     /// <param name="body">For whom and what for.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<IssuedToken> IssueTokenAsync(TokenBody body, CancellationToken cancel = default) =>
-        PostAsync<TokenBody, IssuedToken>("api/tokens", body, null, cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<IssuedToken> IssueTokenAsync(TokenBody body, CancellationToken cancellationToken = default) =>
+        PostAsync<TokenBody, IssuedToken>("api/tokens", body, null, cancellationToken);
 
     /// <summary>Lists tokens.</summary>
-    /// <param name="cancel">Cancels.</param>
-    public Task<IReadOnlyList<TokenView>> TokensAsync(CancellationToken cancel = default) => GetAsync<IReadOnlyList<TokenView>>("api/tokens", cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<IReadOnlyList<TokenView>> TokensAsync(CancellationToken cancellationToken = default) => GetAsync<IReadOnlyList<TokenView>>("api/tokens", cancellationToken);
 
     /// <summary>Revokes a token.</summary>
     /// <param name="id">Its number.</param>
-    /// <param name="cancel">Cancels.</param>
-    public async Task RevokeTokenAsync(long id, CancellationToken cancel = default)
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task RevokeTokenAsync(long id, CancellationToken cancellationToken = default)
     {
-        using var response = await SendAsync(HttpMethod.Delete, $"api/tokens/{id}", null, null, cancel);
+        using var response = await SendAsync(HttpMethod.Delete, $"api/tokens/{id}", null, null, cancellationToken);
     }
 
     /// <summary>Lists the users.</summary>
-    /// <param name="cancel">Cancels.</param>
-    public Task<IReadOnlyList<UserView>> UsersAsync(CancellationToken cancel = default) => GetAsync<IReadOnlyList<UserView>>("api/users", cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<IReadOnlyList<UserView>> UsersAsync(CancellationToken cancellationToken = default) => GetAsync<IReadOnlyList<UserView>>("api/users", cancellationToken);
 
     /// <summary>Adds a user.</summary>
     /// <param name="user">The user.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<UserView> AddUserAsync(NewUser user, CancellationToken cancel = default) => PostAsync<NewUser, UserView>("api/users", user, null, cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<UserView> AddUserAsync(NewUser user, CancellationToken cancellationToken = default) => PostAsync<NewUser, UserView>("api/users", user, null, cancellationToken);
 
     /// <summary>Reads the record map.</summary>
-    /// <param name="cancel">Cancels.</param>
-    public Task<MapView> MapAsync(CancellationToken cancel = default) => GetAsync<MapView>("api/map", cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<MapView> MapAsync(CancellationToken cancellationToken = default) => GetAsync<MapView>("api/map", cancellationToken);
 
     /// <summary>Reads the record map in full, with the indexes it lacks.</summary>
-    /// <param name="cancel">Cancels.</param>
-    public Task<MapReadingView> MapReadingAsync(CancellationToken cancel = default) => GetAsync<MapReadingView>("api/map/reading", cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<MapDetailsView> MapDetailsAsync(CancellationToken cancellationToken = default) => GetAsync<MapDetailsView>("api/map/reading", cancellationToken);
 
     /// <summary>Reads the JSON Schema of record maps.</summary>
-    /// <param name="cancel">Cancels.</param>
-    public Task<string> MapSchemaAsync(CancellationToken cancel = default) => TextAsync("api/map/schema", cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<string> MapSchemaAsync(CancellationToken cancellationToken = default) => TextAsync("api/map/schema", cancellationToken);
 
     /// <summary>Reads the OpenAPI document.</summary>
-    /// <param name="cancel">Cancels.</param>
-    public Task<string> OpenApiAsync(CancellationToken cancel = default) => TextAsync("api/openapi.json", cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<string> OpenApiAsync(CancellationToken cancellationToken = default) => TextAsync("api/openapi.json", cancellationToken);
 
     /// <summary>Finds records.</summary>
     /// <param name="type">The record type.</param>
@@ -82,7 +82,7 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
     /// <param name="page">The page, counted from 1.</param>
     /// <param name="size">The number of records on a page.</param>
     /// <param name="retired">True to find retired records too.</param>
-    /// <param name="cancel">Cancels.</param>
+    /// <param name="cancellationToken">Cancels.</param>
     public Task<RecordPage> SearchAsync(
         string type,
         string? text = null,
@@ -90,16 +90,16 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
         int page = 1,
         int size = 50,
         bool retired = false,
-        CancellationToken cancel = default) => GetAsync<RecordPage>(
+        CancellationToken cancellationToken = default) => GetAsync<RecordPage>(
         $"api/records/{Escape(type)}" + Query(("q", text), ("sort", sort), ("page", $"{page}"), ("size", $"{size}"), ("retired", retired ? "true" : null)),
-        cancel);
+        cancellationToken);
 
     /// <summary>Reads one record.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="key">The record's key.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<RecordView> RecordAsync(string type, string key, CancellationToken cancel = default) =>
-        GetAsync<RecordView>($"api/records/{Escape(type)}/{Escape(key)}", cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<RecordView> RecordAsync(string type, string key, CancellationToken cancellationToken = default) =>
+        GetAsync<RecordView>($"api/records/{Escape(type)}/{Escape(key)}", cancellationToken);
 
     /// <summary>Reads the related rows of a record.</summary>
     /// <param name="type">The record type.</param>
@@ -108,59 +108,59 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
     /// <param name="page">The page, counted from 1.</param>
     /// <param name="size">The number of rows on a page.</param>
     /// <param name="text">A search as typed; null finds all.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<RelatedRowsPage> RelatedAsync(string type, string key, string reference, int page = 1, int size = 50, string? text = null, CancellationToken cancel = default) =>
-        GetAsync<RelatedRowsPage>($"api/records/{Escape(type)}/{Escape(key)}/related/{Escape(reference)}" + Query(("page", $"{page}"), ("size", $"{size}"), ("q", text)), cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<RelatedRowsPage> RelatedAsync(string type, string key, string reference, int page = 1, int size = 50, string? text = null, CancellationToken cancellationToken = default) =>
+        GetAsync<RelatedRowsPage>($"api/records/{Escape(type)}/{Escape(key)}/related/{Escape(reference)}" + Query(("page", $"{page}"), ("size", $"{size}"), ("q", text)), cancellationToken);
 
     /// <summary>Reads what became of a record.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="key">The record's key, old or new.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<RecordHistory> RecordHistoryAsync(string type, string key, CancellationToken cancel = default) =>
-        GetAsync<RecordHistory>($"api/records/{Escape(type)}/{Escape(key)}/history", cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<RecordHistory> RecordHistoryAsync(string type, string key, CancellationToken cancellationToken = default) =>
+        GetAsync<RecordHistory>($"api/records/{Escape(type)}/{Escape(key)}/history", cancellationToken);
 
     /// <summary>Computes what a merge would do.</summary>
     /// <param name="request">The records and choices.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<PlanView> PlanAsync(PlanRequest request, CancellationToken cancel = default) =>
-        PostAsync<PlanRequest, PlanView>("api/plans", request, null, cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<PlanView> PlanAsync(PlanRequest request, CancellationToken cancellationToken = default) =>
+        PostAsync<PlanRequest, PlanView>("api/plans", request, null, cancellationToken);
 
     /// <summary>Applies a plan. If it takes long, it goes on as a job and is waited for.</summary>
     /// <param name="body">The plan's request, its fingerprint and the reason.</param>
     /// <param name="idempotencyKey">The name of the request: sent again under the same name, it merges once.</param>
     /// <param name="told">Is told now and then how a job stands.</param>
-    /// <param name="cancel">Cancels: what is not done yet is stopped, and rolled back.</param>
-    public Task<EntryView> MergeAsync(MergeBody body, string? idempotencyKey, Action<JobView>? told = null, CancellationToken cancel = default) =>
-        PostOrFollowAsync("api/merges", body, idempotencyKey, job => job.Merge, told, cancel);
+    /// <param name="cancellationToken">Cancels: what is not done yet is stopped, and rolled back.</param>
+    public Task<EntryView> MergeAsync(MergeBody body, string? idempotencyKey, Action<JobView>? told = null, CancellationToken cancellationToken = default) =>
+        PostOrFollowAsync("api/merges", body, idempotencyKey, job => job.Merge, told, cancellationToken);
 
     /// <summary>Computes what taking a merge back would do.</summary>
     /// <param name="number">The merge.</param>
     /// <param name="body">What to take back too; null for the merge alone.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<ReversalPlanView> PlanReversalAsync(long number, ReversalPlanBody? body = null, CancellationToken cancel = default) =>
-        PostAsync<ReversalPlanBody, ReversalPlanView>($"api/merges/{number}/reversal-plans", body ?? new ReversalPlanBody(), null, cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<ReversalPlanView> PlanReversalAsync(long number, ReversalPlanBody? body = null, CancellationToken cancellationToken = default) =>
+        PostAsync<ReversalPlanBody, ReversalPlanView>($"api/merges/{number}/reversal-plans", body ?? new ReversalPlanBody(), null, cancellationToken);
 
     /// <summary>Takes a merge back. If it takes long, it goes on as a job and is waited for.</summary>
     /// <param name="number">The merge.</param>
     /// <param name="body">The reversal plan's fingerprint and the reason.</param>
     /// <param name="idempotencyKey">The name of the request: sent again under the same name, it is done once.</param>
     /// <param name="told">Is told now and then how a job stands.</param>
-    /// <param name="cancel">Cancels: what is not done yet is stopped, and rolled back.</param>
-    public Task<ReversalResult> ReverseAsync(long number, ReversalBody body, string? idempotencyKey, Action<JobView>? told = null, CancellationToken cancel = default) =>
-        PostOrFollowAsync($"api/merges/{number}/reversals", body, idempotencyKey, job => job.Reversal, told, cancel);
+    /// <param name="cancellationToken">Cancels: what is not done yet is stopped, and rolled back.</param>
+    public Task<ReversalResult> ReverseAsync(long number, ReversalBody body, string? idempotencyKey, Action<JobView>? told = null, CancellationToken cancellationToken = default) =>
+        PostOrFollowAsync($"api/merges/{number}/reversals", body, idempotencyKey, job => job.Reversal, told, cancellationToken);
 
     /// <summary>Reads how a merge or reversal stands that goes on as a job.</summary>
     /// <param name="id">The job.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<JobView> JobAsync(string id, CancellationToken cancel = default) => GetAsync<JobView>($"api/jobs/{Escape(id)}", cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<JobView> JobAsync(string id, CancellationToken cancellationToken = default) => GetAsync<JobView>($"api/jobs/{Escape(id)}", cancellationToken);
 
     /// <summary>Stops a job, unless it comes to its commit first, and waits for its end.</summary>
     /// <param name="id">The job.</param>
-    /// <param name="cancel">Cancels.</param>
-    public async Task<JobView> StopJobAsync(string id, CancellationToken cancel = default)
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task<JobView> StopJobAsync(string id, CancellationToken cancellationToken = default)
     {
-        using var response = await SendAsync(HttpMethod.Delete, $"api/jobs/{Escape(id)}", null, null, cancel);
-        return (await response.Content.ReadFromJsonAsync<JobView>(ContractJson.Options, cancel))!;
+        using var response = await SendAsync(HttpMethod.Delete, $"api/jobs/{Escape(id)}", null, null, cancellationToken);
+        return (await response.Content.ReadFromJsonAsync<JobView>(ContractJson.Options, cancellationToken))!;
     }
 
     /// <summary>Lists the history, latest first.</summary>
@@ -170,7 +170,7 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
     /// <param name="kind">Only <c>merge</c> or <c>reversal</c>.</param>
     /// <param name="page">The page, counted from 1.</param>
     /// <param name="size">The number of entries on a page.</param>
-    /// <param name="cancel">Cancels.</param>
+    /// <param name="cancellationToken">Cancels.</param>
     public Task<HistoryPage> HistoryAsync(
         string? type = null,
         string? record = null,
@@ -178,9 +178,9 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
         string? kind = null,
         int page = 1,
         int size = 50,
-        CancellationToken cancel = default) => GetAsync<HistoryPage>(
+        CancellationToken cancellationToken = default) => GetAsync<HistoryPage>(
         "api/history" + Query(("type", type), ("record", record), ("actor", actor), ("kind", kind), ("page", $"{page}"), ("size", $"{size}")),
-        cancel);
+        cancellationToken);
 
     /// <summary>Writes all entries of the history, one a line, latest first.</summary>
     /// <param name="format"><c>csv</c> or <c>jsonl</c>.</param>
@@ -189,18 +189,18 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
     /// <param name="record">Only of the record with this key.</param>
     /// <param name="actor">Only of this user.</param>
     /// <param name="kind">Only of this kind.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task ExportHistoryAsync(string format, Stream into, string? type = null, string? record = null, string? actor = null, string? kind = null, CancellationToken cancel = default) =>
-        CopyAsync("api/exports/history" + Query(("format", format), ("type", type), ("record", record), ("actor", actor), ("kind", kind)), into, cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task ExportHistoryAsync(string format, Stream into, string? type = null, string? record = null, string? actor = null, string? kind = null, CancellationToken cancellationToken = default) =>
+        CopyAsync("api/exports/history" + Query(("format", format), ("type", type), ("record", record), ("actor", actor), ("kind", kind)), into, cancellationToken);
 
     /// <summary>Reads one entry of the history.</summary>
     /// <param name="number">Its number.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<EntryView> EntryAsync(long number, CancellationToken cancel = default) => GetAsync<EntryView>($"api/history/{number}", cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<EntryView> EntryAsync(long number, CancellationToken cancellationToken = default) => GetAsync<EntryView>($"api/history/{number}", cancellationToken);
 
     /// <summary>Checks that the history was not altered.</summary>
-    /// <param name="cancel">Cancels.</param>
-    public Task<HistoryCheck> CheckHistoryAsync(CancellationToken cancel = default) => GetAsync<HistoryCheck>("api/history/check", cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<HistoryCheck> CheckHistoryAsync(CancellationToken cancellationToken = default) => GetAsync<HistoryCheck>("api/history/check", cancellationToken);
 
     private static string Escape(string part) => Uri.EscapeDataString(part);
 
@@ -210,39 +210,39 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
         return given.Count == 0 ? "" : "?" + string.Join('&', given);
     }
 
-    private async Task<T> GetAsync<T>(string address, CancellationToken cancel)
+    private async Task<T> GetAsync<T>(string address, CancellationToken cancellationToken)
     {
-        using var response = await SendAsync(HttpMethod.Get, address, null, null, cancel);
-        return (await response.Content.ReadFromJsonAsync<T>(ContractJson.Options, cancel))!;
+        using var response = await SendAsync(HttpMethod.Get, address, null, null, cancellationToken);
+        return (await response.Content.ReadFromJsonAsync<T>(ContractJson.Options, cancellationToken))!;
     }
 
-    private async Task<string> TextAsync(string address, CancellationToken cancel)
+    private async Task<string> TextAsync(string address, CancellationToken cancellationToken)
     {
-        using var response = await SendAsync(HttpMethod.Get, address, null, null, cancel);
-        return await response.Content.ReadAsStringAsync(cancel);
+        using var response = await SendAsync(HttpMethod.Get, address, null, null, cancellationToken);
+        return await response.Content.ReadAsStringAsync(cancellationToken);
     }
 
-    private async Task<TResult> PostAsync<TBody, TResult>(string address, TBody body, string? idempotencyKey, CancellationToken cancel)
+    private async Task<TResult> PostAsync<TBody, TResult>(string address, TBody body, string? idempotencyKey, CancellationToken cancellationToken)
     {
         using var content = JsonContent.Create(body, options: ContractJson.Options);
-        using var response = await SendAsync(HttpMethod.Post, address, content, idempotencyKey, cancel);
-        return (await response.Content.ReadFromJsonAsync<TResult>(ContractJson.Options, cancel))!;
+        using var response = await SendAsync(HttpMethod.Post, address, content, idempotencyKey, cancellationToken);
+        return (await response.Content.ReadFromJsonAsync<TResult>(ContractJson.Options, cancellationToken))!;
     }
 
-    private async Task<TResult> PostOrFollowAsync<TBody, TResult>(string address, TBody body, string? idempotencyKey, Func<JobView, TResult?> answer, Action<JobView>? told, CancellationToken cancel)
+    private async Task<TResult> PostOrFollowAsync<TBody, TResult>(string address, TBody body, string? idempotencyKey, Func<JobView, TResult?> answer, Action<JobView>? told, CancellationToken cancellationToken)
         where TResult : class
     {
         using var content = JsonContent.Create(body, options: ContractJson.Options);
-        using var response = await SendAsync(HttpMethod.Post, address, content, idempotencyKey, cancel, "respond-async, wait=1");
+        using var response = await SendAsync(HttpMethod.Post, address, content, idempotencyKey, cancellationToken, "respond-async, wait=1");
         if (response.StatusCode != HttpStatusCode.Accepted)
-            return (await response.Content.ReadFromJsonAsync<TResult>(ContractJson.Options, cancel))!;
-        var job = (await response.Content.ReadFromJsonAsync<JobView>(ContractJson.Options, cancel))!;
+            return (await response.Content.ReadFromJsonAsync<TResult>(ContractJson.Options, cancellationToken))!;
+        var job = (await response.Content.ReadFromJsonAsync<JobView>(ContractJson.Options, cancellationToken))!;
         try
         {
-            for (; job.State == "running"; job = await JobAsync(job.Id, cancel))
+            for (; job.State == "running"; job = await JobAsync(job.Id, cancellationToken))
             {
                 told?.Invoke(job);
-                await Task.Delay(Between, cancel);
+                await Task.Delay(Between, cancellationToken);
             }
         }
         catch (OperationCanceledException)
@@ -250,10 +250,10 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
             job = await StopJobAsync(job.Id, CancellationToken.None);
         }
 
-        return answer(job) ?? throw (job.Problem is { } problem ? new ProblemException(problem) : new OperationCanceledException("The job was stopped.", cancel));
+        return answer(job) ?? throw (job.Problem is { } problem ? new ProblemException(problem) : new OperationCanceledException("The job was stopped.", cancellationToken));
     }
 
-    private async Task<HttpResponseMessage> SendAsync(HttpMethod method, string address, HttpContent? content, string? idempotencyKey, CancellationToken cancel, string? prefer = null)
+    private async Task<HttpResponseMessage> SendAsync(HttpMethod method, string address, HttpContent? content, string? idempotencyKey, CancellationToken cancellationToken, string? prefer = null)
     {
         using var request = new HttpRequestMessage(method, new Uri(address, UriKind.Relative)) { Content = content };
         if (token is not null)
@@ -262,17 +262,17 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
             request.Headers.Add("Idempotency-Key", idempotencyKey);
         if (prefer is not null)
             request.Headers.Add("Prefer", prefer);
-        var response = await http.SendAsync(request, cancel);
+        var response = await http.SendAsync(request, cancellationToken);
         if (response.IsSuccessStatusCode)
             return response;
         using (response)
-            throw new ProblemException(await ReadProblemAsync(response, cancel));
+            throw new ProblemException(await ReadProblemAsync(response, cancellationToken));
     }
 
-    private static async Task<Problem> ReadProblemAsync(HttpResponseMessage response, CancellationToken cancel)
+    private static async Task<Problem> ReadProblemAsync(HttpResponseMessage response, CancellationToken cancellationToken)
     {
         if (response.Content.Headers.ContentType?.MediaType == "application/problem+json"
-            && await response.Content.ReadFromJsonAsync<Problem>(ContractJson.Options, cancel) is { } problem)
+            && await response.Content.ReadFromJsonAsync<Problem>(ContractJson.Options, cancellationToken) is { } problem)
         {
             return problem;
         }

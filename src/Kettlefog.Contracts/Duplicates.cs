@@ -8,7 +8,7 @@ namespace Kettlefog.Contracts;
 /// <param name="Note">Why it was saved.</param>
 /// <param name="Actor">Who saved it; empty for the map.</param>
 /// <param name="At">When; null for the map.</param>
-/// <param name="InWords">What it does, one line each.</param>
+/// <param name="Description">What it does, one line each.</param>
 /// <param name="Review">The score from which a pair is proposed, in percent.</param>
 /// <param name="Automatic">The score from which a cluster counts as certain, in percent, or null.</param>
 public sealed record RuleView(
@@ -19,7 +19,7 @@ public sealed record RuleView(
     string Note,
     string Actor,
     DateTimeOffset? At,
-    IReadOnlyList<string> InWords,
+    IReadOnlyList<string> Description,
     double Review,
     double? Automatic);
 
@@ -73,9 +73,9 @@ public sealed record ComparatorView(string Name, string Agree, string Differ, st
 /// <param name="B">The key of the other.</param>
 /// <param name="LabelB">Its label.</param>
 /// <param name="Score">The score, in percent.</param>
-/// <param name="Why">The strongest evidence, in words.</param>
-/// <param name="Holds">True if the rule would propose it with a threshold of 50 %, or its own if that is lower: what it asks for besides the score holds.</param>
-public sealed record SamplePairView(string A, string LabelA, string B, string LabelB, double Score, string Why, bool Holds);
+/// <param name="Summary">The strongest evidence, in words.</param>
+/// <param name="Proposed">True if the rule would propose it with a threshold of 50 %, or its own if that is lower: what it asks for besides the score holds.</param>
+public sealed record SamplePairView(string A, string LabelA, string B, string LabelB, double Score, string Summary, bool Proposed);
 
 /// <summary>What a rule would find today.</summary>
 /// <param name="Records">How many records were looked at.</param>
@@ -125,10 +125,10 @@ public sealed record EvaluationLineView(double Threshold, double Precision, doub
 /// <summary>How right a rule is.</summary>
 /// <param name="Pairs">How many pairs were labelled.</param>
 /// <param name="Matches">How many of them are one party.</param>
-/// <param name="NotTogether">How many of these blocking does not bring together.</param>
+/// <param name="NotCompared">How many of these blocking does not bring together.</param>
 /// <param name="Unknown">How many pairs name a record that does not exist, or is retired.</param>
 /// <param name="Lines">How right it is, threshold by threshold.</param>
-public sealed record EvaluationView(long Pairs, long Matches, long NotTogether, long Unknown, IReadOnlyList<EvaluationLineView> Lines);
+public sealed record EvaluationView(long Pairs, long Matches, long NotCompared, long Unknown, IReadOnlyList<EvaluationLineView> Lines);
 
 /// <summary>A scan to be made.</summary>
 /// <param name="RecordType">The record type.</param>
@@ -188,11 +188,11 @@ public sealed record ClusterRecordView(string Key, string Label);
 /// <param name="Records">Its records.</param>
 /// <param name="RelatedRows">How many rows hang on them.</param>
 /// <param name="Amount">What these rows are worth, or null.</param>
-/// <param name="AssignedTo">Who has it in hand, or null.</param>
-/// <param name="PutOffUntil">The day until which it was put off, or null.</param>
+/// <param name="Assignee">Who has it in hand, or null.</param>
+/// <param name="PostponedUntil">The day until which it was put off, or null.</param>
 /// <param name="FoundAt">When it was found.</param>
 /// <param name="ChangedAt">When it changed last.</param>
-/// <param name="Why">The strongest evidence for it, in few words.</param>
+/// <param name="Summary">The strongest evidence for it, in few words.</param>
 public sealed record ClusterView(
     long Id,
     string RecordType,
@@ -203,11 +203,11 @@ public sealed record ClusterView(
     IReadOnlyList<ClusterRecordView> Records,
     long RelatedRows,
     string? Amount,
-    string? AssignedTo,
-    DateOnly? PutOffUntil,
+    string? Assignee,
+    DateOnly? PostponedUntil,
     DateTimeOffset FoundAt,
     DateTimeOffset ChangedAt,
-    string Why);
+    string Summary);
 
 /// <summary>A cluster with the evidence for its pairs.</summary>
 /// <param name="Cluster">The cluster.</param>
@@ -225,10 +225,10 @@ public sealed record ClusterPage(IReadOnlyList<ClusterView> Items, long Total, i
 /// <summary>One piece of evidence about a pair.</summary>
 /// <param name="Name">What it is about.</param>
 /// <param name="Title">The same, for people.</param>
-/// <param name="Words">What was found.</param>
+/// <param name="Text">What was found.</param>
 /// <param name="Strength">How strongly it speaks for or against one party, in words.</param>
 /// <param name="Weight">What it adds to the binary logarithm of the odds.</param>
-public sealed record EvidenceView(string Name, string Title, string Words, string Strength, double Weight);
+public sealed record EvidenceView(string Name, string Title, string Text, string Strength, double Weight);
 
 /// <summary>Why two records are taken for one party, or not.</summary>
 /// <param name="A">The key of one record; null if it was typed in.</param>
@@ -238,11 +238,11 @@ public sealed record EvidenceView(string Name, string Title, string Words, strin
 /// <param name="Rule">The rule that gives the score, or null if none looks at the pair.</param>
 /// <param name="Proposed">True if the pair is proposed.</param>
 /// <param name="Evidence">The evidence, strongest first.</param>
-/// <param name="Start">The binary logarithm of the odds before anything was compared.</param>
+/// <param name="PriorWeight">The binary logarithm of the odds before anything was compared.</param>
 /// <param name="Missing">What could not be compared, because a value is missing.</param>
-/// <param name="Together">True if a scan would compare the two.</param>
+/// <param name="ComparedByScan">True if a scan would compare the two.</param>
 /// <param name="Notes">What else decides.</param>
-/// <param name="InShort">The strongest evidence, in few words.</param>
+/// <param name="Summary">The strongest evidence, in few words.</param>
 public sealed record PairView(
     string? A,
     string B,
@@ -251,11 +251,11 @@ public sealed record PairView(
     string? Rule,
     bool Proposed,
     IReadOnlyList<EvidenceView> Evidence,
-    double Start,
+    double PriorWeight,
     IReadOnlyList<string> Missing,
-    bool Together,
+    bool ComparedByScan,
     IReadOnlyList<string> Notes,
-    string InShort);
+    string Summary);
 
 /// <summary>Two records.</summary>
 /// <param name="RecordType">The record type.</param>
@@ -266,22 +266,22 @@ public sealed record PairBody(string RecordType, string A, string B, string Reas
 
 /// <summary>Values to find records by.</summary>
 /// <param name="Values">Values by the name of their field.</param>
-/// <param name="Most">How many records to find at most.</param>
-public sealed record LikelyBody(IReadOnlyDictionary<string, string?> Values, int Most = 10);
+/// <param name="Limit">How many records to find at most.</param>
+public sealed record SimilarBody(IReadOnlyDictionary<string, string?> Values, int Limit = 10);
 
 /// <summary>Who is to have a cluster in hand.</summary>
 /// <param name="User">The user; null for nobody.</param>
-/// <param name="EvenIfTaken">True to take it from whoever has it.</param>
-public sealed record AssignBody(string? User, bool EvenIfTaken = false);
+/// <param name="Force">True to take it from whoever has it.</param>
+public sealed record AssignBody(string? User, bool Force = false);
 
 /// <summary>Until when a cluster is put off.</summary>
 /// <param name="Until">The day.</param>
-public sealed record PutOffBody(DateOnly Until);
+public sealed record PostponeBody(DateOnly Until);
 
 /// <summary>Which records of a cluster are kept apart.</summary>
 /// <param name="Records">The keys of those that are taken out; null to keep all apart from one another.</param>
 /// <param name="Reason">Why.</param>
-public sealed record KeepApartBody(IReadOnlyList<string>? Records, string Reason = "");
+public sealed record NonDuplicatesBody(IReadOnlyList<string>? Records, string Reason = "");
 
 /// <summary>Two records that are kept apart.</summary>
 /// <param name="A">The key of one.</param>
@@ -290,4 +290,4 @@ public sealed record KeepApartBody(IReadOnlyList<string>? Records, string Reason
 /// <param name="Actor">Who decided it.</param>
 /// <param name="Reason">Why.</param>
 /// <param name="At">When.</param>
-public sealed record ApartView(string A, string B, long Entry, string Actor, string Reason, DateTimeOffset At);
+public sealed record NonDuplicateView(string A, string B, long Entry, string Actor, string Reason, DateTimeOffset At);

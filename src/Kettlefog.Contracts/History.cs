@@ -68,11 +68,11 @@ public sealed record SingleReversalView(
     string? Only);
 
 /// <summary>What somebody changed since the merge.</summary>
-/// <param name="Id">Names it in <see cref="ReversalPlanBody.TakeBack"/>; empty in the history.</param>
+/// <param name="Id">Names it in <see cref="ReversalPlanBody.UndoDrift"/>; empty in the history.</param>
 /// <param name="Text">What it is and what becomes of it.</param>
 /// <param name="Undo">What taking it back too would do; null if it can only be left.</param>
-/// <param name="TakenBack">True if it is taken back too.</param>
-public sealed record DriftView(string Id, string Text, string? Undo, bool TakenBack);
+/// <param name="Undone">True if it is taken back too.</param>
+public sealed record DriftView(string Id, string Text, string? Undo, bool Undone);
 
 /// <summary>Related rows that go back.</summary>
 /// <param name="Reference">The reference.</param>
@@ -91,19 +91,19 @@ public sealed record CellView(string Record, string Column, string? Now, string?
 
 /// <summary>A request to plan a reversal.</summary>
 /// <param name="WithLater">True to take back first the later merges that stand on it.</param>
-/// <param name="TakeBack">The drift to take back too, by its id; all other is left as it is.</param>
+/// <param name="UndoDrift">The drift to take back too, by its id; all other is left as it is.</param>
 /// <param name="Only">The key of the one duplicate to take out of the merge; null for the whole merge.</param>
 /// <param name="KeepLinked">True to let the merges of linked records stand that were done with it.</param>
-public sealed record ReversalPlanBody(bool WithLater = false, IReadOnlyList<string>? TakeBack = null, string? Only = null, bool KeepLinked = false);
+public sealed record ReversalPlanBody(bool WithLater = false, IReadOnlyList<string>? UndoDrift = null, string? Only = null, bool KeepLinked = false);
 
 /// <summary>What taking back a merge would do.</summary>
 /// <param name="Number">The merge.</param>
-/// <param name="Standing">The later merges that have to go first, latest first.</param>
+/// <param name="DependentMerges">The later merges that have to go first, latest first.</param>
 /// <param name="Reversals">What is done, in order.</param>
 /// <param name="Fingerprint">Hand it back to carry out the reversal.</param>
 public sealed record ReversalPlanView(
     long Number,
-    IReadOnlyList<long> Standing,
+    IReadOnlyList<long> DependentMerges,
     IReadOnlyList<SingleReversalView> Reversals,
     string Fingerprint);
 
@@ -111,16 +111,16 @@ public sealed record ReversalPlanView(
 /// <param name="Fingerprint">The fingerprint of the reversal plan that was shown.</param>
 /// <param name="Reason">Why, in the operator's words.</param>
 /// <param name="WithLater">True to take back first the later merges that stand on it.</param>
-/// <param name="Rehearse">True to do everything and then roll it back.</param>
-/// <param name="TakeBack">The drift to take back too, as the plan was made with.</param>
+/// <param name="DryRun">True to do everything and then roll it back.</param>
+/// <param name="UndoDrift">The drift to take back too, as the plan was made with.</param>
 /// <param name="Only">The one duplicate to take out, as the plan was made with.</param>
 /// <param name="KeepLinked">True to let linked merges stand, as the plan was made with.</param>
 public sealed record ReversalBody(
     string Fingerprint,
     string Reason = "",
     bool WithLater = false,
-    bool Rehearse = false,
-    IReadOnlyList<string>? TakeBack = null,
+    bool DryRun = false,
+    IReadOnlyList<string>? UndoDrift = null,
     string? Only = null,
     bool KeepLinked = false);
 

@@ -4,8 +4,8 @@ namespace Kettlefog.Contracts;
 /// <param name="Id">Its id.</param>
 /// <param name="Kind"><c>merge</c> or <c>reversal</c>.</param>
 /// <param name="State"><c>running</c>, <c>done</c>, <c>stopped</c> or <c>failed</c>; anything but done means that nothing was changed.</param>
-/// <param name="Moved">The related rows that were moved, or went back, so far.</param>
-/// <param name="ToMove">How many there are to move; 0 while that is not known yet.</param>
+/// <param name="MovedRows">The related rows that were moved, or went back, so far.</param>
+/// <param name="TotalRows">How many there are to move; 0 while that is not known yet.</param>
 /// <param name="Merge">What a merge that is done answers; else null.</param>
 /// <param name="Reversal">What a reversal that is done answers; else null.</param>
 /// <param name="Problem">Why it failed; else null.</param>
@@ -13,8 +13,8 @@ public sealed record JobView(
     string Id,
     string Kind,
     string State,
-    long Moved,
-    long ToMove,
+    long MovedRows,
+    long TotalRows,
     EntryView? Merge,
     ReversalResult? Reversal,
     Problem? Problem);

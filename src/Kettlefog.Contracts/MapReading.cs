@@ -6,11 +6,11 @@ namespace Kettlefog.Contracts;
 /// <param name="Fingerprint">Stands for the file's text.</param>
 /// <param name="RecordTypes">The record types.</param>
 /// <param name="Findings">What the check of the map found, those that matter most first; null while it is still being checked.</param>
-public sealed record MapReadingView(
+public sealed record MapDetailsView(
     string Name,
     string Database,
     string Fingerprint,
-    IReadOnlyList<RecordTypeReading> RecordTypes,
+    IReadOnlyList<RecordTypeDetails> RecordTypes,
     IReadOnlyList<MapFindingView>? Findings);
 
 /// <summary>A record type as the map says it.</summary>
@@ -29,7 +29,7 @@ public sealed record MapReadingView(
 /// <param name="Figures">The figures.</param>
 /// <param name="Checks">What forbids a merge, in words.</param>
 /// <param name="Linked">What is offered to be merged along.</param>
-public sealed record RecordTypeReading(
+public sealed record RecordTypeDetails(
     string Name,
     string Title,
     string Plural,
@@ -40,9 +40,9 @@ public sealed record RecordTypeReading(
     string Retirement,
     string? Timeline,
     bool RequireReason,
-    IReadOnlyList<FieldReading> Fields,
-    IReadOnlyList<ReferenceReading> References,
-    IReadOnlyList<FigureReading> Figures,
+    IReadOnlyList<FieldDetails> Fields,
+    IReadOnlyList<ReferenceDetails> References,
+    IReadOnlyList<FigureDetails> Figures,
     IReadOnlyList<string> Checks,
     IReadOnlyList<string> Linked);
 
@@ -53,7 +53,7 @@ public sealed record RecordTypeReading(
 /// <param name="Kind">What its value means.</param>
 /// <param name="Rule">Its survivorship rule.</param>
 /// <param name="Overflow">Where values go that lose in it: fields, or rows of a reference.</param>
-public sealed record FieldReading(string Name, string Title, string Column, string Kind, string Rule, IReadOnlyList<string> Overflow);
+public sealed record FieldDetails(string Name, string Title, string Column, string Kind, string Rule, IReadOnlyList<string> Overflow);
 
 /// <summary>A reference as the map says it.</summary>
 /// <param name="Name">Its name.</param>
@@ -65,7 +65,7 @@ public sealed record FieldReading(string Name, string Title, string Column, stri
 /// <param name="Collision">What becomes of rows that collide: <c>block</c>, <c>keep</c> or <c>combine</c>.</param>
 /// <param name="MayExclude">True if an operator may leave its rows with the retired records.</param>
 /// <param name="Indexed">True if an index finds its rows.</param>
-public sealed record ReferenceReading(
+public sealed record ReferenceDetails(
     string Name,
     string Title,
     string Table,
@@ -83,7 +83,7 @@ public sealed record ReferenceReading(
 /// <param name="Operation"><c>count</c>, <c>sum</c>, <c>last</c> or <c>first</c>.</param>
 /// <param name="Column">The column, or null for a count.</param>
 /// <param name="Control">True for a control total.</param>
-public sealed record FigureReading(string Name, string Title, string Reference, string Operation, string? Column, bool Control);
+public sealed record FigureDetails(string Name, string Title, string Reference, string Operation, string? Column, bool Control);
 
 /// <summary>One finding about the map, or about its database.</summary>
 /// <param name="Severity"><c>error</c>: it cannot work; <c>warning</c>: it is risky; <c>advice</c>: it is worth knowing.</param>

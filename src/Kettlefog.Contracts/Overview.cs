@@ -19,18 +19,18 @@ public sealed record OverviewView(
 /// <param name="Id">Its id.</param>
 /// <param name="Kind"><c>merge</c> or <c>reversal</c>.</param>
 /// <param name="Actor">Who asked for it.</param>
-/// <param name="Moved">The related rows that were moved so far.</param>
-/// <param name="ToMove">How many there are to move; 0 while that is not known yet.</param>
-public sealed record RunningJob(string Id, string Kind, string Actor, long Moved, long ToMove);
+/// <param name="MovedRows">The related rows that were moved so far.</param>
+/// <param name="TotalRows">How many there are to move; 0 while that is not known yet.</param>
+public sealed record RunningJob(string Id, string Kind, string Actor, long MovedRows, long TotalRows);
 
 /// <summary>What waits of a record type.</summary>
 /// <param name="RecordType">The record type.</param>
 /// <param name="Open">How many clusters wait, those in hand among them.</param>
-/// <param name="InHand">How many of them somebody has in hand.</param>
+/// <param name="Assigned">How many of them somebody has in hand.</param>
 /// <param name="Certain">How many of them lie at or above the automatic threshold.</param>
-/// <param name="PutOff">How many are put off.</param>
+/// <param name="Postponed">How many are put off.</param>
 /// <param name="Merged">How many were merged.</param>
-/// <param name="KeptApart">How many are kept apart.</param>
+/// <param name="NonDuplicates">How many are kept apart.</param>
 /// <param name="RelatedRows">How many rows hang on the records of those that wait.</param>
 /// <param name="Amount">What these rows are worth; null if the map does not say it.</param>
 /// <param name="Review">The score from which a pair is proposed, in percent: the least of all rules.</param>
@@ -40,11 +40,11 @@ public sealed record RunningJob(string Id, string Kind, string Actor, long Moved
 public sealed record TypeOverview(
     string RecordType,
     long Open,
-    long InHand,
+    long Assigned,
     long Certain,
-    long PutOff,
+    long Postponed,
     long Merged,
-    long KeptApart,
+    long NonDuplicates,
     long RelatedRows,
     string? Amount,
     double Review,
@@ -61,6 +61,6 @@ public sealed record ConfidenceBandView(int From, int To, long Clusters);
 /// <summary>What was done on a day.</summary>
 /// <param name="Day">The day, in UTC.</param>
 /// <param name="Merged">How many merges.</param>
-/// <param name="KeptApart">How many decisions to keep apart.</param>
-/// <param name="TakenBack">How many reversals.</param>
-public sealed record DayOverview(DateOnly Day, long Merged, long KeptApart, long TakenBack);
+/// <param name="NonDuplicates">How many decisions to keep apart.</param>
+/// <param name="Reversed">How many reversals.</param>
+public sealed record DayOverview(DateOnly Day, long Merged, long NonDuplicates, long Reversed);

@@ -94,7 +94,7 @@ public sealed record EndedRowView(string Title, string Record, string Key);
 /// <param name="OfRecordType">The record type of the merge that offers them.</param>
 /// <param name="OfMaster">The key of that merge's master.</param>
 /// <param name="Records">The records.</param>
-/// <param name="Because">Why they are offered, in words.</param>
+/// <param name="Reason">Why they are offered, in words.</param>
 /// <param name="Suggestion">The record that is suggested as the master.</param>
 /// <param name="Chosen">True if the request merges some of them.</param>
 public sealed record OfferView(
@@ -104,7 +104,7 @@ public sealed record OfferView(
     string OfRecordType,
     string OfMaster,
     IReadOnlyList<PlanRecord> Records,
-    string Because,
+    string Reason,
     SuggestedMasterView Suggestion,
     bool Chosen);
 
@@ -154,7 +154,7 @@ public sealed record PlanField(
 /// <param name="Policy"><c>reassign</c>, <c>leave</c> or <c>block</c>.</param>
 /// <param name="Counts">How many rows each record has, the master's first.</param>
 /// <param name="Count">How many of them are the duplicates'.</param>
-/// <param name="Worth">What the duplicates' rows are worth, as an exact decimal, or null.</param>
+/// <param name="Amount">What the duplicates' rows are worth, as an exact decimal, or null.</param>
 /// <param name="Collisions">The rows that may not all point at the master, and how that ends.</param>
 /// <param name="MayExclude">True if the reference may be excluded from a merge; it was if the policy is <c>leave</c>.</param>
 public sealed record PlanMove(
@@ -164,22 +164,22 @@ public sealed record PlanMove(
     string Policy,
     IReadOnlyList<long> Counts,
     long Count,
-    string? Worth,
+    string? Amount,
     IReadOnlyList<PlanCollision> Collisions,
     bool MayExclude = false);
 
 /// <summary>Related rows of which one stays.</summary>
 /// <param name="Values">The values that must be unique.</param>
-/// <param name="Stays">The key of the row that stays.</param>
-/// <param name="Gone">The rows that give way, with all their values; they can be had back.</param>
+/// <param name="Kept">The key of the row that stays.</param>
+/// <param name="Removed">The rows that give way, with all their values; they can be had back.</param>
 /// <param name="Changes">The columns of the row that stays which take another value.</param>
-/// <param name="Along">How many rows that hang on those move along.</param>
-public sealed record PlanCollision(string Values, string Stays, IReadOnlyList<PlanGoneRow> Gone, IReadOnlyDictionary<string, string?> Changes, long Along);
+/// <param name="DependentsMoved">How many rows that hang on those move along.</param>
+public sealed record PlanCollision(string Values, string Kept, IReadOnlyList<PlanRemovedRow> Removed, IReadOnlyDictionary<string, string?> Changes, long DependentsMoved);
 
 /// <summary>A row that gives way.</summary>
 /// <param name="Key">Its key.</param>
 /// <param name="Values">Its values, by column.</param>
-public sealed record PlanGoneRow(string Key, IReadOnlyDictionary<string, string?> Values);
+public sealed record PlanRemovedRow(string Key, IReadOnlyDictionary<string, string?> Values);
 
 /// <summary>A figure before and after.</summary>
 /// <param name="Name">Its name.</param>
@@ -198,9 +198,9 @@ public sealed record PlanFigure(
 
 /// <summary>Something that forbids a merge.</summary>
 /// <param name="Message">What it is.</param>
-/// <param name="Clear">How to clear it.</param>
+/// <param name="Remedy">How to clear it.</param>
 /// <param name="Clearings">The choices that clear it; null for none.</param>
-public sealed record PlanBlocker(string Message, string Clear, IReadOnlyList<ClearingView>? Clearings = null);
+public sealed record PlanBlocker(string Message, string Remedy, IReadOnlyList<ClearingView>? Clearings = null);
 
 /// <summary>A choice that clears a blocker.</summary>
 /// <param name="Kind"><c>end</c> or <c>exclude</c>: where to name it in the request.</param>
@@ -212,5 +212,5 @@ public sealed record ClearingView(string Kind, string Name, string Title);
 /// <param name="Plan">The records and choices, as planned.</param>
 /// <param name="Fingerprint">The fingerprint of the plan that was shown.</param>
 /// <param name="Reason">Why, in the operator's words.</param>
-/// <param name="Rehearse">True to do everything and then roll it back.</param>
-public sealed record MergeBody(PlanRequest Plan, string Fingerprint, string Reason = "", bool Rehearse = false);
+/// <param name="DryRun">True to do everything and then roll it back.</param>
+public sealed record MergeBody(PlanRequest Plan, string Fingerprint, string Reason = "", bool DryRun = false);

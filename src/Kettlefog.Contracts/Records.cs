@@ -69,7 +69,7 @@ public sealed record RecordView(
     IReadOnlyDictionary<string, string?> Values,
     IReadOnlyDictionary<string, string?> Figures,
     IReadOnlyDictionary<string, long> Counts,
-    ForwardView? Retired);
+    RedirectView? Retired);
 
 /// <summary>A page of records.</summary>
 /// <param name="Items">The records.</param>
@@ -98,14 +98,14 @@ public sealed record RelatedRowsPage(
 /// <summary>Where a retired key leads.</summary>
 /// <param name="OldKey">The retired key.</param>
 /// <param name="Master">The key of today's master, through all later merges.</param>
-/// <param name="Number">The merge that retired it.</param>
-public sealed record ForwardView(string OldKey, string Master, long Number);
+/// <param name="Merge">The merge that retired it.</param>
+public sealed record RedirectView(string OldKey, string Master, long Merge);
 
 /// <summary>The history of one record.</summary>
 /// <param name="Retired">Where the record leads if it is retired, or null.</param>
 /// <param name="OldKeys">The retired keys that lead to it.</param>
 /// <param name="Entries">The entries that speak of it, latest first.</param>
 public sealed record RecordHistory(
-    ForwardView? Retired,
-    IReadOnlyList<ForwardView> OldKeys,
+    RedirectView? Retired,
+    IReadOnlyList<RedirectView> OldKeys,
     IReadOnlyList<EntrySummary> Entries);

@@ -1,7 +1,7 @@
 namespace Kettlefog.Core;
 
 /// <summary>Why a request was refused. Every code means that nothing was changed.</summary>
-public enum RefusalCode
+public enum ErrorCode
 {
     /// <summary>The map names no record type of that name.</summary>
     UnknownRecordType,
@@ -92,7 +92,7 @@ public enum RefusalCode
 }
 
 /// <summary>A request that is refused: what is wrong, and what to do about it. Nothing was changed.</summary>
-public sealed class Refusal : Exception
+public sealed class KettlefogException : Exception
 {
     /// <summary>Creates a refusal.</summary>
     /// <param name="code">Its kind.</param>
@@ -100,8 +100,8 @@ public sealed class Refusal : Exception
     /// <param name="hint">What to do about it, or null if the message says it all.</param>
     /// <param name="details">Single findings, one sentence each; empty if there is but one.</param>
     /// <param name="inner">The error underneath, for the log.</param>
-    public Refusal(
-        RefusalCode code,
+    public KettlefogException(
+        ErrorCode code,
         string message,
         string? hint = null,
         IReadOnlyList<string>? details = null,
@@ -114,7 +114,7 @@ public sealed class Refusal : Exception
     }
 
     /// <summary>The kind of refusal.</summary>
-    public RefusalCode Code { get; }
+    public ErrorCode Code { get; }
 
     /// <summary>What to do about it, or null.</summary>
     public string? Hint { get; }

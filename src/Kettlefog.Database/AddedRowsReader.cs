@@ -13,10 +13,10 @@ namespace Kettlefog.Database;
 /// </summary>
 internal sealed class AddedRowsReader(Session session, CheckedMap map)
 {
-    private const int MostListed = 100;
+    private const int MaxListed = 100;
 
     /// <summary>The highest keys now, in text form, by reference; none where keys do not count up.</summary>
-    public async Task<IReadOnlyDictionary<string, string>> LastKeysAsync(RecordType type, CancellationToken cancel)
+    public async Task<IReadOnlyDictionary<string, string>> LastKeysAsync(RecordType type, CancellationToken cancellationToken)
     {
         var counted = type.References.Where(reference => CountedUp(type, reference) is not null).ToList();
         if (counted.Count == 0)
@@ -27,19 +27,19 @@ internal sealed class AddedRowsReader(Session session, CheckedMap map)
             var key = CountedUp(type, counted.First(reference => reference.Table == table))!;
             return Sql.Of($"(SELECT {session.Engine.Read(Sql.Of($"MAX({new SqlName(key.Name)})"))} FROM {session.Engine.Table(map.Catalog.Require(table))})");
         });
-        var row = (await session.QueryAsync(Sql.Of($"SELECT {Sql.Join(", ", highest)}"), row => row.Values(tables.Count), cancel)).Single();
+        var row = (await session.QueryAsync(Sql.Of($"SELECT {Sql.Join(", ", highest)}"), row => row.Values(tables.Count), cancellationToken)).Single();
         return counted.ToDictionary(reference => reference.Name, reference => row[tables.IndexOf(reference.Table)].ToText() ?? "0");
     }
 
     /// <summary>The rows that were added to the master of a merge since, without what it added itself and what later merges brought; the first hundred of each reference.</summary>
-    public async Task<IReadOnlyList<AddedRow>> ReadAsync(HistoryEntry merge, RecordType type, MergeDetails details, CancellationToken cancel)
+    public async Task<IReadOnlyList<AddedRow>> ReadAsync(HistoryEntry merge, RecordType type, MergeDetails details, CancellationToken cancellationToken)
     {
         var found = new List<AddedRow>();
-        foreach (var reference in Reference.Reassigned(type.References, reference => reference))
+        foreach (var reference in Reference.InReassignmentOrder(type.References, reference => reference))
         {
-            if (details.Moves.FirstOrDefault(move => move.Reference == reference.Name) is not { LastKey: { } last, Policy: var policy } || policy != WrittenName.Of(ReferencePolicy.Reassign) || CountedUp(type, reference) is not { } key)
+            if (details.Moves.FirstOrDefault(move => move.Reference == reference.Name) is not { LastKey: { } last, Policy: var policy } || policy != EnumName.Of(ReferencePolicy.Reassign) || CountedUp(type, reference) is not { } key)
                 continue;
-            var pointing = Pointing.Of(map, type, reference, details);
+            var pointing = ReferenceTarget.Of(map, type, reference, details);
             var after = key.TryRead(last) ?? ColumnValue.Of(last);
             var column = Sql.Of($"t.{new SqlName(key.Name)}");
             var rows = await session.QueryAsync(
@@ -47,11 +47,11 @@ internal sealed class AddedRowsReader(Session session, CheckedMap map)
                     SELECT {session.Engine.Read(column)} FROM {session.Engine.Table(pointing.Table)} t
                     WHERE {session.Keys.Equal(pointing.Columns, pointing.Keys[0], "t")} AND {session.Keys.Holds(reference, pointing.Table, "t")} AND {column} > {session.Engine.Write(after, key)}
                       AND NOT EXISTS (SELECT 1 FROM {session.Engine.Own("journal_step")} s JOIN {session.Engine.Own("journal_row")} r ON r.number = s.number AND r.step = s.step
-                                      WHERE (s.number > {merge.Number} OR (s.number = {merge.Number} AND s.operation = {WrittenName.Of(JournalOperation.Insert)})) AND s.table_name = {pointing.Table.Name} AND {session.Engine.Restore(Sql.Of($"r.key_1"), key)} = {column})
-                    ORDER BY {column} LIMIT {(long)MostListed}
+                                      WHERE (s.number > {merge.Number} OR (s.number = {merge.Number} AND s.operation = {EnumName.Of(JournalOperation.Insert)})) AND s.table_name = {pointing.Table.Name} AND {session.Engine.Restore(Sql.Of($"r.key_1"), key)} = {column})
+                    ORDER BY {column} LIMIT {(long)MaxListed}
                     """),
                 row => row.Key(1),
-                cancel);
+                cancellationToken);
             found.AddRange(rows.Select(row => new AddedRow(reference.Name, reference.Title, row)));
         }
 

@@ -13,9 +13,9 @@ namespace Kettlefog.Database;
 /// <param name="catalog">The tables.</param>
 /// <param name="table">The table.</param>
 /// <param name="pointings">The references of the table whose rows are reassigned, in that order, with what points at each record; the master's first.</param>
-internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, TableSchema table, IReadOnlyList<Pointing> pointings)
+internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, TableSchema table, IReadOnlyList<ReferenceTarget> pointings)
 {
-    private const int MostCollidingRows = 10_000;
+    private const int MaxCollidingRows = 10_000;
 
     /// <summary>Names that no column of anybody's table has.</summary>
     private static readonly Sql Holder = Sql.Literal("kettlefog_holder");
@@ -23,7 +23,7 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
     private static readonly Sql Group = Sql.Literal("kettlefog_group");
 
     /// <summary>The collisions by each reference that ends them, and why their rows could not give way.</summary>
-    public async Task<IReadOnlyDictionary<Reference, (IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)>> ReadAsync(CancellationToken cancel)
+    public async Task<IReadOnlyDictionary<Reference, (IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)>> ReadAsync(CancellationToken cancellationToken)
     {
         var found = new Dictionary<Reference, (IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)>();
         var pointing = pointings.SelectMany(each => each.Reference.Columns).ToHashSet(StringComparer.OrdinalIgnoreCase);
@@ -34,15 +34,15 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
             foreach (var unique in keys)
             {
                 var single = SingleOf(unique, pointing);
-                var groups = single is not null ? await MeetingAsync(single, unique, cancel) : await MeetingAfterwardsAsync(unique, pointings.Count, cancel);
+                var groups = single is not null ? await MeetingAsync(single, unique, cancellationToken) : await MeetingAfterwardsAsync(unique, pointings.Count, cancellationToken);
                 collisions.AddRange(groups.Select(group => new Collision(keys.Key.Name, unique.Name, group.Values, group.Rows)));
                 if (single is null && pointings.Any(each => each.Reference.When.Count > 0))
-                    onTheWay.AddRange(await OnTheWayAsync(unique, groups, cancel));
+                    onTheWay.AddRange(await OnTheWayAsync(unique, groups, cancellationToken));
             }
 
             if (collisions.Count + onTheWay.Count == 0)
                 continue;
-            var (ended, obstacles) = keys.Key.Collision == CollisionPolicy.Block ? (collisions, []) : await WithDependentsAsync(keys.Key, pointing, collisions, cancel);
+            var (ended, obstacles) = keys.Key.Collision == CollisionPolicy.Block ? (collisions, []) : await WithDependentsAsync(keys.Key, pointing, collisions, cancellationToken);
             found[keys.Key] = (ended, [.. onTheWay, .. obstacles]);
         }
 
@@ -65,7 +65,7 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
             .Where(key => key.Parts.Any(part => part.Column is null ? columns.Any(column => Mentions(part.Expression!, column)) : columns.Contains(part.Column)));
 
     /// <summary>The reference that says what becomes of rows that meet in a unique key; where several could, one that blocks.</summary>
-    private Pointing Concerned(UniqueKey unique) => pointings
+    private ReferenceTarget Concerned(UniqueKey unique) => pointings
         .Where(each => each.Reference.Columns.Any(column => unique.Parts.Any(part => part.Column is null ? Mentions(part.Expression!, column) : Same(part.Column, column))))
         .OrderBy(each => each.Reference.Collision == CollisionPolicy.Block ? 0 : 1)
         .First();
@@ -74,7 +74,7 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
     /// The one reference by which rows come to meet in a unique key, if that can be told by comparing columns as they
     /// are: then the key's own index finds the rows, however many there are.
     /// </summary>
-    private Pointing? SingleOf(UniqueKey unique, HashSet<string> pointing)
+    private ReferenceTarget? SingleOf(UniqueKey unique, HashSet<string> pointing)
     {
         var concerned = pointings.Where(each => each.Reference.Columns.Any(column => unique.Columns.Contains(column, StringComparer.OrdinalIgnoreCase))).ToList();
         return concerned is [var single]
@@ -82,7 +82,7 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
             && !pointing.Any(column => Mentions(unique.Filter ?? "", column)) ? single : null;
     }
 
-    private Task<List<(string Values, List<CollidingRow> Rows)>> MeetingAsync(Pointing pointing, UniqueKey unique, CancellationToken cancel) => MeetingAsync(
+    private Task<List<(string Values, List<CollidingRow> Rows)>> MeetingAsync(ReferenceTarget pointing, UniqueKey unique, CancellationToken cancellationToken) => MeetingAsync(
         table,
         pointing.Reference.Columns,
         session.Keys.Holds(pointing.Reference, table, "t"),
@@ -90,7 +90,7 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
         unique,
         pointing.Keys,
         pointing.Columns,
-        cancel);
+        cancellationToken);
 
     /// <summary>
     /// The groups of rows that would meet in a unique key if their columns held the same key. Rows that hold the first
@@ -104,7 +104,7 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
         UniqueKey unique,
         IReadOnlyList<RecordKey> keys,
         IReadOnlyList<ColumnSchema> keyColumns,
-        CancellationToken cancel)
+        CancellationToken cancellationToken)
     {
         var others = unique.Parts.Where(part => !columns.Contains(part.Column!, StringComparer.OrdinalIgnoreCase)).ToList();
         Sql Of(string row, KeyPart part) => Compared(Sql.Of($"{Sql.Literal(row)}.{new SqlName(part.Column!)}"), part);
@@ -119,7 +119,7 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
         // The unique key itself finds the rows of the other records; within one record it lets none collide.
         var rowsOfKeys = Sql.Of($"""
             (SELECT CASE WHEN {holds} THEN k.ordinal ELSE -1 END AS {Holder}, t.* FROM keys k CROSS JOIN {source} t
-             WHERE {KeyMatch.OnKeys(columns)} AND (k.ordinal = 0 OR {holds}))
+             WHERE {KeyConditions.OnKeys(columns)} AND (k.ordinal = 0 OR {holds}))
             """);
 
         // The database itself says which values are the same: 0 and -0, or small letters and capitals by a collation.
@@ -130,13 +130,13 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
                 SELECT {group}, mine.{Holder}, {Sql.Join(", ", where.Columns.Select(column => session.Engine.Read(Sql.Of($"mine.{new SqlName(column.Name)}"))))}
                 FROM {rowsOfKeys} mine
                 WHERE EXISTS (SELECT 1 FROM {rowsOfKeys} other WHERE {Sql.Join(" AND ", same)})
-                LIMIT {(long)MostCollidingRows}
+                LIMIT {(long)MaxCollidingRows}
                 """),
             row => (Group: row.Long(), Holder: (int)row.Long(), Values: row.Values(where.Columns.Count)),
-            cancel);
+            cancellationToken);
         string Values(IReadOnlyList<ColumnValue> row) => others.Count == 0
             ? string.Join(", ", columns)
-            : string.Join(", ", others.Select(part => $"{part.Column} = {row[where.PlaceOf(part.Column!)]}"));
+            : string.Join(", ", others.Select(part => $"{part.Column} = {row[where.IndexOf(part.Column!)]}"));
         return [.. Groups(where, rowKey, unique, rows).Select(each => (Values(each[0].Row), each))];
     }
 
@@ -146,18 +146,18 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
     /// </summary>
     /// <param name="unique">The unique key.</param>
     /// <param name="moved">How many of the references have moved their rows.</param>
-    /// <param name="cancel">Cancels.</param>
-    private async Task<List<(string Values, List<CollidingRow> Rows)>> MeetingAfterwardsAsync(UniqueKey unique, int moved, CancellationToken cancel)
+    /// <param name="cancellationToken">Cancels.</param>
+    private async Task<List<(string Values, List<CollidingRow> Rows)>> MeetingAfterwardsAsync(UniqueKey unique, int moved, CancellationToken cancellationToken)
     {
         Sql Keys(int place) => Sql.Of($"{new SqlName($"keys_{place}")}");
         var tables = pointings.Select((pointing, place) => session.Keys.Table(pointing.Keys, pointing.Columns, $"keys_{place}"));
-        Sql Points(int place, Sql also) => Sql.Of($"EXISTS (SELECT 1 FROM {Keys(place)} k WHERE {KeyMatch.OnKeys(pointings[place].Reference.Columns)} AND {also})");
-        Sql Holds(Pointing pointing) => session.Keys.Holds(pointing.Reference, table, "t");
+        Sql Points(int place, Sql also) => Sql.Of($"EXISTS (SELECT 1 FROM {Keys(place)} k WHERE {KeyConditions.OnKeys(pointings[place].Reference.Columns)} AND {also})");
+        Sql Holds(ReferenceTarget pointing) => session.Keys.Holds(pointing.Reference, table, "t");
         var candidates = pointings.Select((pointing, place) => Sql.Of($"""
             SELECT t.* FROM {Keys(place)} k CROSS JOIN {session.Engine.Table(table)} t
-            WHERE {KeyMatch.OnKeys(pointing.Reference.Columns)} AND {Sql.Join(" AND ", Enumerable.Range(0, place).Select(before => Sql.Of($"NOT {Points(before, Sql.Of($"1 = 1"))}")).Prepend(Sql.Of($"1 = 1")))}
+            WHERE {KeyConditions.OnKeys(pointing.Reference.Columns)} AND {Sql.Join(" AND ", Enumerable.Range(0, place).Select(before => Sql.Of($"NOT {Points(before, Sql.Of($"1 = 1"))}")).Prepend(Sql.Of($"1 = 1")))}
             """));
-        var holders = pointings.Select((pointing, place) => Sql.Of($"(SELECT MIN(k.ordinal) FROM {Keys(place)} k WHERE {KeyMatch.OnKeys(pointing.Reference.Columns)} AND {Holds(pointing)})"));
+        var holders = pointings.Select((pointing, place) => Sql.Of($"(SELECT MIN(k.ordinal) FROM {Keys(place)} k WHERE {KeyConditions.OnKeys(pointing.Reference.Columns)} AND {Holds(pointing)})"));
         Sql After(ColumnSchema column)
         {
             var moves = pointings
@@ -179,10 +179,10 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
                       FROM (SELECT COALESCE({Sql.Join(", ", holders.Append(Sql.Of($"-1")))}) AS {Holder}, {Sql.Join(", ", was)}, {Sql.Join(", ", table.Columns.Select(After))}
                             FROM ({Sql.Join(" UNION ALL ", candidates)}) t) i
                       WHERE {Sql.Join(" AND ", counted)}) m
-                WHERE m.{Meeting} > 1 LIMIT {(long)MostCollidingRows}
+                WHERE m.{Meeting} > 1 LIMIT {(long)MaxCollidingRows}
                 """),
             row => (Group: row.Long(), Holder: (int)row.Long(), Values: row.Values(table.Columns.Count)),
-            cancel);
+            cancellationToken);
         var said = string.Join(", ", unique.Parts.Select(part => part.Column ?? part.Expression));
         return [.. Groups(table, Concerned(unique).Reference.Key, unique, rows).Select(each => (said, each))];
     }
@@ -191,12 +191,12 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
     /// Rows that do not meet in the end, but would on the way, because references move their rows one after the other
     /// and one of them does not hold for all rows.
     /// </summary>
-    private async Task<IEnumerable<string>> OnTheWayAsync(UniqueKey unique, List<(string Values, List<CollidingRow> Rows)> inTheEnd, CancellationToken cancel)
+    private async Task<IEnumerable<string>> OnTheWayAsync(UniqueKey unique, List<(string Values, List<CollidingRow> Rows)> inTheEnd, CancellationToken cancellationToken)
     {
         var found = new List<string>();
         for (var moved = 1; moved < pointings.Count; moved++)
         {
-            foreach (var (values, rows) in await MeetingAfterwardsAsync(unique, moved, cancel))
+            foreach (var (values, rows) in await MeetingAfterwardsAsync(unique, moved, cancellationToken))
             {
                 if (!inTheEnd.Exists(group => rows.TrueForAll(row => group.Rows.Exists(other => other.Key.Equals(row.Key)))))
                     found.Add($"Rows {string.Join(" and ", rows.Select(row => row.Key))} of {table.Name} are in each other's way: one cannot move before the other, as {values} must be unique ({unique.Name}).");
@@ -207,12 +207,12 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
     }
 
     /// <summary>The rows by the groups in which they meet.</summary>
-    /// <exception cref="Refusal">There are more than were read, so that some would go unseen.</exception>
+    /// <exception cref="KettlefogException">There are more than were read, so that some would go unseen.</exception>
     private static IEnumerable<List<CollidingRow>> Groups(TableSchema where, IReadOnlyList<string> rowKey, UniqueKey unique, List<(long Group, int Holder, IReadOnlyList<ColumnValue> Values)> rows)
     {
-        if (rows.Count == MostCollidingRows)
-            throw new Refusal(RefusalCode.DatabaseRefused, $"More than {MostCollidingRows.ToString(CultureInfo.InvariantCulture)} rows of {where.Name} collide by {unique.Name}.", "Merge fewer records at once, or void copies in the operational system first.");
-        return rows.GroupBy(row => row.Group).Select(group => group.Select(row => new CollidingRow(new RecordKey([.. rowKey.Select(column => row.Values[where.PlaceOf(column)])]), row.Holder, row.Values, [])).ToList());
+        if (rows.Count == MaxCollidingRows)
+            throw new KettlefogException(ErrorCode.DatabaseRefused, $"More than {MaxCollidingRows.ToString(CultureInfo.InvariantCulture)} rows of {where.Name} collide by {unique.Name}.", "Merge fewer records at once, or void copies in the operational system first.");
+        return rows.GroupBy(row => row.Group).Select(group => group.Select(row => new CollidingRow(new RecordKey([.. rowKey.Select(column => row.Values[where.IndexOf(column)])]), row.Holder, row.Values, [])).ToList());
     }
 
     private static Sql Compared(Sql value, KeyPart part) => part.Collation is null ? value : Sql.Of($"{value} COLLATE {Sql.Literal(part.Collation)}");
@@ -225,7 +225,7 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
         Reference reference,
         HashSet<string> pointing,
         List<Collision> collisions,
-        CancellationToken cancel)
+        CancellationToken cancellationToken)
     {
         var rows = collisions.SelectMany(collision => collision.Rows).DistinctBy(row => row.Key).ToList();
         var found = rows.ToDictionary(row => row.Key, _ => new List<DependentRows>());
@@ -233,16 +233,16 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
         foreach (var (dependent, foreignKey) in catalog.Tables.SelectMany(each => each.ForeignKeys.Where(key => Same(key.Target, table.Name)).Select(key => (each, key))))
         {
             var target = table.Require(foreignKey.TargetColumns);
-            var values = rows.Select(row => (row.Key, Target: new RecordKey([.. target.Select(column => row.Row[table.PlaceOf(column.Name)])]))).Where(row => row.Target.Parts.All(part => !part.IsNull)).ToList();
+            var values = rows.Select(row => (row.Key, Target: new RecordKey([.. target.Select(column => row.Row[table.IndexOf(column.Name)])]))).Where(row => row.Target.Parts.All(part => !part.IsNull)).ToList();
             if (values.Count == 0)
                 continue;
             var counts = await session.QueryAsync(
                 Sql.Of($"""
                     WITH {session.Keys.Table([.. values.Select(row => row.Target)], target)}
-                    SELECT k.ordinal, COUNT(*) FROM keys k CROSS JOIN {session.Engine.Table(dependent)} t WHERE {KeyMatch.OnKeys(foreignKey.Columns)} GROUP BY k.ordinal
+                    SELECT k.ordinal, COUNT(*) FROM keys k CROSS JOIN {session.Engine.Table(dependent)} t WHERE {KeyConditions.OnKeys(foreignKey.Columns)} GROUP BY k.ordinal
                     """),
                 row => (Place: (int)row.Long(), Count: row.Long()),
-                cancel);
+                cancellationToken);
             if (counts.Count == 0)
                 continue;
             foreach (var (place, count) in counts)
@@ -256,7 +256,7 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
                 foreach (var collision in collisions)
                 {
                     var targets = values.Where(row => collision.Rows.Any(each => each.Key.Equals(row.Key))).Select(row => row.Target).ToList();
-                    if (targets.Count > 1 && (await MeetingAsync(dependent, foreignKey.Columns, Sql.Of($"1 = 1"), dependent.PrimaryKey, unique, targets, target, cancel)).FirstOrDefault() is { Rows: not null } deep)
+                    if (targets.Count > 1 && (await MeetingAsync(dependent, foreignKey.Columns, Sql.Of($"1 = 1"), dependent.PrimaryKey, unique, targets, target, cancellationToken)).FirstOrDefault() is { Rows: not null } deep)
                         obstacles.Add($"{reference.Title} {string.Join(" and ", collision.Rows.Select(row => row.Key))} collide, and so would what hangs on them: {deep.Values} must be unique in {dependent.Name} ({unique.Name}).");
                 }
             }

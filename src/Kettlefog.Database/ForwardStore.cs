@@ -6,41 +6,41 @@ namespace Kettlefog.Database;
 /// <param name="OldKey">The retired key, in text form.</param>
 /// <param name="Master">The key of today's master, through all later merges.</param>
 /// <param name="Number">The merge that retired it.</param>
-public sealed record Forward(string OldKey, string Master, long Number);
+public sealed record Redirect(string OldKey, string Master, long Number);
 
 /// <summary>The forwards, kept flat: each old key leads to today's master in one step.</summary>
-internal sealed class ForwardStore(Session session)
+internal sealed class RedirectStore(Session session)
 {
     private readonly Sql _table = session.Engine.Own("forward");
 
     /// <summary>Where a key leads, or null if it is not retired.</summary>
-    public async Task<Forward?> FindAsync(string recordType, string key, CancellationToken cancel) =>
-        (await FindAsync(recordType, [key], cancel)).SingleOrDefault();
+    public async Task<Redirect?> FindAsync(string recordType, string key, CancellationToken cancellationToken) =>
+        (await FindAsync(recordType, [key], cancellationToken)).SingleOrDefault();
 
     /// <summary>Where those of the keys lead that are retired.</summary>
-    public Task<List<Forward>> FindAsync(string recordType, IReadOnlyList<string> keys, CancellationToken cancel) => session.Engine.LacksOwnTables
-        ? Task.FromResult<List<Forward>>([])
+    public Task<List<Redirect>> FindAsync(string recordType, IReadOnlyList<string> keys, CancellationToken cancellationToken) => session.Engine.IsUninitialised
+        ? Task.FromResult<List<Redirect>>([])
         : session.QueryAsync(
             Sql.Of($"""
                 SELECT old_key, master_key, number FROM {_table}
                 WHERE record_type = {recordType} AND old_key IN ({Sql.Join(", ", keys.Select(key => Sql.Of($"{key}")))})
                 """),
             Read,
-            cancel);
+            cancellationToken);
 
     /// <summary>The old keys that lead to a master today.</summary>
-    public Task<List<Forward>> LeadingToAsync(string recordType, string master, CancellationToken cancel) =>
+    public Task<List<Redirect>> ListToAsync(string recordType, string master, CancellationToken cancellationToken) =>
         session.QueryAsync(
             Sql.Of($"SELECT old_key, master_key, number FROM {_table} WHERE record_type = {recordType} AND master_key = {master} ORDER BY number, old_key"),
             Read,
-            cancel);
+            cancellationToken);
 
     /// <summary>Lets a duplicate, and all that led to it, lead to its master.</summary>
     public void Add(string recordType, string duplicate, string master, long number)
     {
-        session.Later(
+        session.Enqueue(
             Sql.Of($"UPDATE {_table} SET master_key = {master} WHERE record_type = {recordType} AND master_key = {duplicate}"));
-        session.Later(
+        session.Enqueue(
             Sql.Of($"""
                 INSERT INTO {_table} (record_type, old_key, into_key, master_key, number)
                 VALUES ({recordType}, {duplicate}, {master}, {master}, {number})
@@ -48,11 +48,11 @@ internal sealed class ForwardStore(Session session)
     }
 
     /// <summary>Takes back a merge's forwards; what led to its duplicates leads to them again.</summary>
-    public async Task RemoveAsync(string recordType, IReadOnlyList<string> duplicates, long number, CancellationToken cancel)
+    public async Task RemoveAsync(string recordType, IReadOnlyList<string> duplicates, long number, CancellationToken cancellationToken)
     {
         await session.ExecuteAsync(
             Sql.Of($"DELETE FROM {_table} WHERE record_type = {recordType} AND number = {number} AND old_key IN ({Sql.Join(", ", duplicates.Select(key => Sql.Of($"{key}")))})"),
-            cancel);
+            cancellationToken);
         foreach (var duplicate in duplicates)
         {
             await session.ExecuteAsync(
@@ -65,9 +65,9 @@ internal sealed class ForwardStore(Session session)
                         SELECT f.old_key FROM {_table} f JOIN chain c ON f.record_type = {recordType} AND f.into_key = c.old_key)
                       SELECT old_key FROM chain)
                     """),
-                cancel);
+                cancellationToken);
         }
     }
 
-    private static Forward Read(RowReader row) => new(row.Text(), row.Text(), row.Long());
+    private static Redirect Read(RowReader row) => new(row.Text(), row.Text(), row.Long());
 }

@@ -11,7 +11,7 @@ namespace Kettlefog.Database;
 /// <param name="Reason">Why, in the actor's words; may be empty.</param>
 /// <param name="Rule">By which rule or file line.</param>
 /// <param name="ApprovedBy">With whose approval, or null if none is needed.</param>
-public sealed record Accountability(string Actor, string Reason, string Rule = Accountability.ByHand, string? ApprovedBy = null)
+public sealed record AuditContext(string Actor, string Reason, string Rule = AuditContext.ByHand, string? ApprovedBy = null)
 {
     /// <summary>The rule of a merge whose records an operator picked.</summary>
     public const string ByHand = "by hand";
@@ -54,12 +54,12 @@ internal sealed class HistoryStore(Session session)
     private readonly Sql _records = session.Engine.Own("history_record");
 
     /// <summary>The number and the previous hash of the entry to come.</summary>
-    public async Task<(long Number, string PreviousHash)> NextAsync(CancellationToken cancel)
+    public async Task<(long Number, string PreviousHash)> NextAsync(CancellationToken cancellationToken)
     {
         var last = await session.QueryAsync(
             Sql.Of($"SELECT number, hash FROM {_history} ORDER BY number DESC LIMIT 1"),
             row => (Number: row.Long(), Hash: row.Text()),
-            cancel);
+            cancellationToken);
         return last.Count == 0 ? (1, HistoryEntry.NoHash) : (last[0].Number + 1, last[0].Hash);
     }
 
@@ -68,16 +68,16 @@ internal sealed class HistoryStore(Session session)
     /// <param name="duplicates">The keys of the records it speaks of, but the master.</param>
     public void Append(HistoryEntry entry, IEnumerable<string> duplicates)
     {
-        session.Later(
+        session.Enqueue(
             Sql.Of($"""
                 INSERT INTO {_history} (number, kind, record_type, master, at, actor, reason, rule, approved_by, reverses,
                                         details, journal_digest, previous_hash, hash)
-                VALUES ({entry.Number}, {WrittenName.Of(entry.Kind)}, {entry.RecordType}, {entry.Master}, {Moments.Write(entry.At)},
+                VALUES ({entry.Number}, {EnumName.Of(entry.Kind)}, {entry.RecordType}, {entry.Master}, {StoredTimestamp.Write(entry.At)},
                         {entry.Actor}, {entry.Reason}, {entry.Rule}, {entry.ApprovedBy}, {entry.Reverses},
                         {entry.Details}, {entry.JournalDigest}, {entry.PreviousHash}, {entry.ComputeHash()})
                 """));
         var records = duplicates.Select(key => (Key: key, IsMaster: 0L)).Prepend((Key: entry.Master, IsMaster: 1L));
-        session.Later(
+        session.Enqueue(
             Sql.Of($"""
                 INSERT INTO {_records} (record_type, record_key, number, is_master)
                 VALUES {Sql.Join(", ", records.Select(record => Sql.Of($"({entry.RecordType}, {record.Key}, {entry.Number}, {record.IsMaster})")))}
@@ -85,11 +85,11 @@ internal sealed class HistoryStore(Session session)
     }
 
     /// <summary>One entry.</summary>
-    /// <exception cref="Refusal">There is none of that number.</exception>
-    public async Task<RecordedEntry> RequireAsync(long number, CancellationToken cancel) =>
-        (await session.QueryAsync(Select(Sql.Of($"WHERE h.number = {number}")), Read, cancel)).SingleOrDefault()
-        ?? throw new Refusal(
-            RefusalCode.UnknownEntry,
+    /// <exception cref="KettlefogException">There is none of that number.</exception>
+    public async Task<RecordedEntry> RequireAsync(long number, CancellationToken cancellationToken) =>
+        (await session.QueryAsync(Select(Sql.Of($"WHERE h.number = {number}")), Read, cancellationToken)).SingleOrDefault()
+        ?? throw new KettlefogException(
+            ErrorCode.UnknownEntry,
             $"The history has no entry {number}.",
             "List the history to see the numbers there are.");
 
@@ -98,20 +98,20 @@ internal sealed class HistoryStore(Session session)
         HistoryFilter filter,
         int page,
         int size,
-        CancellationToken cancel)
+        CancellationToken cancellationToken)
     {
         var where = Where(filter);
-        var total = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {_history} h {where}"), cancel);
+        var total = await session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {_history} h {where}"), cancellationToken);
         var entries = await session.QueryAsync(
             Select(Sql.Of($"{where} ORDER BY h.number DESC LIMIT {(long)size} OFFSET {(page - 1) * (long)size}")),
             Read,
-            cancel);
+            cancellationToken);
         return (entries, total);
     }
 
     /// <summary>Entries one by one, latest first.</summary>
-    public IAsyncEnumerable<RecordedEntry> StreamAsync(HistoryFilter filter, CancellationToken cancel) =>
-        session.StreamAsync(Select(Sql.Of($"{Where(filter)} ORDER BY h.number DESC")), Read, cancel);
+    public IAsyncEnumerable<RecordedEntry> StreamAsync(HistoryFilter filter, CancellationToken cancellationToken) =>
+        session.StreamAsync(Select(Sql.Of($"{Where(filter)} ORDER BY h.number DESC")), Read, cancellationToken);
 
     private Sql Where(HistoryFilter filter)
     {
@@ -125,46 +125,46 @@ internal sealed class HistoryStore(Session session)
         if (filter.Rule is not null)
             conditions.Add(Sql.Of($"h.rule = {filter.Rule}"));
         if (filter.Kind is { } kind)
-            conditions.Add(Sql.Of($"h.kind = {WrittenName.Of(kind)}"));
+            conditions.Add(Sql.Of($"h.kind = {EnumName.Of(kind)}"));
         if (filter.Since is { } since)
-            conditions.Add(Sql.Of($"h.at >= {Moments.Write(since)}"));
+            conditions.Add(Sql.Of($"h.at >= {StoredTimestamp.Write(since)}"));
         if (filter.Until is { } until)
-            conditions.Add(Sql.Of($"h.at < {Moments.Write(until)}"));
+            conditions.Add(Sql.Of($"h.at < {StoredTimestamp.Write(until)}"));
         return Sql.Of($"WHERE {Sql.Join(" AND ", conditions)}");
     }
 
     /// <summary>How many entries of each kind there are, day by day (UTC).</summary>
     /// <param name="since">The first day.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<List<DayCount>> CountAsync(DateOnly since, CancellationToken cancel) => session.QueryAsync(
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<List<DayCount>> CountAsync(DateOnly since, CancellationToken cancellationToken) => session.QueryAsync(
         Sql.Of($"SELECT d.day, d.record_type, d.kind, COUNT(*) FROM (SELECT substr(at, 1, 10) AS day, record_type, kind FROM {_history} WHERE at >= {since.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)}) d GROUP BY d.day, d.record_type, d.kind ORDER BY d.day"),
         row => new DayCount(
             DateOnly.ParseExact(row.Text(), "yyyy-MM-dd", CultureInfo.InvariantCulture),
             row.Text(),
-            WrittenName.TryRead<EntryKind>(row.Text(), out var kind) ? kind : throw new InvalidOperationException("The history has an entry of unknown kind."),
+            EnumName.TryRead<EntryKind>(row.Text(), out var kind) ? kind : throw new InvalidOperationException("The history has an entry of unknown kind."),
             row.Long()),
-        cancel);
+        cancellationToken);
 
     /// <summary>All entries, by number.</summary>
-    public Task<List<RecordedEntry>> AllAsync(CancellationToken cancel) =>
-        session.QueryAsync(Select(Sql.Of($"ORDER BY h.number")), Read, cancel);
+    public Task<List<RecordedEntry>> AllAsync(CancellationToken cancellationToken) =>
+        session.QueryAsync(Select(Sql.Of($"ORDER BY h.number")), Read, cancellationToken);
 
     /// <summary>
     /// The later merges that stand directly on a merge: its master was merged into another record, or the same
     /// column of the master was written again.
     /// </summary>
-    public Task<List<long>> StandingOnAsync(HistoryEntry merge, CancellationToken cancel)
+    public Task<List<long>> DependentMergesAsync(HistoryEntry merge, CancellationToken cancellationToken)
     {
         var steps = session.Engine.Own("journal_step");
         var rows = session.Engine.Own("journal_row");
         var cells = session.Engine.Own("journal_cell");
-        var sameKey = Sql.Join(" AND ", KeyMatch.JournalColumns(KeyMatch.MaxColumns)
+        var sameKey = Sql.Join(" AND ", KeyConditions.JournalColumns(KeyConditions.MaxColumns)
             .Select(column => Sql.Of($"lr.{new SqlName(column)} IS NOT DISTINCT FROM r.{new SqlName(column)}")));
         return session.QueryAsync(
             Sql.Of($"""
                 SELECT h.number FROM {_records} hr JOIN {_history} h ON h.number = hr.number
                 WHERE hr.record_type = {merge.RecordType} AND hr.record_key = {merge.Master} AND hr.number > {merge.Number}
-                  AND h.kind = {WrittenName.Of(EntryKind.Merge)}
+                  AND h.kind = {EnumName.Of(EntryKind.Merge)}
                   AND NOT EXISTS (SELECT 1 FROM {_history} back WHERE back.reverses = h.number)
                   AND (hr.is_master = 0 OR EXISTS (
                     SELECT 1 FROM {steps} s
@@ -173,20 +173,20 @@ internal sealed class HistoryStore(Session session)
                     JOIN {steps} ls ON ls.number = h.number AND ls.table_name = s.table_name AND ls.operation = s.operation
                     JOIN {rows} lr ON lr.number = ls.number AND lr.step = ls.step AND {sameKey}
                     JOIN {cells} lc ON lc.number = ls.number AND lc.step = ls.step AND lc."column" = c."column"
-                    WHERE s.number = {merge.Number} AND s.operation = {WrittenName.Of(JournalOperation.Update)}))
+                    WHERE s.number = {merge.Number} AND s.operation = {EnumName.Of(JournalOperation.Update)}))
                 """),
             row => row.Long(),
-            cancel);
+            cancellationToken);
     }
 
     /// <summary>The duplicates that were taken out of a merge, by key in text form, with the entry that did it.</summary>
-    public async Task<IReadOnlyDictionary<string, long>> TakenOutAsync(long merge, CancellationToken cancel) =>
-        (await session.QueryAsync(Sql.Of($"SELECT record_key, number FROM {session.Engine.Own("taken_out")} WHERE merge = {merge}"), row => (Key: row.Text(), Number: row.Long()), cancel))
+    public async Task<IReadOnlyDictionary<string, long>> TakenOutAsync(long merge, CancellationToken cancellationToken) =>
+        (await session.QueryAsync(Sql.Of($"SELECT record_key, number FROM {session.Engine.Own("taken_out")} WHERE merge = {merge}"), row => (Key: row.Text(), Number: row.Long()), cancellationToken))
         .ToDictionary(row => row.Key, row => row.Number);
 
     /// <summary>Notes that an entry took one duplicate out of a merge.</summary>
-    public Task TakeOutAsync(long merge, string key, long number, CancellationToken cancel) =>
-        session.ExecuteAsync(Sql.Of($"INSERT INTO {session.Engine.Own("taken_out")} (merge, record_key, number) VALUES ({merge}, {key}, {number})"), cancel);
+    public Task TakeOutAsync(long merge, string key, long number, CancellationToken cancellationToken) =>
+        session.ExecuteAsync(Sql.Of($"INSERT INTO {session.Engine.Own("taken_out")} (merge, record_key, number) VALUES ({merge}, {key}, {number})"), cancellationToken);
 
     /// <summary>A moment as the history keeps it: to the microsecond.</summary>
     public static DateTimeOffset Truncate(DateTimeOffset moment) => new(moment.UtcTicks - (moment.UtcTicks % TimeSpan.TicksPerMicrosecond), TimeSpan.Zero);
@@ -201,10 +201,10 @@ internal sealed class HistoryStore(Session session)
     private static RecordedEntry Read(RowReader row) => new(
         new HistoryEntry(
             row.Long(),
-            WrittenName.TryRead<EntryKind>(row.Text(), out var kind) ? kind : throw new InvalidOperationException("The history has an entry of unknown kind."),
+            EnumName.TryRead<EntryKind>(row.Text(), out var kind) ? kind : throw new InvalidOperationException("The history has an entry of unknown kind."),
             row.Text(),
             row.Text(),
-            Moments.Read(row.Text()),
+            StoredTimestamp.Read(row.Text()),
             row.Text(),
             row.Text(),
             row.Text(),

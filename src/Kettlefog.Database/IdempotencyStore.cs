@@ -13,21 +13,21 @@ internal sealed class IdempotencyStore(Session session, string actor, string? ke
     private readonly Sql _table = session.Engine.Own("idempotency");
 
     /// <summary>The entry that the same request made before, or null.</summary>
-    /// <exception cref="Refusal">The key was used for another request.</exception>
-    public async Task<long?> FindAsync(CancellationToken cancel)
+    /// <exception cref="KettlefogException">The key was used for another request.</exception>
+    public async Task<long?> FindAsync(CancellationToken cancellationToken)
     {
         if (key is null)
             return null;
         var found = await session.QueryAsync(
             Sql.Of($"SELECT request, number FROM {_table} WHERE actor = {actor} AND key = {key}"),
             row => (Request: row.Text(), Number: row.Long()),
-            cancel);
+            cancellationToken);
         if (found.Count == 0)
             return null;
         return found[0].Request == Digest
             ? found[0].Number
-            : throw new Refusal(
-                RefusalCode.IdempotencyKeyReused,
+            : throw new KettlefogException(
+                ErrorCode.IdempotencyKeyReused,
                 $"The Idempotency-Key '{key}' was used before for another request.",
                 "Send a new key with every new request.");
     }
@@ -36,7 +36,7 @@ internal sealed class IdempotencyStore(Session session, string actor, string? ke
     public void Keep(long number)
     {
         if (key is not null)
-            session.Later(Sql.Of($"INSERT INTO {_table} (actor, key, request, number) VALUES ({actor}, {key}, {Digest}, {number})"));
+            session.Enqueue(Sql.Of($"INSERT INTO {_table} (actor, key, request, number) VALUES ({actor}, {key}, {Digest}, {number})"));
     }
 
     private string Digest

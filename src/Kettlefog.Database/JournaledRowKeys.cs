@@ -20,14 +20,14 @@ internal sealed class JournaledRowKeys(Session session, JournalStore journal, IR
     /// The rows of a step under the keys that they have now: where several references of a table are part of its key,
     /// later steps of the merge changed the keys again, and steps that were undone already changed them back.
     /// </summary>
-    public async Task<Sql> RowsNowAsync(JournalStep step, CancellationToken cancel)
+    public async Task<Sql> RowsNowAsync(JournalStep step, CancellationToken cancellationToken)
     {
-        var rows = await RowsInTheEndAsync(step, cancel);
+        var rows = await RowsInTheEndAsync(step, cancellationToken);
         var changedBack = new List<(SqlName Alias, Sql Rows, Dictionary<string, (string Column, ColumnValue Before, ColumnValue After)> Moved)>();
         foreach (var other in all.Where(other => Undone.Contains(other.Step) && SharesKey(other, step)))
         {
-            if (await MovedInKeyAsync(other, cancel) is { Count: > 0 } moved)
-                changedBack.Add((new SqlName($"u{changedBack.Count}"), await RowsInTheEndAsync(other, cancel), moved));
+            if (await MovedInKeyAsync(other, cancellationToken) is { Count: > 0 } moved)
+                changedBack.Add((new SqlName($"u{changedBack.Count}"), await RowsInTheEndAsync(other, cancellationToken), moved));
         }
 
         if (changedBack.Count == 0)
@@ -43,19 +43,19 @@ internal sealed class JournaledRowKeys(Session session, JournalStore journal, IR
     }
 
     /// <summary>The key that the one row of a step has now.</summary>
-    public async Task<RecordKey> KeyNowAsync(JournalStep step, CancellationToken cancel) =>
+    public async Task<RecordKey> KeyNowAsync(JournalStep step, CancellationToken cancellationToken) =>
         (await session.QueryAsync(
-            Sql.Of($"SELECT {Sql.Join(", ", KeysOf(step).Select(key => Sql.Of($"j.{key.Key}")))} FROM {await RowsNowAsync(step, cancel)} j"),
+            Sql.Of($"SELECT {Sql.Join(", ", KeysOf(step).Select(key => Sql.Of($"j.{key.Key}")))} FROM {await RowsNowAsync(step, cancellationToken)} j"),
             row => row.Key(step.KeyColumns.Count),
-            cancel)).Single();
+            cancellationToken)).Single();
 
     /// <summary>The rows of a step under the keys that they had when the merge was done.</summary>
-    private async Task<Sql> RowsInTheEndAsync(JournalStep step, CancellationToken cancel)
+    private async Task<Sql> RowsInTheEndAsync(JournalStep step, CancellationToken cancellationToken)
     {
         var rows = journal.Rows(step);
         foreach (var later in all.Where(other => other.Step > step.Step && SharesKey(other, step)))
         {
-            var moved = await MovedInKeyAsync(later, cancel);
+            var moved = await MovedInKeyAsync(later, cancellationToken);
             if (moved.Count == 0)
                 continue;
             var keys = KeysOf(step);
@@ -72,9 +72,9 @@ internal sealed class JournaledRowKeys(Session session, JournalStore journal, IR
         other.Operation == JournalOperation.Reassign && string.Equals(other.Table, step.Table, StringComparison.OrdinalIgnoreCase) && other.KeyColumns.SequenceEqual(step.KeyColumns);
 
     private static List<(string Column, SqlName Key)> KeysOf(JournalStep step) =>
-        [.. step.KeyColumns.Zip(KeyMatch.JournalColumns(step.KeyColumns.Count), (column, key) => (column, new SqlName(key)))];
+        [.. step.KeyColumns.Zip(KeyConditions.JournalColumns(step.KeyColumns.Count), (column, key) => (column, new SqlName(key)))];
 
     /// <summary>The columns of its rows' key that a step changed.</summary>
-    private async Task<Dictionary<string, (string Column, ColumnValue Before, ColumnValue After)>> MovedInKeyAsync(JournalStep step, CancellationToken cancel) =>
-        (await journal.CellsAsync(step, cancel)).Where(cell => cell.Before != cell.After && step.KeyColumns.Contains(cell.Column)).ToDictionary(cell => cell.Column);
+    private async Task<Dictionary<string, (string Column, ColumnValue Before, ColumnValue After)>> MovedInKeyAsync(JournalStep step, CancellationToken cancellationToken) =>
+        (await journal.CellsAsync(step, cancellationToken)).Where(cell => cell.Before != cell.After && step.KeyColumns.Contains(cell.Column)).ToDictionary(cell => cell.Column);
 }

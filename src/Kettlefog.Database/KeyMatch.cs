@@ -6,7 +6,7 @@ using Kettlefog.Database.Engines;
 namespace Kettlefog.Database;
 
 /// <summary>Conditions on keys, as fragments of statements.</summary>
-internal sealed class KeyMatch(DatabaseEngine engine)
+internal sealed class KeyConditions(DatabaseEngine engine)
 {
     /// <summary>The most columns that a key may have, as the journal's tables are made.</summary>
     public const int MaxColumns = 8;

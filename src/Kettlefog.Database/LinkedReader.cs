@@ -11,7 +11,7 @@ namespace Kettlefog.Database;
 internal sealed class LinkedReader(Session session, CheckedMap map)
 {
     /// <summary>Beyond so many linked records nobody looks through what is offered.</summary>
-    private const long MostRecords = 5_000;
+    private const long MaxRecords = 5_000;
 
     private readonly List<string> _passedOver = [];
 
@@ -21,24 +21,24 @@ internal sealed class LinkedReader(Session session, CheckedMap map)
     /// <summary>The linked records by each link of the record type.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="records">The records of the merge, the master first.</param>
-    /// <param name="cancel">Cancels.</param>
-    public async Task<IReadOnlyList<LinkedSnapshot>> ReadAsync(RecordType type, IReadOnlyList<RecordSnapshot> records, CancellationToken cancel)
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task<IReadOnlyList<LinkedSnapshot>> ReadAsync(RecordType type, IReadOnlyList<RecordSnapshot> records, CancellationToken cancellationToken)
     {
         var found = new List<LinkedSnapshot>();
         foreach (var link in type.Linked)
         {
             var other = map.Map.Require(link.Type);
-            var holders = link.Through is null ? Above(link, other, records) : await BelowAsync(type, link, other, records, cancel);
+            var holders = link.Through is null ? Above(link, other, records) : await BelowAsync(type, link, other, records, cancellationToken);
 
             // The records of the merge itself are no news.
             if (other.Name == type.Name)
                 records.ToList().ForEach(own => holders.Remove(own.Key));
-            foreach (var retired in holders.Count == 0 ? [] : await new ForwardStore(session).FindAsync(other.Name, [.. holders.Keys.Select(key => key.ToString())], cancel))
+            foreach (var retired in holders.Count == 0 ? [] : await new RedirectStore(session).FindAsync(other.Name, [.. holders.Keys.Select(key => key.ToString())], cancellationToken))
                 holders.Remove(RecordKey.Parse(retired.OldKey, KeyOf(other)));
             if (holders.Count < 2)
                 continue;
-            var linked = (await new SnapshotReader(session, map).FindRecordsAsync(other, [.. holders.Keys], cancel)).OfType<RecordSnapshot>().Select(record => new LinkedRecord(record, holders[record.Key]));
-            var apart = (await new ApartStore(session).AllAsync(other.Name, cancel)).Select(pair => ApartStore.Ordered(pair.A, pair.B)).ToHashSet();
+            var linked = (await new SnapshotReader(session, map).FindRecordsAsync(other, [.. holders.Keys], cancellationToken)).OfType<RecordSnapshot>().Select(record => new LinkedRecord(record, holders[record.Key]));
+            var apart = (await new NonDuplicateStore(session).ListAsync(other.Name, cancellationToken)).Select(pair => NonDuplicateStore.Ordered(pair.A, pair.B)).ToHashSet();
             found.Add(new LinkedSnapshot(link, other, [.. linked], apart));
         }
 
@@ -61,10 +61,10 @@ internal sealed class LinkedReader(Session session, CheckedMap map)
     }
 
     /// <summary>The records that hang on the merge's records by a reference, or are named in the rows that do.</summary>
-    private async Task<Dictionary<RecordKey, HashSet<int>>> BelowAsync(RecordType type, LinkedRecords link, RecordType other, IReadOnlyList<RecordSnapshot> records, CancellationToken cancel)
+    private async Task<Dictionary<RecordKey, HashSet<int>>> BelowAsync(RecordType type, LinkedRecords link, RecordType other, IReadOnlyList<RecordSnapshot> records, CancellationToken cancellationToken)
     {
         var reference = type.RequireReference(link.Through!);
-        var pointing = Pointing.Of(map, type, reference, records);
+        var pointing = ReferenceTarget.Of(map, type, reference, records);
         var key = KeyOf(other);
         var columns = link.Columns.Count == 0 ? key : pointing.Table.Require(link.Columns);
         var rows = await session.QueryAsync(
@@ -72,15 +72,15 @@ internal sealed class LinkedReader(Session session, CheckedMap map)
                 WITH {session.Keys.Table(pointing.Keys, pointing.Columns)}
                 SELECT k.ordinal, {Sql.Join(", ", columns.Select(column => session.Engine.Read(Sql.Of($"t.{new SqlName(column.Name)}"))))}
                 FROM keys k CROSS JOIN {session.Engine.Table(pointing.Table)} t
-                WHERE {KeyMatch.OnKeys(reference.Columns)} AND {session.Keys.Holds(reference, pointing.Table, "t")}
-                LIMIT {MostRecords + 1}
+                WHERE {KeyConditions.OnKeys(reference.Columns)} AND {session.Keys.Holds(reference, pointing.Table, "t")}
+                LIMIT {MaxRecords + 1}
                 """),
             row => (Holder: (int)row.Long(), Key: row.Values(columns.Count)),
-            cancel);
+            cancellationToken);
         var holders = new Dictionary<RecordKey, HashSet<int>>();
-        if (rows.Count > MostRecords)
+        if (rows.Count > MaxRecords)
         {
-            _passedOver.Add($"{link.Title} are too many (more than {MostRecords}) to look for duplicates among them.");
+            _passedOver.Add($"{link.Title} are too many (more than {MaxRecords}) to look for duplicates among them.");
             return holders;
         }
 

@@ -12,19 +12,19 @@ internal sealed class MapInspector(Session session, CheckedMap map, MapDocument 
     private const int SureEnough = 85;
 
     /// <summary>Looks at rights, at references that the data shows and the map does not name, and at sums of what is no number.</summary>
-    public async Task<IReadOnlyList<MapFinding>> FindAsync(CancellationToken cancel)
+    public async Task<IReadOnlyList<MapFinding>> FindAsync(CancellationToken cancellationToken)
     {
         var findings = new List<MapFinding>();
-        var rights = await session.Engine.MissingRightsAsync(session, Uses(), cancel);
+        var rights = await session.Engine.MissingRightsAsync(session, Uses(), cancellationToken);
         findings.AddRange(rights.Select(right => new MapFinding(FindingSeverity.Error, 0, right.Message, right.Remedy) { Statement = right.Statement }));
 
         // What may not be read cannot be looked at either.
         if (rights.Any(right => right.KeepsFromReading))
             return findings;
         var profiler = new DatabaseProfiler(session, map.Catalog);
-        var profile = await profiler.ReadAsync(map.Map.Name, cancel);
+        var profile = await profiler.ReadAsync(map.Map.Name, cancellationToken);
         findings.AddRange(SumsOfTexts(profile));
-        findings.AddRange(await UnnamedReferencesAsync(profiler, profile, cancel));
+        findings.AddRange(await UnnamedReferencesAsync(profiler, profile, cancellationToken));
         return findings;
     }
 
@@ -72,13 +72,13 @@ internal sealed class MapInspector(Session session, CheckedMap map, MapDocument 
         }
     }
 
-    private async Task<IReadOnlyList<MapFinding>> UnnamedReferencesAsync(DatabaseProfiler profiler, DatabaseProfile profile, CancellationToken cancel)
+    private async Task<IReadOnlyList<MapFinding>> UnnamedReferencesAsync(DatabaseProfiler profiler, DatabaseProfile profile, CancellationToken cancellationToken)
     {
         var findings = new List<MapFinding>();
         var types = map.Map.RecordTypes.Where(type => map.Catalog.Require(type.Table).PrimaryKey.Count > 0).DistinctBy(type => type.Table).ToList();
         foreach (var guess in new MapDrafter(profile, [.. types.Select(type => type.Table)]).References.Where(guess => !guess.Declared && !IsNamed(guess)))
         {
-            var measured = await profiler.MeasureAsync(guess, cancel);
+            var measured = await profiler.MeasureAsync(guess, cancellationToken);
             if (measured.Included is null || measured.Sure < SureEnough)
                 continue;
             var type = types.First(type => type.Table == guess.Target);

@@ -27,78 +27,78 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
     public IReadOnlyList<long> Linked { get; init; } = [];
 
     /// <summary>Applies the plan.</summary>
-    /// <exception cref="Refusal">The database refused a change, or the proof failed; the session must be given up.</exception>
-    public async Task<(HistoryEntry Entry, MergeDetails Details)> ApplyAsync(Accountability who, CancellationToken cancel)
+    /// <exception cref="KettlefogException">The database refused a change, or the proof failed; the session must be given up.</exception>
+    public async Task<(HistoryEntry Entry, MergeDetails Details)> ApplyAsync(AuditContext audit, CancellationToken cancellationToken)
     {
         var details = MergeDetails.Of(plan, map.Map) with { LinkedTo = LinkedTo, Linked = Linked.Count == 0 ? null : Linked };
-        var lastKeys = await new AddedRowsReader(session, map).LastKeysAsync(plan.Type, cancel);
+        var lastKeys = await new AddedRowsReader(session, map).LastKeysAsync(plan.Type, cancellationToken);
         details = details with { Moves = [.. details.Moves.Select(move => move with { LastKey = lastKeys.GetValueOrDefault(move.Reference) })] };
-        var (number, previousHash) = await _history.NextAsync(cancel);
-        await ReassignAsync(number, cancel);
+        var (number, previousHash) = await _history.NextAsync(cancellationToken);
+        await ReassignAsync(number, cancellationToken);
 
         // Duplicates first: a deleted one frees the values of unique columns for the master.
         foreach (var duplicate in plan.Duplicates)
-            await RetireAsync(number, duplicate.Key, cancel);
-        await UpdateMasterAsync(number, cancel);
-        await _journal.FlushAsync(cancel);
-        var forwards = new ForwardStore(session);
+            await RetireAsync(number, duplicate.Key, cancellationToken);
+        await UpdateMasterAsync(number, cancellationToken);
+        await _journal.FlushAsync(cancellationToken);
+        var forwards = new RedirectStore(session);
         foreach (var duplicate in plan.Duplicates)
             forwards.Add(plan.Type.Name, duplicate.Key.ToString(), plan.Master.Key.ToString(), number);
-        await ProveAsync(cancel);
+        await ProveAsync(cancellationToken);
         var at = HistoryStore.Truncate(clock.GetUtcNow());
-        await AddFurtherAsync(number, cancel);
-        await AddToTimelineAsync(number, who, at, cancel);
+        await AddFurtherAsync(number, cancellationToken);
+        await AddToTimelineAsync(number, audit, at, cancellationToken);
         var entry = new HistoryEntry(
             number,
             EntryKind.Merge,
             plan.Type.Name,
             plan.Master.Key.ToString(),
             at,
-            who.Actor,
-            who.Reason,
-            who.Rule,
-            who.ApprovedBy,
+            audit.Actor,
+            audit.Reason,
+            audit.Rule,
+            audit.ApprovedBy,
             null,
             DetailsJson.Write(details),
-            await _journal.DigestAsync(number, cancel),
+            await _journal.DigestAsync(number, cancellationToken),
             previousHash);
         _history.Append(entry, plan.Duplicates.Select(duplicate => duplicate.Key.ToString()));
-        await DecideAsync(entry, cancel);
+        await DecideAsync(entry, cancellationToken);
         return (entry, details);
     }
 
     /// <summary>The queue of clusters, and what scores learn from, follow the merge.</summary>
-    private async Task DecideAsync(HistoryEntry entry, CancellationToken cancel)
+    private async Task DecideAsync(HistoryEntry entry, CancellationToken cancellationToken)
     {
-        await new ClusterStore(session).LeaveAsync(entry.RecordType, [.. plan.Duplicates.Select(duplicate => duplicate.Key.ToString())], null, ClusterState.Merged, entry.Number, entry.At, cancel);
+        await new ClusterStore(session).LeaveAsync(entry.RecordType, [.. plan.Duplicates.Select(duplicate => duplicate.Key.ToString())], null, ClusterState.Merged, entry.Number, entry.At, cancellationToken);
         string?[] Values(int record) => [.. plan.Type.Fields.Select(field => plan.Fields.First(planned => planned.Field == field).Values[record].ToText())];
-        new ApartStore(session).Learn(entry.Number, plan.Type, [.. Enumerable.Range(1, plan.Records.Count - 1).Select(record => (Values(0), Values(record)))], match: true);
+        new NonDuplicateStore(session).KeepDecision(entry.Number, plan.Type, [.. Enumerable.Range(1, plan.Records.Count - 1).Select(record => (Values(0), Values(record)))], match: true);
     }
 
-    private async Task ReassignAsync(long number, CancellationToken cancel)
+    private async Task ReassignAsync(long number, CancellationToken cancellationToken)
     {
-        var moves = Reference.Reassigned(plan.Moves, move => move.Reference);
-        counter.Expect(moves.Sum(move => move.Count - move.Removed.Skip(1).Sum()));
+        var moves = Reference.InReassignmentOrder(plan.Moves, move => move.Reference);
+        counter.Expect(moves.Sum(move => move.Count - move.RemovedCounts.Skip(1).Sum()));
 
         // What gives way goes first: its unique values are free then. What hangs on it moves to the row that stays.
         foreach (var move in moves)
         {
             foreach (var collision in move.Collisions)
             {
-                foreach (var gone in collision.Gone)
-                    await GiveWayAsync(number, move, collision.Stays, gone, cancel);
+                foreach (var gone in collision.Removed)
+                    await ResolveCollisionAsync(number, move, collision.Kept, gone, cancellationToken);
             }
         }
 
-        await MoveMasterUpAsync(number, cancel);
+        await MoveMasterUpAsync(number, cancellationToken);
         foreach (var move in moves)
         {
             var isHierarchy = string.Equals(move.Reference.Table, plan.Type.Table, StringComparison.OrdinalIgnoreCase);
             for (var index = 1; index < plan.Records.Count; index++)
             {
                 // In a hierarchy one duplicate may hang on another, which is not counted.
-                if (move.Counts[index] > move.Removed[index] || isHierarchy)
-                    await _journal.ReassignAsync(number, ++_step, move.Reference, move.Table, move.PointedAt[index], move.PointedAt[0], move.Counts[index], cancel);
+                if (move.Counts[index] > move.RemovedCounts[index] || isHierarchy)
+                    await _journal.ReassignAsync(number, ++_step, move.Reference, move.Table, move.PointedAt[index], move.PointedAt[0], move.Counts[index], cancellationToken);
             }
         }
 
@@ -106,12 +106,12 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
         foreach (var move in moves)
         {
             foreach (var collision in move.Collisions.Where(collision => collision.Changes.Count > 0))
-                _journal.Update(number, ++_step, move.Reference.Name, move.Table, move.Reference.Key, KeyAfter(move, collision.Stays), collision.Changes);
+                _journal.Update(number, ++_step, move.Reference.Name, move.Table, move.Reference.Key, KeyAfter(move, collision.Kept), collision.Changes);
         }
     }
 
     /// <summary>Before the duplicates' children come to it, the master leaves its place below them.</summary>
-    private async Task MoveMasterUpAsync(long number, CancellationToken cancel)
+    private async Task MoveMasterUpAsync(long number, CancellationToken cancellationToken)
     {
         var table = map.Catalog.Require(plan.Type.Table);
         foreach (var parent in plan.Parents)
@@ -121,13 +121,13 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
         }
     }
 
-    private async Task GiveWayAsync(long number, PlannedMove move, CollidingRow stays, CollidingRow gone, CancellationToken cancel)
+    private async Task ResolveCollisionAsync(long number, PlannedMove move, CollidingRow stays, CollidingRow gone, CancellationToken cancellationToken)
     {
         foreach (var along in gone.Dependents)
         {
             var table = map.Catalog.Require(along.Table);
-            RecordKey Target(CollidingRow row) => new([.. along.TargetColumns.Select(column => row.Row[move.Table.PlaceOf(column)])]);
-            await _journal.ReassignAsync(number, ++_step, null, table, along.Columns, table.PrimaryKey, Sql.Of($"1 = 1"), [], Target(gone), Target(stays), along.Count, cancel);
+            RecordKey Target(CollidingRow row) => new([.. along.TargetColumns.Select(column => row.Row[move.Table.IndexOf(column)])]);
+            await _journal.ReassignAsync(number, ++_step, null, table, along.Columns, table.PrimaryKey, Sql.Of($"1 = 1"), [], Target(gone), Target(stays), along.Count, cancellationToken);
         }
 
         _journal.Delete(number, ++_step, move.Reference.Name, move.Table, move.Reference.Key, gone.Key);
@@ -137,10 +137,10 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
     private RecordKey KeyAfter(PlannedMove move, CollidingRow row)
     {
         var parts = row.Key.Parts.ToList();
-        ColumnValue Of(string column) => row.Row[move.Table.PlaceOf(column)];
-        foreach (var other in Reference.Reassigned(plan.Moves.Where(each => each.Table == move.Table), each => each.Reference))
+        ColumnValue Of(string column) => row.Row[move.Table.IndexOf(column)];
+        foreach (var other in Reference.InReassignmentOrder(plan.Moves.Where(each => each.Table == move.Table), each => each.Reference))
         {
-            if (other.Reference.HolderOf(Of, other.PointedAt) < 0)
+            if (other.Reference.IndexOfReferencedRecord(Of, other.PointedAt) < 0)
                 continue;
             foreach (var (column, part) in other.Reference.Columns.Select((column, part) => (column, part)))
             {
@@ -153,7 +153,7 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
     }
 
     /// <summary>Adds related rows for values that lost in a field; proven is what was there before.</summary>
-    private async Task AddFurtherAsync(long number, CancellationToken cancel)
+    private async Task AddFurtherAsync(long number, CancellationToken cancellationToken)
     {
         foreach (var addition in plan.Additions)
         {
@@ -162,14 +162,14 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
             var values = move.Table.Require(move.Reference.Columns).Select((column, part) => (column, move.PointedAt[0].Parts[part]))
                 .Append((move.Table.Require([rows.Column])[0], addition.Value))
                 .Concat(rows.Values.Select(cell => (Column: move.Table.Require([cell.Key])[0], cell.Value)).Select(cell => (cell.Column, cell.Column.TryRead(cell.Value) ?? ColumnValue.Of(cell.Value))));
-            await _journal.InsertAsync(number, ++_step, move.Table, [.. values], cancel);
+            await _journal.InsertAsync(number, ++_step, move.Table, [.. values], cancellationToken);
         }
 
-        await _journal.FlushAsync(cancel);
+        await _journal.FlushAsync(cancellationToken);
     }
 
     /// <summary>Adds the master's row where the operational system shows what happened; proven is what was there before.</summary>
-    private async Task AddToTimelineAsync(long number, Accountability who, DateTimeOffset at, CancellationToken cancel)
+    private async Task AddToTimelineAsync(long number, AuditContext audit, DateTimeOffset at, CancellationToken cancellationToken)
     {
         if (plan.Type.Timeline is not { } timeline)
             return;
@@ -179,8 +179,8 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
             ["key"] = plan.Master.Key.ToString(),
             ["label"] = plan.Master.Label,
             ["duplicates"] = string.Join(", ", plan.Duplicates.Select(duplicate => duplicate.Key)),
-            ["actor"] = who.Actor,
-            ["reason"] = who.Reason,
+            ["actor"] = audit.Actor,
+            ["reason"] = audit.Reason,
             ["number"] = number.ToString(CultureInfo.InvariantCulture),
             ["at"] = at.UtcDateTime.ToString("yyyy-MM-dd'T'HH:mm:ss'Z'", CultureInfo.InvariantCulture),
             ["date"] = at.UtcDateTime.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
@@ -192,17 +192,17 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
             var text = Timeline.Fill(template, words);
             if (column.MaxLength < text.Length)
                 text = $"{text[..(column.MaxLength.Value - 1)]}…";
-            values.Add((column, column.TryRead(text) ?? throw new Refusal(
-                RefusalCode.DatabaseRefused,
+            values.Add((column, column.TryRead(text) ?? throw new KettlefogException(
+                ErrorCode.DatabaseRefused,
                 $"The row for the master's timeline would have '{text}' in {table.Name}.{column.Name} ({column.DeclaredType}), which cannot hold it.",
                 "Mend 'timeline' in the record map.")));
         }
 
-        await _journal.InsertAsync(number, ++_step, table, values, cancel);
-        await _journal.FlushAsync(cancel);
+        await _journal.InsertAsync(number, ++_step, table, values, cancellationToken);
+        await _journal.FlushAsync(cancellationToken);
     }
 
-    private async Task RetireAsync(long number, RecordKey duplicate, CancellationToken cancel)
+    private async Task RetireAsync(long number, RecordKey duplicate, CancellationToken cancellationToken)
     {
         var table = map.Catalog.Require(plan.Type.Table);
         if (plan.Type.Retirement.Delete)
@@ -218,7 +218,7 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
         _journal.Update(number, ++_step, null, table, plan.Type.Key, duplicate, marks);
     }
 
-    private async Task UpdateMasterAsync(long number, CancellationToken cancel)
+    private async Task UpdateMasterAsync(long number, CancellationToken cancellationToken)
     {
         var table = map.Catalog.Require(plan.Type.Table);
         var changes = plan.Fields
@@ -229,20 +229,20 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
             _journal.Update(number, ++_step, null, table, plan.Type.Key, plan.Master.Key, changes);
     }
 
-    private async Task ProveAsync(CancellationToken cancel)
+    private async Task ProveAsync(CancellationToken cancellationToken)
     {
-        var moves = Reference.Reassigned(plan.Moves, move => move.Reference);
+        var moves = Reference.InReassignmentOrder(plan.Moves, move => move.Reference);
         var related = await new RelatedRowsReader(session, map.Catalog).ReadAsync(
             plan.Type,
-            [.. moves.Select(move => Pointing.Of(map, plan.Type, move.Reference, move.PointedAt))],
+            [.. moves.Select(move => ReferenceTarget.Of(map, plan.Type, move.Reference, move.PointedAt))],
             [.. plan.Records.Select(record => record.Key)],
             whole: false,
-            cancel);
+            cancellationToken);
         foreach (var (move, now) in moves.Zip(related))
         {
             if (now.Skip(1).Any(rows => rows.Count > 0))
                 throw Disproved($"{move.Reference.Title} would still point at a duplicate.");
-            var wantedCount = move.Counts.Sum() - move.Removed.Sum();
+            var wantedCount = move.Counts.Sum() - move.RemovedCounts.Sum();
             if (now[0].Count != wantedCount)
                 throw Disproved($"The master would have {now[0].Count} {move.Reference.Title.ToLowerInvariant()} instead of {wantedCount}.");
             foreach (var figure in plan.Figures.Where(figure => figure.Figure.Control && figure.Figure.Reference == move.Reference.Name))
@@ -254,8 +254,8 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
         }
     }
 
-    private static Refusal Disproved(string what) => new(
-        RefusalCode.ProofFailed,
+    private static KettlefogException Disproved(string what) => new(
+        ErrorCode.ProofFailed,
         what,
         "Everything was rolled back. A trigger of the database may have changed rows on the way; look there first.");
 }

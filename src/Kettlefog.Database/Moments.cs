@@ -3,7 +3,7 @@ using System.Globalization;
 namespace Kettlefog.Database;
 
 /// <summary>Moments as our own tables keep them: UTC, ISO 8601, to the microsecond.</summary>
-internal static class Moments
+internal static class StoredTimestamp
 {
     private const string Format = "yyyy-MM-ddTHH:mm:ss.ffffffZ";
 

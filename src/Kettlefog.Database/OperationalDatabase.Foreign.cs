@@ -13,7 +13,7 @@ public sealed partial class OperationalDatabase
 {
     /// <summary>What a database is called in messages, without any password.</summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
-    /// <exception cref="Refusal">The address cannot be read.</exception>
+    /// <exception cref="KettlefogException">The address cannot be read.</exception>
     public static string DisplayNameOf(string database)
     {
         using var engine = DatabaseEngine.Of(database, TimeSpan.FromSeconds(5));
@@ -22,13 +22,13 @@ public sealed partial class OperationalDatabase
 
     /// <summary>How many tables a database has, without ours.</summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
-    /// <param name="cancel">Cancels.</param>
-    /// <exception cref="Refusal">The database cannot be opened.</exception>
-    public static async Task<int> CountTablesAsync(string database, CancellationToken cancel)
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <exception cref="KettlefogException">The database cannot be opened.</exception>
+    public static async Task<int> CountTablesAsync(string database, CancellationToken cancellationToken)
     {
         using var engine = DatabaseEngine.Of(database, TimeSpan.FromSeconds(5));
-        await using var session = await engine.OpenReadAsync(cancel);
-        return (await engine.ReadCatalogAsync(session, cancel)).Tables.Count(table => !table.IsView);
+        await using var session = await engine.OpenReadAsync(cancellationToken);
+        return (await engine.ReadCatalogAsync(session, cancellationToken)).Tables.Count(table => !table.IsView);
     }
 
     /// <summary>
@@ -37,38 +37,38 @@ public sealed partial class OperationalDatabase
     /// </summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <param name="document">The map, as read.</param>
-    /// <param name="cancel">Cancels.</param>
-    /// <exception cref="Refusal">The database cannot be opened.</exception>
-    public static async Task<MapReport> CheckMapAsync(string database, MapDocument document, CancellationToken cancel)
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <exception cref="KettlefogException">The database cannot be opened.</exception>
+    public static async Task<MapReport> CheckMapAsync(string database, MapDocument document, CancellationToken cancellationToken)
     {
         using var engine = DatabaseEngine.Of(database, TimeSpan.FromSeconds(5));
-        return await CheckMapAsync(engine, document, cancel);
+        return await CheckMapAsync(engine, document, cancellationToken);
     }
 
     /// <summary>Does the same with the map in use.</summary>
-    public Task<MapReport> CheckMapAsync(CancellationToken cancel) => CheckMapAsync(_engine, _document, cancel);
+    public Task<MapReport> CheckMapAsync(CancellationToken cancellationToken) => CheckMapAsync(_engine, _document, cancellationToken);
 
-    private static async Task<MapReport> CheckMapAsync(DatabaseEngine engine, MapDocument document, CancellationToken cancel)
+    private static async Task<MapReport> CheckMapAsync(DatabaseEngine engine, MapDocument document, CancellationToken cancellationToken)
     {
-        await using var session = await engine.OpenReadAsync(cancel);
-        var report = MapCheck.Report(document, await engine.ReadCatalogAsync(session, cancel));
-        return report.Map is { } map ? report.With(await new MapInspector(session, map, document).FindAsync(cancel)) : report;
+        await using var session = await engine.OpenReadAsync(cancellationToken);
+        var report = MapCheck.Report(document, await engine.ReadCatalogAsync(session, cancellationToken));
+        return report.Map is { } map ? report.With(await new MapInspector(session, map, document).FindAsync(cancellationToken)) : report;
     }
 
     /// <summary>Drafts a map from a database's catalog and samples of its values; writes nothing, and needs no tables of our own.</summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <param name="tables">The tables that hold records, if somebody says so; empty to find them.</param>
-    /// <param name="cancel">Cancels.</param>
-    /// <exception cref="Refusal">The database cannot be opened, or no table looks like one of parties.</exception>
-    public static async Task<MapDraft> DraftMapAsync(string database, IReadOnlyList<string> tables, CancellationToken cancel)
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <exception cref="KettlefogException">The database cannot be opened, or no table looks like one of parties.</exception>
+    public static async Task<MapDraft> DraftMapAsync(string database, IReadOnlyList<string> tables, CancellationToken cancellationToken)
     {
         using var engine = DatabaseEngine.Of(database, TimeSpan.FromSeconds(5));
-        await using var session = await engine.OpenReadAsync(cancel);
-        var profiler = new DatabaseProfiler(session, await engine.ReadCatalogAsync(session, cancel));
-        var drafter = new MapDrafter(await profiler.ReadAsync(Path.GetFileNameWithoutExtension(engine.DisplayName.Split(" on ")[0]), cancel), tables);
+        await using var session = await engine.OpenReadAsync(cancellationToken);
+        var profiler = new DatabaseProfiler(session, await engine.ReadCatalogAsync(session, cancellationToken));
+        var drafter = new MapDrafter(await profiler.ReadAsync(Path.GetFileNameWithoutExtension(engine.DisplayName.Split(" on ")[0]), cancellationToken), tables);
         var measured = new List<ReferenceGuess>();
         foreach (var guess in drafter.References)
-            measured.Add(await profiler.MeasureAsync(guess, cancel));
+            measured.Add(await profiler.MeasureAsync(guess, cancellationToken));
         return drafter.Draft(measured);
     }
 
@@ -77,13 +77,13 @@ public sealed partial class OperationalDatabase
     /// <param name="document">The map, as read.</param>
     /// <param name="recordType">The name of the record type.</param>
     /// <param name="progress">Is told what is done, in words, and how far it has come: from 0 to 1, or null.</param>
-    /// <param name="cancel">Cancels.</param>
-    /// <exception cref="Refusal">The database cannot be opened, or the map does not fit it.</exception>
-    public static async Task<FoundDuplicates> FindDuplicatesAsync(string database, MapDocument document, string recordType, Action<string, double?> progress, CancellationToken cancel)
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <exception cref="KettlefogException">The database cannot be opened, or the map does not fit it.</exception>
+    public static async Task<FoundDuplicates> FindDuplicatesAsync(string database, MapDocument document, string recordType, Action<string, double?> progress, CancellationToken cancellationToken)
     {
         using var engine = DatabaseEngine.Of(database, TimeSpan.FromSeconds(5));
-        await using var session = await engine.OpenReadAsync(cancel);
-        var map = MapCheck.Against(document, await engine.ReadCatalogAsync(session, cancel));
-        return await DirectFind.RunAsync(session, map, map.Map.Require(recordType), await engine.OwnVersionAsync(session, cancel) == OwnTables.Version, progress, cancel);
+        await using var session = await engine.OpenReadAsync(cancellationToken);
+        var map = MapCheck.Against(document, await engine.ReadCatalogAsync(session, cancellationToken));
+        return await DirectScan.RunAsync(session, map, map.Map.Require(recordType), await engine.OwnVersionAsync(session, cancellationToken) == OwnTables.Version, progress, cancellationToken);
     }
 }

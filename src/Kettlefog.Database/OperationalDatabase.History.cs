@@ -7,51 +7,51 @@ namespace Kettlefog.Database;
 public sealed partial class OperationalDatabase
 {
     /// <summary>One entry of the history.</summary>
-    /// <exception cref="Refusal">There is none of that number.</exception>
-    public async Task<RecordedEntry> ReadEntryAsync(long number, CancellationToken cancel)
+    /// <exception cref="KettlefogException">There is none of that number.</exception>
+    public async Task<RecordedEntry> ReadEntryAsync(long number, CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenReadAsync(cancel);
-        return await new HistoryStore(session).RequireAsync(number, cancel);
+        await using var session = await _engine.OpenReadAsync(cancellationToken);
+        return await new HistoryStore(session).RequireAsync(number, cancellationToken);
     }
 
     /// <summary>A page of the history, latest first.</summary>
-    public async Task<Page<RecordedEntry>> ListHistoryAsync(HistoryFilter filter, int page, int size, CancellationToken cancel)
+    public async Task<Page<RecordedEntry>> ListHistoryAsync(HistoryFilter filter, int page, int size, CancellationToken cancellationToken)
     {
         ArgumentNullException.ThrowIfNull(filter);
-        await using var session = await _engine.OpenReadAsync(cancel);
-        var (entries, total) = await new HistoryStore(session).ListAsync(filter, page, size, cancel);
+        await using var session = await _engine.OpenReadAsync(cancellationToken);
+        var (entries, total) = await new HistoryStore(session).ListAsync(filter, page, size, cancellationToken);
         return new Page<RecordedEntry>(entries, total);
     }
 
     /// <summary>Entries of the history one by one, latest first, however many there are.</summary>
-    public async IAsyncEnumerable<RecordedEntry> ReadHistoryAsync(HistoryFilter filter, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)
+    public async IAsyncEnumerable<RecordedEntry> ReadHistoryAsync(HistoryFilter filter, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellationToken)
     {
         ArgumentNullException.ThrowIfNull(filter);
-        await using var session = await _engine.OpenReadAsync(cancel);
-        await foreach (var entry in new HistoryStore(session).StreamAsync(filter, cancel))
+        await using var session = await _engine.OpenReadAsync(cancellationToken);
+        await foreach (var entry in new HistoryStore(session).StreamAsync(filter, cancellationToken))
             yield return entry;
     }
 
     /// <summary>How many entries of each kind there are, day by day (UTC).</summary>
     /// <param name="since">The first day.</param>
-    /// <param name="cancel">Cancels.</param>
-    public async Task<IReadOnlyList<DayCount>> CountHistoryAsync(DateOnly since, CancellationToken cancel)
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task<IReadOnlyList<DayCount>> CountHistoryAsync(DateOnly since, CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenReadAsync(cancel);
-        return await new HistoryStore(session).CountAsync(since, cancel);
+        await using var session = await _engine.OpenReadAsync(cancellationToken);
+        return await new HistoryStore(session).CountAsync(since, cancellationToken);
     }
 
     /// <summary>Checks the hash chain of the history, and the journal against it.</summary>
-    public async Task<ChainCheck> VerifyHistoryAsync(CancellationToken cancel)
+    public async Task<ChainCheck> VerifyHistoryAsync(CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenReadAsync(cancel);
+        await using var session = await _engine.OpenReadAsync(cancellationToken);
         var journal = new JournalStore(session);
-        var entries = await new HistoryStore(session).AllAsync(cancel);
+        var entries = await new HistoryStore(session).AllAsync(cancellationToken);
         var digests = new Dictionary<long, string>();
         foreach (var recorded in entries)
         {
-            var digest = await journal.DigestAsync(recorded.Entry.Number, cancel);
-            digests[recorded.Entry.Number] = digest == recorded.Entry.JournalDigest ? digest : await journal.EarlyDigestAsync(recorded.Entry.Number, cancel);
+            var digest = await journal.DigestAsync(recorded.Entry.Number, cancellationToken);
+            digests[recorded.Entry.Number] = digest == recorded.Entry.JournalDigest ? digest : await journal.EarlyDigestAsync(recorded.Entry.Number, cancellationToken);
         }
 
         return ChainCheck.Of(

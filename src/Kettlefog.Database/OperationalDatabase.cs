@@ -42,18 +42,18 @@ public sealed partial class OperationalDatabase : IDisposable
     /// <param name="document">The map, as read.</param>
     /// <param name="busyTimeout">How long to wait for other programs to let go of the file; to whole seconds.</param>
     /// <param name="clock">Tells the time.</param>
-    /// <param name="cancel">Cancels.</param>
-    /// <exception cref="Refusal">The database cannot be opened, is not initialised, or the map does not fit it.</exception>
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <exception cref="KettlefogException">The database cannot be opened, is not initialised, or the map does not fit it.</exception>
     public static async Task<OperationalDatabase> OpenAsync(
         string database,
         MapDocument document,
         TimeSpan busyTimeout,
         TimeProvider clock,
-        CancellationToken cancel)
+        CancellationToken cancellationToken)
     {
-        var (opened, version) = await OpenAnyAsync(database, document, busyTimeout, clock, cancel);
+        var (opened, version) = await OpenAnyAsync(database, document, busyTimeout, clock, cancellationToken);
         if (version == 0)
-            throw new Refusal(RefusalCode.NotInitialised, $"The database {opened.DisplayName} does not have Kettlefog's own tables yet.", "Create them with 'kettlefog service init'.");
+            throw new KettlefogException(ErrorCode.NotInitialised, $"The database {opened.DisplayName} does not have Kettlefog's own tables yet.", "Create them with 'kettlefog service init'.");
         return opened;
     }
 
@@ -64,27 +64,27 @@ public sealed partial class OperationalDatabase : IDisposable
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <param name="document">The map, as read.</param>
     /// <param name="clock">Tells the time.</param>
-    /// <param name="cancel">Cancels.</param>
-    /// <exception cref="Refusal">The database cannot be opened, has our tables in another version, or the map does not fit it.</exception>
-    public static async Task<OperationalDatabase> OpenToTryAsync(string database, MapDocument document, TimeProvider clock, CancellationToken cancel)
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <exception cref="KettlefogException">The database cannot be opened, has our tables in another version, or the map does not fit it.</exception>
+    public static async Task<OperationalDatabase> OpenForPreviewAsync(string database, MapDocument document, TimeProvider clock, CancellationToken cancellationToken)
     {
-        var (opened, version) = await OpenAnyAsync(database, document, TimeSpan.FromSeconds(5), clock, cancel);
-        opened._engine.LacksOwnTables = version == 0;
+        var (opened, version) = await OpenAnyAsync(database, document, TimeSpan.FromSeconds(5), clock, cancellationToken);
+        opened._engine.IsUninitialised = version == 0;
         return opened;
     }
 
-    private static async Task<(OperationalDatabase Database, int Version)> OpenAnyAsync(string database, MapDocument document, TimeSpan busyTimeout, TimeProvider clock, CancellationToken cancel)
+    private static async Task<(OperationalDatabase Database, int Version)> OpenAnyAsync(string database, MapDocument document, TimeSpan busyTimeout, TimeProvider clock, CancellationToken cancellationToken)
     {
         var engine = DatabaseEngine.Of(database, busyTimeout);
-        await using var session = await engine.OpenReadAsync(cancel);
-        var map = MapCheck.Against(document, await engine.ReadCatalogAsync(session, cancel));
-        var version = await engine.OwnVersionAsync(session, cancel);
+        await using var session = await engine.OpenReadAsync(cancellationToken);
+        var map = MapCheck.Against(document, await engine.ReadCatalogAsync(session, cancellationToken));
+        var version = await engine.OwnVersionAsync(session, cancellationToken);
         if (version > OwnTables.Version)
             throw TooNew(engine, version);
         if (version > 0 && version < OwnTables.Version)
         {
-            throw new Refusal(
-                RefusalCode.NotInitialised,
+            throw new KettlefogException(
+                ErrorCode.NotInitialised,
                 $"The database {engine.DisplayName} has Kettlefog's own tables in version {version}, but this program knows version {OwnTables.Version}.",
                 "Upgrade them with 'kettlefog service init', which writes a backup first.");
         }
@@ -93,14 +93,14 @@ public sealed partial class OperationalDatabase : IDisposable
     }
 
     /// <summary>A session that writes; in a database that is only tried out, with tables of ours that go again with it.</summary>
-    private async Task<Session> OpenWriteAsync(CancellationToken cancel)
+    private async Task<Session> OpenWriteAsync(CancellationToken cancellationToken)
     {
-        var session = await _engine.OpenWriteAsync(cancel);
-        if (!_engine.LacksOwnTables)
+        var session = await _engine.OpenWriteAsync(cancellationToken);
+        if (!_engine.IsUninitialised)
             return session;
         try
         {
-            await OwnTables.CreateAsync(session, OwnTables.Version, cancel);
+            await OwnTables.CreateAsync(session, OwnTables.Version, cancellationToken);
             return session;
         }
         catch
@@ -111,7 +111,7 @@ public sealed partial class OperationalDatabase : IDisposable
     }
 
     /// <summary>Reads a key of a record type from its text form.</summary>
-    /// <exception cref="Refusal">The text is not such a key.</exception>
+    /// <exception cref="KettlefogException">The text is not such a key.</exception>
     public RecordKey ReadKey(RecordType type, string text)
     {
         ArgumentNullException.ThrowIfNull(type);
@@ -122,46 +122,46 @@ public sealed partial class OperationalDatabase : IDisposable
     public string DisplayName => _engine.DisplayName;
 
     /// <summary>How far history, queue and rules are, by whichever instance of the service they went on.</summary>
-    public async Task<Standing> StandingAsync(CancellationToken cancel)
+    public async Task<ChangeMarkers> ReadChangeMarkersAsync(CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenReadAsync(cancel);
-        var (next, _) = await new HistoryStore(session).NextAsync(cancel);
-        return new Standing(next - 1, await new ClusterStore(session).StandingAsync(cancel), await new RuleStore(session).CountAsync(cancel));
+        await using var session = await _engine.OpenReadAsync(cancellationToken);
+        var (next, _) = await new HistoryStore(session).NextAsync(cancellationToken);
+        return new ChangeMarkers(next - 1, await new ClusterStore(session).ReadChangeMarkerAsync(cancellationToken), await new RuleStore(session).CountAsync(cancellationToken));
     }
 
     /// <summary>True if the database answers.</summary>
-    public async Task<bool> AnswersAsync(CancellationToken cancel)
+    public async Task<bool> AnswersAsync(CancellationToken cancellationToken)
     {
         try
         {
-            await using var session = await _engine.OpenReadAsync(cancel);
-            return await _engine.OwnVersionAsync(session, cancel) == OwnTables.Version;
+            await using var session = await _engine.OpenReadAsync(cancellationToken);
+            return await _engine.OwnVersionAsync(session, cancellationToken) == OwnTables.Version;
         }
-        catch (Refusal)
+        catch (KettlefogException)
         {
             return false;
         }
     }
 
     /// <summary>Finds records.</summary>
-    public async Task<Page<FoundRecord>> SearchAsync(RecordType type, RecordSearch search, CancellationToken cancel)
+    public async Task<Page<FoundRecord>> SearchAsync(RecordType type, RecordSearch search, CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenReadAsync(cancel);
-        return await new RecordStore(session, _map).SearchAsync(type, search, cancel);
+        await using var session = await _engine.OpenReadAsync(cancellationToken);
+        return await new RecordStore(session, _map).SearchAsync(type, search, cancellationToken);
     }
 
     /// <summary>Reads one record.</summary>
-    public async Task<FoundRecord> ReadRecordAsync(RecordType type, RecordKey key, CancellationToken cancel)
+    public async Task<FoundRecord> ReadRecordAsync(RecordType type, RecordKey key, CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenReadAsync(cancel);
-        return await new RecordStore(session, _map).ReadAsync(type, key, cancel);
+        await using var session = await _engine.OpenReadAsync(cancellationToken);
+        return await new RecordStore(session, _map).ReadAsync(type, key, cancellationToken);
     }
 
     /// <summary>The labels of those of the records that exist, by key in text form.</summary>
-    public async Task<IReadOnlyDictionary<string, string>> ReadLabelsAsync(RecordType type, IReadOnlyList<string> keys, CancellationToken cancel)
+    public async Task<IReadOnlyDictionary<string, string>> ReadLabelsAsync(RecordType type, IReadOnlyList<string> keys, CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenReadAsync(cancel);
-        return await new RecordStore(session, _map).LabelsAsync(type, [.. keys.Select(key => ReadKey(type, key))], cancel);
+        await using var session = await _engine.OpenReadAsync(cancellationToken);
+        return await new RecordStore(session, _map).LabelsAsync(type, [.. keys.Select(key => ReadKey(type, key))], cancellationToken);
     }
 
     /// <summary>Reads the related rows of a record by one reference.</summary>
@@ -171,25 +171,25 @@ public sealed partial class OperationalDatabase : IDisposable
     /// <param name="text">A search as typed; null finds all.</param>
     /// <param name="page">The page, counted from 1.</param>
     /// <param name="size">The number of rows on a page.</param>
-    /// <param name="cancel">Cancels.</param>
-    public async Task<RelatedPage> ReadRelatedAsync(RecordType type, Reference reference, RecordKey key, string? text, int page, int size, CancellationToken cancel)
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task<RelatedPage> ReadRelatedAsync(RecordType type, Reference reference, RecordKey key, string? text, int page, int size, CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenReadAsync(cancel);
-        return await new RecordStore(session, _map).ReadRelatedAsync(type, reference, key, text, page, size, cancel);
+        await using var session = await _engine.OpenReadAsync(cancellationToken);
+        return await new RecordStore(session, _map).ReadRelatedAsync(type, reference, key, text, page, size, cancellationToken);
     }
 
     /// <summary>Where a retired key leads today, or null if it is not retired.</summary>
-    public async Task<Forward?> FindForwardAsync(string recordType, string key, CancellationToken cancel)
+    public async Task<Redirect?> FindRedirectAsync(string recordType, string key, CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenReadAsync(cancel);
-        return await new ForwardStore(session).FindAsync(recordType, key, cancel);
+        await using var session = await _engine.OpenReadAsync(cancellationToken);
+        return await new RedirectStore(session).FindAsync(recordType, key, cancellationToken);
     }
 
     /// <summary>The retired keys that lead to a record today.</summary>
-    public async Task<IReadOnlyList<Forward>> FindForwardsToAsync(string recordType, string key, CancellationToken cancel)
+    public async Task<IReadOnlyList<Redirect>> FindRedirectsToAsync(string recordType, string key, CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenReadAsync(cancel);
-        return await new ForwardStore(session).LeadingToAsync(recordType, key, cancel);
+        await using var session = await _engine.OpenReadAsync(cancellationToken);
+        return await new RedirectStore(session).ListToAsync(recordType, key, cancellationToken);
     }
 
     /// <summary>Closes the connections that are kept open.</summary>

@@ -17,9 +17,9 @@ internal sealed class RecentPlans(DatabaseEngine engine)
     /// <summary>Keeps a plan.</summary>
     /// <param name="plan">The plan.</param>
     /// <param name="before">The state of the database before anything was read for it.</param>
-    public void Keep(MergePlan plan, long? before)
+    public void Remember(MergePlan plan, long? before)
     {
-        if (before is not { } state || plan.Choices.NeedsTrial || engine.CommittedState() != state)
+        if (before is not { } state || plan.Choices.NeedsTrial || engine.CommitCounter() != state)
             return;
         lock (_keeping)
         {
@@ -36,6 +36,6 @@ internal sealed class RecentPlans(DatabaseEngine engine)
         long state;
         lock (_keeping)
             (plan, state) = _plans.LastOrDefault(kept => kept.Plan.Fingerprint.Text == fingerprint);
-        return plan is not null && plan.Choices.IsSameAs(choices) && engine.CommittedState() == state ? plan : null;
+        return plan is not null && plan.Choices.IsSameAs(choices) && engine.CommitCounter() == state ? plan : null;
     }
 }

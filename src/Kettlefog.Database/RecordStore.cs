@@ -17,7 +17,7 @@ public sealed record FoundRecord(
     RecordSnapshot Record,
     IReadOnlyDictionary<string, ColumnValue> Figures,
     IReadOnlyDictionary<string, long> Counts,
-    Forward? Retired);
+    Redirect? Retired);
 
 /// <summary>Which records to find.</summary>
 /// <param name="Text">The search as typed; null finds all.</param>
@@ -49,7 +49,7 @@ internal sealed class RecordStore(Session session, CheckedMap map)
     private readonly Sql _forward = session.Engine.Own("forward");
 
     /// <summary>Finds records.</summary>
-    public async Task<Page<FoundRecord>> SearchAsync(RecordType type, RecordSearch search, CancellationToken cancel)
+    public async Task<Page<FoundRecord>> SearchAsync(RecordType type, RecordSearch search, CancellationToken cancellationToken)
     {
         var table = map.Catalog.Require(type.Table);
         var where = Where(type, table, search);
@@ -61,26 +61,26 @@ internal sealed class RecordStore(Session session, CheckedMap map)
                 LIMIT {(long)search.Size} OFFSET {(search.Page - 1) * (long)search.Size}
                 """),
             row => row.Values(table.Columns.Count),
-            cancel);
+            cancellationToken);
         var records = rows.Select(row => Snapshot(type, table, row)).ToList();
 
         // A page that is not full is the last one and tells the total itself.
         var total = rows.Count > 0 && rows.Count < search.Size
             ? ((search.Page - 1L) * search.Size) + rows.Count
-            : await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {session.Engine.Table(table)} t WHERE {where}"), cancel);
-        return new Page<FoundRecord>(await CompleteAsync(type, records, search.WithRetired, cancel), total);
+            : await session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {session.Engine.Table(table)} t WHERE {where}"), cancellationToken);
+        return new Page<FoundRecord>(await CompleteAsync(type, records, search.WithRetired, cancellationToken), total);
     }
 
     /// <summary>Reads one record; of a deleted one that is retired, only where it leads can be told.</summary>
-    /// <exception cref="Refusal">There is no such record.</exception>
-    public async Task<FoundRecord> ReadAsync(RecordType type, RecordKey key, CancellationToken cancel)
+    /// <exception cref="KettlefogException">There is no such record.</exception>
+    public async Task<FoundRecord> ReadAsync(RecordType type, RecordKey key, CancellationToken cancellationToken)
     {
-        var records = await new SnapshotReader(session, map).ReadRecordsAsync(type, [key], cancel);
-        return (await CompleteAsync(type, records, withRetired: true, cancel)).Single();
+        var records = await new SnapshotReader(session, map).ReadRecordsAsync(type, [key], cancellationToken);
+        return (await CompleteAsync(type, records, withRetired: true, cancellationToken)).Single();
     }
 
     /// <summary>The labels of those of the records that exist, by key in text form.</summary>
-    public async Task<IReadOnlyDictionary<string, string>> LabelsAsync(RecordType type, IReadOnlyList<RecordKey> keys, CancellationToken cancel)
+    public async Task<IReadOnlyDictionary<string, string>> LabelsAsync(RecordType type, IReadOnlyList<RecordKey> keys, CancellationToken cancellationToken)
     {
         var labels = new Dictionary<string, string>();
         var table = map.Catalog.Require(type.Table);
@@ -90,10 +90,10 @@ internal sealed class RecordStore(Session session, CheckedMap map)
                 Sql.Of($"""
                     WITH {session.Keys.Table(chunk, table.Require(type.Key))}
                     SELECT {Sql.Join(", ", table.Columns.Select(Read))}
-                    FROM keys k CROSS JOIN {session.Engine.Table(table)} t WHERE {KeyMatch.OnKeys(type.Key)}
+                    FROM keys k CROSS JOIN {session.Engine.Table(table)} t WHERE {KeyConditions.OnKeys(type.Key)}
                     """),
                 row => Snapshot(type, table, row.Values(table.Columns.Count)),
-                cancel);
+                cancellationToken);
             foreach (var record in rows)
                 labels[record.Key.ToString()] = type.LabelOf(column => record[column]);
         }
@@ -102,22 +102,22 @@ internal sealed class RecordStore(Session session, CheckedMap map)
     }
 
     /// <summary>Reads the related rows of a record: those in which every word of a search is found in some column that is shown.</summary>
-    public async Task<RelatedPage> ReadRelatedAsync(RecordType type, Reference reference, RecordKey key, string? text, int page, int size, CancellationToken cancel)
+    public async Task<RelatedPage> ReadRelatedAsync(RecordType type, Reference reference, RecordKey key, string? text, int page, int size, CancellationToken cancellationToken)
     {
         var table = map.Catalog.Require(reference.Table);
-        var pointedAt = Pointing.Of(map, type, reference, await new SnapshotReader(session, map).ReadRecordsAsync(type, [key], cancel)).Keys[0];
+        var pointedAt = ReferenceTarget.Of(map, type, reference, await new SnapshotReader(session, map).ReadRecordsAsync(type, [key], cancellationToken)).Keys[0];
         var shown = reference.Show.Count > 0 ? reference.Show : [.. table.Columns.Select(column => column.Name)];
         var columns = reference.Key.Concat(shown).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
         var wanted = SearchQuery.Read(text, columns).Terms.Select(term => Matches(term.Field is null ? columns : [columns.First(column => Same(column, term.Field))], term));
         var where = Sql.Join(" AND ", wanted.Prepend(session.Keys.Holds(reference, table, "t")).Prepend(session.Keys.Equal(table.Require(reference.Columns), pointedAt, "t")));
-        var total = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {session.Engine.Table(table)} t WHERE {where}"), cancel);
+        var total = await session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {session.Engine.Table(table)} t WHERE {where}"), cancellationToken);
         var rows = await session.QueryAsync(
             Sql.Of($"""
                 SELECT {Sql.Join(", ", columns.Select(Read))} FROM {session.Engine.Table(table)} t WHERE {where}
                 ORDER BY {Sql.Join(", ", (reference.Key.Count > 0 ? reference.Key : columns).Select(column => Sql.Of($"t.{new SqlName(column)}")))} LIMIT {(long)size} OFFSET {(page - 1) * (long)size}
                 """),
             row => row.Values(columns.Count),
-            cancel);
+            cancellationToken);
         return new RelatedPage(columns, rows, total);
     }
 
@@ -125,17 +125,17 @@ internal sealed class RecordStore(Session session, CheckedMap map)
         RecordType type,
         IReadOnlyList<RecordSnapshot> records,
         bool withRetired,
-        CancellationToken cancel)
+        CancellationToken cancellationToken)
     {
         if (records.Count == 0)
             return [];
         var keys = records.Select(record => record.Key).ToList();
         var reader = new RelatedRowsReader(session, map.Catalog);
         var related = type.References
-            .Zip(await reader.ReadAsync(type, [.. type.References.Select(reference => Pointing.Of(map, type, reference, records))], keys, whole: false, cancel))
+            .Zip(await reader.ReadAsync(type, [.. type.References.Select(reference => ReferenceTarget.Of(map, type, reference, records))], keys, whole: false, cancellationToken))
             .ToDictionary(pair => pair.First.Name, pair => pair.Second);
         var forwards = withRetired
-            ? (await new ForwardStore(session).FindAsync(type.Name, [.. keys.Select(key => key.ToString())], cancel)).ToDictionary(forward => forward.OldKey)
+            ? (await new RedirectStore(session).FindAsync(type.Name, [.. keys.Select(key => key.ToString())], cancellationToken)).ToDictionary(forward => forward.OldKey)
             : [];
         var found = new List<FoundRecord>();
         for (var index = 0; index < records.Count; index++)
@@ -209,8 +209,8 @@ internal sealed class RecordStore(Session session, CheckedMap map)
             return type.Changed;
         if (type.Fields.Any(field => field.Name == name) || type.Key.Contains(name, StringComparer.OrdinalIgnoreCase))
             return Column(type, name);
-        throw new Refusal(
-            RefusalCode.InvalidQuery,
+        throw new KettlefogException(
+            ErrorCode.InvalidQuery,
             $"Nothing named '{name}' can be sorted by.",
             $"Sort by one of: {string.Join(", ", type.Key.Concat(type.Fields.Select(field => field.Name)))}, created, changed.");
     }

@@ -15,14 +15,14 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
     /// <param name="pointings">The references, with what points at each record.</param>
     /// <param name="keys">The records; at least one.</param>
     /// <param name="whole">True to digest all columns of all rows and to sum what they are worth; else the digests are empty and nothing is worth anything.</param>
-    /// <param name="cancel">Cancels.</param>
+    /// <param name="cancellationToken">Cancels.</param>
     /// <returns>For each reference, in their order, the related rows of each record, in the order of the keys.</returns>
     public async Task<IReadOnlyList<IReadOnlyList<RelatedRows>>> ReadAsync(
         RecordType type,
-        IReadOnlyList<Pointing> pointings,
+        IReadOnlyList<ReferenceTarget> pointings,
         IReadOnlyList<RecordKey> keys,
         bool whole,
-        CancellationToken cancel)
+        CancellationToken cancellationToken)
     {
         if (pointings.Count == 0)
             return [];
@@ -30,7 +30,7 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
         var figures = references.Select(reference => type.Figures.Where(figure => figure.Reference == reference.Name).ToList()).ToList();
         var width = figures.Max(each => each.Count);
         var selects = pointings.Select((pointing, index) => Select(type, pointing, index, figures[index], width, whole));
-        var pointed = pointings.Select((pointing, index) => (pointing, index)).Where(each => !each.pointing.ByKey)
+        var pointed = pointings.Select((pointing, index) => (pointing, index)).Where(each => !each.pointing.IsRecordKey)
             .Select(each => session.Keys.Table(each.pointing.Keys, each.pointing.Columns, PointedAt(each.index)));
         var result = references
             .Select((reference, index) => Enumerable.Repeat(None(reference, figures[index]), keys.Count).ToArray())
@@ -38,19 +38,19 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
         var rows = session.StreamAsync(
             Sql.Of($"WITH {Sql.Join(", ", pointed.Prepend(session.Keys.Table(keys, KeyOf(type))))} {Sql.Join(" UNION ALL ", selects)}"),
             row => (Reference: (int)row.Long(), Record: (int)row.Long(), Count: row.Long(), Worth: row.OptionalText(), Digest: row.Text(), Figures: row.Values(width)),
-            cancel);
+            cancellationToken);
         await foreach (var row in rows)
         {
             var values = figures[row.Reference]
                 .Select((figure, index) => (figure.Name, Value: Normalise(figure, !IsWorth(figure, references[row.Reference]) ? row.Figures[index] : row.Worth is null ? ColumnValue.Null : ColumnValue.Of(row.Worth))))
                 .ToDictionary(pair => pair.Name, pair => pair.Value);
-            result[row.Reference][row.Record] = new RelatedRows(row.Count, Worth(references[row.Reference], row.Worth), values, row.Digest);
+            result[row.Reference][row.Record] = new RelatedRows(row.Count, AmountSql(references[row.Reference], row.Worth), values, row.Digest);
         }
 
         return result;
     }
 
-    private Sql Select(RecordType type, Pointing pointing, int index, List<Figure> figures, int width, bool whole)
+    private Sql Select(RecordType type, ReferenceTarget pointing, int index, List<Figure> figures, int width, bool whole)
     {
         var (reference, table) = (pointing.Reference, pointing.Table);
         var worth = reference.Amount is null || !(whole || figures.Exists(figure => IsWorth(figure, reference))) ? Nothing : session.Engine.DecimalSum(Column(reference.Amount), table.Find(reference.Amount));
@@ -64,8 +64,8 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
         var columns = new[] { Sql.Literal(index.ToString(CultureInfo.InvariantCulture)), Sql.Of($"k.ordinal"), Sql.Of($"COUNT(*)"), worth, digest }.Concat(computed);
         return Sql.Of($"""
             SELECT {Sql.Join(", ", columns)}
-            FROM {new SqlName(pointing.ByKey ? "keys" : PointedAt(index))} k CROSS JOIN {session.Engine.Table(table)} t
-            WHERE {KeyMatch.OnKeys(reference.Columns)} AND {session.Keys.Holds(reference, table, "t")} AND {others} GROUP BY k.ordinal
+            FROM {new SqlName(pointing.IsRecordKey ? "keys" : PointedAt(index))} k CROSS JOIN {session.Engine.Table(table)} t
+            WHERE {KeyConditions.OnKeys(reference.Columns)} AND {session.Keys.Holds(reference, table, "t")} AND {others} GROUP BY k.ordinal
             """);
     }
 
@@ -73,12 +73,12 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
 
     private static RelatedRows None(Reference reference, List<Figure> figures) => new(
         0,
-        Worth(reference, null),
+        AmountSql(reference, null),
         figures.ToDictionary(figure => figure.Name, figure => Normalise(figure, ColumnValue.Null)),
         "");
 
     /// <summary>For some records and all above them in their own hierarchy, the key of the parent.</summary>
-    public async Task<IReadOnlyDictionary<RecordKey, RecordKey?>> ParentsAsync(RecordType type, Reference reference, IReadOnlyList<RecordKey> keys, CancellationToken cancel)
+    public async Task<IReadOnlyDictionary<RecordKey, RecordKey?>> ParentsAsync(RecordType type, Reference reference, IReadOnlyList<RecordKey> keys, CancellationToken cancellationToken)
     {
         var table = catalog.Require(type.Table);
         var name = session.Engine.Table(table);
@@ -93,13 +93,13 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
         var rows = await session.QueryAsync(
             Sql.Of($"""
                 WITH RECURSIVE {session.Keys.Table(keys, KeyOf(type))}, up ({names}) AS (
-                  SELECT {columns} FROM keys k CROSS JOIN {name} t WHERE {KeyMatch.OnKeys(type.Key)} AND {holds}
+                  SELECT {columns} FROM keys k CROSS JOIN {name} t WHERE {KeyConditions.OnKeys(type.Key)} AND {holds}
                   UNION
                   SELECT {columns} FROM up u CROSS JOIN {name} t WHERE {up} AND {holds})
                 SELECT {Sql.Join(", ", read.Select(column => session.Engine.Read(Sql.Of($"{new SqlName(column)}"))))} FROM up
                 """),
             row => (Key: row.Key(parts), Parent: row.Key(parts)),
-            cancel);
+            cancellationToken);
         return rows.ToDictionary(row => row.Key, row => row.Parent.Parts.Any(part => part.IsNull) ? null : row.Parent);
     }
 
@@ -122,7 +122,7 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
         _ => value,
     };
 
-    private static decimal? Worth(Reference reference, string? sum) =>
+    private static decimal? AmountSql(Reference reference, string? sum) =>
         reference.Amount is null ? null : decimal.Parse(sum ?? "0", CultureInfo.InvariantCulture);
 
     private static bool Same(string left, string right) => string.Equals(left, right, StringComparison.OrdinalIgnoreCase);

@@ -12,11 +12,11 @@ namespace Kettlefog.Database;
 internal sealed class UniqueCheck(Engines.Session session, JournalStore journal, CheckedMap map, IReadOnlyList<JournalStep> steps)
 {
     /// <summary>What of a row that would come back another row has, as <c>column = value</c>; null if nothing.</summary>
-    public async Task<string?> TakenAsync(JournalStep step, RecordKey key, IReadOnlyDictionary<string, ColumnValue> values, CancellationToken cancel)
+    public async Task<string?> TakenAsync(JournalStep step, RecordKey key, IReadOnlyDictionary<string, ColumnValue> values, CancellationToken cancellationToken)
     {
         foreach (var unique in KeysOf(step, values))
         {
-            if (await IsTakenAsync(step, key, unique, column => values[column], cancel))
+            if (await IsTakenAsync(step, key, unique, column => values[column], cancellationToken))
                 return string.Join(", ", unique.Columns.Select(column => $"{column} = {values[column!]}"));
         }
 
@@ -24,12 +24,12 @@ internal sealed class UniqueCheck(Engines.Session session, JournalStore journal,
     }
 
     /// <summary>The columns whose values cannot come back into a row.</summary>
-    public async Task<IReadOnlySet<string>> TakenColumnsAsync(JournalStep step, RecordKey key, IReadOnlyDictionary<string, ColumnValue> values, CancellationToken cancel)
+    public async Task<IReadOnlySet<string>> TakenColumnsAsync(JournalStep step, RecordKey key, IReadOnlyDictionary<string, ColumnValue> values, CancellationToken cancellationToken)
     {
         var taken = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
         foreach (var unique in KeysOf(step, values).Where(unique => unique.Columns.All(column => values.ContainsKey(column!))))
         {
-            if (await IsTakenAsync(step, key, unique, column => values[column], cancel))
+            if (await IsTakenAsync(step, key, unique, column => values[column], cancellationToken))
                 taken.UnionWith(unique.Columns!);
         }
 
@@ -40,7 +40,7 @@ internal sealed class UniqueCheck(Engines.Session session, JournalStore journal,
         map.Catalog.Require(step.Table).UniqueKeys
             .Where(unique => unique.Filter is null && unique.Columns.All(column => column is not null && values.TryGetValue(column, out var value) && !value.IsNull));
 
-    private async Task<bool> IsTakenAsync(JournalStep step, RecordKey key, UniqueKey unique, Func<string, ColumnValue> before, CancellationToken cancel)
+    private async Task<bool> IsTakenAsync(JournalStep step, RecordKey key, UniqueKey unique, Func<string, ColumnValue> before, CancellationToken cancellationToken)
     {
         var table = map.Catalog.Require(step.Table);
         var columns = table.Require(unique.Columns!);
@@ -48,10 +48,10 @@ internal sealed class UniqueCheck(Engines.Session session, JournalStore journal,
         var rows = await session.QueryAsync(
             Sql.Of($"SELECT {Sql.Join(", ", step.KeyColumns.Select(column => session.Engine.Read(Sql.Of($"{new SqlName(column)}"))))} FROM {session.Engine.Table(table)} WHERE {has}"),
             row => row.Key(step.KeyColumns.Count),
-            cancel);
+            cancellationToken);
         foreach (var other in rows.Where(other => !other.Equals(key)))
         {
-            if (!await ComesBackAsync(step, other, columns, cancel))
+            if (!await ComesBackAsync(step, other, columns, cancellationToken))
                 return true;
         }
 
@@ -59,14 +59,14 @@ internal sealed class UniqueCheck(Engines.Session session, JournalStore journal,
     }
 
     /// <summary>True if the reversal gives a row other values in these columns, or moves it away by them.</summary>
-    private async Task<bool> ComesBackAsync(JournalStep step, RecordKey key, IReadOnlyList<ColumnSchema> columns, CancellationToken cancel)
+    private async Task<bool> ComesBackAsync(JournalStep step, RecordKey key, IReadOnlyList<ColumnSchema> columns, CancellationToken cancellationToken)
     {
         foreach (var other in steps.Where(other => other.Step != step.Step && other.Operation is JournalOperation.Update or JournalOperation.Reassign && string.Equals(other.Table, step.Table, StringComparison.OrdinalIgnoreCase)))
         {
-            var changed = (await journal.CellsAsync(other, cancel)).Where(cell => cell.Before != cell.After).Select(cell => cell.Column);
+            var changed = (await journal.CellsAsync(other, cancellationToken)).Where(cell => cell.Before != cell.After).Select(cell => cell.Column);
             if (!changed.Any(column => columns.Any(each => string.Equals(each.Name, column, StringComparison.OrdinalIgnoreCase))))
                 continue;
-            if (await journal.HasRowAsync(other, key, cancel))
+            if (await journal.HasRowAsync(other, key, cancellationToken))
                 return true;
         }
 

@@ -26,19 +26,19 @@ internal sealed class UnkeyedRows(Session session, JournalStore journal, TableSc
     /// <param name="step">The step.</param>
     /// <param name="pointing">The columns that point.</param>
     /// <param name="intact">True for rows, as <c>t</c>, that point as the step left them.</param>
-    /// <param name="cancel">Cancels.</param>
-    public Task<long> CountAsync(JournalStep step, IReadOnlyList<string> pointing, Sql intact, CancellationToken cancel) => session.JoiningAsync(
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<long> CountAsync(JournalStep step, IReadOnlyList<string> pointing, Sql intact, CancellationToken cancellationToken) => session.WithLargeJoinsAsync(
         step.RowCount,
-        () => session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {Candidates(step, pointing, intact)} c"), cancel),
-        cancel);
+        () => session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {Candidates(step, pointing, intact)} c"), cancellationToken),
+        cancellationToken);
 
     /// <summary>Lets as many rows go back as went, of each that are alike.</summary>
-    public Task<int> ReturnAsync(JournalStep step, IReadOnlyList<string> pointing, Sql intact, Sql set, CancellationToken cancel) => session.JoiningAsync(
+    public Task<int> ReturnAsync(JournalStep step, IReadOnlyList<string> pointing, Sql intact, Sql set, CancellationToken cancellationToken) => session.WithLargeJoinsAsync(
         step.RowCount,
         () => session.ExecuteAsync(
             Sql.Of($"UPDATE {session.Engine.Table(table)} SET {set} WHERE {session.Engine.RowIdentity(table, null)} IN (SELECT {session.Engine.RowIdentity(table, "c")} FROM {Candidates(step, pointing, intact)} c)"),
-            cancel),
-        cancel);
+            cancellationToken),
+        cancellationToken);
 
     /// <summary>The rows as they are now, each alike numbered, as far as the journal has as many.</summary>
     private Sql Candidates(JournalStep step, IReadOnlyList<string> pointing, Sql intact) => Sql.Of($"""

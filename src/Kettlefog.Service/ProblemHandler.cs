@@ -25,7 +25,7 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
         var problem = Of(exception, httpContext);
         if (problem.Status >= 500)
             log.LogError(exception, "Request {Method} {Path} failed: {Title}", httpContext.Request.Method, httpContext.Request.Path, problem.Title);
-        if (exception is Refusal { Code: RefusalCode.DatabaseBusy })
+        if (exception is KettlefogException { Code: ErrorCode.DatabaseBusy })
             httpContext.Response.Headers.RetryAfter = "2";
         await WriteAsync(httpContext, problem);
         return true;
@@ -35,7 +35,7 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
     public static Problem Of(Exception exception, HttpContext context) => exception switch
     {
         StaleException stale => Of(stale.Refusal, context) with { Plan = stale.Plan },
-        Refusal refusal => Of(refusal, context),
+        KettlefogException refusal => Of(refusal, context),
         BadHttpRequestException { StatusCode: 401 } refused => Of(context, 401, "sign-in-refused", refused.Message, "Try again, or ask an administrator for a new password or link."),
         BadHttpRequestException bad => Of(context, bad.StatusCode, "bad-request", ReasonOf(bad), "See the API's description at " + ServiceHost.OpenApiPath + "."),
         OperationCanceledException => Of(context, 503, "stopped", "It was stopped before it was done.", "Nothing was changed by this request."),
@@ -60,22 +60,22 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
         "application/problem+json",
         404);
 
-    private static Problem Of(Refusal refusal, HttpContext context)
+    private static Problem Of(KettlefogException refusal, HttpContext context)
     {
-        var code = WrittenName.Of(refusal.Code);
+        var code = EnumName.Of(refusal.Code);
         return new Problem(Problem.TypePrefix + code, refusal.Message, StatusOf(refusal.Code), code, refusal.Hint, refusal.Details, context.TraceIdentifier);
     }
 
-    private static int StatusOf(RefusalCode code) => code switch
+    private static int StatusOf(ErrorCode code) => code switch
     {
-        RefusalCode.UnknownRecordType or RefusalCode.UnknownRecord or RefusalCode.UnknownReference or RefusalCode.UnknownEntry
-            or RefusalCode.UnknownRule or RefusalCode.UnknownScan or RefusalCode.UnknownJob or RefusalCode.UnknownCluster => 404,
-        RefusalCode.InvalidKey or RefusalCode.InvalidQuery => 400,
-        RefusalCode.UnknownField or RefusalCode.InvalidChoice or RefusalCode.InvalidValue or RefusalCode.ForeignFingerprint
-            or RefusalCode.IdempotencyKeyReused or RefusalCode.InvalidRule or RefusalCode.ReasonMissing => 422,
-        RefusalCode.RecordRetired or RefusalCode.PlanBlocked or RefusalCode.PlanStale or RefusalCode.NotReversible
-            or RefusalCode.ProofFailed or RefusalCode.DatabaseRefused or RefusalCode.ScanRunning or RefusalCode.ClusterTaken => 409,
-        RefusalCode.DatabaseBusy or RefusalCode.DatabaseUnavailable or RefusalCode.NotInitialised => 503,
+        ErrorCode.UnknownRecordType or ErrorCode.UnknownRecord or ErrorCode.UnknownReference or ErrorCode.UnknownEntry
+            or ErrorCode.UnknownRule or ErrorCode.UnknownScan or ErrorCode.UnknownJob or ErrorCode.UnknownCluster => 404,
+        ErrorCode.InvalidKey or ErrorCode.InvalidQuery => 400,
+        ErrorCode.UnknownField or ErrorCode.InvalidChoice or ErrorCode.InvalidValue or ErrorCode.ForeignFingerprint
+            or ErrorCode.IdempotencyKeyReused or ErrorCode.InvalidRule or ErrorCode.ReasonMissing => 422,
+        ErrorCode.RecordRetired or ErrorCode.PlanBlocked or ErrorCode.PlanStale or ErrorCode.NotReversible
+            or ErrorCode.ProofFailed or ErrorCode.DatabaseRefused or ErrorCode.ScanRunning or ErrorCode.ClusterTaken => 409,
+        ErrorCode.DatabaseBusy or ErrorCode.DatabaseUnavailable or ErrorCode.NotInitialised => 503,
         _ => 500,
     };
 
@@ -85,9 +85,9 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
 }
 
 /// <summary>A stale plan, with the fresh one.</summary>
-internal sealed class StaleException(Refusal refusal, PlanView plan) : Exception(refusal.Message, refusal)
+internal sealed class StaleException(KettlefogException refusal, PlanView plan) : Exception(refusal.Message, refusal)
 {
-    public Refusal Refusal => refusal;
+    public KettlefogException Refusal => refusal;
 
     public PlanView Plan => plan;
 }

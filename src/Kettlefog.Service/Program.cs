@@ -8,20 +8,20 @@ CultureInfo.DefaultThreadCurrentCulture = CultureInfo.InvariantCulture;
 CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
 var parsed = ServiceCommand.Create().Parse(args);
 if (parsed.Errors.Count > 0 && parsed.Action is not { ClearsParseErrors: true })
-    return Complaint.Usage(string.Join(' ', parsed.Errors.Select(error => error.Message)), "See 'kettlefog service --help', and '--help' behind a command.");
+    return ErrorOutput.Usage(string.Join(' ', parsed.Errors.Select(error => error.Message)), "See 'kettlefog service --help', and '--help' behind a command.");
 try
 {
     return await parsed.InvokeAsync(new() { EnableDefaultExceptionHandler = false });
 }
-catch (Refusal refusal)
+catch (KettlefogException refusal)
 {
-    return Complaint.Failure(refusal.Message, refusal.Hint, refusal.Details);
+    return ErrorOutput.Failure(refusal.Message, refusal.Hint, refusal.Details);
 }
 catch (UsageException usage)
 {
-    return Complaint.Usage(usage.Message, usage.Hint);
+    return ErrorOutput.Usage(usage.Message, usage.Hint);
 }
 catch (IOException error)
 {
-    return Complaint.Failure(error.Message, null);
+    return ErrorOutput.Failure(error.Message, null);
 }

@@ -27,20 +27,20 @@ internal static class ServiceHost
     /// <param name="database">The operational database.</param>
     /// <param name="host">The address to listen on.</param>
     /// <param name="port">The port; 0 for a free one.</param>
-    /// <param name="cancel">Stops the service.</param>
+    /// <param name="cancellationToken">Stops the service.</param>
     /// <param name="started">Is told the address once the service listens.</param>
-    /// <exception cref="Refusal">The port is taken.</exception>
-    public static async Task RunAsync(OperationalDatabase database, string host, int port, CancellationToken cancel, Action<string>? started = null)
+    /// <exception cref="KettlefogException">The port is taken.</exception>
+    public static async Task RunAsync(OperationalDatabase database, string host, int port, CancellationToken cancellationToken, Action<string>? started = null)
     {
         await using var app = Build(database, host, port);
         try
         {
-            await app.StartAsync(cancel);
+            await app.StartAsync(cancellationToken);
         }
         catch (IOException error) when (error.InnerException is SocketException or Microsoft.AspNetCore.Connections.AddressInUseException)
         {
-            throw new Refusal(
-                RefusalCode.DatabaseUnavailable,
+            throw new KettlefogException(
+                ErrorCode.DatabaseUnavailable,
                 $"The service cannot listen on {host}:{port}: the port is taken.",
                 "Stop the other program, or choose another port with '--port'.",
                 inner: error);
@@ -48,7 +48,7 @@ internal static class ServiceHost
 
         Console.WriteLine($"Kettlefog listens on {app.Urls.First()}");
         started?.Invoke(app.Urls.First());
-        await app.WaitForShutdownAsync(cancel);
+        await app.WaitForShutdownAsync(cancellationToken);
         await Log.CloseAndFlushAsync();
     }
 
@@ -121,9 +121,9 @@ internal static class ServiceHost
         return app;
     }
 
-    private static async Task<IResult> HealthAsync(OperationalDatabase database, CancellationToken cancel)
+    private static async Task<IResult> HealthAsync(OperationalDatabase database, CancellationToken cancellationToken)
     {
-        var answers = await database.AnswersAsync(cancel);
+        var answers = await database.AnswersAsync(cancellationToken);
         return Results.Json(
             new Contracts.HealthView(answers ? "ok" : "unavailable", Version),
             JsonSerializerOptions.Web,

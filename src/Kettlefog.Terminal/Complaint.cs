@@ -9,7 +9,7 @@ public sealed class UsageException(string message, string? hint = null) : Except
 }
 
 /// <summary>Says on standard error what went wrong, and gives the exit code.</summary>
-public static class Complaint
+public static class ErrorOutput
 {
     public const int Failed = 1;
     public const int WrongUsage = 2;

@@ -4,7 +4,7 @@ using Kettlefog.Contracts;
 namespace Kettlefog.Terminal;
 
 /// <summary>Shows what the check of a map found.</summary>
-public static class FindingsPage
+public static class FindingsReport
 {
     /// <summary>The findings, one row each.</summary>
     public static Grid Rows(IReadOnlyList<MapFindingView> findings) => new(

@@ -4,7 +4,7 @@ using Kettlefog.Contracts;
 namespace Kettlefog.Terminal;
 
 /// <summary>Shows a plan, or a merge that was done.</summary>
-public static class PlanPage
+public static class PlanReport
 {
     private const string Blank = "—";
 
@@ -46,7 +46,7 @@ public static class PlanPage
         foreach (var blocker in plan.Blockers)
         {
             output.Line($"Blocked: {blocker.Message}");
-            output.Line($"  To clear it: {blocker.Clear}");
+            output.Line($"  To clear it: {blocker.Remedy}");
             foreach (var clearing in blocker.Clearings ?? [])
                 output.Line($"    {clearing.Title}: --{clearing.Kind} {clearing.Name}");
         }
@@ -68,7 +68,7 @@ public static class PlanPage
         output.Heading("Duplicates too, once these are one");
         foreach (var offer in offered)
         {
-            output.Line($"{offer.Title}: {string.Join(" and ", offer.Records.Select(record => $"{record.Key} {record.Label}"))} ({offer.Because})");
+            output.Line($"{offer.Title}: {string.Join(" and ", offer.Records.Select(record => $"{record.Key} {record.Label}"))} ({offer.Reason})");
             output.Line($"  To merge them along, add: --link '{Link(offer)}'");
         }
 
@@ -107,7 +107,7 @@ public static class PlanPage
                 _ => done ? "there were none" : "must be none",
             },
             move.Count.ToString(CultureInfo.InvariantCulture),
-            Number("sum", move.Worth)])],
+            Number("sum", move.Amount)])],
         [3, 4]);
 
     /// <summary>A figure for people: sums with thousands separators and at least two decimals.</summary>
@@ -122,12 +122,12 @@ public static class PlanPage
 
     private static string Collision(PlanMove move, PlanCollision collision, bool done)
     {
-        var gone = string.Join(" and ", collision.Gone.Select(row => row.Key));
+        var gone = string.Join(" and ", collision.Removed.Select(row => row.Key));
         var taken = collision.Changes.Count == 0
             ? ""
             : $", with {string.Join(", ", collision.Changes.Select(change => $"{change.Key} {(string.IsNullOrEmpty(change.Value) ? Blank : $"'{change.Value}'")}"))}";
-        var along = collision.Along == 0 ? "" : $"; {collision.Along} rows that hang on {(collision.Gone.Count == 1 ? "it" : "them")} {(done ? "moved" : "move")} along";
-        return $"{move.Title}: {collision.Stays} {(done ? "stayed" : "stays")}{taken}, and {gone} {(done ? "gave" : collision.Gone.Count == 1 ? "gives" : "give")} way ({collision.Values} must be unique){along}.";
+        var along = collision.DependentsMoved == 0 ? "" : $"; {collision.DependentsMoved} rows that hang on {(collision.Removed.Count == 1 ? "it" : "them")} {(done ? "moved" : "move")} along";
+        return $"{move.Title}: {collision.Kept} {(done ? "stayed" : "stays")}{taken}, and {gone} {(done ? "gave" : collision.Removed.Count == 1 ? "gives" : "give")} way ({collision.Values} must be unique){along}.";
     }
 
     private static void PrintFields(Printer output, PlanView plan)

@@ -60,9 +60,9 @@ public class CurrencyCheckTests
     [Fact]
     public void Only_money_has_a_currency_and_the_field_must_exist()
     {
-        Should.Throw<Refusal>(() => MapReader.Read(Yaml.Replace("kind: money, currency: currency }", "currency: currency }", StringComparison.Ordinal), "m.yaml"))
+        Should.Throw<KettlefogException>(() => MapReader.Read(Yaml.Replace("kind: money, currency: currency }", "currency: currency }", StringComparison.Ordinal), "m.yaml"))
             .Details.ShouldHaveSingleItem().ShouldContain("m.yaml:11: The field 'limit' has a currency, but is no amount of money.");
-        Should.Throw<Refusal>(() => MapReader.Read(Yaml.Replace("currency: currency, ", "currency: curency, ", StringComparison.Ordinal), "m.yaml"))
+        Should.Throw<KettlefogException>(() => MapReader.Read(Yaml.Replace("currency: currency, ", "currency: curency, ", StringComparison.Ordinal), "m.yaml"))
             .Details.ShouldHaveSingleItem().ShouldContain("the field 'curency', which the record type does not have. Write 'currency'.");
     }
 

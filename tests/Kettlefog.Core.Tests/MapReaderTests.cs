@@ -57,8 +57,8 @@ public class MapReaderTests
     public void A_mistake_is_told_with_its_line_and_what_to_write_instead(string right, string wrong, int line, string message, string instead)
     {
         Good.ShouldContain(right);
-        var refusal = Should.Throw<Refusal>(() => MapReader.Read(Good.Replace(right, wrong, StringComparison.Ordinal), "m.yaml"));
-        refusal.Code.ShouldBe(RefusalCode.InvalidMap);
+        var refusal = Should.Throw<KettlefogException>(() => MapReader.Read(Good.Replace(right, wrong, StringComparison.Ordinal), "m.yaml"));
+        refusal.Code.ShouldBe(ErrorCode.InvalidMap);
         refusal.Details.ShouldContain(detail => detail.StartsWith($"m.yaml:{line}: ") && detail.Contains(message) && detail.Contains(instead));
         refusal.Details.Count.ShouldBeLessThan(3);
     }
@@ -71,7 +71,7 @@ public class MapReaderTests
     [InlineData("vendors: { columns: parent_id, same: [[name], [phon]] }", "the field 'phon'", "Write 'phone'.")]
     public void What_cannot_be_linked_is_told(string linked, string message, string instead)
     {
-        var refusal = Should.Throw<Refusal>(() => MapReader.Read($"{Good}\n    linked:\n      {linked}\n", "m.yaml"));
+        var refusal = Should.Throw<KettlefogException>(() => MapReader.Read($"{Good}\n    linked:\n      {linked}\n", "m.yaml"));
         refusal.Details.ShouldContain(detail => detail.StartsWith("m.yaml:20: ") && detail.Contains(message) && detail.Contains(instead));
     }
 
@@ -79,7 +79,7 @@ public class MapReaderTests
     public void All_mistakes_are_told_at_once()
     {
         var map = Good.Replace("organisation-name", "organization-name", StringComparison.Ordinal).Replace("longest", "longst", StringComparison.Ordinal);
-        Should.Throw<Refusal>(() => MapReader.Read(map, "m.yaml")).Details.Count.ShouldBe(2);
+        Should.Throw<KettlefogException>(() => MapReader.Read(map, "m.yaml")).Details.Count.ShouldBe(2);
     }
 
     [Theory]
@@ -88,13 +88,13 @@ public class MapReaderTests
     [InlineData("")]
     [InlineData("a: 1\na: 2")]
     public void What_is_not_a_mapping_is_refused(string text) =>
-        Should.Throw<Refusal>(() => MapReader.Read(text, "m.yaml")).Details.ShouldNotBeEmpty();
+        Should.Throw<KettlefogException>(() => MapReader.Read(text, "m.yaml")).Details.ShouldNotBeEmpty();
 
     [Fact]
     public void A_reference_cannot_be_left_with_a_record_that_is_deleted()
     {
         var map = Good.Replace("amount: amount }", "policy: leave }", StringComparison.Ordinal).Replace("mark: { status: merged }", "delete: true", StringComparison.Ordinal);
-        Should.Throw<Refusal>(() => MapReader.Read(map, "m.yaml")).Details.Single().ShouldContain("which is deleted");
+        Should.Throw<KettlefogException>(() => MapReader.Read(map, "m.yaml")).Details.Single().ShouldContain("which is deleted");
     }
 
     [Fact]
@@ -112,9 +112,9 @@ public class MapReaderTests
         Keys(schema.Definitions["atMostOne"]).ShouldBe(MapReader.AtMostOneKeys, ignoreOrder: true);
         Keys(schema.Definitions["recordType"].Properties["timeline"]).ShouldBe(MapReader.TimelineKeys, ignoreOrder: true);
         Keys(schema.Definitions["blockers"]).ShouldBe(MapReader.BlockerKeys, ignoreOrder: true);
-        Words(schema.Definitions["survivorship"]).ShouldBe(WrittenName.All<SurvivorshipRule>(), ignoreOrder: true);
-        Words(schema.Definitions["field"].Properties["kind"]).ShouldBe(WrittenName.All<FieldKind>(), ignoreOrder: true);
-        Words(schema.Definitions["reference"].Properties["policy"]).ShouldBe(WrittenName.All<ReferencePolicy>(), ignoreOrder: true);
+        Words(schema.Definitions["survivorship"]).ShouldBe(EnumName.All<SurvivorshipRule>(), ignoreOrder: true);
+        Words(schema.Definitions["field"].Properties["kind"]).ShouldBe(EnumName.All<FieldKind>(), ignoreOrder: true);
+        Words(schema.Definitions["reference"].Properties["policy"]).ShouldBe(EnumName.All<ReferencePolicy>(), ignoreOrder: true);
     }
 
     [Fact]

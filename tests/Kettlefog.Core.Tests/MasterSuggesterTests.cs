@@ -107,7 +107,7 @@ public class MasterSuggesterTests
     [InlineData("[{ sorce: [a] }]", "does not know the key 'sorce'")]
     public void A_mistake_is_told_with_its_line(string master, string message)
     {
-        var refusal = Should.Throw<Refusal>(() => MapReader.Read($"{Head}\n    master: {master}{Tail}", "m.yaml"));
+        var refusal = Should.Throw<KettlefogException>(() => MapReader.Read($"{Head}\n    master: {master}{Tail}", "m.yaml"));
         refusal.Details.ShouldContain(detail => detail.StartsWith("m.yaml:", StringComparison.Ordinal) && detail.Contains(message, StringComparison.Ordinal));
     }
 

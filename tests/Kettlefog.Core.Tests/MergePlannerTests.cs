@@ -109,7 +109,7 @@ public class MergePlannerTests
         After("kept").ShouldBe("1", "what is left behind does not come to the master");
         var move = plan.Moves.Single(each => each.Reference.Name == "bills");
         move.Count.ShouldBe(1);
-        move.Worth.ShouldBe(0.2m);
+        move.Amount.ShouldBe(0.2m);
         plan.Warnings.ShouldContain("2 files stay with the retired records, as the map says.");
     }
 
@@ -128,7 +128,7 @@ public class MergePlannerTests
             "The duplicates have 3 runs, which may not be moved.",
             "Name would be blank, which the column name does not allow.",
         ]);
-        plan.Blockers.ShouldAllBe(blocker => blocker.Clear.Length > 0);
+        plan.Blockers.ShouldAllBe(blocker => blocker.Remedy.Length > 0);
     }
 
     [Fact]
@@ -168,14 +168,14 @@ public class MergePlannerTests
             var after = Plan(Choices(), records, _ => Rows(0, 0, null, null, 0)).Fingerprint;
             (after.Text == before.Text).ShouldBe(same);
             if (!same)
-                Should.Throw<Refusal>(() => after.Demand(before.Text)).Details.Single().ShouldStartWith($"Vendor {record + 1} ");
+                Should.Throw<KettlefogException>(() => after.EnsureMatches(before.Text)).Details.Single().ShouldStartWith($"Vendor {record + 1} ");
         });
 
     [Fact]
     public void A_choice_that_names_no_record_of_the_merge_is_refused()
     {
         var choices = Choices(("phone", new FieldChoice.FromRecord(Key(9))));
-        Should.Throw<Refusal>(() => Plan(choices, Row(1, "A"), Row(2, "A"))).Message.ShouldContain("is to come from 9");
+        Should.Throw<KettlefogException>(() => Plan(choices, Row(1, "A"), Row(2, "A"))).Message.ShouldContain("is to come from 9");
     }
 
     private static MergePlan Plan(MergeChoices choices, params RecordSnapshot[] records) =>

@@ -31,12 +31,12 @@ public class RecordKeyTests
     [InlineData("99999999999999999999")]
     public void A_text_that_is_no_whole_number_is_refused_with_the_column(string text)
     {
-        var refusal = Should.Throw<Refusal>(() => RecordKey.Parse(text, [Number]));
-        refusal.Code.ShouldBe(RefusalCode.InvalidKey);
+        var refusal = Should.Throw<KettlefogException>(() => RecordKey.Parse(text, [Number]));
+        refusal.Code.ShouldBe(ErrorCode.InvalidKey);
         refusal.Message.ShouldContain("id");
     }
 
     [Fact]
     public void The_wrong_number_of_parts_is_refused() =>
-        Should.Throw<Refusal>(() => RecordKey.Parse("a|b", [Text])).Message.ShouldContain("2 part(s), but 1");
+        Should.Throw<KettlefogException>(() => RecordKey.Parse("a|b", [Text])).Message.ShouldContain("2 part(s), but 1");
 }

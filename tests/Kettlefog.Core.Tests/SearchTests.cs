@@ -20,7 +20,7 @@ public class SearchTests
 
     [Fact]
     public void An_open_quote_is_refused() =>
-        Should.Throw<Refusal>(() => SearchQuery.Read("\"fish", [])).Code.ShouldBe(RefusalCode.InvalidQuery);
+        Should.Throw<KettlefogException>(() => SearchQuery.Read("\"fish", [])).Code.ShouldBe(ErrorCode.InvalidQuery);
 
     [Theory]
     [InlineData("Håkon Ørn", "hakon orn")]

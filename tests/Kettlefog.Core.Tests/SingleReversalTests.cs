@@ -60,13 +60,13 @@ public class SingleReversalTests
         var rows = new JournaledRows(1, "bills", "Bills", Duplicate, true, 3, 1, [one, two], []);
         var cell = new JournaledCell(3, "Vendor", Master, "phone", ColumnValue.Of("old"), ColumnValue.Of("new"), ColumnValue.Of("newer"));
         var reversal = Reverse([rows], [cell, cell with { Column = "name" }], [], ["7.1.22", "7.3.phone"]);
-        reversal.Drift.Where(drift => drift.TakenBack).Select(drift => drift.Text).ShouldBe(
+        reversal.Drift.Where(drift => drift.Undone).Select(drift => drift.Text).ShouldBe(
         [
             "phone of 1 was changed since: the merge wrote 'new', now it is 'newer', and is taken back too: it becomes 'old' again.",
             "Bills 22 points at another record now, and is taken back too: it goes back to 2.",
         ]);
         reversal.Cells.Single().Column.ShouldBe("phone");
-        reversal.Fetched.Single().Key.ShouldBe(two);
+        reversal.ReclaimedRows.Single().Key.ShouldBe(two);
         reversal.ToDetails("").Rows.Single().Count.ShouldBe(2);
         reversal.ToDetails("").Cells.Single().ShouldBe(new ReturnedCell("1", "phone", "newer", "old"));
     }
@@ -90,9 +90,9 @@ public class SingleReversalTests
         Of(false, Reverse([rows], [cell], [])).Text.ShouldBe(shown.Text);
         Changes(Reverse([rows with { Intact = 2 }], [cell], [])).ShouldBe(["A related row was moved on, deleted or added."]);
         Changes(Reverse([rows], [cell with { Current = ColumnValue.Of("x") }], [])).ShouldBe(["A record of the merge was changed."]);
-        Should.Throw<Refusal>(() => Of(true, Reverse([rows], [cell], [])).Demand(shown.Text)).Code.ShouldBe(RefusalCode.ForeignFingerprint);
+        Should.Throw<KettlefogException>(() => Of(true, Reverse([rows], [cell], [])).EnsureMatches(shown.Text)).Code.ShouldBe(ErrorCode.ForeignFingerprint);
 
-        IReadOnlyList<string> Changes(SingleReversal now) => Should.Throw<Refusal>(() => Of(false, now).Demand(shown.Text)).Details;
+        IReadOnlyList<string> Changes(SingleReversal now) => Should.Throw<KettlefogException>(() => Of(false, now).EnsureMatches(shown.Text)).Details;
     }
 
     private static Planning.Fingerprint Of(bool withLater, SingleReversal reversal) => ReversalPlan.FingerprintOf(new ReversalChoices(7, withLater), [reversal]);
@@ -100,6 +100,6 @@ public class SingleReversalTests
     private static SingleReversal Reverse(JournaledRows[] rows, JournaledCell[] cells, JournaledDeletion[] deletions, string[]? takeBack = null)
     {
         var entry = new HistoryEntry(7, EntryKind.Merge, "vendor", "1", DateTimeOffset.UnixEpoch, "c.weeks", "", "by hand", null, null, "{}", "", HistoryEntry.NoHash);
-        return SingleReversal.Of(new ReversalSnapshot(entry, MapReader.Read(MapReaderTests.Good, "m").Map.RecordTypes[0], [], rows, cells, deletions, []), new ReversalChoices(7) { TakeBack = (takeBack ?? []).ToHashSet() });
+        return SingleReversal.Of(new ReversalSnapshot(entry, MapReader.Read(MapReaderTests.Good, "m").Map.RecordTypes[0], [], rows, cells, deletions, []), new ReversalChoices(7) { UndoDrift = (takeBack ?? []).ToHashSet() });
     }
 }

@@ -38,8 +38,8 @@ public class TypedValueTests
     [InlineData(FieldKind.Text, "nul\0", "NUL", "Leave it out")]
     public void A_value_of_another_kind_is_refused_with_an_example(FieldKind kind, string text, string message, string hint)
     {
-        var refusal = Should.Throw<Refusal>(() => Read(kind, text));
-        refusal.Code.ShouldBe(RefusalCode.InvalidValue);
+        var refusal = Should.Throw<KettlefogException>(() => Read(kind, text));
+        refusal.Code.ShouldBe(ErrorCode.InvalidValue);
         refusal.Message.ShouldContain(message);
         refusal.Hint.ShouldNotBeNull().ShouldContain(hint);
     }
@@ -48,7 +48,7 @@ public class TypedValueTests
     public void A_value_too_long_for_its_column_is_refused()
     {
         Read(FieldKind.Text, new string('x', 40)).ToText()!.Length.ShouldBe(40);
-        Should.Throw<Refusal>(() => Read(FieldKind.Text, new string('x', 41))).Message.ShouldContain("41 characters, but the column c allows 40");
+        Should.Throw<KettlefogException>(() => Read(FieldKind.Text, new string('x', 41))).Message.ShouldContain("41 characters, but the column c allows 40");
     }
 
     [Fact]
@@ -57,7 +57,7 @@ public class TypedValueTests
         Read(FieldKind.Text, "  ").ShouldBe(ColumnValue.Null);
         Read(FieldKind.Text, "", notNull: true).ShouldBe(ColumnValue.Of(""));
         var number = new ColumnSchema("c", "INTEGER", StorageClass.Integer, true, null, false);
-        Should.Throw<Refusal>(() => TypedValue.Read(FieldOf(FieldKind.Integer), number, "")).Message.ShouldContain("does not allow that");
+        Should.Throw<KettlefogException>(() => TypedValue.Read(FieldOf(FieldKind.Integer), number, "")).Message.ShouldContain("does not allow that");
     }
 
     private static ColumnValue Read(FieldKind kind, string text, bool notNull = false) =>

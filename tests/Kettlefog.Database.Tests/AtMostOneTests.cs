@@ -40,7 +40,7 @@ public abstract class AtMostOneTests(Engine engine)
         var before = world.File.Dump();
         var choices = world.Choices("account", "1", "2", "3");
         var blocked = await world.PlanAsync(choices);
-        blocked.Blockers.ShouldContain(blocker => blocker.Message == "Of running agreements only one of the records may have any, but 1 has 1, 2 has 1, 3 has 1." && blocker.Clear == "Let running agreements of the duplicates end (end running)." && blocker.Clearings.Single() == new Clearing(ClearingKind.End, "running", "Let running agreements of the duplicates end"));
+        blocked.Blockers.ShouldContain(blocker => blocker.Message == "Of running agreements only one of the records may have any, but 1 has 1, 2 has 1, 3 has 1." && blocker.Remedy == "Let running agreements of the duplicates end (end running)." && blocker.Clearings.Single() == new Clearing(ClearingKind.End, "running", "Let running agreements of the duplicates end"));
         blocked.Blockers.ShouldContain(blocker => blocker.Message == "Of wishes only one of the records may have any, but 1 has 1, 2 has 2.");
 
         choices = choices with { End = new HashSet<string> { "running", "wishes" } };
@@ -76,8 +76,8 @@ public abstract class AtMostOneTests(Engine engine)
     public async Task What_cannot_end_is_refused()
     {
         using var world = await SmallWorld.OpenAsync(engine, Schema, Map.Replace(", end: { state: closed }", "", StringComparison.Ordinal));
-        var refusal = await Should.ThrowAsync<Refusal>(() => world.PlanAsync(world.Choices("account", "1", "2") with { End = new HashSet<string> { "wishes" } }));
-        (refusal.Code, refusal.Message, refusal.Hint).ShouldBe((RefusalCode.InvalidChoice, "There are no rows 'wishes' that could be ended with a merge.", "What can be: running."));
+        var refusal = await Should.ThrowAsync<KettlefogException>(() => world.PlanAsync(world.Choices("account", "1", "2") with { End = new HashSet<string> { "wishes" } }));
+        (refusal.Code, refusal.Message, refusal.Hint).ShouldBe((ErrorCode.InvalidChoice, "There are no rows 'wishes' that could be ended with a merge.", "What can be: running."));
     }
 
     [Theory]
@@ -89,7 +89,7 @@ public abstract class AtMostOneTests(Engine engine)
     public async Task A_rule_that_does_not_fit_is_told_with_its_line(string right, string wrong, string message)
     {
         Map.ShouldContain(right);
-        var refusal = await Should.ThrowAsync<Refusal>(() => SmallWorld.OpenAsync(engine, Schema, Map.Replace(right, wrong, StringComparison.Ordinal)));
+        var refusal = await Should.ThrowAsync<KettlefogException>(() => SmallWorld.OpenAsync(engine, Schema, Map.Replace(right, wrong, StringComparison.Ordinal)));
         refusal.Details.ShouldContain(detail => detail.StartsWith("small.yaml:1") && detail.Contains(message));
     }
 

@@ -9,12 +9,12 @@ namespace Kettlefog.Database.Tests;
 public class AtomicityTests
 {
     [Theory]
-    [InlineData("CREATE TRIGGER closed BEFORE UPDATE ON bill WHEN old.id = 23 BEGIN SELECT RAISE (ABORT, 'period 2026-02 is closed'); END", RefusalCode.DatabaseRefused, "period 2026-02 is closed")]
-    [InlineData("CREATE TRIGGER closed BEFORE UPDATE ON vendor BEGIN SELECT RAISE (ABORT, 'vendors are frozen'); END", RefusalCode.DatabaseRefused, "vendors are frozen")]
-    [InlineData("CREATE TRIGGER round AFTER UPDATE ON bill BEGIN UPDATE bill SET amount = round(amount) WHERE id = new.id; END", RefusalCode.ProofFailed, "The control total Billed would be 1200.6 instead of 1201.2.")]
-    [InlineData("CREATE TRIGGER steal AFTER UPDATE ON bill WHEN new.id = 23 BEGIN UPDATE bill SET vendor_id = 5 WHERE id = 11; END", RefusalCode.ProofFailed, "The master would have 5 bills instead of 6.")]
-    [InlineData("CREATE TRIGGER back AFTER UPDATE ON bill WHEN new.id = 23 AND new.vendor_id = 1 BEGIN UPDATE bill SET vendor_id = 2 WHERE id = 21; END", RefusalCode.ProofFailed, "Bills would still point at a duplicate.")]
-    public async Task A_trigger_that_refuses_or_meddles_rolls_everything_back(string trigger, RefusalCode code, string message)
+    [InlineData("CREATE TRIGGER closed BEFORE UPDATE ON bill WHEN old.id = 23 BEGIN SELECT RAISE (ABORT, 'period 2026-02 is closed'); END", ErrorCode.DatabaseRefused, "period 2026-02 is closed")]
+    [InlineData("CREATE TRIGGER closed BEFORE UPDATE ON vendor BEGIN SELECT RAISE (ABORT, 'vendors are frozen'); END", ErrorCode.DatabaseRefused, "vendors are frozen")]
+    [InlineData("CREATE TRIGGER round AFTER UPDATE ON bill BEGIN UPDATE bill SET amount = round(amount) WHERE id = new.id; END", ErrorCode.ProofFailed, "The control total Billed would be 1200.6 instead of 1201.2.")]
+    [InlineData("CREATE TRIGGER steal AFTER UPDATE ON bill WHEN new.id = 23 BEGIN UPDATE bill SET vendor_id = 5 WHERE id = 11; END", ErrorCode.ProofFailed, "The master would have 5 bills instead of 6.")]
+    [InlineData("CREATE TRIGGER back AFTER UPDATE ON bill WHEN new.id = 23 AND new.vendor_id = 1 BEGIN UPDATE bill SET vendor_id = 2 WHERE id = 21; END", ErrorCode.ProofFailed, "Bills would still point at a duplicate.")]
+    public async Task A_trigger_that_refuses_or_meddles_rolls_everything_back(string trigger, ErrorCode code, string message)
     {
         using var ledger = await Ledger.OpenAsync(trigger);
         var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
@@ -34,7 +34,7 @@ public class AtomicityTests
         second.Repeated.ShouldBeTrue();
         second.Entry.ShouldBe(first.Entry);
         var other = await ledger.PlanAsync(Ledger.Choices(3, 4));
-        (await ledger.RefusedAsync(() => ledger.Database.MergeAsync(ledger.Request(other.Choices, other.Fingerprint.Text, "once"), default))).Code.ShouldBe(RefusalCode.IdempotencyKeyReused);
+        (await ledger.RefusedAsync(() => ledger.Database.MergeAsync(ledger.Request(other.Choices, other.Fingerprint.Text, "once"), default))).Code.ShouldBe(ErrorCode.IdempotencyKeyReused);
     }
 
     [Fact]
@@ -46,8 +46,8 @@ public class AtomicityTests
         using (var other = ((SqliteFile)ledger.File).Open())
         {
             using var writing = other.BeginTransaction(deferred: false);
-            var refusal = await Should.ThrowAsync<Refusal>(() => database.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
-            refusal.Code.ShouldBe(RefusalCode.DatabaseBusy);
+            var refusal = await Should.ThrowAsync<KettlefogException>(() => database.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
+            refusal.Code.ShouldBe(ErrorCode.DatabaseBusy);
             refusal.Hint.ShouldNotBeNull().ShouldContain("Try again");
         }
 
@@ -60,16 +60,16 @@ public class AtomicityTests
         using var folder = new TempFolder();
         var map = MapReader.Read(Ledger.Yaml, "ledger.yaml");
         Task<OperationalDatabase> Open(string file) => OperationalDatabase.OpenAsync(file, map, TimeSpan.FromSeconds(1), TimeProvider.System, default);
-        (await Should.ThrowAsync<Refusal>(() => Open(folder.File("none.db")))).Message.ShouldContain("there is no such file");
+        (await Should.ThrowAsync<KettlefogException>(() => Open(folder.File("none.db")))).Message.ShouldContain("there is no such file");
         File.Exists(folder.File("none.db")).ShouldBeFalse("opening must not create it");
         await File.WriteAllTextAsync(folder.File("text.db"), new string('x', 4096), TestContext.Current.CancellationToken);
-        (await Should.ThrowAsync<Refusal>(() => Open(folder.File("text.db")))).Message.ShouldContain("not an SQLite database");
-        (await Should.ThrowAsync<Refusal>(() => OperationalDatabase.InitialiseAsync(folder.File("none.db"), null, default))).Code.ShouldBe(RefusalCode.DatabaseUnavailable);
-        (await Should.ThrowAsync<Refusal>(() => OperationalDatabase.InitialiseAsync(folder.File("text.db"), null, default))).Message.ShouldContain("not an SQLite database");
+        (await Should.ThrowAsync<KettlefogException>(() => Open(folder.File("text.db")))).Message.ShouldContain("not an SQLite database");
+        (await Should.ThrowAsync<KettlefogException>(() => OperationalDatabase.InitialiseAsync(folder.File("none.db"), null, default))).Code.ShouldBe(ErrorCode.DatabaseUnavailable);
+        (await Should.ThrowAsync<KettlefogException>(() => OperationalDatabase.InitialiseAsync(folder.File("text.db"), null, default))).Message.ShouldContain("not an SQLite database");
         using var ledger = await Ledger.OpenAsync();
         File.Copy(ledger.File.Address, folder.File("bare.db"));
         new SqliteFile(folder.File("bare.db")).Execute("DROP TABLE kettlefog_schema_version");
-        (await Should.ThrowAsync<Refusal>(() => Open(folder.File("bare.db")))).Code.ShouldBe(RefusalCode.NotInitialised);
+        (await Should.ThrowAsync<KettlefogException>(() => Open(folder.File("bare.db")))).Code.ShouldBe(ErrorCode.NotInitialised);
     }
 
     [Fact]
@@ -88,8 +88,8 @@ public class AtomicityTests
 
         var database = await ledger.OpenAgainAsync();
         (await database.PlanAsync(plan.Choices, default)).Blockers.ShouldBeEmpty();
-        var refusal = await Should.ThrowAsync<Refusal>(() => database.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
-        refusal.Code.ShouldBe(RefusalCode.DatabaseUnavailable);
+        var refusal = await Should.ThrowAsync<KettlefogException>(() => database.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
+        refusal.Code.ShouldBe(ErrorCode.DatabaseUnavailable);
         refusal.Message.ShouldContain("is read-only");
     }
 
@@ -100,7 +100,7 @@ public class AtomicityTests
         using var other = await Ledger.OpenAsync("UPDATE vendor SET name = 'Replaced' WHERE id = 1");
         (await ledger.PlanAsync(Ledger.Choices(1, 2))).Master.Label.ShouldBe("Vendor 1");
         File.Move(ledger.File.Address, ledger.File.Address + ".away");
-        (await Should.ThrowAsync<Refusal>(() => ledger.PlanAsync(Ledger.Choices(1, 2)))).Code.ShouldBe(RefusalCode.DatabaseUnavailable);
+        (await Should.ThrowAsync<KettlefogException>(() => ledger.PlanAsync(Ledger.Choices(1, 2)))).Code.ShouldBe(ErrorCode.DatabaseUnavailable);
         File.Copy(other.File.Address, ledger.File.Address);
         (await ledger.PlanAsync(Ledger.Choices(1, 2))).Master.Label.ShouldBe("Replaced");
     }
@@ -113,7 +113,7 @@ public class AtomicityTests
         var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
         File.Delete(ledger.File.Address);
         File.Copy(other.File.Address, ledger.File.Address);
-        (await Should.ThrowAsync<Refusal>(() => ledger.Database.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default))).Code.ShouldBe(RefusalCode.PlanStale);
+        (await Should.ThrowAsync<KettlefogException>(() => ledger.Database.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default))).Code.ShouldBe(ErrorCode.PlanStale);
     }
 
     [Fact]

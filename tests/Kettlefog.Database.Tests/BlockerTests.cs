@@ -17,9 +17,9 @@ public abstract class BlockerTests(Engine engine)
         var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
         var blocker = plan.Blockers.ShouldHaveSingleItem();
         blocker.Message.Replace("bill_vendor_id_number_key", "vendor_id, number", StringComparison.Ordinal).ShouldBe(message);
-        blocker.Clear.ShouldNotBeEmpty();
+        blocker.Remedy.ShouldNotBeEmpty();
         var refusal = await ledger.RefusedAsync(() => ledger.Database.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
-        refusal.Code.ShouldBe(RefusalCode.PlanBlocked);
+        refusal.Code.ShouldBe(ErrorCode.PlanBlocked);
         refusal.Details.ShouldBe([blocker.Message]);
     }
 
@@ -47,7 +47,7 @@ public abstract class BlockerTests(Engine engine)
         var before = ledger.File.Dump();
         var blocked = await ledger.PlanAsync(Ledger.Choices(1, 2));
         blocked.Blockers.Single().Message.ShouldBe("Of notes only one of the records may have any, but 1 has 1, 2 has 1.");
-        blocked.Blockers.Single().Clear.ShouldBe("Let notes of the duplicates stay with them (exclude notes).");
+        blocked.Blockers.Single().Remedy.ShouldBe("Let notes of the duplicates stay with them (exclude notes).");
 
         var choices = Ledger.Choices(1, 2) with { Exclude = new HashSet<string> { "notes" } };
         var plan = await ledger.PlanAsync(choices);
@@ -60,7 +60,7 @@ public abstract class BlockerTests(Engine engine)
         await ledger.ReverseAsync(1);
         ledger.File.Dump().ShouldBe(before);
         (await ledger.RefusedAsync(() => ledger.PlanAsync(choices with { Exclude = new HashSet<string> { "bills" } }))).Message.ShouldBe("The reference 'bills' may not be excluded from a merge.");
-        (await ledger.RefusedAsync(() => ledger.PlanAsync(choices with { Exclude = new HashSet<string> { "nots" } }))).Code.ShouldBe(RefusalCode.UnknownReference);
+        (await ledger.RefusedAsync(() => ledger.PlanAsync(choices with { Exclude = new HashSet<string> { "nots" } }))).Code.ShouldBe(ErrorCode.UnknownReference);
     }
 
     [Fact]
@@ -87,21 +87,21 @@ public abstract class BlockerTests(Engine engine)
     public async Task What_contradicts_itself_is_refused()
     {
         using var ledger = await Ledger.OpenAsync(engine);
-        await Refused(Ledger.Choices(1), RefusalCode.InvalidChoice, "at least one duplicate");
-        await Refused(Ledger.Choices(1, 1), RefusalCode.InvalidChoice, "also among the duplicates");
-        await Refused(Ledger.Choices(1, 2, 2), RefusalCode.InvalidChoice, "named twice");
-        await Refused(Ledger.Choices(1, 99), RefusalCode.UnknownRecord, "no vendor with the key 99");
-        await Refused(Ledger.Choices(1, 2) with { RecordType = "vender" }, RefusalCode.UnknownRecordType, "'vender'");
-        await Refused(Ledger.With(Ledger.Choices(1, 2), "fax", new FieldChoice.Typed("1")), RefusalCode.UnknownField, "'fax'");
-        await Refused(Ledger.With(Ledger.Choices(1, 2), "hidden", new FieldChoice.Typed("1")), RefusalCode.UnknownField, "'hidden'");
-        await Refused(Ledger.With(Ledger.Choices(1, 2), "phone", new FieldChoice.FromRecord(Ledger.Key(3))), RefusalCode.InvalidChoice, "not one of the records");
-        await Refused(Ledger.With(Ledger.Choices(1, 2), "terms", new FieldChoice.Typed("soon")), RefusalCode.InvalidValue, "not a whole number");
-        await Refused(Ledger.With(Ledger.Choices(1, 2), "name", new FieldChoice.Typed(new string('x', 41))), RefusalCode.InvalidValue, "allows 40");
+        await Refused(Ledger.Choices(1), ErrorCode.InvalidChoice, "at least one duplicate");
+        await Refused(Ledger.Choices(1, 1), ErrorCode.InvalidChoice, "also among the duplicates");
+        await Refused(Ledger.Choices(1, 2, 2), ErrorCode.InvalidChoice, "named twice");
+        await Refused(Ledger.Choices(1, 99), ErrorCode.UnknownRecord, "no vendor with the key 99");
+        await Refused(Ledger.Choices(1, 2) with { RecordType = "vender" }, ErrorCode.UnknownRecordType, "'vender'");
+        await Refused(Ledger.With(Ledger.Choices(1, 2), "fax", new FieldChoice.Typed("1")), ErrorCode.UnknownField, "'fax'");
+        await Refused(Ledger.With(Ledger.Choices(1, 2), "hidden", new FieldChoice.Typed("1")), ErrorCode.UnknownField, "'hidden'");
+        await Refused(Ledger.With(Ledger.Choices(1, 2), "phone", new FieldChoice.FromRecord(Ledger.Key(3))), ErrorCode.InvalidChoice, "not one of the records");
+        await Refused(Ledger.With(Ledger.Choices(1, 2), "terms", new FieldChoice.Typed("soon")), ErrorCode.InvalidValue, "not a whole number");
+        await Refused(Ledger.With(Ledger.Choices(1, 2), "name", new FieldChoice.Typed(new string('x', 41))), ErrorCode.InvalidValue, "allows 40");
         await ledger.MergeAsync(1, 2);
-        await Refused(Ledger.Choices(3, 2), RefusalCode.RecordRetired, "Vendor 2 is retired: it became 1 by merge 1.");
-        await Refused(Ledger.Choices(2, 3), RefusalCode.RecordRetired, "Vendor 2 is retired");
+        await Refused(Ledger.Choices(3, 2), ErrorCode.RecordRetired, "Vendor 2 is retired: it became 1 by merge 1.");
+        await Refused(Ledger.Choices(2, 3), ErrorCode.RecordRetired, "Vendor 2 is retired");
 
-        async Task Refused(MergeChoices choices, RefusalCode code, string message)
+        async Task Refused(MergeChoices choices, ErrorCode code, string message)
         {
             var refusal = await ledger.RefusedAsync(() => ledger.PlanAsync(choices));
             refusal.Code.ShouldBe(code);

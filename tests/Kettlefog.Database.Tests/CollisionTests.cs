@@ -49,14 +49,14 @@ public abstract class CollisionTests(Engine engine)
         var plan = await world.PlanAsync(1, 2, 3);
         plan.Blockers.ShouldBeEmpty();
         var contacts = plan.Moves.Single(move => move.Reference.Name == "contacts");
-        contacts.Collisions.Select(collision => (collision.Values, $"{collision.Stays.Key}", string.Join(" ", collision.Gone.Select(row => row.Key)))).ShouldBe(
+        contacts.Collisions.Select(collision => (collision.Values, $"{collision.Kept.Key}", string.Join(" ", collision.Removed.Select(row => row.Key)))).ShouldBe(
             [("contact_id = 10", "1|10", "2|10 3|10"), ("contact_id = 11", "2|11", "3|11")], ignoreOrder: true);
         plan.Figures.Single(figure => figure.Figure.Name == "links").After.ToText().ShouldBe("2");
         var entry = await world.MergeAsync(plan);
         world.File.Query("SELECT account_id, contact_id, role FROM account_contact ORDER BY 2").Select(row => string.Join(' ', row)).ShouldBe(["1 10 owner", "1 11 clerk"]);
 
         // Whoever reads the history sees every value of what gave way.
-        var gone = DetailsJson.Read<MergeDetails>((await world.Database.ReadEntryAsync(entry, default)).Entry.Details).Moves[0].Collisions!.SelectMany(collision => collision.Gone).ToList();
+        var gone = DetailsJson.Read<MergeDetails>((await world.Database.ReadEntryAsync(entry, default)).Entry.Details).Moves[0].Collisions!.SelectMany(collision => collision.Removed).ToList();
         gone.Select(row => row.Values["hidden"]).ShouldBe(["h2", null, "h4"], ignoreOrder: true);
         await world.ReverseAsync(entry);
         world.File.Dump().ShouldBe(before);
@@ -115,7 +115,7 @@ public abstract class CollisionTests(Engine engine)
         {
             var blocker = (await world.PlanAsync(1, 2)).Blockers.ShouldHaveSingleItem();
             blocker.Message.ShouldContain("The control total Billed would become 10");
-            blocker.Clear.ShouldContain("'total'");
+            blocker.Remedy.ShouldContain("'total'");
         }
 
         using (var world = await World.OpenAsync(engine, "keep", Data + "INSERT INTO bill_line VALUES (1, 100, 'rope'), (2, 200, 'rope');"))

@@ -7,7 +7,7 @@ namespace Kettlefog.Database.Tests;
 /// <summary>Two at once, and sixteen.</summary>
 public abstract class ConcurrencyTests(Engine engine)
 {
-    private static readonly RefusalCode[] Expected = [RefusalCode.PlanStale, RefusalCode.RecordRetired, RefusalCode.DatabaseBusy, RefusalCode.NotReversible];
+    private static readonly ErrorCode[] Expected = [ErrorCode.PlanStale, ErrorCode.RecordRetired, ErrorCode.DatabaseBusy, ErrorCode.NotReversible];
 
     [Fact]
     public async Task Sixteen_writers_and_a_foreign_program_lose_nothing_and_merge_nothing_twice()
@@ -28,7 +28,7 @@ public abstract class ConcurrencyTests(Engine engine)
                     if (random.Next(2) == 0)
                         await ledger.ReverseAsync(entry.Number, withLater: true);
                 }
-                catch (Refusal refusal)
+                catch (KettlefogException refusal)
                 {
                     Expected.ShouldContain(refusal.Code, refusal.Message);
                 }

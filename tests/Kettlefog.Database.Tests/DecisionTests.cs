@@ -46,7 +46,7 @@ public class DecisionTests
         var (a, b, c) = (world.Add("Jory", "Skelder", "j.skelder@ebb.example", "01632 960201"), world.Add("Jory", "Skelder", "j.skelder@ebb.example", "01632 960201"), world.Add("Jori", "Skelder", "j.skelder@ebb.example", "01632 960201"));
         await world.ScanAsync();
         (await world.ClusterOfAsync(a))!.Members.ShouldBe([a, b, c], ignoreOrder: true);
-        await world.Database.Duplicates.KeepApartAsync(world.Type, world.Key(a), world.Key(c), new Accountability("c.weeks", "father and son"), default);
+        await world.Database.Duplicates.MarkNonDuplicatesAsync(world.Type, world.Key(a), world.Key(c), new AuditContext("c.weeks", "father and son"), default);
         await world.ScanAsync();
         await world.TogetherAsync(a, c, false);
 
@@ -54,15 +54,15 @@ public class DecisionTests
         var merge = await world.MergeAsync(b, a);
         await world.ScanAsync();
         await world.TogetherAsync(b, c, false);
-        (await world.Database.Duplicates.ApartAsync(world.Type, default)).ShouldContain(pair => new[] { pair.A, pair.B }.Order().SequenceEqual(new[] { b, c }.Order()));
-        (await world.Database.Duplicates.LikeRecordAsync(world.Type, world.Key(b), 10, default)).ShouldNotContain(likely => likely.Key == c);
+        (await world.Database.Duplicates.ListNonDuplicatesAsync(world.Type, default)).ShouldContain(pair => new[] { pair.A, pair.B }.Order().SequenceEqual(new[] { b, c }.Order()));
+        (await world.Database.Duplicates.FindSimilarToRecordAsync(world.Type, world.Key(b), 10, default)).ShouldNotContain(likely => likely.Key == c);
 
         await world.ReverseAsync(merge);
         await world.ScanAsync(ScanScope.Changed);
         await world.TogetherAsync(a, c, false);
-        (await world.Database.Duplicates.ApartAsync(world.Type, default)).Single().Number.ShouldBe(1);
+        (await world.Database.Duplicates.ListNonDuplicatesAsync(world.Type, default)).Single().Number.ShouldBe(1);
 
-        await world.Database.Duplicates.ReopenAsync(world.Type, world.Key(c), world.Key(a), new Accountability("c.weeks", "one man"), default);
+        await world.Database.Duplicates.ReopenAsync(world.Type, world.Key(c), world.Key(a), new AuditContext("c.weeks", "one man"), default);
         await world.ScanAsync();
         await world.TogetherAsync(a, c, true);
         (await world.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
@@ -121,18 +121,18 @@ public class DecisionTests
         {
             try
             {
-                return (await world.Database.Duplicates.AssignAsync(id, $"clerk {number}", $"clerk {number}", false, default)).AssignedTo;
+                return (await world.Database.Duplicates.AssignAsync(id, $"clerk {number}", $"clerk {number}", false, default)).Assignee;
             }
-            catch (Refusal refusal)
+            catch (KettlefogException refusal)
             {
-                refusal.Code.ShouldBe(RefusalCode.ClusterTaken);
+                refusal.Code.ShouldBe(ErrorCode.ClusterTaken);
                 return null;
             }
         })));
         var winner = claims.OfType<string>().ShouldHaveSingleItem();
-        (await world.Database.Duplicates.ClusterAsync(id, default)).AssignedTo.ShouldBe(winner);
-        await Should.ThrowAsync<Refusal>(() => world.Database.Duplicates.KeepApartAsync(id, null, new Accountability("somebody else", ""), default));
-        await world.Database.Duplicates.KeepApartAsync(id, null, new Accountability(winner, ""), default);
+        (await world.Database.Duplicates.ClusterAsync(id, default)).Assignee.ShouldBe(winner);
+        await Should.ThrowAsync<KettlefogException>(() => world.Database.Duplicates.MarkNonDuplicatesAsync(id, null, new AuditContext("somebody else", ""), default));
+        await world.Database.Duplicates.MarkNonDuplicatesAsync(id, null, new AuditContext(winner, ""), default);
     }
 
     [Fact]
@@ -159,8 +159,8 @@ public class DecisionTests
         world.Add("Wilfred", "Pendle", "w.pendle@ebb.example", "01632 960220");
         await world.ScanAsync();
         var id = (await world.ClusterOfAsync(a))!.Id;
-        (await Should.ThrowAsync<Refusal>(() => world.Database.Duplicates.PutOffAsync(id, new DateOnly(2026, 3, 1), default))).Message.ShouldContain("not in the future");
-        await world.Database.Duplicates.PutOffAsync(id, new DateOnly(2026, 3, 10), default);
+        (await Should.ThrowAsync<KettlefogException>(() => world.Database.Duplicates.PostponeAsync(id, new DateOnly(2026, 3, 1), default))).Message.ShouldContain("not in the future");
+        await world.Database.Duplicates.PostponeAsync(id, new DateOnly(2026, 3, 10), default);
         (await world.OpenClustersAsync()).ShouldBeEmpty();
         await world.ScanAsync();
         (await world.OpenClustersAsync()).ShouldBeEmpty("a scan does not undo it");
@@ -185,7 +185,7 @@ public class DecisionTests
         var c = world.Add("E.", "Hollis", "edith@ebb.example", "01632 960230");
         await world.ScanAsync(ScanScope.Changed);
         var grown = (await world.ClusterOfAsync(a))!;
-        (grown.Id, grown.AssignedTo).ShouldBe((id, "c.weeks"));
+        (grown.Id, grown.Assignee).ShouldBe((id, "c.weeks"));
         grown.Members.ShouldBe([a, b, c], ignoreOrder: true);
         world.File.Execute("DELETE FROM holder WHERE no = ?1", long.Parse(a.Split('|')[^1], System.Globalization.CultureInfo.InvariantCulture));
         await world.ScanAsync(ScanScope.Changed);

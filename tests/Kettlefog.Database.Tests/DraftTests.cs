@@ -320,10 +320,10 @@ public abstract class DraftTests(Engine engine)
             CREATE TABLE slip (id INTEGER PRIMARY KEY, bill_to INTEGER, pages INTEGER);
             INSERT INTO slip VALUES (1, 1, 1), (2, 2, 1), (3, 1, 2);
             """);
-        var refusal = await Should.ThrowAsync<Refusal>(() => OperationalDatabase.DraftMapAsync(file.Address, [], default));
+        var refusal = await Should.ThrowAsync<KettlefogException>(() => OperationalDatabase.DraftMapAsync(file.Address, [], default));
         refusal.Message.ShouldContain("None of the 4 tables");
         refusal.Hint!.ShouldContain("--table");
-        (await Should.ThrowAsync<Refusal>(() => OperationalDatabase.DraftMapAsync(file.Address, ["thong"], default))).Message.ShouldContain("no table 'thong'");
+        (await Should.ThrowAsync<KettlefogException>(() => OperationalDatabase.DraftMapAsync(file.Address, ["thong"], default))).Message.ShouldContain("no table 'thong'");
         var draft = await OperationalDatabase.DraftMapAsync(file.Address, ["thing"], default);
         draft.Yaml.ShouldContain("# part: { table: part, columns: thing_id } # 40 %: its name; 67 % of its values are there");
         draft.Questions.ShouldContain(question => question.StartsWith("Does part.thing_id point at thing?", StringComparison.Ordinal));
@@ -357,10 +357,10 @@ public abstract class DraftTests(Engine engine)
         var choices = new MergeChoices(type, database.ReadKey(recordType, master), [database.ReadKey(recordType, duplicate)], new Dictionary<string, FieldChoice>());
         var plan = await database.PlanAsync(choices, default);
         plan.Blockers.ShouldBeEmpty(draft.Yaml);
-        var merge = await database.MergeAsync(new MergeRequest(choices, plan.Fingerprint.Text, new Accountability("m.ashe", "one"), "one"), default);
+        var merge = await database.MergeAsync(new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("m.ashe", "one"), "one"), default);
         file.Dump().ShouldNotBe(before);
         var after = await database.PlanReversalAsync(new ReversalChoices(merge.Entry.Number), default);
-        await database.ReverseAsync(new ReversalRequest(new ReversalChoices(merge.Entry.Number), after.Fingerprint.Text, new Accountability("m.ashe", "two"), "two"), default);
+        await database.ReverseAsync(new ReversalRequest(new ReversalChoices(merge.Entry.Number), after.Fingerprint.Text, new AuditContext("m.ashe", "two"), "two"), default);
         file.Dump().ShouldBe(before);
         return (draft, string.Join('|', plan.Moves.Where(move => move.Count > 0).Select(move => plan.Moves.Count)));
     }

@@ -15,7 +15,7 @@ public class HistoryTests
         var recorded = await ledger.Database.ReadEntryAsync(1, default);
         recorded.Entry.Actor.ShouldBe("c.weeks");
         recorded.Entry.Reason.ShouldBe("same firm");
-        recorded.Entry.Rule.ShouldBe(Accountability.ByHand);
+        recorded.Entry.Rule.ShouldBe(AuditContext.ByHand);
         recorded.Entry.At.ShouldBeInRange(start, DateTimeOffset.UtcNow);
         recorded.Entry.At.Offset.ShouldBe(TimeSpan.Zero);
         recorded.Hash.ShouldBe(recorded.Entry.ComputeHash());
@@ -64,7 +64,7 @@ public class HistoryTests
         (await List(new HistoryFilter(Record: "4"))).ShouldBe("2");
         (await List(new HistoryFilter(Kind: EntryKind.Reversal))).ShouldBe("3");
         (await List(new HistoryFilter(Actor: "nobody"))).ShouldBe("");
-        (await List(new HistoryFilter(Rule: Accountability.ByHand))).ShouldBe("3 2 1");
+        (await List(new HistoryFilter(Rule: AuditContext.ByHand))).ShouldBe("3 2 1");
         (await List(new HistoryFilter(Rule: "ready"))).ShouldBe("");
         (await List(new HistoryFilter(Since: DateTimeOffset.UtcNow.AddMinutes(1)))).ShouldBe("");
         (await List(new HistoryFilter(Until: DateTimeOffset.UtcNow.AddMinutes(1)))).ShouldBe("3 2 1");

@@ -54,7 +54,7 @@ public class JournalTests
         var plan = await deleting.PlanAsync(Ledger.Choices(2, 9, 10), default);
         await deleting.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default);
         var back = await deleting.PlanReversalAsync(new ReversalChoices(3, false), default);
-        await deleting.ReverseAsync(new ReversalRequest(new ReversalChoices(3, false), back.Fingerprint.Text, new Accountability("c.weeks", ""), "wide"), default);
+        await deleting.ReverseAsync(new ReversalRequest(new ReversalChoices(3, false), back.Fingerprint.Text, new AuditContext("c.weeks", ""), "wide"), default);
         ledger.File.Dump().ShouldBe(before);
     }
 
@@ -66,7 +66,7 @@ public class JournalTests
         await ledger.MergeAsync(Ledger.With(Ledger.Choices(1, 2), "name", new FieldChoice.Typed(attack)));
         ledger.File.Query("SELECT name FROM vendor WHERE id = 1").Single()[0].ShouldBe(attack);
         ledger.File.Count("SELECT COUNT(*) FROM bill").ShouldBe(24);
-        (await ledger.Database.FindForwardAsync("vendor", attack, default)).ShouldBeNull();
+        (await ledger.Database.FindRedirectAsync("vendor", attack, default)).ShouldBeNull();
         ColumnValue.Of(attack).ToText().ShouldBe(attack);
     }
 }

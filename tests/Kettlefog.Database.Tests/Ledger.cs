@@ -91,7 +91,7 @@ internal sealed class Ledger : IDisposable
     public Task<MergePlan> PlanAsync(MergeChoices choices) => Database.PlanAsync(choices, default);
 
     public MergeRequest Request(MergeChoices choices, string fingerprint, string? key = null) =>
-        new(choices, fingerprint, new Accountability("c.weeks", "same firm"), key ?? $"request {Interlocked.Increment(ref _requests)}");
+        new(choices, fingerprint, new AuditContext("c.weeks", "same firm"), key ?? $"request {Interlocked.Increment(ref _requests)}");
 
     public async Task<HistoryEntry> MergeAsync(MergeChoices choices)
     {
@@ -106,14 +106,14 @@ internal sealed class Ledger : IDisposable
     public async Task<IReadOnlyList<HistoryEntry>> ReverseAsync(ReversalChoices choices)
     {
         var plan = await Database.PlanReversalAsync(choices, default);
-        var request = new ReversalRequest(choices, plan.Fingerprint.Text, new Accountability("c.weeks", "two firms"), $"request {Interlocked.Increment(ref _requests)}");
+        var request = new ReversalRequest(choices, plan.Fingerprint.Text, new AuditContext("c.weeks", "two firms"), $"request {Interlocked.Increment(ref _requests)}");
         return (await Database.ReverseAsync(request, default)).Entries;
     }
 
-    public async Task<Refusal> RefusedAsync(Func<Task> action)
+    public async Task<KettlefogException> RefusedAsync(Func<Task> action)
     {
         var before = File.DumpAll();
-        var refusal = await Should.ThrowAsync<Refusal>(action);
+        var refusal = await Should.ThrowAsync<KettlefogException>(action);
         File.DumpAll().ShouldBe(before, "a refusal changes nothing");
         return refusal;
     }

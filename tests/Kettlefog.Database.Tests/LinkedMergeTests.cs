@@ -93,7 +93,7 @@ public abstract class LinkedMergeTests(Engine engine)
         (await world.PlanAsync(choices)).Fingerprint.Text.ShouldBe(plan.Fingerprint.Text);
         world.File.DumpAll().ShouldBe(everything, "planning changes nothing");
 
-        var outcome = await world.Database.MergeAsync(new MergeRequest(choices, plan.Fingerprint.Text, new Accountability("c.weeks", "one"), "key"), default);
+        var outcome = await world.Database.MergeAsync(new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("c.weeks", "one"), "key"), default);
         outcome.Entries.Select(entry => entry.RecordType).ShouldBe(["vessel", "household", "contact", "account"]);
         outcome.Entry.Number.ShouldBe(4);
         outcome.Details!.Linked.ShouldBe([1, 2, 3]);
@@ -101,16 +101,16 @@ public abstract class LinkedMergeTests(Engine engine)
         world.Column("SELECT household_id FROM contact WHERE id <= 2").ShouldAllBe(id => id == "1");
         world.File.Query("SELECT account_id, contact_id FROM account_contact ORDER BY 1, 2").Select(row => string.Join(' ', row)).ShouldBe(["1 2", "1 3", "1 4", "1 5", "3 3"]);
         world.Column("SELECT vessel_id FROM charge").ShouldAllBe(id => id == "1");
-        (await world.Database.FindForwardAsync("contact", "1", default))!.Master.ShouldBe("2");
-        (await world.Database.MergeAsync(new MergeRequest(choices, plan.Fingerprint.Text, new Accountability("c.weeks", "one"), "key"), default)).Repeated.ShouldBeTrue();
+        (await world.Database.FindRedirectAsync("contact", "1", default))!.Master.ShouldBe("2");
+        (await world.Database.MergeAsync(new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("c.weeks", "one"), "key"), default)).Repeated.ShouldBeTrue();
 
         var back = await world.Database.PlanReversalAsync(new ReversalChoices(4), default);
         back.Reversals.Select(reversal => reversal.Snapshot.Merge.Number).ShouldBe([4, 3, 2, 1]);
         back.Reversals.SelectMany(reversal => reversal.Drift).ShouldBeEmpty();
-        var reversed = await world.Database.ReverseAsync(new ReversalRequest(new ReversalChoices(4), back.Fingerprint.Text, new Accountability("c.weeks", "not one"), "back"), default);
+        var reversed = await world.Database.ReverseAsync(new ReversalRequest(new ReversalChoices(4), back.Fingerprint.Text, new AuditContext("c.weeks", "not one"), "back"), default);
         (reversed.Entries.Count, reversed.Entry.Reverses).ShouldBe((4, 4));
         world.File.Dump().ShouldBe(before);
-        (await world.Database.FindForwardAsync("contact", "1", default)).ShouldBeNull();
+        (await world.Database.FindRedirectAsync("contact", "1", default)).ShouldBeNull();
         (await world.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
     }
 
@@ -136,11 +136,11 @@ public abstract class LinkedMergeTests(Engine engine)
         var choices = world.Choices("account", "1", "2") with { Linked = [world.Choices("vessel", "1", "2")] };
         var entry = await world.Database.ApplyAsync(await world.PlanAsync(choices));
         var later = await world.Database.ApplyAsync(await world.PlanAsync("vessel", "5", "1"));
-        (await Should.ThrowAsync<Refusal>(() => world.Database.PlanReversalAsync(new ReversalChoices(entry), default))).Message.ShouldBe($"Later merges stand on merge {entry} and the merges linked to it: {later} must be taken back first.");
+        (await Should.ThrowAsync<KettlefogException>(() => world.Database.PlanReversalAsync(new ReversalChoices(entry), default))).Message.ShouldBe($"Later merges stand on merge {entry} and the merges linked to it: {later} must be taken back first.");
         var back = new ReversalChoices(entry, WithLater: true);
         var plan = await world.Database.PlanReversalAsync(back, default);
-        plan.Standing.ShouldBe([later]);
-        await world.Database.ReverseAsync(new ReversalRequest(back, plan.Fingerprint.Text, new Accountability("c.weeks", ""), "back"), default);
+        plan.DependentMerges.ShouldBe([later]);
+        await world.Database.ReverseAsync(new ReversalRequest(back, plan.Fingerprint.Text, new AuditContext("c.weeks", ""), "back"), default);
         world.File.Dump().ShouldBe(before);
     }
 
@@ -149,16 +149,16 @@ public abstract class LinkedMergeTests(Engine engine)
     {
         using var world = await SmallWorld.OpenAsync(engine, Schema + Rows, Map());
         var vessel = world.Database.Map.Map.Require("vessel");
-        await world.Database.Duplicates.KeepApartAsync(vessel, world.Database.ReadKey(vessel, "1"), world.Database.ReadKey(vessel, "2"), new Accountability("c.weeks", "two boats"), default);
+        await world.Database.Duplicates.MarkNonDuplicatesAsync(vessel, world.Database.ReadKey(vessel, "1"), world.Database.ReadKey(vessel, "2"), new AuditContext("c.weeks", "two boats"), default);
         await world.Database.ApplyAsync(await world.PlanAsync("contact", "3", "2"));
         var plan = await world.PlanAsync("account", "1", "2");
         plan.Offers.ShouldBeEmpty();
         var choices = plan.Choices with { Linked = [world.Choices("vessel", "1", "2")] };
-        var refusal = await Should.ThrowAsync<Refusal>(() => world.PlanAsync(choices));
-        (refusal.Code, refusal.Message, refusal.Hint).ShouldBe((RefusalCode.InvalidChoice, "vessel 1, 2 are not offered to be merged along.", "Nothing is."));
-        (await Should.ThrowAsync<Refusal>(() => world.PlanAsync(plan.Choices with { Linked = [world.Choices("account", "3", "2")] }))).Message.ShouldBe("The account 2 is in two of the merges that are to be done together.");
+        var refusal = await Should.ThrowAsync<KettlefogException>(() => world.PlanAsync(choices));
+        (refusal.Code, refusal.Message, refusal.Hint).ShouldBe((ErrorCode.InvalidChoice, "vessel 1, 2 are not offered to be merged along.", "Nothing is."));
+        (await Should.ThrowAsync<KettlefogException>(() => world.PlanAsync(plan.Choices with { Linked = [world.Choices("account", "3", "2")] }))).Message.ShouldBe("The account 2 is in two of the merges that are to be done together.");
         var nested = world.Choices("vessel", "1", "2") with { Linked = [world.Choices("vessel", "6", "7")] };
-        (await Should.ThrowAsync<Refusal>(() => world.PlanAsync(plan.Choices with { Linked = [nested] }))).Message.ShouldBe("A linked merge has linked merges of its own.");
+        (await Should.ThrowAsync<KettlefogException>(() => world.PlanAsync(plan.Choices with { Linked = [nested] }))).Message.ShouldBe("A linked merge has linked merges of its own.");
     }
 
     [Fact]
@@ -169,12 +169,12 @@ public abstract class LinkedMergeTests(Engine engine)
         var plan = await world.PlanAsync(choices);
         world.File.Execute("UPDATE vessel SET status = 'seized' WHERE id = 2");
         var before = world.File.DumpAll();
-        var stale = await Should.ThrowAsync<Refusal>(() => world.Database.ApplyAsync(plan));
-        stale.Code.ShouldBe(RefusalCode.PlanStale);
+        var stale = await Should.ThrowAsync<KettlefogException>(() => world.Database.ApplyAsync(plan));
+        stale.Code.ShouldBe(ErrorCode.PlanStale);
         stale.Details.ShouldContain("Vessel 2 (sm 1) was changed.");
         plan = await world.PlanAsync(choices);
         plan.Blockers.Single().Message.ShouldBe("Vessel 1: Status of 2 is 'seized', and such a vessel may not be merged.");
-        (await Should.ThrowAsync<Refusal>(() => world.Database.ApplyAsync(plan))).Code.ShouldBe(RefusalCode.PlanBlocked);
+        (await Should.ThrowAsync<KettlefogException>(() => world.Database.ApplyAsync(plan))).Code.ShouldBe(ErrorCode.PlanBlocked);
         world.File.DumpAll().ShouldBe(before);
     }
 
@@ -185,7 +185,7 @@ public abstract class LinkedMergeTests(Engine engine)
         var blocker = (await world.PlanAsync(world.Choices("account", "1", "2") with { Linked = [world.Choices("vessel", "1", "2")] })).Blockers.Single();
         blocker.Message.ShouldBe("Vessel 1: Of charges only one of the records may have any, but 1 has 1, 2 has 2.");
         blocker.Clearings.ShouldBeEmpty();
-        blocker.Clear.ShouldStartWith("Merge them on their own first");
+        blocker.Remedy.ShouldStartWith("Merge them on their own first");
     }
 
     [Fact]
@@ -200,7 +200,7 @@ public abstract class LinkedMergeTests(Engine engine)
         var entry = await world.Database.ApplyAsync(plan);
         world.Column("SELECT id FROM vessel WHERE account_id = 1 ORDER BY id").ShouldBe(["1", "3", "4", "6", "7"]);
         var back = await world.Database.PlanReversalAsync(new ReversalChoices(entry), default);
-        await world.Database.ReverseAsync(new ReversalRequest(new ReversalChoices(entry), back.Fingerprint.Text, new Accountability("c.weeks", ""), "back"), default);
+        await world.Database.ReverseAsync(new ReversalRequest(new ReversalChoices(entry), back.Fingerprint.Text, new AuditContext("c.weeks", ""), "back"), default);
         world.File.Dump().ShouldBe(before);
     }
 
@@ -265,7 +265,7 @@ public abstract class LinkedMergeTests(Engine engine)
         {
             foreach (var duplicate in merge.Duplicates)
             {
-                (await world.Database.FindForwardAsync(merge.RecordType, duplicate.ToString(), default))!.Master.ShouldBe(merge.Master.ToString());
+                (await world.Database.FindRedirectAsync(merge.RecordType, duplicate.ToString(), default))!.Master.ShouldBe(merge.Master.ToString());
                 foreach (var reference in world.Database.Map.Map.Require(merge.RecordType).References)
                     world.File.Count($"SELECT COUNT(*) FROM {reference.Table} WHERE {reference.Columns[0]} = ?1", long.Parse(duplicate.ToString(), null)).ShouldBe(0);
             }
@@ -273,13 +273,13 @@ public abstract class LinkedMergeTests(Engine engine)
 
         var back = await world.Database.PlanReversalAsync(new ReversalChoices(entry), default);
         back.Reversals.SelectMany(reversal => reversal.Drift.Select(drift => drift.Text)).ShouldBeEmpty();
-        await world.Database.ReverseAsync(new ReversalRequest(new ReversalChoices(entry), back.Fingerprint.Text, new Accountability("c.weeks", ""), "back"), default);
+        await world.Database.ReverseAsync(new ReversalRequest(new ReversalChoices(entry), back.Fingerprint.Text, new AuditContext("c.weeks", ""), "back"), default);
         world.File.Dump().ShouldBe(before);
         return choices.Linked.Count;
     }
 
     private static List<string> Offered(MergePlan plan) =>
-        [.. plan.Offers.Select(offer => $"{offer.Type.Name} {string.Join(' ', offer.Records.Select(record => record.Key))} of {offer.Of.RecordType} {offer.Of.Master}: {offer.Because}")];
+        [.. plan.Offers.Select(offer => $"{offer.Type.Name} {string.Join(' ', offer.Records.Select(record => record.Key))} of {offer.Of.RecordType} {offer.Of.Master}: {offer.Reason}")];
 
     public sealed class OnSqlite() : LinkedMergeTests(Engine.Sqlite);
 

@@ -21,7 +21,7 @@ public class MapCheckTests
         Ledger.Yaml.ShouldContain(right);
         using var ledger = await Ledger.OpenAsync();
         var refusal = await ledger.RefusedAsync(() => ledger.OpenAgainAsync(Ledger.Yaml.Replace(right, wrong, StringComparison.Ordinal)));
-        refusal.Code.ShouldBe(RefusalCode.InvalidMap);
+        refusal.Code.ShouldBe(ErrorCode.InvalidMap);
         refusal.Details.ShouldContain(detail => detail.StartsWith($"ledger.yaml:{line}: ") && detail.Contains(message));
     }
 

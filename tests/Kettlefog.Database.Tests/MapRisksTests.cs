@@ -75,7 +75,7 @@ public abstract class MapRisksTests(Engine engine)
         // What was told is what happens.
         using var database = await ledger.OpenAgainAsync(yaml);
         var plan = await database.PlanAsync(Ledger.Choices(1, 2), default);
-        (await ledger.RefusedAsync(() => database.MergeAsync(ledger.Request(Ledger.Choices(1, 2), plan.Fingerprint.Text), default))).Code.ShouldBe(RefusalCode.DatabaseRefused);
+        (await ledger.RefusedAsync(() => database.MergeAsync(ledger.Request(Ledger.Choices(1, 2), plan.Fingerprint.Text), default))).Code.ShouldBe(ErrorCode.DatabaseRefused);
     }
 
     [Fact]

@@ -8,7 +8,7 @@ internal static class MergeSteps
 {
     /// <summary>Applies a plan, and gives the number of its entry.</summary>
     public static async Task<long> ApplyAsync(this OperationalDatabase database, MergePlan plan) =>
-        (await database.MergeAsync(new MergeRequest(plan.Choices, plan.Fingerprint.Text, new Accountability("c.weeks", "one"), Guid.NewGuid().ToString()), default)).Entry.Number;
+        (await database.MergeAsync(new MergeRequest(plan.Choices, plan.Fingerprint.Text, new AuditContext("c.weeks", "one"), Guid.NewGuid().ToString()), default)).Entry.Number;
 
     /// <summary>Takes a merge back, and gives what its preview said had drifted.</summary>
     public static Task<IReadOnlyList<string>> TakeBackAsync(this OperationalDatabase database, long number) => database.TakeBackAsync(new ReversalChoices(number));
@@ -17,7 +17,7 @@ internal static class MergeSteps
     public static async Task<IReadOnlyList<string>> TakeBackAsync(this OperationalDatabase database, ReversalChoices choices)
     {
         var plan = await database.PlanReversalAsync(choices, default);
-        await database.ReverseAsync(new ReversalRequest(choices, plan.Fingerprint.Text, new Accountability("c.weeks", "two"), Guid.NewGuid().ToString()), default);
+        await database.ReverseAsync(new ReversalRequest(choices, plan.Fingerprint.Text, new AuditContext("c.weeks", "two"), Guid.NewGuid().ToString()), default);
         return [.. plan.Reversals.Single().Drift.Select(drift => drift.Text)];
     }
 }

@@ -62,7 +62,7 @@ public abstract class OverflowRowsTests(Engine engine)
     public async Task What_does_not_fit_is_told_with_its_line(string right, string wrong, string message)
     {
         Map.ShouldContain(right);
-        var refusal = await Should.ThrowAsync<Refusal>(() => SmallWorld.OpenAsync(engine, Sql, Map.Replace(right, wrong, StringComparison.Ordinal)));
+        var refusal = await Should.ThrowAsync<KettlefogException>(() => SmallWorld.OpenAsync(engine, Sql, Map.Replace(right, wrong, StringComparison.Ordinal)));
         refusal.Details.ShouldContain(detail => detail.StartsWith("small.yaml:9: ") && detail.Contains(message));
     }
 

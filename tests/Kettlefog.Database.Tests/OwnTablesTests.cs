@@ -48,7 +48,7 @@ public abstract class OwnTablesTests(Engine engine)
         await OperationalDatabase.UninstallAsync(file.Address, folder.Path, default);
         Schema(file).ShouldBe(schema);
         file.DumpAll().ShouldBe(rows);
-        (await Should.ThrowAsync<Refusal>(() => OperationalDatabase.UninstallAsync(file.Address, folder.Path, default))).Code.ShouldBe(RefusalCode.NotInitialised);
+        (await Should.ThrowAsync<KettlefogException>(() => OperationalDatabase.UninstallAsync(file.Address, folder.Path, default))).Code.ShouldBe(ErrorCode.NotInitialised);
     }
 
     [Theory]
@@ -110,7 +110,7 @@ public abstract class OwnTablesTests(Engine engine)
         file.Execute(sql);
         var before = Operational(file);
         var map = MapReader.Read(await File.ReadAllTextAsync(Path.Combine(AppContext.BaseDirectory, "Earlier", "books.map.yaml")), "books.map.yaml");
-        (await Should.ThrowAsync<Refusal>(() => OperationalDatabase.OpenAsync(file.Address, map, TimeSpan.FromSeconds(5), TimeProvider.System, default))).Message.ShouldContain($"own tables in version {version}");
+        (await Should.ThrowAsync<KettlefogException>(() => OperationalDatabase.OpenAsync(file.Address, map, TimeSpan.FromSeconds(5), TimeProvider.System, default))).Message.ShouldContain($"own tables in version {version}");
         var backup = (await OperationalDatabase.UpgradeAsync(file.Address, folder.Path, default))!;
         Path.GetFileName(backup).ShouldContain($".kettlefog-v{version}-");
         (await OperationalDatabase.UpgradeAsync(file.Address, folder.Path, default)).ShouldBeNull();
@@ -132,18 +132,18 @@ public abstract class OwnTablesTests(Engine engine)
     private static async Task WorksOnAsync(OperationalDatabase database, TestDatabase file)
     {
         (await database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
-        (await database.FindForwardAsync("vendor", "2", default))!.Master.ShouldBe("1");
+        (await database.FindRedirectAsync("vendor", "2", default))!.Master.ShouldBe("1");
         var choices = new ReversalChoices(1);
         var back = await database.PlanReversalAsync(choices, default);
         back.Reversals.Single().Drift.ShouldBeEmpty();
-        await database.ReverseAsync(new ReversalRequest(choices, back.Fingerprint.Text, new Accountability("m.ashe", "two firms"), "back"), default);
+        await database.ReverseAsync(new ReversalRequest(choices, back.Fingerprint.Text, new AuditContext("m.ashe", "two firms"), "back"), default);
         file.Query("SELECT name, phone, status FROM vendor WHERE id IN (1, 2) ORDER BY id").Select(row => string.Join('|', row)).ShouldBe(["Gannet Chandlery Ltd|01632 960118|active", "Gannett Chandlery Limited|01632 960119|active"]);
         file.Query("SELECT vendor_id FROM bill ORDER BY id").Select(row => row[0]).ShouldBe([1L, 2L, 2L, 3L, 4L]);
 
         // And the work goes on.
         var again = new MergeChoices("vendor", database.ReadKey(database.Map.Map.RecordTypes[0], "1"), [database.ReadKey(database.Map.Map.RecordTypes[0], "2")], new Dictionary<string, FieldChoice>());
         var plan = await database.PlanAsync(again, default);
-        await database.MergeAsync(new MergeRequest(again, plan.Fingerprint.Text, new Accountability("m.ashe", ""), "again"), default);
+        await database.MergeAsync(new MergeRequest(again, plan.Fingerprint.Text, new AuditContext("m.ashe", ""), "again"), default);
         (await database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
     }
 

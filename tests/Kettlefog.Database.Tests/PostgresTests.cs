@@ -35,7 +35,7 @@ public class PostgresTests
             var merging = ledger.MergeAsync(1, 2);
             await UntilWaitingAsync(ledger);
             ledger.File.Query(CutAll);
-            (await Should.ThrowAsync<Refusal>(merging)).Code.ShouldBe(RefusalCode.DatabaseUnavailable);
+            (await Should.ThrowAsync<KettlefogException>(merging)).Code.ShouldBe(ErrorCode.DatabaseUnavailable);
         }
 
         ledger.File.DumpAll().ShouldBe(before);
@@ -51,8 +51,8 @@ public class PostgresTests
         var before = ledger.File.DumpAll();
         await using (var other = await HoldAsync(ledger, "UPDATE vendor SET name = 'changed' WHERE id = 2"))
         {
-            var refusal = await Should.ThrowAsync<Refusal>(() => impatient.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
-            refusal.Code.ShouldBe(RefusalCode.DatabaseBusy);
+            var refusal = await Should.ThrowAsync<KettlefogException>(() => impatient.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
+            refusal.Code.ShouldBe(ErrorCode.DatabaseBusy);
             refusal.Message.ShouldContain("did not let go in time");
         }
 
@@ -65,7 +65,7 @@ public class PostgresTests
     {
         using var ledger = await Ledger.OpenAsync(Engine.Postgres);
         var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
-        Task<Outcome> merging;
+        Task<MergeOutcome> merging;
         await using (var other = await HoldAsync(ledger, "UPDATE vendor SET name = 'changed' WHERE id = 2"))
         {
             merging = ledger.Database.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default);
@@ -73,8 +73,8 @@ public class PostgresTests
             await other.Transaction.CommitAsync();
         }
 
-        var refusal = await Should.ThrowAsync<Refusal>(merging);
-        refusal.Code.ShouldBe(RefusalCode.PlanStale);
+        var refusal = await Should.ThrowAsync<KettlefogException>(merging);
+        refusal.Code.ShouldBe(ErrorCode.PlanStale);
         refusal.Details.ShouldHaveSingleItem().ShouldContain("Vendor 2");
     }
 
@@ -87,7 +87,7 @@ public class PostgresTests
             CREATE TRIGGER closed BEFORE UPDATE ON bill FOR EACH ROW EXECUTE FUNCTION closed();
             """);
         var refusal = await ledger.RefusedAsync(() => ledger.MergeAsync(1, 2));
-        refusal.Code.ShouldBe(RefusalCode.DatabaseRefused);
+        refusal.Code.ShouldBe(ErrorCode.DatabaseRefused);
         refusal.Message.ShouldContain("the period of bill B2-3 is closed");
     }
 
@@ -101,7 +101,7 @@ public class PostgresTests
         ledger.File.Execute("CREATE FUNCTION full_disk() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN RAISE EXCEPTION 'could not extend file' USING ERRCODE = 'disk_full'; END $$");
         ledger.File.Execute($"CREATE TRIGGER full_disk BEFORE INSERT OR UPDATE ON {fullAt} FOR EACH ROW EXECUTE FUNCTION full_disk()");
         var refusal = await ledger.RefusedAsync(() => ledger.MergeAsync(1, 2));
-        refusal.Code.ShouldBe(RefusalCode.DatabaseUnavailable);
+        refusal.Code.ShouldBe(ErrorCode.DatabaseUnavailable);
         refusal.Message.ShouldContain("no room left");
         ledger.File.Execute($"DROP TRIGGER full_disk ON {fullAt}");
         (await ledger.MergeAsync(1, 2)).Number.ShouldBe(1, "it goes on when there is room again");
@@ -144,11 +144,11 @@ public class PostgresTests
         var choices = new MergeChoices("kunde", database.ReadKey(type, "A0EEBC99-9C0B-4EF8-BB6D-6BB9BD380A11"), [database.ReadKey(type, "a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a12")], new Dictionary<string, FieldChoice> { ["active"] = new FieldChoice.Typed("0") });
         var plan = await database.PlanAsync(choices, default);
         plan.Warnings.ShouldContain(warning => warning.Contains("no index on verkauf.Beleg (KundeId)"));
-        await database.MergeAsync(new MergeRequest(choices, plan.Fingerprint.Text, new Accountability("c.weeks", ""), "1"), default);
+        await database.MergeAsync(new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("c.weeks", ""), "1"), default);
         file.Query("""SELECT "Name", "Seit"::text, "Aktiv", "Gross" FROM verkauf."Kunde" """).ShouldHaveSingleItem().ShouldBe(["Möwe", "2019-02-03", false, "MÖWE"]);
         file.Count("""SELECT COUNT(*) FROM verkauf."Beleg" WHERE "KundeId" = 'a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11'""").ShouldBe(2);
         var back = await database.PlanReversalAsync(new ReversalChoices(1, false), default);
-        await database.ReverseAsync(new ReversalRequest(new ReversalChoices(1, false), back.Fingerprint.Text, new Accountability("c.weeks", ""), "2"), default);
+        await database.ReverseAsync(new ReversalRequest(new ReversalChoices(1, false), back.Fingerprint.Text, new AuditContext("c.weeks", ""), "2"), default);
         Dump().ShouldBe(before);
     }
 
@@ -161,8 +161,8 @@ public class PostgresTests
     [InlineData("postgres://kettlefog@127.0.0.1:1/books?connect_timeout=2", "does not answer")]
     public async Task An_address_that_leads_nowhere_is_told_without_its_secrets(string address, string message)
     {
-        var refusal = await Should.ThrowAsync<Refusal>(() => OperationalDatabase.CheckMapAsync(address, MapReader.Read(Ledger.Yaml, "ledger.yaml"), default));
-        refusal.Code.ShouldBe(RefusalCode.DatabaseUnavailable);
+        var refusal = await Should.ThrowAsync<KettlefogException>(() => OperationalDatabase.CheckMapAsync(address, MapReader.Read(Ledger.Yaml, "ledger.yaml"), default));
+        refusal.Code.ShouldBe(ErrorCode.DatabaseUnavailable);
         refusal.Message.ShouldContain(message);
         (refusal.Hint ?? "").ShouldNotBeEmpty();
     }
@@ -252,8 +252,8 @@ public class PostgresTests
         ledger.File.Execute($"ALTER DATABASE {ledger.File.Query("SELECT current_database()")[0][0]} SET default_transaction_read_only = on");
         using var reader = await ledger.OpenAgainAsync();
         (await reader.PlanAsync(plan.Choices, default)).Fingerprint.Text.ShouldBe(plan.Fingerprint.Text);
-        var refusal = await Should.ThrowAsync<Refusal>(() => reader.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
-        refusal.Code.ShouldBe(RefusalCode.DatabaseUnavailable);
+        var refusal = await Should.ThrowAsync<KettlefogException>(() => reader.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
+        refusal.Code.ShouldBe(ErrorCode.DatabaseUnavailable);
         refusal.Message.ShouldContain("read-only");
         (refusal.Hint ?? "").ShouldNotBeEmpty();
     }

@@ -12,7 +12,7 @@ namespace Kettlefog.Database.Tests;
 public class RandomMergeTests
 {
 
-    private static readonly Accountability Who = new("c.weeks", "random");
+    private static readonly AuditContext Who = new("c.weeks", "random");
 
     private int _merged;
     private long _moved;
@@ -57,12 +57,12 @@ public class RandomMergeTests
         var request = new MergeRequest(choices, plan.Fingerprint.Text, Who, "key");
         if (plan.Blockers.Count > 0)
         {
-            (await Should.ThrowAsync<Refusal>(() => database.MergeAsync(request, default))).Code.ShouldBe(RefusalCode.PlanBlocked);
+            (await Should.ThrowAsync<KettlefogException>(() => database.MergeAsync(request, default))).Code.ShouldBe(ErrorCode.PlanBlocked);
             NothingElseIsWritten("a blocked merge changes nothing");
             return;
         }
 
-        await database.MergeAsync(request with { Rehearse = true }, default);
+        await database.MergeAsync(request with { DryRun = true }, default);
         NothingElseIsWritten("a rehearsal leaves nothing behind");
 
         var entry = (await database.MergeAsync(request, default)).Entry;
@@ -74,14 +74,14 @@ public class RandomMergeTests
             var ended = plan.Moves.Where(move => move.Table.Name == table).SelectMany(move => move.Collisions).ToList();
             if (ended.Count == 0)
                 now.ShouldBe(expected, $"{table} is as an independent reading expects");
-            now.Count.ShouldBe(expected.Count - ended.Sum(collision => collision.Gone.Count), $"of {table} only what gave way is gone");
+            now.Count.ShouldBe(expected.Count - ended.Sum(collision => collision.Removed.Count), $"of {table} only what gave way is gone");
             if (ended.Sum(collision => collision.Changes.Count) == 0)
                 now.Except(expected).ShouldBeEmpty($"what is left of {table} is as an independent reading expects");
             Interlocked.Add(ref _ended, ended.Count);
         }
 
         foreach (var duplicate in choices.Duplicates)
-            (await database.FindForwardAsync("party", duplicate.ToString(), default))!.Master.ShouldBe(choices.Master.ToString(), "old keys lead on");
+            (await database.FindRedirectAsync("party", duplicate.ToString(), default))!.Master.ShouldBe(choices.Master.ToString(), "old keys lead on");
         EveryOldValueCanBeRead(await database.ReadEntryAsync(entry.Number, default), tables["party"], choices, world);
         (await database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
 
@@ -90,7 +90,7 @@ public class RandomMergeTests
         await database.ReverseAsync(new ReversalRequest(new ReversalChoices(entry.Number, false), back.Fingerprint.Text, Who, "back"), default);
         file.Dump().ShouldBe(before, "the reversal restores every table byte for byte");
         foreach (var duplicate in choices.Duplicates)
-            (await database.FindForwardAsync("party", duplicate.ToString(), default)).ShouldBeNull();
+            (await database.FindRedirectAsync("party", duplicate.ToString(), default)).ShouldBeNull();
         (await database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
         if (choices.Duplicates.Count > 1 && seed % 3 == 0)
             await OneByOneAsync(database, file, before, choices);
@@ -106,13 +106,13 @@ public class RandomMergeTests
             {
                 (await database.TakeBackAsync(new ReversalChoices(entry) { Only = duplicate.ToString() })).ShouldBeEmpty();
             }
-            catch (Refusal entangled) when (entangled.Message.Contains("cannot be taken out alone", StringComparison.Ordinal))
+            catch (KettlefogException entangled) when (entangled.Message.Contains("cannot be taken out alone", StringComparison.Ordinal))
             {
                 continue;
             }
 
             Interlocked.Increment(ref _takenOut);
-            (await database.FindForwardAsync("party", duplicate.ToString(), default)).ShouldBeNull();
+            (await database.FindRedirectAsync("party", duplicate.ToString(), default)).ShouldBeNull();
         }
 
         (await database.TakeBackAsync(entry)).ShouldBeEmpty();

@@ -105,8 +105,8 @@ public abstract class ReferenceShapeTests(Engine engine)
         var before = world.File.Dump();
         var entry = await world.Database.ApplyAsync(await world.PlanAsync(3, 1, 2));
         var merged = world.File.DumpAll();
-        var refusal = await Should.ThrowAsync<Refusal>(() => world.Database.PlanReversalAsync(new ReversalChoices(entry) { Only = "2" }, default));
-        refusal.Code.ShouldBe(RefusalCode.NotReversible);
+        var refusal = await Should.ThrowAsync<KettlefogException>(() => world.Database.PlanReversalAsync(new ReversalChoices(entry) { Only = "2" }, default));
+        refusal.Code.ShouldBe(ErrorCode.NotReversible);
         refusal.Message.ShouldStartWith("2 cannot be taken out alone: ");
         world.File.DumpAll().ShouldBe(merged);
         (await world.Database.TakeBackAsync(entry)).ShouldBeEmpty();
@@ -120,7 +120,7 @@ public abstract class ReferenceShapeTests(Engine engine)
             "tag: { table: tag, columns: vessel_id, collision: keep }",
             "CREATE TABLE tag (id INTEGER PRIMARY KEY, vessel_id INTEGER, word TEXT); CREATE UNIQUE INDEX one_word ON tag (vessel_id, lower(trim(word)), (id % 2)); INSERT INTO tag VALUES (1, 1, 'Fast'), (3, 2, ' FAST'), (4, 2, 'fast'), (5, 2, NULL), (7, 1, NULL);");
         var plan = await world.PlanAsync(1, 2);
-        plan.Moves.Single().Collisions.Single().Gone.Single().Key.ToString().ShouldBe("3");
+        plan.Moves.Single().Collisions.Single().Removed.Single().Key.ToString().ShouldBe("3");
         await world.Database.ApplyAsync(plan);
         world.File.Query("SELECT id FROM tag WHERE vessel_id = 1 ORDER BY id").Select(row => row[0]).ShouldBe([1L, 4L, 5L, 7L]);
     }
@@ -135,7 +135,7 @@ public abstract class ReferenceShapeTests(Engine engine)
             "tag: { table: tag, columns: vessel_id, collision: keep }",
             $"{before}CREATE TABLE tag (id INTEGER PRIMARY KEY, vessel_id INTEGER, word TEXT); CREATE UNIQUE INDEX one_word ON tag (vessel_id, word COLLATE {collation}); INSERT INTO tag VALUES (1, 1, 'Fast'), (2, 2, 'FAST'), (3, 2, 'slow');");
         var plan = await world.PlanAsync(1, 2);
-        plan.Moves.Single().Collisions.Single().Gone.Single().Key.ToString().ShouldBe("2");
+        plan.Moves.Single().Collisions.Single().Removed.Single().Key.ToString().ShouldBe("2");
         await world.Database.ApplyAsync(plan);
         world.File.Query("SELECT id FROM tag WHERE vessel_id = 1 ORDER BY id").Select(row => row[0]).ShouldBe([1L, 3L]);
     }
@@ -159,7 +159,7 @@ public abstract class ReferenceShapeTests(Engine engine)
             CREATE TABLE tag (id INTEGER PRIMARY KEY, vessel_id INTEGER, word INTEGER, UNIQUE (vessel_id, word));
             INSERT INTO tag WITH RECURSIVE n (i) AS (SELECT 0 UNION ALL SELECT i + 1 FROM n WHERE i < 11999) SELECT i, 1 + i % 2, i / 2 FROM n;
             """);
-        var refusal = await Should.ThrowAsync<Refusal>(() => world.PlanAsync(1, 2));
+        var refusal = await Should.ThrowAsync<KettlefogException>(() => world.PlanAsync(1, 2));
         refusal.Message.ShouldStartWith("More than 10000 rows of tag collide by ");
         refusal.Hint.ShouldStartWith("Merge fewer records at once");
     }
@@ -172,7 +172,7 @@ public abstract class ReferenceShapeTests(Engine engine)
     [InlineData("note: { table: note, columns: weight }", "'note.weight' is")]
     public async Task A_reference_that_cannot_point_is_told_by_the_map_check(string reference, string problem)
     {
-        var refusal = await Should.ThrowAsync<Refusal>(() => OpenAsync(reference, "CREATE TABLE note (id INTEGER PRIMARY KEY, about TEXT, weight REAL);"));
+        var refusal = await Should.ThrowAsync<KettlefogException>(() => OpenAsync(reference, "CREATE TABLE note (id INTEGER PRIMARY KEY, about TEXT, weight REAL);"));
         $"{refusal.Message} {string.Join(' ', refusal.Details)}".ShouldContain(problem);
     }
 
@@ -201,7 +201,7 @@ public abstract class ReferenceShapeTests(Engine engine)
         {
             return new World(folder, file, await OperationalDatabase.OpenAsync(file.Address, map, TimeSpan.FromSeconds(5), TimeProvider.System, default));
         }
-        catch (Refusal)
+        catch (KettlefogException)
         {
             file.Dispose();
             folder.Dispose();

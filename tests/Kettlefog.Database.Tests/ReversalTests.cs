@@ -48,7 +48,7 @@ public abstract class ReversalTests(Engine engine)
         whole.Select(drift => $"{drift.Id} {drift.Text} {drift.Undo}").ShouldBe(["1.bills.900 Bills 900 was added to the master since, and stays with it. ", "1.bills.902 Bills 902 was added to the master since, and stays with it. "]);
 
         // Of several duplicates nobody knows whose it is; of one that is taken out, the operator does.
-        var choices = new ReversalChoices(1) { Only = "3", TakeBack = new HashSet<string> { "1.bills.902" } };
+        var choices = new ReversalChoices(1) { Only = "3", UndoDrift = new HashSet<string> { "1.bills.902" } };
         var plan = await ledger.Database.PlanReversalAsync(choices, default);
         plan.Reversals.Single().Drift.Select(drift => drift.Text).ShouldBe(["Bills 900 was added to the master since, and stays with it.", "Bills 902 was added to the master since, and is taken back too: it goes to 3."]);
         await ledger.ReverseAsync(choices);
@@ -56,7 +56,7 @@ public abstract class ReversalTests(Engine engine)
         (await ledger.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
         var stale = await ledger.Database.PlanReversalAsync(new ReversalChoices(1), default);
         ledger.File.Execute("INSERT INTO note VALUES (903, 'vendor', 1, 'since')");
-        (await Should.ThrowAsync<Refusal>(() => ledger.Database.ReverseAsync(new ReversalRequest(new ReversalChoices(1), stale.Fingerprint.Text, new Accountability("c.weeks", ""), "stale"), default))).Details.ShouldBe(["A related row was moved on, deleted or added."]);
+        (await Should.ThrowAsync<KettlefogException>(() => ledger.Database.ReverseAsync(new ReversalRequest(new ReversalChoices(1), stale.Fingerprint.Text, new AuditContext("c.weeks", ""), "stale"), default))).Details.ShouldBe(["A related row was moved on, deleted or added."]);
         await ledger.ReverseAsync(1);
         ledger.File.Query("SELECT vendor_id FROM bill WHERE id IN (21, 31, 900, 902) ORDER BY id").Select(row => (long)row[0]!).ShouldBe([2, 3, 1, 3]);
     }
@@ -72,17 +72,17 @@ public abstract class ReversalTests(Engine engine)
         ledger.File.Execute("UPDATE note SET subject_type = 'account' WHERE id = 2");
         var all = (await ledger.Database.PlanReversalAsync(new ReversalChoices(1), default)).Reversals.Single().Drift;
         all.Count.ShouldBe(4);
-        var choices = new ReversalChoices(1) { TakeBack = all.Select(drift => drift.Id).ToHashSet() };
+        var choices = new ReversalChoices(1) { UndoDrift = all.Select(drift => drift.Id).ToHashSet() };
         var plan = await ledger.Database.PlanReversalAsync(choices, default);
-        plan.Reversals.Single().Drift.ShouldAllBe(drift => drift.TakenBack);
+        plan.Reversals.Single().Drift.ShouldAllBe(drift => drift.Undone);
         plan.Fingerprint.Text.ShouldNotBe((await ledger.Database.PlanReversalAsync(new ReversalChoices(1), default)).Fingerprint.Text);
         var entry = (await ledger.ReverseAsync(choices)).Single();
         ledger.File.Dump().ShouldBe(before);
         entry.Details.ShouldContain("01632 960888");
         ledger.File.Query($"SELECT before FROM {ledger.File.Own("journal_cell")} WHERE number = ?1 AND \"column\" = 'phone'", entry.Number).Single()[0].ShouldBe("01632 960888");
         (await ledger.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
-        var unknown = await Should.ThrowAsync<Refusal>(() => ledger.Database.PlanReversalAsync(new ReversalChoices(1), default));
-        unknown.Code.ShouldBe(RefusalCode.NotReversible);
+        var unknown = await Should.ThrowAsync<KettlefogException>(() => ledger.Database.PlanReversalAsync(new ReversalChoices(1), default));
+        unknown.Code.ShouldBe(ErrorCode.NotReversible);
     }
 
     [Fact]
@@ -96,8 +96,8 @@ public abstract class ReversalTests(Engine engine)
         plan.Reversals.Single().Rows.ShouldAllBe(rows => rows.From.ToString() == "2");
         var entry = (await ledger.ReverseAsync(choices)).Single();
         entry.Reverses.ShouldBeNull();
-        (await ledger.Database.FindForwardAsync("vendor", "2", default)).ShouldBeNull();
-        (await ledger.Database.FindForwardAsync("vendor", "3", default))!.Master.ShouldBe("1");
+        (await ledger.Database.FindRedirectAsync("vendor", "2", default)).ShouldBeNull();
+        (await ledger.Database.FindRedirectAsync("vendor", "3", default))!.Master.ShouldBe("1");
         ledger.File.Count("SELECT COUNT(*) FROM bill WHERE vendor_id = 2").ShouldBe(3);
         ledger.File.Count("SELECT COUNT(*) FROM bill WHERE vendor_id = 3").ShouldBe(0);
         (await ledger.RefusedAsync(() => ledger.Database.PlanReversalAsync(choices, default))).Message.ShouldContain("was taken out of merge 1 already");
@@ -156,7 +156,7 @@ public abstract class ReversalTests(Engine engine)
         await ledger.MergeAsync(5, 6);
         await ledger.MergeAsync(5, 3);
         var refusal = await ledger.RefusedAsync(() => ledger.ReverseAsync(1));
-        refusal.Code.ShouldBe(RefusalCode.NotReversible);
+        refusal.Code.ShouldBe(ErrorCode.NotReversible);
         refusal.Message.ShouldContain("4, 2 must be taken back first");
         (await ledger.ReverseAsync(1, withLater: true)).Select(entry => entry.Reverses).ShouldBe([4L, 2L, 1L]);
         await ledger.ReverseAsync(3);
@@ -189,7 +189,7 @@ public abstract class ReversalTests(Engine engine)
         await ledger.ReverseAsync(1);
         (await ledger.RefusedAsync(() => ledger.ReverseAsync(1))).Message.ShouldContain("taken back already, by entry 2");
         (await ledger.RefusedAsync(() => ledger.ReverseAsync(2))).Message.ShouldContain("is a reversal");
-        (await ledger.RefusedAsync(() => ledger.ReverseAsync(77))).Code.ShouldBe(RefusalCode.UnknownEntry);
+        (await ledger.RefusedAsync(() => ledger.ReverseAsync(77))).Code.ShouldBe(ErrorCode.UnknownEntry);
         (await ledger.MergeAsync(1, 2)).Number.ShouldBe(3, "and can be done again by planning anew");
     }
 
@@ -228,7 +228,7 @@ public abstract class ReversalTests(Engine engine)
                 var master = id;
                 while (into.TryGetValue(master, out var next))
                     master = next.Master;
-                var found = await ledger.Database.FindForwardAsync("vendor", $"{id}", default);
+                var found = await ledger.Database.FindRedirectAsync("vendor", $"{id}", default);
                 (found?.Master ?? $"{id}").ShouldBe($"{master}");
                 ledger.File.Count("SELECT COUNT(*) FROM bill b WHERE b.id / 10 = ?1 AND b.vendor_id = ?2", id, master).ShouldBe(3, "and the bills are there");
             }

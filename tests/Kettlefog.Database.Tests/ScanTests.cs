@@ -29,7 +29,7 @@ public class ScanTests
             database.Duplicates.RecordsAtOnce = 15;
             var scan = await database.Duplicates.AddScanAsync(database.Map.Map.Require("person"), ScanScope.Whole, "c.weeks", CancellationToken.None);
             id = scan.Id;
-            (await Should.ThrowAsync<Refusal>(() => database.Duplicates.AddScanAsync(database.Map.Map.Require("person"), ScanScope.Changed, "c.weeks", CancellationToken.None))).Code.ShouldBe(RefusalCode.ScanRunning);
+            (await Should.ThrowAsync<KettlefogException>(() => database.Duplicates.AddScanAsync(database.Map.Map.Require("person"), ScanScope.Changed, "c.weeks", CancellationToken.None))).Code.ShouldBe(ErrorCode.ScanRunning);
             await database.Duplicates.MoveScanAsync(id, ScanState.Running, CancellationToken.None);
             var running = Task.Run(() => database.Duplicates.RunScanAsync(scan, CancellationToken.None));
             await UntilComparingAsync(database, id, running);

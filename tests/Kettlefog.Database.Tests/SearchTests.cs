@@ -52,7 +52,7 @@ public abstract class SearchTests(Engine engine)
     public async Task Sorting_by_what_is_not_there_is_refused()
     {
         using var ledger = await Ledger.OpenAsync(engine);
-        (await ledger.RefusedAsync(() => FindAsync(ledger, null, "hidden"))).Code.ShouldBe(RefusalCode.InvalidQuery);
+        (await ledger.RefusedAsync(() => FindAsync(ledger, null, "hidden"))).Code.ShouldBe(ErrorCode.InvalidQuery);
     }
 
     private static async Task<string> FindAsync(Ledger ledger, string? text, string? sort)

@@ -47,7 +47,7 @@ public class SqliteIndexTests
         var before = file.Dump();
         var plan = await database.PlanAsync(new MergeChoices("vessel", new RecordKey(ColumnValue.Of(1L)), [new RecordKey(ColumnValue.Of(2L))], new Dictionary<string, FieldChoice>()), default);
         plan.Blockers.ShouldBeEmpty();
-        string.Join(' ', plan.Moves.Single().Collisions.Select(collision => $"{collision.Gone.Single().Key}>{collision.Stays.Key}")).ShouldBe(collisions);
+        string.Join(' ', plan.Moves.Single().Collisions.Select(collision => $"{collision.Removed.Single().Key}>{collision.Kept.Key}")).ShouldBe(collisions);
         var entry = await database.ApplyAsync(plan);
         file.Count("SELECT COUNT(*) FROM tag WHERE vessel_id = 1").ShouldBe(collisions.Length > 0 ? 2 : 3);
         (await database.TakeBackAsync(entry)).ShouldBeEmpty();

@@ -29,7 +29,7 @@ public abstract class StalePlanTests(Engine engine)
         ledger.File.Execute(change);
         var database = await ledger.OpenAgainAsync();
         var refusal = await ledger.RefusedAsync(() => database.MergeAsync(ledger.Request(choices, plan.Fingerprint.Text), default));
-        refusal.Code.ShouldBe(RefusalCode.PlanStale);
+        refusal.Code.ShouldBe(ErrorCode.PlanStale);
         refusal.Details.ShouldContain(detail => detail.Contains(named));
     }
 
@@ -44,12 +44,12 @@ public abstract class StalePlanTests(Engine engine)
         var plan = await ledger.PlanAsync(choices);
         (await ledger.PlanAsync(choices)).Fingerprint.Text.ShouldBe(plan.Fingerprint.Text);
         ledger.File.Execute(change);
-        (await ledger.RefusedAsync(() => ledger.Database.MergeAsync(ledger.Request(choices, plan.Fingerprint.Text), default))).Code.ShouldBe(RefusalCode.PlanStale);
+        (await ledger.RefusedAsync(() => ledger.Database.MergeAsync(ledger.Request(choices, plan.Fingerprint.Text), default))).Code.ShouldBe(ErrorCode.PlanStale);
 
         // What it planned and did itself meanwhile counts as well.
         var other = await ledger.PlanAsync(Ledger.Choices(2, 3));
         await ledger.MergeAsync(1, 2);
-        (await ledger.RefusedAsync(() => ledger.Database.MergeAsync(ledger.Request(other.Choices, other.Fingerprint.Text, "2"), default))).Code.ShouldBe(RefusalCode.RecordRetired);
+        (await ledger.RefusedAsync(() => ledger.Database.MergeAsync(ledger.Request(other.Choices, other.Fingerprint.Text, "2"), default))).Code.ShouldBe(ErrorCode.RecordRetired);
     }
 
     [Theory]
@@ -90,7 +90,7 @@ public abstract class StalePlanTests(Engine engine)
             Ledger.With(choices, "phone", new FieldChoice.FromRecord(Ledger.Key(2))),
         ];
         foreach (var other in others)
-            (await ledger.RefusedAsync(() => ledger.Database.MergeAsync(ledger.Request(other, plan.Fingerprint.Text), default))).Code.ShouldBe(RefusalCode.ForeignFingerprint);
+            (await ledger.RefusedAsync(() => ledger.Database.MergeAsync(ledger.Request(other, plan.Fingerprint.Text), default))).Code.ShouldBe(ErrorCode.ForeignFingerprint);
     }
 
     [Theory]
@@ -103,7 +103,7 @@ public abstract class StalePlanTests(Engine engine)
     public async Task What_is_no_fingerprint_is_foreign(string text)
     {
         using var ledger = await Ledger.OpenAsync(engine);
-        (await ledger.RefusedAsync(() => ledger.Database.MergeAsync(ledger.Request(Ledger.Choices(1, 2), text), default))).Code.ShouldBe(RefusalCode.ForeignFingerprint);
+        (await ledger.RefusedAsync(() => ledger.Database.MergeAsync(ledger.Request(Ledger.Choices(1, 2), text), default))).Code.ShouldBe(ErrorCode.ForeignFingerprint);
     }
 
     [Fact]
@@ -113,9 +113,9 @@ public abstract class StalePlanTests(Engine engine)
         await ledger.MergeAsync(1, 2);
         var plan = await ledger.Database.PlanReversalAsync(new ReversalChoices(1, false), default);
         ledger.File.Execute("UPDATE bill SET vendor_id = 3 WHERE id = 21");
-        var request = new ReversalRequest(new ReversalChoices(1, false), plan.Fingerprint.Text, new Accountability("c.weeks", ""), "k");
+        var request = new ReversalRequest(new ReversalChoices(1, false), plan.Fingerprint.Text, new AuditContext("c.weeks", ""), "k");
         var refusal = await ledger.RefusedAsync(() => ledger.Database.ReverseAsync(request, default));
-        refusal.Code.ShouldBe(RefusalCode.PlanStale);
+        refusal.Code.ShouldBe(ErrorCode.PlanStale);
         refusal.Details.ShouldBe(["A related row was moved on, deleted or added."]);
     }
 

@@ -46,7 +46,7 @@ public abstract class TimelineTests(Engine engine)
         ledger.File.Execute("UPDATE happening SET said = 'called them'");
         var drift = (await ledger.Database.PlanReversalAsync(new ReversalChoices(1), default)).Reversals.Single().Drift.Single();
         drift.Text.ShouldContain("that the merge added to happening was changed since, and so it stays.");
-        var entry = (await ledger.ReverseAsync(new ReversalChoices(1) { TakeBack = new HashSet<string> { drift.Id } })).Single();
+        var entry = (await ledger.ReverseAsync(new ReversalChoices(1) { UndoDrift = new HashSet<string> { drift.Id } })).Single();
         ledger.File.Dump().ShouldBe(before);
         ledger.File.Query($"SELECT before FROM {ledger.File.Own("journal_cell")} WHERE number = ?1 AND \"column\" = 'said'", entry.Number).Single()[0].ShouldBe("called them");
         (await ledger.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
@@ -62,7 +62,7 @@ public abstract class TimelineTests(Engine engine)
         using var ledger = await OpenAsync();
         var yaml = WithTimeline();
         yaml.ShouldContain(right);
-        var refusal = await Should.ThrowAsync<Refusal>(() => ledger.OpenAgainAsync(yaml.Replace(right, wrong, StringComparison.Ordinal)));
+        var refusal = await Should.ThrowAsync<KettlefogException>(() => ledger.OpenAgainAsync(yaml.Replace(right, wrong, StringComparison.Ordinal)));
         refusal.Details.Single().ShouldContain(message);
     }
 

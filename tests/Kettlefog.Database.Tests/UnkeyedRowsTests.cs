@@ -74,7 +74,7 @@ public abstract class UnkeyedRowsTests(Engine engine)
     [InlineData("", "visits: { table: visit, columns: vendor_id, amount: fee }", "blockers: { at_most_one: [{ reference: visits, end: { remark: over } }] }", "cannot be ended one by one")]
     public async Task What_would_need_a_key_is_told(string change, string references, string more, string message)
     {
-        var refusal = await Should.ThrowAsync<Refusal>(() => SmallWorld.OpenAsync(engine, Schema + change, Map(references, more)));
+        var refusal = await Should.ThrowAsync<KettlefogException>(() => SmallWorld.OpenAsync(engine, Schema + change, Map(references, more)));
         refusal.Details.ShouldContain(detail => detail.Contains(message));
     }
 

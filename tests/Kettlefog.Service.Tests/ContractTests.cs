@@ -52,7 +52,7 @@ public class ContractTests(ServiceFixture fixture)
     [Fact]
     public async Task The_map_is_told_in_full()
     {
-        var reading = await fixture.Service.Client.MapReadingAsync();
+        var reading = await fixture.Service.Client.MapDetailsAsync();
         reading.Database.ShouldContain("saltmarrow");
         var vendor = reading.RecordTypes.Single(type => type.Name == "vendor");
         (vendor.Table, vendor.Key.Single(), vendor.Columns["created"]).ShouldBe(("vendor", "vendor_id", "created_at"));
@@ -63,7 +63,7 @@ public class ContractTests(ServiceFixture fixture)
         while (reading.Findings is null)
         {
             await Task.Delay(50);
-            reading = await fixture.Service.Client.MapReadingAsync();
+            reading = await fixture.Service.Client.MapDetailsAsync();
         }
 
         reading.Findings.ShouldAllBe(finding => finding.Severity == "warning");

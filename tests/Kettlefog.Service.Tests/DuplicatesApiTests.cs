@@ -45,25 +45,25 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         three.RelatedRows.ShouldBeGreaterThan(0);
         var detail = await _client.ClusterAsync(three.Id);
         detail.Pairs.Count.ShouldBe(3);
-        detail.Pairs.ShouldAllBe(pair => pair.Score > 70 && pair.Evidence.Count > 0 && pair.Together);
+        detail.Pairs.ShouldAllBe(pair => pair.Score > 70 && pair.Evidence.Count > 0 && pair.ComparedByScan);
 
         // One operator at a time.
         (await _client.ClaimAsync(three.Id)).State.ShouldBe("in-hand");
         (await RefusedAsync(() => _other.ClaimAsync(three.Id))).Code.ShouldBe("cluster-taken");
-        (await RefusedAsync(() => _other.KeepApartAsync(three.Id, new KeepApartBody(null)))).Status.ShouldBe(409);
+        (await RefusedAsync(() => _other.MarkNonDuplicatesAsync(three.Id, new NonDuplicatesBody(null)))).Status.ShouldBe(409);
         (await _client.ClustersAsync("vendor", assigned: "c.weeks")).Items.Single().Id.ShouldBe(three.Id);
 
         // One of three is another firm.
-        var entry = await _client.KeepApartAsync(three.Id, new KeepApartBody(["1005"], "another firm"));
+        var entry = await _client.MarkNonDuplicatesAsync(three.Id, new NonDuplicatesBody(["1005"], "another firm"));
         entry.Summary.Kind.ShouldBe("kept-apart");
         entry.Summary.Records.Select(record => record.Key).ShouldBe(["1005", "1003", "1004"], ignoreOrder: true);
         (await ClusterOfAsync("1003")).Id.ShouldBe(three.Id);
         (await _client.ClustersAsync("vendor", record: "1005")).Total.ShouldBe(0);
         (await ScanAsync("vendor")).Report!.Clusters.ShouldBe(scan.Report.Clusters);
         (await ClusterOfAsync("1003")).Records.Select(record => record.Key).ShouldBe(["1003", "1004"]);
-        (await _client.LikelyAsync("vendor", "1005")).ShouldNotContain(pair => pair.B == "1003" || pair.B == "1004");
+        (await _client.FindSimilarAsync("vendor", "1005")).ShouldNotContain(pair => pair.B == "1003" || pair.B == "1004");
         (await _client.ExplainAsync(new PairBody("vendor", "1003", "1005"))).Notes.ShouldContain(note => note.Contains("kept apart by entry"));
-        (await _client.KeptApartAsync("vendor")).Count.ShouldBe(2);
+        (await _client.ListNonDuplicatesAsync("vendor")).Count.ShouldBe(2);
 
         // And is not, after all.
         await _client.ReopenAsync(new PairBody("vendor", "1005", "1003", "looked again"));
@@ -87,20 +87,20 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         before.Certain.ShouldBe(clusters.Items.Count(cluster => Math.Round(cluster.Confidence) >= before.Automatic));
         before.ScannedAt.ShouldNotBeNull();
         var first = clusters.Items[0];
-        first.Why.ShouldNotBeEmpty();
+        first.Summary.ShouldNotBeEmpty();
         var strongest = (await _client.ClusterAsync(first.Id)).Pairs.Single(pair => pair.A == first.Records[0].Key && pair.B == first.Records[1].Key).Evidence[0];
-        first.Why.ShouldContain(strongest.Words);
+        first.Summary.ShouldContain(strongest.Text);
 
-        await _client.PutOffAsync(first.Id, new DateOnly(2099, 1, 1));
-        (await AccountsAsync()).ShouldSatisfyAllConditions(now => now.Open.ShouldBe(before.Open - 1), now => now.PutOff.ShouldBe(before.PutOff + 1));
-        (await _client.BringBackAsync(first.Id)).ShouldSatisfyAllConditions(back => back.State.ShouldBe("open"), back => back.PutOffUntil.ShouldBeNull());
+        await _client.PostponeAsync(first.Id, new DateOnly(2099, 1, 1));
+        (await AccountsAsync()).ShouldSatisfyAllConditions(now => now.Open.ShouldBe(before.Open - 1), now => now.Postponed.ShouldBe(before.Postponed + 1));
+        (await _client.ResumeAsync(first.Id)).ShouldSatisfyAllConditions(back => back.State.ShouldBe("open"), back => back.PostponedUntil.ShouldBeNull());
         await _client.ClaimAsync(first.Id);
-        (await AccountsAsync()).ShouldSatisfyAllConditions(now => now.Open.ShouldBe(before.Open), now => now.InHand.ShouldBe(before.InHand + 1));
-        var today = (await _client.OverviewAsync()).Days.SingleOrDefault(day => day.Day == DateOnly.FromDateTime(DateTime.UtcNow))?.KeptApart ?? 0;
-        await _client.KeepApartAsync(first.Id, new KeepApartBody(null, "two berths"));
-        (await _client.OverviewAsync()).Days.Single(day => day.Day == DateOnly.FromDateTime(DateTime.UtcNow)).KeptApart.ShouldBeGreaterThan(today);
-        (await AccountsAsync()).KeptApart.ShouldBe(before.KeptApart + 1);
-        (await RefusedAsync(() => _client.BringBackAsync(first.Id))).Code.ShouldBe("cluster-taken");
+        (await AccountsAsync()).ShouldSatisfyAllConditions(now => now.Open.ShouldBe(before.Open), now => now.Assigned.ShouldBe(before.Assigned + 1));
+        var today = (await _client.OverviewAsync()).Days.SingleOrDefault(day => day.Day == DateOnly.FromDateTime(DateTime.UtcNow))?.NonDuplicates ?? 0;
+        await _client.MarkNonDuplicatesAsync(first.Id, new NonDuplicatesBody(null, "two berths"));
+        (await _client.OverviewAsync()).Days.Single(day => day.Day == DateOnly.FromDateTime(DateTime.UtcNow)).NonDuplicates.ShouldBeGreaterThan(today);
+        (await AccountsAsync()).NonDuplicates.ShouldBe(before.NonDuplicates + 1);
+        (await RefusedAsync(() => _client.ResumeAsync(first.Id))).Code.ShouldBe("cluster-taken");
     }
 
     [Fact]
@@ -127,17 +127,17 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
     {
         await ScanAsync("vendor");
         (await ScanAsync("vendor", "changed")).Report!.Changed.ShouldBe(0);
-        (await _client.LikelyAsync("vendor", "1010")).ShouldNotContain(pair => pair.Score > 90 && pair.B == "1011");
+        (await _client.FindSimilarAsync("vendor", "1010")).ShouldNotContain(pair => pair.Score > 90 && pair.B == "1011");
         fixture.Service.Database.Execute("""
             UPDATE vendor SET (name, tax_number, email, phone, street, postcode, city, legal_entity, changed_at) =
               (SELECT name, tax_number, email, phone, street, postcode, city, legal_entity, '2026-09-01T00:00:00Z' FROM vendor WHERE vendor_id = 1010)
             WHERE vendor_id = 1011
             """);
-        (await _client.LikelyAsync("vendor", "1010")).ShouldContain(pair => pair.Score > 90 && pair.B == "1011");
+        (await _client.FindSimilarAsync("vendor", "1010")).ShouldContain(pair => pair.Score > 90 && pair.B == "1011");
         var scan = await ScanAsync("vendor", "changed");
         scan.Report!.Changed.ShouldBe(1);
         (await ClusterOfAsync("1010")).Records.Select(record => record.Key).ShouldContain("1011");
-        var typed = await _client.LikelyAsync("vendor", new LikelyBody(new Dictionary<string, string?> { ["name"] = "Ganet Chandlery", ["phone"] = "+44 1632 960118", ["city"] = "Saltmarrow", ["legal_entity"] = "SHT" }));
+        var typed = await _client.FindSimilarAsync("vendor", new SimilarBody(new Dictionary<string, string?> { ["name"] = "Ganet Chandlery", ["phone"] = "+44 1632 960118", ["city"] = "Saltmarrow", ["legal_entity"] = "SHT" }));
         typed.Select(pair => pair.B).ShouldContain("1001");
     }
 
@@ -205,9 +205,9 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         (await RefusedAsync(() => _client.ClusterAsync(99_999))).Code.ShouldBe("unknown-cluster");
         (await RefusedAsync(() => _client.ClustersAsync(state: "odd"))).Status.ShouldBe(400);
         (await RefusedAsync(() => _client.ClustersAsync(order: "odd"))).Status.ShouldBe(400);
-        (await RefusedAsync(() => _client.LikelyAsync("vendor", new LikelyBody(new Dictionary<string, string?> { ["fax"] = "1" })))).Code.ShouldBe("unknown-field");
-        (await RefusedAsync(() => _client.LikelyAsync("vendor", new LikelyBody(new Dictionary<string, string?>())))).Code.ShouldBe("invalid-value");
-        (await RefusedAsync(() => _client.KeepPairApartAsync(new PairBody("vendor", "1001", "1001")))).Title.ShouldContain("from itself");
+        (await RefusedAsync(() => _client.FindSimilarAsync("vendor", new SimilarBody(new Dictionary<string, string?> { ["fax"] = "1" })))).Code.ShouldBe("unknown-field");
+        (await RefusedAsync(() => _client.FindSimilarAsync("vendor", new SimilarBody(new Dictionary<string, string?>())))).Code.ShouldBe("invalid-value");
+        (await RefusedAsync(() => _client.MarkPairNonDuplicatesAsync(new PairBody("vendor", "1001", "1001")))).Title.ShouldContain("from itself");
         (await RefusedAsync(() => _client.ExplainAsync(new PairBody("vendor", "1001", "77777777")))).Status.ShouldBe(404);
         (await RefusedAsync(() => _client.EvaluateRuleAsync("vendor", new EvaluationBody(null, [])))).Code.ShouldBe("invalid-choice");
 

@@ -41,7 +41,7 @@ public class EventTests(ServiceFixture fixture)
         {
             var said = (await process.StandardOutput.ReadLineAsync(enough.Token))!;
             using var other = new HttpClient { BaseAddress = new Uri(said["Kettlefog listens on ".Length..] + "/") };
-            await new KettlefogClient(other, service.OperatorToken).KeepPairApartAsync(new PairBody("vendor", "1010", "1011", "two firms"), enough.Token);
+            await new KettlefogClient(other, service.OperatorToken).MarkPairNonDuplicatesAsync(new PairBody("vendor", "1010", "1011", "two firms"), enough.Token);
         }
         finally
         {
@@ -53,8 +53,8 @@ public class EventTests(ServiceFixture fixture)
         await WaitAsync(second, "history");
         await service.ClientFor(service.AdministratorToken).SaveRuleAsync("vendor", "same_tax", new RuleBody("any_of: [[{field: tax_number, is: same-digits}]]"), enough.Token);
         await WaitAsync(first, "rules");
-        var cluster = (await service.Client.ClustersAsync("vendor", cancel: enough.Token)).Items[0];
-        await service.Client.PutOffAsync(cluster.Id, new DateOnly(2030, 1, 1), enough.Token);
+        var cluster = (await service.Client.ClustersAsync("vendor", cancellationToken: enough.Token)).Items[0];
+        await service.Client.PostponeAsync(cluster.Id, new DateOnly(2030, 1, 1), enough.Token);
         await WaitAsync(first, "queue");
     }
 
@@ -66,13 +66,13 @@ public class EventTests(ServiceFixture fixture)
     }
 
     /// <summary>The events of a stream, until it ends.</summary>
-    internal static async IAsyncEnumerable<SseEvent<T>> ReadAsync<T>(HttpClient http, string address, [EnumeratorCancellation] CancellationToken cancel = default)
+    internal static async IAsyncEnumerable<SseEvent<T>> ReadAsync<T>(HttpClient http, string address, [EnumeratorCancellation] CancellationToken cancellationToken = default)
     {
-        using var response = await http.GetAsync(address, HttpCompletionOption.ResponseHeadersRead, cancel);
+        using var response = await http.GetAsync(address, HttpCompletionOption.ResponseHeadersRead, cancellationToken);
         response.StatusCode.ShouldBe(HttpStatusCode.OK);
         response.Content.Headers.ContentType!.MediaType.ShouldBe("text/event-stream");
-        await using var stream = await response.Content.ReadAsStreamAsync(cancel);
-        await foreach (var item in SseParser.Create(stream, (_, data) => JsonSerializer.Deserialize<T>(data, ContractJson.Options)!).EnumerateAsync(cancel))
+        await using var stream = await response.Content.ReadAsStreamAsync(cancellationToken);
+        await foreach (var item in SseParser.Create(stream, (_, data) => JsonSerializer.Deserialize<T>(data, ContractJson.Options)!).EnumerateAsync(cancellationToken))
             yield return new SseEvent<T>(item.EventType, item.Data);
     }
 

@@ -84,7 +84,7 @@ public class ForeignSchemaTests
         var plan = await client.PlanAsync(request);
         foreach (var none in new[] { "", "  " })
             (await MergeApiTests.RefusedAsync(() => client.MergeAsync(new MergeBody(request, plan.Fingerprint, none), $"one {none}"), 422, "reason-missing")).Title.ShouldContain("without a reason");
-        (await client.MergeAsync(new MergeBody(request, plan.Fingerprint, "", Rehearse: true), null)).Summary.Number.ShouldBe(1, "a rehearsal needs none");
+        (await client.MergeAsync(new MergeBody(request, plan.Fingerprint, "", DryRun: true), null)).Summary.Number.ShouldBe(1, "a rehearsal needs none");
         (await client.MergeAsync(new MergeBody(request, plan.Fingerprint, "same party"), "two")).Summary.Reason.ShouldBe("same party");
         var back = await client.PlanReversalAsync(1);
         await MergeApiTests.RefusedAsync(() => client.ReverseAsync(1, new ReversalBody(back.Fingerprint), "three"), 422, "reason-missing");

@@ -59,8 +59,8 @@ public class JobTests
         (await service.Client.OverviewAsync()).Jobs.ShouldHaveSingleItem().Actor.ShouldBe("c.weeks");
         var seen = new List<long>();
         for (; job.State == "running"; job = await LaterAsync(http, address))
-            seen.Add(job.Moved);
-        (job.State, job.Moved, job.ToMove).ShouldBe(("done", 3 * Rows, 3 * Rows));
+            seen.Add(job.MovedRows);
+        (job.State, job.MovedRows, job.TotalRows).ShouldBe(("done", 3 * Rows, 3 * Rows));
         seen.ShouldContain(moved => moved > 0 && moved < 3 * Rows, "one sees how far it has come");
         job.Merge!.Summary.Rows.ShouldBe(3 * Rows);
         (await service.Client.OverviewAsync()).Jobs.ShouldBeEmpty();
@@ -74,10 +74,10 @@ public class JobTests
         // It can be followed as well, until it has ended.
         var told = await EventTests.ReadAsync<JobView>(http, address + "/events").ToListAsync();
         told.ShouldAllBe(each => each.Type == "job");
-        told.Select(each => each.Value.Moved).ShouldBeInOrder();
+        told.Select(each => each.Value.MovedRows).ShouldBeInOrder();
         told.SkipLast(1).ShouldAllBe(each => each.Value.State == "running");
         job = told[^1].Value;
-        (job.State, job.Moved, job.ToMove).ShouldBe(("done", 3 * Rows, 3 * Rows));
+        (job.State, job.MovedRows, job.TotalRows).ShouldBe(("done", 3 * Rows, 3 * Rows));
         job.Reversal!.Entries.Single().Rows.ShouldBe(3 * Rows);
         State(service).ShouldBe(before with { Entries = 2 });
         (await service.Client.CheckHistoryAsync()).Faults.ShouldBeEmpty();
@@ -102,7 +102,7 @@ public class JobTests
         }
 
         using var impatient = new CancellationTokenSource(TimeSpan.FromMilliseconds(150));
-        await Should.ThrowAsync<OperationCanceledException>(() => service.Client.MergeAsync(new MergeBody(Request, plan.Fingerprint), "impatient", cancel: impatient.Token));
+        await Should.ThrowAsync<OperationCanceledException>(() => service.Client.MergeAsync(new MergeBody(Request, plan.Fingerprint), "impatient", cancellationToken: impatient.Token));
         State(service).ShouldBe(before);
         (await service.Client.MergeAsync(new MergeBody(Request, plan.Fingerprint), "at last")).Summary.Number.ShouldBe(1);
         (await MergeApiTests.RefusedAsync(() => service.Client.JobAsync("none"), 404, "unknown-job")).Hint!.ShouldContain("history");

@@ -72,12 +72,12 @@ public abstract class KillTests(Engine engine, string? journalMode, int wanted)
                     plan = await client.PlanAsync(request, stop);
                 }
 
-                var entry = await client.MergeAsync(new MergeBody(request, plan.Fingerprint), Guid.NewGuid().ToString(), cancel: stop);
+                var entry = await client.MergeAsync(new MergeBody(request, plan.Fingerprint), Guid.NewGuid().ToString(), cancellationToken: stop);
                 done();
                 if (linked || random.Next(5) > 0)
                 {
-                    var back = await client.PlanReversalAsync(entry.Summary.Number, cancel: stop);
-                    await client.ReverseAsync(entry.Summary.Number, new ReversalBody(back.Fingerprint), Guid.NewGuid().ToString(), cancel: stop);
+                    var back = await client.PlanReversalAsync(entry.Summary.Number, cancellationToken: stop);
+                    await client.ReverseAsync(entry.Summary.Number, new ReversalBody(back.Fingerprint), Guid.NewGuid().ToString(), cancellationToken: stop);
                     done();
                 }
             }

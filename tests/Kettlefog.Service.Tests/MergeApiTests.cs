@@ -75,7 +75,7 @@ public class MergeApiTests(ServiceFixture fixture)
         var request = new PlanRequest("account", "1", ["2"]);
         var offers = (await _client.PlanAsync(request)).Offers!;
         offers.Select(offer => offer.RecordType).ShouldBe(["contact", "vessel"]);
-        offers[1].Because.ShouldBe("same hull number SM 40217-K");
+        offers[1].Reason.ShouldBe("same hull number SM 40217-K");
         request = request with { Linked = [.. offers.Select(offer => new LinkedMerge(offer.RecordType, offer.Records[0].Key, [offer.Records[1].Key]))] };
         var plan = await _client.PlanAsync(request);
         plan.Offers!.Where(offer => !offer.Chosen).Single().RecordType.ShouldBe("household");
@@ -115,7 +115,7 @@ public class MergeApiTests(ServiceFixture fixture)
         var request = new PlanRequest("vendor", master, [duplicate]);
         var plan = await _client.PlanAsync(request);
         var body = new MergeBody(request, plan.Fingerprint, "same firm");
-        await _client.MergeAsync(body with { Rehearse = true }, null);
+        await _client.MergeAsync(body with { DryRun = true }, null);
         (await _client.PlanAsync(request)).Fingerprint.ShouldBe(plan.Fingerprint);
         var key = NewKey();
         var first = await _client.MergeAsync(body, key);
@@ -135,7 +135,7 @@ public class MergeApiTests(ServiceFixture fixture)
         var problem = await RefusedAsync(() => _client.PlanReversalAsync(one), 409, "not-reversible");
         problem.Details.Single().ShouldContain($"Merge {two} of");
         var plan = await _client.PlanReversalAsync(one, new ReversalPlanBody(true));
-        plan.Standing.ShouldBe([two]);
+        plan.DependentMerges.ShouldBe([two]);
         var result = await _client.ReverseAsync(one, new ReversalBody(plan.Fingerprint, WithLater: true), NewKey());
         result.Entries.Select(entry => entry.Reverses!.Value).ShouldBe([two, one]);
     }

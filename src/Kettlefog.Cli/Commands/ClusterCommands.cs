@@ -9,7 +9,7 @@ namespace Kettlefog.Cli.Commands;
 /// <summary>The queue of clusters.</summary>
 internal static class ClusterCommands
 {
-    public static Command Clusters() => new("clusters", Common.WithExample("Lists suspected duplicates, and decides about them.", "clusters list vendor", "clusters show 1"))
+    public static Command Clusters() => new("clusters", CommonOptions.WithExample("Lists suspected duplicates, and decides about them.", "clusters list vendor", "clusters show 1"))
     {
         List(),
         Show(),
@@ -37,10 +37,10 @@ internal static class ClusterCommands
         var order = new Option<string>("--sort") { Description = "confidence, impact (related rows), amount or age.", DefaultValueFactory = _ => "confidence" };
         var page = RecordCommands.PageOption();
         var size = RecordCommands.SizeOption();
-        return new Command("list", Common.WithExample("Lists clusters of suspected duplicates.", "clusters list vendor", "clusters list vendor --sort amount --least 90", "clusters list --assigned c.weeks"))
+        return new Command("list", CommonOptions.WithExample("Lists clusters of suspected duplicates.", "clusters list vendor", "clusters list vendor --sort amount --least 90", "clusters list --assigned c.weeks"))
         {
             type, state, mine, free, rule, least, most, record, order, page, size,
-        }.Calling(async (result, client, cancel) =>
+        }.Calling(async (result, client, cancellationToken) =>
         {
             var found = await client.ClustersAsync(
                 result.GetValue(type),
@@ -53,8 +53,8 @@ internal static class ClusterCommands
                 result.GetRequiredValue(order),
                 result.GetValue(page),
                 result.GetValue(size),
-                cancel);
-            var output = Common.PrinterOf(result);
+                cancellationToken);
+            var output = CommonOptions.PrinterOf(result);
             output.Print(
                 found,
                 () => new Grid(
@@ -70,10 +70,10 @@ internal static class ClusterCommands
                         $"{cluster.RelatedRows}",
                         cluster.Amount,
                         cluster.Rule,
-                        cluster.AssignedTo,
-                        cluster.PutOffUntil?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
+                        cluster.Assignee,
+                        cluster.PostponedUntil?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
                         cluster.FoundAt.UtcDateTime.ToString("yyyy-MM-ddTHH:mm:ssZ", CultureInfo.InvariantCulture),
-                        cluster.Why])]),
+                        cluster.Summary])]),
                 page =>
                 {
                     page.Table(new Grid(
@@ -85,7 +85,7 @@ internal static class ClusterCommands
                             string.Join(" | ", cluster.Records.Select(each => each.Label)),
                             $"{cluster.RelatedRows}",
                             cluster.Amount,
-                            cluster.AssignedTo ?? (cluster.State is "open" ? "" : cluster.State)])],
+                            cluster.Assignee ?? (cluster.State is "open" ? "" : cluster.State)])],
                         [1, 4, 5]));
                     page.Line(found.Total == 0
                         ? "No clusters. 'kettlefog scan TYPE' looks for them."
@@ -98,10 +98,10 @@ internal static class ClusterCommands
     private static Command Show()
     {
         var id = IdArgument();
-        return new Command("show", Common.WithExample("Shows a cluster, with the evidence for its pairs.", "clusters show 1")) { id }.Calling(async (result, client, cancel) =>
+        return new Command("show", CommonOptions.WithExample("Shows a cluster, with the evidence for its pairs.", "clusters show 1")) { id }.Calling(async (result, client, cancellationToken) =>
         {
-            var detail = await client.ClusterAsync(result.GetRequiredValue(id), cancel);
-            Common.PrinterOf(result).Print(detail, () => PairCommands.Rows(detail.Pairs), page =>
+            var detail = await client.ClusterAsync(result.GetRequiredValue(id), cancellationToken);
+            CommonOptions.PrinterOf(result).Print(detail, () => PairCommands.Rows(detail.Pairs), page =>
             {
                 Head(page, detail.Cluster);
                 foreach (var pair in detail.Pairs)
@@ -109,7 +109,7 @@ internal static class ClusterCommands
                 page.Line();
                 if (detail.Suggestion is { } master)
                 {
-                    page.Line(PlanPage.Suggestion(master));
+                    page.Line(PlanReport.Suggestion(master));
                     var keys = string.Join(' ', detail.Cluster.Records.Select(record => record.Key).OrderBy(key => key != master.Key));
                     page.Line($"Merge them:       kettlefog plan {detail.Cluster.RecordType} {keys}{(detail.Cluster.Rule == "ready" ? "" : $" --rule {detail.Cluster.Rule}")}");
                 }
@@ -123,8 +123,8 @@ internal static class ClusterCommands
     private static Command Claim()
     {
         var id = IdArgument();
-        return new Command("claim", Common.WithExample("Takes a cluster in hand, so that nobody else does.", "clusters claim 1")) { id }
-            .Calling((result, client, cancel) => ChangeAsync(result, client.ClaimAsync(result.GetRequiredValue(id), cancel)));
+        return new Command("claim", CommonOptions.WithExample("Takes a cluster in hand, so that nobody else does.", "clusters claim 1")) { id }
+            .Calling((result, client, cancellationToken) => ChangeAsync(result, client.ClaimAsync(result.GetRequiredValue(id), cancellationToken)));
     }
 
     private static Command Assign()
@@ -132,31 +132,31 @@ internal static class ClusterCommands
         var id = IdArgument();
         var user = new Argument<string?>("user") { Description = "Who is to have it; left out, nobody has it any more.", Arity = ArgumentArity.ZeroOrOne };
         var force = new Option<bool>("--even-if-taken") { Description = "Take it from whoever has it." };
-        return new Command("assign", Common.WithExample("Hands a cluster over to a user, or lets go of it.", "clusters assign 1 c.weeks", "clusters assign 1")) { id, user, force }
-            .Calling((result, client, cancel) => ChangeAsync(result, client.AssignAsync(result.GetRequiredValue(id), new AssignBody(result.GetValue(user), result.GetValue(force)), cancel)));
+        return new Command("assign", CommonOptions.WithExample("Hands a cluster over to a user, or lets go of it.", "clusters assign 1 c.weeks", "clusters assign 1")) { id, user, force }
+            .Calling((result, client, cancellationToken) => ChangeAsync(result, client.AssignAsync(result.GetRequiredValue(id), new AssignBody(result.GetValue(user), result.GetValue(force)), cancellationToken)));
     }
 
     private static Command PutOff()
     {
         var id = IdArgument();
         var until = new Argument<DateOnly>("until") { Description = "The day, as in 2026-12-01." };
-        return new Command("put-off", Common.WithExample("Puts a cluster off until a day.", "clusters put-off 1 2030-01-15")) { id, until }
-            .Calling((result, client, cancel) => ChangeAsync(result, client.PutOffAsync(result.GetRequiredValue(id), result.GetRequiredValue(until), cancel)));
+        return new Command("put-off", CommonOptions.WithExample("Puts a cluster off until a day.", "clusters put-off 1 2030-01-15")) { id, until }
+            .Calling((result, client, cancellationToken) => ChangeAsync(result, client.PostponeAsync(result.GetRequiredValue(id), result.GetRequiredValue(until), cancellationToken)));
     }
 
     private static Command BringBack()
     {
         var id = IdArgument();
-        return new Command("bring-back", Common.WithExample("Brings a cluster back that was put off.", "clusters bring-back 1")) { id }
-            .Calling((result, client, cancel) => ChangeAsync(result, client.BringBackAsync(result.GetRequiredValue(id), cancel)));
+        return new Command("bring-back", CommonOptions.WithExample("Brings a cluster back that was put off.", "clusters bring-back 1")) { id }
+            .Calling((result, client, cancellationToken) => ChangeAsync(result, client.ResumeAsync(result.GetRequiredValue(id), cancellationToken)));
     }
 
     private static Command KeepApart()
     {
         var id = IdArgument();
         var reason = ReasonOption();
-        return new Command("keep-apart", Common.WithExample("Decides that the records of a cluster are not duplicates of one another.", "clusters keep-apart 1 --reason 'two branches'")) { id, reason }
-            .Calling((result, client, cancel) => DecideAsync(result, client, result.GetRequiredValue(id), null, result.GetRequiredValue(reason), cancel));
+        return new Command("keep-apart", CommonOptions.WithExample("Decides that the records of a cluster are not duplicates of one another.", "clusters keep-apart 1 --reason 'two branches'")) { id, reason }
+            .Calling((result, client, cancellationToken) => DecideAsync(result, client, result.GetRequiredValue(id), null, result.GetRequiredValue(reason), cancellationToken));
     }
 
     private static Command TakeOut()
@@ -164,18 +164,18 @@ internal static class ClusterCommands
         var id = IdArgument();
         var keys = new Argument<string[]>("keys") { Description = "The keys of the records that do not belong to the others.", Arity = ArgumentArity.OneOrMore };
         var reason = ReasonOption();
-        return new Command("take-out", Common.WithExample("Takes records out of a cluster, and keeps them apart from the others.", "clusters take-out 2 1005 --reason 'another firm'")) { id, keys, reason }
-            .Calling((result, client, cancel) => DecideAsync(result, client, result.GetRequiredValue(id), result.GetRequiredValue(keys), result.GetRequiredValue(reason), cancel));
+        return new Command("take-out", CommonOptions.WithExample("Takes records out of a cluster, and keeps them apart from the others.", "clusters take-out 2 1005 --reason 'another firm'")) { id, keys, reason }
+            .Calling((result, client, cancellationToken) => DecideAsync(result, client, result.GetRequiredValue(id), result.GetRequiredValue(keys), result.GetRequiredValue(reason), cancellationToken));
     }
 
     private static Command Export()
     {
         var type = RecordCommands.TypeArgument();
         var format = PairCommands.ExportFormat();
-        return new Command("export", Common.WithExample("Writes all records in clusters that wait: id, cluster.", "clusters export vendor > clusters.csv", "clusters export vendor --format jsonl")) { type, format }.Calling(async (result, client, cancel) =>
+        return new Command("export", CommonOptions.WithExample("Writes all records in clusters that wait: id, cluster.", "clusters export vendor > clusters.csv", "clusters export vendor --format jsonl")) { type, format }.Calling(async (result, client, cancellationToken) =>
         {
             await using var output = Console.OpenStandardOutput();
-            await client.ExportClustersAsync(result.GetRequiredValue(type), result.GetRequiredValue(format), output, cancel);
+            await client.ExportClustersAsync(result.GetRequiredValue(type), result.GetRequiredValue(format), output, cancellationToken);
             return 0;
         });
     }
@@ -187,25 +187,25 @@ internal static class ClusterCommands
     private static async Task<int> ChangeAsync(ParseResult result, Task<ClusterView> change)
     {
         var cluster = await change;
-        Common.PrinterOf(result).Print(
+        CommonOptions.PrinterOf(result).Print(
             cluster,
-            () => new Grid(["id", "state", "assigned_to", "put_off_until"], [[$"{cluster.Id}", cluster.State, cluster.AssignedTo, cluster.PutOffUntil?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)]]),
+            () => new Grid(["id", "state", "assigned_to", "put_off_until"], [[$"{cluster.Id}", cluster.State, cluster.Assignee, cluster.PostponedUntil?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)]]),
             page => Head(page, cluster));
         return 0;
     }
 
-    private static async Task<int> DecideAsync(ParseResult result, KettlefogClient client, long id, IReadOnlyList<string>? records, string reason, CancellationToken cancel)
+    private static async Task<int> DecideAsync(ParseResult result, KettlefogClient client, long id, IReadOnlyList<string>? records, string reason, CancellationToken cancellationToken)
     {
-        var entry = await client.KeepApartAsync(id, new KeepApartBody(records, reason), cancel);
-        PairCommands.PrintDecision(Common.PrinterOf(result), entry, "Kept apart");
+        var entry = await client.MarkNonDuplicatesAsync(id, new NonDuplicatesBody(records, reason), cancellationToken);
+        PairCommands.PrintDecision(CommonOptions.PrinterOf(result), entry, "Kept apart");
         return 0;
     }
 
     private static void Head(Printer page, ClusterView cluster)
     {
         page.Line($"Cluster {cluster.Id}, {cluster.RecordType}: {Percent(cluster.Confidence)} (weakest pair {Percent(cluster.Weakest)}), {cluster.State.Replace('-', ' ')}"
-            + (cluster.AssignedTo is { } user ? $" by {user}" : "")
-            + (cluster.PutOffUntil is { } until ? $" until {until:yyyy-MM-dd}" : "")
+            + (cluster.Assignee is { } user ? $" by {user}" : "")
+            + (cluster.PostponedUntil is { } until ? $" until {until:yyyy-MM-dd}" : "")
             + $"; {cluster.RelatedRows} related rows{(cluster.Amount is { } amount ? $" worth {amount}" : "")}.");
         page.Table(new Grid(["Key", "Record"], [.. cluster.Records.Select(record => (IReadOnlyList<string?>)[record.Key, record.Label])]));
     }

@@ -19,10 +19,10 @@ internal static class HistoryCommands
         kind.AcceptOnlyFromAmong("merge", "reversal", "kept-apart", "reopened");
         var page = RecordCommands.PageOption();
         var size = RecordCommands.SizeOption();
-        var list = new Command("list", Common.WithExample("Lists merges and reversals, latest first.", "history list --record 1001")) { type, record, actor, kind, page, size }.Calling(async (result, client, cancel) =>
+        var list = new Command("list", CommonOptions.WithExample("Lists merges and reversals, latest first.", "history list --record 1001")) { type, record, actor, kind, page, size }.Calling(async (result, client, cancellationToken) =>
         {
-            var history = await client.HistoryAsync(result.GetValue(type), result.GetValue(record), result.GetValue(actor), result.GetValue(kind), result.GetValue(page), result.GetValue(size), cancel);
-            Common.PrinterOf(result).Print(history, () => RowsOf(history.Items), output =>
+            var history = await client.HistoryAsync(result.GetValue(type), result.GetValue(record), result.GetValue(actor), result.GetValue(kind), result.GetValue(page), result.GetValue(size), cancellationToken);
+            CommonOptions.PrinterOf(result).Print(history, () => RowsOf(history.Items), output =>
             {
                 if (history.Items.Count == 0)
                     output.Line("The history has no such entry.");
@@ -32,25 +32,25 @@ internal static class HistoryCommands
             return 0;
         });
         var format = PairCommands.ExportFormat();
-        var export = new Command("export", Common.WithExample("Writes all entries, one a line, latest first.", "history export > history.csv", "history export --kind merge --format jsonl")) { type, record, actor, kind, format }.Calling(async (result, client, cancel) =>
+        var export = new Command("export", CommonOptions.WithExample("Writes all entries, one a line, latest first.", "history export > history.csv", "history export --kind merge --format jsonl")) { type, record, actor, kind, format }.Calling(async (result, client, cancellationToken) =>
         {
             await using var output = Console.OpenStandardOutput();
-            await client.ExportHistoryAsync(result.GetRequiredValue(format), output, result.GetValue(type), result.GetValue(record), result.GetValue(actor), result.GetValue(kind), cancel);
+            await client.ExportHistoryAsync(result.GetRequiredValue(format), output, result.GetValue(type), result.GetValue(record), result.GetValue(actor), result.GetValue(kind), cancellationToken);
             return 0;
         });
-        var show = new Command("show", Common.WithExample("Shows one merge or reversal, with every old value.", "history show 1")) { Number }.Calling(async (result, client, cancel) =>
+        var show = new Command("show", CommonOptions.WithExample("Shows one merge or reversal, with every old value.", "history show 1")) { Number }.Calling(async (result, client, cancellationToken) =>
         {
-            var entry = await client.EntryAsync(result.GetRequiredValue(Number), cancel);
-            Common.PrinterOf(result).Print(
+            var entry = await client.EntryAsync(result.GetRequiredValue(Number), cancellationToken);
+            CommonOptions.PrinterOf(result).Print(
                 entry,
-                () => entry.Merge is { } merge ? PlanPage.Fields(merge) : CellsOf(entry.Reversal is { } reversal ? [reversal] : []),
+                () => entry.Merge is { } merge ? PlanReport.Fields(merge) : CellsOf(entry.Reversal is { } reversal ? [reversal] : []),
                 output => PrintEntry(output, entry));
             return 0;
         });
-        var check = new Command("check", Common.WithExample("Checks that the history and its journal were not altered.", "history check")).Calling(async (result, client, cancel) =>
+        var check = new Command("check", CommonOptions.WithExample("Checks that the history and its journal were not altered.", "history check")).Calling(async (result, client, cancellationToken) =>
         {
-            var found = await client.CheckHistoryAsync(cancel);
-            Common.PrinterOf(result).Print(
+            var found = await client.CheckHistoryAsync(cancellationToken);
+            CommonOptions.PrinterOf(result).Print(
                 found,
                 () => new Grid(["fault"], [.. found.Faults.Select(fault => (IReadOnlyList<string?>)[fault])]),
                 output =>
@@ -61,7 +61,7 @@ internal static class HistoryCommands
                         ? $"The history is whole: {found.Entries} entries, the last with hash {found.Head}."
                         : $"The history was altered: {found.Faults.Count} faults in {found.Entries} entries.");
                 });
-            return found.Faults.Count == 0 ? 0 : Complaint.Failed;
+            return found.Faults.Count == 0 ? 0 : ErrorOutput.Failed;
         });
         return new Command("history", "Looks at what was done.") { list, show, export, check };
     }
@@ -76,16 +76,16 @@ internal static class HistoryCommands
         var takeBack = new Option<string[]>("--take-back") { Description = "Take back too what somebody changed since, by the id that --dry-run shows; may be given several times.", DefaultValueFactory = _ => [] };
         var only = new Option<string?>("--only") { Description = "Take only this duplicate out of the merge, by its key." };
         var keepLinked = new Option<bool>("--keep-linked") { Description = "Let the merges of linked records stand that were done with it." };
-        return new Command("reverse", Common.WithExample(
+        return new Command("reverse", CommonOptions.WithExample(
             "Takes a merge back. Shows what comes back and asks first, unless told otherwise.",
             "reverse 1 --dry-run",
             "reverse 1 --only 1002 --dry-run",
             "reverse 1 --reason 'two firms after all' --yes"))
         {
             Number, reason, fingerprint, yes, dryRun, withLater, takeBack, only, keepLinked,
-        }.Calling(async (result, client, cancel) =>
+        }.Calling(async (result, client, cancellationToken) =>
         {
-            var printer = Common.PrinterOf(result);
+            var printer = CommonOptions.PrinterOf(result);
             var number = result.GetRequiredValue(Number);
             var agreed = result.GetValue(fingerprint);
             var ask = agreed is null && !result.GetValue(dryRun) && !result.GetValue(yes);
@@ -93,7 +93,7 @@ internal static class HistoryCommands
                 Confirmation.DemandSomebody(printer, "Look at the reversal with --dry-run, then give its --fingerprint; or give --yes to take it back at once.");
             if (agreed is null || result.GetValue(dryRun))
             {
-                var plan = await client.PlanReversalAsync(number, new ReversalPlanBody(result.GetValue(withLater), result.GetValue(takeBack), result.GetValue(only), result.GetValue(keepLinked)), cancel);
+                var plan = await client.PlanReversalAsync(number, new ReversalPlanBody(result.GetValue(withLater), result.GetValue(takeBack), result.GetValue(only), result.GetValue(keepLinked)), cancellationToken);
                 agreed = plan.Fingerprint;
                 if (result.GetValue(dryRun))
                 {
@@ -110,16 +110,16 @@ internal static class HistoryCommands
                 {
                     PrintPlan(printer, plan);
                     if (!Confirmation.Ask("Take it back now?"))
-                        return Complaint.Failed;
+                        return ErrorOutput.Failed;
                 }
             }
 
-            var done = await Bar.WhileJobAsync(printer, "Taking back", told => client.ReverseAsync(
+            var done = await JobProgressBar.WhileJobAsync(printer, "Taking back", told => client.ReverseAsync(
                 number,
-                new ReversalBody(agreed, result.GetValue(reason) ?? "", result.GetValue(withLater), TakeBack: result.GetValue(takeBack), Only: result.GetValue(only), KeepLinked: result.GetValue(keepLinked)),
+                new ReversalBody(agreed, result.GetValue(reason) ?? "", result.GetValue(withLater), UndoDrift: result.GetValue(takeBack), Only: result.GetValue(only), KeepLinked: result.GetValue(keepLinked)),
                 Guid.NewGuid().ToString(),
                 told,
-                cancel));
+                cancellationToken));
             printer.Print(done, () => RowsOf(done.Entries), output =>
             {
                 foreach (var entry in done.Entries)
@@ -178,7 +178,7 @@ internal static class HistoryCommands
         output.Line($"  Hash {summary.Hash}");
         output.Line();
         if (entry.Merge is { } merge)
-            PlanPage.Print(output, merge, done: true);
+            PlanReport.Print(output, merge, done: true);
         if (entry.Reversal is { } back)
             PrintReversal(output, back);
     }
@@ -213,7 +213,7 @@ internal static class HistoryCommands
         foreach (var drift in reversal.Drift)
         {
             output.Line($"  {drift.Text}");
-            if (drift is { Undo: not null, TakenBack: false, Id.Length: > 0 })
+            if (drift is { Undo: not null, Undone: false, Id.Length: > 0 })
                 output.Line($"    To take it back too, add: --take-back '{drift.Id}'");
         }
     }

@@ -9,16 +9,16 @@ internal static class MapCommand
     public static Command Map()
     {
         var type = RecordCommands.TypeArgument();
-        return new Command("map", Common.WithExample("Shows what the map says of a record type: fields, references, checks, and the indexes it lacks.", "map vendor")) { type }.Calling(async (result, client, cancel) =>
+        return new Command("map", CommonOptions.WithExample("Shows what the map says of a record type: fields, references, checks, and the indexes it lacks.", "map vendor")) { type }.Calling(async (result, client, cancellationToken) =>
         {
-            var reading = await client.MapReadingAsync(cancel);
+            var reading = await client.MapDetailsAsync(cancellationToken);
             var wanted = result.GetRequiredValue(type);
             var shown = reading.RecordTypes.FirstOrDefault(each => each.Name == wanted)
                 ?? throw new UsageException($"There is no record type '{wanted}'.", $"The map has: {string.Join(", ", reading.RecordTypes.Select(each => each.Name))}.");
             var references = new Grid(
                 ["reference", "table", "columns", "policy", "collision", "indexed"],
                 [.. shown.References.Select(reference => (IReadOnlyList<string?>)[reference.Name, reference.Table, string.Join(", ", reference.Columns), reference.Policy, reference.Collision, reference.Indexed ? "yes" : "no"])]);
-            Common.PrinterOf(result).Print(shown, () => references, page =>
+            CommonOptions.PrinterOf(result).Print(shown, () => references, page =>
             {
                 page.Line($"{shown.Title}: the rows of {shown.Table} in {reading.Database}, known by {string.Join(", ", shown.Key)}. A duplicate is {shown.Retirement}.");
                 page.Heading("Fields");
@@ -39,7 +39,7 @@ internal static class MapCommand
                 if (reading.Findings is { Count: > 0 } findings)
                 {
                     page.Heading("What the check found");
-                    FindingsPage.Print(page, findings);
+                    FindingsReport.Print(page, findings);
                 }
             });
             return 0;

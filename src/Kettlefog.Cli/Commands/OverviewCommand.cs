@@ -8,11 +8,11 @@ namespace Kettlefog.Cli.Commands;
 /// <summary>What waits, and what was done lately.</summary>
 internal static class OverviewCommand
 {
-    public static Command Overview() => new Command("overview", Common.WithExample("Shows what waits, by record type, and what was done in the last thirty days.", "overview"))
-        .Calling(async (result, client, cancel) =>
+    public static Command Overview() => new Command("overview", CommonOptions.WithExample("Shows what waits, by record type, and what was done in the last thirty days.", "overview"))
+        .Calling(async (result, client, cancellationToken) =>
         {
-            var overview = await client.OverviewAsync(cancel);
-            Common.PrinterOf(result).Print(
+            var overview = await client.OverviewAsync(cancellationToken);
+            CommonOptions.PrinterOf(result).Print(
                 overview,
                 () => new Grid(
                     ["record_type", "open", "certain", "in_hand", "put_off", "related_rows", "amount", "merged", "kept_apart", "scanned_at"],
@@ -23,7 +23,7 @@ internal static class OverviewCommand
                         ["Record type", "Waiting", "Certain", "In hand", "Put off", "Rows", "Amount", "Merged", "Kept apart", "Last scan (UTC)"],
                         [.. overview.Types.Select(type => Row(type, type.ScannedAt?.UtcDateTime.ToString("yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture) ?? "never"))],
                         [1, 2, 3, 4, 5, 6, 7, 8]));
-                    page.Line(string.Create(CultureInfo.InvariantCulture, $"Since {overview.Since:yyyy-MM-dd}: {overview.Days.Sum(day => day.Merged)} merges, {overview.Days.Sum(day => day.TakenBack)} taken back, {overview.Days.Sum(day => day.KeptApart)} decisions to keep apart."));
+                    page.Line(string.Create(CultureInfo.InvariantCulture, $"Since {overview.Since:yyyy-MM-dd}: {overview.Days.Sum(day => day.Merged)} merges, {overview.Days.Sum(day => day.Reversed)} taken back, {overview.Days.Sum(day => day.NonDuplicates)} decisions to keep apart."));
                     foreach (var scan in overview.Scans)
                         page.Line($"Scan {scan.Id} of {scan.RecordType}: {scan.State}, {scan.Phase} {scan.Done} of {scan.Total}.");
                 });
@@ -31,5 +31,5 @@ internal static class OverviewCommand
         });
 
     private static IReadOnlyList<string?> Row(TypeOverview type, string? scanned) =>
-        [type.RecordType, $"{type.Open}", $"{type.Certain}", $"{type.InHand}", $"{type.PutOff}", $"{type.RelatedRows}", type.Amount, $"{type.Merged}", $"{type.KeptApart}", scanned];
+        [type.RecordType, $"{type.Open}", $"{type.Certain}", $"{type.Assigned}", $"{type.Postponed}", $"{type.RelatedRows}", type.Amount, $"{type.Merged}", $"{type.NonDuplicates}", scanned];
 }

@@ -13,10 +13,10 @@ internal static class PairCommands
         var type = RecordCommands.TypeArgument();
         var least = new Option<double>("--least") { Description = "The least score, in percent.", DefaultValueFactory = _ => 0 };
         var format = ExportFormat();
-        return new Command("pairs", Common.WithExample("Writes the pairs that the last scan scored: id_a, id_b, score.", "pairs vendor --least 70 > pairs.csv", "pairs vendor --format jsonl")) { type, least, format }.Calling(async (result, client, cancel) =>
+        return new Command("pairs", CommonOptions.WithExample("Writes the pairs that the last scan scored: id_a, id_b, score.", "pairs vendor --least 70 > pairs.csv", "pairs vendor --format jsonl")) { type, least, format }.Calling(async (result, client, cancellationToken) =>
         {
             await using var output = Console.OpenStandardOutput();
-            await client.ExportPairsAsync(result.GetRequiredValue(type), result.GetValue(least), result.GetRequiredValue(format), output, cancel);
+            await client.ExportPairsAsync(result.GetRequiredValue(type), result.GetValue(least), result.GetRequiredValue(format), output, cancellationToken);
             return 0;
         });
     }
@@ -25,10 +25,10 @@ internal static class PairCommands
     {
         var type = RecordCommands.TypeArgument();
         var (a, b) = Keys();
-        return new Command("explain", Common.WithExample("Says why two records are taken for one party, or not.", "explain vendor 1001 1002")) { type, a, b }.Calling(async (result, client, cancel) =>
+        return new Command("explain", CommonOptions.WithExample("Says why two records are taken for one party, or not.", "explain vendor 1001 1002")) { type, a, b }.Calling(async (result, client, cancellationToken) =>
         {
-            var pair = await client.ExplainAsync(new PairBody(result.GetRequiredValue(type), result.GetRequiredValue(a), result.GetRequiredValue(b)), cancel);
-            Common.PrinterOf(result).Print(pair, () => Rows([pair]), page => Page(page, pair));
+            var pair = await client.ExplainAsync(new PairBody(result.GetRequiredValue(type), result.GetRequiredValue(a), result.GetRequiredValue(b)), cancellationToken);
+            CommonOptions.PrinterOf(result).Print(pair, () => Rows([pair]), page => Page(page, pair));
             return 0;
         });
     }
@@ -39,23 +39,23 @@ internal static class PairCommands
         var key = new Argument<string?>("key") { Description = "The key of a record; left out, values are searched.", Arity = ArgumentArity.ZeroOrOne };
         var values = new Option<string[]>("--value") { Description = "A value to search by, as in name=Gannet; may be given again.", AllowMultipleArgumentsPerToken = true };
         var most = new Option<int>("--most") { Description = "How many to find at most.", DefaultValueFactory = _ => 10 };
-        return new Command("likely", Common.WithExample("Finds what may be a duplicate of a record, or of values that are typed in.", "likely vendor 1001", "likely vendor --value 'name=Gannet Chandlery' --value 'phone=01632 960118'"))
+        return new Command("likely", CommonOptions.WithExample("Finds what may be a duplicate of a record, or of values that are typed in.", "likely vendor 1001", "likely vendor --value 'name=Gannet Chandlery' --value 'phone=01632 960118'"))
         {
             type, key, values, most,
-        }.Calling(async (result, client, cancel) =>
+        }.Calling(async (result, client, cancellationToken) =>
         {
             var typed = (result.GetValue(values) ?? []).Select(Split).ToDictionary(pair => pair.Name, pair => (string?)pair.Value);
             var name = result.GetRequiredValue(type);
             if (result.GetValue(key) is null == (typed.Count == 0))
                 throw new UsageException("It is not clear what to look for.", "Give either the key of a record, or values with --value field=text.");
             var found = result.GetValue(key) is { } record
-                ? await client.LikelyAsync(name, record, result.GetValue(most), cancel)
-                : await client.LikelyAsync(name, new LikelyBody(typed, result.GetValue(most)), cancel);
-            Common.PrinterOf(result).Print(found, () => Rows(found), page =>
+                ? await client.FindSimilarAsync(name, record, result.GetValue(most), cancellationToken)
+                : await client.FindSimilarAsync(name, new SimilarBody(typed, result.GetValue(most)), cancellationToken);
+            CommonOptions.PrinterOf(result).Print(found, () => Rows(found), page =>
             {
                 page.Table(new Grid(
                     ["Key", "Record", "Score", "Why"],
-                    [.. found.Select(pair => (IReadOnlyList<string?>)[pair.B, pair.LabelB, ClusterCommands.Percent(pair.Score), string.Join(", ", pair.Evidence.Take(3).Select(evidence => evidence.Words))])],
+                    [.. found.Select(pair => (IReadOnlyList<string?>)[pair.B, pair.LabelB, ClusterCommands.Percent(pair.Score), string.Join(", ", pair.Evidence.Take(3).Select(evidence => evidence.Text))])],
                     [2]));
                 page.Line(found.Count == 0 ? "Nothing is like it." : $"{found.Count} found.");
             });
@@ -72,12 +72,12 @@ internal static class PairCommands
         var reopenType = RecordCommands.TypeArgument();
         var (reopenA, reopenB) = Keys();
         var reopenReason = ClusterCommands.ReasonOption();
-        return new Command("apart", Common.WithExample("Keeps records apart, once and for good, until somebody reopens it.", "apart list vendor", "apart keep vendor 1023 1024 --reason 'two branches'", "apart reopen vendor 1023 1024 --reason 'one after all'"))
+        return new Command("apart", CommonOptions.WithExample("Keeps records apart, once and for good, until somebody reopens it.", "apart list vendor", "apart keep vendor 1023 1024 --reason 'two branches'", "apart reopen vendor 1023 1024 --reason 'one after all'"))
         {
-            new Command("list", Common.WithExample("Lists the pairs that are kept apart.", "apart list vendor")) { list }.Calling(async (result, client, cancel) =>
+            new Command("list", CommonOptions.WithExample("Lists the pairs that are kept apart.", "apart list vendor")) { list }.Calling(async (result, client, cancellationToken) =>
             {
-                var pairs = await client.KeptApartAsync(result.GetRequiredValue(list), cancel);
-                Common.PrinterOf(result).Print(
+                var pairs = await client.ListNonDuplicatesAsync(result.GetRequiredValue(list), cancellationToken);
+                CommonOptions.PrinterOf(result).Print(
                     pairs,
                     new Grid(
                         ["id_a", "id_b", "entry", "actor", "reason", "at"],
@@ -85,16 +85,16 @@ internal static class PairCommands
                     pairs.Count == 0 ? "Nothing is kept apart." : null);
                 return 0;
             }),
-            new Command("keep", Common.WithExample("Keeps two records apart.", "apart keep vendor 1023 1024 --reason 'two branches'")) { addType, addA, addB, addReason }.Calling(async (result, client, cancel) =>
+            new Command("keep", CommonOptions.WithExample("Keeps two records apart.", "apart keep vendor 1023 1024 --reason 'two branches'")) { addType, addA, addB, addReason }.Calling(async (result, client, cancellationToken) =>
             {
-                var entry = await client.KeepPairApartAsync(new PairBody(result.GetRequiredValue(addType), result.GetRequiredValue(addA), result.GetRequiredValue(addB), result.GetRequiredValue(addReason)), cancel);
-                PrintDecision(Common.PrinterOf(result), entry, "Kept apart");
+                var entry = await client.MarkPairNonDuplicatesAsync(new PairBody(result.GetRequiredValue(addType), result.GetRequiredValue(addA), result.GetRequiredValue(addB), result.GetRequiredValue(addReason)), cancellationToken);
+                PrintDecision(CommonOptions.PrinterOf(result), entry, "Kept apart");
                 return 0;
             }),
-            new Command("reopen", Common.WithExample("Lets two records be proposed together again.", "apart reopen vendor 1023 1024 --reason 'one after all'")) { reopenType, reopenA, reopenB, reopenReason }.Calling(async (result, client, cancel) =>
+            new Command("reopen", CommonOptions.WithExample("Lets two records be proposed together again.", "apart reopen vendor 1023 1024 --reason 'one after all'")) { reopenType, reopenA, reopenB, reopenReason }.Calling(async (result, client, cancellationToken) =>
             {
-                var entry = await client.ReopenAsync(new PairBody(result.GetRequiredValue(reopenType), result.GetRequiredValue(reopenA), result.GetRequiredValue(reopenB), result.GetRequiredValue(reopenReason)), cancel);
-                PrintDecision(Common.PrinterOf(result), entry, "Reopened");
+                var entry = await client.ReopenAsync(new PairBody(result.GetRequiredValue(reopenType), result.GetRequiredValue(reopenA), result.GetRequiredValue(reopenB), result.GetRequiredValue(reopenReason)), cancellationToken);
+                PrintDecision(CommonOptions.PrinterOf(result), entry, "Reopened");
                 return 0;
             }),
         };
@@ -121,7 +121,7 @@ internal static class PairCommands
             pair.Proposed ? "true" : "false",
             pair.Rule,
             evidence.Name,
-            evidence.Words,
+            evidence.Text,
             evidence.Strength,
             evidence.Weight.ToString(CultureInfo.InvariantCulture)]))]);
 
@@ -130,7 +130,7 @@ internal static class PairCommands
         page.Heading($"{pair.A} and {pair.B}: {ClusterCommands.Percent(pair.Score)} one party{(pair.Proposed ? $", proposed by the rule '{pair.Rule}'" : ", not proposed")}");
         page.Table(new Grid(
             ["About", "Found", "Says", "Weight"],
-            [.. pair.Evidence.Select(evidence => (IReadOnlyList<string?>)[evidence.Title, evidence.Words, evidence.Strength, evidence.Weight.ToString("+0.0;-0.0;0.0", CultureInfo.InvariantCulture)])],
+            [.. pair.Evidence.Select(evidence => (IReadOnlyList<string?>)[evidence.Title, evidence.Text, evidence.Strength, evidence.Weight.ToString("+0.0;-0.0;0.0", CultureInfo.InvariantCulture)])],
             [3]));
         if (pair.Missing.Count > 0)
             page.Line($"Could not be compared: {string.Join(", ", pair.Missing)}.");

@@ -14,10 +14,10 @@ internal static class RecordCommands
     public static Option<int> SizeOption() => new("--size") { Description = "The number of rows on a page.", DefaultValueFactory = _ => 50 };
 
     public static Command Types() =>
-        new Command("types", Common.WithExample("Lists the record types of the map.", "types")).Calling(async (result, client, cancel) =>
+        new Command("types", CommonOptions.WithExample("Lists the record types of the map.", "types")).Calling(async (result, client, cancellationToken) =>
         {
-            var map = await client.MapAsync(cancel);
-            Common.PrinterOf(result).Print(map, new Grid(
+            var map = await client.MapAsync(cancellationToken);
+            CommonOptions.PrinterOf(result).Print(map, new Grid(
                 ["type", "title", "key", "fields", "references"],
                 [.. map.RecordTypes.Select(type => (IReadOnlyList<string?>)[
                     type.Name,
@@ -36,16 +36,16 @@ internal static class RecordCommands
         var retired = new Option<bool>("--retired") { Description = "Find retired records too." };
         var page = PageOption();
         var size = SizeOption();
-        return new Command("search", Common.WithExample(
+        return new Command("search", CommonOptions.WithExample(
             "Finds records.",
             "search vendor gannet",
             "search vendor 'name:gann*' city:saltmarrow --sort -changed",
             "search vendor 'phone:*960118' --output csv"))
         {
             type, text, sort, retired, page, size,
-        }.Calling(async (result, client, cancel) =>
+        }.Calling(async (result, client, cancellationToken) =>
         {
-            var map = await client.MapAsync(cancel);
+            var map = await client.MapAsync(cancellationToken);
             var name = result.GetRequiredValue(type);
             var words = result.GetValue(text) ?? [];
             var found = await client.SearchAsync(
@@ -55,9 +55,9 @@ internal static class RecordCommands
                 result.GetValue(page),
                 result.GetValue(size),
                 result.GetValue(retired),
-                cancel);
+                cancellationToken);
             var recordType = map.RecordTypes.First(known => known.Name == name);
-            Common.PrinterOf(result).Print(
+            CommonOptions.PrinterOf(result).Print(
                 found,
                 () => new Grid(
                     ["key", .. recordType.Fields.Select(field => field.Name), "created", "changed", "source", .. recordType.Figures.Select(figure => figure.Name), "retired_into"],
@@ -78,11 +78,11 @@ internal static class RecordCommands
     {
         var type = TypeArgument();
         var key = new Argument<string>("key") { Description = "The record's key, old or new." };
-        return new Command("show", Common.WithExample("Shows one record: values, figures, related rows and history.", "show vendor 1001")) { type, key }.Calling(async (result, client, cancel) =>
+        return new Command("show", CommonOptions.WithExample("Shows one record: values, figures, related rows and history.", "show vendor 1001")) { type, key }.Calling(async (result, client, cancellationToken) =>
         {
-            var map = await client.MapAsync(cancel);
-            var record = await client.RecordAsync(result.GetRequiredValue(type), result.GetRequiredValue(key), cancel);
-            var history = await client.RecordHistoryAsync(result.GetRequiredValue(type), record.Key, cancel);
+            var map = await client.MapAsync(cancellationToken);
+            var record = await client.RecordAsync(result.GetRequiredValue(type), result.GetRequiredValue(key), cancellationToken);
+            var history = await client.RecordHistoryAsync(result.GetRequiredValue(type), record.Key, cancellationToken);
             var recordType = map.RecordTypes.First(known => known.Name == result.GetRequiredValue(type));
             var values = new Grid(
                 ["field", "value"],
@@ -91,13 +91,13 @@ internal static class RecordCommands
                     .. record.Values.Where(pair => pair.Key.StartsWith("column:", StringComparison.Ordinal)).Select(pair => (IReadOnlyList<string?>)[pair.Key, pair.Value]),
                     .. record.Figures.Select(pair => (IReadOnlyList<string?>)[$"figure:{pair.Key}", pair.Value]),
                 ]);
-            Common.PrinterOf(result).Print(new { record, history }, () => values, output =>
+            CommonOptions.PrinterOf(result).Print(new { record, history }, () => values, output =>
             {
                 output.Line($"{recordType.Title} {record.Key}: {record.Label}");
                 if (history.Retired is { } forward)
-                    output.Line($"Retired: it became {forward.Master} by merge {forward.Number}.");
+                    output.Line($"Retired: it became {forward.Master} by merge {forward.Merge}.");
                 foreach (var old in history.OldKeys)
-                    output.Line($"The old key {old.OldKey} leads here (merge {old.Number}).");
+                    output.Line($"The old key {old.OldKey} leads here (merge {old.Merge}).");
                 output.Table(values);
                 output.Heading("Related rows");
                 output.Table(new Grid(
@@ -122,7 +122,7 @@ internal static class RecordCommands
         var search = new Option<string?>("--search") { Description = "Only rows in which every word is found; * and ? are wildcards." };
         var page = PageOption();
         var size = SizeOption();
-        return new Command("related", Common.WithExample("Lists the related rows of a record.", "related vendor 1001 bills", "related vendor 1001 bills --search 'open 2026-03*'")) { type, key, reference, search, page, size }.Calling(async (result, client, cancel) =>
+        return new Command("related", CommonOptions.WithExample("Lists the related rows of a record.", "related vendor 1001 bills", "related vendor 1001 bills --search 'open 2026-03*'")) { type, key, reference, search, page, size }.Calling(async (result, client, cancellationToken) =>
         {
             var rows = await client.RelatedAsync(
                 result.GetRequiredValue(type),
@@ -131,8 +131,8 @@ internal static class RecordCommands
                 result.GetValue(page),
                 result.GetValue(size),
                 result.GetValue(search),
-                cancel);
-            Common.PrinterOf(result).Print(rows, new Grid(rows.Columns, rows.Rows), $"{rows.Rows.Count} of {rows.Total} {rows.Title.ToLowerInvariant()}.");
+                cancellationToken);
+            CommonOptions.PrinterOf(result).Print(rows, new Grid(rows.Columns, rows.Rows), $"{rows.Rows.Count} of {rows.Total} {rows.Title.ToLowerInvariant()}.");
             return 0;
         });
     }
@@ -156,7 +156,7 @@ internal static class RecordCommands
                 record.Key,
                 record.Label + (record.Retired is { } forward ? $" (retired, now {forward.Master})" : ""),
                 .. fields.Select(field => record.Values.GetValueOrDefault(field.Name)),
-                .. figures.Select(figure => PlanPage.Number(figure.Operation, record.Figures.GetValueOrDefault(figure.Name))),
+                .. figures.Select(figure => PlanReport.Number(figure.Operation, record.Figures.GetValueOrDefault(figure.Name))),
                 record.Changed?.Split('T')[0]])],
             [.. figures.Select((_, index) => 2 + fields.Count + index)]));
         var first = ((found.Page - 1L) * found.Size) + 1;

@@ -5,7 +5,7 @@ namespace Kettlefog.Cli.Commands;
 /// <summary>Puts the commands together.</summary>
 internal static class RootCommandFactory
 {
-    public static RootCommand Create() => new(Common.WithExample(
+    public static RootCommand Create() => new(CommonOptions.WithExample(
         "Finds and merges duplicate records in an operational database, and takes merges back.",
         "scan vendor",
         "clusters list vendor",
@@ -14,9 +14,9 @@ internal static class RootCommandFactory
         "merge vendor 1001 1002 --reason 'same firm'",
         "reverse 1 --reason 'two firms after all'"))
     {
-        Common.Url,
-        Common.Token,
-        Common.Format,
+        CommonOptions.Url,
+        CommonOptions.Token,
+        CommonOptions.Format,
         SignInCommands.SignIn(),
         SignInCommands.SignOut(),
         SignInCommands.WhoAmI(),

@@ -11,7 +11,7 @@ internal static class RuleCommands
 {
     private static readonly string[] LabelledColumns = ["id_a", "id_b", "match"];
 
-    public static Command Rules() => new("rules", Common.WithExample("Shows, saves and tries the rules by which duplicates are found.", "rules list vendor", "rules try vendor rule.yaml", "rules save vendor same_tax rule.yaml --note 'agreed with audit'"))
+    public static Command Rules() => new("rules", CommonOptions.WithExample("Shows, saves and tries the rules by which duplicates are found.", "rules list vendor", "rules try vendor rule.yaml", "rules save vendor same_tax rule.yaml --note 'agreed with audit'"))
     {
         List(),
         Show(),
@@ -25,18 +25,18 @@ internal static class RuleCommands
     private static Command List()
     {
         var type = RecordCommands.TypeArgument();
-        return new Command("list", Common.WithExample("Lists the rules of a record type that are in force.", "rules list vendor")) { type }.Calling(async (result, client, cancel) =>
+        return new Command("list", CommonOptions.WithExample("Lists the rules of a record type that are in force.", "rules list vendor")) { type }.Calling(async (result, client, cancellationToken) =>
         {
-            var rules = await client.RulesAsync(result.GetRequiredValue(type), cancel);
-            Common.PrinterOf(result).Print(
+            var rules = await client.RulesAsync(result.GetRequiredValue(type), cancellationToken);
+            CommonOptions.PrinterOf(result).Print(
                 rules,
-                () => new Grid(["name", "title", "version", "review", "automatic", "in_words"], [.. rules.Select(rule => (IReadOnlyList<string?>)[rule.Name, rule.Title, $"{rule.Version}", Number(rule.Review), rule.Automatic is { } automatic ? Number(automatic) : null, string.Join(' ', rule.InWords)])]),
+                () => new Grid(["name", "title", "version", "review", "automatic", "in_words"], [.. rules.Select(rule => (IReadOnlyList<string?>)[rule.Name, rule.Title, $"{rule.Version}", Number(rule.Review), rule.Automatic is { } automatic ? Number(automatic) : null, string.Join(' ', rule.Description)])]),
                 page =>
                 {
                     foreach (var rule in rules)
                     {
                         page.Heading($"{rule.Name}: {rule.Title}{(rule.Version > 0 ? $" (version {rule.Version}, saved by {rule.Actor})" : "")}");
-                        foreach (var line in rule.InWords)
+                        foreach (var line in rule.Description)
                             page.Line(line);
                     }
                 });
@@ -48,13 +48,13 @@ internal static class RuleCommands
     {
         var type = RecordCommands.TypeArgument();
         var name = NameArgument();
-        return new Command("show", Common.WithExample("Prints a rule as it can be changed, tried and saved.", "rules show vendor ready")) { type, name }.Calling(async (result, client, cancel) =>
+        return new Command("show", CommonOptions.WithExample("Prints a rule as it can be changed, tried and saved.", "rules show vendor ready")) { type, name }.Calling(async (result, client, cancellationToken) =>
         {
             var (types, wanted) = (result.GetRequiredValue(type), result.GetRequiredValue(name));
-            var rules = await client.RulesAsync(types, cancel);
+            var rules = await client.RulesAsync(types, cancellationToken);
             var rule = rules.FirstOrDefault(each => each.Name == wanted)
                 ?? throw new UsageException($"There is no rule '{wanted}' for '{types}'.", $"The rules are: {string.Join(", ", rules.Select(each => each.Name))}.");
-            Common.PrinterOf(result).Print(rule, () => new Grid(["name", "version", "body"], [[rule.Name, $"{rule.Version}", rule.Body]]), page => page.Line(rule.Body.TrimEnd()));
+            CommonOptions.PrinterOf(result).Print(rule, () => new Grid(["name", "version", "body"], [[rule.Name, $"{rule.Version}", rule.Body]]), page => page.Line(rule.Body.TrimEnd()));
             return 0;
         });
     }
@@ -63,10 +63,10 @@ internal static class RuleCommands
     {
         var type = RecordCommands.TypeArgument();
         var name = NameArgument();
-        return new Command("versions", Common.WithExample("Lists all saved versions of a rule, latest first.", "rules versions vendor same_tax")) { type, name }.Calling(async (result, client, cancel) =>
+        return new Command("versions", CommonOptions.WithExample("Lists all saved versions of a rule, latest first.", "rules versions vendor same_tax")) { type, name }.Calling(async (result, client, cancellationToken) =>
         {
-            var versions = await client.RuleVersionsAsync(result.GetRequiredValue(type), result.GetRequiredValue(name), cancel);
-            Common.PrinterOf(result).Print(
+            var versions = await client.RuleVersionsAsync(result.GetRequiredValue(type), result.GetRequiredValue(name), cancellationToken);
+            CommonOptions.PrinterOf(result).Print(
                 versions,
                 new Grid(["version", "actor", "at", "note", "rule"], [.. versions.Select(version => (IReadOnlyList<string?>)[$"{version.Version}", version.Actor, version.At?.UtcDateTime.ToString("yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture), version.Note, version.Body ?? "(removed)"])]),
                 versions.Count == 0 ? "No version was saved: the rule stands in the map, if at all." : null);
@@ -80,13 +80,13 @@ internal static class RuleCommands
         var name = NameArgument();
         var file = FileArgument();
         var note = new Option<string>("--note") { Description = "Why; it stands with the version.", DefaultValueFactory = _ => "" };
-        return new Command("save", Common.WithExample("Saves a rule as a new version; earlier ones are kept.", "rules save vendor same_tax rule.yaml --note 'agreed with audit'")) { type, name, file, note }.Calling(async (result, client, cancel) =>
+        return new Command("save", CommonOptions.WithExample("Saves a rule as a new version; earlier ones are kept.", "rules save vendor same_tax rule.yaml --note 'agreed with audit'")) { type, name, file, note }.Calling(async (result, client, cancellationToken) =>
         {
-            var rule = await client.SaveRuleAsync(result.GetRequiredValue(type), result.GetRequiredValue(name), new RuleBody(Read(result.GetRequiredValue(file)), result.GetRequiredValue(note)), cancel);
-            Common.PrinterOf(result).Print(rule, () => new Grid(["name", "version"], [[rule.Name, $"{rule.Version}"]]), page =>
+            var rule = await client.SaveRuleAsync(result.GetRequiredValue(type), result.GetRequiredValue(name), new RuleBody(Read(result.GetRequiredValue(file)), result.GetRequiredValue(note)), cancellationToken);
+            CommonOptions.PrinterOf(result).Print(rule, () => new Grid(["name", "version"], [[rule.Name, $"{rule.Version}"]]), page =>
             {
                 page.Line($"Saved '{rule.Name}' as version {rule.Version}. The next scan uses it.");
-                foreach (var line in rule.InWords)
+                foreach (var line in rule.Description)
                     page.Line(line);
             });
             return 0;
@@ -98,10 +98,10 @@ internal static class RuleCommands
         var type = RecordCommands.TypeArgument();
         var name = NameArgument();
         var note = new Option<string>("--note") { Description = "Why.", DefaultValueFactory = _ => "" };
-        return new Command("remove", Common.WithExample("Removes a rule; its versions are kept.", "rules remove vendor same_tax")) { type, name, note }.Calling(async (result, client, cancel) =>
+        return new Command("remove", CommonOptions.WithExample("Removes a rule; its versions are kept.", "rules remove vendor same_tax")) { type, name, note }.Calling(async (result, client, cancellationToken) =>
         {
-            await client.RemoveRuleAsync(result.GetRequiredValue(type), result.GetRequiredValue(name), result.GetRequiredValue(note), cancel);
-            Common.PrinterOf(result).Line($"Removed '{result.GetRequiredValue(name)}'. If no rule is left, the ready rule does.");
+            await client.RemoveRuleAsync(result.GetRequiredValue(type), result.GetRequiredValue(name), result.GetRequiredValue(note), cancellationToken);
+            CommonOptions.PrinterOf(result).Line($"Removed '{result.GetRequiredValue(name)}'. If no rule is left, the ready rule does.");
             return 0;
         });
     }
@@ -110,10 +110,10 @@ internal static class RuleCommands
     {
         var type = RecordCommands.TypeArgument();
         var file = FileArgument();
-        return new Command("try", Common.WithExample("Tries a rule on today's records, without saving it.", "rules try vendor rule.yaml")) { type, file }.Calling(async (result, client, cancel) =>
+        return new Command("try", CommonOptions.WithExample("Tries a rule on today's records, without saving it.", "rules try vendor rule.yaml")) { type, file }.Calling(async (result, client, cancellationToken) =>
         {
-            var trial = await client.TryRuleAsync(result.GetRequiredValue(type), new RuleTrialBody(Read(result.GetRequiredValue(file))), cancel);
-            Common.PrinterOf(result).Print(
+            var trial = await client.TryRuleAsync(result.GetRequiredValue(type), new RuleTrialBody(Read(result.GetRequiredValue(file))), cancellationToken);
+            CommonOptions.PrinterOf(result).Print(
                 trial,
                 () => new Grid(["from", "to", "pairs"], [.. trial.Bands.Select(band => (IReadOnlyList<string?>)[Number(band.From), Number(band.To), $"{band.Pairs}"])]),
                 page =>
@@ -136,17 +136,17 @@ internal static class RuleCommands
         var type = RecordCommands.TypeArgument();
         var labelled = new Argument<FileInfo>("pairs") { Description = "A CSV file with the columns id_a, id_b and match (1 or 0)." };
         var rule = new Option<FileInfo?>("--rule") { Description = "The rule; left out, those in force are measured." };
-        return new Command("evaluate", Common.WithExample("Measures a rule against pairs whose truth is known: precision, recall and F1 at each threshold.", "rules evaluate vendor labelled.csv", "rules evaluate vendor labelled.csv --rule rule.yaml")) { type, labelled, rule }.Calling(async (result, client, cancel) =>
+        return new Command("evaluate", CommonOptions.WithExample("Measures a rule against pairs whose truth is known: precision, recall and F1 at each threshold.", "rules evaluate vendor labelled.csv", "rules evaluate vendor labelled.csv --rule rule.yaml")) { type, labelled, rule }.Calling(async (result, client, cancellationToken) =>
         {
             var body = new EvaluationBody(result.GetValue(rule) is { } file ? Read(file) : null, ReadPairs(result.GetRequiredValue(labelled)));
-            var evaluation = await client.EvaluateRuleAsync(result.GetRequiredValue(type), body, cancel);
-            Common.PrinterOf(result).Print(
+            var evaluation = await client.EvaluateRuleAsync(result.GetRequiredValue(type), body, cancellationToken);
+            CommonOptions.PrinterOf(result).Print(
                 evaluation,
                 new Grid(
                     ["threshold", "precision", "recall", "f1"],
                     [.. evaluation.Lines.Select(line => (IReadOnlyList<string?>)[Number(line.Threshold), Share(line.Precision), Share(line.Recall), Share(line.F1)])],
                     [0, 1, 2, 3]),
-                $"{evaluation.Pairs} pairs, {evaluation.Matches} of them one party; {evaluation.NotTogether} of these are not brought together by blocking. {evaluation.Unknown} pairs name records that are not there.");
+                $"{evaluation.Pairs} pairs, {evaluation.Matches} of them one party; {evaluation.NotCompared} of these are not brought together by blocking. {evaluation.Unknown} pairs name records that are not there.");
             return 0;
         });
     }
@@ -158,7 +158,7 @@ internal static class RuleCommands
         page.Heading(heading);
         page.Table(new Grid(
             ["Score", "One", "Other", "Why"],
-            [.. samples.Select(pair => (IReadOnlyList<string?>)[ClusterCommands.Percent(pair.Score), $"{pair.A} {pair.LabelA}", $"{pair.B} {pair.LabelB}", pair.Why])],
+            [.. samples.Select(pair => (IReadOnlyList<string?>)[ClusterCommands.Percent(pair.Score), $"{pair.A} {pair.LabelA}", $"{pair.B} {pair.LabelB}", pair.Summary])],
             [0]));
     }
 

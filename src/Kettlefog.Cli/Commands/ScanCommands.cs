@@ -16,15 +16,15 @@ internal static class ScanCommands
         var type = new Argument<string?>("type") { Description = "The record type to scan; 'kettlefog types' lists them.", Arity = ArgumentArity.ZeroOrOne };
         var changed = new Option<bool>("--changed") { Description = "Look only at what changed since the last scan." };
         var noWait = new Option<bool>("--no-wait") { Description = "Ask for the scan and do not wait for it." };
-        var scan = new Command("scan", Common.WithExample("Looks for duplicates among the records of a type, and waits with a progress bar.", "scan vendor", "scan vendor --changed", "scan list"))
+        var scan = new Command("scan", CommonOptions.WithExample("Looks for duplicates among the records of a type, and waits with a progress bar.", "scan vendor", "scan vendor --changed", "scan list"))
         {
             type, changed, noWait,
         };
-        scan.Calling(async (result, client, cancel) =>
+        scan.Calling(async (result, client, cancellationToken) =>
         {
             var name = result.GetValue(type) ?? throw new UsageException("No record type was named.", "Write one, as in 'kettlefog scan vendor'; 'kettlefog types' lists them.");
-            var asked = await client.AddScanAsync(new ScanBody(name, result.GetValue(changed) ? "changed" : "whole"), cancel);
-            return await FollowAsync(result, client, asked, result.GetValue(noWait), cancel);
+            var asked = await client.AddScanAsync(new ScanBody(name, result.GetValue(changed) ? "changed" : "whole"), cancellationToken);
+            return await FollowAsync(result, client, asked, result.GetValue(noWait), cancellationToken);
         });
         scan.Add(List());
         scan.Add(Show());
@@ -37,10 +37,10 @@ internal static class ScanCommands
     private static Command List()
     {
         var type = new Option<string?>("--type") { Description = "Only scans of this record type." };
-        return new Command("list", Common.WithExample("Lists scans, latest first.", "scan list --type vendor")) { type }.Calling(async (result, client, cancel) =>
+        return new Command("list", CommonOptions.WithExample("Lists scans, latest first.", "scan list --type vendor")) { type }.Calling(async (result, client, cancellationToken) =>
         {
-            var scans = await client.ScansAsync(result.GetValue(type), cancel);
-            Common.PrinterOf(result).Print(scans, GridOf(scans));
+            var scans = await client.ScansAsync(result.GetValue(type), cancellationToken);
+            CommonOptions.PrinterOf(result).Print(scans, GridOf(scans));
             return 0;
         });
     }
@@ -48,10 +48,10 @@ internal static class ScanCommands
     private static Command Show()
     {
         var id = IdArgument();
-        return new Command("show", Common.WithExample("Shows how a scan stands, and what it did.", "scan show 1")) { id }.Calling(async (result, client, cancel) =>
+        return new Command("show", CommonOptions.WithExample("Shows how a scan stands, and what it did.", "scan show 1")) { id }.Calling(async (result, client, cancellationToken) =>
         {
-            var scan = await client.ScanAsync(result.GetRequiredValue(id), cancel);
-            Print(Common.PrinterOf(result), scan);
+            var scan = await client.ScanAsync(result.GetRequiredValue(id), cancellationToken);
+            Print(CommonOptions.PrinterOf(result), scan);
             return 0;
         });
     }
@@ -59,31 +59,31 @@ internal static class ScanCommands
     private static Command Move(string verb, string description)
     {
         var id = IdArgument();
-        return new Command(verb, Common.WithExample(description, $"scan {verb} 1")) { id }.Calling(async (result, client, cancel) =>
+        return new Command(verb, CommonOptions.WithExample(description, $"scan {verb} 1")) { id }.Calling(async (result, client, cancellationToken) =>
         {
-            var scan = await client.MoveScanAsync(result.GetRequiredValue(id), verb, cancel);
-            Common.PrinterOf(result).Print(scan, GridOf([scan]));
+            var scan = await client.MoveScanAsync(result.GetRequiredValue(id), verb, cancellationToken);
+            CommonOptions.PrinterOf(result).Print(scan, GridOf([scan]));
             return 0;
         });
     }
 
     private static Argument<long> IdArgument() => new("id") { Description = "The number of the scan." };
 
-    private static async Task<int> FollowAsync(ParseResult result, KettlefogClient client, ScanView scan, bool noWait, CancellationToken cancel)
+    private static async Task<int> FollowAsync(ParseResult result, KettlefogClient client, ScanView scan, bool noWait, CancellationToken cancellationToken)
     {
-        var output = Common.PrinterOf(result);
+        var output = CommonOptions.PrinterOf(result);
         if (!noWait)
-            scan = await Bar.WhileAsync(output, tell => WaitAsync(client, scan, now => tell(now.Phase, now.Done, now.Total), cancel));
+            scan = await JobProgressBar.WhileAsync(output, tell => WaitAsync(client, scan, now => tell(now.Phase, now.Done, now.Total), cancellationToken));
         Print(output, scan);
         return scan.State is "failed" ? 1 : 0;
     }
 
-    private static async Task<ScanView> WaitAsync(KettlefogClient client, ScanView scan, Action<ScanView> told, CancellationToken cancel)
+    private static async Task<ScanView> WaitAsync(KettlefogClient client, ScanView scan, Action<ScanView> told, CancellationToken cancellationToken)
     {
         while (scan.State is "waiting" or "running")
         {
-            await Task.Delay(Between, cancel);
-            scan = await client.ScanAsync(scan.Id, cancel);
+            await Task.Delay(Between, cancellationToken);
+            scan = await client.ScanAsync(scan.Id, cancellationToken);
             told(scan);
         }
 

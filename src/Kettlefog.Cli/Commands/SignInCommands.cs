@@ -12,20 +12,20 @@ internal static class SignInCommands
     {
         var name = new Option<string?>("--user") { Description = "The name to sign in with; asked for if missing." };
         var stdin = new Option<bool>("--token-stdin") { Description = "Read an API token from standard input instead of asking for name and password." };
-        var command = new Command("sign-in", Common.WithExample(
+        var command = new Command("sign-in", CommonOptions.WithExample(
             "Signs in, and keeps the address and a token under the XDG config folder.",
             "sign-in --url http://127.0.0.1:7420 --user c.weeks"))
         {
             name, stdin,
         };
-        command.SetAction(async (result, cancel) =>
+        command.SetAction(async (result, cancellationToken) =>
         {
-            var address = Common.AddressOf(result);
-            using var http = Common.Http(address);
+            var address = CommonOptions.AddressOf(result);
+            using var http = CommonOptions.Http(address);
             var token = result.GetValue(stdin)
-                ? (await Console.In.ReadLineAsync(cancel) ?? "").Trim()
-                : await IssueAsync(new KettlefogClient(http), result.GetValue(name), cancel);
-            var session = await new KettlefogClient(http, token).SessionAsync(cancel);
+                ? (await Console.In.ReadLineAsync(cancellationToken) ?? "").Trim()
+                : await IssueAsync(new KettlefogClient(http), result.GetValue(name), cancellationToken);
+            var session = await new KettlefogClient(http, token).SessionAsync(cancellationToken);
             new SignInFile(address.ToString(), token).Write();
             Console.Out.WriteLine($"Signed in to {address} as {session.Name} ({session.Role}).");
             return 0;
@@ -35,7 +35,7 @@ internal static class SignInCommands
 
     public static Command SignOut()
     {
-        var command = new Command("sign-out", Common.WithExample("Forgets the kept address and token.", "sign-out"));
+        var command = new Command("sign-out", CommonOptions.WithExample("Forgets the kept address and token.", "sign-out"));
         command.SetAction(_ =>
         {
             Console.Out.WriteLine(SignInFile.Forget() ? "Signed out." : "You were not signed in.");
@@ -45,21 +45,21 @@ internal static class SignInCommands
     }
 
     public static Command WhoAmI() =>
-        new Command("whoami", Common.WithExample("Says who is signed in.", "whoami")).Calling(async (result, client, cancel) =>
+        new Command("whoami", CommonOptions.WithExample("Says who is signed in.", "whoami")).Calling(async (result, client, cancellationToken) =>
         {
-            var session = await client.SessionAsync(cancel);
-            Common.PrinterOf(result).Print(
+            var session = await client.SessionAsync(cancellationToken);
+            CommonOptions.PrinterOf(result).Print(
                 session,
                 () => new Grid(["name", "full_name", "role"], [[session.Name, session.FullName, session.Role]]),
-                page => page.Line($"{session.FullName} ({session.Name}), {session.Role}, at {Common.AddressOf(result)}"));
+                page => page.Line($"{session.FullName} ({session.Name}), {session.Role}, at {CommonOptions.AddressOf(result)}"));
             return 0;
         });
 
-    private static async Task<string> IssueAsync(KettlefogClient client, string? name, CancellationToken cancel)
+    private static async Task<string> IssueAsync(KettlefogClient client, string? name, CancellationToken cancellationToken)
     {
         name ??= Ask("User: ", hidden: false);
         var password = Ask("Password: ", hidden: true);
-        return (await client.IssueTokenAsync(new TokenBody($"kettlefog on {Environment.MachineName}", name, password), cancel)).Token;
+        return (await client.IssueTokenAsync(new TokenBody($"kettlefog on {Environment.MachineName}", name, password), cancellationToken)).Token;
     }
 
     private static string Ask(string question, bool hidden)

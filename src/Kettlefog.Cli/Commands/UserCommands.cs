@@ -10,10 +10,10 @@ internal static class UserCommands
 {
     public static Command Users()
     {
-        var list = new Command("list", Common.WithExample("Lists the users; administrators only.", "users list")).Calling(async (result, client, cancel) =>
+        var list = new Command("list", CommonOptions.WithExample("Lists the users; administrators only.", "users list")).Calling(async (result, client, cancellationToken) =>
         {
-            var users = await client.UsersAsync(cancel);
-            Common.PrinterOf(result).Print(users, new Grid(
+            var users = await client.UsersAsync(cancellationToken);
+            CommonOptions.PrinterOf(result).Print(users, new Grid(
                 ["name", "full_name", "role", "added"],
                 [.. users.Select(user => (IReadOnlyList<string?>)[user.Name, user.FullName, user.Role, Day(user.CreatedAt)])]));
             return 0;
@@ -23,11 +23,11 @@ internal static class UserCommands
         var role = new Option<string>("--role") { Description = "viewer, operator, approver or administrator.", DefaultValueFactory = _ => "operator" };
         role.AcceptOnlyFromAmong("viewer", "operator", "approver", "administrator");
         var password = new Option<bool>("--password-stdin") { Description = "Read the password from standard input; without it the user signs in by link or token only." };
-        var add = new Command("add", Common.WithExample("Adds a user; administrators only.", "users add n.quill --full-name 'Nessa Quill' --role operator --password-stdin")) { name, fullName, role, password }.Calling(async (result, client, cancel) =>
+        var add = new Command("add", CommonOptions.WithExample("Adds a user; administrators only.", "users add n.quill --full-name 'Nessa Quill' --role operator --password-stdin")) { name, fullName, role, password }.Calling(async (result, client, cancellationToken) =>
         {
-            var secret = result.GetValue(password) ? (await Console.In.ReadLineAsync(cancel) ?? "").TrimEnd('\r') : null;
+            var secret = result.GetValue(password) ? (await Console.In.ReadLineAsync(cancellationToken) ?? "").TrimEnd('\r') : null;
             var user = result.GetRequiredValue(name);
-            var added = await client.AddUserAsync(new NewUser(user, result.GetValue(fullName) ?? user, result.GetRequiredValue(role), secret), cancel);
+            var added = await client.AddUserAsync(new NewUser(user, result.GetValue(fullName) ?? user, result.GetRequiredValue(role), secret), cancellationToken);
             Console.Out.WriteLine($"Added {added.Name} ({added.Role}).");
             return 0;
         });
@@ -36,18 +36,18 @@ internal static class UserCommands
 
     public static Command Tokens()
     {
-        var list = new Command("list", Common.WithExample("Lists your API tokens; an administrator's list has everybody's.", "tokens list")).Calling(async (result, client, cancel) =>
+        var list = new Command("list", CommonOptions.WithExample("Lists your API tokens; an administrator's list has everybody's.", "tokens list")).Calling(async (result, client, cancellationToken) =>
         {
-            var tokens = await client.TokensAsync(cancel);
-            Common.PrinterOf(result).Print(tokens, new Grid(
+            var tokens = await client.TokensAsync(cancellationToken);
+            CommonOptions.PrinterOf(result).Print(tokens, new Grid(
                 ["id", "user", "label", "made"],
                 [.. tokens.Select(token => (IReadOnlyList<string?>)[token.Id.ToString(CultureInfo.InvariantCulture), token.User, token.Label, Day(token.CreatedAt)])]));
             return 0;
         });
         var id = new Argument<long>("id") { Description = "The number of the token, as 'tokens list' shows it." };
-        var revoke = new Command("revoke", Common.WithExample("Revokes an API token.", "tokens revoke 3")) { id }.Calling(async (result, client, cancel) =>
+        var revoke = new Command("revoke", CommonOptions.WithExample("Revokes an API token.", "tokens revoke 3")) { id }.Calling(async (result, client, cancellationToken) =>
         {
-            await client.RevokeTokenAsync(result.GetRequiredValue(id), cancel);
+            await client.RevokeTokenAsync(result.GetRequiredValue(id), cancellationToken);
             Console.Out.WriteLine($"Token {result.GetRequiredValue(id)} is revoked.");
             return 0;
         });

@@ -18,13 +18,13 @@ public sealed record ColumnProfile(ColumnSchema Column, IReadOnlyList<string> Va
 public sealed record TableProfile(TableSchema Table, IReadOnlyList<ColumnProfile> Columns)
 {
     /// <summary>More rows are not counted.</summary>
-    public const long MostCounted = 10_000;
+    public const long MaxCounted = 10_000;
 
-    /// <summary>How many rows it has, up to <see cref="MostCounted"/>.</summary>
+    /// <summary>How many rows it has, up to <see cref="MaxCounted"/>.</summary>
     public long Rows { get; init; }
 
     /// <summary>The number of rows for people.</summary>
-    public string RowsInWords => Rows == 1 ? "1 row" : Rows < MostCounted ? string.Create(CultureInfo.InvariantCulture, $"{Rows} rows") : string.Create(CultureInfo.InvariantCulture, $"{MostCounted} rows or more");
+    public string RowsInWords => Rows == 1 ? "1 row" : Rows < MaxCounted ? string.Create(CultureInfo.InvariantCulture, $"{Rows} rows") : string.Create(CultureInfo.InvariantCulture, $"{MaxCounted} rows or more");
 }
 
 /// <summary>A database as a draft of its map is made from it.</summary>

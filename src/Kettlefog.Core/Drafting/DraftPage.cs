@@ -3,7 +3,7 @@ using Kettlefog.Core.Maps;
 namespace Kettlefog.Core.Drafting;
 
 /// <summary>The text of a drafted map as it grows, with the questions that stand at its head.</summary>
-internal sealed class DraftPage
+internal sealed class DraftReport
 {
     private readonly List<string> _lines = [];
     private readonly List<string> _questions = [];

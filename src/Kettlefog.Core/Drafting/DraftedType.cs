@@ -71,7 +71,7 @@ internal sealed class DraftedType
             [
                 .. Fields.Where(column => column.Kind is FieldKind.TaxNumber or FieldKind.Identifier).Select(column => new[] { column }),
                 Table.Names,
-                .. Fields.Where(column => column.Kind == FieldKind.Email && Table.Sort == PartySort.Person).Take(1).Select(column => new[] { column }),
+                .. Fields.Where(column => column.Kind == FieldKind.Email && Table.Sort == PartyRole.Person).Take(1).Select(column => new[] { column }),
             ];
             return [.. groups.Where(group => group.Count > 0 && group.All(column => FieldOf(column) is not null)).Select(group => (IReadOnlyList<string>)[.. group.Select(column => FieldOf(column)!)])];
         }

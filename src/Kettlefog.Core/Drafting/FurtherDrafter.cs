@@ -4,10 +4,10 @@ using Kettlefog.Core.Values;
 namespace Kettlefog.Core.Drafting;
 
 /// <summary>Drafts what a merge adds or brings along: rows for values that lose, a row for the master's timeline, linked merges.</summary>
-internal sealed class FurtherDrafter(DraftedType type, IReadOnlyList<DraftedType> types, DraftPage page)
+internal sealed class FurtherDrafter(DraftedType type, IReadOnlyList<DraftedType> types, DraftReport page)
 {
-    private const int MostColumns = 8;
-    private const int LeastRoom = 20;
+    private const int MaxColumns = 8;
+    private const int MinTextLength = 20;
 
     private static readonly string[] Others = ["other", "further", "secondary", "alternative", "sonstige", "weitere", "autre", "otro", "overig"];
 
@@ -22,7 +22,7 @@ internal sealed class FurtherDrafter(DraftedType type, IReadOnlyList<DraftedType
     {
         if (kind is not (FieldKind.Email or FieldKind.Phone))
             return null;
-        foreach (var reference in Written.Where(reference => types.All(other => other.Table.Name != reference.Rows.Name) && reference.Rows.Columns.Count <= MostColumns))
+        foreach (var reference in Written.Where(reference => types.All(other => other.Table.Name != reference.Rows.Name) && reference.Rows.Columns.Count <= MaxColumns))
         {
             var values = reference.Rows.Columns.Where(column => column.Kind == kind).ToList();
             if (values.Count != 1 || reference.Rows.Columns.Any(column => column.Kind != kind && column.Kind is FieldKind.Email or FieldKind.Phone))
@@ -74,7 +74,7 @@ internal sealed class FurtherDrafter(DraftedType type, IReadOnlyList<DraftedType
             foreach (var key in reference.Rows.Profile.Table.ForeignKeys.Where(key => !key.Columns.SequenceEqual(reference.Guess.Columns, StringComparer.OrdinalIgnoreCase) && reference.IsLink(key.Columns)))
             {
                 if (types.FirstOrDefault(other => other != type && other.Table.Name == key.Target && key.TargetColumns.SequenceEqual(other.Table.Key, StringComparer.OrdinalIgnoreCase)) is { Same.Count: > 0 } linked)
-                    lines.Add($"{NameWords.ForMap(linked.Table.Name)}: {{ type: {linked.Name}, through: {reference.Name}, columns: {DraftPage.Scalars(key.Columns)}, same: {Groups(linked)} }}");
+                    lines.Add($"{NameWords.ForMap(linked.Table.Name)}: {{ type: {linked.Name}, through: {reference.Name}, columns: {DraftReport.Scalars(key.Columns)}, same: {Groups(linked)} }}");
             }
         }
 
@@ -132,6 +132,6 @@ internal sealed class FurtherDrafter(DraftedType type, IReadOnlyList<DraftedType
     }
 
     private static bool IsSaying(ColumnReading column) =>
-        column.Profile.Column is { Storage: StorageClass.Text, Allowed: null } && !(column.Profile.Column.MaxLength < LeastRoom)
+        column.Profile.Column is { Storage: StorageClass.Text, Allowed: null } && !(column.Profile.Column.MaxLength < MinTextLength)
         && (column.IsAbout("saying") || column.Kind == FieldKind.LongText || column.IsAbout("long-text"));
 }

@@ -18,7 +18,7 @@ public sealed class MapDrafter
     /// <summary>Reads a database.</summary>
     /// <param name="profile">The database.</param>
     /// <param name="only">The tables that hold records, if somebody says so; empty to find them.</param>
-    /// <exception cref="Refusal">A table that was named is not there, or has no primary key.</exception>
+    /// <exception cref="KettlefogException">A table that was named is not there, or has no primary key.</exception>
     public MapDrafter(DatabaseProfile profile, IReadOnlyList<string> only)
     {
         ArgumentNullException.ThrowIfNull(profile);
@@ -33,21 +33,21 @@ public sealed class MapDrafter
 
     /// <summary>Drafts the map.</summary>
     /// <param name="measured">The references, with what was measured of them.</param>
-    /// <exception cref="Refusal">No table looks like one of parties.</exception>
+    /// <exception cref="KettlefogException">No table looks like one of parties.</exception>
     public MapDraft Draft(IReadOnlyList<ReferenceGuess> measured)
     {
         ArgumentNullException.ThrowIfNull(measured);
         if (_parties.Count == 0)
         {
-            throw new Refusal(
-                RefusalCode.InvalidMap,
+            throw new KettlefogException(
+                ErrorCode.InvalidMap,
                 $"None of the {_tables.Count} tables of {_profile.Name} looks like one of parties: of names with addresses, phones or e-mails, at which others point.",
                 _keyless.Count > 0
                     ? $"{string.Join(", ", _keyless.Select(table => table.Name))} would, but nothing tells {(_keyless.Count == 1 ? "its" : "their")} rows apart: give {(_keyless.Count == 1 ? "it" : "each")} a primary key first."
                     : "Name the tables that hold records with '--table', and look at the draft.");
         }
 
-        var page = new DraftPage();
+        var page = new DraftReport();
         var names = new HashSet<string>();
         var types = _parties.Select(party => new DraftedType(party.Table, Free(names, NameWords.ForMap(string.Join('_', party.Table.Stem))), [.. Bound(measured.Where(guess => guess.Target == party.Table.Name))], _tables)).ToList();
         foreach (var (type, (_, why)) in types.Zip(_parties))
@@ -93,12 +93,12 @@ public sealed class MapDrafter
 
     private (TableReading, IReadOnlyList<string>) Named(string name)
     {
-        var table = _tables.FirstOrDefault(each => Same(each.Name, name)) ?? throw new Refusal(
-            RefusalCode.InvalidMap,
+        var table = _tables.FirstOrDefault(each => Same(each.Name, name)) ?? throw new KettlefogException(
+            ErrorCode.InvalidMap,
             $"The database has no table '{name}'.",
             Spelling.Instead(name, _tables.Select(each => each.Name)));
         if (table.Key.Count == 0)
-            throw new Refusal(RefusalCode.InvalidMap, $"The table '{table.Name}' has neither a primary key nor unique columns that are never blank, so that its rows cannot be told apart.", "Give it a primary key, or name another table.");
+            throw new KettlefogException(ErrorCode.InvalidMap, $"The table '{table.Name}' has neither a primary key nor unique columns that are never blank, so that its rows cannot be told apart.", "Give it a primary key, or name another table.");
         return (table, ["you named it"]);
     }
 

@@ -26,7 +26,7 @@ public sealed record ReferenceGuess(
         {
             var when = When is { } condition ? $", when: {{ {YamlScalar.Of(condition.Column)}: {YamlScalar.Of(condition.Value)} }}" : "";
             var within = As is { } text ? $", as: {YamlScalar.Of(text)}" : "";
-            return $"{NameWords.ForMap($"{Table}_{Columns[^1]}")}: {{ table: {YamlScalar.Of(Table)}, columns: {DraftPage.Scalars(Columns)}{within}{when} }}";
+            return $"{NameWords.ForMap($"{Table}_{Columns[^1]}")}: {{ table: {YamlScalar.Of(Table)}, columns: {DraftReport.Scalars(Columns)}{within}{when} }}";
         }
     }
 

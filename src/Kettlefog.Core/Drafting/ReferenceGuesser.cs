@@ -9,14 +9,14 @@ namespace Kettlefog.Core.Drafting;
 /// </summary>
 internal static class ReferenceGuesser
 {
-    private const int MostTypes = 40;
+    private const int MaxTypes = 40;
 
     /// <summary>Fewer different values may look like keys by chance.</summary>
-    private const int LeastValues = 3;
-    private const double MostAlike = 0.9;
+    private const int MinValues = 3;
+    private const double MaxAlike = 0.9;
 
     /// <summary>Numbers filled up with zeros to fewer digits may be anything.</summary>
-    private const int LeastFilled = 5;
+    private const int MinFilled = 5;
 
     /// <summary>How sure values alone can make a reference, in percent.</summary>
     private const int ByValuesAlone = 80;
@@ -127,7 +127,7 @@ internal static class ReferenceGuesser
     /// <summary>Rows that may belong to records of several types: a column says of which type, another has the key.</summary>
     private static IEnumerable<ReferenceGuess> Polymorphic(TableReading table, TableReading target, string key, HashSet<string> taken)
     {
-        foreach (var type in table.Columns.Where(column => column.IsAbout("type") && column.Profile.Distinct.Count is > 0 and <= MostTypes && column.Profile.Column.Storage is StorageClass.Text or null))
+        foreach (var type in table.Columns.Where(column => column.IsAbout("type") && column.Profile.Distinct.Count is > 0 and <= MaxTypes && column.Profile.Column.Storage is StorageClass.Text or null))
         {
             if (type.Profile.Distinct.FirstOrDefault(value => IsNamed(value, target)) is not { } named)
                 continue;
@@ -174,7 +174,7 @@ internal static class ReferenceGuesser
     private static bool LooksLikeKeys(TableReading table, ColumnReading column, HashSet<string> shapes)
     {
         var isKey = table.Key.Count == 1 && Same(table.Key[0], column.Name);
-        return !isKey && shapes.Count > 0 && column.Profile.Distinct.Count >= LeastValues && AreAlike(column.Profile.Distinct, shapes);
+        return !isKey && shapes.Count > 0 && column.Profile.Distinct.Count >= MinValues && AreAlike(column.Profile.Distinct, shapes);
     }
 
     /// <summary>True if a column's name ends with that of some table, so that its values are that one's.</summary>
@@ -186,8 +186,8 @@ internal static class ReferenceGuesser
     {
         if (column.Profile.Column.Storage is not (StorageClass.Text or null) || column.IsTime || column.Kind == FieldKind.Email)
             yield break;
-        var parts = column.Profile.Distinct.Select(Parted).OfType<(string Before, string After)>().GroupBy(part => part.Before, part => part.After).Where(group => group.Count() >= LeastValues);
-        foreach (var group in parts.Take(MostTypes))
+        var parts = column.Profile.Distinct.Select(Parted).OfType<(string Before, string After)>().GroupBy(part => part.Before, part => part.After).Where(group => group.Count() >= MinValues);
+        foreach (var group in parts.Take(MaxTypes))
         {
             var named = IsNamed(group.Key, target);
             if (named || (shapes.Count > 0 && AreAlike([.. group], shapes)))
@@ -202,13 +202,13 @@ internal static class ReferenceGuesser
         return at > 1 && at < text.Length && !text.AsSpan(at).ContainsAny(" \t\r\n") && !text.AsSpan(0, at).Contains('{') && text.Take(at).Any(char.IsLetter) ? (text[..at], text[at..]) : null;
     }
 
-    private static bool AreAlike(IReadOnlyList<string> values, HashSet<string> shapes) => values.Count(value => shapes.Contains(Shape(value))) >= MostAlike * values.Count;
+    private static bool AreAlike(IReadOnlyList<string> values, HashSet<string> shapes) => values.Count(value => shapes.Contains(Shape(value))) >= MaxAlike * values.Count;
 
     /// <summary>The shapes of a table's keys; none if they are numbers, but for those filled up with zeros to one length.</summary>
     private static HashSet<string> ShapesOf(TableReading target, string key)
     {
         var values = target.Columns.First(column => Same(column.Name, key)).Profile.Distinct;
-        return values.Count >= LeastValues && values.All(value => (value.Any(char.IsLetter) && value.Any(char.IsAsciiDigit)) || (value.Length >= LeastFilled && value[0] == '0')) ? [.. values.Select(Shape)] : [];
+        return values.Count >= MinValues && values.All(value => (value.Any(char.IsLetter) && value.Any(char.IsAsciiDigit)) || (value.Length >= MinFilled && value[0] == '0')) ? [.. values.Select(Shape)] : [];
     }
 
     /// <summary>A value with each letter and each digit, but a zero before all, made alike: S00012 and C00377 are of one shape; UUIDs are one shape.</summary>

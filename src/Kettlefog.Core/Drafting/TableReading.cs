@@ -4,7 +4,7 @@ using Kettlefog.Core.Schema;
 namespace Kettlefog.Core.Drafting;
 
 /// <summary>What sort of party the rows of a table are.</summary>
-internal enum PartySort
+internal enum PartyRole
 {
     /// <summary>Organisations, or one cannot tell.</summary>
     Organisation,
@@ -22,7 +22,7 @@ internal enum PartySort
 /// <param name="Columns">Its columns.</param>
 internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> Words, IReadOnlyList<ColumnReading> Columns)
 {
-    private const int LeastScore = 6;
+    private const int MinScore = 6;
 
     private static readonly string[] Prefixes = ["tbl", "tab", "t", "tb", "dbo", "app", "crm", "erp", "dim", "m"];
 
@@ -94,15 +94,15 @@ internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> 
     }
 
     /// <summary>What sort of party the rows are.</summary>
-    public PartySort Sort
+    public PartyRole Sort
     {
         get
         {
             if (Stem.Any(word => Households.Contains(word)))
-                return PartySort.Household;
+                return PartyRole.Household;
             if (Of(FieldKind.GivenName) is not null || Of(FieldKind.BirthDate) is not null)
-                return PartySort.Person;
-            return Stem.Any(word => People.Contains(word)) && !(Names.Count > 0 && Names[0].OrganisationShare > 0.2) ? PartySort.Person : PartySort.Organisation;
+                return PartyRole.Person;
+            return Stem.Any(word => People.Contains(word)) && !(Names.Count > 0 && Names[0].OrganisationShare > 0.2) ? PartyRole.Person : PartyRole.Organisation;
         }
     }
 
@@ -150,7 +150,7 @@ internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> 
             score -= 3;
         if (Key.Count > 1 && Profile.Table.ForeignKeys.SelectMany(key => key.Columns).ToHashSet(StringComparer.OrdinalIgnoreCase).IsSupersetOf(Key))
             score -= 5;
-        return score >= LeastScore ? (score, why) : null;
+        return score >= MinScore ? (score, why) : null;
     }
 
     private static IReadOnlyList<string> KeyOf(TableSchema table) => table.PrimaryKey.Count > 0

@@ -5,9 +5,9 @@ using Kettlefog.Core.Values;
 namespace Kettlefog.Core.Drafting;
 
 /// <summary>Drafts one record type.</summary>
-internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> types, DraftPage page)
+internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> types, DraftReport page)
 {
-    private const int MostPartitions = 20;
+    private const int MaxPartitions = 20;
 
     private static readonly string[] Ended =
         ["merged", "inactive", "closed", "archived", "obsolete", "retired", "disabled", "deleted", "inaktiv", "geschlossen", "archiviert", "geloescht", "gelöscht", "inactif", "ferme", "fermé", "archive", "archivé", "baja", "inactivo", "cerrado", "vervallen", "inactief", "cancelled", "ended", "former"];
@@ -24,7 +24,7 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
         page.Line(2, $"title: {YamlScalar.Of(Title)}");
         page.Line(2, $"table: {YamlScalar.Of(table.Name)}");
         if (table.Profile.Table.PrimaryKey.Count == 0)
-            page.Line(2, $"key: {DraftPage.Scalars(table.Key)}", "there is no primary key; these are unique and never blank");
+            page.Line(2, $"key: {DraftReport.Scalars(table.Key)}", "there is no primary key; these are unique and never blank");
         page.Line(2, $"label: \"{Label()}\"");
         foreach (var (word, column) in new[] { ("created", type.Created), ("changed", type.Changed), ("source", type.Source), ("owner", type.Owner) })
         {
@@ -54,13 +54,13 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
             if (!string.Equals(fieldName, field.Name, StringComparison.OrdinalIgnoreCase))
                 parts.Add($"column: {YamlScalar.Of(field.Name)}");
             if (kind != FieldKind.Text)
-                parts.Add($"kind: {WrittenName.Of(kind)}");
+                parts.Add($"kind: {EnumName.Of(kind)}");
             if (Survivorship(field, kind) is { } rule)
                 parts.Add($"survivorship: {rule}");
             if (kind == FieldKind.Money && currency is not null)
                 parts.Add($"currency: {currency}");
             if (Slots(field, kind) is { Count: > 0 } slots)
-                parts.Add($"overflow: {DraftPage.Scalars(slots)}");
+                parts.Add($"overflow: {DraftReport.Scalars(slots)}");
             if (table.Of(kind) == field && further.OverflowRows(kind) is { } rows)
                 parts.Add($"overflow_rows: {rows}");
             page.Line(3, parts.Count == 0 ? $"{fieldName}:" : $"{fieldName}: {{ {string.Join(", ", parts)} }}", kind == FieldKind.Text ? null : $"{field.Sure} %: {field.Why}");
@@ -75,15 +75,15 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
     {
         var isText = field.Profile.Column.Storage is StorageClass.Text;
         if (field.IsAbout("status") || field.IsAbout("active") || field.IsAbout("deleted") || field.IsAbout("deleted-at"))
-            return WrittenName.Of(SurvivorshipRule.Master);
+            return EnumName.Of(SurvivorshipRule.Master);
 
         // Who does not want to be written to on one record does not want it on the other.
         if (field.FirstConcept == "consent" && field.Profile.Distinct.All(value => value is "0" or "1" or "true" or "false"))
-            return WrittenName.Of(SurvivorshipRule.Largest);
+            return EnumName.Of(SurvivorshipRule.Largest);
         if (field.FirstConcept == "tags" && isText)
-            return WrittenName.Of(SurvivorshipRule.Union);
+            return EnumName.Of(SurvivorshipRule.Union);
         if (kind == FieldKind.LongText)
-            return WrittenName.Of(isText && field.Profile.Column.MaxLength is null ? SurvivorshipRule.Append : SurvivorshipRule.Longest);
+            return EnumName.Of(isText && field.Profile.Column.MaxLength is null ? SurvivorshipRule.Append : SurvivorshipRule.Longest);
         return null;
     }
 
@@ -94,9 +94,9 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
             return field.Kind;
         return table.Sort switch
         {
-            PartySort.Household => FieldKind.HouseholdName,
-            PartySort.Person when field.Kind != FieldKind.OrganisationName => FieldKind.PersonName,
-            PartySort.Person => FieldKind.OrganisationName,
+            PartyRole.Household => FieldKind.HouseholdName,
+            PartyRole.Person when field.Kind != FieldKind.OrganisationName => FieldKind.PersonName,
+            PartyRole.Person => FieldKind.OrganisationName,
             _ => field.Kind == FieldKind.PersonName ? FieldKind.PersonName : FieldKind.OrganisationName,
         };
     }
@@ -125,9 +125,9 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
         foreach (var reference in type.References)
         {
             var (guess, rows) = (reference.Guess, reference.Rows);
-            var parts = new List<string> { $"table: {YamlScalar.Of(guess.Table)}", $"columns: {DraftPage.Scalars(guess.Columns)}" };
+            var parts = new List<string> { $"table: {YamlScalar.Of(guess.Table)}", $"columns: {DraftReport.Scalars(guess.Columns)}" };
             if (!guess.TargetColumns.SequenceEqual(table.Key, StringComparer.OrdinalIgnoreCase))
-                parts.Add($"to: {DraftPage.Scalars(guess.TargetColumns)}");
+                parts.Add($"to: {DraftReport.Scalars(guess.TargetColumns)}");
             if (guess.As is { } within)
                 parts.Add($"as: {YamlScalar.Of(within)}");
             if (guess.When is { } when)
@@ -271,7 +271,7 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
         var agree = table.Columns.Where(column => type.FieldOf(column) is not null && (column.Kind == FieldKind.Currency || IsPartition(column))).ToList();
         var partition = agree.Where(IsPartition).ToList();
         if (agree.Count > 0)
-            page.Line(2, $"blockers: {{ must_agree: {DraftPage.Scalars([.. agree.Select(column => type.FieldOf(column)!)])} }}", "records that differ in it are not merged");
+            page.Line(2, $"blockers: {{ must_agree: {DraftReport.Scalars([.. agree.Select(column => type.FieldOf(column)!)])} }}", "records that differ in it are not merged");
         var country = Country();
         if (partition.Count + (country is null ? 0 : 1) == 0)
             return;
@@ -279,11 +279,11 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
         if (country is not null)
             page.Line(3, $"country: {country}", "most records are there");
         if (partition.Count > 0)
-            page.Line(3, $"partition: {DraftPage.Scalars([.. partition.Select(column => type.FieldOf(column)!)])}");
+            page.Line(3, $"partition: {DraftReport.Scalars([.. partition.Select(column => type.FieldOf(column)!)])}");
     }
 
     private static bool IsPartition(ColumnReading column) =>
-        column.FirstConcept == "partition" && column.Profile.Distinct.Count is > 0 and <= MostPartitions;
+        column.FirstConcept == "partition" && column.Profile.Distinct.Count is > 0 and <= MaxPartitions;
 
     private string? Country() => table.Of(FieldKind.Country)?.Profile.Values.Where(value => value.Length == 2 && value.All(char.IsAsciiLetterUpper)).GroupBy(value => value).MaxBy(group => group.Count())?.Key;
 

@@ -12,7 +12,7 @@ public enum EntryKind
     Reversal,
 
     /// <summary>It was decided that records are not duplicates.</summary>
-    KeptApart,
+    NonDuplicates,
 
     /// <summary>Such a decision was taken back.</summary>
     Reopened,

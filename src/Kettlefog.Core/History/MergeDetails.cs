@@ -49,7 +49,7 @@ public sealed record FieldDetail(
 /// <param name="Policy">The policy, in written form.</param>
 /// <param name="Counts">How many rows each record had, the master's first.</param>
 /// <param name="Count">How many of them were the duplicates'.</param>
-/// <param name="Worth">What the duplicates' rows were worth, or null.</param>
+/// <param name="Amount">What the duplicates' rows were worth, or null.</param>
 /// <param name="Collisions">The rows of which one stayed; null in entries of before there was such a thing.</param>
 /// <param name="PointedAt">What the columns held to point at each record; null if that is the record's key.</param>
 /// <param name="MayExclude">True if an operator may leave the rows with the retired records; the policy says whether that was done.</param>
@@ -61,7 +61,7 @@ public sealed record MoveDetail(
     string Policy,
     IReadOnlyList<long> Counts,
     long Count,
-    decimal? Worth,
+    decimal? Amount,
     IReadOnlyList<CollisionDetail>? Collisions = null,
     IReadOnlyList<string?>? PointedAt = null,
     bool MayExclude = false,
@@ -69,16 +69,16 @@ public sealed record MoveDetail(
 
 /// <summary>Related rows of which one stayed.</summary>
 /// <param name="Values">The values that had to be unique.</param>
-/// <param name="Stays">The key of the row that stayed.</param>
-/// <param name="Gone">The rows that gave way, with all their values.</param>
+/// <param name="Kept">The key of the row that stayed.</param>
+/// <param name="Removed">The rows that gave way, with all their values.</param>
 /// <param name="Changes">The columns of the row that stayed which took another value.</param>
-/// <param name="Along">How many rows that hung on those moved along.</param>
-public sealed record CollisionDetail(string Values, string Stays, IReadOnlyList<GoneDetail> Gone, IReadOnlyDictionary<string, string?> Changes, long Along);
+/// <param name="DependentsMoved">How many rows that hung on those moved along.</param>
+public sealed record CollisionDetail(string Values, string Kept, IReadOnlyList<RemovedRowDetail> Removed, IReadOnlyDictionary<string, string?> Changes, long DependentsMoved);
 
 /// <summary>A row that gave way.</summary>
 /// <param name="Key">Its key.</param>
 /// <param name="Values">Its values, by column.</param>
-public sealed record GoneDetail(string Key, IReadOnlyDictionary<string, string?> Values);
+public sealed record RemovedRowDetail(string Key, IReadOnlyDictionary<string, string?> Values);
 
 /// <summary>A row of a duplicate that ended.</summary>
 /// <param name="Title">What such rows are called.</param>
@@ -160,13 +160,13 @@ public sealed record MergeDetails(
         var fields = plan.Fields.Select(field => new FieldDetail(
             field.Field.Name,
             field.Field.Title,
-            WrittenName.Of(field.Field.Kind),
+            EnumName.Of(field.Field.Kind),
             field.Field.Group,
             [.. field.Values.Select(value => value.ToText())],
             field.Value.ToText(),
             field.From,
-            WrittenName.Of(field.ChosenBy),
-            WrittenName.Of(field.Rule),
+            EnumName.Of(field.ChosenBy),
+            EnumName.Of(field.Rule),
             field.Differs,
             field.Changes));
         var unmapped = plan.Unmapped.Select(column => new FieldDetail(
@@ -177,8 +177,8 @@ public sealed record MergeDetails(
             [.. column.Values.Select(value => value.ToText())],
             After(plan, column).ToText(),
             After(plan, column) == column.Values[0] ? 0 : null,
-            WrittenName.Of(ChosenBy.Rule),
-            WrittenName.Of(Survivorship.SurvivorshipRule.Master),
+            EnumName.Of(ChosenBy.Rule),
+            EnumName.Of(Survivorship.SurvivorshipRule.Master),
             column.Values.Any(value => value != column.Values[0]),
             After(plan, column) != column.Values[0]));
         return new MergeDetails(
@@ -190,17 +190,17 @@ public sealed record MergeDetails(
                 move.Reference.Name,
                 move.Reference.Title,
                 move.Reference.Table,
-                WrittenName.Of(move.Reference.Policy),
+                EnumName.Of(move.Reference.Policy),
                 move.Counts,
                 move.Count,
-                move.Worth,
+                move.Amount,
                 [.. move.Collisions.Select(collision => Of(collision, move.Table))],
                 move.Reference.HoldsKey ? null : [.. move.PointedAt.Select(key => key.Parts.Any(part => part.IsNull) ? null : key.ToString())],
                 move.Reference.MayExclude))],
             [.. plan.Figures.Select(figure => new FigureDetail(
                 figure.Figure.Name,
                 figure.Figure.Title,
-                WrittenName.Of(figure.Figure.Operation),
+                EnumName.Of(figure.Figure.Operation),
                 figure.Figure.Control,
                 [.. figure.Before.Select(value => value.ToText())],
                 figure.After.ToText()))],
@@ -224,10 +224,10 @@ public sealed record MergeDetails(
 
     private static CollisionDetail Of(PlannedCollision collision, TableSchema table) => new(
         collision.Values,
-        collision.Stays.Key.ToString(),
-        [.. collision.Gone.Select(row => new GoneDetail(row.Key.ToString(), table.Columns.Select((column, place) => (column.Name, Value: row.Row[place].ToText())).ToDictionary(cell => cell.Name, cell => cell.Value)))],
+        collision.Kept.Key.ToString(),
+        [.. collision.Removed.Select(row => new RemovedRowDetail(row.Key.ToString(), table.Columns.Select((column, place) => (column.Name, Value: row.Row[place].ToText())).ToDictionary(cell => cell.Name, cell => cell.Value)))],
         collision.Changes.ToDictionary(change => change.Column.Name, change => change.Value.ToText()),
-        collision.Gone.Sum(row => row.Dependents.Sum(dependents => dependents.Count)));
+        collision.Removed.Sum(row => row.Dependents.Sum(dependents => dependents.Count)));
 
     /// <summary>The details of one record.</summary>
     /// <param name="record">The record.</param>

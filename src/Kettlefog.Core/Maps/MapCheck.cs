@@ -13,7 +13,7 @@ public static class MapCheck
     /// <param name="document">The map, as read.</param>
     /// <param name="catalog">The database's tables.</param>
     /// <returns>The map with the keys filled in that the file leaves to the database.</returns>
-    /// <exception cref="Refusal">The map does not fit; every mistake is in the details with its line.</exception>
+    /// <exception cref="KettlefogException">The map does not fit; every mistake is in the details with its line.</exception>
     public static CheckedMap Against(MapDocument document, DatabaseCatalog catalog) => Report(document, catalog).RequireMap();
 
     /// <summary>Does the same, and finds what is risky besides; see <see cref="MapRisks"/>.</summary>

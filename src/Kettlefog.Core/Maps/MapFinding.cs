@@ -34,7 +34,7 @@ public sealed record MapReport(string File, CheckedMap? Map, IReadOnlyList<MapFi
     public FindingSeverity? Worst => Findings.Count == 0 ? null : Findings.Max(finding => finding.Severity);
 
     /// <summary>The map, if it fits the database.</summary>
-    /// <exception cref="Refusal">It does not; every mistake is in the details with its line.</exception>
+    /// <exception cref="KettlefogException">It does not; every mistake is in the details with its line.</exception>
     public CheckedMap RequireMap() => Map ?? throw MapProblems.RefusalOf(File, Findings.Where(finding => finding.Severity == FindingSeverity.Error));
 
     /// <summary>The same with further findings.</summary>

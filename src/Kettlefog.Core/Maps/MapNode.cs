@@ -69,9 +69,9 @@ internal sealed class MapNode
     {
         if (Text(key) is not { } text)
             return null;
-        if (WrittenName.TryRead<T>(text, out var value))
+        if (EnumName.TryRead<T>(text, out var value))
             return value;
-        _problems.Add((int)Find(key)!.Start.Line, $"'{text}' is not a known value of '{Join(key)}'.", Spelling.Instead(text, WrittenName.All<T>()));
+        _problems.Add((int)Find(key)!.Start.Line, $"'{text}' is not a known value of '{Join(key)}'.", Spelling.Instead(text, EnumName.All<T>()));
         return null;
     }
 

@@ -16,7 +16,7 @@ internal sealed class MapProblems(string file)
     public void Add(int line, string message, string instead) => _problems.Add(new MapFinding(FindingSeverity.Error, line, message, instead));
 
     /// <summary>Throws them all, if there is any.</summary>
-    /// <exception cref="Refusal">There is at least one.</exception>
+    /// <exception cref="KettlefogException">There is at least one.</exception>
     public void ThrowIfAny()
     {
         if (!None)
@@ -24,14 +24,14 @@ internal sealed class MapProblems(string file)
     }
 
     /// <summary>The refusal that tells mistakes.</summary>
-    public static Refusal RefusalOf(string file, IEnumerable<MapFinding> mistakes)
+    public static KettlefogException RefusalOf(string file, IEnumerable<MapFinding> mistakes)
     {
         var details = mistakes
             .OrderBy(mistake => mistake.Line)
             .Select(mistake => $"{file}{(mistake.Line > 0 ? $":{mistake.Line}" : "")}: {mistake.Message} {mistake.Remedy}")
             .ToList();
-        return new Refusal(
-            RefusalCode.InvalidMap,
+        return new KettlefogException(
+            ErrorCode.InvalidMap,
             details.Count == 1
                 ? $"The record map {file} has a mistake."
                 : $"The record map {file} has {details.Count} mistakes.",

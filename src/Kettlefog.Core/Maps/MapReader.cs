@@ -62,7 +62,7 @@ public static class MapReader
     /// <summary>Reads a map.</summary>
     /// <param name="yaml">The text of the file.</param>
     /// <param name="file">The file's name, for messages.</param>
-    /// <exception cref="Refusal">The file is not YAML or not a map; every mistake is in the details with its line.</exception>
+    /// <exception cref="KettlefogException">The file is not YAML or not a map; every mistake is in the details with its line.</exception>
     public static MapDocument Read(string yaml, string file)
     {
         ArgumentNullException.ThrowIfNull(yaml);
@@ -221,7 +221,7 @@ public static class MapReader
         var rules = new Dictionary<string, SurvivorshipRule>();
         if (reference.Child("combine") is not { } node)
             return rules;
-        if (reference.Text("collision") != WrittenName.Of(CollisionPolicy.Combine))
+        if (reference.Text("collision") != EnumName.Of(CollisionPolicy.Combine))
             problems.Add(node.Line, $"'{node.Path}' says how rows are combined, but they are not.", "Write 'collision: combine' too.");
         foreach (var column in node.Keys)
         {
@@ -239,7 +239,7 @@ public static class MapReader
         if (operations.Count != 1)
             problems.Add(node.Line, $"'{node.Path}' says {(operations.Count == 0 ? "not" : "more than once")} how it is computed.", "Write one of 'count: true', 'sum: column', 'last: column' and 'first: column'.");
         var word = operations.FirstOrDefault() ?? "count";
-        WrittenName.TryRead<FigureOperation>(word, out var operation);
+        EnumName.TryRead<FigureOperation>(word, out var operation);
         if (operation == FigureOperation.Count && node.Has("count") && !node.Flag("count"))
             problems.Add(node.Line, $"'{node.Path}.count' is not 'true'.", "Write 'count: true'.");
         var reference = node.RequiredText("reference", references.FirstOrDefault()?.Name ?? "bills");
@@ -404,7 +404,7 @@ public static class MapReader
                 _ => null,
             };
             if (missing is not null)
-                problems.Add(lines.GetValueOrDefault(path, node.Line), $"The rule '{WrittenName.Of(rule)}' needs '{missing}', which '{node.Path}' does not give.", missing == "source_order" ? "Write 'source_order: [ledger, import]'." : $"Write '{missing}: column'.");
+                problems.Add(lines.GetValueOrDefault(path, node.Line), $"The rule '{EnumName.Of(rule)}' needs '{missing}', which '{node.Path}' does not give.", missing == "source_order" ? "Write 'source_order: [ledger, import]'." : $"Write '{missing}: column'.");
         }
     }
 

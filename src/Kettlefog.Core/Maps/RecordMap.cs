@@ -17,11 +17,11 @@ public sealed record RecordMap(string Name, string Fingerprint, IReadOnlyList<Re
 {
     /// <summary>The record type of that name.</summary>
     /// <param name="name">The name, as in the map.</param>
-    /// <exception cref="Refusal">There is none.</exception>
+    /// <exception cref="KettlefogException">There is none.</exception>
     public RecordType Require(string name) =>
         RecordTypes.FirstOrDefault(type => type.Name == name)
-        ?? throw new Refusal(
-            RefusalCode.UnknownRecordType,
+        ?? throw new KettlefogException(
+            ErrorCode.UnknownRecordType,
             $"There is no record type '{name}'.",
             $"The map has: {string.Join(", ", RecordTypes.Select(type => type.Name))}.");
 }
@@ -80,21 +80,21 @@ public sealed record RecordType(
 
     /// <summary>The field of that name.</summary>
     /// <param name="name">The name, as in the map.</param>
-    /// <exception cref="Refusal">There is none.</exception>
+    /// <exception cref="KettlefogException">There is none.</exception>
     public Field RequireField(string name) =>
         Fields.FirstOrDefault(field => field.Name == name)
-        ?? throw new Refusal(
-            RefusalCode.UnknownField,
+        ?? throw new KettlefogException(
+            ErrorCode.UnknownField,
             $"A {Title.ToLowerInvariant()} has no field '{name}'.",
             $"The fields are: {string.Join(", ", Fields.Select(field => field.Name))}.");
 
     /// <summary>The reference of that name.</summary>
     /// <param name="name">The name, as in the map.</param>
-    /// <exception cref="Refusal">There is none.</exception>
+    /// <exception cref="KettlefogException">There is none.</exception>
     public Reference RequireReference(string name) =>
         References.FirstOrDefault(reference => reference.Name == name)
-        ?? throw new Refusal(
-            RefusalCode.UnknownReference,
+        ?? throw new KettlefogException(
+            ErrorCode.UnknownReference,
             $"Nothing named '{name}' points at a {Title.ToLowerInvariant()}.",
             $"The references are: {string.Join(", ", References.Select(reference => reference.Name))}.");
 
@@ -234,7 +234,7 @@ public sealed record Reference(
     /// </summary>
     /// <param name="all">What has references.</param>
     /// <param name="of">The reference of each.</param>
-    public static IReadOnlyList<T> Reassigned<T>(IEnumerable<T> all, Func<T, Reference> of) =>
+    public static IReadOnlyList<T> InReassignmentOrder<T>(IEnumerable<T> all, Func<T, Reference> of) =>
         [.. all.Where(each => of(each).Policy == ReferencePolicy.Reassign).GroupBy(each => of(each).Table).SelectMany(ofTable => ofTable.OrderBy(each => of(each).When.Count == 0))];
 
     /// <summary>True if an operator may leave the rows with the retired records in a single merge.</summary>
@@ -247,7 +247,7 @@ public sealed record Reference(
     /// <param name="row">The row's values by column.</param>
     /// <param name="pointedAt">What the columns hold to point at each record.</param>
     /// <returns>The index of the record; -1 if the row points at none of them, or the reference does not hold for it.</returns>
-    public int HolderOf(Func<string, ColumnValue> row, IReadOnlyList<RecordKey> pointedAt)
+    public int IndexOfReferencedRecord(Func<string, ColumnValue> row, IReadOnlyList<RecordKey> pointedAt)
     {
         ArgumentNullException.ThrowIfNull(row);
         ArgumentNullException.ThrowIfNull(pointedAt);

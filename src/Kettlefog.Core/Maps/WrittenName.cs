@@ -3,7 +3,7 @@ using System.Text;
 namespace Kettlefog.Core.Maps;
 
 /// <summary>Enumeration members as they are written in maps, outputs and the API: <c>MasterUnlessBlank</c> is <c>master-unless-blank</c>.</summary>
-public static class WrittenName
+public static class EnumName
 {
     /// <summary>The written name of a member.</summary>
     /// <param name="value">The member.</param>

@@ -55,14 +55,14 @@ public sealed partial class DuplicateFinder
     /// <param name="most">How many to find at most.</param>
     /// <param name="least">The least score, from 0 to 1.</param>
     /// <remarks>May be called by several threads at once, and while records are added.</remarks>
-    public IReadOnlyList<LikelyRecord> FindLike(IReadOnlyList<string?> values, int most, double least)
+    public IReadOnlyList<SimilarRecord> FindSimilar(IReadOnlyList<string?> values, int most, double least)
     {
         ArgumentNullException.ThrowIfNull(values);
         var blocks = _blocks ?? throw new InvalidOperationException("Prepare first.");
         var record = Prepare(values, new Scratch(_model));
         var rules = _rules.Of(values);
         var findings = new Finding[_scorer.Findings];
-        var found = new List<LikelyRecord>();
+        var found = new List<SimilarRecord>();
         _changing.EnterReadLock();
         try
         {
@@ -80,7 +80,7 @@ public sealed partial class DuplicateFinder
             {
                 Compare(record, _records[number], findings);
                 if (_rules.Judge(rules, _rules.Of(number), findings, _scorer) is { } judgement && (judgement.Score >= least || judgement.Proposed))
-                    found.Add(new LikelyRecord(number, (float)judgement.Score, judgement.Proposed));
+                    found.Add(new SimilarRecord(number, (float)judgement.Score, judgement.Proposed));
             }
         }
         finally
@@ -174,14 +174,14 @@ public sealed partial class DuplicateFinder
             Interlocked.Add(ref both, byStrong && byWeak ? 1 : 0);
             Interlocked.Add(ref any, byStrong || byWeak ? 1 : 0);
         });
-        if (both < LeastRecaptured)
+        if (both < MinRecaptured)
             return null;
         var all = ((strong + 1.0) * (weak + 1.0) / (both + 1.0)) - 1;
         return Math.Max(0, 1 - (any / Math.Max(all, any)));
     }
 
     private const int LossSample = 20_000;
-    private const int LeastRecaptured = 20;
+    private const int MinRecaptured = 20;
 
     private (HashSet<ulong> Strong, HashSet<ulong> Weak) KeysApart(int record)
     {

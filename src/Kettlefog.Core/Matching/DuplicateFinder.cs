@@ -30,7 +30,7 @@ public sealed record Decision(IReadOnlyList<string?> A, IReadOnlyList<string?> B
 /// <param name="Number">Its number.</param>
 /// <param name="Score">The probability, from 0 to 1.</param>
 /// <param name="Proposed">True if a rule would propose the pair.</param>
-public readonly record struct LikelyRecord(int Number, float Score, bool Proposed);
+public readonly record struct SimilarRecord(int Number, float Score, bool Proposed);
 
 /// <summary>A pair that a rule proposes, or would with a lower threshold.</summary>
 /// <param name="A">The number of one record, the smaller one.</param>
@@ -58,12 +58,12 @@ public sealed partial class DuplicateFinder : IDisposable
     public const float Floor = 0.2f;
 
     /// <summary>No cluster has more records: a person could not judge it.</summary>
-    private const int MostInCluster = 50;
+    private const int MaxClusterSize = 50;
 
     private const int SampleRecords = 12_000;
     private const int RandomPairs = 200_000;
     private const double UsualDuplicates = 0.25;
-    private const int MostBearers = 64;
+    private const int MaxDistinctNames = 64;
 
     private readonly MatchModel _model;
     private readonly FinderOptions _options;
@@ -78,7 +78,7 @@ public sealed partial class DuplicateFinder : IDisposable
     /// <param name="type">The record type.</param>
     /// <param name="rules">The rules; at least one.</param>
     /// <param name="options">How to look.</param>
-    /// <exception cref="Refusal">A rule does not fit the type, or nothing can be compared.</exception>
+    /// <exception cref="KettlefogException">A rule does not fit the type, or nothing can be compared.</exception>
     public DuplicateFinder(RecordType type, IReadOnlyList<MatchRule> rules, FinderOptions options)
     {
         ArgumentNullException.ThrowIfNull(type);
@@ -133,18 +133,18 @@ public sealed partial class DuplicateFinder : IDisposable
 
     /// <summary>Counts values, makes the keys and learns the weights. Records may be scored afterwards.</summary>
     /// <param name="decided">What operators decided about pairs.</param>
-    /// <param name="live">True to ask for single records afterwards with <see cref="FindLike"/>.</param>
-    /// <param name="cancel">Cancels.</param>
-    public FinderReport Prepare(IReadOnlyList<Decision> decided, bool live, CancellationToken cancel)
+    /// <param name="live">True to ask for single records afterwards with <see cref="FindSimilar"/>.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public FinderReport Prepare(IReadOnlyList<Decision> decided, bool live, CancellationToken cancellationToken)
     {
         ArgumentNullException.ThrowIfNull(decided);
         foreach (var feature in _model.Features)
             feature.Population = Math.Max(2, Count);
         foreach (var feature in _model.Features)
             feature.Settle();
-        CountBearers();
-        _blocks = BlockIndex.Build(Count, AddParts, live, cancel);
-        var learned = _options.Learn ? Learn(decided, cancel) : new LearnedScores(_model.Evidence, _model.Relations, UsualDuplicates, 0);
+        CountDistinctNames();
+        _blocks = BlockIndex.Build(Count, AddParts, live, cancellationToken);
+        var learned = _options.Learn ? Learn(decided, cancellationToken) : new LearnedScores(_model.Evidence, _model.Relations, UsualDuplicates, 0);
         _scorer = Scorer(learned);
         _stop = Stop();
         return new FinderReport(Count, _blocks.Report.Keys, _blocks.Report.Dropped, learned.Duplicates, learned.Rounds);
@@ -154,15 +154,15 @@ public sealed partial class DuplicateFinder : IDisposable
     /// <param name="from">The first record.</param>
     /// <param name="to">The one after the last.</param>
     /// <param name="changed">True for each record of whose pairs are to be scored; null for all.</param>
-    /// <param name="cancel">Cancels.</param>
+    /// <param name="cancellationToken">Cancels.</param>
     /// <returns>The pairs from <see cref="Floor"/> up, by A and B, and how many were compared.</returns>
-    public (IReadOnlyList<FoundPair> Pairs, long Compared) Score(int from, int to, bool[]? changed, CancellationToken cancel)
+    public (IReadOnlyList<FoundPair> Pairs, long Compared) Score(int from, int to, bool[]? changed, CancellationToken cancellationToken)
     {
         var blocks = _blocks ?? throw new InvalidOperationException("Prepare first.");
         var slices = Math.Max(1, Math.Min(Environment.ProcessorCount * 8, (to - from) / 256));
         var found = new List<FoundPair>[slices];
         long compared = 0;
-        Parallel.For(0, slices, new ParallelOptions { CancellationToken = cancel }, () => (Seen: new int[Count], Findings: new Finding[_scorer.Findings]), (slice, _, own) =>
+        Parallel.For(0, slices, new ParallelOptions { CancellationToken = cancellationToken }, () => (Seen: new int[Count], Findings: new Finding[_scorer.Findings]), (slice, _, own) =>
         {
             var pairs = new List<FoundPair>();
             long here = 0;
@@ -200,8 +200,8 @@ public sealed partial class DuplicateFinder : IDisposable
 
     /// <summary>Makes clusters of proposed pairs.</summary>
     /// <param name="pairs">The pairs.</param>
-    /// <param name="cancel">Cancels.</param>
-    public IReadOnlyList<FoundCluster> Cluster(IEnumerable<FoundPair> pairs, CancellationToken cancel)
+    /// <param name="cancellationToken">Cancels.</param>
+    public IReadOnlyList<FoundCluster> Cluster(IEnumerable<FoundPair> pairs, CancellationToken cancellationToken)
     {
         ArgumentNullException.ThrowIfNull(pairs);
         var findings = new Finding[_scorer.Findings];
@@ -210,8 +210,8 @@ public sealed partial class DuplicateFinder : IDisposable
             (a, b) => ScorePair(a, b, findings)?.Score ?? 0,
             IsNever,
             Link,
-            MostInCluster,
-            cancel);
+            MaxClusterSize,
+            cancellationToken);
     }
 
     /// <summary>The least mean score at which two clusters become one.</summary>
@@ -234,7 +234,7 @@ public sealed partial class DuplicateFinder : IDisposable
         return new FoundPair(a, b, (float)score, rule, proposed);
     }
 
-    private EarlyStop Stop() => new(_scorer, _model.Offsets, Math.Min(Floor, _rules.LeastProposed));
+    private EarlyStop Stop() => new(_scorer, _model.Offsets, Math.Min(Floor, _rules.MinProposedScore));
 
     private PairScorer Scorer(LearnedScores learned) => new(learned.Evidence, learned.Relations, Math.Max(2, Count), learned.Duplicates);
 
@@ -306,7 +306,7 @@ public sealed partial class DuplicateFinder : IDisposable
     }
 
     /// <summary>Counts for each shared value how many names carry it: a switchboard or a bookkeeper's mailbox has many.</summary>
-    private void CountBearers()
+    private void CountDistinctNames()
     {
         var bearers = new Dictionary<Token, HashSet<ulong>>();
         var tokens = new List<Token>();
@@ -326,16 +326,16 @@ public sealed partial class DuplicateFinder : IDisposable
                     continue;
                 if (!bearers.TryGetValue(token, out var names))
                     bearers[token] = names = [];
-                if (names.Count < MostBearers)
+                if (names.Count < MaxDistinctNames)
                     names.Add(name);
             }
         }
 
         foreach (var (token, names) in bearers)
-            token.Bearers = names.Count == MostBearers ? Math.Max(MostBearers, token.Count / 2) : names.Count;
+            token.Bearers = names.Count == MaxDistinctNames ? Math.Max(MaxDistinctNames, token.Count / 2) : names.Count;
     }
 
-    private LearnedScores Learn(IReadOnlyList<Decision> decided, CancellationToken cancel)
+    private LearnedScores Learn(IReadOnlyList<Decision> decided, CancellationToken cancellationToken)
     {
         if (Count < 2)
             return new LearnedScores(_model.Evidence, _model.Relations, UsualDuplicates, 0);
@@ -349,19 +349,19 @@ public sealed partial class DuplicateFinder : IDisposable
         }
 
         var chance = new Finding[drawn.Count][];
-        Parallel.For(0, drawn.Count, new ParallelOptions { CancellationToken = cancel }, draw => chance[draw] = Findings(drawn[draw].A, drawn[draw].B));
+        Parallel.For(0, drawn.Count, new ParallelOptions { CancellationToken = cancellationToken }, draw => chance[draw] = Findings(drawn[draw].A, drawn[draw].B));
         var evidence = ScoreLearner.WithRandomPairs(_model.Evidence, chance);
-        var (sample, share) = Sample(random, cancel);
+        var (sample, share) = Sample(random, cancellationToken);
         return ScoreLearner.Learn(evidence, _model.Relations, Count, UsualDuplicates, sample, share, [.. decided.Select(Decided)]);
     }
 
     /// <summary>The candidates of some records, each pair once, with the share of all pairs they are.</summary>
-    private (IReadOnlyList<Finding[]> Sample, double Share) Sample(Random random, CancellationToken cancel)
+    private (IReadOnlyList<Finding[]> Sample, double Share) Sample(Random random, CancellationToken cancellationToken)
     {
         var step = Math.Max(1, Count / SampleRecords);
         var first = random.Next(step);
         var sample = new List<Finding[]>[Math.Max(0, (Count - first + step - 1) / step)];
-        Parallel.For(0, sample.Length, new ParallelOptions { CancellationToken = cancel }, () => new int[Count], (turn, _, seen) =>
+        Parallel.For(0, sample.Length, new ParallelOptions { CancellationToken = cancellationToken }, () => new int[Count], (turn, _, seen) =>
         {
             var record = first + (turn * step);
             var own = sample[turn] = [];

@@ -22,21 +22,21 @@ public sealed record Evidence(string Name, string Title, string Words, double We
 /// <param name="Rule">The rule that gives the score, or null if no rule looks at the pair.</param>
 /// <param name="Proposed">True if the rule proposes the pair.</param>
 /// <param name="Evidence">The evidence, strongest first.</param>
-/// <param name="Start">What the binary logarithm of the odds was before anything was compared.</param>
+/// <param name="PriorWeight">What the binary logarithm of the odds was before anything was compared.</param>
 /// <param name="Missing">What could not be compared, because a value is missing.</param>
-/// <param name="Together">True if blocking brings the two together, so that a scan would compare them.</param>
+/// <param name="ComparedByScan">True if blocking brings the two together, so that a scan would compare them.</param>
 /// <param name="Notes">What else decides, one sentence each.</param>
 public sealed record PairExplanation(
     double Score,
     string? Rule,
     bool Proposed,
     IReadOnlyList<Evidence> Evidence,
-    double Start,
+    double PriorWeight,
     IReadOnlyList<string> Missing,
-    bool Together,
+    bool ComparedByScan,
     IReadOnlyList<string> Notes)
 {
-    private const int MostInShort = 3;
+    private const int MaxFindingsInSummary = 3;
 
     /// <summary>The strongest evidence, in few words.</summary>
     public string InShort => Shorten(Evidence);
@@ -44,5 +44,5 @@ public sealed record PairExplanation(
     /// <summary>The strongest of some evidence, in few words.</summary>
     /// <param name="evidence">The evidence, strongest first.</param>
     internal static string Shorten(IEnumerable<Evidence> evidence) =>
-        string.Join(", ", evidence.Take(MostInShort).Select(each => each.Weight < -0.5 ? $"but {each.Words}" : each.Words));
+        string.Join(", ", evidence.Take(MaxFindingsInSummary).Select(each => each.Weight < -0.5 ? $"but {each.Words}" : each.Words));
 }

@@ -14,15 +14,15 @@ internal static class CollisionPlanner
         if (reference.Reference.Policy != ReferencePolicy.Reassign)
             return [];
         blockers.AddRange(reference.Obstacles.Select(obstacle => new Blocker(obstacle, "Clear it in the operational system, then plan again.")));
-        foreach (var collision in reference.Collisions.Where(collision => collision.Rows.Any(row => row.Holder < 0)))
+        foreach (var collision in reference.Collisions.Where(collision => collision.Rows.Any(row => row.RecordIndex < 0)))
         {
-            var stranger = collision.Rows.First(row => row.Holder < 0);
+            var stranger = collision.Rows.First(row => row.RecordIndex < 0);
             blockers.Add(new Blocker(
                 $"{reference.Reference.Title} {string.Join(" and ", collision.Rows.Where(row => row != stranger).Select(row => row.Key))} cannot belong to the master: {collision.Values} must be unique ({collision.UniqueKey}), and {stranger.Key}, which belongs to none of the records, has it.",
                 "Void or renumber one of them in the operational system, then plan again."));
         }
 
-        if (reference.Collisions.Any(collision => collision.Rows.Any(row => row.Holder < 0)))
+        if (reference.Collisions.Any(collision => collision.Rows.Any(row => row.RecordIndex < 0)))
             return [];
         if (reference.Reference.Collision == CollisionPolicy.Block)
         {
@@ -58,9 +58,9 @@ internal static class CollisionPlanner
 
     private static PlannedCollision End(MergeSnapshot snapshot, ReferenceSnapshot reference, (string Values, List<CollidingRow> Rows) group, List<Blocker> blockers)
     {
-        var rows = group.Rows.OrderBy(row => row.Holder).ThenBy(row => row.Key.ToString(), StringComparer.Ordinal).ToList();
+        var rows = group.Rows.OrderBy(row => row.RecordIndex).ThenBy(row => row.Key.ToString(), StringComparer.Ordinal).ToList();
         bool Meet(CollidingRow one, CollidingRow other) => reference.Collisions.Any(collision => collision.Rows.Any(row => row.Key.Equals(one.Key)) && collision.Rows.Any(row => row.Key.Equals(other.Key)));
-        if (rows.GroupBy(row => row.Holder).FirstOrDefault(each => each.Any(one => each.Any(other => one != other && !Meet(one, other)))) is { } several)
+        if (rows.GroupBy(row => row.RecordIndex).FirstOrDefault(each => each.Any(one => each.Any(other => one != other && !Meet(one, other)))) is { } several)
         {
             blockers.Add(new Blocker(
                 $"{reference.Reference.Title} {string.Join(" and ", several.Select(row => row.Key))} of one record collide with those of another by different keys.",
@@ -87,10 +87,10 @@ internal static class CollisionPlanner
             var rule = reference.Reference.Combine.TryGetValue(column.Name, out var own) ? own : snapshot.Type.Survivorship;
             var candidates = rows.Select(row => new Candidate(
                 row.Row[place],
-                snapshot.Of(row.Holder, snapshot.Type.Created),
-                snapshot.Of(row.Holder, snapshot.Type.Changed),
+                snapshot.Of(row.RecordIndex, snapshot.Type.Created),
+                snapshot.Of(row.RecordIndex, snapshot.Type.Changed),
                 snapshot.Type.IsBlank(row.Row[place]),
-                snapshot.SourcePlace(row.Holder),
+                snapshot.SourceRank(row.RecordIndex),
                 row.Key.ToString())).ToList();
             if (SurvivorshipResolver.Decide(rule, candidates) is not { } survivor)
             {

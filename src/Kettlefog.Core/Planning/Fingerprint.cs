@@ -46,20 +46,20 @@ public sealed class Fingerprint
 
     /// <summary>Checks the text handed back against this fingerprint, made anew.</summary>
     /// <param name="handedBack">The text that came with the request.</param>
-    /// <exception cref="Refusal">
+    /// <exception cref="KettlefogException">
     /// It is stale, with what changed in the details; or it is not a fingerprint, or one of another request.
     /// </exception>
-    public void Demand(string handedBack)
+    public void EnsureMatches(string handedBack)
     {
         ArgumentNullException.ThrowIfNull(handedBack);
         if (string.Equals(handedBack, Text, StringComparison.Ordinal))
             return;
-        var changes = Compare(handedBack) ?? throw new Refusal(
-            RefusalCode.ForeignFingerprint,
+        var changes = Compare(handedBack) ?? throw new KettlefogException(
+            ErrorCode.ForeignFingerprint,
             "The fingerprint was not made for these records and choices.",
             "Make a plan for them, look at it, and hand its fingerprint back unchanged.");
-        throw new Refusal(
-            RefusalCode.PlanStale,
+        throw new KettlefogException(
+            ErrorCode.PlanStale,
             "Something changed since the plan was made.",
             "Look at the fresh plan, then apply that one.",
             changes);

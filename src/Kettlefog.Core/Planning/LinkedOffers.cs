@@ -28,7 +28,7 @@ public sealed record LinkedGroup(IReadOnlyList<RecordSnapshot> Records, string B
 /// <param name="Type">Their record type.</param>
 /// <param name="Of">The merge that offers them: its record type and its master.</param>
 /// <param name="Records">The records.</param>
-/// <param name="Because">Why they are offered, in words.</param>
+/// <param name="Reason">Why they are offered, in words.</param>
 /// <param name="Suggestion">The record that is suggested as the master.</param>
 /// <param name="Chosen">True if the choices merge some of them.</param>
 public sealed record LinkedOffer(
@@ -36,7 +36,7 @@ public sealed record LinkedOffer(
     RecordType Type,
     (string RecordType, string Master) Of,
     IReadOnlyList<PlannedRecord> Records,
-    string Because,
+    string Reason,
     SuggestedMaster Suggestion,
     bool Chosen);
 
@@ -90,7 +90,7 @@ public static class LinkedOffers
         {
             var fields = group.Select(snapshot.Type.RequireField).ToList();
             if (fields.TrueForAll(field => !snapshot.Type.IsBlank(a[field.Column]) && !snapshot.Type.IsBlank(b[field.Column])
-                && NormalValue.Said(field.Kind, a[field.Column]) == NormalValue.Said(field.Kind, b[field.Column])))
+                && NormalisedValue.Said(field.Kind, a[field.Column]) == NormalisedValue.Said(field.Kind, b[field.Column])))
                 return string.Join(", ", fields.Select(field => $"same {field.Title.ToLowerInvariant()} {a[field.Column].ToText()!.Trim()}"));
         }
 

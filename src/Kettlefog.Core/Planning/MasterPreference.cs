@@ -57,10 +57,10 @@ public sealed record MasterPreference(MasterCriterion Criterion, IReadOnlyList<s
         {
             if (word is not null)
             {
-                if (WrittenName.TryRead<MasterCriterion>(word, out var criterion) && Words.Contains(criterion))
+                if (EnumName.TryRead<MasterCriterion>(word, out var criterion) && Words.Contains(criterion))
                     read.Add(new MasterPreference(criterion));
                 else
-                    problems.Add(node.Line, $"'{word}' does not speak for a master.", Spelling.Instead(word, Words.Select(each => WrittenName.Of(each))));
+                    problems.Add(node.Line, $"'{word}' does not speak for a master.", Spelling.Instead(word, Words.Select(each => EnumName.Of(each))));
                 continue;
             }
 

@@ -51,7 +51,7 @@ public static class MasterSuggester
         MasterCriterion.Oldest => Order(snapshot, snapshot.Type.Created, latest: false),
         MasterCriterion.Newest => Order(snapshot, snapshot.Type.Created, latest: true),
         MasterCriterion.LastChanged => Order(snapshot, snapshot.Type.Changed, latest: true),
-        MasterCriterion.Source => [.. All(snapshot).Select(index => -(long)snapshot.SourcePlace(index, preference.Sources))],
+        MasterCriterion.Source => [.. All(snapshot).Select(index => -(long)snapshot.SourceRank(index, preference.Sources))],
         _ => [.. All(snapshot).Select(index => CountOf(snapshot, preference.Reference!, index) > 0 ? 1L : 0)],
     };
 

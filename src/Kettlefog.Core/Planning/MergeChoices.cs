@@ -57,14 +57,14 @@ public sealed record MergeChoices(
 
     /// <summary>The record type as it holds for this merge.</summary>
     /// <param name="type">The record type of the map.</param>
-    /// <exception cref="Refusal">A reference to be excluded is not there, or must not be.</exception>
+    /// <exception cref="KettlefogException">A reference to be excluded is not there, or must not be.</exception>
     public RecordType Applied(RecordType type)
     {
         ArgumentNullException.ThrowIfNull(type);
         foreach (var name in End.Where(name => type.Blockers.AtMostOne.All(rule => rule.Name != name || rule.End.Count == 0)))
         {
-            throw new Refusal(
-                RefusalCode.InvalidChoice,
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
                 $"There are no rows '{name}' that could be ended with a merge.",
                 type.Blockers.AtMostOne.Where(rule => rule.End.Count > 0).Select(rule => rule.Name).ToList() is { Count: > 0 } names ? $"What can be: {string.Join(", ", names)}." : "The map has to say how, with 'end' under 'at_most_one'.");
         }
@@ -73,8 +73,8 @@ public sealed record MergeChoices(
         {
             if (!type.RequireReference(name).MayExclude)
             {
-                throw new Refusal(
-                    RefusalCode.InvalidChoice,
+                throw new KettlefogException(
+                    ErrorCode.InvalidChoice,
                     $"The reference '{name}' may not be excluded from a merge.",
                     "Let its rows move, or have 'may_exclude: true' written in the map.");
             }
@@ -105,29 +105,29 @@ public sealed record MergeChoices(
     }
 
     /// <summary>Checks the list of records, which needs no database.</summary>
-    /// <exception cref="Refusal">There is no duplicate, the master is also a duplicate, or a record is named twice.</exception>
+    /// <exception cref="KettlefogException">There is no duplicate, the master is also a duplicate, or a record is named twice.</exception>
     public void Check()
     {
         if (Duplicates.Count == 0)
         {
-            throw new Refusal(
-                RefusalCode.InvalidChoice,
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
                 "A merge needs a master and at least one duplicate.",
                 "Name the keys of two records or more.");
         }
 
         if (Duplicates.Contains(Master))
         {
-            throw new Refusal(
-                RefusalCode.InvalidChoice,
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
                 $"The master {Master} is also among the duplicates.",
                 "Leave it out of the duplicates.");
         }
 
         if (Duplicates.GroupBy(key => key).FirstOrDefault(group => group.Count() > 1) is { } twice)
         {
-            throw new Refusal(
-                RefusalCode.InvalidChoice,
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
                 $"The record {twice.Key} is named twice among the duplicates.",
                 "Name each record once.");
         }
@@ -137,14 +137,14 @@ public sealed record MergeChoices(
         foreach (var linked in Linked)
         {
             if (linked.Linked.Count > 0)
-                throw new Refusal(RefusalCode.InvalidChoice, "A linked merge has linked merges of its own.", "Name all of them with the first merge, one after the other.");
+                throw new KettlefogException(ErrorCode.InvalidChoice, "A linked merge has linked merges of its own.", "Name all of them with the first merge, one after the other.");
             linked.Check();
         }
 
         if (InOrder.SelectMany(merge => merge.Keys.Select(key => (merge.RecordType, Key: key))).GroupBy(record => record).FirstOrDefault(group => group.Count() > 1) is { } two)
         {
-            throw new Refusal(
-                RefusalCode.InvalidChoice,
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
                 $"The {two.Key.RecordType} {two.Key.Key} is in two of the merges that are to be done together.",
                 "Name each record in one of them.");
         }

@@ -71,10 +71,10 @@ public sealed record UnmappedColumn(ColumnSchema Column, IReadOnlyList<ColumnVal
 /// <param name="PointedAt">What the columns hold to point at each record, the master's first.</param>
 /// <param name="Table">The table of the rows.</param>
 /// <param name="Counts">How many rows each record has now, the master's first.</param>
-/// <param name="Worth">What the duplicates' rows are worth; null if the reference has no amount.</param>
+/// <param name="Amount">What the duplicates' rows are worth; null if the reference has no amount.</param>
 /// <param name="Collisions">The rows that may not all point at the master, and how that ends.</param>
-/// <param name="Removed">For each record, how many of its rows give way to others.</param>
-public sealed record PlannedMove(Reference Reference, IReadOnlyList<RecordKey> PointedAt, TableSchema Table, IReadOnlyList<long> Counts, decimal? Worth, IReadOnlyList<PlannedCollision> Collisions, IReadOnlyList<long> Removed)
+/// <param name="RemovedCounts">For each record, how many of its rows give way to others.</param>
+public sealed record PlannedMove(Reference Reference, IReadOnlyList<RecordKey> PointedAt, TableSchema Table, IReadOnlyList<long> Counts, decimal? Amount, IReadOnlyList<PlannedCollision> Collisions, IReadOnlyList<long> RemovedCounts)
 {
     /// <summary>The number of the duplicates' rows.</summary>
     public long Count => Counts.Skip(1).Sum();
@@ -82,10 +82,10 @@ public sealed record PlannedMove(Reference Reference, IReadOnlyList<RecordKey> P
 
 /// <summary>Related rows of which one stays.</summary>
 /// <param name="Values">The values that must be unique, as <c>column = value</c>.</param>
-/// <param name="Stays">The row that stays.</param>
-/// <param name="Gone">The rows that give way; all their columns go to the journal.</param>
+/// <param name="Kept">The row that stays.</param>
+/// <param name="Removed">The rows that give way; all their columns go to the journal.</param>
 /// <param name="Changes">The columns of the row that stays which take another value.</param>
-public sealed record PlannedCollision(string Values, CollidingRow Stays, IReadOnlyList<CollidingRow> Gone, IReadOnlyList<(ColumnSchema Column, ColumnValue Value)> Changes);
+public sealed record PlannedCollision(string Values, CollidingRow Kept, IReadOnlyList<CollidingRow> Removed, IReadOnlyList<(ColumnSchema Column, ColumnValue Value)> Changes);
 
 /// <summary>The master's place in its own hierarchy, if it changes.</summary>
 /// <param name="Reference">The reference of the record type to itself.</param>
@@ -123,8 +123,8 @@ public sealed record Clearing(ClearingKind Kind, string Name, string Title);
 
 /// <summary>Something that forbids a merge.</summary>
 /// <param name="Message">What it is.</param>
-/// <param name="Clear">How to clear it.</param>
-public sealed record Blocker(string Message, string Clear)
+/// <param name="Remedy">How to clear it.</param>
+public sealed record Blocker(string Message, string Remedy)
 {
     /// <summary>The choices that clear it; empty if none does.</summary>
     public IReadOnlyList<Clearing> Clearings { get; init; } = [];
@@ -179,7 +179,7 @@ public sealed record MergePlan(
             Linked = linked,
             Blockers = [.. Blockers, .. linked.SelectMany(plan => plan.Blockers.Select(blocker => new Blocker(
                 $"{plan.Type.Title} {plan.Master.Key}: {blocker.Message}",
-                blocker.Clearings.Count == 0 ? blocker.Clear : "Merge them on their own first, where that can be chosen, or leave them out of what is merged along.")))],
+                blocker.Clearings.Count == 0 ? blocker.Remedy : "Merge them on their own first, where that can be chosen, or leave them out of what is merged along.")))],
             Fingerprint = Fingerprint.Of([Fingerprint, .. linked.Select(plan => plan.Fingerprint)]),
         };
     }

@@ -13,7 +13,7 @@ public static class MergePlanner
     /// <param name="choices">What the operator chose.</param>
     /// <param name="snapshot">What was read for these choices.</param>
     /// <returns>The plan; it may have blockers.</returns>
-    /// <exception cref="Refusal">A choice names no record of the merge or no field, or a typed value does not fit.</exception>
+    /// <exception cref="KettlefogException">A choice names no record of the merge or no field, or a typed value does not fit.</exception>
     public static MergePlan Plan(MergeChoices choices, MergeSnapshot snapshot)
     {
         ArgumentNullException.ThrowIfNull(choices);
@@ -26,7 +26,7 @@ public static class MergePlanner
         var fields = OverflowPlanner.Place(snapshot, [.. snapshot.Type.Fields.Select(field => PlanField(field, choices, snapshot, blockers))], out var lost, out var additions);
         var parents = ParentPlanner.Plan(choices, snapshot, fields, blockers);
         var collisions = snapshot.References.Select(reference => CollisionPlanner.Plan(snapshot, reference, blockers)).ToList();
-        var gone = snapshot.References.Zip(collisions).SelectMany(pair => pair.Second.SelectMany(collision => collision.Gone).Select(row => (pair.First.Table, row.Row))).ToList();
+        var gone = snapshot.References.Zip(collisions).SelectMany(pair => pair.Second.SelectMany(collision => collision.Removed).Select(row => (pair.First.Table, row.Row))).ToList();
         var moves = snapshot.References.Zip(collisions).Select(pair => PlanMove(snapshot, pair.First, pair.Second, gone)).ToList();
         var figures = snapshot.Type.Figures.Select(figure => PlanFigure(figure, snapshot, collisions, gone, blockers)).ToList();
         return new MergePlan(
@@ -40,7 +40,7 @@ public static class MergePlanner
             figures,
             MasterSuggester.Suggest(snapshot),
             [.. blockers, .. Blockers(snapshot, records, fields, moves)],
-            [.. Warnings(records, fields, moves), .. lost, .. parents.Select(Say), .. snapshot.References.Select(reference => IndexAdvice.Of(reference.Reference, reference.Table)).OfType<IndexAdvice>().Select(advice => advice.Warning)],
+            [.. Warnings(records, fields, moves), .. lost, .. parents.Select(Describe), .. snapshot.References.Select(reference => IndexAdvice.Of(reference.Reference, reference.Table)).OfType<IndexAdvice>().Select(advice => advice.Warning)],
             FingerprintOf(choices, snapshot, records))
         { Ended = snapshot.Ended, Additions = additions };
     }
@@ -73,8 +73,8 @@ public static class MergePlanner
                 var from = snapshot.Records.ToList().FindIndex(record => record.Key.Equals(key));
                 if (from < 0)
                 {
-                    throw new Refusal(
-                        RefusalCode.InvalidChoice,
+                    throw new KettlefogException(
+                        ErrorCode.InvalidChoice,
                         $"The value for {field.Title} is to come from {key}, which is not one of the records to be merged.",
                         "Take it from the master or from one of the duplicates.");
                 }
@@ -90,23 +90,23 @@ public static class MergePlanner
                         snapshot.Of(index, snapshot.Type.Created),
                         snapshot.Of(index, snapshot.Type.Changed),
                         snapshot.Type.IsBlank(values[index]),
-                        snapshot.SourcePlace(index),
+                        snapshot.SourceRank(index),
                         string.Join(", ", new[] { record.Key.ToString(), snapshot.Of(index, snapshot.Type.Source).ToText() }.OfType<string>())))
                     .ToList();
                 if (SurvivorshipResolver.Decide(rule, candidates, field.Separator) is not { } survivor)
                 {
                     blockers.Add(new Blocker(
-                        $"{field.Title} cannot be added up: {string.Join(", ", values.Select(Say))}.",
+                        $"{field.Title} cannot be added up: {string.Join(", ", values.Select(Describe))}.",
                         $"Choose or type the {field.Title.ToLowerInvariant()} yourself."));
                     survivor = new Survivor(values[0], 0);
                 }
 
-                return new PlannedField(field, values, InColumn(field, survivor, snapshot.Table, blockers), survivor.From, choice is null ? ChosenBy.Rule : ChosenBy.Operator, rule);
+                return new PlannedField(field, values, FitToColumn(field, survivor, snapshot.Table, blockers), survivor.From, choice is null ? ChosenBy.Rule : ChosenBy.Operator, rule);
         }
     }
 
     /// <summary>A value that was made of several, as the column holds it.</summary>
-    private static ColumnValue InColumn(Field field, Survivor survivor, TableSchema table, List<Blocker> blockers)
+    private static ColumnValue FitToColumn(Field field, Survivor survivor, TableSchema table, List<Blocker> blockers)
     {
         if (survivor.From is not null)
             return survivor.Value;
@@ -144,7 +144,7 @@ public static class MergePlanner
         var removed = new long[snapshot.Records.Count];
         foreach (var row in gone)
         {
-            if (HolderOf(reference, row) is >= 0 and var holder)
+            if (IndexOfReferencedRecord(reference, row) is >= 0 and var holder)
                 removed[holder]++;
         }
 
@@ -153,14 +153,14 @@ public static class MergePlanner
             reference.PointedAt,
             reference.Table,
             reference.Related.Select(related => related.Count).ToList(),
-            reference.Reference.Amount is null ? null : reference.Related.Skip(1).Sum(related => related.Worth ?? 0),
+            reference.Reference.Amount is null ? null : reference.Related.Skip(1).Sum(related => related.Amount ?? 0),
             collisions,
             removed);
     }
 
     /// <summary>The index of the record at which a row points by a reference, or -1. One row may point by several.</summary>
-    private static int HolderOf(ReferenceSnapshot reference, (TableSchema Table, IReadOnlyList<ColumnValue> Row) row) =>
-        row.Table == reference.Table ? reference.Reference.HolderOf(column => row.Row[row.Table.PlaceOf(column)], reference.PointedAt) : -1;
+    private static int IndexOfReferencedRecord(ReferenceSnapshot reference, (TableSchema Table, IReadOnlyList<ColumnValue> Row) row) =>
+        row.Table == reference.Table ? reference.Reference.IndexOfReferencedRecord(column => row.Row[row.Table.IndexOf(column)], reference.PointedAt) : -1;
 
     private static PlannedFigure PlanFigure(
         Figure figure,
@@ -174,15 +174,15 @@ public static class MergePlanner
         var before = reference.Related.Select(related => related.Figures[figure.Name]).ToList();
         if (reference.Reference.Policy != ReferencePolicy.Reassign)
             return new PlannedFigure(figure, before, before[0]);
-        var lost = gone.Where(row => HolderOf(reference, row) >= 0).ToList();
+        var lost = gone.Where(row => IndexOfReferencedRecord(reference, row) >= 0).ToList();
         var ended = snapshot.References.Zip(collisions)
             .Where(pair => pair.First.Table == reference.Table)
             .SelectMany(pair => pair.Second)
-            .Where(collision => HolderOf(reference, (reference.Table, collision.Stays.Row)) >= 0);
+            .Where(collision => IndexOfReferencedRecord(reference, (reference.Table, collision.Kept.Row)) >= 0);
         var after = figure.Operation switch
         {
             FigureOperation.Count => ColumnValue.Of(before.Sum(value => (long)value.Raw!) - lost.Count),
-            FigureOperation.Sum => ColumnValue.Of((Sum(before) - Sum(lost.Select(row => row.Row[reference.Table.PlaceOf(figure.Column!)])) + Gained(figure, reference, ended)).ToString(CultureInfo.InvariantCulture)),
+            FigureOperation.Sum => ColumnValue.Of((Sum(before) - Sum(lost.Select(row => row.Row[reference.Table.IndexOf(figure.Column!)])) + AmountGainedByCombining(figure, reference, ended)).ToString(CultureInfo.InvariantCulture)),
             FigureOperation.Last => before.MaxBy(value => value, FigureOrder)!,
             _ => before.Where(value => !value.IsBlank).DefaultIfEmpty().MinBy(value => value, FigureOrder)!,
         };
@@ -197,9 +197,9 @@ public static class MergePlanner
     }
 
     /// <summary>What combined rows have more in a figure's column than before.</summary>
-    private static decimal Gained(Figure figure, ReferenceSnapshot reference, IEnumerable<PlannedCollision> collisions) => collisions.Sum(collision =>
+    private static decimal AmountGainedByCombining(Figure figure, ReferenceSnapshot reference, IEnumerable<PlannedCollision> collisions) => collisions.Sum(collision =>
         collision.Changes.Where(change => string.Equals(change.Column.Name, figure.Column, StringComparison.OrdinalIgnoreCase))
-            .Sum(change => Sum([change.Value]) - Sum([collision.Stays.Row[reference.Table.PlaceOf(figure.Column!)]])));
+            .Sum(change => Sum([change.Value]) - Sum([collision.Kept.Row[reference.Table.IndexOf(figure.Column!)]])));
 
     private static Comparer<ColumnValue> FigureOrder { get; } =
         Comparer<ColumnValue>.Create(SurvivorshipResolver.CompareValues);
@@ -218,7 +218,7 @@ public static class MergePlanner
         var mustAgree = snapshot.Rule is { CrossPartitions: true } ? type.Blockers.MustAgree : type.Blockers.MustAgree.Union(type.Matching.Partition);
         foreach (var field in fields.Where(field => mustAgree.Contains(field.Field.Name) && field.Differs))
         {
-            var values = records.Select((record, index) => $"{record.Key} has {Say(field.Values[index])}");
+            var values = records.Select((record, index) => $"{record.Key} has {Describe(field.Values[index])}");
             yield return new Blocker(
                 $"{field.Field.Title} must agree, but {string.Join(", ", values)}.",
                 $"Leave the records that differ out of the merge, or mend their {field.Field.Title.ToLowerInvariant()} first.");
@@ -251,7 +251,7 @@ public static class MergePlanner
             yield return new Blocker(
                 $"Of {active.Rule.Title.ToLowerInvariant()} only one of the records may have any, but {string.Join(", ", holders)}.",
                 clearings.Count > 0
-                    ? $"{string.Join(", or ", clearings.Select((clearing, place) => $"{(place == 0 ? clearing.Title : char.ToLowerInvariant(clearing.Title[0]) + clearing.Title[1..])} ({WrittenName.Of(clearing.Kind)} {clearing.Name})"))}."
+                    ? $"{string.Join(", or ", clearings.Select((clearing, place) => $"{(place == 0 ? clearing.Title : char.ToLowerInvariant(clearing.Title[0]) + clearing.Title[1..])} ({EnumName.Of(clearing.Kind)} {clearing.Name})"))}."
                     : "End or detach those of all records but one in the operational system, or leave a record out of the merge.")
             { Clearings = clearings };
         }
@@ -268,7 +268,7 @@ public static class MergePlanner
             foreach (var field in fields.Where(field => field.Changes && move.Reference.To.Contains(field.Field.Column, StringComparer.OrdinalIgnoreCase)))
             {
                 yield return new Blocker(
-                    $"{move.Reference.Title} point at the records by {field.Field.Title.ToLowerInvariant()}, which would change from {Say(field.Values[0])} to {Say(field.Value)}.",
+                    $"{move.Reference.Title} point at the records by {field.Field.Title.ToLowerInvariant()}, which would change from {Describe(field.Values[0])} to {Describe(field.Value)}.",
                     $"Keep the master's {field.Field.Title.ToLowerInvariant()}, or choose another master.");
             }
 
@@ -316,7 +316,7 @@ public static class MergePlanner
                 if (columns.All(column => !After(column).IsNull && snapshot.Records[index][column] == After(column)))
                 {
                     yield return new Blocker(
-                        $"{changed[0].Field.Title} must be unique, and the retired record {records[index].Key} keeps {Say(changed[0].Value)}.",
+                        $"{changed[0].Field.Title} must be unique, and the retired record {records[index].Key} keeps {Describe(changed[0].Value)}.",
                         $"Keep the master's {changed[0].Field.Title.ToLowerInvariant()}, or make {records[index].Key} the master.");
                 }
             }
@@ -338,13 +338,13 @@ public static class MergePlanner
         foreach (var move in moves.Where(move => move.Reference.Policy == ReferencePolicy.Leave && move.Count > 0))
             yield return $"{move.Count} {move.Reference.Title.ToLowerInvariant()} stay with the retired records, {(move.Reference.MayExclude ? "because you excluded them" : "as the map says")}.";
         foreach (var field in fields.Where(field => field.Overwrites && field.Value.IsBlank))
-            yield return $"{field.Field.Title} of the master will be blank; it is {Say(field.Values[0])} now.";
+            yield return $"{field.Field.Title} of the master will be blank; it is {Describe(field.Values[0])} now.";
     }
 
-    private static string Say(PlannedParent parent) =>
+    private static string Describe(PlannedParent parent) =>
         $"The master moves up in its hierarchy ({parent.Reference.Title.ToLowerInvariant()}): it was below {parent.Before?.ToString() ?? "none"}, and will be {(parent.After is null ? "at the top" : $"below {parent.After}")}.";
 
-    private static string Say(ColumnValue value) => value.IsBlank ? "a blank" : $"'{value.ToText()}'";
+    private static string Describe(ColumnValue value) => value.IsBlank ? "a blank" : $"'{value.ToText()}'";
 
     private static Fingerprint FingerprintOf(
         MergeChoices choices,
@@ -356,7 +356,7 @@ public static class MergePlanner
             .Part("The match rule was changed.", digest =>
             {
                 foreach (var (field, rule) in (snapshot.Rule?.Survivorship ?? new Dictionary<string, SurvivorshipRule>()).OrderBy(pair => pair.Key, StringComparer.Ordinal))
-                    digest.Add(field).Add(WrittenName.Of(rule));
+                    digest.Add(field).Add(EnumName.Of(rule));
             })
             .Part("The columns of the table were changed.", digest =>
             {
@@ -412,7 +412,7 @@ public static class MergePlanner
             else if (choice is FieldChoice.Typed(var text))
                 digest.Add("typed").Add(text);
             else if (choice is FieldChoice.ByRule(var rule))
-                digest.Add("by rule").Add(WrittenName.Of(rule));
+                digest.Add("by rule").Add(EnumName.Of(rule));
         }
 
         if (choices.Rule is not null)

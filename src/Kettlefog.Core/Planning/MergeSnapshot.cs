@@ -15,19 +15,19 @@ public sealed record RecordSnapshot(TableSchema Table, RecordKey Key, IReadOnlyL
     /// <summary>The value of a column.</summary>
     /// <param name="column">The column's name.</param>
     /// <exception cref="InvalidOperationException">There is no such column.</exception>
-    public ColumnValue this[string column] => Table.PlaceOf(column) is >= 0 and var place
+    public ColumnValue this[string column] => Table.IndexOf(column) is >= 0 and var place
         ? Row[place]
         : throw new InvalidOperationException($"The table {Table.Name} has no column {column}.");
 }
 
 /// <summary>What was read about the related rows that one record has by one reference.</summary>
 /// <param name="Count">How many there are.</param>
-/// <param name="Worth">The exact sum of the reference's amount column; null if it has none.</param>
+/// <param name="Amount">The exact sum of the reference's amount column; null if it has none.</param>
 /// <param name="Figures">The figures got from them, by name.</param>
 /// <param name="Digest">A digest of all columns of all rows, whatever their order.</param>
 public sealed record RelatedRows(
     long Count,
-    decimal? Worth,
+    decimal? Amount,
     IReadOnlyDictionary<string, ColumnValue> Figures,
     string Digest);
 
@@ -40,10 +40,10 @@ public sealed record Collision(string Reference, string UniqueKey, string Values
 
 /// <summary>A related row that collides with another.</summary>
 /// <param name="Key">Its key.</param>
-/// <param name="Holder">The index of the record it points at; -1 if it points at none of them, only looks so.</param>
+/// <param name="RecordIndex">The index of the record it points at; -1 if it points at none of them, only looks so.</param>
 /// <param name="Row">Its values, in the order of the table's columns.</param>
 /// <param name="Dependents">What hangs on it in turn.</param>
-public sealed record CollidingRow(RecordKey Key, int Holder, IReadOnlyList<ColumnValue> Row, IReadOnlyList<DependentRows> Dependents);
+public sealed record CollidingRow(RecordKey Key, int RecordIndex, IReadOnlyList<ColumnValue> Row, IReadOnlyList<DependentRows> Dependents);
 
 /// <summary>Rows that point at a related row by a foreign key, and move along if it gives way to another.</summary>
 /// <param name="Table">Their table.</param>
@@ -113,12 +113,12 @@ public sealed record MergeSnapshot(
 
     /// <summary>The place of a record's source in the record type's order of sources; beyond the last if it is not there.</summary>
     /// <param name="record">The index of the record.</param>
-    public int SourcePlace(int record) => SourcePlace(record, Type.SourceOrder);
+    public int SourceRank(int record) => SourceRank(record, Type.SourceOrder);
 
     /// <summary>The same in another order.</summary>
     /// <param name="record">The index of the record.</param>
     /// <param name="order">The sources, the one that goes first at the front.</param>
-    public int SourcePlace(int record, IReadOnlyList<string> order)
+    public int SourceRank(int record, IReadOnlyList<string> order)
     {
         ArgumentNullException.ThrowIfNull(order);
         var source = Of(record, Type.Source).ToText()?.Trim();

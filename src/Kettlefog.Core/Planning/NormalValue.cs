@@ -7,7 +7,7 @@ using Kettlefog.Core.Values;
 namespace Kettlefog.Core.Planning;
 
 /// <summary>Values as their kind means them, so that one phone number or hull number in two spellings is the same.</summary>
-internal static class NormalValue
+internal static class NormalisedValue
 {
     /// <summary>
     /// A value but for its spelling: two with the same one are the same number or mailbox, so that one of them need not be

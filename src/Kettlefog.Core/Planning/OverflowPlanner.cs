@@ -25,7 +25,7 @@ internal static class OverflowPlanner
             var places = slots.Prepend(fields.FindIndex(field => field.Field == main)).ToList();
 
             // What stays anyway: the main value, what the operator chose, what the master has in its own slots, and related rows.
-            var kept = snapshot.Further.GetValueOrDefault(main.Name, []).Where(value => !snapshot.Type.IsBlank(value)).Select(value => NormalValue.Spelt(main.Kind, value)).ToHashSet();
+            var kept = snapshot.Further.GetValueOrDefault(main.Name, []).Where(value => !snapshot.Type.IsBlank(value)).Select(value => NormalisedValue.Spelt(main.Kind, value)).ToHashSet();
             foreach (var place in places)
             {
                 var field = fields[place];
@@ -35,7 +35,7 @@ internal static class OverflowPlanner
                     continue;
 
                 // A slot that repeats what stands before it is free.
-                if (!kept.Add(NormalValue.Spelt(main.Kind, field.Value)) && place != places[0] && field.ChosenBy == ChosenBy.Rule)
+                if (!kept.Add(NormalisedValue.Spelt(main.Kind, field.Value)) && place != places[0] && field.ChosenBy == ChosenBy.Rule)
                     fields[place] = field with { Value = ColumnValue.Null, From = null };
             }
 
@@ -44,7 +44,7 @@ internal static class OverflowPlanner
                 foreach (var place in places)
                 {
                     var value = fields[place].Values[record];
-                    if (snapshot.Type.IsBlank(value) || !kept.Add(NormalValue.Spelt(main.Kind, value)))
+                    if (snapshot.Type.IsBlank(value) || !kept.Add(NormalisedValue.Spelt(main.Kind, value)))
                         continue;
                     var free = slots.FirstOrDefault(slot => snapshot.Type.IsBlank(fields[slot].Value) && fields[slot].ChosenBy == ChosenBy.Rule, -1);
                     if (free >= 0)

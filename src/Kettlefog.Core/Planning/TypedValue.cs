@@ -13,7 +13,7 @@ public static partial class TypedValue
     /// <param name="field">The field, whose kind says what is allowed.</param>
     /// <param name="column">The field's column, whose type and length say what fits.</param>
     /// <param name="text">The text as typed; white space around it does not count, and empty means blank.</param>
-    /// <exception cref="Refusal">The text is not of the kind, or does not fit the column.</exception>
+    /// <exception cref="KettlefogException">The text is not of the kind, or does not fit the column.</exception>
     public static ColumnValue Read(Field field, ColumnSchema column, string text)
     {
         ArgumentNullException.ThrowIfNull(field);
@@ -65,8 +65,8 @@ public static partial class TypedValue
         _ => null,
     };
 
-    private static Refusal Invalid(Field field, string wrong, string hint) =>
-        new(RefusalCode.InvalidValue, $"The value for {field.Title} {(wrong.StartsWith('\'') ? "is wrong: " : "")}{wrong}.", hint);
+    private static KettlefogException Invalid(Field field, string wrong, string hint) =>
+        new(ErrorCode.InvalidValue, $"The value for {field.Title} {(wrong.StartsWith('\'') ? "is wrong: " : "")}{wrong}.", hint);
 
     private static string Shorten(string text) => text.Length <= 60 ? text : text[..59] + "…";
 

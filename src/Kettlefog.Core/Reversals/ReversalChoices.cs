@@ -6,7 +6,7 @@ namespace Kettlefog.Core.Reversals;
 public sealed record ReversalChoices(long Number, bool WithLater = false)
 {
     /// <summary>The drift to take back too, by <see cref="Drift.Id"/>; all other drift is left as it is.</summary>
-    public IReadOnlySet<string> TakeBack { get; init; } = new HashSet<string>();
+    public IReadOnlySet<string> UndoDrift { get; init; } = new HashSet<string>();
 
     /// <summary>The key, in text form, of the one duplicate to take out of the merge; null to take the merge back.</summary>
     public string? Only { get; init; }
@@ -16,8 +16,8 @@ public sealed record ReversalChoices(long Number, bool WithLater = false)
 }
 
 /// <summary>What somebody changed since a merge.</summary>
-/// <param name="Id">Names it in <see cref="ReversalChoices.TakeBack"/>.</param>
+/// <param name="Id">Names it in <see cref="ReversalChoices.UndoDrift"/>.</param>
 /// <param name="Text">What it is and what becomes of it, one sentence.</param>
 /// <param name="Undo">What taking it back too would do; null if it can only be left.</param>
-/// <param name="TakenBack">True if it is taken back too.</param>
-public sealed record Drift(string Id, string Text, string? Undo = null, bool TakenBack = false);
+/// <param name="Undone">True if it is taken back too.</param>
+public sealed record Drift(string Id, string Text, string? Undo = null, bool Undone = false);

@@ -8,7 +8,7 @@ namespace Kettlefog.Core.Reversals;
 /// <param name="Snapshot">What it was computed from.</param>
 /// <param name="Choices">What was chosen.</param>
 /// <param name="Rows">The related rows that go back.</param>
-/// <param name="Fetched">Single rows that were moved on since and go back too.</param>
+/// <param name="ReclaimedRows">Single rows that were moved on since and go back too.</param>
 /// <param name="Cells">The values that come back.</param>
 /// <param name="Restored">The deleted rows that come back.</param>
 /// <param name="Removed">The rows that the merge added and that go again.</param>
@@ -17,7 +17,7 @@ public sealed record SingleReversal(
     ReversalSnapshot Snapshot,
     ReversalChoices Choices,
     IReadOnlyList<JournaledRows> Rows,
-    IReadOnlyList<(JournaledRows Rows, RecordKey Key)> Fetched,
+    IReadOnlyList<(JournaledRows Rows, RecordKey Key)> ReclaimedRows,
     IReadOnlyList<JournaledCell> Cells,
     IReadOnlyList<JournaledDeletion> Restored,
     IReadOnlyList<JournaledInsertion> Removed,
@@ -34,14 +34,14 @@ public sealed record SingleReversal(
         Drift Found(string id, string left, string text, string? undo)
         {
             id = $"{snapshot.Merge.Number}.{id}";
-            var taken = undo is not null && choices.TakeBack.Contains(id);
+            var taken = undo is not null && choices.UndoDrift.Contains(id);
             drift.Add(new Drift(id, taken ? $"{text}, and is taken back too: {undo}." : $"{text}{left}", undo, taken));
             return drift[^1];
         }
 
-        foreach (var deletion in snapshot.Deletions.Where(deletion => deletion.KeyTaken))
+        foreach (var deletion in snapshot.Deletions.Where(deletion => deletion.IsKeyTaken))
             Found($"{deletion.Step}", ": another row has its key now.", $"{deletion.Title} {deletion.Record} cannot come back", null);
-        foreach (var deletion in snapshot.Deletions.Where(deletion => !deletion.KeyTaken && deletion.Taken is not null))
+        foreach (var deletion in snapshot.Deletions.Where(deletion => !deletion.IsKeyTaken && deletion.Taken is not null))
             Found($"{deletion.Step}", $": another row has {deletion.Taken} now, which must be unique.", $"{deletion.Title} {deletion.Record} cannot come back", null);
         foreach (var cell in snapshot.Cells.Where(cell => cell.Current is null))
             Found($"{cell.Step}.{cell.Column}", $"; its {cell.Column} cannot come back.", $"{cell.Title} {cell.Record} was deleted since", null);
@@ -51,25 +51,25 @@ public sealed record SingleReversal(
             $"{cell.Step}.{cell.Column}",
             ", and so it stays.",
             $"{cell.Column} of {cell.Record} was changed since: the merge wrote {Say(cell.After)}, now it is {Say(cell.Current!.Value)}",
-            $"it becomes {Say(cell.Before)} again").TakenBack).ToList();
-        var restored = snapshot.Deletions.Where(deletion => deletion is { KeyTaken: false, Taken: null }).ToList();
+            $"it becomes {Say(cell.Before)} again").Undone).ToList();
+        var restored = snapshot.Deletions.Where(deletion => deletion is { IsKeyTaken: false, Taken: null }).ToList();
         var fetched = new List<(JournaledRows, RecordKey)>();
         foreach (var rows in snapshot.Rows)
         {
-            if (!rows.FromExists)
+            if (!rows.OriginExists)
             {
                 Found($"{rows.Step}", "", $"{rows.Journaled} {rows.Title.ToLowerInvariant()} stay with the master: {(rows.OfRecord ? snapshot.Type.Title.ToLowerInvariant() : "row")} {rows.From} is not there to take them back.", null);
                 continue;
             }
 
             fetched.AddRange(rows.Elsewhere
-                .Where(key => Found($"{rows.Step}.{key}", ", and stays there.", $"{rows.Title} {key} points at another record now", $"it goes back to {rows.From}").TakenBack)
+                .Where(key => Found($"{rows.Step}.{key}", ", and stays there.", $"{rows.Title} {key} points at another record now", $"it goes back to {rows.From}").Undone)
                 .Select(key => (rows, key)));
-            foreach (var key in rows.Gone)
+            foreach (var key in rows.Deleted)
                 Found($"{rows.Step}.{key}", ".", $"{rows.Title} {key} was deleted since", null);
 
             // Rows without a key cannot be named.
-            if (rows.Intact < rows.Journaled && rows.Elsewhere.Count + rows.Gone.Count == 0)
+            if (rows.Intact < rows.Journaled && rows.Elsewhere.Count + rows.Deleted.Count == 0)
                 Found($"{rows.Step}", ", and stay as they are.", $"{rows.Journaled - rows.Intact} {rows.Title.ToLowerInvariant()} were changed, moved on or deleted since", null);
         }
 
@@ -79,7 +79,7 @@ public sealed record SingleReversal(
             $"{insertion.Step}",
             ", and so it stays.",
             $"The row {insertion.Key} that the merge added to {insertion.Table} was changed since",
-            "it is removed").TakenBack)).ToList();
+            "it is removed").Undone)).ToList();
 
         // Which of several duplicates a new row belongs to, nobody knows.
         var to = choices.Only ?? (snapshot.Records.Count == 2 ? snapshot.Records[1].Key : null);
@@ -87,22 +87,22 @@ public sealed record SingleReversal(
             $"{row.Reference}.{row.Key}",
             ", and stays with it.",
             $"{row.Title} {row.Key} was added to the master since",
-            to is null ? null : $"it goes to {to}").TakenBack).ToList();
-        return new SingleReversal(snapshot, choices, [.. snapshot.Rows.Where(rows => rows.FromExists)], fetched, cells, restored, removed, drift) { Handed = handed, HandedTo = to };
+            to is null ? null : $"it goes to {to}").Undone).ToList();
+        return new SingleReversal(snapshot, choices, [.. snapshot.Rows.Where(rows => rows.OriginExists)], fetched, cells, restored, removed, drift) { TransferredRows = handed, TransferredTo = to };
     }
 
     /// <summary>The rows added since that go to a duplicate too.</summary>
-    public IReadOnlyList<AddedRow> Handed { get; init; } = [];
+    public IReadOnlyList<AddedRow> TransferredRows { get; init; } = [];
 
     /// <summary>The key, in text form, of the duplicate to which they go; null if there is no telling.</summary>
-    public string? HandedTo { get; init; }
+    public string? TransferredTo { get; init; }
 
     /// <summary>The details that the history keeps.</summary>
     /// <param name="fingerprint">The fingerprint of the whole plan.</param>
     public ReversalDetails ToDetails(string fingerprint) => new(
         fingerprint,
         Snapshot.Records,
-        [.. Rows.Select(rows => new ReturnedRows(rows.Reference, rows.Title, rows.From.ToString(), rows.Intact + Fetched.Count(each => each.Rows == rows), rows.Journaled))],
+        [.. Rows.Select(rows => new ReturnedRows(rows.Reference, rows.Title, rows.From.ToString(), rows.Intact + ReclaimedRows.Count(each => each.Rows == rows), rows.Journaled))],
         [.. Cells.Select(cell => new ReturnedCell(cell.Record.ToString(), cell.Column, cell.Current?.ToText(), cell.Before.ToText()))],
         [.. Restored.Select(deletion => deletion.IsRecord ? deletion.Record.ToString() : $"{deletion.Title} {deletion.Record}")],
         [.. Drift.Select(each => each.Text)],
@@ -118,12 +118,12 @@ public sealed record SingleReversal(
 /// <param name="Reversals">
 /// What is done, in order: the reversals of the later merges if asked for, then that of the merge itself.
 /// </param>
-/// <param name="Standing">The numbers of the later merges that stand on it, latest first.</param>
+/// <param name="DependentMerges">The numbers of the later merges that stand on it, latest first.</param>
 /// <param name="Fingerprint">Stands for all the plan was computed from.</param>
 public sealed record ReversalPlan(
     long Entry,
     IReadOnlyList<SingleReversal> Reversals,
-    IReadOnlyList<long> Standing,
+    IReadOnlyList<long> DependentMerges,
     Fingerprint Fingerprint)
 {
     /// <summary>The fingerprint of a chain of reversals.</summary>
@@ -136,7 +136,7 @@ public sealed record ReversalPlan(
         var builder = new Fingerprint.Builder(digest =>
         {
             digest.Add("reversal").Add(choices.Number).Add(choices.WithLater ? 1 : 0).Add(choices.KeepLinked ? 1 : 0).Add(choices.Only ?? "");
-            foreach (var id in choices.TakeBack.Order(StringComparer.Ordinal))
+            foreach (var id in choices.UndoDrift.Order(StringComparer.Ordinal))
                 digest.Add(id);
         });
         builder.Part("Later merges were made or taken back.", digest =>
@@ -149,7 +149,7 @@ public sealed record ReversalPlan(
             foreach (var cell in reversals.SelectMany(reversal => reversal.Snapshot.Cells))
                 digest.Add(cell.Current is null ? 0 : cell.Taken ? 2 : 1).Add(cell.Current ?? ColumnValue.Null);
             foreach (var deletion in reversals.SelectMany(reversal => reversal.Snapshot.Deletions))
-                digest.Add(deletion.KeyTaken ? 1 : 0).Add(deletion.Taken ?? "");
+                digest.Add(deletion.IsKeyTaken ? 1 : 0).Add(deletion.Taken ?? "");
             foreach (var insertion in reversals.SelectMany(reversal => reversal.Snapshot.Insertions))
                 digest.Add(insertion.Exists ? 1 : 0).Add(insertion.Intact ? 1 : 0);
         });
@@ -157,8 +157,8 @@ public sealed record ReversalPlan(
         {
             foreach (var rows in reversals.SelectMany(reversal => reversal.Snapshot.Rows))
             {
-                digest.Add(rows.FromExists ? 1 : 0).Add(rows.Intact);
-                foreach (var key in rows.Elsewhere.Concat(rows.Gone))
+                digest.Add(rows.OriginExists ? 1 : 0).Add(rows.Intact);
+                foreach (var key in rows.Elsewhere.Concat(rows.Deleted))
                     digest.Add(key);
             }
 

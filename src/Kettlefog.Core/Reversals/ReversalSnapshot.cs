@@ -9,22 +9,22 @@ namespace Kettlefog.Core.Reversals;
 /// <param name="Reference">The reference's name.</param>
 /// <param name="Title">What the rows are called.</param>
 /// <param name="From">The duplicate they were moved from.</param>
-/// <param name="FromExists">True if that record is there now, or will be, so that rows can go back to it.</param>
+/// <param name="OriginExists">True if that record is there now, or will be, so that rows can go back to it.</param>
 /// <param name="Journaled">How many were moved.</param>
 /// <param name="Intact">How many still point at the master.</param>
 /// <param name="Elsewhere">The keys of rows that point elsewhere now; the first hundred.</param>
-/// <param name="Gone">The keys of rows that are gone; the first hundred.</param>
+/// <param name="Deleted">The keys of rows that are gone; the first hundred.</param>
 /// <param name="OfRecord">True if they hung on a duplicate itself, not on a related row that gave way.</param>
 public sealed record JournaledRows(
     int Step,
     string Reference,
     string Title,
     RecordKey From,
-    bool FromExists,
+    bool OriginExists,
     long Journaled,
     long Intact,
     IReadOnlyList<RecordKey> Elsewhere,
-    IReadOnlyList<RecordKey> Gone,
+    IReadOnlyList<RecordKey> Deleted,
     bool OfRecord = true);
 
 /// <summary>A value that a merge wrote, as it is now.</summary>
@@ -51,9 +51,9 @@ public sealed record JournaledCell(
 /// <param name="Title">What the row is: the record type, or what related rows are called.</param>
 /// <param name="IsRecord">True for a duplicate.</param>
 /// <param name="Record">Its key.</param>
-/// <param name="KeyTaken">True if another row has its key now.</param>
+/// <param name="IsKeyTaken">True if another row has its key now.</param>
 /// <param name="Taken">What another row has now that must be unique, as <c>column = value</c>; null if there is none.</param>
-public sealed record JournaledDeletion(int Step, string Title, bool IsRecord, RecordKey Record, bool KeyTaken, string? Taken = null);
+public sealed record JournaledDeletion(int Step, string Title, bool IsRecord, RecordKey Record, bool IsKeyTaken, string? Taken = null);
 
 /// <summary>A row that a merge added, as it is now.</summary>
 /// <param name="Step">The journal step.</param>

@@ -72,8 +72,8 @@ public sealed record ColumnSchema(
         },
         (_, "uuid") => Guid.TryParse(text, out var id) ? id.ToString() : null,
         (_, "date") => DateOnly.TryParseExact(text, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out _) ? text : null,
-        (_, "timestamp with time zone") => Moment.TryRead(text, out var moment) ? Written(moment.ToUniversalTime()) + "+00" : null,
-        (_, "timestamp without time zone") => Moment.TryRead(text, out var moment) ? Written(moment) : null,
+        (_, "timestamp with time zone") => TimestampText.TryRead(text, out var moment) ? Written(moment.ToUniversalTime()) + "+00" : null,
+        (_, "timestamp without time zone") => TimestampText.TryRead(text, out var moment) ? Written(moment) : null,
         _ => text,
     };
 
@@ -180,12 +180,12 @@ public sealed record TableSchema(
     /// <summary>The place of a column among <see cref="Columns"/>, by its name without regard to case as in SQL.</summary>
     /// <param name="name">The name.</param>
     /// <returns>The place, counted from 0, or -1 if there is no such column.</returns>
-    public int PlaceOf(string name) => _places.TryGetValue(name, out var place) ? place : -1;
+    public int IndexOf(string name) => _places.TryGetValue(name, out var place) ? place : -1;
 
     /// <summary>Finds a column by name, ignoring case as SQL does.</summary>
     /// <param name="name">The name.</param>
     /// <returns>The column, or null.</returns>
-    public ColumnSchema? Find(string name) => PlaceOf(name) is >= 0 and var place ? Columns[place] : null;
+    public ColumnSchema? Find(string name) => IndexOf(name) is >= 0 and var place ? Columns[place] : null;
 
     /// <summary>The columns of that name, which a checked map guarantees to be there.</summary>
     /// <param name="names">The names.</param>

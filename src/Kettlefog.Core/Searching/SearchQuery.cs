@@ -42,7 +42,7 @@ public sealed record SearchQuery(IReadOnlyList<SearchTerm> Terms)
     /// <summary>Reads a search.</summary>
     /// <param name="text">The text as typed; null or blank finds all.</param>
     /// <param name="fields">The names that may stand before a colon.</param>
-    /// <exception cref="Refusal">A quote is not closed.</exception>
+    /// <exception cref="KettlefogException">A quote is not closed.</exception>
     public static SearchQuery Read(string? text, IReadOnlyCollection<string> fields)
     {
         ArgumentNullException.ThrowIfNull(fields);
@@ -84,7 +84,7 @@ public sealed record SearchQuery(IReadOnlyList<SearchTerm> Terms)
         }
 
         if (quoted)
-            throw new Refusal(RefusalCode.InvalidQuery, "A quote in the search is not closed.", "Add the closing '\"', or leave the other one out.");
+            throw new KettlefogException(ErrorCode.InvalidQuery, "A quote in the search is not closed.", "Add the closing '\"', or leave the other one out.");
         if (word.Length > 0)
             yield return word.ToString();
     }

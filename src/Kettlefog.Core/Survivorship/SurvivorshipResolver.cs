@@ -98,7 +98,7 @@ public static class SurvivorshipResolver
             return (left.IsBlank ? 0 : 1) - (right.IsBlank ? 0 : 1);
         if (left.TryGetDecimal(out var a) && right.TryGetDecimal(out var b))
             return a.CompareTo(b);
-        return Moment.TryRead(left.ToText(), out var x) && Moment.TryRead(right.ToText(), out var y)
+        return TimestampText.TryRead(left.ToText(), out var x) && TimestampText.TryRead(right.ToText(), out var y)
             ? x.CompareTo(y)
             : string.CompareOrdinal(left.ToText(), right.ToText());
     }

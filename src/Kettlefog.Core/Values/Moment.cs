@@ -4,7 +4,7 @@ using System.Text.RegularExpressions;
 namespace Kettlefog.Core.Values;
 
 /// <summary>Reads dates and points in time as they stand in databases: ISO 8601, or PostgreSQL's text form.</summary>
-public static partial class Moment
+public static partial class TimestampText
 {
     /// <summary>Reads a point in time. Without a time zone it is taken to be in UTC; a date alone is its first moment.</summary>
     /// <param name="text">The text.</param>

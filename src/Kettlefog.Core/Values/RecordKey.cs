@@ -28,7 +28,7 @@ public sealed class RecordKey : IEquatable<RecordKey>
     /// <summary>Reads a key from its text form.</summary>
     /// <param name="text">The text form.</param>
     /// <param name="columns">The key columns, which say how each part is stored.</param>
-    /// <exception cref="Refusal">The number of parts is wrong, or a part does not fit its column.</exception>
+    /// <exception cref="KettlefogException">The number of parts is wrong, or a part does not fit its column.</exception>
     public static RecordKey Parse(string text, IReadOnlyList<ColumnSchema> columns)
     {
         ArgumentNullException.ThrowIfNull(text);
@@ -36,8 +36,8 @@ public sealed class RecordKey : IEquatable<RecordKey>
         var parts = Split(text);
         if (parts.Count != columns.Count)
         {
-            throw new Refusal(
-                RefusalCode.InvalidKey,
+            throw new KettlefogException(
+                ErrorCode.InvalidKey,
                 $"The key '{text}' has {parts.Count} part(s), but {columns.Count} are needed: "
                 + string.Join(", ", columns.Select(column => column.Name)) + ".",
                 "Join the parts of a composite key with '|'.");
@@ -101,8 +101,8 @@ public sealed class RecordKey : IEquatable<RecordKey>
     }
 
     private static ColumnValue ParsePart(string text, string part, ColumnSchema column) =>
-        column.TryRead(part) ?? throw new Refusal(
-            RefusalCode.InvalidKey,
+        column.TryRead(part) ?? throw new KettlefogException(
+            ErrorCode.InvalidKey,
             $"The key '{text}' is not what the column {column.Name} ({column.DeclaredType}) holds.",
             "Take the key from a search or from the record's page.");
 }

@@ -14,17 +14,17 @@ internal sealed class DatabaseProfiler(Session session, DatabaseCatalog catalog)
 
     /// <summary>Samples all tables; views are left out, as nothing of theirs can be merged.</summary>
     /// <param name="name">What the database is called.</param>
-    /// <param name="cancel">Cancels.</param>
-    public async Task<DatabaseProfile> ReadAsync(string name, CancellationToken cancel)
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task<DatabaseProfile> ReadAsync(string name, CancellationToken cancellationToken)
     {
         var tables = new List<TableProfile>();
         foreach (var table in catalog.Tables.Where(table => !table.IsView))
-            tables.Add(await SampleAsync(table, cancel));
+            tables.Add(await SampleAsync(table, cancellationToken));
         return new DatabaseProfile(name, tables);
     }
 
     /// <summary>Looks which share of a guessed reference's values stands among those pointed at.</summary>
-    public async Task<ReferenceGuess> MeasureAsync(ReferenceGuess guess, CancellationToken cancel)
+    public async Task<ReferenceGuess> MeasureAsync(ReferenceGuess guess, CancellationToken cancellationToken)
     {
         if (guess.Declared)
             return guess;
@@ -58,18 +58,18 @@ internal sealed class DatabaseProfiler(Session session, DatabaseCatalog catalog)
                 FROM (SELECT DISTINCT {values} FROM {session.Engine.Table(table)} t WHERE {filled} AND {holds} LIMIT {(long)MeasuredValues}) s
                 """),
             row => (row.Long(), row.Long()),
-            cancel))[0];
+            cancellationToken))[0];
         return guess with { Included = all == 0 ? null : (double)there / all };
     }
 
-    private async Task<TableProfile> SampleAsync(TableSchema table, CancellationToken cancel)
+    private async Task<TableProfile> SampleAsync(TableSchema table, CancellationToken cancellationToken)
     {
         var read = table.Columns.Select(column => column.Storage == StorageClass.Blob ? Sql.Of($"NULL") : session.Engine.Read(Sql.Of($"t.{new SqlName(column.Name)}")));
         var rows = await session.QueryAsync(
             Sql.Of($"SELECT {Sql.Join(", ", read)} FROM {session.Engine.Table(table)} t LIMIT {(long)SampledRows}"),
             row => row.Values(table.Columns.Count),
-            cancel);
-        var count = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM (SELECT 1 FROM {session.Engine.Table(table)} t LIMIT {TableProfile.MostCounted}) s"), cancel);
+            cancellationToken);
+        var count = await session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM (SELECT 1 FROM {session.Engine.Table(table)} t LIMIT {TableProfile.MaxCounted}) s"), cancellationToken);
         return new TableProfile(table, [.. table.Columns.Select((column, at) => new ColumnProfile(column, [.. rows.Select(row => row[at].ToText()).OfType<string>().Where(text => !string.IsNullOrWhiteSpace(text)).Select(text => text.Length > LongestValue ? text[..LongestValue] : text)]))]) { Rows = count };
     }
 }

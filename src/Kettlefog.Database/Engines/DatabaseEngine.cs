@@ -8,12 +8,12 @@ namespace Kettlefog.Database.Engines;
 /// <summary>What differs from one database engine to the next.</summary>
 internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
 {
-    private readonly WriterTurns _turns = new(patience);
+    private readonly WriterQueue _turns = new(patience);
 
     /// <summary>The engine of a database.</summary>
     /// <param name="database">An SQLite file, or the address of a PostgreSQL database: <c>postgres://user@host/name</c>, or a connection string with <c>Host=</c>.</param>
     /// <param name="busyTimeout">How long to wait for others to let go of what they hold.</param>
-    /// <exception cref="Refusal">The address cannot be read.</exception>
+    /// <exception cref="KettlefogException">The address cannot be read.</exception>
     public static DatabaseEngine Of(string database, TimeSpan busyTimeout) => PostgresEngine.IsAddress(database)
         ? new PostgresEngine(database, busyTimeout)
         : new SqliteEngine(database, busyTimeout);
@@ -25,20 +25,20 @@ internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
     public abstract string DisplayName { get; }
 
     /// <summary>Opens a session that sees one moment and can write nothing.</summary>
-    /// <exception cref="Refusal">The database cannot be opened.</exception>
-    public abstract Task<Session> OpenReadAsync(CancellationToken cancel);
+    /// <exception cref="KettlefogException">The database cannot be opened.</exception>
+    public abstract Task<Session> OpenReadAsync(CancellationToken cancellationToken);
 
     /// <summary>Opens a session whose changes are committed together or not at all.</summary>
-    /// <exception cref="Refusal">The database cannot be opened or written, or is busy.</exception>
-    public async Task<Session> OpenWriteAsync(CancellationToken cancel)
+    /// <exception cref="KettlefogException">The database cannot be opened or written, or is busy.</exception>
+    public async Task<Session> OpenWriteAsync(CancellationToken cancellationToken)
     {
-        var turn = await _turns.WaitAsync(cancel) ?? throw new Refusal(
-            RefusalCode.DatabaseBusy,
+        var turn = await _turns.WaitAsync(cancellationToken) ?? throw new KettlefogException(
+            ErrorCode.DatabaseBusy,
             $"A great merge, or something else that takes long, is writing to the database {DisplayName}.",
             "Nothing was changed. Try again in a moment.");
         try
         {
-            var session = await BeginWriteAsync(cancel);
+            var session = await BeginWriteAsync(cancellationToken);
             session.Turn = turn;
             return session;
         }
@@ -50,25 +50,25 @@ internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
     }
 
     /// <summary>Opens a session that writes, once its turn has come within this program.</summary>
-    protected abstract Task<Session> BeginWriteAsync(CancellationToken cancel);
+    protected abstract Task<Session> BeginWriteAsync(CancellationToken cancellationToken);
 
     /// <summary>Takes in hand a job that only one program may work on; whoever dies lets go of it.</summary>
     /// <param name="job">The job's number.</param>
-    /// <param name="cancel">Cancels.</param>
+    /// <param name="cancellationToken">Cancels.</param>
     /// <returns>What holds it until it is disposed; null if another program does.</returns>
-    public virtual Task<IAsyncDisposable?> TryHoldAsync(long job, CancellationToken cancel) => Task.FromResult<IAsyncDisposable?>(new Unheld());
+    public virtual Task<IAsyncDisposable?> TryAcquireLockAsync(long job, CancellationToken cancellationToken) => Task.FromResult<IAsyncDisposable?>(new NoLock());
 
     /// <summary>Reads the catalog, without Kettlefog's own tables.</summary>
-    public abstract Task<DatabaseCatalog> ReadCatalogAsync(Session session, CancellationToken cancel);
+    public abstract Task<DatabaseCatalog> ReadCatalogAsync(Session session, CancellationToken cancellationToken);
 
     /// <summary>What the service's user may not do, of all that merging needs.</summary>
     /// <param name="session">The session.</param>
     /// <param name="uses">The tables, and what is done to them.</param>
-    /// <param name="cancel">Cancels.</param>
-    public abstract Task<IReadOnlyList<MissingRight>> MissingRightsAsync(Session session, IReadOnlyList<TableUse> uses, CancellationToken cancel);
+    /// <param name="cancellationToken">Cancels.</param>
+    public abstract Task<IReadOnlyList<MissingRight>> MissingRightsAsync(Session session, IReadOnlyList<TableUse> uses, CancellationToken cancellationToken);
 
     /// <summary>True if the database is only to be tried out and has no tables of ours: then nothing was merged or decided yet.</summary>
-    public bool LacksOwnTables { get; set; }
+    public bool IsUninitialised { get; set; }
 
     /// <summary>The scripts that make Kettlefog's own tables, one for each version, in order.</summary>
     public abstract IReadOnlyList<string> OwnScripts { get; }
@@ -78,16 +78,16 @@ internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
     public abstract void Migrate(int version);
 
     /// <summary>Kettlefog's own tables with their columns, those that others point at before those; without the record of their version.</summary>
-    public abstract Task<IReadOnlyList<(string Table, IReadOnlyList<string> Columns)>> OwnColumnsAsync(Session session, CancellationToken cancel);
+    public abstract Task<IReadOnlyList<(string Table, IReadOnlyList<string> Columns)>> OwnColumnsAsync(Session session, CancellationToken cancellationToken);
 
     /// <summary>Lets numbers that the engine gives out go on after those that were restored.</summary>
-    public virtual Task CountOnAsync(Session session, CancellationToken cancel) => Task.CompletedTask;
+    public virtual Task ContinueSequencesAsync(Session session, CancellationToken cancellationToken) => Task.CompletedTask;
 
     /// <summary>Removes Kettlefog's own tables and all that belongs to them.</summary>
-    public abstract Task RemoveOwnAsync(Session session, CancellationToken cancel);
+    public abstract Task RemoveOwnAsync(Session session, CancellationToken cancellationToken);
 
     /// <summary>The version of the own tables that the database has; 0 if there are none.</summary>
-    public abstract Task<int> OwnVersionAsync(Session session, CancellationToken cancel);
+    public abstract Task<int> OwnVersionAsync(Session session, CancellationToken cancellationToken);
 
     /// <summary>One of Kettlefog's own tables.</summary>
     public abstract Sql Own(string table);
@@ -108,7 +108,7 @@ internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
     public virtual Sql KeepIdentity => Sql.Empty;
 
     /// <summary>True if other programs can write while a session of ours does.</summary>
-    public virtual bool OthersWriteMeanwhile => false;
+    public virtual bool AllowsConcurrentWriters => false;
 
     /// <summary>Ends a SELECT from <c>t</c> whose rows nobody else may change until the session ends; empty if none can anyway.</summary>
     public virtual Sql LockRows => Sql.Empty;
@@ -152,13 +152,13 @@ internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
     /// Two statements between which the engine joins great many rows by hashing or sorting, even if it has no statistics of
     /// what was written just now and so believes that they are few; null if it does well anyway.
     /// </summary>
-    public virtual (Sql Begin, Sql End)? GreatJoins => null;
+    public virtual (Sql Begin, Sql End)? LargeJoinHints => null;
 
     /// <summary>
     /// A number that is another one after anybody committed anything to the database; null if the engine cannot tell. Each
     /// is good within this program only.
     /// </summary>
-    public virtual long? CommittedState() => null;
+    public virtual long? CommitCounter() => null;
 
     /// <summary>Breaks off the statement that runs on a connection, where the driver does not do it by itself.</summary>
     public virtual void Interrupt(DbConnection connection)
@@ -166,13 +166,13 @@ internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
     }
 
     /// <summary>Says what a database error means to the caller.</summary>
-    public abstract Refusal Translate(DbException error);
+    public abstract KettlefogException Translate(DbException error);
 
     /// <summary>Closes the connections that are kept open.</summary>
     public virtual void Dispose() => _turns.Dispose();
 
     /// <summary>An SQLite file is served by one program of ours.</summary>
-    private sealed class Unheld : IAsyncDisposable
+    private sealed class NoLock : IAsyncDisposable
     {
         public ValueTask DisposeAsync() => ValueTask.CompletedTask;
     }

@@ -6,7 +6,7 @@ namespace Kettlefog.Database.Engines;
 /// <summary>A connection that keeps its prepared statements: a merge is some seventy of them, always the same.</summary>
 internal sealed class PooledConnection(DbConnection connection, Action<DbParameter, SqlParameter> bind) : IDisposable
 {
-    private const int MostStatements = 256;
+    private const int MaxStatements = 256;
 
     private readonly Dictionary<string, DbCommand> _idle = [];
 
@@ -58,7 +58,7 @@ internal sealed class PooledConnection(DbConnection connection, Action<DbParamet
     public void Return(DbCommand command, bool failed)
     {
         command.Transaction = null;
-        if (failed || _idle.Count >= MostStatements || !_idle.TryAdd(command.CommandText, command))
+        if (failed || _idle.Count >= MaxStatements || !_idle.TryAdd(command.CommandText, command))
             command.Dispose();
     }
 

@@ -20,12 +20,12 @@ internal sealed class PostgresCatalog(Session session)
     /// <summary>Whether two NULLs collide, which is asked through JSON because servers before version 15 lack the column.</summary>
     private static readonly Sql NullsCollide = Sql.Literal("COALESCE((pg_catalog.to_jsonb(i) ->> 'indnullsnotdistinct')::boolean, false)");
 
-    public async Task<DatabaseCatalog> ReadAsync(CancellationToken cancel)
+    public async Task<DatabaseCatalog> ReadAsync(CancellationToken cancellationToken)
     {
         var tables = await session.QueryAsync(
             Sql.Of($"SELECT t.oid::bigint, t.name, CASE WHEN t.visible THEN NULL ELSE t.schema END, t.kind, t.hides FROM ({Tables}) t ORDER BY t.visible DESC, t.schema, t.name"),
             row => (Id: row.Long(), Name: row.Text(), Schema: row.OptionalText(), Kind: row.Text(), HidesRows: row.Flag()),
-            cancel);
+            cancellationToken);
         var columns = (await session.QueryAsync(
             Sql.Of($"""
                 SELECT a.attrelid::bigint, a.attname::text, pg_catalog.format_type(a.atttypid, a.atttypmod), pg_catalog.format_type(a.atttypid, -1),
@@ -38,11 +38,11 @@ internal sealed class PostgresCatalog(Session session)
                 WHERE a.attnum > 0 AND NOT a.attisdropped ORDER BY a.attrelid, a.attnum
                 """),
             row => (Table: row.Long(), Column: ReadColumn(row.Text(), row.Text(), row.Text(), row.Text(), row.Flag(), row.Long(), row.Flag()) with { HasDefault = row.Flag(), Allowed = row.OptionalText()?.Split('\u0001') }),
-            cancel)).ToLookup(row => row.Table, row => row.Column);
+            cancellationToken)).ToLookup(row => row.Table, row => row.Column);
         var allowed = (await session.QueryAsync(
             Sql.Of($"SELECT con.conrelid::bigint, pg_catalog.pg_get_expr(con.conbin, con.conrelid) FROM ({Tables}) t JOIN pg_catalog.pg_constraint con ON con.conrelid = t.oid WHERE con.contype = 'c' AND cardinality(con.conkey) = 1"),
             row => (Table: row.Long(), Allowed: AllowedValues.Of(row.Text())),
-            cancel)).Where(row => row.Allowed is not null).ToLookup(row => row.Table, row => row.Allowed!.Value);
+            cancellationToken)).Where(row => row.Allowed is not null).ToLookup(row => row.Table, row => row.Allowed!.Value);
         var triggers = (await session.QueryAsync(
             Sql.Of($"""
                 SELECT g.tgrelid::bigint, g.tgname::text, g.tgtype::bigint, CASE WHEN l.lanname IN ('plpgsql', 'sql') THEN p.prosrc END
@@ -51,7 +51,7 @@ internal sealed class PostgresCatalog(Session session)
                 WHERE NOT g.tgisinternal AND g.tgenabled <> 'D' ORDER BY g.tgname
                 """),
             row => (Table: row.Long(), Trigger: ReadTrigger(row.Text(), row.Long(), row.OptionalText())),
-            cancel)).ToLookup(row => row.Table, row => row.Trigger);
+            cancellationToken)).ToLookup(row => row.Table, row => row.Trigger);
         var indexes = (await session.QueryAsync(
             Sql.Of($"""
                 SELECT i.indrelid::bigint, x.relname::text, CASE WHEN i.indisprimary THEN 1 ELSE 0 END, a.attname::text, pg_catalog.pg_get_expr(i.indpred, i.indrelid), CASE WHEN i.indisunique THEN 1 ELSE 0 END,
@@ -65,7 +65,7 @@ internal sealed class PostgresCatalog(Session session)
                 WHERE i.indislive AND k.place <= i.indnkeyatts ORDER BY i.indrelid, x.relname, k.place
                 """),
             row => (Table: row.Long(), Index: row.Text(), Primary: row.Flag(), Column: row.OptionalText(), Filter: row.OptionalText(), Unique: row.Flag(), Expression: row.OptionalText(), Collation: row.OptionalText(), NullsCollide: row.Flag()),
-            cancel)).ToLookup(row => row.Table);
+            cancellationToken)).ToLookup(row => row.Table);
         var names = tables.ToDictionary(table => table.Id, table => NameOf(table.Schema, table.Name));
         var foreignKeys = (await session.QueryAsync(
             Sql.Of($"""
@@ -77,7 +77,7 @@ internal sealed class PostgresCatalog(Session session)
                 WHERE con.contype = 'f' AND con.conparentid = 0 ORDER BY con.conrelid, con.oid, k.place
                 """),
             row => (Table: row.Long(), Constraint: row.Long(), Target: row.Long(), Column: row.Text(), TargetColumn: row.Text(), OnDelete: row.Text(), OnUpdate: row.Text()),
-            cancel)).Where(row => names.ContainsKey(row.Target)).ToLookup(row => row.Table);
+            cancellationToken)).Where(row => names.ContainsKey(row.Target)).ToLookup(row => row.Table);
         return new DatabaseCatalog([.. tables.Select(table => new TableSchema(
             names[table.Id],
             [.. columns[table.Id].Select(column => allowed[table.Id].FirstOrDefault(each => each.Column == column.Name) is { Values: { } values } ? column with { Allowed = values } : column)],

@@ -6,9 +6,9 @@ namespace Kettlefog.Database.Engines;
 internal sealed class PostgresRights(Session session)
 {
     /// <summary>What is missing of what merges need; see <see cref="DatabaseEngine.MissingRightsAsync"/>.</summary>
-    public async Task<IReadOnlyList<MissingRight>> MissingAsync(IReadOnlyList<TableUse> uses, CancellationToken cancel)
+    public async Task<IReadOnlyList<MissingRight>> MissingAsync(IReadOnlyList<TableUse> uses, CancellationToken cancellationToken)
     {
-        var user = (await session.QueryAsync(Sql.Of($"SELECT pg_catalog.quote_ident(current_user)"), row => row.Text(), cancel))[0];
+        var user = (await session.QueryAsync(Sql.Of($"SELECT pg_catalog.quote_ident(current_user)"), row => row.Text(), cancellationToken))[0];
         var missing = new List<MissingRight>();
         foreach (var (table, changes, updated) in uses)
         {
@@ -22,23 +22,23 @@ internal sealed class PostgresRights(Session session)
             var name = session.Engine.Table(table).Render().Text;
             foreach (var right in wanted)
             {
-                if (!await MayAsync(name, right, right == "UPDATE" ? updated : null, cancel))
+                if (!await MayAsync(name, right, right == "UPDATE" ? updated : null, cancellationToken))
                     missing.Add(new MissingRight($"The user {user} has no right to {right} on {table.Name}.", "Grant it.", $"GRANT {right} ON {name} TO {user};", KeepsFromReading: right == "SELECT"));
             }
         }
 
-        return [.. missing, .. await OwnAsync(user, cancel)];
+        return [.. missing, .. await OwnAsync(user, cancellationToken)];
     }
 
-    private async Task<bool> MayAsync(string table, string right, IReadOnlyList<string>? columns, CancellationToken cancel)
+    private async Task<bool> MayAsync(string table, string right, IReadOnlyList<string>? columns, CancellationToken cancellationToken)
     {
-        if (await session.NumberAsync(Sql.Of($"SELECT CASE WHEN has_table_privilege({table}, {right}) THEN 1 ELSE 0 END"), cancel) == 1)
+        if (await session.QueryLongAsync(Sql.Of($"SELECT CASE WHEN has_table_privilege({table}, {right}) THEN 1 ELSE 0 END"), cancellationToken) == 1)
             return true;
         if (columns is null)
             return false;
         foreach (var column in columns)
         {
-            if (await session.NumberAsync(Sql.Of($"SELECT CASE WHEN has_column_privilege({table}, {column}, {right}) THEN 1 ELSE 0 END"), cancel) == 0)
+            if (await session.QueryLongAsync(Sql.Of($"SELECT CASE WHEN has_column_privilege({table}, {column}, {right}) THEN 1 ELSE 0 END"), cancellationToken) == 0)
                 return false;
         }
 
@@ -46,7 +46,7 @@ internal sealed class PostgresRights(Session session)
     }
 
     /// <summary>Our own tables: those that are there must be ours to use; if there are none, they must be ours to make.</summary>
-    private async Task<IReadOnlyList<MissingRight>> OwnAsync(string user, CancellationToken cancel)
+    private async Task<IReadOnlyList<MissingRight>> OwnAsync(string user, CancellationToken cancellationToken)
     {
         const string schema = PostgresEngine.OwnSchema;
         var refused = await session.QueryAsync(
@@ -57,12 +57,12 @@ internal sealed class PostgresRights(Session session)
                 ORDER BY c.relname
                 """),
             row => row.Text(),
-            cancel);
+            cancellationToken);
         if (refused.Count > 0)
             return [new MissingRight($"The user {user} may not use Kettlefog's own tables in the schema {schema}: {string.Join(", ", refused.Take(3))}{(refused.Count > 3 ? ", ..." : "")}.", "Let the service's user own them, or grant it all rights on them.", $"GRANT USAGE ON SCHEMA {schema} TO {user}; GRANT ALL ON ALL TABLES IN SCHEMA {schema} TO {user};")];
-        var mayMake = await session.NumberAsync(
+        var mayMake = await session.QueryLongAsync(
             Sql.Of($"SELECT CASE WHEN EXISTS (SELECT 1 FROM pg_catalog.pg_namespace WHERE nspname = {schema}) OR has_database_privilege(current_database(), 'CREATE') THEN 1 ELSE 0 END"),
-            cancel);
+            cancellationToken);
         return mayMake == 1 ? [] : [new MissingRight($"The user {user} may not make the schema {schema} for Kettlefog's own tables.", "Let an administrator of the database make it for that user.", $"CREATE SCHEMA {schema} AUTHORIZATION {user};")];
     }
 }

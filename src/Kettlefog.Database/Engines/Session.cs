@@ -6,7 +6,7 @@ namespace Kettlefog.Database.Engines;
 /// <summary>A connection with its transaction. Disposing it without a commit leaves nothing done.</summary>
 internal sealed class Session(DatabaseEngine engine, PooledConnection connection, DbTransaction transaction, ConnectionPool pool) : IAsyncDisposable
 {
-    private const long ManyRows = 1_000;
+    private const long MinRowsForHints = 1_000;
 
     private readonly List<(Sql Statement, Action<int>? Done)> _waiting = [];
 
@@ -16,7 +16,7 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
     public IDisposable? Turn { get; set; }
 
     /// <summary>Makes conditions on keys.</summary>
-    public KeyMatch Keys { get; } = new(engine);
+    public KeyConditions Keys { get; } = new(engine);
 
     /// <summary>
     /// Lets a statement wait for the next one whose result is wanted, or for the commit, so that many go to the database
@@ -24,78 +24,78 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
     /// </summary>
     /// <param name="sql">The statement.</param>
     /// <param name="done">Is told the number of rows changed.</param>
-    public void Later(Sql sql, Action<int>? done = null) => _waiting.Add((sql, done));
+    public void Enqueue(Sql sql, Action<int>? done = null) => _waiting.Add((sql, done));
 
     /// <summary>Runs the statements that wait.</summary>
-    public async Task FlushAsync(CancellationToken cancel)
+    public async Task FlushAsync(CancellationToken cancellationToken)
     {
         if (_waiting.Count == 0)
             return;
         var waiting = _waiting.ToList();
         _waiting.Clear();
         var changed = waiting.Count > 1 && connection.Connection.CanCreateBatch
-            ? await ExecuteTogetherAsync([.. waiting.Select(each => each.Statement)], cancel)
-            : await ExecuteEachAsync([.. waiting.Select(each => each.Statement)], cancel);
+            ? await ExecuteTogetherAsync([.. waiting.Select(each => each.Statement)], cancellationToken)
+            : await ExecuteEachAsync([.. waiting.Select(each => each.Statement)], cancellationToken);
         foreach (var (each, rows) in waiting.Zip(changed))
             each.Done?.Invoke(rows);
     }
 
     /// <summary>Runs a statement.</summary>
     /// <returns>The number of rows changed.</returns>
-    public async Task<int> ExecuteAsync(Sql sql, CancellationToken cancel)
+    public async Task<int> ExecuteAsync(Sql sql, CancellationToken cancellationToken)
     {
-        await FlushAsync(cancel);
-        return await ExecuteNowAsync(sql, cancel);
+        await FlushAsync(cancellationToken);
+        return await ExecuteNowAsync(sql, cancellationToken);
     }
 
     /// <summary>Runs a script of several statements, of which each may need what the one before has made.</summary>
-    public async Task RunScriptAsync(string script, CancellationToken cancel)
+    public async Task RunScriptAsync(string script, CancellationToken cancellationToken)
     {
-        await FlushAsync(cancel);
+        await FlushAsync(cancellationToken);
         await using var command = connection.Connection.CreateCommand();
         command.CommandText = script;
         command.Transaction = transaction;
-        await Translated(() => command.ExecuteNonQueryAsync(cancel), cancel);
+        await Translated(() => command.ExecuteNonQueryAsync(cancellationToken), cancellationToken);
     }
 
-    private async Task<IReadOnlyList<int>> ExecuteEachAsync(IReadOnlyList<Sql> statements, CancellationToken cancel)
+    private async Task<IReadOnlyList<int>> ExecuteEachAsync(IReadOnlyList<Sql> statements, CancellationToken cancellationToken)
     {
         var changed = new List<int>();
         foreach (var sql in statements)
-            changed.Add(await ExecuteNowAsync(sql, cancel));
+            changed.Add(await ExecuteNowAsync(sql, cancellationToken));
         return changed;
     }
 
-    private async Task<IReadOnlyList<int>> ExecuteTogetherAsync(IReadOnlyList<Sql> statements, CancellationToken cancel)
+    private async Task<IReadOnlyList<int>> ExecuteTogetherAsync(IReadOnlyList<Sql> statements, CancellationToken cancellationToken)
     {
         await using var batch = connection.Batch(statements, transaction);
         try
         {
-            await using var stopping = InterruptedBy(cancel);
-            await batch.ExecuteNonQueryAsync(cancel);
+            await using var stopping = InterruptedBy(cancellationToken);
+            await batch.ExecuteNonQueryAsync(cancellationToken);
             return [.. batch.BatchCommands.Select(command => command.RecordsAffected)];
         }
         catch (DbException error)
         {
-            cancel.ThrowIfCancellationRequested();
+            cancellationToken.ThrowIfCancellationRequested();
             throw engine.Translate(error);
         }
     }
 
-    private async Task<int> ExecuteNowAsync(Sql sql, CancellationToken cancel)
+    private async Task<int> ExecuteNowAsync(Sql sql, CancellationToken cancellationToken)
     {
         var command = Take(sql);
         var failed = true;
         try
         {
-            await using var stopping = InterruptedBy(cancel);
-            var changed = await command.ExecuteNonQueryAsync(cancel);
+            await using var stopping = InterruptedBy(cancellationToken);
+            var changed = await command.ExecuteNonQueryAsync(cancellationToken);
             failed = false;
             return changed;
         }
         catch (DbException error)
         {
-            cancel.ThrowIfCancellationRequested();
+            cancellationToken.ThrowIfCancellationRequested();
             throw engine.Translate(error);
         }
         finally
@@ -108,17 +108,17 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
     public async IAsyncEnumerable<T> StreamAsync<T>(
         Sql sql,
         Func<RowReader, T> read,
-        [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)
+        [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellationToken)
     {
-        await FlushAsync(cancel);
+        await FlushAsync(cancellationToken);
         var command = Take(sql);
         var failed = true;
         try
         {
-            await using var stopping = InterruptedBy(cancel);
-            await using var reader = await Translated(() => command.ExecuteReaderAsync(cancel), cancel);
+            await using var stopping = InterruptedBy(cancellationToken);
+            await using var reader = await Translated(() => command.ExecuteReaderAsync(cancellationToken), cancellationToken);
             var row = new RowReader(reader);
-            while (await Translated(() => reader.ReadAsync(cancel), cancel))
+            while (await Translated(() => reader.ReadAsync(cancellationToken), cancellationToken))
             {
                 row.Begin();
                 yield return read(row);
@@ -133,36 +133,36 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
     }
 
     /// <summary>Reads all rows.</summary>
-    public async Task<List<T>> QueryAsync<T>(Sql sql, Func<RowReader, T> read, CancellationToken cancel)
+    public async Task<List<T>> QueryAsync<T>(Sql sql, Func<RowReader, T> read, CancellationToken cancellationToken)
     {
         var rows = new List<T>();
-        await foreach (var row in StreamAsync(sql, read, cancel))
+        await foreach (var row in StreamAsync(sql, read, cancellationToken))
             rows.Add(row);
         return rows;
     }
 
     /// <summary>Does something that joins as many rows as are said to the journal.</summary>
-    public async Task<T> JoiningAsync<T>(long rows, Func<Task<T>> action, CancellationToken cancel)
+    public async Task<T> WithLargeJoinsAsync<T>(long rows, Func<Task<T>> action, CancellationToken cancellationToken)
     {
-        if (rows < ManyRows || engine.GreatJoins is not var (begin, end))
+        if (rows < MinRowsForHints || engine.LargeJoinHints is not var (begin, end))
             return await action();
-        await ExecuteAsync(begin, cancel);
+        await ExecuteAsync(begin, cancellationToken);
         var result = await action();
-        await ExecuteAsync(end, cancel);
+        await ExecuteAsync(end, cancellationToken);
         return result;
     }
 
     /// <summary>Reads one number.</summary>
-    public async Task<long> NumberAsync(Sql sql, CancellationToken cancel) =>
-        (await QueryAsync(sql, row => row.Long(), cancel)).Single();
+    public async Task<long> QueryLongAsync(Sql sql, CancellationToken cancellationToken) =>
+        (await QueryAsync(sql, row => row.Long(), cancellationToken)).Single();
 
     /// <summary>Commits everything.</summary>
-    public async Task CommitAsync(CancellationToken cancel)
+    public async Task CommitAsync(CancellationToken cancellationToken)
     {
-        await FlushAsync(cancel);
+        await FlushAsync(cancellationToken);
         try
         {
-            await transaction.CommitAsync(cancel);
+            await transaction.CommitAsync(cancellationToken);
         }
         catch (DbException error)
         {
@@ -204,9 +204,9 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
     }
 
     /// <summary>A statement may take minutes; whoever stops it does not wait for its end.</summary>
-    private CancellationTokenRegistration InterruptedBy(CancellationToken cancel) => cancel.Register(() => engine.Interrupt(connection.Connection));
+    private CancellationTokenRegistration InterruptedBy(CancellationToken cancellationToken) => cancellationToken.Register(() => engine.Interrupt(connection.Connection));
 
-    private async Task<T> Translated<T>(Func<Task<T>> action, CancellationToken cancel)
+    private async Task<T> Translated<T>(Func<Task<T>> action, CancellationToken cancellationToken)
     {
         try
         {
@@ -214,7 +214,7 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
         }
         catch (DbException error)
         {
-            cancel.ThrowIfCancellationRequested();
+            cancellationToken.ThrowIfCancellationRequested();
             throw engine.Translate(error);
         }
     }

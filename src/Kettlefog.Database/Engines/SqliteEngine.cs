@@ -64,16 +64,16 @@ internal sealed partial class SqliteEngine : DatabaseEngine
 
     public override string DisplayName => Path.GetFileName(_path);
 
-    public override async Task<Session> OpenReadAsync(CancellationToken cancel)
+    public override async Task<Session> OpenReadAsync(CancellationToken cancellationToken)
     {
         if (File.Exists(_path + "-journal"))
-            await RecoverAsync(cancel);
-        return await OpenAsync(_readers, _readConnection, deferred: true, cancel);
+            await RecoverAsync(cancellationToken);
+        return await OpenAsync(_readers, _readConnection, deferred: true, cancellationToken);
     }
 
-    protected override Task<Session> BeginWriteAsync(CancellationToken cancel) => OpenAsync(_writers, _writeConnection, deferred: false, cancel);
+    protected override Task<Session> BeginWriteAsync(CancellationToken cancellationToken) => OpenAsync(_writers, _writeConnection, deferred: false, cancellationToken);
 
-    public override Task<IReadOnlyList<MissingRight>> MissingRightsAsync(Session session, IReadOnlyList<TableUse> uses, CancellationToken cancel)
+    public override Task<IReadOnlyList<MissingRight>> MissingRightsAsync(Session session, IReadOnlyList<TableUse> uses, CancellationToken cancellationToken)
     {
         var missing = new List<MissingRight>();
         if (!FileRights.MayWrite(_path))
@@ -113,7 +113,7 @@ internal sealed partial class SqliteEngine : DatabaseEngine
     /// By <c>PRAGMA data_version</c>, which one connection sees change with every commit of another
     /// (sqlite.org/pragma.html#pragma_data_version); this one never writes.
     /// </summary>
-    public override long? CommittedState()
+    public override long? CommitCounter()
     {
         lock (_watching)
         {
@@ -158,7 +158,7 @@ internal sealed partial class SqliteEngine : DatabaseEngine
     public override Sql RowIdentityColumns(TableSchema table, string alias) => Sql.Of($"{new SqlName(alias)}.{RowId(table)} AS kettlefog_row");
 
     /// <summary>The first of the names of the row number that is no column's own. A table without it has a primary key.</summary>
-    private static Sql RowId(TableSchema table) => Sql.Literal(RowIdNames.First(name => table.PlaceOf(name) < 0));
+    private static Sql RowId(TableSchema table) => Sql.Literal(RowIdNames.First(name => table.IndexOf(name) < 0));
 
     // A window would first put all rows aside, which takes as long as journaling them.
     public override Sql RowNumber() => Function(SqliteFunctions.Number, Sql.Of($"{Interlocked.Increment(ref _numberings)}"));
@@ -203,55 +203,55 @@ internal sealed partial class SqliteEngine : DatabaseEngine
             throw result.Error is DbException error ? Translate(error) : result.Error;
     }
 
-    public override async Task<IReadOnlyList<(string Table, IReadOnlyList<string> Columns)>> OwnColumnsAsync(Session session, CancellationToken cancel)
+    public override async Task<IReadOnlyList<(string Table, IReadOnlyList<string> Columns)>> OwnColumnsAsync(Session session, CancellationToken cancellationToken)
     {
         var columns = await session.QueryAsync(
             Sql.Of($"SELECT s.name, c.name FROM sqlite_schema s JOIN pragma_table_xinfo(s.name) c WHERE s.type = 'table' AND s.name LIKE {OwnPrefix + "%"} AND s.name <> {VersionTable} ORDER BY s.rowid, c.cid"),
             row => (Table: row.Text()[OwnPrefix.Length..], Column: row.Text()),
-            cancel);
+            cancellationToken);
         return [.. columns.GroupBy(row => row.Table).Select(table => (table.Key, (IReadOnlyList<string>)[.. table.Select(row => row.Column)]))];
     }
 
-    public override async Task RemoveOwnAsync(Session session, CancellationToken cancel)
+    public override async Task RemoveOwnAsync(Session session, CancellationToken cancellationToken)
     {
         var made = await session.QueryAsync(
             Sql.Of($"SELECT type, name FROM sqlite_schema WHERE type IN ('table', 'view') AND name LIKE {OwnPrefix + "%"} ORDER BY type DESC, rowid DESC"),
             row => (IsView: row.Text() == "view", Name: row.Text()),
-            cancel);
+            cancellationToken);
         foreach (var (isView, name) in made)
-            await session.ExecuteAsync(isView ? Sql.Of($"DROP VIEW {new SqlName(name)}") : Sql.Of($"DROP TABLE {new SqlName(name)}"), cancel);
+            await session.ExecuteAsync(isView ? Sql.Of($"DROP VIEW {new SqlName(name)}") : Sql.Of($"DROP TABLE {new SqlName(name)}"), cancellationToken);
     }
 
-    public override async Task<int> OwnVersionAsync(Session session, CancellationToken cancel)
+    public override async Task<int> OwnVersionAsync(Session session, CancellationToken cancellationToken)
     {
-        var exists = await session.NumberAsync(
+        var exists = await session.QueryLongAsync(
             Sql.Of($"SELECT COUNT(*) FROM sqlite_schema WHERE type = 'table' AND name = {VersionTable}"),
-            cancel);
+            cancellationToken);
         return exists == 0
             ? 0
-            : (int)await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {new SqlName(VersionTable)}"), cancel);
+            : (int)await session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {new SqlName(VersionTable)}"), cancellationToken);
     }
 
-    public override async Task<DatabaseCatalog> ReadCatalogAsync(Session session, CancellationToken cancel)
+    public override async Task<DatabaseCatalog> ReadCatalogAsync(Session session, CancellationToken cancellationToken)
     {
         var names = await session.QueryAsync(
             Sql.Of($"SELECT name, type, sql FROM sqlite_schema WHERE type IN ('table', 'view') AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY name"),
             row => (Name: row.Text(), IsView: row.Text() == "view", Definition: row.OptionalText() ?? ""),
-            cancel);
+            cancellationToken);
         var triggers = (await session.QueryAsync(
             Sql.Of($"SELECT tbl_name, name, sql FROM sqlite_schema WHERE type = 'trigger' ORDER BY name"),
             row => (Table: row.Text(), Name: row.Text(), Definition: row.Text()),
-            cancel)).ToLookup(row => row.Table, row => SqliteDefinitions.Trigger(row.Name, row.Definition), StringComparer.OrdinalIgnoreCase);
+            cancellationToken)).ToLookup(row => row.Table, row => SqliteDefinitions.Trigger(row.Name, row.Definition), StringComparer.OrdinalIgnoreCase);
         var virtuals = names.Where(table => SqliteDefinitions.IsVirtual(table.Definition)).Select(table => table.Name).ToList();
         var tables = new List<TableSchema>();
         foreach (var (name, isView, definition) in names.Where(table => !table.Name.StartsWith(OwnPrefix, StringComparison.OrdinalIgnoreCase) && !SqliteDefinitions.IsShadow(table.Name, virtuals)))
         {
             try
             {
-                var table = await ReadTableAsync(session, name, isView || virtuals.Contains(name), definition, cancel);
+                var table = await ReadTableAsync(session, name, isView || virtuals.Contains(name), definition, cancellationToken);
                 tables.Add(table with { Triggers = [.. triggers[name]] });
             }
-            catch (Refusal) when (virtuals.Contains(name))
+            catch (KettlefogException) when (virtuals.Contains(name))
             {
                 // Its module is not here; nothing of it could be merged anyway.
             }
@@ -269,49 +269,49 @@ internal sealed partial class SqliteEngine : DatabaseEngine
         ]);
     }
 
-    public override Refusal Translate(DbException error)
+    public override KettlefogException Translate(DbException error)
     {
         var code = (error as SqliteException)?.SqliteErrorCode ?? 0;
         var said = Unwrap(error.Message);
         return code switch
         {
-            5 or 6 => new Refusal(
-                RefusalCode.DatabaseBusy,
+            5 or 6 => new KettlefogException(
+                ErrorCode.DatabaseBusy,
                 $"Another program is writing to the database {DisplayName} and did not let go in time.",
                 "Nothing was changed. Try again in a moment.",
                 inner: error),
-            8 => new Refusal(
-                RefusalCode.DatabaseUnavailable,
+            8 => new KettlefogException(
+                ErrorCode.DatabaseUnavailable,
                 $"The database {DisplayName} is read-only.",
                 "Give the service's user the right to write the file and its folder.",
                 inner: error),
-            13 => new Refusal(
-                RefusalCode.DatabaseUnavailable,
+            13 => new KettlefogException(
+                ErrorCode.DatabaseUnavailable,
                 $"There is no room left to write to the database {DisplayName}.",
                 "Nothing was changed. Make room on the disk and try again.",
                 inner: error),
-            14 => new Refusal(
-                RefusalCode.DatabaseUnavailable,
+            14 => new KettlefogException(
+                ErrorCode.DatabaseUnavailable,
                 $"The database {DisplayName} cannot be opened: there is no such file, or no right to open it.",
                 "Check the path and the rights of the file.",
                 inner: error),
-            11 or 26 => new Refusal(
-                RefusalCode.DatabaseUnavailable,
+            11 or 26 => new KettlefogException(
+                ErrorCode.DatabaseUnavailable,
                 $"The file {DisplayName} is not an SQLite database, or is damaged.",
                 "Check the path; if the file is damaged, restore it from a backup.",
                 inner: error),
-            10 => new Refusal(
-                RefusalCode.DatabaseUnavailable,
+            10 => new KettlefogException(
+                ErrorCode.DatabaseUnavailable,
                 $"The disk failed while the database {DisplayName} was used.",
                 "Nothing was changed. Check the disk and try again.",
                 inner: error),
-            19 => new Refusal(
-                RefusalCode.DatabaseRefused,
+            19 => new KettlefogException(
+                ErrorCode.DatabaseRefused,
                 $"The database refused the change: {said}.",
                 "Everything was rolled back. Clear what it names, then make a new plan.",
                 inner: error),
-            _ => new Refusal(
-                RefusalCode.DatabaseRefused,
+            _ => new KettlefogException(
+                ErrorCode.DatabaseRefused,
                 $"The database reported an error: {said}.",
                 "Nothing was changed.",
                 inner: error),
@@ -320,13 +320,13 @@ internal sealed partial class SqliteEngine : DatabaseEngine
 
     private static Sql Function(string name, Sql arguments) => Sql.Of($"{new SqlName(name)}({arguments})");
 
-    private async Task<Session> OpenAsync(ConnectionPool pool, string connectionString, bool deferred, CancellationToken cancel)
+    private async Task<Session> OpenAsync(ConnectionPool pool, string connectionString, bool deferred, CancellationToken cancellationToken)
     {
         ForgetAnotherFile();
         var pooled = pool.Take();
         try
         {
-            pooled ??= await ConnectAsync(connectionString, writes: !deferred, cancel);
+            pooled ??= await ConnectAsync(connectionString, writes: !deferred, cancellationToken);
             return new Session(this, pooled, ((SqliteConnection)pooled.Connection).BeginTransaction(deferred), pool);
         }
         catch (DbException error)
@@ -340,15 +340,15 @@ internal sealed partial class SqliteEngine : DatabaseEngine
     /// A journal may be what a program left that died while writing. Whoever opens the file for writing rolls it back
     /// first; a read-only connection cannot, and would refuse to read until somebody else does.
     /// </summary>
-    private async Task RecoverAsync(CancellationToken cancel)
+    private async Task RecoverAsync(CancellationToken cancellationToken)
     {
         try
         {
             await using var connection = new SqliteConnection(_writeConnection);
-            await connection.OpenAsync(cancel);
+            await connection.OpenAsync(cancellationToken);
             await using var command = connection.CreateCommand();
             command.CommandText = "SELECT COUNT(*) FROM sqlite_schema";
-            await command.ExecuteScalarAsync(cancel);
+            await command.ExecuteScalarAsync(cancellationToken);
         }
         catch (SqliteException)
         {
@@ -356,12 +356,12 @@ internal sealed partial class SqliteEngine : DatabaseEngine
         }
     }
 
-    private static async Task<PooledConnection> ConnectAsync(string connectionString, bool writes, CancellationToken cancel)
+    private static async Task<PooledConnection> ConnectAsync(string connectionString, bool writes, CancellationToken cancellationToken)
     {
         var connection = new SqliteConnection(connectionString);
         try
         {
-            await connection.OpenAsync(cancel);
+            await connection.OpenAsync(cancellationToken);
             SqliteFunctions.Register(connection);
             if (writes)
             {
@@ -395,12 +395,12 @@ internal sealed partial class SqliteEngine : DatabaseEngine
         _file = file;
     }
 
-    private static async Task<TableSchema> ReadTableAsync(Session session, string name, bool isView, string definition, CancellationToken cancel)
+    private static async Task<TableSchema> ReadTableAsync(Session session, string name, bool isView, string definition, CancellationToken cancellationToken)
     {
         var columns = await session.QueryAsync(
             Sql.Of($"SELECT name, type, \"notnull\", pk, hidden, dflt_value IS NOT NULL FROM pragma_table_xinfo({name}) WHERE hidden <> 1 ORDER BY cid"),
             row => (Column: ReadColumn(row.Text(), row.Text(), row.Flag()), KeyPosition: row.Long(), Hidden: row.Long(), HasDefault: row.Flag()),
-            cancel);
+            cancellationToken);
         var allowed = isView ? [] : SqliteDefinitions.Allowed(definition);
 
         // The database counts up a key that is the row's own number (sqlite.org/lang_createtable.html#rowid).
@@ -415,11 +415,11 @@ internal sealed partial class SqliteEngine : DatabaseEngine
                 ORDER BY l.name, i.seqno
                 """),
             row => (Index: row.Text(), Column: row.OptionalText(), Definition: row.OptionalText(), Partial: row.Flag(), Unique: row.Flag(), Collation: row.Text()),
-            cancel);
+            cancellationToken);
         var foreignKeys = await session.QueryAsync(
             Sql.Of($"SELECT id, \"table\", \"from\", \"to\", on_delete, on_update FROM pragma_foreign_key_list({name}) ORDER BY id, seq"),
             row => (Id: row.Long(), Target: row.Text(), From: row.Text(), To: row.OptionalText(), OnDelete: row.Text(), OnUpdate: row.Text()),
-            cancel);
+            cancellationToken);
         return new TableSchema(
             name,
             [.. columns.Select(column => column.Column with

@@ -18,7 +18,7 @@ internal static unsafe partial class SqliteNativeFunctions
     private const string Library = "e_sqlite3";
     private const int Utf8 = 1, Deterministic = 0x800;
     private const int Integer = 1, Float = 2, Text = 3, Blob = 4;
-    private const int MostOfValueShown = 60;
+    private const int MaxShownValueLength = 60;
 
     [ThreadStatic]
     private static byte[]? _row;
@@ -67,7 +67,7 @@ internal static unsafe partial class SqliteNativeFunctions
                     return;
                 if (!decimal.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out amount))
                 {
-                    Fail(context, $"'{Encoding.UTF8.GetString(text[..Math.Min(text.Length, MostOfValueShown)])}' is not an amount");
+                    Fail(context, $"'{Encoding.UTF8.GetString(text[..Math.Min(text.Length, MaxShownValueLength)])}' is not an amount");
                     return;
                 }
 

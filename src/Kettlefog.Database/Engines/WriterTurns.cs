@@ -6,19 +6,19 @@ namespace Kettlefog.Database.Engines;
 /// however well those before get on. Other programs are waited for by the database.
 /// </summary>
 /// <param name="patience">How long to wait while nobody's turn ends; as long as turns end, it is waited on.</param>
-internal sealed class WriterTurns(TimeSpan patience) : IDisposable
+internal sealed class WriterQueue(TimeSpan patience) : IDisposable
 {
     private readonly SemaphoreSlim _free = new(1);
     private long _ended;
 
     /// <summary>Waits for the turn.</summary>
     /// <returns>Ends the turn when it is disposed; null if it did not come in time.</returns>
-    public async Task<IDisposable?> WaitAsync(CancellationToken cancel)
+    public async Task<IDisposable?> WaitAsync(CancellationToken cancellationToken)
     {
         while (true)
         {
             var ended = Interlocked.Read(ref _ended);
-            if (await _free.WaitAsync(patience, cancel))
+            if (await _free.WaitAsync(patience, cancellationToken))
                 return new Turn(this);
             if (ended == Interlocked.Read(ref _ended))
                 return null;
@@ -27,9 +27,9 @@ internal sealed class WriterTurns(TimeSpan patience) : IDisposable
 
     public void Dispose() => _free.Dispose();
 
-    private sealed class Turn(WriterTurns turns) : IDisposable
+    private sealed class Turn(WriterQueue turns) : IDisposable
     {
-        private WriterTurns? _turns = turns;
+        private WriterQueue? _turns = turns;
 
         public void Dispose()
         {

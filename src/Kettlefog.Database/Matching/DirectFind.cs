@@ -12,15 +12,15 @@ namespace Kettlefog.Database.Matching;
 public sealed record FoundDuplicates(IReadOnlyList<StoredPair> Pairs, IReadOnlyList<IReadOnlyList<string>> Clusters, ScanReport Report);
 
 /// <summary>Finds duplicates in one go.</summary>
-internal static class DirectFind
+internal static class DirectScan
 {
     private const int RecordsAtOnce = 50_000;
 
-    public static async Task<FoundDuplicates> RunAsync(Session session, CheckedMap map, RecordType type, bool hasOwn, Action<string, double?> progress, CancellationToken cancel)
+    public static async Task<FoundDuplicates> RunAsync(Session session, CheckedMap map, RecordType type, bool hasOwn, Action<string, double?> progress, CancellationToken cancellationToken)
     {
         var clock = Stopwatch.StartNew();
-        var rules = hasOwn ? (await new RuleStore(session).InForceAsync(type, cancel)).Select(rule => rule.Rule).ToList() : type.Matching.RulesOrReady;
-        var total = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {session.Engine.Table(map.Catalog.Require(type.Table))}"), cancel);
+        var rules = hasOwn ? (await new RuleStore(session).InForceAsync(type, cancellationToken)).Select(rule => rule.Rule).ToList() : type.Matching.RulesOrReady;
+        var total = await session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {session.Engine.Table(map.Catalog.Require(type.Table))}"), cancellationToken);
         using var loaded = await LoadedFinder.LoadAsync(
             session,
             map,
@@ -28,21 +28,21 @@ internal static class DirectFind
             rules,
             hasOwn,
             read => progress("reading", (double)read / Math.Max(1, total)),
-            cancel);
+            cancellationToken);
         progress("learning", null);
-        loaded.Finder.Prepare(hasOwn ? await new ApartStore(session).DecisionsAsync(type, cancel) : [], live: false, cancel);
+        loaded.Finder.Prepare(hasOwn ? await new NonDuplicateStore(session).DecisionsAsync(type, cancellationToken) : [], live: false, cancellationToken);
         var pairs = new List<FoundPair>();
         long compared = 0;
         for (var next = 0; next < loaded.Keys.Count; next += RecordsAtOnce)
         {
             progress("comparing", (double)next / loaded.Keys.Count);
-            var (found, count) = loaded.Finder.Score(next, Math.Min(loaded.Keys.Count, next + RecordsAtOnce), null, cancel);
+            var (found, count) = loaded.Finder.Score(next, Math.Min(loaded.Keys.Count, next + RecordsAtOnce), null, cancellationToken);
             pairs.AddRange(found);
             compared += count;
         }
 
         progress("clustering", null);
-        var clusters = loaded.Finder.Cluster(pairs, cancel);
+        var clusters = loaded.Finder.Cluster(pairs, cancellationToken);
         var proposed = pairs.Where(pair => pair.Proposed).ToList();
         return new FoundDuplicates(
             [.. pairs.Select(pair => new StoredPair(loaded.Keys[pair.A], loaded.Keys[pair.B], Math.Round(pair.Score, 4), loaded.Rules[pair.Rule].Name, pair.Proposed))],

@@ -44,11 +44,11 @@ internal sealed class LoadedFinder : IDisposable
     /// <param name="rules">The rules.</param>
     /// <param name="hasOwn">False if the database does not have our own tables.</param>
     /// <param name="progress">Is told how many records were read.</param>
-    /// <param name="cancel">Cancels.</param>
-    public static async Task<LoadedFinder> LoadAsync(Session session, CheckedMap map, RecordType type, IReadOnlyList<MatchRule> rules, bool hasOwn, Action<long> progress, CancellationToken cancel)
+    /// <param name="cancellationToken">Cancels.</param>
+    public static async Task<LoadedFinder> LoadAsync(Session session, CheckedMap map, RecordType type, IReadOnlyList<MatchRule> rules, bool hasOwn, Action<long> progress, CancellationToken cancellationToken)
     {
         var loaded = new LoadedFinder(type, rules);
-        await foreach (var batch in new RecordStream(session, map).BatchesAsync(type, hasOwn, BatchSize, cancel))
+        await foreach (var batch in new RecordStream(session, map).BatchesAsync(type, hasOwn, BatchSize, cancellationToken))
         {
             foreach (var record in batch)
             {
@@ -63,7 +63,7 @@ internal sealed class LoadedFinder : IDisposable
 
         if (!hasOwn)
             return loaded;
-        foreach (var pair in await new ApartStore(session).AllAsync(type.Name, cancel))
+        foreach (var pair in await new NonDuplicateStore(session).ListAsync(type.Name, cancellationToken))
         {
             var (a, b) = (loaded.NumberOf(pair.A), loaded.NumberOf(pair.B));
             if (a >= 0 && b >= 0 && a != b)
@@ -74,7 +74,7 @@ internal sealed class LoadedFinder : IDisposable
     }
 
     /// <summary>Depends on everything that scores depend on: records, rules, what is kept apart and what was decided.</summary>
-    public string Digest(CheckedMap map, IReadOnlyList<ApartPair> apart, int decisions)
+    public string Digest(CheckedMap map, IReadOnlyList<NonDuplicatePair> apart, int decisions)
     {
         using var digest = new Sha256Digest();
         digest.Add(RulesDigest(map)).Add(decisions);

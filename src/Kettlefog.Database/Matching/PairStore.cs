@@ -19,14 +19,14 @@ internal sealed class PairStore(Session session)
     private readonly Sql _prints = session.Engine.Own("scan_record");
 
     /// <summary>Keeps pairs of a scan; a pair that is known already is written anew.</summary>
-    public async Task AddAsync(string recordType, long scan, IReadOnlyList<StoredPair> pairs, CancellationToken cancel)
+    public async Task AddAsync(string recordType, long scan, IReadOnlyList<StoredPair> pairs, CancellationToken cancellationToken)
     {
         foreach (var chunk in pairs.Chunk(RowsAtOnce))
         {
             var rows = chunk.Select(pair => Sql.Of($"({recordType}, {pair.A}, {pair.B}, {scan}, {pair.Score}, {pair.Rule}, {(pair.Proposed ? 1L : 0L)})"));
             await session.ExecuteAsync(
                 Sql.Of($"INSERT INTO {_pairs} (record_type, key_a, key_b, scan, score, rule, proposed) VALUES {Sql.Join(", ", rows)} ON CONFLICT (record_type, key_a, key_b, scan) DO UPDATE SET score = excluded.score, rule = excluded.rule, proposed = excluded.proposed"),
-                cancel);
+                cancellationToken);
         }
     }
 
@@ -34,8 +34,8 @@ internal sealed class PairStore(Session session)
     /// <param name="recordType">The record type.</param>
     /// <param name="scan">The scan; null for the last finished one.</param>
     /// <param name="least">The least score.</param>
-    /// <param name="cancel">Cancels.</param>
-    public IAsyncEnumerable<StoredPair> ReadAsync(string recordType, long? scan, double least, CancellationToken cancel)
+    /// <param name="cancellationToken">Cancels.</param>
+    public IAsyncEnumerable<StoredPair> ReadAsync(string recordType, long? scan, double least, CancellationToken cancellationToken)
     {
         var of = scan is { } id
             ? Sql.Of($"scan = {id}")
@@ -44,37 +44,37 @@ internal sealed class PairStore(Session session)
         return session.StreamAsync(
             Sql.Of($"SELECT key_a, key_b, score, rule, proposed FROM {_pairs} WHERE record_type = {recordType} AND {of} AND score >= {least} AND key_a NOT IN ({retired}) AND key_b NOT IN ({retired}) ORDER BY score DESC, key_a, key_b"),
             row => new StoredPair(row.Text(), row.Text(), row.Real(), row.Text(), row.Flag()),
-            cancel);
+            cancellationToken);
     }
 
     /// <summary>Forgets the pairs of a scan.</summary>
-    public Task ForgetAsync(string recordType, long scan, CancellationToken cancel) =>
-        session.ExecuteAsync(Sql.Of($"DELETE FROM {_pairs} WHERE record_type = {recordType} AND scan = {scan}"), cancel);
+    public Task ForgetAsync(string recordType, long scan, CancellationToken cancellationToken) =>
+        session.ExecuteAsync(Sql.Of($"DELETE FROM {_pairs} WHERE record_type = {recordType} AND scan = {scan}"), cancellationToken);
 
     /// <summary>Forgets the pairs of all other scans.</summary>
-    public Task KeepOnlyAsync(string recordType, long scan, CancellationToken cancel) =>
-        session.ExecuteAsync(Sql.Of($"DELETE FROM {_pairs} WHERE record_type = {recordType} AND scan <> {scan}"), cancel);
+    public Task KeepOnlyAsync(string recordType, long scan, CancellationToken cancellationToken) =>
+        session.ExecuteAsync(Sql.Of($"DELETE FROM {_pairs} WHERE record_type = {recordType} AND scan <> {scan}"), cancellationToken);
 
     /// <summary>What the records were at the last finished scan.</summary>
-    public async Task<Dictionary<string, long>> PrintsAsync(string recordType, CancellationToken cancel)
+    public async Task<Dictionary<string, long>> PrintsAsync(string recordType, CancellationToken cancellationToken)
     {
         var prints = new Dictionary<string, long>();
-        await foreach (var (key, print) in session.StreamAsync(Sql.Of($"SELECT record_key, print FROM {_prints} WHERE record_type = {recordType}"), row => (row.Text(), row.Long()), cancel))
+        await foreach (var (key, print) in session.StreamAsync(Sql.Of($"SELECT record_key, print FROM {_prints} WHERE record_type = {recordType}"), row => (row.Text(), row.Long()), cancellationToken))
             prints[key] = print;
         return prints;
     }
 
     /// <summary>Says what the records are now.</summary>
-    public async Task KeepPrintsAsync(string recordType, IReadOnlyList<(string Key, long Print)> changed, IEnumerable<string> gone, CancellationToken cancel)
+    public async Task KeepPrintsAsync(string recordType, IReadOnlyList<(string Key, long Print)> changed, IEnumerable<string> gone, CancellationToken cancellationToken)
     {
         foreach (var chunk in gone.Chunk(RowsAtOnce))
-            await session.ExecuteAsync(Sql.Of($"DELETE FROM {_prints} WHERE record_type = {recordType} AND record_key IN ({Sql.Join(", ", chunk.Select(key => Sql.Of($"{key}")))})"), cancel);
+            await session.ExecuteAsync(Sql.Of($"DELETE FROM {_prints} WHERE record_type = {recordType} AND record_key IN ({Sql.Join(", ", chunk.Select(key => Sql.Of($"{key}")))})"), cancellationToken);
         foreach (var chunk in changed.Chunk(RowsAtOnce))
         {
             var rows = chunk.Select(record => Sql.Of($"({recordType}, {record.Key}, {record.Print})"));
             await session.ExecuteAsync(
                 Sql.Of($"INSERT INTO {_prints} (record_type, record_key, print) VALUES {Sql.Join(", ", rows)} ON CONFLICT (record_type, record_key) DO UPDATE SET print = excluded.print"),
-                cancel);
+                cancellationToken);
         }
     }
 }

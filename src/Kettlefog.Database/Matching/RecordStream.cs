@@ -34,8 +34,8 @@ internal sealed class RecordStream(Session session, CheckedMap map)
     /// <param name="type">The record type.</param>
     /// <param name="hasForwards">False if the database does not have our own tables.</param>
     /// <param name="keys">The keys in text form; null for all.</param>
-    /// <param name="cancel">Cancels.</param>
-    public IAsyncEnumerable<MatchRecord> ReadAsync(RecordType type, bool hasForwards, IReadOnlyList<string>? keys, CancellationToken cancel)
+    /// <param name="cancellationToken">Cancels.</param>
+    public IAsyncEnumerable<MatchRecord> ReadAsync(RecordType type, bool hasForwards, IReadOnlyList<string>? keys, CancellationToken cancellationToken)
     {
         var table = map.Catalog.Require(type.Table);
         var key = session.Keys.Text(table.Require(type.Key));
@@ -65,14 +65,14 @@ internal sealed class RecordStream(Session session, CheckedMap map)
                     values[index] = row.Value().ToText();
                 return new MatchRecord(text, values);
             },
-            cancel);
+            cancellationToken);
     }
 
     /// <summary>Reads one record.</summary>
-    /// <exception cref="Refusal">There is no such record.</exception>
-    public async Task<MatchRecord> OneAsync(RecordType type, RecordKey key, CancellationToken cancel)
+    /// <exception cref="KettlefogException">There is no such record.</exception>
+    public async Task<MatchRecord> OneAsync(RecordType type, RecordKey key, CancellationToken cancellationToken)
     {
-        var record = (await new SnapshotReader(session, map).ReadRecordsAsync(type, [key], cancel))[0];
+        var record = (await new SnapshotReader(session, map).ReadRecordsAsync(type, [key], cancellationToken))[0];
         return new MatchRecord(key.ToString(), [.. type.Fields.Select(field => record[field.Column].ToText())]);
     }
 
@@ -81,13 +81,13 @@ internal sealed class RecordStream(Session session, CheckedMap map)
         RecordType type,
         bool hasForwards,
         int size,
-        [EnumeratorCancellation] CancellationToken cancel)
+        [EnumeratorCancellation] CancellationToken cancellationToken)
     {
-        await using var records = ReadAsync(type, hasForwards, null, cancel).GetAsyncEnumerator(cancel);
-        var next = Task.Run(() => TakeAsync(records, size), cancel);
+        await using var records = ReadAsync(type, hasForwards, null, cancellationToken).GetAsyncEnumerator(cancellationToken);
+        var next = Task.Run(() => TakeAsync(records, size), cancellationToken);
         while (await next is { Count: > 0 } batch)
         {
-            next = Task.Run(() => TakeAsync(records, size), cancel);
+            next = Task.Run(() => TakeAsync(records, size), cancellationToken);
             yield return batch;
         }
     }

@@ -25,12 +25,12 @@ internal sealed class RuleStore(Session session)
     private readonly Sql _rules = session.Engine.Own("rule");
 
     /// <summary>The rules in force: those saved last, then those of the map that none replaces; the ready one if there is none.</summary>
-    public async Task<IReadOnlyList<RuleInForce>> InForceAsync(RecordType type, CancellationToken cancel)
+    public async Task<IReadOnlyList<RuleInForce>> InForceAsync(RecordType type, CancellationToken cancellationToken)
     {
-        var saved = session.Engine.LacksOwnTables ? [] : await session.QueryAsync(
+        var saved = session.Engine.IsUninitialised ? [] : await session.QueryAsync(
             Sql.Of($"SELECT name, version, body, note, actor, at FROM {_rules} r WHERE record_type = {type.Name} AND version = (SELECT MAX(version) FROM {_rules} l WHERE l.record_type = r.record_type AND l.name = r.name) ORDER BY name"),
             Read,
-            cancel);
+            cancellationToken);
         var inForce = new List<RuleInForce>();
         foreach (var rule in type.Matching.Rules)
         {
@@ -47,23 +47,23 @@ internal sealed class RuleStore(Session session)
     }
 
     /// <summary>The rule of a name that is in force.</summary>
-    /// <exception cref="Refusal">There is none.</exception>
-    public async Task<RuleInForce> RequireAsync(RecordType type, string name, CancellationToken cancel)
+    /// <exception cref="KettlefogException">There is none.</exception>
+    public async Task<RuleInForce> RequireAsync(RecordType type, string name, CancellationToken cancellationToken)
     {
-        var rules = await InForceAsync(type, cancel);
+        var rules = await InForceAsync(type, cancellationToken);
         return rules.FirstOrDefault(rule => rule.Rule.Name == name)
-            ?? throw new Refusal(RefusalCode.UnknownRule, $"There is no rule '{name}' for {type.Plural.ToLowerInvariant()}.", $"The rules are: {string.Join(", ", rules.Select(rule => rule.Rule.Name))}.");
+            ?? throw new KettlefogException(ErrorCode.UnknownRule, $"There is no rule '{name}' for {type.Plural.ToLowerInvariant()}.", $"The rules are: {string.Join(", ", rules.Select(rule => rule.Rule.Name))}.");
     }
 
     /// <summary>How many versions there are of all rules.</summary>
-    public Task<long> CountAsync(CancellationToken cancel) => session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {_rules}"), cancel);
+    public Task<long> CountAsync(CancellationToken cancellationToken) => session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {_rules}"), cancellationToken);
 
     /// <summary>All versions of a rule, latest first.</summary>
-    public Task<List<RuleVersion>> VersionsAsync(RecordType type, string name, CancellationToken cancel) =>
+    public Task<List<RuleVersion>> VersionsAsync(RecordType type, string name, CancellationToken cancellationToken) =>
         session.QueryAsync(
             Sql.Of($"SELECT name, version, body, note, actor, at FROM {_rules} WHERE record_type = {type.Name} AND name = {name} ORDER BY version DESC"),
             Read,
-            cancel);
+            cancellationToken);
 
     /// <summary>Saves a version.</summary>
     /// <param name="type">The record type.</param>
@@ -72,20 +72,20 @@ internal sealed class RuleStore(Session session)
     /// <param name="note">Why.</param>
     /// <param name="actor">Who.</param>
     /// <param name="at">When.</param>
-    /// <param name="cancel">Cancels.</param>
-    public async Task<RuleVersion> SaveAsync(RecordType type, string name, string? body, string note, string actor, DateTimeOffset at, CancellationToken cancel)
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task<RuleVersion> SaveAsync(RecordType type, string name, string? body, string note, string actor, DateTimeOffset at, CancellationToken cancellationToken)
     {
-        if (body is null && (await InForceAsync(type, cancel)).All(rule => rule.Rule.Name != name))
-            throw new Refusal(RefusalCode.UnknownRule, $"There is no rule '{name}' for {type.Plural.ToLowerInvariant()}.", "List the rules to see their names.");
-        var version = 1 + await session.NumberAsync(Sql.Of($"SELECT COALESCE(MAX(version), 0) FROM {_rules} WHERE record_type = {type.Name} AND name = {name}"), cancel);
+        if (body is null && (await InForceAsync(type, cancellationToken)).All(rule => rule.Rule.Name != name))
+            throw new KettlefogException(ErrorCode.UnknownRule, $"There is no rule '{name}' for {type.Plural.ToLowerInvariant()}.", "List the rules to see their names.");
+        var version = 1 + await session.QueryLongAsync(Sql.Of($"SELECT COALESCE(MAX(version), 0) FROM {_rules} WHERE record_type = {type.Name} AND name = {name}"), cancellationToken);
         await session.ExecuteAsync(
-            Sql.Of($"INSERT INTO {_rules} (record_type, name, version, body, note, actor, at) VALUES ({type.Name}, {name}, {version}, {body}, {note}, {actor}, {Moments.Write(at)})"),
-            cancel);
+            Sql.Of($"INSERT INTO {_rules} (record_type, name, version, body, note, actor, at) VALUES ({type.Name}, {name}, {version}, {body}, {note}, {actor}, {StoredTimestamp.Write(at)})"),
+            cancellationToken);
         return new RuleVersion(name, version, body, note, actor, at);
     }
 
     private static RuleVersion FromMap(MatchRule rule) => new(rule.Name, 0, MatchRuleWriter.Write(rule), "", "", null);
 
     private static RuleVersion Read(RowReader row) =>
-        new(row.Text(), row.Long(), row.OptionalText(), row.Text(), row.Text(), Moments.Read(row.Text()));
+        new(row.Text(), row.Long(), row.OptionalText(), row.Text(), row.Text(), StoredTimestamp.Read(row.Text()));
 }

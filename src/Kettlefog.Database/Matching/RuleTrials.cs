@@ -27,9 +27,9 @@ public sealed record RuleLevel(int Percent, long Pairs, long Clusters, IReadOnly
 /// <param name="B">The key of the other.</param>
 /// <param name="LabelB">Its label.</param>
 /// <param name="Score">The score, from 0 to 1.</param>
-/// <param name="Why">The strongest evidence in words.</param>
-/// <param name="Holds">True if the rule would propose it with a threshold of 50 %, or its own if that is lower.</param>
-public sealed record SamplePair(string A, string LabelA, string B, string LabelB, double Score, string Why, bool Holds);
+/// <param name="Summary">The strongest evidence in words.</param>
+/// <param name="IsProposed">True if the rule would propose it with a threshold of 50 %, or its own if that is lower.</param>
+public sealed record SamplePair(string A, string LabelA, string B, string LabelB, double Score, string Summary, bool IsProposed);
 
 /// <summary>What a rule would find today.</summary>
 /// <param name="Records">How many records are in its scope or were looked at.</param>
@@ -74,34 +74,34 @@ public sealed record EvaluationLine(double Threshold, double Precision, double R
 /// <summary>How right a rule is.</summary>
 /// <param name="Pairs">How many pairs were labelled.</param>
 /// <param name="Matches">How many of them are one party.</param>
-/// <param name="NotTogether">How many of these blocking does not bring together.</param>
+/// <param name="NotCompared">How many of these blocking does not bring together.</param>
 /// <param name="Unknown">How many pairs name a record that does not exist.</param>
 /// <param name="Lines">How right it is, threshold by threshold.</param>
-public sealed record RuleEvaluation(long Pairs, long Matches, long NotTogether, long Unknown, IReadOnlyList<EvaluationLine> Lines);
+public sealed record RuleEvaluation(long Pairs, long Matches, long NotCompared, long Unknown, IReadOnlyList<EvaluationLine> Lines);
 
 /// <summary>Tries rules without saving anything.</summary>
 internal sealed class RuleTrials(Session session, CheckedMap map)
 {
     /// <summary>The least threshold for review for which is told what it would find, in percent.</summary>
-    public const int LeastLevel = 50;
+    public const int MinLevel = 50;
 
     private const int Samples = 8;
     private const int SamplesOfBand = 3;
     private const int Bands = 20;
 
-    public async Task<RuleTrial> TryAsync(RecordType type, MatchRule rule, CancellationToken cancel)
+    public async Task<RuleTrial> TryAsync(RecordType type, MatchRule rule, CancellationToken cancellationToken)
     {
-        var inForce = (await new RuleStore(session).InForceAsync(type, cancel)).Select(each => each.Rule).ToList();
-        using var now = await LoadAsync(type, inForce, cancel);
-        var present = now.Finder.Score(0, now.Keys.Count, null, cancel).Pairs.Where(pair => pair.Proposed).Select(pair => (pair.A, pair.B)).ToHashSet();
+        var inForce = (await new RuleStore(session).InForceAsync(type, cancellationToken)).Select(each => each.Rule).ToList();
+        using var now = await LoadAsync(type, inForce, cancellationToken);
+        var present = now.Finder.Score(0, now.Keys.Count, null, cancellationToken).Pairs.Where(pair => pair.Proposed).Select(pair => (pair.A, pair.B)).ToHashSet();
 
         // With a low threshold, so that what higher ones would find can be told from the same scores.
-        using var loaded = await LoadAsync(type, [rule with { Review = Math.Min(rule.Review, LeastLevel) }], cancel);
-        var all = loaded.Finder.Score(0, loaded.Keys.Count, null, cancel).Pairs;
+        using var loaded = await LoadAsync(type, [rule with { Review = Math.Min(rule.Review, MinLevel) }], cancellationToken);
+        var all = loaded.Finder.Score(0, loaded.Keys.Count, null, cancellationToken).Pairs;
         List<FoundPair> From(double percent) => [.. all.Where(pair => pair.Proposed && (double)pair.Score * 100 >= percent)];
         var proposed = From(rule.Review);
         var found = proposed.Select(pair => (pair.A, pair.B)).ToHashSet();
-        var clusters = loaded.Finder.Cluster(proposed, cancel);
+        var clusters = loaded.Finder.Cluster(proposed, cancellationToken);
         var gained = proposed.Where(pair => !present.Contains((pair.A, pair.B))).ToList();
         var lost = present.Where(pair => !found.Contains(pair)).Order().ToList();
         var near = all.OrderBy(pair => Math.Abs(pair.Score - (rule.Review / 100))).ThenBy(pair => pair.A).ThenBy(pair => pair.B).Take(Samples).OrderByDescending(pair => pair.Score);
@@ -111,18 +111,18 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
             clusters.Count,
             clusters.Sum(cluster => cluster.Members.Count),
             rule.Automatic is { } automatic ? clusters.Count(cluster => cluster.Weakest * 100 >= automatic) : 0,
-            await BandsAsync(loaded, all, cancel),
-            [.. Enumerable.Range(LeastLevel, 101 - LeastLevel).Select(percent => LevelOf(percent, From(percent), loaded.Finder, cancel))],
-            await SamplesAsync(loaded, near.Select(pair => (pair.A, pair.B)), cancel),
+            await BandsAsync(loaded, all, cancellationToken),
+            [.. Enumerable.Range(MinLevel, 101 - MinLevel).Select(percent => LevelOf(percent, From(percent), loaded.Finder, cancellationToken))],
+            await SamplesAsync(loaded, near.Select(pair => (pair.A, pair.B)), cancellationToken),
             gained.Count,
             lost.Count,
-            await SamplesAsync(loaded, gained.OrderByDescending(pair => pair.Score).Take(Samples).Select(pair => (pair.A, pair.B)), cancel),
-            await SamplesAsync(loaded, lost.Take(Samples), cancel));
+            await SamplesAsync(loaded, gained.OrderByDescending(pair => pair.Score).Take(Samples).Select(pair => (pair.A, pair.B)), cancellationToken),
+            await SamplesAsync(loaded, lost.Take(Samples), cancellationToken));
     }
 
-    private static RuleLevel LevelOf(int percent, List<FoundPair> pairs, DuplicateFinder finder, CancellationToken cancel)
+    private static RuleLevel LevelOf(int percent, List<FoundPair> pairs, DuplicateFinder finder, CancellationToken cancellationToken)
     {
-        var clusters = finder.Cluster(pairs, cancel);
+        var clusters = finder.Cluster(pairs, cancellationToken);
         return new RuleLevel(
             percent,
             pairs.Count,
@@ -130,7 +130,7 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
             [.. Enumerable.Range(percent, 101 - percent).Select(certain => (long)clusters.Count(cluster => (double)cluster.Weakest * 100 >= certain))]);
     }
 
-    private async Task<IReadOnlyList<ScoreBand>> BandsAsync(LoadedFinder loaded, IReadOnlyList<FoundPair> pairs, CancellationToken cancel)
+    private async Task<IReadOnlyList<ScoreBand>> BandsAsync(LoadedFinder loaded, IReadOnlyList<FoundPair> pairs, CancellationToken cancellationToken)
     {
         var byBand = pairs.ToLookup(pair => Math.Min(Bands - 1, (int)(pair.Score * Bands)));
         var bands = new List<ScoreBand>();
@@ -140,17 +140,17 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
 
             // Spread over the band, so that its lower and its upper end are seen.
             var spread = inBand.OrderByDescending(pair => pair.Score).ThenBy(pair => pair.A).ThenBy(pair => pair.B).ToList();
-            var samples = from * 100 < LeastLevel ? [] : Enumerable.Range(0, Math.Min(SamplesOfBand, spread.Count)).Select(at => spread[at * (spread.Count - 1) / Math.Max(1, SamplesOfBand - 1)]).Distinct();
-            bands.Add(new ScoreBand(from, (band + 1.0) / Bands, inBand.Count, await SamplesAsync(loaded, samples.Select(pair => (pair.A, pair.B)), cancel)));
+            var samples = from * 100 < MinLevel ? [] : Enumerable.Range(0, Math.Min(SamplesOfBand, spread.Count)).Select(at => spread[at * (spread.Count - 1) / Math.Max(1, SamplesOfBand - 1)]).Distinct();
+            bands.Add(new ScoreBand(from, (band + 1.0) / Bands, inBand.Count, await SamplesAsync(loaded, samples.Select(pair => (pair.A, pair.B)), cancellationToken)));
         }
 
         return bands;
     }
 
-    public async Task<RuleEvaluation> EvaluateAsync(RecordType type, MatchRule? rule, IReadOnlyList<LabelledPair> pairs, CancellationToken cancel)
+    public async Task<RuleEvaluation> EvaluateAsync(RecordType type, MatchRule? rule, IReadOnlyList<LabelledPair> pairs, CancellationToken cancellationToken)
     {
-        var rules = rule is null ? (await new RuleStore(session).InForceAsync(type, cancel)).Select(each => each.Rule).ToList() : [rule];
-        using var loaded = await LoadAsync(type, rules, cancel);
+        var rules = rule is null ? (await new RuleStore(session).InForceAsync(type, cancellationToken)).Select(each => each.Rule).ToList() : [rule];
+        using var loaded = await LoadAsync(type, rules, cancellationToken);
         var numbered = pairs.Select(pair => (A: loaded.NumberOf(pair.A), B: loaded.NumberOf(pair.B), pair.Match)).ToList();
         var known = numbered.Where(pair => pair.A >= 0 && pair.B >= 0 && pair.A != pair.B).ToList();
         var scored = known.Select(pair => (Pair: loaded.Finder.Compare(pair.A, pair.B), pair.Match)).ToList();
@@ -167,14 +167,14 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
         return new RuleEvaluation(known.Count, matches, scored.Count(pair => pair.Match && !pair.Pair.Together), pairs.Count - known.Count, lines);
     }
 
-    private async Task<LoadedFinder> LoadAsync(RecordType type, IReadOnlyList<MatchRule> rules, CancellationToken cancel)
+    private async Task<LoadedFinder> LoadAsync(RecordType type, IReadOnlyList<MatchRule> rules, CancellationToken cancellationToken)
     {
-        var loaded = await LoadedFinder.LoadAsync(session, map, type, rules, hasOwn: true, _ => { }, cancel);
-        loaded.Finder.Prepare(await new ApartStore(session).DecisionsAsync(type, cancel), live: false, cancel);
+        var loaded = await LoadedFinder.LoadAsync(session, map, type, rules, hasOwn: true, _ => { }, cancellationToken);
+        loaded.Finder.Prepare(await new NonDuplicateStore(session).DecisionsAsync(type, cancellationToken), live: false, cancellationToken);
         return loaded;
     }
 
-    private async Task<IReadOnlyList<SamplePair>> SamplesAsync(LoadedFinder loaded, IEnumerable<(int A, int B)> pairs, CancellationToken cancel)
+    private async Task<IReadOnlyList<SamplePair>> SamplesAsync(LoadedFinder loaded, IEnumerable<(int A, int B)> pairs, CancellationToken cancellationToken)
     {
         var samples = new List<SamplePair>();
         var schema = map.Catalog.Require(loaded.Type.Table).Require(loaded.Type.Key);
@@ -182,7 +182,7 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
         foreach (var (a, b) in pairs)
         {
             RecordKey[] keys = [RecordKey.Parse(loaded.Keys[a], schema), RecordKey.Parse(loaded.Keys[b], schema)];
-            var records = await reader.ReadRecordsAsync(loaded.Type, keys, cancel);
+            var records = await reader.ReadRecordsAsync(loaded.Type, keys, cancellationToken);
             var values = records.Select(record => loaded.Type.Fields.Select(field => record[field.Column].ToText()).ToArray()).ToList();
             var explanation = loaded.Finder.Explain(values[0], values[1]);
             samples.Add(new SamplePair(

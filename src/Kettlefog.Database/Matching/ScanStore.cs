@@ -101,85 +101,85 @@ internal sealed class ScanStore(Session session)
     private readonly Sql _scans = session.Engine.Own("scan");
 
     /// <summary>Adds a scan.</summary>
-    /// <exception cref="Refusal">The record type is being scanned.</exception>
-    public async Task<Scan> AddAsync(RecordType type, ScanScope scope, string actor, DateTimeOffset at, CancellationToken cancel)
+    /// <exception cref="KettlefogException">The record type is being scanned.</exception>
+    public async Task<Scan> AddAsync(RecordType type, ScanScope scope, string actor, DateTimeOffset at, CancellationToken cancellationToken)
     {
-        if ((await ListAsync(type.Name, openOnly: true, 1, cancel)).FirstOrDefault() is { } open)
+        if ((await ListAsync(type.Name, openOnly: true, 1, cancellationToken)).FirstOrDefault() is { } open)
         {
-            throw new Refusal(
-                RefusalCode.ScanRunning,
-                $"{type.Plural} are being scanned: scan {open.Id} of {open.Actor} is {WrittenName.Of(open.State)}.",
+            throw new KettlefogException(
+                ErrorCode.ScanRunning,
+                $"{type.Plural} are being scanned: scan {open.Id} of {open.Actor} is {EnumName.Of(open.State)}.",
                 open.State == ScanState.Stopped ? $"Let scan {open.Id} go on, or cancel it." : $"Wait for scan {open.Id}, or stop it.");
         }
 
-        var id = 1 + await session.NumberAsync(Sql.Of($"SELECT COALESCE(MAX(id), 0) FROM {_scans}"), cancel);
+        var id = 1 + await session.QueryLongAsync(Sql.Of($"SELECT COALESCE(MAX(id), 0) FROM {_scans}"), cancellationToken);
         await session.ExecuteAsync(
-            Sql.Of($"INSERT INTO {_scans} (id, record_type, scope, state, phase, done, total, actor, at) VALUES ({id}, {type.Name}, {WrittenName.Of(scope)}, {WrittenName.Of(ScanState.Waiting)}, 'waiting', 0, 0, {actor}, {Moments.Write(at)})"),
-            cancel);
-        return await RequireAsync(id, cancel);
+            Sql.Of($"INSERT INTO {_scans} (id, record_type, scope, state, phase, done, total, actor, at) VALUES ({id}, {type.Name}, {EnumName.Of(scope)}, {EnumName.Of(ScanState.Waiting)}, 'waiting', 0, 0, {actor}, {StoredTimestamp.Write(at)})"),
+            cancellationToken);
+        return await RequireAsync(id, cancellationToken);
     }
 
     /// <summary>One scan.</summary>
-    /// <exception cref="Refusal">There is none of that number.</exception>
-    public async Task<Scan> RequireAsync(long id, CancellationToken cancel) =>
-        (await session.QueryAsync(Select(Sql.Of($"WHERE id = {id}")), Read, cancel)).SingleOrDefault()
-        ?? throw new Refusal(RefusalCode.UnknownScan, $"There is no scan {id}.", "List the scans to see their numbers.");
+    /// <exception cref="KettlefogException">There is none of that number.</exception>
+    public async Task<Scan> RequireAsync(long id, CancellationToken cancellationToken) =>
+        (await session.QueryAsync(Select(Sql.Of($"WHERE id = {id}")), Read, cancellationToken)).SingleOrDefault()
+        ?? throw new KettlefogException(ErrorCode.UnknownScan, $"There is no scan {id}.", "List the scans to see their numbers.");
 
     /// <summary>Scans, latest first.</summary>
-    public Task<List<Scan>> ListAsync(string? recordType, bool openOnly, int most, CancellationToken cancel)
+    public Task<List<Scan>> ListAsync(string? recordType, bool openOnly, int most, CancellationToken cancellationToken)
     {
         var ofType = recordType is null ? Sql.Of($"1 = 1") : Sql.Of($"record_type = {recordType}");
         var open = openOnly ? Sql.Of($"state IN ('waiting', 'running', 'stopped')") : Sql.Of($"1 = 1");
-        return session.QueryAsync(Select(Sql.Of($"WHERE {ofType} AND {open} ORDER BY id DESC LIMIT {(long)most}")), Read, cancel);
+        return session.QueryAsync(Select(Sql.Of($"WHERE {ofType} AND {open} ORDER BY id DESC LIMIT {(long)most}")), Read, cancellationToken);
     }
 
     /// <summary>Says how a scan stands.</summary>
     /// <returns>False if it is not in one of the states it is to be in.</returns>
-    public async Task<bool> MoveAsync(long id, IReadOnlyList<ScanState> from, ScanState to, CancellationToken cancel) =>
+    public async Task<bool> MoveAsync(long id, IReadOnlyList<ScanState> from, ScanState to, CancellationToken cancellationToken) =>
         await session.ExecuteAsync(
-            Sql.Of($"UPDATE {_scans} SET state = {WrittenName.Of(to)} WHERE id = {id} AND state IN ({Sql.Join(", ", from.Select(state => Sql.Of($"{WrittenName.Of(state)}")))})"),
-            cancel) == 1;
+            Sql.Of($"UPDATE {_scans} SET state = {EnumName.Of(to)} WHERE id = {id} AND state IN ({Sql.Join(", ", from.Select(state => Sql.Of($"{EnumName.Of(state)}")))})"),
+            cancellationToken) == 1;
 
     /// <summary>Says how far a scan has come, and reads how it is to stand.</summary>
-    public async Task<ScanState> ProgressAsync(long id, string phase, long done, long total, CancellationToken cancel)
+    public async Task<ScanState> ProgressAsync(long id, string phase, long done, long total, CancellationToken cancellationToken)
     {
         // How many records were compared is also where to go on, and is kept through the other phases.
         var compared = phase == Comparing ? Sql.Of($"{done}") : Sql.Of($"compared");
-        await session.ExecuteAsync(Sql.Of($"UPDATE {_scans} SET phase = {phase}, done = {done}, total = {total}, compared = {compared} WHERE id = {id}"), cancel);
-        return (await RequireAsync(id, cancel)).State;
+        await session.ExecuteAsync(Sql.Of($"UPDATE {_scans} SET phase = {phase}, done = {done}, total = {total}, compared = {compared} WHERE id = {id}"), cancellationToken);
+        return (await RequireAsync(id, cancellationToken)).State;
     }
 
     /// <summary>What the pairs that a scan has kept so far were made from, and how far it came.</summary>
-    public async Task<(string? Digest, long Done)> CheckpointAsync(long id, CancellationToken cancel) =>
-        (await session.QueryAsync(Sql.Of($"SELECT digest, compared FROM {_scans} WHERE id = {id}"), row => (row.OptionalText(), row.Long()), cancel)).Single();
+    public async Task<(string? Digest, long Done)> CheckpointAsync(long id, CancellationToken cancellationToken) =>
+        (await session.QueryAsync(Sql.Of($"SELECT digest, compared FROM {_scans} WHERE id = {id}"), row => (row.OptionalText(), row.Long()), cancellationToken)).Single();
 
     /// <summary>Says what the pairs to come are made from.</summary>
-    public Task BeginAsync(long id, string digest, string rules, CancellationToken cancel) =>
-        session.ExecuteAsync(Sql.Of($"UPDATE {_scans} SET digest = {digest}, rules = {rules}, phase = {Comparing}, done = 0, compared = 0 WHERE id = {id}"), cancel);
+    public Task BeginAsync(long id, string digest, string rules, CancellationToken cancellationToken) =>
+        session.ExecuteAsync(Sql.Of($"UPDATE {_scans} SET digest = {digest}, rules = {rules}, phase = {Comparing}, done = 0, compared = 0 WHERE id = {id}"), cancellationToken);
 
     /// <summary>The rules of the last finished scan of a record type, as a digest; null if there is none.</summary>
-    public async Task<string?> LastRulesAsync(string recordType, CancellationToken cancel) =>
-        (await session.QueryAsync(Sql.Of($"SELECT rules FROM {_scans} WHERE record_type = {recordType} AND state = 'finished' ORDER BY id DESC LIMIT 1"), row => row.OptionalText(), cancel)).FirstOrDefault();
+    public async Task<string?> LastRulesAsync(string recordType, CancellationToken cancellationToken) =>
+        (await session.QueryAsync(Sql.Of($"SELECT rules FROM {_scans} WHERE record_type = {recordType} AND state = 'finished' ORDER BY id DESC LIMIT 1"), row => row.OptionalText(), cancellationToken)).FirstOrDefault();
 
     /// <summary>Ends a scan.</summary>
-    public Task EndAsync(long id, ScanState state, ScanReport? report, string? message, DateTimeOffset at, CancellationToken cancel) =>
+    public Task EndAsync(long id, ScanState state, ScanReport? report, string? message, DateTimeOffset at, CancellationToken cancellationToken) =>
         session.ExecuteAsync(
-            Sql.Of($"UPDATE {_scans} SET state = {WrittenName.Of(state)}, phase = {WrittenName.Of(state)}, report = {(report is null ? null : JsonSerializer.Serialize(report))}, message = {message}, ended_at = {Moments.Write(at)} WHERE id = {id}"),
-            cancel);
+            Sql.Of($"UPDATE {_scans} SET state = {EnumName.Of(state)}, phase = {EnumName.Of(state)}, report = {(report is null ? null : JsonSerializer.Serialize(report))}, message = {message}, ended_at = {StoredTimestamp.Write(at)} WHERE id = {id}"),
+            cancellationToken);
 
     private Sql Select(Sql rest) => Sql.Of($"SELECT id, record_type, scope, state, phase, done, total, report, message, actor, at, ended_at FROM {_scans} {rest}");
 
     private static Scan Read(RowReader row) => new(
         row.Long(),
         row.Text(),
-        WrittenName.TryRead<ScanScope>(row.Text(), out var scope) ? scope : ScanScope.Whole,
-        WrittenName.TryRead<ScanState>(row.Text(), out var state) ? state : ScanState.Failed,
+        EnumName.TryRead<ScanScope>(row.Text(), out var scope) ? scope : ScanScope.Whole,
+        EnumName.TryRead<ScanState>(row.Text(), out var state) ? state : ScanState.Failed,
         row.Text(),
         row.Long(),
         row.Long(),
         row.OptionalText() is { } report ? JsonSerializer.Deserialize<ScanReport>(report) : null,
         row.OptionalText(),
         row.Text(),
-        Moments.Read(row.Text()),
-        Moments.ReadOptional(row.OptionalText()));
+        StoredTimestamp.Read(row.Text()),
+        StoredTimestamp.ReadOptional(row.OptionalText()));
 }

@@ -37,19 +37,19 @@ internal sealed class OwnBackup(Session session)
 
     /// <summary>Writes all own tables as the session sees them.</summary>
     /// <returns>The number of rows.</returns>
-    public async Task<long> WriteAsync(Stream stream, BackupHead head, CancellationToken cancel)
+    public async Task<long> WriteAsync(Stream stream, BackupHead head, CancellationToken cancellationToken)
     {
         await using var packed = new GZipStream(stream, CompressionLevel.Fastest, leaveOpen: true);
         await using var writer = new StreamWriter(packed);
         await writer.WriteLineAsync(JsonSerializer.Serialize(head with { Kettlefog = Kind }, Json));
         var rows = 0L;
-        foreach (var (table, columns) in await session.Engine.OwnColumnsAsync(session, cancel))
+        foreach (var (table, columns) in await session.Engine.OwnColumnsAsync(session, cancellationToken))
         {
             await writer.WriteLineAsync(JsonSerializer.Serialize(new TableLine(table, columns), Json));
             await foreach (var row in session.StreamAsync(
                 Sql.Of($"SELECT {Sql.Join(", ", columns)} FROM {session.Engine.Own(table)}"),
                 row => row.Values(columns.Count),
-                cancel))
+                cancellationToken))
             {
                 await writer.WriteLineAsync(JsonSerializer.Serialize(row.Select(Written), Json));
                 rows++;
@@ -61,7 +61,7 @@ internal sealed class OwnBackup(Session session)
     }
 
     /// <summary>Reads the head of a backup.</summary>
-    /// <exception cref="Refusal">It is none.</exception>
+    /// <exception cref="KettlefogException">It is none.</exception>
     public static async Task<BackupHead> ReadHeadAsync(Stream stream, string name)
     {
         using var reader = new StreamReader(new GZipStream(stream, CompressionMode.Decompress, leaveOpen: true));
@@ -79,28 +79,28 @@ internal sealed class OwnBackup(Session session)
     }
 
     /// <summary>Puts the rows of a backup into the own tables, which are there and empty.</summary>
-    /// <exception cref="Refusal">The backup is cut off or damaged.</exception>
-    public async Task<long> RestoreAsync(Stream stream, string name, CancellationToken cancel)
+    /// <exception cref="KettlefogException">The backup is cut off or damaged.</exception>
+    public async Task<long> RestoreAsync(Stream stream, string name, CancellationToken cancellationToken)
     {
         using var reader = new StreamReader(new GZipStream(stream, CompressionMode.Decompress, leaveOpen: true));
         TableLine? table = null;
         var rows = 0L;
         try
         {
-            await reader.ReadLineAsync(cancel);
-            while (await reader.ReadLineAsync(cancel) is { } line)
+            await reader.ReadLineAsync(cancellationToken);
+            while (await reader.ReadLineAsync(cancellationToken) is { } line)
             {
                 using var document = JsonDocument.Parse(line);
                 if (document.RootElement.ValueKind == JsonValueKind.Array)
                 {
                     var values = document.RootElement.EnumerateArray().Select(Read).ToList();
-                    session.Later(Sql.Of($"INSERT INTO {session.Engine.Own(table!.Table)} ({Sql.Join(", ", table.Columns)}) VALUES ({Sql.Join(", ", values)})"));
+                    session.Enqueue(Sql.Of($"INSERT INTO {session.Engine.Own(table!.Table)} ({Sql.Join(", ", table.Columns)}) VALUES ({Sql.Join(", ", values)})"));
                     if (++rows % 500 == 0)
-                        await session.FlushAsync(cancel);
+                        await session.FlushAsync(cancellationToken);
                 }
                 else if (document.RootElement.TryGetProperty("rows", out var last))
                 {
-                    await session.FlushAsync(cancel);
+                    await session.FlushAsync(cancellationToken);
                     return last.GetInt64() == rows ? rows : throw NoBackup(name);
                 }
                 else
@@ -133,6 +133,6 @@ internal sealed class OwnBackup(Session session)
         _ => Sql.Of($"{ColumnValue.FromDriver(element.GetProperty("bytes").GetBytesFromBase64())}"),
     };
 
-    private static Refusal NoBackup(string name) =>
-        new(RefusalCode.InvalidQuery, $"The file {name} is no whole backup of Kettlefog's own tables.", "Choose another backup; nothing was changed.");
+    private static KettlefogException NoBackup(string name) =>
+        new(ErrorCode.InvalidQuery, $"The file {name} is no whole backup of Kettlefog's own tables.", "Choose another backup; nothing was changed.");
 }

@@ -15,11 +15,11 @@ internal static class OwnTables
     /// <summary>Makes the own tables in a session, as far as a version; the session decides whether they stay.</summary>
     /// <param name="session">The session, which writes.</param>
     /// <param name="version">The version.</param>
-    /// <param name="cancel">Cancels.</param>
-    public static async Task CreateAsync(Session session, int version, CancellationToken cancel)
+    /// <param name="cancellationToken">Cancels.</param>
+    public static async Task CreateAsync(Session session, int version, CancellationToken cancellationToken)
     {
         foreach (var script in session.Engine.OwnScripts.Take(version))
-            await session.RunScriptAsync(script, cancel);
+            await session.RunScriptAsync(script, cancellationToken);
     }
 
     /// <summary>Tells which resources are scripts of an engine as far as a version.</summary>

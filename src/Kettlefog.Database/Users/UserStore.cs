@@ -68,17 +68,17 @@ public sealed class UserStore
         new(DatabaseEngine.Of(database, TimeSpan.FromSeconds(5)), clock);
 
     /// <summary>All users, by name.</summary>
-    public async Task<IReadOnlyList<User>> ListAsync(CancellationToken cancel)
+    public async Task<IReadOnlyList<User>> ListAsync(CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenReadAsync(cancel);
-        return await session.QueryAsync(Select(Sql.Of($"ORDER BY u.name")), Read, cancel);
+        await using var session = await _engine.OpenReadAsync(cancellationToken);
+        return await session.QueryAsync(Select(Sql.Of($"ORDER BY u.name")), Read, cancellationToken);
     }
 
     /// <summary>The user of that name, or null.</summary>
-    public async Task<User?> FindAsync(string name, CancellationToken cancel)
+    public async Task<User?> FindAsync(string name, CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenReadAsync(cancel);
-        return (await session.QueryAsync(Select(Sql.Of($"WHERE u.name = {name}")), Read, cancel)).SingleOrDefault();
+        await using var session = await _engine.OpenReadAsync(cancellationToken);
+        return (await session.QueryAsync(Select(Sql.Of($"WHERE u.name = {name}")), Read, cancellationToken)).SingleOrDefault();
     }
 
     /// <summary>Adds a user.</summary>
@@ -86,39 +86,39 @@ public sealed class UserStore
     /// <param name="fullName">The name for people.</param>
     /// <param name="role">What the user may do.</param>
     /// <param name="password">The password of at least ten characters, or null for a user who signs in by token or link only.</param>
-    /// <param name="cancel">Cancels.</param>
-    /// <exception cref="Refusal">The name is taken or not plain, or the password is too short.</exception>
-    public async Task<User> AddAsync(string name, string fullName, Role role, string? password, CancellationToken cancel)
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <exception cref="KettlefogException">The name is taken or not plain, or the password is too short.</exception>
+    public async Task<User> AddAsync(string name, string fullName, Role role, string? password, CancellationToken cancellationToken)
     {
         ArgumentNullException.ThrowIfNull(name);
         if (name.Length is 0 or > 64 || !name.All(letter => char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter) || letter is '.' or '-'))
-            throw new Refusal(RefusalCode.InvalidChoice, $"'{name}' is not a user name.", "Use small letters, digits, dots and hyphens, 64 at most.");
+            throw new KettlefogException(ErrorCode.InvalidChoice, $"'{name}' is not a user name.", "Use small letters, digits, dots and hyphens, 64 at most.");
         if (password is { Length: < PasswordHash.MinimumLength })
-            throw new Refusal(RefusalCode.InvalidChoice, "The password is too short.", $"Use at least {PasswordHash.MinimumLength} characters.");
+            throw new KettlefogException(ErrorCode.InvalidChoice, "The password is too short.", $"Use at least {PasswordHash.MinimumLength} characters.");
         var hash = password is null ? null : PasswordHash.Of(password);
-        await using var session = await _engine.OpenWriteAsync(cancel);
-        var taken = await session.NumberAsync(Sql.Of($"SELECT COUNT(*) FROM {Users} WHERE name = {name}"), cancel);
+        await using var session = await _engine.OpenWriteAsync(cancellationToken);
+        var taken = await session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {Users} WHERE name = {name}"), cancellationToken);
         if (taken > 0)
-            throw new Refusal(RefusalCode.InvalidChoice, $"There is a user '{name}' already.", "Choose another name.");
+            throw new KettlefogException(ErrorCode.InvalidChoice, $"There is a user '{name}' already.", "Choose another name.");
         var user = new User(name, fullName, role, _clock.GetUtcNow());
         await session.ExecuteAsync(
             Sql.Of($"""
                 INSERT INTO {Users} (name, full_name, role, password_hash, created_at)
-                VALUES ({name}, {fullName}, {WrittenName.Of(role)}, {hash}, {Write(user.CreatedAt)})
+                VALUES ({name}, {fullName}, {EnumName.Of(role)}, {hash}, {Write(user.CreatedAt)})
                 """),
-            cancel);
-        await session.CommitAsync(cancel);
+            cancellationToken);
+        await session.CommitAsync(cancellationToken);
         return user;
     }
 
     /// <summary>The user whose name and password these are, or null.</summary>
-    public async Task<User?> CheckPasswordAsync(string name, string password, CancellationToken cancel)
+    public async Task<User?> CheckPasswordAsync(string name, string password, CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenReadAsync(cancel);
+        await using var session = await _engine.OpenReadAsync(cancellationToken);
         var found = await session.QueryAsync(
             Sql.Of($"SELECT u.name, u.full_name, u.role, u.created_at, u.password_hash FROM {Users} u WHERE u.name = {name}"),
             row => (User: Read(row), Hash: row.OptionalText()),
-            cancel);
+            cancellationToken);
         var hash = found.Count == 0 ? null : found[0].Hash;
         return PasswordHash.Matches(password, hash) ? found[0].User : null;
     }
@@ -128,105 +128,105 @@ public sealed class UserStore
     /// <param name="purpose">What it is good for.</param>
     /// <param name="label">What it is for, in the user's words.</param>
     /// <param name="lifetime">How long it is good, or null for until revoked.</param>
-    /// <param name="cancel">Cancels.</param>
+    /// <param name="cancellationToken">Cancels.</param>
     /// <returns>The secret, which cannot be read again later, as only its hash is kept.</returns>
-    /// <exception cref="Refusal">There is no such user.</exception>
-    public async Task<string> IssueAsync(string user, TokenPurpose purpose, string label, TimeSpan? lifetime, CancellationToken cancel)
+    /// <exception cref="KettlefogException">There is no such user.</exception>
+    public async Task<string> IssueAsync(string user, TokenPurpose purpose, string label, TimeSpan? lifetime, CancellationToken cancellationToken)
     {
-        if (await FindAsync(user, cancel) is null)
-            throw new Refusal(RefusalCode.InvalidChoice, $"There is no user '{user}'.", "Add the user first.");
+        if (await FindAsync(user, cancellationToken) is null)
+            throw new KettlefogException(ErrorCode.InvalidChoice, $"There is no user '{user}'.", "Add the user first.");
         var secret = TokenPrefix + Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24));
         var now = _clock.GetUtcNow();
-        await using var session = await _engine.OpenWriteAsync(cancel);
+        await using var session = await _engine.OpenWriteAsync(cancellationToken);
         await session.ExecuteAsync(
             Sql.Of($"DELETE FROM {Tokens} WHERE expires_at < {Write(now)}"),
-            cancel);
+            cancellationToken);
         await session.ExecuteAsync(
             Sql.Of($"""
                 INSERT INTO {Tokens} (hash, user_name, purpose, label, created_at, expires_at)
-                VALUES ({Sha256Digest.OfText(secret)}, {user}, {WrittenName.Of(purpose)}, {label}, {Write(now)},
+                VALUES ({Sha256Digest.OfText(secret)}, {user}, {EnumName.Of(purpose)}, {label}, {Write(now)},
                         {(lifetime is { } span ? Write(now + span) : null)})
                 """),
-            cancel);
-        await session.CommitAsync(cancel);
+            cancellationToken);
+        await session.CommitAsync(cancellationToken);
         return secret;
     }
 
     /// <summary>The user whose API token this is, or null.</summary>
-    public async Task<User?> CheckTokenAsync(string secret, CancellationToken cancel)
+    public async Task<User?> CheckTokenAsync(string secret, CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenReadAsync(cancel);
+        await using var session = await _engine.OpenReadAsync(cancellationToken);
         return (await session.QueryAsync(
             Select(Sql.Of($"""
                 JOIN {Tokens} t ON t.user_name = u.name
-                WHERE t.hash = {Sha256Digest.OfText(secret)} AND t.purpose = {WrittenName.Of(TokenPurpose.Api)}
+                WHERE t.hash = {Sha256Digest.OfText(secret)} AND t.purpose = {EnumName.Of(TokenPurpose.Api)}
                   AND (t.expires_at IS NULL OR t.expires_at >= {Write(_clock.GetUtcNow())})
                 """)),
             Read,
-            cancel)).SingleOrDefault();
+            cancellationToken)).SingleOrDefault();
     }
 
     /// <summary>Uses up a sign-in link.</summary>
     /// <returns>The user whose it is, or null if it is unknown, used or too old.</returns>
-    public async Task<User?> RedeemLinkAsync(string secret, CancellationToken cancel)
+    public async Task<User?> RedeemLinkAsync(string secret, CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenWriteAsync(cancel);
+        await using var session = await _engine.OpenWriteAsync(cancellationToken);
         var users = await session.QueryAsync(
             Select(Sql.Of($"""
                 JOIN {Tokens} t ON t.user_name = u.name
-                WHERE t.hash = {Sha256Digest.OfText(secret)} AND t.purpose = {WrittenName.Of(TokenPurpose.SignInLink)}
+                WHERE t.hash = {Sha256Digest.OfText(secret)} AND t.purpose = {EnumName.Of(TokenPurpose.SignInLink)}
                   AND t.expires_at >= {Write(_clock.GetUtcNow())}
                 """)),
             Read,
-            cancel);
+            cancellationToken);
         if (users.Count == 0)
             return null;
-        await session.ExecuteAsync(Sql.Of($"DELETE FROM {Tokens} WHERE hash = {Sha256Digest.OfText(secret)}"), cancel);
-        await session.CommitAsync(cancel);
+        await session.ExecuteAsync(Sql.Of($"DELETE FROM {Tokens} WHERE hash = {Sha256Digest.OfText(secret)}"), cancellationToken);
+        await session.CommitAsync(cancellationToken);
         return users[0];
     }
 
     /// <summary>The API tokens, of one user or of all.</summary>
-    public async Task<IReadOnlyList<Token>> ListTokensAsync(string? user, CancellationToken cancel)
+    public async Task<IReadOnlyList<Token>> ListTokensAsync(string? user, CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenReadAsync(cancel);
+        await using var session = await _engine.OpenReadAsync(cancellationToken);
         var ofUser = user is null ? Sql.Of($"1 = 1") : Sql.Of($"user_name = {user}");
         return await session.QueryAsync(
             Sql.Of($"""
                 SELECT id, user_name, label, created_at FROM {Tokens}
-                WHERE purpose = {WrittenName.Of(TokenPurpose.Api)} AND {ofUser} ORDER BY id
+                WHERE purpose = {EnumName.Of(TokenPurpose.Api)} AND {ofUser} ORDER BY id
                 """),
             row => new Token(row.Long(), row.Text(), row.Text(), ReadTime(row.Text())),
-            cancel);
+            cancellationToken);
     }
 
     /// <summary>Revokes an API token.</summary>
     /// <param name="id">Its number.</param>
     /// <param name="user">The user whose it must be, or null for anyone's.</param>
-    /// <param name="cancel">Cancels.</param>
+    /// <param name="cancellationToken">Cancels.</param>
     /// <returns>True if there was such a token.</returns>
-    public async Task<bool> RevokeAsync(long id, string? user, CancellationToken cancel)
+    public async Task<bool> RevokeAsync(long id, string? user, CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenWriteAsync(cancel);
+        await using var session = await _engine.OpenWriteAsync(cancellationToken);
         var ofUser = user is null ? Sql.Of($"1 = 1") : Sql.Of($"user_name = {user}");
-        var revoked = await session.ExecuteAsync(Sql.Of($"DELETE FROM {Tokens} WHERE id = {id} AND {ofUser}"), cancel);
-        await session.CommitAsync(cancel);
+        var revoked = await session.ExecuteAsync(Sql.Of($"DELETE FROM {Tokens} WHERE id = {id} AND {ofUser}"), cancellationToken);
+        await session.CommitAsync(cancellationToken);
         return revoked > 0;
     }
 
     /// <summary>The keys with which the service protects its cookies, as XML.</summary>
-    public async Task<IReadOnlyList<string>> ReadKeyRingAsync(CancellationToken cancel)
+    public async Task<IReadOnlyList<string>> ReadKeyRingAsync(CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenReadAsync(cancel);
-        return await session.QueryAsync(Sql.Of($"SELECT xml FROM {KeyRing} ORDER BY id"), row => row.Text(), cancel);
+        await using var session = await _engine.OpenReadAsync(cancellationToken);
+        return await session.QueryAsync(Sql.Of($"SELECT xml FROM {KeyRing} ORDER BY id"), row => row.Text(), cancellationToken);
     }
 
     /// <summary>Adds a key with which the service protects its cookies.</summary>
-    public async Task AddToKeyRingAsync(string xml, CancellationToken cancel)
+    public async Task AddToKeyRingAsync(string xml, CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenWriteAsync(cancel);
-        await session.ExecuteAsync(Sql.Of($"INSERT INTO {KeyRing} (xml) VALUES ({xml})"), cancel);
-        await session.CommitAsync(cancel);
+        await using var session = await _engine.OpenWriteAsync(cancellationToken);
+        await session.ExecuteAsync(Sql.Of($"INSERT INTO {KeyRing} (xml) VALUES ({xml})"), cancellationToken);
+        await session.CommitAsync(cancellationToken);
     }
 
     private Sql Users => _engine.Own("user");
@@ -240,7 +240,7 @@ public sealed class UserStore
     private static User Read(RowReader row) => new(
         row.Text(),
         row.Text(),
-        WrittenName.TryRead<Role>(row.Text(), out var role) ? role : Role.Viewer,
+        EnumName.TryRead<Role>(row.Text(), out var role) ? role : Role.Viewer,
         ReadTime(row.Text()));
 
     private static string Write(DateTimeOffset at) => at.UtcDateTime.ToString("yyyy-MM-ddTHH:mm:ssZ", CultureInfo.InvariantCulture);

@@ -18,12 +18,12 @@ internal static class CheckMapCommand
     {
         var format = Printer.FormatOption();
         var command = new Command("check-map", "Checks a record map against its database: what cannot work (ends with 1), and what is risky (ends with 3). Writes nothing. Example: check-map --database books.db --map books.map.yaml") { ServiceSettings.DatabaseOption, ServiceSettings.MapOption, format };
-        command.SetAction(async (result, cancel) =>
+        command.SetAction(async (result, cancellationToken) =>
         {
             var database = ServiceSettings.Of(result).Database;
-            var report = await OperationalDatabase.CheckMapAsync(database, ServiceCommand.ReadMap(ServiceSettings.Of(result).Map), cancel);
+            var report = await OperationalDatabase.CheckMapAsync(database, ServiceCommand.ReadMap(ServiceSettings.Of(result).Map), cancellationToken);
             var view = new MapCheckView(report.File, OperationalDatabase.DisplayNameOf(database), report.Worst != FindingSeverity.Error, MapEndpoints.Findings(report));
-            new Printer(result.GetValue(format)).Print(view, () => FindingsPage.Rows(view.Findings), output => Print(output, view, report));
+            new Printer(result.GetValue(format)).Print(view, () => FindingsReport.Rows(view.Findings), output => Print(output, view, report));
             return report.Worst switch
             {
                 FindingSeverity.Error => 1,
@@ -36,7 +36,7 @@ internal static class CheckMapCommand
 
     private static void Print(Printer output, MapCheckView view, MapReport report)
     {
-        FindingsPage.Print(output, view.Findings);
+        FindingsReport.Print(output, view.Findings);
         var risks = view.Findings.Count(finding => finding.Severity == "warning");
         var fits = report.Map is not null;
         output.Line((fits ? $"The record map {view.Map} fits {view.Database}" : $"The record map {view.Map} does not fit {view.Database}") + (view.Fits, risks) switch

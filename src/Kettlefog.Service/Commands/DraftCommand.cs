@@ -15,10 +15,10 @@ internal static class DraftCommand
         var tables = new Option<string[]>("--table") { Description = "A table that holds records; left out, they are found. May be repeated.", AllowMultipleArgumentsPerToken = false };
         var output = new Option<string?>("--out") { Description = "Write the draft there; left out, it is printed." };
         var command = new Command("draft-map", "Drafts a record map from a database's catalog and samples of its values; writes nothing to it. Example: draft-map --database books.db --out books.map.yaml") { ServiceSettings.DatabaseOption, tables, output };
-        command.SetAction(async (result, cancel) =>
+        command.SetAction(async (result, cancellationToken) =>
         {
             var database = ServiceSettings.Of(result).Database;
-            var draft = await OperationalDatabase.DraftMapAsync(database, result.GetValue(tables) ?? [], cancel);
+            var draft = await OperationalDatabase.DraftMapAsync(database, result.GetValue(tables) ?? [], cancellationToken);
             if (result.GetValue(output) is { } file)
                 Write(file, draft.Yaml);
             else
@@ -31,7 +31,7 @@ internal static class DraftCommand
 
             // What the draft could not make fit is said now, not when the service is to start.
             var name = result.GetValue(output) ?? "draft.map.yaml";
-            var report = await OperationalDatabase.CheckMapAsync(database, MapReader.Read(draft.Yaml, Path.GetFileName(name)), cancel);
+            var report = await OperationalDatabase.CheckMapAsync(database, MapReader.Read(draft.Yaml, Path.GetFileName(name)), cancellationToken);
             report.RequireMap();
             await Console.Error.WriteLineAsync(report.Findings.Count == 0
                 ? "The draft fits the database."
@@ -50,7 +50,7 @@ internal static class DraftCommand
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
-            throw new Refusal(RefusalCode.InvalidMap, $"The draft cannot be written to {file}: {error.Message}", "Name a file that is not there yet, in a folder that you may write to.", inner: error);
+            throw new KettlefogException(ErrorCode.InvalidMap, $"The draft cannot be written to {file}: {error.Message}", "Name a file that is not there yet, in a folder that you may write to.", inner: error);
         }
     }
 }

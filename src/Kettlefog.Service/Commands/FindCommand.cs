@@ -21,14 +21,14 @@ internal static class FindCommand
         {
             type, ServiceSettings.DatabaseOption, ServiceSettings.MapOption, pairs, clusters, least,
         };
-        command.SetAction(async (result, cancel) =>
+        command.SetAction(async (result, cancellationToken) =>
         {
             var found = await OperationalDatabase.FindDuplicatesAsync(
                 ServiceSettings.Of(result).Database,
                 ServiceCommand.ReadMap(ServiceSettings.Of(result).Map),
                 result.GetRequiredValue(type),
                 Progress,
-                cancel);
+                cancellationToken);
             if (!Console.IsErrorRedirected)
                 Console.Error.Write("\r\e[K");
             if (result.GetValue(pairs) is { } pairFile)
@@ -69,7 +69,7 @@ internal static class FindCommand
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
-            throw new Refusal(RefusalCode.InvalidChoice, $"{file} cannot be written: {error.Message}", "Choose another file.", inner: error);
+            throw new KettlefogException(ErrorCode.InvalidChoice, $"{file} cannot be written: {error.Message}", "Choose another file.", inner: error);
         }
     }
 }

@@ -12,10 +12,10 @@ internal static class OwnTableCommands
     public static Command Init()
     {
         var command = new Command("init", "Creates Kettlefog's own tables beside the operational ones, or upgrades them, after a backup. Example: init --database books.db") { ServiceSettings.DatabaseOption, ServiceSettings.BackupsOption };
-        command.SetAction(async (result, cancel) =>
+        command.SetAction(async (result, cancellationToken) =>
         {
             var settings = ServiceSettings.Of(result);
-            if (await OperationalDatabase.InitialiseAsync(settings.Database, settings.Backups, cancel) is { } backup)
+            if (await OperationalDatabase.InitialiseAsync(settings.Database, settings.Backups, cancellationToken) is { } backup)
                 Console.WriteLine($"Our own tables were upgraded; what they were before is in {backup}.");
         });
         return command;
@@ -25,10 +25,10 @@ internal static class OwnTableCommands
     {
         var output = new Option<string>("--out") { Description = "The file to write, which must not be there yet.", Required = true };
         var command = new Command("backup", "Writes a backup of Kettlefog's own tables: history, journal, users, decisions, rules. Example: backup --database books.db --out kettlefog.jsonl.gz") { ServiceSettings.DatabaseOption, output };
-        command.SetAction(async (result, cancel) =>
+        command.SetAction(async (result, cancellationToken) =>
         {
             var file = result.GetRequiredValue(output);
-            var rows = await OperationalDatabase.BackUpAsync(ServiceSettings.Of(result).Database, file, cancel);
+            var rows = await OperationalDatabase.BackUpAsync(ServiceSettings.Of(result).Database, file, cancellationToken);
             Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{rows} rows of our own tables are in {file}. Back up the operational database itself as you always do."));
         });
         return command;
@@ -38,9 +38,9 @@ internal static class OwnTableCommands
     {
         var input = new Option<string>("--from") { Description = "The backup.", Required = true };
         var command = new Command("restore", "Makes Kettlefog's own tables from a backup, in a database that has none. Example: restore --database books.db --from kettlefog.jsonl.gz") { ServiceSettings.DatabaseOption, input };
-        command.SetAction(async (result, cancel) =>
+        command.SetAction(async (result, cancellationToken) =>
         {
-            var rows = await OperationalDatabase.RestoreAsync(ServiceSettings.Of(result).Database, result.GetRequiredValue(input), cancel);
+            var rows = await OperationalDatabase.RestoreAsync(ServiceSettings.Of(result).Database, result.GetRequiredValue(input), cancellationToken);
             Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{rows} rows of our own tables are back. A merge that the operational database has not, or has undone since, cannot be taken back."));
         });
         return command;
@@ -50,12 +50,12 @@ internal static class OwnTableCommands
     {
         var yes = new Option<bool>("--yes") { Description = "Do it; without, it is only said what would be done." };
         var command = new Command("uninstall", "Removes Kettlefog's own tables from the operational database, after a backup. What was merged stays merged, and cannot be taken back any more. Example: uninstall --database books.db --yes") { ServiceSettings.DatabaseOption, ServiceSettings.BackupsOption, yes };
-        command.SetAction(async (result, cancel) =>
+        command.SetAction(async (result, cancellationToken) =>
         {
             var settings = ServiceSettings.Of(result);
             if (!result.GetValue(yes))
                 throw new UsageException($"This would remove history, journal, users and queue from {OperationalDatabase.DisplayNameOf(settings.Database)}: what was merged could not be taken back any more.", "Stop the service, then give '--yes'. A backup is written first.");
-            var backup = await OperationalDatabase.UninstallAsync(settings.Database, settings.Backups, cancel);
+            var backup = await OperationalDatabase.UninstallAsync(settings.Database, settings.Backups, cancellationToken);
             Console.WriteLine($"Nothing of Kettlefog is left in {OperationalDatabase.DisplayNameOf(settings.Database)}. A last backup is in {backup}; 'kettlefog service restore' brings it back.");
         });
         return command;

@@ -4,7 +4,7 @@ using Kettlefog.Terminal;
 namespace Kettlefog.Service.Commands;
 
 /// <summary>Asks a person, or whoever writes to standard input, one thing after the other. What is said goes to standard error.</summary>
-internal static class Questions
+internal static class Prompts
 {
     private static bool IsPerson => !Console.IsInputRedirected;
 
@@ -59,7 +59,7 @@ internal static class Questions
             {
                 return await use(answer);
             }
-            catch (Refusal refusal)
+            catch (KettlefogException refusal)
             {
                 Say($"That will not do: {refusal.Message}");
                 foreach (var detail in refusal.Details)

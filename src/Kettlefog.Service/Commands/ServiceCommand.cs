@@ -35,25 +35,25 @@ internal static class ServiceCommand
     {
         var admin = new Option<string>("--user") { Description = "The administrator that is added if there is no such user yet.", DefaultValueFactory = _ => "admin" };
         var command = new Command("start", "Does all that is needed to work on a database with a map: creates our own tables, adds an administrator, prints how to sign in, and serves. Example: start --database books.db --map books.map.yaml") { ServiceSettings.DatabaseOption, ServiceSettings.MapOption, ServiceSettings.HostOption, ServiceSettings.PortOption, ServiceSettings.BackupsOption, admin };
-        command.SetAction(async (result, cancel) =>
+        command.SetAction(async (result, cancellationToken) =>
         {
             var settings = ServiceSettings.Of(result);
             var file = settings.Database;
             var document = ReadMap(settings.Map);
 
             // Nothing is created beside a database that the map does not fit.
-            (await OperationalDatabase.CheckMapAsync(file, document, cancel)).RequireMap();
-            await OperationalDatabase.InitialiseAsync(file, settings.Backups, cancel);
+            (await OperationalDatabase.CheckMapAsync(file, document, cancellationToken)).RequireMap();
+            await OperationalDatabase.InitialiseAsync(file, settings.Backups, cancellationToken);
             var user = result.GetRequiredValue(admin);
-            if (await Users(result).FindAsync(user, cancel) is null)
-                await Users(result).AddAsync(user, user, Role.Administrator, null, cancel);
-            var database = await OperationalDatabase.OpenAsync(file, document, settings.BusyTimeout, TimeProvider.System, cancel);
-            var link = await Users(result).IssueAsync(user, TokenPurpose.SignInLink, "start", TimeSpan.FromHours(1), cancel);
+            if (await Users(result).FindAsync(user, cancellationToken) is null)
+                await Users(result).AddAsync(user, user, Role.Administrator, null, cancellationToken);
+            var database = await OperationalDatabase.OpenAsync(file, document, settings.BusyTimeout, TimeProvider.System, cancellationToken);
+            var link = await Users(result).IssueAsync(user, TokenPurpose.SignInLink, "start", TimeSpan.FromHours(1), cancellationToken);
             await ServiceHost.RunAsync(
                 database,
                 settings.Host,
                 settings.Port,
-                cancel,
+                cancellationToken,
                 address =>
                 {
                     Console.WriteLine($"  In a browser (once, within an hour):  {address}/sign-in#{link}");
@@ -71,14 +71,14 @@ internal static class ServiceCommand
         {
             ServiceSettings.DatabaseOption, ServiceSettings.MapOption, ServiceSettings.HostOption, ServiceSettings.PortOption, ServiceSettings.BusyTimeoutOption, ServiceSettings.BackupsOption,
         };
-        command.SetAction(async (result, cancel) =>
+        command.SetAction(async (result, cancellationToken) =>
         {
             var settings = ServiceSettings.Of(result);
             var document = ReadMap(settings.Map);
-            if (await OperationalDatabase.UpgradeAsync(settings.Database, settings.Backups, cancel) is { } backup)
+            if (await OperationalDatabase.UpgradeAsync(settings.Database, settings.Backups, cancellationToken) is { } backup)
                 await Console.Error.WriteLineAsync($"Our own tables were upgraded; what they were before is in {backup}.");
-            var database = await OperationalDatabase.OpenAsync(settings.Database, document, settings.BusyTimeout, TimeProvider.System, cancel);
-            await ServiceHost.RunAsync(database, settings.Host, settings.Port, cancel);
+            var database = await OperationalDatabase.OpenAsync(settings.Database, document, settings.BusyTimeout, TimeProvider.System, cancellationToken);
+            await ServiceHost.RunAsync(database, settings.Host, settings.Port, cancellationToken);
             return 0;
         });
         return command;
@@ -89,18 +89,18 @@ internal static class ServiceCommand
         var name = new Argument<string>("name") { Description = "The name to sign in with." };
         var fullName = new Option<string?>("--full-name") { Description = "The name for people." };
         var role = new Option<string>("--role") { Description = "viewer, operator, approver or administrator.", DefaultValueFactory = _ => "operator" };
-        role.AcceptOnlyFromAmong([.. WrittenName.All<Role>()]);
+        role.AcceptOnlyFromAmong([.. EnumName.All<Role>()]);
         var password = new Option<bool>("--password-stdin") { Description = "Read the password from standard input; without it the user signs in by token or link only." };
         var ifMissing = new Option<bool>("--if-missing") { Description = "Do nothing if there is such a user already." };
         var command = new Command("add-user", "Adds a user. Example: add-user c.weeks --role operator --database books.db") { name, fullName, role, password, ifMissing, ServiceSettings.DatabaseOption };
-        command.SetAction(async (result, cancel) =>
+        command.SetAction(async (result, cancellationToken) =>
         {
-            WrittenName.TryRead<Role>(result.GetRequiredValue(role), out var parsed);
-            var secret = result.GetValue(password) ? (await Console.In.ReadLineAsync(cancel) ?? "").TrimEnd('\r') : null;
+            EnumName.TryRead<Role>(result.GetRequiredValue(role), out var parsed);
+            var secret = result.GetValue(password) ? (await Console.In.ReadLineAsync(cancellationToken) ?? "").TrimEnd('\r') : null;
             var user = result.GetRequiredValue(name);
-            if (result.GetValue(ifMissing) && await Users(result).FindAsync(user, cancel) is not null)
+            if (result.GetValue(ifMissing) && await Users(result).FindAsync(user, cancellationToken) is not null)
                 return;
-            await Users(result).AddAsync(user, result.GetValue(fullName) ?? user, parsed, secret, cancel);
+            await Users(result).AddAsync(user, result.GetValue(fullName) ?? user, parsed, secret, cancellationToken);
         });
         return command;
     }
@@ -110,8 +110,8 @@ internal static class ServiceCommand
         var user = new Option<string>("--user") { Description = "Whose it is.", Required = true };
         var label = new Option<string>("--label") { Description = "What it is for.", DefaultValueFactory = _ => "made on the machine" };
         var command = new Command(verb, $"{description} Example: {verb} --user c.weeks --database books.db") { user, label, ServiceSettings.DatabaseOption };
-        command.SetAction(async (result, cancel) =>
-            Console.WriteLine(await Users(result).IssueAsync(result.GetRequiredValue(user), purpose, result.GetRequiredValue(label), lifetime, cancel)));
+        command.SetAction(async (result, cancellationToken) =>
+            Console.WriteLine(await Users(result).IssueAsync(result.GetRequiredValue(user), purpose, result.GetRequiredValue(label), lifetime, cancellationToken)));
         return command;
     }
 
@@ -125,7 +125,7 @@ internal static class ServiceCommand
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
-            throw new Refusal(RefusalCode.InvalidMap, $"The record map {file} cannot be read: {error.Message}", "Check the path and the rights of the file.", inner: error);
+            throw new KettlefogException(ErrorCode.InvalidMap, $"The record map {file} cannot be read: {error.Message}", "Check the path and the rights of the file.", inner: error);
         }
     }
 }

@@ -16,13 +16,13 @@ internal static class TryCommands
     {
         var (options, format) = (new PlanOptions(), Printer.FormatOption());
         var command = options.AddTo(new Command("plan", "Shows what a merge would do; reads, and needs no tables of our own. Example: plan vendor 1001 1002 --database books.db --map books.map.yaml") { ServiceSettings.DatabaseOption, ServiceSettings.MapOption, format });
-        command.SetAction(async (result, cancel) =>
+        command.SetAction(async (result, cancellationToken) =>
         {
-            using var database = await OpenAsync(result, cancel);
-            var (_, plan) = await options.PlanAsync(result, async request => Views.Of(await database.PlanAsync(MergeEndpoints.Choices(request, database), cancel), database.Map.Map));
-            new Printer(result.GetValue(format)).Print(plan, () => PlanPage.Fields(plan), output =>
+            using var database = await OpenAsync(result, cancellationToken);
+            var (_, plan) = await options.PlanAsync(result, async request => Views.Of(await database.PlanAsync(MergeEndpoints.Choices(request, database), cancellationToken), database.Map.Map));
+            new Printer(result.GetValue(format)).Print(plan, () => PlanReport.Fields(plan), output =>
             {
-                PlanPage.Print(output, plan);
+                PlanReport.Print(output, plan);
                 output.Line();
                 output.Line("To try it for good and roll it back: 'kettlefog service rehearse' with the same words.");
             });
@@ -34,18 +34,18 @@ internal static class TryCommands
     {
         var (options, format) = (new PlanOptions(), Printer.FormatOption());
         var command = options.AddTo(new Command("rehearse", "Does a whole merge in one transaction, proves it, says what it did, and rolls it back. While it lasts, its rows are locked. Example: rehearse vendor 1001 1002 --database books.db --map books.map.yaml") { ServiceSettings.DatabaseOption, ServiceSettings.MapOption, format });
-        command.SetAction(async (result, cancel) =>
+        command.SetAction(async (result, cancellationToken) =>
         {
-            using var database = await OpenAsync(result, cancel);
+            using var database = await OpenAsync(result, cancellationToken);
             MergePlan? planned = null;
-            var (request, _) = await options.PlanAsync(result, async request => Views.Of(planned = await database.PlanAsync(MergeEndpoints.Choices(request, database), cancel), database.Map.Map));
+            var (request, _) = await options.PlanAsync(result, async request => Views.Of(planned = await database.PlanAsync(MergeEndpoints.Choices(request, database), cancellationToken), database.Map.Map));
             var clock = Stopwatch.StartNew();
-            var outcome = await database.MergeAsync(new MergeRequest(MergeEndpoints.Choices(request, database), planned!.Fingerprint.Text, new Accountability("rehearsal", "rehearsal"), null, Rehearse: true), cancel);
+            var outcome = await database.MergeAsync(new MergeRequest(MergeEndpoints.Choices(request, database), planned!.Fingerprint.Text, new AuditContext("rehearsal", "rehearsal"), null, DryRun: true), cancellationToken);
             var took = clock.ElapsedMilliseconds;
             var view = Views.Full(new RecordedEntry(outcome.Entry, outcome.Entry.ComputeHash(), null), outcome.Details!);
-            new Printer(result.GetValue(format)).Print(view, () => PlanPage.Moves(view.Merge!, done: true), output =>
+            new Printer(result.GetValue(format)).Print(view, () => PlanReport.Moves(view.Merge!, done: true), output =>
             {
-                PlanPage.Print(output, view.Merge!, done: true);
+                PlanReport.Print(output, view.Merge!, done: true);
                 output.Line();
                 var totals = view.Merge!.Figures.Count(figure => figure.Control);
                 output.Line(string.Create(CultureInfo.InvariantCulture, $"Done in {took} ms and proven: nothing points at a duplicate any more{(totals == 0 ? "" : totals == 1 ? ", the control total agrees" : $", {totals} control totals agree")}. Then all was rolled back: the database is as it was."));
@@ -54,6 +54,6 @@ internal static class TryCommands
         return command;
     }
 
-    private static Task<OperationalDatabase> OpenAsync(ParseResult result, CancellationToken cancel) =>
-        OperationalDatabase.OpenToTryAsync(ServiceSettings.Of(result).Database, ServiceCommand.ReadMap(ServiceSettings.Of(result).Map), TimeProvider.System, cancel);
+    private static Task<OperationalDatabase> OpenAsync(ParseResult result, CancellationToken cancellationToken) =>
+        OperationalDatabase.OpenForPreviewAsync(ServiceSettings.Of(result).Database, ServiceCommand.ReadMap(ServiceSettings.Of(result).Map), TimeProvider.System, cancellationToken);
 }

@@ -9,8 +9,8 @@ internal static class Callers
 {
     private const int LongestReason = 2000;
 
-    /// <exception cref="Refusal">The reason is too long.</exception>
-    public static Accountability Who(ClaimsPrincipal caller, string reason, string? rule = null) => reason.Length <= LongestReason
-        ? new(caller.Identity!.Name!, reason.Trim(), rule ?? Accountability.ByHand)
-        : throw new Refusal(RefusalCode.InvalidChoice, "The reason is too long.", $"Write {LongestReason} characters at most.");
+    /// <exception cref="KettlefogException">The reason is too long.</exception>
+    public static AuditContext ActorOf(ClaimsPrincipal caller, string reason, string? rule = null) => reason.Length <= LongestReason
+        ? new(caller.Identity!.Name!, reason.Trim(), rule ?? AuditContext.ByHand)
+        : throw new KettlefogException(ErrorCode.InvalidChoice, "The reason is too long.", $"Write {LongestReason} characters at most.");
 }

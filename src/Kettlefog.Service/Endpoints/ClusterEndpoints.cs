@@ -12,7 +12,7 @@ namespace Kettlefog.Service.Endpoints;
 /// <summary>The queue of clusters, what is decided about them, and single pairs.</summary>
 internal static class ClusterEndpoints
 {
-    private const int MostLikely = 100;
+    private const int MaxSimilar = 100;
 
     public static void Map(RouteGroupBuilder api)
     {
@@ -23,23 +23,23 @@ internal static class ClusterEndpoints
             .WithSummary("Takes a cluster in hand, hands it over, or lets go of it.")
             .WithDescription("Refused with 409, code 'cluster-taken', if somebody else has it.");
         group.MapPost("{id:long}/claim", ClaimAsync).RequireAuthorization(SignInSetup.Operate).WithName("claimCluster").WithSummary("Takes a cluster in hand oneself.");
-        group.MapPost("{id:long}/put-off", PutOffAsync).RequireAuthorization(SignInSetup.Operate).WithName("putOffCluster").WithSummary("Puts a cluster off until a day.");
-        group.MapDelete("{id:long}/put-off", (long id, OperationalDatabase database, CancellationToken cancel) => ViewAsync(database.Duplicates.BringBackAsync(id, cancel), database, cancel))
+        group.MapPost("{id:long}/put-off", PostponeAsync).RequireAuthorization(SignInSetup.Operate).WithName("putOffCluster").WithSummary("Puts a cluster off until a day.");
+        group.MapDelete("{id:long}/put-off", (long id, OperationalDatabase database, CancellationToken cancellationToken) => ViewAsync(database.Duplicates.ResumeAsync(id, cancellationToken), database, cancellationToken))
             .RequireAuthorization(SignInSetup.Operate).WithName("bringBackCluster").WithSummary("Brings a cluster back that was put off.");
-        group.MapPost("{id:long}/keep-apart", KeepApartAsync).RequireAuthorization(SignInSetup.Operate).WithName("keepClusterApart")
+        group.MapPost("{id:long}/keep-apart", MarkNonDuplicatesAsync).RequireAuthorization(SignInSetup.Operate).WithName("keepClusterApart")
             .WithSummary("Decides that the records of a cluster, or some of them, are not duplicates.");
         var pairs = api.MapGroup("").WithTags("pairs");
         pairs.MapPost("/explanations", ExplainAsync).WithName("explainPair").WithSummary("Says why two records are taken for one party, or not.");
-        pairs.MapPost("/kept-apart", KeepPairApartAsync).RequireAuthorization(SignInSetup.Operate).WithName("keepPairApart").WithSummary("Decides that two records are not duplicates.");
-        pairs.MapGet("/kept-apart/{type}", ListApartAsync).WithName("listKeptApart").WithSummary("Lists the pairs that are kept apart.");
+        pairs.MapPost("/kept-apart", MarkPairNonDuplicatesAsync).RequireAuthorization(SignInSetup.Operate).WithName("keepPairApart").WithSummary("Decides that two records are not duplicates.");
+        pairs.MapGet("/kept-apart/{type}", ListNonDuplicatesAsync).WithName("listKeptApart").WithSummary("Lists the pairs that are kept apart.");
         pairs.MapPost("/reopenings", ReopenAsync).RequireAuthorization(SignInSetup.Operate).WithName("reopenPair").WithSummary("Lets two records be proposed together again.");
-        pairs.MapGet("/records/{type}/{key}/likely", LikeRecordAsync).WithName("findLikeRecord").WithSummary("Finds what may be a duplicate of a record.");
-        pairs.MapPost("/likely/{type}", LikeValuesAsync).WithName("findLikeValues").WithSummary("Finds records that are likely the same party as one with these values.");
+        pairs.MapGet("/records/{type}/{key}/likely", FindSimilarToRecordAsync).WithName("findLikeRecord").WithSummary("Finds what may be a duplicate of a record.");
+        pairs.MapPost("/likely/{type}", FindSimilarToValuesAsync).WithName("findLikeValues").WithSummary("Finds records that are likely the same party as one with these values.");
     }
 
     private static async Task<ClusterPage> ListAsync(
         OperationalDatabase database,
-        CancellationToken cancel,
+        CancellationToken cancellationToken,
         string? type = null,
         string state = "open",
         string? assigned = null,
@@ -57,98 +57,98 @@ internal static class ClusterEndpoints
         ClusterState? wanted = state switch
         {
             "all" => null,
-            _ when WrittenName.TryRead<ClusterState>(state, out var read) => read,
-            _ => throw new Refusal(RefusalCode.InvalidQuery, $"There is no state '{state}' of a cluster.", $"States are: {string.Join(", ", WrittenName.All<ClusterState>())}, all."),
+            _ when EnumName.TryRead<ClusterState>(state, out var read) => read,
+            _ => throw new KettlefogException(ErrorCode.InvalidQuery, $"There is no state '{state}' of a cluster.", $"States are: {string.Join(", ", EnumName.All<ClusterState>())}, all."),
         };
-        if (!WrittenName.TryRead<ClusterOrder>(order, out var sort))
-            throw new Refusal(RefusalCode.InvalidQuery, $"Clusters cannot be sorted by '{order}'.", $"Sort by one of: {string.Join(", ", WrittenName.All<ClusterOrder>())}.");
-        var found = await database.Duplicates.ClustersAsync(new ClusterFilter(type, wanted, assigned, rule, least / 100, most / 100, record, sort), number, length, cancel);
-        return new ClusterPage(await ViewsAsync(found.Items, database, cancel), found.Total, number, length);
+        if (!EnumName.TryRead<ClusterOrder>(order, out var sort))
+            throw new KettlefogException(ErrorCode.InvalidQuery, $"Clusters cannot be sorted by '{order}'.", $"Sort by one of: {string.Join(", ", EnumName.All<ClusterOrder>())}.");
+        var found = await database.Duplicates.ClustersAsync(new ClusterFilter(type, wanted, assigned, rule, least / 100, most / 100, record, sort), number, length, cancellationToken);
+        return new ClusterPage(await ViewsAsync(found.Items, database, cancellationToken), found.Total, number, length);
     }
 
-    private static async Task<ClusterDetailView> ReadAsync(long id, OperationalDatabase database, CancellationToken cancel)
+    private static async Task<ClusterDetailView> ReadAsync(long id, OperationalDatabase database, CancellationToken cancellationToken)
     {
-        var cluster = await database.Duplicates.ClusterAsync(id, cancel);
-        var view = (await ViewsAsync([cluster], database, cancel))[0];
+        var cluster = await database.Duplicates.ClusterAsync(id, cancellationToken);
+        var view = (await ViewsAsync([cluster], database, cancellationToken))[0];
         var type = database.Map.Map.Require(cluster.RecordType);
-        if (cluster.State is ClusterState.Merged or ClusterState.KeptApart)
+        if (cluster.State is ClusterState.Merged or ClusterState.NonDuplicates)
             return new ClusterDetailView(view, [], null);
         var labels = view.Records.ToDictionary(record => record.Key, record => record.Label);
-        var pairs = await database.Duplicates.ExplainAllAsync(type, cluster.Members, cancel);
-        var suggestion = pairs.Count == 0 ? null : await database.Duplicates.SuggestMasterAsync(type, [.. pairs.SelectMany(pair => new[] { pair.A, pair.B }).Distinct()], cluster.Rule, cancel);
+        var pairs = await database.Duplicates.ExplainAllAsync(type, cluster.Members, cancellationToken);
+        var suggestion = pairs.Count == 0 ? null : await database.Duplicates.SuggestMasterAsync(type, [.. pairs.SelectMany(pair => new[] { pair.A, pair.B }).Distinct()], cluster.Rule, cancellationToken);
         return new ClusterDetailView(
             view,
             [.. pairs.Select(pair => DuplicateViews.Of(pair.A, pair.B, labels[pair.B], pair.Explanation)).OrderBy(pair => pair.Score)],
             suggestion is null ? null : Views.Of(suggestion));
     }
 
-    private static Task<ClusterView> ClaimAsync(long id, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancel) =>
-        ViewAsync(database.Duplicates.AssignAsync(id, caller.Identity!.Name!, caller.Identity!.Name!, false, cancel), database, cancel);
+    private static Task<ClusterView> ClaimAsync(long id, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancellationToken) =>
+        ViewAsync(database.Duplicates.AssignAsync(id, caller.Identity!.Name!, caller.Identity!.Name!, false, cancellationToken), database, cancellationToken);
 
-    private static async Task<ClusterView> AssignAsync(long id, AssignBody body, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancel)
+    private static async Task<ClusterView> AssignAsync(long id, AssignBody body, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancellationToken)
     {
-        if (body.User is not null && await database.Users.FindAsync(body.User, cancel) is null)
-            throw new Refusal(RefusalCode.InvalidChoice, $"There is no user '{body.User}'.", "List the users to see their names.");
-        return await ViewAsync(database.Duplicates.AssignAsync(id, body.User, caller.Identity!.Name!, body.EvenIfTaken, cancel), database, cancel);
+        if (body.User is not null && await database.Users.FindAsync(body.User, cancellationToken) is null)
+            throw new KettlefogException(ErrorCode.InvalidChoice, $"There is no user '{body.User}'.", "List the users to see their names.");
+        return await ViewAsync(database.Duplicates.AssignAsync(id, body.User, caller.Identity!.Name!, body.Force, cancellationToken), database, cancellationToken);
     }
 
-    private static Task<ClusterView> PutOffAsync(long id, PutOffBody body, OperationalDatabase database, CancellationToken cancel) =>
-        ViewAsync(database.Duplicates.PutOffAsync(id, body.Until, cancel), database, cancel);
+    private static Task<ClusterView> PostponeAsync(long id, PostponeBody body, OperationalDatabase database, CancellationToken cancellationToken) =>
+        ViewAsync(database.Duplicates.PostponeAsync(id, body.Until, cancellationToken), database, cancellationToken);
 
-    private static async Task<EntryView> KeepApartAsync(long id, KeepApartBody body, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancel)
+    private static async Task<EntryView> MarkNonDuplicatesAsync(long id, NonDuplicatesBody body, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancellationToken)
     {
-        var entry = await database.Duplicates.KeepApartAsync(id, body.Records, Callers.Who(caller, body.Reason), cancel);
+        var entry = await database.Duplicates.MarkNonDuplicatesAsync(id, body.Records, Callers.ActorOf(caller, body.Reason), cancellationToken);
         return Views.Full(new RecordedEntry(entry, entry.ComputeHash(), null));
     }
 
-    private static async Task<PairView> ExplainAsync(PairBody body, OperationalDatabase database, CancellationToken cancel)
+    private static async Task<PairView> ExplainAsync(PairBody body, OperationalDatabase database, CancellationToken cancellationToken)
     {
         var (type, a, b) = Read(body, database);
-        return DuplicateViews.Of(a.ToString(), b.ToString(), null, await database.Duplicates.ExplainAsync(type, a, b, cancel));
+        return DuplicateViews.Of(a.ToString(), b.ToString(), null, await database.Duplicates.ExplainAsync(type, a, b, cancellationToken));
     }
 
-    private static async Task<EntryView> KeepPairApartAsync(PairBody body, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancel)
+    private static async Task<EntryView> MarkPairNonDuplicatesAsync(PairBody body, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancellationToken)
     {
         var (type, a, b) = Read(body, database);
-        var entry = await database.Duplicates.KeepApartAsync(type, a, b, Callers.Who(caller, body.Reason), cancel);
+        var entry = await database.Duplicates.MarkNonDuplicatesAsync(type, a, b, Callers.ActorOf(caller, body.Reason), cancellationToken);
         return Views.Full(new RecordedEntry(entry, entry.ComputeHash(), null));
     }
 
-    private static async Task<EntryView> ReopenAsync(PairBody body, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancel)
+    private static async Task<EntryView> ReopenAsync(PairBody body, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancellationToken)
     {
         var (type, a, b) = Read(body, database);
-        var entry = await database.Duplicates.ReopenAsync(type, a, b, Callers.Who(caller, body.Reason), cancel);
+        var entry = await database.Duplicates.ReopenAsync(type, a, b, Callers.ActorOf(caller, body.Reason), cancellationToken);
         return Views.Full(new RecordedEntry(entry, entry.ComputeHash(), null));
     }
 
-    private static async Task<IReadOnlyList<ApartView>> ListApartAsync(string type, OperationalDatabase database, CancellationToken cancel)
+    private static async Task<IReadOnlyList<NonDuplicateView>> ListNonDuplicatesAsync(string type, OperationalDatabase database, CancellationToken cancellationToken)
     {
-        var pairs = await database.Duplicates.ApartAsync(database.Map.Map.Require(type), cancel);
+        var pairs = await database.Duplicates.ListNonDuplicatesAsync(database.Map.Map.Require(type), cancellationToken);
         var entries = new Dictionary<long, RecordedEntry>();
         foreach (var number in pairs.Select(pair => pair.Number).Distinct())
-            entries[number] = await database.ReadEntryAsync(number, cancel);
-        return [.. pairs.Select(pair => (pair, entries[pair.Number].Entry)).Select(each => new ApartView(each.pair.A, each.pair.B, each.pair.Number, each.Entry.Actor, each.Entry.Reason, each.Entry.At))];
+            entries[number] = await database.ReadEntryAsync(number, cancellationToken);
+        return [.. pairs.Select(pair => (pair, entries[pair.Number].Entry)).Select(each => new NonDuplicateView(each.pair.A, each.pair.B, each.pair.Number, each.Entry.Actor, each.Entry.Reason, each.Entry.At))];
     }
 
-    private static async Task<IReadOnlyList<PairView>> LikeRecordAsync(string type, string key, HttpContext http, OperationalDatabase database, CancellationToken cancel, int most = 10)
+    private static async Task<IReadOnlyList<PairView>> FindSimilarToRecordAsync(string type, string key, HttpContext http, OperationalDatabase database, CancellationToken cancellationToken, int most = 10)
     {
         var recordType = database.Map.Map.Require(type);
         var own = database.ReadKey(recordType, AddressKey.Read(http));
-        var likely = await database.Duplicates.LikeRecordAsync(recordType, own, Checked(most), cancel);
+        var likely = await database.Duplicates.FindSimilarToRecordAsync(recordType, own, Checked(most), cancellationToken);
         return [.. likely.Select(each => DuplicateViews.Of(own.ToString(), each.Key, each.Label, each.Explanation))];
     }
 
-    private static async Task<IReadOnlyList<PairView>> LikeValuesAsync(string type, LikelyBody body, OperationalDatabase database, CancellationToken cancel)
+    private static async Task<IReadOnlyList<PairView>> FindSimilarToValuesAsync(string type, SimilarBody body, OperationalDatabase database, CancellationToken cancellationToken)
     {
         if (body.Values.Values.All(string.IsNullOrWhiteSpace))
-            throw new Refusal(RefusalCode.InvalidValue, "There is nothing to find records by.", "Send the value of one field at least.");
-        var likely = await database.Duplicates.LikeValuesAsync(database.Map.Map.Require(type), body.Values, Checked(body.Most), cancel);
+            throw new KettlefogException(ErrorCode.InvalidValue, "There is nothing to find records by.", "Send the value of one field at least.");
+        var likely = await database.Duplicates.FindSimilarToValuesAsync(database.Map.Map.Require(type), body.Values, Checked(body.Limit), cancellationToken);
         return [.. likely.Select(each => DuplicateViews.Of(null, each.Key, each.Label, each.Explanation))];
     }
 
-    private static int Checked(int most) => most is >= 1 and <= MostLikely
+    private static int Checked(int most) => most is >= 1 and <= MaxSimilar
         ? most
-        : throw new Refusal(RefusalCode.InvalidQuery, $"{most} records cannot be found at most.", $"Ask for 1 to {MostLikely}.");
+        : throw new KettlefogException(ErrorCode.InvalidQuery, $"{most} records cannot be found at most.", $"Ask for 1 to {MaxSimilar}.");
 
     private static (RecordType Type, RecordKey A, RecordKey B) Read(PairBody body, OperationalDatabase database)
     {
@@ -156,16 +156,16 @@ internal static class ClusterEndpoints
         return (type, database.ReadKey(type, body.A), database.ReadKey(type, body.B));
     }
 
-    private static async Task<ClusterView> ViewAsync(Task<Cluster> cluster, OperationalDatabase database, CancellationToken cancel) =>
-        (await ViewsAsync([await cluster], database, cancel))[0];
+    private static async Task<ClusterView> ViewAsync(Task<Cluster> cluster, OperationalDatabase database, CancellationToken cancellationToken) =>
+        (await ViewsAsync([await cluster], database, cancellationToken))[0];
 
-    private static async Task<IReadOnlyList<ClusterView>> ViewsAsync(IReadOnlyList<Cluster> clusters, OperationalDatabase database, CancellationToken cancel)
+    private static async Task<IReadOnlyList<ClusterView>> ViewsAsync(IReadOnlyList<Cluster> clusters, OperationalDatabase database, CancellationToken cancellationToken)
     {
         var labels = new Dictionary<(string Type, string Key), string>();
         foreach (var group in clusters.GroupBy(cluster => cluster.RecordType))
         {
             var type = database.Map.Map.Require(group.Key);
-            foreach (var (key, label) in await database.ReadLabelsAsync(type, [.. group.SelectMany(cluster => cluster.Members).Distinct()], cancel))
+            foreach (var (key, label) in await database.ReadLabelsAsync(type, [.. group.SelectMany(cluster => cluster.Members).Distinct()], cancellationToken))
                 labels[(group.Key, key)] = label;
         }
 

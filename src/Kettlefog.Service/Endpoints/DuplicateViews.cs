@@ -41,7 +41,7 @@ internal static class DuplicateViews
         field.Name,
         field.Title,
         [.. Comparators.Fitting(field.Kind).Select(comparator => new ComparatorView(
-            WrittenName.Of(comparator),
+            EnumName.Of(comparator),
             RuleWords.Of(comparator, differs: false),
             RuleWords.Of(comparator, differs: true),
             Comparators.SettingOf(comparator)))]);
@@ -49,15 +49,15 @@ internal static class DuplicateViews
     public static EvaluationView Of(RuleEvaluation evaluation) => new(
         evaluation.Pairs,
         evaluation.Matches,
-        evaluation.NotTogether,
+        evaluation.NotCompared,
         evaluation.Unknown,
         [.. evaluation.Lines.Select(line => new EvaluationLineView(Percent(line.Threshold), Math.Round(line.Precision, 4), Math.Round(line.Recall, 4), Math.Round(line.F1, 4)))]);
 
     public static ScanView Of(Scan scan) => new(
         scan.Id,
         scan.RecordType,
-        WrittenName.Of(scan.Scope),
-        WrittenName.Of(scan.State),
+        EnumName.Of(scan.Scope),
+        EnumName.Of(scan.State),
         scan.Phase,
         scan.Done,
         scan.Total,
@@ -72,18 +72,18 @@ internal static class DuplicateViews
     public static ClusterView Of(Cluster cluster, IReadOnlyDictionary<string, string> labels) => new(
         cluster.Id,
         cluster.RecordType,
-        cluster.State == ClusterState.Open && cluster.AssignedTo is not null ? "in-hand" : WrittenName.Of(cluster.State),
+        cluster.State == ClusterState.Open && cluster.Assignee is not null ? "in-hand" : EnumName.Of(cluster.State),
         cluster.Rule,
         Percent(cluster.Confidence),
         Percent(cluster.Weakest),
         [.. cluster.Members.Select(key => new ClusterRecordView(key, labels.GetValueOrDefault(key, "(gone)")))],
         cluster.RelatedRows,
         cluster.Amount,
-        cluster.AssignedTo,
-        cluster.PutOffUntil,
+        cluster.Assignee,
+        cluster.PostponedUntil,
         cluster.FoundAt,
         cluster.ChangedAt,
-        cluster.Why);
+        cluster.Summary);
 
     public static PairView Of(string? a, string b, string? labelB, PairExplanation explanation) => new(
         a,
@@ -93,13 +93,13 @@ internal static class DuplicateViews
         explanation.Rule,
         explanation.Proposed,
         [.. explanation.Evidence.Select(evidence => new EvidenceView(evidence.Name, evidence.Title, evidence.Words, evidence.Strength, Math.Round(evidence.Weight, 2)))],
-        Math.Round(explanation.Start, 2),
+        Math.Round(explanation.PriorWeight, 2),
         explanation.Missing,
-        explanation.Together,
+        explanation.ComparedByScan,
         explanation.Notes,
         explanation.InShort);
 
     public static double Percent(double share) => Math.Round(share * 100, 2);
 
-    private static SamplePairView Of(SamplePair pair) => new(pair.A, pair.LabelA, pair.B, pair.LabelB, Percent(pair.Score), pair.Why, pair.Holds);
+    private static SamplePairView Of(SamplePair pair) => new(pair.A, pair.LabelA, pair.B, pair.LabelB, Percent(pair.Score), pair.Summary, pair.IsProposed);
 }

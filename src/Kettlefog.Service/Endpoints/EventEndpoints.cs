@@ -22,9 +22,9 @@ internal static class EventEndpoints
     private static ServerSentEventsResult<EventView> Listen(ChangeFeed feed, HttpContext context, IHostApplicationLifetime lifetime) =>
         TypedResults.ServerSentEvents(EventsAsync(feed, context.RequestAborted, lifetime.ApplicationStopping));
 
-    private static async IAsyncEnumerable<SseItem<EventView>> EventsAsync(ChangeFeed feed, CancellationToken aborted, CancellationToken stopping, [EnumeratorCancellation] CancellationToken cancel = default)
+    private static async IAsyncEnumerable<SseItem<EventView>> EventsAsync(ChangeFeed feed, CancellationToken aborted, CancellationToken stopping, [EnumeratorCancellation] CancellationToken cancellationToken = default)
     {
-        using var ending = CancellationTokenSource.CreateLinkedTokenSource(aborted, stopping, cancel);
+        using var ending = CancellationTokenSource.CreateLinkedTokenSource(aborted, stopping, cancellationToken);
         ending.CancelAfter(Longest);
         await using var events = feed.ListenAsync(ending.Token).GetAsyncEnumerator(CancellationToken.None);
         while (await NextAsync(events))

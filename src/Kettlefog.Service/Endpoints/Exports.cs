@@ -15,14 +15,14 @@ internal static class Exports
 
     private static readonly JsonSerializerOptions Json = new() { Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 
-    /// <exception cref="Refusal">The format is not known.</exception>
+    /// <exception cref="KettlefogException">The format is not known.</exception>
     public static IResult Of(string format, IReadOnlyList<string> columns, IAsyncEnumerable<object[]> rows) => format switch
     {
         "csv" => Results.Stream(stream => WriteAsync(stream, rows, string.Join(',', columns), row => string.Join(',', row.Select(Field))), Csv),
         "jsonl" => Results.Stream(
             stream => WriteAsync(stream, rows, null, row => JsonSerializer.Serialize(columns.Zip(row).ToDictionary(pair => pair.First, pair => pair.Second), Json)),
             JsonLines),
-        _ => throw new Refusal(RefusalCode.InvalidQuery, $"There is no export as '{format}'.", "Write 'csv' or 'jsonl'."),
+        _ => throw new KettlefogException(ErrorCode.InvalidQuery, $"There is no export as '{format}'.", "Write 'csv' or 'jsonl'."),
     };
 
     /// <summary>One field of a CSV row.</summary>

@@ -20,17 +20,17 @@ internal static class HistoryEndpoints
         group.MapGet("check", CheckAsync).WithName("checkHistory").WithSummary("Checks that the history and its journal were not altered.");
     }
 
-    private static async Task<HistoryPage> ListAsync([AsParameters] HistoryQuery query, OperationalDatabase database, CancellationToken cancel, int? page = null, int? size = null)
+    private static async Task<HistoryPage> ListAsync([AsParameters] HistoryQuery query, OperationalDatabase database, CancellationToken cancellationToken, int? page = null, int? size = null)
     {
         var (number, length) = Paging.Check(page, size);
-        var found = await database.ListHistoryAsync(query.ToFilter(), number, length, cancel);
+        var found = await database.ListHistoryAsync(query.ToFilter(), number, length, cancellationToken);
         return new HistoryPage([.. found.Items.Select(Views.Summary)], found.Total, number, length);
     }
 
-    private static IResult ExportAsync([AsParameters] HistoryQuery query, OperationalDatabase database, CancellationToken cancel, string format = "csv") => Exports.Of(
+    private static IResult ExportAsync([AsParameters] HistoryQuery query, OperationalDatabase database, CancellationToken cancellationToken, string format = "csv") => Exports.Of(
         format,
         ["number", "kind", "record_type", "master", "others", "at", "actor", "reason", "rule", "approved_by", "rows", "reverses", "reversed_by", "hash"],
-        database.ReadHistoryAsync(query.ToFilter(), cancel).Select(Views.Summary).Select(entry => new object[]
+        database.ReadHistoryAsync(query.ToFilter(), cancellationToken).Select(Views.Summary).Select(entry => new object[]
         {
             entry.Number,
             entry.Kind,
@@ -56,19 +56,19 @@ internal static class HistoryEndpoints
             var wanted = Kind switch
             {
                 null => (EntryKind?)null,
-                _ when WrittenName.TryRead<EntryKind>(Kind, out var read) => read,
-                _ => throw new Refusal(RefusalCode.InvalidQuery, $"There is no kind '{Kind}' of entry.", $"Kinds are: {string.Join(", ", WrittenName.All<EntryKind>())}."),
+                _ when EnumName.TryRead<EntryKind>(Kind, out var read) => read,
+                _ => throw new KettlefogException(ErrorCode.InvalidQuery, $"There is no kind '{Kind}' of entry.", $"Kinds are: {string.Join(", ", EnumName.All<EntryKind>())}."),
             };
             return new HistoryFilter(Type, Record, Actor, wanted, Since, Until, Rule);
         }
     }
 
-    private static async Task<EntryView> ReadAsync(long number, OperationalDatabase database, CancellationToken cancel) =>
-        Views.Full(await database.ReadEntryAsync(number, cancel));
+    private static async Task<EntryView> ReadAsync(long number, OperationalDatabase database, CancellationToken cancellationToken) =>
+        Views.Full(await database.ReadEntryAsync(number, cancellationToken));
 
-    private static async Task<HistoryCheck> CheckAsync(OperationalDatabase database, CancellationToken cancel)
+    private static async Task<HistoryCheck> CheckAsync(OperationalDatabase database, CancellationToken cancellationToken)
     {
-        var check = await database.VerifyHistoryAsync(cancel);
+        var check = await database.VerifyHistoryAsync(cancellationToken);
         return new HistoryCheck(check.Entries, check.Head, check.Faults);
     }
 }

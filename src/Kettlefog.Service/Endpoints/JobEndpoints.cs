@@ -35,7 +35,7 @@ internal static class JobEndpoints
     /// <param name="request">What is asked for.</param>
     /// <param name="work">Does it.</param>
     /// <returns>What was done; or null if it goes on, with the answer for that.</returns>
-    public static async Task<(object? Done, IResult? GoesOn)> RunAsync(HttpContext context, MergeJobs jobs, JobRequest request, Func<IProgress<RowsMoved>?, CancellationToken, Task<object>> work)
+    public static async Task<(object? Done, IResult? GoesOn)> RunAsync(HttpContext context, MergeJobs jobs, JobRequest request, Func<IProgress<MoveProgress>?, CancellationToken, Task<object>> work)
     {
         if (WaitOf(context.Request.Headers["Prefer"]) is not { } wait)
             return (await work(null, context.RequestAborted), null);
@@ -63,7 +63,7 @@ internal static class JobEndpoints
     private static ServerSentEventsResult<JobView> Follow(string id, MergeJobs jobs, HttpContext context) =>
         TypedResults.ServerSentEvents(FollowAsync(jobs.Require(id), context), "job");
 
-    private static async IAsyncEnumerable<JobView> FollowAsync(MergeJob job, HttpContext context, [EnumeratorCancellation] CancellationToken cancel = default)
+    private static async IAsyncEnumerable<JobView> FollowAsync(MergeJob job, HttpContext context, [EnumeratorCancellation] CancellationToken cancellationToken = default)
     {
         JobView? before = null;
         while (!context.RequestAborted.IsCancellationRequested)
@@ -73,7 +73,7 @@ internal static class JobEndpoints
                 yield return before = now;
             if (now.State != "running")
                 yield break;
-            await Task.WhenAny(job.Answer, Task.Delay(Glance, cancel));
+            await Task.WhenAny(job.Answer, Task.Delay(Glance, cancellationToken));
         }
     }
 
@@ -88,7 +88,7 @@ internal static class JobEndpoints
     private static async Task<JobView> ViewAsync(MergeJob job, HttpContext context)
     {
         var rows = job.Rows;
-        var view = new JobView(job.Id, job.Request.Kind, "running", rows.Moved, rows.ToMove, null, null, null);
+        var view = new JobView(job.Id, job.Request.Kind, "running", rows.Moved, rows.Total, null, null, null);
         if (!job.Answer.IsCompleted)
             return view;
         try

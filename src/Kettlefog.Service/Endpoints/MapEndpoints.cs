@@ -16,7 +16,7 @@ internal static class MapEndpoints
         group.MapGet("schema", () => Results.Text(MapReader.JsonSchema, "application/schema+json")).WithName("readMapSchema").WithSummary("Reads the JSON Schema of record maps.");
     }
 
-    private static MapReadingView Of(CheckedMap map, string database, MapReport? report) => new(
+    private static MapDetailsView Of(CheckedMap map, string database, MapReport? report) => new(
         map.Map.Name,
         database,
         map.Map.Fingerprint,
@@ -25,12 +25,12 @@ internal static class MapEndpoints
 
     /// <summary>Findings as clients read them.</summary>
     public static IReadOnlyList<MapFindingView> Findings(MapReport report) =>
-        [.. report.Findings.Select(finding => new MapFindingView(WrittenName.Of(finding.Severity), report.File, finding.Line == 0 ? null : finding.Line, finding.Message, finding.Remedy, finding.Statement))];
+        [.. report.Findings.Select(finding => new MapFindingView(EnumName.Of(finding.Severity), report.File, finding.Line == 0 ? null : finding.Line, finding.Message, finding.Remedy, finding.Statement))];
 
-    private static RecordTypeReading Of(RecordType type, CheckedMap map)
+    private static RecordTypeDetails Of(RecordType type, CheckedMap map)
     {
         var known = new[] { ("created", type.Created), ("changed", type.Changed), ("source", type.Source), ("owner", type.Owner) };
-        return new RecordTypeReading(
+        return new RecordTypeDetails(
             type.Name,
             type.Title,
             type.Plural,
@@ -41,24 +41,24 @@ internal static class MapEndpoints
             type.Retirement.Delete ? "its row is deleted, and kept in the journal" : "marked: " + InWords(type.Retirement.Mark),
             type.Timeline?.Table,
             type.RequireReason,
-            [.. type.Fields.Select(field => new FieldReading(
+            [.. type.Fields.Select(field => new FieldDetails(
                 field.Name,
                 field.Title,
                 field.Column,
-                WrittenName.Of(field.Kind),
-                WrittenName.Of(field.Survivorship ?? type.Survivorship),
+                EnumName.Of(field.Kind),
+                EnumName.Of(field.Survivorship ?? type.Survivorship),
                 field.OverflowRows is { } rows ? [.. field.Overflow ?? [], $"rows of {rows.Reference}"] : field.Overflow ?? []))],
-            [.. type.References.Select(reference => new ReferenceReading(
+            [.. type.References.Select(reference => new ReferenceDetails(
                 reference.Name,
                 reference.Title,
                 reference.Table,
                 reference.Columns,
                 reference.When,
-                WrittenName.Of(reference.Policy),
-                WrittenName.Of(reference.Collision),
+                EnumName.Of(reference.Policy),
+                EnumName.Of(reference.Collision),
                 reference.MayExclude,
                 IndexAdvice.Of(reference, map.Catalog.Require(reference.Table)) is null))],
-            [.. type.Figures.Select(figure => new FigureReading(figure.Name, figure.Title, figure.Reference, WrittenName.Of(figure.Operation), figure.Column, figure.Control))],
+            [.. type.Figures.Select(figure => new FigureDetails(figure.Name, figure.Title, figure.Reference, EnumName.Of(figure.Operation), figure.Column, figure.Control))],
             [.. Checks(type)],
             [.. type.Linked.Select(linked => linked.Title)]);
     }

@@ -36,8 +36,8 @@ internal static class MergeEndpoints
             .Produces<JobView>(202).Produces<ReversalResult>(201).Produces<ReversalResult>();
     }
 
-    private static async Task<PlanView> PlanAsync(PlanRequest body, OperationalDatabase database, CancellationToken cancel) =>
-        Views.Of(await database.PlanAsync(Choices(body, database), cancel), database.Map.Map);
+    private static async Task<PlanView> PlanAsync(PlanRequest body, OperationalDatabase database, CancellationToken cancellationToken) =>
+        Views.Of(await database.PlanAsync(Choices(body, database), cancellationToken), database.Map.Map);
 
     private static async Task<IResult> MergeAsync(
         MergeBody body,
@@ -50,18 +50,18 @@ internal static class MergeEndpoints
         [FromHeader(Name = PreferHeader)] string? prefer = null)
     {
         var choices = Choices(body.Plan, database);
-        var request = new MergeRequest(choices, body.Fingerprint, Callers.Who(caller, body.Reason, body.Plan.Rule), Key(idempotencyKey, body.Rehearse), body.Rehearse);
-        var repeated = body.Rehearse;
-        var (done, goesOn) = await JobEndpoints.RunAsync(context, jobs, new JobRequest("merge", request.Who.Actor, request.IdempotencyKey, request.Fingerprint), async (progress, cancel) =>
+        var request = new MergeRequest(choices, body.Fingerprint, Callers.ActorOf(caller, body.Reason, body.Plan.Rule), Key(idempotencyKey, body.DryRun), body.DryRun);
+        var repeated = body.DryRun;
+        var (done, goesOn) = await JobEndpoints.RunAsync(context, jobs, new JobRequest("merge", request.Audit.Actor, request.IdempotencyKey, request.Fingerprint), async (progress, cancellationToken) =>
         {
-            Outcome outcome;
+            MergeOutcome outcome;
             try
             {
-                outcome = await database.MergeAsync(request with { Progress = progress }, cancel);
+                outcome = await database.MergeAsync(request with { Progress = progress }, cancellationToken);
             }
-            catch (Refusal stale) when (stale.Code == RefusalCode.PlanStale)
+            catch (KettlefogException stale) when (stale.Code == ErrorCode.PlanStale)
             {
-                throw new StaleException(stale, Views.Of(await database.PlanAsync(choices, cancel), database.Map.Map));
+                throw new StaleException(stale, Views.Of(await database.PlanAsync(choices, cancellationToken), database.Map.Map));
             }
 
             var entry = outcome.Entry;
@@ -89,7 +89,7 @@ internal static class MergeEndpoints
         long number,
         ReversalPlanBody body,
         OperationalDatabase database,
-        CancellationToken cancel) => Views.Of(await database.PlanReversalAsync(Choices(number, body.WithLater, body.TakeBack, body.Only, body.KeepLinked), cancel));
+        CancellationToken cancellationToken) => Views.Of(await database.PlanReversalAsync(Choices(number, body.WithLater, body.UndoDrift, body.Only, body.KeepLinked), cancellationToken));
 
     private static async Task<IResult> ReverseAsync(
         long number,
@@ -102,11 +102,11 @@ internal static class MergeEndpoints
         [FromHeader(Name = IdempotencyHeader)] string? idempotencyKey = null,
         [FromHeader(Name = PreferHeader)] string? prefer = null)
     {
-        var request = new ReversalRequest(Choices(number, body.WithLater, body.TakeBack, body.Only, body.KeepLinked), body.Fingerprint, Callers.Who(caller, body.Reason), Key(idempotencyKey, body.Rehearse), body.Rehearse);
-        var repeated = body.Rehearse;
-        var (done, goesOn) = await JobEndpoints.RunAsync(context, jobs, new JobRequest("reversal", request.Who.Actor, request.IdempotencyKey, request.Fingerprint), async (progress, cancel) =>
+        var request = new ReversalRequest(Choices(number, body.WithLater, body.UndoDrift, body.Only, body.KeepLinked), body.Fingerprint, Callers.ActorOf(caller, body.Reason), Key(idempotencyKey, body.DryRun), body.DryRun);
+        var repeated = body.DryRun;
+        var (done, goesOn) = await JobEndpoints.RunAsync(context, jobs, new JobRequest("reversal", request.Audit.Actor, request.IdempotencyKey, request.Fingerprint), async (progress, cancellationToken) =>
         {
-            var outcome = await database.ReverseAsync(request with { Progress = progress }, cancel);
+            var outcome = await database.ReverseAsync(request with { Progress = progress }, cancellationToken);
             var result = new ReversalResult([.. outcome.Entries.Select(each => Views.Summary(new RecordedEntry(each, each.ComputeHash(), null)))]);
             repeated |= outcome.Repeated;
             foreach (var each in repeated ? [] : result.Entries)
@@ -127,7 +127,7 @@ internal static class MergeEndpoints
     }
 
     private static ReversalChoices Choices(long number, bool withLater, IReadOnlyList<string>? takeBack, string? only, bool keepLinked) =>
-        new(number, withLater) { TakeBack = (takeBack ?? []).ToHashSet(StringComparer.Ordinal), Only = only, KeepLinked = keepLinked };
+        new(number, withLater) { UndoDrift = (takeBack ?? []).ToHashSet(StringComparer.Ordinal), Only = only, KeepLinked = keepLinked };
 
     /// <summary>A request for a plan in the terms of the database.</summary>
     public static MergeChoices Choices(PlanRequest body, OperationalDatabase database) =>
@@ -148,10 +148,10 @@ internal static class MergeEndpoints
             {
                 { From: { } from, Typed: null, Rule: null } => (FieldChoice)new FieldChoice.FromRecord(database.ReadKey(type, from)),
                 { From: null, Typed: { } typed, Rule: null } => new FieldChoice.Typed(typed),
-                { From: null, Typed: null, Rule: { } rule } => WrittenName.TryRead<SurvivorshipRule>(rule, out var chosen)
+                { From: null, Typed: null, Rule: { } rule } => EnumName.TryRead<SurvivorshipRule>(rule, out var chosen)
                     ? new FieldChoice.ByRule(chosen)
-                    : throw new Refusal(RefusalCode.InvalidChoice, $"There is no survivorship rule '{rule}' for {pair.Key}.", $"Rules are: {string.Join(", ", WrittenName.All<SurvivorshipRule>())}."),
-                _ => throw new Refusal(RefusalCode.InvalidChoice, $"The choice for {pair.Key} must have either 'from' or 'typed' or 'rule'.", "Take a record's value, type one, or take what a rule makes of all."),
+                    : throw new KettlefogException(ErrorCode.InvalidChoice, $"There is no survivorship rule '{rule}' for {pair.Key}.", $"Rules are: {string.Join(", ", EnumName.All<SurvivorshipRule>())}."),
+                _ => throw new KettlefogException(ErrorCode.InvalidChoice, $"The choice for {pair.Key} must have either 'from' or 'typed' or 'rule'.", "Take a record's value, type one, or take what a rule makes of all."),
             }))
         {
             Exclude = (merge.Exclude ?? []).ToHashSet(StringComparer.Ordinal),
@@ -159,14 +159,14 @@ internal static class MergeEndpoints
         };
     }
 
-    private static string? Key(string? header, bool rehearse)
+    private static string? Key(string? header, bool dryRun)
     {
-        if (rehearse)
+        if (dryRun)
             return null;
         return header is { Length: > 0 and <= 200 }
             ? header
-            : throw new Refusal(
-                RefusalCode.InvalidQuery,
+            : throw new KettlefogException(
+                ErrorCode.InvalidQuery,
                 $"The header {IdempotencyHeader} is missing, or longer than 200 characters.",
                 "Send a new random value with every new request, and the same one when you repeat it.");
     }

@@ -17,17 +17,17 @@ internal static class OverviewEndpoints
     public static void Map(RouteGroupBuilder api) =>
         api.MapGet("/overview", ReadAsync).WithTags("overview").WithName("readOverview").WithSummary("What waits by record type and confidence, and what was done in the last thirty days.");
 
-    private static async Task<OverviewView> ReadAsync(OperationalDatabase database, MergeJobs jobs, TimeProvider clock, CancellationToken cancel)
+    private static async Task<OverviewView> ReadAsync(OperationalDatabase database, MergeJobs jobs, TimeProvider clock, CancellationToken cancellationToken)
     {
         var today = DateOnly.FromDateTime(clock.GetUtcNow().UtcDateTime);
         var since = today.AddDays(1 - DaysBack);
-        var counts = (await database.Duplicates.CountClustersAsync(cancel)).ToLookup(count => count.RecordType);
+        var counts = (await database.Duplicates.CountClustersAsync(cancellationToken)).ToLookup(count => count.RecordType);
         var types = new List<TypeOverview>();
         foreach (var type in database.Map.Map.RecordTypes)
-            types.Add(Of(type, [.. counts[type.Name]], await database.Duplicates.RulesAsync(type, cancel), await database.Duplicates.ScansAsync(type.Name, false, cancel)));
-        var days = (await database.CountHistoryAsync(since, cancel)).GroupBy(count => count.Day)
-            .Select(day => new DayOverview(day.Key, Entries(day, EntryKind.Merge), Entries(day, EntryKind.KeptApart), Entries(day, EntryKind.Reversal)));
-        var scans = (await database.Duplicates.ScansAsync(null, true, cancel)).Where(scan => scan.State is ScanState.Waiting or ScanState.Running);
+            types.Add(Of(type, [.. counts[type.Name]], await database.Duplicates.RulesAsync(type, cancellationToken), await database.Duplicates.ScansAsync(type.Name, false, cancellationToken)));
+        var days = (await database.CountHistoryAsync(since, cancellationToken)).GroupBy(count => count.Day)
+            .Select(day => new DayOverview(day.Key, Entries(day, EntryKind.Merge), Entries(day, EntryKind.NonDuplicates), Entries(day, EntryKind.Reversal)));
+        var scans = (await database.Duplicates.ScansAsync(null, true, cancellationToken)).Where(scan => scan.State is ScanState.Waiting or ScanState.Running);
         return new OverviewView(types, [.. days], since, today, [.. scans.Select(DuplicateViews.Of)], [.. jobs.Running.Select(Of)]);
     }
 
@@ -40,11 +40,11 @@ internal static class OverviewEndpoints
         return new TypeOverview(
             type.Name,
             In(ClusterState.Open),
-            open.Where(count => count.InHand).Sum(count => count.Clusters),
+            open.Where(count => count.IsAssigned).Sum(count => count.Clusters),
             automatic is null ? 0 : open.Where(count => count.Percent >= automatic).Sum(count => count.Clusters),
-            In(ClusterState.PutOff),
+            In(ClusterState.Postponed),
             In(ClusterState.Merged),
-            In(ClusterState.KeptApart),
+            In(ClusterState.NonDuplicates),
             open.Sum(count => count.RelatedRows),
             type.References.Any(reference => reference.Amount is not null) ? open.Sum(count => count.Amount).ToString(CultureInfo.InvariantCulture) : null,
             review,
@@ -59,7 +59,7 @@ internal static class OverviewEndpoints
     private static RunningJob Of(MergeJob job)
     {
         var rows = job.Rows;
-        return new RunningJob(job.Id, job.Request.Kind, job.Request.Actor, rows.Moved, rows.ToMove);
+        return new RunningJob(job.Id, job.Request.Kind, job.Request.Actor, rows.Moved, rows.Total);
     }
 
     private static long Entries(IEnumerable<DayCount> day, EntryKind kind) => day.Where(count => count.Kind == kind).Sum(count => count.Entries);

@@ -7,15 +7,15 @@ internal static class Paging
 {
     public const int DefaultSize = 50;
 
-    private const int MostItems = 1000;
+    private const int MaxItems = 1000;
 
-    /// <exception cref="Refusal">The page or its size is out of range.</exception>
+    /// <exception cref="KettlefogException">The page or its size is out of range.</exception>
     public static (int Page, int Size) Check(int? page, int? size)
     {
         if (page is < 1)
-            throw new Refusal(RefusalCode.InvalidQuery, $"There is no page {page}.", "Pages are counted from 1.");
-        if (size is < 1 or > MostItems)
-            throw new Refusal(RefusalCode.InvalidQuery, $"A page cannot have {size} items.", $"Ask for 1 to {MostItems}.");
+            throw new KettlefogException(ErrorCode.InvalidQuery, $"There is no page {page}.", "Pages are counted from 1.");
+        if (size is < 1 or > MaxItems)
+            throw new KettlefogException(ErrorCode.InvalidQuery, $"A page cannot have {size} items.", $"Ask for 1 to {MaxItems}.");
         return (page ?? 1, size ?? DefaultSize);
     }
 }

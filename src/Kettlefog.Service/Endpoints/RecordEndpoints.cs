@@ -21,7 +21,7 @@ internal static class RecordEndpoints
     private static async Task<RecordPage> SearchAsync(
         string type,
         OperationalDatabase database,
-        CancellationToken cancel,
+        CancellationToken cancellationToken,
         string? q = null,
         string? sort = null,
         int? page = null,
@@ -30,26 +30,26 @@ internal static class RecordEndpoints
     {
         var recordType = database.Map.Map.Require(type);
         var (number, length) = Paging.Check(page, size);
-        var found = await database.SearchAsync(recordType, new RecordSearch(q, sort, number, length, retired), cancel);
+        var found = await database.SearchAsync(recordType, new RecordSearch(q, sort, number, length, retired), cancellationToken);
         return new RecordPage([.. found.Items.Select(record => Views.Of(recordType, record))], found.Total, number, length);
     }
 
-    private static async Task<RecordView> ReadAsync(string type, string key, HttpContext http, OperationalDatabase database, CancellationToken cancel)
+    private static async Task<RecordView> ReadAsync(string type, string key, HttpContext http, OperationalDatabase database, CancellationToken cancellationToken)
     {
         key = AddressKey.Read(http);
         var recordType = database.Map.Map.Require(type);
         try
         {
-            return Views.Of(recordType, await database.ReadRecordAsync(recordType, database.ReadKey(recordType, key), cancel));
+            return Views.Of(recordType, await database.ReadRecordAsync(recordType, database.ReadKey(recordType, key), cancellationToken));
         }
-        catch (Refusal unknown) when (unknown.Code == RefusalCode.UnknownRecord
+        catch (KettlefogException unknown) when (unknown.Code == ErrorCode.UnknownRecord
             && recordType.Retirement.Delete)
         {
             // A deleted duplicate has no row any more, but its key still leads somewhere.
-            if (await database.FindForwardAsync(type, key, cancel) is not { } forward)
+            if (await database.FindRedirectAsync(type, key, cancellationToken) is not { } forward)
                 throw;
-            throw new Refusal(
-                RefusalCode.RecordRetired,
+            throw new KettlefogException(
+                ErrorCode.RecordRetired,
                 $"{recordType.Title} {key} is retired: it became {forward.Master} by merge {forward.Number}.",
                 $"Look at {forward.Master}, or at merge {forward.Number} for its values.",
                 inner: unknown);
@@ -62,7 +62,7 @@ internal static class RecordEndpoints
         string reference,
         HttpContext http,
         OperationalDatabase database,
-        CancellationToken cancel,
+        CancellationToken cancellationToken,
         string? q = null,
         int? page = null,
         int? size = null)
@@ -71,7 +71,7 @@ internal static class RecordEndpoints
         var recordType = database.Map.Map.Require(type);
         var wanted = recordType.RequireReference(reference);
         var (number, length) = Paging.Check(page, size);
-        var rows = await database.ReadRelatedAsync(recordType, wanted, database.ReadKey(recordType, key), q, number, length, cancel);
+        var rows = await database.ReadRelatedAsync(recordType, wanted, database.ReadKey(recordType, key), q, number, length, cancellationToken);
         return new RelatedRowsPage(
             wanted.Name,
             wanted.Title,
@@ -82,14 +82,14 @@ internal static class RecordEndpoints
             length);
     }
 
-    private static async Task<RecordHistory> ReadHistoryAsync(string type, string key, HttpContext http, OperationalDatabase database, CancellationToken cancel)
+    private static async Task<RecordHistory> ReadHistoryAsync(string type, string key, HttpContext http, OperationalDatabase database, CancellationToken cancellationToken)
     {
         key = AddressKey.Read(http);
         var recordType = database.Map.Map.Require(type);
         var plain = database.ReadKey(recordType, key).ToString();
-        var forward = await database.FindForwardAsync(type, plain, cancel);
-        var oldKeys = await database.FindForwardsToAsync(type, plain, cancel);
-        var entries = await database.ListHistoryAsync(new HistoryFilter(type, plain), 1, 200, cancel);
+        var forward = await database.FindRedirectAsync(type, plain, cancellationToken);
+        var oldKeys = await database.FindRedirectsToAsync(type, plain, cancellationToken);
+        var entries = await database.ListHistoryAsync(new HistoryFilter(type, plain), 1, 200, cancellationToken);
         return new RecordHistory(
             forward is null ? null : Views.Of(forward),
             [.. oldKeys.Select(Views.Of)],

@@ -12,7 +12,7 @@ namespace Kettlefog.Service.Endpoints;
 internal static class RuleEndpoints
 {
     private const int LongestBody = 100_000;
-    private const int MostLabelled = 200_000;
+    private const int MaxLabelledPairs = 200_000;
 
     public static void Map(RouteGroupBuilder api)
     {
@@ -27,41 +27,41 @@ internal static class RuleEndpoints
         group.MapPost("evaluations", EvaluateAsync).WithName("evaluateRule").WithSummary("Measures a rule, or those in force, against pairs whose truth is known.");
     }
 
-    private static async Task<IReadOnlyList<RuleView>> ListAsync(string type, OperationalDatabase database, CancellationToken cancel) =>
-        [.. (await database.Duplicates.RulesAsync(database.Map.Map.Require(type), cancel)).Select(DuplicateViews.Of)];
+    private static async Task<IReadOnlyList<RuleView>> ListAsync(string type, OperationalDatabase database, CancellationToken cancellationToken) =>
+        [.. (await database.Duplicates.RulesAsync(database.Map.Map.Require(type), cancellationToken)).Select(DuplicateViews.Of)];
 
-    private static async Task<IReadOnlyList<RuleVersionView>> VersionsAsync(string type, string name, OperationalDatabase database, CancellationToken cancel) =>
-        [.. (await database.Duplicates.RuleVersionsAsync(database.Map.Map.Require(type), name, cancel)).Select(DuplicateViews.Of)];
+    private static async Task<IReadOnlyList<RuleVersionView>> VersionsAsync(string type, string name, OperationalDatabase database, CancellationToken cancellationToken) =>
+        [.. (await database.Duplicates.RuleVersionsAsync(database.Map.Map.Require(type), name, cancellationToken)).Select(DuplicateViews.Of)];
 
-    private static async Task<RuleView> SaveAsync(string type, string name, RuleBody body, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancel)
+    private static async Task<RuleView> SaveAsync(string type, string name, RuleBody body, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancellationToken)
     {
         var recordType = database.Map.Map.Require(type);
-        var saved = await database.Duplicates.SaveRuleAsync(recordType, name, Checked(body.Body), Callers.Who(caller, body.Note), cancel);
+        var saved = await database.Duplicates.SaveRuleAsync(recordType, name, Checked(body.Body), Callers.ActorOf(caller, body.Note), cancellationToken);
         return DuplicateViews.Of(new RuleInForce(MatchRuleReader.Read(name, body.Body, recordType), saved));
     }
 
-    private static async Task<IResult> RemoveAsync(string type, string name, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancel, string? note = null)
+    private static async Task<IResult> RemoveAsync(string type, string name, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancellationToken, string? note = null)
     {
-        await database.Duplicates.SaveRuleAsync(database.Map.Map.Require(type), name, null, Callers.Who(caller, note ?? ""), cancel);
+        await database.Duplicates.SaveRuleAsync(database.Map.Map.Require(type), name, null, Callers.ActorOf(caller, note ?? ""), cancellationToken);
         return Results.NoContent();
     }
 
-    private static async Task<RuleTrialView> TryAsync(string type, RuleTrialBody body, OperationalDatabase database, CancellationToken cancel)
+    private static async Task<RuleTrialView> TryAsync(string type, RuleTrialBody body, OperationalDatabase database, CancellationToken cancellationToken)
     {
         var recordType = database.Map.Map.Require(type);
-        return DuplicateViews.Of(await database.Duplicates.TryRuleAsync(recordType, MatchRuleReader.Read("trial", Checked(body.Body), recordType), cancel));
+        return DuplicateViews.Of(await database.Duplicates.TryRuleAsync(recordType, MatchRuleReader.Read("trial", Checked(body.Body), recordType), cancellationToken));
     }
 
-    private static async Task<EvaluationView> EvaluateAsync(string type, EvaluationBody body, OperationalDatabase database, CancellationToken cancel)
+    private static async Task<EvaluationView> EvaluateAsync(string type, EvaluationBody body, OperationalDatabase database, CancellationToken cancellationToken)
     {
-        if (body.Pairs.Count is 0 or > MostLabelled)
-            throw new Refusal(RefusalCode.InvalidChoice, $"{body.Pairs.Count} labelled pairs are too {(body.Pairs.Count == 0 ? "few" : "many")}.", $"Send 1 to {MostLabelled}.");
+        if (body.Pairs.Count is 0 or > MaxLabelledPairs)
+            throw new KettlefogException(ErrorCode.InvalidChoice, $"{body.Pairs.Count} labelled pairs are too {(body.Pairs.Count == 0 ? "few" : "many")}.", $"Send 1 to {MaxLabelledPairs}.");
         var recordType = database.Map.Map.Require(type);
         var rule = body.Body is null ? null : MatchRuleReader.Read("trial", Checked(body.Body), recordType);
-        return DuplicateViews.Of(await database.Duplicates.EvaluateAsync(recordType, rule, [.. body.Pairs.Select(pair => new LabelledPair(pair.A, pair.B, pair.Match))], cancel));
+        return DuplicateViews.Of(await database.Duplicates.EvaluateAsync(recordType, rule, [.. body.Pairs.Select(pair => new LabelledPair(pair.A, pair.B, pair.Match))], cancellationToken));
     }
 
     private static string Checked(string body) => body.Length <= LongestBody
         ? body
-        : throw new Refusal(RefusalCode.InvalidRule, "The rule is too long.", $"Write {LongestBody} characters at most.");
+        : throw new KettlefogException(ErrorCode.InvalidRule, "The rule is too long.", $"Write {LongestBody} characters at most.");
 }

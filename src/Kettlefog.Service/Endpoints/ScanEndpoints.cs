@@ -18,11 +18,11 @@ internal static class ScanEndpoints
         group.MapPost("", AddAsync).RequireAuthorization(SignInSetup.Operate).WithName("addScan").WithSummary("Asks for a scan.").Produces<ScanView>(202);
         group.MapGet("", ListAsync).WithName("listScans").WithSummary("Lists scans, latest first.");
         group.MapGet("{id:long}", ReadAsync).WithName("readScan").WithSummary("Reads how a scan stands.");
-        group.MapPost("{id:long}/stop", (long id, OperationalDatabase database, CancellationToken cancel) => MoveAsync(id, ScanState.Stopped, database, null, cancel))
+        group.MapPost("{id:long}/stop", (long id, OperationalDatabase database, CancellationToken cancellationToken) => MoveAsync(id, ScanState.Stopped, database, null, cancellationToken))
             .RequireAuthorization(SignInSetup.Operate).WithName("stopScan").WithSummary("Stops a scan; it can go on later.");
-        group.MapPost("{id:long}/resume", (long id, OperationalDatabase database, ScanWorker worker, CancellationToken cancel) => MoveAsync(id, ScanState.Waiting, database, worker, cancel))
+        group.MapPost("{id:long}/resume", (long id, OperationalDatabase database, ScanWorker worker, CancellationToken cancellationToken) => MoveAsync(id, ScanState.Waiting, database, worker, cancellationToken))
             .RequireAuthorization(SignInSetup.Operate).WithName("resumeScan").WithSummary("Lets a stopped scan go on.");
-        group.MapPost("{id:long}/cancel", (long id, OperationalDatabase database, CancellationToken cancel) => MoveAsync(id, ScanState.Cancelled, database, null, cancel))
+        group.MapPost("{id:long}/cancel", (long id, OperationalDatabase database, CancellationToken cancellationToken) => MoveAsync(id, ScanState.Cancelled, database, null, cancellationToken))
             .RequireAuthorization(SignInSetup.Operate).WithName("cancelScan").WithSummary("Gives a scan up.");
         api.MapGet("/exports/{type}/pairs", ExportPairsAsync).WithTags("scans").WithName("exportPairs").WithSummary("All pairs of the last scan: id_a, id_b, score.")
             .Produces<string>(200, Exports.Csv, Exports.JsonLines);
@@ -30,43 +30,43 @@ internal static class ScanEndpoints
             .Produces<string>(200, Exports.Csv, Exports.JsonLines);
     }
 
-    private static async Task<IResult> AddAsync(ScanBody body, ClaimsPrincipal caller, OperationalDatabase database, ScanWorker worker, CancellationToken cancel)
+    private static async Task<IResult> AddAsync(ScanBody body, ClaimsPrincipal caller, OperationalDatabase database, ScanWorker worker, CancellationToken cancellationToken)
     {
         var type = database.Map.Map.Require(body.RecordType);
-        if (!WrittenName.TryRead<ScanScope>(body.Scope, out var scope))
-            throw new Refusal(RefusalCode.InvalidChoice, $"A scan cannot look at '{body.Scope}'.", $"Write one of: {string.Join(", ", WrittenName.All<ScanScope>())}.");
-        var scan = await database.Duplicates.AddScanAsync(type, scope, caller.Identity!.Name!, cancel);
+        if (!EnumName.TryRead<ScanScope>(body.Scope, out var scope))
+            throw new KettlefogException(ErrorCode.InvalidChoice, $"A scan cannot look at '{body.Scope}'.", $"Write one of: {string.Join(", ", EnumName.All<ScanScope>())}.");
+        var scan = await database.Duplicates.AddScanAsync(type, scope, caller.Identity!.Name!, cancellationToken);
         worker.Wake();
         return Results.Accepted($"/api/scans/{scan.Id}", DuplicateViews.Of(scan));
     }
 
-    private static async Task<IReadOnlyList<ScanView>> ListAsync(OperationalDatabase database, CancellationToken cancel, string? type = null, bool open = false) =>
-        [.. (await database.Duplicates.ScansAsync(type, open, cancel)).Select(DuplicateViews.Of)];
+    private static async Task<IReadOnlyList<ScanView>> ListAsync(OperationalDatabase database, CancellationToken cancellationToken, string? type = null, bool open = false) =>
+        [.. (await database.Duplicates.ScansAsync(type, open, cancellationToken)).Select(DuplicateViews.Of)];
 
-    private static async Task<ScanView> ReadAsync(long id, OperationalDatabase database, CancellationToken cancel) =>
-        DuplicateViews.Of(await database.Duplicates.ScanAsync(id, cancel));
+    private static async Task<ScanView> ReadAsync(long id, OperationalDatabase database, CancellationToken cancellationToken) =>
+        DuplicateViews.Of(await database.Duplicates.ScanAsync(id, cancellationToken));
 
-    private static async Task<ScanView> MoveAsync(long id, ScanState to, OperationalDatabase database, ScanWorker? worker, CancellationToken cancel)
+    private static async Task<ScanView> MoveAsync(long id, ScanState to, OperationalDatabase database, ScanWorker? worker, CancellationToken cancellationToken)
     {
-        var scan = await database.Duplicates.MoveScanAsync(id, to, cancel);
+        var scan = await database.Duplicates.MoveScanAsync(id, to, cancellationToken);
         worker?.Wake();
         return DuplicateViews.Of(scan);
     }
 
-    private static IResult ExportPairsAsync(string type, OperationalDatabase database, CancellationToken cancel, double least = 0, string format = "csv")
+    private static IResult ExportPairsAsync(string type, OperationalDatabase database, CancellationToken cancellationToken, double least = 0, string format = "csv")
     {
         if (least is < 0 or > 100)
-            throw new Refusal(RefusalCode.InvalidQuery, $"No score is at least {least}.", "Write a percentage from 0 to 100.");
+            throw new KettlefogException(ErrorCode.InvalidQuery, $"No score is at least {least}.", "Write a percentage from 0 to 100.");
         var recordType = database.Map.Map.Require(type);
         return Exports.Of(
             format,
             ["id_a", "id_b", "score"],
-            database.Duplicates.PairsAsync(recordType, least / 100, cancel).Select(pair => new object[] { pair.A, pair.B, pair.Score }));
+            database.Duplicates.PairsAsync(recordType, least / 100, cancellationToken).Select(pair => new object[] { pair.A, pair.B, pair.Score }));
     }
 
-    private static IResult ExportClustersAsync(string type, OperationalDatabase database, CancellationToken cancel, string format = "csv") =>
+    private static IResult ExportClustersAsync(string type, OperationalDatabase database, CancellationToken cancellationToken, string format = "csv") =>
         Exports.Of(
             format,
             ["id", "cluster"],
-            database.Duplicates.ClusterMembersAsync(database.Map.Map.Require(type), cancel).Select(member => new object[] { member.Key, member.Cluster }));
+            database.Duplicates.ClusterMembersAsync(database.Map.Map.Require(type), cancellationToken).Select(member => new object[] { member.Key, member.Cluster }));
 }

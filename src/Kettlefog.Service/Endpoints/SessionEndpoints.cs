@@ -30,13 +30,13 @@ internal static class SessionEndpoints
         OperationalDatabase database,
         IAntiforgery antiforgery,
         ILogger<SessionView> log,
-        CancellationToken cancel)
+        CancellationToken cancellationToken)
     {
         var user = body switch
         {
-            { Link: { } link } => await database.Users.RedeemLinkAsync(link, cancel),
-            { Name: { } name, Password: { } password } => await database.Users.CheckPasswordAsync(name, password, cancel),
-            _ => throw new Refusal(RefusalCode.InvalidChoice, "A sign-in needs a name and a password, or the secret of a link."),
+            { Link: { } link } => await database.Users.RedeemLinkAsync(link, cancellationToken),
+            { Name: { } name, Password: { } password } => await database.Users.CheckPasswordAsync(name, password, cancellationToken),
+            _ => throw new KettlefogException(ErrorCode.InvalidChoice, "A sign-in needs a name and a password, or the secret of a link."),
         };
         if (user is null)
         {

@@ -22,19 +22,19 @@ internal static class Views
             [.. type.Fields.Select(field => new FieldView(
                 field.Name,
                 field.Title,
-                WrittenName.Of(field.Kind),
+                EnumName.Of(field.Kind),
                 field.Group,
-                WrittenName.Of(field.Survivorship ?? type.Survivorship),
+                EnumName.Of(field.Survivorship ?? type.Survivorship),
                 map.Catalog.Require(type.Table).Find(field.Column)?.MaxLength))],
             [.. type.References.Select(reference => new ReferenceView(
                 reference.Name,
                 reference.Title,
                 reference.Table,
-                WrittenName.Of(reference.Policy)))],
+                EnumName.Of(reference.Policy)))],
             [.. type.Figures.Select(figure => new FigureView(
                 figure.Name,
                 figure.Title,
-                WrittenName.Of(figure.Operation),
+                EnumName.Of(figure.Operation),
                 figure.Control))],
             type.RequireReason))]);
 
@@ -58,7 +58,7 @@ internal static class Views
             found.Retired is null ? null : Of(found.Retired));
     }
 
-    public static ForwardView Of(Forward forward) => new(forward.OldKey, forward.Master, forward.Number);
+    public static RedirectView Of(Redirect forward) => new(forward.OldKey, forward.Master, forward.Number);
 
     public static PlanView Of(MergePlan plan, RecordMap map) =>
         Of(
@@ -74,8 +74,8 @@ internal static class Views
 
     private static PlanBlocker Of(Blocker blocker) => new(
         blocker.Message,
-        blocker.Clear,
-        blocker.Clearings.Count == 0 ? null : [.. blocker.Clearings.Select(clearing => new ClearingView(WrittenName.Of(clearing.Kind), clearing.Name, clearing.Title))]);
+        blocker.Remedy,
+        blocker.Clearings.Count == 0 ? null : [.. blocker.Clearings.Select(clearing => new ClearingView(EnumName.Of(clearing.Kind), clearing.Name, clearing.Title))]);
 
     private static OfferView Of(LinkedOffer offer) => new(
         offer.Link.Name,
@@ -84,7 +84,7 @@ internal static class Views
         offer.Of.RecordType,
         offer.Of.Master,
         [.. offer.Records.Select(record => Of(MergeDetails.Of(record)))],
-        offer.Because,
+        offer.Reason,
         Of(offer.Suggestion),
         offer.Chosen);
 
@@ -113,7 +113,7 @@ internal static class Views
     private static EntrySummary Summary(RecordedEntry recorded, MergeDetails details) => Summary(
         recorded,
         details.Records,
-        details.Moves.Where(move => move.Policy == WrittenName.Of(ReferencePolicy.Reassign)).Sum(move => move.Count)) with
+        details.Moves.Where(move => move.Policy == EnumName.Of(ReferencePolicy.Reassign)).Sum(move => move.Count)) with
     { Linked = details.Linked, LinkedTo = details.LinkedTo };
 
     private static EntrySummary Summary(RecordedEntry recorded, ReversalDetails details) =>
@@ -124,7 +124,7 @@ internal static class Views
         var entry = recorded.Entry;
         return new EntrySummary(
             entry.Number,
-            WrittenName.Of(entry.Kind),
+            EnumName.Of(entry.Kind),
             entry.RecordType,
             [.. records.Select(Of)],
             entry.At,
@@ -140,7 +140,7 @@ internal static class Views
 
     public static ReversalPlanView Of(ReversalPlan plan) => new(
         plan.Entry,
-        plan.Standing,
+        plan.DependentMerges,
         [.. plan.Reversals.Select(reversal => Of(reversal.Snapshot.Merge.Number, reversal.ToDetails(""), reversal.Drift))],
         plan.Fingerprint.Text);
 
@@ -167,13 +167,13 @@ internal static class Views
             move.Policy,
             move.Counts,
             move.Count,
-            move.Worth?.ToString(CultureInfo.InvariantCulture),
+            move.Amount?.ToString(CultureInfo.InvariantCulture),
             [.. (move.Collisions ?? []).Select(collision => new PlanCollision(
                 collision.Values,
-                collision.Stays,
-                [.. collision.Gone.Select(row => new PlanGoneRow(row.Key, row.Values))],
+                collision.Kept,
+                [.. collision.Removed.Select(row => new PlanRemovedRow(row.Key, row.Values))],
                 collision.Changes,
-                collision.Along))],
+                collision.DependentsMoved))],
             move.MayExclude))],
         [.. details.Figures.Select(figure => new PlanFigure(
             figure.Name,
@@ -196,7 +196,7 @@ internal static class Views
         [.. details.Cells.Select(cell => new CellView(cell.Record, cell.Column, cell.Now, cell.Back))],
         details.Restored,
         details.Removed ?? [],
-        [.. drift.Select(each => new DriftView(each.Id, each.Text, each.Undo, each.TakenBack))],
+        [.. drift.Select(each => new DriftView(each.Id, each.Text, each.Undo, each.Undone))],
         details.Only);
 
     private static PlanRecord Of(RecordDetail record) =>

@@ -18,7 +18,7 @@ internal readonly record struct ChangeEvent(string Type, EventView View);
 /// </summary>
 internal sealed class ChangeFeed(OperationalDatabase database, TimeProvider clock, ILogger<ChangeFeed> log) : BackgroundService
 {
-    private const int MostWaiting = 256;
+    private const int MaxWaiting = 256;
     private static readonly TimeSpan Pause = TimeSpan.FromSeconds(1);
     private static readonly TimeSpan Quiet = TimeSpan.FromSeconds(15);
 
@@ -26,16 +26,16 @@ internal sealed class ChangeFeed(OperationalDatabase database, TimeProvider cloc
     private readonly SemaphoreSlim _wake = new(0);
 
     /// <summary>Listens until it is cancelled.</summary>
-    public async IAsyncEnumerable<ChangeEvent> ListenAsync([System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)
+    public async IAsyncEnumerable<ChangeEvent> ListenAsync([System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellationToken)
     {
         // Whoever cannot keep up loses the oldest: each event says only that something is to be read again.
-        var channel = Channel.CreateBounded<ChangeEvent>(new BoundedChannelOptions(MostWaiting) { FullMode = BoundedChannelFullMode.DropOldest });
+        var channel = Channel.CreateBounded<ChangeEvent>(new BoundedChannelOptions(MaxWaiting) { FullMode = BoundedChannelFullMode.DropOldest });
         _listeners[channel] = 0;
         _wake.Release();
         try
         {
             yield return new ChangeEvent("alive", new EventView());
-            while (await channel.Reader.WaitToReadAsync(cancel))
+            while (await channel.Reader.WaitToReadAsync(cancellationToken))
             {
                 while (channel.Reader.TryRead(out var change))
                     yield return change;
@@ -70,9 +70,9 @@ internal sealed class ChangeFeed(OperationalDatabase database, TimeProvider cloc
         }
     }
 
-    private async Task WatchAsync(CancellationToken cancel)
+    private async Task WatchAsync(CancellationToken cancellationToken)
     {
-        Standing? before = null;
+        ChangeMarkers? before = null;
         var scans = new Dictionary<long, ScanView>();
         var said = clock.GetTimestamp();
         var away = false;
@@ -80,11 +80,11 @@ internal sealed class ChangeFeed(OperationalDatabase database, TimeProvider cloc
         {
             try
             {
-                var now = await database.StandingAsync(cancel);
-                var running = await database.Duplicates.ScansAsync(null, openOnly: true, cancel);
+                var now = await database.ReadChangeMarkersAsync(cancellationToken);
+                var running = await database.Duplicates.ScansAsync(null, openOnly: true, cancellationToken);
                 var ended = new List<Scan>();
                 foreach (var id in scans.Keys.Where(id => running.All(scan => scan.Id != id)).ToList())
-                    ended.Add(await database.Duplicates.ScanAsync(id, cancel));
+                    ended.Add(await database.Duplicates.ScanAsync(id, cancellationToken));
                 foreach (var change in Changes(before, now, [.. running.Concat(ended).Select(DuplicateViews.Of)], scans))
                 {
                     Say(change);
@@ -112,11 +112,11 @@ internal sealed class ChangeFeed(OperationalDatabase database, TimeProvider cloc
                 said = clock.GetTimestamp();
             }
 
-            await Task.Delay(Pause, clock, cancel);
+            await Task.Delay(Pause, clock, cancellationToken);
         }
     }
 
-    private static IEnumerable<ChangeEvent> Changes(Standing? before, Standing now, IReadOnlyList<ScanView> scans, Dictionary<long, ScanView> known)
+    private static IEnumerable<ChangeEvent> Changes(ChangeMarkers? before, ChangeMarkers now, IReadOnlyList<ScanView> scans, Dictionary<long, ScanView> known)
     {
         if (before is not null && before.History != now.History)
             yield return new ChangeEvent("history", new EventView(History: now.History));

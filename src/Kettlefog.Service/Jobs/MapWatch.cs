@@ -20,7 +20,7 @@ internal sealed class MapWatch(OperationalDatabase database, IHostApplicationLif
         {
             Report = await database.CheckMapAsync(stoppingToken);
         }
-        catch (Refusal refusal)
+        catch (KettlefogException refusal)
         {
             log.LogWarning("The record map could not be checked against rights and data: {Message}", refusal.Message);
             return;

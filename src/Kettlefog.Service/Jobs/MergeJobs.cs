@@ -12,7 +12,7 @@ namespace Kettlefog.Service.Jobs;
 internal sealed record JobRequest(string Kind, string Actor, string? Key, string Fingerprint);
 
 /// <summary>A merge or a reversal at work.</summary>
-internal sealed class MergeJob(string id, JobRequest request, CancellationToken ending) : IProgress<RowsMoved>, IDisposable
+internal sealed class MergeJob(string id, JobRequest request, CancellationToken ending) : IProgress<MoveProgress>, IDisposable
 {
     private readonly CancellationTokenSource _stop = CancellationTokenSource.CreateLinkedTokenSource(ending);
     private long _moved;
@@ -26,18 +26,18 @@ internal sealed class MergeJob(string id, JobRequest request, CancellationToken 
     public Task<object> Answer { get; private set; } = null!;
 
     /// <summary>The related rows moved so far, and those to move.</summary>
-    public RowsMoved Rows => new(Interlocked.Read(ref _moved), Interlocked.Read(ref _toMove));
+    public MoveProgress Rows => new(Interlocked.Read(ref _moved), Interlocked.Read(ref _toMove));
 
     /// <summary>When it ended; null while it runs.</summary>
     public DateTimeOffset? Ended { get; private set; }
 
-    public void Start(Func<IProgress<RowsMoved>, CancellationToken, Task<object>> work, TimeProvider clock, ILogger log) => Answer = Task.Run(async () =>
+    public void Start(Func<IProgress<MoveProgress>, CancellationToken, Task<object>> work, TimeProvider clock, ILogger log) => Answer = Task.Run(async () =>
     {
         try
         {
             return await work(this, _stop.Token);
         }
-        catch (Exception error) when (error is not (Refusal or StaleException or OperationCanceledException))
+        catch (Exception error) when (error is not (KettlefogException or StaleException or OperationCanceledException))
         {
             log.LogError(error, "Job {Id}, a {Kind}, broke off", id, request.Kind);
             throw;
@@ -51,10 +51,10 @@ internal sealed class MergeJob(string id, JobRequest request, CancellationToken 
     /// <summary>Stops it, if it has not come to its commit yet.</summary>
     public void Stop() => _stop.Cancel();
 
-    public void Report(RowsMoved value)
+    public void Report(MoveProgress value)
     {
         Interlocked.Exchange(ref _moved, value.Moved);
-        Interlocked.Exchange(ref _toMove, value.ToMove);
+        Interlocked.Exchange(ref _toMove, value.Total);
     }
 
     public void Dispose() => _stop.Dispose();
@@ -72,7 +72,7 @@ internal sealed class MergeJobs(IHostApplicationLifetime lifetime, TimeProvider 
     private readonly Lock _starting = new();
 
     /// <summary>Starts a job; one that runs already, and was asked for in the same words under the same key, is the same job.</summary>
-    public MergeJob Start(JobRequest request, Func<IProgress<RowsMoved>, CancellationToken, Task<object>> work)
+    public MergeJob Start(JobRequest request, Func<IProgress<MoveProgress>, CancellationToken, Task<object>> work)
     {
         foreach (var old in _jobs.Values.Where(job => job.Ended < clock.GetUtcNow() - Kept))
         {
@@ -95,9 +95,9 @@ internal sealed class MergeJobs(IHostApplicationLifetime lifetime, TimeProvider 
     public IEnumerable<MergeJob> Running => _jobs.Values.Where(job => job.Ended is null);
 
     /// <summary>A job.</summary>
-    /// <exception cref="Refusal">There is none of that id.</exception>
-    public MergeJob Require(string id) => _jobs.TryGetValue(id, out var job) ? job : throw new Refusal(
-        RefusalCode.UnknownJob,
+    /// <exception cref="KettlefogException">There is none of that id.</exception>
+    public MergeJob Require(string id) => _jobs.TryGetValue(id, out var job) ? job : throw new KettlefogException(
+        ErrorCode.UnknownJob,
         $"There is no job '{id}': it ended more than an hour ago, or the service was started anew since.",
         "Look into the history whether it was done. If not, nothing was changed; it can be asked for again.");
 

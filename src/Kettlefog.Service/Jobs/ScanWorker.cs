@@ -38,7 +38,7 @@ internal sealed class ScanWorker(OperationalDatabase database, ILogger<ScanWorke
             {
                 return;
             }
-            catch (Refusal busy)
+            catch (KettlefogException busy)
             {
                 log.LogWarning(busy, "Scans pause: {Reason}", busy.Message);
                 await Task.Delay(RetryAfter, stoppingToken);
@@ -46,33 +46,33 @@ internal sealed class ScanWorker(OperationalDatabase database, ILogger<ScanWorke
         }
     }
 
-    private async Task<Scan?> NextAsync(CancellationToken cancel) =>
-        (await database.Duplicates.ScansAsync(null, openOnly: true, cancel)).Where(scan => scan.State is ScanState.Waiting or ScanState.Running).MinBy(scan => scan.Id);
+    private async Task<Scan?> NextAsync(CancellationToken cancellationToken) =>
+        (await database.Duplicates.ScansAsync(null, openOnly: true, cancellationToken)).Where(scan => scan.State is ScanState.Waiting or ScanState.Running).MinBy(scan => scan.Id);
 
-    private async Task<bool> RunAsync(Scan scan, CancellationToken cancel)
+    private async Task<bool> RunAsync(Scan scan, CancellationToken cancellationToken)
     {
         try
         {
-            await database.Duplicates.MoveScanAsync(scan.Id, ScanState.Running, cancel);
+            await database.Duplicates.MoveScanAsync(scan.Id, ScanState.Running, cancellationToken);
             log.LogInformation("Scan {Id} of {RecordType} runs", scan.Id, scan.RecordType);
-            if (!await database.Duplicates.RunScanAsync(scan, cancel))
+            if (!await database.Duplicates.RunScanAsync(scan, cancellationToken))
                 return false;
-            var ended = await database.Duplicates.ScanAsync(scan.Id, cancel);
+            var ended = await database.Duplicates.ScanAsync(scan.Id, cancellationToken);
 
             // It paused for whoever stops it, and who has yet to write it down.
             if (ended.State == ScanState.Running)
-                await Task.Delay(Breath, cancel);
+                await Task.Delay(Breath, cancellationToken);
             log.LogInformation("Scan {Id} is {State}: {Clusters} clusters of {Records} records in {Seconds} s", ended.Id, ended.State, ended.Report?.Clusters, ended.Report?.Records, ended.Report?.Seconds);
         }
-        catch (Refusal refusal) when (refusal.Code == RefusalCode.ScanRunning)
+        catch (KettlefogException refusal) when (refusal.Code == ErrorCode.ScanRunning)
         {
             log.LogInformation("Scan {Id} was stopped before its turn came", scan.Id);
         }
-        catch (Exception error) when (error is not OperationCanceledException and not Refusal { Code: RefusalCode.DatabaseBusy })
+        catch (Exception error) when (error is not OperationCanceledException and not KettlefogException { Code: ErrorCode.DatabaseBusy })
         {
             // One scan that cannot be done must not keep the others from it.
             log.LogError(error, "Scan {Id} broke off", scan.Id);
-            await database.Duplicates.FailScanAsync(scan.Id, error is Refusal refusal ? refusal.Message : "The service made a mistake; its log has more.", cancel);
+            await database.Duplicates.FailScanAsync(scan.Id, error is KettlefogException refusal ? refusal.Message : "The service made a mistake; its log has more.", cancellationToken);
         }
 
         return true;

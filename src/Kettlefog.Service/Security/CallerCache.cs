@@ -14,17 +14,17 @@ internal sealed class CallerCache(OperationalDatabase database, TimeProvider clo
     /// <summary>How long an answer is remembered.</summary>
     public static readonly TimeSpan Lifetime = TimeSpan.FromSeconds(5);
 
-    private const int MostCallers = 1000;
+    private const int MaxCallers = 1000;
 
     private readonly ConcurrentDictionary<string, (User User, DateTimeOffset Until)> _known = new();
 
     /// <summary>The user whose API token this is, or null.</summary>
-    public ValueTask<User?> OfTokenAsync(string token, CancellationToken cancel) =>
-        FindAsync("token " + Sha256Digest.OfText(token), () => database.Users.CheckTokenAsync(token, cancel));
+    public ValueTask<User?> OfTokenAsync(string token, CancellationToken cancellationToken) =>
+        FindAsync("token " + Sha256Digest.OfText(token), () => database.Users.CheckTokenAsync(token, cancellationToken));
 
     /// <summary>The user of that name, or null.</summary>
-    public ValueTask<User?> OfNameAsync(string name, CancellationToken cancel) =>
-        FindAsync("name " + name, () => database.Users.FindAsync(name, cancel));
+    public ValueTask<User?> OfNameAsync(string name, CancellationToken cancellationToken) =>
+        FindAsync("name " + name, () => database.Users.FindAsync(name, cancellationToken));
 
     /// <summary>Forgets everybody, after something about users or tokens was changed.</summary>
     public void Forget() => _known.Clear();
@@ -35,7 +35,7 @@ internal sealed class CallerCache(OperationalDatabase database, TimeProvider clo
             return known.User;
         if (await ask() is not { } user)
             return null;
-        if (_known.Count >= MostCallers)
+        if (_known.Count >= MaxCallers)
             _known.Clear();
         _known[key] = (user, clock.GetUtcNow() + Lifetime);
         return user;

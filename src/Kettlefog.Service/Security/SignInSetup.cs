@@ -51,7 +51,7 @@ internal static class SignInSetup
         scheme));
 
     /// <summary>The written name of the role.</summary>
-    public static string RoleOf(ClaimsPrincipal user) => WrittenName.Of(Enum.Parse<Role>(user.FindFirstValue(ClaimTypes.Role)!));
+    public static string RoleOf(ClaimsPrincipal user) => EnumName.Of(Enum.Parse<Role>(user.FindFirstValue(ClaimTypes.Role)!));
 
     /// <summary>Answers a caller who is not known, or may not.</summary>
     public static Task RefuseAsync(HttpContext context, int status) => ProblemHandler.WriteAsync(context, status == 401

@@ -54,9 +54,9 @@ public class ClusterTests
     public void Clusters_keep_their_numbers_from_scan_to_scan()
     {
         KnownCluster[] known = [new(7, ["a", "b"]), new(9, ["c", "d", "e"]), new(11, ["x", "y"])];
-        ClusterCarry.Match(known, [["c", "d"], ["a", "b", "e"], ["p", "q"]]).ShouldBe([9L, 7L, null]);
-        ClusterCarry.Match(known, []).ShouldBeEmpty();
-        ClusterCarry.Match([], [["a", "b"]]).ShouldBe([null]);
+        ClusterIdentityMatcher.Match(known, [["c", "d"], ["a", "b", "e"], ["p", "q"]]).ShouldBe([9L, 7L, null]);
+        ClusterIdentityMatcher.Match(known, []).ShouldBeEmpty();
+        ClusterIdentityMatcher.Match([], [["a", "b"]]).ShouldBe([null]);
     }
 
     private static IReadOnlyList<FoundCluster> Build(ScoredPair[] pairs, Func<int, int, float>? score = null) =>

@@ -68,7 +68,7 @@ public class DuplicateFinderTests
         using var finder = Finders.Over(Finders.People, People.Select(record => record.Values), live: true);
         foreach (var pair in finder.Pairs().Where(pair => pair.Proposed).Take(200))
         {
-            var found = finder.FindLike(People[pair.A].Values, 50, 0.2);
+            var found = finder.FindSimilar(People[pair.A].Values, 50, 0.2);
             found.ShouldContain(each => each.Number == pair.B && Math.Abs(each.Score - pair.Score) < 0.001);
         }
     }
@@ -84,7 +84,7 @@ public class DuplicateFinderTests
 
         // One record asked about is compared with all others to the end.
         var least = Math.Min(DuplicateFinder.Floor, review / 100);
-        var whole = truth.SelectMany((record, number) => finder.FindLike(record.Values, int.MaxValue, least).Where(like => like.Number > number).Select(like => (A: number, B: like.Number, like.Score)));
+        var whole = truth.SelectMany((record, number) => finder.FindSimilar(record.Values, int.MaxValue, least).Where(like => like.Number > number).Select(like => (A: number, B: like.Number, like.Score)));
         finder.Pairs().Select(pair => (pair.A, pair.B, pair.Score)).ShouldBe(whole, ignoreOrder: true);
     }
 
@@ -93,11 +93,11 @@ public class DuplicateFinderTests
     {
         using var finder = Finders.Over(Finders.People, People.Select(record => record.Values), live: true);
         string?[] newcomer = ["Quintilla", null, "Zwartewaal", null, "1961-02-03", "q.zwartewaal@ebb.example", "01632 960444", "3 Fish Street", null, "Saltmarrow"];
-        finder.FindLike(newcomer, 5, 0.5).ShouldBeEmpty();
+        finder.FindSimilar(newcomer, 5, 0.5).ShouldBeEmpty();
         var number = finder.AddFresh(newcomer);
-        finder.FindLike(newcomer, 5, 0.5).Single().Number.ShouldBe(number);
+        finder.FindSimilar(newcomer, 5, 0.5).Single().Number.ShouldBe(number);
         finder.Remove(number);
-        finder.FindLike(newcomer, 5, 0.5).ShouldBeEmpty();
+        finder.FindSimilar(newcomer, 5, 0.5).ShouldBeEmpty();
     }
 
     [Fact]
@@ -107,7 +107,7 @@ public class DuplicateFinderTests
         var asking = Enumerable.Range(0, 4).Select(asker => Task.Run(() =>
         {
             for (var index = asker; index < 2_000; index += 4)
-                finder.FindLike(People[index].Values, 5, 0.2).ShouldAllBe(found => found.Number < 2_400);
+                finder.FindSimilar(People[index].Values, 5, 0.2).ShouldAllBe(found => found.Number < 2_400);
         })).ToList();
         for (var index = 2_000; index < 2_400; index++)
         {
@@ -212,7 +212,7 @@ public class DuplicateFinderTests
             people.Clusters();
             foreach (var row in rows)
             {
-                people.FindLike(row, 5, 0.1);
+                people.FindSimilar(row, 5, 0.1);
                 people.Explain(row, rows[0]).Score.ShouldBeInRange(0, 1);
             }
 

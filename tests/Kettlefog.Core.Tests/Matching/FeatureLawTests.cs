@@ -68,7 +68,7 @@ public class FeatureLawTests
         var there = finder.Explain(x, y);
         there.Score.ShouldBeInRange(0, 1);
         finder.Explain(y, x).Score.ShouldBe(there.Score, 1e-9);
-        there.Evidence.Sum(each => each.Weight).ShouldBe(Math.Log2(there.Score / (1 - there.Score)) - there.Start, 0.01);
+        there.Evidence.Sum(each => each.Weight).ShouldBe(Math.Log2(there.Score / (1 - there.Score)) - there.PriorWeight, 0.01);
     }, iter: 200);
 
     [Fact]
@@ -114,8 +114,8 @@ public class FeatureLawTests
     [Fact]
     public void Fields_that_tell_nobody_apart_are_refused()
     {
-        var refusal = Should.Throw<Refusal>(() => MatchModel.For([new Field("seen", "Seen", "seen", FieldKind.Timestamp, null, null)], [], null, new Nicknames()));
-        refusal.Code.ShouldBe(RefusalCode.InvalidRule);
+        var refusal = Should.Throw<KettlefogException>(() => MatchModel.For([new Field("seen", "Seen", "seen", FieldKind.Timestamp, null, null)], [], null, new Nicknames()));
+        refusal.Code.ShouldBe(ErrorCode.InvalidRule);
         refusal.Hint!.ShouldContain("person-name");
     }
 
@@ -130,7 +130,7 @@ public class FeatureLawTests
 
     private static Gen<string?> OneOf(params string[] values) => Gen.Int[0, values.Length - 1].Select(index => (string?)values[index]);
 
-    private static List<Field> Fields() => [.. Everything.Select(kind => new Field(WrittenName.Of(kind).Replace('-', '_'), $"{kind}", $"{kind}", kind, null, null))];
+    private static List<Field> Fields() => [.. Everything.Select(kind => new Field(EnumName.Of(kind).Replace('-', '_'), $"{kind}", $"{kind}", kind, null, null))];
 
     private static int[] Prepare(Feature feature, string?[] row)
     {

@@ -28,8 +28,8 @@ public class MatchRuleReaderTests
     [InlineData("[1, 2", "is not YAML")]
     public void A_mistake_is_told(string yaml, string message)
     {
-        var refusal = Should.Throw<Refusal>(() => MatchRuleReader.Read("rule", yaml, Finders.Organisations));
-        refusal.Code.ShouldBe(RefusalCode.InvalidRule);
+        var refusal = Should.Throw<KettlefogException>(() => MatchRuleReader.Read("rule", yaml, Finders.Organisations));
+        refusal.Code.ShouldBe(ErrorCode.InvalidRule);
         refusal.Details.ShouldContain(detail => detail.Contains(message, StringComparison.Ordinal), string.Join('\n', refusal.Details));
     }
 
@@ -70,7 +70,7 @@ public class MatchRuleReaderTests
                     plain:
                     odd: { any_of: [{ field: nam, is: exact }] }
             """;
-        var refusal = Should.Throw<Refusal>(() => MapReader.Read(Yaml, "v.yaml"));
+        var refusal = Should.Throw<KettlefogException>(() => MapReader.Read(Yaml, "v.yaml"));
         refusal.Details.ShouldContain(detail => detail.StartsWith("v.yaml:16:", StringComparison.Ordinal) && detail.Contains("no field 'nam'", StringComparison.Ordinal));
         refusal.Details.ShouldContain(detail => detail.Contains("speaks of the field 'entity'", StringComparison.Ordinal));
         var map = MapReader.Read(Yaml.Replace("nam,", "name,", StringComparison.Ordinal).Replace("partition: entity", "partition: name", StringComparison.Ordinal), "v.yaml").Map;

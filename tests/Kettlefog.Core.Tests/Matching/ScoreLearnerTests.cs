@@ -52,7 +52,7 @@ public class ScoreLearnerTests
             .. Enumerable.Range(0, each).Select(_ => new DecidedPair([new(1), new(0)], false)),
         ];
         var without = ScoreLearner.Learn(evidence, NoRelations, 1_000, 0.1, pairs, 1, []);
-        var few = ScoreLearner.Learn(evidence, NoRelations, 1_000, 0.1, pairs, 1, Decided(ScoreLearner.LeastDecisions - 1));
+        var few = ScoreLearner.Learn(evidence, NoRelations, 1_000, 0.1, pairs, 1, Decided(ScoreLearner.MinDecisions - 1));
         var many = ScoreLearner.Learn(evidence, NoRelations, 1_000, 0.1, pairs, 1, Decided(400));
         few.Evidence[1].Levels[0].Match.ShouldBe(without.Evidence[1].Levels[0].Match);
         many.Evidence[1].Levels[0].Match.ShouldBeLessThan(without.Evidence[1].Levels[0].Match - 0.05);

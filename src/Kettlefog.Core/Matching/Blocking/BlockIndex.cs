@@ -66,10 +66,10 @@ internal sealed class BlockIndex
     /// <param name="records">The number of records.</param>
     /// <param name="partsOf">Fills in the parts of a record; called by several threads.</param>
     /// <param name="single">True to keep keys that only one record has, for records to come.</param>
-    /// <param name="cancel">Cancels.</param>
-    public static BlockIndex Build(int records, Action<int, KeyParts> partsOf, bool single, CancellationToken cancel)
+    /// <param name="cancellationToken">Cancels.</param>
+    public static BlockIndex Build(int records, Action<int, KeyParts> partsOf, bool single, CancellationToken cancellationToken)
     {
-        var first = Gather(records, _ => true, AddKeys, partsOf, single, cancel);
+        var first = Gather(records, _ => true, AddKeys, partsOf, single, cancellationToken);
         var refine = new bool[records];
         var refined = new HashSet<ulong>();
         Sweep(first, (key, members) =>
@@ -81,7 +81,7 @@ internal sealed class BlockIndex
                 refine[member] = true;
         });
         long dropped = 0;
-        var second = Gather(records, record => refine[record], (parts, keys) => AddRefinedKeys(parts, refined, keys), partsOf, single, cancel);
+        var second = Gather(records, record => refine[record], (parts, keys) => AddRefinedKeys(parts, refined, keys), partsOf, single, cancellationToken);
         Sweep(second, (_, members) => dropped += members.Length > Cap ? 1 : 0);
         var least = single ? 1 : 2;
         long blocks = 0, places = 0;
@@ -161,12 +161,12 @@ internal sealed class BlockIndex
         a != b ? !(a is KeySlot.Postcode or KeySlot.Town && b is KeySlot.Postcode or KeySlot.Town) && !(a is KeySlot.Name or KeySlot.Piece && b is KeySlot.Name or KeySlot.Piece && a != b)
             : a is KeySlot.Name or KeySlot.Value;
 
-    private static Sorted Gather(int records, Func<int, bool> wanted, Action<KeyParts, List<ulong>> keysOf, Action<int, KeyParts> partsOf, bool single, CancellationToken cancel)
+    private static Sorted Gather(int records, Func<int, bool> wanted, Action<KeyParts, List<ulong>> keysOf, Action<int, KeyParts> partsOf, bool single, CancellationToken cancellationToken)
     {
         // Two passes by partition of the key keep the scratch small: first count, then place.
         var slices = Math.Max(1, Environment.ProcessorCount * 4);
         var found = new List<(ulong Key, int Record)>[slices][];
-        Parallel.For(0, slices, new ParallelOptions { CancellationToken = cancel }, slice =>
+        Parallel.For(0, slices, new ParallelOptions { CancellationToken = cancellationToken }, slice =>
         {
             var own = new List<(ulong, int)>[Partitions];
             for (var partition = 0; partition < Partitions; partition++)
@@ -196,7 +196,7 @@ internal sealed class BlockIndex
         });
         var keys = new ulong[Partitions][];
         var owners = new int[Partitions][];
-        Parallel.For(0, Partitions, new ParallelOptions { CancellationToken = cancel }, partition =>
+        Parallel.For(0, Partitions, new ParallelOptions { CancellationToken = cancellationToken }, partition =>
         {
             var all = found.Sum(own => own[partition].Count);
             var again = single ? null : SeenAgain.Of(found.Select(own => own[partition]), all);

@@ -25,7 +25,7 @@ public static class ClusterBuilder
     /// <param name="isNever">True for a pair that must not be in one cluster.</param>
     /// <param name="link">The least mean probability at which two clusters become one.</param>
     /// <param name="most">The largest number of records in a cluster.</param>
-    /// <param name="cancel">Cancels.</param>
+    /// <param name="cancellationToken">Cancels.</param>
     /// <returns>The clusters of at least two records, by their first member.</returns>
     public static IReadOnlyList<FoundCluster> Build(
         IReadOnlyList<ScoredPair> pairs,
@@ -33,7 +33,7 @@ public static class ClusterBuilder
         Func<int, int, bool> isNever,
         double link,
         int most,
-        CancellationToken cancel)
+        CancellationToken cancellationToken)
     {
         ArgumentNullException.ThrowIfNull(pairs);
         ArgumentNullException.ThrowIfNull(scoreOf);
@@ -59,7 +59,7 @@ public static class ClusterBuilder
         double Likeness(int a, int b) => proposed.Contains((Math.Min(a, b), Math.Max(a, b))) ? Math.Max(link, Score(a, b)) : Score(a, b);
         foreach (var pair in ordered)
         {
-            cancel.ThrowIfCancellationRequested();
+            cancellationToken.ThrowIfCancellationRequested();
             var left = Of(pair.A, clusterOf);
             var right = Of(pair.B, clusterOf);
             if (ReferenceEquals(left, right) || left.Count + right.Count > most)

@@ -9,7 +9,7 @@ public sealed record KnownCluster(long Id, IReadOnlyList<string> Members);
 /// Carries the numbers of clusters from one scan to the next: a cluster keeps its number if it shares more records
 /// with it than any other does, so that what was said about it goes on being about it.
 /// </summary>
-public static class ClusterCarry
+public static class ClusterIdentityMatcher
 {
     /// <summary>Matches clusters found now with those known before.</summary>
     /// <param name="known">The clusters known before.</param>

@@ -11,10 +11,10 @@ internal sealed class EmailFeature(int[] columns, EvidenceKind kind) : Feature
 {
     // A mailbox within a slice: itself, its local part and host, and the letters of the local part if it is a person's, else 0.
     private const int Stride = 4;
-    private const int LeastLocal = 5;
+    private const int MinLocalPartLength = 5;
 
     /// <summary>A host that more than one record in so many (two to that power) has is a provider of mail, and says nothing.</summary>
-    private const float LeastHostRarity = 6;
+    private const float MinHostRarity = 6;
 
     private readonly TokenTable _mailboxes = new();
     private readonly TokenTable _locals = new();
@@ -108,7 +108,7 @@ internal sealed class EmailFeature(int[] columns, EvidenceKind kind) : Feature
             return new Finding(4);
         var host = _hosts[a[2]];
         if (a[2] == b[2] && !WordLists.PublicMailHosts.Contains(host.Text))
-            return Rarity(host) > LeastHostRarity ? new Finding(3, Rarity(host)) : new Finding(4);
+            return Rarity(host) > MinHostRarity ? new Finding(3, Rarity(host)) : new Finding(4);
         if (a[1] == b[1] && _hosts[b[2]] is var other && DamerauLevenshtein.Distance(host.Text, other.Text, 2) <= 2)
             return new Finding(2);
         return new Finding(4);
@@ -125,5 +125,5 @@ internal sealed class EmailFeature(int[] columns, EvidenceKind kind) : Feature
 
     private static IEnumerable<char> DigitsOf(string text) => text.Where(char.IsAsciiDigit);
 
-    private static bool IsPersonal(Token local) => local.Text.Length >= LeastLocal && !WordLists.SharedMailboxes.Contains(local.Text);
+    private static bool IsPersonal(Token local) => local.Text.Length >= MinLocalPartLength && !WordLists.SharedMailboxes.Contains(local.Text);
 }

@@ -45,7 +45,7 @@ internal abstract class Feature
     public virtual ulong NameOf(ReadOnlySpan<int> slice) => 0;
 
     /// <summary>Minus the binary logarithm of how often a value is met that occurs in so many records.</summary>
-    protected float Rarity(int count) => Math.Clamp(MathF.Log2((float)Math.Max(Population, 2) / Math.Max(count, 1)), 0, MostRare);
+    protected float Rarity(int count) => Math.Clamp(MathF.Log2((float)Math.Max(Population, 2) / Math.Max(count, 1)), 0, MaxRareTokens);
 
     /// <summary>The same, for a value that different names may carry: each doubling of their number takes two bits.</summary>
     protected float Rarity(Token token)
@@ -77,5 +77,5 @@ internal abstract class Feature
     protected const float OwnName = 5;
 
     /// <summary>No agreement on one value is worth more: beyond it stand errors of the data, not chance.</summary>
-    private const float MostRare = 20;
+    private const float MaxRareTokens = 20;
 }

@@ -19,14 +19,14 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
 
     /// <summary>Beside the letters: the word tells places, parts or numbers of a house apart.</summary>
     private const int TellsPlace = 1 << 30;
-    private const int MostWords = 10;
-    private const int MostFormWords = 5;
+    private const int MaxWords = 10;
+    private const int MaxLegalFormWords = 5;
 
     /// <summary>Names that have less rarity than this in common, in bits, have nothing in common.</summary>
-    private const float LeastCommon = 3;
+    private const float MinCommonWords = 3;
 
     /// <summary>Words less rare than this, in bits, are not looked up, unless a name has no rarer one.</summary>
-    private const float LeastRarity = 6;
+    private const float MinRarity = 6;
 
     private static readonly HashSet<string> Fillers = ["the", "and", "of", "for", "a", "an", "de", "la", "le", "les", "du", "des", "der", "die", "das", "und", "et", "i", "y", "e", "og", "och"];
 
@@ -80,7 +80,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
         {
             var name = slice.Slice(at, slice[at]);
             parts.AddStrong(KeySlot.Name, _wholes[name[Whole]].Hash);
-            var rarest = new List<Token>(MostWords);
+            var rarest = new List<Token>(MaxWords);
             for (var word = Head; word < name.Length; word += Stride)
                 rarest.Add(_words[name[word]]);
             rarest.Sort((x, y) => x.Count != y.Count ? x.Count.CompareTo(y.Count) : x.Hash.CompareTo(y.Hash));
@@ -88,7 +88,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
             {
                 // What every tenth organisation is called brings nobody together.
                 var token = rarest[place];
-                if (place > 0 && Rarity(token.Count) < LeastRarity)
+                if (place > 0 && Rarity(token.Count) < MinRarity)
                     break;
                 parts.AddWeak(KeySlot.Name, token.Sound);
                 if (place == 2 || token.Text.Length < 6)
@@ -131,7 +131,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
         into.AddRange([0, form, 0, 0, 0]);
         var whole = "";
         var initials = "";
-        for (var at = first; at < last && into.Count - start - Head < MostWords * Stride; at++)
+        for (var at = first; at < last && into.Count - start - Head < MaxWords * Stride; at++)
         {
             var word = words[at];
             var text = word.ToString();
@@ -169,7 +169,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
                 return;
         }
 
-        if (into.Count - first < MostWords * Stride)
+        if (into.Count - first < MaxWords * Stride)
             into.AddRange([word.Id, word.Mask | (IsPlaceWord(word) ? TellsPlace : 0)]);
     }
 
@@ -177,7 +177,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
     private static (int First, int Last, int Form) TakeForm(WordBuffer words)
     {
         int first = 0, last = words.Count, form = 0;
-        for (var length = Math.Min(MostFormWords, words.Count - 1); length > 0; length--)
+        for (var length = Math.Min(MaxLegalFormWords, words.Count - 1); length > 0; length--)
         {
             if (FormOf(words, words.Count - length, length) is > 0 and var behind)
             {
@@ -228,7 +228,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
             return new Finding(0, Rarity(_wholes[a[Whole]], OwnName));
         if (a[Initials] == b[Whole] + 1 || b[Initials] == a[Whole] + 1)
             return new Finding(2);
-        Span<bool> taken = stackalloc bool[MostWords];
+        Span<bool> taken = stackalloc bool[MaxWords];
         float matched = 0, leftA = 0, leftB = 0;
         int misspelt = 0, extraA = 0, extraB = 0;
         var apart = false;
@@ -262,7 +262,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
 
         // Most names that blocking brings together have nothing in common but a common word.
         var mayBeSlip = LetterMask.Difference(a[Letters], b[Letters]) <= 4;
-        if (matched < LeastCommon && extraA + extraB > 0 && !mayBeSlip)
+        if (matched < MinCommonWords && extraA + extraB > 0 && !mayBeSlip)
             return new Finding(6);
         var (wholeA, wholeB) = (_wholes[a[Whole]], _wholes[b[Whole]]);
         var rarity = Math.Min(matched, Rarity(Math.Max(wholeA.Count, wholeB.Count)));
@@ -271,7 +271,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
         if (mayBeSlip && IsSlip(wholeA.Text, wholeB.Text) && !apart)
             return new Finding(1, Math.Min(Rarity(Math.Max(wholeA.Count, wholeB.Count)), 16));
         var ratio = matched <= 0 ? 0 : 2 * matched / ((2 * matched) + leftA + leftB);
-        if (matched < LeastCommon)
+        if (matched < MinCommonWords)
             return new Finding(6);
         if (apart)
             return new Finding(4, Math.Min(matched, 16));

@@ -15,7 +15,7 @@ namespace Kettlefog.Core.Matching.Features;
 /// <param name="isName">True if the text is what a record is known by.</param>
 internal sealed class TextFeature(int column, EvidenceKind kind, IReadOnlySet<string> fillers, bool isName) : Feature
 {
-    private const int MostWords = 24;
+    private const int MaxWords = 24;
 
     private readonly TokenTable _words = new();
     private readonly TokenTable _wholes = new();
@@ -32,7 +32,7 @@ internal sealed class TextFeature(int column, EvidenceKind kind, IReadOnlySet<st
         var start = into.Count;
         var whole = "";
         into.Add(0);
-        for (var at = 0; at < words.Count && into.Count - start <= MostWords; at++)
+        for (var at = 0; at < words.Count && into.Count - start <= MaxWords; at++)
         {
             var word = words[at].ToString();
             if (fillers.Contains(word) && words.Count > 1)
@@ -84,7 +84,7 @@ internal sealed class TextFeature(int column, EvidenceKind kind, IReadOnlySet<st
         if (slice.IsEmpty)
             return;
         parts.AddStrong(KeySlot.Value, _wholes[slice[0]].Hash + (ulong)column);
-        var rarest = new List<Token>(MostWords);
+        var rarest = new List<Token>(MaxWords);
         foreach (var word in slice[1..])
             rarest.Add(_words[word]);
         rarest.Sort((x, y) => x.Count != y.Count ? x.Count.CompareTo(y.Count) : x.Hash.CompareTo(y.Hash));

@@ -20,12 +20,12 @@ public static class MatchRuleReader
     /// <param name="name">Its name.</param>
     /// <param name="text">The rule, as under its name in a map; YAML or JSON.</param>
     /// <param name="type">The record type.</param>
-    /// <exception cref="Refusal">The rule is wrong; every mistake is in the details with its line.</exception>
+    /// <exception cref="KettlefogException">The rule is wrong; every mistake is in the details with its line.</exception>
     public static MatchRule Read(string name, string text, RecordType type)
     {
         ArgumentNullException.ThrowIfNull(type);
         if (name.Length == 0 || !char.IsAsciiLetterLower(name[0]) || !name.All(letter => char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter) || letter == '_'))
-            throw new Refusal(RefusalCode.InvalidRule, $"'{name}' is not a name for a rule.", "Use small letters, digits and '_', beginning with a letter.");
+            throw new KettlefogException(ErrorCode.InvalidRule, $"'{name}' is not a name for a rule.", "Use small letters, digits and '_', beginning with a letter.");
         try
         {
             var problems = new MapProblems("rule");
@@ -34,9 +34,9 @@ public static class MatchRuleReader
             problems.ThrowIfAny();
             return rule;
         }
-        catch (Refusal refusal) when (refusal.Code == RefusalCode.InvalidMap)
+        catch (KettlefogException refusal) when (refusal.Code == ErrorCode.InvalidMap)
         {
-            throw new Refusal(RefusalCode.InvalidRule, $"The rule '{name}' has {(refusal.Details.Count == 1 ? "a mistake" : $"{refusal.Details.Count} mistakes")}.", "Mend it and send it again.", refusal.Details, refusal);
+            throw new KettlefogException(ErrorCode.InvalidRule, $"The rule '{name}' has {(refusal.Details.Count == 1 ? "a mistake" : $"{refusal.Details.Count} mistakes")}.", "Mend it and send it again.", refusal.Details, refusal);
         }
     }
 
@@ -101,22 +101,22 @@ public static class MatchRuleReader
         var differs = node.Has("differs");
         var comparator = node.Word<Comparator>(differs ? "differs" : "is") ?? Comparator.Exact;
         if (field is not null && !Comparators.Fits(comparator, field.Kind))
-            problems.Add(node.Line, $"'{WrittenName.Of(comparator)}' does not fit '{name}', which is of the kind {WrittenName.Of(field.Kind)}.", $"Fitting are: {string.Join(", ", Comparators.Fitting(field.Kind).Select(WrittenName.Of))}.");
+            problems.Add(node.Line, $"'{EnumName.Of(comparator)}' does not fit '{name}', which is of the kind {EnumName.Of(field.Kind)}.", $"Fitting are: {string.Join(", ", Comparators.Fitting(field.Kind).Select(EnumName.Of))}.");
         var atLeast = node.Number("at_least");
         if (atLeast is not null && (atLeast is < 1 or > 100 || !Comparators.TakesSimilarity(comparator)))
         {
             problems.Add(
                 node.Line,
-                !Comparators.TakesSimilarity(comparator) ? $"'{WrittenName.Of(comparator)}' says only yes or no, so that 'at_least' means nothing." : $"'at_least' is {atLeast}, which no similarity reaches.",
+                !Comparators.TakesSimilarity(comparator) ? $"'{EnumName.Of(comparator)}' says only yes or no, so that 'at_least' means nothing." : $"'at_least' is {atLeast}, which no similarity reaches.",
                 !Comparators.TakesSimilarity(comparator) ? "Leave 'at_least' out, or take a similarity such as jaro-winkler." : "Write a percentage from 1 to 100.");
         }
 
         var within = node.Number("within") ?? 0;
         if (within < 0 || (within > 0 && comparator is not (Comparator.SameDate or Comparator.NearNumber)))
-            problems.Add(node.Line, $"'within: {within}' does not fit '{WrittenName.Of(comparator)}'.", "Write it with 'same-date' (days) or 'near-number', and not below 0.");
+            problems.Add(node.Line, $"'within: {within}' does not fit '{EnumName.Of(comparator)}'.", "Write it with 'same-date' (days) or 'near-number', and not below 0.");
         var digits = node.Number("digits");
         if (digits is not null && (digits is < 4 or > 15 || comparator != Comparator.SamePhone))
-            problems.Add(node.Line, $"'digits: {digits}' does not fit '{WrittenName.Of(comparator)}'.", "Write it with 'same-phone', from 4 to 15.");
+            problems.Add(node.Line, $"'digits: {digits}' does not fit '{EnumName.Of(comparator)}'.", "Write it with 'same-phone', from 4 to 15.");
         return new Comparison(name, comparator, differs, (int)(atLeast ?? UsualSimilarity), within, (int?)digits);
     }
 

@@ -28,7 +28,7 @@ public static class MatchRuleWriter
         if (rule.Master.Count > 0)
             lines.Add($"master: {Flow(rule.Master.Select(Of))}");
         if (rule.Survivorship.Count > 0)
-            lines.Add($"survivorship: {Mapping(rule.Survivorship.Select(each => (each.Key, WrittenName.Of(each.Value))))}");
+            lines.Add($"survivorship: {Mapping(rule.Survivorship.Select(each => (each.Key, EnumName.Of(each.Value))))}");
         return string.Join('\n', lines) + "\n";
     }
 
@@ -46,7 +46,7 @@ public static class MatchRuleWriter
         var parts = new List<(string, string)>
         {
             ("field", YamlScalar.Of(comparison.Field)),
-            (comparison.Differs ? "differs" : "is", WrittenName.Of(comparison.Comparator)),
+            (comparison.Differs ? "differs" : "is", EnumName.Of(comparison.Comparator)),
         };
         if (Comparators.TakesSimilarity(comparison.Comparator))
             parts.Add(("at_least", Number(comparison.AtLeast)));
@@ -71,7 +71,7 @@ public static class MatchRuleWriter
     {
         MasterCriterion.Source => Mapping([("source", Flow(preference.Sources.Select(YamlScalar.Of)))]),
         MasterCriterion.Has => Mapping([("has", YamlScalar.Of(preference.Reference!))]),
-        var word => WrittenName.Of(word),
+        var word => EnumName.Of(word),
     };
 
     private static string Mapping(IEnumerable<(string Key, string Value)> parts) => $"{{ {string.Join(", ", parts.Select(part => $"{part.Key}: {part.Value}"))} }}";

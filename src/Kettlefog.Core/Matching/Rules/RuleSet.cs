@@ -20,7 +20,7 @@ internal readonly record struct Judgement(double Score, int Rule, bool Proposed)
 /// <summary>The rules of a record type at work: which records may meet, what holds for a pair, and what it scores.</summary>
 internal sealed class RuleSet
 {
-    private const int MostRules = 32;
+    private const int MaxRules = 32;
 
     private readonly CompiledRule[] _rules;
     private readonly int[] _partition;
@@ -31,8 +31,8 @@ internal sealed class RuleSet
 
     public RuleSet(RecordType type, IReadOnlyList<MatchRule> rules, MatchModel model, FinderOptions options, Nicknames nicknames)
     {
-        if (rules.Count is 0 or > MostRules)
-            throw new Refusal(RefusalCode.InvalidRule, $"{rules.Count} rules are too {(rules.Count == 0 ? "few" : "many")}.", $"Use 1 to {MostRules}.");
+        if (rules.Count is 0 or > MaxRules)
+            throw new KettlefogException(ErrorCode.InvalidRule, $"{rules.Count} rules are too {(rules.Count == 0 ? "few" : "many")}.", $"Use 1 to {MaxRules}.");
         _rules = [.. rules.Select(rule => new CompiledRule(rule, type, model, options, nicknames))];
         _partition = [.. options.Partition.Select(name => type.Fields.IndexOf(name))];
         _kept = [.. _rules.SelectMany(rule => rule.Columns).Distinct().Order()];
@@ -45,7 +45,7 @@ internal sealed class RuleSet
     /// The least score, from 0 to 1, at which a rule may propose a pair when all evidence is counted; 0 if a rule leaves
     /// some out, so that the whole says nothing about its score.
     /// </summary>
-    public double LeastProposed => _rules.Any(rule => rule.Masks) ? 0 : _rules.Min(rule => rule.Rule.Review) / 100.0;
+    public double MinProposedScore => _rules.Any(rule => rule.Masks) ? 0 : _rules.Min(rule => rule.Rule.Review) / 100.0;
 
     /// <summary>Takes what the rules need of records.</summary>
     public void Add(IReadOnlyList<IReadOnlyList<string?>> rows)

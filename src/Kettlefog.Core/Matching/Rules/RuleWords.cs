@@ -44,7 +44,7 @@ public static class RuleWords
         Comparator.SoundsAlike => differs ? "sound different" : "sound alike",
         Comparator.SameDate => differs ? "are different dates" : "are the same date",
         Comparator.NearNumber => differs ? "differ by more than" : "differ by at most",
-        _ => $"are {(differs ? "less than" : "at least")} so alike ({WrittenName.Of(comparator)})",
+        _ => $"are {(differs ? "less than" : "at least")} so alike ({EnumName.Of(comparator)})",
     };
 
     private static string Of(Comparison comparison)

@@ -77,7 +77,7 @@ internal sealed class MatchModel
     /// <param name="compare">The names of the fields to compare; empty for those whose kind says that they tell parties apart.</param>
     /// <param name="country">The country of records that name none, or null.</param>
     /// <param name="nicknames">Given names that one person may bear.</param>
-    /// <exception cref="Refusal">Nothing is left to compare.</exception>
+    /// <exception cref="KettlefogException">Nothing is left to compare.</exception>
     public static MatchModel For(IReadOnlyList<Field> fields, IReadOnlyList<string> compare, string? country, Nicknames nicknames)
     {
         var party = PartyOf(fields);
@@ -86,8 +86,8 @@ internal sealed class MatchModel
             : [.. fields.Where(field => TellsApart(field, party))];
         if (used.Count == 0)
         {
-            throw new Refusal(
-                RefusalCode.InvalidRule,
+            throw new KettlefogException(
+                ErrorCode.InvalidRule,
                 "No field has a kind by which records can be told apart.",
                 "Give the fields kinds in the map, such as person-name, email or phone, or name the fields under 'compare'.");
         }

@@ -24,14 +24,14 @@ internal static class ScoreLearner
     private const double PriorPairs = 400;
 
     /// <summary>A probability is at most so many times, and at least so much part of, its default.</summary>
-    private const double MostDrift = 2.5;
+    private const double MaxShift = 2.5;
 
     /// <summary>So many decisions of each sort are needed before they count.</summary>
-    public const int LeastDecisions = 25;
+    public const int MinDecisions = 25;
 
-    private const double MostDriftOfDifference = 1.4;
+    private const double MaxShiftOfDifference = 1.4;
 
-    private const int MostRounds = 12;
+    private const int MaxRounds = 12;
 
     /// <summary>The least change of a probability that is worth another round.</summary>
     private const double Settled = 0.002;
@@ -86,8 +86,8 @@ internal static class ScoreLearner
         var learned = new LearnedScores(evidence, relations, duplicates, 0);
         if (pairs.Count == 0)
             return learned;
-        var usable = decided.Count(pair => pair.Match) >= LeastDecisions && decided.Count(pair => !pair.Match) >= LeastDecisions ? decided : [];
-        for (var round = 1; round <= MostRounds; round++)
+        var usable = decided.Count(pair => pair.Match) >= MinDecisions && decided.Count(pair => !pair.Match) >= MinDecisions ? decided : [];
+        for (var round = 1; round <= MaxRounds; round++)
         {
             var next = Round(learned);
             var change = learned.Evidence.Zip(next.Evidence).Max(pair => pair.First.Levels.Zip(pair.Second.Levels).Max(level => Math.Abs(level.First.Match - level.Second.Match)));
@@ -199,7 +199,7 @@ internal static class ScoreLearner
 
             // How seldom one party differs from itself is known best before: the data are full of those who only look alike.
             var isDifference = klass == 0 && level == _met[index].GetLength(0) - 1;
-            return Near(origin, estimate, isDifference ? MostDriftOfDifference : MostDrift);
+            return Near(origin, estimate, isDifference ? MaxShiftOfDifference : MaxShift);
         }
     }
 }

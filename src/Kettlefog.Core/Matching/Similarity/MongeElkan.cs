@@ -6,7 +6,7 @@ namespace Kettlefog.Core.Matching.Similarity;
 /// </summary>
 public static class MongeElkan
 {
-    private const int MostWords = 32;
+    private const int MaxWords = 32;
 
     /// <summary>The similarity of two lists of words.</summary>
     /// <param name="a">One list; what lies beyond its first 32 words is not looked at.</param>
@@ -22,11 +22,11 @@ public static class MongeElkan
     private static double OneWay(IReadOnlyList<string> a, IReadOnlyList<string> b)
     {
         double sum = 0;
-        var count = Math.Min(a.Count, MostWords);
+        var count = Math.Min(a.Count, MaxWords);
         for (var i = 0; i < count; i++)
         {
             double best = 0;
-            for (var j = 0; j < Math.Min(b.Count, MostWords); j++)
+            for (var j = 0; j < Math.Min(b.Count, MaxWords); j++)
                 best = Math.Max(best, JaroWinkler.Of(a[i], b[j]));
             sum += best;
         }

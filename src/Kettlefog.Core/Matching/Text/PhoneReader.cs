@@ -10,7 +10,7 @@ namespace Kettlefog.Core.Matching.Text;
 /// </summary>
 internal static class PhoneReader
 {
-    private const int MostDigits = 20;
+    private const int MaxDigits = 20;
     private static readonly ConcurrentDictionary<string, (string CallingCode, string Trunk)> Countries = new(StringComparer.OrdinalIgnoreCase);
 
     /// <summary>Reads a number.</summary>
@@ -21,7 +21,7 @@ internal static class PhoneReader
     /// <returns>The numbers of digits; 0 if the text is no number.</returns>
     public static (int Digits, int Extension) Read(string text, string? country, Span<char> into, Span<char> extension)
     {
-        Span<char> raw = stackalloc char[MostDigits];
+        Span<char> raw = stackalloc char[MaxDigits];
         int count = 0, extensionCount = 0;
         var plus = false;
         var beyond = false;
@@ -32,7 +32,7 @@ internal static class PhoneReader
             {
                 if (beyond && extensionCount < extension.Length)
                     extension[extensionCount++] = digit;
-                else if (!beyond && count < MostDigits)
+                else if (!beyond && count < MaxDigits)
                     raw[count++] = digit;
             }
             else if (letter == '+' && count == 0)

@@ -20,11 +20,11 @@ internal enum FullStops
 /// </summary>
 internal sealed class WordBuffer
 {
-    private const int MostCharacters = 400;
-    private const int MostWords = 40;
+    private const int MaxCharacters = 400;
+    private const int MaxWords = 40;
 
-    private readonly char[] _letters = new char[MostCharacters * 3];
-    private readonly (int Start, int Length)[] _words = new (int, int)[MostWords];
+    private readonly char[] _letters = new char[MaxCharacters * 3];
+    private readonly (int Start, int Length)[] _words = new (int, int)[MaxWords];
     private int _end;
 
     public int Count { get; private set; }
@@ -36,11 +36,11 @@ internal sealed class WordBuffer
     {
         Count = 0;
         _end = 0;
-        text = text[..Math.Min(text.Length, MostCharacters)];
+        text = text[..Math.Min(text.Length, MaxCharacters)];
         var plain = Ascii.IsValid(text) ? text : PlainLetters.Of(text.ToString());
-        plain = plain[..Math.Min(plain.Length, _letters.Length - MostWords)];
+        plain = plain[..Math.Min(plain.Length, _letters.Length - MaxWords)];
         var start = _end;
-        for (var at = 0; at < plain.Length && Count < MostWords; at++)
+        for (var at = 0; at < plain.Length && Count < MaxWords; at++)
         {
             var letter = plain[at];
             if (char.IsAsciiLetterUpper(letter))
@@ -61,7 +61,7 @@ internal sealed class WordBuffer
     /// <summary>Adds a word at the end, as if it had been split off.</summary>
     public void Append(ReadOnlySpan<char> word)
     {
-        if (Count == MostWords || _end + word.Length > _letters.Length)
+        if (Count == MaxWords || _end + word.Length > _letters.Length)
             return;
         word.CopyTo(_letters.AsSpan(_end));
         _words[Count++] = (_end, word.Length);
@@ -70,7 +70,7 @@ internal sealed class WordBuffer
 
     private int Close(int start, char letter, ReadOnlySpan<char> plain, int at)
     {
-        if (_end > start && Count < MostWords)
+        if (_end > start && Count < MaxWords)
             _words[Count++] = (start, _end - start);
         if (letter is '&' or '+' && at + 1 < plain.Length)
             Append("and");
