@@ -1,6 +1,6 @@
 using System.Diagnostics;
 using System.Globalization;
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Matching;
 using Kettlefog.Core.Matching.Clustering;
 using Kettlefog.Core.Matching.Rules;

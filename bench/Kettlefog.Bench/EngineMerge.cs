@@ -1,8 +1,10 @@
 using System.Data.Common;
 using System.Globalization;
-using Kettlefog.Core.Maps;
-using Kettlefog.Core.Planning;
+using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Merging;
 using Kettlefog.Database;
+using Kettlefog.Database.History;
+using Kettlefog.Database.Merging;
 using Kettlefog.Testing;
 using Microsoft.Data.Sqlite;
 using Npgsql;
@@ -58,7 +60,7 @@ internal static class EngineMerge
         using var file = TestDatabase.Create(engine, folder, $"bench_{rows}");
         var rounds = merges + block;
         Fill(file, rounds * 4, rows);
-        await OperationalDatabase.InitialiseAsync(file.Address, null, default);
+        await OwnTablesMaintenance.InitialiseAsync(file.Address, null, default);
         using var database = await OperationalDatabase.OpenAsync(file.Address, MapReader.Read(Map, "bench.yaml"), TimeSpan.FromSeconds(30), TimeProvider.System, default);
         await using var connection = await ConnectAsync(file);
         var ours = new Times();
@@ -68,10 +70,10 @@ internal static class EngineMerge
             // The first block warms up.
             foreach (var round in Enumerable.Range(first, Math.Min(block, rounds - first)))
             {
-                var choices = new MergeChoices("vendor", database.ReadKey(database.Map.Map.RecordTypes[0], $"{(4 * round) + 1}"), [database.ReadKey(database.Map.Map.RecordTypes[0], $"{(4 * round) + 2}")], new Dictionary<string, FieldChoice>());
-                var plan = await database.PlanAsync(choices, default);
+                var choices = new MergeChoices("vendor", database.Records.ReadKey(database.Map.Map.RecordTypes[0], $"{(4 * round) + 1}"), [database.Records.ReadKey(database.Map.Map.RecordTypes[0], $"{(4 * round) + 2}")], new Dictionary<string, FieldChoice>());
+                var plan = await database.Merges.PlanAsync(choices, default);
                 var request = new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("bench", "same firm"), $"{round}");
-                await (first == 0 ? new Times() : ours).MeasureAsync(() => database.MergeAsync(request, default));
+                await (first == 0 ? new Times() : ours).MeasureAsync(() => database.Merges.ApplyAsync(request, default));
             }
 
             foreach (var round in Enumerable.Range(first, Math.Min(block, rounds - first)))
@@ -94,17 +96,17 @@ internal static class EngineMerge
             file.Execute($"DELETE FROM {table} WHERE vendor_id = 4");
         if (engine == Engine.Postgres)
             file.Execute("ANALYZE");
-        await OperationalDatabase.InitialiseAsync(file.Address, null, default);
+        await OwnTablesMaintenance.InitialiseAsync(file.Address, null, default);
         using var database = await OperationalDatabase.OpenAsync(file.Address, MapReader.Read(Map, "bench.yaml"), TimeSpan.FromSeconds(30), TimeProvider.System, default);
-        MergeChoices Choices(long master, long duplicate) => new("vendor", database.ReadKey(database.Map.Map.RecordTypes[0], $"{master}"), [database.ReadKey(database.Map.Map.RecordTypes[0], $"{duplicate}")], new Dictionary<string, FieldChoice>());
+        MergeChoices Choices(long master, long duplicate) => new("vendor", database.Records.ReadKey(database.Map.Map.RecordTypes[0], $"{master}"), [database.Records.ReadKey(database.Map.Map.RecordTypes[0], $"{duplicate}")], new Dictionary<string, FieldChoice>());
         var times = new Times();
         for (var round = 0; round < 5; round++)
-            await times.MeasureAsync(() => database.PlanAsync(Choices(1, 2), default));
+            await times.MeasureAsync(() => database.Merges.PlanAsync(Choices(1, 2), default));
         async Task<double> MergeAsync(MergeChoices choices)
         {
-            var plan = await database.PlanAsync(choices, default);
+            var plan = await database.Merges.PlanAsync(choices, default);
             var before = GC.GetTotalAllocatedBytes(precise: true);
-            await database.MergeAsync(new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("bench", "same firm"), $"{choices.Master}"), default);
+            await database.Merges.ApplyAsync(new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("bench", "same firm"), $"{choices.Master}"), default);
             return (GC.GetTotalAllocatedBytes(precise: true) - before) / 1e6;
         }
 

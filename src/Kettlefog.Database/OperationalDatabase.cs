@@ -1,41 +1,79 @@
 using Kettlefog.Core;
-using Kettlefog.Core.Maps;
-using Kettlefog.Core.Values;
-using Kettlefog.Database.Engines;
-using Kettlefog.Database.Matching;
+using Kettlefog.Core.Map.Checking;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Map.Reading;
+using Kettlefog.Database.Duplicates.Clusters;
+using Kettlefog.Database.Duplicates.LiveIndex;
+using Kettlefog.Database.Duplicates.Rules;
+using Kettlefog.Database.Duplicates.Scans;
+using Kettlefog.Database.History;
+using Kettlefog.Database.Maps;
+using Kettlefog.Database.Merging;
 using Kettlefog.Database.Own;
+using Kettlefog.Database.Records;
+using Kettlefog.Database.Reversing;
 using Kettlefog.Database.Users;
 
 namespace Kettlefog.Database;
 
 /// <summary>An operational database with its map: the entrance to everything that reads or writes it.</summary>
-public sealed partial class OperationalDatabase : IDisposable
+public sealed class OperationalDatabase : IDisposable
 {
-    private readonly DatabaseEngine _engine;
-    private readonly TimeProvider _clock;
-    private readonly MapDocument _document;
-    private readonly CheckedMap _map;
-    private readonly RecentPlans _recent;
+    private readonly DatabaseContext _context;
+    private readonly LiveIndexes _live;
 
-    private OperationalDatabase(DatabaseEngine engine, MapDocument document, CheckedMap map, TimeProvider clock)
+    private OperationalDatabase(DatabaseContext context, MapDocument document)
     {
-        _engine = engine;
-        _document = document;
-        _map = map;
-        _clock = clock;
-        _recent = new RecentPlans(engine);
-        Users = new UserStore(engine, clock);
-        Duplicates = new Duplicates(engine, map, clock);
+        _context = context;
+        _live = new LiveIndexes(context.Engine, context.Map, context.Clock);
+        Users = new UserStore(context.Engine, context.Clock);
+        Maps = new MapService(context, document);
+        Records = new RecordService(context);
+        History = new HistoryService(context);
+        Merges = new MergeService(context);
+        Reversals = new ReversalService(context);
+        Rules = new RuleService(context, _live.Forget);
+        Similar = new SimilarRecordService(context, _live);
+        Clusters = new ClusterService(context);
+        NonDuplicates = new NonDuplicateService(context);
+        Scans = new ScanService(context, _live);
     }
-
-    /// <summary>The map, checked against the database.</summary>
-    public CheckedMap Map => _map;
 
     /// <summary>The users, and what they sign in with.</summary>
     public UserStore Users { get; }
 
-    /// <summary>Finding duplicates, and deciding about them.</summary>
-    public Duplicates Duplicates { get; }
+    /// <summary>Checks of the map against the database.</summary>
+    public MapService Maps { get; }
+
+    /// <summary>Searching and reading records.</summary>
+    public RecordService Records { get; }
+
+    /// <summary>The history of merges, reversals and decisions.</summary>
+    public HistoryService History { get; }
+
+    /// <summary>Planning and applying merges.</summary>
+    public MergeService Merges { get; }
+
+    /// <summary>Planning and carrying out reversals.</summary>
+    public ReversalService Reversals { get; }
+
+    /// <summary>Match rules and their versions.</summary>
+    public RuleService Rules { get; }
+
+    /// <summary>Similar records, and why two records are alike.</summary>
+    public SimilarRecordService Similar { get; }
+
+    /// <summary>The queue of clusters.</summary>
+    public ClusterService Clusters { get; }
+
+    /// <summary>Records decided not to be duplicates.</summary>
+    public NonDuplicateService NonDuplicates { get; }
+
+    /// <summary>Scans for duplicates.</summary>
+    public ScanService Scans { get; }
+
+    /// <summary>The map, checked against the database.</summary>
+    public CheckedMap Map => _context.Map;
 
     /// <summary>Opens a database with its map.</summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
@@ -69,18 +107,18 @@ public sealed partial class OperationalDatabase : IDisposable
     public static async Task<OperationalDatabase> OpenForPreviewAsync(string database, MapDocument document, TimeProvider clock, CancellationToken cancellationToken)
     {
         var (opened, version) = await OpenAnyAsync(database, document, TimeSpan.FromSeconds(5), clock, cancellationToken);
-        opened._engine.IsUninitialised = version == 0;
+        opened._context.Engine.IsUninitialised = version == 0;
         return opened;
     }
 
     private static async Task<(OperationalDatabase Database, int Version)> OpenAnyAsync(string database, MapDocument document, TimeSpan busyTimeout, TimeProvider clock, CancellationToken cancellationToken)
     {
-        var engine = DatabaseEngine.Of(database, busyTimeout);
+        var engine = DatabaseEngines.Open(database, busyTimeout);
         await using var session = await engine.OpenReadAsync(cancellationToken);
-        var map = MapCheck.Against(document, await engine.ReadCatalogAsync(session, cancellationToken));
-        var version = await engine.OwnVersionAsync(session, cancellationToken);
+        var map = MapCheck.Against(document, await engine.Catalog.ReadAsync(session, cancellationToken));
+        var version = await engine.OwnSchema.ReadVersionAsync(session, cancellationToken);
         if (version > OwnTables.Version)
-            throw TooNew(engine, version);
+            throw OwnTablesMaintenance.TooNew(engine, version);
         if (version > 0 && version < OwnTables.Version)
         {
             throw new KettlefogException(
@@ -89,42 +127,16 @@ public sealed partial class OperationalDatabase : IDisposable
                 "Upgrade them with 'kettlefog service init', which writes a backup first.");
         }
 
-        return (new OperationalDatabase(engine, document, map, clock), version);
-    }
-
-    /// <summary>A session that writes; in a database that is only tried out, with tables of ours that go again with it.</summary>
-    private async Task<Session> OpenWriteAsync(CancellationToken cancellationToken)
-    {
-        var session = await _engine.OpenWriteAsync(cancellationToken);
-        if (!_engine.IsUninitialised)
-            return session;
-        try
-        {
-            await OwnTables.CreateAsync(session, OwnTables.Version, cancellationToken);
-            return session;
-        }
-        catch
-        {
-            await session.DisposeAsync();
-            throw;
-        }
-    }
-
-    /// <summary>Reads a key of a record type from its text form.</summary>
-    /// <exception cref="KettlefogException">The text is not such a key.</exception>
-    public RecordKey ReadKey(RecordType type, string text)
-    {
-        ArgumentNullException.ThrowIfNull(type);
-        return RecordKey.Parse(text, _map.Catalog.Require(type.Table).Require(type.Key));
+        return (new OperationalDatabase(new DatabaseContext(engine, map, clock), document), version);
     }
 
     /// <summary>What the database is called, without any password.</summary>
-    public string DisplayName => _engine.DisplayName;
+    public string DisplayName => _context.Engine.DisplayName;
 
     /// <summary>How far history, queue and rules are, by whichever instance of the service they went on.</summary>
     public async Task<ChangeMarkers> ReadChangeMarkersAsync(CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenReadAsync(cancellationToken);
+        await using var session = await _context.OpenReadAsync(cancellationToken);
         var (next, _) = await new HistoryStore(session).NextAsync(cancellationToken);
         return new ChangeMarkers(next - 1, await new ClusterStore(session).ReadChangeMarkerAsync(cancellationToken), await new RuleStore(session).CountAsync(cancellationToken));
     }
@@ -134,8 +146,8 @@ public sealed partial class OperationalDatabase : IDisposable
     {
         try
         {
-            await using var session = await _engine.OpenReadAsync(cancellationToken);
-            return await _engine.OwnVersionAsync(session, cancellationToken) == OwnTables.Version;
+            await using var session = await _context.OpenReadAsync(cancellationToken);
+            return await _context.Engine.OwnSchema.ReadVersionAsync(session, cancellationToken) == OwnTables.Version;
         }
         catch (KettlefogException)
         {
@@ -143,59 +155,10 @@ public sealed partial class OperationalDatabase : IDisposable
         }
     }
 
-    /// <summary>Finds records.</summary>
-    public async Task<Page<FoundRecord>> SearchAsync(RecordType type, RecordSearch search, CancellationToken cancellationToken)
-    {
-        await using var session = await _engine.OpenReadAsync(cancellationToken);
-        return await new RecordStore(session, _map).SearchAsync(type, search, cancellationToken);
-    }
-
-    /// <summary>Reads one record.</summary>
-    public async Task<FoundRecord> ReadRecordAsync(RecordType type, RecordKey key, CancellationToken cancellationToken)
-    {
-        await using var session = await _engine.OpenReadAsync(cancellationToken);
-        return await new RecordStore(session, _map).ReadAsync(type, key, cancellationToken);
-    }
-
-    /// <summary>The labels of those of the records that exist, by key in text form.</summary>
-    public async Task<IReadOnlyDictionary<string, string>> ReadLabelsAsync(RecordType type, IReadOnlyList<string> keys, CancellationToken cancellationToken)
-    {
-        await using var session = await _engine.OpenReadAsync(cancellationToken);
-        return await new RecordStore(session, _map).LabelsAsync(type, [.. keys.Select(key => ReadKey(type, key))], cancellationToken);
-    }
-
-    /// <summary>Reads the related rows of a record by one reference.</summary>
-    /// <param name="type">The record type.</param>
-    /// <param name="reference">The reference.</param>
-    /// <param name="key">The record.</param>
-    /// <param name="text">A search as typed; null finds all.</param>
-    /// <param name="page">The page, counted from 1.</param>
-    /// <param name="size">The number of rows on a page.</param>
-    /// <param name="cancellationToken">Cancels.</param>
-    public async Task<RelatedPage> ReadRelatedAsync(RecordType type, Reference reference, RecordKey key, string? text, int page, int size, CancellationToken cancellationToken)
-    {
-        await using var session = await _engine.OpenReadAsync(cancellationToken);
-        return await new RecordStore(session, _map).ReadRelatedAsync(type, reference, key, text, page, size, cancellationToken);
-    }
-
-    /// <summary>Where a retired key leads today, or null if it is not retired.</summary>
-    public async Task<Redirect?> FindRedirectAsync(string recordType, string key, CancellationToken cancellationToken)
-    {
-        await using var session = await _engine.OpenReadAsync(cancellationToken);
-        return await new RedirectStore(session).FindAsync(recordType, key, cancellationToken);
-    }
-
-    /// <summary>The retired keys that lead to a record today.</summary>
-    public async Task<IReadOnlyList<Redirect>> FindRedirectsToAsync(string recordType, string key, CancellationToken cancellationToken)
-    {
-        await using var session = await _engine.OpenReadAsync(cancellationToken);
-        return await new RedirectStore(session).ListToAsync(recordType, key, cancellationToken);
-    }
-
     /// <summary>Closes the connections that are kept open.</summary>
     public void Dispose()
     {
-        Duplicates.Dispose();
-        _engine.Dispose();
+        _live.Dispose();
+        _context.Engine.Dispose();
     }
 }

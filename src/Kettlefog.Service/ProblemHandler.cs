@@ -3,7 +3,7 @@ using System.Text.Json;
 using System.Text.Json.Serialization;
 using Kettlefog.Contracts;
 using Kettlefog.Core;
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Naming;
 using Microsoft.AspNetCore.Diagnostics;
 
 namespace Kettlefog.Service;

@@ -2,6 +2,7 @@ using System.Net.Sockets;
 using System.Text.Encodings.Web;
 using System.Text.Json;
 using System.Text.Json.Serialization;
+using Kettlefog.Contracts;
 using Kettlefog.Core;
 using Kettlefog.Database;
 using Kettlefog.Service.Endpoints;
@@ -125,7 +126,7 @@ internal static class ServiceHost
     {
         var answers = await database.AnswersAsync(cancellationToken);
         return Results.Json(
-            new Contracts.HealthView(answers ? "ok" : "unavailable", Version),
+            new HealthView(answers ? "ok" : "unavailable", Version),
             JsonSerializerOptions.Web,
             statusCode: answers ? StatusCodes.Status200OK : StatusCodes.Status503ServiceUnavailable);
     }

@@ -1,9 +1,10 @@
 using System.Text.Json;
 using System.Text.RegularExpressions;
+using Kettlefog.Cli.Tests;
 using Kettlefog.Contracts;
 using Kettlefog.Testing;
 
-[assembly: AssemblyFixture(typeof(Kettlefog.Cli.Tests.CliFixture))]
+[assembly: AssemblyFixture(typeof(CliFixture))]
 
 namespace Kettlefog.Cli.Tests;
 

@@ -1,4 +1,6 @@
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Checking;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Map.Reading;
 using Kettlefog.Core.Schema;
 
 namespace Kettlefog.Core.Tests;

@@ -1,6 +1,7 @@
 using CsCheck;
-using Kettlefog.Core.Maps;
-using Kettlefog.Core.Planning;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Merging;
 using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
 

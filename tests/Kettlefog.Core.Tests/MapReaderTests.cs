@@ -1,5 +1,6 @@
-using Kettlefog.Core.Maps;
-using Kettlefog.Core.Survivorship;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Naming;
 using NJsonSchema;
 using YamlDotNet.Serialization;
 

@@ -1,6 +1,6 @@
 using System.Text;
 using System.Text.Json;
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Reading;
 
 namespace Kettlefog.Core.Tests;
 

@@ -1,8 +1,8 @@
 using CsCheck;
-using Kettlefog.Core.Maps;
-using Kettlefog.Core.Planning;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Merging;
 using Kettlefog.Core.Schema;
-using Kettlefog.Core.Survivorship;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Tests;

@@ -1,5 +1,6 @@
 using CsCheck;
-using Kettlefog.Core.Searching;
+using Kettlefog.Core.Search;
+using Kettlefog.Core.Text;
 
 namespace Kettlefog.Core.Tests;
 

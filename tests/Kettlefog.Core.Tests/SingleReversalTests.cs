@@ -1,6 +1,7 @@
 using Kettlefog.Core.History;
-using Kettlefog.Core.Maps;
-using Kettlefog.Core.Reversals;
+using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Merging;
+using Kettlefog.Core.Reversing;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Tests;
@@ -95,7 +96,7 @@ public class SingleReversalTests
         IReadOnlyList<string> Changes(SingleReversal now) => Should.Throw<KettlefogException>(() => Of(false, now).EnsureMatches(shown.Text)).Details;
     }
 
-    private static Planning.Fingerprint Of(bool withLater, SingleReversal reversal) => ReversalPlan.FingerprintOf(new ReversalChoices(7, withLater), [reversal]);
+    private static Fingerprint Of(bool withLater, SingleReversal reversal) => ReversalPlan.FingerprintOf(new ReversalChoices(7, withLater), [reversal]);
 
     private static SingleReversal Reverse(JournaledRows[] rows, JournaledCell[] cells, JournaledDeletion[] deletions, string[]? takeBack = null)
     {

@@ -1,5 +1,6 @@
 using CsCheck;
-using Kettlefog.Core.Survivorship;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Merging.Survivorship;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Tests;

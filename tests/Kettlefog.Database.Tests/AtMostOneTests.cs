@@ -1,6 +1,6 @@
 using Kettlefog.Core;
-using Kettlefog.Core.Planning;
-using Kettlefog.Core.Reversals;
+using Kettlefog.Core.Merging;
+using Kettlefog.Core.Reversing;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;

@@ -1,5 +1,5 @@
 using Kettlefog.Core;
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Reading;
 using Kettlefog.Testing;
 using Microsoft.Data.Sqlite;
 
@@ -18,7 +18,7 @@ public class AtomicityTests
     {
         using var ledger = await Ledger.OpenAsync(trigger);
         var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
-        var refusal = await ledger.RefusedAsync(() => ledger.Database.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
+        var refusal = await ledger.RefusedAsync(() => ledger.Database.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
         refusal.Code.ShouldBe(code);
         refusal.Message.ShouldContain(message);
     }
@@ -29,12 +29,12 @@ public class AtomicityTests
         using var ledger = await Ledger.OpenAsync();
         var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
         var request = ledger.Request(plan.Choices, plan.Fingerprint.Text, "once");
-        var first = await ledger.Database.MergeAsync(request, default);
-        var second = await ledger.Database.MergeAsync(request, default);
+        var first = await ledger.Database.Merges.ApplyAsync(request, default);
+        var second = await ledger.Database.Merges.ApplyAsync(request, default);
         second.Repeated.ShouldBeTrue();
         second.Entry.ShouldBe(first.Entry);
         var other = await ledger.PlanAsync(Ledger.Choices(3, 4));
-        (await ledger.RefusedAsync(() => ledger.Database.MergeAsync(ledger.Request(other.Choices, other.Fingerprint.Text, "once"), default))).Code.ShouldBe(ErrorCode.IdempotencyKeyReused);
+        (await ledger.RefusedAsync(() => ledger.Database.Merges.ApplyAsync(ledger.Request(other.Choices, other.Fingerprint.Text, "once"), default))).Code.ShouldBe(ErrorCode.IdempotencyKeyReused);
     }
 
     [Fact]
@@ -42,16 +42,16 @@ public class AtomicityTests
     {
         using var ledger = await Ledger.OpenAsync();
         var database = await ledger.OpenAgainAsync(busySeconds: 1);
-        var plan = await database.PlanAsync(Ledger.Choices(1, 2), default);
+        var plan = await database.Merges.PlanAsync(Ledger.Choices(1, 2), default);
         using (var other = ((SqliteFile)ledger.File).Open())
         {
             using var writing = other.BeginTransaction(deferred: false);
-            var refusal = await Should.ThrowAsync<KettlefogException>(() => database.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
+            var refusal = await Should.ThrowAsync<KettlefogException>(() => database.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
             refusal.Code.ShouldBe(ErrorCode.DatabaseBusy);
             refusal.Hint.ShouldNotBeNull().ShouldContain("Try again");
         }
 
-        (await database.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default)).Entry.Number.ShouldBe(1, "and works when it lets go");
+        (await database.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default)).Entry.Number.ShouldBe(1, "and works when it lets go");
     }
 
     [Fact]
@@ -64,8 +64,8 @@ public class AtomicityTests
         File.Exists(folder.File("none.db")).ShouldBeFalse("opening must not create it");
         await File.WriteAllTextAsync(folder.File("text.db"), new string('x', 4096), TestContext.Current.CancellationToken);
         (await Should.ThrowAsync<KettlefogException>(() => Open(folder.File("text.db")))).Message.ShouldContain("not an SQLite database");
-        (await Should.ThrowAsync<KettlefogException>(() => OperationalDatabase.InitialiseAsync(folder.File("none.db"), null, default))).Code.ShouldBe(ErrorCode.DatabaseUnavailable);
-        (await Should.ThrowAsync<KettlefogException>(() => OperationalDatabase.InitialiseAsync(folder.File("text.db"), null, default))).Message.ShouldContain("not an SQLite database");
+        (await Should.ThrowAsync<KettlefogException>(() => OwnTablesMaintenance.InitialiseAsync(folder.File("none.db"), null, default))).Code.ShouldBe(ErrorCode.DatabaseUnavailable);
+        (await Should.ThrowAsync<KettlefogException>(() => OwnTablesMaintenance.InitialiseAsync(folder.File("text.db"), null, default))).Message.ShouldContain("not an SQLite database");
         using var ledger = await Ledger.OpenAsync();
         File.Copy(ledger.File.Address, folder.File("bare.db"));
         new SqliteFile(folder.File("bare.db")).Execute("DROP TABLE kettlefog_schema_version");
@@ -87,8 +87,8 @@ public class AtomicityTests
         }
 
         var database = await ledger.OpenAgainAsync();
-        (await database.PlanAsync(plan.Choices, default)).Blockers.ShouldBeEmpty();
-        var refusal = await Should.ThrowAsync<KettlefogException>(() => database.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
+        (await database.Merges.PlanAsync(plan.Choices, default)).Blockers.ShouldBeEmpty();
+        var refusal = await Should.ThrowAsync<KettlefogException>(() => database.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
         refusal.Code.ShouldBe(ErrorCode.DatabaseUnavailable);
         refusal.Message.ShouldContain("is read-only");
     }
@@ -113,7 +113,7 @@ public class AtomicityTests
         var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
         File.Delete(ledger.File.Address);
         File.Copy(other.File.Address, ledger.File.Address);
-        (await Should.ThrowAsync<KettlefogException>(() => ledger.Database.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default))).Code.ShouldBe(ErrorCode.PlanStale);
+        (await Should.ThrowAsync<KettlefogException>(() => ledger.Database.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default))).Code.ShouldBe(ErrorCode.PlanStale);
     }
 
     [Fact]
@@ -135,7 +135,7 @@ public class AtomicityTests
         }
 
         using var database = await OperationalDatabase.OpenAsync(torn, MapReader.Read(Ledger.Yaml, "ledger.yaml"), TimeSpan.FromSeconds(5), TimeProvider.System, default);
-        (await database.PlanAsync(Ledger.Choices(1, 2), default)).Master.Label.ShouldBe("Vendor 1");
+        (await database.Merges.PlanAsync(Ledger.Choices(1, 2), default)).Master.Label.ShouldBe("Vendor 1");
         File.Exists(torn + "-journal").ShouldBeFalse();
     }
 
@@ -145,7 +145,7 @@ public class AtomicityTests
         using var ledger = await Ledger.OpenAsync();
         await ledger.MergeAsync(1, 2);
         var before = ledger.File.DumpAll();
-        await OperationalDatabase.InitialiseAsync(ledger.File.Address, null, default);
+        await OwnTablesMaintenance.InitialiseAsync(ledger.File.Address, null, default);
         ledger.File.DumpAll().ShouldBe(before);
     }
 }

@@ -1,5 +1,5 @@
 using Kettlefog.Core;
-using Kettlefog.Core.Planning;
+using Kettlefog.Core.Merging;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -18,7 +18,7 @@ public abstract class BlockerTests(Engine engine)
         var blocker = plan.Blockers.ShouldHaveSingleItem();
         blocker.Message.Replace("bill_vendor_id_number_key", "vendor_id, number", StringComparison.Ordinal).ShouldBe(message);
         blocker.Remedy.ShouldNotBeEmpty();
-        var refusal = await ledger.RefusedAsync(() => ledger.Database.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
+        var refusal = await ledger.RefusedAsync(() => ledger.Database.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
         refusal.Code.ShouldBe(ErrorCode.PlanBlocked);
         refusal.Details.ShouldBe([blocker.Message]);
     }

@@ -1,8 +1,8 @@
 using CsCheck;
 using Kettlefog.Core.History;
-using Kettlefog.Core.Maps;
-using Kettlefog.Core.Planning;
-using Kettlefog.Core.Reversals;
+using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Merging;
+using Kettlefog.Core.Reversing;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -56,7 +56,7 @@ public abstract class CollisionTests(Engine engine)
         world.File.Query("SELECT account_id, contact_id, role FROM account_contact ORDER BY 2").Select(row => string.Join(' ', row)).ShouldBe(["1 10 owner", "1 11 clerk"]);
 
         // Whoever reads the history sees every value of what gave way.
-        var gone = DetailsJson.Read<MergeDetails>((await world.Database.ReadEntryAsync(entry, default)).Entry.Details).Moves[0].Collisions!.SelectMany(collision => collision.Removed).ToList();
+        var gone = DetailsJson.Read<MergeDetails>((await world.Database.History.ReadAsync(entry, default)).Entry.Details).Moves[0].Collisions!.SelectMany(collision => collision.Removed).ToList();
         gone.Select(row => row.Values["hidden"]).ShouldBe(["h2", null, "h4"], ignoreOrder: true);
         await world.ReverseAsync(entry);
         world.File.Dump().ShouldBe(before);
@@ -133,7 +133,7 @@ public abstract class CollisionTests(Engine engine)
             """);
         var entry = await world.MergeAsync(await world.PlanAsync(1, 2));
         world.File.Execute("UPDATE account_contact SET role = 'changed since' WHERE account_id = 1");
-        var back = await world.Database.PlanReversalAsync(new ReversalChoices(entry, false), default);
+        var back = await world.Database.Reversals.PlanAsync(new ReversalChoices(entry, false), default);
         back.Reversals.Single().Drift.ShouldHaveSingleItem().Text.ShouldContain("role of 1|10 was changed since");
         await world.ReverseAsync(entry);
         world.File.Query("SELECT account_id, role, since, hidden FROM account_contact ORDER BY 1").Select(row => string.Join(' ', row)).ShouldBe(["1 changed since  a", "2 crew 2020 b"]);
@@ -196,7 +196,7 @@ public abstract class CollisionTests(Engine engine)
                 world.File.Count($"SELECT COUNT(*) FROM {table} WHERE account_id = ?1", duplicate).ShouldBe(0, table);
         }
 
-        (await world.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+        (await world.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
         await world.ReverseAsync(entry);
         world.File.Dump().ShouldBe(before);
     }
@@ -229,8 +229,8 @@ public abstract class CollisionTests(Engine engine)
 
         public Task<MergePlan> PlanAsync(params long[] keys)
         {
-            var read = keys.Select(key => Database.ReadKey(Database.Map.Map.RecordTypes[0], $"{key}")).ToList();
-            return Database.PlanAsync(new MergeChoices("account", read[0], read[1..], new Dictionary<string, FieldChoice>()), default);
+            var read = keys.Select(key => Database.Records.ReadKey(Database.Map.Map.RecordTypes[0], $"{key}")).ToList();
+            return Database.Merges.PlanAsync(new MergeChoices("account", read[0], read[1..], new Dictionary<string, FieldChoice>()), default);
         }
 
         public Task<long> MergeAsync(MergePlan plan) => Database.ApplyAsync(plan);

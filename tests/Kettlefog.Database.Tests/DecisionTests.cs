@@ -1,6 +1,11 @@
 using Kettlefog.Core;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Merging;
 using Kettlefog.Core.Values;
-using Kettlefog.Database.Matching;
+using Kettlefog.Database.Duplicates.Clusters;
+using Kettlefog.Database.Duplicates.Scans;
+using Kettlefog.Database.History;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -46,7 +51,7 @@ public class DecisionTests
         var (a, b, c) = (world.Add("Jory", "Skelder", "j.skelder@ebb.example", "01632 960201"), world.Add("Jory", "Skelder", "j.skelder@ebb.example", "01632 960201"), world.Add("Jori", "Skelder", "j.skelder@ebb.example", "01632 960201"));
         await world.ScanAsync();
         (await world.ClusterOfAsync(a))!.Members.ShouldBe([a, b, c], ignoreOrder: true);
-        await world.Database.Duplicates.MarkNonDuplicatesAsync(world.Type, world.Key(a), world.Key(c), new AuditContext("c.weeks", "father and son"), default);
+        await world.Database.NonDuplicates.MarkAsync(world.Type, world.Key(a), world.Key(c), new AuditContext("c.weeks", "father and son"), default);
         await world.ScanAsync();
         await world.TogetherAsync(a, c, false);
 
@@ -54,18 +59,18 @@ public class DecisionTests
         var merge = await world.MergeAsync(b, a);
         await world.ScanAsync();
         await world.TogetherAsync(b, c, false);
-        (await world.Database.Duplicates.ListNonDuplicatesAsync(world.Type, default)).ShouldContain(pair => new[] { pair.A, pair.B }.Order().SequenceEqual(new[] { b, c }.Order()));
-        (await world.Database.Duplicates.FindSimilarToRecordAsync(world.Type, world.Key(b), 10, default)).ShouldNotContain(likely => likely.Key == c);
+        (await world.Database.NonDuplicates.ListAsync(world.Type, default)).ShouldContain(pair => new[] { pair.A, pair.B }.Order().SequenceEqual(new[] { b, c }.Order()));
+        (await world.Database.Similar.FindToRecordAsync(world.Type, world.Key(b), 10, default)).ShouldNotContain(likely => likely.Key == c);
 
         await world.ReverseAsync(merge);
         await world.ScanAsync(ScanScope.Changed);
         await world.TogetherAsync(a, c, false);
-        (await world.Database.Duplicates.ListNonDuplicatesAsync(world.Type, default)).Single().Number.ShouldBe(1);
+        (await world.Database.NonDuplicates.ListAsync(world.Type, default)).Single().Number.ShouldBe(1);
 
-        await world.Database.Duplicates.ReopenAsync(world.Type, world.Key(c), world.Key(a), new AuditContext("c.weeks", "one man"), default);
+        await world.Database.NonDuplicates.ReopenAsync(world.Type, world.Key(c), world.Key(a), new AuditContext("c.weeks", "one man"), default);
         await world.ScanAsync();
         await world.TogetherAsync(a, c, true);
-        (await world.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+        (await world.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
     }
 
     [Theory]
@@ -121,7 +126,7 @@ public class DecisionTests
         {
             try
             {
-                return (await world.Database.Duplicates.AssignAsync(id, $"clerk {number}", $"clerk {number}", false, default)).Assignee;
+                return (await world.Database.Clusters.AssignAsync(id, $"clerk {number}", $"clerk {number}", false, default)).Assignee;
             }
             catch (KettlefogException refusal)
             {
@@ -130,9 +135,9 @@ public class DecisionTests
             }
         })));
         var winner = claims.OfType<string>().ShouldHaveSingleItem();
-        (await world.Database.Duplicates.ClusterAsync(id, default)).Assignee.ShouldBe(winner);
-        await Should.ThrowAsync<KettlefogException>(() => world.Database.Duplicates.MarkNonDuplicatesAsync(id, null, new AuditContext("somebody else", ""), default));
-        await world.Database.Duplicates.MarkNonDuplicatesAsync(id, null, new AuditContext(winner, ""), default);
+        (await world.Database.Clusters.ReadAsync(id, default)).Assignee.ShouldBe(winner);
+        await Should.ThrowAsync<KettlefogException>(() => world.Database.NonDuplicates.MarkAsync(id, null, new AuditContext("somebody else", ""), default));
+        await world.Database.NonDuplicates.MarkAsync(id, null, new AuditContext(winner, ""), default);
     }
 
     [Fact]
@@ -140,12 +145,12 @@ public class DecisionTests
     {
         using var world = await World.OpenAsync(Engine.Postgres);
         world.AddOthers();
-        using var other = await OperationalDatabase.OpenAsync(world.File.Address, Core.Maps.MapReader.Read(Yaml, "berths.yaml"), TimeSpan.FromSeconds(30), TimeProvider.System, default);
-        var scan = await world.Database.Duplicates.AddScanAsync(world.Type, ScanScope.Whole, "c.weeks", default);
-        await world.Database.Duplicates.MoveScanAsync(scan.Id, ScanState.Running, default);
-        var ran = await Task.WhenAll(Enumerable.Range(0, 6).Select(number => Task.Run(() => (number % 2 == 0 ? world.Database : other).Duplicates.RunScanAsync(scan, default))));
+        using var other = await OperationalDatabase.OpenAsync(world.File.Address, MapReader.Read(Yaml, "berths.yaml"), TimeSpan.FromSeconds(30), TimeProvider.System, default);
+        var scan = await world.Database.Scans.AddAsync(world.Type, ScanScope.Whole, "c.weeks", default);
+        await world.Database.Scans.MoveAsync(scan.Id, ScanState.Running, default);
+        var ran = await Task.WhenAll(Enumerable.Range(0, 6).Select(number => Task.Run(() => (number % 2 == 0 ? world.Database : other).Scans.RunAsync(scan, default))));
         ran.ShouldContain(true);
-        (await other.Duplicates.ScanAsync(scan.Id, default)).State.ShouldBe(ScanState.Finished);
+        (await other.Scans.ReadAsync(scan.Id, default)).State.ShouldBe(ScanState.Finished);
     }
 
     [Theory]
@@ -159,8 +164,8 @@ public class DecisionTests
         world.Add("Wilfred", "Pendle", "w.pendle@ebb.example", "01632 960220");
         await world.ScanAsync();
         var id = (await world.ClusterOfAsync(a))!.Id;
-        (await Should.ThrowAsync<KettlefogException>(() => world.Database.Duplicates.PostponeAsync(id, new DateOnly(2026, 3, 1), default))).Message.ShouldContain("not in the future");
-        await world.Database.Duplicates.PostponeAsync(id, new DateOnly(2026, 3, 10), default);
+        (await Should.ThrowAsync<KettlefogException>(() => world.Database.Clusters.PostponeAsync(id, new DateOnly(2026, 3, 1), default))).Message.ShouldContain("not in the future");
+        await world.Database.Clusters.PostponeAsync(id, new DateOnly(2026, 3, 10), default);
         (await world.OpenClustersAsync()).ShouldBeEmpty();
         await world.ScanAsync();
         (await world.OpenClustersAsync()).ShouldBeEmpty("a scan does not undo it");
@@ -181,7 +186,7 @@ public class DecisionTests
         var b = world.Add("Edith", "Hollis", "edith@ebb.example", null);
         await world.ScanAsync();
         var id = (await world.ClusterOfAsync(a))!.Id;
-        await world.Database.Duplicates.AssignAsync(id, "c.weeks", "c.weeks", false, default);
+        await world.Database.Clusters.AssignAsync(id, "c.weeks", "c.weeks", false, default);
         var c = world.Add("E.", "Hollis", "edith@ebb.example", "01632 960230");
         await world.ScanAsync(ScanScope.Changed);
         var grown = (await world.ClusterOfAsync(a))!;
@@ -210,7 +215,7 @@ public class DecisionTests
 
         public OperationalDatabase Database { get; private set; } = null!;
 
-        public Core.Maps.RecordType Type => Database.Map.Map.RecordTypes[0];
+        public RecordType Type => Database.Map.Map.RecordTypes[0];
 
         public static async Task<World> OpenAsync(Engine engine, TestDatabase? like = null, TimeProvider? clock = null)
         {
@@ -219,7 +224,7 @@ public class DecisionTests
             world.File.Execute(Schema);
             foreach (var row in like?.Query("SELECT * FROM holder") ?? [])
                 world.File.Execute("INSERT INTO holder VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)", row);
-            world.Database = await OperationalDatabase.OpenAsync(world.File.Address, Core.Maps.MapReader.Read(Yaml, "berths.yaml"), TimeSpan.FromSeconds(30), clock ?? TimeProvider.System, default);
+            world.Database = await OperationalDatabase.OpenAsync(world.File.Address, MapReader.Read(Yaml, "berths.yaml"), TimeSpan.FromSeconds(30), clock ?? TimeProvider.System, default);
             return world;
         }
 
@@ -243,21 +248,21 @@ public class DecisionTests
             Add(random.Next(6) == 0 ? given[..1] + "." : given, family, random.Next(4) == 0 ? null : $"{given}.{family}{random.Next(3)}@ebb.example", random.Next(4) == 0 ? null : $"01632 9602{random.Next(10, 60)}");
         }
 
-        public RecordKey Key(string text) => Database.ReadKey(Type, text);
+        public RecordKey Key(string text) => Database.Records.ReadKey(Type, text);
 
         public async Task ScanAsync(ScanScope scope = ScanScope.Whole)
         {
-            var scan = await Database.Duplicates.AddScanAsync(Type, scope, "c.weeks", default);
-            await Database.Duplicates.MoveScanAsync(scan.Id, ScanState.Running, default);
-            await Database.Duplicates.RunScanAsync(scan, default);
-            (await Database.Duplicates.ScanAsync(scan.Id, default)).State.ShouldBe(ScanState.Finished);
+            var scan = await Database.Scans.AddAsync(Type, scope, "c.weeks", default);
+            await Database.Scans.MoveAsync(scan.Id, ScanState.Running, default);
+            await Database.Scans.RunAsync(scan, default);
+            (await Database.Scans.ReadAsync(scan.Id, default)).State.ShouldBe(ScanState.Finished);
         }
 
         public async Task<Cluster?> ClusterOfAsync(string key) =>
-            (await Database.Duplicates.ClustersAsync(new ClusterFilter(Type.Name, ClusterState.Open, null, null, null, null, key, ClusterOrder.Confidence), 1, 10, default)).Items.SingleOrDefault();
+            (await Database.Clusters.ListAsync(new ClusterFilter(Type.Name, ClusterState.Open, null, null, null, null, key, ClusterOrder.Confidence), 1, 10, default)).Items.SingleOrDefault();
 
         public async Task<IReadOnlyList<Cluster>> OpenClustersAsync() =>
-            (await Database.Duplicates.ClustersAsync(new ClusterFilter(Type.Name, ClusterState.Open, null, null, null, null, null, ClusterOrder.Confidence), 1, 500, default)).Items;
+            (await Database.Clusters.ListAsync(new ClusterFilter(Type.Name, ClusterState.Open, null, null, null, null, null, ClusterOrder.Confidence), 1, 500, default)).Items;
 
         /// <summary>Who is with whom, without the numbers of the clusters.</summary>
         public async Task<List<string>> GroupsAsync() =>
@@ -268,8 +273,8 @@ public class DecisionTests
 
         public async Task<long> MergeAsync(string master, string duplicate)
         {
-            var choices = new Core.Planning.MergeChoices(Type.Name, Key(master), [Key(duplicate)], new Dictionary<string, Core.Planning.FieldChoice>());
-            var plan = await Database.PlanAsync(choices, default);
+            var choices = new MergeChoices(Type.Name, Key(master), [Key(duplicate)], new Dictionary<string, FieldChoice>());
+            var plan = await Database.Merges.PlanAsync(choices, default);
             return await Database.ApplyAsync(plan);
         }
 

@@ -1,8 +1,11 @@
 using Kettlefog.Core;
 using Kettlefog.Core.Drafting;
-using Kettlefog.Core.Maps;
-using Kettlefog.Core.Planning;
-using Kettlefog.Core.Reversals;
+using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Merging;
+using Kettlefog.Core.Reversing;
+using Kettlefog.Database.History;
+using Kettlefog.Database.Merging;
+using Kettlefog.Database.Reversing;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -196,9 +199,9 @@ public abstract class DraftTests(Engine engine)
         using var folder = new TempFolder();
         using var file = TestDatabase.Create(engine, folder, "draft");
         file.Execute(Values);
-        var draft = await OperationalDatabase.DraftMapAsync(file.Address, [], default);
+        var draft = await UninitialisedDatabase.DraftMapAsync(file.Address, [], default);
         var without = string.Join('\n', draft.Yaml.Split('\n').Where(line => !line.Contains("Registro", StringComparison.OrdinalIgnoreCase) && !line.Contains("registro", StringComparison.Ordinal)));
-        var report = await OperationalDatabase.CheckMapAsync(file.Address, MapReader.Read(without, "draft.yaml"), default);
+        var report = await UninitialisedDatabase.CheckMapAsync(file.Address, MapReader.Read(without, "draft.yaml"), default);
         report.Findings.ShouldContain(finding => finding.Message.Contains("its texts begin with 'SOCIO:'; 100 % of its values are there", StringComparison.Ordinal) && finding.Remedy.Contains("as: \"SOCIO:{key}\"", StringComparison.Ordinal));
     }
 
@@ -320,11 +323,11 @@ public abstract class DraftTests(Engine engine)
             CREATE TABLE slip (id INTEGER PRIMARY KEY, bill_to INTEGER, pages INTEGER);
             INSERT INTO slip VALUES (1, 1, 1), (2, 2, 1), (3, 1, 2);
             """);
-        var refusal = await Should.ThrowAsync<KettlefogException>(() => OperationalDatabase.DraftMapAsync(file.Address, [], default));
+        var refusal = await Should.ThrowAsync<KettlefogException>(() => UninitialisedDatabase.DraftMapAsync(file.Address, [], default));
         refusal.Message.ShouldContain("None of the 4 tables");
         refusal.Hint!.ShouldContain("--table");
-        (await Should.ThrowAsync<KettlefogException>(() => OperationalDatabase.DraftMapAsync(file.Address, ["thong"], default))).Message.ShouldContain("no table 'thong'");
-        var draft = await OperationalDatabase.DraftMapAsync(file.Address, ["thing"], default);
+        (await Should.ThrowAsync<KettlefogException>(() => UninitialisedDatabase.DraftMapAsync(file.Address, ["thong"], default))).Message.ShouldContain("no table 'thong'");
+        var draft = await UninitialisedDatabase.DraftMapAsync(file.Address, ["thing"], default);
         draft.Yaml.ShouldContain("# part: { table: part, columns: thing_id } # 40 %: its name; 67 % of its values are there");
         draft.Questions.ShouldContain(question => question.StartsWith("Does part.thing_id point at thing?", StringComparison.Ordinal));
         draft.Questions.ShouldContain(question => question.StartsWith("Does plan.thing_id point at thing?", StringComparison.Ordinal));
@@ -346,21 +349,21 @@ public abstract class DraftTests(Engine engine)
         using var file = TestDatabase.Create(engine, folder, "draft");
         file.Execute(sql);
         var before = file.Dump();
-        var draft = await OperationalDatabase.DraftMapAsync(file.Address, [], default);
+        var draft = await UninitialisedDatabase.DraftMapAsync(file.Address, [], default);
         file.Dump().ShouldBe(before, "drafting writes nothing");
         var document = MapReader.Read(draft.Yaml, "draft.yaml");
-        (await OperationalDatabase.CheckMapAsync(file.Address, document, default)).RequireMap();
-        await OperationalDatabase.InitialiseAsync(file.Address, null, default);
+        (await UninitialisedDatabase.CheckMapAsync(file.Address, document, default)).RequireMap();
+        await OwnTablesMaintenance.InitialiseAsync(file.Address, null, default);
         before = file.Dump();
         using var database = await OperationalDatabase.OpenAsync(file.Address, document, TimeSpan.FromSeconds(5), TimeProvider.System, default);
         var recordType = database.Map.Map.Require(type);
-        var choices = new MergeChoices(type, database.ReadKey(recordType, master), [database.ReadKey(recordType, duplicate)], new Dictionary<string, FieldChoice>());
-        var plan = await database.PlanAsync(choices, default);
+        var choices = new MergeChoices(type, database.Records.ReadKey(recordType, master), [database.Records.ReadKey(recordType, duplicate)], new Dictionary<string, FieldChoice>());
+        var plan = await database.Merges.PlanAsync(choices, default);
         plan.Blockers.ShouldBeEmpty(draft.Yaml);
-        var merge = await database.MergeAsync(new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("m.ashe", "one"), "one"), default);
+        var merge = await database.Merges.ApplyAsync(new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("m.ashe", "one"), "one"), default);
         file.Dump().ShouldNotBe(before);
-        var after = await database.PlanReversalAsync(new ReversalChoices(merge.Entry.Number), default);
-        await database.ReverseAsync(new ReversalRequest(new ReversalChoices(merge.Entry.Number), after.Fingerprint.Text, new AuditContext("m.ashe", "two"), "two"), default);
+        var after = await database.Reversals.PlanAsync(new ReversalChoices(merge.Entry.Number), default);
+        await database.Reversals.ApplyAsync(new ReversalRequest(new ReversalChoices(merge.Entry.Number), after.Fingerprint.Text, new AuditContext("m.ashe", "two"), "two"), default);
         file.Dump().ShouldBe(before);
         return (draft, string.Join('|', plan.Moves.Where(move => move.Count > 0).Select(move => plan.Moves.Count)));
     }

@@ -1,6 +1,7 @@
 using CsCheck;
-using Kettlefog.Core.Maps;
-using Kettlefog.Core.Planning;
+using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Merging;
+using Kettlefog.Core.Values;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -123,10 +124,10 @@ public abstract class HierarchyTests(Engine engine)
             return world;
         }
 
-        public Core.Values.RecordKey Key(long key) => Database.ReadKey(Database.Map.Map.RecordTypes[0], $"{key}");
+        public RecordKey Key(long key) => Database.Records.ReadKey(Database.Map.Map.RecordTypes[0], $"{key}");
 
         public Task<MergePlan> PlanAsync(long[] keys, Dictionary<string, FieldChoice> fields) =>
-            Database.PlanAsync(new MergeChoices("account", Key(keys[0]), [.. keys[1..].Select(Key)], fields), default);
+            Database.Merges.PlanAsync(new MergeChoices("account", Key(keys[0]), [.. keys[1..].Select(Key)], fields), default);
 
         public async Task<long> MergeAsync(long[] keys)
         {

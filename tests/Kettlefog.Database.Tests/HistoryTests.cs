@@ -1,4 +1,5 @@
 using Kettlefog.Core.History;
+using Kettlefog.Database.History;
 using Microsoft.Data.Sqlite;
 
 namespace Kettlefog.Database.Tests;
@@ -12,7 +13,7 @@ public class HistoryTests
         using var ledger = await Ledger.OpenAsync();
         var start = DateTimeOffset.UtcNow.AddSeconds(-1);
         await ledger.MergeAsync(1, 2);
-        var recorded = await ledger.Database.ReadEntryAsync(1, default);
+        var recorded = await ledger.Database.History.ReadAsync(1, default);
         recorded.Entry.Actor.ShouldBe("c.weeks");
         recorded.Entry.Reason.ShouldBe("same firm");
         recorded.Entry.Rule.ShouldBe(AuditContext.ByHand);
@@ -44,9 +45,9 @@ public class HistoryTests
         await ledger.MergeAsync(1, 2);
         await ledger.MergeAsync(3, 4);
         await ledger.MergeAsync(5, 6);
-        (await ledger.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+        (await ledger.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
         ledger.File.Execute("PRAGMA foreign_keys = OFF; DROP TRIGGER kettlefog_history_is_not_changed; DROP TRIGGER kettlefog_history_is_not_removed;" + attack);
-        (await ledger.Database.VerifyHistoryAsync(default)).Faults.ShouldContain(found => found.StartsWith(fault));
+        (await ledger.Database.History.VerifyAsync(default)).Faults.ShouldContain(found => found.StartsWith(fault));
     }
 
     [Fact]
@@ -57,7 +58,7 @@ public class HistoryTests
         await ledger.MergeAsync(3, 4);
         await ledger.ReverseAsync(1);
         async Task<string> List(HistoryFilter filter, int page = 1, int size = 50) =>
-            string.Join(' ', (await ledger.Database.ListHistoryAsync(filter, page, size, default)).Items.Select(entry => entry.Entry.Number));
+            string.Join(' ', (await ledger.Database.History.ListAsync(filter, page, size, default)).Items.Select(entry => entry.Entry.Number));
         (await List(new HistoryFilter())).ShouldBe("3 2 1");
         (await List(new HistoryFilter(), page: 2, size: 2)).ShouldBe("1");
         (await List(new HistoryFilter(Record: "2"))).ShouldBe("3 1");

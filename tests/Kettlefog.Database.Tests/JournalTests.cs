@@ -1,6 +1,8 @@
-using Kettlefog.Core.Planning;
-using Kettlefog.Core.Reversals;
+using Kettlefog.Core.Merging;
+using Kettlefog.Core.Reversing;
 using Kettlefog.Core.Values;
+using Kettlefog.Database.History;
+using Kettlefog.Database.Reversing;
 
 namespace Kettlefog.Database.Tests;
 
@@ -51,10 +53,10 @@ public class JournalTests
         await ledger.ReverseAsync(1);
         ledger.File.Dump().ShouldBe(before);
         var deleting = await ledger.OpenAgainAsync(Ledger.Yaml.Replace("mark: { status: merged }", "delete: true", StringComparison.Ordinal));
-        var plan = await deleting.PlanAsync(Ledger.Choices(2, 9, 10), default);
-        await deleting.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default);
-        var back = await deleting.PlanReversalAsync(new ReversalChoices(3, false), default);
-        await deleting.ReverseAsync(new ReversalRequest(new ReversalChoices(3, false), back.Fingerprint.Text, new AuditContext("c.weeks", ""), "wide"), default);
+        var plan = await deleting.Merges.PlanAsync(Ledger.Choices(2, 9, 10), default);
+        await deleting.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default);
+        var back = await deleting.Reversals.PlanAsync(new ReversalChoices(3, false), default);
+        await deleting.Reversals.ApplyAsync(new ReversalRequest(new ReversalChoices(3, false), back.Fingerprint.Text, new AuditContext("c.weeks", ""), "wide"), default);
         ledger.File.Dump().ShouldBe(before);
     }
 
@@ -66,7 +68,7 @@ public class JournalTests
         await ledger.MergeAsync(Ledger.With(Ledger.Choices(1, 2), "name", new FieldChoice.Typed(attack)));
         ledger.File.Query("SELECT name FROM vendor WHERE id = 1").Single()[0].ShouldBe(attack);
         ledger.File.Count("SELECT COUNT(*) FROM bill").ShouldBe(24);
-        (await ledger.Database.FindRedirectAsync("vendor", attack, default)).ShouldBeNull();
+        (await ledger.Database.Records.FindRedirectAsync("vendor", attack, default)).ShouldBeNull();
         ColumnValue.Of(attack).ToText().ShouldBe(attack);
     }
 }

@@ -1,9 +1,12 @@
 using Kettlefog.Core;
 using Kettlefog.Core.History;
-using Kettlefog.Core.Maps;
-using Kettlefog.Core.Planning;
-using Kettlefog.Core.Reversals;
+using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Merging;
+using Kettlefog.Core.Reversing;
 using Kettlefog.Core.Values;
+using Kettlefog.Database.History;
+using Kettlefog.Database.Merging;
+using Kettlefog.Database.Reversing;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -88,7 +91,7 @@ internal sealed class Ledger : IDisposable
     public static MergeChoices With(MergeChoices choices, string field, FieldChoice choice) =>
         choices with { Fields = new Dictionary<string, FieldChoice>(choices.Fields) { [field] = choice } };
 
-    public Task<MergePlan> PlanAsync(MergeChoices choices) => Database.PlanAsync(choices, default);
+    public Task<MergePlan> PlanAsync(MergeChoices choices) => Database.Merges.PlanAsync(choices, default);
 
     public MergeRequest Request(MergeChoices choices, string fingerprint, string? key = null) =>
         new(choices, fingerprint, new AuditContext("c.weeks", "same firm"), key ?? $"request {Interlocked.Increment(ref _requests)}");
@@ -96,7 +99,7 @@ internal sealed class Ledger : IDisposable
     public async Task<HistoryEntry> MergeAsync(MergeChoices choices)
     {
         var plan = await PlanAsync(choices);
-        return (await Database.MergeAsync(Request(choices, plan.Fingerprint.Text), default)).Entry;
+        return (await Database.Merges.ApplyAsync(Request(choices, plan.Fingerprint.Text), default)).Entry;
     }
 
     public Task<HistoryEntry> MergeAsync(long master, params long[] duplicates) => MergeAsync(Choices(master, duplicates));
@@ -105,9 +108,9 @@ internal sealed class Ledger : IDisposable
 
     public async Task<IReadOnlyList<HistoryEntry>> ReverseAsync(ReversalChoices choices)
     {
-        var plan = await Database.PlanReversalAsync(choices, default);
+        var plan = await Database.Reversals.PlanAsync(choices, default);
         var request = new ReversalRequest(choices, plan.Fingerprint.Text, new AuditContext("c.weeks", "two firms"), $"request {Interlocked.Increment(ref _requests)}");
-        return (await Database.ReverseAsync(request, default)).Entries;
+        return (await Database.Reversals.ApplyAsync(request, default)).Entries;
     }
 
     public async Task<KettlefogException> RefusedAsync(Func<Task> action)

@@ -1,8 +1,11 @@
 using CsCheck;
 using Kettlefog.Core;
 using Kettlefog.Core.History;
-using Kettlefog.Core.Planning;
-using Kettlefog.Core.Reversals;
+using Kettlefog.Core.Merging;
+using Kettlefog.Core.Reversing;
+using Kettlefog.Database.History;
+using Kettlefog.Database.Merging;
+using Kettlefog.Database.Reversing;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -93,7 +96,7 @@ public abstract class LinkedMergeTests(Engine engine)
         (await world.PlanAsync(choices)).Fingerprint.Text.ShouldBe(plan.Fingerprint.Text);
         world.File.DumpAll().ShouldBe(everything, "planning changes nothing");
 
-        var outcome = await world.Database.MergeAsync(new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("c.weeks", "one"), "key"), default);
+        var outcome = await world.Database.Merges.ApplyAsync(new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("c.weeks", "one"), "key"), default);
         outcome.Entries.Select(entry => entry.RecordType).ShouldBe(["vessel", "household", "contact", "account"]);
         outcome.Entry.Number.ShouldBe(4);
         outcome.Details!.Linked.ShouldBe([1, 2, 3]);
@@ -101,17 +104,17 @@ public abstract class LinkedMergeTests(Engine engine)
         world.Column("SELECT household_id FROM contact WHERE id <= 2").ShouldAllBe(id => id == "1");
         world.File.Query("SELECT account_id, contact_id FROM account_contact ORDER BY 1, 2").Select(row => string.Join(' ', row)).ShouldBe(["1 2", "1 3", "1 4", "1 5", "3 3"]);
         world.Column("SELECT vessel_id FROM charge").ShouldAllBe(id => id == "1");
-        (await world.Database.FindRedirectAsync("contact", "1", default))!.Master.ShouldBe("2");
-        (await world.Database.MergeAsync(new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("c.weeks", "one"), "key"), default)).Repeated.ShouldBeTrue();
+        (await world.Database.Records.FindRedirectAsync("contact", "1", default))!.Master.ShouldBe("2");
+        (await world.Database.Merges.ApplyAsync(new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("c.weeks", "one"), "key"), default)).Repeated.ShouldBeTrue();
 
-        var back = await world.Database.PlanReversalAsync(new ReversalChoices(4), default);
+        var back = await world.Database.Reversals.PlanAsync(new ReversalChoices(4), default);
         back.Reversals.Select(reversal => reversal.Snapshot.Merge.Number).ShouldBe([4, 3, 2, 1]);
         back.Reversals.SelectMany(reversal => reversal.Drift).ShouldBeEmpty();
-        var reversed = await world.Database.ReverseAsync(new ReversalRequest(new ReversalChoices(4), back.Fingerprint.Text, new AuditContext("c.weeks", "not one"), "back"), default);
+        var reversed = await world.Database.Reversals.ApplyAsync(new ReversalRequest(new ReversalChoices(4), back.Fingerprint.Text, new AuditContext("c.weeks", "not one"), "back"), default);
         (reversed.Entries.Count, reversed.Entry.Reverses).ShouldBe((4, 4));
         world.File.Dump().ShouldBe(before);
-        (await world.Database.FindRedirectAsync("contact", "1", default)).ShouldBeNull();
-        (await world.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+        (await world.Database.Records.FindRedirectAsync("contact", "1", default)).ShouldBeNull();
+        (await world.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
     }
 
     [Fact]
@@ -136,11 +139,11 @@ public abstract class LinkedMergeTests(Engine engine)
         var choices = world.Choices("account", "1", "2") with { Linked = [world.Choices("vessel", "1", "2")] };
         var entry = await world.Database.ApplyAsync(await world.PlanAsync(choices));
         var later = await world.Database.ApplyAsync(await world.PlanAsync("vessel", "5", "1"));
-        (await Should.ThrowAsync<KettlefogException>(() => world.Database.PlanReversalAsync(new ReversalChoices(entry), default))).Message.ShouldBe($"Later merges stand on merge {entry} and the merges linked to it: {later} must be taken back first.");
+        (await Should.ThrowAsync<KettlefogException>(() => world.Database.Reversals.PlanAsync(new ReversalChoices(entry), default))).Message.ShouldBe($"Later merges stand on merge {entry} and the merges linked to it: {later} must be taken back first.");
         var back = new ReversalChoices(entry, WithLater: true);
-        var plan = await world.Database.PlanReversalAsync(back, default);
+        var plan = await world.Database.Reversals.PlanAsync(back, default);
         plan.DependentMerges.ShouldBe([later]);
-        await world.Database.ReverseAsync(new ReversalRequest(back, plan.Fingerprint.Text, new AuditContext("c.weeks", ""), "back"), default);
+        await world.Database.Reversals.ApplyAsync(new ReversalRequest(back, plan.Fingerprint.Text, new AuditContext("c.weeks", ""), "back"), default);
         world.File.Dump().ShouldBe(before);
     }
 
@@ -149,7 +152,7 @@ public abstract class LinkedMergeTests(Engine engine)
     {
         using var world = await SmallWorld.OpenAsync(engine, Schema + Rows, Map());
         var vessel = world.Database.Map.Map.Require("vessel");
-        await world.Database.Duplicates.MarkNonDuplicatesAsync(vessel, world.Database.ReadKey(vessel, "1"), world.Database.ReadKey(vessel, "2"), new AuditContext("c.weeks", "two boats"), default);
+        await world.Database.NonDuplicates.MarkAsync(vessel, world.Database.Records.ReadKey(vessel, "1"), world.Database.Records.ReadKey(vessel, "2"), new AuditContext("c.weeks", "two boats"), default);
         await world.Database.ApplyAsync(await world.PlanAsync("contact", "3", "2"));
         var plan = await world.PlanAsync("account", "1", "2");
         plan.Offers.ShouldBeEmpty();
@@ -199,8 +202,8 @@ public abstract class LinkedMergeTests(Engine engine)
         plan.Blockers.ShouldBeEmpty();
         var entry = await world.Database.ApplyAsync(plan);
         world.Column("SELECT id FROM vessel WHERE account_id = 1 ORDER BY id").ShouldBe(["1", "3", "4", "6", "7"]);
-        var back = await world.Database.PlanReversalAsync(new ReversalChoices(entry), default);
-        await world.Database.ReverseAsync(new ReversalRequest(new ReversalChoices(entry), back.Fingerprint.Text, new AuditContext("c.weeks", ""), "back"), default);
+        var back = await world.Database.Reversals.PlanAsync(new ReversalChoices(entry), default);
+        await world.Database.Reversals.ApplyAsync(new ReversalRequest(new ReversalChoices(entry), back.Fingerprint.Text, new AuditContext("c.weeks", ""), "back"), default);
         world.File.Dump().ShouldBe(before);
     }
 
@@ -265,15 +268,15 @@ public abstract class LinkedMergeTests(Engine engine)
         {
             foreach (var duplicate in merge.Duplicates)
             {
-                (await world.Database.FindRedirectAsync(merge.RecordType, duplicate.ToString(), default))!.Master.ShouldBe(merge.Master.ToString());
+                (await world.Database.Records.FindRedirectAsync(merge.RecordType, duplicate.ToString(), default))!.Master.ShouldBe(merge.Master.ToString());
                 foreach (var reference in world.Database.Map.Map.Require(merge.RecordType).References)
                     world.File.Count($"SELECT COUNT(*) FROM {reference.Table} WHERE {reference.Columns[0]} = ?1", long.Parse(duplicate.ToString(), null)).ShouldBe(0);
             }
         }
 
-        var back = await world.Database.PlanReversalAsync(new ReversalChoices(entry), default);
+        var back = await world.Database.Reversals.PlanAsync(new ReversalChoices(entry), default);
         back.Reversals.SelectMany(reversal => reversal.Drift.Select(drift => drift.Text)).ShouldBeEmpty();
-        await world.Database.ReverseAsync(new ReversalRequest(new ReversalChoices(entry), back.Fingerprint.Text, new AuditContext("c.weeks", ""), "back"), default);
+        await world.Database.Reversals.ApplyAsync(new ReversalRequest(new ReversalChoices(entry), back.Fingerprint.Text, new AuditContext("c.weeks", ""), "back"), default);
         world.File.Dump().ShouldBe(before);
         return choices.Linked.Count;
     }

@@ -1,5 +1,5 @@
 using Kettlefog.Core;
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Reading;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -74,8 +74,8 @@ public abstract class MapRisksTests(Engine engine)
 
         // What was told is what happens.
         using var database = await ledger.OpenAgainAsync(yaml);
-        var plan = await database.PlanAsync(Ledger.Choices(1, 2), default);
-        (await ledger.RefusedAsync(() => database.MergeAsync(ledger.Request(Ledger.Choices(1, 2), plan.Fingerprint.Text), default))).Code.ShouldBe(ErrorCode.DatabaseRefused);
+        var plan = await database.Merges.PlanAsync(Ledger.Choices(1, 2), default);
+        (await ledger.RefusedAsync(() => database.Merges.ApplyAsync(ledger.Request(Ledger.Choices(1, 2), plan.Fingerprint.Text), default))).Code.ShouldBe(ErrorCode.DatabaseRefused);
     }
 
     [Fact]
@@ -146,7 +146,7 @@ public abstract class MapRisksTests(Engine engine)
     private static async Task<IReadOnlyList<MapFinding>> CheckAsync(Ledger ledger, string yaml = Ledger.Yaml)
     {
         var before = ledger.File.DumpAll();
-        var report = await OperationalDatabase.CheckMapAsync(ledger.File.Address, MapReader.Read(yaml, "ledger.yaml"), default);
+        var report = await UninitialisedDatabase.CheckMapAsync(ledger.File.Address, MapReader.Read(yaml, "ledger.yaml"), default);
         ledger.File.DumpAll().ShouldBe(before, "a check writes nothing");
         report.RequireMap();
         return report.Findings;
@@ -164,15 +164,15 @@ public abstract class MapRisksTests(Engine engine)
             ledger.File.Execute($"CREATE ROLE {clerk} LOGIN; GRANT SELECT ON vendor, note TO {clerk}; GRANT UPDATE (subject_id) ON note TO {clerk}");
             var address = ledger.File.Address.Replace("kettlefog@", $"{clerk}@", StringComparison.Ordinal);
             var document = MapReader.Read(Ledger.Yaml, "ledger.yaml");
-            var errors = (await OperationalDatabase.CheckMapAsync(address, document, default)).Findings.Where(finding => finding.Severity == FindingSeverity.Error).ToList();
+            var errors = (await UninitialisedDatabase.CheckMapAsync(address, document, default)).Findings.Where(finding => finding.Severity == FindingSeverity.Error).ToList();
             errors.Select(finding => finding.Message).ShouldContain($"The user {clerk} has no right to SELECT on bill.");
             errors.Select(finding => finding.Message).ShouldNotContain($"The user {clerk} has no right to UPDATE on note.");
             foreach (var error in errors)
                 ledger.File.Execute(error.Statement!);
-            (await OperationalDatabase.CheckMapAsync(address, document, default)).Worst.ShouldBe(FindingSeverity.Warning);
+            (await UninitialisedDatabase.CheckMapAsync(address, document, default)).Worst.ShouldBe(FindingSeverity.Warning);
             using var database = await OperationalDatabase.OpenAsync(address, document, TimeSpan.FromSeconds(5), TimeProvider.System, default);
-            var plan = await database.PlanAsync(Ledger.Choices(1, 2), default);
-            (await database.MergeAsync(ledger.Request(Ledger.Choices(1, 2), plan.Fingerprint.Text), default)).Entry.Number.ShouldBe(1);
+            var plan = await database.Merges.PlanAsync(Ledger.Choices(1, 2), default);
+            (await database.Merges.ApplyAsync(ledger.Request(Ledger.Choices(1, 2), plan.Fingerprint.Text), default)).Entry.Number.ShouldBe(1);
         }
 
         [Fact]
@@ -182,7 +182,7 @@ public abstract class MapRisksTests(Engine engine)
             var clerk = $"clerk_{Guid.NewGuid():N}";
             ledger.File.Execute($"CREATE ROLE {clerk} LOGIN; GRANT ALL ON vendor, note, bill TO {clerk}; ALTER TABLE bill ENABLE ROW LEVEL SECURITY");
             var address = ledger.File.Address.Replace("kettlefog@", $"{clerk}@", StringComparison.Ordinal);
-            (await OperationalDatabase.CheckMapAsync(address, MapReader.Read(Ledger.Yaml, "ledger.yaml"), default)).Findings
+            (await UninitialisedDatabase.CheckMapAsync(address, MapReader.Read(Ledger.Yaml, "ledger.yaml"), default)).Findings
                 .ShouldContain(finding => finding.Message.StartsWith("The database shows the service's user only some rows of 'bill'"));
         }
     }

@@ -1,8 +1,12 @@
 using System.IO.Compression;
 using Kettlefog.Core;
-using Kettlefog.Core.Maps;
-using Kettlefog.Core.Planning;
-using Kettlefog.Core.Reversals;
+using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Merging;
+using Kettlefog.Core.Reversing;
+using Kettlefog.Database.History;
+using Kettlefog.Database.Merging;
+using Kettlefog.Database.Reversing;
+using Kettlefog.Database.Users;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -19,21 +23,21 @@ public abstract class OwnTablesTests(Engine engine)
         await ledger.MergeAsync(1, 2, 3);
         await ledger.MergeAsync(4, 5);
         var all = Ours(ledger.File);
-        (await OperationalDatabase.BackUpAsync(ledger.File.Address, folder.File("own.jsonl.gz"), default)).ShouldBeGreaterThan(20);
-        var last = await OperationalDatabase.UninstallAsync(ledger.File.Address, folder.Path, default);
+        (await OwnTablesMaintenance.BackUpAsync(ledger.File.Address, folder.File("own.jsonl.gz"), default)).ShouldBeGreaterThan(20);
+        var last = await OwnTablesMaintenance.UninstallAsync(ledger.File.Address, folder.Path, default);
         Ours(ledger.File).ShouldBeEmpty();
-        (await OperationalDatabase.RestoreAsync(ledger.File.Address, folder.File("own.jsonl.gz"), default)).ShouldBeGreaterThan(20);
+        (await OwnTablesMaintenance.RestoreAsync(ledger.File.Address, folder.File("own.jsonl.gz"), default)).ShouldBeGreaterThan(20);
         Ours(ledger.File).ShouldBe(all);
         File.Exists(last).ShouldBeTrue();
         using var again = await ledger.OpenAgainAsync();
-        (await again.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+        (await again.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
         await ledger.ReverseAsync(2);
         await ledger.ReverseAsync(1);
         ledger.File.Dump().ShouldBe(before);
 
         // Numbers that the engine gives out go on after those that came back.
-        await again.Users.AddAsync("m.ashe", "M. Ashe", Users.Role.Viewer, null, default);
-        await again.Users.IssueAsync("m.ashe", Users.TokenPurpose.Api, "one", null, default);
+        await again.Users.AddAsync("m.ashe", "M. Ashe", Role.Viewer, null, default);
+        await again.Users.IssueAsync("m.ashe", TokenPurpose.Api, "one", null, default);
     }
 
     [Fact]
@@ -43,12 +47,12 @@ public abstract class OwnTablesTests(Engine engine)
         using var file = TestDatabase.Create(engine, folder, "books");
         file.Execute("CREATE TABLE vendor (id INTEGER PRIMARY KEY, name TEXT); INSERT INTO vendor VALUES (1, 'A')");
         var (rows, schema) = (file.DumpAll(), Schema(file));
-        await OperationalDatabase.InitialiseAsync(file.Address, null, default);
+        await OwnTablesMaintenance.InitialiseAsync(file.Address, null, default);
         Schema(file).ShouldNotBe(schema);
-        await OperationalDatabase.UninstallAsync(file.Address, folder.Path, default);
+        await OwnTablesMaintenance.UninstallAsync(file.Address, folder.Path, default);
         Schema(file).ShouldBe(schema);
         file.DumpAll().ShouldBe(rows);
-        (await Should.ThrowAsync<KettlefogException>(() => OperationalDatabase.UninstallAsync(file.Address, folder.Path, default))).Code.ShouldBe(ErrorCode.NotInitialised);
+        (await Should.ThrowAsync<KettlefogException>(() => OwnTablesMaintenance.UninstallAsync(file.Address, folder.Path, default))).Code.ShouldBe(ErrorCode.NotInitialised);
     }
 
     [Theory]
@@ -62,8 +66,8 @@ public abstract class OwnTablesTests(Engine engine)
         using var ledger = await Ledger.OpenAsync(engine);
         await ledger.MergeAsync(1, 2);
         var backup = folder.File("own.jsonl.gz");
-        await OperationalDatabase.BackUpAsync(ledger.File.Address, backup, default);
-        await OperationalDatabase.UninstallAsync(ledger.File.Address, folder.Path, default);
+        await OwnTablesMaintenance.BackUpAsync(ledger.File.Address, backup, default);
+        await OwnTablesMaintenance.UninstallAsync(ledger.File.Address, folder.Path, default);
         using (var packed = new GZipStream(File.OpenRead(backup), CompressionMode.Decompress))
         {
             var lines = new StreamReader(packed).ReadToEnd().Split('\n');
@@ -77,10 +81,10 @@ public abstract class OwnTablesTests(Engine engine)
             }));
         }
 
-        var refusal = await ledger.RefusedAsync(() => OperationalDatabase.RestoreAsync(ledger.File.Address, folder.File("wrong"), default));
+        var refusal = await ledger.RefusedAsync(() => OwnTablesMaintenance.RestoreAsync(ledger.File.Address, folder.File("wrong"), default));
         refusal.Message.ShouldContain(how switch { "newer" => "but this program knows version", "other engine" => "cannot be read by", _ => "is no whole backup" });
-        await OperationalDatabase.RestoreAsync(ledger.File.Address, backup, default);
-        (await ledger.RefusedAsync(() => OperationalDatabase.RestoreAsync(ledger.File.Address, backup, default))).Message.ShouldContain("has Kettlefog's own tables already");
+        await OwnTablesMaintenance.RestoreAsync(ledger.File.Address, backup, default);
+        (await ledger.RefusedAsync(() => OwnTablesMaintenance.RestoreAsync(ledger.File.Address, backup, default))).Message.ShouldContain("has Kettlefog's own tables already");
     }
 
     [Fact]
@@ -90,7 +94,7 @@ public abstract class OwnTablesTests(Engine engine)
         ledger.File.Execute(engine == Engine.Sqlite
             ? "INSERT INTO kettlefog_schema_version (ScriptName, Applied) VALUES ('9999', '2030-01-01')"
             : "INSERT INTO kettlefog.schema_version (scriptname, applied) VALUES ('9999', '2030-01-01')");
-        foreach (var action in new Func<Task>[] { () => ledger.OpenAgainAsync(), () => OperationalDatabase.InitialiseAsync(ledger.File.Address, null, default), () => OperationalDatabase.UpgradeAsync(ledger.File.Address, null, default) })
+        foreach (var action in new Func<Task>[] { () => ledger.OpenAgainAsync(), () => OwnTablesMaintenance.InitialiseAsync(ledger.File.Address, null, default), () => OwnTablesMaintenance.UpgradeAsync(ledger.File.Address, null, default) })
         {
             var refusal = await ledger.RefusedAsync(action);
             refusal.Message.ShouldContain("but this program knows version");
@@ -111,9 +115,9 @@ public abstract class OwnTablesTests(Engine engine)
         var before = Operational(file);
         var map = MapReader.Read(await File.ReadAllTextAsync(Path.Combine(AppContext.BaseDirectory, "Earlier", "books.map.yaml")), "books.map.yaml");
         (await Should.ThrowAsync<KettlefogException>(() => OperationalDatabase.OpenAsync(file.Address, map, TimeSpan.FromSeconds(5), TimeProvider.System, default))).Message.ShouldContain($"own tables in version {version}");
-        var backup = (await OperationalDatabase.UpgradeAsync(file.Address, folder.Path, default))!;
+        var backup = (await OwnTablesMaintenance.UpgradeAsync(file.Address, folder.Path, default))!;
         Path.GetFileName(backup).ShouldContain($".kettlefog-v{version}-");
-        (await OperationalDatabase.UpgradeAsync(file.Address, folder.Path, default)).ShouldBeNull();
+        (await OwnTablesMaintenance.UpgradeAsync(file.Address, folder.Path, default)).ShouldBeNull();
         Operational(file).ShouldBe(before);
         using (var database = await OperationalDatabase.OpenAsync(file.Address, map, TimeSpan.FromSeconds(5), TimeProvider.System, default))
             await WorksOnAsync(database, file);
@@ -121,8 +125,8 @@ public abstract class OwnTablesTests(Engine engine)
         // What was backed up before the upgrade is restored, and upgraded again.
         using var other = TestDatabase.Create(engine, folder, "restored");
         other.Execute(sql);
-        await OperationalDatabase.UninstallAsync(other.Address, folder.Path, default);
-        await OperationalDatabase.RestoreAsync(other.Address, backup, default);
+        await OwnTablesMaintenance.UninstallAsync(other.Address, folder.Path, default);
+        await OwnTablesMaintenance.RestoreAsync(other.Address, backup, default);
         using var restored = await OperationalDatabase.OpenAsync(other.Address, map, TimeSpan.FromSeconds(5), TimeProvider.System, default);
         await WorksOnAsync(restored, other);
     }
@@ -131,20 +135,20 @@ public abstract class OwnTablesTests(Engine engine)
 
     private static async Task WorksOnAsync(OperationalDatabase database, TestDatabase file)
     {
-        (await database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
-        (await database.FindRedirectAsync("vendor", "2", default))!.Master.ShouldBe("1");
+        (await database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
+        (await database.Records.FindRedirectAsync("vendor", "2", default))!.Master.ShouldBe("1");
         var choices = new ReversalChoices(1);
-        var back = await database.PlanReversalAsync(choices, default);
+        var back = await database.Reversals.PlanAsync(choices, default);
         back.Reversals.Single().Drift.ShouldBeEmpty();
-        await database.ReverseAsync(new ReversalRequest(choices, back.Fingerprint.Text, new AuditContext("m.ashe", "two firms"), "back"), default);
+        await database.Reversals.ApplyAsync(new ReversalRequest(choices, back.Fingerprint.Text, new AuditContext("m.ashe", "two firms"), "back"), default);
         file.Query("SELECT name, phone, status FROM vendor WHERE id IN (1, 2) ORDER BY id").Select(row => string.Join('|', row)).ShouldBe(["Gannet Chandlery Ltd|01632 960118|active", "Gannett Chandlery Limited|01632 960119|active"]);
         file.Query("SELECT vendor_id FROM bill ORDER BY id").Select(row => row[0]).ShouldBe([1L, 2L, 2L, 3L, 4L]);
 
         // And the work goes on.
-        var again = new MergeChoices("vendor", database.ReadKey(database.Map.Map.RecordTypes[0], "1"), [database.ReadKey(database.Map.Map.RecordTypes[0], "2")], new Dictionary<string, FieldChoice>());
-        var plan = await database.PlanAsync(again, default);
-        await database.MergeAsync(new MergeRequest(again, plan.Fingerprint.Text, new AuditContext("m.ashe", ""), "again"), default);
-        (await database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+        var again = new MergeChoices("vendor", database.Records.ReadKey(database.Map.Map.RecordTypes[0], "1"), [database.Records.ReadKey(database.Map.Map.RecordTypes[0], "2")], new Dictionary<string, FieldChoice>());
+        var plan = await database.Merges.PlanAsync(again, default);
+        await database.Merges.ApplyAsync(new MergeRequest(again, plan.Fingerprint.Text, new AuditContext("m.ashe", ""), "again"), default);
+        (await database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
     }
 
     /// <summary>Without the counter that SQLite keeps of our version table.</summary>

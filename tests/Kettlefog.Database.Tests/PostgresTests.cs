@@ -1,7 +1,10 @@
 using Kettlefog.Core;
-using Kettlefog.Core.Maps;
-using Kettlefog.Core.Planning;
-using Kettlefog.Core.Reversals;
+using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Merging;
+using Kettlefog.Core.Reversing;
+using Kettlefog.Database.History;
+using Kettlefog.Database.Merging;
+using Kettlefog.Database.Reversing;
 using Kettlefog.Testing;
 using Npgsql;
 
@@ -22,7 +25,7 @@ public class PostgresTests
         await ledger.MergeAsync(1, 2);
         ledger.File.Query(CutAll);
         await ledger.ReverseAsync(1);
-        (await ledger.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+        (await ledger.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
     }
 
     [Fact]
@@ -51,13 +54,13 @@ public class PostgresTests
         var before = ledger.File.DumpAll();
         await using (var other = await HoldAsync(ledger, "UPDATE vendor SET name = 'changed' WHERE id = 2"))
         {
-            var refusal = await Should.ThrowAsync<KettlefogException>(() => impatient.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
+            var refusal = await Should.ThrowAsync<KettlefogException>(() => impatient.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
             refusal.Code.ShouldBe(ErrorCode.DatabaseBusy);
             refusal.Message.ShouldContain("did not let go in time");
         }
 
         ledger.File.DumpAll().ShouldBe(before, "neither the merge nor what was given up left anything");
-        await impatient.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default);
+        await impatient.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default);
     }
 
     [Fact]
@@ -68,7 +71,7 @@ public class PostgresTests
         Task<MergeOutcome> merging;
         await using (var other = await HoldAsync(ledger, "UPDATE vendor SET name = 'changed' WHERE id = 2"))
         {
-            merging = ledger.Database.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default);
+            merging = ledger.Database.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default);
             await UntilWaitingAsync(ledger);
             await other.Transaction.CommitAsync();
         }
@@ -136,19 +139,19 @@ public class PostgresTests
             INSERT INTO verkauf."Kunde" ("Id", "Name", "Seit", "Aktiv") VALUES ('a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11', 'Möwe', '2020-05-01', true), ('A0EEBC99-9C0B-4EF8-BB6D-6BB9BD380A12', 'Möwe GmbH', '2019-02-03', NULL);
             INSERT INTO verkauf."Beleg" ("KundeId", "Betrag") VALUES ('a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11', 1.10), ('a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a12', 2.20);
             """);
-        await OperationalDatabase.InitialiseAsync(file.Address, null, default);
+        await OwnTablesMaintenance.InitialiseAsync(file.Address, null, default);
         using var database = await OperationalDatabase.OpenAsync(file.Address, MapReader.Read(Yaml, "schemas.yaml"), TimeSpan.FromSeconds(5), TimeProvider.System, default);
         string Dump() => string.Join('\n', file.Query("""SELECT k::text FROM verkauf."Kunde" k UNION ALL SELECT b::text FROM verkauf."Beleg" b ORDER BY 1""").Select(row => row[0]));
         var before = Dump();
         var type = database.Map.Map.RecordTypes[0];
-        var choices = new MergeChoices("kunde", database.ReadKey(type, "A0EEBC99-9C0B-4EF8-BB6D-6BB9BD380A11"), [database.ReadKey(type, "a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a12")], new Dictionary<string, FieldChoice> { ["active"] = new FieldChoice.Typed("0") });
-        var plan = await database.PlanAsync(choices, default);
+        var choices = new MergeChoices("kunde", database.Records.ReadKey(type, "A0EEBC99-9C0B-4EF8-BB6D-6BB9BD380A11"), [database.Records.ReadKey(type, "a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a12")], new Dictionary<string, FieldChoice> { ["active"] = new FieldChoice.Typed("0") });
+        var plan = await database.Merges.PlanAsync(choices, default);
         plan.Warnings.ShouldContain(warning => warning.Contains("no index on verkauf.Beleg (KundeId)"));
-        await database.MergeAsync(new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("c.weeks", ""), "1"), default);
+        await database.Merges.ApplyAsync(new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("c.weeks", ""), "1"), default);
         file.Query("""SELECT "Name", "Seit"::text, "Aktiv", "Gross" FROM verkauf."Kunde" """).ShouldHaveSingleItem().ShouldBe(["Möwe", "2019-02-03", false, "MÖWE"]);
         file.Count("""SELECT COUNT(*) FROM verkauf."Beleg" WHERE "KundeId" = 'a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11'""").ShouldBe(2);
-        var back = await database.PlanReversalAsync(new ReversalChoices(1, false), default);
-        await database.ReverseAsync(new ReversalRequest(new ReversalChoices(1, false), back.Fingerprint.Text, new AuditContext("c.weeks", ""), "2"), default);
+        var back = await database.Reversals.PlanAsync(new ReversalChoices(1, false), default);
+        await database.Reversals.ApplyAsync(new ReversalRequest(new ReversalChoices(1, false), back.Fingerprint.Text, new AuditContext("c.weeks", ""), "2"), default);
         Dump().ShouldBe(before);
     }
 
@@ -161,7 +164,7 @@ public class PostgresTests
     [InlineData("postgres://kettlefog@127.0.0.1:1/books?connect_timeout=2", "does not answer")]
     public async Task An_address_that_leads_nowhere_is_told_without_its_secrets(string address, string message)
     {
-        var refusal = await Should.ThrowAsync<KettlefogException>(() => OperationalDatabase.CheckMapAsync(address, MapReader.Read(Ledger.Yaml, "ledger.yaml"), default));
+        var refusal = await Should.ThrowAsync<KettlefogException>(() => UninitialisedDatabase.CheckMapAsync(address, MapReader.Read(Ledger.Yaml, "ledger.yaml"), default));
         refusal.Code.ShouldBe(ErrorCode.DatabaseUnavailable);
         refusal.Message.ShouldContain(message);
         (refusal.Hint ?? "").ShouldNotBeEmpty();
@@ -251,8 +254,8 @@ public class PostgresTests
         var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
         ledger.File.Execute($"ALTER DATABASE {ledger.File.Query("SELECT current_database()")[0][0]} SET default_transaction_read_only = on");
         using var reader = await ledger.OpenAgainAsync();
-        (await reader.PlanAsync(plan.Choices, default)).Fingerprint.Text.ShouldBe(plan.Fingerprint.Text);
-        var refusal = await Should.ThrowAsync<KettlefogException>(() => reader.MergeAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
+        (await reader.Merges.PlanAsync(plan.Choices, default)).Fingerprint.Text.ShouldBe(plan.Fingerprint.Text);
+        var refusal = await Should.ThrowAsync<KettlefogException>(() => reader.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
         refusal.Code.ShouldBe(ErrorCode.DatabaseUnavailable);
         refusal.Message.ShouldContain("read-only");
         (refusal.Hint ?? "").ShouldNotBeEmpty();

@@ -11,14 +11,14 @@ internal static class Prepared
     {
         var file = new SqliteFile(Folder.File("empty.db"));
         file.Execute("CREATE TABLE first (id INTEGER); DROP TABLE first");
-        OperationalDatabase.InitialiseAsync(file.Address, null, default).GetAwaiter().GetResult();
+        OwnTablesMaintenance.InitialiseAsync(file.Address, null, default).GetAwaiter().GetResult();
         return file.Path;
     });
 
     private static readonly Lazy<PostgresDatabase> PostgresTemplate = new(() =>
     {
         var database = PostgresServer.CreateDatabase("empty");
-        OperationalDatabase.InitialiseAsync(database.Address, null, default).GetAwaiter().GetResult();
+        OwnTablesMaintenance.InitialiseAsync(database.Address, null, default).GetAwaiter().GetResult();
         return database;
     });
 

@@ -1,9 +1,14 @@
 using CsCheck;
 using Kettlefog.Core;
-using Kettlefog.Core.Maps;
-using Kettlefog.Core.Planning;
-using Kettlefog.Core.Reversals;
+using Kettlefog.Core.History;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Merging;
+using Kettlefog.Core.Reversing;
 using Kettlefog.Core.Values;
+using Kettlefog.Database.History;
+using Kettlefog.Database.Merging;
+using Kettlefog.Database.Reversing;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -50,22 +55,22 @@ public class RandomMergeTests
         var tables = Tables(world);
         var choices = world.Choose();
 
-        var plan = await database.PlanAsync(choices, default);
-        (await database.PlanAsync(choices, default)).Fingerprint.Text.ShouldBe(plan.Fingerprint.Text, "the same input gives the same plan");
+        var plan = await database.Merges.PlanAsync(choices, default);
+        (await database.Merges.PlanAsync(choices, default)).Fingerprint.Text.ShouldBe(plan.Fingerprint.Text, "the same input gives the same plan");
         NothingElseIsWritten("planning writes nothing");
 
         var request = new MergeRequest(choices, plan.Fingerprint.Text, Who, "key");
         if (plan.Blockers.Count > 0)
         {
-            (await Should.ThrowAsync<KettlefogException>(() => database.MergeAsync(request, default))).Code.ShouldBe(ErrorCode.PlanBlocked);
+            (await Should.ThrowAsync<KettlefogException>(() => database.Merges.ApplyAsync(request, default))).Code.ShouldBe(ErrorCode.PlanBlocked);
             NothingElseIsWritten("a blocked merge changes nothing");
             return;
         }
 
-        await database.MergeAsync(request with { DryRun = true }, default);
+        await database.Merges.ApplyAsync(request with { DryRun = true }, default);
         NothingElseIsWritten("a rehearsal leaves nothing behind");
 
-        var entry = (await database.MergeAsync(request, default)).Entry;
+        var entry = (await database.Merges.ApplyAsync(request, default)).Entry;
         Interlocked.Increment(ref _merged);
         Interlocked.Add(ref _moved, plan.Moves.Where(move => move.Reference.Policy == ReferencePolicy.Reassign).Sum(move => move.Count));
         foreach (var (table, rows) in tables)
@@ -81,17 +86,17 @@ public class RandomMergeTests
         }
 
         foreach (var duplicate in choices.Duplicates)
-            (await database.FindRedirectAsync("party", duplicate.ToString(), default))!.Master.ShouldBe(choices.Master.ToString(), "old keys lead on");
-        EveryOldValueCanBeRead(await database.ReadEntryAsync(entry.Number, default), tables["party"], choices, world);
-        (await database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+            (await database.Records.FindRedirectAsync("party", duplicate.ToString(), default))!.Master.ShouldBe(choices.Master.ToString(), "old keys lead on");
+        EveryOldValueCanBeRead(await database.History.ReadAsync(entry.Number, default), tables["party"], choices, world);
+        (await database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
 
-        var back = await database.PlanReversalAsync(new ReversalChoices(entry.Number, false), default);
+        var back = await database.Reversals.PlanAsync(new ReversalChoices(entry.Number, false), default);
         back.Reversals.Single().Drift.ShouldBeEmpty();
-        await database.ReverseAsync(new ReversalRequest(new ReversalChoices(entry.Number, false), back.Fingerprint.Text, Who, "back"), default);
+        await database.Reversals.ApplyAsync(new ReversalRequest(new ReversalChoices(entry.Number, false), back.Fingerprint.Text, Who, "back"), default);
         file.Dump().ShouldBe(before, "the reversal restores every table byte for byte");
         foreach (var duplicate in choices.Duplicates)
-            (await database.FindRedirectAsync("party", duplicate.ToString(), default)).ShouldBeNull();
-        (await database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+            (await database.Records.FindRedirectAsync("party", duplicate.ToString(), default)).ShouldBeNull();
+        (await database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
         if (choices.Duplicates.Count > 1 && seed % 3 == 0)
             await OneByOneAsync(database, file, before, choices);
     }
@@ -99,7 +104,7 @@ public class RandomMergeTests
     /// <summary>The same merge again, taken back one record after the other.</summary>
     private async Task OneByOneAsync(OperationalDatabase database, TestDatabase file, List<string> before, MergeChoices choices)
     {
-        var entry = await database.ApplyAsync(await database.PlanAsync(choices, default));
+        var entry = await database.ApplyAsync(await database.Merges.PlanAsync(choices, default));
         foreach (var duplicate in choices.Duplicates.Skip(1))
         {
             try
@@ -112,12 +117,12 @@ public class RandomMergeTests
             }
 
             Interlocked.Increment(ref _takenOut);
-            (await database.FindRedirectAsync("party", duplicate.ToString(), default)).ShouldBeNull();
+            (await database.Records.FindRedirectAsync("party", duplicate.ToString(), default)).ShouldBeNull();
         }
 
         (await database.TakeBackAsync(entry)).ShouldBeEmpty();
         file.Dump().ShouldBe(before, "one after the other they restore every table byte for byte");
-        (await database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+        (await database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
     }
 
     /// <summary>What a table must hold afterwards, said without any of the engine's means.</summary>
@@ -171,7 +176,7 @@ public class RandomMergeTests
 
     private static void EveryOldValueCanBeRead(RecordedEntry recorded, List<Dictionary<string, ColumnValue>> parties, MergeChoices choices, RandomWorld world)
     {
-        var details = Core.History.DetailsJson.Read<Core.History.MergeDetails>(recorded.Entry.Details);
+        var details = DetailsJson.Read<MergeDetails>(recorded.Entry.Details);
         var keys = choices.Keys.ToList();
         for (var index = 0; index < keys.Count; index++)
         {

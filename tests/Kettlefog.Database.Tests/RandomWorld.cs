@@ -1,6 +1,6 @@
 using System.Globalization;
 using System.Text;
-using Kettlefog.Core.Planning;
+using Kettlefog.Core.Merging;
 using Kettlefog.Core.Values;
 using Kettlefog.Testing;
 

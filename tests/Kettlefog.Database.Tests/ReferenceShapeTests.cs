@@ -1,7 +1,8 @@
 using Kettlefog.Core;
-using Kettlefog.Core.Maps;
-using Kettlefog.Core.Planning;
-using Kettlefog.Core.Reversals;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Merging;
+using Kettlefog.Core.Reversing;
 using Kettlefog.Core.Values;
 using Kettlefog.Testing;
 
@@ -29,7 +30,7 @@ public abstract class ReferenceShapeTests(Engine engine)
         plan.Figures.Single().After.ToText().ShouldBe("2");
         var entry = await world.Database.ApplyAsync(plan);
         world.File.Query("SELECT id, hull_no FROM survey ORDER BY id").Select(row => string.Join(' ', row)).ShouldBe(["10 H-1", "11 H-1", "12 "]);
-        (await world.Database.ReadRelatedAsync(world.Type, world.Type.References[0], plan.Choices.Master, null, 1, 10, default)).Total.ShouldBe(2);
+        (await world.Database.Records.ReadRelatedAsync(world.Type, world.Type.References[0], plan.Choices.Master, null, 1, 10, default)).Total.ShouldBe(2);
         (await world.Database.TakeBackAsync(entry)).ShouldBeEmpty();
         world.File.Dump().ShouldBe(before);
 
@@ -105,7 +106,7 @@ public abstract class ReferenceShapeTests(Engine engine)
         var before = world.File.Dump();
         var entry = await world.Database.ApplyAsync(await world.PlanAsync(3, 1, 2));
         var merged = world.File.DumpAll();
-        var refusal = await Should.ThrowAsync<KettlefogException>(() => world.Database.PlanReversalAsync(new ReversalChoices(entry) { Only = "2" }, default));
+        var refusal = await Should.ThrowAsync<KettlefogException>(() => world.Database.Reversals.PlanAsync(new ReversalChoices(entry) { Only = "2" }, default));
         refusal.Code.ShouldBe(ErrorCode.NotReversible);
         refusal.Message.ShouldStartWith("2 cannot be taken out alone: ");
         world.File.DumpAll().ShouldBe(merged);
@@ -182,7 +183,7 @@ public abstract class ReferenceShapeTests(Engine engine)
         var file = TestDatabase.Create(engine, folder, "shapes");
         file.Execute(Schema);
         file.Execute(sql);
-        await OperationalDatabase.InitialiseAsync(file.Address, null, default);
+        await OwnTablesMaintenance.InitialiseAsync(file.Address, null, default);
         var map = MapReader.Read($$"""
             kettlefog: 1
             name: Shapes
@@ -215,12 +216,12 @@ public abstract class ReferenceShapeTests(Engine engine)
 
         public Task<MergePlan> PlanAsync(long master, params long[] duplicates) => PlanAsync(master, duplicates, []);
 
-        public Task<MergePlan> PlanAsync(long master, long[] duplicates, params (string Field, string From)[] taken) => Database.PlanAsync(
+        public Task<MergePlan> PlanAsync(long master, long[] duplicates, params (string Field, string From)[] taken) => Database.Merges.PlanAsync(
             new MergeChoices(
                 "vessel",
                 Key(master),
                 [.. duplicates.Select(Key)],
-                taken.ToDictionary(each => each.Field, each => (FieldChoice)new FieldChoice.FromRecord(Database.ReadKey(Type, each.From)))),
+                taken.ToDictionary(each => each.Field, each => (FieldChoice)new FieldChoice.FromRecord(Database.Records.ReadKey(Type, each.From)))),
             default);
 
         public void Dispose()
@@ -230,7 +231,7 @@ public abstract class ReferenceShapeTests(Engine engine)
             Folder.Dispose();
         }
 
-        private RecordKey Key(long number) => Database.ReadKey(Type, $"{number}");
+        private RecordKey Key(long number) => Database.Records.ReadKey(Type, $"{number}");
     }
 
     public sealed class OnSqlite() : ReferenceShapeTests(Engine.Sqlite);

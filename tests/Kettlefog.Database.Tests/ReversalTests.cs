@@ -1,7 +1,9 @@
 using CsCheck;
 using Kettlefog.Core;
-using Kettlefog.Core.Planning;
-using Kettlefog.Core.Reversals;
+using Kettlefog.Core.Merging;
+using Kettlefog.Core.Reversing;
+using Kettlefog.Database.History;
+using Kettlefog.Database.Reversing;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -21,7 +23,7 @@ public abstract class ReversalTests(Engine engine)
         ledger.File.Execute("INSERT INTO bill VALUES (900, 1, 'since', 5)");
         ledger.File.Execute("UPDATE note SET subject_type = 'account' WHERE id = 2");
 
-        var plan = await ledger.Database.PlanReversalAsync(new ReversalChoices(1, false), default);
+        var plan = await ledger.Database.Reversals.PlanAsync(new ReversalChoices(1, false), default);
         plan.Reversals.Single().Drift.Select(drift => drift.Text).ShouldBe(
         [
             "phone of 1 was changed since: the merge wrote '01632 960777', now it is '01632 960888', and so it stays.",
@@ -44,19 +46,19 @@ public abstract class ReversalTests(Engine engine)
         await ledger.MergeAsync(1, 2, 3);
         ledger.File.Execute("INSERT INTO bill VALUES (900, 1, 'since', 5), (901, 4, 'of another', 5), (902, 1, 'since, too', 5)");
         await ledger.MergeAsync(1, 4);
-        var whole = (await ledger.Database.PlanReversalAsync(new ReversalChoices(1), default)).Reversals.Single().Drift;
+        var whole = (await ledger.Database.Reversals.PlanAsync(new ReversalChoices(1), default)).Reversals.Single().Drift;
         whole.Select(drift => $"{drift.Id} {drift.Text} {drift.Undo}").ShouldBe(["1.bills.900 Bills 900 was added to the master since, and stays with it. ", "1.bills.902 Bills 902 was added to the master since, and stays with it. "]);
 
         // Of several duplicates nobody knows whose it is; of one that is taken out, the operator does.
         var choices = new ReversalChoices(1) { Only = "3", UndoDrift = new HashSet<string> { "1.bills.902" } };
-        var plan = await ledger.Database.PlanReversalAsync(choices, default);
+        var plan = await ledger.Database.Reversals.PlanAsync(choices, default);
         plan.Reversals.Single().Drift.Select(drift => drift.Text).ShouldBe(["Bills 900 was added to the master since, and stays with it.", "Bills 902 was added to the master since, and is taken back too: it goes to 3."]);
         await ledger.ReverseAsync(choices);
         ledger.File.Query("SELECT vendor_id FROM bill WHERE id >= 900 ORDER BY id").Select(row => (long)row[0]!).ShouldBe([1, 1, 3]);
-        (await ledger.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
-        var stale = await ledger.Database.PlanReversalAsync(new ReversalChoices(1), default);
+        (await ledger.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
+        var stale = await ledger.Database.Reversals.PlanAsync(new ReversalChoices(1), default);
         ledger.File.Execute("INSERT INTO note VALUES (903, 'vendor', 1, 'since')");
-        (await Should.ThrowAsync<KettlefogException>(() => ledger.Database.ReverseAsync(new ReversalRequest(new ReversalChoices(1), stale.Fingerprint.Text, new AuditContext("c.weeks", ""), "stale"), default))).Details.ShouldBe(["A related row was moved on, deleted or added."]);
+        (await Should.ThrowAsync<KettlefogException>(() => ledger.Database.Reversals.ApplyAsync(new ReversalRequest(new ReversalChoices(1), stale.Fingerprint.Text, new AuditContext("c.weeks", ""), "stale"), default))).Details.ShouldBe(["A related row was moved on, deleted or added."]);
         await ledger.ReverseAsync(1);
         ledger.File.Query("SELECT vendor_id FROM bill WHERE id IN (21, 31, 900, 902) ORDER BY id").Select(row => (long)row[0]!).ShouldBe([2, 3, 1, 3]);
     }
@@ -70,18 +72,18 @@ public abstract class ReversalTests(Engine engine)
         ledger.File.Execute("UPDATE vendor SET phone = '01632 960888' WHERE id = 1");
         ledger.File.Execute("UPDATE bill SET vendor_id = 3 WHERE id IN (21, 22)");
         ledger.File.Execute("UPDATE note SET subject_type = 'account' WHERE id = 2");
-        var all = (await ledger.Database.PlanReversalAsync(new ReversalChoices(1), default)).Reversals.Single().Drift;
+        var all = (await ledger.Database.Reversals.PlanAsync(new ReversalChoices(1), default)).Reversals.Single().Drift;
         all.Count.ShouldBe(4);
         var choices = new ReversalChoices(1) { UndoDrift = all.Select(drift => drift.Id).ToHashSet() };
-        var plan = await ledger.Database.PlanReversalAsync(choices, default);
+        var plan = await ledger.Database.Reversals.PlanAsync(choices, default);
         plan.Reversals.Single().Drift.ShouldAllBe(drift => drift.Undone);
-        plan.Fingerprint.Text.ShouldNotBe((await ledger.Database.PlanReversalAsync(new ReversalChoices(1), default)).Fingerprint.Text);
+        plan.Fingerprint.Text.ShouldNotBe((await ledger.Database.Reversals.PlanAsync(new ReversalChoices(1), default)).Fingerprint.Text);
         var entry = (await ledger.ReverseAsync(choices)).Single();
         ledger.File.Dump().ShouldBe(before);
         entry.Details.ShouldContain("01632 960888");
         ledger.File.Query($"SELECT before FROM {ledger.File.Own("journal_cell")} WHERE number = ?1 AND \"column\" = 'phone'", entry.Number).Single()[0].ShouldBe("01632 960888");
-        (await ledger.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
-        var unknown = await Should.ThrowAsync<KettlefogException>(() => ledger.Database.PlanReversalAsync(new ReversalChoices(1), default));
+        (await ledger.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
+        var unknown = await Should.ThrowAsync<KettlefogException>(() => ledger.Database.Reversals.PlanAsync(new ReversalChoices(1), default));
         unknown.Code.ShouldBe(ErrorCode.NotReversible);
     }
 
@@ -92,21 +94,21 @@ public abstract class ReversalTests(Engine engine)
         var before = ledger.File.Dump();
         await ledger.MergeAsync(1, 2, 3);
         var choices = new ReversalChoices(1) { Only = "2" };
-        var plan = await ledger.Database.PlanReversalAsync(choices, default);
+        var plan = await ledger.Database.Reversals.PlanAsync(choices, default);
         plan.Reversals.Single().Rows.ShouldAllBe(rows => rows.From.ToString() == "2");
         var entry = (await ledger.ReverseAsync(choices)).Single();
         entry.Reverses.ShouldBeNull();
-        (await ledger.Database.FindRedirectAsync("vendor", "2", default)).ShouldBeNull();
-        (await ledger.Database.FindRedirectAsync("vendor", "3", default))!.Master.ShouldBe("1");
+        (await ledger.Database.Records.FindRedirectAsync("vendor", "2", default)).ShouldBeNull();
+        (await ledger.Database.Records.FindRedirectAsync("vendor", "3", default))!.Master.ShouldBe("1");
         ledger.File.Count("SELECT COUNT(*) FROM bill WHERE vendor_id = 2").ShouldBe(3);
         ledger.File.Count("SELECT COUNT(*) FROM bill WHERE vendor_id = 3").ShouldBe(0);
-        (await ledger.RefusedAsync(() => ledger.Database.PlanReversalAsync(choices, default))).Message.ShouldContain("was taken out of merge 1 already");
-        (await ledger.RefusedAsync(() => ledger.Database.PlanReversalAsync(choices with { Only = "1" }, default))).Message.ShouldContain("is the master");
-        (await ledger.RefusedAsync(() => ledger.Database.PlanReversalAsync(choices with { Only = "9" }, default))).Message.ShouldContain("is not a record of merge 1");
+        (await ledger.RefusedAsync(() => ledger.Database.Reversals.PlanAsync(choices, default))).Message.ShouldContain("was taken out of merge 1 already");
+        (await ledger.RefusedAsync(() => ledger.Database.Reversals.PlanAsync(choices with { Only = "1" }, default))).Message.ShouldContain("is the master");
+        (await ledger.RefusedAsync(() => ledger.Database.Reversals.PlanAsync(choices with { Only = "9" }, default))).Message.ShouldContain("is not a record of merge 1");
 
         await ledger.ReverseAsync(1);
         ledger.File.Dump().ShouldBe(before);
-        (await ledger.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+        (await ledger.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
     }
 
     [Fact]
@@ -116,7 +118,7 @@ public abstract class ReversalTests(Engine engine)
         ledger.File.Execute("CREATE UNIQUE INDEX one_phone ON vendor (phone)");
         using var again = await ledger.OpenAgainAsync();
         ledger.File.Execute("UPDATE vendor SET phone = '01632 960001' WHERE id = 1");
-        var merge = await again.PlanAsync(Ledger.With(Ledger.Choices(1, 2), "phone", new FieldChoice.Typed("01632 960777")), default);
+        var merge = await again.Merges.PlanAsync(Ledger.With(Ledger.Choices(1, 2), "phone", new FieldChoice.Typed("01632 960777")), default);
         var number = await again.ApplyAsync(merge);
         ledger.File.Execute("UPDATE vendor SET phone = '01632 960001' WHERE id = 5");
         (await again.TakeBackAsync(number)).ShouldBe(["phone of 1 cannot come back: another row has '01632 960001' now, which must be unique."]);
@@ -129,7 +131,7 @@ public abstract class ReversalTests(Engine engine)
         using var ledger = await Ledger.OpenAsync(engine);
         await ledger.MergeAsync(1, 2);
         ledger.File.Execute("DELETE FROM vendor WHERE id = 2");
-        (await ledger.Database.PlanReversalAsync(new ReversalChoices(1, false), default)).Reversals.Single().Drift.Select(drift => drift.Text).ShouldContain("3 bills stay with the master: vendor 2 is not there to take them back.");
+        (await ledger.Database.Reversals.PlanAsync(new ReversalChoices(1, false), default)).Reversals.Single().Drift.Select(drift => drift.Text).ShouldContain("3 bills stay with the master: vendor 2 is not there to take them back.");
         await ledger.ReverseAsync(1);
         ledger.File.Count("SELECT COUNT(*) FROM bill WHERE vendor_id = 1").ShouldBe(6);
     }
@@ -228,7 +230,7 @@ public abstract class ReversalTests(Engine engine)
                 var master = id;
                 while (into.TryGetValue(master, out var next))
                     master = next.Master;
-                var found = await ledger.Database.FindRedirectAsync("vendor", $"{id}", default);
+                var found = await ledger.Database.Records.FindRedirectAsync("vendor", $"{id}", default);
                 (found?.Master ?? $"{id}").ShouldBe($"{master}");
                 ledger.File.Count("SELECT COUNT(*) FROM bill b WHERE b.id / 10 = ?1 AND b.vendor_id = ?2", id, master).ShouldBe(3, "and the bills are there");
             }
@@ -237,7 +239,7 @@ public abstract class ReversalTests(Engine engine)
         foreach (var number in into.Values.Select(forward => forward.Number).Distinct().OrderDescending())
             await ledger.ReverseAsync(number, withLater: true);
         ledger.File.Dump().ShouldBe(first);
-        (await ledger.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+        (await ledger.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
     }
 
     public sealed class OnSqlite() : ReversalTests(Engine.Sqlite);

@@ -1,6 +1,6 @@
 using Kettlefog.Core;
-using Kettlefog.Core.Maps;
-using Kettlefog.Database.Matching;
+using Kettlefog.Core.Map.Reading;
+using Kettlefog.Database.Duplicates.Scans;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -19,23 +19,23 @@ public class ScanTests
         whole.Count.ShouldBeGreaterThan(200);
 
         var stopped = Path.Combine(folder.Path, "people.db");
-        await OperationalDatabase.InitialiseAsync(stopped, null, default);
+        await OwnTablesMaintenance.InitialiseAsync(stopped, null, default);
 
         // Without a write-ahead log the scan's many small commits would hardly let the test look at it.
         new SqliteFile(stopped).Query("PRAGMA journal_mode = WAL");
         long id;
         using (var database = await OpenAsync(stopped, folder.Path))
         {
-            database.Duplicates.RecordsAtOnce = 15;
-            var scan = await database.Duplicates.AddScanAsync(database.Map.Map.Require("person"), ScanScope.Whole, "c.weeks", CancellationToken.None);
+            database.Scans.CheckpointInterval = 15;
+            var scan = await database.Scans.AddAsync(database.Map.Map.Require("person"), ScanScope.Whole, "c.weeks", CancellationToken.None);
             id = scan.Id;
-            (await Should.ThrowAsync<KettlefogException>(() => database.Duplicates.AddScanAsync(database.Map.Map.Require("person"), ScanScope.Changed, "c.weeks", CancellationToken.None))).Code.ShouldBe(ErrorCode.ScanRunning);
-            await database.Duplicates.MoveScanAsync(id, ScanState.Running, CancellationToken.None);
-            var running = Task.Run(() => database.Duplicates.RunScanAsync(scan, CancellationToken.None));
+            (await Should.ThrowAsync<KettlefogException>(() => database.Scans.AddAsync(database.Map.Map.Require("person"), ScanScope.Changed, "c.weeks", CancellationToken.None))).Code.ShouldBe(ErrorCode.ScanRunning);
+            await database.Scans.MoveAsync(id, ScanState.Running, CancellationToken.None);
+            var running = Task.Run(() => database.Scans.RunAsync(scan, CancellationToken.None));
             await UntilComparingAsync(database, id, running);
-            await database.Duplicates.MoveScanAsync(id, ScanState.Stopped, CancellationToken.None);
+            await database.Scans.MoveAsync(id, ScanState.Stopped, CancellationToken.None);
             await running;
-            var now = await database.Duplicates.ScanAsync(id, CancellationToken.None);
+            var now = await database.Scans.ReadAsync(id, CancellationToken.None);
             now.State.ShouldBe(ScanState.Stopped);
             now.Done.ShouldBeInRange(15, 2_999);
         }
@@ -43,12 +43,12 @@ public class ScanTests
         // Broken off a second time, in the middle, without a word.
         using (var database = await OpenAsync(stopped, folder.Path))
         {
-            database.Duplicates.RecordsAtOnce = 15;
+            database.Scans.CheckpointInterval = 15;
             using var crash = new CancellationTokenSource();
-            await database.Duplicates.MoveScanAsync(id, ScanState.Waiting, CancellationToken.None);
-            await database.Duplicates.MoveScanAsync(id, ScanState.Running, CancellationToken.None);
-            var before = (await database.Duplicates.ScanAsync(id, CancellationToken.None)).Done;
-            var running = Task.Run(async () => await database.Duplicates.RunScanAsync(await database.Duplicates.ScanAsync(id, CancellationToken.None), crash.Token));
+            await database.Scans.MoveAsync(id, ScanState.Waiting, CancellationToken.None);
+            await database.Scans.MoveAsync(id, ScanState.Running, CancellationToken.None);
+            var before = (await database.Scans.ReadAsync(id, CancellationToken.None)).Done;
+            var running = Task.Run(async () => await database.Scans.RunAsync(await database.Scans.ReadAsync(id, CancellationToken.None), crash.Token));
             await UntilComparingAsync(database, id, running, before);
             await crash.CancelAsync();
             await Should.ThrowAsync<OperationCanceledException>(running);
@@ -56,8 +56,8 @@ public class ScanTests
 
         using (var database = await OpenAsync(stopped, folder.Path))
         {
-            await database.Duplicates.RunScanAsync(await database.Duplicates.ScanAsync(id, CancellationToken.None), CancellationToken.None);
-            (await database.Duplicates.ScanAsync(id, CancellationToken.None)).State.ShouldBe(ScanState.Finished);
+            await database.Scans.RunAsync(await database.Scans.ReadAsync(id, CancellationToken.None), CancellationToken.None);
+            (await database.Scans.ReadAsync(id, CancellationToken.None)).State.ShouldBe(ScanState.Finished);
             (await MembersAsync(database)).ShouldBe(whole);
         }
     }
@@ -69,7 +69,7 @@ public class ScanTests
         await Programs.RunAsync(Programs.Demo, ["organisations", folder.Path, "800", "5"]);
         var file = Path.Combine(folder.Path, "organisations.db");
         var before = await File.ReadAllBytesAsync(file);
-        var found = await OperationalDatabase.FindDuplicatesAsync(file, await MapAsync(folder.Path, "organisations"), "organisation", (_, _) => { }, CancellationToken.None);
+        var found = await UninitialisedDatabase.FindDuplicatesAsync(file, await MapAsync(folder.Path, "organisations"), "organisation", (_, _) => { }, CancellationToken.None);
         found.Clusters.Count.ShouldBeGreaterThan(50);
         found.Pairs.ShouldAllBe(pair => pair.Score >= 0 && pair.Score <= 1);
         (await File.ReadAllBytesAsync(file)).ShouldBe(before);
@@ -77,18 +77,18 @@ public class ScanTests
 
     private static async Task<List<string>> RunWholeAsync(string file, string folder)
     {
-        await OperationalDatabase.InitialiseAsync(file, null, default);
+        await OwnTablesMaintenance.InitialiseAsync(file, null, default);
         using var database = await OpenAsync(file, folder);
-        var scan = await database.Duplicates.AddScanAsync(database.Map.Map.Require("person"), ScanScope.Whole, "c.weeks", CancellationToken.None);
-        await database.Duplicates.MoveScanAsync(scan.Id, ScanState.Running, CancellationToken.None);
-        await database.Duplicates.RunScanAsync(scan, CancellationToken.None);
+        var scan = await database.Scans.AddAsync(database.Map.Map.Require("person"), ScanScope.Whole, "c.weeks", CancellationToken.None);
+        await database.Scans.MoveAsync(scan.Id, ScanState.Running, CancellationToken.None);
+        await database.Scans.RunAsync(scan, CancellationToken.None);
         return await MembersAsync(database);
     }
 
     private static async Task<List<string>> MembersAsync(OperationalDatabase database)
     {
         var members = new List<string>();
-        await foreach (var (key, cluster) in database.Duplicates.ClusterMembersAsync(database.Map.Map.Require("person"), CancellationToken.None))
+        await foreach (var (key, cluster) in database.Clusters.ReadMembersAsync(database.Map.Map.Require("person"), CancellationToken.None))
             members.Add($"{key} {cluster}");
         return members;
     }
@@ -97,7 +97,7 @@ public class ScanTests
     {
         for (var tries = 0; tries < 2_000; tries++)
         {
-            var scan = await database.Duplicates.ScanAsync(id, CancellationToken.None);
+            var scan = await database.Scans.ReadAsync(id, CancellationToken.None);
             if (scan.Phase == "comparing" && scan.Done > beyond)
                 return;
             if (running.IsCompleted)

@@ -1,5 +1,5 @@
-using Kettlefog.Core.Maps;
-using Kettlefog.Core.Planning;
+using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Merging;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -24,7 +24,7 @@ internal sealed class SmallWorld : IDisposable
         var world = new SmallWorld(engine, sql);
         try
         {
-            await OperationalDatabase.InitialiseAsync(world.File.Address, null, default);
+            await OwnTablesMaintenance.InitialiseAsync(world.File.Address, null, default);
             var map = MapReader.Read($"kettlefog: 1\nname: Small world\nrecord_types:\n{recordTypes}", "small.yaml");
             world.Database = await OperationalDatabase.OpenAsync(world.File.Address, map, TimeSpan.FromSeconds(5), TimeProvider.System, default);
             return world;
@@ -39,11 +39,11 @@ internal sealed class SmallWorld : IDisposable
     /// <summary>Records of a type by their keys in text form, the master first.</summary>
     public MergeChoices Choices(string type, params string[] keys)
     {
-        var read = keys.Select(key => Database.ReadKey(Database.Map.Map.Require(type), key)).ToList();
+        var read = keys.Select(key => Database.Records.ReadKey(Database.Map.Map.Require(type), key)).ToList();
         return new MergeChoices(type, read[0], read[1..], new Dictionary<string, FieldChoice>());
     }
 
-    public Task<MergePlan> PlanAsync(MergeChoices choices) => Database.PlanAsync(choices, default);
+    public Task<MergePlan> PlanAsync(MergeChoices choices) => Database.Merges.PlanAsync(choices, default);
 
     public Task<MergePlan> PlanAsync(string type, params string[] keys) => PlanAsync(Choices(type, keys));
 

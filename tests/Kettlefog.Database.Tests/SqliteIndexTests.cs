@@ -1,5 +1,5 @@
-using Kettlefog.Core.Maps;
-using Kettlefog.Core.Planning;
+using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Merging;
 using Kettlefog.Core.Values;
 using Kettlefog.Testing;
 
@@ -30,7 +30,7 @@ public class SqliteIndexTests
         file.Execute("CREATE TABLE tag (id INTEGER PRIMARY KEY, vessel_id INTEGER, word TEXT, \"od,d)\" TEXT)");
         file.Execute($"CREATE UNIQUE INDEX \"one (of, them)\" ON tag {index}");
         file.Execute("INSERT INTO tag VALUES (1, 1, 'Fast', 'x'), (2, 2, 'FAST', 'X'), (4, 2, 'slow', NULL)");
-        await OperationalDatabase.InitialiseAsync(file.Address, null, default);
+        await OwnTablesMaintenance.InitialiseAsync(file.Address, null, default);
         var map = MapReader.Read("""
             kettlefog: 1
             name: Indexes
@@ -45,7 +45,7 @@ public class SqliteIndexTests
             """, "indexes.yaml");
         using var database = await OperationalDatabase.OpenAsync(file.Address, map, TimeSpan.FromSeconds(5), TimeProvider.System, default);
         var before = file.Dump();
-        var plan = await database.PlanAsync(new MergeChoices("vessel", new RecordKey(ColumnValue.Of(1L)), [new RecordKey(ColumnValue.Of(2L))], new Dictionary<string, FieldChoice>()), default);
+        var plan = await database.Merges.PlanAsync(new MergeChoices("vessel", new RecordKey(ColumnValue.Of(1L)), [new RecordKey(ColumnValue.Of(2L))], new Dictionary<string, FieldChoice>()), default);
         plan.Blockers.ShouldBeEmpty();
         string.Join(' ', plan.Moves.Single().Collisions.Select(collision => $"{collision.Removed.Single().Key}>{collision.Kept.Key}")).ShouldBe(collisions);
         var entry = await database.ApplyAsync(plan);

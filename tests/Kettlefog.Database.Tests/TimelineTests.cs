@@ -1,5 +1,5 @@
 using Kettlefog.Core;
-using Kettlefog.Core.Reversals;
+using Kettlefog.Core.Reversing;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -34,7 +34,7 @@ public abstract class TimelineTests(Engine engine)
         var done = await ledger.ReverseAsync(1, withLater: true);
         done[^1].Details.ShouldContain("that the merge added to happening is removed.");
         ledger.File.Dump().ShouldBe(before);
-        (await ledger.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+        (await ledger.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
     }
 
     [Fact]
@@ -44,12 +44,12 @@ public abstract class TimelineTests(Engine engine)
         var before = ledger.File.Dump();
         await ledger.MergeAsync(1, 2);
         ledger.File.Execute("UPDATE happening SET said = 'called them'");
-        var drift = (await ledger.Database.PlanReversalAsync(new ReversalChoices(1), default)).Reversals.Single().Drift.Single();
+        var drift = (await ledger.Database.Reversals.PlanAsync(new ReversalChoices(1), default)).Reversals.Single().Drift.Single();
         drift.Text.ShouldContain("that the merge added to happening was changed since, and so it stays.");
         var entry = (await ledger.ReverseAsync(new ReversalChoices(1) { UndoDrift = new HashSet<string> { drift.Id } })).Single();
         ledger.File.Dump().ShouldBe(before);
         ledger.File.Query($"SELECT before FROM {ledger.File.Own("journal_cell")} WHERE number = ?1 AND \"column\" = 'said'", entry.Number).Single()[0].ShouldBe("called them");
-        (await ledger.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+        (await ledger.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
     }
 
     [Theory]

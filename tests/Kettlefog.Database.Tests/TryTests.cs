@@ -1,5 +1,7 @@
 using Kettlefog.Core;
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Reading;
+using Kettlefog.Database.History;
+using Kettlefog.Database.Merging;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -15,15 +17,15 @@ public abstract class TryTests(Engine engine)
         var before = ledger.File.DumpAll();
         using var database = await OperationalDatabase.OpenForPreviewAsync(ledger.File.Address, MapReader.Read(Ledger.Yaml, "ledger.yaml"), TimeProvider.System, default);
         var choices = Ledger.Choices(1, 2, 3);
-        var plan = await database.PlanAsync(choices, default);
+        var plan = await database.Merges.PlanAsync(choices, default);
         plan.Moves.Sum(move => move.Count).ShouldBe(8);
-        var outcome = await database.MergeAsync(new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("m.ashe", ""), null, DryRun: true), default);
+        var outcome = await database.Merges.ApplyAsync(new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("m.ashe", ""), null, DryRun: true), default);
         outcome.Details!.Moves.Sum(move => move.Count).ShouldBe(8);
         ledger.File.DumpAll().ShouldBe(before);
         HasOurs(ledger.File).ShouldBeFalse();
 
         // In earnest there is nowhere to keep it.
-        (await ledger.RefusedAsync(() => database.MergeAsync(ledger.Request(choices, plan.Fingerprint.Text), default))).Code.ShouldBe(ErrorCode.NotInitialised);
+        (await ledger.RefusedAsync(() => database.Merges.ApplyAsync(ledger.Request(choices, plan.Fingerprint.Text), default))).Code.ShouldBe(ErrorCode.NotInitialised);
     }
 
     [Fact]
@@ -32,7 +34,7 @@ public abstract class TryTests(Engine engine)
         using var ledger = await Ledger.OpenAsync(engine);
         await ledger.MergeAsync(1, 2);
         using var database = await OperationalDatabase.OpenForPreviewAsync(ledger.File.Address, MapReader.Read(Ledger.Yaml, "ledger.yaml"), TimeProvider.System, default);
-        (await ledger.RefusedAsync(() => database.PlanAsync(Ledger.Choices(3, 2), default))).Code.ShouldBe(ErrorCode.RecordRetired);
+        (await ledger.RefusedAsync(() => database.Merges.PlanAsync(Ledger.Choices(3, 2), default))).Code.ShouldBe(ErrorCode.RecordRetired);
     }
 
     /// <summary>As somebody does it by hand who wants to be rid of us.</summary>

@@ -1,6 +1,6 @@
 using CsCheck;
 using Kettlefog.Core;
-using Kettlefog.Core.Reversals;
+using Kettlefog.Core.Reversing;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -37,12 +37,12 @@ public abstract class UnkeyedRowsTests(Engine engine)
         spent.ShouldBe(37);
         var entry = await world.Database.ApplyAsync(plan);
         world.File.Count("SELECT COUNT(*) FROM visit WHERE vendor_id = 1").ShouldBe(7);
-        (await world.Database.ReadRelatedAsync(plan.Type, plan.Type.References[0], plan.Choices.Master, null, 1, 3, default)).Total.ShouldBe(7);
+        (await world.Database.Records.ReadRelatedAsync(plan.Type, plan.Type.References[0], plan.Choices.Master, null, 1, 3, default)).Total.ShouldBe(7);
         (await world.Database.TakeBackAsync(new ReversalChoices(entry) { Only = "3" })).ShouldBeEmpty();
         world.File.Count("SELECT COUNT(*) FROM visit WHERE vendor_id = 3").ShouldBe(1);
         (await world.Database.TakeBackAsync(entry)).ShouldBeEmpty();
         world.File.Dump().ShouldBe(before);
-        (await world.Database.VerifyHistoryAsync(default)).Faults.ShouldBeEmpty();
+        (await world.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
     }
 
     [Fact]

@@ -1,6 +1,7 @@
+using Kettlefog.Service.Tests;
 using Kettlefog.Testing;
 
-[assembly: AssemblyFixture(typeof(Kettlefog.Service.Tests.ServiceFixture))]
+[assembly: AssemblyFixture(typeof(ServiceFixture))]
 
 namespace Kettlefog.Service.Tests;
 

@@ -49,7 +49,7 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
         if (Slips.Chance(0.1))
             name += " " + Slips.Pick(["International", "Services", "Partners"]);
         var place = Place();
-        var host = Truth.Slips.WithoutAccents(name).ToLowerInvariant().Replace(" and ", "-", StringComparison.Ordinal).Replace(" ", "-", StringComparison.Ordinal) + (Slips.Chance(0.5) ? ".example" : $"{Random.Next(99)}.example");
+        var host = Slips.WithoutAccents(name).ToLowerInvariant().Replace(" and ", "-", StringComparison.Ordinal).Replace(" ", "-", StringComparison.Ordinal) + (Slips.Chance(0.5) ? ".example" : $"{Random.Next(99)}.example");
         return new Organisation
         {
             Name = name,
@@ -99,7 +99,7 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
                     organisation = organisation with { Name = initials.ToUpperInvariant() };
                 return "acronym";
             case 8:
-                organisation = organisation with { Name = Truth.Slips.WithoutAccents(organisation.Name) };
+                organisation = organisation with { Name = Slips.WithoutAccents(organisation.Name) };
                 return "lost accents";
             case 9:
                 organisation = organisation with { Email = $"{Slips.Pick(["orders", "hello", "billing", "contact"])}@{organisation.Email.Split('@')[1]}" };
@@ -131,7 +131,7 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
                 for (var branches = Random.Next(1, 4); branches > 0; branches--)
                 {
                     other = New();
-                    AddLookAlike("branch", party, other with { Name = organisation.Name, Form = organisation.Form, Website = organisation.Website, Email = $"{Truth.Slips.WithoutAccents(other.City).ToLowerInvariant().Replace(" ", "", StringComparison.Ordinal)}@{organisation.Email.Split('@')[1]}" });
+                    AddLookAlike("branch", party, other with { Name = organisation.Name, Form = organisation.Form, Website = organisation.Website, Email = $"{Slips.WithoutAccents(other.City).ToLowerInvariant().Replace(" ", "", StringComparison.Ordinal)}@{organisation.Email.Split('@')[1]}" });
                 }
 
                 break;

@@ -101,7 +101,7 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
 
     private string MailboxLike(string given, string family)
     {
-        var plain = Truth.Slips.WithoutAccents($"{given}.{family}").ToLowerInvariant().Replace(" ", "", StringComparison.Ordinal);
+        var plain = Slips.WithoutAccents($"{given}.{family}").ToLowerInvariant().Replace(" ", "", StringComparison.Ordinal);
         return Random.Next(4) switch
         {
             0 => $"{plain}@{Slips.Pick(Hosts)}",
@@ -153,7 +153,7 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
                 break;
             case 8:
                 name = "lost accents";
-                person = person with { Given = Truth.Slips.WithoutAccents(person.Given), Family = Truth.Slips.WithoutAccents(person.Family) };
+                person = person with { Given = Slips.WithoutAccents(person.Given), Family = Slips.WithoutAccents(person.Family) };
                 break;
             case 9:
                 name = "other e-mail";

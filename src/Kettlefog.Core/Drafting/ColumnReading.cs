@@ -1,6 +1,6 @@
 using System.Text.RegularExpressions;
-using Kettlefog.Core.Maps;
-using Kettlefog.Core.Matching.Words;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Text;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Drafting;

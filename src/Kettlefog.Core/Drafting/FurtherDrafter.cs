@@ -1,4 +1,5 @@
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Map.Reading;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Drafting;

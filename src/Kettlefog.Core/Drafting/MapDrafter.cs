@@ -1,4 +1,4 @@
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Naming;
 
 namespace Kettlefog.Core.Drafting;
 

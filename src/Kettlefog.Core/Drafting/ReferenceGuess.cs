@@ -1,4 +1,4 @@
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Reading;
 
 namespace Kettlefog.Core.Drafting;
 

@@ -1,4 +1,4 @@
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Schema;
 
 namespace Kettlefog.Core.Drafting;

@@ -1,8 +1,9 @@
 using System.Text.Encodings.Web;
 using System.Text.Json;
 using System.Text.Json.Serialization;
-using Kettlefog.Core.Maps;
-using Kettlefog.Core.Planning;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Merging;
+using Kettlefog.Core.Naming;
 using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
 
@@ -178,7 +179,7 @@ public sealed record MergeDetails(
             After(plan, column).ToText(),
             After(plan, column) == column.Values[0] ? 0 : null,
             EnumName.Of(ChosenBy.Rule),
-            EnumName.Of(Survivorship.SurvivorshipRule.Master),
+            EnumName.Of(SurvivorshipRule.Master),
             column.Values.Any(value => value != column.Values[0]),
             After(plan, column) != column.Values[0]));
         return new MergeDetails(

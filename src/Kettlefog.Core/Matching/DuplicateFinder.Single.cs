@@ -1,5 +1,6 @@
 using Kettlefog.Core.Matching.Blocking;
-using Kettlefog.Core.Matching.Scoring;
+using Kettlefog.Core.Matching.Evidence;
+using Kettlefog.Core.Matching.Rules;
 
 namespace Kettlefog.Core.Matching;
 
@@ -146,10 +147,10 @@ public sealed partial class DuplicateFinder
         return PairExplanation.Shorten(EvidenceOf(findings, _scorer.Explain(findings)));
     }
 
-    private List<Evidence> EvidenceOf(Finding[] findings, double[] weights) => [.. _model.Evidence
+    private List<EvidenceItem> EvidenceOf(Finding[] findings, double[] weights) => [.. _model.Evidence
         .Select((kind, index) => (kind, index))
         .Where(pair => findings[pair.index].Level >= 0)
-        .Select(pair => new Evidence(pair.kind.Name, pair.kind.Title, pair.kind.Levels[findings[pair.index].Level].Words, weights[pair.index]))
+        .Select(pair => new EvidenceItem(pair.kind.Name, pair.kind.Title, pair.kind.Levels[findings[pair.index].Level].Words, weights[pair.index]))
         .OrderByDescending(each => Math.Abs(each.Weight))];
 
     /// <summary>
@@ -193,7 +194,7 @@ public sealed partial class DuplicateFinder
     }
 
     /// <summary>The keys by which a record is found, refined where too many records share one.</summary>
-    private HashSet<ulong> KeysOf(int[] record, Rules.RuleRecord rules) => KeysOf(PartsOf(record, rules));
+    private HashSet<ulong> KeysOf(int[] record, RuleRecord rules) => KeysOf(PartsOf(record, rules));
 
     private HashSet<ulong> KeysOf(KeyParts parts)
     {
@@ -208,7 +209,7 @@ public sealed partial class DuplicateFinder
         return [.. keys];
     }
 
-    private KeyParts PartsOf(int[] record, Rules.RuleRecord rules)
+    private KeyParts PartsOf(int[] record, RuleRecord rules)
     {
         var parts = new KeyParts();
         AddParts(record, parts);

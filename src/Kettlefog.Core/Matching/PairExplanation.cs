@@ -5,7 +5,7 @@ namespace Kettlefog.Core.Matching;
 /// <param name="Title">The same, for people.</param>
 /// <param name="Words">What was found, as in <c>same phone</c>.</param>
 /// <param name="Weight">What it adds to the binary logarithm of the odds; negative if it speaks against.</param>
-public sealed record Evidence(string Name, string Title, string Words, double Weight)
+public sealed record EvidenceItem(string Name, string Title, string Words, double Weight)
 {
     /// <summary>How strongly it speaks: <c>strongly for</c>, <c>for</c>, <c>slightly for</c>, <c>says little</c>, and likewise against.</summary>
     public string Strength => Math.Abs(Weight) switch
@@ -30,7 +30,7 @@ public sealed record PairExplanation(
     double Score,
     string? Rule,
     bool Proposed,
-    IReadOnlyList<Evidence> Evidence,
+    IReadOnlyList<EvidenceItem> Evidence,
     double PriorWeight,
     IReadOnlyList<string> Missing,
     bool ComparedByScan,
@@ -43,6 +43,6 @@ public sealed record PairExplanation(
 
     /// <summary>The strongest of some evidence, in few words.</summary>
     /// <param name="evidence">The evidence, strongest first.</param>
-    internal static string Shorten(IEnumerable<Evidence> evidence) =>
+    internal static string Shorten(IEnumerable<EvidenceItem> evidence) =>
         string.Join(", ", evidence.Take(MaxFindingsInSummary).Select(each => each.Weight < -0.5 ? $"but {each.Words}" : each.Words));
 }

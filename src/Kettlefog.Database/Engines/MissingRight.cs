@@ -1,3 +1,5 @@
+using Kettlefog.Core.Schema;
+
 namespace Kettlefog.Database.Engines;
 
 /// <summary>Something that the service's user may not do, and has to.</summary>
@@ -11,4 +13,4 @@ internal sealed record MissingRight(string Message, string Remedy, string? State
 /// <param name="Table">The table.</param>
 /// <param name="Changes">The changes of rows.</param>
 /// <param name="Updated">The columns that are set; null for any.</param>
-internal sealed record TableUse(Kettlefog.Core.Schema.TableSchema Table, Kettlefog.Core.Schema.RowChanges Changes, IReadOnlyList<string>? Updated);
+internal sealed record TableUse(TableSchema Table, RowChanges Changes, IReadOnlyList<string>? Updated);

@@ -1,88 +1,71 @@
 using System.Collections.Concurrent;
+using System.Data;
 using System.Data.Common;
+using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Engines;
 
-/// <summary>A connection that keeps its prepared statements: a merge is some seventy of them, always the same.</summary>
-internal sealed class PooledConnection(DbConnection connection, Action<DbParameter, SqlParameter> bind) : IDisposable
+/// <summary>
+/// A connection of Kettlefog's own pool that keeps its prepared statements: a merge is some seventy of them, always the
+/// same, and the driver of SQLite neither pools what stays prepared nor prepares by itself.
+/// </summary>
+internal sealed class PooledConnection(
+    ConnectionPool pool,
+    SqlDialect dialect,
+    DbConnection connection,
+    Action<DbParameter, SqlParameter> bind)
+    : SessionConnection(dialect, connection, bind), IDisposable
 {
     private const int MaxStatements = 256;
 
     private readonly Dictionary<string, DbCommand> _idle = [];
 
-    public DbConnection Connection => connection;
-
-    /// <summary>Takes a prepared statement with its parameters set; give it back with <see cref="Return"/>.</summary>
-    public DbCommand Take(Sql sql, DbTransaction transaction)
+    /// <inheritdoc/>
+    public override DbCommand Take(Sql sql, DbTransaction transaction)
     {
-        var (text, values) = sql.Render();
-        var fresh = !_idle.Remove(text, out var command);
-        if (command is not null)
+        var (text, values) = Render(sql);
+        if (_idle.Remove(text, out var command))
         {
-            for (var place = 0; place < values.Count; place++)
-                bind(command.Parameters[place], values[place]);
-        }
-        else
-        {
-            command = connection.CreateCommand();
-            command.CommandText = text;
-            Add(values, command.CreateParameter, command.Parameters);
+            Rebind(command, values);
+            command.Transaction = transaction;
+            return command;
         }
 
+        command = Create(text, values);
         command.Transaction = transaction;
-        if (fresh)
-            command.Prepare();
+        command.Prepare();
         return command;
     }
 
-    /// <summary>Several statements that go to the database together.</summary>
-    public DbBatch Batch(IReadOnlyList<Sql> statements, DbTransaction transaction)
-    {
-        var batch = connection.CreateBatch();
-        batch.Transaction = transaction;
-        foreach (var sql in statements)
-        {
-            var (text, values) = sql.Render();
-            var command = batch.CreateBatchCommand();
-            command.CommandText = text;
-            Add(values, command.CreateParameter, command.Parameters);
-            batch.BatchCommands.Add(command);
-        }
-
-        return batch;
-    }
-
-    /// <summary>Gives a statement back.</summary>
-    /// <param name="command">The statement.</param>
-    /// <param name="failed">True if it failed: the tables may have been changed since it was prepared.</param>
-    public void Return(DbCommand command, bool failed)
+    /// <inheritdoc/>
+    public override void Return(DbCommand command, bool failed)
     {
         command.Transaction = null;
         if (failed || _idle.Count >= MaxStatements || !_idle.TryAdd(command.CommandText, command))
             command.Dispose();
     }
 
-    private void Add(IReadOnlyList<SqlParameter> values, Func<DbParameter> create, DbParameterCollection into)
+    /// <inheritdoc/>
+    public override void Release(bool broken)
     {
-        for (var place = 0; place < values.Count; place++)
-        {
-            var parameter = create();
-            parameter.ParameterName = Sql.ParameterName(place);
-            bind(parameter, values[place]);
-            into.Add(parameter);
-        }
+        if (broken || Connection.State != ConnectionState.Open)
+            Dispose();
+        else
+            pool.Return(this);
     }
 
+    /// <inheritdoc/>
     public void Dispose()
     {
         foreach (var command in _idle.Values)
             command.Dispose();
-        connection.Dispose();
+        Connection.Dispose();
     }
 }
 
 /// <summary>Keeps connections open between sessions.</summary>
-internal sealed class ConnectionPool(int mostIdle) : IDisposable
+/// <param name="maxIdle">How many connections are kept that nobody uses.</param>
+internal sealed class ConnectionPool(int maxIdle) : IDisposable
 {
     private readonly ConcurrentBag<PooledConnection> _idle = [];
     private volatile bool _closed;
@@ -90,21 +73,23 @@ internal sealed class ConnectionPool(int mostIdle) : IDisposable
     /// <summary>An idle connection, or null if there is none.</summary>
     public PooledConnection? Take() => _idle.TryTake(out var connection) ? connection : null;
 
+    /// <summary>Takes a connection back, or closes it if enough are idle.</summary>
     public void Return(PooledConnection connection)
     {
-        if (_closed || _idle.Count >= mostIdle)
+        if (_closed || _idle.Count >= maxIdle)
             connection.Dispose();
         else
             _idle.Add(connection);
     }
 
-    /// <summary>Closes the idle connections; later ones are opened anew.</summary>
+    /// <summary>Closes the idle connections; later ones are opened afresh.</summary>
     public void Clear()
     {
         while (_idle.TryTake(out var connection))
             connection.Dispose();
     }
 
+    /// <inheritdoc/>
     public void Dispose()
     {
         _closed = true;

@@ -1,22 +1,26 @@
 using System.Data.Common;
-using Kettlefog.Core.Values;
+using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Engines;
 
 /// <summary>A connection with its transaction. Disposing it without a commit leaves nothing done.</summary>
-internal sealed class Session(DatabaseEngine engine, PooledConnection connection, DbTransaction transaction, ConnectionPool pool) : IAsyncDisposable
+internal sealed class Session(DatabaseEngine engine, SessionConnection connection, DbTransaction transaction) : IAsyncDisposable
 {
     private const long MinRowsForHints = 1_000;
 
     private readonly List<(Sql Statement, Action<int>? Done)> _waiting = [];
 
+    /// <summary>The engine of the database.</summary>
     public DatabaseEngine Engine => engine;
+
+    /// <summary>How the engine writes SQL.</summary>
+    public SqlDialect Dialect => engine.Dialect;
 
     /// <summary>Ends with the session: the turn of whoever writes.</summary>
     public IDisposable? Turn { get; set; }
 
     /// <summary>Makes conditions on keys.</summary>
-    public KeyConditions Keys { get; } = new(engine);
+    public KeyConditions Keys { get; } = new(engine.Dialect);
 
     /// <summary>
     /// Lets a statement wait for the next one whose result is wanted, or for the commit, so that many go to the database
@@ -78,7 +82,7 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
         catch (DbException error)
         {
             cancellationToken.ThrowIfCancellationRequested();
-            throw engine.Translate(error);
+            throw engine.Errors.Translate(error);
         }
     }
 
@@ -96,7 +100,7 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
         catch (DbException error)
         {
             cancellationToken.ThrowIfCancellationRequested();
-            throw engine.Translate(error);
+            throw engine.Errors.Translate(error);
         }
         finally
         {
@@ -144,7 +148,7 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
     /// <summary>Does something that joins as many rows as are said to the journal.</summary>
     public async Task<T> WithLargeJoinsAsync<T>(long rows, Func<Task<T>> action, CancellationToken cancellationToken)
     {
-        if (rows < MinRowsForHints || engine.LargeJoinHints is not var (begin, end))
+        if (rows < MinRowsForHints || engine.Dialect.LargeJoinHints is not var (begin, end))
             return await action();
         await ExecuteAsync(begin, cancellationToken);
         var result = await action();
@@ -166,27 +170,26 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
         }
         catch (DbException error)
         {
-            throw engine.Translate(error);
+            throw engine.Errors.Translate(error);
         }
     }
 
+    /// <summary>Rolls back what was not committed, and gives the connection back.</summary>
     public async ValueTask DisposeAsync()
     {
+        var broken = true;
         try
         {
             await transaction.DisposeAsync();
-            if (connection.Connection.State == System.Data.ConnectionState.Open)
-                pool.Return(connection);
-            else
-                connection.Dispose();
+            broken = false;
         }
         catch (DbException)
         {
             // The transaction could not even be rolled back by name; closing the connection does it.
-            connection.Dispose();
         }
         finally
         {
+            connection.Release(broken);
             Turn?.Dispose();
         }
     }
@@ -199,7 +202,7 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
         }
         catch (DbException error)
         {
-            throw engine.Translate(error);
+            throw engine.Errors.Translate(error);
         }
     }
 
@@ -215,39 +218,7 @@ internal sealed class Session(DatabaseEngine engine, PooledConnection connection
         catch (DbException error)
         {
             cancellationToken.ThrowIfCancellationRequested();
-            throw engine.Translate(error);
+            throw engine.Errors.Translate(error);
         }
-    }
-}
-
-/// <summary>Reads the columns of a row from left to right.</summary>
-internal sealed class RowReader(DbDataReader reader)
-{
-    private int _column;
-
-    public void Begin() => _column = 0;
-
-    public ColumnValue Value() => ColumnValue.FromDriver(reader.GetValue(_column++));
-
-    public string Text() => reader.GetString(_column++);
-
-    public string? OptionalText() => reader.IsDBNull(_column++) ? null : reader.GetString(_column - 1);
-
-    public long Long() => reader.GetInt64(_column++);
-
-    public long? OptionalLong() => reader.IsDBNull(_column++) ? null : reader.GetInt64(_column - 1);
-
-    public double Real() => reader.GetDouble(_column++);
-
-    public bool Flag() => Long() != 0;
-
-    public RecordKey Key(int columns) => new(Enumerable.Range(0, columns).Select(_ => Value()).ToList());
-
-    public IReadOnlyList<ColumnValue> Values(int columns)
-    {
-        var values = new ColumnValue[columns];
-        for (var index = 0; index < columns; index++)
-            values[index] = Value();
-        return values;
     }
 }

@@ -5,6 +5,7 @@ using System.Text.Json.Serialization;
 using Kettlefog.Core;
 using Kettlefog.Core.Values;
 using Kettlefog.Database.Engines;
+using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Own;
 
@@ -43,11 +44,11 @@ internal sealed class OwnBackup(Session session)
         await using var writer = new StreamWriter(packed);
         await writer.WriteLineAsync(JsonSerializer.Serialize(head with { Kettlefog = Kind }, Json));
         var rows = 0L;
-        foreach (var (table, columns) in await session.Engine.OwnColumnsAsync(session, cancellationToken))
+        foreach (var (table, columns) in await session.Engine.OwnSchema.ReadColumnsAsync(session, cancellationToken))
         {
             await writer.WriteLineAsync(JsonSerializer.Serialize(new TableLine(table, columns), Json));
             await foreach (var row in session.StreamAsync(
-                Sql.Of($"SELECT {Sql.Join(", ", columns)} FROM {session.Engine.Own(table)}"),
+                Sql.Of($"SELECT {Sql.Join(", ", columns)} FROM {session.Dialect.Own(table)}"),
                 row => row.Values(columns.Count),
                 cancellationToken))
             {
@@ -94,7 +95,7 @@ internal sealed class OwnBackup(Session session)
                 if (document.RootElement.ValueKind == JsonValueKind.Array)
                 {
                     var values = document.RootElement.EnumerateArray().Select(Read).ToList();
-                    session.Enqueue(Sql.Of($"INSERT INTO {session.Engine.Own(table!.Table)} ({Sql.Join(", ", table.Columns)}) VALUES ({Sql.Join(", ", values)})"));
+                    session.Enqueue(Sql.Of($"INSERT INTO {session.Dialect.Own(table!.Table)} ({Sql.Join(", ", table.Columns)}) VALUES ({Sql.Join(", ", values)})"));
                     if (++rows % 500 == 0)
                         await session.FlushAsync(cancellationToken);
                 }

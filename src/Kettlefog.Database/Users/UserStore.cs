@@ -1,9 +1,10 @@
 using System.Globalization;
 using System.Security.Cryptography;
 using Kettlefog.Core;
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Naming;
 using Kettlefog.Core.Values;
 using Kettlefog.Database.Engines;
+using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Users;
 
@@ -65,7 +66,7 @@ public sealed class UserStore
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <param name="clock">Tells the time.</param>
     public static UserStore Of(string database, TimeProvider clock) =>
-        new(DatabaseEngine.Of(database, TimeSpan.FromSeconds(5)), clock);
+        new(DatabaseEngines.Open(database, TimeSpan.FromSeconds(5)), clock);
 
     /// <summary>All users, by name.</summary>
     public async Task<IReadOnlyList<User>> ListAsync(CancellationToken cancellationToken)
@@ -229,11 +230,11 @@ public sealed class UserStore
         await session.CommitAsync(cancellationToken);
     }
 
-    private Sql Users => _engine.Own("user");
+    private Sql Users => _engine.Dialect.Own("user");
 
-    private Sql Tokens => _engine.Own("token");
+    private Sql Tokens => _engine.Dialect.Own("token");
 
-    private Sql KeyRing => _engine.Own("key_ring");
+    private Sql KeyRing => _engine.Dialect.Own("key_ring");
 
     private Sql Select(Sql rest) => Sql.Of($"SELECT u.name, u.full_name, u.role, u.created_at FROM {Users} u {rest}");
 

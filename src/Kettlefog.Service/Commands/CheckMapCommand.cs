@@ -1,6 +1,7 @@
 using System.CommandLine;
 using Kettlefog.Contracts;
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Checking;
+using Kettlefog.Core.Map.Reading;
 using Kettlefog.Database;
 using Kettlefog.Service.Endpoints;
 using Kettlefog.Service.Settings;
@@ -21,8 +22,8 @@ internal static class CheckMapCommand
         command.SetAction(async (result, cancellationToken) =>
         {
             var database = ServiceSettings.Of(result).Database;
-            var report = await OperationalDatabase.CheckMapAsync(database, ServiceCommand.ReadMap(ServiceSettings.Of(result).Map), cancellationToken);
-            var view = new MapCheckView(report.File, OperationalDatabase.DisplayNameOf(database), report.Worst != FindingSeverity.Error, MapEndpoints.Findings(report));
+            var report = await UninitialisedDatabase.CheckMapAsync(database, ServiceCommand.ReadMap(ServiceSettings.Of(result).Map), cancellationToken);
+            var view = new MapCheckView(report.File, UninitialisedDatabase.DisplayNameOf(database), report.Worst != FindingSeverity.Error, MapEndpoints.Findings(report));
             new Printer(result.GetValue(format)).Print(view, () => FindingsReport.Rows(view.Findings), output => Print(output, view, report));
             return report.Worst switch
             {

@@ -1,7 +1,7 @@
 using System.CommandLine;
 using System.Text;
 using Kettlefog.Core;
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Reading;
 using Kettlefog.Database;
 using Kettlefog.Service.Settings;
 
@@ -18,7 +18,7 @@ internal static class DraftCommand
         command.SetAction(async (result, cancellationToken) =>
         {
             var database = ServiceSettings.Of(result).Database;
-            var draft = await OperationalDatabase.DraftMapAsync(database, result.GetValue(tables) ?? [], cancellationToken);
+            var draft = await UninitialisedDatabase.DraftMapAsync(database, result.GetValue(tables) ?? [], cancellationToken);
             if (result.GetValue(output) is { } file)
                 Write(file, draft.Yaml);
             else
@@ -31,7 +31,7 @@ internal static class DraftCommand
 
             // What the draft could not make fit is said now, not when the service is to start.
             var name = result.GetValue(output) ?? "draft.map.yaml";
-            var report = await OperationalDatabase.CheckMapAsync(database, MapReader.Read(draft.Yaml, Path.GetFileName(name)), cancellationToken);
+            var report = await UninitialisedDatabase.CheckMapAsync(database, MapReader.Read(draft.Yaml, Path.GetFileName(name)), cancellationToken);
             report.RequireMap();
             await Console.Error.WriteLineAsync(report.Findings.Count == 0
                 ? "The draft fits the database."

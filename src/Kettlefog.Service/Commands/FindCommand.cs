@@ -23,7 +23,7 @@ internal static class FindCommand
         };
         command.SetAction(async (result, cancellationToken) =>
         {
-            var found = await OperationalDatabase.FindDuplicatesAsync(
+            var found = await UninitialisedDatabase.FindDuplicatesAsync(
                 ServiceSettings.Of(result).Database,
                 ServiceCommand.ReadMap(ServiceSettings.Of(result).Map),
                 result.GetRequiredValue(type),

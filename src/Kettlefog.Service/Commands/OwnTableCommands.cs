@@ -15,7 +15,7 @@ internal static class OwnTableCommands
         command.SetAction(async (result, cancellationToken) =>
         {
             var settings = ServiceSettings.Of(result);
-            if (await OperationalDatabase.InitialiseAsync(settings.Database, settings.Backups, cancellationToken) is { } backup)
+            if (await OwnTablesMaintenance.InitialiseAsync(settings.Database, settings.Backups, cancellationToken) is { } backup)
                 Console.WriteLine($"Our own tables were upgraded; what they were before is in {backup}.");
         });
         return command;
@@ -28,7 +28,7 @@ internal static class OwnTableCommands
         command.SetAction(async (result, cancellationToken) =>
         {
             var file = result.GetRequiredValue(output);
-            var rows = await OperationalDatabase.BackUpAsync(ServiceSettings.Of(result).Database, file, cancellationToken);
+            var rows = await OwnTablesMaintenance.BackUpAsync(ServiceSettings.Of(result).Database, file, cancellationToken);
             Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{rows} rows of our own tables are in {file}. Back up the operational database itself as you always do."));
         });
         return command;
@@ -40,7 +40,7 @@ internal static class OwnTableCommands
         var command = new Command("restore", "Makes Kettlefog's own tables from a backup, in a database that has none. Example: restore --database books.db --from kettlefog.jsonl.gz") { ServiceSettings.DatabaseOption, input };
         command.SetAction(async (result, cancellationToken) =>
         {
-            var rows = await OperationalDatabase.RestoreAsync(ServiceSettings.Of(result).Database, result.GetRequiredValue(input), cancellationToken);
+            var rows = await OwnTablesMaintenance.RestoreAsync(ServiceSettings.Of(result).Database, result.GetRequiredValue(input), cancellationToken);
             Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{rows} rows of our own tables are back. A merge that the operational database has not, or has undone since, cannot be taken back."));
         });
         return command;
@@ -54,9 +54,9 @@ internal static class OwnTableCommands
         {
             var settings = ServiceSettings.Of(result);
             if (!result.GetValue(yes))
-                throw new UsageException($"This would remove history, journal, users and queue from {OperationalDatabase.DisplayNameOf(settings.Database)}: what was merged could not be taken back any more.", "Stop the service, then give '--yes'. A backup is written first.");
-            var backup = await OperationalDatabase.UninstallAsync(settings.Database, settings.Backups, cancellationToken);
-            Console.WriteLine($"Nothing of Kettlefog is left in {OperationalDatabase.DisplayNameOf(settings.Database)}. A last backup is in {backup}; 'kettlefog service restore' brings it back.");
+                throw new UsageException($"This would remove history, journal, users and queue from {UninitialisedDatabase.DisplayNameOf(settings.Database)}: what was merged could not be taken back any more.", "Stop the service, then give '--yes'. A backup is written first.");
+            var backup = await OwnTablesMaintenance.UninstallAsync(settings.Database, settings.Backups, cancellationToken);
+            Console.WriteLine($"Nothing of Kettlefog is left in {UninitialisedDatabase.DisplayNameOf(settings.Database)}. A last backup is in {backup}; 'kettlefog service restore' brings it back.");
         });
         return command;
     }

@@ -1,6 +1,7 @@
 using System.CommandLine;
 using Kettlefog.Core;
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Naming;
 using Kettlefog.Database;
 using Kettlefog.Database.Users;
 using Kettlefog.Service.Settings;
@@ -42,8 +43,8 @@ internal static class ServiceCommand
             var document = ReadMap(settings.Map);
 
             // Nothing is created beside a database that the map does not fit.
-            (await OperationalDatabase.CheckMapAsync(file, document, cancellationToken)).RequireMap();
-            await OperationalDatabase.InitialiseAsync(file, settings.Backups, cancellationToken);
+            (await UninitialisedDatabase.CheckMapAsync(file, document, cancellationToken)).RequireMap();
+            await OwnTablesMaintenance.InitialiseAsync(file, settings.Backups, cancellationToken);
             var user = result.GetRequiredValue(admin);
             if (await Users(result).FindAsync(user, cancellationToken) is null)
                 await Users(result).AddAsync(user, user, Role.Administrator, null, cancellationToken);
@@ -75,7 +76,7 @@ internal static class ServiceCommand
         {
             var settings = ServiceSettings.Of(result);
             var document = ReadMap(settings.Map);
-            if (await OperationalDatabase.UpgradeAsync(settings.Database, settings.Backups, cancellationToken) is { } backup)
+            if (await OwnTablesMaintenance.UpgradeAsync(settings.Database, settings.Backups, cancellationToken) is { } backup)
                 await Console.Error.WriteLineAsync($"Our own tables were upgraded; what they were before is in {backup}.");
             var database = await OperationalDatabase.OpenAsync(settings.Database, document, settings.BusyTimeout, TimeProvider.System, cancellationToken);
             await ServiceHost.RunAsync(database, settings.Host, settings.Port, cancellationToken);

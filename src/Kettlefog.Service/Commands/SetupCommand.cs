@@ -1,6 +1,6 @@
 using System.CommandLine;
 using System.Text;
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Reading;
 using Kettlefog.Database;
 using Kettlefog.Database.Users;
 using Kettlefog.Service.Endpoints;
@@ -56,8 +56,8 @@ internal static class SetupCommand
             return await Prompts.UntilAsync("Database", result.GetValue(ServiceSettings.DatabaseOption), async answer =>
             {
                 var address = answer.Contains("://", StringComparison.Ordinal) || answer.Contains("Host=", StringComparison.OrdinalIgnoreCase) ? answer : Path.GetFullPath(answer);
-                var tables = await OperationalDatabase.CountTablesAsync(address, cancellationToken);
-                Prompts.Say($"{OperationalDatabase.DisplayNameOf(address)} answers, and has {tables} tables.");
+                var tables = await UninitialisedDatabase.CountTablesAsync(address, cancellationToken);
+                Prompts.Say($"{UninitialisedDatabase.DisplayNameOf(address)} answers, and has {tables} tables.");
                 return address;
             });
         }
@@ -66,13 +66,13 @@ internal static class SetupCommand
         {
             Prompts.Step(2, "The record map");
             Prompts.Say("The file that describes your database to Kettlefog. If it is not there yet, it is drafted and written.");
-            var usual = Path.Combine(Path.GetDirectoryName(Path.GetFullPath(_config))!, $"{Path.GetFileNameWithoutExtension(OperationalDatabase.DisplayNameOf(database).Split(" on ")[0])}.map.yaml");
+            var usual = Path.Combine(Path.GetDirectoryName(Path.GetFullPath(_config))!, $"{Path.GetFileNameWithoutExtension(UninitialisedDatabase.DisplayNameOf(database).Split(" on ")[0])}.map.yaml");
             return await Prompts.UntilAsync("Record map", result.GetValue(ServiceSettings.MapOption), async answer =>
             {
                 var file = Path.GetFullPath(answer.Length == 0 ? usual : answer);
                 if (!File.Exists(file))
                 {
-                    var draft = await OperationalDatabase.DraftMapAsync(database, [], cancellationToken);
+                    var draft = await UninitialisedDatabase.DraftMapAsync(database, [], cancellationToken);
                     Directory.CreateDirectory(Path.GetDirectoryName(file)!);
                     DraftCommand.Write(file, draft.Yaml);
                     Prompts.Say($"Drafted {file}: {string.Join(", ", draft.RecordTypes)}. What only you know:");
@@ -83,7 +83,7 @@ internal static class SetupCommand
                 }
 
                 var document = ServiceCommand.ReadMap(file);
-                var report = await OperationalDatabase.CheckMapAsync(database, document, cancellationToken);
+                var report = await UninitialisedDatabase.CheckMapAsync(database, document, cancellationToken);
                 report.RequireMap();
                 var findings = MapEndpoints.Findings(report);
                 FindingsReport.Print(new Printer(OutputFormat.Table, Console.Error), findings);
@@ -95,14 +95,14 @@ internal static class SetupCommand
         private async Task<bool> AgreeAsync(string database)
         {
             Prompts.Step(3, "Our own tables");
-            Prompts.Say($"History, journal, users and queue are kept beside your tables in {OperationalDatabase.DisplayNameOf(database)}, in tables named kettlefog_* (in PostgreSQL in the schema kettlefog). 'kettlefog service uninstall' removes them.");
+            Prompts.Say($"History, journal, users and queue are kept beside your tables in {UninitialisedDatabase.DisplayNameOf(database)}, in tables named kettlefog_* (in PostgreSQL in the schema kettlefog). 'kettlefog service uninstall' removes them.");
             if (!Prompts.Agree("Create them now?"))
             {
                 Prompts.Say("Nothing was created. 'kettlefog service plan' and 'rehearse' work without them.");
                 return false;
             }
 
-            await OperationalDatabase.InitialiseAsync(database, null, cancellationToken);
+            await OwnTablesMaintenance.InitialiseAsync(database, null, cancellationToken);
             return true;
         }
 

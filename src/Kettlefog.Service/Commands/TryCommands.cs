@@ -1,8 +1,10 @@
 using System.CommandLine;
 using System.Diagnostics;
 using System.Globalization;
-using Kettlefog.Core.Planning;
+using Kettlefog.Core.Merging;
 using Kettlefog.Database;
+using Kettlefog.Database.History;
+using Kettlefog.Database.Merging;
 using Kettlefog.Service.Endpoints;
 using Kettlefog.Service.Settings;
 using Kettlefog.Terminal;
@@ -19,7 +21,7 @@ internal static class TryCommands
         command.SetAction(async (result, cancellationToken) =>
         {
             using var database = await OpenAsync(result, cancellationToken);
-            var (_, plan) = await options.PlanAsync(result, async request => Views.Of(await database.PlanAsync(MergeEndpoints.Choices(request, database), cancellationToken), database.Map.Map));
+            var (_, plan) = await options.PlanAsync(result, async request => Views.Of(await database.Merges.PlanAsync(MergeEndpoints.Choices(request, database), cancellationToken), database.Map.Map));
             new Printer(result.GetValue(format)).Print(plan, () => PlanReport.Fields(plan), output =>
             {
                 PlanReport.Print(output, plan);
@@ -38,9 +40,9 @@ internal static class TryCommands
         {
             using var database = await OpenAsync(result, cancellationToken);
             MergePlan? planned = null;
-            var (request, _) = await options.PlanAsync(result, async request => Views.Of(planned = await database.PlanAsync(MergeEndpoints.Choices(request, database), cancellationToken), database.Map.Map));
+            var (request, _) = await options.PlanAsync(result, async request => Views.Of(planned = await database.Merges.PlanAsync(MergeEndpoints.Choices(request, database), cancellationToken), database.Map.Map));
             var clock = Stopwatch.StartNew();
-            var outcome = await database.MergeAsync(new MergeRequest(MergeEndpoints.Choices(request, database), planned!.Fingerprint.Text, new AuditContext("rehearsal", "rehearsal"), null, DryRun: true), cancellationToken);
+            var outcome = await database.Merges.ApplyAsync(new MergeRequest(MergeEndpoints.Choices(request, database), planned!.Fingerprint.Text, new AuditContext("rehearsal", "rehearsal"), null, DryRun: true), cancellationToken);
             var took = clock.ElapsedMilliseconds;
             var view = Views.Full(new RecordedEntry(outcome.Entry, outcome.Entry.ComputeHash(), null), outcome.Details!);
             new Printer(result.GetValue(format)).Print(view, () => PlanReport.Moves(view.Merge!, done: true), output =>

@@ -1,6 +1,6 @@
 using System.Security.Claims;
 using Kettlefog.Core;
-using Kettlefog.Database;
+using Kettlefog.Database.History;
 
 namespace Kettlefog.Service.Endpoints;
 

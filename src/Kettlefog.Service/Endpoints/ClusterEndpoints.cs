@@ -1,10 +1,12 @@
 using System.Security.Claims;
 using Kettlefog.Contracts;
 using Kettlefog.Core;
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Naming;
 using Kettlefog.Core.Values;
 using Kettlefog.Database;
-using Kettlefog.Database.Matching;
+using Kettlefog.Database.Duplicates.Clusters;
+using Kettlefog.Database.History;
 using Kettlefog.Service.Security;
 
 namespace Kettlefog.Service.Endpoints;
@@ -24,7 +26,7 @@ internal static class ClusterEndpoints
             .WithDescription("Refused with 409, code 'cluster-taken', if somebody else has it.");
         group.MapPost("{id:long}/claim", ClaimAsync).RequireAuthorization(SignInSetup.Operate).WithName("claimCluster").WithSummary("Takes a cluster in hand oneself.");
         group.MapPost("{id:long}/put-off", PostponeAsync).RequireAuthorization(SignInSetup.Operate).WithName("putOffCluster").WithSummary("Puts a cluster off until a day.");
-        group.MapDelete("{id:long}/put-off", (long id, OperationalDatabase database, CancellationToken cancellationToken) => ViewAsync(database.Duplicates.ResumeAsync(id, cancellationToken), database, cancellationToken))
+        group.MapDelete("{id:long}/put-off", (long id, OperationalDatabase database, CancellationToken cancellationToken) => ViewAsync(database.Clusters.ResumeAsync(id, cancellationToken), database, cancellationToken))
             .RequireAuthorization(SignInSetup.Operate).WithName("bringBackCluster").WithSummary("Brings a cluster back that was put off.");
         group.MapPost("{id:long}/keep-apart", MarkNonDuplicatesAsync).RequireAuthorization(SignInSetup.Operate).WithName("keepClusterApart")
             .WithSummary("Decides that the records of a cluster, or some of them, are not duplicates.");
@@ -62,20 +64,20 @@ internal static class ClusterEndpoints
         };
         if (!EnumName.TryRead<ClusterOrder>(order, out var sort))
             throw new KettlefogException(ErrorCode.InvalidQuery, $"Clusters cannot be sorted by '{order}'.", $"Sort by one of: {string.Join(", ", EnumName.All<ClusterOrder>())}.");
-        var found = await database.Duplicates.ClustersAsync(new ClusterFilter(type, wanted, assigned, rule, least / 100, most / 100, record, sort), number, length, cancellationToken);
+        var found = await database.Clusters.ListAsync(new ClusterFilter(type, wanted, assigned, rule, least / 100, most / 100, record, sort), number, length, cancellationToken);
         return new ClusterPage(await ViewsAsync(found.Items, database, cancellationToken), found.Total, number, length);
     }
 
     private static async Task<ClusterDetailView> ReadAsync(long id, OperationalDatabase database, CancellationToken cancellationToken)
     {
-        var cluster = await database.Duplicates.ClusterAsync(id, cancellationToken);
+        var cluster = await database.Clusters.ReadAsync(id, cancellationToken);
         var view = (await ViewsAsync([cluster], database, cancellationToken))[0];
         var type = database.Map.Map.Require(cluster.RecordType);
         if (cluster.State is ClusterState.Merged or ClusterState.NonDuplicates)
             return new ClusterDetailView(view, [], null);
         var labels = view.Records.ToDictionary(record => record.Key, record => record.Label);
-        var pairs = await database.Duplicates.ExplainAllAsync(type, cluster.Members, cancellationToken);
-        var suggestion = pairs.Count == 0 ? null : await database.Duplicates.SuggestMasterAsync(type, [.. pairs.SelectMany(pair => new[] { pair.A, pair.B }).Distinct()], cluster.Rule, cancellationToken);
+        var pairs = await database.Similar.ExplainAllAsync(type, cluster.Members, cancellationToken);
+        var suggestion = pairs.Count == 0 ? null : await database.Clusters.SuggestMasterAsync(type, [.. pairs.SelectMany(pair => new[] { pair.A, pair.B }).Distinct()], cluster.Rule, cancellationToken);
         return new ClusterDetailView(
             view,
             [.. pairs.Select(pair => DuplicateViews.Of(pair.A, pair.B, labels[pair.B], pair.Explanation)).OrderBy(pair => pair.Score)],
@@ -83,58 +85,58 @@ internal static class ClusterEndpoints
     }
 
     private static Task<ClusterView> ClaimAsync(long id, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancellationToken) =>
-        ViewAsync(database.Duplicates.AssignAsync(id, caller.Identity!.Name!, caller.Identity!.Name!, false, cancellationToken), database, cancellationToken);
+        ViewAsync(database.Clusters.AssignAsync(id, caller.Identity!.Name!, caller.Identity!.Name!, false, cancellationToken), database, cancellationToken);
 
     private static async Task<ClusterView> AssignAsync(long id, AssignBody body, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancellationToken)
     {
         if (body.User is not null && await database.Users.FindAsync(body.User, cancellationToken) is null)
             throw new KettlefogException(ErrorCode.InvalidChoice, $"There is no user '{body.User}'.", "List the users to see their names.");
-        return await ViewAsync(database.Duplicates.AssignAsync(id, body.User, caller.Identity!.Name!, body.Force, cancellationToken), database, cancellationToken);
+        return await ViewAsync(database.Clusters.AssignAsync(id, body.User, caller.Identity!.Name!, body.Force, cancellationToken), database, cancellationToken);
     }
 
     private static Task<ClusterView> PostponeAsync(long id, PostponeBody body, OperationalDatabase database, CancellationToken cancellationToken) =>
-        ViewAsync(database.Duplicates.PostponeAsync(id, body.Until, cancellationToken), database, cancellationToken);
+        ViewAsync(database.Clusters.PostponeAsync(id, body.Until, cancellationToken), database, cancellationToken);
 
     private static async Task<EntryView> MarkNonDuplicatesAsync(long id, NonDuplicatesBody body, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancellationToken)
     {
-        var entry = await database.Duplicates.MarkNonDuplicatesAsync(id, body.Records, Callers.ActorOf(caller, body.Reason), cancellationToken);
+        var entry = await database.NonDuplicates.MarkAsync(id, body.Records, Callers.ActorOf(caller, body.Reason), cancellationToken);
         return Views.Full(new RecordedEntry(entry, entry.ComputeHash(), null));
     }
 
     private static async Task<PairView> ExplainAsync(PairBody body, OperationalDatabase database, CancellationToken cancellationToken)
     {
         var (type, a, b) = Read(body, database);
-        return DuplicateViews.Of(a.ToString(), b.ToString(), null, await database.Duplicates.ExplainAsync(type, a, b, cancellationToken));
+        return DuplicateViews.Of(a.ToString(), b.ToString(), null, await database.Similar.ExplainAsync(type, a, b, cancellationToken));
     }
 
     private static async Task<EntryView> MarkPairNonDuplicatesAsync(PairBody body, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancellationToken)
     {
         var (type, a, b) = Read(body, database);
-        var entry = await database.Duplicates.MarkNonDuplicatesAsync(type, a, b, Callers.ActorOf(caller, body.Reason), cancellationToken);
+        var entry = await database.NonDuplicates.MarkAsync(type, a, b, Callers.ActorOf(caller, body.Reason), cancellationToken);
         return Views.Full(new RecordedEntry(entry, entry.ComputeHash(), null));
     }
 
     private static async Task<EntryView> ReopenAsync(PairBody body, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancellationToken)
     {
         var (type, a, b) = Read(body, database);
-        var entry = await database.Duplicates.ReopenAsync(type, a, b, Callers.ActorOf(caller, body.Reason), cancellationToken);
+        var entry = await database.NonDuplicates.ReopenAsync(type, a, b, Callers.ActorOf(caller, body.Reason), cancellationToken);
         return Views.Full(new RecordedEntry(entry, entry.ComputeHash(), null));
     }
 
     private static async Task<IReadOnlyList<NonDuplicateView>> ListNonDuplicatesAsync(string type, OperationalDatabase database, CancellationToken cancellationToken)
     {
-        var pairs = await database.Duplicates.ListNonDuplicatesAsync(database.Map.Map.Require(type), cancellationToken);
+        var pairs = await database.NonDuplicates.ListAsync(database.Map.Map.Require(type), cancellationToken);
         var entries = new Dictionary<long, RecordedEntry>();
         foreach (var number in pairs.Select(pair => pair.Number).Distinct())
-            entries[number] = await database.ReadEntryAsync(number, cancellationToken);
+            entries[number] = await database.History.ReadAsync(number, cancellationToken);
         return [.. pairs.Select(pair => (pair, entries[pair.Number].Entry)).Select(each => new NonDuplicateView(each.pair.A, each.pair.B, each.pair.Number, each.Entry.Actor, each.Entry.Reason, each.Entry.At))];
     }
 
     private static async Task<IReadOnlyList<PairView>> FindSimilarToRecordAsync(string type, string key, HttpContext http, OperationalDatabase database, CancellationToken cancellationToken, int most = 10)
     {
         var recordType = database.Map.Map.Require(type);
-        var own = database.ReadKey(recordType, AddressKey.Read(http));
-        var likely = await database.Duplicates.FindSimilarToRecordAsync(recordType, own, Checked(most), cancellationToken);
+        var own = database.Records.ReadKey(recordType, AddressKey.Read(http));
+        var likely = await database.Similar.FindToRecordAsync(recordType, own, Checked(most), cancellationToken);
         return [.. likely.Select(each => DuplicateViews.Of(own.ToString(), each.Key, each.Label, each.Explanation))];
     }
 
@@ -142,7 +144,7 @@ internal static class ClusterEndpoints
     {
         if (body.Values.Values.All(string.IsNullOrWhiteSpace))
             throw new KettlefogException(ErrorCode.InvalidValue, "There is nothing to find records by.", "Send the value of one field at least.");
-        var likely = await database.Duplicates.FindSimilarToValuesAsync(database.Map.Map.Require(type), body.Values, Checked(body.Limit), cancellationToken);
+        var likely = await database.Similar.FindToValuesAsync(database.Map.Map.Require(type), body.Values, Checked(body.Limit), cancellationToken);
         return [.. likely.Select(each => DuplicateViews.Of(null, each.Key, each.Label, each.Explanation))];
     }
 
@@ -153,7 +155,7 @@ internal static class ClusterEndpoints
     private static (RecordType Type, RecordKey A, RecordKey B) Read(PairBody body, OperationalDatabase database)
     {
         var type = database.Map.Map.Require(body.RecordType);
-        return (type, database.ReadKey(type, body.A), database.ReadKey(type, body.B));
+        return (type, database.Records.ReadKey(type, body.A), database.Records.ReadKey(type, body.B));
     }
 
     private static async Task<ClusterView> ViewAsync(Task<Cluster> cluster, OperationalDatabase database, CancellationToken cancellationToken) =>
@@ -165,7 +167,7 @@ internal static class ClusterEndpoints
         foreach (var group in clusters.GroupBy(cluster => cluster.RecordType))
         {
             var type = database.Map.Map.Require(group.Key);
-            foreach (var (key, label) in await database.ReadLabelsAsync(type, [.. group.SelectMany(cluster => cluster.Members).Distinct()], cancellationToken))
+            foreach (var (key, label) in await database.Records.ReadLabelsAsync(type, [.. group.SelectMany(cluster => cluster.Members).Distinct()], cancellationToken))
                 labels[(group.Key, key)] = label;
         }
 

@@ -1,8 +1,11 @@
 using Kettlefog.Contracts;
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Matching;
 using Kettlefog.Core.Matching.Rules;
-using Kettlefog.Database.Matching;
+using Kettlefog.Core.Naming;
+using Kettlefog.Database.Duplicates.Clusters;
+using Kettlefog.Database.Duplicates.Rules;
+using Kettlefog.Database.Duplicates.Scans;
 
 namespace Kettlefog.Service.Endpoints;
 

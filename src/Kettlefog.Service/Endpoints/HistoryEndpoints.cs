@@ -2,8 +2,9 @@ using System.Globalization;
 using Kettlefog.Contracts;
 using Kettlefog.Core;
 using Kettlefog.Core.History;
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Naming;
 using Kettlefog.Database;
+using Kettlefog.Database.History;
 
 namespace Kettlefog.Service.Endpoints;
 
@@ -23,14 +24,14 @@ internal static class HistoryEndpoints
     private static async Task<HistoryPage> ListAsync([AsParameters] HistoryQuery query, OperationalDatabase database, CancellationToken cancellationToken, int? page = null, int? size = null)
     {
         var (number, length) = Paging.Check(page, size);
-        var found = await database.ListHistoryAsync(query.ToFilter(), number, length, cancellationToken);
+        var found = await database.History.ListAsync(query.ToFilter(), number, length, cancellationToken);
         return new HistoryPage([.. found.Items.Select(Views.Summary)], found.Total, number, length);
     }
 
     private static IResult ExportAsync([AsParameters] HistoryQuery query, OperationalDatabase database, CancellationToken cancellationToken, string format = "csv") => Exports.Of(
         format,
         ["number", "kind", "record_type", "master", "others", "at", "actor", "reason", "rule", "approved_by", "rows", "reverses", "reversed_by", "hash"],
-        database.ReadHistoryAsync(query.ToFilter(), cancellationToken).Select(Views.Summary).Select(entry => new object[]
+        database.History.StreamAsync(query.ToFilter(), cancellationToken).Select(Views.Summary).Select(entry => new object[]
         {
             entry.Number,
             entry.Kind,
@@ -64,11 +65,11 @@ internal static class HistoryEndpoints
     }
 
     private static async Task<EntryView> ReadAsync(long number, OperationalDatabase database, CancellationToken cancellationToken) =>
-        Views.Full(await database.ReadEntryAsync(number, cancellationToken));
+        Views.Full(await database.History.ReadAsync(number, cancellationToken));
 
     private static async Task<HistoryCheck> CheckAsync(OperationalDatabase database, CancellationToken cancellationToken)
     {
-        var check = await database.VerifyHistoryAsync(cancellationToken);
+        var check = await database.History.VerifyAsync(cancellationToken);
         return new HistoryCheck(check.Entries, check.Head, check.Faults);
     }
 }

@@ -1,7 +1,7 @@
 using System.Globalization;
 using System.Runtime.CompilerServices;
 using Kettlefog.Contracts;
-using Kettlefog.Database;
+using Kettlefog.Database.Journal;
 using Kettlefog.Service.Jobs;
 using Kettlefog.Service.Security;
 using Microsoft.AspNetCore.Http.HttpResults;

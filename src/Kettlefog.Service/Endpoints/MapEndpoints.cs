@@ -1,5 +1,8 @@
 using Kettlefog.Contracts;
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Checking;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Naming;
 using Kettlefog.Database;
 using Kettlefog.Service.Jobs;
 

@@ -1,11 +1,14 @@
 using System.Security.Claims;
 using Kettlefog.Contracts;
 using Kettlefog.Core;
-using Kettlefog.Core.Maps;
-using Kettlefog.Core.Planning;
-using Kettlefog.Core.Reversals;
-using Kettlefog.Core.Survivorship;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Merging;
+using Kettlefog.Core.Naming;
+using Kettlefog.Core.Reversing;
 using Kettlefog.Database;
+using Kettlefog.Database.History;
+using Kettlefog.Database.Merging;
+using Kettlefog.Database.Reversing;
 using Kettlefog.Service.Jobs;
 using Kettlefog.Service.Security;
 using Microsoft.AspNetCore.Mvc;
@@ -37,7 +40,7 @@ internal static class MergeEndpoints
     }
 
     private static async Task<PlanView> PlanAsync(PlanRequest body, OperationalDatabase database, CancellationToken cancellationToken) =>
-        Views.Of(await database.PlanAsync(Choices(body, database), cancellationToken), database.Map.Map);
+        Views.Of(await database.Merges.PlanAsync(Choices(body, database), cancellationToken), database.Map.Map);
 
     private static async Task<IResult> MergeAsync(
         MergeBody body,
@@ -57,11 +60,11 @@ internal static class MergeEndpoints
             MergeOutcome outcome;
             try
             {
-                outcome = await database.MergeAsync(request with { Progress = progress }, cancellationToken);
+                outcome = await database.Merges.ApplyAsync(request with { Progress = progress }, cancellationToken);
             }
             catch (KettlefogException stale) when (stale.Code == ErrorCode.PlanStale)
             {
-                throw new StaleException(stale, Views.Of(await database.PlanAsync(choices, cancellationToken), database.Map.Map));
+                throw new StaleException(stale, Views.Of(await database.Merges.PlanAsync(choices, cancellationToken), database.Map.Map));
             }
 
             var entry = outcome.Entry;
@@ -89,7 +92,7 @@ internal static class MergeEndpoints
         long number,
         ReversalPlanBody body,
         OperationalDatabase database,
-        CancellationToken cancellationToken) => Views.Of(await database.PlanReversalAsync(Choices(number, body.WithLater, body.UndoDrift, body.Only, body.KeepLinked), cancellationToken));
+        CancellationToken cancellationToken) => Views.Of(await database.Reversals.PlanAsync(Choices(number, body.WithLater, body.UndoDrift, body.Only, body.KeepLinked), cancellationToken));
 
     private static async Task<IResult> ReverseAsync(
         long number,
@@ -106,7 +109,7 @@ internal static class MergeEndpoints
         var repeated = body.DryRun;
         var (done, goesOn) = await JobEndpoints.RunAsync(context, jobs, new JobRequest("reversal", request.Audit.Actor, request.IdempotencyKey, request.Fingerprint), async (progress, cancellationToken) =>
         {
-            var outcome = await database.ReverseAsync(request with { Progress = progress }, cancellationToken);
+            var outcome = await database.Reversals.ApplyAsync(request with { Progress = progress }, cancellationToken);
             var result = new ReversalResult([.. outcome.Entries.Select(each => Views.Summary(new RecordedEntry(each, each.ComputeHash(), null)))]);
             repeated |= outcome.Repeated;
             foreach (var each in repeated ? [] : result.Entries)
@@ -142,11 +145,11 @@ internal static class MergeEndpoints
         var type = database.Map.Map.Require(merge.RecordType);
         return new MergeChoices(
             merge.RecordType,
-            database.ReadKey(type, merge.Master),
-            [.. merge.Duplicates.Select(key => database.ReadKey(type, key))],
+            database.Records.ReadKey(type, merge.Master),
+            [.. merge.Duplicates.Select(key => database.Records.ReadKey(type, key))],
             (merge.Fields ?? new Dictionary<string, FieldChoiceView>()).ToDictionary(pair => pair.Key, pair => pair.Value switch
             {
-                { From: { } from, Typed: null, Rule: null } => (FieldChoice)new FieldChoice.FromRecord(database.ReadKey(type, from)),
+                { From: { } from, Typed: null, Rule: null } => (FieldChoice)new FieldChoice.FromRecord(database.Records.ReadKey(type, from)),
                 { From: null, Typed: { } typed, Rule: null } => new FieldChoice.Typed(typed),
                 { From: null, Typed: null, Rule: { } rule } => EnumName.TryRead<SurvivorshipRule>(rule, out var chosen)
                     ? new FieldChoice.ByRule(chosen)

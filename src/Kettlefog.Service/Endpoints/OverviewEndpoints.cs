@@ -1,9 +1,12 @@
 using System.Globalization;
 using Kettlefog.Contracts;
 using Kettlefog.Core.History;
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Model;
 using Kettlefog.Database;
-using Kettlefog.Database.Matching;
+using Kettlefog.Database.Duplicates.Clusters;
+using Kettlefog.Database.Duplicates.Rules;
+using Kettlefog.Database.Duplicates.Scans;
+using Kettlefog.Database.History;
 using Kettlefog.Service.Jobs;
 
 namespace Kettlefog.Service.Endpoints;
@@ -21,13 +24,13 @@ internal static class OverviewEndpoints
     {
         var today = DateOnly.FromDateTime(clock.GetUtcNow().UtcDateTime);
         var since = today.AddDays(1 - DaysBack);
-        var counts = (await database.Duplicates.CountClustersAsync(cancellationToken)).ToLookup(count => count.RecordType);
+        var counts = (await database.Clusters.CountAsync(cancellationToken)).ToLookup(count => count.RecordType);
         var types = new List<TypeOverview>();
         foreach (var type in database.Map.Map.RecordTypes)
-            types.Add(Of(type, [.. counts[type.Name]], await database.Duplicates.RulesAsync(type, cancellationToken), await database.Duplicates.ScansAsync(type.Name, false, cancellationToken)));
-        var days = (await database.CountHistoryAsync(since, cancellationToken)).GroupBy(count => count.Day)
+            types.Add(Of(type, [.. counts[type.Name]], await database.Rules.ListAsync(type, cancellationToken), await database.Scans.ListAsync(type.Name, false, cancellationToken)));
+        var days = (await database.History.CountAsync(since, cancellationToken)).GroupBy(count => count.Day)
             .Select(day => new DayOverview(day.Key, Entries(day, EntryKind.Merge), Entries(day, EntryKind.NonDuplicates), Entries(day, EntryKind.Reversal)));
-        var scans = (await database.Duplicates.ScansAsync(null, true, cancellationToken)).Where(scan => scan.State is ScanState.Waiting or ScanState.Running);
+        var scans = (await database.Scans.ListAsync(null, true, cancellationToken)).Where(scan => scan.State is ScanState.Waiting or ScanState.Running);
         return new OverviewView(types, [.. days], since, today, [.. scans.Select(DuplicateViews.Of)], [.. jobs.Running.Select(Of)]);
     }
 

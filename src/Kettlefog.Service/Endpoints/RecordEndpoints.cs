@@ -1,6 +1,8 @@
 using Kettlefog.Contracts;
 using Kettlefog.Core;
 using Kettlefog.Database;
+using Kettlefog.Database.History;
+using Kettlefog.Database.Records;
 
 namespace Kettlefog.Service.Endpoints;
 
@@ -30,7 +32,7 @@ internal static class RecordEndpoints
     {
         var recordType = database.Map.Map.Require(type);
         var (number, length) = Paging.Check(page, size);
-        var found = await database.SearchAsync(recordType, new RecordSearch(q, sort, number, length, retired), cancellationToken);
+        var found = await database.Records.SearchAsync(recordType, new RecordSearch(q, sort, number, length, retired), cancellationToken);
         return new RecordPage([.. found.Items.Select(record => Views.Of(recordType, record))], found.Total, number, length);
     }
 
@@ -40,13 +42,13 @@ internal static class RecordEndpoints
         var recordType = database.Map.Map.Require(type);
         try
         {
-            return Views.Of(recordType, await database.ReadRecordAsync(recordType, database.ReadKey(recordType, key), cancellationToken));
+            return Views.Of(recordType, await database.Records.ReadAsync(recordType, database.Records.ReadKey(recordType, key), cancellationToken));
         }
         catch (KettlefogException unknown) when (unknown.Code == ErrorCode.UnknownRecord
             && recordType.Retirement.Delete)
         {
             // A deleted duplicate has no row any more, but its key still leads somewhere.
-            if (await database.FindRedirectAsync(type, key, cancellationToken) is not { } forward)
+            if (await database.Records.FindRedirectAsync(type, key, cancellationToken) is not { } forward)
                 throw;
             throw new KettlefogException(
                 ErrorCode.RecordRetired,
@@ -71,7 +73,7 @@ internal static class RecordEndpoints
         var recordType = database.Map.Map.Require(type);
         var wanted = recordType.RequireReference(reference);
         var (number, length) = Paging.Check(page, size);
-        var rows = await database.ReadRelatedAsync(recordType, wanted, database.ReadKey(recordType, key), q, number, length, cancellationToken);
+        var rows = await database.Records.ReadRelatedAsync(recordType, wanted, database.Records.ReadKey(recordType, key), q, number, length, cancellationToken);
         return new RelatedRowsPage(
             wanted.Name,
             wanted.Title,
@@ -86,10 +88,10 @@ internal static class RecordEndpoints
     {
         key = AddressKey.Read(http);
         var recordType = database.Map.Map.Require(type);
-        var plain = database.ReadKey(recordType, key).ToString();
-        var forward = await database.FindRedirectAsync(type, plain, cancellationToken);
-        var oldKeys = await database.FindRedirectsToAsync(type, plain, cancellationToken);
-        var entries = await database.ListHistoryAsync(new HistoryFilter(type, plain), 1, 200, cancellationToken);
+        var plain = database.Records.ReadKey(recordType, key).ToString();
+        var forward = await database.Records.FindRedirectAsync(type, plain, cancellationToken);
+        var oldKeys = await database.Records.FindRedirectsToAsync(type, plain, cancellationToken);
+        var entries = await database.History.ListAsync(new HistoryFilter(type, plain), 1, 200, cancellationToken);
         return new RecordHistory(
             forward is null ? null : Views.Of(forward),
             [.. oldKeys.Select(Views.Of)],

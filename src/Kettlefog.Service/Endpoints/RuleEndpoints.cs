@@ -1,9 +1,9 @@
 using System.Security.Claims;
 using Kettlefog.Contracts;
 using Kettlefog.Core;
-using Kettlefog.Core.Matching.Rules;
+using Kettlefog.Core.Map.Reading;
 using Kettlefog.Database;
-using Kettlefog.Database.Matching;
+using Kettlefog.Database.Duplicates.Rules;
 using Kettlefog.Service.Security;
 
 namespace Kettlefog.Service.Endpoints;
@@ -28,28 +28,28 @@ internal static class RuleEndpoints
     }
 
     private static async Task<IReadOnlyList<RuleView>> ListAsync(string type, OperationalDatabase database, CancellationToken cancellationToken) =>
-        [.. (await database.Duplicates.RulesAsync(database.Map.Map.Require(type), cancellationToken)).Select(DuplicateViews.Of)];
+        [.. (await database.Rules.ListAsync(database.Map.Map.Require(type), cancellationToken)).Select(DuplicateViews.Of)];
 
     private static async Task<IReadOnlyList<RuleVersionView>> VersionsAsync(string type, string name, OperationalDatabase database, CancellationToken cancellationToken) =>
-        [.. (await database.Duplicates.RuleVersionsAsync(database.Map.Map.Require(type), name, cancellationToken)).Select(DuplicateViews.Of)];
+        [.. (await database.Rules.ListVersionsAsync(database.Map.Map.Require(type), name, cancellationToken)).Select(DuplicateViews.Of)];
 
     private static async Task<RuleView> SaveAsync(string type, string name, RuleBody body, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancellationToken)
     {
         var recordType = database.Map.Map.Require(type);
-        var saved = await database.Duplicates.SaveRuleAsync(recordType, name, Checked(body.Body), Callers.ActorOf(caller, body.Note), cancellationToken);
+        var saved = await database.Rules.SaveAsync(recordType, name, Checked(body.Body), Callers.ActorOf(caller, body.Note), cancellationToken);
         return DuplicateViews.Of(new RuleInForce(MatchRuleReader.Read(name, body.Body, recordType), saved));
     }
 
     private static async Task<IResult> RemoveAsync(string type, string name, ClaimsPrincipal caller, OperationalDatabase database, CancellationToken cancellationToken, string? note = null)
     {
-        await database.Duplicates.SaveRuleAsync(database.Map.Map.Require(type), name, null, Callers.ActorOf(caller, note ?? ""), cancellationToken);
+        await database.Rules.SaveAsync(database.Map.Map.Require(type), name, null, Callers.ActorOf(caller, note ?? ""), cancellationToken);
         return Results.NoContent();
     }
 
     private static async Task<RuleTrialView> TryAsync(string type, RuleTrialBody body, OperationalDatabase database, CancellationToken cancellationToken)
     {
         var recordType = database.Map.Map.Require(type);
-        return DuplicateViews.Of(await database.Duplicates.TryRuleAsync(recordType, MatchRuleReader.Read("trial", Checked(body.Body), recordType), cancellationToken));
+        return DuplicateViews.Of(await database.Rules.TryAsync(recordType, MatchRuleReader.Read("trial", Checked(body.Body), recordType), cancellationToken));
     }
 
     private static async Task<EvaluationView> EvaluateAsync(string type, EvaluationBody body, OperationalDatabase database, CancellationToken cancellationToken)
@@ -58,7 +58,7 @@ internal static class RuleEndpoints
             throw new KettlefogException(ErrorCode.InvalidChoice, $"{body.Pairs.Count} labelled pairs are too {(body.Pairs.Count == 0 ? "few" : "many")}.", $"Send 1 to {MaxLabelledPairs}.");
         var recordType = database.Map.Map.Require(type);
         var rule = body.Body is null ? null : MatchRuleReader.Read("trial", Checked(body.Body), recordType);
-        return DuplicateViews.Of(await database.Duplicates.EvaluateAsync(recordType, rule, [.. body.Pairs.Select(pair => new LabelledPair(pair.A, pair.B, pair.Match))], cancellationToken));
+        return DuplicateViews.Of(await database.Rules.EvaluateAsync(recordType, rule, [.. body.Pairs.Select(pair => new LabelledPair(pair.A, pair.B, pair.Match))], cancellationToken));
     }
 
     private static string Checked(string body) => body.Length <= LongestBody

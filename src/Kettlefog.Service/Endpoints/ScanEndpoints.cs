@@ -1,9 +1,9 @@
 using System.Security.Claims;
 using Kettlefog.Contracts;
 using Kettlefog.Core;
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Naming;
 using Kettlefog.Database;
-using Kettlefog.Database.Matching;
+using Kettlefog.Database.Duplicates.Scans;
 using Kettlefog.Service.Jobs;
 using Kettlefog.Service.Security;
 
@@ -35,20 +35,20 @@ internal static class ScanEndpoints
         var type = database.Map.Map.Require(body.RecordType);
         if (!EnumName.TryRead<ScanScope>(body.Scope, out var scope))
             throw new KettlefogException(ErrorCode.InvalidChoice, $"A scan cannot look at '{body.Scope}'.", $"Write one of: {string.Join(", ", EnumName.All<ScanScope>())}.");
-        var scan = await database.Duplicates.AddScanAsync(type, scope, caller.Identity!.Name!, cancellationToken);
+        var scan = await database.Scans.AddAsync(type, scope, caller.Identity!.Name!, cancellationToken);
         worker.Wake();
         return Results.Accepted($"/api/scans/{scan.Id}", DuplicateViews.Of(scan));
     }
 
     private static async Task<IReadOnlyList<ScanView>> ListAsync(OperationalDatabase database, CancellationToken cancellationToken, string? type = null, bool open = false) =>
-        [.. (await database.Duplicates.ScansAsync(type, open, cancellationToken)).Select(DuplicateViews.Of)];
+        [.. (await database.Scans.ListAsync(type, open, cancellationToken)).Select(DuplicateViews.Of)];
 
     private static async Task<ScanView> ReadAsync(long id, OperationalDatabase database, CancellationToken cancellationToken) =>
-        DuplicateViews.Of(await database.Duplicates.ScanAsync(id, cancellationToken));
+        DuplicateViews.Of(await database.Scans.ReadAsync(id, cancellationToken));
 
     private static async Task<ScanView> MoveAsync(long id, ScanState to, OperationalDatabase database, ScanWorker? worker, CancellationToken cancellationToken)
     {
-        var scan = await database.Duplicates.MoveScanAsync(id, to, cancellationToken);
+        var scan = await database.Scans.MoveAsync(id, to, cancellationToken);
         worker?.Wake();
         return DuplicateViews.Of(scan);
     }
@@ -61,12 +61,12 @@ internal static class ScanEndpoints
         return Exports.Of(
             format,
             ["id_a", "id_b", "score"],
-            database.Duplicates.PairsAsync(recordType, least / 100, cancellationToken).Select(pair => new object[] { pair.A, pair.B, pair.Score }));
+            database.Scans.ReadPairsAsync(recordType, least / 100, cancellationToken).Select(pair => new object[] { pair.A, pair.B, pair.Score }));
     }
 
     private static IResult ExportClustersAsync(string type, OperationalDatabase database, CancellationToken cancellationToken, string format = "csv") =>
         Exports.Of(
             format,
             ["id", "cluster"],
-            database.Duplicates.ClusterMembersAsync(database.Map.Map.Require(type), cancellationToken).Select(member => new object[] { member.Key, member.Cluster }));
+            database.Clusters.ReadMembersAsync(database.Map.Map.Require(type), cancellationToken).Select(member => new object[] { member.Key, member.Cluster }));
 }

@@ -1,7 +1,7 @@
 using System.Security.Claims;
 using Kettlefog.Contracts;
 using Kettlefog.Core;
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Naming;
 using Kettlefog.Database;
 using Kettlefog.Database.Users;
 using Kettlefog.Service.Security;

@@ -1,10 +1,12 @@
 using System.Globalization;
 using Kettlefog.Contracts;
 using Kettlefog.Core.History;
-using Kettlefog.Core.Maps;
-using Kettlefog.Core.Planning;
-using Kettlefog.Core.Reversals;
-using Kettlefog.Database;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Merging;
+using Kettlefog.Core.Naming;
+using Kettlefog.Core.Reversing;
+using Kettlefog.Database.History;
+using Kettlefog.Database.Records;
 
 namespace Kettlefog.Service.Endpoints;
 

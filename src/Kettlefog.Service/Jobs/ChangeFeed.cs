@@ -2,7 +2,7 @@ using System.Collections.Concurrent;
 using System.Threading.Channels;
 using Kettlefog.Contracts;
 using Kettlefog.Database;
-using Kettlefog.Database.Matching;
+using Kettlefog.Database.Duplicates.Scans;
 using Kettlefog.Service.Endpoints;
 
 namespace Kettlefog.Service.Jobs;
@@ -81,10 +81,10 @@ internal sealed class ChangeFeed(OperationalDatabase database, TimeProvider cloc
             try
             {
                 var now = await database.ReadChangeMarkersAsync(cancellationToken);
-                var running = await database.Duplicates.ScansAsync(null, openOnly: true, cancellationToken);
+                var running = await database.Scans.ListAsync(null, openOnly: true, cancellationToken);
                 var ended = new List<Scan>();
                 foreach (var id in scans.Keys.Where(id => running.All(scan => scan.Id != id)).ToList())
-                    ended.Add(await database.Duplicates.ScanAsync(id, cancellationToken));
+                    ended.Add(await database.Scans.ReadAsync(id, cancellationToken));
                 foreach (var change in Changes(before, now, [.. running.Concat(ended).Select(DuplicateViews.Of)], scans))
                 {
                     Say(change);

@@ -1,5 +1,6 @@
 using Kettlefog.Core;
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Checking;
+using Kettlefog.Core.Map.Reading;
 using Kettlefog.Database;
 
 namespace Kettlefog.Service.Jobs;
@@ -18,7 +19,7 @@ internal sealed class MapWatch(OperationalDatabase database, IHostApplicationLif
         await started.Task.WaitAsync(stoppingToken);
         try
         {
-            Report = await database.CheckMapAsync(stoppingToken);
+            Report = await database.Maps.CheckAsync(stoppingToken);
         }
         catch (KettlefogException refusal)
         {

@@ -1,6 +1,6 @@
 using System.Collections.Concurrent;
 using Kettlefog.Core;
-using Kettlefog.Database;
+using Kettlefog.Database.Journal;
 
 namespace Kettlefog.Service.Jobs;
 

@@ -1,6 +1,6 @@
 using Kettlefog.Core;
 using Kettlefog.Database;
-using Kettlefog.Database.Matching;
+using Kettlefog.Database.Duplicates.Scans;
 
 namespace Kettlefog.Service.Jobs;
 
@@ -47,17 +47,17 @@ internal sealed class ScanWorker(OperationalDatabase database, ILogger<ScanWorke
     }
 
     private async Task<Scan?> NextAsync(CancellationToken cancellationToken) =>
-        (await database.Duplicates.ScansAsync(null, openOnly: true, cancellationToken)).Where(scan => scan.State is ScanState.Waiting or ScanState.Running).MinBy(scan => scan.Id);
+        (await database.Scans.ListAsync(null, openOnly: true, cancellationToken)).Where(scan => scan.State is ScanState.Waiting or ScanState.Running).MinBy(scan => scan.Id);
 
     private async Task<bool> RunAsync(Scan scan, CancellationToken cancellationToken)
     {
         try
         {
-            await database.Duplicates.MoveScanAsync(scan.Id, ScanState.Running, cancellationToken);
+            await database.Scans.MoveAsync(scan.Id, ScanState.Running, cancellationToken);
             log.LogInformation("Scan {Id} of {RecordType} runs", scan.Id, scan.RecordType);
-            if (!await database.Duplicates.RunScanAsync(scan, cancellationToken))
+            if (!await database.Scans.RunAsync(scan, cancellationToken))
                 return false;
-            var ended = await database.Duplicates.ScanAsync(scan.Id, cancellationToken);
+            var ended = await database.Scans.ReadAsync(scan.Id, cancellationToken);
 
             // It paused for whoever stops it, and who has yet to write it down.
             if (ended.State == ScanState.Running)
@@ -72,7 +72,7 @@ internal sealed class ScanWorker(OperationalDatabase database, ILogger<ScanWorke
         {
             // One scan that cannot be done must not keep the others from it.
             log.LogError(error, "Scan {Id} broke off", scan.Id);
-            await database.Duplicates.FailScanAsync(scan.Id, error is KettlefogException refusal ? refusal.Message : "The service made a mistake; its log has more.", cancellationToken);
+            await database.Scans.FailAsync(scan.Id, error is KettlefogException refusal ? refusal.Message : "The service made a mistake; its log has more.", cancellationToken);
         }
 
         return true;

@@ -1,5 +1,5 @@
 using System.Security.Claims;
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Naming;
 using Kettlefog.Database;
 using Kettlefog.Database.Users;
 using Microsoft.AspNetCore.Authentication;

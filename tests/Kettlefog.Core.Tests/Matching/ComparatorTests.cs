@@ -1,5 +1,7 @@
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Map.Reading;
 using Kettlefog.Core.Matching.Rules;
+using Kettlefog.Core.Text;
 
 namespace Kettlefog.Core.Tests.Matching;
 
@@ -100,6 +102,6 @@ public class ComparatorTests
     private static CompiledComparison Compile(string comparison)
     {
         var read = MatchRuleReader.Read("rule", $"any_of: [[{{field: {comparison}}}]]", Type).AnyOf[0][0];
-        return new CompiledComparison(read, Type.Fields.IndexOf(read.Field), "GB", new Kettlefog.Core.Matching.Text.Nicknames());
+        return new CompiledComparison(read, Type.Fields.IndexOf(read.Field), "GB", new Nicknames());
     }
 }

@@ -1,6 +1,6 @@
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Map.Reading;
 using Kettlefog.Core.Matching;
-using Kettlefog.Core.Matching.Rules;
 using Kettlefog.Demo.Truth;
 
 namespace Kettlefog.Core.Tests.Matching;

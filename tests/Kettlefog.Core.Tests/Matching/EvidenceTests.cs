@@ -1,4 +1,5 @@
 using Kettlefog.Core.Matching;
+using Kettlefog.Core.Text;
 using Kettlefog.Demo.Truth;
 
 namespace Kettlefog.Core.Tests.Matching;
@@ -109,7 +110,7 @@ public class EvidenceTests
     [Fact]
     public void Legal_forms_of_thirty_countries_are_known()
     {
-        var countries = Kettlefog.Core.Matching.Words.WordLists.LegalForms.Values.Select(form => form[..2]).Where(country => country is not ("XX" or "EU")).Distinct();
+        var countries = WordLists.LegalForms.Values.Select(form => form[..2]).Where(country => country is not ("XX" or "EU")).Distinct();
         countries.Count().ShouldBeGreaterThanOrEqualTo(30);
     }
 

@@ -1,9 +1,11 @@
 using CsCheck;
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Matching.Blocking;
+using Kettlefog.Core.Matching.Evidence;
 using Kettlefog.Core.Matching.Features;
 using Kettlefog.Core.Matching.Scoring;
-using Kettlefog.Core.Matching.Text;
+using Kettlefog.Core.Naming;
+using Kettlefog.Core.Text;
 
 namespace Kettlefog.Core.Tests.Matching;
 

@@ -1,4 +1,4 @@
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Matching;
 using Kettlefog.Core.Matching.Clustering;
 using Kettlefog.Core.Matching.Rules;

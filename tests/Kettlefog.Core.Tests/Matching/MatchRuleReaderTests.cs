@@ -1,6 +1,6 @@
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Map.Reading;
 using Kettlefog.Core.Matching.Rules;
-using Kettlefog.Core.Planning;
 
 namespace Kettlefog.Core.Tests.Matching;
 

@@ -1,7 +1,6 @@
 using CsCheck;
-using Kettlefog.Core.Matching.Rules;
-using Kettlefog.Core.Planning;
-using Kettlefog.Core.Survivorship;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Map.Reading;
 
 namespace Kettlefog.Core.Tests.Matching;
 

@@ -1,6 +1,6 @@
 using CsCheck;
-using Kettlefog.Core.Matching.Text;
-using Kettlefog.Core.Matching.Words;
+using Kettlefog.Core.Matching.Records;
+using Kettlefog.Core.Text;
 
 namespace Kettlefog.Core.Tests.Matching;
 

@@ -1,3 +1,4 @@
+using Kettlefog.Core.Matching.Evidence;
 using Kettlefog.Core.Matching.Scoring;
 
 namespace Kettlefog.Core.Tests.Matching;

@@ -1,5 +1,5 @@
 using CsCheck;
-using Kettlefog.Core.Matching.Similarity;
+using Kettlefog.Core.Text.Similarity;
 
 namespace Kettlefog.Core.Tests.Matching;
 

@@ -1,4 +1,4 @@
-using Kettlefog.Core.Matching.Text;
+using Kettlefog.Core.Matching.Records;
 
 namespace Kettlefog.Core.Tests.Matching;
 

@@ -1,8 +1,8 @@
 using Kettlefog.Core.Matching.Blocking;
-using Kettlefog.Core.Matching.Scoring;
-using Kettlefog.Core.Matching.Similarity;
-using Kettlefog.Core.Matching.Text;
-using Kettlefog.Core.Matching.Words;
+using Kettlefog.Core.Matching.Evidence;
+using Kettlefog.Core.Matching.Records;
+using Kettlefog.Core.Text;
+using Kettlefog.Core.Text.Similarity;
 
 namespace Kettlefog.Core.Matching.Features;
 

@@ -1,6 +1,7 @@
 using Kettlefog.Core.Matching.Blocking;
-using Kettlefog.Core.Matching.Scoring;
-using Kettlefog.Core.Matching.Text;
+using Kettlefog.Core.Matching.Evidence;
+using Kettlefog.Core.Matching.Records;
+using Kettlefog.Core.Text;
 
 namespace Kettlefog.Core.Matching.Features;
 

@@ -1,7 +1,8 @@
 using System.Globalization;
 using Kettlefog.Core.Matching.Blocking;
-using Kettlefog.Core.Matching.Scoring;
-using Kettlefog.Core.Matching.Text;
+using Kettlefog.Core.Matching.Evidence;
+using Kettlefog.Core.Matching.Records;
+using Kettlefog.Core.Text;
 
 namespace Kettlefog.Core.Matching.Features;
 

@@ -1,5 +1,5 @@
-using Kettlefog.Core.Matching.Similarity;
-using Kettlefog.Core.Matching.Text;
+using Kettlefog.Core.Matching.Records;
+using Kettlefog.Core.Text.Similarity;
 
 namespace Kettlefog.Core.Matching.Features;
 

@@ -1,8 +1,9 @@
 using System.Globalization;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Matching.Evidence;
 using Kettlefog.Core.Matching.Features;
-using Kettlefog.Core.Matching.Scoring;
-using Kettlefog.Core.Matching.Similarity;
-using Kettlefog.Core.Matching.Text;
+using Kettlefog.Core.Text;
+using Kettlefog.Core.Text.Similarity;
 
 namespace Kettlefog.Core.Matching.Rules;
 

@@ -1,5 +1,6 @@
 using System.Globalization;
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Naming;
 
 namespace Kettlefog.Core.Matching.Rules;
 

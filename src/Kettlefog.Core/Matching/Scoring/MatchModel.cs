@@ -1,6 +1,7 @@
-using Kettlefog.Core.Maps;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Matching.Evidence;
 using Kettlefog.Core.Matching.Features;
-using Kettlefog.Core.Matching.Text;
+using Kettlefog.Core.Text;
 
 namespace Kettlefog.Core.Matching.Scoring;
 

@@ -1,3 +1,5 @@
+using Kettlefog.Core.Matching.Evidence;
+
 namespace Kettlefog.Core.Matching.Scoring;
 
 /// <summary>

@@ -1,3 +1,5 @@
+using Kettlefog.Core.Matching.Evidence;
+
 namespace Kettlefog.Core.Matching.Scoring;
 
 /// <summary>What was learned: the evidence and relations with other probabilities, and how many duplicates there are.</summary>

@@ -1,0 +1,96 @@
+using Kettlefog.Core.Map.Checking;
+using Kettlefog.Core.Values;
+
+namespace Kettlefog.Core.Map.Model;
+
+/// <summary>A kind of record that can be merged, such as vendor.</summary>
+/// <param name="Name">Its name in commands and addresses.</param>
+/// <param name="Title">What one of them is called.</param>
+/// <param name="Plural">What many of them are called.</param>
+/// <param name="Table">The table whose rows they are.</param>
+/// <param name="Key">The key columns; empty in the file means the table's primary key, filled in by <see cref="MapCheck"/>.</param>
+/// <param name="Label">How a record is called in one line: text with field names in braces.</param>
+/// <param name="Created">The column with the time of creation, or null.</param>
+/// <param name="Changed">The column with the time of the last change, or null.</param>
+/// <param name="Source">The column that says where the record came from, or null.</param>
+/// <param name="Owner">The column that says who is responsible for it, or null.</param>
+/// <param name="Master">What speaks for a record as the master, first things first; empty for the usual.</param>
+/// <param name="Survivorship">The survivorship rule of fields that name none.</param>
+/// <param name="SourceOrder">The sources, the one that goes first at the front, for the survivorship rule of that name.</param>
+/// <param name="Blanks">Texts that stand for a blank, such as <c>n/a</c> or <c>1900-01-01</c>, whatever their case.</param>
+/// <param name="Fields">The fields, in the order of the file.</param>
+/// <param name="References">What points at the records.</param>
+/// <param name="Figures">Numbers about a record, got from its related rows.</param>
+/// <param name="Retirement">What becomes of a duplicate.</param>
+/// <param name="Blockers">What forbids a merge.</param>
+/// <param name="Matching">How duplicates are found.</param>
+public sealed record RecordType(
+    string Name,
+    string Title,
+    string Plural,
+    string Table,
+    IReadOnlyList<string> Key,
+    string Label,
+    string? Created,
+    string? Changed,
+    string? Source,
+    string? Owner,
+    IReadOnlyList<MasterPreference> Master,
+    SurvivorshipRule Survivorship,
+    IReadOnlyList<string> SourceOrder,
+    IReadOnlyList<string> Blanks,
+    IReadOnlyList<Field> Fields,
+    IReadOnlyList<Reference> References,
+    IReadOnlyList<Figure> Figures,
+    Retirement Retirement,
+    BlockerRules Blockers,
+    MatchSettings Matching)
+{
+    /// <summary>The row that a merge adds for the master; null for none.</summary>
+    public Timeline? Timeline { get; init; }
+
+    /// <summary>True if nobody merges records of this type, or takes that back, without saying why.</summary>
+    public bool RequireReason { get; init; }
+
+    /// <summary>The records of this and other types that are offered to be merged along.</summary>
+    public IReadOnlyList<LinkedRecords> Linked { get; init; } = [];
+
+    /// <summary>The field of that name.</summary>
+    /// <param name="name">The name, as in the map.</param>
+    /// <exception cref="KettlefogException">There is none.</exception>
+    public Field RequireField(string name) =>
+        Fields.FirstOrDefault(field => field.Name == name)
+        ?? throw new KettlefogException(
+            ErrorCode.UnknownField,
+            $"A {Title.ToLowerInvariant()} has no field '{name}'.",
+            $"The fields are: {string.Join(", ", Fields.Select(field => field.Name))}.");
+
+    /// <summary>The reference of that name.</summary>
+    /// <param name="name">The name, as in the map.</param>
+    /// <exception cref="KettlefogException">There is none.</exception>
+    public Reference RequireReference(string name) =>
+        References.FirstOrDefault(reference => reference.Name == name)
+        ?? throw new KettlefogException(
+            ErrorCode.UnknownReference,
+            $"Nothing named '{name}' points at a {Title.ToLowerInvariant()}.",
+            $"The references are: {string.Join(", ", References.Select(reference => reference.Name))}.");
+
+    /// <summary>True if nobody would say that a value is filled in: it is blank, or a placeholder that the map lists.</summary>
+    /// <param name="value">The value.</param>
+    public bool IsBlank(ColumnValue value) =>
+        value.IsBlank || (Blanks.Count > 0 && value.ToText()?.Trim() is { } text && Blanks.Contains(text, StringComparer.OrdinalIgnoreCase));
+
+    /// <summary>A record's label, made of its column values.</summary>
+    /// <param name="column">Gives the value of a column.</param>
+    public string LabelOf(Func<string, ColumnValue> column)
+    {
+        ArgumentNullException.ThrowIfNull(column);
+        var label = Fields.Aggregate(Label, (text, field) =>
+            text.Contains($"{{{field.Name}}}", StringComparison.Ordinal)
+                ? text.Replace($"{{{field.Name}}}", column(field.Column).ToText()?.Trim() ?? "", StringComparison.Ordinal)
+                : text);
+
+        // What stood around a blank value: "Gannet, " and "Gannet ()" are but Gannet.
+        return label.Replace("()", "", StringComparison.Ordinal).Trim(' ', ',', '-', '·') is { Length: > 0 } trimmed ? trimmed : "(no label)";
+    }
+}

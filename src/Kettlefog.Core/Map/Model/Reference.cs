@@ -1,0 +1,111 @@
+using Kettlefog.Core.Map.Checking;
+using Kettlefog.Core.Schema;
+using Kettlefog.Core.Values;
+
+namespace Kettlefog.Core.Map.Model;
+
+/// <summary>What becomes of the related rows of a duplicate.</summary>
+public enum ReferencePolicy
+{
+    /// <summary>They point at the master afterwards.</summary>
+    Reassign,
+
+    /// <summary>They stay with the retired record.</summary>
+    Leave,
+
+    /// <summary>If there are any, the merge is blocked.</summary>
+    Block,
+}
+
+/// <summary>What becomes of related rows that may not all point at the master, because of a unique key.</summary>
+public enum CollisionPolicy
+{
+    /// <summary>The merge is blocked.</summary>
+    Block,
+
+    /// <summary>The master's row stays, or the first duplicate's if the master has none; the others go to the journal.</summary>
+    Keep,
+
+    /// <summary>As <see cref="Keep"/>, but the row that stays takes values of the others by survivorship.</summary>
+    Combine,
+}
+
+/// <summary>Columns elsewhere that point at a record.</summary>
+/// <param name="Name">Its name in commands and addresses.</param>
+/// <param name="Title">What the related rows are called.</param>
+/// <param name="Table">The table whose rows have it.</param>
+/// <param name="Columns">The columns that hold the record's key, in the order of the key.</param>
+/// <param name="Key">The columns that identify a related row; filled in by <see cref="MapCheck"/> with the primary key.</param>
+/// <param name="When">Columns and the text that each must have for the reference to hold; empty for always.</param>
+/// <param name="Policy">What becomes of the related rows of a duplicate.</param>
+/// <param name="Amount">The column that says what a related row is worth, or null.</param>
+/// <param name="Show">The columns that show a related row to a person; empty for all.</param>
+/// <param name="Collision">What becomes of rows that collide.</param>
+/// <param name="Combine">Survivorship rules of single columns of rows that are combined; the record type's for all others.</param>
+public sealed record Reference(
+    string Name,
+    string Title,
+    string Table,
+    IReadOnlyList<string> Columns,
+    IReadOnlyList<string> Key,
+    IReadOnlyDictionary<string, string> When,
+    ReferencePolicy Policy,
+    string? Amount,
+    IReadOnlyList<string> Show,
+    CollisionPolicy Collision,
+    IReadOnlyDictionary<string, SurvivorshipRule> Combine)
+{
+    /// <summary>What stands for the key in <see cref="Template"/>.</summary>
+    public const string KeyPlaceholder = "{key}";
+
+    /// <summary>The record's columns that are pointed at; empty for its key.</summary>
+    public IReadOnlyList<string> To { get; init; } = [];
+
+    /// <summary>The text that the one column holds, with <see cref="KeyPlaceholder"/> for the key in text form; null if it holds the key itself.</summary>
+    public string? Template { get; init; }
+
+    /// <summary>
+    /// What is reassigned, in the order in which it is done: where two references of one table share a unique key, rows
+    /// of the one that holds only under a condition leave first, and are not in the way of the other's.
+    /// </summary>
+    /// <param name="all">What has references.</param>
+    /// <param name="of">The reference of each.</param>
+    public static IReadOnlyList<T> InReassignmentOrder<T>(IEnumerable<T> all, Func<T, Reference> of) =>
+        [.. all.Where(each => of(each).Policy == ReferencePolicy.Reassign).GroupBy(each => of(each).Table).SelectMany(ofTable => ofTable.OrderBy(each => of(each).When.Count == 0))];
+
+    /// <summary>True if an operator may leave the rows with the retired records in a single merge.</summary>
+    public bool MayExclude { get; init; }
+
+    /// <summary>True if its columns hold the record's key as it is.</summary>
+    public bool HoldsKey => To.Count == 0 && Template is null;
+
+    /// <summary>At which of some records a row points.</summary>
+    /// <param name="row">The row's values by column.</param>
+    /// <param name="pointedAt">What the columns hold to point at each record.</param>
+    /// <returns>The index of the record; -1 if the row points at none of them, or the reference does not hold for it.</returns>
+    public int IndexOfReferencedRecord(Func<string, ColumnValue> row, IReadOnlyList<RecordKey> pointedAt)
+    {
+        ArgumentNullException.ThrowIfNull(row);
+        ArgumentNullException.ThrowIfNull(pointedAt);
+        if (When.Any(when => row(when.Key).ToText() != when.Value))
+            return -1;
+        var pointing = new RecordKey([.. Columns.Select(row)]);
+        return pointing.Parts.Any(part => part.IsNull) ? -1 : pointedAt.ToList().IndexOf(pointing);
+    }
+
+    /// <summary>What its columns hold in the rows that point at a record.</summary>
+    /// <param name="type">The record type.</param>
+    /// <param name="table">The table of the related rows.</param>
+    /// <param name="record">The record's values by column.</param>
+    /// <returns>One part for each of <see cref="Columns"/>; NULL where the record has no value to point at.</returns>
+    public RecordKey KeyOf(RecordType type, TableSchema table, Func<string, ColumnValue> record)
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        ArgumentNullException.ThrowIfNull(table);
+        ArgumentNullException.ThrowIfNull(record);
+        var key = new RecordKey([.. (To.Count == 0 ? type.Key : To).Select(record)]);
+        if (Template is not null)
+            return new RecordKey(key.Parts.Any(part => part.IsNull) ? ColumnValue.Null : ColumnValue.Of(Template.Replace(KeyPlaceholder, key.ToString(), StringComparison.Ordinal)));
+        return new RecordKey([.. key.Parts.Zip(table.Require(Columns), (part, column) => column.Storage == StorageClass.Text && part.ToText() is { } text ? ColumnValue.Of(text) : part)]);
+    }
+}

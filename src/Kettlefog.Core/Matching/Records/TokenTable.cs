@@ -1,0 +1,172 @@
+using System.IO.Hashing;
+using System.Runtime.InteropServices;
+using Kettlefog.Core.Text.Similarity;
+
+namespace Kettlefog.Core.Matching.Records;
+
+/// <summary>A word or value that occurs in records, kept once.</summary>
+internal sealed class Token(int id, string text)
+{
+    private int _count;
+
+    /// <summary>Its number in its table; depends on the order of reading, so that nothing but equality is read from it.</summary>
+    public int Id => id;
+
+    public string Text => text;
+
+    /// <summary>Depends on the text only: what is ordered by it is the same in every run.</summary>
+    public ulong Hash { get; } = HashOf(text);
+
+    /// <summary>The hash of what the word sounds like, or of the word itself where Soundex hears nothing.</summary>
+    public ulong Sound { get; } = SoundOf(text);
+
+    /// <summary>Which letters and digits it has; see <see cref="LetterMask"/>.</summary>
+    public int Mask { get; } = LetterMask.Of(text);
+
+    /// <summary>In how many records it occurs.</summary>
+    public int Count => Volatile.Read(ref _count);
+
+    /// <summary>How many names of different parties carry the value; 1 until it was counted.</summary>
+    public int Bearers { get; set; } = 1;
+
+    public static ulong HashOf(ReadOnlySpan<char> text) => XxHash64.HashToUInt64(MemoryMarshal.AsBytes(text));
+
+    public void Add(int records) => Interlocked.Add(ref _count, records);
+
+    private static ulong SoundOf(string text)
+    {
+        var sound = Soundex.Of(text);
+        return XxHash64.HashToUInt64(MemoryMarshal.AsBytes(sound.Length == 0 ? text.AsSpan() : sound.AsSpan()), 1);
+    }
+}
+
+/// <summary>
+/// Which letters a word has, in 28 bits: enough to see without looking at the words that they are not alike. Each edit
+/// changes at most two bits.
+/// </summary>
+internal static class LetterMask
+{
+    private const int Digits = 1 << 26, Others = 1 << 27;
+
+    public static int Of(ReadOnlySpan<char> word)
+    {
+        var mask = 0;
+        foreach (var letter in word)
+            mask |= letter is >= 'a' and <= 'z' ? 1 << (letter - 'a') : char.IsAsciiDigit(letter) ? Digits : Others;
+        return mask;
+    }
+
+    /// <summary>In how many letters two words differ, at least.</summary>
+    public static int Difference(int a, int b) => System.Numerics.BitOperations.PopCount((uint)(a ^ b));
+
+    /// <summary>True if one word may be part of the other.</summary>
+    public static bool MayContain(int a, int b) => (a & ~b) == 0 || (b & ~a) == 0;
+}
+
+/// <summary>The tokens of one feature. May be used by several threads at once.</summary>
+/// <remarks>
+/// A hash table with open addressing and linear probing (Knuth 1998, The Art of Computer Programming 3, 6.4, algorithm L),
+/// in parts that grow on their own. It holds numbers and no references: the collector, which runs often while millions of
+/// tokens come, need not look through it.
+/// </remarks>
+internal sealed class TokenTable
+{
+    private const int ChunkSize = 1 << 14;
+    private const int Parts = 64;
+
+    private readonly Part[] _parts = [.. Enumerable.Range(0, Parts).Select(_ => new Part())];
+    private readonly Lock _growing = new();
+    private Token[][] _chunks = [new Token[ChunkSize]];
+    private int _size;
+
+    public Token this[int id] => Volatile.Read(ref _chunks)[id / ChunkSize][id % ChunkSize];
+
+    /// <summary>The rarity of each token by its number, as it was when all were counted; null before.</summary>
+    public float[]? Rarities { get; private set; }
+
+    /// <summary>Keeps the rarities in one place, where they are quickly found.</summary>
+    public void Settle(Func<int, float> rarity)
+    {
+        var rarities = new float[_size];
+        for (var id = 0; id < rarities.Length; id++)
+            rarities[id] = rarity(this[id].Count);
+        Rarities = rarities;
+    }
+
+    /// <summary>The token of a text, made if there is none yet.</summary>
+    public Token Intern(ReadOnlySpan<char> text)
+    {
+        var hash = Token.HashOf(text);
+        var part = _parts[hash % Parts];
+        if (Find(Volatile.Read(ref part.Slots), text, hash) is { } known)
+            return known;
+        lock (part.Growing)
+        {
+            if (Find(part.Slots, text, hash) is { } since)
+                return since;
+            var token = Append(text.ToString());
+            if (++part.Count > part.Slots.Length / 2)
+                Volatile.Write(ref part.Slots, Grown(part.Slots));
+            Put(part.Slots, SlotOf(hash, token.Id));
+            return token;
+        }
+    }
+
+    private Token? Find(ulong[] slots, ReadOnlySpan<char> text, ulong hash)
+    {
+        var (mask, tag) = ((uint)slots.Length - 1, (uint)(hash >> 32));
+        for (var at = tag & mask; ; at = (at + 1) & mask)
+        {
+            var slot = Volatile.Read(ref slots[at]);
+            if (slot == 0)
+                return null;
+            if ((uint)(slot >> 32) == tag && this[(int)(uint)slot - 1] is var token && token.Hash == hash && text.SequenceEqual(token.Text))
+                return token;
+        }
+    }
+
+    private Token Append(string text)
+    {
+        lock (_growing)
+        {
+            var token = new Token(_size, text);
+            if (_size / ChunkSize == _chunks.Length)
+                Volatile.Write(ref _chunks, [.. _chunks, new Token[ChunkSize]]);
+            _chunks[_size / ChunkSize][_size % ChunkSize] = token;
+            _size++;
+            return token;
+        }
+    }
+
+    /// <summary>The upper half of the hash, and the number counted from 1: a slot that is 0 is free.</summary>
+    private static ulong SlotOf(ulong hash, int id) => (hash & 0xFFFF_FFFF_0000_0000) | ((uint)id + 1);
+
+    private static void Put(ulong[] slots, ulong slot)
+    {
+        var mask = (uint)slots.Length - 1;
+        var at = (uint)(slot >> 32) & mask;
+        while (slots[at] != 0)
+            at = (at + 1) & mask;
+        Volatile.Write(ref slots[at], slot);
+    }
+
+    private static ulong[] Grown(ulong[] slots)
+    {
+        var grown = new ulong[slots.Length * 2];
+        foreach (var slot in slots)
+        {
+            if (slot != 0)
+                Put(grown, slot);
+        }
+
+        return grown;
+    }
+
+    private sealed class Part
+    {
+        public ulong[] Slots = new ulong[16];
+        public int Count;
+
+        public Lock Growing { get; } = new();
+    }
+}

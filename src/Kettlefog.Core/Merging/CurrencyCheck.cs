@@ -1,0 +1,38 @@
+using Kettlefog.Core.Map.Model;
+
+namespace Kettlefog.Core.Merging;
+
+/// <summary>An amount of money means nothing without its currency: both must come from the same records.</summary>
+internal static class CurrencyCheck
+{
+    /// <summary>The blockers of amounts that would stand in a currency which is not theirs.</summary>
+    /// <param name="type">The record type.</param>
+    /// <param name="records">The records.</param>
+    /// <param name="fields">Its fields, as planned.</param>
+    public static IEnumerable<Blocker> Blockers(RecordType type, IReadOnlyList<PlannedRecord> records, IReadOnlyList<PlannedField> fields)
+    {
+        // Where the currency must agree, records that differ in it are blocked already.
+        foreach (var amount in fields.Where(field => field.Field.Currency is { } name && !type.Blockers.MustAgree.Contains(name) && field.ChosenBy != ChosenBy.Typed && !type.IsBlank(field.Value)))
+        {
+            var currency = fields.First(field => field.Field.Name == amount.Field.Currency);
+            string? CurrencyOf(int record) => type.IsBlank(currency.Values[record]) ? null : currency.Values[record].ToText();
+            var filled = Enumerable.Range(0, records.Count).Where(record => !type.IsBlank(amount.Values[record])).ToList();
+            var title = amount.Field.Title;
+            if (amount.ChosenBy == ChosenBy.Rule && amount.Rule is SurvivorshipRule.Total or SurvivorshipRule.Largest or SurvivorshipRule.Smallest
+                && filled.Select(CurrencyOf).OfType<string>().Distinct(StringComparer.OrdinalIgnoreCase).Count() > 1)
+            {
+                yield return new Blocker(
+                    $"{title} cannot be {(amount.Rule == SurvivorshipRule.Total ? "added up" : "compared")}: {string.Join(", ", filled.Select(record => $"{records[record].Key} has {amount.Values[record]} {CurrencyOf(record)}".TrimEnd()))}.",
+                    $"Choose or type the {title.ToLowerInvariant()} yourself, in the currency that stays.");
+                continue;
+            }
+
+            if (amount.From is { } from && CurrencyOf(from) is { } own && currency.Value.ToText() is { } stays && !type.IsBlank(currency.Value) && !string.Equals(own, stays, StringComparison.OrdinalIgnoreCase))
+            {
+                yield return new Blocker(
+                    $"{title} would be {amount.Value} of {records[from].Key}, which is in {own}, but the {currency.Field.Title.ToLowerInvariant()} that stays is {stays}.",
+                    $"Take both from the same record, or type the {title.ToLowerInvariant()} in {stays}.");
+            }
+        }
+    }
+}

@@ -1,0 +1,105 @@
+using Kettlefog.Core.Map.Model;
+
+namespace Kettlefog.Core.Merging;
+
+/// <summary>A record of another type that hangs on records of a merge, or on which they hang.</summary>
+/// <param name="Record">The record.</param>
+/// <param name="Holders">The indices of the records of the merge that it is linked with.</param>
+public sealed record LinkedRecord(RecordSnapshot Record, IReadOnlySet<int> Holders);
+
+/// <summary>The linked records of a merge by one link, read at one moment.</summary>
+/// <param name="Link">The link.</param>
+/// <param name="Type">The record type of the linked records.</param>
+/// <param name="Records">The records, none of them retired.</param>
+/// <param name="Apart">The pairs of them that are kept apart, by key in text form, the lesser first.</param>
+public sealed record LinkedSnapshot(
+    LinkedRecords Link,
+    RecordType Type,
+    IReadOnlyList<LinkedRecord> Records,
+    IReadOnlySet<(string A, string B)> Apart);
+
+/// <summary>Linked records that would be duplicates of one another.</summary>
+/// <param name="Records">The records; two at least.</param>
+/// <param name="Because">Why, in words.</param>
+public sealed record LinkedGroup(IReadOnlyList<RecordSnapshot> Records, string Because);
+
+/// <summary>A merge of linked records that is offered along with another merge.</summary>
+/// <param name="Link">The link by which they were found.</param>
+/// <param name="Type">Their record type.</param>
+/// <param name="Of">The merge that offers them: its record type and its master.</param>
+/// <param name="Records">The records.</param>
+/// <param name="Reason">Why they are offered, in words.</param>
+/// <param name="Suggestion">The record that is suggested as the master.</param>
+/// <param name="Chosen">True if the choices merge some of them.</param>
+public sealed record LinkedOffer(
+    LinkedRecords Link,
+    RecordType Type,
+    (string RecordType, string Master) Of,
+    IReadOnlyList<PlannedRecord> Records,
+    string Reason,
+    SuggestedMaster Suggestion,
+    bool Chosen);
+
+/// <summary>Finds out which linked records become duplicates of one another.</summary>
+public static class LinkedOffers
+{
+    /// <summary>
+    /// The groups in which linked records say the same, each linked with two records of the merge at least: what was
+    /// double within one of them before is no news. Records kept apart are in no group together.
+    /// </summary>
+    /// <param name="snapshot">The linked records.</param>
+    public static IReadOnlyList<LinkedGroup> Groups(LinkedSnapshot snapshot)
+    {
+        ArgumentNullException.ThrowIfNull(snapshot);
+        var groups = new List<(List<LinkedRecord> Records, SortedSet<string> Because)>();
+        foreach (var record in snapshot.Records.OrderBy(record => record.Record.Key.ToString(), StringComparer.Ordinal))
+        {
+            var places = groups
+                .Select(group => (group.Records, group.Because, Says: group.Records.Select(other => Same(snapshot, record.Record, other.Record)).FirstOrDefault(said => said is not null)))
+                .Where(group => group.Says is not null && !group.Records.Exists(other => AreApart(snapshot, record.Record, other.Record)))
+                .ToList();
+            if (places.Count == 0)
+            {
+                groups.Add(([record], []));
+                continue;
+            }
+
+            // A record that says the same as two groups joins them, unless that would bring together what is kept apart.
+            var (records, because, says) = places[0];
+            records.Add(record);
+            because.Add(says!);
+            foreach (var other in places.Skip(1).Where(other => !other.Records.Exists(a => records.Exists(b => AreApart(snapshot, a.Record, b.Record)))))
+            {
+                records.AddRange(other.Records);
+                because.UnionWith(other.Because.Append(other.Says!));
+                groups.RemoveAll(group => group.Records == other.Records);
+            }
+        }
+
+        return [.. groups
+            .Where(group => group.Records.Count > 1 && group.Records.SelectMany(record => record.Holders).Distinct().Count() > 1)
+            .Select(group => new LinkedGroup([.. group.Records.Select(record => record.Record)], string.Join("; ", group.Because)))];
+    }
+
+    /// <summary>In what two records agree, in words; null if they do not.</summary>
+    private static string? Same(LinkedSnapshot snapshot, RecordSnapshot a, RecordSnapshot b)
+    {
+        if (snapshot.Link.Same.Count == 0)
+            return "records that become one point at them";
+        foreach (var group in snapshot.Link.Same)
+        {
+            var fields = group.Select(snapshot.Type.RequireField).ToList();
+            if (fields.TrueForAll(field => !snapshot.Type.IsBlank(a[field.Column]) && !snapshot.Type.IsBlank(b[field.Column])
+                && NormalisedValue.Said(field.Kind, a[field.Column]) == NormalisedValue.Said(field.Kind, b[field.Column])))
+                return string.Join(", ", fields.Select(field => $"same {field.Title.ToLowerInvariant()} {a[field.Column].ToText()!.Trim()}"));
+        }
+
+        return null;
+    }
+
+    private static bool AreApart(LinkedSnapshot snapshot, RecordSnapshot a, RecordSnapshot b)
+    {
+        var (first, second) = (a.Key.ToString(), b.Key.ToString());
+        return snapshot.Apart.Contains(string.CompareOrdinal(first, second) <= 0 ? (first, second) : (second, first));
+    }
+}

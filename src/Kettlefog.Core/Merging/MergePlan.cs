@@ -1,0 +1,191 @@
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Schema;
+using Kettlefog.Core.Values;
+
+namespace Kettlefog.Core.Merging;
+
+/// <summary>How the value of a field came to be chosen.</summary>
+public enum ChosenBy
+{
+    /// <summary>By the field's survivorship rule.</summary>
+    Rule,
+
+    /// <summary>The operator took a record's value, or what another rule makes of all.</summary>
+    Operator,
+
+    /// <summary>The operator typed it in.</summary>
+    Typed,
+
+    /// <summary>It lost in another field, and found room in this one.</summary>
+    Overflow,
+}
+
+/// <summary>One record of a plan, as an operator judges it.</summary>
+/// <param name="Key">Its key.</param>
+/// <param name="Label">Its label.</param>
+/// <param name="Created">When it was created; NULL if unknown.</param>
+/// <param name="Changed">When it was changed last; NULL if unknown.</param>
+/// <param name="Source">Where it came from; NULL if unknown.</param>
+/// <param name="Owner">Who is responsible for it; NULL if unknown.</param>
+public sealed record PlannedRecord(
+    RecordKey Key,
+    string Label,
+    ColumnValue Created,
+    ColumnValue Changed,
+    ColumnValue Source,
+    ColumnValue Owner);
+
+/// <summary>What becomes of one field.</summary>
+/// <param name="Field">The field.</param>
+/// <param name="Values">Each record's value, the master's first.</param>
+/// <param name="Value">The value that stays.</param>
+/// <param name="From">The index of the record it comes from; null if it was typed in, or made of several values.</param>
+/// <param name="ChosenBy">How it was chosen.</param>
+/// <param name="Rule">The survivorship rule that holds for the field, whether it decided or not.</param>
+public sealed record PlannedField(
+    Field Field,
+    IReadOnlyList<ColumnValue> Values,
+    ColumnValue Value,
+    int? From,
+    ChosenBy ChosenBy,
+    SurvivorshipRule Rule)
+{
+    /// <summary>True if the records do not all have the same value.</summary>
+    public bool Differs => Values.Any(value => value != Values[0]);
+
+    /// <summary>True if the master's value will be another one.</summary>
+    public bool Changes => Value != Values[0];
+
+    /// <summary>True if the master had a value that will be gone from it.</summary>
+    public bool Overwrites => Changes && !Values[0].IsBlank;
+}
+
+/// <summary>A column that the map does not name: it follows the master, and is journaled.</summary>
+/// <param name="Column">The column.</param>
+/// <param name="Values">Each record's value, the master's first.</param>
+public sealed record UnmappedColumn(ColumnSchema Column, IReadOnlyList<ColumnValue> Values);
+
+/// <summary>What becomes of the related rows by one reference.</summary>
+/// <param name="Reference">The reference, with its policy.</param>
+/// <param name="PointedAt">What the columns hold to point at each record, the master's first.</param>
+/// <param name="Table">The table of the rows.</param>
+/// <param name="Counts">How many rows each record has now, the master's first.</param>
+/// <param name="Amount">What the duplicates' rows are worth; null if the reference has no amount.</param>
+/// <param name="Collisions">The rows that may not all point at the master, and how that ends.</param>
+/// <param name="RemovedCounts">For each record, how many of its rows give way to others.</param>
+public sealed record PlannedMove(Reference Reference, IReadOnlyList<RecordKey> PointedAt, TableSchema Table, IReadOnlyList<long> Counts, decimal? Amount, IReadOnlyList<PlannedCollision> Collisions, IReadOnlyList<long> RemovedCounts)
+{
+    /// <summary>The number of the duplicates' rows.</summary>
+    public long Count => Counts.Skip(1).Sum();
+}
+
+/// <summary>Related rows of which one stays.</summary>
+/// <param name="Values">The values that must be unique, as <c>column = value</c>.</param>
+/// <param name="Kept">The row that stays.</param>
+/// <param name="Removed">The rows that give way; all their columns go to the journal.</param>
+/// <param name="Changes">The columns of the row that stays which take another value.</param>
+public sealed record PlannedCollision(string Values, CollidingRow Kept, IReadOnlyList<CollidingRow> Removed, IReadOnlyList<(ColumnSchema Column, ColumnValue Value)> Changes);
+
+/// <summary>The master's place in its own hierarchy, if it changes.</summary>
+/// <param name="Reference">The reference of the record type to itself.</param>
+/// <param name="Before">The key of the parent now, or null.</param>
+/// <param name="After">The key of the parent afterwards, or null.</param>
+public sealed record PlannedParent(Reference Reference, RecordKey? Before, RecordKey? After);
+
+/// <summary>A figure before and after.</summary>
+/// <param name="Figure">The figure.</param>
+/// <param name="Before">Each record's, the master's first.</param>
+/// <param name="After">The master's afterwards.</param>
+public sealed record PlannedFigure(Figure Figure, IReadOnlyList<ColumnValue> Before, ColumnValue After);
+
+/// <summary>A related row that is added for the master, because a value lost in a field.</summary>
+/// <param name="Field">The field.</param>
+/// <param name="Record">The index of the record whose value it was.</param>
+/// <param name="Value">The value, as the new row's column holds it.</param>
+public sealed record PlannedAddition(Field Field, int Record, ColumnValue Value);
+
+/// <summary>What can be chosen to clear a blocker.</summary>
+public enum ClearingKind
+{
+    /// <summary>The rows of the duplicates end.</summary>
+    End,
+
+    /// <summary>The reference is excluded from the merge.</summary>
+    Exclude,
+}
+
+/// <summary>A choice that clears a blocker.</summary>
+/// <param name="Kind">What it does.</param>
+/// <param name="Name">What to name in the choices.</param>
+/// <param name="Title">What it does, in words.</param>
+public sealed record Clearing(ClearingKind Kind, string Name, string Title);
+
+/// <summary>Something that forbids a merge.</summary>
+/// <param name="Message">What it is.</param>
+/// <param name="Remedy">How to clear it.</param>
+public sealed record Blocker(string Message, string Remedy)
+{
+    /// <summary>The choices that clear it; empty if none does.</summary>
+    public IReadOnlyList<Clearing> Clearings { get; init; } = [];
+}
+
+/// <summary>What a merge would do. Computed from a snapshot by <see cref="MergePlanner"/>; the same input gives the same plan.</summary>
+/// <param name="Type">The record type.</param>
+/// <param name="Choices">What the operator chose.</param>
+/// <param name="Records">The records, the master first.</param>
+/// <param name="Fields">What becomes of each field.</param>
+/// <param name="Unmapped">The columns that the map names nowhere.</param>
+/// <param name="Moves">What becomes of the related rows, by reference.</param>
+/// <param name="Parents">The master's place in its own hierarchy, where it changes.</param>
+/// <param name="Figures">The figures before and after.</param>
+/// <param name="Suggestion">The record that is suggested as the master, whichever was chosen.</param>
+/// <param name="Blockers">What forbids the merge; empty if nothing does.</param>
+/// <param name="Warnings">What the operator should know.</param>
+/// <param name="Fingerprint">Stands for all the plan was computed from.</param>
+public sealed record MergePlan(
+    RecordType Type,
+    MergeChoices Choices,
+    IReadOnlyList<PlannedRecord> Records,
+    IReadOnlyList<PlannedField> Fields,
+    IReadOnlyList<UnmappedColumn> Unmapped,
+    IReadOnlyList<PlannedMove> Moves,
+    IReadOnlyList<PlannedParent> Parents,
+    IReadOnlyList<PlannedFigure> Figures,
+    SuggestedMaster Suggestion,
+    IReadOnlyList<Blocker> Blockers,
+    IReadOnlyList<string> Warnings,
+    Fingerprint Fingerprint)
+{
+    /// <summary>The related rows that are added for the master.</summary>
+    public IReadOnlyList<PlannedAddition> Additions { get; init; } = [];
+
+    /// <summary>The rows of duplicates that end.</summary>
+    public IReadOnlyList<EndedRow> Ended { get; init; } = [];
+
+    /// <summary>The linked records that turn out to be duplicates, each a merge that can be chosen; empty for a plan that is one of them.</summary>
+    public IReadOnlyList<LinkedOffer> Offers { get; init; } = [];
+
+    /// <summary>The merges of linked records that were chosen, in the order in which they are done, before this one.</summary>
+    public IReadOnlyList<MergePlan> Linked { get; init; } = [];
+
+    /// <summary>This plan together with those of the linked merges that were chosen: one fingerprint, and what blocks one blocks all.</summary>
+    /// <param name="linked">The plans, in the order in which they are done.</param>
+    public MergePlan With(IReadOnlyList<MergePlan> linked)
+    {
+        ArgumentNullException.ThrowIfNull(linked);
+        return linked.Count == 0 ? this : this with
+        {
+            Linked = linked,
+            Blockers = [.. Blockers, .. linked.SelectMany(plan => plan.Blockers.Select(blocker => new Blocker(
+                $"{plan.Type.Title} {plan.Master.Key}: {blocker.Message}",
+                blocker.Clearings.Count == 0 ? blocker.Remedy : "Merge them on their own first, where that can be chosen, or leave them out of what is merged along.")))],
+            Fingerprint = Fingerprint.Of([Fingerprint, .. linked.Select(plan => plan.Fingerprint)]),
+        };
+    }
+
+    /// <summary>The record that stays.</summary>
+    public PlannedRecord Master => Records[0];
+
+    /// <summary>The others.</summary>
+    public IEnumerable<PlannedRecord> Duplicates => Records.Skip(1);
+}

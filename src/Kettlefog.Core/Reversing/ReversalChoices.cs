@@ -1,0 +1,23 @@
+namespace Kettlefog.Core.Reversing;
+
+/// <summary>What to take back, and what becomes of what somebody changed since.</summary>
+/// <param name="Number">The merge.</param>
+/// <param name="WithLater">True to take back first the later merges that stand on it.</param>
+public sealed record ReversalChoices(long Number, bool WithLater = false)
+{
+    /// <summary>The drift to take back too, by <see cref="Drift.Id"/>; all other drift is left as it is.</summary>
+    public IReadOnlySet<string> UndoDrift { get; init; } = new HashSet<string>();
+
+    /// <summary>The key, in text form, of the one duplicate to take out of the merge; null to take the merge back.</summary>
+    public string? Only { get; init; }
+
+    /// <summary>True to let the merges of linked records stand that were done with the merge.</summary>
+    public bool KeepLinked { get; init; }
+}
+
+/// <summary>What somebody changed since a merge.</summary>
+/// <param name="Id">Names it in <see cref="ReversalChoices.UndoDrift"/>.</param>
+/// <param name="Text">What it is and what becomes of it, one sentence.</param>
+/// <param name="Undo">What taking it back too would do; null if it can only be left.</param>
+/// <param name="Undone">True if it is taken back too.</param>
+public sealed record Drift(string Id, string Text, string? Undo = null, bool Undone = false);

@@ -1,0 +1,91 @@
+using System.Text;
+
+namespace Kettlefog.Core.Search;
+
+/// <summary>One thing that a record found must have.</summary>
+/// <param name="Field">The field or column to look in, or null for any field and the key.</param>
+/// <param name="Pattern">
+/// The text to look for. With a wildcard it has to match the whole value: <c>*</c> stands for any characters,
+/// <c>?</c> for one. Without, it may stand anywhere in the value.
+/// </param>
+public sealed record SearchTerm(string? Field, string Pattern)
+{
+    /// <summary>True if the pattern has a wildcard.</summary>
+    public bool HasWildcard => Pattern.AsSpan().IndexOfAny('*', '?') >= 0;
+
+    /// <summary>The pattern for SQL's LIKE, with <c>\</c> as the escape character.</summary>
+    public string ToLikePattern()
+    {
+        var like = new StringBuilder(Pattern.Length + 8);
+        foreach (var letter in Pattern)
+        {
+            _ = letter switch
+            {
+                '*' => like.Append('%'),
+                '?' => like.Append('_'),
+                '%' or '_' or '\\' => like.Append('\\').Append(letter),
+                _ => like.Append(letter),
+            };
+        }
+
+        return HasWildcard ? like.ToString() : $"%{like}%";
+    }
+}
+
+/// <summary>
+/// A search as typed: words that must all be found, each in any field. Quotes keep words together, and
+/// <c>field:word</c> looks in one field only.
+/// </summary>
+/// <param name="Terms">What a record must have; empty finds all.</param>
+public sealed record SearchQuery(IReadOnlyList<SearchTerm> Terms)
+{
+    /// <summary>Reads a search.</summary>
+    /// <param name="text">The text as typed; null or blank finds all.</param>
+    /// <param name="fields">The names that may stand before a colon.</param>
+    /// <exception cref="KettlefogException">A quote is not closed.</exception>
+    public static SearchQuery Read(string? text, IReadOnlyCollection<string> fields)
+    {
+        ArgumentNullException.ThrowIfNull(fields);
+        var terms = new List<SearchTerm>();
+        foreach (var word in Words(text ?? ""))
+        {
+            var colon = word.IndexOf(':', StringComparison.Ordinal);
+            var named = colon > 0
+                ? fields.FirstOrDefault(field => word.AsSpan(0, colon).Equals(field, StringComparison.OrdinalIgnoreCase))
+                : null;
+            var pattern = named is null ? word : word[(colon + 1)..];
+            if (pattern.Length > 0)
+                terms.Add(new SearchTerm(named, pattern));
+        }
+
+        return new SearchQuery(terms);
+    }
+
+    private static IEnumerable<string> Words(string text)
+    {
+        var word = new StringBuilder();
+        var quoted = false;
+        foreach (var letter in text)
+        {
+            if (letter == '"')
+            {
+                quoted = !quoted;
+            }
+            else if (char.IsWhiteSpace(letter) && !quoted)
+            {
+                if (word.Length > 0)
+                    yield return word.ToString();
+                word.Clear();
+            }
+            else
+            {
+                word.Append(letter);
+            }
+        }
+
+        if (quoted)
+            throw new KettlefogException(ErrorCode.InvalidQuery, "A quote in the search is not closed.", "Add the closing '\"', or leave the other one out.");
+        if (word.Length > 0)
+            yield return word.ToString();
+    }
+}

@@ -1,0 +1,46 @@
+using System.Collections.Concurrent;
+using Kettlefog.Core.Matching.Records;
+
+namespace Kettlefog.Core.Text;
+
+/// <summary>Knows which given names one person may bear.</summary>
+internal sealed class Nicknames
+{
+    private readonly Dictionary<string, HashSet<int>> _groups = [];
+    private readonly ConcurrentDictionary<string, ulong> _sounds = new();
+    private readonly List<string[]> _all;
+
+    /// <summary>Creates the table.</summary>
+    /// <param name="further">Groups beyond those that are part of the program.</param>
+    public Nicknames(IEnumerable<IReadOnlyList<string>>? further = null)
+    {
+        _all = [.. WordLists.Nicknames, .. (further ?? []).Select(group => group.Select(name => PlainLetters.Of(name.Trim())).ToArray())];
+        for (var group = 0; group < _all.Count; group++)
+        {
+            foreach (var name in _all[group])
+            {
+                if (!_groups.TryGetValue(name, out var groups))
+                    _groups[name] = groups = [];
+                groups.Add(group);
+            }
+        }
+    }
+
+    /// <summary>True if the name stands in any group.</summary>
+    public bool Knows(Token name) => _groups.ContainsKey(name.Text);
+
+    /// <summary>True if one person may bear both.</summary>
+    public bool Share(Token a, Token b) =>
+        _groups.TryGetValue(a.Text, out var x) && _groups.TryGetValue(b.Text, out var y) && x.Overlaps(y);
+
+    /// <summary>What a name sounds like; nicknames of one group sound alike, as far as a name stands in one group only.</summary>
+    public ulong SoundOf(Token token)
+    {
+        if (_sounds.TryGetValue(token.Text, out var known))
+            return known;
+        var sound = token.Sound;
+        if (_groups.TryGetValue(token.Text, out var groups))
+            sound = new Token(0, _all[groups.Min()][0]).Sound;
+        return _sounds[token.Text] = sound;
+    }
+}

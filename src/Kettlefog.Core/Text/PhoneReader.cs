@@ -1,0 +1,104 @@
+using System.Collections.Concurrent;
+using PhoneNumbers;
+
+namespace Kettlefog.Core.Text;
+
+/// <summary>
+/// Brings phone numbers into one form: the digits of E.164 where the country is known, else the digits without the
+/// prefix for calls within the country. Calling codes and prefixes come from libphonenumber's tables; the numbers
+/// themselves are not looked up there, which would take longer than all the rest.
+/// </summary>
+internal static class PhoneReader
+{
+    private const int MaxDigits = 20;
+    private static readonly ConcurrentDictionary<string, (string CallingCode, string Trunk)> Countries = new(StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>Reads a number.</summary>
+    /// <param name="text">The number as typed.</param>
+    /// <param name="country">Two letters of ISO 3166-1, or null if it is not known.</param>
+    /// <param name="into">Takes the digits; 40 characters.</param>
+    /// <param name="extension">Takes the digits of the extension; 8 characters.</param>
+    /// <returns>The numbers of digits; 0 if the text is no number.</returns>
+    public static (int Digits, int Extension) Read(string text, string? country, Span<char> into, Span<char> extension)
+    {
+        Span<char> raw = stackalloc char[MaxDigits];
+        int count = 0, extensionCount = 0;
+        var plus = false;
+        var beyond = false;
+        foreach (var letter in text.AsSpan(0, Math.Min(text.Length, 60)))
+        {
+            var digit = char.IsAsciiDigit(letter) ? letter : char.IsDigit(letter) ? (char)('0' + (int)char.GetNumericValue(letter)) : '\0';
+            if (digit != '\0')
+            {
+                if (beyond && extensionCount < extension.Length)
+                    extension[extensionCount++] = digit;
+                else if (!beyond && count < MaxDigits)
+                    raw[count++] = digit;
+            }
+            else if (letter == '+' && count == 0)
+            {
+                plus = true;
+            }
+            else if (count >= 6 && letter is 'x' or 'X' or '#' or 'e' or 'E')
+            {
+                beyond = true;
+            }
+            else if (letter is '/' or ';' && count >= 8)
+            {
+                // A second number follows.
+                break;
+            }
+        }
+
+        var digits = raw[..count];
+
+        // "+44 (0)1632 ...": the 0 is for callers from within.
+        var optional = text.IndexOf("(0)", StringComparison.Ordinal);
+        if (optional > 0 && plus)
+        {
+            var before = text.AsSpan(0, optional).Count(char.IsAsciiDigit);
+            digits[(before + 1)..].CopyTo(digits[before..]);
+            digits = digits[..^1];
+        }
+
+        if (!plus && digits.StartsWith("00") && digits.Length > 9)
+        {
+            plus = true;
+            digits = digits[2..];
+        }
+
+        if (digits.Length < 6 || Junk.IsFiller(digits) || Junk.IsFiller(digits[^Math.Min(7, digits.Length)..]))
+            return default;
+        var length = 0;
+        if (!plus)
+        {
+            var (callingCode, trunk) = country is { Length: 2 } ? Of(country) : ("", "0");
+            if (trunk.Length > 0 && digits.StartsWith(trunk) && digits.Length > trunk.Length + 5)
+                digits = digits[trunk.Length..];
+            else if (callingCode.Length > 0 && digits.StartsWith(callingCode) && digits.Length >= callingCode.Length + 9)
+                callingCode = "";
+            callingCode.CopyTo(into);
+            length = callingCode.Length;
+        }
+
+        digits.CopyTo(into[length..]);
+        return (length + digits.Length, extensionCount);
+    }
+
+    private static int Count(this ReadOnlySpan<char> text, Func<char, bool> condition)
+    {
+        var count = 0;
+        foreach (var letter in text)
+            count += condition(letter) ? 1 : 0;
+        return count;
+    }
+
+    private static (string CallingCode, string Trunk) Of(string country) => Countries.GetOrAdd(country, static name =>
+    {
+        var region = name.ToUpperInvariant();
+        var code = PhoneNumberUtil.GetInstance().GetCountryCodeForRegion(region);
+        return code == 0
+            ? ("", "0")
+            : (code.ToString(System.Globalization.CultureInfo.InvariantCulture), PhoneNumberUtil.GetInstance().GetNddPrefixForRegion(region, true) ?? "");
+    });
+}

@@ -1,0 +1,70 @@
+namespace Kettlefog.Core.Text;
+
+/// <summary>The word lists that are part of the program: one file each, beside this one.</summary>
+internal static class WordLists
+{
+    /// <summary>Spellings of words in organisation names, each with the form that is compared.</summary>
+    public static IReadOnlyDictionary<string, string> OrganisationWords { get; } = Spellings("organisation-words.txt");
+
+    /// <summary>Spellings of words in addresses, each with the form that is compared.</summary>
+    public static IReadOnlyDictionary<string, string> StreetWords { get; } = Spellings("street-words.txt");
+
+    /// <summary>Words that tell one branch or part of an organisation from another.</summary>
+    public static IReadOnlySet<string> PlaceWords { get; } = Set("place-words.txt");
+
+    /// <summary>What stands before the @ of mailboxes that many people read.</summary>
+    public static IReadOnlySet<string> SharedMailboxes { get; } = Set("shared-mailboxes.txt");
+
+    /// <summary>Mail hosts whose addresses say nothing about where their owners work.</summary>
+    public static IReadOnlySet<string> PublicMailHosts { get; } = Set("public-mail.txt");
+
+    /// <summary>Groups of given names that one person may bear.</summary>
+    public static IReadOnlyList<string[]> Nicknames { get; } =
+        [.. Lines("nicknames.txt").Select(line => line.Split(' ', StringSplitOptions.RemoveEmptyEntries))];
+
+    /// <summary>Spellings of legal forms, each with country and form, as in <c>GB limited</c>; the first country that has it.</summary>
+    public static IReadOnlyDictionary<string, string> LegalForms { get; } = ReadLegalForms();
+
+    /// <summary>What people type when they do not know.</summary>
+    public static HashSet<string> JunkValues { get; } = Set("junk-values.txt");
+
+    private static Dictionary<string, string> ReadLegalForms()
+    {
+        var forms = new Dictionary<string, string>();
+        foreach (var line in Lines("legal-forms.txt"))
+        {
+            var colon = line.IndexOf(':', StringComparison.Ordinal);
+            foreach (var spelling in line[(colon + 1)..].Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
+                forms.TryAdd(spelling, line[..colon]);
+        }
+
+        return forms;
+    }
+
+    private static Dictionary<string, string> Spellings(string file)
+    {
+        var spellings = new Dictionary<string, string>();
+        foreach (var line in Lines(file))
+        {
+            var colon = line.IndexOf(':', StringComparison.Ordinal);
+            foreach (var spelling in line[(colon + 1)..].Split(' ', StringSplitOptions.RemoveEmptyEntries))
+                spellings.TryAdd(spelling, line[..colon]);
+        }
+
+        return spellings;
+    }
+
+    private static HashSet<string> Set(string file) =>
+        [.. Lines(file).SelectMany(line => line.Split(' ', StringSplitOptions.RemoveEmptyEntries))];
+
+    private static IEnumerable<string> Lines(string file)
+    {
+        using var stream = typeof(WordLists).Assembly.GetManifestResourceStream(file)!;
+        using var reader = new StreamReader(stream);
+        while (reader.ReadLine() is { } line)
+        {
+            if (line.Length > 0 && line[0] != '#')
+                yield return line;
+        }
+    }
+}

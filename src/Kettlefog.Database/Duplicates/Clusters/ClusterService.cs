@@ -1,0 +1,100 @@
+using System.Runtime.CompilerServices;
+using Kettlefog.Core;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Merging;
+using Kettlefog.Core.Values;
+using Kettlefog.Database.Duplicates.Rules;
+using Kettlefog.Database.Own;
+using Kettlefog.Database.Records;
+using Kettlefog.Database.Statements;
+
+namespace Kettlefog.Database.Duplicates.Clusters;
+
+/// <summary>The queue of clusters: listed, assigned, postponed and counted.</summary>
+public sealed class ClusterService
+{
+    private readonly DatabaseContext _context;
+
+    internal ClusterService(DatabaseContext context) => _context = context;
+
+    /// <summary>Every record of the clusters that wait, with its cluster's number.</summary>
+    public async IAsyncEnumerable<(string Key, long Cluster)> ReadMembersAsync(RecordType type, [EnumeratorCancellation] CancellationToken cancellationToken)
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        await using var session = await _context.OpenReadAsync(cancellationToken);
+        await foreach (var member in new ClusterStore(session).MembersAsync(type.Name, cancellationToken))
+            yield return member;
+    }
+
+    /// <summary>A page of clusters.</summary>
+    public async Task<Page<Cluster>> ListAsync(ClusterFilter filter, int page, int size, CancellationToken cancellationToken)
+    {
+        await using var session = await _context.OpenReadAsync(cancellationToken);
+        return await new ClusterStore(session).ListAsync(filter, Today, page, size, cancellationToken);
+    }
+
+    /// <summary>One cluster.</summary>
+    public async Task<Cluster> ReadAsync(long id, CancellationToken cancellationToken)
+    {
+        await using var session = await _context.OpenReadAsync(cancellationToken);
+        return await new ClusterStore(session).RequireAsync(id, cancellationToken);
+    }
+
+    /// <summary>Takes a cluster in hand, hands it over, or lets go of it.</summary>
+    /// <param name="id">The cluster.</param>
+    /// <param name="user">Who is to have it; null for nobody.</param>
+    /// <param name="caller">Who asks for it: one's own cluster can be handed over.</param>
+    /// <param name="evenIfTaken">True to take it from whoever has it.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <exception cref="KettlefogException">Somebody else has it, or it was decided.</exception>
+    public Task<Cluster> AssignAsync(long id, string? user, string caller, bool evenIfTaken, CancellationToken cancellationToken) =>
+        ChangeAsync(id, store => store.AssignAsync(id, user, caller, evenIfTaken, _context.Clock.GetUtcNow(), cancellationToken), cancellationToken);
+
+    /// <summary>Puts a cluster off until a day.</summary>
+    public Task<Cluster> PostponeAsync(long id, DateOnly until, CancellationToken cancellationToken) =>
+        until <= Today
+            ? throw new KettlefogException(ErrorCode.InvalidChoice, $"{until:yyyy-MM-dd} is not in the future.", "Put the cluster off until a later day.")
+            : ChangeAsync(id, store => store.PostponeAsync(id, until, _context.Clock.GetUtcNow(), cancellationToken), cancellationToken);
+
+    /// <summary>Brings a cluster back that was put off.</summary>
+    public Task<Cluster> ResumeAsync(long id, CancellationToken cancellationToken) =>
+        ChangeAsync(id, store => store.ResumeAsync(id, _context.Clock.GetUtcNow(), cancellationToken), cancellationToken);
+
+    /// <summary>Counts the clusters by record type, state and confidence.</summary>
+    public async Task<IReadOnlyList<ClusterCount>> CountAsync(CancellationToken cancellationToken)
+    {
+        await using var session = await _context.OpenReadAsync(cancellationToken);
+        return await new ClusterStore(session).CountAsync(Today, cancellationToken);
+    }
+
+    /// <summary>The record that is suggested as the master of some.</summary>
+    /// <param name="type">The record type.</param>
+    /// <param name="keys">The keys of two records or more.</param>
+    /// <param name="rule">The rule that found them, whose preferences hold while it is in force; null for the map's.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <exception cref="KettlefogException">A record is gone or retired.</exception>
+    public async Task<SuggestedMaster> SuggestMasterAsync(RecordType type, IReadOnlyList<string> keys, string? rule, CancellationToken cancellationToken)
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        ArgumentNullException.ThrowIfNull(keys);
+        await using var session = await _context.OpenReadAsync(cancellationToken);
+        var inForce = (await new RuleStore(session).InForceAsync(type, cancellationToken)).FirstOrDefault(each => each.Rule.Name == rule);
+        var schema = _context.Map.Catalog.Require(type.Table).Require(type.Key);
+        var read = keys.Select(key => RecordKey.Parse(key, schema)).ToList();
+        var choices = new MergeChoices(type.Name, read[0], read[1..], new Dictionary<string, FieldChoice>(), inForce?.Rule.Name);
+        return MasterSuggester.Suggest(await new SnapshotReader(session, _context.Map).ReadAsync(choices, cancellationToken));
+    }
+
+    private DateOnly Today => DateOnly.FromDateTime(_context.Clock.GetUtcNow().UtcDateTime);
+
+    private async Task<Cluster> ChangeAsync(long id, Func<ClusterStore, Task> change, CancellationToken cancellationToken)
+    {
+        await using var session = await _context.OpenWriteAsync(cancellationToken);
+        var store = new ClusterStore(session);
+        await store.RequireAsync(id, cancellationToken);
+        await change(store);
+        var cluster = await store.RequireAsync(id, cancellationToken);
+        await session.CommitAsync(cancellationToken);
+        return cluster;
+    }
+}

@@ -1,0 +1,141 @@
+using Kettlefog.Core;
+using Kettlefog.Core.History;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Merging;
+using Kettlefog.Core.Naming;
+using Kettlefog.Core.Values;
+using Kettlefog.Database.Engines;
+using Kettlefog.Database.History;
+using Kettlefog.Database.Journal;
+using Kettlefog.Database.Own;
+using Kettlefog.Database.Records;
+using Kettlefog.Database.Duplicates.Decisions;
+using Kettlefog.Database.Duplicates.Finding;
+
+namespace Kettlefog.Database.Duplicates.Clusters;
+
+/// <summary>Decisions that records are not duplicates of one another, and their reopening.</summary>
+public sealed class NonDuplicateService
+{
+    private readonly DatabaseContext _context;
+
+    internal NonDuplicateService(DatabaseContext context) => _context = context;
+
+    /// <summary>Keeps records of a cluster apart: all of them from one another, or some of them from the others.</summary>
+    /// <param name="id">The cluster.</param>
+    /// <param name="takeOut">The keys of the records that are taken out; null to keep all apart.</param>
+    /// <param name="audit">Who, and why.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task<HistoryEntry> MarkAsync(long id, IReadOnlyList<string>? takeOut, AuditContext audit, CancellationToken cancellationToken)
+    {
+        ArgumentNullException.ThrowIfNull(audit);
+        await using var session = await _context.OpenWriteAsync(cancellationToken);
+        var clusters = new ClusterStore(session);
+        var cluster = await clusters.RequireAsync(id, cancellationToken);
+        if (cluster.State is ClusterState.Merged or ClusterState.NonDuplicates)
+            throw new KettlefogException(ErrorCode.ClusterTaken, $"Cluster {id} is decided: {EnumName.Of(cluster.State).Replace('-', ' ')}.", "Look at the history for what was done.");
+        if (cluster.Assignee is { } other && other != audit.Actor)
+            throw new KettlefogException(ErrorCode.ClusterTaken, $"{other} has cluster {id} in hand.", "Take another one, or ask for it to be handed over.");
+        foreach (var unknown in (takeOut ?? []).Where(key => !cluster.Members.Contains(key)))
+            throw new KettlefogException(ErrorCode.InvalidChoice, $"Record {unknown} is not in cluster {id}.", $"The cluster has: {string.Join(", ", cluster.Members)}.");
+        var type = _context.Map.Map.Require(cluster.RecordType);
+        var leaving = takeOut ?? cluster.Members;
+        var staying = cluster.Members.Except(leaving).ToList();
+        var pairs = (takeOut is null
+            ? cluster.Members.SelectMany((a, index) => cluster.Members.Skip(index + 1).Select(b => (a, b)))
+            : leaving.SelectMany(a => staying.Select(b => (a, b)))).ToList();
+        if (pairs.Count == 0)
+            throw new KettlefogException(ErrorCode.InvalidChoice, $"Nothing would be left in cluster {id} to keep the records apart from.", "Keep the whole cluster apart instead.");
+        var entry = await DecideAsync(session, type, EntryKind.NonDuplicates, pairs, id, audit, cancellationToken);
+        await clusters.LeaveAsync(type.Name, leaving, id, ClusterState.NonDuplicates, entry.Number, _context.Clock.GetUtcNow(), cancellationToken);
+        await session.CommitAsync(cancellationToken);
+        return entry;
+    }
+
+    /// <summary>Keeps two records apart, whether or not they are in a cluster.</summary>
+    public async Task<HistoryEntry> MarkAsync(RecordType type, RecordKey a, RecordKey b, AuditContext audit, CancellationToken cancellationToken)
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        ArgumentNullException.ThrowIfNull(a);
+        ArgumentNullException.ThrowIfNull(b);
+        if (a.Equals(b))
+            throw new KettlefogException(ErrorCode.InvalidChoice, "A record cannot be kept apart from itself.", "Name two records.");
+        await using var session = await _context.OpenWriteAsync(cancellationToken);
+        var entry = await DecideAsync(session, type, EntryKind.NonDuplicates, [(a.ToString(), b.ToString())], null, audit, cancellationToken);
+        await session.CommitAsync(cancellationToken);
+        return entry;
+    }
+
+    /// <summary>The pairs that are kept apart, latest first, by today's keys.</summary>
+    public async Task<IReadOnlyList<NonDuplicatePair>> ListAsync(RecordType type, CancellationToken cancellationToken)
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        await using var session = await _context.OpenReadAsync(cancellationToken);
+        return await new NonDuplicateStore(session).ListAsync(type.Name, cancellationToken);
+    }
+
+    /// <summary>Lets two records be proposed together again.</summary>
+    /// <exception cref="KettlefogException">They are not kept apart.</exception>
+    public async Task<HistoryEntry> ReopenAsync(RecordType type, RecordKey a, RecordKey b, AuditContext audit, CancellationToken cancellationToken)
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        ArgumentNullException.ThrowIfNull(a);
+        ArgumentNullException.ThrowIfNull(b);
+        await using var session = await _context.OpenWriteAsync(cancellationToken);
+        var reopened = await new NonDuplicateStore(session).RemoveAsync(type.Name, a.ToString(), b.ToString(), cancellationToken);
+        if (reopened.Count == 0)
+            throw new KettlefogException(ErrorCode.InvalidChoice, $"{a} and {b} are not kept apart.", "List what is kept apart to see the pairs.");
+        var entry = await DecideAsync(session, type, EntryKind.Reopened, [(a.ToString(), b.ToString())], null, audit, cancellationToken);
+
+        // Back in the queue at once, and compared anew by the next scan, although neither record changed.
+        foreach (var number in reopened.Select(pair => pair.Number).Distinct())
+            await new ClusterStore(session).ReturnAsync(number, [a.ToString(), b.ToString()], entry.At, cancellationToken);
+        await new PairStore(session).KeepPrintsAsync(type.Name, [], [a.ToString(), b.ToString()], cancellationToken);
+        await session.CommitAsync(cancellationToken);
+        return entry;
+    }
+
+    /// <summary>Writes a decision about pairs to the history, and what it changes.</summary>
+    private async Task<HistoryEntry> DecideAsync(
+        Session session,
+        RecordType type,
+        EntryKind kind,
+        IReadOnlyList<(string A, string B)> pairs,
+        long? cluster,
+        AuditContext audit,
+        CancellationToken cancellationToken)
+    {
+        var keys = pairs.SelectMany(pair => new[] { pair.A, pair.B }).Distinct().ToList();
+        var schema = _context.Map.Catalog.Require(type.Table).Require(type.Key);
+        var records = await new SnapshotReader(session, _context.Map).ReadRecordsAsync(type, [.. keys.Select(key => RecordKey.Parse(key, schema))], cancellationToken);
+        var history = new HistoryStore(session);
+        var (number, previousHash) = await history.NextAsync(cancellationToken);
+        var details = new DecisionDetails(
+            [.. records.Select(record => MergePlanner.Describe(type, record)).Select(record => new RecordDetail(
+                record.Key.ToString(), record.Label, record.Created.ToText(), record.Changed.ToText(), record.Source.ToText(), record.Owner.ToText()))],
+            cluster);
+        var entry = new HistoryEntry(
+            number,
+            kind,
+            type.Name,
+            keys[0],
+            HistoryStore.Truncate(_context.Clock.GetUtcNow()),
+            audit.Actor,
+            audit.Reason,
+            audit.Rule,
+            audit.ApprovedBy,
+            null,
+            DetailsJson.Write(details),
+            await new JournalStore(session).DigestAsync(number, cancellationToken),
+            previousHash);
+        history.Append(entry, keys.Skip(1));
+        if (kind != EntryKind.NonDuplicates)
+            return entry;
+        var apart = new NonDuplicateStore(session);
+        foreach (var (a, b) in pairs)
+            await apart.AddAsync(type.Name, a, b, number, cancellationToken);
+        var values = keys.Zip(records).ToDictionary(pair => pair.First, pair => type.Fields.Select(field => pair.Second[field.Column].ToText()).ToArray());
+        apart.KeepDecision(number, type, [.. pairs.Select(pair => (values[pair.A], values[pair.B]))], match: false);
+        return entry;
+    }
+}

@@ -1,0 +1,114 @@
+using System.Text.Json;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Matching;
+using Kettlefog.Database.Engines;
+using Kettlefog.Database.Statements;
+
+namespace Kettlefog.Database.Duplicates.Decisions;
+
+/// <summary>Two records that are kept apart.</summary>
+/// <param name="A">The key of one.</param>
+/// <param name="B">The key of the other.</param>
+/// <param name="Number">The entry of the history that says so.</param>
+public sealed record NonDuplicatePair(string A, string B, long Number);
+
+/// <summary>What was decided about records: which are kept apart, and what scores can learn.</summary>
+internal sealed class NonDuplicateStore(Session session)
+{
+    /// <summary>The latest so many decisions are learned from.</summary>
+    private const long MaxDecisions = 20_000;
+
+    private readonly Sql _apart = session.Dialect.Own("apart");
+    private readonly Sql _decisions = session.Dialect.Own("decision");
+    private readonly Sql _forwards = session.Dialect.Own("forward");
+
+    /// <summary>
+    /// The pairs of a record type that are kept apart, by today's keys: what was kept apart from a record is kept apart
+    /// from the master it became.
+    /// </summary>
+    /// <param name="recordType">The record type.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <param name="of">Only those of one record, by its key today.</param>
+    public Task<List<NonDuplicatePair>> ListAsync(string recordType, CancellationToken cancellationToken, string? of = null)
+    {
+        if (session.Engine.IsUninitialised)
+            return Task.FromResult<List<NonDuplicatePair>>([]);
+        var one = of is null ? Sql.Of($"1 = 1") : Sql.Of($"{of} IN (COALESCE(fa.master_key, a.key_a), COALESCE(fb.master_key, a.key_b))");
+        return session.QueryAsync(
+            Sql.Of($"""
+                SELECT COALESCE(fa.master_key, a.key_a), COALESCE(fb.master_key, a.key_b), a.number FROM {_apart} a
+                LEFT JOIN {_forwards} fa ON fa.record_type = a.record_type AND fa.old_key = a.key_a
+                LEFT JOIN {_forwards} fb ON fb.record_type = a.record_type AND fb.old_key = a.key_b
+                WHERE a.record_type = {recordType} AND {one} ORDER BY a.number DESC, a.key_a, a.key_b
+                """),
+            row => new NonDuplicatePair(row.Text(), row.Text(), row.Long()),
+            cancellationToken);
+    }
+
+    /// <summary>Keeps two records apart.</summary>
+    public Task AddAsync(string recordType, string a, string b, long number, CancellationToken cancellationToken)
+    {
+        var (first, second) = Ordered(a, b);
+        return session.ExecuteAsync(
+            session.Dialect.Upsert(
+                _apart,
+                ["record_type", "key_a", "key_b", "number"],
+                [Sql.Of($"{recordType}, {first}, {second}, {number}")],
+                ["record_type", "key_a", "key_b"],
+                []),
+            cancellationToken);
+    }
+
+    /// <summary>Lets two records be proposed together again.</summary>
+    /// <returns>The entries that kept them apart.</returns>
+    public async Task<IReadOnlyList<NonDuplicatePair>> RemoveAsync(string recordType, string a, string b, CancellationToken cancellationToken)
+    {
+        var found = (await ListAsync(recordType, cancellationToken, a)).Where(pair => Ordered(pair.A, pair.B) == Ordered(a, b)).ToList();
+        foreach (var number in found.Select(pair => pair.Number).Distinct())
+        {
+            await session.ExecuteAsync(
+                Sql.Of($"""
+                    DELETE FROM {_apart} WHERE record_type = {recordType} AND number = {number}
+                      AND COALESCE((SELECT f.master_key FROM {_forwards} f WHERE f.record_type = {recordType} AND f.old_key = key_a), key_a) IN ({a}, {b})
+                      AND COALESCE((SELECT f.master_key FROM {_forwards} f WHERE f.record_type = {recordType} AND f.old_key = key_b), key_b) IN ({a}, {b})
+                    """),
+                cancellationToken);
+            await ForgetAsync(number, cancellationToken);
+        }
+
+        return found;
+    }
+
+    /// <summary>Keeps what the records looked like about which it was decided.</summary>
+    public void KeepDecision(long number, RecordType type, IReadOnlyList<(string?[] A, string?[] B)> pairs, bool match)
+    {
+        var fields = JsonSerializer.Serialize(type.Fields.Select(field => field.Name));
+        for (var place = 0; place < pairs.Count; place++)
+        {
+            session.Enqueue(Sql.Of($"INSERT INTO {_decisions} (number, place, record_type, is_match, fields, values_a, values_b) VALUES ({number}, {(long)place}, {type.Name}, {(match ? 1L : 0L)}, {fields}, {JsonSerializer.Serialize(pairs[place].A)}, {JsonSerializer.Serialize(pairs[place].B)})"));
+        }
+    }
+
+    /// <summary>Forgets a decision that was taken back.</summary>
+    public Task ForgetAsync(long number, CancellationToken cancellationToken) =>
+        session.ExecuteAsync(Sql.Of($"DELETE FROM {_decisions} WHERE number = {number}"), cancellationToken);
+
+    /// <summary>The latest decisions, with the values in the order of the type's fields today.</summary>
+    public async Task<IReadOnlyList<Decision>> DecisionsAsync(RecordType type, CancellationToken cancellationToken)
+    {
+        var rows = await session.QueryAsync(
+            Sql.Of($"SELECT is_match, fields, values_a, values_b FROM {_decisions} WHERE record_type = {type.Name} ORDER BY number DESC, place LIMIT {MaxDecisions}"),
+            row => (Match: row.Flag(), Fields: row.Text(), A: row.Text(), B: row.Text()),
+            cancellationToken);
+        return [.. rows.Select(row =>
+        {
+            var fields = JsonSerializer.Deserialize<string[]>(row.Fields)!;
+            var (a, b) = (JsonSerializer.Deserialize<string?[]>(row.A)!, JsonSerializer.Deserialize<string?[]>(row.B)!);
+            var places = type.Fields.Select(field => Array.IndexOf(fields, field.Name)).ToList();
+            return new Decision([.. places.Select(place => place < 0 ? null : a[place])], [.. places.Select(place => place < 0 ? null : b[place])], row.Match);
+        })];
+    }
+
+    /// <summary>Two keys in the order in which a pair is kept.</summary>
+    public static (string A, string B) Ordered(string a, string b) => string.CompareOrdinal(a, b) <= 0 ? (a, b) : (b, a);
+}

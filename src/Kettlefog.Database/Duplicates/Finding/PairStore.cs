@@ -1,0 +1,86 @@
+using Kettlefog.Database.Engines;
+using Kettlefog.Database.Statements;
+
+namespace Kettlefog.Database.Duplicates.Finding;
+
+/// <summary>A pair that a scan scored.</summary>
+/// <param name="A">The key of one record.</param>
+/// <param name="B">The key of the other.</param>
+/// <param name="Score">The probability that both are one party, from 0 to 1.</param>
+/// <param name="Rule">The rule that gives the score.</param>
+/// <param name="Proposed">True if the rule proposes the pair.</param>
+public sealed record StoredPair(string A, string B, double Score, string Rule, bool Proposed);
+
+/// <summary>The pairs of scans, and what the records were when they were compared.</summary>
+internal sealed class PairStore(Session session)
+{
+    private const int RowsAtOnce = 150;
+
+    private readonly Sql _pairs = session.Dialect.Own("pair");
+    private readonly Sql _prints = session.Dialect.Own("scan_record");
+
+    /// <summary>Keeps pairs of a scan; a pair that is known already is written anew.</summary>
+    public async Task AddAsync(string recordType, long scan, IReadOnlyList<StoredPair> pairs, CancellationToken cancellationToken)
+    {
+        foreach (var chunk in pairs.Chunk(RowsAtOnce))
+        {
+            var rows = chunk.Select(pair => Sql.Of($"{recordType}, {pair.A}, {pair.B}, {scan}, {pair.Score}, {pair.Rule}, {(pair.Proposed ? 1L : 0L)}"));
+            await session.ExecuteAsync(
+                session.Dialect.Upsert(
+                    _pairs,
+                    ["record_type", "key_a", "key_b", "scan", "score", "rule", "proposed"],
+                    rows,
+                    ["record_type", "key_a", "key_b", "scan"],
+                    ["score", "rule", "proposed"]),
+                cancellationToken);
+        }
+    }
+
+    /// <summary>The pairs of a scan, or those of the last finished one; without records that were retired since.</summary>
+    /// <param name="recordType">The record type.</param>
+    /// <param name="scan">The scan; null for the last finished one.</param>
+    /// <param name="least">The least score.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public IAsyncEnumerable<StoredPair> ReadAsync(string recordType, long? scan, double least, CancellationToken cancellationToken)
+    {
+        var of = scan is { } id
+            ? Sql.Of($"scan = {id}")
+            : Sql.Of($"scan = (SELECT MAX(s.id) FROM {session.Dialect.Own("scan")} s WHERE s.record_type = {recordType} AND s.state = 'finished')");
+        var retired = Sql.Of($"SELECT f.old_key FROM {session.Dialect.Own("forward")} f WHERE f.record_type = {recordType}");
+        return session.StreamAsync(
+            Sql.Of($"SELECT key_a, key_b, score, rule, proposed FROM {_pairs} WHERE record_type = {recordType} AND {of} AND score >= {least} AND key_a NOT IN ({retired}) AND key_b NOT IN ({retired}) ORDER BY score DESC, key_a, key_b"),
+            row => new StoredPair(row.Text(), row.Text(), row.Real(), row.Text(), row.Flag()),
+            cancellationToken);
+    }
+
+    /// <summary>Forgets the pairs of a scan.</summary>
+    public Task ForgetAsync(string recordType, long scan, CancellationToken cancellationToken) =>
+        session.ExecuteAsync(Sql.Of($"DELETE FROM {_pairs} WHERE record_type = {recordType} AND scan = {scan}"), cancellationToken);
+
+    /// <summary>Forgets the pairs of all other scans.</summary>
+    public Task KeepOnlyAsync(string recordType, long scan, CancellationToken cancellationToken) =>
+        session.ExecuteAsync(Sql.Of($"DELETE FROM {_pairs} WHERE record_type = {recordType} AND scan <> {scan}"), cancellationToken);
+
+    /// <summary>What the records were at the last finished scan.</summary>
+    public async Task<Dictionary<string, long>> PrintsAsync(string recordType, CancellationToken cancellationToken)
+    {
+        var prints = new Dictionary<string, long>();
+        await foreach (var (key, print) in session.StreamAsync(Sql.Of($"SELECT record_key, print FROM {_prints} WHERE record_type = {recordType}"), row => (row.Text(), row.Long()), cancellationToken))
+            prints[key] = print;
+        return prints;
+    }
+
+    /// <summary>Says what the records are now.</summary>
+    public async Task KeepPrintsAsync(string recordType, IReadOnlyList<(string Key, long Print)> changed, IEnumerable<string> gone, CancellationToken cancellationToken)
+    {
+        foreach (var chunk in gone.Chunk(RowsAtOnce))
+            await session.ExecuteAsync(Sql.Of($"DELETE FROM {_prints} WHERE record_type = {recordType} AND record_key IN ({Sql.Join(", ", chunk.Select(key => Sql.Of($"{key}")))})"), cancellationToken);
+        foreach (var chunk in changed.Chunk(RowsAtOnce))
+        {
+            var rows = chunk.Select(record => Sql.Of($"{recordType}, {record.Key}, {record.Print}"));
+            await session.ExecuteAsync(
+                session.Dialect.Upsert(_prints, ["record_type", "record_key", "print"], rows, ["record_type", "record_key"], ["print"]),
+                cancellationToken);
+        }
+    }
+}

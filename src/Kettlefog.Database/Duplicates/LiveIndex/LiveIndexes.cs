@@ -1,0 +1,168 @@
+using System.Collections.Concurrent;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Matching;
+using Kettlefog.Core.Merging;
+using Kettlefog.Core.Values;
+using Kettlefog.Database.Duplicates.Decisions;
+using Kettlefog.Database.Duplicates.Finding;
+using Kettlefog.Database.Duplicates.Rules;
+using Kettlefog.Database.Engines;
+using Kettlefog.Database.Records;
+using Kettlefog.Database.Statements;
+
+namespace Kettlefog.Database.Duplicates.LiveIndex;
+
+/// <summary>
+/// The records of each type in memory, ready to be asked what is like a record. An index is made when it is first
+/// asked, and brought up to date before each answer if the map names a column with the time of change; else it is made
+/// anew when it is older than a few minutes.
+/// </summary>
+internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimeProvider clock) : IDisposable
+{
+    private static readonly TimeSpan Oldest = TimeSpan.FromMinutes(5);
+
+    private readonly ConcurrentDictionary<string, Lazy<Task<LiveIndex>>> _indexes = new();
+
+    /// <summary>Forgets an index, because rules or decisions changed.</summary>
+    public void Forget(string recordType) => _indexes.TryRemove(recordType, out _);
+
+    /// <summary>Finds what is like a record.</summary>
+    public async Task<IReadOnlyList<SimilarDuplicate>> FindAsync(Session session, RecordType type, IReadOnlyList<string?> values, string? self, int most, CancellationToken cancellationToken)
+    {
+        var index = await ReadyAsync(session, type, cancellationToken);
+        var apart = self is null ? [] : (await new NonDuplicateStore(session).ListAsync(type.Name, cancellationToken, self))
+            .Select(pair => pair.A == self ? pair.B : pair.A)
+            .ToHashSet();
+        var found = index.Loaded.Finder.FindSimilar(values, most + 1 + apart.Count, DuplicateFinder.Floor)
+            .Select(each => index.Loaded.Keys[each.Number])
+            .Where(key => key != self && !apart.Contains(key))
+            .Take(most)
+            .ToList();
+
+        // What the index says is told of the records as they are now.
+        var stream = new RecordStream(session, map);
+        var likely = new List<SimilarDuplicate>();
+        if (found.Count == 0)
+            return likely;
+        var now = new Dictionary<string, MatchRecord>();
+        await foreach (var record in stream.ReadAsync(type, hasForwards: true, found, cancellationToken))
+            now[record.Key] = record;
+        var schema = map.Catalog.Require(type.Table).Require(type.Key);
+        var keys = found.Where(now.ContainsKey).ToList();
+        if (keys.Count == 0)
+            return likely;
+        var snapshots = await new SnapshotReader(session, map).ReadRecordsAsync(type, [.. keys.Select(key => RecordKey.Parse(key, schema))], cancellationToken);
+        foreach (var (key, snapshot) in keys.Zip(snapshots))
+        {
+            var explanation = index.Loaded.Finder.Explain(values, now[key].Values);
+            if (explanation.Score >= DuplicateFinder.Floor || explanation.Proposed)
+                likely.Add(new SimilarDuplicate(key, MergePlanner.Describe(type, snapshot).Label, explanation));
+        }
+
+        return [.. likely.OrderByDescending(each => each.Explanation.Score).ThenBy(each => each.Key, StringComparer.Ordinal)];
+    }
+
+    /// <summary>Says why each two of some records are taken for one party, or not.</summary>
+    public async Task<IReadOnlyList<(string A, string B, PairExplanation Explanation)>> ExplainAllAsync(Session session, RecordType type, IReadOnlyList<MatchRecord> records, CancellationToken cancellationToken)
+    {
+        var index = await ReadyAsync(session, type, cancellationToken);
+        var apart = (await new NonDuplicateStore(session).ListAsync(type.Name, cancellationToken)).ToLookup(pair => NonDuplicateStore.Ordered(pair.A, pair.B), pair => pair.Number);
+        var explained = new List<(string, string, PairExplanation)>();
+        for (var i = 0; i < records.Count; i++)
+        {
+            for (var j = i + 1; j < records.Count; j++)
+            {
+                var (a, b) = (records[i], records[j]);
+                var explanation = index.Loaded.Finder.Explain(a.Values, b.Values);
+                foreach (var number in apart[NonDuplicateStore.Ordered(a.Key, b.Key)].Take(1))
+                    explanation = explanation with { Proposed = false, Notes = [.. explanation.Notes, $"They are kept apart by entry {number} of the history, so that no rule proposes them."] };
+                explained.Add((a.Key, b.Key, explanation));
+            }
+        }
+
+        return explained;
+    }
+
+    public void Dispose() => _indexes.Clear();
+
+    private async Task<LiveIndex> ReadyAsync(Session session, RecordType type, CancellationToken cancellationToken)
+    {
+        var made = _indexes.GetOrAdd(type.Name, _ => new Lazy<Task<LiveIndex>>(() => MakeAsync(type)));
+        try
+        {
+            var index = await made.Value.WaitAsync(cancellationToken);
+            if (type.Changed is null && clock.GetUtcNow() - index.MadeAt > Oldest)
+            {
+                _indexes.TryRemove(new KeyValuePair<string, Lazy<Task<LiveIndex>>>(type.Name, made));
+                return await ReadyAsync(session, type, cancellationToken);
+            }
+
+            if (type.Changed is not null)
+                await RefreshAsync(session, index, cancellationToken);
+            return index;
+        }
+        catch when (made.Value.IsFaulted)
+        {
+            _indexes.TryRemove(new KeyValuePair<string, Lazy<Task<LiveIndex>>>(type.Name, made));
+            throw;
+        }
+    }
+
+    private async Task<LiveIndex> MakeAsync(RecordType type)
+    {
+        var cancellationToken = CancellationToken.None;
+        await using var session = await engine.OpenReadAsync(cancellationToken);
+        var rules = await new RuleStore(session).InForceAsync(type, cancellationToken);
+        var latest = type.Changed is null ? ColumnValue.Null : await LatestAsync(session, type, cancellationToken);
+        var loaded = await LoadedFinder.LoadAsync(session, map, type, [.. rules.Select(rule => rule.Rule)], hasOwn: true, _ => { }, cancellationToken);
+        loaded.Finder.Prepare(await new NonDuplicateStore(session).DecisionsAsync(type, cancellationToken), live: true, cancellationToken);
+        return new LiveIndex(loaded, clock.GetUtcNow(), latest);
+    }
+
+    /// <summary>Reads what was changed since the index was brought up to date last.</summary>
+    private async Task RefreshAsync(Session session, LiveIndex index, CancellationToken cancellationToken)
+    {
+        var type = index.Loaded.Type;
+        var latest = await LatestAsync(session, type, cancellationToken);
+        if (latest == index.Latest || latest.IsNull)
+            return;
+        await index.Refreshing.WaitAsync(cancellationToken);
+        try
+        {
+            var table = map.Catalog.Require(type.Table);
+            var since = session.Dialect.Write(index.Latest, table.Require([type.Changed!])[0]);
+            var keys = await session.QueryAsync(
+                Sql.Of($"SELECT {session.Keys.Text(table.Require(type.Key))} FROM {session.Dialect.Table(table)} t WHERE t.{new SqlName(type.Changed!)} >= {since}"),
+                row => row.Text(),
+                cancellationToken);
+            foreach (var chunk in keys.Chunk(500))
+            {
+                var now = new Dictionary<string, MatchRecord>();
+                await foreach (var record in new RecordStream(session, map).ReadAsync(type, hasForwards: true, chunk, cancellationToken))
+                    now[record.Key] = record;
+                foreach (var key in chunk)
+                    index.Loaded.Update(key, now.GetValueOrDefault(key)?.Values);
+            }
+
+            index.Latest = latest;
+        }
+        finally
+        {
+            index.Refreshing.Release();
+        }
+    }
+
+    private async Task<ColumnValue> LatestAsync(Session session, RecordType type, CancellationToken cancellationToken) =>
+        (await session.QueryAsync(Sql.Of($"SELECT {session.Dialect.Read(Sql.Of($"MAX(t.{new SqlName(type.Changed!)})"))} FROM {session.Dialect.Table(map.Catalog.Require(type.Table))} t"), row => row.Value(), cancellationToken)).Single();
+
+    private sealed class LiveIndex(LoadedFinder loaded, DateTimeOffset madeAt, ColumnValue latest)
+    {
+        public LoadedFinder Loaded { get; } = loaded;
+
+        public DateTimeOffset MadeAt { get; } = madeAt;
+
+        public ColumnValue Latest { get; set; } = latest;
+
+        public SemaphoreSlim Refreshing { get; } = new(1, 1);
+    }
+}

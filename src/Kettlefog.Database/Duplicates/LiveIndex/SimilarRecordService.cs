@@ -1,0 +1,64 @@
+using Kettlefog.Core;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Matching;
+using Kettlefog.Core.Values;
+using Kettlefog.Database.Duplicates.Finding;
+using Kettlefog.Database.Own;
+
+namespace Kettlefog.Database.Duplicates.LiveIndex;
+
+/// <summary>Finds similar records from the live index, and explains pairs.</summary>
+public sealed class SimilarRecordService
+{
+    private readonly DatabaseContext _context;
+    private readonly LiveIndexes _live;
+
+    internal SimilarRecordService(DatabaseContext context, LiveIndexes live) => (_context, _live) = (context, live);
+
+    /// <summary>The records that are likely the same party as a record, from the live index.</summary>
+    public async Task<IReadOnlyList<SimilarDuplicate>> FindToRecordAsync(RecordType type, RecordKey key, int most, CancellationToken cancellationToken)
+    {
+        ArgumentNullException.ThrowIfNull(key);
+        await using var session = await _context.OpenReadAsync(cancellationToken);
+        var record = await new RecordStream(session, _context.Map).OneAsync(type, key, cancellationToken);
+        return await _live.FindAsync(session, type, record.Values, key.ToString(), most, cancellationToken);
+    }
+
+    /// <summary>The records that are likely the same party as one with some values.</summary>
+    /// <param name="type">The record type.</param>
+    /// <param name="values">Values by the name of their field.</param>
+    /// <param name="most">How many to find at most.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <exception cref="KettlefogException">There is no such field.</exception>
+    public async Task<IReadOnlyList<SimilarDuplicate>> FindToValuesAsync(RecordType type, IReadOnlyDictionary<string, string?> values, int most, CancellationToken cancellationToken)
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        ArgumentNullException.ThrowIfNull(values);
+        foreach (var name in values.Keys)
+            type.RequireField(name);
+        await using var session = await _context.OpenReadAsync(cancellationToken);
+        return await _live.FindAsync(session, type, [.. type.Fields.Select(field => values.GetValueOrDefault(field.Name))], null, most, cancellationToken);
+    }
+
+    /// <summary>Says why each two of some records are taken for one party, or not; records that are gone are left out.</summary>
+    public async Task<IReadOnlyList<(string A, string B, PairExplanation Explanation)>> ExplainAllAsync(RecordType type, IReadOnlyList<string> keys, CancellationToken cancellationToken)
+    {
+        await using var session = await _context.OpenReadAsync(cancellationToken);
+        var records = new List<MatchRecord>();
+        await foreach (var record in new RecordStream(session, _context.Map).ReadAsync(type, hasForwards: true, keys, cancellationToken))
+            records.Add(record);
+        return await _live.ExplainAllAsync(session, type, records, cancellationToken);
+    }
+
+    /// <summary>Says why two records are taken for one party, or not.</summary>
+    public async Task<PairExplanation> ExplainAsync(RecordType type, RecordKey a, RecordKey b, CancellationToken cancellationToken)
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        ArgumentNullException.ThrowIfNull(a);
+        ArgumentNullException.ThrowIfNull(b);
+        await using var session = await _context.OpenReadAsync(cancellationToken);
+        var stream = new RecordStream(session, _context.Map);
+        var (left, right) = (await stream.OneAsync(type, a, cancellationToken), await stream.OneAsync(type, b, cancellationToken));
+        return (await _live.ExplainAllAsync(session, type, [left, right], cancellationToken))[0].Explanation;
+    }
+}

@@ -1,0 +1,202 @@
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Matching;
+using Kettlefog.Core.Merging;
+using Kettlefog.Core.Values;
+using Kettlefog.Database.Duplicates.Decisions;
+using Kettlefog.Database.Duplicates.Finding;
+using Kettlefog.Database.Engines;
+using Kettlefog.Database.Records;
+
+namespace Kettlefog.Database.Duplicates.Rules;
+
+/// <summary>How many pairs lie in a range of scores.</summary>
+/// <param name="From">The least score of the range, from 0 to 1.</param>
+/// <param name="To">The score where it ends.</param>
+/// <param name="Pairs">How many pairs lie in it.</param>
+/// <param name="Samples">A few of them, from 50 % up.</param>
+public sealed record ScoreBand(double From, double To, long Pairs, IReadOnlyList<SamplePair> Samples);
+
+/// <summary>What a rule would find with another threshold for review.</summary>
+/// <param name="Percent">The threshold.</param>
+/// <param name="Pairs">How many pairs it would propose.</param>
+/// <param name="Clusters">How many clusters these would make.</param>
+/// <param name="Certain">How many of the clusters would be certain with an automatic threshold of this many percent, of one more, and so on up to 100.</param>
+public sealed record RuleLevel(int Percent, long Pairs, long Clusters, IReadOnlyList<long> Certain);
+
+/// <summary>A pair shown for its score.</summary>
+/// <param name="A">The key of one record.</param>
+/// <param name="LabelA">Its label.</param>
+/// <param name="B">The key of the other.</param>
+/// <param name="LabelB">Its label.</param>
+/// <param name="Score">The score, from 0 to 1.</param>
+/// <param name="Summary">The strongest evidence in words.</param>
+/// <param name="IsProposed">True if the rule would propose it with a threshold of 50 %, or its own if that is lower.</param>
+public sealed record SamplePair(string A, string LabelA, string B, string LabelB, double Score, string Summary, bool IsProposed);
+
+/// <summary>What a rule would find today.</summary>
+/// <param name="Records">How many records are in its scope or were looked at.</param>
+/// <param name="Pairs">How many pairs it proposes.</param>
+/// <param name="Clusters">How many clusters these make.</param>
+/// <param name="InClusters">How many records are in them.</param>
+/// <param name="Certain">How many clusters lie at or above the automatic threshold.</param>
+/// <param name="Bands">How the scores of all pairs are spread.</param>
+/// <param name="Levels">What it would find with other thresholds, percent by percent.</param>
+/// <param name="NearThreshold">Pairs at the threshold for review.</param>
+/// <param name="Gained">How many pairs the rules in force do not propose.</param>
+/// <param name="Lost">How many pairs the rules in force propose and this one does not.</param>
+/// <param name="GainedSamples">Some that are gained.</param>
+/// <param name="LostSamples">Some that are lost.</param>
+public sealed record RuleTrial(
+    long Records,
+    long Pairs,
+    long Clusters,
+    long InClusters,
+    long Certain,
+    IReadOnlyList<ScoreBand> Bands,
+    IReadOnlyList<RuleLevel> Levels,
+    IReadOnlyList<SamplePair> NearThreshold,
+    long Gained,
+    long Lost,
+    IReadOnlyList<SamplePair> GainedSamples,
+    IReadOnlyList<SamplePair> LostSamples);
+
+/// <summary>A pair whose truth is known.</summary>
+/// <param name="A">The key of one record.</param>
+/// <param name="B">The key of the other.</param>
+/// <param name="Match">True if both are one party.</param>
+public sealed record LabelledPair(string A, string B, bool Match);
+
+/// <summary>How right a rule is from a score up.</summary>
+/// <param name="Threshold">The score, from 0 to 1.</param>
+/// <param name="Precision">The share of right ones among the pairs found.</param>
+/// <param name="Recall">The share of the right pairs that is found.</param>
+/// <param name="F1">The harmonic mean of both.</param>
+public sealed record EvaluationLine(double Threshold, double Precision, double Recall, double F1);
+
+/// <summary>How right a rule is.</summary>
+/// <param name="Pairs">How many pairs were labelled.</param>
+/// <param name="Matches">How many of them are one party.</param>
+/// <param name="NotCompared">How many of these blocking does not bring together.</param>
+/// <param name="Unknown">How many pairs name a record that does not exist.</param>
+/// <param name="Lines">How right it is, threshold by threshold.</param>
+public sealed record RuleEvaluation(long Pairs, long Matches, long NotCompared, long Unknown, IReadOnlyList<EvaluationLine> Lines);
+
+/// <summary>Tries rules without saving anything.</summary>
+internal sealed class RuleTrials(Session session, CheckedMap map)
+{
+    /// <summary>The least threshold for review for which is told what it would find, in percent.</summary>
+    public const int MinLevel = 50;
+
+    private const int Samples = 8;
+    private const int SamplesOfBand = 3;
+    private const int Bands = 20;
+
+    public async Task<RuleTrial> TryAsync(RecordType type, MatchRule rule, CancellationToken cancellationToken)
+    {
+        var inForce = (await new RuleStore(session).InForceAsync(type, cancellationToken)).Select(each => each.Rule).ToList();
+        using var now = await LoadAsync(type, inForce, cancellationToken);
+        var present = now.Finder.Score(0, now.Keys.Count, null, cancellationToken).Pairs.Where(pair => pair.Proposed).Select(pair => (pair.A, pair.B)).ToHashSet();
+
+        // With a low threshold, so that what higher ones would find can be told from the same scores.
+        using var loaded = await LoadAsync(type, [rule with { Review = Math.Min(rule.Review, MinLevel) }], cancellationToken);
+        var all = loaded.Finder.Score(0, loaded.Keys.Count, null, cancellationToken).Pairs;
+        List<FoundPair> From(double percent) => [.. all.Where(pair => pair.Proposed && (double)pair.Score * 100 >= percent)];
+        var proposed = From(rule.Review);
+        var found = proposed.Select(pair => (pair.A, pair.B)).ToHashSet();
+        var clusters = loaded.Finder.Cluster(proposed, cancellationToken);
+        var gained = proposed.Where(pair => !present.Contains((pair.A, pair.B))).ToList();
+        var lost = present.Where(pair => !found.Contains(pair)).Order().ToList();
+        var near = all.OrderBy(pair => Math.Abs(pair.Score - (rule.Review / 100))).ThenBy(pair => pair.A).ThenBy(pair => pair.B).Take(Samples).OrderByDescending(pair => pair.Score);
+        return new RuleTrial(
+            loaded.Keys.Count,
+            proposed.Count,
+            clusters.Count,
+            clusters.Sum(cluster => cluster.Members.Count),
+            rule.Automatic is { } automatic ? clusters.Count(cluster => cluster.Weakest * 100 >= automatic) : 0,
+            await BandsAsync(loaded, all, cancellationToken),
+            [.. Enumerable.Range(MinLevel, 101 - MinLevel).Select(percent => LevelOf(percent, From(percent), loaded.Finder, cancellationToken))],
+            await SamplesAsync(loaded, near.Select(pair => (pair.A, pair.B)), cancellationToken),
+            gained.Count,
+            lost.Count,
+            await SamplesAsync(loaded, gained.OrderByDescending(pair => pair.Score).Take(Samples).Select(pair => (pair.A, pair.B)), cancellationToken),
+            await SamplesAsync(loaded, lost.Take(Samples), cancellationToken));
+    }
+
+    private static RuleLevel LevelOf(int percent, List<FoundPair> pairs, DuplicateFinder finder, CancellationToken cancellationToken)
+    {
+        var clusters = finder.Cluster(pairs, cancellationToken);
+        return new RuleLevel(
+            percent,
+            pairs.Count,
+            clusters.Count,
+            [.. Enumerable.Range(percent, 101 - percent).Select(certain => (long)clusters.Count(cluster => (double)cluster.Weakest * 100 >= certain))]);
+    }
+
+    private async Task<IReadOnlyList<ScoreBand>> BandsAsync(LoadedFinder loaded, IReadOnlyList<FoundPair> pairs, CancellationToken cancellationToken)
+    {
+        var byBand = pairs.ToLookup(pair => Math.Min(Bands - 1, (int)(pair.Score * Bands)));
+        var bands = new List<ScoreBand>();
+        for (var band = 0; band < Bands; band++)
+        {
+            var (inBand, from) = (byBand[band].ToList(), (double)band / Bands);
+
+            // Spread over the band, so that its lower and its upper end are seen.
+            var spread = inBand.OrderByDescending(pair => pair.Score).ThenBy(pair => pair.A).ThenBy(pair => pair.B).ToList();
+            var samples = from * 100 < MinLevel ? [] : Enumerable.Range(0, Math.Min(SamplesOfBand, spread.Count)).Select(at => spread[at * (spread.Count - 1) / Math.Max(1, SamplesOfBand - 1)]).Distinct();
+            bands.Add(new ScoreBand(from, (band + 1.0) / Bands, inBand.Count, await SamplesAsync(loaded, samples.Select(pair => (pair.A, pair.B)), cancellationToken)));
+        }
+
+        return bands;
+    }
+
+    public async Task<RuleEvaluation> EvaluateAsync(RecordType type, MatchRule? rule, IReadOnlyList<LabelledPair> pairs, CancellationToken cancellationToken)
+    {
+        var rules = rule is null ? (await new RuleStore(session).InForceAsync(type, cancellationToken)).Select(each => each.Rule).ToList() : [rule];
+        using var loaded = await LoadAsync(type, rules, cancellationToken);
+        var numbered = pairs.Select(pair => (A: loaded.NumberOf(pair.A), B: loaded.NumberOf(pair.B), pair.Match)).ToList();
+        var known = numbered.Where(pair => pair.A >= 0 && pair.B >= 0 && pair.A != pair.B).ToList();
+        var scored = known.Select(pair => (Pair: loaded.Finder.Compare(pair.A, pair.B), pair.Match)).ToList();
+        var matches = scored.Count(pair => pair.Match);
+
+        // What blocking does not bring together is not found at any threshold.
+        var lines = Enumerable.Range(1, 19).Select(step => step / 20.0).Append(0.99).Select(threshold =>
+        {
+            var above = scored.Where(pair => pair.Pair.Together && pair.Pair.Score >= threshold).ToList();
+            var right = above.Count(pair => pair.Match);
+            var (precision, recall) = (above.Count == 0 ? 1 : (double)right / above.Count, matches == 0 ? 1 : (double)right / matches);
+            return new EvaluationLine(threshold, precision, recall, precision + recall == 0 ? 0 : 2 * precision * recall / (precision + recall));
+        }).ToList();
+        return new RuleEvaluation(known.Count, matches, scored.Count(pair => pair.Match && !pair.Pair.Together), pairs.Count - known.Count, lines);
+    }
+
+    private async Task<LoadedFinder> LoadAsync(RecordType type, IReadOnlyList<MatchRule> rules, CancellationToken cancellationToken)
+    {
+        var loaded = await LoadedFinder.LoadAsync(session, map, type, rules, hasOwn: true, _ => { }, cancellationToken);
+        loaded.Finder.Prepare(await new NonDuplicateStore(session).DecisionsAsync(type, cancellationToken), live: false, cancellationToken);
+        return loaded;
+    }
+
+    private async Task<IReadOnlyList<SamplePair>> SamplesAsync(LoadedFinder loaded, IEnumerable<(int A, int B)> pairs, CancellationToken cancellationToken)
+    {
+        var samples = new List<SamplePair>();
+        var schema = map.Catalog.Require(loaded.Type.Table).Require(loaded.Type.Key);
+        var reader = new SnapshotReader(session, map);
+        foreach (var (a, b) in pairs)
+        {
+            RecordKey[] keys = [RecordKey.Parse(loaded.Keys[a], schema), RecordKey.Parse(loaded.Keys[b], schema)];
+            var records = await reader.ReadRecordsAsync(loaded.Type, keys, cancellationToken);
+            var values = records.Select(record => loaded.Type.Fields.Select(field => record[field.Column].ToText()).ToArray()).ToList();
+            var explanation = loaded.Finder.Explain(values[0], values[1]);
+            samples.Add(new SamplePair(
+                loaded.Keys[a],
+                MergePlanner.Describe(loaded.Type, records[0]).Label,
+                loaded.Keys[b],
+                MergePlanner.Describe(loaded.Type, records[1]).Label,
+                explanation.Score,
+                explanation.InShort,
+                explanation.Proposed));
+        }
+
+        return samples;
+    }
+}

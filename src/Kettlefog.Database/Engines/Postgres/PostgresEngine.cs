@@ -1,0 +1,212 @@
+using System.Data;
+using System.Data.Common;
+using System.Globalization;
+using Kettlefog.Core;
+using Kettlefog.Core.Values;
+using Kettlefog.Database.Statements;
+using Npgsql;
+using NpgsqlTypes;
+
+namespace Kettlefog.Database.Engines.Postgres;
+
+/// <summary>
+/// PostgreSQL, over the driver's own pool of connections: bounded, kept alive, with prepared statements that it evicts
+/// itself. The session settings on which the text form of values depends are fixed when a connection starts.
+/// </summary>
+internal sealed class PostgresEngine : DatabaseEngine
+{
+    /// <summary>One writer of Kettlefog's at a time: the history is a chain. Others wait for this advisory lock.</summary>
+    public const long WriterLock = 0x4B657474_6C65666F;
+
+    private const int MaxPreparedStatements = 200;
+
+    private const int MaxConnections = 30;
+
+    private const int KeepAliveSeconds = 30;
+
+    /// <summary>The first half of the advisory locks on jobs; their number is the other.</summary>
+    private const int JobLock = 0x4B657474;
+
+    private const string Settings =
+        "-c TimeZone=UTC -c DateStyle=ISO,YMD -c IntervalStyle=postgres -c extra_float_digits=1 -c bytea_output=hex"
+        + " -c xmloption=content -c lc_monetary=C -c standard_conforming_strings=on"
+        + " -c plan_cache_mode=force_generic_plan";
+
+    /// <summary>
+    /// A user named as Kettlefog's schema would find its tables before the operational ones of the same name; so would
+    /// its triggers.
+    /// </summary>
+    private const string OperationalSearchPath = $"""
+        SELECT pg_catalog.set_config('search_path', COALESCE((
+          SELECT pg_catalog.string_agg(pg_catalog.quote_ident(s), ', ' ORDER BY place)
+          FROM pg_catalog.unnest(pg_catalog.current_schemas(false)) WITH ORDINALITY AS p (s, place)
+          WHERE s <> '{PostgresOwnSchema.Name}'), ''), false)
+        """;
+
+    private readonly TimeSpan _busyTimeout;
+    private readonly string _unpooled;
+    private readonly NpgsqlDataSource _source;
+
+    /// <param name="address">The address; see <see cref="PostgresAddress"/>.</param>
+    /// <param name="busyTimeout">How long to wait for locks that others hold.</param>
+    /// <exception cref="KettlefogException">The address cannot be read.</exception>
+    public PostgresEngine(string address, TimeSpan busyTimeout)
+        : base(busyTimeout)
+    {
+        _busyTimeout = busyTimeout;
+        var options = PostgresAddress.Read(address);
+        options.ApplicationName ??= "kettlefog";
+        options.Options = string.IsNullOrEmpty(options.Options) ? Settings : $"{options.Options} {Settings}";
+        options.CommandTimeout = 0;
+        options.ClientEncoding = "UTF8";
+        options.IncludeErrorDetail = true;
+        if (!options.ShouldSerialize("Maximum Pool Size"))
+            options.MaxPoolSize = MaxConnections;
+        if (!options.ShouldSerialize("Keepalive"))
+            options.KeepAlive = KeepAliveSeconds;
+        options.MaxAutoPrepare = MaxPreparedStatements;
+        options.AutoPrepareMinUsages = 2;
+
+        // What a session sets, it sets for its transaction only; the search path stays as it was at the start.
+        options.NoResetOnClose = true;
+        options.Pooling = true;
+        DisplayName = $"{options.Database} on {options.Host}";
+        var source = new NpgsqlDataSourceBuilder(options.ConnectionString);
+        source.UsePhysicalConnectionInitializer(Initialise, InitialiseAsync);
+        _source = source.Build();
+        options.Pooling = false;
+        _unpooled = options.ConnectionString;
+        var errors = new PostgresErrors(DisplayName);
+        Errors = errors;
+        OwnSchema = new PostgresOwnSchema(_unpooled, errors);
+    }
+
+    public override SqlDialect Dialect { get; } = new PostgresDialect();
+
+    public override ICatalogReader Catalog { get; } = new PostgresCatalog();
+
+    public override IRightsReader Rights { get; } = new PostgresRights();
+
+    public override IOwnSchema OwnSchema { get; }
+
+    public override IErrorTranslator Errors { get; }
+
+    public override string Name => "postgres";
+
+    public override string DisplayName { get; }
+
+    public override bool AllowsConcurrentWriters => true;
+
+    public override Task<Session> OpenReadAsync(CancellationToken cancellationToken) =>
+        OpenAsync(IsolationLevel.RepeatableRead, "SET TRANSACTION READ ONLY", cancellationToken);
+
+    protected override Task<Session> BeginWriteAsync(CancellationToken cancellationToken) => OpenAsync(
+        IsolationLevel.ReadCommitted,
+        string.Create(
+            CultureInfo.InvariantCulture,
+            $"SET LOCAL lock_timeout = {(long)_busyTimeout.TotalMilliseconds}; SELECT pg_advisory_xact_lock({WriterLock})"),
+        cancellationToken);
+
+    public override async Task<IAsyncDisposable?> TryAcquireLockAsync(long job, CancellationToken cancellationToken)
+    {
+        // Not of the pool: the lock lasts as long as the connection, which is closed when the job ends.
+        var connection = new NpgsqlConnection(_unpooled);
+        try
+        {
+            await connection.OpenAsync(cancellationToken);
+            await using var command = new NpgsqlCommand("SELECT pg_try_advisory_lock($1, $2)", connection)
+            {
+                Parameters = { new() { Value = JobLock }, new() { Value = (int)job } },
+            };
+            if (await command.ExecuteScalarAsync(cancellationToken) is true)
+                return connection;
+        }
+        catch (DbException error)
+        {
+            await connection.DisposeAsync();
+            throw Errors.Translate(error);
+        }
+
+        await connection.DisposeAsync();
+        return null;
+    }
+
+    public override void Dispose()
+    {
+        _source.Dispose();
+        base.Dispose();
+    }
+
+    private static void Initialise(NpgsqlConnection connection)
+    {
+        using var command = new NpgsqlCommand(OperationalSearchPath, connection);
+        command.ExecuteNonQuery();
+    }
+
+    private static async Task InitialiseAsync(NpgsqlConnection connection)
+    {
+        await using var command = new NpgsqlCommand(OperationalSearchPath, connection);
+        await command.ExecuteNonQueryAsync();
+    }
+
+    private async Task<Session> OpenAsync(IsolationLevel isolation, string first, CancellationToken cancellationToken)
+    {
+        try
+        {
+            return await BeginAsync(isolation, first, cancellationToken);
+        }
+        catch (DbException error) when (IsCutConnection(error))
+        {
+            // An idle connection was cut, and so were the others: new ones are opened, once.
+            _source.Clear();
+        }
+        catch (DbException error)
+        {
+            throw Errors.Translate(error);
+        }
+
+        try
+        {
+            return await BeginAsync(isolation, first, cancellationToken);
+        }
+        catch (DbException error)
+        {
+            throw Errors.Translate(error);
+        }
+    }
+
+    private static bool IsCutConnection(DbException error) => error is PostgresException server
+        ? server.SqlState is PostgresErrorCodes.AdminShutdown or PostgresErrorCodes.CrashShutdown
+        : error.InnerException is not TimeoutException;
+
+    private async Task<Session> BeginAsync(IsolationLevel isolation, string first, CancellationToken cancellationToken)
+    {
+        var connection = await _source.OpenConnectionAsync(cancellationToken);
+        try
+        {
+            var transaction = await connection.BeginTransactionAsync(isolation, cancellationToken);
+            await using (var command = new NpgsqlCommand(first, connection, transaction))
+                await command.ExecuteNonQueryAsync(cancellationToken);
+            return new Session(this, new DriverConnection(Dialect, connection, Bind), transaction);
+        }
+        catch
+        {
+            await connection.DisposeAsync();
+            throw;
+        }
+    }
+
+    private static void Bind(DbParameter parameter, SqlParameter value)
+    {
+        var typed = (NpgsqlParameter)parameter;
+        typed.NpgsqlDbType = value.Type switch
+        {
+            SqlParameterType.Whole => NpgsqlDbType.Bigint,
+            SqlParameterType.Real => NpgsqlDbType.Double,
+            _ => NpgsqlDbType.Text,
+        };
+        typed.Value = value.Type == SqlParameterType.Column
+            ? (object?)ColumnValue.FromDriver(value.Value).ToText() ?? DBNull.Value
+            : value.Value ?? DBNull.Value;
+    }
+}

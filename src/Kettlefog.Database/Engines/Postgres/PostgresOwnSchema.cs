@@ -1,0 +1,79 @@
+using System.Data;
+using System.Data.Common;
+using System.Globalization;
+using DbUp;
+using Kettlefog.Database.Statements;
+using Npgsql;
+
+namespace Kettlefog.Database.Engines.Postgres;
+
+/// <summary>Kettlefog's own tables in a PostgreSQL database: a schema of their own.</summary>
+internal sealed class PostgresOwnSchema(string connectionString, PostgresErrors errors) : IOwnSchema
+{
+    /// <summary>The schema of Kettlefog's own tables.</summary>
+    public const string Name = "kettlefog";
+
+    private const string ScriptEnding = ".postgres.sql";
+
+    private const string VersionTable = "schema_version";
+
+    public IReadOnlyList<string> Scripts => [$"CREATE SCHEMA IF NOT EXISTS {Name};\n{OwnTableScripts.Read(ScriptEnding)[0]}", .. OwnTableScripts.Read(ScriptEnding).Skip(1)];
+
+    public void Migrate(int version)
+    {
+        // Two services that start at once must not both upgrade: the second waits, and finds it done.
+        using var connection = new NpgsqlConnection(connectionString);
+        try
+        {
+            connection.Open();
+            using var command = connection.CreateCommand();
+            command.CommandText = string.Create(CultureInfo.InvariantCulture, $"SELECT pg_advisory_lock({PostgresEngine.WriterLock})");
+            command.ExecuteNonQuery();
+            command.CommandText = $"SELECT COUNT(*) FROM pg_catalog.pg_namespace WHERE nspname = '{Name}'";
+            if ((long)command.ExecuteScalar()! == 0)
+            {
+                command.CommandText = $"CREATE SCHEMA {Name}";
+                command.ExecuteNonQuery();
+            }
+        }
+        catch (DbException error)
+        {
+            throw errors.Translate(error);
+        }
+
+        OwnTableScripts.Run(DeployChanges.To.PostgresqlDatabase(connectionString).JournalToPostgresqlTable(Name, VersionTable), version, ScriptEnding, errors);
+    }
+
+    public async Task<IReadOnlyList<(string Table, IReadOnlyList<string> Columns)>> ReadColumnsAsync(Session session, CancellationToken cancellationToken)
+    {
+        var columns = await session.QueryAsync(
+            Sql.Of($"""
+                SELECT c.relname::text, a.attname::text FROM pg_catalog.pg_class c JOIN pg_catalog.pg_namespace n ON n.oid = c.relnamespace
+                JOIN pg_catalog.pg_attribute a ON a.attrelid = c.oid
+                WHERE n.nspname = {Name} AND c.relkind = 'r' AND c.relname <> {VersionTable} AND a.attnum > 0 AND NOT a.attisdropped
+                ORDER BY EXISTS (SELECT 1 FROM pg_catalog.pg_constraint f WHERE f.conrelid = c.oid AND f.contype = 'f'), c.oid, a.attnum
+                """),
+            row => (Table: row.Text(), Column: row.Text()),
+            cancellationToken);
+        return [.. columns.GroupBy(row => row.Table).Select(table => (table.Key, (IReadOnlyList<string>)[.. table.Select(row => row.Column)]))];
+    }
+
+    public async Task ContinueSequencesAsync(Session session, CancellationToken cancellationToken)
+    {
+        foreach (var table in new[] { "token", "key_ring" })
+        {
+            var name = $"{Name}.{table}";
+            await session.QueryLongAsync(Sql.Of($"SELECT setval(pg_get_serial_sequence({name}, 'id'), COALESCE((SELECT MAX(id) FROM {session.Dialect.Own(table)}), 1), EXISTS (SELECT 1 FROM {session.Dialect.Own(table)}))"), cancellationToken);
+        }
+    }
+
+    public Task RemoveAsync(Session session, CancellationToken cancellationToken) => session.ExecuteAsync(Sql.Of($"DROP SCHEMA {new SqlName(Name)} CASCADE"), cancellationToken);
+
+    public async Task<int> ReadVersionAsync(Session session, CancellationToken cancellationToken)
+    {
+        var exists = await session.QueryLongAsync(
+            Sql.Of($"SELECT COUNT(*) FROM pg_catalog.pg_tables WHERE schemaname = {Name} AND tablename = {VersionTable}"),
+            cancellationToken);
+        return exists == 0 ? 0 : (int)await session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {session.Dialect.Own(VersionTable)}"), cancellationToken);
+    }
+}

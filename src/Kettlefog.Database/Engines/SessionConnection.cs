@@ -1,0 +1,94 @@
+using System.Data.Common;
+using Kettlefog.Database.Statements;
+
+namespace Kettlefog.Database.Engines;
+
+/// <summary>A connection as a session uses it: it makes commands of statements, and goes back where it came from.</summary>
+/// <param name="dialect">How statements are written.</param>
+/// <param name="connection">The connection, which is open.</param>
+/// <param name="bind">Gives a parameter its type and value.</param>
+internal abstract class SessionConnection(SqlDialect dialect, DbConnection connection, Action<DbParameter, SqlParameter> bind)
+{
+    /// <summary>The driver's connection.</summary>
+    public DbConnection Connection => connection;
+
+    /// <summary>Takes a command with its parameters set; give it back with <see cref="Return"/>.</summary>
+    public abstract DbCommand Take(Sql sql, DbTransaction transaction);
+
+    /// <summary>Gives a command back.</summary>
+    /// <param name="command">The command.</param>
+    /// <param name="failed">True if it failed: the tables may have been changed since it was prepared.</param>
+    public abstract void Return(DbCommand command, bool failed);
+
+    /// <summary>Ends the use by a session.</summary>
+    /// <param name="broken">True if the connection cannot be used again.</param>
+    public abstract void Release(bool broken);
+
+    /// <summary>Several statements that go to the database together.</summary>
+    public DbBatch Batch(IReadOnlyList<Sql> statements, DbTransaction transaction)
+    {
+        var batch = connection.CreateBatch();
+        batch.Transaction = transaction;
+        foreach (var sql in statements)
+        {
+            var (text, values) = sql.Render(dialect);
+            var command = batch.CreateBatchCommand();
+            command.CommandText = text;
+            Add(values, command.CreateParameter, command.Parameters);
+            batch.BatchCommands.Add(command);
+        }
+
+        return batch;
+    }
+
+    /// <summary>A new command of a statement.</summary>
+    protected DbCommand Create(string text, IReadOnlyList<SqlParameter> values)
+    {
+        var command = connection.CreateCommand();
+        command.CommandText = text;
+        Add(values, command.CreateParameter, command.Parameters);
+        return command;
+    }
+
+    /// <summary>A statement's text and parameters.</summary>
+    protected (string Text, IReadOnlyList<SqlParameter> Parameters) Render(Sql sql) => sql.Render(dialect);
+
+    /// <summary>Sets the parameters of a command that was used before.</summary>
+    protected void Rebind(DbCommand command, IReadOnlyList<SqlParameter> values)
+    {
+        for (var index = 0; index < values.Count; index++)
+            bind(command.Parameters[index], values[index]);
+    }
+
+    private void Add(IReadOnlyList<SqlParameter> values, Func<DbParameter> create, DbParameterCollection into)
+    {
+        for (var index = 0; index < values.Count; index++)
+        {
+            var parameter = create();
+            if (dialect.ParameterMarker(index) is ['@', ..] name)
+                parameter.ParameterName = name;
+            bind(parameter, values[index]);
+            into.Add(parameter);
+        }
+    }
+}
+
+/// <summary>A connection of a driver that pools connections and prepares statements itself.</summary>
+internal sealed class DriverConnection(SqlDialect dialect, DbConnection connection, Action<DbParameter, SqlParameter> bind)
+    : SessionConnection(dialect, connection, bind)
+{
+    /// <inheritdoc/>
+    public override DbCommand Take(Sql sql, DbTransaction transaction)
+    {
+        var (text, values) = Render(sql);
+        var command = Create(text, values);
+        command.Transaction = transaction;
+        return command;
+    }
+
+    /// <inheritdoc/>
+    public override void Return(DbCommand command, bool failed) => command.Dispose();
+
+    /// <inheritdoc/>
+    public override void Release(bool broken) => Connection.Dispose();
+}

@@ -1,0 +1,69 @@
+using System.Runtime.CompilerServices;
+using Kettlefog.Core;
+using Kettlefog.Core.History;
+using Kettlefog.Database.Journal;
+using Kettlefog.Database.Own;
+using Kettlefog.Database.Statements;
+
+namespace Kettlefog.Database.History;
+
+/// <summary>Reads the history, and verifies that nobody altered it.</summary>
+public sealed class HistoryService
+{
+    private readonly DatabaseContext _context;
+
+    internal HistoryService(DatabaseContext context) => _context = context;
+
+    /// <summary>One entry of the history.</summary>
+    /// <exception cref="KettlefogException">There is none of that number.</exception>
+    public async Task<RecordedEntry> ReadAsync(long number, CancellationToken cancellationToken)
+    {
+        await using var session = await _context.OpenReadAsync(cancellationToken);
+        return await new HistoryStore(session).RequireAsync(number, cancellationToken);
+    }
+
+    /// <summary>A page of the history, latest first.</summary>
+    public async Task<Page<RecordedEntry>> ListAsync(HistoryFilter filter, int page, int size, CancellationToken cancellationToken)
+    {
+        ArgumentNullException.ThrowIfNull(filter);
+        await using var session = await _context.OpenReadAsync(cancellationToken);
+        var (entries, total) = await new HistoryStore(session).ListAsync(filter, page, size, cancellationToken);
+        return new Page<RecordedEntry>(entries, total);
+    }
+
+    /// <summary>Entries of the history one by one, latest first, however many there are.</summary>
+    public async IAsyncEnumerable<RecordedEntry> StreamAsync(HistoryFilter filter, [EnumeratorCancellation] CancellationToken cancellationToken)
+    {
+        ArgumentNullException.ThrowIfNull(filter);
+        await using var session = await _context.OpenReadAsync(cancellationToken);
+        await foreach (var entry in new HistoryStore(session).StreamAsync(filter, cancellationToken))
+            yield return entry;
+    }
+
+    /// <summary>How many entries of each kind there are, day by day (UTC).</summary>
+    /// <param name="since">The first day.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task<IReadOnlyList<DayCount>> CountAsync(DateOnly since, CancellationToken cancellationToken)
+    {
+        await using var session = await _context.OpenReadAsync(cancellationToken);
+        return await new HistoryStore(session).CountAsync(since, cancellationToken);
+    }
+
+    /// <summary>Checks the hash chain of the history, and the journal against it.</summary>
+    public async Task<ChainCheck> VerifyAsync(CancellationToken cancellationToken)
+    {
+        await using var session = await _context.OpenReadAsync(cancellationToken);
+        var journal = new JournalStore(session);
+        var entries = await new HistoryStore(session).AllAsync(cancellationToken);
+        var digests = new Dictionary<long, string>();
+        foreach (var recorded in entries)
+        {
+            var digest = await journal.DigestAsync(recorded.Entry.Number, cancellationToken);
+            digests[recorded.Entry.Number] = digest == recorded.Entry.JournalDigest ? digest : await journal.EarlyDigestAsync(recorded.Entry.Number, cancellationToken);
+        }
+
+        return ChainCheck.Of(
+            entries.Select(recorded => new ChainedEntry(recorded.Entry, recorded.Hash)),
+            entry => digests[entry.Number]);
+    }
+}

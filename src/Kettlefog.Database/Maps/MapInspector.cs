@@ -1,0 +1,103 @@
+using Kettlefog.Core.Drafting;
+using Kettlefog.Core.Map.Checking;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Schema;
+using Kettlefog.Database.Engines;
+
+namespace Kettlefog.Database.Maps;
+
+/// <summary>Finds what only rights and data tell about a map that fits its database.</summary>
+internal sealed class MapInspector(Session session, CheckedMap map, MapDocument document)
+{
+    private const int SureEnough = 85;
+
+    /// <summary>Looks at rights, at references that the data shows and the map does not name, and at sums of what is no number.</summary>
+    public async Task<IReadOnlyList<MapFinding>> FindAsync(CancellationToken cancellationToken)
+    {
+        var findings = new List<MapFinding>();
+        var rights = await session.Engine.Rights.ListMissingAsync(session, Uses(), cancellationToken);
+        findings.AddRange(rights.Select(right => new MapFinding(FindingSeverity.Error, 0, right.Message, right.Remedy) { Statement = right.Statement }));
+
+        // What may not be read cannot be looked at either.
+        if (rights.Any(right => right.KeepsFromReading))
+            return findings;
+        var profiler = new DatabaseProfiler(session, map.Catalog);
+        var profile = await profiler.ReadAsync(map.Map.Name, cancellationToken);
+        findings.AddRange(SumsOfTexts(profile));
+        findings.AddRange(await UnnamedReferencesAsync(profiler, profile, cancellationToken));
+        return findings;
+    }
+
+    private List<TableUse> Uses()
+    {
+        var uses = new Dictionary<string, TableUse>(StringComparer.OrdinalIgnoreCase);
+        foreach (var type in map.Map.RecordTypes)
+        {
+            foreach (var reference in type.References)
+                Add(reference.Table, RowChanges.None, []);
+            foreach (var (table, changes) in MapRisks.Written(type))
+                Add(table, changes, Updated(type, table));
+        }
+
+        return [.. uses.Values];
+
+        void Add(string name, RowChanges changes, IReadOnlyList<string>? updated)
+        {
+            var known = uses.GetValueOrDefault(name) ?? new TableUse(map.Catalog.Require(name), RowChanges.None, []);
+            uses[name] = known with { Changes = known.Changes | changes, Updated = known.Updated is null || updated is null ? null : [.. known.Updated.Union(updated)] };
+        }
+    }
+
+    /// <summary>The columns of a table that merges of a type set; null for any of them.</summary>
+    private static IReadOnlyList<string>? Updated(RecordType type, string table)
+    {
+        var references = type.References.Where(reference => Same(reference.Table, table) && reference.Policy == ReferencePolicy.Reassign).ToList();
+        if (references.Any(reference => reference.Collision == CollisionPolicy.Combine))
+            return null;
+        var columns = references.SelectMany(reference => reference.Columns)
+            .Concat(type.Blockers.AtMostOne.Where(rule => Same(type.RequireReference(rule.Reference).Table, table)).SelectMany(rule => rule.End.Keys));
+        return [.. (Same(type.Table, table) ? columns.Concat(type.Fields.Select(field => field.Column)).Concat(type.Retirement.Mark.Keys) : columns).Distinct()];
+    }
+
+    private IEnumerable<MapFinding> SumsOfTexts(DatabaseProfile profile)
+    {
+        foreach (var type in map.Map.RecordTypes)
+        {
+            foreach (var figure in type.Figures.Where(figure => figure.Operation == FigureOperation.Sum))
+            {
+                var column = profile.Tables.FirstOrDefault(table => Same(table.Table.Name, type.RequireReference(figure.Reference).Table))?.Columns.First(column => Same(column.Column.Name, figure.Column!));
+                if (column?.Values.FirstOrDefault(value => !decimal.TryParse(value, System.Globalization.NumberStyles.Float, System.Globalization.CultureInfo.InvariantCulture, out _)) is { } text)
+                    yield return new MapFinding(FindingSeverity.Warning, document.LineOf($"record_types.{type.Name}.figures.{figure.Name}"), $"'{figure.Name}' adds up '{figure.Column}', where '{text}' stands, which is no number.", "Name a column of numbers, or mend the values.");
+            }
+        }
+    }
+
+    private async Task<IReadOnlyList<MapFinding>> UnnamedReferencesAsync(DatabaseProfiler profiler, DatabaseProfile profile, CancellationToken cancellationToken)
+    {
+        var findings = new List<MapFinding>();
+        var types = map.Map.RecordTypes.Where(type => map.Catalog.Require(type.Table).PrimaryKey.Count > 0).DistinctBy(type => type.Table).ToList();
+        foreach (var guess in new MapDrafter(profile, [.. types.Select(type => type.Table)]).References.Where(guess => !guess.Declared && !IsNamed(guess)))
+        {
+            var measured = await profiler.MeasureAsync(guess, cancellationToken);
+            if (measured.Included is null || measured.Sure < SureEnough)
+                continue;
+            var type = types.First(type => type.Table == guess.Target);
+            findings.Add(new MapFinding(
+                FindingSeverity.Warning,
+                document.LineOf($"record_types.{type.Name}.references"),
+                $"{guess.Table}.{string.Join(", ", guess.Columns)} seems to point at '{guess.Target}' ({guess.Why}; {measured.Included:0 %} of its values are there), and the map does not name it: its rows would stay with the duplicate.",
+                $"If it does, add under 'references': '{guess.InMap}'."));
+        }
+
+        return findings;
+    }
+
+    private bool IsNamed(ReferenceGuess guess) => map.Map.RecordTypes.SelectMany(type => type.References.Select(reference => (Type: type, Reference: reference))).Any(each =>
+        Same(each.Reference.Table, guess.Table)
+        && each.Reference.Columns.SequenceEqual(guess.Columns, StringComparer.OrdinalIgnoreCase)
+        && (guess.Prefix is null || Same(each.Type.Table, guess.Target))
+        && (guess.When is not { } when || each.Reference.When.Count == 0 || (Same(each.Type.Table, guess.Target) && each.Reference.When.Values.Contains(when.Value))));
+
+    private static bool Same(string left, string right) => string.Equals(left, right, StringComparison.OrdinalIgnoreCase);
+}

@@ -1,0 +1,266 @@
+using System.Globalization;
+using Kettlefog.Core;
+using Kettlefog.Core.History;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Merging;
+using Kettlefog.Core.Schema;
+using Kettlefog.Core.Values;
+using Kettlefog.Database.Duplicates.Clusters;
+using Kettlefog.Database.Duplicates.Decisions;
+using Kettlefog.Database.Engines;
+using Kettlefog.Database.History;
+using Kettlefog.Database.Journal;
+using Kettlefog.Database.Records;
+using Kettlefog.Database.Statements;
+
+namespace Kettlefog.Database.Merging;
+
+/// <summary>
+/// Carries out a plan inside a write session: journals and reassigns related rows, retires the duplicates, writes
+/// the master, proves the result, and appends to the history. The caller commits.
+/// </summary>
+internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan plan, TimeProvider clock, RowCounter counter)
+{
+    private readonly JournalStore _journal = new(session) { Counter = counter };
+    private readonly HistoryStore _history = new(session);
+    private int _step = plan.Ended.Count;
+
+    /// <summary>The number of the merge that this one is done with, as one of its linked merges; else null.</summary>
+    public long? LinkedTo { get; init; }
+
+    /// <summary>The numbers of the linked merges that were done with this one.</summary>
+    public IReadOnlyList<long> Linked { get; init; } = [];
+
+    /// <summary>Applies the plan.</summary>
+    /// <exception cref="KettlefogException">The database refused a change, or the proof failed; the session must be given up.</exception>
+    public async Task<(HistoryEntry Entry, MergeDetails Details)> ApplyAsync(AuditContext audit, CancellationToken cancellationToken)
+    {
+        var details = MergeDetails.Of(plan, map.Map) with { LinkedTo = LinkedTo, Linked = Linked.Count == 0 ? null : Linked };
+        var lastKeys = await new AddedRowsReader(session, map).LastKeysAsync(plan.Type, cancellationToken);
+        details = details with { Moves = [.. details.Moves.Select(move => move with { LastKey = lastKeys.GetValueOrDefault(move.Reference) })] };
+        var (number, previousHash) = await _history.NextAsync(cancellationToken);
+        await ReassignAsync(number, cancellationToken);
+
+        // Duplicates first: a deleted one frees the values of unique columns for the master.
+        foreach (var duplicate in plan.Duplicates)
+            await RetireAsync(number, duplicate.Key, cancellationToken);
+        await UpdateMasterAsync(number, cancellationToken);
+        await _journal.FlushAsync(cancellationToken);
+        var forwards = new RedirectStore(session);
+        foreach (var duplicate in plan.Duplicates)
+            forwards.Add(plan.Type.Name, duplicate.Key.ToString(), plan.Master.Key.ToString(), number);
+        await ProveAsync(cancellationToken);
+        var at = HistoryStore.Truncate(clock.GetUtcNow());
+        await AddFurtherAsync(number, cancellationToken);
+        await AddToTimelineAsync(number, audit, at, cancellationToken);
+        var entry = new HistoryEntry(
+            number,
+            EntryKind.Merge,
+            plan.Type.Name,
+            plan.Master.Key.ToString(),
+            at,
+            audit.Actor,
+            audit.Reason,
+            audit.Rule,
+            audit.ApprovedBy,
+            null,
+            DetailsJson.Write(details),
+            await _journal.DigestAsync(number, cancellationToken),
+            previousHash);
+        _history.Append(entry, plan.Duplicates.Select(duplicate => duplicate.Key.ToString()));
+        await DecideAsync(entry, cancellationToken);
+        return (entry, details);
+    }
+
+    /// <summary>The queue of clusters, and what scores learn from, follow the merge.</summary>
+    private async Task DecideAsync(HistoryEntry entry, CancellationToken cancellationToken)
+    {
+        await new ClusterStore(session).LeaveAsync(entry.RecordType, [.. plan.Duplicates.Select(duplicate => duplicate.Key.ToString())], null, ClusterState.Merged, entry.Number, entry.At, cancellationToken);
+        string?[] Values(int record) => [.. plan.Type.Fields.Select(field => plan.Fields.First(planned => planned.Field == field).Values[record].ToText())];
+        new NonDuplicateStore(session).KeepDecision(entry.Number, plan.Type, [.. Enumerable.Range(1, plan.Records.Count - 1).Select(record => (Values(0), Values(record)))], match: true);
+    }
+
+    private async Task ReassignAsync(long number, CancellationToken cancellationToken)
+    {
+        var moves = Reference.InReassignmentOrder(plan.Moves, move => move.Reference);
+        counter.Expect(moves.Sum(move => move.Count - move.RemovedCounts.Skip(1).Sum()));
+
+        // What gives way goes first: its unique values are free then. What hangs on it moves to the row that stays.
+        foreach (var move in moves)
+        {
+            foreach (var collision in move.Collisions)
+            {
+                foreach (var gone in collision.Removed)
+                    await ResolveCollisionAsync(number, move, collision.Kept, gone, cancellationToken);
+            }
+        }
+
+        await MoveMasterUpAsync(number, cancellationToken);
+        foreach (var move in moves)
+        {
+            var isHierarchy = string.Equals(move.Reference.Table, plan.Type.Table, StringComparison.OrdinalIgnoreCase);
+            for (var index = 1; index < plan.Records.Count; index++)
+            {
+                // In a hierarchy one duplicate may hang on another, which is not counted.
+                if (move.Counts[index] > move.RemovedCounts[index] || isHierarchy)
+                    await _journal.ReassignAsync(number, ++_step, move.Reference, move.Table, move.PointedAt[index], move.PointedAt[0], move.Counts[index], cancellationToken);
+            }
+        }
+
+        // Last the values of the rows that stay, under the keys that they have now.
+        foreach (var move in moves)
+        {
+            foreach (var collision in move.Collisions.Where(collision => collision.Changes.Count > 0))
+                _journal.Update(number, ++_step, move.Reference.Name, move.Table, move.Reference.Key, KeyAfter(move, collision.Kept), collision.Changes);
+        }
+    }
+
+    /// <summary>Before the duplicates' children come to it, the master leaves its place below them.</summary>
+    private async Task MoveMasterUpAsync(long number, CancellationToken cancellationToken)
+    {
+        var table = map.Catalog.Require(plan.Type.Table);
+        foreach (var parent in plan.Parents)
+        {
+            var cells = table.Require(parent.Reference.Columns).Select((column, part) => (column, parent.After?.Parts[part] ?? ColumnValue.Null)).ToList();
+            _journal.Update(number, ++_step, null, table, plan.Type.Key, plan.Master.Key, cells);
+        }
+    }
+
+    private async Task ResolveCollisionAsync(long number, PlannedMove move, CollidingRow stays, CollidingRow gone, CancellationToken cancellationToken)
+    {
+        foreach (var along in gone.Dependents)
+        {
+            var table = map.Catalog.Require(along.Table);
+            RecordKey Target(CollidingRow row) => new([.. along.TargetColumns.Select(column => row.Row[move.Table.IndexOf(column)])]);
+            await _journal.ReassignAsync(number, ++_step, null, table, along.Columns, table.PrimaryKey, Sql.Of($"1 = 1"), [], Target(gone), Target(stays), along.Count, cancellationToken);
+        }
+
+        _journal.Delete(number, ++_step, move.Reference.Name, move.Table, move.Reference.Key, gone.Key);
+    }
+
+    /// <summary>A row's key once it points at the master, where a reference is part of the key.</summary>
+    private RecordKey KeyAfter(PlannedMove move, CollidingRow row)
+    {
+        var parts = row.Key.Parts.ToList();
+        ColumnValue Of(string column) => row.Row[move.Table.IndexOf(column)];
+        foreach (var other in Reference.InReassignmentOrder(plan.Moves.Where(each => each.Table == move.Table), each => each.Reference))
+        {
+            if (other.Reference.IndexOfReferencedRecord(Of, other.PointedAt) < 0)
+                continue;
+            foreach (var (column, part) in other.Reference.Columns.Select((column, part) => (column, part)))
+            {
+                if (move.Reference.Key.ToList().FindIndex(name => string.Equals(name, column, StringComparison.OrdinalIgnoreCase)) is >= 0 and var place)
+                    parts[place] = other.PointedAt[0].Parts[part];
+            }
+        }
+
+        return new RecordKey(parts);
+    }
+
+    /// <summary>Adds related rows for values that lost in a field; proven is what was there before.</summary>
+    private async Task AddFurtherAsync(long number, CancellationToken cancellationToken)
+    {
+        foreach (var addition in plan.Additions)
+        {
+            var rows = addition.Field.OverflowRows!;
+            var move = plan.Moves.First(each => each.Reference.Name == rows.Reference);
+            var values = move.Table.Require(move.Reference.Columns).Select((column, part) => (column, move.PointedAt[0].Parts[part]))
+                .Append((move.Table.Require([rows.Column])[0], addition.Value))
+                .Concat(rows.Values.Select(cell => (Column: move.Table.Require([cell.Key])[0], cell.Value)).Select(cell => (cell.Column, cell.Column.TryRead(cell.Value) ?? ColumnValue.Of(cell.Value))));
+            await _journal.InsertAsync(number, ++_step, move.Table, [.. values], cancellationToken);
+        }
+
+        await _journal.FlushAsync(cancellationToken);
+    }
+
+    /// <summary>Adds the master's row where the operational system shows what happened; proven is what was there before.</summary>
+    private async Task AddToTimelineAsync(long number, AuditContext audit, DateTimeOffset at, CancellationToken cancellationToken)
+    {
+        if (plan.Type.Timeline is not { } timeline)
+            return;
+        var table = map.Catalog.Require(timeline.Table);
+        var words = new Dictionary<string, string>
+        {
+            ["key"] = plan.Master.Key.ToString(),
+            ["label"] = plan.Master.Label,
+            ["duplicates"] = string.Join(", ", plan.Duplicates.Select(duplicate => duplicate.Key)),
+            ["actor"] = audit.Actor,
+            ["reason"] = audit.Reason,
+            ["number"] = number.ToString(CultureInfo.InvariantCulture),
+            ["at"] = at.UtcDateTime.ToString("yyyy-MM-dd'T'HH:mm:ss'Z'", CultureInfo.InvariantCulture),
+            ["date"] = at.UtcDateTime.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
+        };
+        var values = new List<(ColumnSchema, ColumnValue)>();
+        foreach (var (name, template) in timeline.Values)
+        {
+            var column = table.Require([name])[0];
+            var text = Timeline.Fill(template, words);
+            if (column.MaxLength < text.Length)
+                text = $"{text[..(column.MaxLength.Value - 1)]}…";
+            values.Add((column, column.TryRead(text) ?? throw new KettlefogException(
+                ErrorCode.DatabaseRefused,
+                $"The row for the master's timeline would have '{text}' in {table.Name}.{column.Name} ({column.DeclaredType}), which cannot hold it.",
+                "Mend 'timeline' in the record map.")));
+        }
+
+        await _journal.InsertAsync(number, ++_step, table, values, cancellationToken);
+        await _journal.FlushAsync(cancellationToken);
+    }
+
+    private async Task RetireAsync(long number, RecordKey duplicate, CancellationToken cancellationToken)
+    {
+        var table = map.Catalog.Require(plan.Type.Table);
+        if (plan.Type.Retirement.Delete)
+        {
+            _journal.Delete(number, ++_step, null, table, plan.Type.Key, duplicate);
+            return;
+        }
+
+        var marks = plan.Type.Retirement.Mark
+            .Select(mark => (Column: table.Require([mark.Key])[0], mark.Value))
+            .Select(mark => (mark.Column, mark.Column.TryRead(mark.Value) ?? ColumnValue.Of(mark.Value)))
+            .ToList();
+        _journal.Update(number, ++_step, null, table, plan.Type.Key, duplicate, marks);
+    }
+
+    private async Task UpdateMasterAsync(long number, CancellationToken cancellationToken)
+    {
+        var table = map.Catalog.Require(plan.Type.Table);
+        var changes = plan.Fields
+            .Where(field => field.Changes)
+            .Select(field => (table.Require([field.Field.Column])[0], field.Value))
+            .ToList();
+        if (changes.Count > 0)
+            _journal.Update(number, ++_step, null, table, plan.Type.Key, plan.Master.Key, changes);
+    }
+
+    private async Task ProveAsync(CancellationToken cancellationToken)
+    {
+        var moves = Reference.InReassignmentOrder(plan.Moves, move => move.Reference);
+        var related = await new RelatedRowsReader(session, map.Catalog).ReadAsync(
+            plan.Type,
+            [.. moves.Select(move => ReferenceTarget.Of(map, plan.Type, move.Reference, move.PointedAt))],
+            [.. plan.Records.Select(record => record.Key)],
+            whole: false,
+            cancellationToken);
+        foreach (var (move, now) in moves.Zip(related))
+        {
+            if (now.Skip(1).Any(rows => rows.Count > 0))
+                throw Disproved($"{move.Reference.Title} would still point at a duplicate.");
+            var wantedCount = move.Counts.Sum() - move.RemovedCounts.Sum();
+            if (now[0].Count != wantedCount)
+                throw Disproved($"The master would have {now[0].Count} {move.Reference.Title.ToLowerInvariant()} instead of {wantedCount}.");
+            foreach (var figure in plan.Figures.Where(figure => figure.Figure.Control && figure.Figure.Reference == move.Reference.Name))
+            {
+                var after = now[0].Figures[figure.Figure.Name];
+                if (!after.TryGetDecimal(out var found) || !figure.After.TryGetDecimal(out var wanted) || found != wanted)
+                    throw Disproved($"The control total {figure.Figure.Title} would be {after} instead of {figure.After}.");
+            }
+        }
+    }
+
+    private static KettlefogException Disproved(string what) => new(
+        ErrorCode.ProofFailed,
+        what,
+        "Everything was rolled back. A trigger of the database may have changed rows on the way; look there first.");
+}

@@ -1,0 +1,113 @@
+using Kettlefog.Core;
+using Kettlefog.Core.History;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Merging;
+using Kettlefog.Database.Engines;
+using Kettlefog.Database.History;
+using Kettlefog.Database.Journal;
+using Kettlefog.Database.Records;
+
+namespace Kettlefog.Database.Merging;
+
+/// <summary>Plans and carries out a merge with the linked merges that were chosen, in whatever session it is given.</summary>
+internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider clock, RowCounter counter)
+{
+    private readonly SnapshotReader _reader = new(session, map);
+
+    /// <summary>Keeps others from changing the records of all the merges, type by type, until the session ends.</summary>
+    public async Task LockAsync(MergeChoices choices, CancellationToken cancellationToken)
+    {
+        var types = choices.InOrder.GroupBy(merge => merge.RecordType).OrderBy(merges => merges.Key, StringComparer.Ordinal);
+        foreach (var merges in types)
+            await _reader.LockAsync(map.Map.Require(merges.Key), [.. merges.SelectMany(merge => merge.Keys)], cancellationToken);
+    }
+
+    /// <summary>
+    /// Plans all merges. What one would find depends on what those before it leave, so that the linked ones are carried
+    /// out on the way; the session must be given up if they are not wanted.
+    /// </summary>
+    /// <returns>The plan, and the entries of the linked merges.</returns>
+    public async Task<(MergePlan Plan, IReadOnlyList<HistoryEntry> Entries)> PlanAsync(MergeChoices choices, AuditContext audit, CancellationToken cancellationToken)
+    {
+        var merges = choices.InOrder;
+        var number = merges.Count == 1 ? 0 : (await new HistoryStore(session).NextAsync(cancellationToken)).Number + merges.Count - 1;
+        var plans = new List<MergePlan>();
+        var entries = new List<HistoryEntry>();
+        foreach (var merge in merges)
+        {
+            var ended = await EndAsync(merge, cancellationToken);
+            var plan = MergePlanner.Plan(merge, await _reader.ReadAsync(merge, cancellationToken) with { Ended = ended });
+            plans.Add(plan);
+            if (merge != choices && plan.Blockers.Count == 0)
+                entries.Add((await new MergeApplier(session, map, plan, clock, counter) { LinkedTo = number }.ApplyAsync(audit, cancellationToken)).Entry);
+        }
+
+        return (plans[^1].With(plans[..^1]), entries);
+    }
+
+    /// <summary>Lets rows of the duplicates end, where that was chosen: then they are in nobody's way.</summary>
+    private async Task<IReadOnlyList<EndedRow>> EndAsync(MergeChoices merge, CancellationToken cancellationToken)
+    {
+        if (merge.End.Count == 0)
+            return [];
+        var type = merge.Applied(map.Map.Require(merge.RecordType));
+        var records = await _reader.ReadRecordsAsync(type, [.. merge.Keys], cancellationToken);
+        var (number, _) = await new HistoryStore(session).NextAsync(cancellationToken);
+        return await new ActiveRowsReader(session, map).EndAsync(type, merge, records, number, clock.GetUtcNow(), cancellationToken);
+    }
+
+    /// <summary>Carries out the merge itself, after its linked ones.</summary>
+    public Task<(HistoryEntry Entry, MergeDetails Details)> ApplyAsync(MergePlan plan, IReadOnlyList<HistoryEntry> linked, AuditContext audit, CancellationToken cancellationToken) =>
+        new MergeApplier(session, map, plan, clock, counter) { Linked = [.. linked.Select(each => each.Number)] }.ApplyAsync(audit, cancellationToken);
+
+    /// <summary>What is offered to be merged along: by the merge itself, and by the linked merges that were chosen.</summary>
+    /// <returns>The offers, and warnings of what was not looked at.</returns>
+    /// <exception cref="KettlefogException">A linked merge was chosen that is not offered.</exception>
+    public async Task<(IReadOnlyList<LinkedOffer> Offers, IReadOnlyList<string> Warnings)> OffersAsync(MergeChoices choices, CancellationToken cancellationToken)
+    {
+        var linkedReader = new LinkedReader(session, map);
+        // Whatever is merged anyway, or is offered already, is not offered again: so it ends, however the types are linked.
+        var taken = choices.Keys.Select(key => (choices.RecordType, key.ToString())).ToHashSet();
+        var offers = new List<LinkedOffer>();
+        var open = new Queue<MergeChoices>([choices]);
+        var waiting = choices.Linked.ToList();
+        while (open.TryDequeue(out var merge))
+        {
+            var type = map.Map.Require(merge.RecordType);
+            if (type.Linked.Count == 0)
+                continue;
+            var records = await _reader.ReadRecordsAsync(type, [.. merge.Keys], cancellationToken);
+            foreach (var snapshot in await linkedReader.ReadAsync(type, records, cancellationToken))
+            {
+                var fresh = snapshot with { Records = [.. snapshot.Records.Where(record => !taken.Contains((snapshot.Type.Name, record.Record.Key.ToString())))] };
+                foreach (var group in LinkedOffers.Groups(fresh))
+                {
+                    taken.UnionWith(group.Records.Select(record => (snapshot.Type.Name, record.Key.ToString())));
+                    var chosen = waiting.Where(linked => linked.RecordType == snapshot.Type.Name && linked.Keys.All(key => group.Records.Any(record => record.Key.Equals(key)))).ToList();
+                    chosen.ForEach(linked => open.Enqueue(linked));
+                    waiting.RemoveAll(chosen.Contains);
+                    offers.Add(await OfferAsync(snapshot, merge, group, chosen.Count > 0, cancellationToken));
+                }
+            }
+        }
+
+        return waiting.Count == 0 ? (offers, linkedReader.PassedOver) : throw new KettlefogException(
+            ErrorCode.InvalidChoice,
+            $"{waiting[0].RecordType} {string.Join(", ", waiting[0].Keys)} are not offered to be merged along.",
+            offers.Count == 0 ? "Nothing is." : $"Offered are: {string.Join("; ", offers.Select(offer => $"{offer.Type.Name} {string.Join(", ", offer.Records.Select(record => record.Key))}"))}.");
+    }
+
+    private async Task<LinkedOffer> OfferAsync(LinkedSnapshot snapshot, MergeChoices of, LinkedGroup group, bool chosen, CancellationToken cancellationToken)
+    {
+        var keys = group.Records.Select(record => record.Key).ToList();
+        var found = await _reader.ReadAsync(new MergeChoices(snapshot.Type.Name, keys[0], keys[1..], new Dictionary<string, FieldChoice>()), cancellationToken);
+        return new LinkedOffer(
+            snapshot.Link,
+            snapshot.Type,
+            (of.RecordType, of.Master.ToString()),
+            [.. group.Records.Select(record => MergePlanner.Describe(snapshot.Type, record))],
+            group.Because,
+            MasterSuggester.Suggest(found),
+            chosen);
+    }
+}

@@ -1,0 +1,82 @@
+using Kettlefog.Core;
+using Kettlefog.Core.Merging;
+using Kettlefog.Database.History;
+using Kettlefog.Database.Journal;
+using Kettlefog.Database.Own;
+
+namespace Kettlefog.Database.Merging;
+
+/// <summary>Plans merges, and applies plans in one transaction.</summary>
+public sealed class MergeService
+{
+    private readonly DatabaseContext _context;
+    private readonly RecentPlans _recent;
+    private readonly RequestRunner _requests;
+
+    internal MergeService(DatabaseContext context)
+    {
+        _context = context;
+        _recent = new RecentPlans(context.Engine);
+        _requests = new RequestRunner(context);
+    }
+
+    /// <summary>Plans a merge; writes nothing.</summary>
+    public Task<MergePlan> PlanAsync(MergeChoices choices, CancellationToken cancellationToken)
+    {
+        ArgumentNullException.ThrowIfNull(choices);
+        choices.Check();
+        return _requests.RetryOnConflictAsync(() => PlanOnceAsync(choices, cancellationToken), cancellationToken);
+    }
+
+    private async Task<MergePlan> PlanOnceAsync(MergeChoices choices, CancellationToken cancellationToken)
+    {
+        var before = _context.Engine.CommitCounter();
+        await using var session = choices.NeedsTrial ? await _context.OpenWriteAsync(cancellationToken) : await _context.OpenReadAsync(cancellationToken);
+        var runner = new MergeRunner(session, _context.Map, _context.Clock, new RowCounter(null));
+        if (choices.NeedsTrial)
+            await runner.LockAsync(choices, cancellationToken);
+        var (offers, warnings) = await runner.OffersAsync(choices, cancellationToken);
+
+        // What comes before the merge is tried out and rolled back: the session is never committed.
+        var (plan, _) = await runner.PlanAsync(choices, new AuditContext("", ""), cancellationToken);
+        _recent.Remember(plan, before);
+        return plan with { Offers = offers, Warnings = [.. plan.Warnings, .. warnings] };
+    }
+
+    /// <summary>Applies a plan in one transaction.</summary>
+    /// <returns>The entry of the merge.</returns>
+    /// <exception cref="KettlefogException">The plan is stale, foreign or blocked, or the database refuses; nothing was changed.</exception>
+    public Task<MergeOutcome> ApplyAsync(MergeRequest request, CancellationToken cancellationToken)
+    {
+        ArgumentNullException.ThrowIfNull(request);
+        return _requests.RetryOnConflictAsync(() => MergeOnceAsync(request, cancellationToken), cancellationToken);
+    }
+
+    private async Task<MergeOutcome> MergeOnceAsync(MergeRequest request, CancellationToken cancellationToken)
+    {
+        if (_context.Engine.IsUninitialised && !request.DryRun)
+            throw new KettlefogException(ErrorCode.NotInitialised, $"The database {_context.Engine.DisplayName} does not have Kettlefog's own tables yet, in which a merge is kept so that it can be taken back.", "Create them with 'kettlefog service init'.");
+        await using var session = await _context.OpenWriteAsync(cancellationToken);
+        var idempotency = new IdempotencyStore(session, request.Audit.Actor, request.IdempotencyKey, request.Fingerprint, request.Audit.Reason);
+        if (await idempotency.FindAsync(cancellationToken) is { } earlier)
+            return await RequestRunner.RepeatedAsync(session, earlier, cancellationToken);
+        request.Choices.Check();
+        _requests.EnsureReasonGiven(request.Choices.InOrder.Select(merge => merge.RecordType), request.Audit, request.DryRun);
+        var runner = new MergeRunner(session, _context.Map, _context.Clock, new RowCounter(request.Progress));
+        await runner.LockAsync(request.Choices, cancellationToken);
+        var (plan, linked) = _recent.Find(request.Choices, request.Fingerprint) is { } recent ? (recent, []) : await runner.PlanAsync(request.Choices, request.Audit, cancellationToken);
+        plan.Fingerprint.EnsureMatches(request.Fingerprint);
+        if (plan.Blockers.Count > 0)
+        {
+            throw new KettlefogException(
+                ErrorCode.PlanBlocked,
+                plan.Blockers.Count == 1 ? "The merge is blocked." : $"The merge is blocked by {plan.Blockers.Count} things.",
+                plan.Blockers[0].Remedy,
+                [.. plan.Blockers.Select(blocker => blocker.Message)]);
+        }
+
+        var (entry, details) = await runner.ApplyAsync(plan, linked, request.Audit, cancellationToken);
+        await RequestRunner.FinishAsync(session, idempotency, request.DryRun, entry, cancellationToken);
+        return new MergeOutcome(entry, [.. linked, entry], false, details);
+    }
+}

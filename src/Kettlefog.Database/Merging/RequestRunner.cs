@@ -1,0 +1,65 @@
+using Kettlefog.Core;
+using Kettlefog.Core.History;
+using Kettlefog.Database.Engines;
+using Kettlefog.Database.History;
+using Kettlefog.Database.Own;
+
+namespace Kettlefog.Database.Merging;
+
+/// <summary>What requests for merges and reversals share: reasons, repetition, conflicts with other writers, the commit.</summary>
+internal sealed class RequestRunner(DatabaseContext context)
+{
+    private const int MaxAttempts = 5;
+
+    /// <summary>Refuses a request without a reason where the map wants one.</summary>
+    /// <exception cref="KettlefogException">No reason was given, but the map wants one for a record type.</exception>
+    public void EnsureReasonGiven(IEnumerable<string> recordTypes, AuditContext audit, bool dryRun)
+    {
+        if (dryRun || !string.IsNullOrWhiteSpace(audit.Reason))
+            return;
+        if (recordTypes.Select(context.Map.Map.Require).FirstOrDefault(type => type.RequireReason) is { } strict)
+            throw new KettlefogException(ErrorCode.ReasonMissing, $"{strict.Plural} are not merged, nor is that taken back, without a reason.", "Say in a sentence why; it stands in the history.");
+    }
+
+    public static async Task<MergeOutcome> RepeatedAsync(Session session, long number, CancellationToken cancellationToken)
+    {
+        var entry = (await new HistoryStore(session).RequireAsync(number, cancellationToken)).Entry;
+        return new MergeOutcome(entry, [entry], true);
+    }
+
+    /// <summary>
+    /// Does something again that met another program on its way: the database chose it as the victim of a deadlock, or
+    /// rows came between the plan and the proof. Planned anew it is done, or refused with what changed.
+    /// </summary>
+    public async Task<T> RetryOnConflictAsync<T>(Func<Task<T>> action, CancellationToken cancellationToken)
+    {
+        for (var attempt = 1; ; attempt++)
+        {
+            try
+            {
+                return await action();
+            }
+            catch (KettlefogException refusal) when (attempt < MaxAttempts && IsConflict(refusal))
+            {
+                await Task.Delay(TimeSpan.FromMilliseconds(Random.Shared.Next(5, 40 * attempt)), cancellationToken);
+            }
+        }
+    }
+
+    private bool IsConflict(KettlefogException refusal) =>
+        context.Engine.AllowsConcurrentWriters
+        && (refusal.Code == ErrorCode.ProofFailed || context.Engine.Errors.IsConflict(refusal));
+
+    /// <summary>Commits, unless it was but a rehearsal: then everything is rolled back when the session ends.</summary>
+    public static async Task FinishAsync(Session session, IdempotencyStore idempotency, bool dryRun, HistoryEntry entry, CancellationToken cancellationToken)
+    {
+        if (dryRun)
+            return;
+        idempotency.Keep(entry.Number);
+        await session.FlushAsync(cancellationToken);
+
+        // From here on it is done, whoever would stop it.
+        cancellationToken.ThrowIfCancellationRequested();
+        await session.CommitAsync(CancellationToken.None);
+    }
+}

@@ -1,0 +1,144 @@
+using Kettlefog.Core;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Merging;
+using Kettlefog.Core.Values;
+using Kettlefog.Database.Duplicates.Rules;
+using Kettlefog.Database.Engines;
+using Kettlefog.Database.Statements;
+
+namespace Kettlefog.Database.Records;
+
+/// <summary>Reads what a plan is computed from.</summary>
+internal sealed class SnapshotReader(Session session, CheckedMap map)
+{
+    private const long MaxFurtherValues = 10_000;
+
+    /// <summary>Reads the records of a merge and what hangs on them.</summary>
+    /// <exception cref="KettlefogException">A record does not exist or is retired, or there is no rule of the name.</exception>
+    public async Task<MergeSnapshot> ReadAsync(MergeChoices choices, CancellationToken cancellationToken)
+    {
+        choices.Check();
+        var type = choices.Applied(map.Map.Require(choices.RecordType));
+        var keys = choices.Keys.ToList();
+        await EnsureNotRetiredAsync(type, keys, cancellationToken);
+        var records = await ReadRecordsAsync(type, keys, cancellationToken);
+        var related = new RelatedRowsReader(session, map.Catalog);
+        var pointings = type.References.Select(reference => ReferenceTarget.Of(map, type, reference, records)).ToList();
+        var rows = await related.ReadAsync(type, pointings, keys, whole: true, cancellationToken);
+        var collisions = await CollisionsAsync(pointings, rows, cancellationToken);
+        var references = new List<ReferenceSnapshot>();
+        foreach (var (pointing, place) in pointings.Select((pointing, place) => (pointing, place)))
+        {
+            var (colliding, obstacles) = collisions.GetValueOrDefault(pointing.Reference, ([], []));
+            var parents = pointing.Table.Name == type.Table ? await related.ParentsAsync(type, pointing.Reference, keys, cancellationToken) : null;
+            references.Add(new ReferenceSnapshot(pointing.Reference, pointing.Keys, rows[place], pointing.Table, colliding, obstacles, parents));
+        }
+
+        var rule = choices.Rule is { } name ? (await new RuleStore(session).RequireAsync(type, name, cancellationToken)).Rule : null;
+        return new MergeSnapshot(map.Map, type, records, references, rule)
+        {
+            Active = await new ActiveRowsReader(session, map).ReadAsync(type, records, cancellationToken),
+            Further = await FurtherAsync(type, pointings, cancellationToken),
+        };
+    }
+
+    /// <summary>The values that related rows hold into which a field overflows.</summary>
+    /// <exception cref="KettlefogException">There are too many.</exception>
+    private async Task<IReadOnlyDictionary<string, IReadOnlyList<ColumnValue>>> FurtherAsync(RecordType type, List<ReferenceTarget> pointings, CancellationToken cancellationToken)
+    {
+        var further = new Dictionary<string, IReadOnlyList<ColumnValue>>();
+        foreach (var field in type.Fields.Where(field => field.OverflowRows is not null))
+        {
+            var pointing = pointings.Find(each => each.Reference.Name == field.OverflowRows!.Reference)!;
+            var values = await session.QueryAsync(
+                Sql.Of($"""
+                    WITH {session.Keys.Table(pointing.Keys, pointing.Columns)}
+                    SELECT {session.Dialect.Read(Sql.Of($"t.{new SqlName(field.OverflowRows!.Column)}"))} FROM keys k {session.Dialect.LookupJoin} {session.Dialect.Table(pointing.Table)} t
+                    WHERE {KeyConditions.OnKeys(pointing.Reference.Columns)} AND {session.Keys.Holds(pointing.Reference, pointing.Table, "t")} LIMIT {MaxFurtherValues + 1}
+                    """),
+                row => row.Value(),
+                cancellationToken);
+            if (values.Count > MaxFurtherValues)
+                throw new KettlefogException(ErrorCode.DatabaseRefused, $"The records have more than {MaxFurtherValues} {pointing.Reference.Title.ToLowerInvariant()}, too many to compare.", "Leave 'overflow_rows' out of the map, or merge fewer records at once.");
+            further[field.Name] = values;
+        }
+
+        return further;
+    }
+
+    /// <summary>What would collide in any table where rows come to the master.</summary>
+    private async Task<Dictionary<Reference, (IReadOnlyList<Collision>, IReadOnlyList<string>)>> CollisionsAsync(List<ReferenceTarget> pointings, IReadOnlyList<IReadOnlyList<RelatedRows>> rows, CancellationToken cancellationToken)
+    {
+        var collisions = new Dictionary<Reference, (IReadOnlyList<Collision>, IReadOnlyList<string>)>();
+        foreach (var ofTable in Reference.InReassignmentOrder(pointings.Zip(rows), pair => pair.First.Reference).GroupBy(pair => pair.First.Table))
+        {
+            // Rows that all point at one record by one reference collide neither with one another nor with strangers.
+            if (ofTable.All(pair => pair.Second.Skip(1).All(each => each.Count == 0)))
+                continue;
+            if (ofTable.Count() == 1 && ofTable.All(pair => pair.First.Reference.When.Count == 0 && pair.Second.Count(each => each.Count > 0) < 2))
+                continue;
+            foreach (var (reference, found) in await new CollisionReader(session, map.Catalog, ofTable.Key, [.. ofTable.Select(pair => pair.First)]).ReadAsync(cancellationToken))
+                collisions[reference] = found;
+        }
+
+        return collisions;
+    }
+
+    /// <summary>Reads records by key, in the order of the keys.</summary>
+    /// <exception cref="KettlefogException">A record does not exist.</exception>
+    public async Task<IReadOnlyList<RecordSnapshot>> ReadRecordsAsync(
+        RecordType type,
+        IReadOnlyList<RecordKey> keys,
+        CancellationToken cancellationToken) =>
+        [.. (await FindRecordsAsync(type, keys, cancellationToken)).Zip(keys, (record, key) => record ?? throw new KettlefogException(
+            ErrorCode.UnknownRecord,
+            $"There is no {type.Title.ToLowerInvariant()} with the key {key}.",
+            "Search for the record and take its key from there."))];
+
+    /// <summary>Reads records by key, in the order of the keys; null for one that does not exist.</summary>
+    public async Task<IReadOnlyList<RecordSnapshot?>> FindRecordsAsync(RecordType type, IReadOnlyList<RecordKey> keys, CancellationToken cancellationToken)
+    {
+        var table = map.Catalog.Require(type.Table);
+        var columns = table.Columns.Select(column => session.Dialect.Read(Sql.Of($"t.{new SqlName(column.Name)}")));
+        var rows = await session.QueryAsync(
+            Sql.Of($"""
+                WITH {session.Keys.Table(keys, table.Require(type.Key))}
+                SELECT k.ordinal, {Sql.Join(", ", columns)}
+                FROM keys k {session.Dialect.LookupJoin} {session.Dialect.Table(table)} t WHERE {KeyConditions.OnKeys(type.Key)}
+                """),
+            row => (Ordinal: (int)row.Long(), Row: row.Values(table.Columns.Count)),
+            cancellationToken);
+        var byOrdinal = rows.ToDictionary(row => row.Ordinal, row => row.Row);
+        return [.. keys.Select((key, ordinal) => byOrdinal.TryGetValue(ordinal, out var row) ? new RecordSnapshot(table, key, row) : null)];
+    }
+
+    /// <summary>
+    /// Keeps others from changing records until the session ends, in the order of their keys, so that two who lock the
+    /// same ones do not wait for each other. A row that refers to a locked record by a foreign key cannot be added either.
+    /// </summary>
+    public async Task LockAsync(RecordType type, IReadOnlyList<RecordKey> keys, CancellationToken cancellationToken)
+    {
+        if (!session.Engine.AllowsConcurrentWriters)
+            return;
+        var table = map.Catalog.Require(type.Table);
+        await session.QueryAsync(
+            Sql.Of($"""
+                WITH {session.Keys.Table(keys, table.Require(type.Key))}
+                SELECT k.ordinal FROM keys k {session.Dialect.LookupJoin} {session.Dialect.Table(table)} t WHERE {KeyConditions.OnKeys(type.Key)}
+                ORDER BY {Sql.Join(", ", type.Key.Select(column => Sql.Of($"t.{new SqlName(column)}")))}{session.Dialect.LockRows}
+                """),
+            row => row.Long(),
+            cancellationToken);
+    }
+
+    private async Task EnsureNotRetiredAsync(RecordType type, List<RecordKey> keys, CancellationToken cancellationToken)
+    {
+        foreach (var forward in await new RedirectStore(session).FindAsync(type.Name, [.. keys.Select(key => key.ToString())], cancellationToken))
+        {
+            throw new KettlefogException(
+                ErrorCode.RecordRetired,
+                $"{type.Title} {forward.OldKey} is retired: it became {forward.Master} by merge {forward.Number}.",
+                $"Use {forward.Master}, or take merge {forward.Number} back first.");
+        }
+    }
+}

@@ -1,0 +1,112 @@
+using Kettlefog.Core;
+using Kettlefog.Core.History;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Values;
+using Kettlefog.Database.Journal;
+using Kettlefog.Database.Records;
+
+namespace Kettlefog.Database.Reversing;
+
+/// <summary>Which steps of a merge belong to one of its duplicates.</summary>
+internal sealed class MergeParts(JournalStore journal, CheckedMap map, RecordType type, MergeDetails details)
+{
+    /// <summary>Checks that a duplicate can be taken out of the merge.</summary>
+    /// <exception cref="KettlefogException">It is the master, no record of the merge, taken out already, or its rows were combined with others.</exception>
+    public void Require(string key, IReadOnlyDictionary<string, long> takenOut, long number)
+    {
+        var index = IndexOf(key);
+        if (index < 1)
+        {
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                index == 0 ? $"{key} is the master of merge {number} and cannot be taken out of it." : $"{key} is not a record of merge {number}.",
+                $"Name one of its duplicates: {string.Join(", ", details.Records.Skip(1).Select(record => record.Key))}.");
+        }
+
+        if (takenOut.TryGetValue(key, out var entry))
+            throw new KettlefogException(ErrorCode.NotReversible, $"{key} was taken out of merge {number} already, by entry {entry}.", "Look at that entry.");
+        foreach (var move in details.Moves)
+        {
+            if (move.Collisions?.FirstOrDefault(each => each.Changes.Count > 0 && each.Removed.Any(gone => Holds(move, gone, index))) is { } combined)
+            {
+                throw new KettlefogException(
+                    ErrorCode.NotReversible,
+                    $"{key} cannot be taken out alone: {move.Title.ToLowerInvariant()} of several records were combined into {combined.Kept}.",
+                    "Take the whole merge back, and merge the others again.");
+            }
+        }
+    }
+
+    /// <summary>The steps that one record's part in the merge consists of: its rows, what gave way of them, its retirement.</summary>
+    /// <param name="key">The record's key in text form.</param>
+    /// <param name="takenOut">The records that came out before it. A row that points at two of them comes back with the last.</param>
+    /// <param name="steps">The steps of the merge.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task<List<JournalStep>> OfAsync(string key, IEnumerable<string> takenOut, List<JournalStep> steps, CancellationToken cancellationToken)
+    {
+        var record = IndexOf(key);
+        var before = takenOut.Select(IndexOf).ToHashSet();
+        var found = new List<JournalStep>();
+        var along = new List<JournalStep>();
+        foreach (var step in steps)
+        {
+            // What hung on a row that gave way moved just before it went.
+            if (step is { Operation: JournalOperation.Reassign, Reference: null })
+            {
+                along.Add(step);
+                continue;
+            }
+
+            if (await BelongsToAsync(step, record, before, cancellationToken))
+                found.AddRange(step.Operation == JournalOperation.Delete ? along.Append(step) : [step]);
+            along.Clear();
+        }
+
+        return found;
+    }
+
+    /// <summary>The numbers of the steps that are undone, because their records were taken out before.</summary>
+    public async Task<HashSet<int>> UndoneAsync(IReadOnlyDictionary<string, long> takenOut, List<JournalStep> steps, CancellationToken cancellationToken)
+    {
+        var undone = new HashSet<int>();
+        var before = new List<string>();
+        foreach (var key in takenOut.OrderBy(pair => pair.Value).Select(pair => pair.Key))
+        {
+            undone.UnionWith((await OfAsync(key, before, steps, cancellationToken)).Select(step => step.Step));
+            before.Add(key);
+        }
+
+        return undone;
+    }
+
+    private async Task<bool> BelongsToAsync(JournalStep step, int record, HashSet<int> takenOut, CancellationToken cancellationToken)
+    {
+        if (step.Operation == JournalOperation.Insert)
+            return false;
+        if (step.Reference is null)
+            return (await journal.KeysAsync(step, cancellationToken)).Single().ToString() == details.Records[record].Key;
+        if (step.Operation == JournalOperation.Update)
+            return details.Ended?.Any(ended => ended.Step == step.Step && ended.Record == details.Records[record].Key) ?? false;
+        var cells = (await journal.CellsAsync(step, cancellationToken)).ToDictionary(cell => cell.Column, cell => cell.Before, StringComparer.OrdinalIgnoreCase);
+        if (step.Operation == JournalOperation.Reassign)
+            return HolderOf(type.RequireReference(step.Reference), cells) == record;
+        var holders = Reference.InReassignmentOrder(type.References, reference => reference)
+            .Where(reference => string.Equals(reference.Table, step.Table, StringComparison.OrdinalIgnoreCase))
+            .Select(reference => HolderOf(reference, cells))
+            .Where(holder => holder > 0)
+            .ToList();
+        return holders.Contains(record) && holders.TrueForAll(holder => holder == record || takenOut.Contains(holder));
+    }
+
+    /// <summary>The index of the record that a row pointed at by a reference, or -1.</summary>
+    private int HolderOf(Reference reference, Dictionary<string, ColumnValue> cells) => reference.IndexOfReferencedRecord(column => cells[column], ReferenceTarget.Of(map, type, reference, details).Keys);
+
+    private int IndexOf(string key) => details.Records.ToList().FindIndex(record => record.Key == key);
+
+    private bool Holds(MoveDetail move, RemovedRowDetail gone, int record)
+    {
+        var reference = type.RequireReference(move.Reference);
+        var pointing = new RecordKey([.. reference.Columns.Select(column => gone.Values.GetValueOrDefault(column) is { } text ? ColumnValue.Of(text) : ColumnValue.Null)]);
+        return pointing.ToString() == details.PointedAt(move.Reference)[record];
+    }
+}

@@ -1,0 +1,22 @@
+using Kettlefog.Core.Reversing;
+using Kettlefog.Database.History;
+using Kettlefog.Database.Journal;
+
+namespace Kettlefog.Database.Reversing;
+
+/// <summary>A request to take a merge back.</summary>
+/// <param name="Choices">What to take back.</param>
+/// <param name="Fingerprint">The fingerprint of the reversal plan that was shown.</param>
+/// <param name="Audit">Who does it, and why.</param>
+/// <param name="IdempotencyKey">The caller's name for the request. Null for a rehearsal.</param>
+/// <param name="DryRun">True to do everything and then roll it back.</param>
+public sealed record ReversalRequest(
+    ReversalChoices Choices,
+    string Fingerprint,
+    AuditContext Audit,
+    string? IdempotencyKey,
+    bool DryRun = false)
+{
+    /// <summary>Is told how many related rows went back; null for nobody.</summary>
+    public IProgress<MoveProgress>? Progress { get; init; }
+}

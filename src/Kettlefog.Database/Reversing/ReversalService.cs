@@ -1,0 +1,148 @@
+using Kettlefog.Core;
+using Kettlefog.Core.History;
+using Kettlefog.Core.Reversing;
+using Kettlefog.Database.Engines;
+using Kettlefog.Database.History;
+using Kettlefog.Database.Journal;
+using Kettlefog.Database.Own;
+using Kettlefog.Database.Merging;
+
+namespace Kettlefog.Database.Reversing;
+
+/// <summary>Plans reversals, and carries them out in one transaction.</summary>
+public sealed class ReversalService
+{
+    private readonly DatabaseContext _context;
+    private readonly RequestRunner _requests;
+
+    internal ReversalService(DatabaseContext context)
+    {
+        _context = context;
+        _requests = new RequestRunner(context);
+    }
+
+    /// <summary>Plans a reversal; writes nothing.</summary>
+    /// <param name="choices">What to take back.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <exception cref="KettlefogException">
+    /// The entry is no standing merge, later merges stand on it and are not to go first, or a choice names nothing there is.
+    /// </exception>
+    public async Task<ReversalPlan> PlanAsync(ReversalChoices choices, CancellationToken cancellationToken)
+    {
+        ArgumentNullException.ThrowIfNull(choices);
+        var plan = await PlanReversalOnceAsync(choices, cancellationToken);
+        var known = plan.Reversals.SelectMany(reversal => reversal.Drift).Where(drift => drift.Undo is not null).Select(drift => drift.Id).ToHashSet();
+        if (choices.UndoDrift.FirstOrDefault(id => !known.Contains(id)) is { } unknown)
+        {
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                $"There is nothing '{unknown}' that drifted and could be taken back too.",
+                known.Count == 0 ? "Nothing drifted that could be." : $"What could be: {string.Join(", ", known)}.");
+        }
+
+        return plan;
+    }
+
+    private async Task<ReversalPlan> PlanReversalOnceAsync(ReversalChoices choices, CancellationToken cancellationToken)
+    {
+        await using (var session = await _context.OpenReadAsync(cancellationToken))
+        {
+            var reverser = new MergeReverser(session, _context.Map, _context.Clock, new RowCounter(null));
+            var merges = await SelectMergesAsync(reverser, choices, cancellationToken);
+            if (merges.All.Count == 1 && choices.Only is null)
+                return PlanOf(choices, [await reverser.PlanAsync(choices.Number, choices, cancellationToken)], merges.Standing);
+        }
+
+        // What an earlier merge would find depends on what the later ones leave, and whether one record's rows find their
+        // places on those of the others: it is tried out and rolled back.
+        await using var rehearsal = await _context.OpenWriteAsync(cancellationToken);
+        return (await ApplyAsync(rehearsal, choices, new AuditContext("", ""), new RowCounter(null), cancellationToken)).Plan;
+    }
+
+    /// <summary>Takes a merge back in one transaction.</summary>
+    /// <returns>The entries of the reversals, in the order in which they were done.</returns>
+    /// <exception cref="KettlefogException">The plan is stale, or the database refuses; nothing was changed.</exception>
+    public Task<MergeOutcome> ApplyAsync(ReversalRequest request, CancellationToken cancellationToken)
+    {
+        ArgumentNullException.ThrowIfNull(request);
+        return _requests.RetryOnConflictAsync(() => ReverseOnceAsync(request, cancellationToken), cancellationToken);
+    }
+
+    private async Task<MergeOutcome> ReverseOnceAsync(ReversalRequest request, CancellationToken cancellationToken)
+    {
+        await using var session = await _context.OpenWriteAsync(cancellationToken);
+        var idempotency = new IdempotencyStore(session, request.Audit.Actor, request.IdempotencyKey, request.Fingerprint, request.Audit.Reason);
+        if (await idempotency.FindAsync(cancellationToken) is { } earlier)
+            return await RequestRunner.RepeatedAsync(session, earlier, cancellationToken);
+        var (plan, entries) = await ApplyAsync(session, request.Choices, request.Audit, new RowCounter(request.Progress), cancellationToken);
+        plan.Fingerprint.EnsureMatches(request.Fingerprint);
+        _requests.EnsureReasonGiven(plan.Reversals.Select(reversal => reversal.Snapshot.Merge.RecordType), request.Audit, request.DryRun);
+        var entry = entries[plan.Reversals.ToList().FindIndex(reversal => reversal.Snapshot.Merge.Number == plan.Entry)];
+        await RequestRunner.FinishAsync(session, idempotency, request.DryRun, entry, cancellationToken);
+        return new MergeOutcome(entry, entries, false);
+    }
+
+    private async Task<(ReversalPlan Plan, IReadOnlyList<HistoryEntry> Entries)> ApplyAsync(
+        Session session,
+        ReversalChoices choices,
+        AuditContext audit,
+        RowCounter counter,
+        CancellationToken cancellationToken)
+    {
+        var reverser = new MergeReverser(session, _context.Map, _context.Clock, counter);
+        var (merges, standing) = await SelectMergesAsync(reverser, choices, cancellationToken);
+        var reversals = new List<SingleReversal>();
+        var entries = new List<HistoryEntry>();
+        foreach (var merge in merges)
+        {
+            await reverser.LockAsync(merge, cancellationToken);
+            var reversal = await reverser.PlanAsync(merge, merge == choices.Number ? choices : choices with { Only = null }, cancellationToken);
+            reversals.Add(reversal);
+
+            // The fingerprint so far: that of the whole is the last one's.
+            var fingerprint = ReversalPlan.FingerprintOf(choices, reversals).Text;
+            try
+            {
+                entries.Add(await reverser.ApplyAsync(reversal, fingerprint, audit, cancellationToken));
+            }
+            catch (KettlefogException refused) when (refused.Code == ErrorCode.DatabaseRefused && reversal.Choices.Only is { } only)
+            {
+                throw new KettlefogException(
+                    ErrorCode.NotReversible,
+                    $"{only} cannot be taken out alone: its rows and those of the other records of the merge are in each other's way.",
+                    "Take the whole merge back, and merge the others again.",
+                    [refused.Message],
+                    inner: refused);
+            }
+        }
+
+        return (PlanOf(choices, reversals, standing), entries);
+    }
+
+    /// <summary>The merges that are taken back, latest first: those that stand on the merge, itself, and those that were linked to it.</summary>
+    private static async Task<(IReadOnlyList<long> All, IReadOnlyList<long> Standing)> SelectMergesAsync(MergeReverser reverser, ReversalChoices choices, CancellationToken cancellationToken)
+    {
+        var linked = choices.Only is null && !choices.KeepLinked ? await reverser.LinkedAsync(choices.Number, cancellationToken) : [];
+        IReadOnlyList<long> own = [choices.Number, .. linked];
+        var standing = new SortedDictionary<long, HistoryEntry>();
+        foreach (var merge in own)
+        {
+            foreach (var later in (await reverser.DependentMergesAsync(merge, cancellationToken)).Where(later => !own.Contains(later.Number)))
+                standing[later.Number] = later;
+        }
+
+        if (standing.Count > 0 && !choices.WithLater)
+        {
+            throw new KettlefogException(
+                ErrorCode.NotReversible,
+                $"Later merges stand on merge {choices.Number}{(linked.Count > 0 ? " and the merges linked to it" : "")}: {string.Join(", ", standing.Keys.Reverse())} must be taken back first.",
+                "Take them back first, or ask for them to be taken back with it.",
+                [.. standing.Values.Reverse().Select(merge => $"Merge {merge.Number} of {merge.At:yyyy-MM-dd HH:mm} by {merge.Actor} into {merge.Master}.")]);
+        }
+
+        return ([.. standing.Keys.Concat(own).OrderDescending()], [.. standing.Keys.Reverse()]);
+    }
+
+    private static ReversalPlan PlanOf(ReversalChoices choices, IReadOnlyList<SingleReversal> reversals, IReadOnlyList<long> standing) =>
+        new(choices.Number, reversals, standing, ReversalPlan.FingerprintOf(choices, reversals));
+}

@@ -1,0 +1,78 @@
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Schema;
+using Kettlefog.Core.Values;
+using Kettlefog.Database.Engines;
+using Kettlefog.Database.Journal;
+using Kettlefog.Database.Statements;
+
+namespace Kettlefog.Database.Reversing;
+
+/// <summary>
+/// Finds values that a reversal would bring back but that another row has meanwhile, where they must be unique. Rows
+/// whose own values come back in the same reversal are not in the way. Unique keys over expressions or under
+/// conditions are left to the database, which refuses.
+/// </summary>
+internal sealed class UniqueCheck(Session session, JournalStore journal, CheckedMap map, IReadOnlyList<JournalStep> steps)
+{
+    /// <summary>What of a row that would come back another row has, as <c>column = value</c>; null if nothing.</summary>
+    public async Task<string?> TakenAsync(JournalStep step, RecordKey key, IReadOnlyDictionary<string, ColumnValue> values, CancellationToken cancellationToken)
+    {
+        foreach (var unique in KeysOf(step, values))
+        {
+            if (await IsTakenAsync(step, key, unique, column => values[column], cancellationToken))
+                return string.Join(", ", unique.Columns.Select(column => $"{column} = {values[column!]}"));
+        }
+
+        return null;
+    }
+
+    /// <summary>The columns whose values cannot come back into a row.</summary>
+    public async Task<IReadOnlySet<string>> TakenColumnsAsync(JournalStep step, RecordKey key, IReadOnlyDictionary<string, ColumnValue> values, CancellationToken cancellationToken)
+    {
+        var taken = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
+        foreach (var unique in KeysOf(step, values).Where(unique => unique.Columns.All(column => values.ContainsKey(column!))))
+        {
+            if (await IsTakenAsync(step, key, unique, column => values[column], cancellationToken))
+                taken.UnionWith(unique.Columns!);
+        }
+
+        return taken;
+    }
+
+    private IEnumerable<UniqueKey> KeysOf(JournalStep step, IReadOnlyDictionary<string, ColumnValue> values) =>
+        map.Catalog.Require(step.Table).UniqueKeys
+            .Where(unique => unique.Filter is null && unique.Columns.All(column => column is not null && values.TryGetValue(column, out var value) && !value.IsNull));
+
+    private async Task<bool> IsTakenAsync(JournalStep step, RecordKey key, UniqueKey unique, Func<string, ColumnValue> before, CancellationToken cancellationToken)
+    {
+        var table = map.Catalog.Require(step.Table);
+        var columns = table.Require(unique.Columns!);
+        var has = session.Keys.Equal(columns, new RecordKey([.. columns.Select(column => before(column.Name))]));
+        var rows = await session.QueryAsync(
+            Sql.Of($"SELECT {Sql.Join(", ", step.KeyColumns.Select(column => session.Dialect.Read(Sql.Of($"{new SqlName(column)}"))))} FROM {session.Dialect.Table(table)} WHERE {has}"),
+            row => row.Key(step.KeyColumns.Count),
+            cancellationToken);
+        foreach (var other in rows.Where(other => !other.Equals(key)))
+        {
+            if (!await ComesBackAsync(step, other, columns, cancellationToken))
+                return true;
+        }
+
+        return false;
+    }
+
+    /// <summary>True if the reversal gives a row other values in these columns, or moves it away by them.</summary>
+    private async Task<bool> ComesBackAsync(JournalStep step, RecordKey key, IReadOnlyList<ColumnSchema> columns, CancellationToken cancellationToken)
+    {
+        foreach (var other in steps.Where(other => other.Step != step.Step && other.Operation is JournalOperation.Update or JournalOperation.Reassign && string.Equals(other.Table, step.Table, StringComparison.OrdinalIgnoreCase)))
+        {
+            var changed = (await journal.CellsAsync(other, cancellationToken)).Where(cell => cell.Before != cell.After).Select(cell => cell.Column);
+            if (!changed.Any(column => columns.Any(each => string.Equals(each.Name, column, StringComparison.OrdinalIgnoreCase))))
+                continue;
+            if (await journal.HasRowAsync(other, key, cancellationToken))
+                return true;
+        }
+
+        return false;
+    }
+}
