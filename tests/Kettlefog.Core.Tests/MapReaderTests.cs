@@ -103,16 +103,16 @@ public class MapReaderTests
     {
         var schema = await JsonSchema.FromJsonAsync(MapReader.JsonSchema, TestContext.Current.CancellationToken);
         Keys(schema).ShouldBe(MapReader.RootKeys, ignoreOrder: true);
-        Keys(schema.Definitions["recordType"]).ShouldBe(MapReader.RecordTypeKeys, ignoreOrder: true);
-        Keys(schema.Definitions["field"]).ShouldBe(MapReader.FieldKeys, ignoreOrder: true);
-        Keys(schema.Definitions["reference"]).ShouldBe(MapReader.ReferenceKeys, ignoreOrder: true);
-        Keys(schema.Definitions["figure"]).ShouldBe(MapReader.FigureKeys, ignoreOrder: true);
-        Keys(schema.Definitions["retire"]).ShouldBe(MapReader.RetireKeys, ignoreOrder: true);
-        Keys(schema.Definitions["recordType"].Properties["linked"].AdditionalPropertiesSchema!).ShouldBe(MapReader.LinkedKeys, ignoreOrder: true);
-        Keys(schema.Definitions["field"].Properties["overflow_rows"]).ShouldBe(MapReader.OverflowRowsKeys, ignoreOrder: true);
-        Keys(schema.Definitions["atMostOne"]).ShouldBe(MapReader.AtMostOneKeys, ignoreOrder: true);
-        Keys(schema.Definitions["recordType"].Properties["timeline"]).ShouldBe(MapReader.TimelineKeys, ignoreOrder: true);
-        Keys(schema.Definitions["blockers"]).ShouldBe(MapReader.BlockerKeys, ignoreOrder: true);
+        Keys(schema.Definitions["recordType"]).ShouldBe(RecordTypeReader.Keys, ignoreOrder: true);
+        Keys(schema.Definitions["field"]).ShouldBe(FieldReader.Keys, ignoreOrder: true);
+        Keys(schema.Definitions["reference"]).ShouldBe(ReferenceReader.Keys, ignoreOrder: true);
+        Keys(schema.Definitions["figure"]).ShouldBe(FigureReader.Keys, ignoreOrder: true);
+        Keys(schema.Definitions["retire"]).ShouldBe(RecordTypeReader.RetireKeys, ignoreOrder: true);
+        Keys(schema.Definitions["recordType"].Properties["linked"].AdditionalPropertiesSchema!).ShouldBe(LinkedRecordsReader.Keys, ignoreOrder: true);
+        Keys(schema.Definitions["field"].Properties["overflow_rows"]).ShouldBe(FieldReader.OverflowRowsKeys, ignoreOrder: true);
+        Keys(schema.Definitions["atMostOne"]).ShouldBe(BlockerReader.AtMostOneKeys, ignoreOrder: true);
+        Keys(schema.Definitions["recordType"].Properties["timeline"]).ShouldBe(RecordTypeReader.TimelineKeys, ignoreOrder: true);
+        Keys(schema.Definitions["blockers"]).ShouldBe(BlockerReader.Keys, ignoreOrder: true);
         Words(schema.Definitions["survivorship"]).ShouldBe(EnumName.All<SurvivorshipRule>(), ignoreOrder: true);
         Words(schema.Definitions["field"].Properties["kind"]).ShouldBe(EnumName.All<FieldKind>(), ignoreOrder: true);
         Words(schema.Definitions["reference"].Properties["policy"]).ShouldBe(EnumName.All<ReferencePolicy>(), ignoreOrder: true);

@@ -1,4 +1,5 @@
 using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Drafting;
@@ -54,7 +55,7 @@ internal sealed class DraftedType
     public string? FieldOf(ColumnReading column) => _fields.GetValueOrDefault(column.Name);
 
     /// <summary>True if a column is part of the key.</summary>
-    public bool IsKey(ColumnReading column) => Table.Key.Contains(column.Name, StringComparer.OrdinalIgnoreCase);
+    public bool IsKey(ColumnReading column) => Table.Key.ContainsIdentifier(column.Name);
 
     /// <summary>True if a column holds words.</summary>
     public static bool IsWord(ColumnReading column) => column.Kind is FieldKind.Text or FieldKind.Code or FieldKind.PersonName && column.Profile.Column.Storage is StorageClass.Text or null;

@@ -1,5 +1,6 @@
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Drafting;
@@ -40,7 +41,7 @@ internal sealed class FurtherDrafter(DraftedType type, IReadOnlyList<DraftedType
     {
         foreach (var reference in Written.Where(reference => DraftWords.Of(reference.Rows.Stem).Contains("timeline")))
         {
-            if (reference.Rows.Columns.FirstOrDefault(column => IsSaying(column) && !reference.Guess.Columns.Contains(column.Name, StringComparer.OrdinalIgnoreCase)) is not { } said)
+            if (reference.Rows.Columns.FirstOrDefault(column => IsSaying(column) && !reference.Guess.Columns.ContainsIdentifier(column.Name)) is not { } said)
                 continue;
             if (Filled(reference, [said.Name], InTimeline) is not { } filled)
             {

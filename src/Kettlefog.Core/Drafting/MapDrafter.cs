@@ -1,4 +1,5 @@
 using Kettlefog.Core.Naming;
+using Kettlefog.Core.Schema;
 
 namespace Kettlefog.Core.Drafting;
 
@@ -79,7 +80,7 @@ public sealed class MapDrafter
 
     private IEnumerable<(TableReading, IReadOnlyList<string>)> Found() =>
         _tables
-            .Select(table => (Table: table, Party: table.PartyScore(_tables.Sum(other => other.Profile.Table.ForeignKeys.Count(key => Same(key.Target, table.Name) && !Same(other.Name, table.Name))))))
+            .Select(table => (Table: table, Party: table.PartyScore(_tables.Sum(other => other.Profile.Table.ForeignKeys.Count(key => Identifiers.Same(key.Target, table.Name) && !Identifiers.Same(other.Name, table.Name))))))
             .Where(each => each.Party is not null)
             .OrderByDescending(each => each.Party!.Value.Score)
             .Where(each => each.Table.Key.Count > 0 || !Remember(each.Table))
@@ -93,7 +94,7 @@ public sealed class MapDrafter
 
     private (TableReading, IReadOnlyList<string>) Named(string name)
     {
-        var table = _tables.FirstOrDefault(each => Same(each.Name, name)) ?? throw new KettlefogException(
+        var table = _tables.FirstOrDefault(each => Identifiers.Same(each.Name, name)) ?? throw new KettlefogException(
             ErrorCode.InvalidMap,
             $"The database has no table '{name}'.",
             Spelling.Instead(name, _tables.Select(each => each.Name)));
@@ -101,6 +102,4 @@ public sealed class MapDrafter
             throw new KettlefogException(ErrorCode.InvalidMap, $"The table '{table.Name}' has neither a primary key nor unique columns that are never blank, so that its rows cannot be told apart.", "Give it a primary key, or name another table.");
         return (table, ["you named it"]);
     }
-
-    private static bool Same(string left, string right) => string.Equals(left, right, StringComparison.OrdinalIgnoreCase);
 }

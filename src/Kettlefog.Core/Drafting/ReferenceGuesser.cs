@@ -1,4 +1,5 @@
 using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Drafting;
@@ -39,13 +40,13 @@ internal static class ReferenceGuesser
     {
         var key = target.Key;
         var shapes = key.Count == 1 ? ShapesOf(target, key[0]) : [];
-        var others = all.Where(table => table.Stem.Count > 0 && !Same(table.Name, target.Name)).Select(table => table.Stem[^1]).ToHashSet();
+        var others = all.Where(table => table.Stem.Count > 0 && !Identifiers.Same(table.Name, target.Name)).Select(table => table.Stem[^1]).ToHashSet();
         foreach (var table in all)
         {
-            var declared = table.Profile.Table.ForeignKeys.Where(foreign => Same(foreign.Target, target.Name)).ToList();
+            var declared = table.Profile.Table.ForeignKeys.Where(foreign => Identifiers.Same(foreign.Target, target.Name)).ToList();
             foreach (var foreign in declared)
                 yield return new ReferenceGuess(table.Name, foreign.Columns, target.Name, foreign.TargetColumns, null, true, "a foreign key of the database");
-            if (key.Count > 1 && declared.Count == 0 && !Same(table.Name, target.Name) && Together(table, target) is { } together)
+            if (key.Count > 1 && declared.Count == 0 && !Identifiers.Same(table.Name, target.Name) && Together(table, target) is { } together)
                 yield return together;
             if (key.Count != 1)
                 continue;
@@ -72,7 +73,7 @@ internal static class ReferenceGuesser
     /// <summary>Columns called as all those of a composite key are.</summary>
     private static ReferenceGuess? Together(TableReading table, TableReading target)
     {
-        var columns = target.Key.Select(part => table.Columns.FirstOrDefault(column => Same(column.Name, part)) ?? table.Columns.FirstOrDefault(column => EndsAlike(column.Name, part))).ToList();
+        var columns = target.Key.Select(part => table.Columns.FirstOrDefault(column => Identifiers.Same(column.Name, part)) ?? table.Columns.FirstOrDefault(column => EndsAlike(column.Name, part))).ToList();
         return columns.All(column => column is not null) && columns.Distinct().Count() == columns.Count && columns.Zip(target.Key).All(pair => IsComparable(pair.First!, target, pair.Second))
             ? new ReferenceGuess(table.Name, [.. columns.Select(column => column!.Name)], target.Name, target.Key, null, false, "its columns are called as those of the key are")
             : null;
@@ -94,10 +95,10 @@ internal static class ReferenceGuesser
     /// <summary>Why the name of a column seems to point at a table, or null if it does not.</summary>
     private static string? Named(TableReading table, ColumnReading column, TableReading target, string key)
     {
-        var itself = Same(table.Name, target.Name);
-        if (itself && target.Key.Contains(column.Name, StringComparer.OrdinalIgnoreCase))
+        var itself = Identifiers.Same(table.Name, target.Name);
+        if (itself && target.Key.ContainsIdentifier(column.Name))
             return null;
-        var isOwnKey = table.Profile.Table.PrimaryKey.Count == 1 && Same(table.Profile.Table.PrimaryKey[0], column.Name);
+        var isOwnKey = table.Profile.Table.PrimaryKey.Count == 1 && Identifiers.Same(table.Profile.Table.PrimaryKey[0], column.Name);
         var words = NameWords.Of(column.Name);
 
         // customer_no here and there, or bill_to_customer_no: keys that bear the name of what they name.
@@ -120,7 +121,7 @@ internal static class ReferenceGuesser
 
     /// <summary>True if a text column bears the name of a table whose key is a text: its values may be keys, or only names.</summary>
     private static bool IsCalledAs(TableReading table, ColumnReading column, TableReading target, string key) =>
-        !Same(table.Name, target.Name) && column.Profile.Column.Storage == StorageClass.Text && target.Profile.Table.Find(key)!.Storage == StorageClass.Text
+        !Identifiers.Same(table.Name, target.Name) && column.Profile.Column.Storage == StorageClass.Text && target.Profile.Table.Find(key)!.Storage == StorageClass.Text
         && NameWords.Of(column.Name) is var words && words.Count >= target.Stem.Count
         && words.TakeLast(target.Stem.Count).Zip(target.Stem).All(pair => IsSame(pair.First, pair.Second));
 
@@ -173,7 +174,7 @@ internal static class ReferenceGuesser
     /// </summary>
     private static bool LooksLikeKeys(TableReading table, ColumnReading column, HashSet<string> shapes)
     {
-        var isKey = table.Key.Count == 1 && Same(table.Key[0], column.Name);
+        var isKey = table.Key.Count == 1 && Identifiers.Same(table.Key[0], column.Name);
         return !isKey && shapes.Count > 0 && column.Profile.Distinct.Count >= MinValues && AreAlike(column.Profile.Distinct, shapes);
     }
 
@@ -207,7 +208,7 @@ internal static class ReferenceGuesser
     /// <summary>The shapes of a table's keys; none if they are numbers, but for those filled up with zeros to one length.</summary>
     private static HashSet<string> ShapesOf(TableReading target, string key)
     {
-        var values = target.Columns.First(column => Same(column.Name, key)).Profile.Distinct;
+        var values = target.Columns.First(column => Identifiers.Same(column.Name, key)).Profile.Distinct;
         return values.Count >= MinValues && values.All(value => (value.Any(char.IsLetter) && value.Any(char.IsAsciiDigit)) || (value.Length >= MinFilled && value[0] == '0')) ? [.. values.Select(Shape)] : [];
     }
 
@@ -217,6 +218,4 @@ internal static class ReferenceGuesser
         for (var at = 0; at < text.Length; at++)
             shape[at] = at == 0 && text[at] == '0' ? '0' : char.IsAsciiDigit(text[at]) ? '9' : char.IsLetter(text[at]) ? 'a' : text[at];
     });
-
-    private static bool Same(string left, string right) => string.Equals(left, right, StringComparison.OrdinalIgnoreCase);
 }

@@ -68,7 +68,7 @@ internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> 
 
     /// <summary>The column of a kind; of several the one whose name has the fewest words.</summary>
     /// <param name="kind">The kind.</param>
-    public ColumnReading? Of(FieldKind kind) => Columns.Where(column => column.Kind == kind && !column.Profile.Column.Generated && !Key.Contains(column.Name, StringComparer.OrdinalIgnoreCase)).MinBy(column => NameWords.Of(column.Name).Count);
+    public ColumnReading? Of(FieldKind kind) => Columns.Where(column => column.Kind == kind && !column.Profile.Column.Generated && !Key.ContainsIdentifier(column.Name)).MinBy(column => NameWords.Of(column.Name).Count);
 
     /// <summary>A column that its name says to be about something.</summary>
     /// <param name="concept">What.</param>
@@ -85,7 +85,7 @@ internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> 
 
             // Of several names, such as a trading name, the one that most rows have.
             var whole = Columns
-                .Where(column => !column.Profile.Column.Generated && !Key.Contains(column.Name, StringComparer.OrdinalIgnoreCase))
+                .Where(column => !column.Profile.Column.Generated && !Key.ContainsIdentifier(column.Name))
                 .Where(column => column.Kind is FieldKind.OrganisationName or FieldKind.HouseholdName || (column.FirstConcept == "name" && column.Kind is FieldKind.Text or FieldKind.Code))
                 .OrderByDescending(column => column.Profile.Values.Count).ThenBy(column => NameWords.Of(column.Name).Count)
                 .FirstOrDefault() ?? Of(FieldKind.PersonName) ?? Of(FieldKind.FamilyName);

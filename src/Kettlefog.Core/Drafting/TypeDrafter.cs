@@ -1,6 +1,7 @@
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Map.Reading;
 using Kettlefog.Core.Naming;
+using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Drafting;
@@ -52,7 +53,7 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
             var kind = KindOf(field);
             var parts = new List<string>();
             var fieldName = type.FieldOf(field)!;
-            if (!string.Equals(fieldName, field.Name, StringComparison.OrdinalIgnoreCase))
+            if (!Identifiers.Same(fieldName, field.Name))
                 parts.Add($"column: {YamlScalar.Of(field.Name)}");
             if (kind != FieldKind.Text)
                 parts.Add($"kind: {EnumName.Of(kind)}");
@@ -164,7 +165,7 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
                 page.Ask(question);
         }
 
-        bool IsIn(IReadOnlyList<string> key) => guess.Columns.All(column => key.Contains(column, StringComparer.OrdinalIgnoreCase));
+        bool IsIn(IReadOnlyList<string> key) => guess.Columns.All(column => key.ContainsIdentifier(column));
         var keys = rows.Profile.Table.UniqueKeys.Where(key => key.Filter is null).Select(key => key.Columns.OfType<string>().ToList()).Append([.. rows.Profile.Table.PrimaryKey]).Where(IsIn).ToList();
         var partial = rows.Profile.Table.UniqueKeys.FirstOrDefault(key => key.Filter is not null && IsIn([.. key.Columns.OfType<string>()]));
         if (rows.Name == table.Name || (keys.Count == 0 && partial is null))
@@ -175,7 +176,7 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
             return (null, $"; two with {partial.Filter} block the merge");
         }
 
-        var beside = keys.SelectMany(key => key).Where(column => !guess.Columns.Contains(column, StringComparer.OrdinalIgnoreCase)).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
+        var beside = keys.SelectMany(key => key).Where(column => !guess.Columns.ContainsIdentifier(column)).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
         if (beside.All(column => guess.When?.Column == column))
             return ("combine", "; one row a record: two become one");
 
@@ -251,15 +252,15 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
     {
         foreach (var status in table.Columns.Where(column => column.IsAbout("status") && type.FieldOf(column) is not null))
         {
-            var foreign = table.Profile.Table.ForeignKeys.FirstOrDefault(key => key.Columns.Count == 1 && string.Equals(key.Columns[0], status.Name, StringComparison.OrdinalIgnoreCase));
-            if (foreign is null || type.All.FirstOrDefault(each => string.Equals(each.Name, foreign.Target, StringComparison.OrdinalIgnoreCase)) is not { } states)
+            var foreign = table.Profile.Table.ForeignKeys.FirstOrDefault(key => key.Columns.Count == 1 && Identifiers.Same(key.Columns[0], status.Name));
+            if (foreign is null || type.All.FirstOrDefault(each => Identifiers.Same(each.Name, foreign.Target)) is not { } states)
                 continue;
 
             // Only of columns without blanks does the sample say which values stand in one row.
-            var keys = states.Columns.First(column => string.Equals(column.Name, foreign.TargetColumns[0], StringComparison.OrdinalIgnoreCase)).Profile.Values;
+            var keys = states.Columns.First(column => Identifiers.Same(column.Name, foreign.TargetColumns[0])).Profile.Values;
             foreach (var words in states.Columns.Where(column => column.Profile.Values.Count == keys.Count).Select(column => column.Profile.Values))
             {
-                if (Ended.Select(ended => words.ToList().FindIndex(word => string.Equals(word, ended, StringComparison.OrdinalIgnoreCase))).FirstOrDefault(at => at >= 0, -1) is >= 0 and var found)
+                if (Ended.Select(ended => words.IndexOfIdentifier(ended)).FirstOrDefault(at => at >= 0, -1) is >= 0 and var found)
                     return (status, YamlScalar.Of(keys[found]), $"{states.Name} calls it {words[found]}");
             }
         }

@@ -215,7 +215,7 @@ public sealed record MergeDetails(
     {
         foreach (var parent in plan.Parents)
         {
-            var part = parent.Reference.Columns.ToList().FindIndex(name => string.Equals(name, column.Column.Name, StringComparison.OrdinalIgnoreCase));
+            var part = parent.Reference.Columns.IndexOfIdentifier(column.Column.Name);
             if (part >= 0)
                 return parent.After?.Parts[part] ?? ColumnValue.Null;
         }

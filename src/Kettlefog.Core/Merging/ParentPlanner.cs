@@ -1,4 +1,5 @@
 using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Merging;
@@ -24,7 +25,7 @@ internal static class ParentPlanner
             var master = snapshot.Records[0].Key;
             var before = parentOf.GetValueOrDefault(master);
             var after = AboveAll(master, merged, parentOf);
-            var place = reference.Reference.Columns.Count == 1 ? fields.FindIndex(field => string.Equals(field.Field.Column, reference.Reference.Columns[0], StringComparison.OrdinalIgnoreCase)) : -1;
+            var place = reference.Reference.Columns.Count == 1 ? fields.FindIndex(field => Identifiers.Same(field.Field.Column, reference.Reference.Columns[0])) : -1;
             if (place >= 0)
             {
                 var field = fields[place];

@@ -1,3 +1,5 @@
+using Kettlefog.Core.Text.Similarity;
+
 namespace Kettlefog.Core.Naming;
 
 /// <summary>Guesses what a misspelled word was meant to be.</summary>
@@ -11,7 +13,7 @@ internal static class Spelling
     {
         var limit = Math.Clamp(word.Length / 3, 1, 3);
         return known
-            .Select(candidate => (candidate, distance: Distance(word.ToLowerInvariant(), candidate.ToLowerInvariant())))
+            .Select(candidate => (candidate, distance: DamerauLevenshtein.Distance(word.ToLowerInvariant(), candidate.ToLowerInvariant())))
             .Where(pair => pair.distance <= limit)
             .OrderBy(pair => pair.distance)
             .ThenBy(pair => pair.candidate, StringComparer.Ordinal)
@@ -29,26 +31,5 @@ internal static class Spelling
             return "There is none to choose from.";
         var shown = string.Join(", ", list.Take(20));
         return list.Count > 20 ? $"Known are: {shown}, …" : $"Known are: {shown}.";
-    }
-
-    private static int Distance(string a, string b)
-    {
-        var d = new int[a.Length + 1, b.Length + 1];
-        for (var i = 0; i <= a.Length; i++)
-            d[i, 0] = i;
-        for (var j = 0; j <= b.Length; j++)
-            d[0, j] = j;
-        for (var i = 1; i <= a.Length; i++)
-        {
-            for (var j = 1; j <= b.Length; j++)
-            {
-                var cost = a[i - 1] == b[j - 1] ? 0 : 1;
-                d[i, j] = Math.Min(Math.Min(d[i - 1, j] + 1, d[i, j - 1] + 1), d[i - 1, j - 1] + cost);
-                if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1])
-                    d[i, j] = Math.Min(d[i, j], d[i - 2, j - 2] + 1);
-            }
-        }
-
-        return d[a.Length, b.Length];
     }
 }

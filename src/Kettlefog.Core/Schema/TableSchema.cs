@@ -205,7 +205,7 @@ public sealed record DatabaseCatalog(IReadOnlyList<TableSchema> Tables)
     /// <param name="name">The name.</param>
     /// <returns>The table, or null.</returns>
     public TableSchema? Find(string name) =>
-        Tables.FirstOrDefault(table => string.Equals(table.Name, name, StringComparison.OrdinalIgnoreCase));
+        Tables.FirstOrDefault(table => Identifiers.Same(table.Name, name));
 
     /// <summary>The table of that name, which a checked map guarantees to be there.</summary>
     /// <param name="name">The name.</param>

@@ -1,6 +1,3 @@
-using System.Text;
-using Kettlefog.Core.Schema;
-
 namespace Kettlefog.Core.Values;
 
 /// <summary>
@@ -25,28 +22,7 @@ public sealed class RecordKey : IEquatable<RecordKey>
     /// <summary>The parts, in the order of the key columns.</summary>
     public IReadOnlyList<ColumnValue> Parts => _parts;
 
-    /// <summary>Reads a key from its text form.</summary>
-    /// <param name="text">The text form.</param>
-    /// <param name="columns">The key columns, which say how each part is stored.</param>
-    /// <exception cref="KettlefogException">The number of parts is wrong, or a part does not fit its column.</exception>
-    public static RecordKey Parse(string text, IReadOnlyList<ColumnSchema> columns)
-    {
-        ArgumentNullException.ThrowIfNull(text);
-        ArgumentNullException.ThrowIfNull(columns);
-        var parts = Split(text);
-        if (parts.Count != columns.Count)
-        {
-            throw new KettlefogException(
-                ErrorCode.InvalidKey,
-                $"The key '{text}' has {parts.Count} part(s), but {columns.Count} are needed: "
-                + string.Join(", ", columns.Select(column => column.Name)) + ".",
-                "Join the parts of a composite key with '|'.");
-        }
-
-        return new RecordKey(parts.Select((part, index) => ParsePart(text, part, columns[index])).ToList());
-    }
-
-    /// <summary>The text form, as <see cref="Parse"/> reads it.</summary>
+    /// <summary>The text form, as <c>RecordKeyParser</c> reads it.</summary>
     public override string ToString()
     {
         if (_parts.Length == 1)
@@ -74,35 +50,4 @@ public sealed class RecordKey : IEquatable<RecordKey>
         var text = part.ToText() ?? "";
         return text.AsSpan().IndexOfAny('|', '\\') < 0 ? text : text.Replace("\\", "\\\\").Replace("|", "\\|");
     }
-
-    private static List<string> Split(string text)
-    {
-        var parts = new List<string>();
-        var part = new StringBuilder();
-        for (var index = 0; index < text.Length; index++)
-        {
-            if (text[index] == '\\' && index + 1 < text.Length)
-            {
-                part.Append(text[++index]);
-            }
-            else if (text[index] == '|')
-            {
-                parts.Add(part.ToString());
-                part.Clear();
-            }
-            else
-            {
-                part.Append(text[index]);
-            }
-        }
-
-        parts.Add(part.ToString());
-        return parts;
-    }
-
-    private static ColumnValue ParsePart(string text, string part, ColumnSchema column) =>
-        column.TryRead(part) ?? throw new KettlefogException(
-            ErrorCode.InvalidKey,
-            $"The key '{text}' is not what the column {column.Name} ({column.DeclaredType}) holds.",
-            "Take the key from a search or from the record's page.");
 }

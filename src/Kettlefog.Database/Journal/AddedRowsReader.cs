@@ -65,5 +65,5 @@ internal sealed class AddedRowsReader(Session session, CheckedMap map)
     private ColumnSchema? CountedUp(RecordType type, Reference reference) =>
         reference.Key.Count == 1
         && map.Catalog.Require(reference.Table).Require(reference.Key)[0] is { Storage: StorageClass.Integer } key
-        && !type.References.Any(other => other.Table == reference.Table && other.Columns.Contains(key.Name, StringComparer.OrdinalIgnoreCase)) ? key : null;
+        && !type.References.Any(other => other.Table == reference.Table && other.Columns.ContainsIdentifier(key.Name)) ? key : null;
 }

@@ -88,7 +88,7 @@ internal sealed class JournalStore(Session session)
         var where = Sql.Of($"{session.Keys.Equal(columns, from)} AND {holds}");
         var keyAfter = rowKey.Select(column =>
         {
-            var part = pointing.ToList().FindIndex(name => string.Equals(name, column, StringComparison.OrdinalIgnoreCase));
+            var part = pointing.IndexOfIdentifier(column);
             return part < 0 ? Read(column) : Sql.Of($"{to.Parts[part]}");
         });
         if (rowKey.Count == 0)
@@ -132,7 +132,7 @@ internal sealed class JournalStore(Session session)
 
         Journaled(await session.ExecuteAsync(copy, cancellationToken));
         var moved = 0L;
-        foreach (var part in PartsOf(number, step, table, [.. rowKey.Select((column, place) => (column, place)).Where(key => key.column != UnkeyedRows.WholeRow && !pointing.Contains(key.column, StringComparer.OrdinalIgnoreCase))], journaled))
+        foreach (var part in PartsOf(number, step, table, [.. rowKey.Select((column, place) => (column, place)).Where(key => key.column != UnkeyedRows.WholeRow && !pointing.ContainsIdentifier(key.column))], journaled))
         {
             var some = await session.WithLargeJoinsAsync(journaled, () => session.ExecuteAsync(Sql.Of($"{move}{part}"), cancellationToken), cancellationToken);
             moved += some;

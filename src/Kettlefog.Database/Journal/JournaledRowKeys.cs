@@ -1,3 +1,4 @@
+using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
 using Kettlefog.Database.Engines;
 using Kettlefog.Database.Statements;
@@ -70,7 +71,7 @@ internal sealed class JournaledRowKeys(Session session, JournalStore journal, IR
     }
 
     private static bool SharesKey(JournalStep other, JournalStep step) =>
-        other.Operation == JournalOperation.Reassign && string.Equals(other.Table, step.Table, StringComparison.OrdinalIgnoreCase) && other.KeyColumns.SequenceEqual(step.KeyColumns);
+        other.Operation == JournalOperation.Reassign && Identifiers.Same(other.Table, step.Table) && other.KeyColumns.SequenceEqual(step.KeyColumns);
 
     private static List<(string Column, SqlName Key)> KeysOf(JournalStep step) =>
         [.. step.KeyColumns.Zip(KeyConditions.JournalColumns(step.KeyColumns.Count), (column, key) => (column, new SqlName(key)))];

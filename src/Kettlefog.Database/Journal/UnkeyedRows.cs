@@ -20,7 +20,7 @@ internal sealed class UnkeyedRows(Session session, JournalStore journal, TableSc
     public Sql TextOf(IReadOnlyList<string> pointing) => session.Dialect.Concatenate(
         Sql.Literal("''"),
         session.Dialect.ConcatenateWith(',', table.Columns
-            .Where(column => !column.Generated && !pointing.Contains(column.Name, StringComparer.OrdinalIgnoreCase))
+            .Where(column => !column.Generated && !pointing.ContainsIdentifier(column.Name))
             .Select(column => session.Dialect.JournalText(session.Dialect.Read(Sql.Of($"t.{new SqlName(column.Name)}"))))
             .Append(Sql.Literal("''"))));
 

@@ -52,12 +52,12 @@ internal sealed class MapInspector(Session session, CheckedMap map, MapDocument 
     /// <summary>The columns of a table that merges of a type set; null for any of them.</summary>
     private static IReadOnlyList<string>? Updated(RecordType type, string table)
     {
-        var references = type.References.Where(reference => Same(reference.Table, table) && reference.Policy == ReferencePolicy.Reassign).ToList();
+        var references = type.References.Where(reference => Identifiers.Same(reference.Table, table) && reference.Policy == ReferencePolicy.Reassign).ToList();
         if (references.Any(reference => reference.Collision == CollisionPolicy.Combine))
             return null;
         var columns = references.SelectMany(reference => reference.Columns)
-            .Concat(type.Blockers.AtMostOne.Where(rule => Same(type.RequireReference(rule.Reference).Table, table)).SelectMany(rule => rule.End.Keys));
-        return [.. (Same(type.Table, table) ? columns.Concat(type.Fields.Select(field => field.Column)).Concat(type.Retirement.Mark.Keys) : columns).Distinct()];
+            .Concat(type.Blockers.AtMostOne.Where(rule => Identifiers.Same(type.RequireReference(rule.Reference).Table, table)).SelectMany(rule => rule.End.Keys));
+        return [.. (Identifiers.Same(type.Table, table) ? columns.Concat(type.Fields.Select(field => field.Column)).Concat(type.Retirement.Mark.Keys) : columns).Distinct()];
     }
 
     private IEnumerable<MapFinding> SumsOfTexts(DatabaseProfile profile)
@@ -66,7 +66,7 @@ internal sealed class MapInspector(Session session, CheckedMap map, MapDocument 
         {
             foreach (var figure in type.Figures.Where(figure => figure.Operation == FigureOperation.Sum))
             {
-                var column = profile.Tables.FirstOrDefault(table => Same(table.Table.Name, type.RequireReference(figure.Reference).Table))?.Columns.First(column => Same(column.Column.Name, figure.Column!));
+                var column = profile.Tables.FirstOrDefault(table => Identifiers.Same(table.Table.Name, type.RequireReference(figure.Reference).Table))?.Columns.First(column => Identifiers.Same(column.Column.Name, figure.Column!));
                 if (column?.Values.FirstOrDefault(value => !decimal.TryParse(value, System.Globalization.NumberStyles.Float, System.Globalization.CultureInfo.InvariantCulture, out _)) is { } text)
                     yield return new MapFinding(FindingSeverity.Warning, document.LineOf($"record_types.{type.Name}.figures.{figure.Name}"), $"'{figure.Name}' adds up '{figure.Column}', where '{text}' stands, which is no number.", "Name a column of numbers, or mend the values.");
             }
@@ -94,10 +94,8 @@ internal sealed class MapInspector(Session session, CheckedMap map, MapDocument 
     }
 
     private bool IsNamed(ReferenceGuess guess) => map.Map.RecordTypes.SelectMany(type => type.References.Select(reference => (Type: type, Reference: reference))).Any(each =>
-        Same(each.Reference.Table, guess.Table)
+        Identifiers.Same(each.Reference.Table, guess.Table)
         && each.Reference.Columns.SequenceEqual(guess.Columns, StringComparer.OrdinalIgnoreCase)
-        && (guess.Prefix is null || Same(each.Type.Table, guess.Target))
-        && (guess.When is not { } when || each.Reference.When.Count == 0 || (Same(each.Type.Table, guess.Target) && each.Reference.When.Values.Contains(when.Value))));
-
-    private static bool Same(string left, string right) => string.Equals(left, right, StringComparison.OrdinalIgnoreCase);
+        && (guess.Prefix is null || Identifiers.Same(each.Type.Table, guess.Target))
+        && (guess.When is not { } when || each.Reference.When.Count == 0 || (Identifiers.Same(each.Type.Table, guess.Target) && each.Reference.When.Values.Contains(when.Value))));
 }

@@ -36,7 +36,7 @@ internal sealed class LinkedReader(Session session, CheckedMap map)
             if (other.Name == type.Name)
                 records.ToList().ForEach(own => holders.Remove(own.Key));
             foreach (var retired in holders.Count == 0 ? [] : await new RedirectStore(session).FindAsync(other.Name, [.. holders.Keys.Select(key => key.ToString())], cancellationToken))
-                holders.Remove(RecordKey.Parse(retired.OldKey, KeyOf(other)));
+                holders.Remove(RecordKeyParser.Parse(retired.OldKey, KeyOf(other)));
             if (holders.Count < 2)
                 continue;
             var linked = (await new SnapshotReader(session, map).FindRecordsAsync(other, [.. holders.Keys], cancellationToken)).OfType<RecordSnapshot>().Select(record => new LinkedRecord(record, holders[record.Key]));

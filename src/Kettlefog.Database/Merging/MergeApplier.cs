@@ -98,7 +98,7 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
         await MoveMasterUpAsync(number, cancellationToken);
         foreach (var move in moves)
         {
-            var isHierarchy = string.Equals(move.Reference.Table, plan.Type.Table, StringComparison.OrdinalIgnoreCase);
+            var isHierarchy = Identifiers.Same(move.Reference.Table, plan.Type.Table);
             for (var index = 1; index < plan.Records.Count; index++)
             {
                 // In a hierarchy one duplicate may hang on another, which is not counted.
@@ -149,7 +149,7 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
                 continue;
             foreach (var (column, part) in other.Reference.Columns.Select((column, part) => (column, part)))
             {
-                if (move.Reference.Key.ToList().FindIndex(name => string.Equals(name, column, StringComparison.OrdinalIgnoreCase)) is >= 0 and var place)
+                if (move.Reference.Key.IndexOfIdentifier(column) is >= 0 and var place)
                     parts[place] = other.PointedAt[0].Parts[part];
             }
         }

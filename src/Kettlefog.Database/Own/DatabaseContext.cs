@@ -55,5 +55,5 @@ internal sealed class DatabaseContext(DatabaseEngine engine, CheckedMap map, Tim
     /// <param name="type">The record type.</param>
     /// <param name="text">The key, as <see cref="RecordKey.ToString"/> writes it.</param>
     /// <exception cref="KettlefogException">The text is not such a key.</exception>
-    public RecordKey ReadKey(RecordType type, string text) => RecordKey.Parse(text, KeyColumns(type));
+    public RecordKey ReadKey(RecordType type, string text) => RecordKeyParser.Parse(text, KeyColumns(type));
 }

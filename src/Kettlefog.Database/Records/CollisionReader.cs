@@ -67,7 +67,7 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
 
     /// <summary>The reference that says what becomes of rows that meet in a unique key; where several could, one that blocks.</summary>
     private ReferenceTarget Concerned(UniqueKey unique) => pointings
-        .Where(each => each.Reference.Columns.Any(column => unique.Parts.Any(part => part.Column is null ? Mentions(part.Expression!, column) : Same(part.Column, column))))
+        .Where(each => each.Reference.Columns.Any(column => unique.Parts.Any(part => part.Column is null ? Mentions(part.Expression!, column) : Identifiers.Same(part.Column, column))))
         .OrderBy(each => each.Reference.Collision == CollisionPolicy.Block ? 0 : 1)
         .First();
 
@@ -77,7 +77,7 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
     /// </summary>
     private ReferenceTarget? SingleOf(UniqueKey unique, HashSet<string> pointing)
     {
-        var concerned = pointings.Where(each => each.Reference.Columns.Any(column => unique.Columns.Contains(column, StringComparer.OrdinalIgnoreCase))).ToList();
+        var concerned = pointings.Where(each => each.Reference.Columns.Any(column => unique.Columns.ContainsIdentifier(column))).ToList();
         return concerned is [var single]
             && unique.Columns.All(column => column is not null)
             && !pointing.Any(column => Mentions(unique.Filter ?? "", column)) ? single : null;
@@ -107,7 +107,7 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
         IReadOnlyList<ColumnSchema> keyColumns,
         CancellationToken cancellationToken)
     {
-        var others = unique.Parts.Where(part => !columns.Contains(part.Column!, StringComparer.OrdinalIgnoreCase)).ToList();
+        var others = unique.Parts.Where(part => !columns.ContainsIdentifier(part.Column!)).ToList();
         Sql Of(string row, KeyPart part) => Compared(Sql.Of($"{Sql.Literal(row)}.{new SqlName(part.Column!)}"), part);
         var same = others.Select(part => unique.NullsCollide
                 ? session.Dialect.NullSafeEqual(Of("other", part), Of("mine", part))
@@ -162,7 +162,7 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
         Sql After(ColumnSchema column)
         {
             var moves = pointings
-                .Select((pointing, place) => (Pointing: pointing, Place: place, Part: pointing.Reference.Columns.ToList().FindIndex(name => Same(name, column.Name))))
+                .Select((pointing, place) => (Pointing: pointing, Place: place, Part: pointing.Reference.Columns.ToList().FindIndex(name => Identifiers.Same(name, column.Name))))
                 .Where(each => each.Part >= 0 && each.Place < moved)
                 .Select(each => Sql.Of($"WHEN {Points(each.Place, Sql.Of($"k.ordinal > 0 AND {Holds(each.Pointing)}"))} THEN {session.Dialect.Write(each.Pointing.Keys[0].Parts[each.Part], column)}"))
                 .ToList();
@@ -231,7 +231,7 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
         var rows = collisions.SelectMany(collision => collision.Rows).DistinctBy(row => row.Key).ToList();
         var found = rows.ToDictionary(row => row.Key, _ => new List<DependentRows>());
         var obstacles = new List<string>();
-        foreach (var (dependent, foreignKey) in catalog.Tables.SelectMany(each => each.ForeignKeys.Where(key => Same(key.Target, table.Name)).Select(key => (each, key))))
+        foreach (var (dependent, foreignKey) in catalog.Tables.SelectMany(each => each.ForeignKeys.Where(key => Identifiers.Same(key.Target, table.Name)).Select(key => (each, key))))
         {
             var target = table.Require(foreignKey.TargetColumns);
             var values = rows.Select(row => (row.Key, Target: new RecordKey([.. target.Select(column => row.Row[table.IndexOf(column.Name)])]))).Where(row => row.Target.Parts.All(part => !part.IsNull)).ToList();
@@ -265,6 +265,4 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
 
         return ([.. collisions.Select(collision => collision with { Rows = [.. collision.Rows.Select(row => row with { Dependents = found[row.Key] })] })], obstacles);
     }
-
-    private static bool Same(string left, string right) => string.Equals(left, right, StringComparison.OrdinalIgnoreCase);
 }

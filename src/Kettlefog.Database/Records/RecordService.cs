@@ -1,5 +1,6 @@
 using Kettlefog.Core;
 using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
 using Kettlefog.Database.Own;
 using Kettlefog.Database.Statements;
@@ -18,7 +19,7 @@ public sealed class RecordService
     public RecordKey ReadKey(RecordType type, string text)
     {
         ArgumentNullException.ThrowIfNull(type);
-        return RecordKey.Parse(text, _context.Map.Catalog.Require(type.Table).Require(type.Key));
+        return RecordKeyParser.Parse(text, _context.Map.Catalog.Require(type.Table).Require(type.Key));
     }
 
     /// <summary>Finds records.</summary>

@@ -105,7 +105,7 @@ internal sealed class RecordStore(Session session, CheckedMap map)
         var pointedAt = ReferenceTarget.Of(map, type, reference, await new SnapshotReader(session, map).ReadRecordsAsync(type, [key], cancellationToken)).Keys[0];
         var shown = reference.Show.Count > 0 ? reference.Show : [.. table.Columns.Select(column => column.Name)];
         var columns = reference.Key.Concat(shown).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
-        var wanted = SearchQuery.Read(text, columns).Terms.Select(term => Matches(term.Field is null ? columns : [columns.First(column => Same(column, term.Field))], term));
+        var wanted = SearchQuery.Read(text, columns).Terms.Select(term => Matches(term.Field is null ? columns : [columns.First(column => Identifiers.Same(column, term.Field))], term));
         var where = Sql.Join(" AND ", wanted.Prepend(session.Keys.Holds(reference, table, "t")).Prepend(session.Keys.Equal(table.Require(reference.Columns), pointedAt, "t")));
         var total = await session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {session.Dialect.Table(table)} t WHERE {where}"), cancellationToken);
         var rows = await session.QueryAsync(
@@ -204,7 +204,7 @@ internal sealed class RecordStore(Session session, CheckedMap map)
             return type.Created;
         if (name == "changed" && type.Changed is not null)
             return type.Changed;
-        if (type.Fields.Any(field => field.Name == name) || type.Key.Contains(name, StringComparer.OrdinalIgnoreCase))
+        if (type.Fields.Any(field => field.Name == name) || type.Key.ContainsIdentifier(name))
             return Column(type, name);
         throw new KettlefogException(
             ErrorCode.InvalidQuery,
@@ -213,9 +213,7 @@ internal sealed class RecordStore(Session session, CheckedMap map)
     }
 
     private static string Column(RecordType type, string name) =>
-        type.Fields.FirstOrDefault(field => string.Equals(field.Name, name, StringComparison.OrdinalIgnoreCase))?.Column ?? name;
-
-    private static bool Same(string left, string right) => string.Equals(left, right, StringComparison.OrdinalIgnoreCase);
+        type.Fields.FirstOrDefault(field => Identifiers.Same(field.Name, name))?.Column ?? name;
 
     private Sql Folded(string column) => session.Dialect.Fold(Read(column));
 

@@ -28,7 +28,7 @@ internal sealed record ReferenceTarget(Reference Reference, TableSchema Table, I
     {
         var columns = map.Catalog.Require(reference.Table).Require(reference.Columns);
         var nothing = new RecordKey([.. columns.Select(_ => ColumnValue.Null)]);
-        return Of(map, type, reference, [.. details.PointedAt(reference.Name).Select(text => text is null ? nothing : RecordKey.Parse(text, columns))]);
+        return Of(map, type, reference, [.. details.PointedAt(reference.Name).Select(text => text is null ? nothing : RecordKeyParser.Parse(text, columns))]);
     }
 
     /// <summary>How a reference points, where what its columns hold is known.</summary>

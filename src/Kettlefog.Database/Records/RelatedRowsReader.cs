@@ -57,7 +57,7 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
         var worth = reference.Amount is null || !(whole || figures.Exists(figure => IsWorth(figure, reference))) ? Nothing : session.Dialect.DecimalSum(Column(reference.Amount), table.Find(reference.Amount));
 
         // Records that become one are not related rows of one another.
-        var others = Same(reference.Table, type.Table)
+        var others = Identifiers.Same(reference.Table, type.Table)
             ? Sql.Of($"NOT EXISTS (SELECT 1 FROM keys s WHERE {Sql.Join(" AND ", type.Key.Select((column, part) => Sql.Of($"s.{new SqlName($"key_{part + 1}")} = t.{new SqlName(column)}")))})")
             : Sql.Of($"1 = 1");
         var digest = whole ? session.Dialect.RowDigest(table, "t") : Sql.Of($"''");
@@ -106,7 +106,7 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
 
     /// <summary>True if a figure is what the rows are worth, which is summed but once.</summary>
     private static bool IsWorth(Figure figure, Reference reference) =>
-        figure.Operation == FigureOperation.Sum && reference.Amount is not null && Same(figure.Column!, reference.Amount);
+        figure.Operation == FigureOperation.Sum && reference.Amount is not null && Identifiers.Same(figure.Column!, reference.Amount);
 
     private Sql FigureSql(Figure figure, TableSchema table) => figure.Operation switch
     {
@@ -125,8 +125,6 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
 
     private static decimal? AmountSql(Reference reference, string? sum) =>
         reference.Amount is null ? null : decimal.Parse(sum ?? "0", CultureInfo.InvariantCulture);
-
-    private static bool Same(string left, string right) => string.Equals(left, right, StringComparison.OrdinalIgnoreCase);
 
     private Sql Nothing => session.Dialect.AsText(Sql.Literal("NULL"));
 

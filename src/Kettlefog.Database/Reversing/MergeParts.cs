@@ -1,6 +1,7 @@
 using Kettlefog.Core;
 using Kettlefog.Core.History;
 using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
 using Kettlefog.Database.Journal;
 using Kettlefog.Database.Records;
@@ -91,7 +92,7 @@ internal sealed class MergeParts(JournalStore journal, CheckedMap map, RecordTyp
         if (step.Operation == JournalOperation.Reassign)
             return HolderOf(type.RequireReference(step.Reference), cells) == record;
         var holders = Reference.InReassignmentOrder(type.References, reference => reference)
-            .Where(reference => string.Equals(reference.Table, step.Table, StringComparison.OrdinalIgnoreCase))
+            .Where(reference => Identifiers.Same(reference.Table, step.Table))
             .Select(reference => HolderOf(reference, cells))
             .Where(holder => holder > 0)
             .ToList();

@@ -66,7 +66,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var merge = await RequireInEffectAsync(number, cancellationToken);
         var type = map.Map.Require(merge.RecordType);
         var schema = map.Catalog.Require(type.Table).Require(type.Key);
-        var keys = DetailsJson.Read<MergeDetails>(merge.Details).Records.Select(record => RecordKey.Parse(record.Key, schema));
+        var keys = DetailsJson.Read<MergeDetails>(merge.Details).Records.Select(record => RecordKeyParser.Parse(record.Key, schema));
         await new SnapshotReader(session, map).LockAsync(type, [.. keys], cancellationToken);
     }
 
@@ -111,7 +111,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
 
         var cells = new List<JournaledCell>();
         foreach (var step in steps.Where(step => step.Operation == JournalOperation.Update))
-            cells.AddRange(await ReadCellsAsync(step, TitleOf(step, type), keys, unique, [.. deletions.Where(deletion => deletion is { IsKeyTaken: false, Taken: null } && deletion.Step > step.Step && Same(all.Find(other => other.Step == deletion.Step)!.Table, step.Table)).Select(deletion => deletion.Record)], cancellationToken));
+            cells.AddRange(await ReadCellsAsync(step, TitleOf(step, type), keys, unique, [.. deletions.Where(deletion => deletion is { IsKeyTaken: false, Taken: null } && deletion.Step > step.Step && Identifiers.Same(all.Find(other => other.Step == deletion.Step)!.Table, step.Table)).Select(deletion => deletion.Record)], cancellationToken));
         var rows = new List<JournaledRows>();
         foreach (var step in steps.Where(step => step.Operation == JournalOperation.Reassign))
             rows.Add(await ReadRowsAsync(step, await keys.RowsNowAsync(step, cancellationToken), type, details, deletions, cancellationToken));
@@ -203,7 +203,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
     {
         if (await session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {TableOf(deletion)} WHERE {Equal(deletion, key)}"), cancellationToken) == 0)
             return false;
-        foreach (var step in steps.Where(step => step.Operation == JournalOperation.Reassign && Same(step.Table, deletion.Table) && !keys.Undone.Contains(step.Step)))
+        foreach (var step in steps.Where(step => step.Operation == JournalOperation.Reassign && Identifiers.Same(step.Table, deletion.Table) && !keys.Undone.Contains(step.Step)))
         {
             var cells = await _journal.CellsAsync(step, cancellationToken);
             if (!cells.Exists(cell => cell.Before != cell.After && step.KeyColumns.Contains(cell.Column)))
@@ -256,9 +256,9 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var cells = await _journal.CellsAsync(step, cancellationToken);
         var reference = type.References.FirstOrDefault(known => known.Name == step.Reference);
         var columns = reference?.Columns ?? [.. cells.Where(cell => cell.Before != cell.After).Select(cell => cell.Column)];
-        var from = new RecordKey([.. columns.Select(column => cells.First(cell => Same(cell.Column, column)).Before)]);
+        var from = new RecordKey([.. columns.Select(column => cells.First(cell => Identifiers.Same(cell.Column, column)).Before)]);
         if (reference is not null && details.PointedAt(reference.Name).ToList().IndexOf(from.ToString()) is >= 0 and var index)
-            from = RecordKey.Parse(details.Records[index].Key, map.Catalog.Require(type.Table).Require(type.Key));
+            from = RecordKeyParser.Parse(details.Records[index].Key, map.Catalog.Require(type.Table).Require(type.Key));
         if (step.IsUnkeyed)
         {
             var there = await new UnkeyedRows(session, _journal, map.Catalog.Require(step.Table)).CountAsync(step, reference!.Columns, Intact(step, cells), cancellationToken);
@@ -277,7 +277,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             elsewhere = await session.WithLargeJoinsAsync(step.RowCount, () => KeysAsync(step, joined, Sql.Of($"NOT ({gone}) AND ({intact}) IS NOT TRUE"), cancellationToken), cancellationToken);
 
             // In a hierarchy a row may be a duplicate itself, which comes back before its own parent does.
-            if (Same(step.Table, type.Table))
+            if (Identifiers.Same(step.Table, type.Table))
                 count += missing.RemoveAll(key => deletions.Exists(deletion => deletion.IsRecord && !deletion.IsKeyTaken && deletion.Record.Equals(key)));
         }
 
@@ -429,7 +429,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
     {
         var type = reversal.Snapshot.Type;
         var key = map.Catalog.Require(type.Table).Require(type.Key);
-        var keys = reversal.Snapshot.Records.Select(record => RecordKey.Parse(record.Key, key)).ToList();
+        var keys = reversal.Snapshot.Records.Select(record => RecordKeyParser.Parse(record.Key, key)).ToList();
         var reader = new RelatedRowsReader(session, map.Catalog);
         var totals = new Dictionary<string, decimal>();
         var figures = type.Figures.Where(figure => figure.Control).ToList();
@@ -464,6 +464,4 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
     private Sql TableOf(JournalStep step) => session.Dialect.Table(map.Catalog.Require(step.Table));
 
     private ColumnSchema ColumnOf(JournalStep step, string column) => map.Catalog.Require(step.Table).Require([column])[0];
-
-    private static bool Same(string left, string right) => string.Equals(left, right, StringComparison.OrdinalIgnoreCase);
 }

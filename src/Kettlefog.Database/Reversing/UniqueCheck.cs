@@ -64,10 +64,10 @@ internal sealed class UniqueCheck(Session session, JournalStore journal, Checked
     /// <summary>True if the reversal gives a row other values in these columns, or moves it away by them.</summary>
     private async Task<bool> ComesBackAsync(JournalStep step, RecordKey key, IReadOnlyList<ColumnSchema> columns, CancellationToken cancellationToken)
     {
-        foreach (var other in steps.Where(other => other.Step != step.Step && other.Operation is JournalOperation.Update or JournalOperation.Reassign && string.Equals(other.Table, step.Table, StringComparison.OrdinalIgnoreCase)))
+        foreach (var other in steps.Where(other => other.Step != step.Step && other.Operation is JournalOperation.Update or JournalOperation.Reassign && Identifiers.Same(other.Table, step.Table)))
         {
             var changed = (await journal.CellsAsync(other, cancellationToken)).Where(cell => cell.Before != cell.After).Select(cell => cell.Column);
-            if (!changed.Any(column => columns.Any(each => string.Equals(each.Name, column, StringComparison.OrdinalIgnoreCase))))
+            if (!changed.Any(column => columns.Any(each => Identifiers.Same(each.Name, column))))
                 continue;
             if (await journal.HasRowAsync(other, key, cancellationToken))
                 return true;

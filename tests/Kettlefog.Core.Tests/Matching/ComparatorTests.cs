@@ -1,7 +1,7 @@
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Matching.Records;
 using Kettlefog.Core.Matching.Rules;
-using Kettlefog.Core.Text;
 
 namespace Kettlefog.Core.Tests.Matching;
 

@@ -3,6 +3,7 @@ using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Matching.Blocking;
 using Kettlefog.Core.Matching.Evidence;
 using Kettlefog.Core.Matching.Features;
+using Kettlefog.Core.Matching.Records;
 using Kettlefog.Core.Matching.Scoring;
 using Kettlefog.Core.Naming;
 using Kettlefog.Core.Text;

@@ -98,7 +98,7 @@ public static class MapCheck
             var path = $"{_path}.fields.{field.Name}";
             if (Column(field.Column, table, path) is not { } column)
                 return;
-            if (key.Contains(column.Name, StringComparer.OrdinalIgnoreCase))
+            if (key.ContainsIdentifier(column.Name))
                 Problem(path, $"'{column.Name}' is part of the key, which is the master's and not chosen.", "Leave the field out.");
             if (column.Generated)
                 Problem(path, $"'{column.Name}' is computed by the database and cannot be written.", "Leave the field out.");
@@ -128,7 +128,7 @@ public static class MapCheck
                 Problem($"{path}.table", $"'{table.Name}' is a view or a virtual table, whose rows cannot be reassigned.", "Name the table behind it.");
             var columns = reference.Columns.Select(name => Column(name, table, $"{path}.columns")).ToList();
             var to = reference.To.Count == 0 ? [] : Key(reference.To, target, $"{path}.to", $"{path}.to");
-            if (to.Count > 0 && Same(table.Name, target.Name))
+            if (to.Count > 0 && Identifiers.Same(table.Name, target.Name))
                 Problem($"{path}.to", $"The hierarchy of '{target.Name}' must point at the key, not at {string.Join(", ", to)}.", "Leave 'to' out.");
             if (reference.Template is null)
                 CheckPointing(columns, table, to.Count == 0 ? targetKey : to, target, path);
@@ -165,7 +165,7 @@ public static class MapCheck
                 return [.. unique.Columns.Select(column => column!)];
             if (table.UniqueKeys.Count > 0)
                 Problem($"{path}.table", $"The table '{table.Name}' has no primary key, but unique columns by which its rows could collide.", "Make them NOT NULL, or name columns that are unique together with 'key: [...]'.");
-            if (type.References.Count(other => Same(other.Table, reference.Table)) > 1)
+            if (type.References.Count(other => Identifiers.Same(other.Table, reference.Table)) > 1)
                 Problem($"{path}.table", $"The table '{table.Name}' has no key by which its rows could be told apart, and several references lead through it.", "Give the table a primary key.");
             if (type.Blockers.AtMostOne.Any(rule => rule.Reference == reference.Name && rule.End.Count > 0))
                 Problem($"{path}.table", $"The table '{table.Name}' has no key, so that its rows cannot be ended one by one.", "Give the table a primary key, or leave 'end' out.");
@@ -204,7 +204,7 @@ public static class MapCheck
                     CheckText(name, text.Replace(AtMostOneRule.DatePlaceholder, "2026-01-31", StringComparison.Ordinal), table, path);
             }
 
-            foreach (var pointing in rule.End.Keys.Where(name => type.RequireReference(rule.Reference).Columns.Contains(name, StringComparer.OrdinalIgnoreCase)))
+            foreach (var pointing in rule.End.Keys.Where(name => type.RequireReference(rule.Reference).Columns.ContainsIdentifier(name)))
                 Problem(path, $"'{pointing}' points at the record, and cannot be how a row ends.", "Name the columns that say that it has ended.");
             return rule with
             {
@@ -238,7 +238,7 @@ public static class MapCheck
             // A name that is wrong is told already, and may be meant for the one that is missing.
             if (given.Any(name => table.Find(name) is null))
                 return;
-            var missing = table.Columns.Where(column => column is { NotNull: true, HasDefault: false, Generated: false } && !given.Contains(column.Name, StringComparer.OrdinalIgnoreCase)).Select(column => column.Name).ToList();
+            var missing = table.Columns.Where(column => column is { NotNull: true, HasDefault: false, Generated: false } && !given.ContainsIdentifier(column.Name)).Select(column => column.Name).ToList();
             if (missing.Count > 0)
                 Problem(path, $"A new row of '{table.Name}' needs a value for {string.Join(", ", missing)}.", $"Add {string.Join(", ", missing.Select(name => $"'{name}: ...'"))} to 'values'.");
         }
@@ -252,7 +252,7 @@ public static class MapCheck
                 return linked;
             if (linked.Columns.Count == 0)
             {
-                if (!Same(through.Name, target.Name))
+                if (!Identifiers.Same(through.Name, target.Name))
                     Problem(path, $"The rows of '{linked.Through}' are of the table '{through.Name}', not of '{target.Name}'.", $"Name the columns that hold the {other.Title.ToLowerInvariant()}'s key, as in 'columns: {other.Name}_id'.");
                 return linked;
             }
@@ -266,10 +266,10 @@ public static class MapCheck
         {
             foreach (var table in catalog.Tables)
             {
-                foreach (var foreignKey in table.ForeignKeys.Where(key => Same(key.Target, target.Name)))
+                foreach (var foreignKey in table.ForeignKeys.Where(key => Identifiers.Same(key.Target, target.Name)))
                 {
                     var named = references.Any(reference =>
-                        Same(reference.Table, table.Name)
+                        Identifiers.Same(reference.Table, table.Name)
                         && reference.Columns.Order(StringComparer.OrdinalIgnoreCase)
                             .SequenceEqual(foreignKey.Columns.Order(StringComparer.OrdinalIgnoreCase), StringComparer.OrdinalIgnoreCase));
                     if (!named)
@@ -335,8 +335,6 @@ public static class MapCheck
         }
 
         private void Problem(string path, string message, string instead) => problems.Add(document.LineOf(path), message, instead);
-
-        private static bool Same(string left, string right) => string.Equals(left, right, StringComparison.OrdinalIgnoreCase);
 
         private static string Type(ColumnSchema column) => column.DeclaredType.Length > 0 ? column.DeclaredType : "of no declared type";
     }

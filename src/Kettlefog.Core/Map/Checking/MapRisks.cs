@@ -63,12 +63,12 @@ public static class MapRisks
         /// <summary>Rows that hang on related rows, and what the database does to them by itself.</summary>
         private IEnumerable<MapFinding> Cascades()
         {
-            foreach (var reference in type.References.Where(reference => reference.Policy == ReferencePolicy.Reassign && !Same(reference.Table, type.Table)))
+            foreach (var reference in type.References.Where(reference => reference.Policy == ReferencePolicy.Reassign && !Identifiers.Same(reference.Table, type.Table)))
             {
-                foreach (var (table, key) in catalog.Tables.SelectMany(table => table.ForeignKeys.Where(key => Same(key.Target, reference.Table)).Select(key => (table, key))))
+                foreach (var (table, key) in catalog.Tables.SelectMany(table => table.ForeignKeys.Where(key => Identifiers.Same(key.Target, reference.Table)).Select(key => (table, key))))
                 {
                     var path = $"references.{reference.Name}";
-                    var moves = key.TargetColumns.Any(column => reference.Columns.Contains(column, StringComparer.OrdinalIgnoreCase));
+                    var moves = key.TargetColumns.Any(column => reference.Columns.ContainsIdentifier(column));
                     if (moves && key.OnUpdate == KeyAction.Refuse)
                         yield return Risk(path, $"Rows of '{table.Name}' hang on the key of '{reference.Table}', which changes when its rows are reassigned, and the database does not let them follow: a merge that meets any is refused by it.", "Declare that foreign key ON UPDATE CASCADE.");
                     else if (moves)
@@ -85,10 +85,10 @@ public static class MapRisks
             {
                 foreach (var trigger in catalog.Require(name).Triggers.Where(trigger => (trigger.On & changes) != 0))
                 {
-                    var path = Same(name, type.Table) ? "table" : $"references.{type.References.FirstOrDefault(reference => Same(reference.Table, name))?.Name}";
+                    var path = Identifiers.Same(name, type.Table) ? "table" : $"references.{type.References.FirstOrDefault(reference => Identifiers.Same(reference.Table, name))?.Name}";
                     if (trigger.Writes is null)
                         yield return Risk(path, $"The trigger '{trigger.Name}' of '{name}' runs when rows are merged, and what it does cannot be read here.", "Find out whether it writes anywhere: a reversal takes back only what a merge wrote itself.");
-                    else if (trigger.Writes.Where(written => !Same(written, name)).ToList() is { Count: > 0 } elsewhere)
+                    else if (trigger.Writes.Where(written => !Identifiers.Same(written, name)).ToList() is { Count: > 0 } elsewhere)
                         yield return Risk(path, $"The trigger '{trigger.Name}' of '{name}' runs when rows are merged, and writes to {string.Join(", ", elsewhere.Select(each => $"'{each}'"))}.", "Make sure that this may happen twice, once with the merge and once with its reversal: what the trigger wrote is not taken back.");
                     else if (trigger.ChangesItsRow || trigger.Writes.Count > 0)
                         yield return Risk(path, $"The trigger '{trigger.Name}' of '{name}' changes the rows that are merged.", "What it sets is set anew by a reversal, and does not come back as it was.");
@@ -131,7 +131,5 @@ public static class MapRisks
             foreach (var name in Written(type).Keys.Where(name => catalog.Require(name).HidesRows))
                 yield return Risk("table", $"The database shows the service's user only some rows of '{name}' (row-level security): those it does not see stay with the duplicate.", "Give the user BYPASSRLS, or a policy that shows all rows.");
         }
-
-        private static bool Same(string left, string right) => string.Equals(left, right, StringComparison.OrdinalIgnoreCase);
     }
 }

@@ -1,6 +1,3 @@
-using Kettlefog.Core.Map.Reading;
-using Kettlefog.Core.Naming;
-
 namespace Kettlefog.Core.Map.Model;
 
 /// <summary>What may speak for a record as the master.</summary>
@@ -44,46 +41,4 @@ public sealed record MasterPreference(MasterCriterion Criterion, IReadOnlyList<s
     /// <summary>What speaks for a record where neither the map nor a rule says it.</summary>
     public static IReadOnlyList<MasterPreference> Usual { get; } =
         [new(MasterCriterion.MostRelated), new(MasterCriterion.MostComplete), new(MasterCriterion.Oldest)];
-
-    internal static readonly string[] Keys = ["source", "has"];
-
-    private static readonly MasterCriterion[] Words =
-        [MasterCriterion.MostRelated, MasterCriterion.MostComplete, MasterCriterion.Oldest, MasterCriterion.Newest, MasterCriterion.LastChanged];
-
-    /// <summary>Reads what stands under <c>master</c> in a map or a rule: words, and mappings such as <c>{source: [ledger, import]}</c>.</summary>
-    internal static IReadOnlyList<MasterPreference> Read(MapNode node, IReadOnlyList<string> references, bool hasSource, MapProblems problems)
-    {
-        var read = new List<MasterPreference>();
-        foreach (var (word, child) in node.WordsOrItems("master"))
-        {
-            if (word is not null)
-            {
-                if (EnumName.TryRead<MasterCriterion>(word, out var criterion) && Words.Contains(criterion))
-                    read.Add(new MasterPreference(criterion));
-                else
-                    problems.Add(node.Line, $"'{word}' does not speak for a master.", Spelling.Instead(word, Words.Select(each => EnumName.Of(each))));
-                continue;
-            }
-
-            child!.Only(Keys);
-            if (child.Has("source") == child.Has("has"))
-            {
-                problems.Add(child.Line, "What speaks for a master must be one thing.", "Write 'source: [ledger, import]' or 'has: agreements'.");
-            }
-            else if (child.Has("source"))
-            {
-                if (!hasSource)
-                    problems.Add(child.Line, "The record type does not say which column holds the source.", "Add 'source: column' to the record type.");
-                read.Add(new MasterPreference(MasterCriterion.Source, child.Texts("source"), null));
-            }
-            else if (child.Text("has") is { } reference)
-            {
-                if (!references.Contains(reference))
-                    problems.Add(child.Line, $"The record type has no reference '{reference}'.", Spelling.Instead(reference, references));
-                read.Add(new MasterPreference(MasterCriterion.Has, [], reference));
-            }
-        }
-
-        return read;
-    }
 }

@@ -1,5 +1,4 @@
 using Kettlefog.Core.Map.Model;
-using Kettlefog.Core.Matching.Rules;
 using Kettlefog.Core.Naming;
 
 namespace Kettlefog.Core.Map.Reading;
@@ -76,7 +75,7 @@ public static class MatchRuleReader
             compare,
             (double)from,
             automatic is { } certain ? (double)certain : MatchRule.UsualAutomatic,
-            MasterPreference.Read(node, references, hasSource, problems),
+            MasterPreferenceReader.Read(node, references, hasSource, problems),
             survivorship);
     }
 

@@ -2,6 +2,7 @@ using System.Globalization;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Matching.Evidence;
 using Kettlefog.Core.Matching.Features;
+using Kettlefog.Core.Matching.Records;
 using Kettlefog.Core.Text;
 using Kettlefog.Core.Text.Similarity;
 

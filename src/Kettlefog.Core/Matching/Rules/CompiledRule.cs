@@ -1,8 +1,8 @@
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Matching.Blocking;
 using Kettlefog.Core.Matching.Evidence;
+using Kettlefog.Core.Matching.Records;
 using Kettlefog.Core.Matching.Scoring;
-using Kettlefog.Core.Text;
 
 namespace Kettlefog.Core.Matching.Rules;
 

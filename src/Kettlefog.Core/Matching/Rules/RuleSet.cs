@@ -1,8 +1,8 @@
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Matching.Blocking;
 using Kettlefog.Core.Matching.Evidence;
+using Kettlefog.Core.Matching.Records;
 using Kettlefog.Core.Matching.Scoring;
-using Kettlefog.Core.Text;
 
 namespace Kettlefog.Core.Matching.Rules;
 
@@ -139,21 +139,5 @@ internal sealed class RuleSet
         for (var index = 0; index < _rules.Length; index++)
             scopes |= _rules[index].InScope(row) ? 1u << index : 0;
         return scopes;
-    }
-}
-
-/// <summary>Looks for fields by name.</summary>
-internal static class FieldPlaces
-{
-    /// <summary>The place of a field, or -1.</summary>
-    public static int IndexOf(this IReadOnlyList<Field> fields, string name)
-    {
-        for (var index = 0; index < fields.Count; index++)
-        {
-            if (fields[index].Name == name)
-                return index;
-        }
-
-        return -1;
     }
 }

@@ -1,7 +1,7 @@
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Matching.Evidence;
 using Kettlefog.Core.Matching.Features;
-using Kettlefog.Core.Text;
+using Kettlefog.Core.Matching.Records;
 
 namespace Kettlefog.Core.Matching.Scoring;
 

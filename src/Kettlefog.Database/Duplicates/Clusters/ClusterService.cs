@@ -2,7 +2,7 @@ using System.Runtime.CompilerServices;
 using Kettlefog.Core;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Merging;
-using Kettlefog.Core.Values;
+using Kettlefog.Core.Schema;
 using Kettlefog.Database.Duplicates.Rules;
 using Kettlefog.Database.Own;
 using Kettlefog.Database.Records;
@@ -80,7 +80,7 @@ public sealed class ClusterService
         await using var session = await _context.OpenReadAsync(cancellationToken);
         var inForce = (await new RuleStore(session).InForceAsync(type, cancellationToken)).FirstOrDefault(each => each.Rule.Name == rule);
         var schema = _context.Map.Catalog.Require(type.Table).Require(type.Key);
-        var read = keys.Select(key => RecordKey.Parse(key, schema)).ToList();
+        var read = keys.Select(key => RecordKeyParser.Parse(key, schema)).ToList();
         var choices = new MergeChoices(type.Name, read[0], read[1..], new Dictionary<string, FieldChoice>(), inForce?.Rule.Name);
         return MasterSuggester.Suggest(await new SnapshotReader(session, _context.Map).ReadAsync(choices, cancellationToken));
     }

@@ -3,14 +3,15 @@ using Kettlefog.Core.History;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Merging;
 using Kettlefog.Core.Naming;
+using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
+using Kettlefog.Database.Duplicates.Decisions;
+using Kettlefog.Database.Duplicates.Finding;
 using Kettlefog.Database.Engines;
 using Kettlefog.Database.History;
 using Kettlefog.Database.Journal;
 using Kettlefog.Database.Own;
 using Kettlefog.Database.Records;
-using Kettlefog.Database.Duplicates.Decisions;
-using Kettlefog.Database.Duplicates.Finding;
 
 namespace Kettlefog.Database.Duplicates.Clusters;
 
@@ -107,7 +108,7 @@ public sealed class NonDuplicateService
     {
         var keys = pairs.SelectMany(pair => new[] { pair.A, pair.B }).Distinct().ToList();
         var schema = _context.Map.Catalog.Require(type.Table).Require(type.Key);
-        var records = await new SnapshotReader(session, _context.Map).ReadRecordsAsync(type, [.. keys.Select(key => RecordKey.Parse(key, schema))], cancellationToken);
+        var records = await new SnapshotReader(session, _context.Map).ReadRecordsAsync(type, [.. keys.Select(key => RecordKeyParser.Parse(key, schema))], cancellationToken);
         var history = new HistoryStore(session);
         var (number, previousHash) = await history.NextAsync(cancellationToken);
         var details = new DecisionDetails(

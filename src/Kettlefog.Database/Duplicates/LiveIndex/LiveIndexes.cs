@@ -2,6 +2,7 @@ using System.Collections.Concurrent;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Matching;
 using Kettlefog.Core.Merging;
+using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
 using Kettlefog.Database.Duplicates.Decisions;
 using Kettlefog.Database.Duplicates.Finding;
@@ -51,7 +52,7 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
         var keys = found.Where(now.ContainsKey).ToList();
         if (keys.Count == 0)
             return likely;
-        var snapshots = await new SnapshotReader(session, map).ReadRecordsAsync(type, [.. keys.Select(key => RecordKey.Parse(key, schema))], cancellationToken);
+        var snapshots = await new SnapshotReader(session, map).ReadRecordsAsync(type, [.. keys.Select(key => RecordKeyParser.Parse(key, schema))], cancellationToken);
         foreach (var (key, snapshot) in keys.Zip(snapshots))
         {
             var explanation = index.Loaded.Finder.Explain(values, now[key].Values);

@@ -1,6 +1,7 @@
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Matching;
 using Kettlefog.Core.Merging;
+using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
 using Kettlefog.Database.Duplicates.Decisions;
 using Kettlefog.Database.Duplicates.Finding;
@@ -183,7 +184,7 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
         var reader = new SnapshotReader(session, map);
         foreach (var (a, b) in pairs)
         {
-            RecordKey[] keys = [RecordKey.Parse(loaded.Keys[a], schema), RecordKey.Parse(loaded.Keys[b], schema)];
+            RecordKey[] keys = [RecordKeyParser.Parse(loaded.Keys[a], schema), RecordKeyParser.Parse(loaded.Keys[b], schema)];
             var records = await reader.ReadRecordsAsync(loaded.Type, keys, cancellationToken);
             var values = records.Select(record => loaded.Type.Fields.Select(field => record[field.Column].ToText()).ToArray()).ToList();
             var explanation = loaded.Finder.Explain(values[0], values[1]);

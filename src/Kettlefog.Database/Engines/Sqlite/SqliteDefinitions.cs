@@ -13,7 +13,7 @@ internal static partial class SqliteDefinitions
 
     /// <summary>True if a table is where a virtual one keeps its things.</summary>
     public static bool IsShadow(string table, IReadOnlyList<string> virtuals) =>
-        virtuals.Any(name => table.Length > name.Length && table.StartsWith(name + "_", StringComparison.OrdinalIgnoreCase) && ShadowEndings.Contains(table[(name.Length + 1)..], StringComparer.OrdinalIgnoreCase));
+        virtuals.Any(name => table.Length > name.Length && table.StartsWith(name + "_", StringComparison.OrdinalIgnoreCase) && ShadowEndings.ContainsIdentifier(table[(name.Length + 1)..]));
 
     /// <summary>True if the rows of a table have no number of their own.</summary>
     public static bool HasNoRowNumber(string definition) => WithoutRowNumber().IsMatch(definition);

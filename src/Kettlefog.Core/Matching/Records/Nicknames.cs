@@ -1,7 +1,7 @@
 using System.Collections.Concurrent;
-using Kettlefog.Core.Matching.Records;
+using Kettlefog.Core.Text;
 
-namespace Kettlefog.Core.Text;
+namespace Kettlefog.Core.Matching.Records;
 
 /// <summary>Knows which given names one person may bear.</summary>
 internal sealed class Nicknames

@@ -1,16 +1,15 @@
 using Kettlefog.Core.Map.Model;
 
-namespace Kettlefog.Core.Merging;
+namespace Kettlefog.Core.Merging.Blockers;
 
-/// <summary>An amount of money means nothing without its currency: both must come from the same records.</summary>
-internal static class CurrencyCheck
+/// <summary>Amounts of money that are combined must be in one currency, and stay with theirs.</summary>
+internal sealed class CurrencyCheck : IBlockerCheck
 {
-    /// <summary>The blockers of amounts that would stand in a currency which is not theirs.</summary>
-    /// <param name="type">The record type.</param>
-    /// <param name="records">The records.</param>
-    /// <param name="fields">Its fields, as planned.</param>
-    public static IEnumerable<Blocker> Blockers(RecordType type, IReadOnlyList<PlannedRecord> records, IReadOnlyList<PlannedField> fields)
+    /// <inheritdoc/>
+    public IEnumerable<Blocker> Check(BlockerContext context)
     {
+        var (snapshot, records, fields, _) = context;
+        var type = snapshot.Type;
         // Where the currency must agree, records that differ in it are blocked already.
         foreach (var amount in fields.Where(field => field.Field.Currency is { } name && !type.Blockers.MustAgree.Contains(name) && field.ChosenBy != ChosenBy.Typed && !type.IsBlank(field.Value)))
         {

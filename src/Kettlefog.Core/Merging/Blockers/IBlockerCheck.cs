@@ -1,0 +1,20 @@
+namespace Kettlefog.Core.Merging.Blockers;
+
+/// <summary>What a check of blockers looks at.</summary>
+/// <param name="Snapshot">What was read.</param>
+/// <param name="Records">The records, the master first.</param>
+/// <param name="Fields">The fields, as planned.</param>
+/// <param name="Moves">The related rows, as planned.</param>
+internal sealed record BlockerContext(
+    MergeSnapshot Snapshot,
+    IReadOnlyList<PlannedRecord> Records,
+    IReadOnlyList<PlannedField> Fields,
+    IReadOnlyList<PlannedMove> Moves);
+
+/// <summary>Finds one kind of blocker.</summary>
+internal interface IBlockerCheck
+{
+    /// <summary>The blockers of this kind; none if nothing forbids the merge.</summary>
+    /// <param name="context">What is planned.</param>
+    IEnumerable<Blocker> Check(BlockerContext context);
+}

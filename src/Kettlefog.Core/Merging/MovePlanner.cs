@@ -1,0 +1,32 @@
+using Kettlefog.Core.Schema;
+using Kettlefog.Core.Values;
+
+namespace Kettlefog.Core.Merging;
+
+/// <summary>Plans which related rows move.</summary>
+internal static class MovePlanner
+{
+    /// <summary>Plans the related rows of one reference.</summary>
+    public static PlannedMove Plan(MergeSnapshot snapshot, ReferenceSnapshot reference, IReadOnlyList<PlannedCollision> collisions, List<(TableSchema Table, IReadOnlyList<ColumnValue> Row)> gone)
+    {
+        var removed = new long[snapshot.Records.Count];
+        foreach (var row in gone)
+        {
+            if (IndexOfReferencedRecord(reference, row) is >= 0 and var holder)
+                removed[holder]++;
+        }
+
+        return new PlannedMove(
+            reference.Reference,
+            reference.PointedAt,
+            reference.Table,
+            reference.Related.Select(related => related.Count).ToList(),
+            reference.Reference.Amount is null ? null : reference.Related.Skip(1).Sum(related => related.Amount ?? 0),
+            collisions,
+            removed);
+    }
+
+    /// <summary>The index of the record at which a row points by a reference, or -1. One row may point by several.</summary>
+    public static int IndexOfReferencedRecord(ReferenceSnapshot reference, (TableSchema Table, IReadOnlyList<ColumnValue> Row) row) =>
+        row.Table == reference.Table ? reference.Reference.IndexOfReferencedRecord(column => row.Row[row.Table.IndexOf(column)], reference.PointedAt) : -1;
+}
