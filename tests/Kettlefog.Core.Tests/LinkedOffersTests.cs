@@ -56,9 +56,9 @@ public class LinkedOffersTests
 
     [Fact]
     public void Groups_hold_what_agrees_once_each_and_nothing_that_is_kept_apart() =>
-        Gen.Select(Gen.Select(Gen.Int[0, 4].Select(place => Hulls[place]), Gen.Int[0, 2]).Array[0, 9], Gen.Select(Gen.Int[1, 9], Gen.Int[1, 9]).Array[0, 5]).Sample((rows, apart) =>
+        Gen.Select(Gen.Select(Gen.Int[0, 4].Select(place => Hulls[place]), Gen.Int[0, 2]).Array[0, 9], Gen.Select(Gen.Int[1, 9], Gen.Int[1, 9]).Array[0, 5]).Sample((rows, nonDuplicates) =>
         {
-            var pairs = apart.Where(pair => pair.Item1 != pair.Item2).Select(pair => pair.Item1 < pair.Item2 ? ($"{pair.Item1}", $"{pair.Item2}") : ($"{pair.Item2}", $"{pair.Item1}")).ToArray();
+            var pairs = nonDuplicates.Where(pair => pair.Item1 != pair.Item2).Select(pair => pair.Item1 < pair.Item2 ? ($"{pair.Item1}", $"{pair.Item2}") : ($"{pair.Item2}", $"{pair.Item1}")).ToArray();
             var groups = Groups(["hull"], pairs, rows);
             groups.SelectMany(group => group.Records).Select(record => record.Key).ShouldBeUnique();
             foreach (var group in groups)
@@ -72,8 +72,8 @@ public class LinkedOffersTests
                 groups.Count.ShouldBe(rows.Select((row, place) => (Hull: row.Item1.Replace(" ", "", StringComparison.Ordinal).ToUpperInvariant(), row.Item2)).Where(row => row.Hull.StartsWith('H')).GroupBy(row => row.Hull).Count(group => group.Select(row => row.Item2).Distinct().Count() > 1));
         });
 
-    private static IReadOnlyList<LinkedGroup> Groups(string[] same, (string, string)[] apart, params (string Value, int Holder)[] rows) =>
-        LinkedOffers.Groups(new LinkedSnapshot(Link([same]), Type, [.. rows.Select((row, place) => Record(place + 1, same[0], row.Value, row.Holder))], Apart(apart)));
+    private static IReadOnlyList<LinkedGroup> Groups(string[] same, (string, string)[] nonDuplicates, params (string Value, int Holder)[] rows) =>
+        LinkedOffers.Groups(new LinkedSnapshot(Link([same]), Type, [.. rows.Select((row, place) => Record(place + 1, same[0], row.Value, row.Holder))], Apart(nonDuplicates)));
 
     private static LinkedRecords Link(IReadOnlyList<IReadOnlyList<string>> same) => new("vessels", "Vessels", "vessel", "vessels", [], same);
 

@@ -60,7 +60,7 @@ public class DecisionTests
         await world.ScanAsync();
         await world.TogetherAsync(b, c, false);
         (await world.Database.NonDuplicates.ListAsync(world.Type, default)).ShouldContain(pair => new[] { pair.A, pair.B }.Order().SequenceEqual(new[] { b, c }.Order()));
-        (await world.Database.Similar.FindToRecordAsync(world.Type, world.Key(b), 10, default)).ShouldNotContain(likely => likely.Key == c);
+        (await world.Database.Similar.FindToRecordAsync(world.Type, world.Key(b), 10, default)).ShouldNotContain(similar => similar.Key == c);
 
         await world.ReverseAsync(merge);
         await world.ScanAsync(ScanScope.Changed);

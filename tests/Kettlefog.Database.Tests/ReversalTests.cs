@@ -208,7 +208,7 @@ public abstract class ReversalTests(Engine engine)
         for (var step = 0; step < 14; step++)
         {
             var alive = Enumerable.Range(1, 8).Select(id => (long)id).Where(id => !into.ContainsKey(id)).OrderBy(_ => random.Next()).ToList();
-            var standing = into.Values.Select(forward => forward.Number).Distinct().ToList();
+            var standing = into.Values.Select(redirect => redirect.Number).Distinct().ToList();
             if (standing.Count > 0 && (alive.Count < 2 || random.Next(3) == 0))
             {
                 foreach (var entry in await ledger.ReverseAsync(standing[random.Next(standing.Count)], withLater: true))
@@ -236,7 +236,7 @@ public abstract class ReversalTests(Engine engine)
             }
         }
 
-        foreach (var number in into.Values.Select(forward => forward.Number).Distinct().OrderDescending())
+        foreach (var number in into.Values.Select(redirect => redirect.Number).Distinct().OrderDescending())
             await ledger.ReverseAsync(number, withLater: true);
         ledger.File.Dump().ShouldBe(first);
         (await ledger.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();

@@ -71,11 +71,11 @@ public sealed class DuplicatesRolesTests(ServiceFixture fixture)
         (await ExportAsync(stream => service.Client.ExportPairsAsync("vendor", 0, "csv", stream))).ShouldBe(killed);
 
         // The live index is made anew, and answers as before.
-        var likely = await service.Client.FindSimilarAsync("vendor", "1001");
-        likely.Select(pair => pair.B).ShouldContain("1002");
+        var similar = await service.Client.FindSimilarAsync("vendor", "1001");
+        similar.Select(pair => pair.B).ShouldContain("1002");
         await service.KillAsync();
         await service.ServeAsync();
-        (await service.Client.FindSimilarAsync("vendor", "1001")).Select(pair => (pair.B, pair.Score)).ShouldBe(likely.Select(pair => (pair.B, pair.Score)));
+        (await service.Client.FindSimilarAsync("vendor", "1001")).Select(pair => (pair.B, pair.Score)).ShouldBe(similar.Select(pair => (pair.B, pair.Score)));
     }
 
     [Fact]

@@ -94,8 +94,8 @@ internal static class RecordCommands
             CommonOptions.PrinterOf(result).Print(new { record, history }, () => values, output =>
             {
                 output.Line($"{recordType.Title} {record.Key}: {record.Label}");
-                if (history.Retired is { } forward)
-                    output.Line($"Retired: it became {forward.Master} by merge {forward.Merge}.");
+                if (history.Retired is { } redirect)
+                    output.Line($"Retired: it became {redirect.Master} by merge {redirect.Merge}.");
                 foreach (var old in history.OldKeys)
                     output.Line($"The old key {old.OldKey} leads here (merge {old.Merge}).");
                 output.Table(values);
@@ -154,7 +154,7 @@ internal static class RecordCommands
             ["key", type.Title.ToLowerInvariant(), .. fields.Select(field => field.Name), .. figures.Select(figure => figure.Name), "changed"],
             [.. found.Items.Select(record => (IReadOnlyList<string?>)[
                 record.Key,
-                record.Label + (record.Retired is { } forward ? $" (retired, now {forward.Master})" : ""),
+                record.Label + (record.Retired is { } redirect ? $" (retired, now {redirect.Master})" : ""),
                 .. fields.Select(field => record.Values.GetValueOrDefault(field.Name)),
                 .. figures.Select(figure => PlanReport.Number(figure.Operation, record.Figures.GetValueOrDefault(figure.Name))),
                 record.Changed?.Split('T')[0]])],

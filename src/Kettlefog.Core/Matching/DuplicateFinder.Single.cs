@@ -140,7 +140,7 @@ public sealed partial class DuplicateFinder
     }
 
     /// <summary>The strongest evidence about two records that were added, in few words.</summary>
-    public string WhyInShort(int a, int b)
+    public string SummaryOf(int a, int b)
     {
         var findings = new Finding[_scorer.Findings];
         Compare(_records[a], _records[b], findings);

@@ -143,13 +143,13 @@ internal sealed class HistoryStore(Session session)
     }
 
     /// <summary>The duplicates that were taken out of a merge, by key in text form, with the entry that did it.</summary>
-    public async Task<IReadOnlyDictionary<string, long>> TakenOutAsync(long merge, CancellationToken cancellationToken) =>
-        (await session.QueryAsync(Sql.Of($"SELECT record_key, number FROM {session.Dialect.Own("taken_out")} WHERE merge = {merge}"), row => (Key: row.Text(), Number: row.Long()), cancellationToken))
+    public async Task<IReadOnlyDictionary<string, long>> ReadPartialReversalsAsync(long merge, CancellationToken cancellationToken) =>
+        (await session.QueryAsync(Sql.Of($"SELECT record_key, number FROM {session.Dialect.Own("partial_reversal")} WHERE merge = {merge}"), row => (Key: row.Text(), Number: row.Long()), cancellationToken))
         .ToDictionary(row => row.Key, row => row.Number);
 
     /// <summary>Notes that an entry took one duplicate out of a merge.</summary>
-    public Task TakeOutAsync(long merge, string key, long number, CancellationToken cancellationToken) =>
-        session.ExecuteAsync(Sql.Of($"INSERT INTO {session.Dialect.Own("taken_out")} (merge, record_key, number) VALUES ({merge}, {key}, {number})"), cancellationToken);
+    public Task AddPartialReversalAsync(long merge, string key, long number, CancellationToken cancellationToken) =>
+        session.ExecuteAsync(Sql.Of($"INSERT INTO {session.Dialect.Own("partial_reversal")} (merge, record_key, number) VALUES ({merge}, {key}, {number})"), cancellationToken);
 
     /// <summary>A moment as the history keeps it: to the microsecond.</summary>
     public static DateTimeOffset Truncate(DateTimeOffset moment) => new(moment.UtcTicks - (moment.UtcTicks % TimeSpan.TicksPerMicrosecond), TimeSpan.Zero);

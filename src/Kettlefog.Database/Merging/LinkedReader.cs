@@ -40,8 +40,8 @@ internal sealed class LinkedReader(Session session, CheckedMap map)
             if (holders.Count < 2)
                 continue;
             var linked = (await new SnapshotReader(session, map).FindRecordsAsync(other, [.. holders.Keys], cancellationToken)).OfType<RecordSnapshot>().Select(record => new LinkedRecord(record, holders[record.Key]));
-            var apart = (await new NonDuplicateStore(session).ListAsync(other.Name, cancellationToken)).Select(pair => NonDuplicateStore.Ordered(pair.A, pair.B)).ToHashSet();
-            found.Add(new LinkedSnapshot(link, other, [.. linked], apart));
+            var nonDuplicates = (await new NonDuplicateStore(session).ListAsync(other.Name, cancellationToken)).Select(pair => NonDuplicateStore.Ordered(pair.A, pair.B)).ToHashSet();
+            found.Add(new LinkedSnapshot(link, other, [.. linked], nonDuplicates));
         }
 
         return found;

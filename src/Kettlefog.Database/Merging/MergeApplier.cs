@@ -46,9 +46,9 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
             await RetireAsync(number, duplicate.Key, cancellationToken);
         await UpdateMasterAsync(number, cancellationToken);
         await _journal.FlushAsync(cancellationToken);
-        var forwards = new RedirectStore(session);
+        var redirects = new RedirectStore(session);
         foreach (var duplicate in plan.Duplicates)
-            forwards.Add(plan.Type.Name, duplicate.Key.ToString(), plan.Master.Key.ToString(), number);
+            redirects.Add(plan.Type.Name, duplicate.Key.ToString(), plan.Master.Key.ToString(), number);
         await ProveAsync(cancellationToken);
         var at = HistoryStore.Truncate(clock.GetUtcNow());
         await AddFurtherAsync(number, cancellationToken);

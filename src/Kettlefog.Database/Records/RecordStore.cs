@@ -43,7 +43,7 @@ internal sealed class RecordStore(Session session, CheckedMap map)
 
     private static readonly Sql Joint = Sql.Literal(JointText);
 
-    private readonly Sql _forward = session.Dialect.Own("forward");
+    private readonly Sql _redirects = session.Dialect.Own("redirect");
 
     /// <summary>Finds records.</summary>
     public async Task<Page<FoundRecord>> SearchAsync(RecordType type, RecordSearch search, CancellationToken cancellationToken)
@@ -131,8 +131,8 @@ internal sealed class RecordStore(Session session, CheckedMap map)
         var related = type.References
             .Zip(await reader.ReadAsync(type, [.. type.References.Select(reference => ReferenceTarget.Of(map, type, reference, records))], keys, whole: false, cancellationToken))
             .ToDictionary(pair => pair.First.Name, pair => pair.Second);
-        var forwards = withRetired
-            ? (await new RedirectStore(session).FindAsync(type.Name, [.. keys.Select(key => key.ToString())], cancellationToken)).ToDictionary(forward => forward.OldKey)
+        var redirects = withRetired
+            ? (await new RedirectStore(session).FindAsync(type.Name, [.. keys.Select(key => key.ToString())], cancellationToken)).ToDictionary(redirect => redirect.OldKey)
             : [];
         var found = new List<FoundRecord>();
         for (var index = 0; index < records.Count; index++)
@@ -143,7 +143,7 @@ internal sealed class RecordStore(Session session, CheckedMap map)
                     figure => figure.Name,
                     figure => related[figure.Reference][index].Figures[figure.Name]),
                 type.References.ToDictionary(reference => reference.Name, reference => related[reference.Name][index].Count),
-                forwards.GetValueOrDefault(keys[index].ToString())));
+                redirects.GetValueOrDefault(keys[index].ToString())));
         }
 
         return found;
@@ -158,7 +158,7 @@ internal sealed class RecordStore(Session session, CheckedMap map)
         if (!search.WithRetired)
         {
             var key = session.Keys.Text(table.Require(type.Key));
-            conditions = conditions.Append(Sql.Of($"{key} NOT IN (SELECT f.old_key FROM {_forward} f WHERE f.record_type = {type.Name})"));
+            conditions = conditions.Append(Sql.Of($"{key} NOT IN (SELECT f.old_key FROM {_redirects} f WHERE f.record_type = {type.Name})"));
         }
 
         return Sql.Join(" AND ", conditions.Prepend(Sql.Of($"1 = 1")));

@@ -12,7 +12,7 @@ public sealed record Redirect(string OldKey, string Master, long Number);
 /// <summary>The forwards, kept flat: each old key leads to today's master in one step.</summary>
 internal sealed class RedirectStore(Session session)
 {
-    private readonly Sql _table = session.Dialect.Own("forward");
+    private readonly Sql _table = session.Dialect.Own("redirect");
 
     /// <summary>Where a key leads, or null if it is not retired.</summary>
     public async Task<Redirect?> FindAsync(string recordType, string key, CancellationToken cancellationToken) =>

@@ -133,12 +133,12 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
 
     private async Task EnsureNotRetiredAsync(RecordType type, List<RecordKey> keys, CancellationToken cancellationToken)
     {
-        foreach (var forward in await new RedirectStore(session).FindAsync(type.Name, [.. keys.Select(key => key.ToString())], cancellationToken))
+        foreach (var redirect in await new RedirectStore(session).FindAsync(type.Name, [.. keys.Select(key => key.ToString())], cancellationToken))
         {
             throw new KettlefogException(
                 ErrorCode.RecordRetired,
-                $"{type.Title} {forward.OldKey} is retired: it became {forward.Master} by merge {forward.Number}.",
-                $"Use {forward.Master}, or take merge {forward.Number} back first.");
+                $"{type.Title} {redirect.OldKey} is retired: it became {redirect.Master} by merge {redirect.Number}.",
+                $"Use {redirect.Master}, or take merge {redirect.Number} back first.");
         }
     }
 }

@@ -13,7 +13,7 @@ internal sealed class MergeParts(JournalStore journal, CheckedMap map, RecordTyp
 {
     /// <summary>Checks that a duplicate can be taken out of the merge.</summary>
     /// <exception cref="KettlefogException">It is the master, no record of the merge, taken out already, or its rows were combined with others.</exception>
-    public void Require(string key, IReadOnlyDictionary<string, long> takenOut, long number)
+    public void Require(string key, IReadOnlyDictionary<string, long> partlyReversed, long number)
     {
         var index = IndexOf(key);
         if (index < 1)
@@ -24,7 +24,7 @@ internal sealed class MergeParts(JournalStore journal, CheckedMap map, RecordTyp
                 $"Name one of its duplicates: {string.Join(", ", details.Records.Skip(1).Select(record => record.Key))}.");
         }
 
-        if (takenOut.TryGetValue(key, out var entry))
+        if (partlyReversed.TryGetValue(key, out var entry))
             throw new KettlefogException(ErrorCode.NotReversible, $"{key} was taken out of merge {number} already, by entry {entry}.", "Look at that entry.");
         foreach (var move in details.Moves)
         {
@@ -40,13 +40,13 @@ internal sealed class MergeParts(JournalStore journal, CheckedMap map, RecordTyp
 
     /// <summary>The steps that one record's part in the merge consists of: its rows, what gave way of them, its retirement.</summary>
     /// <param name="key">The record's key in text form.</param>
-    /// <param name="takenOut">The records that came out before it. A row that points at two of them comes back with the last.</param>
+    /// <param name="partlyReversed">The records that came out before it. A row that points at two of them comes back with the last.</param>
     /// <param name="steps">The steps of the merge.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public async Task<List<JournalStep>> OfAsync(string key, IEnumerable<string> takenOut, List<JournalStep> steps, CancellationToken cancellationToken)
+    public async Task<List<JournalStep>> OfAsync(string key, IEnumerable<string> partlyReversed, List<JournalStep> steps, CancellationToken cancellationToken)
     {
         var record = IndexOf(key);
-        var before = takenOut.Select(IndexOf).ToHashSet();
+        var before = partlyReversed.Select(IndexOf).ToHashSet();
         var found = new List<JournalStep>();
         var along = new List<JournalStep>();
         foreach (var step in steps)
@@ -67,11 +67,11 @@ internal sealed class MergeParts(JournalStore journal, CheckedMap map, RecordTyp
     }
 
     /// <summary>The numbers of the steps that are undone, because their records were taken out before.</summary>
-    public async Task<HashSet<int>> UndoneAsync(IReadOnlyDictionary<string, long> takenOut, List<JournalStep> steps, CancellationToken cancellationToken)
+    public async Task<HashSet<int>> UndoneAsync(IReadOnlyDictionary<string, long> partlyReversed, List<JournalStep> steps, CancellationToken cancellationToken)
     {
         var undone = new HashSet<int>();
         var before = new List<string>();
-        foreach (var key in takenOut.OrderBy(pair => pair.Value).Select(pair => pair.Key))
+        foreach (var key in partlyReversed.OrderBy(pair => pair.Value).Select(pair => pair.Key))
         {
             undone.UnionWith((await OfAsync(key, before, steps, cancellationToken)).Select(step => step.Step));
             before.Add(key);
@@ -80,7 +80,7 @@ internal sealed class MergeParts(JournalStore journal, CheckedMap map, RecordTyp
         return undone;
     }
 
-    private async Task<bool> BelongsToAsync(JournalStep step, int record, HashSet<int> takenOut, CancellationToken cancellationToken)
+    private async Task<bool> BelongsToAsync(JournalStep step, int record, HashSet<int> partlyReversed, CancellationToken cancellationToken)
     {
         if (step.Operation == JournalOperation.Insert)
             return false;
@@ -96,7 +96,7 @@ internal sealed class MergeParts(JournalStore journal, CheckedMap map, RecordTyp
             .Select(reference => HolderOf(reference, cells))
             .Where(holder => holder > 0)
             .ToList();
-        return holders.Contains(record) && holders.TrueForAll(holder => holder == record || takenOut.Contains(holder));
+        return holders.Contains(record) && holders.TrueForAll(holder => holder == record || partlyReversed.Contains(holder));
     }
 
     /// <summary>The index of the record that a row pointed at by a reference, or -1.</summary>

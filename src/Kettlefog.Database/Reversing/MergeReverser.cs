@@ -79,13 +79,13 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var details = DetailsJson.Read<MergeDetails>(merge.Details);
         var parts = new MergeParts(_journal, map, type, details);
         var all = await _journal.StepsAsync(number, cancellationToken);
-        var takenOut = await _history.TakenOutAsync(number, cancellationToken);
-        var keys = new JournaledRowKeys(session, _journal, all, await parts.UndoneAsync(takenOut, all, cancellationToken));
+        var partlyReversed = await _history.ReadPartialReversalsAsync(number, cancellationToken);
+        var keys = new JournaledRowKeys(session, _journal, all, await parts.UndoneAsync(partlyReversed, all, cancellationToken));
         var steps = all.FindAll(step => !keys.Undone.Contains(step.Step));
         if (choices.Only is { } only)
         {
-            parts.Require(only, takenOut, number);
-            steps = await parts.OfAsync(only, takenOut.Keys, steps, cancellationToken);
+            parts.Require(only, partlyReversed, number);
+            steps = await parts.OfAsync(only, partlyReversed.Keys, steps, cancellationToken);
         }
 
         var deletions = new List<JournaledDeletion>();
@@ -138,7 +138,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         var before = await ControlTotalsAsync(reversal, cancellationToken);
         var steps = all.ToDictionary(step => step.Step);
         var parts = new MergeParts(_journal, map, reversal.Snapshot.Type, DetailsJson.Read<MergeDetails>(merge.Details));
-        var keys = new JournaledRowKeys(session, _journal, all, await parts.UndoneAsync(await _history.TakenOutAsync(merge.Number, cancellationToken), all, cancellationToken));
+        var keys = new JournaledRowKeys(session, _journal, all, await parts.UndoneAsync(await _history.ReadPartialReversalsAsync(merge.Number, cancellationToken), all, cancellationToken));
         var undo = reversal.Cells.GroupBy(cell => cell.Step).Select(cells => (Step: cells.Key, Run: (Func<Task>)(() => RestoreCellsAsync(number, steps[cells.Key], [.. cells], keys, cancellationToken))))
             .Concat(reversal.Restored.Select(deletion => (deletion.Step, Run: (Func<Task>)(() => RestoreRowAsync(steps[deletion.Step], cancellationToken)))))
             .Concat(reversal.Rows.Select(rows => (rows.Step, Run: (Func<Task>)(() => ReturnRowsAsync(steps[rows.Step], rows, keys, cancellationToken)))))
@@ -173,7 +173,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             previousHash);
         _history.Append(entry, duplicates);
         if (only is not null)
-            await _history.TakeOutAsync(merge.Number, only, number, cancellationToken);
+            await _history.AddPartialReversalAsync(merge.Number, only, number, cancellationToken);
         await new ClusterStore(session).ReturnAsync(merge.Number, only is null ? null : duplicates, entry.At, cancellationToken);
         await new NonDuplicateStore(session).ForgetAsync(merge.Number, cancellationToken);
         return entry;

@@ -136,16 +136,16 @@ internal static class ClusterEndpoints
     {
         var recordType = database.Map.Map.Require(type);
         var own = database.Records.ReadKey(recordType, AddressKey.Read(http));
-        var likely = await database.Similar.FindToRecordAsync(recordType, own, Checked(most), cancellationToken);
-        return [.. likely.Select(each => DuplicateViews.Of(own.ToString(), each.Key, each.Label, each.Explanation))];
+        var similar = await database.Similar.FindToRecordAsync(recordType, own, Checked(most), cancellationToken);
+        return [.. similar.Select(each => DuplicateViews.Of(own.ToString(), each.Key, each.Label, each.Explanation))];
     }
 
     private static async Task<IReadOnlyList<PairView>> FindSimilarToValuesAsync(string type, SimilarBody body, OperationalDatabase database, CancellationToken cancellationToken)
     {
         if (body.Values.Values.All(string.IsNullOrWhiteSpace))
             throw new KettlefogException(ErrorCode.InvalidValue, "There is nothing to find records by.", "Send the value of one field at least.");
-        var likely = await database.Similar.FindToValuesAsync(database.Map.Map.Require(type), body.Values, Checked(body.Limit), cancellationToken);
-        return [.. likely.Select(each => DuplicateViews.Of(null, each.Key, each.Label, each.Explanation))];
+        var similar = await database.Similar.FindToValuesAsync(database.Map.Map.Require(type), body.Values, Checked(body.Limit), cancellationToken);
+        return [.. similar.Select(each => DuplicateViews.Of(null, each.Key, each.Label, each.Explanation))];
     }
 
     private static int Checked(int most) => most is >= 1 and <= MaxSimilar

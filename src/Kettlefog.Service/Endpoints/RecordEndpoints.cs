@@ -48,12 +48,12 @@ internal static class RecordEndpoints
             && recordType.Retirement.Delete)
         {
             // A deleted duplicate has no row any more, but its key still leads somewhere.
-            if (await database.Records.FindRedirectAsync(type, key, cancellationToken) is not { } forward)
+            if (await database.Records.FindRedirectAsync(type, key, cancellationToken) is not { } redirect)
                 throw;
             throw new KettlefogException(
                 ErrorCode.RecordRetired,
-                $"{recordType.Title} {key} is retired: it became {forward.Master} by merge {forward.Number}.",
-                $"Look at {forward.Master}, or at merge {forward.Number} for its values.",
+                $"{recordType.Title} {key} is retired: it became {redirect.Master} by merge {redirect.Number}.",
+                $"Look at {redirect.Master}, or at merge {redirect.Number} for its values.",
                 inner: unknown);
         }
     }
@@ -89,11 +89,11 @@ internal static class RecordEndpoints
         key = AddressKey.Read(http);
         var recordType = database.Map.Map.Require(type);
         var plain = database.Records.ReadKey(recordType, key).ToString();
-        var forward = await database.Records.FindRedirectAsync(type, plain, cancellationToken);
+        var redirect = await database.Records.FindRedirectAsync(type, plain, cancellationToken);
         var oldKeys = await database.Records.FindRedirectsToAsync(type, plain, cancellationToken);
         var entries = await database.History.ListAsync(new HistoryFilter(type, plain), 1, 200, cancellationToken);
         return new RecordHistory(
-            forward is null ? null : Views.Of(forward),
+            redirect is null ? null : Views.Of(redirect),
             [.. oldKeys.Select(Views.Of)],
             [.. entries.Items.Select(Views.Summary)]);
     }

@@ -60,7 +60,7 @@ internal static class Views
             found.Retired is null ? null : Of(found.Retired));
     }
 
-    public static RedirectView Of(Redirect forward) => new(forward.OldKey, forward.Master, forward.Number);
+    public static RedirectView Of(Redirect redirect) => new(redirect.OldKey, redirect.Master, redirect.Number);
 
     public static PlanView Of(MergePlan plan, RecordMap map) =>
         Of(

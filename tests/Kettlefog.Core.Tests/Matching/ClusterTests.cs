@@ -30,9 +30,9 @@ public class ClusterTests
     {
         var pairs = edges.Where(edge => edge.Item1 != edge.Item2).Select(edge => new ScoredPair(Math.Min(edge.Item1, edge.Item2), Math.Max(edge.Item1, edge.Item2), edge.Item3))
             .DistinctBy(pair => (pair.A, pair.B)).ToList();
-        var apart = never.Select(pair => (Math.Min(pair.Item1, pair.Item2), Math.Max(pair.Item1, pair.Item2))).ToHashSet();
+        var nonDuplicates = never.Select(pair => (Math.Min(pair.Item1, pair.Item2), Math.Max(pair.Item1, pair.Item2))).ToHashSet();
         IReadOnlyList<FoundCluster> Run(IReadOnlyList<ScoredPair> order) =>
-            ClusterBuilder.Build(order, (_, _) => 0.1f, (a, b) => apart.Contains((Math.Min(a, b), Math.Max(a, b))), 0.6, most, CancellationToken.None);
+            ClusterBuilder.Build(order, (_, _) => 0.1f, (a, b) => nonDuplicates.Contains((Math.Min(a, b), Math.Max(a, b))), 0.6, most, CancellationToken.None);
         var clusters = Run(pairs);
         clusters.SelectMany(cluster => cluster.Members).ShouldBeUnique();
         foreach (var cluster in clusters)
@@ -42,7 +42,7 @@ public class ClusterTests
             foreach (var a in cluster.Members)
             {
                 foreach (var b in cluster.Members.Where(b => b > a))
-                    apart.ShouldNotContain((a, b));
+                    nonDuplicates.ShouldNotContain((a, b));
             }
         }
 

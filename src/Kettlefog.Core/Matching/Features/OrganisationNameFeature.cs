@@ -231,7 +231,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
         Span<bool> taken = stackalloc bool[MaxWords];
         float matched = 0, leftA = 0, leftB = 0;
         int misspelt = 0, extraA = 0, extraB = 0;
-        var apart = false;
+        var nonDuplicates = false;
         var x = a[Head..];
         var y = b[Head..];
         for (var word = 0; word < x.Length; word += Stride)
@@ -242,7 +242,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
             {
                 leftA += weight;
                 extraA++;
-                apart |= (x[word + 1] & TellsPlace) != 0;
+                nonDuplicates |= (x[word + 1] & TellsPlace) != 0;
                 continue;
             }
 
@@ -257,7 +257,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
                 continue;
             leftB += Weight(y[word]);
             extraB++;
-            apart |= (y[word + 1] & TellsPlace) != 0;
+            nonDuplicates |= (y[word + 1] & TellsPlace) != 0;
         }
 
         // Most names that blocking brings together have nothing in common but a common word.
@@ -268,12 +268,12 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
         var rarity = Math.Min(matched, Rarity(Math.Max(wholeA.Count, wholeB.Count)));
         if (extraA == 0 && extraB == 0)
             return new Finding(misspelt == 0 ? 0 : 1, rarity);
-        if (mayBeSlip && IsSlip(wholeA.Text, wholeB.Text) && !apart)
+        if (mayBeSlip && IsSlip(wholeA.Text, wholeB.Text) && !nonDuplicates)
             return new Finding(1, Math.Min(Rarity(Math.Max(wholeA.Count, wholeB.Count)), 16));
         var ratio = matched <= 0 ? 0 : 2 * matched / ((2 * matched) + leftA + leftB);
         if (matched < MinCommonWords)
             return new Finding(6);
-        if (apart)
+        if (nonDuplicates)
             return new Finding(4, Math.Min(matched, 16));
         if (extraA == 0 || extraB == 0)
             return new Finding(3, Math.Min(matched, 16));

@@ -44,11 +44,11 @@ public sealed class ClusterService
     /// <param name="id">The cluster.</param>
     /// <param name="user">Who is to have it; null for nobody.</param>
     /// <param name="caller">Who asks for it: one's own cluster can be handed over.</param>
-    /// <param name="evenIfTaken">True to take it from whoever has it.</param>
+    /// <param name="force">True to take it from whoever has it.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <exception cref="KettlefogException">Somebody else has it, or it was decided.</exception>
-    public Task<Cluster> AssignAsync(long id, string? user, string caller, bool evenIfTaken, CancellationToken cancellationToken) =>
-        ChangeAsync(id, store => store.AssignAsync(id, user, caller, evenIfTaken, _context.Clock.GetUtcNow(), cancellationToken), cancellationToken);
+    public Task<Cluster> AssignAsync(long id, string? user, string caller, bool force, CancellationToken cancellationToken) =>
+        ChangeAsync(id, store => store.AssignAsync(id, user, caller, force, _context.Clock.GetUtcNow(), cancellationToken), cancellationToken);
 
     /// <summary>Puts a cluster off until a day.</summary>
     public Task<Cluster> PostponeAsync(long id, DateOnly until, CancellationToken cancellationToken) =>

@@ -152,7 +152,7 @@ internal sealed class ClusterStore(Session session)
     /// <summary>Every record of the clusters of a record type, with the cluster's number.</summary>
     public IAsyncEnumerable<(string Key, long Cluster)> MembersAsync(string recordType, CancellationToken cancellationToken) =>
         session.StreamAsync(
-            Sql.Of($"SELECT r.record_key, r.cluster FROM {_records} r JOIN {_clusters} c ON c.id = r.cluster WHERE c.record_type = {recordType} AND c.state IN ('open', 'put-off') AND r.left_by IS NULL ORDER BY r.cluster, r.record_key"),
+            Sql.Of($"SELECT r.record_key, r.cluster FROM {_records} r JOIN {_clusters} c ON c.id = r.cluster WHERE c.record_type = {recordType} AND c.state IN ('open', 'postponed') AND r.left_by IS NULL ORDER BY r.cluster, r.record_key"),
             row => (row.Text(), row.Long()),
             cancellationToken);
 
@@ -160,7 +160,7 @@ internal sealed class ClusterStore(Session session)
     public async Task<long> ReplaceAsync(RecordType type, IReadOnlyList<NewCluster> found, DateTimeOffset at, CancellationToken cancellationToken)
     {
         var rows = await session.QueryAsync(
-            Sql.Of($"SELECT r.cluster, r.record_key FROM {_records} r JOIN {_clusters} c ON c.id = r.cluster WHERE c.record_type = {type.Name} AND c.state IN ('open', 'put-off') AND r.left_by IS NULL ORDER BY r.cluster, r.record_key"),
+            Sql.Of($"SELECT r.cluster, r.record_key FROM {_records} r JOIN {_clusters} c ON c.id = r.cluster WHERE c.record_type = {type.Name} AND c.state IN ('open', 'postponed') AND r.left_by IS NULL ORDER BY r.cluster, r.record_key"),
             row => (Cluster: row.Long(), Key: row.Text()),
             cancellationToken);
         var known = rows.GroupBy(row => row.Cluster).Select(group => new KnownCluster(group.Key, [.. group.Select(row => row.Key)])).ToList();
@@ -179,10 +179,10 @@ internal sealed class ClusterStore(Session session)
             await session.ExecuteAsync(
                 session.Dialect.Upsert(
                     _clusters,
-                    ["id", "record_type", "state", "rule", "confidence", "weakest", "records", "related_rows", "why", "found_at", "changed_at"],
+                    ["id", "record_type", "state", "rule", "confidence", "weakest", "records", "related_rows", "summary", "found_at", "changed_at"],
                     chunk.Select(each => Sql.Of($"{each.Id}, {type.Name}, 'open', {each.Cluster.Rule}, {each.Cluster.Confidence}, {each.Cluster.Weakest}, {(long)each.Cluster.Members.Count}, 0, {each.Cluster.Summary}, {moment}, {moment}")),
                     ["id"],
-                    ["rule", "confidence", "weakest", "records", "why"]),
+                    ["rule", "confidence", "weakest", "records", "summary"]),
                 cancellationToken);
             var members = chunk.SelectMany(each => each.Cluster.Members.Select(key => Sql.Of($"{each.Id}, {key}, {type.Name}, NULL")));
             await session.ExecuteAsync(
@@ -252,11 +252,11 @@ internal sealed class ClusterStore(Session session)
 
     /// <summary>Gives a cluster to a user, or to nobody; one's own can be handed over, another's only if that is meant.</summary>
     /// <exception cref="KettlefogException">Somebody else has it, or it was decided.</exception>
-    public async Task AssignAsync(long id, string? user, string caller, bool evenIfTaken, DateTimeOffset at, CancellationToken cancellationToken)
+    public async Task AssignAsync(long id, string? user, string caller, bool force, DateTimeOffset at, CancellationToken cancellationToken)
     {
-        var free = evenIfTaken ? Sql.Of($"1 = 1") : Sql.Of($"(assigned_to IS NULL OR assigned_to = {caller})");
+        var free = force ? Sql.Of($"1 = 1") : Sql.Of($"(assignee IS NULL OR assignee = {caller})");
         var done = await session.ExecuteAsync(
-            Sql.Of($"UPDATE {_clusters} SET assigned_to = {user}, changed_at = {StoredTimestamp.Write(at)} WHERE id = {id} AND state IN ('open', 'put-off') AND {free}"),
+            Sql.Of($"UPDATE {_clusters} SET assignee = {user}, changed_at = {StoredTimestamp.Write(at)} WHERE id = {id} AND state IN ('open', 'postponed') AND {free}"),
             cancellationToken);
         if (done == 1)
             return;
@@ -267,7 +267,7 @@ internal sealed class ClusterStore(Session session)
     public async Task PostponeAsync(long id, DateOnly until, DateTimeOffset at, CancellationToken cancellationToken)
     {
         if (await session.ExecuteAsync(
-            Sql.Of($"UPDATE {_clusters} SET state = 'put-off', put_off_until = {until.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)}, assigned_to = NULL, changed_at = {StoredTimestamp.Write(at)} WHERE id = {id} AND state IN ('open', 'put-off')"),
+            Sql.Of($"UPDATE {_clusters} SET state = 'postponed', postponed_until = {until.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)}, assignee = NULL, changed_at = {StoredTimestamp.Write(at)} WHERE id = {id} AND state IN ('open', 'postponed')"),
             cancellationToken) == 0)
         {
             throw Taken(await RequireAsync(id, cancellationToken));
@@ -278,7 +278,7 @@ internal sealed class ClusterStore(Session session)
     public async Task ResumeAsync(long id, DateTimeOffset at, CancellationToken cancellationToken)
     {
         if (await session.ExecuteAsync(
-            Sql.Of($"UPDATE {_clusters} SET state = 'open', put_off_until = NULL, changed_at = {StoredTimestamp.Write(at)} WHERE id = {id} AND state IN ('open', 'put-off')"),
+            Sql.Of($"UPDATE {_clusters} SET state = 'open', postponed_until = NULL, changed_at = {StoredTimestamp.Write(at)} WHERE id = {id} AND state IN ('open', 'postponed')"),
             cancellationToken) == 0)
         {
             throw Taken(await RequireAsync(id, cancellationToken));
@@ -292,8 +292,8 @@ internal sealed class ClusterStore(Session session)
         return session.QueryAsync(
             Sql.Of($"""
                 SELECT s.record_type, s.state, s.in_hand, s.percent, COUNT(*), SUM(s.related_rows), {session.Dialect.DecimalSum(Sql.Of($"s.amount"))}
-                FROM (SELECT c.record_type, CASE WHEN c.state = 'put-off' AND c.put_off_until <= {day} THEN 'open' ELSE c.state END AS state,
-                             CASE WHEN c.assigned_to IS NULL THEN 0 ELSE 1 END AS in_hand, {session.Dialect.AsInteger(Sql.Literal("ROUND(c.confidence * 100)"))} AS percent, c.related_rows, c.amount
+                FROM (SELECT c.record_type, CASE WHEN c.state = 'postponed' AND c.postponed_until <= {day} THEN 'open' ELSE c.state END AS state,
+                             CASE WHEN c.assignee IS NULL THEN 0 ELSE 1 END AS in_hand, {session.Dialect.AsInteger(Sql.Literal("ROUND(c.confidence * 100)"))} AS percent, c.related_rows, c.amount
                       FROM {_clusters} c) s
                 GROUP BY s.record_type, s.state, s.in_hand, s.percent
                 """),
@@ -316,7 +316,7 @@ internal sealed class ClusterStore(Session session)
         foreach (var key in keys)
         {
             left += await session.ExecuteAsync(
-                Sql.Of($"UPDATE {_records} SET left_by = {number} WHERE record_type = {recordType} AND record_key = {key} AND left_by IS NULL AND {one} AND cluster IN (SELECT id FROM {_clusters} WHERE state IN ('open', 'put-off'))"),
+                Sql.Of($"UPDATE {_records} SET left_by = {number} WHERE record_type = {recordType} AND record_key = {key} AND left_by IS NULL AND {one} AND cluster IN (SELECT id FROM {_clusters} WHERE state IN ('open', 'postponed'))"),
                 cancellationToken);
         }
 
@@ -326,7 +326,7 @@ internal sealed class ClusterStore(Session session)
             Sql.Of($"""
                 UPDATE {_clusters} SET
                   state = CASE WHEN {Left} < 2 THEN {EnumName.Of(verdict)} ELSE state END,
-                  assigned_to = CASE WHEN {Left} < 2 THEN NULL ELSE assigned_to END,
+                  assignee = CASE WHEN {Left} < 2 THEN NULL ELSE assignee END,
                   records = {Left}, changed_at = {StoredTimestamp.Write(at)}
                 WHERE id IN (SELECT cluster FROM {_records} WHERE left_by = {number})
                 """),
@@ -361,15 +361,15 @@ internal sealed class ClusterStore(Session session)
         if (filter.RecordType is not null)
             conditions.Add(Sql.Of($"c.record_type = {filter.RecordType}"));
         if (filter.State == ClusterState.Open)
-            conditions.Add(Sql.Of($"(c.state = 'open' OR (c.state = 'put-off' AND c.put_off_until <= {day}))"));
+            conditions.Add(Sql.Of($"(c.state = 'open' OR (c.state = 'postponed' AND c.postponed_until <= {day}))"));
         else if (filter.State == ClusterState.Postponed)
-            conditions.Add(Sql.Of($"c.state = 'put-off' AND c.put_off_until > {day}"));
+            conditions.Add(Sql.Of($"c.state = 'postponed' AND c.postponed_until > {day}"));
         else if (filter.State is { } state)
             conditions.Add(Sql.Of($"c.state = {EnumName.Of(state)}"));
         if (filter.Assignee is { Length: 0 })
-            conditions.Add(Sql.Of($"c.assigned_to IS NULL"));
+            conditions.Add(Sql.Of($"c.assignee IS NULL"));
         else if (filter.Assignee is not null)
-            conditions.Add(Sql.Of($"c.assigned_to = {filter.Assignee}"));
+            conditions.Add(Sql.Of($"c.assignee = {filter.Assignee}"));
         if (filter.Rule is not null)
             conditions.Add(Sql.Of($"c.rule = {filter.Rule}"));
         if (filter.Least is { } least)
@@ -398,7 +398,7 @@ internal sealed class ClusterStore(Session session)
         })];
     }
 
-    private Sql Select(Sql rest) => Sql.Of($"SELECT c.id, c.record_type, c.state, c.rule, c.confidence, c.weakest, c.records, c.related_rows, c.amount, c.assigned_to, c.put_off_until, c.found_at, c.changed_at, c.why FROM {_clusters} c {rest}");
+    private Sql Select(Sql rest) => Sql.Of($"SELECT c.id, c.record_type, c.state, c.rule, c.confidence, c.weakest, c.records, c.related_rows, c.amount, c.assignee, c.postponed_until, c.found_at, c.changed_at, c.summary FROM {_clusters} c {rest}");
 
     private static Sql Numbers(IReadOnlyList<long> numbers) => Sql.Join(", ", numbers.Select(number => Sql.Of($"{number}")));
 

@@ -24,10 +24,10 @@ public sealed class NonDuplicateService
 
     /// <summary>Keeps records of a cluster apart: all of them from one another, or some of them from the others.</summary>
     /// <param name="id">The cluster.</param>
-    /// <param name="takeOut">The keys of the records that are taken out; null to keep all apart.</param>
+    /// <param name="records">The keys of the records that are taken out; null to keep all apart.</param>
     /// <param name="audit">Who, and why.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public async Task<HistoryEntry> MarkAsync(long id, IReadOnlyList<string>? takeOut, AuditContext audit, CancellationToken cancellationToken)
+    public async Task<HistoryEntry> MarkAsync(long id, IReadOnlyList<string>? records, AuditContext audit, CancellationToken cancellationToken)
     {
         ArgumentNullException.ThrowIfNull(audit);
         await using var session = await _context.OpenWriteAsync(cancellationToken);
@@ -37,12 +37,12 @@ public sealed class NonDuplicateService
             throw new KettlefogException(ErrorCode.ClusterTaken, $"Cluster {id} is decided: {EnumName.Of(cluster.State).Replace('-', ' ')}.", "Look at the history for what was done.");
         if (cluster.Assignee is { } other && other != audit.Actor)
             throw new KettlefogException(ErrorCode.ClusterTaken, $"{other} has cluster {id} in hand.", "Take another one, or ask for it to be handed over.");
-        foreach (var unknown in (takeOut ?? []).Where(key => !cluster.Members.Contains(key)))
+        foreach (var unknown in (records ?? []).Where(key => !cluster.Members.Contains(key)))
             throw new KettlefogException(ErrorCode.InvalidChoice, $"Record {unknown} is not in cluster {id}.", $"The cluster has: {string.Join(", ", cluster.Members)}.");
         var type = _context.Map.Map.Require(cluster.RecordType);
-        var leaving = takeOut ?? cluster.Members;
+        var leaving = records ?? cluster.Members;
         var staying = cluster.Members.Except(leaving).ToList();
-        var pairs = (takeOut is null
+        var pairs = (records is null
             ? cluster.Members.SelectMany((a, index) => cluster.Members.Skip(index + 1).Select(b => (a, b)))
             : leaving.SelectMany(a => staying.Select(b => (a, b)))).ToList();
         if (pairs.Count == 0)
@@ -91,7 +91,7 @@ public sealed class NonDuplicateService
         // Back in the queue at once, and compared anew by the next scan, although neither record changed.
         foreach (var number in reopened.Select(pair => pair.Number).Distinct())
             await new ClusterStore(session).ReturnAsync(number, [a.ToString(), b.ToString()], entry.At, cancellationToken);
-        await new PairStore(session).KeepPrintsAsync(type.Name, [], [a.ToString(), b.ToString()], cancellationToken);
+        await new PairStore(session).StoreContentHashesAsync(type.Name, [], [a.ToString(), b.ToString()], cancellationToken);
         await session.CommitAsync(cancellationToken);
         return entry;
     }
@@ -132,11 +132,11 @@ public sealed class NonDuplicateService
         history.Append(entry, keys.Skip(1));
         if (kind != EntryKind.NonDuplicates)
             return entry;
-        var apart = new NonDuplicateStore(session);
+        var nonDuplicates = new NonDuplicateStore(session);
         foreach (var (a, b) in pairs)
-            await apart.AddAsync(type.Name, a, b, number, cancellationToken);
+            await nonDuplicates.AddAsync(type.Name, a, b, number, cancellationToken);
         var values = keys.Zip(records).ToDictionary(pair => pair.First, pair => type.Fields.Select(field => pair.Second[field.Column].ToText()).ToArray());
-        apart.KeepDecision(number, type, [.. pairs.Select(pair => (values[pair.A], values[pair.B]))], match: false);
+        nonDuplicates.KeepDecision(number, type, [.. pairs.Select(pair => (values[pair.A], values[pair.B]))], match: false);
         return entry;
     }
 }

@@ -18,9 +18,9 @@ internal sealed class NonDuplicateStore(Session session)
     /// <summary>The latest so many decisions are learned from.</summary>
     private const long MaxDecisions = 20_000;
 
-    private readonly Sql _apart = session.Dialect.Own("apart");
+    private readonly Sql _nonDuplicates = session.Dialect.Own("non_duplicate");
     private readonly Sql _decisions = session.Dialect.Own("decision");
-    private readonly Sql _forwards = session.Dialect.Own("forward");
+    private readonly Sql _redirects = session.Dialect.Own("redirect");
 
     /// <summary>
     /// The pairs of a record type that are kept apart, by today's keys: what was kept apart from a record is kept apart
@@ -36,9 +36,9 @@ internal sealed class NonDuplicateStore(Session session)
         var one = of is null ? Sql.Of($"1 = 1") : Sql.Of($"{of} IN (COALESCE(fa.master_key, a.key_a), COALESCE(fb.master_key, a.key_b))");
         return session.QueryAsync(
             Sql.Of($"""
-                SELECT COALESCE(fa.master_key, a.key_a), COALESCE(fb.master_key, a.key_b), a.number FROM {_apart} a
-                LEFT JOIN {_forwards} fa ON fa.record_type = a.record_type AND fa.old_key = a.key_a
-                LEFT JOIN {_forwards} fb ON fb.record_type = a.record_type AND fb.old_key = a.key_b
+                SELECT COALESCE(fa.master_key, a.key_a), COALESCE(fb.master_key, a.key_b), a.number FROM {_nonDuplicates} a
+                LEFT JOIN {_redirects} fa ON fa.record_type = a.record_type AND fa.old_key = a.key_a
+                LEFT JOIN {_redirects} fb ON fb.record_type = a.record_type AND fb.old_key = a.key_b
                 WHERE a.record_type = {recordType} AND {one} ORDER BY a.number DESC, a.key_a, a.key_b
                 """),
             row => new NonDuplicatePair(row.Text(), row.Text(), row.Long()),
@@ -51,7 +51,7 @@ internal sealed class NonDuplicateStore(Session session)
         var (first, second) = Ordered(a, b);
         return session.ExecuteAsync(
             session.Dialect.Upsert(
-                _apart,
+                _nonDuplicates,
                 ["record_type", "key_a", "key_b", "number"],
                 [Sql.Of($"{recordType}, {first}, {second}, {number}")],
                 ["record_type", "key_a", "key_b"],
@@ -68,9 +68,9 @@ internal sealed class NonDuplicateStore(Session session)
         {
             await session.ExecuteAsync(
                 Sql.Of($"""
-                    DELETE FROM {_apart} WHERE record_type = {recordType} AND number = {number}
-                      AND COALESCE((SELECT f.master_key FROM {_forwards} f WHERE f.record_type = {recordType} AND f.old_key = key_a), key_a) IN ({a}, {b})
-                      AND COALESCE((SELECT f.master_key FROM {_forwards} f WHERE f.record_type = {recordType} AND f.old_key = key_b), key_b) IN ({a}, {b})
+                    DELETE FROM {_nonDuplicates} WHERE record_type = {recordType} AND number = {number}
+                      AND COALESCE((SELECT f.master_key FROM {_redirects} f WHERE f.record_type = {recordType} AND f.old_key = key_a), key_a) IN ({a}, {b})
+                      AND COALESCE((SELECT f.master_key FROM {_redirects} f WHERE f.record_type = {recordType} AND f.old_key = key_b), key_b) IN ({a}, {b})
                     """),
                 cancellationToken);
             await ForgetAsync(number, cancellationToken);

@@ -33,7 +33,7 @@ internal sealed class LoadedFinder : IDisposable
     public List<string> Keys { get; } = [];
 
     /// <summary>The prints of the records, by number.</summary>
-    public List<long> Prints { get; } = [];
+    public List<long> ContentHashes { get; } = [];
 
     /// <summary>The number of a record, or -1.</summary>
     public int NumberOf(string key) => _numbers.GetValueOrDefault(key, -1);
@@ -55,7 +55,7 @@ internal sealed class LoadedFinder : IDisposable
             {
                 loaded._numbers[record.Key] = loaded.Keys.Count;
                 loaded.Keys.Add(record.Key);
-                loaded.Prints.Add(record.Print());
+                loaded.ContentHashes.Add(record.ContentHash());
             }
 
             loaded.Finder.Add([.. batch.Select(record => record.Values)]);
@@ -75,14 +75,14 @@ internal sealed class LoadedFinder : IDisposable
     }
 
     /// <summary>Depends on everything that scores depend on: records, rules, what is kept apart and what was decided.</summary>
-    public string Digest(CheckedMap map, IReadOnlyList<NonDuplicatePair> apart, int decisions)
+    public string Digest(CheckedMap map, IReadOnlyList<NonDuplicatePair> nonDuplicates, int decisions)
     {
         using var digest = new Sha256Digest();
         digest.Add(RulesDigest(map)).Add(decisions);
-        foreach (var pair in apart)
+        foreach (var pair in nonDuplicates)
             digest.Add(pair.A).Add(pair.B);
         for (var number = 0; number < Keys.Count; number++)
-            digest.Add(Keys[number]).Add(Prints[number]);
+            digest.Add(Keys[number]).Add(ContentHashes[number]);
         return Convert.ToHexStringLower(digest.Finish());
     }
 

@@ -17,7 +17,7 @@ internal sealed class PairStore(Session session)
     private const int RowsAtOnce = 150;
 
     private readonly Sql _pairs = session.Dialect.Own("pair");
-    private readonly Sql _prints = session.Dialect.Own("scan_record");
+    private readonly Sql _hashes = session.Dialect.Own("scan_record");
 
     /// <summary>Keeps pairs of a scan; a pair that is known already is written anew.</summary>
     public async Task AddAsync(string recordType, long scan, IReadOnlyList<StoredPair> pairs, CancellationToken cancellationToken)
@@ -46,7 +46,7 @@ internal sealed class PairStore(Session session)
         var of = scan is { } id
             ? Sql.Of($"scan = {id}")
             : Sql.Of($"scan = (SELECT MAX(s.id) FROM {session.Dialect.Own("scan")} s WHERE s.record_type = {recordType} AND s.state = 'finished')");
-        var retired = Sql.Of($"SELECT f.old_key FROM {session.Dialect.Own("forward")} f WHERE f.record_type = {recordType}");
+        var retired = Sql.Of($"SELECT f.old_key FROM {session.Dialect.Own("redirect")} f WHERE f.record_type = {recordType}");
         return session.StreamAsync(
             Sql.Of($"SELECT key_a, key_b, score, rule, proposed FROM {_pairs} WHERE record_type = {recordType} AND {of} AND score >= {least} AND key_a NOT IN ({retired}) AND key_b NOT IN ({retired}) ORDER BY score DESC, key_a, key_b"),
             row => new StoredPair(row.Text(), row.Text(), row.Real(), row.Text(), row.Flag()),
@@ -62,24 +62,24 @@ internal sealed class PairStore(Session session)
         session.ExecuteAsync(Sql.Of($"DELETE FROM {_pairs} WHERE record_type = {recordType} AND scan <> {scan}"), cancellationToken);
 
     /// <summary>What the records were at the last finished scan.</summary>
-    public async Task<Dictionary<string, long>> PrintsAsync(string recordType, CancellationToken cancellationToken)
+    public async Task<Dictionary<string, long>> ReadContentHashesAsync(string recordType, CancellationToken cancellationToken)
     {
-        var prints = new Dictionary<string, long>();
-        await foreach (var (key, print) in session.StreamAsync(Sql.Of($"SELECT record_key, print FROM {_prints} WHERE record_type = {recordType}"), row => (row.Text(), row.Long()), cancellationToken))
-            prints[key] = print;
-        return prints;
+        var hashes = new Dictionary<string, long>();
+        await foreach (var (key, hash) in session.StreamAsync(Sql.Of($"SELECT record_key, content_hash FROM {_hashes} WHERE record_type = {recordType}"), row => (row.Text(), row.Long()), cancellationToken))
+            hashes[key] = hash;
+        return hashes;
     }
 
     /// <summary>Says what the records are now.</summary>
-    public async Task KeepPrintsAsync(string recordType, IReadOnlyList<(string Key, long Print)> changed, IEnumerable<string> gone, CancellationToken cancellationToken)
+    public async Task StoreContentHashesAsync(string recordType, IReadOnlyList<(string Key, long Hash)> changed, IEnumerable<string> gone, CancellationToken cancellationToken)
     {
         foreach (var chunk in gone.Chunk(RowsAtOnce))
-            await session.ExecuteAsync(Sql.Of($"DELETE FROM {_prints} WHERE record_type = {recordType} AND record_key IN ({Sql.Join(", ", chunk.Select(key => Sql.Of($"{key}")))})"), cancellationToken);
+            await session.ExecuteAsync(Sql.Of($"DELETE FROM {_hashes} WHERE record_type = {recordType} AND record_key IN ({Sql.Join(", ", chunk.Select(key => Sql.Of($"{key}")))})"), cancellationToken);
         foreach (var chunk in changed.Chunk(RowsAtOnce))
         {
-            var rows = chunk.Select(record => Sql.Of($"{recordType}, {record.Key}, {record.Print}"));
+            var rows = chunk.Select(record => Sql.Of($"{recordType}, {record.Key}, {record.Hash}"));
             await session.ExecuteAsync(
-                session.Dialect.Upsert(_prints, ["record_type", "record_key", "print"], rows, ["record_type", "record_key"], ["print"]),
+                session.Dialect.Upsert(_hashes, ["record_type", "record_key", "content_hash"], rows, ["record_type", "record_key"], ["content_hash"]),
                 cancellationToken);
         }
     }

@@ -16,7 +16,7 @@ namespace Kettlefog.Database.Duplicates.Finding;
 internal sealed record MatchRecord(string Key, string?[] Values)
 {
     /// <summary>A number that changes when a value does.</summary>
-    public long Print()
+    public long ContentHash()
     {
         var hash = new XxHash64();
         foreach (var value in Values)
@@ -34,17 +34,17 @@ internal sealed class RecordStream(Session session, CheckedMap map)
 {
     /// <summary>Reads all of them, or those with some keys.</summary>
     /// <param name="type">The record type.</param>
-    /// <param name="hasForwards">False if the database does not have our own tables.</param>
+    /// <param name="hasRedirects">False if the database does not have our own tables.</param>
     /// <param name="keys">The keys in text form; null for all.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public IAsyncEnumerable<MatchRecord> ReadAsync(RecordType type, bool hasForwards, IReadOnlyList<string>? keys, CancellationToken cancellationToken)
+    public IAsyncEnumerable<MatchRecord> ReadAsync(RecordType type, bool hasRedirects, IReadOnlyList<string>? keys, CancellationToken cancellationToken)
     {
         var table = map.Catalog.Require(type.Table);
         var key = session.Keys.Text(table.Require(type.Key));
         var columns = type.Fields.Select(field => session.Dialect.Read(Sql.Of($"t.{new SqlName(field.Column)}")));
         var conditions = new List<Sql> { Sql.Of($"1 = 1") };
-        if (hasForwards)
-            conditions.Add(Sql.Of($"{key} NOT IN (SELECT f.old_key FROM {session.Dialect.Own("forward")} f WHERE f.record_type = {type.Name})"));
+        if (hasRedirects)
+            conditions.Add(Sql.Of($"{key} NOT IN (SELECT f.old_key FROM {session.Dialect.Own("redirect")} f WHERE f.record_type = {type.Name})"));
 
         // Records may have been marked as retired before this program came.
         if (type.Retirement.Mark.Count > 0)
@@ -83,11 +83,11 @@ internal sealed class RecordStream(Session session, CheckedMap map)
     /// <summary>Reads records in batches, the next while the caller works on the last.</summary>
     public async IAsyncEnumerable<List<MatchRecord>> BatchesAsync(
         RecordType type,
-        bool hasForwards,
+        bool hasRedirects,
         int size,
         [EnumeratorCancellation] CancellationToken cancellationToken)
     {
-        await using var records = ReadAsync(type, hasForwards, null, cancellationToken).GetAsyncEnumerator(cancellationToken);
+        await using var records = ReadAsync(type, hasRedirects, null, cancellationToken).GetAsyncEnumerator(cancellationToken);
         var next = Task.Run(() => TakeAsync(records, size), cancellationToken);
         while (await next is { Count: > 0 } batch)
         {

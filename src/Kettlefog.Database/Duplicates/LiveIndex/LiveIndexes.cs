@@ -31,43 +31,43 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
     public async Task<IReadOnlyList<SimilarDuplicate>> FindAsync(Session session, RecordType type, IReadOnlyList<string?> values, string? self, int most, CancellationToken cancellationToken)
     {
         var index = await ReadyAsync(session, type, cancellationToken);
-        var apart = self is null ? [] : (await new NonDuplicateStore(session).ListAsync(type.Name, cancellationToken, self))
+        var nonDuplicates = self is null ? [] : (await new NonDuplicateStore(session).ListAsync(type.Name, cancellationToken, self))
             .Select(pair => pair.A == self ? pair.B : pair.A)
             .ToHashSet();
-        var found = index.Loaded.Finder.FindSimilar(values, most + 1 + apart.Count, DuplicateFinder.Floor)
+        var found = index.Loaded.Finder.FindSimilar(values, most + 1 + nonDuplicates.Count, DuplicateFinder.Floor)
             .Select(each => index.Loaded.Keys[each.Number])
-            .Where(key => key != self && !apart.Contains(key))
+            .Where(key => key != self && !nonDuplicates.Contains(key))
             .Take(most)
             .ToList();
 
         // What the index says is told of the records as they are now.
         var stream = new RecordStream(session, map);
-        var likely = new List<SimilarDuplicate>();
+        var similar = new List<SimilarDuplicate>();
         if (found.Count == 0)
-            return likely;
+            return similar;
         var now = new Dictionary<string, MatchRecord>();
-        await foreach (var record in stream.ReadAsync(type, hasForwards: true, found, cancellationToken))
+        await foreach (var record in stream.ReadAsync(type, hasRedirects: true, found, cancellationToken))
             now[record.Key] = record;
         var schema = map.Catalog.Require(type.Table).Require(type.Key);
         var keys = found.Where(now.ContainsKey).ToList();
         if (keys.Count == 0)
-            return likely;
+            return similar;
         var snapshots = await new SnapshotReader(session, map).ReadRecordsAsync(type, [.. keys.Select(key => RecordKeyParser.Parse(key, schema))], cancellationToken);
         foreach (var (key, snapshot) in keys.Zip(snapshots))
         {
             var explanation = index.Loaded.Finder.Explain(values, now[key].Values);
             if (explanation.Score >= DuplicateFinder.Floor || explanation.Proposed)
-                likely.Add(new SimilarDuplicate(key, MergePlanner.Describe(type, snapshot).Label, explanation));
+                similar.Add(new SimilarDuplicate(key, MergePlanner.Describe(type, snapshot).Label, explanation));
         }
 
-        return [.. likely.OrderByDescending(each => each.Explanation.Score).ThenBy(each => each.Key, StringComparer.Ordinal)];
+        return [.. similar.OrderByDescending(each => each.Explanation.Score).ThenBy(each => each.Key, StringComparer.Ordinal)];
     }
 
     /// <summary>Says why each two of some records are taken for one party, or not.</summary>
     public async Task<IReadOnlyList<(string A, string B, PairExplanation Explanation)>> ExplainAllAsync(Session session, RecordType type, IReadOnlyList<MatchRecord> records, CancellationToken cancellationToken)
     {
         var index = await ReadyAsync(session, type, cancellationToken);
-        var apart = (await new NonDuplicateStore(session).ListAsync(type.Name, cancellationToken)).ToLookup(pair => NonDuplicateStore.Ordered(pair.A, pair.B), pair => pair.Number);
+        var nonDuplicates = (await new NonDuplicateStore(session).ListAsync(type.Name, cancellationToken)).ToLookup(pair => NonDuplicateStore.Ordered(pair.A, pair.B), pair => pair.Number);
         var explained = new List<(string, string, PairExplanation)>();
         for (var i = 0; i < records.Count; i++)
         {
@@ -75,7 +75,7 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
             {
                 var (a, b) = (records[i], records[j]);
                 var explanation = index.Loaded.Finder.Explain(a.Values, b.Values);
-                foreach (var number in apart[NonDuplicateStore.Ordered(a.Key, b.Key)].Take(1))
+                foreach (var number in nonDuplicates[NonDuplicateStore.Ordered(a.Key, b.Key)].Take(1))
                     explanation = explanation with { Proposed = false, Notes = [.. explanation.Notes, $"They are kept apart by entry {number} of the history, so that no rule proposes them."] };
                 explained.Add((a.Key, b.Key, explanation));
             }
@@ -139,7 +139,7 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
             foreach (var chunk in keys.Chunk(500))
             {
                 var now = new Dictionary<string, MatchRecord>();
-                await foreach (var record in new RecordStream(session, map).ReadAsync(type, hasForwards: true, chunk, cancellationToken))
+                await foreach (var record in new RecordStream(session, map).ReadAsync(type, hasRedirects: true, chunk, cancellationToken))
                     now[record.Key] = record;
                 foreach (var key in chunk)
                     index.Loaded.Update(key, now.GetValueOrDefault(key)?.Values);

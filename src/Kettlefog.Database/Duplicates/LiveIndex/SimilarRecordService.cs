@@ -45,7 +45,7 @@ public sealed class SimilarRecordService
     {
         await using var session = await _context.OpenReadAsync(cancellationToken);
         var records = new List<MatchRecord>();
-        await foreach (var record in new RecordStream(session, _context.Map).ReadAsync(type, hasForwards: true, keys, cancellationToken))
+        await foreach (var record in new RecordStream(session, _context.Map).ReadAsync(type, hasRedirects: true, keys, cancellationToken))
             records.Add(record);
         return await _live.ExplainAllAsync(session, type, records, cancellationToken);
     }

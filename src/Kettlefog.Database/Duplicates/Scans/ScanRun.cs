@@ -42,13 +42,13 @@ internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvide
         Dictionary<string, long> before;
         await using (var session = await engine.OpenReadAsync(cancellationToken))
         {
-            var apart = new NonDuplicateStore(session);
-            decisions = await apart.DecisionsAsync(_type, cancellationToken);
-            digest = loaded.Digest(map, await apart.ListAsync(_type.Name, cancellationToken), decisions.Count);
+            var nonDuplicates = new NonDuplicateStore(session);
+            decisions = await nonDuplicates.DecisionsAsync(_type, cancellationToken);
+            digest = loaded.Digest(map, await nonDuplicates.ListAsync(_type.Name, cancellationToken), decisions.Count);
 
             // Under other rules, all pairs are other pairs.
             before = await new ScanStore(session).LastRulesAsync(_type.Name, cancellationToken) == loaded.RulesDigest(map)
-                ? await new PairStore(session).PrintsAsync(_type.Name, cancellationToken)
+                ? await new PairStore(session).ReadContentHashesAsync(_type.Name, cancellationToken)
                 : [];
         }
 
@@ -147,7 +147,7 @@ internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvide
             loaded.Rules[cluster.Members.Select(member => ruleOf.GetValueOrDefault(member, -1)).FirstOrDefault(rule => rule >= 0)].Name,
             cluster.Confidence,
             cluster.Weakest,
-            loaded.Finder.WhyInShort(cluster.Members[0], cluster.Members[1]))).ToList();
+            loaded.Finder.SummaryOf(cluster.Members[0], cluster.Members[1]))).ToList();
         var report = ScanReport.Of(loaded, changed.Count(each => each), compared, pairs, found.Count, _clock.Elapsed);
         await using var last = await engine.OpenWriteAsync(cancellationToken);
 
@@ -156,9 +156,9 @@ internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvide
             return;
         var stored = new PairStore(last);
         await stored.KeepOnlyAsync(_type.Name, scan.Id, cancellationToken);
-        await stored.KeepPrintsAsync(
+        await stored.StoreContentHashesAsync(
             _type.Name,
-            [.. Enumerable.Range(0, loaded.Keys.Count).Where(number => changed[number]).Select(number => (loaded.Keys[number], loaded.Prints[number]))],
+            [.. Enumerable.Range(0, loaded.Keys.Count).Where(number => changed[number]).Select(number => (loaded.Keys[number], loaded.ContentHashes[number]))],
             before.Keys.Where(key => loaded.NumberOf(key) < 0),
             cancellationToken);
         var store = new ClusterStore(last);
@@ -177,7 +177,7 @@ internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvide
     }
 
     private static bool[] ChangedSince(Dictionary<string, long> before, LoadedFinder loaded) =>
-        [.. Enumerable.Range(0, loaded.Keys.Count).Select(number => !before.TryGetValue(loaded.Keys[number], out var print) || print != loaded.Prints[number])];
+        [.. Enumerable.Range(0, loaded.Keys.Count).Select(number => !before.TryGetValue(loaded.Keys[number], out var print) || print != loaded.ContentHashes[number])];
 
     private static StoredPair Stored(FoundPair pair, LoadedFinder loaded) =>
         new(loaded.Keys[pair.A], loaded.Keys[pair.B], Math.Round(pair.Score, 4), loaded.Rules[pair.Rule].Name, pair.Proposed);
