@@ -60,8 +60,8 @@ public sealed record EntryView(EntrySummary Summary, PlanView? Merge, SingleReve
 public sealed record SingleReversalView(
     long Number,
     IReadOnlyList<PlanRecord> Records,
-    IReadOnlyList<RowsView> Rows,
-    IReadOnlyList<CellView> Cells,
+    IReadOnlyList<ReturnedRows> Rows,
+    IReadOnlyList<ReturnedCell> Cells,
     IReadOnlyList<string> Restored,
     IReadOnlyList<string> Removed,
     IReadOnlyList<DriftView> Drift,
@@ -80,14 +80,14 @@ public sealed record DriftView(string Id, string Text, string? Undo, bool Undone
 /// <param name="Record">The key of the record they go back to.</param>
 /// <param name="Count">How many go back.</param>
 /// <param name="Journaled">How many the merge had moved.</param>
-public sealed record RowsView(string Reference, string Title, string Record, long Count, long Journaled);
+public sealed record ReturnedRows(string Reference, string Title, string Record, long Count, long Journaled);
 
 /// <summary>A value that comes back.</summary>
 /// <param name="Record">The key of the record.</param>
 /// <param name="Column">The column.</param>
 /// <param name="Now">The value now.</param>
 /// <param name="Back">The value that comes back.</param>
-public sealed record CellView(string Record, string Column, string? Now, string? Back);
+public sealed record ReturnedCell(string Record, string Column, string? Now, string? Back);
 
 /// <summary>A request to plan a reversal.</summary>
 /// <param name="WithLater">True to take back first the later merges that stand on it.</param>

@@ -75,6 +75,12 @@ public sealed class OperationalDatabase : IDisposable
     /// <summary>The map, checked against the database.</summary>
     public CheckedMap Map => _context.Map;
 
+    /// <summary>The users of a database, where no map is at hand.</summary>
+    /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
+    /// <param name="clock">Tells the time.</param>
+    public static UserStore OpenUsers(string database, TimeProvider clock) =>
+        new(DatabaseEngines.Open(database, TimeSpan.FromSeconds(5)), clock);
+
     /// <summary>Opens a database with its map.</summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <param name="document">The map, as read.</param>

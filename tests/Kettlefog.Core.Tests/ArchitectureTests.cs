@@ -2,12 +2,15 @@ using System.Xml.Linq;
 
 namespace Kettlefog.Core.Tests;
 
-/// <summary>Imports run one way: Service to Database to Core; Cli to Client to Contracts; Terminal, which both programs print by, to Contracts.</summary>
+/// <summary>
+/// Imports run one way: Service to Database to Core to Contracts; Cli to Client to Contracts; Terminal, by which both
+/// programs print, to Contracts. Within a project namespaces are held to an order, see <see cref="Kettlefog.Testing.NamespaceOrder"/>.
+/// </summary>
 public class ArchitectureTests
 {
     [Theory]
-    [InlineData("Core", "")]
     [InlineData("Contracts", "")]
+    [InlineData("Core", "Contracts")]
     [InlineData("Database", "Core")]
     [InlineData("Terminal", "Contracts")]
     [InlineData("Service", "Contracts Database Terminal")]

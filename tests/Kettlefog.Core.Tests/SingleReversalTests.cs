@@ -1,3 +1,4 @@
+using Kettlefog.Contracts;
 using Kettlefog.Core.History;
 using Kettlefog.Core.Map.Reading;
 using Kettlefog.Core.Merging;

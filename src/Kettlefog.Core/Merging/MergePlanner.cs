@@ -1,6 +1,5 @@
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Map.Checking;
-using Kettlefog.Core.Merging.Blockers;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Merging;

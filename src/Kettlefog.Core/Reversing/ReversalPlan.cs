@@ -1,3 +1,4 @@
+using Kettlefog.Contracts;
 using Kettlefog.Core.History;
 using Kettlefog.Core.Merging;
 using Kettlefog.Core.Values;

@@ -1,3 +1,4 @@
+using Kettlefog.Contracts;
 using Kettlefog.Core.History;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Values;
@@ -80,7 +81,7 @@ public sealed record AddedRow(string Reference, string Title, RecordKey Key);
 public sealed record ReversalSnapshot(
     HistoryEntry Merge,
     RecordType Type,
-    IReadOnlyList<RecordDetail> Records,
+    IReadOnlyList<PlanRecord> Records,
     IReadOnlyList<JournaledRows> Rows,
     IReadOnlyList<JournaledCell> Cells,
     IReadOnlyList<JournaledDeletion> Deletions,

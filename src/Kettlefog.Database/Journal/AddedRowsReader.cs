@@ -40,7 +40,7 @@ internal sealed class AddedRowsReader(Session session, CheckedMap map)
         var found = new List<AddedRow>();
         foreach (var reference in Reference.InReassignmentOrder(type.References, reference => reference))
         {
-            if (details.Moves.FirstOrDefault(move => move.Reference == reference.Name) is not { LastKey: { } last, Policy: var policy } || policy != EnumName.Of(ReferencePolicy.Reassign) || CountedUp(type, reference) is not { } key)
+            if (details.ReferenceStateOf(reference.Name)?.LastKey is not { } last || details.Moves.FirstOrDefault(move => move.Reference == reference.Name)?.Policy != EnumName.Of(ReferencePolicy.Reassign) || CountedUp(type, reference) is not { } key)
                 continue;
             var pointing = ReferenceTarget.Of(map, type, reference, details);
             var after = key.TryRead(last) ?? ColumnValue.Of(last);

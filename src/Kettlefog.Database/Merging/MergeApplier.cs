@@ -37,7 +37,7 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
     {
         var details = MergeDetails.Of(plan, map.Map) with { LinkedTo = LinkedTo, Linked = Linked.Count == 0 ? null : Linked };
         var lastKeys = await new AddedRowsReader(session, map).LastKeysAsync(plan.Type, cancellationToken);
-        details = details with { Moves = [.. details.Moves.Select(move => move with { LastKey = lastKeys.GetValueOrDefault(move.Reference) })] };
+        details = details.WithLastKeys(lastKeys);
         var (number, previousHash) = await _history.NextAsync(cancellationToken);
         await ReassignAsync(number, cancellationToken);
 

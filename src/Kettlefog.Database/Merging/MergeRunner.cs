@@ -2,6 +2,7 @@ using Kettlefog.Core;
 using Kettlefog.Core.History;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Merging;
+using Kettlefog.Database.Duplicates.Rules;
 using Kettlefog.Database.Engines;
 using Kettlefog.Database.History;
 using Kettlefog.Database.Journal;
@@ -36,7 +37,7 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
         foreach (var merge in merges)
         {
             var ended = await EndAsync(merge, cancellationToken);
-            var plan = MergePlanner.Plan(merge, await _reader.ReadAsync(merge, cancellationToken) with { Ended = ended });
+            var plan = MergePlanner.Plan(merge, await ReadAsync(merge, cancellationToken) with { Ended = ended });
             plans.Add(plan);
             if (merge != choices && plan.Blockers.Count == 0)
                 entries.Add((await new MergeApplier(session, map, plan, clock, counter) { LinkedTo = number }.ApplyAsync(audit, cancellationToken)).Entry);
@@ -53,7 +54,7 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
         var type = merge.Applied(map.Map.Require(merge.RecordType));
         var records = await _reader.ReadRecordsAsync(type, [.. merge.Keys], cancellationToken);
         var (number, _) = await new HistoryStore(session).NextAsync(cancellationToken);
-        return await new ActiveRowsReader(session, map).EndAsync(type, merge, records, number, clock.GetUtcNow(), cancellationToken);
+        return await new EndedRowsWriter(session, map).EndAsync(type, merge, records, number, clock.GetUtcNow(), cancellationToken);
     }
 
     /// <summary>Carries out the merge itself, after its linked ones.</summary>
@@ -100,7 +101,7 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
     private async Task<LinkedOffer> OfferAsync(LinkedSnapshot snapshot, MergeChoices of, LinkedGroup group, bool chosen, CancellationToken cancellationToken)
     {
         var keys = group.Records.Select(record => record.Key).ToList();
-        var found = await _reader.ReadAsync(new MergeChoices(snapshot.Type.Name, keys[0], keys[1..], new Dictionary<string, FieldChoice>()), cancellationToken);
+        var found = await _reader.ReadAsync(new MergeChoices(snapshot.Type.Name, keys[0], keys[1..], new Dictionary<string, FieldChoice>()), null, cancellationToken);
         return new LinkedOffer(
             snapshot.Link,
             snapshot.Type,
@@ -109,5 +110,13 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
             group.Because,
             MasterSuggester.Suggest(found),
             chosen);
+    }
+
+    private async Task<MergeSnapshot> ReadAsync(MergeChoices choices, CancellationToken cancellationToken)
+    {
+        var rule = choices.Rule is { } name
+            ? (await new RuleStore(session).RequireAsync(map.Map.Require(choices.RecordType), name, cancellationToken)).Rule
+            : null;
+        return await _reader.ReadAsync(choices, rule, cancellationToken);
     }
 }

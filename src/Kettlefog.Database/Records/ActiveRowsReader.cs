@@ -1,20 +1,15 @@
-using System.Globalization;
-using Kettlefog.Core;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Merging;
 using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
 using Kettlefog.Database.Engines;
-using Kettlefog.Database.Journal;
 using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Records;
 
-/// <summary>Reads, and lets end, the rows of which one record of a merge at most may have any.</summary>
+/// <summary>Reads the rows that only one record of a merge may have, such as running agreements.</summary>
 internal sealed class ActiveRowsReader(Session session, CheckedMap map)
 {
-    private const int MaxEndedRows = 1_000;
-
     /// <summary>How many rows count for each rule of the record type.</summary>
     public async Task<IReadOnlyList<ActiveRows>> ReadAsync(RecordType type, IReadOnlyList<RecordSnapshot> records, CancellationToken cancellationToken)
     {
@@ -30,34 +25,21 @@ internal sealed class ActiveRowsReader(Session session, CheckedMap map)
         return active;
     }
 
-    /// <summary>Journals and ends the rows of the duplicates by the rules that were chosen, as the first steps of a merge.</summary>
-    /// <exception cref="KettlefogException">There are too many, or the database refuses.</exception>
-    public async Task<IReadOnlyList<EndedRow>> EndAsync(RecordType type, MergeChoices choices, IReadOnlyList<RecordSnapshot> records, long number, DateTimeOffset at, CancellationToken cancellationToken)
+    /// <summary>The rows of the duplicates that count for a rule, with the index of the record that each has.</summary>
+    /// <param name="type">The record type.</param>
+    /// <param name="rule">The rule.</param>
+    /// <param name="records">The records, the master first.</param>
+    /// <param name="limit">How many to read at most.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<List<(int Record, RecordKey Key)>> ReadKeysAsync(RecordType type, AtMostOneRule rule, IReadOnlyList<RecordSnapshot> records, long limit, CancellationToken cancellationToken)
     {
-        var journal = new JournalStore(session);
-        var ended = new List<EndedRow>();
-        foreach (var rule in type.Blockers.AtMostOne.Where(rule => choices.End.Contains(rule.Name)))
-        {
-            var reference = type.RequireReference(rule.Reference);
-            var table = map.Catalog.Require(reference.Table);
-            var key = reference.Key.Select(column => session.Dialect.Read(Sql.Of($"t.{new SqlName(column)}")));
-            var rows = await session.QueryAsync(
-                Sql.Of($"{Rows(type, rule, records, Sql.Join(", ", key))} AND k.ordinal > 0 ORDER BY 1, {Sql.Join(", ", reference.Key.Select(column => Sql.Of($"t.{new SqlName(column)}")))} LIMIT {(long)MaxEndedRows + 1}"),
-                row => (Record: (int)row.Long(), Key: row.Key(reference.Key.Count)),
-                cancellationToken);
-            if (rows.Count > MaxEndedRows)
-                throw new KettlefogException(ErrorCode.InvalidChoice, $"More than {MaxEndedRows} {rule.Title.ToLowerInvariant()} would end with the merge.", "End them in the operational system first.");
-            var date = at.UtcDateTime.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture);
-            var set = rule.End.Select(cell => (table.Require([cell.Key])[0], Value(table, cell.Key, cell.Value?.Replace(AtMostOneRule.DatePlaceholder, date, StringComparison.Ordinal)))).ToList();
-            foreach (var (record, row) in rows)
-            {
-                ended.Add(new EndedRow(rule, record, row, ended.Count + 1));
-                journal.Update(number, ended.Count, reference.Name, table, reference.Key, row, set);
-            }
-        }
-
-        await journal.FlushAsync(cancellationToken);
-        return ended;
+        var reference = type.RequireReference(rule.Reference);
+        var key = reference.Key.Select(column => session.Dialect.Read(Sql.Of($"t.{new SqlName(column)}")));
+        var order = Sql.Join(", ", reference.Key.Select(column => Sql.Of($"t.{new SqlName(column)}")));
+        return session.QueryAsync(
+            Sql.Of($"{Rows(type, rule, records, Sql.Join(", ", key))} AND k.ordinal > 0 ORDER BY 1, {order} LIMIT {limit}"),
+            row => (Record: (int)row.Long(), Key: row.Key(reference.Key.Count)),
+            cancellationToken);
     }
 
     private Sql Rows(RecordType type, AtMostOneRule rule, IReadOnlyList<RecordSnapshot> records, Sql columns)
@@ -74,6 +56,7 @@ internal sealed class ActiveRowsReader(Session session, CheckedMap map)
             """);
     }
 
-    private static ColumnValue Value(TableSchema table, string column, string? text) =>
+    /// <summary>A text of the map as its column holds it.</summary>
+    public static ColumnValue Value(TableSchema table, string column, string? text) =>
         text is null ? ColumnValue.Null : table.Require([column])[0].TryRead(text) ?? ColumnValue.Of(text);
 }

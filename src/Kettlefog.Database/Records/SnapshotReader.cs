@@ -2,7 +2,6 @@ using Kettlefog.Core;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Merging;
 using Kettlefog.Core.Values;
-using Kettlefog.Database.Duplicates.Rules;
 using Kettlefog.Database.Engines;
 using Kettlefog.Database.Statements;
 
@@ -14,8 +13,11 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
     private const long MaxFurtherValues = 10_000;
 
     /// <summary>Reads the records of a merge and what hangs on them.</summary>
-    /// <exception cref="KettlefogException">A record does not exist or is retired, or there is no rule of the name.</exception>
-    public async Task<MergeSnapshot> ReadAsync(MergeChoices choices, CancellationToken cancellationToken)
+    /// <param name="choices">The records and choices.</param>
+    /// <param name="rule">The match rule that the choices name, or null.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <exception cref="KettlefogException">A record does not exist or is retired.</exception>
+    public async Task<MergeSnapshot> ReadAsync(MergeChoices choices, MatchRule? rule, CancellationToken cancellationToken)
     {
         choices.Check();
         var type = choices.Applied(map.Map.Require(choices.RecordType));
@@ -34,7 +36,6 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
             references.Add(new ReferenceSnapshot(pointing.Reference, pointing.Keys, rows[place], pointing.Table, colliding, obstacles, parents));
         }
 
-        var rule = choices.Rule is { } name ? (await new RuleStore(session).RequireAsync(type, name, cancellationToken)).Rule : null;
         return new MergeSnapshot(map.Map, type, records, references, rule)
         {
             Active = await new ActiveRowsReader(session, map).ReadAsync(type, records, cancellationToken),

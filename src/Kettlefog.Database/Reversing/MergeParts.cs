@@ -1,3 +1,4 @@
+using Kettlefog.Contracts;
 using Kettlefog.Core;
 using Kettlefog.Core.History;
 using Kettlefog.Core.Map.Model;
@@ -87,24 +88,24 @@ internal sealed class MergeParts(JournalStore journal, CheckedMap map, RecordTyp
         if (step.Reference is null)
             return (await journal.KeysAsync(step, cancellationToken)).Single().ToString() == details.Records[record].Key;
         if (step.Operation == JournalOperation.Update)
-            return details.Ended?.Any(ended => ended.Step == step.Step && ended.Record == details.Records[record].Key) ?? false;
+            return (details.Ended ?? []).Zip(details.EndedSteps ?? []).Any(ended => ended.Second == step.Step && ended.First.Record == details.Records[record].Key);
         var cells = (await journal.CellsAsync(step, cancellationToken)).ToDictionary(cell => cell.Column, cell => cell.Before, StringComparer.OrdinalIgnoreCase);
         if (step.Operation == JournalOperation.Reassign)
-            return HolderOf(type.RequireReference(step.Reference), cells) == record;
+            return RecordOf(type.RequireReference(step.Reference), cells) == record;
         var holders = Reference.InReassignmentOrder(type.References, reference => reference)
             .Where(reference => Identifiers.Same(reference.Table, step.Table))
-            .Select(reference => HolderOf(reference, cells))
+            .Select(reference => RecordOf(reference, cells))
             .Where(holder => holder > 0)
             .ToList();
         return holders.Contains(record) && holders.TrueForAll(holder => holder == record || partlyReversed.Contains(holder));
     }
 
     /// <summary>The index of the record that a row pointed at by a reference, or -1.</summary>
-    private int HolderOf(Reference reference, Dictionary<string, ColumnValue> cells) => reference.IndexOfReferencedRecord(column => cells[column], ReferenceTarget.Of(map, type, reference, details).Keys);
+    private int RecordOf(Reference reference, Dictionary<string, ColumnValue> cells) => reference.IndexOfReferencedRecord(column => cells[column], ReferenceTarget.Of(map, type, reference, details).Keys);
 
     private int IndexOf(string key) => details.Records.ToList().FindIndex(record => record.Key == key);
 
-    private bool Holds(MoveDetail move, RemovedRowDetail gone, int record)
+    private bool Holds(PlanMove move, PlanRemovedRow gone, int record)
     {
         var reference = type.RequireReference(move.Reference);
         var pointing = new RecordKey([.. reference.Columns.Select(column => gone.Values.GetValueOrDefault(column) is { } text ? ColumnValue.Of(text) : ColumnValue.Null)]);

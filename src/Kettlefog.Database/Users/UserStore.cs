@@ -62,12 +62,6 @@ public sealed class UserStore
         _clock = clock;
     }
 
-    /// <summary>The users of a database, where no map is at hand.</summary>
-    /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
-    /// <param name="clock">Tells the time.</param>
-    public static UserStore Of(string database, TimeProvider clock) =>
-        new(DatabaseEngines.Open(database, TimeSpan.FromSeconds(5)), clock);
-
     /// <summary>All users, by name.</summary>
     public async Task<IReadOnlyList<User>> ListAsync(CancellationToken cancellationToken)
     {

@@ -116,7 +116,7 @@ internal static class ServiceCommand
         return command;
     }
 
-    private static UserStore Users(ParseResult result) => UserStore.Of(ServiceSettings.Of(result).Database, TimeProvider.System);
+    private static UserStore Users(ParseResult result) => OperationalDatabase.OpenUsers(ServiceSettings.Of(result).Database, TimeProvider.System);
 
     internal static MapDocument ReadMap(string file)
     {

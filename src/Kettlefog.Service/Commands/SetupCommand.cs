@@ -34,7 +34,7 @@ internal static class SetupCommand
             if (!owns)
                 return 1;
             var user = await AdministratorAsync(database);
-            var token = await UserStore.Of(database, TimeProvider.System).IssueAsync(user, TokenPurpose.Api, "setup", null, cancellationToken);
+            var token = await OperationalDatabase.OpenUsers(database, TimeProvider.System).IssueAsync(user, TokenPurpose.Api, "setup", null, cancellationToken);
             var port = result.GetValue(ServiceSettings.PortOption) ?? 7420;
             Write(database, map, port);
             Prompts.Step(5, "Done");
@@ -109,7 +109,7 @@ internal static class SetupCommand
         private async Task<string> AdministratorAsync(string database)
         {
             Prompts.Step(4, "The first administrator");
-            var users = UserStore.Of(database, TimeProvider.System);
+            var users = OperationalDatabase.OpenUsers(database, TimeProvider.System);
             return await Prompts.UntilAsync("Name", null, async name =>
             {
                 if (await users.FindAsync(name, cancellationToken) is null)

@@ -1,4 +1,3 @@
-using System.Globalization;
 using Kettlefog.Contracts;
 using Kettlefog.Core.History;
 using Kettlefog.Core.Map.Model;
@@ -85,7 +84,7 @@ internal static class Views
         offer.Type.Name,
         offer.Of.RecordType,
         offer.Of.Master,
-        [.. offer.Records.Select(record => Of(MergeDetails.Of(record)))],
+        [.. offer.Records.Select(MergeDetails.Of)],
         offer.Reason,
         Of(offer.Suggestion),
         offer.Chosen);
@@ -121,14 +120,14 @@ internal static class Views
     private static EntrySummary Summary(RecordedEntry recorded, ReversalDetails details) =>
         Summary(recorded, details.Records, details.Rows.Sum(row => row.Count)) with { Reverses = recorded.Entry.Reverses ?? details.PartOf, Only = details.Only };
 
-    private static EntrySummary Summary(RecordedEntry recorded, IReadOnlyList<RecordDetail> records, long rows)
+    private static EntrySummary Summary(RecordedEntry recorded, IReadOnlyList<PlanRecord> records, long rows)
     {
         var entry = recorded.Entry;
         return new EntrySummary(
             entry.Number,
             EnumName.Of(entry.Kind),
             entry.RecordType,
-            [.. records.Select(Of)],
+            records,
             entry.At,
             entry.Actor,
             entry.Reason,
@@ -149,58 +148,24 @@ internal static class Views
     private static PlanView Of(string recordType, MergeDetails details, SuggestedMasterView? suggestion, IReadOnlyList<PlanBlocker> blockers, IReadOnlyList<string> warnings) => new(
         recordType,
         details.Plan,
-        [.. details.Records.Select(Of)],
-        [.. details.Fields.Select(field => new PlanField(
-            field.Name,
-            field.Title,
-            field.Kind,
-            field.Group,
-            field.Values,
-            field.Value,
-            field.From,
-            field.ChosenBy,
-            field.Rule,
-            field.Differs,
-            field.Changes))],
-        [.. details.Moves.Select(move => new PlanMove(
-            move.Reference,
-            move.Title,
-            move.Table,
-            move.Policy,
-            move.Counts,
-            move.Count,
-            move.Amount?.ToString(CultureInfo.InvariantCulture),
-            [.. (move.Collisions ?? []).Select(collision => new PlanCollision(
-                collision.Values,
-                collision.Kept,
-                [.. collision.Removed.Select(row => new PlanRemovedRow(row.Key, row.Values))],
-                collision.Changes,
-                collision.DependentsMoved))],
-            move.MayExclude))],
-        [.. details.Figures.Select(figure => new PlanFigure(
-            figure.Name,
-            figure.Title,
-            figure.Operation,
-            figure.Control,
-            figure.Before,
-            figure.After))],
+        details.Records,
+        details.Fields,
+        details.Moves,
+        details.Figures,
         suggestion,
         blockers,
         warnings,
         details.Timeline,
-        Ended: details.Ended is { } ended ? [.. ended.Select(row => new EndedRowView(row.Title, row.Record, row.Key))] : null,
-        Added: details.Added is { } added ? [.. added.Select(row => new AddedRowView(row.Field, row.Record, row.Value, row.Rows))] : null);
+        Ended: details.Ended,
+        Added: details.Added);
 
     private static SingleReversalView Of(long number, ReversalDetails details, IReadOnlyList<Drift> drift) => new(
         number,
-        [.. details.Records.Select(Of)],
-        [.. details.Rows.Select(rows => new RowsView(rows.Reference, rows.Title, rows.Record, rows.Count, rows.Journaled))],
-        [.. details.Cells.Select(cell => new CellView(cell.Record, cell.Column, cell.Now, cell.Back))],
+        details.Records,
+        details.Rows,
+        details.Cells,
         details.Restored,
         details.Removed ?? [],
         [.. drift.Select(each => new DriftView(each.Id, each.Text, each.Undo, each.Undone))],
         details.Only);
-
-    private static PlanRecord Of(RecordDetail record) =>
-        new(record.Key, record.Label, record.Created, record.Changed, record.Source, record.Owner);
 }

@@ -82,7 +82,7 @@ public sealed class ClusterService
         var schema = _context.Map.Catalog.Require(type.Table).Require(type.Key);
         var read = keys.Select(key => RecordKeyParser.Parse(key, schema)).ToList();
         var choices = new MergeChoices(type.Name, read[0], read[1..], new Dictionary<string, FieldChoice>(), inForce?.Rule.Name);
-        return MasterSuggester.Suggest(await new SnapshotReader(session, _context.Map).ReadAsync(choices, cancellationToken));
+        return MasterSuggester.Suggest(await new SnapshotReader(session, _context.Map).ReadAsync(choices, inForce?.Rule, cancellationToken));
     }
 
     private DateOnly Today => DateOnly.FromDateTime(_context.Clock.GetUtcNow().UtcDateTime);

@@ -112,8 +112,7 @@ public sealed class NonDuplicateService
         var history = new HistoryStore(session);
         var (number, previousHash) = await history.NextAsync(cancellationToken);
         var details = new DecisionDetails(
-            [.. records.Select(record => MergePlanner.Describe(type, record)).Select(record => new RecordDetail(
-                record.Key.ToString(), record.Label, record.Created.ToText(), record.Changed.ToText(), record.Source.ToText(), record.Owner.ToText()))],
+            [.. records.Select(record => MergeDetails.Of(MergePlanner.Describe(type, record)))],
             cluster);
         var entry = new HistoryEntry(
             number,

@@ -1,7 +1,7 @@
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Schema;
 
-namespace Kettlefog.Core.Merging.Blockers;
+namespace Kettlefog.Core.Merging;
 
 /// <summary>Rows that point at a record by other columns than its key.</summary>
 internal sealed class ReferenceTargetCheck : IBlockerCheck

@@ -1,4 +1,4 @@
-namespace Kettlefog.Core.Merging.Blockers;
+namespace Kettlefog.Core.Merging;
 
 /// <summary>States in which a record may not be merged.</summary>
 internal sealed class ForbiddenValueCheck : IBlockerCheck

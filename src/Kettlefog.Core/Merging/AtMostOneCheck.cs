@@ -1,7 +1,7 @@
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Naming;
 
-namespace Kettlefog.Core.Merging.Blockers;
+namespace Kettlefog.Core.Merging;
 
 /// <summary>Related rows that only one of the records may have, such as running agreements.</summary>
 internal sealed class AtMostOneCheck : IBlockerCheck

@@ -1,6 +1,6 @@
 using Kettlefog.Core.Map.Model;
 
-namespace Kettlefog.Core.Merging.Blockers;
+namespace Kettlefog.Core.Merging;
 
 /// <summary>Amounts of money that are combined must be in one currency, and stay with theirs.</summary>
 internal sealed class CurrencyCheck : IBlockerCheck

@@ -1,4 +1,4 @@
-namespace Kettlefog.Core.Merging.Blockers;
+namespace Kettlefog.Core.Merging;
 
 /// <summary>Fields whose values must not differ between the records, such as currency or legal entity.</summary>
 internal sealed class MustAgreeCheck : IBlockerCheck

@@ -1,4 +1,4 @@
-namespace Kettlefog.Core.Merging.Blockers;
+namespace Kettlefog.Core.Merging;
 
 /// <summary>What a check of blockers looks at.</summary>
 /// <param name="Snapshot">What was read.</param>

@@ -1,6 +1,6 @@
 using Kettlefog.Core.Map.Model;
 
-namespace Kettlefog.Core.Merging.Blockers;
+namespace Kettlefog.Core.Merging;
 
 /// <summary>Related rows that the map forbids to move.</summary>
 internal sealed class BlockedReferenceCheck : IBlockerCheck

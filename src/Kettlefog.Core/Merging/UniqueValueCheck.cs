@@ -1,7 +1,7 @@
 using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
 
-namespace Kettlefog.Core.Merging.Blockers;
+namespace Kettlefog.Core.Merging;
 
 /// <summary>A marked duplicate keeps its row, and with it the values that must be unique in the table.</summary>
 internal sealed class UniqueValueCheck : IBlockerCheck

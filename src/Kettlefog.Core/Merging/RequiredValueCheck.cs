@@ -1,4 +1,4 @@
-namespace Kettlefog.Core.Merging.Blockers;
+namespace Kettlefog.Core.Merging;
 
 /// <summary>Columns that may not be blank.</summary>
 internal sealed class RequiredValueCheck : IBlockerCheck
