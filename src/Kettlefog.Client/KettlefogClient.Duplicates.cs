@@ -86,12 +86,12 @@ public sealed partial class KettlefogClient
 
     /// <summary>Writes all pairs of the last scan to a stream: id_a, id_b, score.</summary>
     /// <param name="type">The record type.</param>
-    /// <param name="least">The least score, in percent.</param>
+    /// <param name="minScore">The lowest score, in percent.</param>
     /// <param name="format"><c>csv</c> or <c>jsonl</c>.</param>
     /// <param name="into">The stream.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task ExportPairsAsync(string type, double least, string format, Stream into, CancellationToken cancellationToken = default) =>
-        CopyAsync($"api/exports/{Escape(type)}/pairs" + Query(("least", least.ToString(System.Globalization.CultureInfo.InvariantCulture)), ("format", format)), into, cancellationToken);
+    public Task ExportPairsAsync(string type, double minScore, string format, Stream into, CancellationToken cancellationToken = default) =>
+        CopyAsync($"api/exports/{Escape(type)}/pairs" + Query(("minScore", minScore.ToString(System.Globalization.CultureInfo.InvariantCulture)), ("format", format)), into, cancellationToken);
 
     /// <summary>Writes all records in clusters that wait to a stream: id, cluster.</summary>
     /// <param name="type">The record type.</param>
@@ -106,8 +106,8 @@ public sealed partial class KettlefogClient
     /// <param name="state"><c>open</c>, <c>merged</c>, <c>kept-apart</c>, <c>put-off</c> or <c>all</c>.</param>
     /// <param name="assigned">Only those that a user has in hand; empty for those that nobody has.</param>
     /// <param name="rule">Only those that a rule proposes.</param>
-    /// <param name="least">Only those with at least this confidence, in percent.</param>
-    /// <param name="most">Only those with at most this confidence, in percent.</param>
+    /// <param name="minScore">Only those with at least this confidence, in percent.</param>
+    /// <param name="maxScore">Only those with at most this confidence, in percent.</param>
     /// <param name="record">Only the one with this record.</param>
     /// <param name="order"><c>confidence</c>, <c>impact</c>, <c>amount</c> or <c>age</c>.</param>
     /// <param name="page">The page, counted from 1.</param>
@@ -118,8 +118,8 @@ public sealed partial class KettlefogClient
         string state = "open",
         string? assigned = null,
         string? rule = null,
-        double? least = null,
-        double? most = null,
+        double? minScore = null,
+        double? maxScore = null,
         string? record = null,
         string order = "confidence",
         int page = 1,
@@ -130,8 +130,8 @@ public sealed partial class KettlefogClient
             ("state", state),
             ("assigned", assigned),
             ("rule", rule),
-            ("least", least?.ToString(System.Globalization.CultureInfo.InvariantCulture)),
-            ("most", most?.ToString(System.Globalization.CultureInfo.InvariantCulture)),
+            ("minScore", minScore?.ToString(System.Globalization.CultureInfo.InvariantCulture)),
+            ("maxScore", maxScore?.ToString(System.Globalization.CultureInfo.InvariantCulture)),
             ("record", record),
             ("order", order),
             ("page", $"{page}"),
@@ -160,14 +160,14 @@ public sealed partial class KettlefogClient
     /// <param name="until">The day.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<ClusterView> PostponeAsync(long id, DateOnly until, CancellationToken cancellationToken = default) =>
-        PostAsync<PostponeBody, ClusterView>($"api/clusters/{id}/put-off", new PostponeBody(until), null, cancellationToken);
+        PostAsync<PostponeBody, ClusterView>($"api/clusters/{id}/postponement", new PostponeBody(until), null, cancellationToken);
 
     /// <summary>Brings a cluster back that was put off.</summary>
     /// <param name="id">Its number.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public async Task<ClusterView> ResumeAsync(long id, CancellationToken cancellationToken = default)
     {
-        using var response = await SendAsync(HttpMethod.Delete, $"api/clusters/{id}/put-off", null, null, cancellationToken);
+        using var response = await SendAsync(HttpMethod.Delete, $"api/clusters/{id}/postponement", null, null, cancellationToken);
         return (await response.Content.ReadFromJsonAsync<ClusterView>(ContractJson.Options, cancellationToken))!;
     }
 
@@ -180,18 +180,18 @@ public sealed partial class KettlefogClient
     /// <param name="body">Which records, and why.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<EntryView> MarkNonDuplicatesAsync(long id, NonDuplicatesBody body, CancellationToken cancellationToken = default) =>
-        PostAsync<NonDuplicatesBody, EntryView>($"api/clusters/{id}/keep-apart", body, null, cancellationToken);
+        PostAsync<NonDuplicatesBody, EntryView>($"api/clusters/{id}/non-duplicates", body, null, cancellationToken);
 
     /// <summary>Decides that two records are not duplicates.</summary>
     /// <param name="pair">The records, and why.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<EntryView> MarkPairNonDuplicatesAsync(PairBody pair, CancellationToken cancellationToken = default) => PostAsync<PairBody, EntryView>("api/kept-apart", pair, null, cancellationToken);
+    public Task<EntryView> MarkPairNonDuplicatesAsync(PairBody pair, CancellationToken cancellationToken = default) => PostAsync<PairBody, EntryView>("api/non-duplicates", pair, null, cancellationToken);
 
     /// <summary>Lists the pairs that are kept apart.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<IReadOnlyList<NonDuplicateView>> ListNonDuplicatesAsync(string type, CancellationToken cancellationToken = default) =>
-        GetAsync<IReadOnlyList<NonDuplicateView>>($"api/kept-apart/{Escape(type)}", cancellationToken);
+        GetAsync<IReadOnlyList<NonDuplicateView>>($"api/non-duplicates/{Escape(type)}", cancellationToken);
 
     /// <summary>Lets two records be proposed together again.</summary>
     /// <param name="pair">The records, and why.</param>
@@ -206,17 +206,17 @@ public sealed partial class KettlefogClient
     /// <summary>Finds what may be a duplicate of a record.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="key">The record's key.</param>
-    /// <param name="most">How many to find at most.</param>
+    /// <param name="limit">How many to find at most.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<IReadOnlyList<PairView>> FindSimilarAsync(string type, string key, int most = 10, CancellationToken cancellationToken = default) =>
-        GetAsync<IReadOnlyList<PairView>>($"api/records/{Escape(type)}/{Escape(key)}/likely?most={most}", cancellationToken);
+    public Task<IReadOnlyList<PairView>> FindSimilarAsync(string type, string key, int limit = 10, CancellationToken cancellationToken = default) =>
+        GetAsync<IReadOnlyList<PairView>>($"api/records/{Escape(type)}/{Escape(key)}/similar?limit={limit}", cancellationToken);
 
     /// <summary>Finds records that are likely the same party as one with some values.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="body">The values, by field.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<IReadOnlyList<PairView>> FindSimilarAsync(string type, SimilarBody body, CancellationToken cancellationToken = default) =>
-        PostAsync<SimilarBody, IReadOnlyList<PairView>>($"api/likely/{Escape(type)}", body, null, cancellationToken);
+        PostAsync<SimilarBody, IReadOnlyList<PairView>>($"api/similar/{Escape(type)}", body, null, cancellationToken);
 
     private async Task CopyAsync(string address, Stream into, CancellationToken cancellationToken)
     {

@@ -65,7 +65,7 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
 
     /// <summary>Reads the record map in full, with the indexes it lacks.</summary>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<MapDetailsView> MapDetailsAsync(CancellationToken cancellationToken = default) => GetAsync<MapDetailsView>("api/map/reading", cancellationToken);
+    public Task<MapDetailsView> MapDetailsAsync(CancellationToken cancellationToken = default) => GetAsync<MapDetailsView>("api/map/details", cancellationToken);
 
     /// <summary>Reads the JSON Schema of record maps.</summary>
     /// <param name="cancellationToken">Cancels.</param>

@@ -47,7 +47,7 @@ public abstract class ConcurrencyTests(Engine engine)
         ledger.File.Count("SELECT COUNT(*) FROM bill").ShouldBe(24 + 40, "no row is lost");
         ledger.File.Count("SELECT COUNT(*) FROM bill b WHERE b.id < 1000 AND b.vendor_id IN (SELECT id FROM vendor WHERE status = 'merged')").ShouldBe(0, "no bill of before points at a duplicate");
         (await ledger.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
-        ledger.File.Count("SELECT COUNT(*) FROM vendor WHERE status = 'merged'").ShouldBe(ledger.File.Count($"SELECT COUNT(*) FROM {ledger.File.Own("forward")}"), "whoever is marked has a forward, and one only");
+        ledger.File.Count("SELECT COUNT(*) FROM vendor WHERE status = 'merged'").ShouldBe(ledger.File.Count($"SELECT COUNT(*) FROM {ledger.File.Own("redirect")}"), "whoever is marked has one redirect");
     }
 
     [Fact]

@@ -142,10 +142,10 @@ public abstract class ReversalTests(Engine engine)
         using var ledger = await Ledger.OpenAsync(engine);
         await ledger.MergeAsync(2, 3);
         await ledger.MergeAsync(1, 2);
-        List<string> Forwards() => [.. ledger.File.Query($"SELECT record_type, old_key, master_key, merge FROM {ledger.File.Own("forwards")} ORDER BY old_key").Select(row => string.Join(' ', row))];
-        Forwards().ShouldBe(["vendor 2 1 2", "vendor 3 1 1"]);
+        List<string> Redirects() => [.. ledger.File.Query($"SELECT record_type, old_key, master_key, merge FROM {ledger.File.Own("redirects")} ORDER BY old_key").Select(row => string.Join(' ', row))];
+        Redirects().ShouldBe(["vendor 2 1 2", "vendor 3 1 1"]);
         await ledger.ReverseAsync(2);
-        Forwards().ShouldBe(["vendor 3 2 1"]);
+        Redirects().ShouldBe(["vendor 3 2 1"]);
     }
 
     [Fact]

@@ -47,8 +47,8 @@ public abstract class KillTests(Engine engine, string? journalMode, int wanted)
 
             service.Database.Count("SELECT COUNT(*) FROM vendor_bill").ShouldBe(rows);
             foreach (var type in new[] { "vendor", "account", "contact", "household", "vessel" })
-                service.Database.Count($"SELECT COUNT(*) FROM {type} WHERE status = 'merged'").ShouldBe(service.Database.Count($"SELECT COUNT(*) FROM {Own("forward")} WHERE record_type = '{type}'"), "what is marked is retired, and what is retired is marked");
-            service.Database.Count($"SELECT COUNT(*) FROM vendor_bill b JOIN {Own("forward")} f ON f.record_type = 'vendor' AND f.old_key = CAST(b.vendor_id AS TEXT)").ShouldBe(0, "no bill points at a duplicate");
+                service.Database.Count($"SELECT COUNT(*) FROM {type} WHERE status = 'merged'").ShouldBe(service.Database.Count($"SELECT COUNT(*) FROM {Own("redirect")} WHERE record_type = '{type}'"), "what is marked is retired, and what is retired is marked");
+            service.Database.Count($"SELECT COUNT(*) FROM vendor_bill b JOIN {Own("redirect")} f ON f.record_type = 'vendor' AND f.old_key = CAST(b.vendor_id AS TEXT)").ShouldBe(0, "no bill points at a duplicate");
             service.Database.Count($"SELECT COUNT(*) FROM {Own("journal_step")} WHERE number NOT IN (SELECT number FROM {Own("history")})").ShouldBe(0, "no journal without its entry");
             (await service.Client.CheckHistoryAsync()).Faults.ShouldBeEmpty("and the service goes on without help");
         }

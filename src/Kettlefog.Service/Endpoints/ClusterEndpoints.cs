@@ -19,24 +19,24 @@ internal static class ClusterEndpoints
     public static void Map(RouteGroupBuilder api)
     {
         var group = api.MapGroup("/clusters").WithTags("clusters");
-        group.MapGet("", ListAsync).WithName("listClusters").WithSummary("Lists clusters of suspected duplicates.");
-        group.MapGet("{id:long}", ReadAsync).WithName("readCluster").WithSummary("Reads one cluster, with the evidence for its pairs.");
+        group.MapGet("", ListAsync).WithName("listClusters").WithSummary("List clusters of suspected duplicates.");
+        group.MapGet("{id:long}", ReadAsync).WithName("readCluster").WithSummary("Read one cluster, with the evidence for its pairs.");
         group.MapPost("{id:long}/assignment", AssignAsync).RequireAuthorization(SignInSetup.Operate).WithName("assignCluster")
-            .WithSummary("Takes a cluster in hand, hands it over, or lets go of it.")
+            .WithSummary("Assign a cluster to a user, or to nobody.")
             .WithDescription("Refused with 409, code 'cluster-taken', if somebody else has it.");
-        group.MapPost("{id:long}/claim", ClaimAsync).RequireAuthorization(SignInSetup.Operate).WithName("claimCluster").WithSummary("Takes a cluster in hand oneself.");
-        group.MapPost("{id:long}/put-off", PostponeAsync).RequireAuthorization(SignInSetup.Operate).WithName("putOffCluster").WithSummary("Puts a cluster off until a day.");
-        group.MapDelete("{id:long}/put-off", (long id, OperationalDatabase database, CancellationToken cancellationToken) => ViewAsync(database.Clusters.ResumeAsync(id, cancellationToken), database, cancellationToken))
-            .RequireAuthorization(SignInSetup.Operate).WithName("bringBackCluster").WithSummary("Brings a cluster back that was put off.");
-        group.MapPost("{id:long}/keep-apart", MarkNonDuplicatesAsync).RequireAuthorization(SignInSetup.Operate).WithName("keepClusterApart")
-            .WithSummary("Decides that the records of a cluster, or some of them, are not duplicates.");
+        group.MapPost("{id:long}/claim", ClaimAsync).RequireAuthorization(SignInSetup.Operate).WithName("claimCluster").WithSummary("Assign a cluster to yourself.");
+        group.MapPost("{id:long}/postponement", PostponeAsync).RequireAuthorization(SignInSetup.Operate).WithName("postponeCluster").WithSummary("Postpone a cluster until a date.");
+        group.MapDelete("{id:long}/postponement", (long id, OperationalDatabase database, CancellationToken cancellationToken) => ViewAsync(database.Clusters.ResumeAsync(id, cancellationToken), database, cancellationToken))
+            .RequireAuthorization(SignInSetup.Operate).WithName("resumeCluster").WithSummary("Resume a postponed cluster.");
+        group.MapPost("{id:long}/non-duplicates", MarkNonDuplicatesAsync).RequireAuthorization(SignInSetup.Operate).WithName("markClusterNonDuplicates")
+            .WithSummary("Mark the records of a cluster, or some of them, as not duplicates.");
         var pairs = api.MapGroup("").WithTags("pairs");
-        pairs.MapPost("/explanations", ExplainAsync).WithName("explainPair").WithSummary("Says why two records are taken for one party, or not.");
-        pairs.MapPost("/kept-apart", MarkPairNonDuplicatesAsync).RequireAuthorization(SignInSetup.Operate).WithName("keepPairApart").WithSummary("Decides that two records are not duplicates.");
-        pairs.MapGet("/kept-apart/{type}", ListNonDuplicatesAsync).WithName("listKeptApart").WithSummary("Lists the pairs that are kept apart.");
-        pairs.MapPost("/reopenings", ReopenAsync).RequireAuthorization(SignInSetup.Operate).WithName("reopenPair").WithSummary("Lets two records be proposed together again.");
-        pairs.MapGet("/records/{type}/{key}/likely", FindSimilarToRecordAsync).WithName("findLikeRecord").WithSummary("Finds what may be a duplicate of a record.");
-        pairs.MapPost("/likely/{type}", FindSimilarToValuesAsync).WithName("findLikeValues").WithSummary("Finds records that are likely the same party as one with these values.");
+        pairs.MapPost("/explanations", ExplainAsync).WithName("explainPair").WithSummary("Explain the score of two records.");
+        pairs.MapPost("/non-duplicates", MarkPairNonDuplicatesAsync).RequireAuthorization(SignInSetup.Operate).WithName("markPairNonDuplicates").WithSummary("Mark two records as not duplicates.");
+        pairs.MapGet("/non-duplicates/{type}", ListNonDuplicatesAsync).WithName("listNonDuplicates").WithSummary("List the pairs marked as not duplicates.");
+        pairs.MapPost("/reopenings", ReopenAsync).RequireAuthorization(SignInSetup.Operate).WithName("reopenPair").WithSummary("Reopen a decision that two records are not duplicates.");
+        pairs.MapGet("/records/{type}/{key}/similar", FindSimilarToRecordAsync).WithName("findSimilarToRecord").WithSummary("Find records similar to a record.");
+        pairs.MapPost("/similar/{type}", FindSimilarToValuesAsync).WithName("findSimilarToValues").WithSummary("Find records similar to given values.");
     }
 
     private static async Task<ClusterPage> ListAsync(
@@ -46,8 +46,8 @@ internal static class ClusterEndpoints
         string state = "open",
         string? assigned = null,
         string? rule = null,
-        double? least = null,
-        double? most = null,
+        double? minScore = null,
+        double? maxScore = null,
         string? record = null,
         string order = "confidence",
         int? page = null,
@@ -64,7 +64,7 @@ internal static class ClusterEndpoints
         };
         if (!EnumName.TryRead<ClusterOrder>(order, out var sort))
             throw new KettlefogException(ErrorCode.InvalidQuery, $"Clusters cannot be sorted by '{order}'.", $"Sort by one of: {string.Join(", ", EnumName.All<ClusterOrder>())}.");
-        var found = await database.Clusters.ListAsync(new ClusterFilter(type, wanted, assigned, rule, least / 100, most / 100, record, sort), number, length, cancellationToken);
+        var found = await database.Clusters.ListAsync(new ClusterFilter(type, wanted, assigned, rule, minScore / 100, maxScore / 100, record, sort), number, length, cancellationToken);
         return new ClusterPage(await ViewsAsync(found.Items, database, cancellationToken), found.Total, number, length);
     }
 
@@ -132,11 +132,11 @@ internal static class ClusterEndpoints
         return [.. pairs.Select(pair => (pair, entries[pair.Number].Entry)).Select(each => new NonDuplicateView(each.pair.A, each.pair.B, each.pair.Number, each.Entry.Actor, each.Entry.Reason, each.Entry.At))];
     }
 
-    private static async Task<IReadOnlyList<PairView>> FindSimilarToRecordAsync(string type, string key, HttpContext http, OperationalDatabase database, CancellationToken cancellationToken, int most = 10)
+    private static async Task<IReadOnlyList<PairView>> FindSimilarToRecordAsync(string type, string key, HttpContext http, OperationalDatabase database, CancellationToken cancellationToken, int limit = 10)
     {
         var recordType = database.Map.Map.Require(type);
         var own = database.Records.ReadKey(recordType, AddressKey.Read(http));
-        var similar = await database.Similar.FindToRecordAsync(recordType, own, Checked(most), cancellationToken);
+        var similar = await database.Similar.FindToRecordAsync(recordType, own, Checked(limit), cancellationToken);
         return [.. similar.Select(each => DuplicateViews.Of(own.ToString(), each.Key, each.Label, each.Explanation))];
     }
 
@@ -148,9 +148,9 @@ internal static class ClusterEndpoints
         return [.. similar.Select(each => DuplicateViews.Of(null, each.Key, each.Label, each.Explanation))];
     }
 
-    private static int Checked(int most) => most is >= 1 and <= MaxSimilar
-        ? most
-        : throw new KettlefogException(ErrorCode.InvalidQuery, $"{most} records cannot be found at most.", $"Ask for 1 to {MaxSimilar}.");
+    private static int Checked(int limit) => limit is >= 1 and <= MaxSimilar
+        ? limit
+        : throw new KettlefogException(ErrorCode.InvalidQuery, $"'limit' must be between 1 and {MaxSimilar}.", $"Write a number from 1 to {MaxSimilar}.");
 
     private static (RecordType Type, RecordKey A, RecordKey B) Read(PairBody body, OperationalDatabase database)
     {

@@ -15,7 +15,7 @@ internal static class EventEndpoints
     private static readonly TimeSpan Longest = TimeSpan.FromMinutes(10);
 
     public static void Map(RouteGroupBuilder api) =>
-        api.MapGet("/events", Listen).WithTags("events").WithName("listen").WithSummary("Tells what goes on, as server-sent events.")
+        api.MapGet("/events", Listen).WithTags("events").WithName("listen").WithSummary("Follow changes to history, queue, rules and scans, as server-sent events.")
             .WithDescription("Types of events: 'history' (something was merged, taken back or decided), 'queue', 'rules', 'scan' (how a scan stands), and 'alive', once in a while. The stream ends after ten minutes; clients open it again.")
             .Produces<EventView>(200, EventStream);
 

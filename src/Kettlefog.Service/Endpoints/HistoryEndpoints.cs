@@ -5,6 +5,7 @@ using Kettlefog.Core.History;
 using Kettlefog.Core.Naming;
 using Kettlefog.Database;
 using Kettlefog.Database.History;
+using Microsoft.AspNetCore.Mvc;
 
 namespace Kettlefog.Service.Endpoints;
 
@@ -14,11 +15,11 @@ internal static class HistoryEndpoints
     public static void Map(RouteGroupBuilder api)
     {
         var group = api.MapGroup("/history").WithTags("history");
-        group.MapGet("", ListAsync).WithName("listHistory").WithSummary("Lists merges and reversals, latest first.");
-        group.MapGet("{number:long}", ReadAsync).WithName("readEntry").WithSummary("Reads one merge or reversal with every old value.");
-        api.MapGet("/exports/history", ExportAsync).WithTags("history").WithName("exportHistory").WithSummary("All entries that are asked for, one a line, latest first.")
+        group.MapGet("", ListAsync).WithName("listHistory").WithSummary("List the history, latest entry first.");
+        group.MapGet("{number:long}", ReadAsync).WithName("readEntry").WithSummary("Read one history entry with every old value.");
+        api.MapGet("/exports/history", ExportAsync).WithTags("history").WithName("exportHistory").WithSummary("Export the matching history entries, one per line, latest first.")
             .Produces<string>(200, Exports.Csv, Exports.JsonLines);
-        group.MapGet("check", CheckAsync).WithName("checkHistory").WithSummary("Checks that the history and its journal were not altered.");
+        group.MapGet("check", CheckAsync).WithName("checkHistory").WithSummary("Verify that the history and its journal were not altered.");
     }
 
     private static async Task<HistoryPage> ListAsync([AsParameters] HistoryQuery query, OperationalDatabase database, CancellationToken cancellationToken, int? page = null, int? size = null)
@@ -50,7 +51,14 @@ internal static class HistoryEndpoints
         }));
 
     /// <summary>Which entries are asked for.</summary>
-    private sealed record HistoryQuery(string? Type, string? Record, string? Actor, string? Kind, string? Rule, DateTimeOffset? Since, DateTimeOffset? Until)
+    private sealed record HistoryQuery(
+        [FromQuery(Name = "type")] string? Type,
+        [FromQuery(Name = "record")] string? Record,
+        [FromQuery(Name = "actor")] string? Actor,
+        [FromQuery(Name = "kind")] string? Kind,
+        [FromQuery(Name = "rule")] string? Rule,
+        [FromQuery(Name = "since")] DateTimeOffset? Since,
+        [FromQuery(Name = "until")] DateTimeOffset? Until)
     {
         public HistoryFilter ToFilter()
         {

@@ -18,12 +18,12 @@ internal static class JobEndpoints
     public static void Map(RouteGroupBuilder api)
     {
         var group = api.MapGroup("/jobs").WithTags("merges");
-        group.MapGet("{id}", ReadAsync).WithName("readJob").WithSummary("Reads how a merge or reversal stands that was answered with 202.");
-        group.MapGet("{id}/events", Follow).WithName("followJob").WithSummary("Follows a merge or reversal that was answered with 202, as server-sent events.")
+        group.MapGet("{id}", ReadAsync).WithName("readJob").WithSummary("Read the state of a merge or reversal that was answered with 202.");
+        group.MapGet("{id}/events", Follow).WithName("followJob").WithSummary("Follow a merge or reversal that was answered with 202, as server-sent events.")
             .WithDescription("Events of the type 'job' say how it stands whenever that changed; after the one that says how it ended the stream ends.")
             .Produces<JobView>(200, "text/event-stream");
         group.MapDelete("{id}", StopAsync).RequireAuthorization(SignInSetup.Operate).WithName("stopJob")
-            .WithSummary("Stops a merge or reversal, and answers when it has ended. It can be stopped until its commit; then it is done.");
+            .WithSummary("Cancel a merge or reversal, and answer when it has ended. After its commit it can no longer be cancelled.");
     }
 
     /// <summary>

@@ -14,9 +14,9 @@ internal static class MapEndpoints
     public static void Map(RouteGroupBuilder api)
     {
         var group = api.MapGroup("/map").WithTags("map");
-        group.MapGet("", (OperationalDatabase database) => Views.Of(database.Map)).WithName("readMap").WithSummary("Reads what clients need of the record map.");
-        group.MapGet("reading", (OperationalDatabase database, MapWatch watch) => Of(database.Map, database.DisplayName, watch.Report)).WithName("readMapInFull").WithSummary("Reads the record map in full, with what its check found.");
-        group.MapGet("schema", () => Results.Text(MapReader.JsonSchema, "application/schema+json")).WithName("readMapSchema").WithSummary("Reads the JSON Schema of record maps.");
+        group.MapGet("", (OperationalDatabase database) => Views.Of(database.Map)).WithName("readMap").WithSummary("Read the parts of the record map that clients need.");
+        group.MapGet("reading", (OperationalDatabase database, MapWatch watch) => Of(database.Map, database.DisplayName, watch.Report)).WithName("readMapDetails").WithSummary("Read the whole record map, with the findings of its check.");
+        group.MapGet("schema", () => Results.Text(MapReader.JsonSchema, "application/schema+json")).WithName("readMapSchema").WithSummary("Read the JSON Schema of record maps.");
     }
 
     private static MapDetailsView Of(CheckedMap map, string database, MapReport? report) => new(

@@ -27,15 +27,15 @@ internal static class MergeEndpoints
     public static void Map(RouteGroupBuilder api)
     {
         var group = api.MapGroup("").WithTags("merges");
-        group.MapPost("/plans", PlanAsync).WithName("planMerge").WithSummary("Computes what a merge would do; changes nothing.");
+        group.MapPost("/plans", PlanAsync).WithName("planMerge").WithSummary("Plan a merge; nothing is changed.");
         group.MapPost("/merges", MergeAsync).RequireAuthorization(SignInSetup.Operate).WithName("merge")
-            .WithSummary("Applies a plan.")
+            .WithSummary("Apply a plan.")
             .Produces<EntryView>(201).Produces<EntryView>()
             .WithDescription("Takes the plan's fingerprint. A stale plan is refused with 409, code 'plan-stale', what changed in 'details', and the fresh plan in 'plan'. " + Async)
             .Produces<JobView>(202)
             .Produces<Problem>(409, "application/problem+json");
-        group.MapPost("/merges/{number:long}/reversal-plans", PlanReversalAsync).WithName("planReversal").WithSummary("Computes what taking a merge back would do; changes nothing.");
-        group.MapPost("/merges/{number:long}/reversals", ReverseAsync).RequireAuthorization(SignInSetup.Operate).WithName("reverse").WithSummary("Takes a merge back.").WithDescription(Async)
+        group.MapPost("/merges/{number:long}/reversal-plans", PlanReversalAsync).WithName("planReversal").WithSummary("Plan a reversal; nothing is changed.");
+        group.MapPost("/merges/{number:long}/reversals", ReverseAsync).RequireAuthorization(SignInSetup.Operate).WithName("reverse").WithSummary("Reverse a merge.").WithDescription(Async)
             .Produces<JobView>(202).Produces<ReversalResult>(201).Produces<ReversalResult>();
     }
 

@@ -18,7 +18,7 @@ internal static class OverviewEndpoints
     private const int BandWidth = 5;
 
     public static void Map(RouteGroupBuilder api) =>
-        api.MapGet("/overview", ReadAsync).WithTags("overview").WithName("readOverview").WithSummary("What waits by record type and confidence, and what was done in the last thirty days.");
+        api.MapGet("/overview", ReadAsync).WithTags("overview").WithName("readOverview").WithSummary("Read the open work by record type and confidence, and the activity of the last thirty days.");
 
     private static async Task<OverviewView> ReadAsync(OperationalDatabase database, MergeJobs jobs, TimeProvider clock, CancellationToken cancellationToken)
     {

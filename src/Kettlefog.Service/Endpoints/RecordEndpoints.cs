@@ -12,12 +12,12 @@ internal static class RecordEndpoints
     public static void Map(RouteGroupBuilder api)
     {
         var group = api.MapGroup("/records/{type}").WithTags("records");
-        group.MapGet("", SearchAsync).WithName("searchRecords").WithSummary("Finds records.")
+        group.MapGet("", SearchAsync).WithName("searchRecords").WithSummary("Search records.")
             .WithDescription("Every word of 'q' must be found in some field; '*' and '?' are wildcards, quotes keep words together, 'field:word' looks in one field.");
-        group.MapGet("{key}", ReadAsync).WithName("readRecord").WithSummary("Reads one record.");
-        group.MapGet("{key}/related/{reference}", ReadRelatedAsync).WithName("readRelatedRows").WithSummary("Reads the related rows of a record.")
+        group.MapGet("{key}", ReadAsync).WithName("readRecord").WithSummary("Read one record.");
+        group.MapGet("{key}/related/{reference}", ReadRelatedAsync).WithName("readRelatedRows").WithSummary("List the related rows of a record.")
             .WithDescription("Every word of 'q' must be found in some column shown, as in a search for records.");
-        group.MapGet("{key}/history", ReadHistoryAsync).WithName("readRecordHistory").WithSummary("Reads what became of a record: where its key leads, which keys lead to it, and its merges.");
+        group.MapGet("{key}/history", ReadHistoryAsync).WithName("readRecordHistory").WithSummary("Read the history of a record: its redirect, the keys that redirect to it, and its merges.");
     }
 
     private static async Task<RecordPage> SearchAsync(

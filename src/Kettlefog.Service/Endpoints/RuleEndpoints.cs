@@ -17,14 +17,14 @@ internal static class RuleEndpoints
     public static void Map(RouteGroupBuilder api)
     {
         var group = api.MapGroup("/match-rules/{type}").WithTags("match rules");
-        group.MapGet("", ListAsync).WithName("listRules").WithSummary("Lists the match rules of a record type that are in force.");
+        group.MapGet("", ListAsync).WithName("listRules").WithSummary("List the match rules of a record type that are in force.");
         group.MapGet("fields", (string type, OperationalDatabase database) => database.Map.Map.Require(type).Fields.Select(DuplicateViews.Of).ToList())
-            .WithName("listComparableFields").WithSummary("Lists the fields that rules can compare, and the comparators that fit each.");
-        group.MapGet("{name}/versions", VersionsAsync).WithName("listRuleVersions").WithSummary("Lists all saved versions of a rule, latest first.");
-        group.MapPut("{name}", SaveAsync).RequireAuthorization(SignInSetup.Administer).WithName("saveRule").WithSummary("Saves a rule as a new version.");
-        group.MapDelete("{name}", RemoveAsync).RequireAuthorization(SignInSetup.Administer).WithName("removeRule").WithSummary("Removes a rule; its versions stay.");
-        group.MapPost("trials", TryAsync).WithName("tryRule").WithSummary("Tries a rule on today's records, without saving it.");
-        group.MapPost("evaluations", EvaluateAsync).WithName("evaluateRule").WithSummary("Measures a rule, or those in force, against pairs whose truth is known.");
+            .WithName("listComparableFields").WithSummary("List the fields that rules can compare, with the comparators for each.");
+        group.MapGet("{name}/versions", VersionsAsync).WithName("listRuleVersions").WithSummary("List all saved versions of a rule, latest first.");
+        group.MapPut("{name}", SaveAsync).RequireAuthorization(SignInSetup.Administer).WithName("saveRule").WithSummary("Save a rule as a new version.");
+        group.MapDelete("{name}", RemoveAsync).RequireAuthorization(SignInSetup.Administer).WithName("removeRule").WithSummary("Remove a rule; its versions are kept.");
+        group.MapPost("trials", TryAsync).WithName("tryRule").WithSummary("Try a rule on today's records without saving it.");
+        group.MapPost("evaluations", EvaluateAsync).WithName("evaluateRule").WithSummary("Measure precision and recall of a rule, or of those in force, against labelled pairs.");
     }
 
     private static async Task<IReadOnlyList<RuleView>> ListAsync(string type, OperationalDatabase database, CancellationToken cancellationToken) =>

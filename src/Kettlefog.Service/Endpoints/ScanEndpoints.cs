@@ -15,18 +15,18 @@ internal static class ScanEndpoints
     public static void Map(RouteGroupBuilder api)
     {
         var group = api.MapGroup("/scans").WithTags("scans");
-        group.MapPost("", AddAsync).RequireAuthorization(SignInSetup.Operate).WithName("addScan").WithSummary("Asks for a scan.").Produces<ScanView>(202);
-        group.MapGet("", ListAsync).WithName("listScans").WithSummary("Lists scans, latest first.");
-        group.MapGet("{id:long}", ReadAsync).WithName("readScan").WithSummary("Reads how a scan stands.");
+        group.MapPost("", AddAsync).RequireAuthorization(SignInSetup.Operate).WithName("addScan").WithSummary("Request a scan.").Produces<ScanView>(202);
+        group.MapGet("", ListAsync).WithName("listScans").WithSummary("List scans, latest first.");
+        group.MapGet("{id:long}", ReadAsync).WithName("readScan").WithSummary("Read the state of a scan.");
         group.MapPost("{id:long}/stop", (long id, OperationalDatabase database, CancellationToken cancellationToken) => MoveAsync(id, ScanState.Stopped, database, null, cancellationToken))
-            .RequireAuthorization(SignInSetup.Operate).WithName("stopScan").WithSummary("Stops a scan; it can go on later.");
+            .RequireAuthorization(SignInSetup.Operate).WithName("stopScan").WithSummary("Stop a scan; it can be resumed.");
         group.MapPost("{id:long}/resume", (long id, OperationalDatabase database, ScanWorker worker, CancellationToken cancellationToken) => MoveAsync(id, ScanState.Waiting, database, worker, cancellationToken))
-            .RequireAuthorization(SignInSetup.Operate).WithName("resumeScan").WithSummary("Lets a stopped scan go on.");
+            .RequireAuthorization(SignInSetup.Operate).WithName("resumeScan").WithSummary("Resume a stopped scan.");
         group.MapPost("{id:long}/cancel", (long id, OperationalDatabase database, CancellationToken cancellationToken) => MoveAsync(id, ScanState.Cancelled, database, null, cancellationToken))
-            .RequireAuthorization(SignInSetup.Operate).WithName("cancelScan").WithSummary("Gives a scan up.");
-        api.MapGet("/exports/{type}/pairs", ExportPairsAsync).WithTags("scans").WithName("exportPairs").WithSummary("All pairs of the last scan: id_a, id_b, score.")
+            .RequireAuthorization(SignInSetup.Operate).WithName("cancelScan").WithSummary("Cancel a scan.");
+        api.MapGet("/exports/{type}/pairs", ExportPairsAsync).WithTags("scans").WithName("exportPairs").WithSummary("Export the pairs of the last scan: id_a, id_b, score.")
             .Produces<string>(200, Exports.Csv, Exports.JsonLines);
-        api.MapGet("/exports/{type}/clusters", ExportClustersAsync).WithTags("scans").WithName("exportClusters").WithSummary("All records in clusters that wait: id, cluster.")
+        api.MapGet("/exports/{type}/clusters", ExportClustersAsync).WithTags("scans").WithName("exportClusters").WithSummary("Export the records in open clusters: id, cluster.")
             .Produces<string>(200, Exports.Csv, Exports.JsonLines);
     }
 
@@ -53,15 +53,15 @@ internal static class ScanEndpoints
         return DuplicateViews.Of(scan);
     }
 
-    private static IResult ExportPairsAsync(string type, OperationalDatabase database, CancellationToken cancellationToken, double least = 0, string format = "csv")
+    private static IResult ExportPairsAsync(string type, OperationalDatabase database, CancellationToken cancellationToken, double minScore = 0, string format = "csv")
     {
-        if (least is < 0 or > 100)
-            throw new KettlefogException(ErrorCode.InvalidQuery, $"No score is at least {least}.", "Write a percentage from 0 to 100.");
+        if (minScore is < 0 or > 100)
+            throw new KettlefogException(ErrorCode.InvalidQuery, $"'minScore' must be between 0 and 100, not {minScore}.", "Write a percentage from 0 to 100.");
         var recordType = database.Map.Map.Require(type);
         return Exports.Of(
             format,
             ["id_a", "id_b", "score"],
-            database.Scans.ReadPairsAsync(recordType, least / 100, cancellationToken).Select(pair => new object[] { pair.A, pair.B, pair.Score }));
+            database.Scans.ReadPairsAsync(recordType, minScore / 100, cancellationToken).Select(pair => new object[] { pair.A, pair.B, pair.Score }));
     }
 
     private static IResult ExportClustersAsync(string type, OperationalDatabase database, CancellationToken cancellationToken, string format = "csv") =>

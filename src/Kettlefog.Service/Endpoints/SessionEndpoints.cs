@@ -15,13 +15,13 @@ internal static class SessionEndpoints
     /// <summary>Signing in changes whose session it is, so that the token of an old session has no say in it.</summary>
     public static void MapSignIn(IEndpointRouteBuilder app) =>
         app.MapPost("/api/session", SignInAsync).AllowAnonymous().WithTags("session").WithName("signIn")
-            .WithSummary("Signs in to the console by password or one-time link.");
+            .WithSummary("Sign in to the console by password or one-time link.");
 
     public static void Map(RouteGroupBuilder api)
     {
         var group = api.MapGroup("/session").WithTags("session");
-        group.MapGet("", Read).WithName("readSession").WithSummary("Says who is signed in.");
-        group.MapDelete("", (Delegate)SignOutAsync).WithName("signOut").WithSummary("Signs out of the console.");
+        group.MapGet("", Read).WithName("readSession").WithSummary("Read the current session.");
+        group.MapDelete("", (Delegate)SignOutAsync).WithName("signOut").WithSummary("Sign out of the console.");
     }
 
     private static async Task<SessionView> SignInAsync(

@@ -14,12 +14,12 @@ internal static class UserEndpoints
     public static void Map(RouteGroupBuilder api)
     {
         var users = api.MapGroup("/users").WithTags("users").RequireAuthorization(SignInSetup.Administer);
-        users.MapGet("", ListAsync).WithName("listUsers").WithSummary("Lists the users.");
-        users.MapPost("", AddAsync).WithName("addUser").WithSummary("Adds a user.");
+        users.MapGet("", ListAsync).WithName("listUsers").WithSummary("List users.");
+        users.MapPost("", AddAsync).WithName("addUser").WithSummary("Add a user.");
         var tokens = api.MapGroup("/tokens").WithTags("users");
-        tokens.MapPost("", IssueAsync).AllowAnonymous().WithName("issueToken").WithSummary("Makes an API token for oneself.");
-        tokens.MapGet("", ListTokensAsync).WithName("listTokens").WithSummary("Lists one's own tokens; an administrator's sees all.");
-        tokens.MapDelete("{id:long}", RevokeAsync).WithName("revokeToken").WithSummary("Revokes a token.");
+        tokens.MapPost("", IssueAsync).AllowAnonymous().WithName("issueToken").WithSummary("Create an API token for yourself.");
+        tokens.MapGet("", ListTokensAsync).WithName("listTokens").WithSummary("List your own tokens; administrators see all tokens.");
+        tokens.MapDelete("{id:long}", RevokeAsync).WithName("revokeToken").WithSummary("Revoke a token.");
     }
 
     private static async Task<IReadOnlyList<UserView>> ListAsync(OperationalDatabase database, CancellationToken cancellationToken) =>
