@@ -124,7 +124,7 @@ What to try first
 The command line is signed in too, in another terminal:
   ./kettlefog clusters list vendor
   ./kettlefog clusters show 1
-  ./kettlefog likely contact 1
+  ./kettlefog similar contact 1
   ./kettlefog search vendor 'gann*'
   ./kettlefog plan vendor 1001 1002
   ./kettlefog merge vendor 1001 1002 --reason 'same firm'

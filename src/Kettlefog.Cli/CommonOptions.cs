@@ -9,13 +9,13 @@ internal static class CommonOptions
 {
     public static readonly Option<string?> Url = new("--url")
     {
-        Description = "The address of the service; else KETTLEFOG_URL, else that of the last sign-in.",
+        Description = "Address of the service (default: KETTLEFOG_URL, then the last sign-in).",
         Recursive = true,
     };
 
     public static readonly Option<string?> Token = new("--token")
     {
-        Description = "The API token; else KETTLEFOG_TOKEN, else that of the last sign-in.",
+        Description = "API token (default: KETTLEFOG_TOKEN, then the last sign-in).",
         Recursive = true,
     };
 

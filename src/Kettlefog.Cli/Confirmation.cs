@@ -10,7 +10,7 @@ internal static class Confirmation
     public static void DemandSomebody(Printer printer, string hint)
     {
         if (Console.IsInputRedirected || !printer.ForPeople)
-            throw new UsageException("Nobody is there to agree.", hint);
+            throw new UsageException("Confirmation is required, but standard input is not a terminal.", hint);
     }
 
     /// <summary>Asks, and says so if the answer is no.</summary>

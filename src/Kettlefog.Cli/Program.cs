@@ -27,15 +27,15 @@ catch (ProblemException problem)
 }
 catch (HttpRequestException error)
 {
-    return ErrorOutput.Failure($"The service cannot be reached: {error.Message}", "Check the address (--url or KETTLEFOG_URL), and that the service runs.");
+    return ErrorOutput.Failure($"Cannot reach the service: {error.Message}", "Check the address (--url or KETTLEFOG_URL), and that the service is running.");
 }
 catch (TaskCanceledException)
 {
-    return ErrorOutput.Failure("The service did not answer in time.", "Look into the history before you try again: the request may have been carried out.");
+    return ErrorOutput.Failure("The service did not answer in time.", "Check the history before you try again: the request may have been carried out.");
 }
 catch (OperationCanceledException)
 {
-    return ErrorOutput.Failure("It was stopped; nothing was changed.", null);
+    return ErrorOutput.Failure("Cancelled. Nothing was changed.", null);
 }
 catch (Exception error) when (error is IOException or UnauthorizedAccessException)
 {

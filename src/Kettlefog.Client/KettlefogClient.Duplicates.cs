@@ -12,7 +12,7 @@ public sealed partial class KettlefogClient
     public Task<IReadOnlyList<RuleView>> RulesAsync(string type, CancellationToken cancellationToken = default) =>
         GetAsync<IReadOnlyList<RuleView>>($"api/match-rules/{Escape(type)}", cancellationToken);
 
-    /// <summary>Lists all saved versions of a rule, latest first.</summary>
+    /// <summary>List all saved versions of a rule, latest first.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="name">The rule's name.</param>
     /// <param name="cancellationToken">Cancels.</param>
@@ -47,7 +47,7 @@ public sealed partial class KettlefogClient
     public Task<IReadOnlyList<ComparableFieldView>> ComparableFieldsAsync(string type, CancellationToken cancellationToken = default) =>
         GetAsync<IReadOnlyList<ComparableFieldView>>($"api/match-rules/{Escape(type)}/fields", cancellationToken);
 
-    /// <summary>Tries a rule on today's records, without saving it.</summary>
+    /// <summary>Try a rule on today's records without saving it.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="body">The rule.</param>
     /// <param name="cancellationToken">Cancels.</param>
@@ -71,7 +71,7 @@ public sealed partial class KettlefogClient
     /// <param name="cancellationToken">Cancels.</param>
     public Task<ScanView> ScanAsync(long id, CancellationToken cancellationToken = default) => GetAsync<ScanView>($"api/scans/{id}", cancellationToken);
 
-    /// <summary>Lists scans, latest first.</summary>
+    /// <summary>List scans, latest first.</summary>
     /// <param name="type">Only of this record type.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<IReadOnlyList<ScanView>> ScansAsync(string? type = null, CancellationToken cancellationToken = default) =>
@@ -105,10 +105,10 @@ public sealed partial class KettlefogClient
     /// <param name="type">Only of this record type.</param>
     /// <param name="state"><c>open</c>, <c>merged</c>, <c>kept-apart</c>, <c>put-off</c> or <c>all</c>.</param>
     /// <param name="assigned">Only those that a user has in hand; empty for those that nobody has.</param>
-    /// <param name="rule">Only those that a rule proposes.</param>
-    /// <param name="minScore">Only those with at least this confidence, in percent.</param>
-    /// <param name="maxScore">Only those with at most this confidence, in percent.</param>
-    /// <param name="record">Only the one with this record.</param>
+    /// <param name="rule">Only clusters proposed by this rule.</param>
+    /// <param name="minScore">Lowest confidence, in percent.</param>
+    /// <param name="maxScore">Highest confidence, in percent.</param>
+    /// <param name="record">Only the cluster with this record.</param>
     /// <param name="order"><c>confidence</c>, <c>impact</c>, <c>amount</c> or <c>age</c>.</param>
     /// <param name="page">The page, counted from 1.</param>
     /// <param name="size">The number of clusters on a page.</param>
@@ -155,14 +155,14 @@ public sealed partial class KettlefogClient
     public Task<ClusterView> AssignAsync(long id, AssignBody body, CancellationToken cancellationToken = default) =>
         PostAsync<AssignBody, ClusterView>($"api/clusters/{id}/assignment", body, null, cancellationToken);
 
-    /// <summary>Puts a cluster off until a day.</summary>
+    /// <summary>Postpone a cluster until a date.</summary>
     /// <param name="id">Its number.</param>
     /// <param name="until">The day.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<ClusterView> PostponeAsync(long id, DateOnly until, CancellationToken cancellationToken = default) =>
         PostAsync<PostponeBody, ClusterView>($"api/clusters/{id}/postponement", new PostponeBody(until), null, cancellationToken);
 
-    /// <summary>Brings a cluster back that was put off.</summary>
+    /// <summary>Resume a postponed cluster.</summary>
     /// <param name="id">Its number.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public async Task<ClusterView> ResumeAsync(long id, CancellationToken cancellationToken = default)
@@ -187,18 +187,18 @@ public sealed partial class KettlefogClient
     /// <param name="cancellationToken">Cancels.</param>
     public Task<EntryView> MarkPairNonDuplicatesAsync(PairBody pair, CancellationToken cancellationToken = default) => PostAsync<PairBody, EntryView>("api/non-duplicates", pair, null, cancellationToken);
 
-    /// <summary>Lists the pairs that are kept apart.</summary>
+    /// <summary>List the pairs marked as not duplicates.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<IReadOnlyList<NonDuplicateView>> ListNonDuplicatesAsync(string type, CancellationToken cancellationToken = default) =>
         GetAsync<IReadOnlyList<NonDuplicateView>>($"api/non-duplicates/{Escape(type)}", cancellationToken);
 
-    /// <summary>Lets two records be proposed together again.</summary>
+    /// <summary>Reopen a decision that two records are not duplicates.</summary>
     /// <param name="pair">The records, and why.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<EntryView> ReopenAsync(PairBody pair, CancellationToken cancellationToken = default) => PostAsync<PairBody, EntryView>("api/reopenings", pair, null, cancellationToken);
 
-    /// <summary>Says why two records are taken for one party, or not.</summary>
+    /// <summary>Explain the score of two records.</summary>
     /// <param name="pair">The records.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<PairView> ExplainAsync(PairBody pair, CancellationToken cancellationToken = default) => PostAsync<PairBody, PairView>("api/explanations", pair, null, cancellationToken);
@@ -206,7 +206,7 @@ public sealed partial class KettlefogClient
     /// <summary>Finds what may be a duplicate of a record.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="key">The record's key.</param>
-    /// <param name="limit">How many to find at most.</param>
+    /// <param name="limit">Largest number of results.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<IReadOnlyList<PairView>> FindSimilarAsync(string type, string key, int limit = 10, CancellationToken cancellationToken = default) =>
         GetAsync<IReadOnlyList<PairView>>($"api/records/{Escape(type)}/{Escape(key)}/similar?limit={limit}", cancellationToken);

@@ -74,7 +74,7 @@ public sealed record SingleReversalView(
 /// <param name="Undone">True if it is taken back too.</param>
 public sealed record DriftView(string Id, string Text, string? Undo, bool Undone);
 
-/// <summary>Related rows that go back.</summary>
+/// <summary>Related rows that return.</summary>
 /// <param name="Reference">The reference.</param>
 /// <param name="Title">What the rows are called.</param>
 /// <param name="Record">The key of the record they go back to.</param>
@@ -109,7 +109,7 @@ public sealed record ReversalPlanView(
 
 /// <summary>A request to take a merge back.</summary>
 /// <param name="Fingerprint">The fingerprint of the reversal plan that was shown.</param>
-/// <param name="Reason">Why, in the operator's words.</param>
+/// <param name="Reason">The reason, in the operator's words.</param>
 /// <param name="WithLater">True to take back first the later merges that stand on it.</param>
 /// <param name="DryRun">True to do everything and then roll it back.</param>
 /// <param name="UndoDrift">The drift to take back too, as the plan was made with.</param>

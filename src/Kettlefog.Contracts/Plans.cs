@@ -211,6 +211,6 @@ public sealed record ClearingView(string Kind, string Name, string Title);
 /// <summary>A request to apply a plan.</summary>
 /// <param name="Plan">The records and choices, as planned.</param>
 /// <param name="Fingerprint">The fingerprint of the plan that was shown.</param>
-/// <param name="Reason">Why, in the operator's words.</param>
+/// <param name="Reason">The reason, in the operator's words.</param>
 /// <param name="DryRun">True to do everything and then roll it back.</param>
 public sealed record MergeBody(PlanRequest Plan, string Fingerprint, string Reason = "", bool DryRun = false);

@@ -46,6 +46,6 @@ public sealed record UserView(string Name, string FullName, string Role, DateTim
 public sealed record NewUser(string Name, string FullName, string Role, string? Password = null);
 
 /// <summary>Whether the service works.</summary>
-/// <param name="Status"><c>ok</c>, or <c>unavailable</c> if the operational database does not answer.</param>
+/// <param name="Status"><c>ok</c>, or <c>unavailable</c> if the operational database is not responding.</param>
 /// <param name="Version">The version of the service.</param>
 public sealed record HealthView(string Status, string Version);

@@ -63,7 +63,7 @@ public enum ErrorCode
     /// <summary>The database cannot be opened, or cannot be written.</summary>
     DatabaseUnavailable,
 
-    /// <summary>The database lacks Kettlefog's own tables, or has them in a form this version does not know.</summary>
+    /// <summary>The database lacks Kettlefog's tables, or has them in a form this version does not know.</summary>
     NotInitialised,
 
     /// <summary>The record map is wrong, or does not fit the database.</summary>

@@ -97,7 +97,7 @@ public sealed class OperationalDatabase : IDisposable
     {
         var (opened, version) = await OpenAnyAsync(database, document, busyTimeout, clock, cancellationToken);
         if (version == 0)
-            throw new KettlefogException(ErrorCode.NotInitialised, $"The database {opened.DisplayName} does not have Kettlefog's own tables yet.", "Create them with 'kettlefog service init'.");
+            throw new KettlefogException(ErrorCode.NotInitialised, $"The database {opened.DisplayName} does not have Kettlefog's tables yet.", "Create them with 'kettlefog service init'.");
         return opened;
     }
 
@@ -129,7 +129,7 @@ public sealed class OperationalDatabase : IDisposable
         {
             throw new KettlefogException(
                 ErrorCode.NotInitialised,
-                $"The database {engine.DisplayName} has Kettlefog's own tables in version {version}, but this program knows version {OwnTables.Version}.",
+                $"The database {engine.DisplayName} has Kettlefog's tables in version {version}, but this program knows version {OwnTables.Version}.",
                 "Upgrade them with 'kettlefog service init', which writes a backup first.");
         }
 

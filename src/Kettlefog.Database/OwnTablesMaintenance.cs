@@ -6,12 +6,12 @@ using Kettlefog.Database.Own;
 
 namespace Kettlefog.Database;
 
-/// <summary>Kettlefog's own tables in an operational database: made, upgraded, backed up, restored, removed.</summary>
+/// <summary>Kettlefog's tables in an operational database: made, upgraded, backed up, restored, removed.</summary>
 public static class OwnTablesMaintenance
 {
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(5);
 
-    /// <summary>Makes Kettlefog's own tables in a database, or upgrades those of an earlier version; nothing else is touched.</summary>
+    /// <summary>Makes Kettlefog's tables in a database, or upgrades those of an earlier version; nothing else is touched.</summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <param name="backups">The folder for a backup before an upgrade; null for the usual, see <see cref="BackupFolderOf"/>.</param>
     /// <param name="cancellationToken">Cancels.</param>
@@ -27,7 +27,7 @@ public static class OwnTablesMaintenance
         return backup;
     }
 
-    /// <summary>Upgrades Kettlefog's own tables if they are there in an earlier version; does not make any.</summary>
+    /// <summary>Upgrades Kettlefog's tables if they are there in an earlier version; does not make any.</summary>
     /// <inheritdoc cref="InitialiseAsync"/>
     public static async Task<string?> UpgradeAsync(string database, string? backups, CancellationToken cancellationToken)
     {
@@ -35,7 +35,7 @@ public static class OwnTablesMaintenance
         return await OwnVersionOfAsync(engine, cancellationToken) == 0 ? null : await InitialiseAsync(database, backups, cancellationToken);
     }
 
-    /// <summary>Writes a backup of Kettlefog's own tables: history, journal, forwards, users, decisions, rules.</summary>
+    /// <summary>Writes a backup of Kettlefog's tables: history, journal, forwards, users, decisions, rules.</summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <param name="file">The file to write, which must not be there yet.</param>
     /// <param name="cancellationToken">Cancels.</param>
@@ -48,7 +48,7 @@ public static class OwnTablesMaintenance
         return version == 0 ? throw NoOwnTables(engine) : await BackUpAsync(engine, file, version, cancellationToken);
     }
 
-    /// <summary>Makes Kettlefog's own tables from a backup, and upgrades them if it is of an earlier version.</summary>
+    /// <summary>Makes Kettlefog's tables from a backup, and upgrades them if it is of an earlier version.</summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database; without tables of ours.</param>
     /// <param name="file">The backup.</param>
     /// <param name="cancellationToken">Cancels.</param>
@@ -58,7 +58,7 @@ public static class OwnTablesMaintenance
     {
         using var engine = DatabaseEngines.Open(database, Patience);
         if (await OwnVersionOfAsync(engine, cancellationToken) > 0)
-            throw new KettlefogException(ErrorCode.InvalidQuery, $"The database {engine.DisplayName} has Kettlefog's own tables already, and nothing of them is overwritten.", "Remove them first with 'kettlefog service uninstall'.");
+            throw new KettlefogException(ErrorCode.InvalidQuery, $"The database {engine.DisplayName} has Kettlefog's tables already, and nothing of them is overwritten.", "Remove them first with 'kettlefog service uninstall'.");
         await using var stream = Opened(file);
         var head = await OwnBackup.ReadHeadAsync(stream, file);
         if (head.Engine != engine.Name)
@@ -87,7 +87,7 @@ public static class OwnTablesMaintenance
         }
     }
 
-    /// <summary>Removes Kettlefog's own tables, so that the database is as if we had never been there but for what was merged.</summary>
+    /// <summary>Removes Kettlefog's tables, so that the database is as if we had never been there but for what was merged.</summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <param name="backups">The folder for a last backup; null for the usual.</param>
     /// <param name="cancellationToken">Cancels.</param>
@@ -184,8 +184,8 @@ public static class OwnTablesMaintenance
     }
 
     private static KettlefogException NoOwnTables(DatabaseEngine engine) =>
-        new(ErrorCode.NotInitialised, $"The database {engine.DisplayName} does not have Kettlefog's own tables.", "There is nothing to do; 'kettlefog service init' makes them.");
+        new(ErrorCode.NotInitialised, $"The database {engine.DisplayName} does not have Kettlefog's tables.", "There is nothing to do; 'kettlefog service init' makes them.");
 
     internal static KettlefogException TooNew(DatabaseEngine engine, int version) =>
-        new(ErrorCode.NotInitialised, $"Kettlefog's own tables of {engine.DisplayName} are of version {version}, but this program knows version {OwnTables.Version}.", "Use a newer Kettlefog; nothing was changed.");
+        new(ErrorCode.NotInitialised, $"Kettlefog's tables of {engine.DisplayName} are of version {version}, but this program knows version {OwnTables.Version}.", "Use a newer Kettlefog; nothing was changed.");
 }

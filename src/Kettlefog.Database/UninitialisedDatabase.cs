@@ -8,7 +8,7 @@ using Kettlefog.Database.Own;
 
 namespace Kettlefog.Database;
 
-/// <summary>What can be done with a database that has none of Kettlefog's own tables. Nothing is written.</summary>
+/// <summary>What can be done with a database that has none of Kettlefog's tables. Nothing is written.</summary>
 public static class UninitialisedDatabase
 {
     /// <summary>What a database is called in messages, without any password.</summary>

@@ -12,7 +12,7 @@ internal sealed class OpenApiDocumentTransformer : IOpenApiDocumentTransformer
         {
             Title = "Kettlefog",
             Version = ServiceHost.Version,
-            Description = "Merges duplicate records in an operational database, and takes merges back.",
+            Description = "Merge duplicate records in an operational database, and reverse merges.",
         };
 
         // The address depends on where the service runs, and the document is kept with the source.

@@ -38,8 +38,8 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
         KettlefogException refusal => Of(refusal, context),
         BadHttpRequestException { StatusCode: 401 } refused => Of(context, 401, "sign-in-refused", refused.Message, "Try again, or ask an administrator for a new password or link."),
         BadHttpRequestException bad => Of(context, bad.StatusCode, "bad-request", ReasonOf(bad), "See the API's description at " + ServiceHost.OpenApiPath + "."),
-        OperationCanceledException => Of(context, 503, "stopped", "It was stopped before it was done.", "Nothing was changed by this request."),
-        _ => Of(context, 500, "internal-error", "The service made a mistake.", $"Nothing was changed by this request. The log has more under {context.TraceIdentifier}."),
+        OperationCanceledException => Of(context, 503, "stopped", "The request was cancelled.", "This request changed nothing."),
+        _ => Of(context, 500, "internal-error", "Internal error.", $"This request changed nothing. The log has details under {context.TraceIdentifier}."),
     };
 
     /// <summary>Answers with a problem.</summary>
@@ -55,7 +55,7 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
 
     /// <summary>The answer for an address that the API does not have.</summary>
     public static IResult NotFound() => Results.Json(
-        new Problem(Problem.TypePrefix + "not-found", "The API has no such address.", 404, "not-found", "See the API's description at " + ServiceHost.OpenApiPath + ".", [], null),
+        new Problem(Problem.TypePrefix + "not-found", "No such endpoint.", 404, "not-found", "See the API's description at " + ServiceHost.OpenApiPath + ".", [], null),
         Json,
         "application/problem+json",
         404);
@@ -80,7 +80,7 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
     };
 
     private static string ReasonOf(BadHttpRequestException bad) => bad.InnerException is JsonException json
-        ? $"The request's body is not what is wanted: {json.Message.Split(" Path:")[0].TrimEnd('.')} (at {json.Path ?? "$"}, line {(json.LineNumber ?? 0) + 1})."
+        ? $"The request body is not valid: {json.Message.Split(" Path:")[0].TrimEnd('.')} (at {json.Path ?? "$"}, line {(json.LineNumber ?? 0) + 1})."
         : bad.Message;
 }
 

@@ -57,7 +57,7 @@ public static class PlanReport
     {
         if (plan.Linked is { Count: > 0 })
         {
-            output.Heading("Merged along, in the same transaction");
+            output.Heading("Linked merges, in the same transaction");
             foreach (var linked in plan.Linked)
                 output.Line($"{linked.RecordType} {string.Join(", ", linked.Records.Skip(1).Select(record => record.Key))} into {linked.Records[0].Key} {linked.Records[0].Label}: {Counted(linked.Moves.Where(move => move.Policy == "reassign").Sum(move => move.Count), "related row moves", "related rows move")}, {Counted(linked.Fields.Count(field => field.Changes), "value of the master changes", "values of the master change")}.");
         }
@@ -65,15 +65,15 @@ public static class PlanReport
         var offered = (plan.Offers ?? []).Where(offer => !offer.Chosen).ToList();
         if (offered.Count == 0)
             return;
-        output.Heading("Duplicates too, once these are one");
+        output.Heading("Related duplicates");
         foreach (var offer in offered)
         {
             output.Line($"{offer.Title}: {string.Join(" and ", offer.Records.Select(record => $"{record.Key} {record.Label}"))} ({offer.Reason})");
-            output.Line($"  To merge them along, add: --link '{Link(offer)}'");
+            output.Line($"  To include them, add: --link '{Link(offer)}'");
         }
 
         if (offered.Count > 1)
-            output.Line("To merge along all of them, and what they bring to light in turn, add: --with-linked");
+            output.Line("To include all of them, and their own related duplicates, add: --with-linked");
     }
 
     private static string Counted(long count, string one, string many) => $"{count.ToString(CultureInfo.InvariantCulture)} {(count == 1 ? one : many)}";
@@ -133,7 +133,7 @@ public static class PlanReport
     private static void PrintFields(Printer output, PlanView plan)
     {
         var differing = plan.Fields.Where(field => (field.Differs || field.Changes) && field.Kind != "unmapped").ToList();
-        output.Heading(differing.Count == 0 ? "The fields are all the same" : $"Fields that differ: {differing.Count} of {plan.Fields.Count(field => field.Kind != "unmapped")}");
+        output.Heading(differing.Count == 0 ? "All fields have the same values" : $"Fields that differ: {differing.Count} of {plan.Fields.Count(field => field.Kind != "unmapped")}");
         if (differing.Count == 0)
             return;
         output.Table(new Grid(
@@ -144,13 +144,13 @@ public static class PlanReport
                 (field.Changes ? "* " : "") + (string.IsNullOrEmpty(field.Value) ? Blank : field.Value),
                 Because(plan, field)])]));
         if (differing.Any(field => field.Changes))
-            output.Line("* The master's value becomes another one.");
+            output.Line("* The master's value changes.");
     }
 
     private static string Because(PlanView plan, PlanField field) => field.ChosenBy switch
     {
         "typed" => "typed in",
-        "overflow" => "lost elsewhere, found room here",
+        "overflow" => "moved here from another field",
         "operator" when field.From is not null => $"taken from {plan.Records[field.From!.Value].Key}",
         "operator" => $"{field.Rule}, as chosen",
         _ => field.Rule,

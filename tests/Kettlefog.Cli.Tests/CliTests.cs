@@ -81,7 +81,7 @@ public class CliTests(CliFixture fixture)
         (await fixture.RunAsync("reverse", number, "--dry-run")).ShouldSucceed().Output.ShouldContain("Nothing drifted");
         (await fixture.RunAsync("reverse", number, "--reason", "two firms", "--yes")).ShouldSucceed().Output.ShouldContain($"Merge {number} taken back");
         (await fixture.RunAsync("show", "vendor", "1002")).Output.ShouldNotContain("Retired");
-        (await fixture.RunAsync("history", "check")).ShouldSucceed().Output.ShouldContain("The history is whole");
+        (await fixture.RunAsync("history", "check")).ShouldSucceed().Output.ShouldContain("History verified");
     }
 
     [Fact]
@@ -97,7 +97,7 @@ public class CliTests(CliFixture fixture)
     {
         var offered = (await fixture.RunAsync("plan", "account", "1", "2")).ShouldSucceed().Output;
         var link = Regex.Match(offered, "--link '(vessel [0-9 ]+)'").Groups[1].Value;
-        (await fixture.RunAsync("plan", "account", "1", "2", "--link", link)).ShouldSucceed().Output.ShouldContain("Merged along, in the same transaction\nvessel");
+        (await fixture.RunAsync("plan", "account", "1", "2", "--link", link)).ShouldSucceed().Output.ShouldContain("Linked merges, in the same transaction\nvessel");
         (await fixture.RunAsync("plan", "account", "1", "2", "--link", "vessel 3")).Error.ShouldContain("'vessel 3' after --link does not name a record type, a master and a duplicate.");
         var rehearsed = (await fixture.RunAsync("merge", "account", "1", "2", "--with-linked", "--dry-run")).ShouldSucceed().Output;
         rehearsed.ShouldContain("With it: ");
@@ -117,7 +117,7 @@ public class CliTests(CliFixture fixture)
         var number = $"{done.Summary.Number}";
         (await fixture.RunAsync("reverse", number, "--only", "1021", "--dry-run")).ShouldSucceed().Output.ShouldContain("Taking 1021 out of merge");
         (await fixture.RunAsync("reverse", number, "--only", "1020", "--dry-run")).Error.ShouldContain($"1020 is the master of merge {number} and cannot be taken out of it.");
-        (await fixture.RunAsync("reverse", number, "--take-back", "nothing", "--dry-run")).Error.ShouldContain("There is nothing 'nothing' that drifted");
+        (await fixture.RunAsync("reverse", number, "--undo-drift", "nothing", "--dry-run")).Error.ShouldContain("There is nothing 'nothing' that drifted");
         (await fixture.RunAsync("reverse", number, "--only", "1021", "--yes")).ShouldSucceed().Output.ShouldContain($"1021 taken out of merge {number}");
         (await fixture.RunAsync("show", "vendor", "1021")).Output.ShouldNotContain("Retired");
         (await fixture.RunAsync("show", "vendor", "1019")).Output.ShouldContain("Retired: it became 1020");
@@ -134,7 +134,7 @@ public class CliTests(CliFixture fixture)
     [InlineData("related vendor 1014 payments")]
     [InlineData("plan vendor 1014 1015 1016")]
     [InlineData("history list")]
-    [InlineData("history check")]
+    [InlineData("history verify")]
     [InlineData("reverse NUMBER --dry-run")]
     [InlineData("history show NUMBER")]
     [InlineData("whoami")]

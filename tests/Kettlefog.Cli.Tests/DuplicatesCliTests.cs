@@ -40,7 +40,7 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
         (await fixture.RunAsync("likely", "vendor", "1001")).ShouldSucceed().Output.ShouldContain("1002");
         (await fixture.RunAsync("likely", "vendor", "--value", "name=Ganet Chandlery", "--value", "phone=01632 960118", "--value", "legal_entity=SHT", "-o", "csv")).ShouldSucceed().Output.ShouldContain("1001");
 
-        (await fixture.RunAsync("apart", "keep", "vendor", "1001", "1002", "--reason", "two firms")).ShouldSucceed().Output.ShouldContain("Kept apart");
+        (await fixture.RunAsync("apart", "keep", "vendor", "1001", "1002", "--reason", "two firms")).ShouldSucceed().Output.ShouldContain("Not duplicates");
         (await fixture.RunAsync("apart", "list", "vendor")).ShouldSucceed().Output.ShouldContain("two firms");
         (await fixture.RunAsync("history", "list", "--kind", "kept-apart")).ShouldSucceed().Output.ShouldContain("kept 1001, 1002 apart");
         (await fixture.RunAsync("scan", "vendor", "--changed")).ShouldSucceed();

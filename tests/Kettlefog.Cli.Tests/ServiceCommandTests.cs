@@ -51,7 +51,7 @@ public sealed class ServiceCommandTests : IDisposable
         var finding = check.Findings.ShouldHaveSingleItem();
         (finding.Severity, finding.File).ShouldBe(("warning", "books.map.yaml"));
         books.Execute(finding.Statement!);
-        (await RunAsync("check-map", "--database", books.Address, "--map", File("books.map.yaml"))).ShouldSucceed().Output.ShouldContain("fits books.db, and nothing risky was found.");
+        (await RunAsync("check-map", "--database", books.Address, "--map", File("books.map.yaml"))).ShouldSucceed().Output.ShouldContain("fits books.db, and no risks were found.");
         await System.IO.File.WriteAllTextAsync(File("wrong.yaml"), (await System.IO.File.ReadAllTextAsync(File("books.map.yaml"))).Replace("table: bill", "table: bil", StringComparison.Ordinal));
         var wrong = await RunAsync("check-map", "--database", books.Address, "--map", File("wrong.yaml"));
         wrong.ExitCode.ShouldBe(1);
@@ -99,7 +99,7 @@ public sealed class ServiceCommandTests : IDisposable
         var config = File("etc/service.yaml");
         var ran = await RunAsync(["setup", "--config", config], [], string.Join('\n', File("none.db"), books.Address, "", "", "yes", "h.sedge", "a long password"));
         ran.ShouldSucceed();
-        ran.Error.ShouldContain("That will not do: The database none.db cannot be opened");
+        ran.Error.ShouldContain("Not accepted: The database none.db cannot be opened");
         ran.Error.ShouldContain("books.db answers, and has 2 tables.");
         ran.Output.Trim().ShouldStartWith("kft_");
         var settings = await System.IO.File.ReadAllTextAsync(config);
@@ -139,7 +139,7 @@ public sealed class ServiceCommandTests : IDisposable
         books.DumpAll().ShouldBe(before);
         var backup = Directory.GetFiles(_folder.Path, "books.db.kettlefog-v*.jsonl.gz").ShouldHaveSingleItem();
         (await RunAsync("restore", "--database", books.Address, "--from", backup)).ShouldSucceed();
-        (await RunAsync("restore", "--database", books.Address, "--from", File("none.gz"))).ShouldFail(1, "has Kettlefog's own tables already");
+        (await RunAsync("restore", "--database", books.Address, "--from", File("none.gz"))).ShouldFail(1, "has Kettlefog's tables already");
         (await RunAsync("backup", "--database", books.Address, "--out", backup)).ShouldFail(1, "cannot be written");
     }
 

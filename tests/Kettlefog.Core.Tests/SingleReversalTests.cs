@@ -46,9 +46,9 @@ public class SingleReversalTests
         reversal.Drift.Select(drift => drift.Text).ShouldBe(
         [
             "Vendor 2 cannot come back: another row has its key now.",
-            "Vendor 2 was deleted since; its status cannot come back.",
+            "Vendor 2 has been deleted since; its status cannot come back.",
             "Bills 22 points at another record now, and stays there.",
-            "Bills 21 was deleted since.",
+            "Bills 21 has been deleted since.",
             "4 notes stay with the master: vendor 2 is not there to take them back.",
         ]);
         reversal.Rows.Single().Reference.ShouldBe("bills");
@@ -64,7 +64,7 @@ public class SingleReversalTests
         var reversal = Reverse([rows], [cell, cell with { Column = "name" }], [], ["7.1.22", "7.3.phone"]);
         reversal.Drift.Where(drift => drift.Undone).Select(drift => drift.Text).ShouldBe(
         [
-            "phone of 1 was changed since: the merge wrote 'new', now it is 'newer', and is taken back too: it becomes 'old' again.",
+            "phone of 1 has changed since: the merge wrote 'new', now it is 'newer', and is taken back too: it becomes 'old' again.",
             "Bills 22 points at another record now, and is taken back too: it goes back to 2.",
         ]);
         reversal.Cells.Single().Column.ShouldBe("phone");

@@ -67,7 +67,7 @@ public abstract class AtMostOneTests(Engine engine)
         (await world.Database.TakeBackAsync(new ReversalChoices(entry) { Only = "2" })).ShouldBeEmpty();
         world.Column("SELECT account_id || ' ' || state FROM agreement WHERE id IN (21, 31) ORDER BY id").ShouldBe(["2 running", "1 ended"]);
         world.File.Execute("UPDATE agreement SET state = 'cancelled' WHERE id = 31");
-        (await world.Database.TakeBackAsync(entry)).Single().ShouldBe("state of 31 was changed since: the merge wrote 'ended', now it is 'cancelled', and so it stays.");
+        (await world.Database.TakeBackAsync(entry)).Single().ShouldBe("state of 31 has changed since: the merge wrote 'ended', now it is 'cancelled', and so it stays.");
         world.File.Execute("UPDATE agreement SET state = 'running' WHERE id = 31");
         world.File.Dump().ShouldBe(before);
     }

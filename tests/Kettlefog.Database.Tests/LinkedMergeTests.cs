@@ -139,7 +139,7 @@ public abstract class LinkedMergeTests(Engine engine)
         var choices = world.Choices("account", "1", "2") with { Linked = [world.Choices("vessel", "1", "2")] };
         var entry = await world.Database.ApplyAsync(await world.PlanAsync(choices));
         var later = await world.Database.ApplyAsync(await world.PlanAsync("vessel", "5", "1"));
-        (await Should.ThrowAsync<KettlefogException>(() => world.Database.Reversals.PlanAsync(new ReversalChoices(entry), default))).Message.ShouldBe($"Later merges stand on merge {entry} and the merges linked to it: {later} must be taken back first.");
+        (await Should.ThrowAsync<KettlefogException>(() => world.Database.Reversals.PlanAsync(new ReversalChoices(entry), default))).Message.ShouldBe($"Later merges depend on merge {entry} and the merges linked to it: {later} must be reversed first.");
         var back = new ReversalChoices(entry, WithLater: true);
         var plan = await world.Database.Reversals.PlanAsync(back, default);
         plan.DependentMerges.ShouldBe([later]);
@@ -158,7 +158,7 @@ public abstract class LinkedMergeTests(Engine engine)
         plan.Offers.ShouldBeEmpty();
         var choices = plan.Choices with { Linked = [world.Choices("vessel", "1", "2")] };
         var refusal = await Should.ThrowAsync<KettlefogException>(() => world.PlanAsync(choices));
-        (refusal.Code, refusal.Message, refusal.Hint).ShouldBe((ErrorCode.InvalidChoice, "vessel 1, 2 are not offered to be merged along.", "Nothing is."));
+        (refusal.Code, refusal.Message, refusal.Hint).ShouldBe((ErrorCode.InvalidChoice, "vessel 1, 2 are not offered as a linked merge.", "Nothing is."));
         (await Should.ThrowAsync<KettlefogException>(() => world.PlanAsync(plan.Choices with { Linked = [world.Choices("account", "3", "2")] }))).Message.ShouldBe("The account 2 is in two of the merges that are to be done together.");
         var nested = world.Choices("vessel", "1", "2") with { Linked = [world.Choices("vessel", "6", "7")] };
         (await Should.ThrowAsync<KettlefogException>(() => world.PlanAsync(plan.Choices with { Linked = [nested] }))).Message.ShouldBe("A linked merge has linked merges of its own.");

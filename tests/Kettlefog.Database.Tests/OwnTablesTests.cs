@@ -11,7 +11,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>Kettlefog's own tables are made, upgraded from every version there was, backed up, restored and removed; the operational ones never notice.</summary>
+/// <summary>Kettlefog's tables are made, upgraded from every version there was, backed up, restored and removed; the operational ones never notice.</summary>
 public abstract class OwnTablesTests(Engine engine)
 {
     [Fact]
@@ -84,7 +84,7 @@ public abstract class OwnTablesTests(Engine engine)
         var refusal = await ledger.RefusedAsync(() => OwnTablesMaintenance.RestoreAsync(ledger.File.Address, folder.File("wrong"), default));
         refusal.Message.ShouldContain(how switch { "newer" => "but this program knows version", "other engine" => "cannot be read by", _ => "is no whole backup" });
         await OwnTablesMaintenance.RestoreAsync(ledger.File.Address, backup, default);
-        (await ledger.RefusedAsync(() => OwnTablesMaintenance.RestoreAsync(ledger.File.Address, backup, default))).Message.ShouldContain("has Kettlefog's own tables already");
+        (await ledger.RefusedAsync(() => OwnTablesMaintenance.RestoreAsync(ledger.File.Address, backup, default))).Message.ShouldContain("has Kettlefog's tables already");
     }
 
     [Fact]

@@ -2,7 +2,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>Empty databases that have Kettlefog's own tables already: made once for each engine, and copied for thousands of worlds.</summary>
+/// <summary>Empty databases that have Kettlefog's tables already: made once for each engine, and copied for thousands of worlds.</summary>
 internal static class Prepared
 {
     private static readonly TempFolder Folder = new();

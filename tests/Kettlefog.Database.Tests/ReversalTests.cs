@@ -26,9 +26,9 @@ public abstract class ReversalTests(Engine engine)
         var plan = await ledger.Database.Reversals.PlanAsync(new ReversalChoices(1, false), default);
         plan.Reversals.Single().Drift.Select(drift => drift.Text).ShouldBe(
         [
-            "phone of 1 was changed since: the merge wrote '01632 960777', now it is '01632 960888', and so it stays.",
+            "phone of 1 has changed since: the merge wrote '01632 960777', now it is '01632 960888', and so it stays.",
             "Bills 21 points at another record now, and stays there.",
-            "Bills 22 was deleted since.",
+            "Bills 22 has been deleted since.",
             "Notes 2 points at another record now, and stays there.",
             "Bills 900 was added to the master since, and stays with it.",
         ]);

@@ -67,7 +67,7 @@ public abstract class TestDatabase : IDisposable
 
     public long Count(string sql, params object?[] values) => Convert.ToInt64(Query(sql, values)[0][0], CultureInfo.InvariantCulture);
 
-    /// <summary>One of Kettlefog's own tables, as this engine names it.</summary>
+    /// <summary>One of Kettlefog's tables, as this engine names it.</summary>
     public string Own(string table) => Engine == Engine.Sqlite ? $"kettlefog_{table}" : $"kettlefog.\"{table}\"";
 
     /// <summary>The rows of a table, by column; in the form in which Kettlefog reads them.</summary>

@@ -9,7 +9,7 @@ namespace Kettlefog.Cli.Commands;
 /// <summary>The queue of clusters.</summary>
 internal static class ClusterCommands
 {
-    public static Command Clusters() => new("clusters", CommonOptions.WithExample("Lists suspected duplicates, and decides about them.", "clusters list vendor", "clusters show 1"))
+    public static Command Clusters() => new("clusters", CommonOptions.WithExample("List clusters of suspected duplicates, and decide about them.", "clusters list vendor", "clusters show 1"))
     {
         List(),
         Show(),
@@ -27,19 +27,19 @@ internal static class ClusterCommands
     private static Command List()
     {
         var type = new Argument<string?>("type") { Description = "Only clusters of this record type.", Arity = ArgumentArity.ZeroOrOne };
-        var state = new Option<string>("--state") { Description = "open, merged, kept-apart, put-off or all.", DefaultValueFactory = _ => "open" };
-        var mine = new Option<string?>("--assigned") { Description = "Only those that a user has in hand." };
-        var free = new Option<bool>("--free") { Description = "Only those that nobody has in hand." };
-        var rule = new Option<string?>("--rule") { Description = "Only those that a rule proposes." };
-        var least = new Option<double?>("--least") { Description = "Only those with at least this confidence, in percent." };
-        var most = new Option<double?>("--most") { Description = "Only those with at most this confidence, in percent." };
-        var record = new Option<string?>("--record") { Description = "Only the one with this record." };
+        var state = new Option<string>("--state") { Description = "open, merged, non-duplicates, postponed or all.", DefaultValueFactory = _ => "open" };
+        var mine = new Option<string?>("--assigned") { Description = "Only clusters assigned to this user." };
+        var free = new Option<bool>("--free") { Description = "Only clusters assigned to nobody." };
+        var rule = new Option<string?>("--rule") { Description = "Only clusters proposed by this rule." };
+        var minScore = new Option<double?>("--min-score") { Description = "Lowest confidence, in percent." };
+        var maxScore = new Option<double?>("--max-score") { Description = "Highest confidence, in percent." };
+        var record = new Option<string?>("--record") { Description = "Only the cluster with this record." };
         var order = new Option<string>("--sort") { Description = "confidence, impact (related rows), amount or age.", DefaultValueFactory = _ => "confidence" };
         var page = RecordCommands.PageOption();
         var size = RecordCommands.SizeOption();
-        return new Command("list", CommonOptions.WithExample("Lists clusters of suspected duplicates.", "clusters list vendor", "clusters list vendor --sort amount --least 90", "clusters list --assigned c.weeks"))
+        return new Command("list", CommonOptions.WithExample("List clusters of suspected duplicates.", "clusters list vendor", "clusters list vendor --sort amount --min-score 90", "clusters list --assigned c.weeks"))
         {
-            type, state, mine, free, rule, least, most, record, order, page, size,
+            type, state, mine, free, rule, minScore, maxScore, record, order, page, size,
         }.Calling(async (result, client, cancellationToken) =>
         {
             var found = await client.ClustersAsync(
@@ -47,8 +47,8 @@ internal static class ClusterCommands
                 result.GetRequiredValue(state),
                 result.GetValue(free) ? "" : result.GetValue(mine),
                 result.GetValue(rule),
-                result.GetValue(least),
-                result.GetValue(most),
+                result.GetValue(minScore),
+                result.GetValue(maxScore),
                 result.GetValue(record),
                 result.GetRequiredValue(order),
                 result.GetValue(page),
@@ -77,7 +77,7 @@ internal static class ClusterCommands
                 page =>
                 {
                     page.Table(new Grid(
-                        ["Cluster", "Confidence", "Records", "", "Rows", "Amount", "In hand"],
+                        ["Cluster", "Confidence", "Records", "", "Rows", "Amount", "Assigned"],
                         [.. found.Items.Select(cluster => (IReadOnlyList<string?>)[
                             $"{cluster.Id}",
                             Percent(cluster.Confidence),
@@ -98,7 +98,7 @@ internal static class ClusterCommands
     private static Command Show()
     {
         var id = IdArgument();
-        return new Command("show", CommonOptions.WithExample("Shows a cluster, with the evidence for its pairs.", "clusters show 1")) { id }.Calling(async (result, client, cancellationToken) =>
+        return new Command("show", CommonOptions.WithExample("Show a cluster with the evidence for its pairs.", "clusters show 1")) { id }.Calling(async (result, client, cancellationToken) =>
         {
             var detail = await client.ClusterAsync(result.GetRequiredValue(id), cancellationToken);
             CommonOptions.PrinterOf(result).Print(detail, () => PairCommands.Rows(detail.Pairs), page =>
@@ -114,7 +114,7 @@ internal static class ClusterCommands
                     page.Line($"Merge them:       kettlefog plan {detail.Cluster.RecordType} {keys}{(detail.Cluster.Rule == "ready" ? "" : $" --rule {detail.Cluster.Rule}")}");
                 }
 
-                page.Line($"Not duplicates:   kettlefog clusters keep-apart {detail.Cluster.Id} --reason '...'");
+                page.Line($"Not duplicates:   kettlefog clusters non-duplicates {detail.Cluster.Id} --reason '...'");
             });
             return 0;
         });
@@ -123,31 +123,31 @@ internal static class ClusterCommands
     private static Command Claim()
     {
         var id = IdArgument();
-        return new Command("claim", CommonOptions.WithExample("Takes a cluster in hand, so that nobody else does.", "clusters claim 1")) { id }
+        return new Command("claim", CommonOptions.WithExample("Assign a cluster to yourself.", "clusters claim 1")) { id }
             .Calling((result, client, cancellationToken) => ChangeAsync(result, client.ClaimAsync(result.GetRequiredValue(id), cancellationToken)));
     }
 
     private static Command Assign()
     {
         var id = IdArgument();
-        var user = new Argument<string?>("user") { Description = "Who is to have it; left out, nobody has it any more.", Arity = ArgumentArity.ZeroOrOne };
-        var force = new Option<bool>("--even-if-taken") { Description = "Take it from whoever has it." };
-        return new Command("assign", CommonOptions.WithExample("Hands a cluster over to a user, or lets go of it.", "clusters assign 1 c.weeks", "clusters assign 1")) { id, user, force }
+        var user = new Argument<string?>("user") { Description = "The user; leave out to unassign.", Arity = ArgumentArity.ZeroOrOne };
+        var force = new Option<bool>("--force") { Description = "Reassign a cluster that is assigned to somebody else." };
+        return new Command("assign", CommonOptions.WithExample("Assign a cluster to a user, or to nobody.", "clusters assign 1 c.weeks", "clusters assign 1")) { id, user, force }
             .Calling((result, client, cancellationToken) => ChangeAsync(result, client.AssignAsync(result.GetRequiredValue(id), new AssignBody(result.GetValue(user), result.GetValue(force)), cancellationToken)));
     }
 
     private static Command PutOff()
     {
         var id = IdArgument();
-        var until = new Argument<DateOnly>("until") { Description = "The day, as in 2026-12-01." };
-        return new Command("put-off", CommonOptions.WithExample("Puts a cluster off until a day.", "clusters put-off 1 2030-01-15")) { id, until }
+        var until = new Argument<DateOnly>("until") { Description = "Date, as in 2026-12-01." };
+        return new Command("postpone", CommonOptions.WithExample("Postpone a cluster until a date.", "clusters postpone 1 2030-01-15")) { id, until }
             .Calling((result, client, cancellationToken) => ChangeAsync(result, client.PostponeAsync(result.GetRequiredValue(id), result.GetRequiredValue(until), cancellationToken)));
     }
 
     private static Command BringBack()
     {
         var id = IdArgument();
-        return new Command("bring-back", CommonOptions.WithExample("Brings a cluster back that was put off.", "clusters bring-back 1")) { id }
+        return new Command("resume", CommonOptions.WithExample("Resume a postponed cluster.", "clusters resume 1")) { id }
             .Calling((result, client, cancellationToken) => ChangeAsync(result, client.ResumeAsync(result.GetRequiredValue(id), cancellationToken)));
     }
 
@@ -155,16 +155,16 @@ internal static class ClusterCommands
     {
         var id = IdArgument();
         var reason = ReasonOption();
-        return new Command("keep-apart", CommonOptions.WithExample("Decides that the records of a cluster are not duplicates of one another.", "clusters keep-apart 1 --reason 'two branches'")) { id, reason }
+        return new Command("non-duplicates", CommonOptions.WithExample("Mark the records of a cluster as not duplicates.", "clusters non-duplicates 1 --reason 'two branches'")) { id, reason }
             .Calling((result, client, cancellationToken) => DecideAsync(result, client, result.GetRequiredValue(id), null, result.GetRequiredValue(reason), cancellationToken));
     }
 
     private static Command TakeOut()
     {
         var id = IdArgument();
-        var keys = new Argument<string[]>("keys") { Description = "The keys of the records that do not belong to the others.", Arity = ArgumentArity.OneOrMore };
+        var keys = new Argument<string[]>("keys") { Description = "Keys of the records to exclude.", Arity = ArgumentArity.OneOrMore };
         var reason = ReasonOption();
-        return new Command("take-out", CommonOptions.WithExample("Takes records out of a cluster, and keeps them apart from the others.", "clusters take-out 2 1005 --reason 'another firm'")) { id, keys, reason }
+        return new Command("exclude", CommonOptions.WithExample("Exclude records from a cluster, and mark them as not duplicates of the others.", "clusters exclude 2 1005 --reason 'another firm'")) { id, keys, reason }
             .Calling((result, client, cancellationToken) => DecideAsync(result, client, result.GetRequiredValue(id), result.GetRequiredValue(keys), result.GetRequiredValue(reason), cancellationToken));
     }
 
@@ -172,7 +172,7 @@ internal static class ClusterCommands
     {
         var type = RecordCommands.TypeArgument();
         var format = PairCommands.ExportFormat();
-        return new Command("export", CommonOptions.WithExample("Writes all records in clusters that wait: id, cluster.", "clusters export vendor > clusters.csv", "clusters export vendor --format jsonl")) { type, format }.Calling(async (result, client, cancellationToken) =>
+        return new Command("export", CommonOptions.WithExample("Export the records in open clusters: id, cluster.", "clusters export vendor > clusters.csv", "clusters export vendor --format jsonl")) { type, format }.Calling(async (result, client, cancellationToken) =>
         {
             await using var output = Console.OpenStandardOutput();
             await client.ExportClustersAsync(result.GetRequiredValue(type), result.GetRequiredValue(format), output, cancellationToken);
@@ -180,7 +180,7 @@ internal static class ClusterCommands
         });
     }
 
-    public static Option<string> ReasonOption() => new("--reason") { Description = "Why; it stands in the history.", DefaultValueFactory = _ => "" };
+    public static Option<string> ReasonOption() => new("--reason") { Description = "Reason, recorded in the history.", DefaultValueFactory = _ => "" };
 
     private static Argument<long> IdArgument() => new("cluster") { Description = "The number of the cluster." };
 
@@ -197,7 +197,7 @@ internal static class ClusterCommands
     private static async Task<int> DecideAsync(ParseResult result, KettlefogClient client, long id, IReadOnlyList<string>? records, string reason, CancellationToken cancellationToken)
     {
         var entry = await client.MarkNonDuplicatesAsync(id, new NonDuplicatesBody(records, reason), cancellationToken);
-        PairCommands.PrintDecision(CommonOptions.PrinterOf(result), entry, "Kept apart");
+        PairCommands.PrintDecision(CommonOptions.PrinterOf(result), entry, "Not duplicates");
         return 0;
     }
 

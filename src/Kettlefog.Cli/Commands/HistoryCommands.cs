@@ -15,11 +15,11 @@ internal static class HistoryCommands
         var type = new Option<string?>("--type") { Description = "Only of this record type." };
         var record = new Option<string?>("--record") { Description = "Only of the record with this key." };
         var actor = new Option<string?>("--by") { Description = "Only of this user." };
-        var kind = new Option<string?>("--kind") { Description = "Only entries of a kind: merge, reversal, kept-apart or reopened." };
+        var kind = new Option<string?>("--kind") { Description = "Only entries of this kind: merge, reversal, non-duplicates or reopened." };
         kind.AcceptOnlyFromAmong("merge", "reversal", "kept-apart", "reopened");
         var page = RecordCommands.PageOption();
         var size = RecordCommands.SizeOption();
-        var list = new Command("list", CommonOptions.WithExample("Lists merges and reversals, latest first.", "history list --record 1001")) { type, record, actor, kind, page, size }.Calling(async (result, client, cancellationToken) =>
+        var list = new Command("list", CommonOptions.WithExample("List the history, latest entry first.", "history list --record 1001")) { type, record, actor, kind, page, size }.Calling(async (result, client, cancellationToken) =>
         {
             var history = await client.HistoryAsync(result.GetValue(type), result.GetValue(record), result.GetValue(actor), result.GetValue(kind), result.GetValue(page), result.GetValue(size), cancellationToken);
             CommonOptions.PrinterOf(result).Print(history, () => RowsOf(history.Items), output =>
@@ -32,13 +32,13 @@ internal static class HistoryCommands
             return 0;
         });
         var format = PairCommands.ExportFormat();
-        var export = new Command("export", CommonOptions.WithExample("Writes all entries, one a line, latest first.", "history export > history.csv", "history export --kind merge --format jsonl")) { type, record, actor, kind, format }.Calling(async (result, client, cancellationToken) =>
+        var export = new Command("export", CommonOptions.WithExample("Export all history entries, one per line, latest first.", "history export > history.csv", "history export --kind merge --format jsonl")) { type, record, actor, kind, format }.Calling(async (result, client, cancellationToken) =>
         {
             await using var output = Console.OpenStandardOutput();
             await client.ExportHistoryAsync(result.GetRequiredValue(format), output, result.GetValue(type), result.GetValue(record), result.GetValue(actor), result.GetValue(kind), cancellationToken);
             return 0;
         });
-        var show = new Command("show", CommonOptions.WithExample("Shows one merge or reversal, with every old value.", "history show 1")) { Number }.Calling(async (result, client, cancellationToken) =>
+        var show = new Command("show", CommonOptions.WithExample("Show one history entry with every old value.", "history show 1")) { Number }.Calling(async (result, client, cancellationToken) =>
         {
             var entry = await client.EntryAsync(result.GetRequiredValue(Number), cancellationToken);
             CommonOptions.PrinterOf(result).Print(
@@ -47,7 +47,7 @@ internal static class HistoryCommands
                 output => PrintEntry(output, entry));
             return 0;
         });
-        var check = new Command("check", CommonOptions.WithExample("Checks that the history and its journal were not altered.", "history check")).Calling(async (result, client, cancellationToken) =>
+        var check = new Command("verify", CommonOptions.WithExample("Verify that the history and its journal were not altered.", "history verify")).Calling(async (result, client, cancellationToken) =>
         {
             var found = await client.CheckHistoryAsync(cancellationToken);
             CommonOptions.PrinterOf(result).Print(
@@ -58,26 +58,26 @@ internal static class HistoryCommands
                     foreach (var fault in found.Faults)
                         output.Line(fault);
                     output.Line(found.Faults.Count == 0
-                        ? $"The history is whole: {found.Entries} entries, the last with hash {found.Head}."
-                        : $"The history was altered: {found.Faults.Count} faults in {found.Entries} entries.");
+                        ? $"History verified: {found.Entries} {(found.Entries == 1 ? "entry" : "entries")}, no changes detected. Last hash: {found.Head}."
+                        : $"The history was altered: {found.Faults.Count} {(found.Faults.Count == 1 ? "problem" : "problems")} in {found.Entries} entries.");
                 });
             return found.Faults.Count == 0 ? 0 : ErrorOutput.Failed;
         });
-        return new Command("history", "Looks at what was done.") { list, show, export, check };
+        return new Command("history", "Show, export and verify the history.") { list, show, export, check };
     }
 
     public static Command Reverse()
     {
-        var reason = new Option<string>("--reason") { Description = "Why, for the history.", DefaultValueFactory = _ => "" };
-        var fingerprint = new Option<string?>("--fingerprint") { Description = "The fingerprint of the reversal that was looked at with --dry-run; refused if anything changed since." };
-        var yes = new Option<bool>("--yes") { Description = "Take it back without asking." };
-        var dryRun = new Option<bool>("--dry-run") { Description = "Show what would come back and what drifted; change nothing." };
-        var withLater = new Option<bool>("--with-later") { Description = "Take back first the later merges that stand on it." };
-        var takeBack = new Option<string[]>("--take-back") { Description = "Take back too what somebody changed since, by the id that --dry-run shows; may be given several times.", DefaultValueFactory = _ => [] };
-        var only = new Option<string?>("--only") { Description = "Take only this duplicate out of the merge, by its key." };
-        var keepLinked = new Option<bool>("--keep-linked") { Description = "Let the merges of linked records stand that were done with it." };
+        var reason = new Option<string>("--reason") { Description = "Reason, recorded in the history.", DefaultValueFactory = _ => "" };
+        var fingerprint = new Option<string?>("--fingerprint") { Description = "Fingerprint that --dry-run showed; the reversal is refused if anything changed since." };
+        var yes = new Option<bool>("--yes") { Description = "Reverse without asking." };
+        var dryRun = new Option<bool>("--dry-run") { Description = "Show what would be restored and what has changed since; change nothing." };
+        var withLater = new Option<bool>("--with-later") { Description = "Reverse later merges that depend on it first." };
+        var takeBack = new Option<string[]>("--undo-drift") { Description = "Undo a change made since, by the id that --dry-run shows; repeatable.", DefaultValueFactory = _ => [] };
+        var only = new Option<string?>("--only") { Description = "Reverse the merge for this duplicate only (its key)." };
+        var keepLinked = new Option<bool>("--keep-linked") { Description = "Do not reverse the linked merges." };
         return new Command("reverse", CommonOptions.WithExample(
-            "Takes a merge back. Shows what comes back and asks first, unless told otherwise.",
+            "Reverse a merge. Show the plan and ask for confirmation, unless --yes is given.",
             "reverse 1 --dry-run",
             "reverse 1 --only 1002 --dry-run",
             "reverse 1 --reason 'two firms after all' --yes"))
@@ -90,7 +90,7 @@ internal static class HistoryCommands
             var agreed = result.GetValue(fingerprint);
             var ask = agreed is null && !result.GetValue(dryRun) && !result.GetValue(yes);
             if (ask)
-                Confirmation.DemandSomebody(printer, "Look at the reversal with --dry-run, then give its --fingerprint; or give --yes to take it back at once.");
+                Confirmation.DemandSomebody(printer, "Use --yes to reverse without asking, or --fingerprint with the fingerprint that --dry-run shows.");
             if (agreed is null || result.GetValue(dryRun))
             {
                 var plan = await client.PlanReversalAsync(number, new ReversalPlanBody(result.GetValue(withLater), result.GetValue(takeBack), result.GetValue(only), result.GetValue(keepLinked)), cancellationToken);
@@ -109,12 +109,12 @@ internal static class HistoryCommands
                 if (ask)
                 {
                     PrintPlan(printer, plan);
-                    if (!Confirmation.Ask("Take it back now?"))
+                    if (!Confirmation.Ask("Reverse the merge now?"))
                         return ErrorOutput.Failed;
                 }
             }
 
-            var done = await JobProgressBar.WhileJobAsync(printer, "Taking back", told => client.ReverseAsync(
+            var done = await JobProgressBar.WhileJobAsync(printer, "Reversing", told => client.ReverseAsync(
                 number,
                 new ReversalBody(agreed, result.GetValue(reason) ?? "", result.GetValue(withLater), UndoDrift: result.GetValue(takeBack), Only: result.GetValue(only), KeepLinked: result.GetValue(keepLinked)),
                 Guid.NewGuid().ToString(),
@@ -124,8 +124,8 @@ internal static class HistoryCommands
             {
                 foreach (var entry in done.Entries)
                     output.Line(entry.Only is { } alone
-                        ? $"{alone} taken out of merge {entry.Reverses} (entry {entry.Number}): {entry.Rows} related rows went back."
-                        : $"Merge {entry.Reverses} taken back (entry {entry.Number}): {entry.Rows} related rows went back.");
+                        ? $"Merge {entry.Reverses} partly reversed: {alone} is a record of its own again (entry {entry.Number}); related rows returned: {entry.Rows}."
+                        : $"Merge {entry.Reverses} reversed (entry {entry.Number}); related rows returned: {entry.Rows}.");
             });
             return 0;
         });
@@ -141,7 +141,7 @@ internal static class HistoryCommands
             What(entry),
             entry.Actor,
             Text(entry.Rows),
-            entry.ReversedBy is { } reversal ? $"taken back by {reversal}" : entry.Kind == "merge" ? "stands" : "",
+            entry.ReversedBy is { } reversal ? $"reversed by {reversal}" : entry.Kind == "merge" ? "stands" : "",
             entry.Reason])],
         [0, 5]);
 
@@ -170,11 +170,11 @@ internal static class HistoryCommands
         output.Line($"Entry {summary.Number}: {What(summary)}");
         output.Line($"  {summary.At.UtcDateTime:yyyy-MM-dd HH:mm:ss} UTC by {summary.Actor}, {summary.Rule}{(summary.Reason.Length > 0 ? $": {summary.Reason}" : "")}");
         if (summary.ReversedBy is { } reversal)
-            output.Line($"  Taken back by entry {reversal}.");
+            output.Line($"  Reversed by entry {reversal}.");
         if (summary.Linked is { } linked)
-            output.Line($"  Done with merge {string.Join(", ", linked)} of linked records.");
+            output.Line($"  Linked merges: {string.Join(", ", linked)}.");
         if (summary.LinkedTo is { } with)
-            output.Line($"  Done with merge {with}, which brought it to light.");
+            output.Line($"  Linked to merge {with}.");
         output.Line($"  Hash {summary.Hash}");
         output.Line();
         if (entry.Merge is { } merge)
@@ -188,33 +188,33 @@ internal static class HistoryCommands
         foreach (var reversal in plan.Reversals)
         {
             output.Line(reversal.Only is { } only
-                ? $"Taking {only} out of merge {reversal.Number} into {reversal.Records[0].Key} ({reversal.Records[0].Label}); what the master took from it stays"
-                : $"Taking back merge {reversal.Number} into {reversal.Records[0].Key} ({reversal.Records[0].Label})");
+                ? $"Reversing merge {reversal.Number} into {reversal.Records[0].Key} ({reversal.Records[0].Label}) for {only} only; the master keeps the values it took from it"
+                : $"Reversing merge {reversal.Number} into {reversal.Records[0].Key} ({reversal.Records[0].Label})");
             PrintReversal(output, reversal);
         }
     }
 
     private static void PrintReversal(Printer output, SingleReversalView reversal)
     {
-        output.Heading("Related rows that go back");
+        output.Heading("Related rows that return");
         output.Table(new Grid(
             ["rows", "to", "count", "moved by the merge"],
             [.. reversal.Rows.Select(rows => (IReadOnlyList<string?>)[rows.Title, rows.Record, Text(rows.Count), Text(rows.Journaled)])],
             [2, 3]));
-        output.Heading("Values that come back");
+        output.Heading("Values that are restored");
         output.Table(new Grid(
-            ["record", "column", "now", "back to"],
+            ["record", "column", "now", "restored to"],
             [.. reversal.Cells.Select(cell => (IReadOnlyList<string?>)[cell.Record, cell.Column, cell.Now, cell.Back])]));
         foreach (var key in reversal.Restored)
-            output.Line($"The deleted record {key} comes back.");
+            output.Line($"The deleted record {key} is restored.");
         foreach (var removed in reversal.Removed)
             output.Line(removed);
-        output.Line(reversal.Drift.Count == 0 ? "Nothing drifted: everything comes back as it was." : "Changed since the merge:");
+        output.Line(reversal.Drift.Count == 0 ? "Nothing has changed since. Everything will be restored exactly." : "Changed since the merge:");
         foreach (var drift in reversal.Drift)
         {
             output.Line($"  {drift.Text}");
             if (drift is { Undo: not null, Undone: false, Id.Length: > 0 })
-                output.Line($"    To take it back too, add: --take-back '{drift.Id}'");
+                output.Line($"    To undo it too, add: --undo-drift '{drift.Id}'");
         }
     }
 
@@ -229,8 +229,8 @@ internal static class HistoryCommands
         {
             "merge" => $"{string.Join(", ", entry.Records.Skip(1).Select(record => record.Key))} into {entry.Records[0].Key} {entry.Records[0].Label}",
             "reversal" when entry.Only is { } only => $"took {only} out of merge {entry.Reverses} into {entry.Records[0].Key} {entry.Records[0].Label}",
-            "reversal" => $"took back merge {entry.Reverses} into {entry.Records[0].Key} {entry.Records[0].Label}",
-            "kept-apart" => $"kept {keys} apart",
+            "reversal" => $"reversed merge {entry.Reverses} into {entry.Records[0].Key} {entry.Records[0].Label}",
+            "kept-apart" => $"marked {keys} as not duplicates",
             _ => $"reopened {keys}",
         };
     }

@@ -9,7 +9,7 @@ internal static class MapCommand
     public static Command Map()
     {
         var type = RecordCommands.TypeArgument();
-        return new Command("map", CommonOptions.WithExample("Shows what the map says of a record type: fields, references, checks, and the indexes it lacks.", "map vendor")) { type }.Calling(async (result, client, cancellationToken) =>
+        return new Command("map", CommonOptions.WithExample("Show a record type of the map: fields, references, checks and missing indexes.", "map vendor")) { type }.Calling(async (result, client, cancellationToken) =>
         {
             var reading = await client.MapDetailsAsync(cancellationToken);
             var wanted = result.GetRequiredValue(type);
@@ -20,9 +20,9 @@ internal static class MapCommand
                 [.. shown.References.Select(reference => (IReadOnlyList<string?>)[reference.Name, reference.Table, string.Join(", ", reference.Columns), reference.Policy, reference.Collision, reference.Indexed ? "yes" : "no"])]);
             CommonOptions.PrinterOf(result).Print(shown, () => references, page =>
             {
-                page.Line($"{shown.Title}: the rows of {shown.Table} in {reading.Database}, known by {string.Join(", ", shown.Key)}. A duplicate is {shown.Retirement}.");
+                page.Line($"{shown.Title}: the rows of {shown.Table} in {reading.Database}, known by {string.Join(", ", shown.Key)}. Duplicates: {shown.Retirement}.");
                 page.Heading("Fields");
-                page.Table(new Grid(["field", "column", "kind", "rule", "what loses goes to"], [.. shown.Fields.Select(field => (IReadOnlyList<string?>)[field.Name, field.Column, field.Kind, field.Rule, string.Join(", ", field.Overflow)])]));
+                page.Table(new Grid(["field", "column", "kind", "rule", "overflows to"], [.. shown.Fields.Select(field => (IReadOnlyList<string?>)[field.Name, field.Column, field.Kind, field.Rule, string.Join(", ", field.Overflow)])]));
                 page.Heading("References");
                 page.Table(references);
                 if (shown.Figures.Count > 0)
@@ -35,10 +35,10 @@ internal static class MapCommand
                 foreach (var check in shown.Checks.DefaultIfEmpty("None."))
                     page.Line(check);
                 if (shown.RequireReason)
-                    page.Line("A merge needs a reason, and taking it back too.");
+                    page.Line("Merges and reversals require a reason.");
                 if (reading.Findings is { Count: > 0 } findings)
                 {
-                    page.Heading("What the check found");
+                    page.Heading("Findings");
                     FindingsReport.Print(page, findings);
                 }
             });

@@ -11,7 +11,7 @@ internal static class MergeCommands
 
     public static Command Plan() =>
         Options.AddTo(new Command("plan", CommonOptions.WithExample(
-            "Shows what a merge would do; changes nothing.",
+            "Plan a merge; nothing is changed.",
             "plan vendor 1001 1002",
             "plan vendor 1001 1002 --take email=1002 --set payment_terms_days=30",
             "plan account 4001 4002 --with-linked"))).Calling(async (result, client, cancellationToken) =>
@@ -28,13 +28,13 @@ internal static class MergeCommands
 
     public static Command Merge()
     {
-        var reason = new Option<string>("--reason") { Description = "Why, for the history.", DefaultValueFactory = _ => "" };
-        var fingerprint = new Option<string?>("--fingerprint") { Description = "The fingerprint of the plan that was looked at; the merge is refused if anything changed since." };
-        var yes = new Option<bool>("--yes") { Description = "Plan and merge at once, without asking." };
-        var dryRun = new Option<bool>("--dry-run") { Description = "Do everything in the database, then roll it back, and say what was done." };
-        var idempotency = new Option<string?>("--idempotency-key") { Description = "The name of this request: run again under the same name, it merges once." };
+        var reason = new Option<string>("--reason") { Description = "Reason, recorded in the history.", DefaultValueFactory = _ => "" };
+        var fingerprint = new Option<string?>("--fingerprint") { Description = "Fingerprint that the plan showed; the merge is refused if anything changed since." };
+        var yes = new Option<bool>("--yes") { Description = "Merge without asking." };
+        var dryRun = new Option<bool>("--dry-run") { Description = "Do the whole merge in the database, then roll it back." };
+        var idempotency = new Option<string?>("--idempotency-key") { Description = "Key of this request: run again with the same key, it merges only once." };
         return Options.AddTo(new Command("merge", CommonOptions.WithExample(
-            "Merges duplicates into a master. Shows the plan and asks first, unless told otherwise.",
+            "Merge duplicates into a master. Show the plan and ask for confirmation, unless --yes is given.",
             "merge vendor 1001 1002 --reason 'same firm'",
             "merge vendor 1001 1002 --dry-run",
             "merge vendor 1003 1004 1005 --take email=1004 --reason 'typed three times' --yes"))
@@ -47,7 +47,7 @@ internal static class MergeCommands
             var agreed = result.GetValue(fingerprint);
             var ask = agreed is null && !rollBack && !result.GetValue(yes);
             if (ask)
-                Confirmation.DemandSomebody(printer, "Look at the plan with 'kettlefog plan', then give its --fingerprint; or give --yes to merge at once.");
+                Confirmation.DemandSomebody(printer, "Use --yes to merge without asking, or --fingerprint with the fingerprint that 'kettlefog plan' shows.");
             var request = Options.Read(result);
             if (agreed is null || Options.WantsLinked(result))
             {
@@ -71,13 +71,13 @@ internal static class MergeCommands
             {
                 var into = $"{string.Join(", ", merge.Records.Skip(1).Select(record => record.Key))} into {merge.Records[0].Key} ({merge.Records[0].Label})";
                 output.Line(rollBack
-                    ? $"Rehearsed and rolled back: {into}."
-                    : $"Merge {entry.Summary.Number} done: {into}.");
+                    ? $"Dry run, rolled back: {into}."
+                    : $"Merge {entry.Summary.Number}: {into}.");
                 if (entry.Summary.Linked is { } linked)
                     output.Line($"{(rollBack ? "With" : "Done with")} it: {string.Join(", ", request.Linked!.Reverse().Zip(linked, (each, number) => $"{each.RecordType} {string.Join(", ", each.Duplicates)} into {each.Master}{(rollBack ? "" : $" (merge {number})")}"))}.");
                 output.Table(PlanReport.Moves(merge, done: !rollBack));
                 if (!rollBack)
-                    output.Line($"Take it back with: kettlefog reverse {entry.Summary.Number}");
+                    output.Line($"To reverse it: kettlefog reverse {entry.Summary.Number}");
             });
             return 0;
         });

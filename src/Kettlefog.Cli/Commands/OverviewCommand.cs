@@ -8,7 +8,7 @@ namespace Kettlefog.Cli.Commands;
 /// <summary>What waits, and what was done lately.</summary>
 internal static class OverviewCommand
 {
-    public static Command Overview() => new Command("overview", CommonOptions.WithExample("Shows what waits, by record type, and what was done in the last thirty days.", "overview"))
+    public static Command Overview() => new Command("overview", CommonOptions.WithExample("Show open work by record type, and the activity of the last thirty days.", "overview"))
         .Calling(async (result, client, cancellationToken) =>
         {
             var overview = await client.OverviewAsync(cancellationToken);
@@ -20,10 +20,10 @@ internal static class OverviewCommand
                 page =>
                 {
                     page.Table(new Grid(
-                        ["Record type", "Waiting", "Certain", "In hand", "Put off", "Rows", "Amount", "Merged", "Kept apart", "Last scan (UTC)"],
+                        ["Record type", "Waiting", "Certain", "Assigned", "Postponed", "Rows", "Amount", "Merged", "Not duplicates", "Last scan (UTC)"],
                         [.. overview.Types.Select(type => Row(type, type.ScannedAt?.UtcDateTime.ToString("yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture) ?? "never"))],
                         [1, 2, 3, 4, 5, 6, 7, 8]));
-                    page.Line(string.Create(CultureInfo.InvariantCulture, $"Since {overview.Since:yyyy-MM-dd}: {overview.Days.Sum(day => day.Merged)} merges, {overview.Days.Sum(day => day.Reversed)} taken back, {overview.Days.Sum(day => day.NonDuplicates)} decisions to keep apart."));
+                    page.Line(string.Create(CultureInfo.InvariantCulture, $"Since {overview.Since:yyyy-MM-dd}: {overview.Days.Sum(day => day.Merged)} merges, {overview.Days.Sum(day => day.Reversed)} reversals, {overview.Days.Sum(day => day.NonDuplicates)} decisions that records are not duplicates."));
                     foreach (var scan in overview.Scans)
                         page.Line($"Scan {scan.Id} of {scan.RecordType}: {scan.State}, {scan.Phase} {scan.Done} of {scan.Total}.");
                 });

@@ -11,12 +11,12 @@ internal static class PairCommands
     public static Command Pairs()
     {
         var type = RecordCommands.TypeArgument();
-        var least = new Option<double>("--least") { Description = "The least score, in percent.", DefaultValueFactory = _ => 0 };
+        var minScore = new Option<double>("--min-score") { Description = "Lowest score, in percent.", DefaultValueFactory = _ => 0 };
         var format = ExportFormat();
-        return new Command("pairs", CommonOptions.WithExample("Writes the pairs that the last scan scored: id_a, id_b, score.", "pairs vendor --least 70 > pairs.csv", "pairs vendor --format jsonl")) { type, least, format }.Calling(async (result, client, cancellationToken) =>
+        return new Command("pairs", CommonOptions.WithExample("Export the pairs of the last scan: id_a, id_b, score.", "pairs vendor --min-score 70 > pairs.csv", "pairs vendor --format jsonl")) { type, minScore, format }.Calling(async (result, client, cancellationToken) =>
         {
             await using var output = Console.OpenStandardOutput();
-            await client.ExportPairsAsync(result.GetRequiredValue(type), result.GetValue(least), result.GetRequiredValue(format), output, cancellationToken);
+            await client.ExportPairsAsync(result.GetRequiredValue(type), result.GetValue(minScore), result.GetRequiredValue(format), output, cancellationToken);
             return 0;
         });
     }
@@ -25,7 +25,7 @@ internal static class PairCommands
     {
         var type = RecordCommands.TypeArgument();
         var (a, b) = Keys();
-        return new Command("explain", CommonOptions.WithExample("Says why two records are taken for one party, or not.", "explain vendor 1001 1002")) { type, a, b }.Calling(async (result, client, cancellationToken) =>
+        return new Command("explain", CommonOptions.WithExample("Explain the score of two records.", "explain vendor 1001 1002")) { type, a, b }.Calling(async (result, client, cancellationToken) =>
         {
             var pair = await client.ExplainAsync(new PairBody(result.GetRequiredValue(type), result.GetRequiredValue(a), result.GetRequiredValue(b)), cancellationToken);
             CommonOptions.PrinterOf(result).Print(pair, () => Rows([pair]), page => Page(page, pair));
@@ -38,26 +38,26 @@ internal static class PairCommands
         var type = RecordCommands.TypeArgument();
         var key = new Argument<string?>("key") { Description = "The key of a record; left out, values are searched.", Arity = ArgumentArity.ZeroOrOne };
         var values = new Option<string[]>("--value") { Description = "A value to search by, as in name=Gannet; may be given again.", AllowMultipleArgumentsPerToken = true };
-        var most = new Option<int>("--most") { Description = "How many to find at most.", DefaultValueFactory = _ => 10 };
-        return new Command("likely", CommonOptions.WithExample("Finds what may be a duplicate of a record, or of values that are typed in.", "likely vendor 1001", "likely vendor --value 'name=Gannet Chandlery' --value 'phone=01632 960118'"))
+        var limit = new Option<int>("--limit") { Description = "Largest number of results.", DefaultValueFactory = _ => 10 };
+        return new Command("similar", CommonOptions.WithExample("Find records similar to a record, or to given values.", "similar vendor 1001", "similar vendor --value 'name=Gannet Chandlery' --value 'phone=01632 960118'"))
         {
-            type, key, values, most,
+            type, key, values, limit,
         }.Calling(async (result, client, cancellationToken) =>
         {
             var typed = (result.GetValue(values) ?? []).Select(Split).ToDictionary(pair => pair.Name, pair => (string?)pair.Value);
             var name = result.GetRequiredValue(type);
             if (result.GetValue(key) is null == (typed.Count == 0))
-                throw new UsageException("It is not clear what to look for.", "Give either the key of a record, or values with --value field=text.");
+                throw new UsageException("Nothing to search for.", "Give the key of a record, or values with --value field=text.");
             var found = result.GetValue(key) is { } record
-                ? await client.FindSimilarAsync(name, record, result.GetValue(most), cancellationToken)
-                : await client.FindSimilarAsync(name, new SimilarBody(typed, result.GetValue(most)), cancellationToken);
+                ? await client.FindSimilarAsync(name, record, result.GetValue(limit), cancellationToken)
+                : await client.FindSimilarAsync(name, new SimilarBody(typed, result.GetValue(limit)), cancellationToken);
             CommonOptions.PrinterOf(result).Print(found, () => Rows(found), page =>
             {
                 page.Table(new Grid(
                     ["Key", "Record", "Score", "Why"],
                     [.. found.Select(pair => (IReadOnlyList<string?>)[pair.B, pair.LabelB, ClusterCommands.Percent(pair.Score), string.Join(", ", pair.Evidence.Take(3).Select(evidence => evidence.Text))])],
                     [2]));
-                page.Line(found.Count == 0 ? "Nothing is like it." : $"{found.Count} found.");
+                page.Line(found.Count == 0 ? "No similar records found." : $"{found.Count} found.");
             });
             return 0;
         });
@@ -72,9 +72,9 @@ internal static class PairCommands
         var reopenType = RecordCommands.TypeArgument();
         var (reopenA, reopenB) = Keys();
         var reopenReason = ClusterCommands.ReasonOption();
-        return new Command("apart", CommonOptions.WithExample("Keeps records apart, once and for good, until somebody reopens it.", "apart list vendor", "apart keep vendor 1023 1024 --reason 'two branches'", "apart reopen vendor 1023 1024 --reason 'one after all'"))
+        return new Command("non-duplicates", CommonOptions.WithExample("List, mark and reopen records that are not duplicates.", "non-duplicates list vendor", "non-duplicates mark vendor 1023 1024 --reason 'two branches'", "non-duplicates reopen vendor 1023 1024 --reason 'one after all'"))
         {
-            new Command("list", CommonOptions.WithExample("Lists the pairs that are kept apart.", "apart list vendor")) { list }.Calling(async (result, client, cancellationToken) =>
+            new Command("list", CommonOptions.WithExample("List the pairs marked as not duplicates.", "non-duplicates list vendor")) { list }.Calling(async (result, client, cancellationToken) =>
             {
                 var pairs = await client.ListNonDuplicatesAsync(result.GetRequiredValue(list), cancellationToken);
                 CommonOptions.PrinterOf(result).Print(
@@ -82,16 +82,16 @@ internal static class PairCommands
                     new Grid(
                         ["id_a", "id_b", "entry", "actor", "reason", "at"],
                         [.. pairs.Select(pair => (IReadOnlyList<string?>)[pair.A, pair.B, $"{pair.Entry}", pair.Actor, pair.Reason, pair.At.UtcDateTime.ToString("yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture)])]),
-                    pairs.Count == 0 ? "Nothing is kept apart." : null);
+                    pairs.Count == 0 ? "No records are marked as not duplicates." : null);
                 return 0;
             }),
-            new Command("keep", CommonOptions.WithExample("Keeps two records apart.", "apart keep vendor 1023 1024 --reason 'two branches'")) { addType, addA, addB, addReason }.Calling(async (result, client, cancellationToken) =>
+            new Command("mark", CommonOptions.WithExample("Mark two records as not duplicates.", "non-duplicates mark vendor 1023 1024 --reason 'two branches'")) { addType, addA, addB, addReason }.Calling(async (result, client, cancellationToken) =>
             {
                 var entry = await client.MarkPairNonDuplicatesAsync(new PairBody(result.GetRequiredValue(addType), result.GetRequiredValue(addA), result.GetRequiredValue(addB), result.GetRequiredValue(addReason)), cancellationToken);
-                PrintDecision(CommonOptions.PrinterOf(result), entry, "Kept apart");
+                PrintDecision(CommonOptions.PrinterOf(result), entry, "Not duplicates");
                 return 0;
             }),
-            new Command("reopen", CommonOptions.WithExample("Lets two records be proposed together again.", "apart reopen vendor 1023 1024 --reason 'one after all'")) { reopenType, reopenA, reopenB, reopenReason }.Calling(async (result, client, cancellationToken) =>
+            new Command("reopen", CommonOptions.WithExample("Reopen a decision that two records are not duplicates.", "non-duplicates reopen vendor 1023 1024 --reason 'one after all'")) { reopenType, reopenA, reopenB, reopenReason }.Calling(async (result, client, cancellationToken) =>
             {
                 var entry = await client.ReopenAsync(new PairBody(result.GetRequiredValue(reopenType), result.GetRequiredValue(reopenA), result.GetRequiredValue(reopenB), result.GetRequiredValue(reopenReason)), cancellationToken);
                 PrintDecision(CommonOptions.PrinterOf(result), entry, "Reopened");
@@ -110,7 +110,7 @@ internal static class PairCommands
     public static void PrintDecision(Printer output, EntryView entry, string word) => output.Print(
         entry,
         new Grid(["entry", "kind", "records", "reason"], [[$"{entry.Summary.Number}", entry.Summary.Kind, string.Join(' ', entry.Summary.Records.Select(record => record.Key)), entry.Summary.Reason]]),
-        $"{word}; entry {entry.Summary.Number} of the history.");
+        $"{word} (history entry {entry.Summary.Number}).");
 
     public static Grid Rows(IEnumerable<PairView> pairs) => new(
         ["id_a", "id_b", "score", "proposed", "rule", "evidence", "words", "strength", "weight"],
@@ -127,13 +127,13 @@ internal static class PairCommands
 
     public static void Page(Printer page, PairView pair)
     {
-        page.Heading($"{pair.A} and {pair.B}: {ClusterCommands.Percent(pair.Score)} one party{(pair.Proposed ? $", proposed by the rule '{pair.Rule}'" : ", not proposed")}");
+        page.Heading($"{pair.A} and {pair.B}: {ClusterCommands.Percent(pair.Score)} confidence{(pair.Proposed ? $", proposed by the rule '{pair.Rule}'" : ", not proposed")}");
         page.Table(new Grid(
             ["About", "Found", "Says", "Weight"],
             [.. pair.Evidence.Select(evidence => (IReadOnlyList<string?>)[evidence.Title, evidence.Text, evidence.Strength, evidence.Weight.ToString("+0.0;-0.0;0.0", CultureInfo.InvariantCulture)])],
             [3]));
         if (pair.Missing.Count > 0)
-            page.Line($"Could not be compared: {string.Join(", ", pair.Missing)}.");
+            page.Line($"Not compared, a value is missing: {string.Join(", ", pair.Missing)}.");
         foreach (var note in pair.Notes)
             page.Line(note);
     }

@@ -14,7 +14,7 @@ internal static class RecordCommands
     public static Option<int> SizeOption() => new("--size") { Description = "The number of rows on a page.", DefaultValueFactory = _ => 50 };
 
     public static Command Types() =>
-        new Command("types", CommonOptions.WithExample("Lists the record types of the map.", "types")).Calling(async (result, client, cancellationToken) =>
+        new Command("types", CommonOptions.WithExample("List the record types of the map.", "types")).Calling(async (result, client, cancellationToken) =>
         {
             var map = await client.MapAsync(cancellationToken);
             CommonOptions.PrinterOf(result).Print(map, new Grid(
@@ -33,11 +33,11 @@ internal static class RecordCommands
         var type = TypeArgument();
         var text = new Argument<string[]>("text") { Description = "Words that must all be found, each in any field. '*' and '?' are wildcards; 'field:word' looks in one field.", Arity = ArgumentArity.ZeroOrMore };
         var sort = new Option<string?>("--sort") { Description = "A field, the key, created or changed; '-' before it turns the order around." };
-        var retired = new Option<bool>("--retired") { Description = "Find retired records too." };
+        var retired = new Option<bool>("--retired") { Description = "Include merged records." };
         var page = PageOption();
         var size = SizeOption();
         return new Command("search", CommonOptions.WithExample(
-            "Finds records.",
+            "Search records.",
             "search vendor gannet",
             "search vendor 'name:gann*' city:saltmarrow --sort -changed",
             "search vendor 'phone:*960118' --output csv"))
@@ -78,7 +78,7 @@ internal static class RecordCommands
     {
         var type = TypeArgument();
         var key = new Argument<string>("key") { Description = "The record's key, old or new." };
-        return new Command("show", CommonOptions.WithExample("Shows one record: values, figures, related rows and history.", "show vendor 1001")) { type, key }.Calling(async (result, client, cancellationToken) =>
+        return new Command("show", CommonOptions.WithExample("Show one record: values, figures, related rows and history.", "show vendor 1001")) { type, key }.Calling(async (result, client, cancellationToken) =>
         {
             var map = await client.MapAsync(cancellationToken);
             var record = await client.RecordAsync(result.GetRequiredValue(type), result.GetRequiredValue(key), cancellationToken);
@@ -95,9 +95,9 @@ internal static class RecordCommands
             {
                 output.Line($"{recordType.Title} {record.Key}: {record.Label}");
                 if (history.Retired is { } redirect)
-                    output.Line($"Retired: it became {redirect.Master} by merge {redirect.Merge}.");
+                    output.Line($"Merged into {redirect.Master} (merge {redirect.Merge}).");
                 foreach (var old in history.OldKeys)
-                    output.Line($"The old key {old.OldKey} leads here (merge {old.Merge}).");
+                    output.Line($"Old key {old.OldKey} redirects here (merge {old.Merge}).");
                 output.Table(values);
                 output.Heading("Related rows");
                 output.Table(new Grid(
@@ -122,7 +122,7 @@ internal static class RecordCommands
         var search = new Option<string?>("--search") { Description = "Only rows in which every word is found; * and ? are wildcards." };
         var page = PageOption();
         var size = SizeOption();
-        return new Command("related", CommonOptions.WithExample("Lists the related rows of a record.", "related vendor 1001 bills", "related vendor 1001 bills --search 'open 2026-03*'")) { type, key, reference, search, page, size }.Calling(async (result, client, cancellationToken) =>
+        return new Command("related", CommonOptions.WithExample("List the related rows of a record.", "related vendor 1001 bills", "related vendor 1001 bills --search 'open 2026-03*'")) { type, key, reference, search, page, size }.Calling(async (result, client, cancellationToken) =>
         {
             var rows = await client.RelatedAsync(
                 result.GetRequiredValue(type),

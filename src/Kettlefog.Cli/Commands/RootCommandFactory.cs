@@ -6,7 +6,7 @@ namespace Kettlefog.Cli.Commands;
 internal static class RootCommandFactory
 {
     public static RootCommand Create() => new(CommonOptions.WithExample(
-        "Finds and merges duplicate records in an operational database, and takes merges back.",
+        "Find and merge duplicate records in an operational database, and reverse merges.",
         "scan vendor",
         "clusters list vendor",
         "search vendor 'gann*'",

@@ -11,7 +11,7 @@ internal static class RuleCommands
 {
     private static readonly string[] LabelledColumns = ["id_a", "id_b", "match"];
 
-    public static Command Rules() => new("rules", CommonOptions.WithExample("Shows, saves and tries the rules by which duplicates are found.", "rules list vendor", "rules try vendor rule.yaml", "rules save vendor same_tax rule.yaml --note 'agreed with audit'"))
+    public static Command Rules() => new("rules", CommonOptions.WithExample("Show, save and try match rules.", "rules list vendor", "rules try vendor rule.yaml", "rules save vendor same_tax rule.yaml --note 'agreed with audit'"))
     {
         List(),
         Show(),
@@ -25,7 +25,7 @@ internal static class RuleCommands
     private static Command List()
     {
         var type = RecordCommands.TypeArgument();
-        return new Command("list", CommonOptions.WithExample("Lists the rules of a record type that are in force.", "rules list vendor")) { type }.Calling(async (result, client, cancellationToken) =>
+        return new Command("list", CommonOptions.WithExample("List the match rules of a record type that are in force.", "rules list vendor")) { type }.Calling(async (result, client, cancellationToken) =>
         {
             var rules = await client.RulesAsync(result.GetRequiredValue(type), cancellationToken);
             CommonOptions.PrinterOf(result).Print(
@@ -48,7 +48,7 @@ internal static class RuleCommands
     {
         var type = RecordCommands.TypeArgument();
         var name = NameArgument();
-        return new Command("show", CommonOptions.WithExample("Prints a rule as it can be changed, tried and saved.", "rules show vendor ready")) { type, name }.Calling(async (result, client, cancellationToken) =>
+        return new Command("show", CommonOptions.WithExample("Print a rule in the form in which it is edited, tried and saved.", "rules show vendor ready")) { type, name }.Calling(async (result, client, cancellationToken) =>
         {
             var (types, wanted) = (result.GetRequiredValue(type), result.GetRequiredValue(name));
             var rules = await client.RulesAsync(types, cancellationToken);
@@ -63,13 +63,13 @@ internal static class RuleCommands
     {
         var type = RecordCommands.TypeArgument();
         var name = NameArgument();
-        return new Command("versions", CommonOptions.WithExample("Lists all saved versions of a rule, latest first.", "rules versions vendor same_tax")) { type, name }.Calling(async (result, client, cancellationToken) =>
+        return new Command("versions", CommonOptions.WithExample("List all saved versions of a rule, latest first.", "rules versions vendor same_tax")) { type, name }.Calling(async (result, client, cancellationToken) =>
         {
             var versions = await client.RuleVersionsAsync(result.GetRequiredValue(type), result.GetRequiredValue(name), cancellationToken);
             CommonOptions.PrinterOf(result).Print(
                 versions,
                 new Grid(["version", "actor", "at", "note", "rule"], [.. versions.Select(version => (IReadOnlyList<string?>)[$"{version.Version}", version.Actor, version.At?.UtcDateTime.ToString("yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture), version.Note, version.Body ?? "(removed)"])]),
-                versions.Count == 0 ? "No version was saved: the rule stands in the map, if at all." : null);
+                versions.Count == 0 ? "No saved versions; the rule comes from the map, if it exists." : null);
             return 0;
         });
     }
@@ -79,8 +79,8 @@ internal static class RuleCommands
         var type = RecordCommands.TypeArgument();
         var name = NameArgument();
         var file = FileArgument();
-        var note = new Option<string>("--note") { Description = "Why; it stands with the version.", DefaultValueFactory = _ => "" };
-        return new Command("save", CommonOptions.WithExample("Saves a rule as a new version; earlier ones are kept.", "rules save vendor same_tax rule.yaml --note 'agreed with audit'")) { type, name, file, note }.Calling(async (result, client, cancellationToken) =>
+        var note = new Option<string>("--note") { Description = "Note, recorded with the version.", DefaultValueFactory = _ => "" };
+        return new Command("save", CommonOptions.WithExample("Save a rule as a new version; earlier versions are kept.", "rules save vendor same_tax rule.yaml --note 'agreed with audit'")) { type, name, file, note }.Calling(async (result, client, cancellationToken) =>
         {
             var rule = await client.SaveRuleAsync(result.GetRequiredValue(type), result.GetRequiredValue(name), new RuleBody(Read(result.GetRequiredValue(file)), result.GetRequiredValue(note)), cancellationToken);
             CommonOptions.PrinterOf(result).Print(rule, () => new Grid(["name", "version"], [[rule.Name, $"{rule.Version}"]]), page =>
@@ -98,10 +98,10 @@ internal static class RuleCommands
         var type = RecordCommands.TypeArgument();
         var name = NameArgument();
         var note = new Option<string>("--note") { Description = "Why.", DefaultValueFactory = _ => "" };
-        return new Command("remove", CommonOptions.WithExample("Removes a rule; its versions are kept.", "rules remove vendor same_tax")) { type, name, note }.Calling(async (result, client, cancellationToken) =>
+        return new Command("remove", CommonOptions.WithExample("Remove a rule; its versions are kept.", "rules remove vendor same_tax")) { type, name, note }.Calling(async (result, client, cancellationToken) =>
         {
             await client.RemoveRuleAsync(result.GetRequiredValue(type), result.GetRequiredValue(name), result.GetRequiredValue(note), cancellationToken);
-            CommonOptions.PrinterOf(result).Line($"Removed '{result.GetRequiredValue(name)}'. If no rule is left, the ready rule does.");
+            CommonOptions.PrinterOf(result).Line($"Removed '{result.GetRequiredValue(name)}'. If no rule is left, the built-in rule applies.");
             return 0;
         });
     }
@@ -110,7 +110,7 @@ internal static class RuleCommands
     {
         var type = RecordCommands.TypeArgument();
         var file = FileArgument();
-        return new Command("try", CommonOptions.WithExample("Tries a rule on today's records, without saving it.", "rules try vendor rule.yaml")) { type, file }.Calling(async (result, client, cancellationToken) =>
+        return new Command("try", CommonOptions.WithExample("Try a rule on today's records without saving it.", "rules try vendor rule.yaml")) { type, file }.Calling(async (result, client, cancellationToken) =>
         {
             var trial = await client.TryRuleAsync(result.GetRequiredValue(type), new RuleTrialBody(Read(result.GetRequiredValue(file))), cancellationToken);
             CommonOptions.PrinterOf(result).Print(
@@ -119,13 +119,13 @@ internal static class RuleCommands
                 page =>
                 {
                     page.Line($"{trial.Records} records: {trial.Pairs} pairs in {trial.Clusters} clusters of {trial.InClusters} records, {trial.Certain} of them certain.");
-                    page.Line($"Against the rules in force: {trial.Gained} pairs more, {trial.Lost} pairs less.");
+                    page.Line($"Compared with the rules in force: {trial.Gained} pairs gained, {trial.Lost} lost.");
                     page.Heading("Scores");
                     var most = Math.Max(1, trial.Bands.Max(band => band.Pairs));
                     page.Table(new Grid(["Score", "Pairs", ""], [.. trial.Bands.Where(band => band.Pairs > 0).Select(band => (IReadOnlyList<string?>)[$"{Number(band.From)} to {Number(band.To)} %", $"{band.Pairs}", new string('█', (int)Math.Ceiling(30.0 * band.Pairs / most))])], [1]));
                     Samples(page, "Near the threshold", trial.NearThreshold);
-                    Samples(page, "Found in addition", trial.GainedSamples);
-                    Samples(page, "Found no more", trial.LostSamples);
+                    Samples(page, "Newly found", trial.GainedSamples);
+                    Samples(page, "No longer found", trial.LostSamples);
                 });
             return 0;
         });
@@ -135,8 +135,8 @@ internal static class RuleCommands
     {
         var type = RecordCommands.TypeArgument();
         var labelled = new Argument<FileInfo>("pairs") { Description = "A CSV file with the columns id_a, id_b and match (1 or 0)." };
-        var rule = new Option<FileInfo?>("--rule") { Description = "The rule; left out, those in force are measured." };
-        return new Command("evaluate", CommonOptions.WithExample("Measures a rule against pairs whose truth is known: precision, recall and F1 at each threshold.", "rules evaluate vendor labelled.csv", "rules evaluate vendor labelled.csv --rule rule.yaml")) { type, labelled, rule }.Calling(async (result, client, cancellationToken) =>
+        var rule = new Option<FileInfo?>("--rule") { Description = "File with the rule (default: the rules in force)." };
+        return new Command("evaluate", CommonOptions.WithExample("Measure precision, recall and F1 of a rule against labelled pairs, at each threshold.", "rules evaluate vendor labelled.csv", "rules evaluate vendor labelled.csv --rule rule.yaml")) { type, labelled, rule }.Calling(async (result, client, cancellationToken) =>
         {
             var body = new EvaluationBody(result.GetValue(rule) is { } file ? Read(file) : null, ReadPairs(result.GetRequiredValue(labelled)));
             var evaluation = await client.EvaluateRuleAsync(result.GetRequiredValue(type), body, cancellationToken);

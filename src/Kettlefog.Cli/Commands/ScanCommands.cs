@@ -14,9 +14,9 @@ internal static class ScanCommands
     public static Command Scan()
     {
         var type = new Argument<string?>("type") { Description = "The record type to scan; 'kettlefog types' lists them.", Arity = ArgumentArity.ZeroOrOne };
-        var changed = new Option<bool>("--changed") { Description = "Look only at what changed since the last scan." };
-        var noWait = new Option<bool>("--no-wait") { Description = "Ask for the scan and do not wait for it." };
-        var scan = new Command("scan", CommonOptions.WithExample("Looks for duplicates among the records of a type, and waits with a progress bar.", "scan vendor", "scan vendor --changed", "scan list"))
+        var changed = new Option<bool>("--changed") { Description = "Scan only what changed since the last scan." };
+        var noWait = new Option<bool>("--no-wait") { Description = "Request the scan and do not wait for it." };
+        var scan = new Command("scan", CommonOptions.WithExample("Scan a record type for duplicates, and show the progress.", "scan vendor", "scan vendor --changed", "scan list"))
         {
             type, changed, noWait,
         };
@@ -28,16 +28,16 @@ internal static class ScanCommands
         });
         scan.Add(List());
         scan.Add(Show());
-        scan.Add(Move("stop", "Stops a scan; it can go on later."));
-        scan.Add(Move("resume", "Lets a stopped scan go on."));
-        scan.Add(Move("cancel", "Gives a scan up."));
+        scan.Add(Move("stop", "Stop a scan; it can be resumed."));
+        scan.Add(Move("resume", "Resume a stopped scan."));
+        scan.Add(Move("cancel", "Cancel a scan."));
         return scan;
     }
 
     private static Command List()
     {
         var type = new Option<string?>("--type") { Description = "Only scans of this record type." };
-        return new Command("list", CommonOptions.WithExample("Lists scans, latest first.", "scan list --type vendor")) { type }.Calling(async (result, client, cancellationToken) =>
+        return new Command("list", CommonOptions.WithExample("List scans, latest first.", "scan list --type vendor")) { type }.Calling(async (result, client, cancellationToken) =>
         {
             var scans = await client.ScansAsync(result.GetValue(type), cancellationToken);
             CommonOptions.PrinterOf(result).Print(scans, GridOf(scans));
@@ -48,7 +48,7 @@ internal static class ScanCommands
     private static Command Show()
     {
         var id = IdArgument();
-        return new Command("show", CommonOptions.WithExample("Shows how a scan stands, and what it did.", "scan show 1")) { id }.Calling(async (result, client, cancellationToken) =>
+        return new Command("show", CommonOptions.WithExample("Show the state and result of a scan.", "scan show 1")) { id }.Calling(async (result, client, cancellationToken) =>
         {
             var scan = await client.ScanAsync(result.GetRequiredValue(id), cancellationToken);
             Print(CommonOptions.PrinterOf(result), scan);

@@ -13,7 +13,7 @@ internal static class SignInCommands
         var name = new Option<string?>("--user") { Description = "The name to sign in with; asked for if missing." };
         var stdin = new Option<bool>("--token-stdin") { Description = "Read an API token from standard input instead of asking for name and password." };
         var command = new Command("sign-in", CommonOptions.WithExample(
-            "Signs in, and keeps the address and a token under the XDG config folder.",
+            "Sign in, and store the address and a token in the XDG config folder.",
             "sign-in --url http://127.0.0.1:7420 --user c.weeks"))
         {
             name, stdin,
@@ -35,7 +35,7 @@ internal static class SignInCommands
 
     public static Command SignOut()
     {
-        var command = new Command("sign-out", CommonOptions.WithExample("Forgets the kept address and token.", "sign-out"));
+        var command = new Command("sign-out", CommonOptions.WithExample("Sign out: remove the stored address and token.", "sign-out"));
         command.SetAction(_ =>
         {
             Console.Out.WriteLine(SignInFile.Forget() ? "Signed out." : "You were not signed in.");
@@ -45,7 +45,7 @@ internal static class SignInCommands
     }
 
     public static Command WhoAmI() =>
-        new Command("whoami", CommonOptions.WithExample("Says who is signed in.", "whoami")).Calling(async (result, client, cancellationToken) =>
+        new Command("whoami", CommonOptions.WithExample("Show who is signed in.", "whoami")).Calling(async (result, client, cancellationToken) =>
         {
             var session = await client.SessionAsync(cancellationToken);
             CommonOptions.PrinterOf(result).Print(

@@ -10,7 +10,7 @@ internal static class UserCommands
 {
     public static Command Users()
     {
-        var list = new Command("list", CommonOptions.WithExample("Lists the users; administrators only.", "users list")).Calling(async (result, client, cancellationToken) =>
+        var list = new Command("list", CommonOptions.WithExample("List users (administrators only).", "users list")).Calling(async (result, client, cancellationToken) =>
         {
             var users = await client.UsersAsync(cancellationToken);
             CommonOptions.PrinterOf(result).Print(users, new Grid(
@@ -22,8 +22,8 @@ internal static class UserCommands
         var fullName = new Option<string?>("--full-name") { Description = "The name for people." };
         var role = new Option<string>("--role") { Description = "viewer, operator, approver or administrator.", DefaultValueFactory = _ => "operator" };
         role.AcceptOnlyFromAmong("viewer", "operator", "approver", "administrator");
-        var password = new Option<bool>("--password-stdin") { Description = "Read the password from standard input; without it the user signs in by link or token only." };
-        var add = new Command("add", CommonOptions.WithExample("Adds a user; administrators only.", "users add n.quill --full-name 'Nessa Quill' --role operator --password-stdin")) { name, fullName, role, password }.Calling(async (result, client, cancellationToken) =>
+        var password = new Option<bool>("--password-stdin") { Description = "Read the password from standard input; without a password the user signs in by link or token only." };
+        var add = new Command("add", CommonOptions.WithExample("Add a user (administrators only).", "users add n.quill --full-name 'Nessa Quill' --role operator --password-stdin")) { name, fullName, role, password }.Calling(async (result, client, cancellationToken) =>
         {
             var secret = result.GetValue(password) ? (await Console.In.ReadLineAsync(cancellationToken) ?? "").TrimEnd('\r') : null;
             var user = result.GetRequiredValue(name);
@@ -31,12 +31,12 @@ internal static class UserCommands
             Console.Out.WriteLine($"Added {added.Name} ({added.Role}).");
             return 0;
         });
-        return new Command("users", "Keeps the users.") { list, add };
+        return new Command("users", "Manage users.") { list, add };
     }
 
     public static Command Tokens()
     {
-        var list = new Command("list", CommonOptions.WithExample("Lists your API tokens; an administrator's list has everybody's.", "tokens list")).Calling(async (result, client, cancellationToken) =>
+        var list = new Command("list", CommonOptions.WithExample("List your API tokens; administrators see all tokens.", "tokens list")).Calling(async (result, client, cancellationToken) =>
         {
             var tokens = await client.TokensAsync(cancellationToken);
             CommonOptions.PrinterOf(result).Print(tokens, new Grid(
@@ -45,13 +45,13 @@ internal static class UserCommands
             return 0;
         });
         var id = new Argument<long>("id") { Description = "The number of the token, as 'tokens list' shows it." };
-        var revoke = new Command("revoke", CommonOptions.WithExample("Revokes an API token.", "tokens revoke 3")) { id }.Calling(async (result, client, cancellationToken) =>
+        var revoke = new Command("revoke", CommonOptions.WithExample("Revoke an API token.", "tokens revoke 3")) { id }.Calling(async (result, client, cancellationToken) =>
         {
             await client.RevokeTokenAsync(result.GetRequiredValue(id), cancellationToken);
             Console.Out.WriteLine($"Token {result.GetRequiredValue(id)} is revoked.");
             return 0;
         });
-        return new Command("tokens", "Keeps API tokens.") { list, revoke };
+        return new Command("tokens", "Manage API tokens.") { list, revoke };
     }
 
     private static string Day(DateTimeOffset moment) => moment.UtcDateTime.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture);

@@ -53,7 +53,7 @@ public sealed partial class DuplicateFinder
 
     /// <summary>Finds the records that are likely the same party, most likely first.</summary>
     /// <param name="values">The values to find, in the order of the type's fields; null where nothing is known.</param>
-    /// <param name="most">How many to find at most.</param>
+    /// <param name="most">Largest number of results.</param>
     /// <param name="least">The least score, from 0 to 1.</param>
     /// <remarks>May be called by several threads at once, and while records are added.</remarks>
     public IReadOnlyList<SimilarRecord> FindSimilar(IReadOnlyList<string?> values, int most, double least)
@@ -102,7 +102,7 @@ public sealed partial class DuplicateFinder
         return (_rules.Judge(left, right, findings, _scorer)?.Score ?? 0, KeysOf(_records[a], left).Overlaps(KeysOf(_records[b], right)));
     }
 
-    /// <summary>Says why two records are taken for one party, or not.</summary>
+    /// <summary>Explain the score of two records.</summary>
     /// <param name="a">The values of one record, in the order of the type's fields.</param>
     /// <param name="b">Those of the other.</param>
     public PairExplanation Explain(IReadOnlyList<string?> a, IReadOnlyList<string?> b)

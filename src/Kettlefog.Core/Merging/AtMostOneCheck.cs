@@ -22,7 +22,7 @@ internal sealed class AtMostOneCheck : IBlockerCheck
             if (reference.MayExclude && active.Counts[0] > 0)
                 clearings.Add(new Clearing(ClearingKind.Exclude, reference.Name, $"Let {reference.Title.ToLowerInvariant()} of the duplicates stay with them"));
             yield return new Blocker(
-                $"Of {active.Rule.Title.ToLowerInvariant()} only one of the records may have any, but {string.Join(", ", holders)}.",
+                $"Only one record may have {active.Rule.Title.ToLowerInvariant()}, but {string.Join(", ", holders)}.",
                 clearings.Count > 0
                     ? $"{string.Join(", or ", clearings.Select((clearing, place) => $"{(place == 0 ? clearing.Title : char.ToLowerInvariant(clearing.Title[0]) + clearing.Title[1..])} ({EnumName.Of(clearing.Kind)} {clearing.Name})"))}."
                     : "End or detach those of all records but one in the operational system, or leave a record out of the merge.")

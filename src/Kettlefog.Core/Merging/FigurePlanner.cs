@@ -37,7 +37,7 @@ internal static class FigurePlanner
         if (figure.Control && figure.Adds && Sum([after]) != Sum(before))
         {
             blockers.Add(new Blocker(
-                $"The control total {figure.Title} would become {after} instead of {Sum(before).ToString(CultureInfo.InvariantCulture)}, because {reference.Reference.Title.ToLowerInvariant()} that collide give way.",
+                $"The control total {figure.Title} would become {after} instead of {Sum(before).ToString(CultureInfo.InvariantCulture)}, because conflicting {reference.Reference.Title.ToLowerInvariant()} are removed.",
                 figure.Operation == FigureOperation.Count ? "Void or renumber one of the rows in the operational system, or make the figure no control total." : "Combine the rows with the rule 'total' for this column, or void one of them in the operational system."));
         }
 

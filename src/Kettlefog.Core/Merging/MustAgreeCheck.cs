@@ -15,7 +15,7 @@ internal sealed class MustAgreeCheck : IBlockerCheck
             var values = records.Select((record, index) => $"{record.Key} has {ValueText.Of(field.Values[index])}");
             yield return new Blocker(
                 $"{field.Field.Title} must agree, but {string.Join(", ", values)}.",
-                $"Leave the records that differ out of the merge, or mend their {field.Field.Title.ToLowerInvariant()} first.");
+                $"Leave the records that differ out of the merge, or correct their {field.Field.Title.ToLowerInvariant()} first.");
         }
     }
 }

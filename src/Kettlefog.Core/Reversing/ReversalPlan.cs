@@ -36,23 +36,23 @@ public sealed record SingleReversal(
         {
             id = $"{snapshot.Merge.Number}.{id}";
             var taken = undo is not null && choices.UndoDrift.Contains(id);
-            drift.Add(new Drift(id, taken ? $"{text}, and is taken back too: {undo}." : $"{text}{left}", undo, taken));
+            drift.Add(new Drift(id, taken ? $"{text}, and is undone: {undo}." : $"{text}{left}", undo, taken));
             return drift[^1];
         }
 
         foreach (var deletion in snapshot.Deletions.Where(deletion => deletion.IsKeyTaken))
-            Found($"{deletion.Step}", ": another row has its key now.", $"{deletion.Title} {deletion.Record} cannot come back", null);
+            Found($"{deletion.Step}", ": another row has its key now.", $"{deletion.Title} {deletion.Record} cannot be restored", null);
         foreach (var deletion in snapshot.Deletions.Where(deletion => !deletion.IsKeyTaken && deletion.Taken is not null))
-            Found($"{deletion.Step}", $": another row has {deletion.Taken} now, which must be unique.", $"{deletion.Title} {deletion.Record} cannot come back", null);
+            Found($"{deletion.Step}", $": another row has {deletion.Taken} now, which must be unique.", $"{deletion.Title} {deletion.Record} cannot be restored", null);
         foreach (var cell in snapshot.Cells.Where(cell => cell.Current is null))
-            Found($"{cell.Step}.{cell.Column}", $"; its {cell.Column} cannot come back.", $"{cell.Title} {cell.Record} was deleted since", null);
+            Found($"{cell.Step}.{cell.Column}", $"; its {cell.Column} cannot be restored.", $"{cell.Title} {cell.Record} has been deleted since", null);
         foreach (var cell in snapshot.Cells.Where(cell => cell.Current is not null && cell.Taken))
-            Found($"{cell.Step}.{cell.Column}", $": another row has {Say(cell.Before)} now, which must be unique.", $"{cell.Column} of {cell.Record} cannot come back", null);
+            Found($"{cell.Step}.{cell.Column}", $": another row has {Say(cell.Before)} now, which must be unique.", $"{cell.Column} of {cell.Record} cannot be restored", null);
         var cells = snapshot.Cells.Where(cell => cell is { Current: not null, Taken: false }).Where(cell => cell.Current == cell.After || Found(
             $"{cell.Step}.{cell.Column}",
             ", and so it stays.",
-            $"{cell.Column} of {cell.Record} was changed since: the merge wrote {Say(cell.After)}, now it is {Say(cell.Current!.Value)}",
-            $"it becomes {Say(cell.Before)} again").Undone).ToList();
+            $"{cell.Column} of {cell.Record} has changed since: the merge wrote {Say(cell.After)}, now it is {Say(cell.Current!.Value)}",
+            $"it is restored to {Say(cell.Before)}").Undone).ToList();
         var restored = snapshot.Deletions.Where(deletion => deletion is { IsKeyTaken: false, Taken: null }).ToList();
         var fetched = new List<(JournaledRows, RecordKey)>();
         foreach (var rows in snapshot.Rows)
@@ -67,7 +67,7 @@ public sealed record SingleReversal(
                 .Where(key => Found($"{rows.Step}.{key}", ", and stays there.", $"{rows.Title} {key} points at another record now", $"it goes back to {rows.From}").Undone)
                 .Select(key => (rows, key)));
             foreach (var key in rows.Deleted)
-                Found($"{rows.Step}.{key}", ".", $"{rows.Title} {key} was deleted since", null);
+                Found($"{rows.Step}.{key}", ".", $"{rows.Title} {key} has been deleted since", null);
 
             // Rows without a key cannot be named.
             if (rows.Intact < rows.Journaled && rows.Elsewhere.Count + rows.Deleted.Count == 0)
@@ -75,7 +75,7 @@ public sealed record SingleReversal(
         }
 
         foreach (var insertion in snapshot.Insertions.Where(insertion => !insertion.Exists))
-            Found($"{insertion.Step}", ".", $"The row {insertion.Key} that the merge added to {insertion.Table} was deleted since", null);
+            Found($"{insertion.Step}", ".", $"The row {insertion.Key} that the merge added to {insertion.Table} has been deleted since", null);
         var removed = snapshot.Insertions.Where(insertion => insertion.Exists && (insertion.Intact || Found(
             $"{insertion.Step}",
             ", and so it stays.",

@@ -16,7 +16,7 @@ internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
     /// <summary>Tells what the service's user may not do.</summary>
     public abstract IRightsReader Rights { get; }
 
-    /// <summary>Makes, upgrades and removes Kettlefog's own tables.</summary>
+    /// <summary>Makes, upgrades and removes Kettlefog's tables.</summary>
     public abstract IOwnSchema OwnSchema { get; }
 
     /// <summary>Says what the driver's errors mean.</summary>
@@ -40,7 +40,7 @@ internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
     {
         var turn = await _turns.WaitAsync(cancellationToken) ?? throw new KettlefogException(
             ErrorCode.DatabaseBusy,
-            $"A great merge, or something else that takes long, is writing to the database {DisplayName}.",
+            $"A large merge, or another long operation, is writing to the database {DisplayName}.",
             "Nothing was changed. Try again in a moment.");
         try
         {

@@ -7,7 +7,7 @@ namespace Kettlefog.Database.Engines;
 /// <summary>Reads the tables of the operational database.</summary>
 internal interface ICatalogReader
 {
-    /// <summary>Reads the catalog, without Kettlefog's own tables.</summary>
+    /// <summary>Reads the catalog, without Kettlefog's tables.</summary>
     Task<DatabaseCatalog> ReadAsync(Session session, CancellationToken cancellationToken);
 }
 
@@ -31,7 +31,7 @@ internal interface IErrorTranslator
     bool IsConflict(KettlefogException error);
 }
 
-/// <summary>Kettlefog's own tables, as an engine keeps them.</summary>
+/// <summary>Kettlefog's tables, as an engine keeps them.</summary>
 internal interface IOwnSchema
 {
     /// <summary>The scripts that make them, one for each version, in order.</summary>

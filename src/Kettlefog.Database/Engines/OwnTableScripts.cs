@@ -4,7 +4,7 @@ using DbUp.Engine.Output;
 
 namespace Kettlefog.Database.Engines;
 
-/// <summary>The scripts that make and upgrade Kettlefog's own tables, one for each version of them.</summary>
+/// <summary>The scripts that make and upgrade Kettlefog's tables, one for each version of them.</summary>
 internal static class OwnTableScripts
 {
     /// <summary>The version of the own tables that this program knows: the number of its scripts.</summary>

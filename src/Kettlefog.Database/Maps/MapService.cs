@@ -17,7 +17,7 @@ public sealed class MapService
     /// <param name="cancellationToken">Cancels.</param>
     public Task<MapReport> CheckAsync(CancellationToken cancellationToken) => CheckAsync(_context.Engine, _document, cancellationToken);
 
-    /// <summary>Checks a map; writes nothing, and needs none of Kettlefog's own tables.</summary>
+    /// <summary>Checks a map; writes nothing, and needs none of Kettlefog's tables.</summary>
     internal static async Task<MapReport> CheckAsync(DatabaseEngine engine, MapDocument document, CancellationToken cancellationToken)
     {
         await using var session = await engine.OpenReadAsync(cancellationToken);

@@ -200,7 +200,7 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
             values.Add((column, column.TryRead(text) ?? throw new KettlefogException(
                 ErrorCode.DatabaseRefused,
                 $"The row for the master's timeline would have '{text}' in {table.Name}.{column.Name} ({column.DeclaredType}), which cannot hold it.",
-                "Mend 'timeline' in the record map.")));
+                "Correct 'timeline' in the record map.")));
         }
 
         await _journal.InsertAsync(number, ++_step, table, values, cancellationToken);

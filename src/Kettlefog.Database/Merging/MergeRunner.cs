@@ -94,7 +94,7 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
 
         return waiting.Count == 0 ? (offers, linkedReader.PassedOver) : throw new KettlefogException(
             ErrorCode.InvalidChoice,
-            $"{waiting[0].RecordType} {string.Join(", ", waiting[0].Keys)} are not offered to be merged along.",
+            $"{waiting[0].RecordType} {string.Join(", ", waiting[0].Keys)} are not offered as a linked merge.",
             offers.Count == 0 ? "Nothing is." : $"Offered are: {string.Join("; ", offers.Select(offer => $"{offer.Type.Name} {string.Join(", ", offer.Records.Select(record => record.Key))}"))}.");
     }
 

@@ -18,7 +18,7 @@ internal sealed class RequestRunner(DatabaseContext context)
         if (dryRun || !string.IsNullOrWhiteSpace(audit.Reason))
             return;
         if (recordTypes.Select(context.Map.Map.Require).FirstOrDefault(type => type.RequireReason) is { } strict)
-            throw new KettlefogException(ErrorCode.ReasonMissing, $"{strict.Plural} are not merged, nor is that taken back, without a reason.", "Say in a sentence why; it stands in the history.");
+            throw new KettlefogException(ErrorCode.ReasonMissing, $"{strict.Plural} require a reason to merge or to reverse a merge.", "Give a short reason; it is recorded in the history.");
     }
 
     public static async Task<MergeOutcome> RepeatedAsync(Session session, long number, CancellationToken cancellationToken)

@@ -26,7 +26,7 @@ internal sealed class DatabaseContext(DatabaseEngine engine, CheckedMap map, Tim
     public Task<Session> OpenReadAsync(CancellationToken cancellationToken) => engine.OpenReadAsync(cancellationToken);
 
     /// <summary>
-    /// Opens a session that writes. In a database that is only previewed it makes Kettlefog's own tables first, which
+    /// Opens a session that writes. In a database that is only previewed it makes Kettlefog's tables first, which
     /// are rolled back with it.
     /// </summary>
     /// <param name="cancellationToken">Cancels.</param>

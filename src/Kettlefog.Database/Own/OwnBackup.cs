@@ -18,7 +18,7 @@ namespace Kettlefog.Database.Own;
 public sealed record BackupHead(string Kettlefog, int Version, string Engine, string Database, DateTimeOffset At);
 
 /// <summary>
-/// A backup of Kettlefog's own tables: JSON lines (jsonlines.org), compressed (RFC 1952). The head, then for each table a line with
+/// A backup of Kettlefog's tables: JSON lines (jsonlines.org), compressed (RFC 1952). The head, then for each table a line with
 /// its name and columns and an array for each row, then a line with the number of rows. The journal holds values as its engine
 /// writes them, so that it is restored to the same engine only.
 /// </summary>
@@ -135,5 +135,5 @@ internal sealed class OwnBackup(Session session)
     };
 
     private static KettlefogException NoBackup(string name) =>
-        new(ErrorCode.InvalidQuery, $"The file {name} is no whole backup of Kettlefog's own tables.", "Choose another backup; nothing was changed.");
+        new(ErrorCode.InvalidQuery, $"The file {name} is no whole backup of Kettlefog's tables.", "Choose another backup; nothing was changed.");
 }

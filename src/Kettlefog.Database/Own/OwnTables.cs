@@ -2,7 +2,7 @@ using Kettlefog.Database.Engines;
 
 namespace Kettlefog.Database.Own;
 
-/// <summary>Kettlefog's own tables.</summary>
+/// <summary>Kettlefog's tables.</summary>
 internal static class OwnTables
 {
     /// <summary>The version of the own tables that this program knows.</summary>

@@ -138,8 +138,8 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
         {
             throw new KettlefogException(
                 ErrorCode.RecordRetired,
-                $"{type.Title} {redirect.OldKey} is retired: it became {redirect.Master} by merge {redirect.Number}.",
-                $"Use {redirect.Master}, or take merge {redirect.Number} back first.");
+                $"{type.Title} {redirect.OldKey} was merged into {redirect.Master} (merge {redirect.Number}).",
+                $"Use {redirect.Master}, or reverse merge {redirect.Number} first.");
         }
     }
 }

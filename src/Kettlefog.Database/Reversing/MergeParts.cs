@@ -34,7 +34,7 @@ internal sealed class MergeParts(JournalStore journal, CheckedMap map, RecordTyp
                 throw new KettlefogException(
                     ErrorCode.NotReversible,
                     $"{key} cannot be taken out alone: {move.Title.ToLowerInvariant()} of several records were combined into {combined.Kept}.",
-                    "Take the whole merge back, and merge the others again.");
+                    "Reverse the whole merge, and merge the others again.");
             }
         }
     }

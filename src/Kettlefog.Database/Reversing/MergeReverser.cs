@@ -102,8 +102,8 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             {
                 throw new KettlefogException(
                     ErrorCode.NotReversible,
-                    $"{alone} cannot be taken out alone: {TitleOf(step, type)} {key} cannot come back while a row of another record of the merge is in its place.",
-                    "Take the whole merge back, and merge the others again.");
+                    $"The merge cannot be reversed for {alone} only: {TitleOf(step, type)} {key} cannot be restored while a row of another record of the merge is in its place.",
+                    "Reverse the whole merge, and merge the others again.");
             }
 
             deletions.Add(new JournaledDeletion(step.Step, TitleOf(step, type), step.Reference is null, key, keyTaken, taken));
@@ -187,14 +187,14 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
             throw new KettlefogException(
                 ErrorCode.NotReversible,
                 $"Entry {number} is a reversal, not a merge.",
-                "To do the merge again, plan it anew.");
+                "To merge again, make a new plan.");
         }
 
         return recorded.ReversedBy is { } reversal
             ? throw new KettlefogException(
                 ErrorCode.NotReversible,
-                $"Merge {number} was taken back already, by entry {reversal}.",
-                "To do the merge again, plan it anew.")
+                $"Merge {number} was already reversed, by entry {reversal}.",
+                "To merge again, make a new plan.")
             : recorded.Entry;
     }
 

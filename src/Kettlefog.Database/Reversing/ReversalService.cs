@@ -36,8 +36,8 @@ public sealed class ReversalService
         {
             throw new KettlefogException(
                 ErrorCode.InvalidChoice,
-                $"There is nothing '{unknown}' that drifted and could be taken back too.",
-                known.Count == 0 ? "Nothing drifted that could be." : $"What could be: {string.Join(", ", known)}.");
+                $"No change '{unknown}' can be undone.",
+                known.Count == 0 ? "There are no changes that can be undone." : $"Changes that can be undone: {string.Join(", ", known)}.");
         }
 
         return plan;
@@ -109,8 +109,8 @@ public sealed class ReversalService
             {
                 throw new KettlefogException(
                     ErrorCode.NotReversible,
-                    $"{only} cannot be taken out alone: its rows and those of the other records of the merge are in each other's way.",
-                    "Take the whole merge back, and merge the others again.",
+                    $"The merge cannot be reversed for {only} only: its rows conflict with those of the other records of the merge.",
+                    "Reverse the whole merge, and merge the others again.",
                     [refused.Message],
                     inner: refused);
             }
@@ -135,8 +135,8 @@ public sealed class ReversalService
         {
             throw new KettlefogException(
                 ErrorCode.NotReversible,
-                $"Later merges stand on merge {choices.Number}{(linked.Count > 0 ? " and the merges linked to it" : "")}: {string.Join(", ", standing.Keys.Reverse())} must be taken back first.",
-                "Take them back first, or ask for them to be taken back with it.",
+                $"Later merges depend on merge {choices.Number}{(linked.Count > 0 ? " and the merges linked to it" : "")}: {string.Join(", ", standing.Keys.Reverse())} must be reversed first.",
+                "Reverse them first, or ask for them to be reversed together.",
                 [.. standing.Values.Reverse().Select(merge => $"Merge {merge.Number} of {merge.At:yyyy-MM-dd HH:mm} by {merge.Actor} into {merge.Master}.")]);
         }
 

@@ -108,7 +108,7 @@ internal abstract class SqlDialect
     protected static Sql Rows(IEnumerable<Sql> rows) =>
         Sql.Join(", ", rows.Select(row => Sql.Of($"({row})")));
 
-    /// <summary>One of Kettlefog's own tables.</summary>
+    /// <summary>One of Kettlefog's tables.</summary>
     public abstract Sql Own(string table);
 
     /// <summary>A table of the operational database.</summary>

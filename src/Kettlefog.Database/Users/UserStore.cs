@@ -195,7 +195,7 @@ public sealed class UserStore
             cancellationToken);
     }
 
-    /// <summary>Revokes an API token.</summary>
+    /// <summary>Revoke an API token.</summary>
     /// <param name="id">Its number.</param>
     /// <param name="user">The user whose it must be, or null for anyone's.</param>
     /// <param name="cancellationToken">Cancels.</param>

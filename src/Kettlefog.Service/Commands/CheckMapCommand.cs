@@ -18,7 +18,7 @@ internal static class CheckMapCommand
     public static Command Create()
     {
         var format = Printer.FormatOption();
-        var command = new Command("check-map", "Checks a record map against its database: what cannot work (ends with 1), and what is risky (ends with 3). Writes nothing. Example: check-map --database books.db --map books.map.yaml") { ServiceSettings.DatabaseOption, ServiceSettings.MapOption, format };
+        var command = new Command("check-map", "Check a record map against its database: errors (exit code 1) and risks (exit code 3). Nothing is written. Example: check-map --database books.db --map books.map.yaml") { ServiceSettings.DatabaseOption, ServiceSettings.MapOption, format };
         command.SetAction(async (result, cancellationToken) =>
         {
             var database = ServiceSettings.Of(result).Database;
@@ -42,11 +42,11 @@ internal static class CheckMapCommand
         var fits = report.Map is not null;
         output.Line((fits ? $"The record map {view.Map} fits {view.Database}" : $"The record map {view.Map} does not fit {view.Database}") + (view.Fits, risks) switch
         {
-            (false, _) when fits => ", but what is called an error above keeps it from working.",
+            (false, _) when fits => ", but it does not work until the errors above are corrected.",
             (false, _) => ".",
-            (true, 0) => ", and nothing risky was found.",
-            (true, 1) => "; one thing is worth a look before anything is merged.",
-            _ => $"; {risks} things are worth a look before anything is merged.",
+            (true, 0) => ", and no risks were found.",
+            (true, 1) => "; review one finding before you merge.",
+            _ => $"; {risks} findings to review before you merge.",
         });
     }
 }

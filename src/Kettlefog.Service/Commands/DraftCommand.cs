@@ -14,7 +14,7 @@ internal static class DraftCommand
     {
         var tables = new Option<string[]>("--table") { Description = "A table that holds records; left out, they are found. May be repeated.", AllowMultipleArgumentsPerToken = false };
         var output = new Option<string?>("--out") { Description = "Write the draft there; left out, it is printed." };
-        var command = new Command("draft-map", "Drafts a record map from a database's catalog and samples of its values; writes nothing to it. Example: draft-map --database books.db --out books.map.yaml") { ServiceSettings.DatabaseOption, tables, output };
+        var command = new Command("draft-map", "Draft a record map from a database's catalog and samples of its values; the database is not written to. Example: draft-map --database books.db --out books.map.yaml") { ServiceSettings.DatabaseOption, tables, output };
         command.SetAction(async (result, cancellationToken) =>
         {
             var database = ServiceSettings.Of(result).Database;

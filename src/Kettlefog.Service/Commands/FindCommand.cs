@@ -17,7 +17,7 @@ internal static class FindCommand
         var pairs = new Option<string?>("--pairs") { Description = "Write the pairs there, as CSV: id_a,id_b,score." };
         var clusters = new Option<string?>("--clusters") { Description = "Write the clusters there, as CSV: id,cluster." };
         var least = new Option<double>("--least") { Description = "Write pairs from this score, in percent; the default is the least that is kept.", DefaultValueFactory = _ => 0 };
-        var command = new Command("find", "Finds duplicates in a database, and writes nothing to it. Example: find vendor --database books.db --map books.map.yaml --pairs pairs.csv --clusters clusters.csv")
+        var command = new Command("find", "Find duplicates in a database; the database is not written to. Example: find vendor --database books.db --map books.map.yaml --pairs pairs.csv --clusters clusters.csv")
         {
             type, ServiceSettings.DatabaseOption, ServiceSettings.MapOption, pairs, clusters, least,
         };

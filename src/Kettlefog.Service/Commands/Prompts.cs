@@ -61,7 +61,7 @@ internal static class Prompts
             }
             catch (KettlefogException refusal)
             {
-                Say($"That will not do: {refusal.Message}");
+                Say($"Not accepted: {refusal.Message}");
                 foreach (var detail in refusal.Details)
                     Say($"  {detail}");
                 if (refusal.Hint is not null)

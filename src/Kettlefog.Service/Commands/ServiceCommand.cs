@@ -11,7 +11,7 @@ namespace Kettlefog.Service.Commands;
 /// <summary>The command line of the service: what an administrator does on the machine itself.</summary>
 internal static class ServiceCommand
 {
-    public static RootCommand Create() => new("The Kettlefog service, and what an administrator does on the machine itself. Example: kettlefog service setup")
+    public static RootCommand Create() => new("The Kettlefog service and its administration on this machine. Example: kettlefog service setup")
     {
         ServiceSettings.ConfigOption,
         SetupCommand.Create(),
@@ -28,14 +28,14 @@ internal static class ServiceCommand
         TryCommands.Rehearse(),
         FindCommand.Create(),
         AddUser(),
-        Issue("token", "Makes an API token for a user and prints it.", TokenPurpose.Api, null),
-        Issue("sign-in-link", "Makes a secret for one sign-in within an hour and prints it.", TokenPurpose.SignInLink, TimeSpan.FromHours(1)),
+        Issue("token", "Create an API token for a user and print it.", TokenPurpose.Api, null),
+        Issue("sign-in-link", "Create a secret for one sign-in within an hour and print it.", TokenPurpose.SignInLink, TimeSpan.FromHours(1)),
     };
 
     private static Command Start()
     {
         var admin = new Option<string>("--user") { Description = "The administrator that is added if there is no such user yet.", DefaultValueFactory = _ => "admin" };
-        var command = new Command("start", "Does all that is needed to work on a database with a map: creates our own tables, adds an administrator, prints how to sign in, and serves. Example: start --database books.db --map books.map.yaml") { ServiceSettings.DatabaseOption, ServiceSettings.MapOption, ServiceSettings.HostOption, ServiceSettings.PortOption, ServiceSettings.BackupsOption, admin };
+        var command = new Command("start", "Set up a database with a map and serve it: create Kettlefog's tables, add an administrator, and print how to sign in. Example: start --database books.db --map books.map.yaml") { ServiceSettings.DatabaseOption, ServiceSettings.MapOption, ServiceSettings.HostOption, ServiceSettings.PortOption, ServiceSettings.BackupsOption, admin };
         command.SetAction(async (result, cancellationToken) =>
         {
             var settings = ServiceSettings.Of(result);
@@ -68,7 +68,7 @@ internal static class ServiceCommand
 
     private static Command Serve()
     {
-        var command = new Command("serve", "Serves the API and the console; upgrades our own tables first, if they are of an earlier version. Example: serve --database books.db --map books.map.yaml")
+        var command = new Command("serve", "Serve the API and the console; upgrade Kettlefog's tables first, if they are of an earlier version. Example: serve --database books.db --map books.map.yaml")
         {
             ServiceSettings.DatabaseOption, ServiceSettings.MapOption, ServiceSettings.HostOption, ServiceSettings.PortOption, ServiceSettings.BusyTimeoutOption, ServiceSettings.BackupsOption,
         };
@@ -77,7 +77,7 @@ internal static class ServiceCommand
             var settings = ServiceSettings.Of(result);
             var document = ReadMap(settings.Map);
             if (await OwnTablesMaintenance.UpgradeAsync(settings.Database, settings.Backups, cancellationToken) is { } backup)
-                await Console.Error.WriteLineAsync($"Our own tables were upgraded; what they were before is in {backup}.");
+                await Console.Error.WriteLineAsync($"Kettlefog's tables were upgraded. A backup is in {backup}.");
             var database = await OperationalDatabase.OpenAsync(settings.Database, document, settings.BusyTimeout, TimeProvider.System, cancellationToken);
             await ServiceHost.RunAsync(database, settings.Host, settings.Port, cancellationToken);
             return 0;
@@ -91,9 +91,9 @@ internal static class ServiceCommand
         var fullName = new Option<string?>("--full-name") { Description = "The name for people." };
         var role = new Option<string>("--role") { Description = "viewer, operator, approver or administrator.", DefaultValueFactory = _ => "operator" };
         role.AcceptOnlyFromAmong([.. EnumName.All<Role>()]);
-        var password = new Option<bool>("--password-stdin") { Description = "Read the password from standard input; without it the user signs in by token or link only." };
-        var ifMissing = new Option<bool>("--if-missing") { Description = "Do nothing if there is such a user already." };
-        var command = new Command("add-user", "Adds a user. Example: add-user c.weeks --role operator --database books.db") { name, fullName, role, password, ifMissing, ServiceSettings.DatabaseOption };
+        var password = new Option<bool>("--password-stdin") { Description = "Read the password from standard input; without a password the user signs in by token or link only." };
+        var ifMissing = new Option<bool>("--if-missing") { Description = "Do nothing if the user already exists." };
+        var command = new Command("add-user", "Add a user. Example: add-user c.weeks --role operator --database books.db") { name, fullName, role, password, ifMissing, ServiceSettings.DatabaseOption };
         command.SetAction(async (result, cancellationToken) =>
         {
             EnumName.TryRead<Role>(result.GetRequiredValue(role), out var parsed);

@@ -5,13 +5,13 @@ using Kettlefog.Terminal;
 
 namespace Kettlefog.Service.Commands;
 
-/// <summary>Shows the settings that hold, and where each comes from.</summary>
+/// <summary>Show effective settings and their origin.</summary>
 internal static partial class SettingsCommand
 {
     public static Command Create()
     {
         var format = Printer.FormatOption();
-        var command = new Command("settings", "Shows the settings that hold, and where each comes from. Example: settings --config service.yaml") { ServiceSettings.DatabaseOption, ServiceSettings.MapOption, ServiceSettings.HostOption, ServiceSettings.PortOption, ServiceSettings.BusyTimeoutOption, ServiceSettings.BackupsOption, format };
+        var command = new Command("settings", "Show effective settings and their origin. Example: settings --config service.yaml") { ServiceSettings.DatabaseOption, ServiceSettings.MapOption, ServiceSettings.HostOption, ServiceSettings.PortOption, ServiceSettings.BusyTimeoutOption, ServiceSettings.BackupsOption, format };
         command.SetAction(result =>
         {
             var settings = ServiceSettings.Of(result);

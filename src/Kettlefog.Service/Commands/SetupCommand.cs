@@ -14,7 +14,7 @@ internal static class SetupCommand
 {
     public static Command Create()
     {
-        var command = new Command("setup", "Sets Kettlefog up for a database, step by step: connection, record map, our own tables, first administrator, token. Example: setup --config service.yaml") { ServiceSettings.DatabaseOption, ServiceSettings.MapOption, ServiceSettings.PortOption };
+        var command = new Command("setup", "Set up Kettlefog for a database, step by step: connection, record map, Kettlefog's tables, first administrator, token. Example: setup --config service.yaml") { ServiceSettings.DatabaseOption, ServiceSettings.MapOption, ServiceSettings.PortOption };
         command.SetAction((result, cancellationToken) => new Setup(result, cancellationToken).RunAsync());
         return command;
     }
@@ -27,7 +27,7 @@ internal static class SetupCommand
         {
             if (File.Exists(_config))
                 throw new UsageException($"There is a configuration already: {_config}.", "Name another file with '--config', or remove that one.");
-            Prompts.Say("Nothing is written to your database before you agree to it. Ctrl-C ends this at any time.");
+            Prompts.Say("Nothing is written to your database before you confirm it. Press Ctrl-C to quit at any time.");
             var database = await DatabaseAsync();
             var (map, document) = await MapAsync(database);
             var owns = await AgreeAsync(database);
@@ -65,7 +65,7 @@ internal static class SetupCommand
         private async Task<(string File, MapDocument Document)> MapAsync(string database)
         {
             Prompts.Step(2, "The record map");
-            Prompts.Say("The file that describes your database to Kettlefog. If it is not there yet, it is drafted and written.");
+            Prompts.Say("The file that describes your database to Kettlefog. If it does not exist, a draft is written.");
             var usual = Path.Combine(Path.GetDirectoryName(Path.GetFullPath(_config))!, $"{Path.GetFileNameWithoutExtension(UninitialisedDatabase.DisplayNameOf(database).Split(" on ")[0])}.map.yaml");
             return await Prompts.UntilAsync("Record map", result.GetValue(ServiceSettings.MapOption), async answer =>
             {
@@ -78,8 +78,8 @@ internal static class SetupCommand
                     Prompts.Say($"Drafted {file}: {string.Join(", ", draft.RecordTypes)}. What only you know:");
                     foreach (var (question, number) in draft.Questions.Select((question, at) => (question, at + 1)))
                         Prompts.Say($"  {number}. {question}");
-                    Prompts.Say("Look at the file now if you like: it is read again when you go on.");
-                    Prompts.Ask("Enter goes on", "");
+                    Prompts.Say("Review the file now if you like; it is read again when you continue.");
+                    Prompts.Ask("Press Enter to continue", "");
                 }
 
                 var document = ServiceCommand.ReadMap(file);
@@ -87,14 +87,14 @@ internal static class SetupCommand
                 report.RequireMap();
                 var findings = MapEndpoints.Findings(report);
                 FindingsReport.Print(new Printer(OutputFormat.Table, Console.Error), findings);
-                Prompts.Say(findings.Count == 0 ? "The map fits, and nothing risky was found." : "The map fits; what is said above is worth a look before anything is merged.");
+                Prompts.Say(findings.Count == 0 ? "The map fits, and no risks were found." : "The map fits. Review the findings above before you merge.");
                 return (file, document);
             }, usual);
         }
 
         private async Task<bool> AgreeAsync(string database)
         {
-            Prompts.Step(3, "Our own tables");
+            Prompts.Step(3, "Kettlefog's tables");
             Prompts.Say($"History, journal, users and queue are kept beside your tables in {UninitialisedDatabase.DisplayNameOf(database)}, in tables named kettlefog_* (in PostgreSQL in the schema kettlefog). 'kettlefog service uninstall' removes them.");
             if (!Prompts.Agree("Create them now?"))
             {
@@ -115,7 +115,7 @@ internal static class SetupCommand
                 if (await users.FindAsync(name, cancellationToken) is null)
                     await users.AddAsync(name, name, Role.Administrator, Prompts.Secret("Password, 10 characters at least"), cancellationToken);
                 else
-                    Prompts.Say($"{name} is there already, and stays as it is.");
+                    Prompts.Say($"{name} is there already and was not changed.");
                 return name;
             }, "admin");
         }

@@ -26,7 +26,7 @@ internal static class TryCommands
             {
                 PlanReport.Print(output, plan);
                 output.Line();
-                output.Line("To try it for good and roll it back: 'kettlefog service rehearse' with the same words.");
+                output.Line("To run it in the database and roll it back, use 'kettlefog service rehearse' with the same arguments.");
             });
         });
         return command;
@@ -35,7 +35,7 @@ internal static class TryCommands
     public static Command Rehearse()
     {
         var (options, format) = (new PlanOptions(), Printer.FormatOption());
-        var command = options.AddTo(new Command("rehearse", "Does a whole merge in one transaction, proves it, says what it did, and rolls it back. While it lasts, its rows are locked. Example: rehearse vendor 1001 1002 --database books.db --map books.map.yaml") { ServiceSettings.DatabaseOption, ServiceSettings.MapOption, format });
+        var command = options.AddTo(new Command("rehearse", "Do a whole merge in one transaction, verify it, report it, and roll it back. Its rows are locked while it runs. Example: rehearse vendor 1001 1002 --database books.db --map books.map.yaml") { ServiceSettings.DatabaseOption, ServiceSettings.MapOption, format });
         command.SetAction(async (result, cancellationToken) =>
         {
             using var database = await OpenAsync(result, cancellationToken);

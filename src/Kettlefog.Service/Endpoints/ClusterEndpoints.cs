@@ -23,7 +23,7 @@ internal static class ClusterEndpoints
         group.MapGet("{id:long}", ReadAsync).WithName("readCluster").WithSummary("Read one cluster, with the evidence for its pairs.");
         group.MapPost("{id:long}/assignment", AssignAsync).RequireAuthorization(SignInSetup.Operate).WithName("assignCluster")
             .WithSummary("Assign a cluster to a user, or to nobody.")
-            .WithDescription("Refused with 409, code 'cluster-taken', if somebody else has it.");
+            .WithDescription("Refused with 409, code 'cluster-taken', if it is assigned to somebody else.");
         group.MapPost("{id:long}/claim", ClaimAsync).RequireAuthorization(SignInSetup.Operate).WithName("claimCluster").WithSummary("Assign a cluster to yourself.");
         group.MapPost("{id:long}/postponement", PostponeAsync).RequireAuthorization(SignInSetup.Operate).WithName("postponeCluster").WithSummary("Postpone a cluster until a date.");
         group.MapDelete("{id:long}/postponement", (long id, OperationalDatabase database, CancellationToken cancellationToken) => ViewAsync(database.Clusters.ResumeAsync(id, cancellationToken), database, cancellationToken))
@@ -143,7 +143,7 @@ internal static class ClusterEndpoints
     private static async Task<IReadOnlyList<PairView>> FindSimilarToValuesAsync(string type, SimilarBody body, OperationalDatabase database, CancellationToken cancellationToken)
     {
         if (body.Values.Values.All(string.IsNullOrWhiteSpace))
-            throw new KettlefogException(ErrorCode.InvalidValue, "There is nothing to find records by.", "Send the value of one field at least.");
+            throw new KettlefogException(ErrorCode.InvalidValue, "No values to search by.", "Send the value of at least one field.");
         var similar = await database.Similar.FindToValuesAsync(database.Map.Map.Require(type), body.Values, Checked(body.Limit), cancellationToken);
         return [.. similar.Select(each => DuplicateViews.Of(null, each.Key, each.Label, each.Explanation))];
     }

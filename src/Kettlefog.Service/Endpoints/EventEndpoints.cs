@@ -16,7 +16,7 @@ internal static class EventEndpoints
 
     public static void Map(RouteGroupBuilder api) =>
         api.MapGet("/events", Listen).WithTags("events").WithName("listen").WithSummary("Follow changes to history, queue, rules and scans, as server-sent events.")
-            .WithDescription("Types of events: 'history' (something was merged, taken back or decided), 'queue', 'rules', 'scan' (how a scan stands), and 'alive', once in a while. The stream ends after ten minutes; clients open it again.")
+            .WithDescription("Event types: 'history' (a merge, reversal or decision), 'queue', 'rules', 'scan' (the state of a scan), and 'alive' as a keep-alive. The stream ends after ten minutes; clients reconnect.")
             .Produces<EventView>(200, EventStream);
 
     private static ServerSentEventsResult<EventView> Listen(ChangeFeed feed, HttpContext context, IHostApplicationLifetime lifetime) =>

@@ -20,7 +20,7 @@ internal static class JobEndpoints
         var group = api.MapGroup("/jobs").WithTags("merges");
         group.MapGet("{id}", ReadAsync).WithName("readJob").WithSummary("Read the state of a merge or reversal that was answered with 202.");
         group.MapGet("{id}/events", Follow).WithName("followJob").WithSummary("Follow a merge or reversal that was answered with 202, as server-sent events.")
-            .WithDescription("Events of the type 'job' say how it stands whenever that changed; after the one that says how it ended the stream ends.")
+            .WithDescription("Events of type 'job' carry each change of state; the stream ends after the final one.")
             .Produces<JobView>(200, "text/event-stream");
         group.MapDelete("{id}", StopAsync).RequireAuthorization(SignInSetup.Operate).WithName("stopJob")
             .WithSummary("Cancel a merge or reversal, and answer when it has ended. After its commit it can no longer be cancelled.");

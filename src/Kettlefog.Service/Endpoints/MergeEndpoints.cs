@@ -22,7 +22,7 @@ internal static class MergeEndpoints
 
     private const string PreferHeader = "Prefer";
 
-    private const string Async = "With 'Prefer: respond-async, wait=1' (RFC 7240) a request that takes longer is answered with 202 and goes on as a job, at the address in 'Location'.";
+    private const string Async = "With 'Prefer: respond-async, wait=1' (RFC 7240) a request that takes longer is answered with 202 and continues as a job, at the address in 'Location'.";
 
     public static void Map(RouteGroupBuilder api)
     {

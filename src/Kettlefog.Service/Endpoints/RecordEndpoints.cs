@@ -52,7 +52,7 @@ internal static class RecordEndpoints
                 throw;
             throw new KettlefogException(
                 ErrorCode.RecordRetired,
-                $"{recordType.Title} {key} is retired: it became {redirect.Master} by merge {redirect.Number}.",
+                $"{recordType.Title} {key} was merged into {redirect.Master} (merge {redirect.Number}).",
                 $"Look at {redirect.Master}, or at merge {redirect.Number} for its values.",
                 inner: unknown);
         }

@@ -98,8 +98,8 @@ internal sealed class MergeJobs(IHostApplicationLifetime lifetime, TimeProvider 
     /// <exception cref="KettlefogException">There is none of that id.</exception>
     public MergeJob Require(string id) => _jobs.TryGetValue(id, out var job) ? job : throw new KettlefogException(
         ErrorCode.UnknownJob,
-        $"There is no job '{id}': it ended more than an hour ago, or the service was started anew since.",
-        "Look into the history whether it was done. If not, nothing was changed; it can be asked for again.");
+        $"There is no job '{id}': it ended more than an hour ago, or the service was restarted.",
+        "Check the history. If it is not there, nothing was changed, and you can repeat the request.");
 
     public void Dispose()
     {

@@ -72,7 +72,7 @@ internal sealed class ScanWorker(OperationalDatabase database, ILogger<ScanWorke
         {
             // One scan that cannot be done must not keep the others from it.
             log.LogError(error, "Scan {Id} broke off", scan.Id);
-            await database.Scans.FailAsync(scan.Id, error is KettlefogException refusal ? refusal.Message : "The service made a mistake; its log has more.", cancellationToken);
+            await database.Scans.FailAsync(scan.Id, error is KettlefogException refusal ? refusal.Message : "Internal error; see the service's log.", cancellationToken);
         }
 
         return true;

@@ -35,7 +35,7 @@ internal sealed class MapProblems(string file)
             details.Count == 1
                 ? $"The record map {file} has a mistake."
                 : $"The record map {file} has {details.Count} mistakes.",
-            "Mend the file and start again.",
+            "Correct the file and start again.",
             details);
     }
 }

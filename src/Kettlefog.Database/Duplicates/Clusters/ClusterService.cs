@@ -50,13 +50,13 @@ public sealed class ClusterService
     public Task<Cluster> AssignAsync(long id, string? user, string caller, bool force, CancellationToken cancellationToken) =>
         ChangeAsync(id, store => store.AssignAsync(id, user, caller, force, _context.Clock.GetUtcNow(), cancellationToken), cancellationToken);
 
-    /// <summary>Puts a cluster off until a day.</summary>
+    /// <summary>Postpone a cluster until a date.</summary>
     public Task<Cluster> PostponeAsync(long id, DateOnly until, CancellationToken cancellationToken) =>
         until <= Today
-            ? throw new KettlefogException(ErrorCode.InvalidChoice, $"{until:yyyy-MM-dd} is not in the future.", "Put the cluster off until a later day.")
+            ? throw new KettlefogException(ErrorCode.InvalidChoice, $"{until:yyyy-MM-dd} is not in the future.", "Postpone the cluster until a later date.")
             : ChangeAsync(id, store => store.PostponeAsync(id, until, _context.Clock.GetUtcNow(), cancellationToken), cancellationToken);
 
-    /// <summary>Brings a cluster back that was put off.</summary>
+    /// <summary>Resume a postponed cluster.</summary>
     public Task<Cluster> ResumeAsync(long id, CancellationToken cancellationToken) =>
         ChangeAsync(id, store => store.ResumeAsync(id, _context.Clock.GetUtcNow(), cancellationToken), cancellationToken);
 

@@ -79,10 +79,10 @@ public enum ClusterOrder
 /// <param name="RecordType">Only those of a record type.</param>
 /// <param name="State">Only those in a state; null for all. One put off counts as open from its day on.</param>
 /// <param name="Assignee">Only those that a user has in hand; empty for those that nobody has.</param>
-/// <param name="Rule">Only those that a rule proposes.</param>
+/// <param name="Rule">Only clusters proposed by this rule.</param>
 /// <param name="Least">Only those with at least this confidence, from 0 to 1.</param>
 /// <param name="Most">Only those with at most this confidence.</param>
-/// <param name="Record">Only the one with this record.</param>
+/// <param name="Record">Only the cluster with this record.</param>
 /// <param name="Order">What they are sorted by.</param>
 public sealed record ClusterFilter(
     string? RecordType = null,
@@ -263,7 +263,7 @@ internal sealed class ClusterStore(Session session)
         throw Taken(await RequireAsync(id, cancellationToken));
     }
 
-    /// <summary>Puts a cluster off until a day.</summary>
+    /// <summary>Postpone a cluster until a date.</summary>
     public async Task PostponeAsync(long id, DateOnly until, DateTimeOffset at, CancellationToken cancellationToken)
     {
         if (await session.ExecuteAsync(
@@ -274,7 +274,7 @@ internal sealed class ClusterStore(Session session)
         }
     }
 
-    /// <summary>Brings a cluster back that was put off.</summary>
+    /// <summary>Resume a postponed cluster.</summary>
     public async Task ResumeAsync(long id, DateTimeOffset at, CancellationToken cancellationToken)
     {
         if (await session.ExecuteAsync(
@@ -403,7 +403,7 @@ internal sealed class ClusterStore(Session session)
     private static Sql Numbers(IReadOnlyList<long> numbers) => Sql.Join(", ", numbers.Select(number => Sql.Of($"{number}")));
 
     private static KettlefogException Taken(Cluster cluster) => cluster.State is ClusterState.Open or ClusterState.Postponed
-        ? new KettlefogException(ErrorCode.ClusterTaken, $"{cluster.Assignee} has cluster {cluster.Id} in hand.", "Take another one, or ask for it to be handed over.")
+        ? new KettlefogException(ErrorCode.ClusterTaken, $"{cluster.Assignee} has cluster {cluster.Id} in hand.", "Choose another one, or ask for it to be reassigned.")
         : new KettlefogException(ErrorCode.ClusterTaken, $"Cluster {cluster.Id} is decided: {EnumName.Of(cluster.State).Replace('-', ' ')}.", "Look at the history for what was done.");
 
     private static Cluster Read(RowReader row) => new(

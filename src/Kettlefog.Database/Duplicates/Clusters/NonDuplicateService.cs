@@ -36,7 +36,7 @@ public sealed class NonDuplicateService
         if (cluster.State is ClusterState.Merged or ClusterState.NonDuplicates)
             throw new KettlefogException(ErrorCode.ClusterTaken, $"Cluster {id} is decided: {EnumName.Of(cluster.State).Replace('-', ' ')}.", "Look at the history for what was done.");
         if (cluster.Assignee is { } other && other != audit.Actor)
-            throw new KettlefogException(ErrorCode.ClusterTaken, $"{other} has cluster {id} in hand.", "Take another one, or ask for it to be handed over.");
+            throw new KettlefogException(ErrorCode.ClusterTaken, $"Cluster {id} is assigned to {other}.", "Choose another one, or ask for it to be reassigned.");
         foreach (var unknown in (records ?? []).Where(key => !cluster.Members.Contains(key)))
             throw new KettlefogException(ErrorCode.InvalidChoice, $"Record {unknown} is not in cluster {id}.", $"The cluster has: {string.Join(", ", cluster.Members)}.");
         var type = _context.Map.Map.Require(cluster.RecordType);
@@ -46,7 +46,7 @@ public sealed class NonDuplicateService
             ? cluster.Members.SelectMany((a, index) => cluster.Members.Skip(index + 1).Select(b => (a, b)))
             : leaving.SelectMany(a => staying.Select(b => (a, b)))).ToList();
         if (pairs.Count == 0)
-            throw new KettlefogException(ErrorCode.InvalidChoice, $"Nothing would be left in cluster {id} to keep the records apart from.", "Keep the whole cluster apart instead.");
+            throw new KettlefogException(ErrorCode.InvalidChoice, $"No records would be left in cluster {id}.", "Mark the whole cluster as not duplicates instead.");
         var entry = await DecideAsync(session, type, EntryKind.NonDuplicates, pairs, id, audit, cancellationToken);
         await clusters.LeaveAsync(type.Name, leaving, id, ClusterState.NonDuplicates, entry.Number, _context.Clock.GetUtcNow(), cancellationToken);
         await session.CommitAsync(cancellationToken);
@@ -60,7 +60,7 @@ public sealed class NonDuplicateService
         ArgumentNullException.ThrowIfNull(a);
         ArgumentNullException.ThrowIfNull(b);
         if (a.Equals(b))
-            throw new KettlefogException(ErrorCode.InvalidChoice, "A record cannot be kept apart from itself.", "Name two records.");
+            throw new KettlefogException(ErrorCode.InvalidChoice, "A record cannot be marked as not a duplicate of itself.", "Name two records.");
         await using var session = await _context.OpenWriteAsync(cancellationToken);
         var entry = await DecideAsync(session, type, EntryKind.NonDuplicates, [(a.ToString(), b.ToString())], null, audit, cancellationToken);
         await session.CommitAsync(cancellationToken);
@@ -75,7 +75,7 @@ public sealed class NonDuplicateService
         return await new NonDuplicateStore(session).ListAsync(type.Name, cancellationToken);
     }
 
-    /// <summary>Lets two records be proposed together again.</summary>
+    /// <summary>Reopen a decision that two records are not duplicates.</summary>
     /// <exception cref="KettlefogException">They are not kept apart.</exception>
     public async Task<HistoryEntry> ReopenAsync(RecordType type, RecordKey a, RecordKey b, AuditContext audit, CancellationToken cancellationToken)
     {
@@ -85,7 +85,7 @@ public sealed class NonDuplicateService
         await using var session = await _context.OpenWriteAsync(cancellationToken);
         var reopened = await new NonDuplicateStore(session).RemoveAsync(type.Name, a.ToString(), b.ToString(), cancellationToken);
         if (reopened.Count == 0)
-            throw new KettlefogException(ErrorCode.InvalidChoice, $"{a} and {b} are not kept apart.", "List what is kept apart to see the pairs.");
+            throw new KettlefogException(ErrorCode.InvalidChoice, $"{a} and {b} are not marked as not duplicates.", "List the non-duplicates to see the pairs.");
         var entry = await DecideAsync(session, type, EntryKind.Reopened, [(a.ToString(), b.ToString())], null, audit, cancellationToken);
 
         // Back in the queue at once, and compared anew by the next scan, although neither record changed.

@@ -45,7 +45,7 @@ internal sealed class NonDuplicateStore(Session session)
             cancellationToken);
     }
 
-    /// <summary>Keeps two records apart.</summary>
+    /// <summary>Mark two records as not duplicates.</summary>
     public Task AddAsync(string recordType, string a, string b, long number, CancellationToken cancellationToken)
     {
         var (first, second) = Ordered(a, b);
@@ -59,7 +59,7 @@ internal sealed class NonDuplicateStore(Session session)
             cancellationToken);
     }
 
-    /// <summary>Lets two records be proposed together again.</summary>
+    /// <summary>Reopen a decision that two records are not duplicates.</summary>
     /// <returns>The entries that kept them apart.</returns>
     public async Task<IReadOnlyList<NonDuplicatePair>> RemoveAsync(string recordType, string a, string b, CancellationToken cancellationToken)
     {

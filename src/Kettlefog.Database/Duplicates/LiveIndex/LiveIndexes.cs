@@ -76,7 +76,7 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
                 var (a, b) = (records[i], records[j]);
                 var explanation = index.Loaded.Finder.Explain(a.Values, b.Values);
                 foreach (var number in nonDuplicates[NonDuplicateStore.Ordered(a.Key, b.Key)].Take(1))
-                    explanation = explanation with { Proposed = false, Notes = [.. explanation.Notes, $"They are kept apart by entry {number} of the history, so that no rule proposes them."] };
+                    explanation = explanation with { Proposed = false, Notes = [.. explanation.Notes, $"They were marked as not duplicates (history entry {number}), so no rule proposes them."] };
                 explained.Add((a.Key, b.Key, explanation));
             }
         }

@@ -27,7 +27,7 @@ public sealed class SimilarRecordService
     /// <summary>The records that are likely the same party as one with some values.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="values">Values by the name of their field.</param>
-    /// <param name="most">How many to find at most.</param>
+    /// <param name="most">Largest number of results.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <exception cref="KettlefogException">There is no such field.</exception>
     public async Task<IReadOnlyList<SimilarDuplicate>> FindToValuesAsync(RecordType type, IReadOnlyDictionary<string, string?> values, int most, CancellationToken cancellationToken)
@@ -50,7 +50,7 @@ public sealed class SimilarRecordService
         return await _live.ExplainAllAsync(session, type, records, cancellationToken);
     }
 
-    /// <summary>Says why two records are taken for one party, or not.</summary>
+    /// <summary>Explain the score of two records.</summary>
     public async Task<PairExplanation> ExplainAsync(RecordType type, RecordKey a, RecordKey b, CancellationToken cancellationToken)
     {
         ArgumentNullException.ThrowIfNull(type);

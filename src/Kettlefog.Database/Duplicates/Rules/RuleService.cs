@@ -49,7 +49,7 @@ public sealed class RuleService
         return saved;
     }
 
-    /// <summary>Tries a rule on today's records, without saving it.</summary>
+    /// <summary>Try a rule on today's records without saving it.</summary>
     public async Task<RuleTrial> TryAsync(RecordType type, MatchRule rule, CancellationToken cancellationToken)
     {
         await using var session = await _context.OpenReadAsync(cancellationToken);

@@ -20,12 +20,12 @@ internal sealed class PostgresErrors(string displayName) : IErrorTranslator
         {
             PostgresErrorCodes.LockNotAvailable or PostgresErrorCodes.SerializationFailure or PostgresErrorCodes.DeadlockDetected => new KettlefogException(
                 ErrorCode.DatabaseBusy,
-                $"Another program works on the same rows of the database {displayName} and did not let go in time.",
+                $"Another program works on the same rows of the database {displayName} and did not release it in time.",
                 "Nothing was changed. Try again in a moment.",
                 inner: error),
             PostgresErrorCodes.InvalidPassword or PostgresErrorCodes.InvalidAuthorizationSpecification => new KettlefogException(
                 ErrorCode.DatabaseUnavailable,
-                $"The database {displayName} does not let the user in: {said}.",
+                $"The database {displayName} refused the sign-in: {said}.",
                 "Check user and password in the address.",
                 inner: error),
             PostgresErrorCodes.InvalidCatalogName => new KettlefogException(
@@ -40,12 +40,12 @@ internal sealed class PostgresErrors(string displayName) : IErrorTranslator
                 inner: error),
             PostgresErrorCodes.DiskFull => new KettlefogException(
                 ErrorCode.DatabaseUnavailable,
-                $"There is no room left to write to the database {displayName}.",
-                "Nothing was changed. Make room on the disk and try again.",
+                $"There is no space left for the database {displayName}.",
+                "Nothing was changed. Free disk space and try again.",
                 inner: error),
             PostgresErrorCodes.TooManyConnections or PostgresErrorCodes.AdminShutdown or PostgresErrorCodes.CrashShutdown or PostgresErrorCodes.CannotConnectNow => new KettlefogException(
                 ErrorCode.DatabaseUnavailable,
-                $"The database {displayName} does not serve now: {said}.",
+                $"The database {displayName} is not available: {said}.",
                 "Nothing was changed. Try again in a moment.",
                 inner: error),
             PostgresErrorCodes.InsufficientPrivilege => new KettlefogException(
@@ -60,8 +60,8 @@ internal sealed class PostgresErrors(string displayName) : IErrorTranslator
                 inner: error),
             null => new KettlefogException(
                 ErrorCode.DatabaseUnavailable,
-                $"The database {displayName} does not answer.",
-                "Nothing was changed. Check that the server runs and can be reached, then try again.",
+                $"The database {displayName} is not responding.",
+                "Nothing was changed. Check that the server is running and can be reached, then try again.",
                 inner: error),
             ['2', '3', ..] or PostgresErrorCodes.RaiseException => new KettlefogException(
                 ErrorCode.DatabaseRefused,

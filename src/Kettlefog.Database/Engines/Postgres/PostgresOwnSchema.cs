@@ -7,10 +7,10 @@ using Npgsql;
 
 namespace Kettlefog.Database.Engines.Postgres;
 
-/// <summary>Kettlefog's own tables in a PostgreSQL database: a schema of their own.</summary>
+/// <summary>Kettlefog's tables in a PostgreSQL database: a schema of their own.</summary>
 internal sealed class PostgresOwnSchema(string connectionString, PostgresErrors errors) : IOwnSchema
 {
-    /// <summary>The schema of Kettlefog's own tables.</summary>
+    /// <summary>The schema of Kettlefog's tables.</summary>
     public const string Name = "kettlefog";
 
     private const string ScriptEnding = ".postgres.sql";

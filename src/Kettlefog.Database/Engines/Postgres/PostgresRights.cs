@@ -60,10 +60,10 @@ internal sealed class PostgresRights : IRightsReader
             row => row.Text(),
             cancellationToken);
         if (refused.Count > 0)
-            return [new MissingRight($"The user {user} may not use Kettlefog's own tables in the schema {schema}: {string.Join(", ", refused.Take(3))}{(refused.Count > 3 ? ", ..." : "")}.", "Let the service's user own them, or grant it all rights on them.", $"GRANT USAGE ON SCHEMA {schema} TO {user}; GRANT ALL ON ALL TABLES IN SCHEMA {schema} TO {user};")];
+            return [new MissingRight($"The user {user} may not use Kettlefog's tables in the schema {schema}: {string.Join(", ", refused.Take(3))}{(refused.Count > 3 ? ", ..." : "")}.", "Let the service's user own them, or grant it all rights on them.", $"GRANT USAGE ON SCHEMA {schema} TO {user}; GRANT ALL ON ALL TABLES IN SCHEMA {schema} TO {user};")];
         var mayMake = await session.QueryLongAsync(
             Sql.Of($"SELECT CASE WHEN EXISTS (SELECT 1 FROM pg_catalog.pg_namespace WHERE nspname = {schema}) OR has_database_privilege(current_database(), 'CREATE') THEN 1 ELSE 0 END"),
             cancellationToken);
-        return mayMake == 1 ? [] : [new MissingRight($"The user {user} may not make the schema {schema} for Kettlefog's own tables.", "Let an administrator of the database make it for that user.", $"CREATE SCHEMA {schema} AUTHORIZATION {user};")];
+        return mayMake == 1 ? [] : [new MissingRight($"The user {user} may not make the schema {schema} for Kettlefog's tables.", "Let an administrator of the database make it for that user.", $"CREATE SCHEMA {schema} AUTHORIZATION {user};")];
     }
 }

@@ -8,7 +8,7 @@ namespace Kettlefog.Database.Engines.Sqlite;
 /// <summary>SQLite's dialect. Values pass in their storage class, and sums and digests are functions of the connection.</summary>
 internal sealed class SqliteDialect : SqlDialect
 {
-    /// <summary>How the names of Kettlefog's own tables begin.</summary>
+    /// <summary>How the names of Kettlefog's tables begin.</summary>
     public const string OwnPrefix = "kettlefog_";
 
     private static long _numberings;

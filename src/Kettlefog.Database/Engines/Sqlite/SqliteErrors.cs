@@ -19,7 +19,7 @@ internal sealed partial class SqliteErrors(string displayName) : IErrorTranslato
         {
             5 or 6 => new KettlefogException(
                 ErrorCode.DatabaseBusy,
-                $"Another program is writing to the database {displayName} and did not let go in time.",
+                $"Another program is writing to the database {displayName} and did not release it in time.",
                 "Nothing was changed. Try again in a moment.",
                 inner: error),
             8 => new KettlefogException(
@@ -29,8 +29,8 @@ internal sealed partial class SqliteErrors(string displayName) : IErrorTranslato
                 inner: error),
             13 => new KettlefogException(
                 ErrorCode.DatabaseUnavailable,
-                $"There is no room left to write to the database {displayName}.",
-                "Nothing was changed. Make room on the disk and try again.",
+                $"There is no space left for the database {displayName}.",
+                "Nothing was changed. Free disk space and try again.",
                 inner: error),
             14 => new KettlefogException(
                 ErrorCode.DatabaseUnavailable,

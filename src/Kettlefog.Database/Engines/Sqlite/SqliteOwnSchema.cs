@@ -5,7 +5,7 @@ using Microsoft.Data.Sqlite;
 
 namespace Kettlefog.Database.Engines.Sqlite;
 
-/// <summary>Kettlefog's own tables in an SQLite file: those with its prefix.</summary>
+/// <summary>Kettlefog's tables in an SQLite file: those with its prefix.</summary>
 internal sealed class SqliteOwnSchema(string writeConnection, SqliteErrors errors) : IOwnSchema
 {
     /// <inheritdoc/>
