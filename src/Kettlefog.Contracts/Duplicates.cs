@@ -181,7 +181,7 @@ public sealed record ClusterRecordView(string Key, string Label);
 /// <summary>A group of suspected duplicates.</summary>
 /// <param name="Id">Its number, which it keeps from scan to scan.</param>
 /// <param name="RecordType">The record type.</param>
-/// <param name="State"><c>open</c>, <c>in-hand</c>, <c>merged</c>, <c>kept-apart</c> or <c>put-off</c>.</param>
+/// <param name="State"><c>open</c>, <c>assigned</c>, <c>merged</c>, <c>non-duplicates</c> or <c>postponed</c>.</param>
 /// <param name="Rule">The rule that proposes it.</param>
 /// <param name="Confidence">The mean score of its pairs, in percent.</param>
 /// <param name="Weakest">The least score of its pairs, in percent.</param>

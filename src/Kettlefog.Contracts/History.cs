@@ -2,7 +2,7 @@ namespace Kettlefog.Contracts;
 
 /// <summary>An entry of the history in one line.</summary>
 /// <param name="Number">Its number.</param>
-/// <param name="Kind"><c>merge</c>, <c>reversal</c>, <c>kept-apart</c> or <c>reopened</c>.</param>
+/// <param name="Kind"><c>merge</c>, <c>reversal</c>, <c>non-duplicates</c> or <c>reopened</c>.</param>
 /// <param name="RecordType">The record type.</param>
 /// <param name="Records">The records, the master first.</param>
 /// <param name="At">When, in UTC.</param>

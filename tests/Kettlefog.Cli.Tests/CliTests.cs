@@ -67,7 +67,7 @@ public class CliTests(CliFixture fixture)
 
         string[] merge = ["merge", "vendor", "1001", "1002", "--take", "email=1002", "--set", "payment_terms_days=21", "--reason", "same firm"];
         var rehearsed = (await fixture.RunAsync([.. merge, "--dry-run"])).ShouldSucceed();
-        rehearsed.Output.ShouldContain("Rehearsed and rolled back");
+        rehearsed.Output.ShouldContain("Dry run, rolled back");
         (await fixture.RunAsync("show", "vendor", "1002")).Output.ShouldNotContain("Retired");
 
         var done = Read<EntryView>(await fixture.RunAsync([.. merge, "--fingerprint", plan.Fingerprint, "-o", "json"]));
@@ -78,10 +78,10 @@ public class CliTests(CliFixture fixture)
         shown.ShouldContain("office@gannet-chandler.example");
         shown.ShouldContain("typed in");
 
-        (await fixture.RunAsync("reverse", number, "--dry-run")).ShouldSucceed().Output.ShouldContain("Nothing drifted");
-        (await fixture.RunAsync("reverse", number, "--reason", "two firms", "--yes")).ShouldSucceed().Output.ShouldContain($"Merge {number} taken back");
+        (await fixture.RunAsync("reverse", number, "--dry-run")).ShouldSucceed().Output.ShouldContain("Nothing has changed since");
+        (await fixture.RunAsync("reverse", number, "--reason", "two firms", "--yes")).ShouldSucceed().Output.ShouldContain($"Merge {number} reversed");
         (await fixture.RunAsync("show", "vendor", "1002")).Output.ShouldNotContain("Retired");
-        (await fixture.RunAsync("history", "check")).ShouldSucceed().Output.ShouldContain("History verified");
+        (await fixture.RunAsync("history", "verify")).ShouldSucceed().Output.ShouldContain("History verified");
     }
 
     [Fact]
@@ -104,8 +104,8 @@ public class CliTests(CliFixture fixture)
         rehearsed.ShouldContain("household");
         var done = Read<EntryView>(await fixture.RunAsync("merge", "account", "1", "2", "--with-linked", "--yes", "-o", "json")).Summary;
         done.Linked!.Count.ShouldBe(3);
-        (await fixture.RunAsync("history", "show", $"{done.Linked[0]}")).ShouldSucceed().Output.ShouldContain($"Done with merge {done.Number}, which brought it to light.");
-        (await fixture.RunAsync("reverse", $"{done.Number}", "--keep-linked", "--yes")).ShouldSucceed().Output.ShouldContain($"Merge {done.Number} taken back");
+        (await fixture.RunAsync("history", "show", $"{done.Linked[0]}")).ShouldSucceed().Output.ShouldContain($"Linked to merge {done.Number}.");
+        (await fixture.RunAsync("reverse", $"{done.Number}", "--keep-linked", "--yes")).ShouldSucceed().Output.ShouldContain($"Merge {done.Number} reversed");
         foreach (var linked in done.Linked.Reverse())
             (await fixture.RunAsync("reverse", $"{linked}", "--yes")).ShouldSucceed();
     }
@@ -115,16 +115,16 @@ public class CliTests(CliFixture fixture)
     {
         var done = Read<EntryView>(await fixture.RunAsync("merge", "vendor", "1020", "1019", "1021", "--reason", "one firm", "--yes", "-o", "json"));
         var number = $"{done.Summary.Number}";
-        (await fixture.RunAsync("reverse", number, "--only", "1021", "--dry-run")).ShouldSucceed().Output.ShouldContain("Taking 1021 out of merge");
+        (await fixture.RunAsync("reverse", number, "--only", "1021", "--dry-run")).ShouldSucceed().Output.ShouldContain("for 1021 only");
         (await fixture.RunAsync("reverse", number, "--only", "1020", "--dry-run")).Error.ShouldContain($"1020 is the master of merge {number} and cannot be taken out of it.");
-        (await fixture.RunAsync("reverse", number, "--undo-drift", "nothing", "--dry-run")).Error.ShouldContain("There is nothing 'nothing' that drifted");
-        (await fixture.RunAsync("reverse", number, "--only", "1021", "--yes")).ShouldSucceed().Output.ShouldContain($"1021 taken out of merge {number}");
+        (await fixture.RunAsync("reverse", number, "--undo-drift", "nothing", "--dry-run")).Error.ShouldContain("No change 'nothing' can be undone");
+        (await fixture.RunAsync("reverse", number, "--only", "1021", "--yes")).ShouldSucceed().Output.ShouldContain($"Merge {number} partly reversed: 1021");
         (await fixture.RunAsync("show", "vendor", "1021")).Output.ShouldNotContain("Retired");
         (await fixture.RunAsync("show", "vendor", "1019")).Output.ShouldContain("Retired: it became 1020");
         (await fixture.RunAsync("history", "list", "--record", "1021")).Output.ShouldContain($"took 1021 out of merge {number}");
         (await fixture.RunAsync("reverse", number, "--yes")).ShouldSucceed();
         (await fixture.RunAsync("show", "vendor", "1019")).Output.ShouldNotContain("Retired");
-        (await fixture.RunAsync("history", "check")).ShouldSucceed();
+        (await fixture.RunAsync("history", "verify")).ShouldSucceed();
     }
 
     [Theory]
@@ -164,8 +164,8 @@ public class CliTests(CliFixture fixture)
     [InlineData(2, "not of the form field=value", "plan", "vendor", "1001", "1002", "--take", "email")]
     [InlineData(1, "no survivorship rule 'best'", "plan", "vendor", "1001", "1002", "--by", "remark=best")]
     [InlineData(2, "chosen twice", "plan", "vendor", "1001", "1002", "--take", "email=1002", "--set", "email=a@b.example")]
-    [InlineData(2, "Nobody is there to agree", "merge", "vendor", "1010", "1011")]
-    [InlineData(2, "Nobody is there to agree", "reverse", "1")]
+    [InlineData(2, "Confirmation is required", "merge", "vendor", "1010", "1011")]
+    [InlineData(2, "Confirmation is required", "reverse", "1")]
     [InlineData(1, "no record type 'vender'", "search", "vender")]
     [InlineData(1, "no vendor with the key 4711", "show", "vendor", "4711")]
     [InlineData(1, "also among the duplicates", "merge", "vendor", "1010", "1010", "--yes")]
@@ -217,7 +217,7 @@ public class CliTests(CliFixture fixture)
     {
         var ran = await fixture.RunAsync(["types"], "token", url: "http://127.0.0.1:9");
         ran.ExitCode.ShouldBe(1);
-        ran.Error.ShouldContain("cannot be reached");
+        ran.Error.ShouldContain("Cannot reach the service");
         (await fixture.RunAsync(["types"], "token", url: "harbour")).ExitCode.ShouldBe(2);
         (await fixture.RunAsync(["types"], "kft_wrong")).Error.ShouldContain("your token is not valid");
     }
@@ -235,7 +235,7 @@ public class CliTests(CliFixture fixture)
     [InlineData("whoami")]
     [InlineData("history", "list")]
     [InlineData("history", "show")]
-    [InlineData("history", "check")]
+    [InlineData("history", "verify")]
     [InlineData("users", "add")]
     [InlineData("users", "list")]
     [InlineData("tokens", "revoke")]

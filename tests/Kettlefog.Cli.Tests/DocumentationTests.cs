@@ -106,8 +106,8 @@ public partial class DocumentationTests(DocumentationFixture world) : IClassFixt
     private static readonly Dictionary<string, string> Refused = new()
     {
         ["kettlefog scan stop 3"] = "There is no scan 3",
-        ["kettlefog reverse 1 --undo-drift 1.3.33"] = "There is nothing '1.3.33' that drifted",
-        ["kettlefog non-duplicates reopen vendor 1001 1002 --reason 'one firm after all'"] = "are not kept apart",
+        ["kettlefog reverse 1 --undo-drift 1.3.33"] = "No change '1.3.33' can be undone",
+        ["kettlefog non-duplicates reopen vendor 1001 1002 --reason 'one firm after all'"] = "are not marked as not duplicates",
         ["kettlefog service check-map --database books.db --map books.map.yaml"] = "",
         ["kettlefog service check-map --database books.db --map books.map.yaml --output json"] = "",
     };

@@ -24,28 +24,28 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
         var shown = (await fixture.RunAsync("clusters", "show", id)).ShouldSucceed().Output;
         shown.ShouldContain("same phone");
         shown.ShouldContain("kettlefog plan vendor 1001 1002");
-        (await fixture.RunAsync("clusters", "claim", id)).ShouldSucceed().Output.ShouldContain("in hand by c.weeks");
+        (await fixture.RunAsync("clusters", "claim", id)).ShouldSucceed().Output.ShouldContain("assigned to c.weeks");
         (await fixture.RunAsync(["clusters", "claim", id], fixture.Service.AdministratorToken)).Error.ShouldContain("c.weeks has cluster");
         (await fixture.RunAsync("clusters", "assign", id)).ShouldSucceed().Output.ShouldContain("open");
-        (await fixture.RunAsync("clusters", "put-off", id, "2001-01-01")).Error.ShouldContain("not in the future");
-        (await fixture.RunAsync("clusters", "put-off", id, "2099-01-01")).ShouldSucceed().Output.ShouldContain("put off until 2099-01-01");
-        (await fixture.RunAsync("clusters", "list", "vendor", "--state", "put-off", "-o", "csv")).ShouldSucceed().Output.ShouldContain("2099-01-01");
+        (await fixture.RunAsync("clusters", "postpone", id, "2001-01-01")).Error.ShouldContain("not in the future");
+        (await fixture.RunAsync("clusters", "postpone", id, "2099-01-01")).ShouldSucceed().Output.ShouldContain("put off until 2099-01-01");
+        (await fixture.RunAsync("clusters", "list", "vendor", "--state", "postpone", "-o", "csv")).ShouldSucceed().Output.ShouldContain("2099-01-01");
 
-        (await fixture.RunAsync("clusters", "bring-back", id)).ShouldSucceed().Output.ShouldContain(", open;");
+        (await fixture.RunAsync("clusters", "resume", id)).ShouldSucceed().Output.ShouldContain(", open;");
         (await fixture.RunAsync("overview")).ShouldSucceed().Output.ShouldContain("vendor");
         (await fixture.RunAsync("overview", "-o", "csv")).ShouldSucceed().Output.ShouldStartWith("record_type,open,certain,");
 
         var explained = (await fixture.RunAsync("explain", "vendor", "1001", "1002")).ShouldSucceed().Output;
         explained.ShouldContain("one party, proposed by the rule 'ready'");
-        (await fixture.RunAsync("likely", "vendor", "1001")).ShouldSucceed().Output.ShouldContain("1002");
-        (await fixture.RunAsync("likely", "vendor", "--value", "name=Ganet Chandlery", "--value", "phone=01632 960118", "--value", "legal_entity=SHT", "-o", "csv")).ShouldSucceed().Output.ShouldContain("1001");
+        (await fixture.RunAsync("similar", "vendor", "1001")).ShouldSucceed().Output.ShouldContain("1002");
+        (await fixture.RunAsync("similar", "vendor", "--value", "name=Ganet Chandlery", "--value", "phone=01632 960118", "--value", "legal_entity=SHT", "-o", "csv")).ShouldSucceed().Output.ShouldContain("1001");
 
-        (await fixture.RunAsync("apart", "keep", "vendor", "1001", "1002", "--reason", "two firms")).ShouldSucceed().Output.ShouldContain("Not duplicates");
-        (await fixture.RunAsync("apart", "list", "vendor")).ShouldSucceed().Output.ShouldContain("two firms");
-        (await fixture.RunAsync("history", "list", "--kind", "kept-apart")).ShouldSucceed().Output.ShouldContain("kept 1001, 1002 apart");
+        (await fixture.RunAsync("non-duplicates", "mark", "vendor", "1001", "1002", "--reason", "two firms")).ShouldSucceed().Output.ShouldContain("Not duplicates");
+        (await fixture.RunAsync("non-duplicates", "list", "vendor")).ShouldSucceed().Output.ShouldContain("two firms");
+        (await fixture.RunAsync("history", "list", "--kind", "non-duplicates")).ShouldSucceed().Output.ShouldContain("kept 1001, 1002 apart");
         (await fixture.RunAsync("scan", "vendor", "--changed")).ShouldSucceed();
-        (await fixture.RunAsync("explain", "vendor", "1001", "1002")).ShouldSucceed().Output.ShouldContain("They are kept apart");
-        (await fixture.RunAsync("apart", "reopen", "vendor", "1002", "1001", "--reason", "one")).ShouldSucceed();
+        (await fixture.RunAsync("explain", "vendor", "1001", "1002")).ShouldSucceed().Output.ShouldContain("They were marked as not duplicates");
+        (await fixture.RunAsync("non-duplicates", "reopen", "vendor", "1002", "1001", "--reason", "one")).ShouldSucceed();
         (await fixture.RunAsync("scan", "list")).ShouldSucceed().Output.ShouldContain("changed");
     }
 
@@ -53,7 +53,7 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
     public async Task Exports_and_evaluation_are_for_programs()
     {
         (await fixture.RunAsync("scan", "household")).ShouldSucceed();
-        var pairs = (await fixture.RunAsync("pairs", "household", "--least", "0")).ShouldSucceed().Output.Split("\r\n");
+        var pairs = (await fixture.RunAsync("pairs", "household", "--min-score", "0")).ShouldSucceed().Output.Split("\r\n");
         pairs[0].ShouldBe("id_a,id_b,score");
         foreach (var line in (await fixture.RunAsync("clusters", "export", "household", "--format", "jsonl")).ShouldSucceed().Output.Split('\n', StringSplitOptions.RemoveEmptyEntries))
             JsonDocument.Parse(line).RootElement.GetProperty("cluster").GetInt64().ShouldBeGreaterThan(0);
@@ -80,9 +80,9 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
     [InlineData(1, "no record type 'vendr'", "scan", "vendr")]
     [InlineData(1, "no cluster 99999", "clusters", "show", "99999")]
     [InlineData(1, "no scan 99999", "scan", "show", "99999")]
-    [InlineData(2, "not clear what to look for", "likely", "vendor")]
-    [InlineData(2, "is not a value of a field", "likely", "vendor", "--value", "gannet")]
-    [InlineData(1, "no field 'fax'", "likely", "vendor", "--value", "fax=1")]
+    [InlineData(2, "Nothing to search for", "similar", "vendor")]
+    [InlineData(2, "is not a value of a field", "similar", "vendor", "--value", "gannet")]
+    [InlineData(1, "no field 'fax'", "similar", "vendor", "--value", "fax=1")]
     [InlineData(2, "cannot be read", "rules", "try", "vendor", "nowhere.yaml")]
     public async Task What_goes_wrong_is_told(int exitCode, string message, params string[] arguments)
     {

@@ -133,7 +133,7 @@ public sealed class ServiceCommandTests : IDisposable
         using var books = Make();
         var before = books.DumpAll();
         (await RunAsync("init", "--database", books.Address)).ShouldSucceed();
-        (await RunAsync("uninstall", "--database", books.Address)).ShouldFail(2, "what was merged could not be taken back any more");
+        (await RunAsync("uninstall", "--database", books.Address)).ShouldFail(2, "merges could no longer be reversed");
         var gone = (await RunAsync("uninstall", "--database", books.Address, "--yes")).ShouldSucceed();
         gone.Output.ShouldContain("Nothing of Kettlefog is left in books.db.");
         books.DumpAll().ShouldBe(before);
@@ -157,7 +157,7 @@ public sealed class ServiceCommandTests : IDisposable
     [Theory]
     [InlineData("none.db", "there is no such file")]
     [InlineData("text.db", "is not an SQLite database")]
-    [InlineData("postgres://kettlefog@127.0.0.1:1/books?connect_timeout=2", "does not answer")]
+    [InlineData("postgres://kettlefog@127.0.0.1:1/books?connect_timeout=2", "is not responding")]
     [InlineData("postgres://kettlefog:hush@", "names no host or no database")]
     public async Task A_database_that_cannot_be_opened_is_told_in_a_sentence_with_a_hint(string database, string message)
     {
@@ -176,7 +176,7 @@ public sealed class ServiceCommandTests : IDisposable
         var user = PostgresServer.CreateLocked("the right one");
         var address = books.Address.Replace("kettlefog@", $"{user}:the%20wrong%20one@", StringComparison.Ordinal);
         var ran = await RunAsync("draft-map", "--database", address);
-        ran.ShouldFail(1, "does not let the user in");
+        ran.ShouldFail(1, "refused the sign-in");
         ran.Error.ShouldContain("hint: Check user and password in the address.");
         ran.Error.ShouldNotContain("wrong one");
         ran.Error.ShouldNotContain("wrong%20one");

@@ -45,8 +45,8 @@ public class SingleReversalTests
             [new JournaledDeletion(4, "Vendor", true, Duplicate, true)]);
         reversal.Drift.Select(drift => drift.Text).ShouldBe(
         [
-            "Vendor 2 cannot come back: another row has its key now.",
-            "Vendor 2 has been deleted since; its status cannot come back.",
+            "Vendor 2 cannot be restored: another row has its key now.",
+            "Vendor 2 has been deleted since; its status cannot be restored.",
             "Bills 22 points at another record now, and stays there.",
             "Bills 21 has been deleted since.",
             "4 notes stay with the master: vendor 2 is not there to take them back.",
@@ -64,8 +64,8 @@ public class SingleReversalTests
         var reversal = Reverse([rows], [cell, cell with { Column = "name" }], [], ["7.1.22", "7.3.phone"]);
         reversal.Drift.Where(drift => drift.Undone).Select(drift => drift.Text).ShouldBe(
         [
-            "phone of 1 has changed since: the merge wrote 'new', now it is 'newer', and is taken back too: it becomes 'old' again.",
-            "Bills 22 points at another record now, and is taken back too: it goes back to 2.",
+            "phone of 1 has changed since: the merge wrote 'new', now it is 'newer', and is undone: it is restored to 'old'.",
+            "Bills 22 points at another record now, and is undone: it returns to 2.",
         ]);
         reversal.Cells.Single().Column.ShouldBe("phone");
         reversal.ReclaimedRows.Single().Key.ShouldBe(two);
@@ -80,7 +80,7 @@ public class SingleReversalTests
         var reversal = Reverse([], [cell], [new JournaledDeletion(2, "Vendor", true, Duplicate, false, "code = B")], ["7.3.code", "7.2"]);
         reversal.Cells.ShouldBeEmpty();
         reversal.Restored.ShouldBeEmpty();
-        reversal.Drift.Select(drift => drift.Text).ShouldBe(["Vendor 2 cannot come back: another row has code = B now, which must be unique.", "code of 1 cannot come back: another row has 'A' now, which must be unique."]);
+        reversal.Drift.Select(drift => drift.Text).ShouldBe(["Vendor 2 cannot be restored: another row has code = B now, which must be unique.", "code of 1 cannot be restored: another row has 'A' now, which must be unique."]);
     }
 
     [Fact]

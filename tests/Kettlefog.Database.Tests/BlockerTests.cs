@@ -98,7 +98,7 @@ public abstract class BlockerTests(Engine engine)
         await Refused(Ledger.With(Ledger.Choices(1, 2), "terms", new FieldChoice.Typed("soon")), ErrorCode.InvalidValue, "not a whole number");
         await Refused(Ledger.With(Ledger.Choices(1, 2), "name", new FieldChoice.Typed(new string('x', 41))), ErrorCode.InvalidValue, "allows 40");
         await ledger.MergeAsync(1, 2);
-        await Refused(Ledger.Choices(3, 2), ErrorCode.RecordRetired, "Vendor 2 is retired: it became 1 by merge 1.");
+        await Refused(Ledger.Choices(3, 2), ErrorCode.RecordRetired, "Vendor 2 was merged into 1 (merge 1).");
         await Refused(Ledger.Choices(2, 3), ErrorCode.RecordRetired, "Vendor 2 is retired");
 
         async Task Refused(MergeChoices choices, ErrorCode code, string message)

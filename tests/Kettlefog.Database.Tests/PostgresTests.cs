@@ -161,7 +161,7 @@ public class PostgresTests
     [InlineData("postgres://host:port/books", "cannot be read")]
     [InlineData("postgres://host/books?sslmode=sometimes", "cannot be read")]
     [InlineData("Host=x;Prot=5", "cannot be read")]
-    [InlineData("postgres://kettlefog@127.0.0.1:1/books?connect_timeout=2", "does not answer")]
+    [InlineData("postgres://kettlefog@127.0.0.1:1/books?connect_timeout=2", "is not responding")]
     public async Task An_address_that_leads_nowhere_is_told_without_its_secrets(string address, string message)
     {
         var refusal = await Should.ThrowAsync<KettlefogException>(() => UninitialisedDatabase.CheckMapAsync(address, MapReader.Read(Ledger.Yaml, "ledger.yaml"), default));

@@ -102,7 +102,7 @@ public abstract class ReversalTests(Engine engine)
         (await ledger.Database.Records.FindRedirectAsync("vendor", "3", default))!.Master.ShouldBe("1");
         ledger.File.Count("SELECT COUNT(*) FROM bill WHERE vendor_id = 2").ShouldBe(3);
         ledger.File.Count("SELECT COUNT(*) FROM bill WHERE vendor_id = 3").ShouldBe(0);
-        (await ledger.RefusedAsync(() => ledger.Database.Reversals.PlanAsync(choices, default))).Message.ShouldContain("was taken out of merge 1 already");
+        (await ledger.RefusedAsync(() => ledger.Database.Reversals.PlanAsync(choices, default))).Message.ShouldContain("was already reversed for 2");
         (await ledger.RefusedAsync(() => ledger.Database.Reversals.PlanAsync(choices with { Only = "1" }, default))).Message.ShouldContain("is the master");
         (await ledger.RefusedAsync(() => ledger.Database.Reversals.PlanAsync(choices with { Only = "9" }, default))).Message.ShouldContain("is not a record of merge 1");
 
@@ -121,7 +121,7 @@ public abstract class ReversalTests(Engine engine)
         var merge = await again.Merges.PlanAsync(Ledger.With(Ledger.Choices(1, 2), "phone", new FieldChoice.Typed("01632 960777")), default);
         var number = await again.ApplyAsync(merge);
         ledger.File.Execute("UPDATE vendor SET phone = '01632 960001' WHERE id = 5");
-        (await again.TakeBackAsync(number)).ShouldBe(["phone of 1 cannot come back: another row has '01632 960001' now, which must be unique."]);
+        (await again.TakeBackAsync(number)).ShouldBe(["phone of 1 cannot be restored: another row has '01632 960001' now, which must be unique."]);
         ledger.File.Query("SELECT phone FROM vendor WHERE id IN (1, 5) ORDER BY id").Select(row => row[0]).ShouldBe(["01632 960777", "01632 960001"]);
     }
 
@@ -159,7 +159,7 @@ public abstract class ReversalTests(Engine engine)
         await ledger.MergeAsync(5, 3);
         var refusal = await ledger.RefusedAsync(() => ledger.ReverseAsync(1));
         refusal.Code.ShouldBe(ErrorCode.NotReversible);
-        refusal.Message.ShouldContain("4, 2 must be taken back first");
+        refusal.Message.ShouldContain("4, 2 must be reversed first");
         (await ledger.ReverseAsync(1, withLater: true)).Select(entry => entry.Reverses).ShouldBe([4L, 2L, 1L]);
         await ledger.ReverseAsync(3);
         ledger.File.Dump().ShouldBe(before);
@@ -178,7 +178,7 @@ public abstract class ReversalTests(Engine engine)
 
         await ledger.MergeAsync(Ledger.With(Ledger.Choices(1, 2), "phone", new FieldChoice.Typed("01632 960111")));
         await ledger.MergeAsync(Ledger.With(Ledger.Choices(1, 4), "phone", new FieldChoice.Typed("01632 960222")));
-        (await ledger.RefusedAsync(() => ledger.ReverseAsync(5))).Message.ShouldContain("6 must be taken back first");
+        (await ledger.RefusedAsync(() => ledger.ReverseAsync(5))).Message.ShouldContain("6 must be reversed first");
         await ledger.ReverseAsync(5, withLater: true);
         ledger.File.Dump().ShouldBe(before);
     }
@@ -189,7 +189,7 @@ public abstract class ReversalTests(Engine engine)
         using var ledger = await Ledger.OpenAsync(engine);
         await ledger.MergeAsync(1, 2);
         await ledger.ReverseAsync(1);
-        (await ledger.RefusedAsync(() => ledger.ReverseAsync(1))).Message.ShouldContain("taken back already, by entry 2");
+        (await ledger.RefusedAsync(() => ledger.ReverseAsync(1))).Message.ShouldContain("already reversed, by entry 2");
         (await ledger.RefusedAsync(() => ledger.ReverseAsync(2))).Message.ShouldContain("is a reversal");
         (await ledger.RefusedAsync(() => ledger.ReverseAsync(77))).Code.ShouldBe(ErrorCode.UnknownEntry);
         (await ledger.MergeAsync(1, 2)).Number.ShouldBe(3, "and can be done again by planning anew");

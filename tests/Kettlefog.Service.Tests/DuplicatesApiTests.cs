@@ -48,26 +48,26 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         detail.Pairs.ShouldAllBe(pair => pair.Score > 70 && pair.Evidence.Count > 0 && pair.ComparedByScan);
 
         // One operator at a time.
-        (await _client.ClaimAsync(three.Id)).State.ShouldBe("in-hand");
+        (await _client.ClaimAsync(three.Id)).State.ShouldBe("assigned");
         (await RefusedAsync(() => _other.ClaimAsync(three.Id))).Code.ShouldBe("cluster-taken");
         (await RefusedAsync(() => _other.MarkNonDuplicatesAsync(three.Id, new NonDuplicatesBody(null)))).Status.ShouldBe(409);
         (await _client.ClustersAsync("vendor", assigned: "c.weeks")).Items.Single().Id.ShouldBe(three.Id);
 
         // One of three is another firm.
         var entry = await _client.MarkNonDuplicatesAsync(three.Id, new NonDuplicatesBody(["1005"], "another firm"));
-        entry.Summary.Kind.ShouldBe("kept-apart");
+        entry.Summary.Kind.ShouldBe("non-duplicates");
         entry.Summary.Records.Select(record => record.Key).ShouldBe(["1005", "1003", "1004"], ignoreOrder: true);
         (await ClusterOfAsync("1003")).Id.ShouldBe(three.Id);
         (await _client.ClustersAsync("vendor", record: "1005")).Total.ShouldBe(0);
         (await ScanAsync("vendor")).Report!.Clusters.ShouldBe(scan.Report.Clusters);
         (await ClusterOfAsync("1003")).Records.Select(record => record.Key).ShouldBe(["1003", "1004"]);
         (await _client.FindSimilarAsync("vendor", "1005")).ShouldNotContain(pair => pair.B == "1003" || pair.B == "1004");
-        (await _client.ExplainAsync(new PairBody("vendor", "1003", "1005"))).Notes.ShouldContain(note => note.Contains("kept apart by entry"));
+        (await _client.ExplainAsync(new PairBody("vendor", "1003", "1005"))).Notes.ShouldContain(note => note.Contains("marked as not duplicates"));
         (await _client.ListNonDuplicatesAsync("vendor")).Count.ShouldBe(2);
 
         // And is not, after all.
         await _client.ReopenAsync(new PairBody("vendor", "1005", "1003", "looked again"));
-        (await RefusedAsync(() => _client.ReopenAsync(new PairBody("vendor", "1005", "1003")))).Title.ShouldContain("are not kept apart");
+        (await RefusedAsync(() => _client.ReopenAsync(new PairBody("vendor", "1005", "1003")))).Title.ShouldContain("are not marked as not duplicates");
         await ScanAsync("vendor", "changed");
         (await _client.PairsAsync("vendor")).ShouldContain("1003,1005,");
         (await _client.CheckHistoryAsync()).Faults.ShouldBeEmpty();
@@ -207,7 +207,7 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         (await RefusedAsync(() => _client.ClustersAsync(order: "odd"))).Status.ShouldBe(400);
         (await RefusedAsync(() => _client.FindSimilarAsync("vendor", new SimilarBody(new Dictionary<string, string?> { ["fax"] = "1" })))).Code.ShouldBe("unknown-field");
         (await RefusedAsync(() => _client.FindSimilarAsync("vendor", new SimilarBody(new Dictionary<string, string?>())))).Code.ShouldBe("invalid-value");
-        (await RefusedAsync(() => _client.MarkPairNonDuplicatesAsync(new PairBody("vendor", "1001", "1001")))).Title.ShouldContain("from itself");
+        (await RefusedAsync(() => _client.MarkPairNonDuplicatesAsync(new PairBody("vendor", "1001", "1001")))).Title.ShouldContain("of itself");
         (await RefusedAsync(() => _client.ExplainAsync(new PairBody("vendor", "1001", "77777777")))).Status.ShouldBe(404);
         (await RefusedAsync(() => _client.EvaluateRuleAsync("vendor", new EvaluationBody(null, [])))).Code.ShouldBe("invalid-choice");
 

@@ -17,8 +17,8 @@ export type Job = Schemas["JobView"];
 export type Cluster = Schemas["ClusterView"];
 export type Pair = Schemas["PairView"];
 export type Overview = Schemas["OverviewView"];
-export type MapReading = Schemas["MapReadingView"];
-export type RecordTypeReading = Schemas["RecordTypeReading"];
+export type MapReading = Schemas["MapDetailsView"];
+export type RecordTypeDetails = Schemas["RecordTypeDetails"];
 /** Whether the service works. */
 export interface Health {
   status: string;
@@ -118,7 +118,7 @@ async function follow<T extends object>(
   told: (job: Job) => void,
 ): Promise<T> {
   const first = await started;
-  if (!("toMove" in first)) return first;
+  if (!("totalRows" in first)) return first;
   told(first);
   const job = await end(first.id, told);
   const done = pick(job);
@@ -132,7 +132,7 @@ export const api = {
   signIn: (body: Schemas["SignInBody"]) => answer(http.POST("/api/session", { body })).then(keepAntiForgery),
   signOut: () => answer(http.DELETE("/api/session")),
   map: () => answer(http.GET("/api/map")),
-  mapReading: () => answer(http.GET("/api/map/reading")),
+  mapReading: () => answer(http.GET("/api/map/details")),
   users: () => answer(http.GET("/api/users")),
   addUser: (body: Schemas["NewUser"]) => answer(http.POST("/api/users", { body })),
   tokens: () => answer(http.GET("/api/tokens")),
@@ -172,18 +172,19 @@ export const api = {
     answer(
       http.POST("/api/clusters/{id}/assignment", {
         params: { path: { id } },
-        body: { user, evenIfTaken: false },
+        body: { user, force: false },
       }),
     ),
-  keepApart: (id: number, body: Schemas["KeepApartBody"]) =>
-    answer(http.POST("/api/clusters/{id}/keep-apart", { params: { path: { id } }, body })),
+  keepApart: (id: number, body: Schemas["NonDuplicatesBody"]) =>
+    answer(http.POST("/api/clusters/{id}/non-duplicates", { params: { path: { id } }, body })),
   putOff: (id: number, until: string) =>
-    answer(http.POST("/api/clusters/{id}/put-off", { params: { path: { id } }, body: { until } })),
-  bringBack: (id: number) => answer(http.DELETE("/api/clusters/{id}/put-off", { params: { path: { id } } })),
+    answer(http.POST("/api/clusters/{id}/postponement", { params: { path: { id } }, body: { until } })),
+  bringBack: (id: number) =>
+    answer(http.DELETE("/api/clusters/{id}/postponement", { params: { path: { id } } })),
   reopen: (body: Schemas["PairBody"]) => answer(http.POST("/api/reopenings", { body })),
   explain: (body: Schemas["PairBody"]) => answer(http.POST("/api/explanations", { body })),
   likely: (type: string, key: string) =>
-    answer(http.GET("/api/records/{type}/{key}/likely", { params: { path: { type, key } } })),
+    answer(http.GET("/api/records/{type}/{key}/similar", { params: { path: { type, key } } })),
   rules: (type: string) => answer(http.GET("/api/match-rules/{type}", { params: { path: { type } } })),
   comparableFields: (type: string) =>
     answer(http.GET("/api/match-rules/{type}/fields", { params: { path: { type } } })),

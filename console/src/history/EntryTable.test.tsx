@@ -37,7 +37,7 @@ describe("entries of the history", () => {
       "Merge 7 into 1001 Gannet Chandlery taken back",
       "",
     ],
-    [entryOf({ kind: "kept-apart" }), "Kept apart", "1001, 1002 are not one party", ""],
+    [entryOf({ kind: "non-duplicates" }), "Kept apart", "1001, 1002 are not one party", ""],
     [entryOf({ kind: "reopened" }), "Reopened", "1001, 1002 may be proposed together again", ""],
     [entryOf({ kind: "something-new" }), "something-new", "1001, 1002 may be proposed together again", ""],
   ])("say what was done", (entry, kind, what, state) => {

@@ -5,7 +5,7 @@ import { moment } from "../ui/format";
 const kinds: Record<string, string> = {
   merge: "Merge",
   reversal: "Reversal",
-  "kept-apart": "Kept apart",
+  "non-duplicates": "Kept apart",
   reopened: "Reopened",
 };
 
@@ -25,7 +25,7 @@ export function entryInWords(entry: EntrySummary): string {
       if (entry.only)
         return `${entry.only} taken out of merge ${entry.reverses} into ${master?.key} ${master?.label}`;
       return `Merge ${entry.reverses} into ${master?.key} ${master?.label} taken back`;
-    case "kept-apart":
+    case "non-duplicates":
       return `${keys} are not one party`;
     default:
       return `${keys} may be proposed together again`;

@@ -109,7 +109,7 @@ export function HistoryPage({ map }: { map: MapView }) {
           data={[
             { value: "merge", label: "Merges" },
             { value: "reversal", label: "Reversals" },
-            { value: "kept-apart", label: "Kept apart" },
+            { value: "non-duplicates", label: "Kept apart" },
             { value: "reopened", label: "Reopened" },
           ]}
           value={filter.kind || null}

@@ -50,7 +50,7 @@ function Dialog({ number, needsReason, close }: { number: number; needsReason: b
   const [key, setKey] = useState(() => crypto.randomUUID());
   const plan = useQuery({
     queryKey: ["reversal-plan", number, withLater, takeBack, only, keepLinked],
-    queryFn: () => api.planReversal(number, { withLater, takeBack, only, keepLinked }),
+    queryFn: () => api.planReversal(number, { withLater, undoDrift: takeBack, only, keepLinked }),
     placeholderData: keepPreviousData,
     staleTime: 0,
     gcTime: 0,
@@ -63,8 +63,8 @@ function Dialog({ number, needsReason, close }: { number: number; needsReason: b
           fingerprint: shown.fingerprint,
           reason: reason.trim(),
           withLater,
-          rehearse: false,
-          takeBack,
+          dryRun: false,
+          undoDrift: takeBack,
           only,
           keepLinked,
         },
@@ -87,7 +87,7 @@ function Dialog({ number, needsReason, close }: { number: number; needsReason: b
   const linked =
     plan.data?.reversals
       .map((each) => each.number)
-      .filter((each) => each !== number && !plan.data.standing.includes(each)) ?? [];
+      .filter((each) => each !== number && !plan.data.dependentMerges.includes(each)) ?? [];
   const whyNot =
     plan.data && !plan.isPlaceholderData
       ? needsReason && reason.trim() === ""

@@ -82,7 +82,7 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
       if (requestKey.current.fingerprint !== shown.fingerprint)
         requestKey.current = { fingerprint: shown.fingerprint, key: crypto.randomUUID() };
       return api.merge(
-        { plan: request, fingerprint: shown.fingerprint, reason: reason.trim(), rehearse: false },
+        { plan: request, fingerprint: shown.fingerprint, reason: reason.trim(), dryRun: false },
         requestKey.current.key,
         setJob,
       );
@@ -234,7 +234,7 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
               </Button>
             ))
           ) : (
-            <span className="muted">To clear it: {blocker.clear}</span>
+            <span className="muted">To clear it: {blocker.remedy}</span>
           )}
         </div>
       ))}

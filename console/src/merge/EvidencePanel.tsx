@@ -87,7 +87,7 @@ function Side({ title, evidence, none }: { title: string; evidence: Pair["eviden
             <span className="mark" aria-hidden>
               {marks[each.strength] ?? "·"}
             </span>
-            {each.words} <span className="muted small">{each.strength}</span>
+            {each.text} <span className="muted small">{each.strength}</span>
           </li>
         ))}
       </ul>

@@ -20,7 +20,7 @@ function offer(recordType: string, keys: string[], ofRecordType: string, ofMaste
     ofRecordType,
     ofMaster,
     records,
-    because: "same hull number",
+    reason: "same hull number",
     suggestion: { key: keys[1] ?? "", reasons: ["It was created first: 2015-01-01."] },
     chosen: false,
   };

@@ -72,7 +72,7 @@ export function LinkedOffers({
             <li key={`${offer.recordType} ${offer.records.map((record) => record.key).join(" ")}`}>
               <Checkbox
                 label={`${offer.title}: ${names}`}
-                description={`${offer.because}${offer.suggestion.reasons.length > 0 ? ` · master ${offer.suggestion.key} suggested: ${offer.suggestion.reasons.join(" ")}` : ""}`}
+                description={`${offer.reason}${offer.suggestion.reasons.length > 0 ? ` · master ${offer.suggestion.key} suggested: ${offer.suggestion.reasons.join(" ")}` : ""}`}
                 checked={chosen !== undefined}
                 onChange={(event) =>
                   change(

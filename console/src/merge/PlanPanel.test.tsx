@@ -27,10 +27,10 @@ describe("what will happen", () => {
     const [bills, notes] = plan.moves;
     const collision = {
       values: "number = B1",
-      stays: "100",
-      gone: [{ key: "200", values: {} }],
+      kept: "100",
+      removed: [{ key: "200", values: {} }],
       changes: { amount: "10.30" },
-      along: 2,
+      dependentsMoved: 2,
     };
     if (bills && notes)
       show(<PlanPanel plan={{ ...plan, moves: [{ ...bills, collisions: [collision] }, notes] }} />);

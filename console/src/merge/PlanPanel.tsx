@@ -71,7 +71,7 @@ export function PlanPanel({
                   </td>
                   <td className="number">{move.counts[0]}</td>
                   <td className="number">{move.count}</td>
-                  <td className="number">{move.worth === null ? "" : amount(move.worth)}</td>
+                  <td className="number">{move.amount === null ? "" : amount(move.amount)}</td>
                 </tr>
               ))}
             </tbody>
@@ -109,15 +109,15 @@ export function PlanPanel({
         {collisions.length > 0 && (
           <ul className="body" style={{ margin: 0, paddingLeft: 28 }} aria-label="Rows that collide">
             {collisions.map(({ move, collision }) => (
-              <li key={`${move.reference} ${collision.stays}`}>
-                {move.title}: <strong>{collision.stays}</strong> {done ? "stayed" : "stays"}
+              <li key={`${move.reference} ${collision.kept}`}>
+                {move.title}: <strong>{collision.kept}</strong> {done ? "stayed" : "stays"}
                 {Object.entries(collision.changes)
                   .map(([column, value]) => `, ${column} ${value ? `'${value}'` : "blank"}`)
                   .join("")}
-                ; {collision.gone.map((row) => row.key).join(", ")} {done ? "gave way" : "will give way"} (
+                ; {collision.removed.map((row) => row.key).join(", ")} {done ? "gave way" : "will give way"} (
                 {collision.values} must be unique)
-                {collision.along > 0 &&
-                  `; ${counted(collision.along, "row that hangs", "rows that hang")} on it ${done ? "moved" : "move"} along`}
+                {collision.dependentsMoved > 0 &&
+                  `; ${counted(collision.dependentsMoved, "row that hangs", "rows that hang")} on it ${done ? "moved" : "move"} along`}
                 .
               </li>
             ))}

@@ -47,8 +47,8 @@ export default function OverviewPage({ map }: { map: MapView }) {
           key={job.id}
           what={job.kind === "merge" ? "A great merge is being done:" : "A great merge is being taken back:"}
           how="rows move"
-          done={job.moved}
-          total={job.toMove}
+          done={job.movedRows}
+          total={job.totalRows}
           actor={job.actor}
         />
       ))}
@@ -81,24 +81,27 @@ export default function OverviewPage({ map }: { map: MapView }) {
                   </td>
                   <Count to={queueAddress({ type: type.recordType })} count={type.open} />
                   <Count
-                    to={queueAddress({ type: type.recordType, least: String(type.automatic ?? 100) })}
+                    to={queueAddress({ type: type.recordType, minScore: String(type.automatic ?? 100) })}
                     count={type.certain}
                   />
                   <Count
                     to={queueAddress({
                       type: type.recordType,
-                      ...(type.automatic !== null && { most: String(type.automatic) }),
+                      ...(type.automatic !== null && { maxScore: String(type.automatic) }),
                     })}
                     count={type.open - type.certain}
                   />
-                  <Count to={queueAddress({ type: type.recordType })} count={type.inHand} />
-                  <Count to={queueAddress({ type: type.recordType, state: "put-off" })} count={type.putOff} />
+                  <Count to={queueAddress({ type: type.recordType })} count={type.assigned} />
+                  <Count
+                    to={queueAddress({ type: type.recordType, state: "postponed" })}
+                    count={type.postponed}
+                  />
                   <td className="number">{type.relatedRows.toLocaleString()}</td>
                   <td className="number">{type.amount === null ? "" : amount(type.amount)}</td>
                   <Count to={queueAddress({ type: type.recordType, state: "merged" })} count={type.merged} />
                   <Count
-                    to={queueAddress({ type: type.recordType, state: "kept-apart" })}
-                    count={type.keptApart}
+                    to={queueAddress({ type: type.recordType, state: "non-duplicates" })}
+                    count={type.nonDuplicates}
                   />
                   <td>{type.scannedAt ? since(type.scannedAt) : <span className="muted">never</span>}</td>
                 </tr>
@@ -127,7 +130,11 @@ export default function OverviewPage({ map }: { map: MapView }) {
               <Chart
                 rows={days.map((each) => ({
                   name: day(each.day),
-                  values: { Merged: each.merged, "Kept apart": each.keptApart, "Taken back": each.takenBack },
+                  values: {
+                    Merged: each.merged,
+                    "Kept apart": each.nonDuplicates,
+                    "Taken back": each.reversed,
+                  },
                 }))}
                 series={["Merged", "Kept apart", "Taken back"]}
               />
@@ -148,8 +155,8 @@ export default function OverviewPage({ map }: { map: MapView }) {
                       <tr key={each.day}>
                         <td>{day(each.day)}</td>
                         <td className="number">{each.merged}</td>
-                        <td className="number">{each.keptApart}</td>
-                        <td className="number">{each.takenBack}</td>
+                        <td className="number">{each.nonDuplicates}</td>
+                        <td className="number">{each.reversed}</td>
                       </tr>
                     ))}
                 </tbody>
@@ -208,7 +215,7 @@ function Histogram({ type, title }: { type: TypeOverview; title: string }) {
   const first = type.bands.findIndex((band) => band.clusters > 0);
   const bands = type.bands.slice(Math.min(first, Math.floor(type.review / 5)));
   const behind = (from: number, to: number) =>
-    queueAddress({ type: type.recordType, least: String(from), most: String(to) });
+    queueAddress({ type: type.recordType, minScore: String(from), maxScore: String(to) });
   const line = (percent: number, what: string) => {
     const from = Math.min(95, Math.floor(percent / 5) * 5);
     return { at: String(from), along: (percent - from) / 5, label: `${what} ${percent} %` };

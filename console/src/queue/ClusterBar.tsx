@@ -29,9 +29,8 @@ export function ClusterBar({
   const onward = useMutation({ mutationFn: (where: () => Promise<void>) => where() });
   const busy = keepApart.isPending || putOff.isPending || takeOut.isPending;
   const leftOut = cluster.records.filter((record) => compared.length > 0 && !compared.includes(record.key));
-  const other =
-    cluster.assignedTo !== null && cluster.assignedTo !== session.name ? cluster.assignedTo : null;
-  const decided = cluster.state === "merged" || cluster.state === "kept-apart";
+  const other = cluster.assignee !== null && cluster.assignee !== session.name ? cluster.assignee : null;
+  const decided = cluster.state === "merged" || cluster.state === "non-duplicates";
   const whyNot = decided
     ? `It is decided: ${cluster.state.replace("-", " ")}.`
     : session.role === "viewer"
@@ -58,7 +57,7 @@ export function ClusterBar({
         <span className="muted">
           {counted(cluster.relatedRows, "related row", "related rows")}
           {cluster.amount && ` worth ${amount(cluster.amount)}`}
-          {cluster.assignedTo === session.name
+          {cluster.assignee === session.name
             ? "; you have it in hand"
             : other
               ? `; ${other} has it in hand`

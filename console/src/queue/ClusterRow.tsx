@@ -60,7 +60,7 @@ export const ClusterRow = memo(function ClusterRow({
         </Link>
         <div className="muted small">
           {cluster.records.length > 2 ? `${cluster.records.length} records; ` : ""}
-          {cluster.why}
+          {cluster.summary}
         </div>
       </td>
       <td>{type}</td>
@@ -74,7 +74,8 @@ export const ClusterRow = memo(function ClusterRow({
 
 /** Who has a cluster in hand, or what became of it. */
 function standing(cluster: Cluster): string {
-  if (cluster.assignedTo) return cluster.assignedTo;
-  if (cluster.putOffUntil && cluster.state === "put-off") return `put off until ${day(cluster.putOffUntil)}`;
+  if (cluster.assignee) return cluster.assignee;
+  if (cluster.postponedUntil && cluster.state === "postponed")
+    return `put off until ${day(cluster.postponedUntil)}`;
   return cluster.state === "open" ? "" : cluster.state.replace("-", " ");
 }

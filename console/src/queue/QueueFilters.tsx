@@ -5,9 +5,9 @@ import type { QueueFilter } from "./filter";
 
 const states = [
   { value: "open", label: "Waiting" },
-  { value: "put-off", label: "Put off" },
+  { value: "postponed", label: "Put off" },
   { value: "merged", label: "Merged" },
-  { value: "kept-apart", label: "Kept apart" },
+  { value: "non-duplicates", label: "Kept apart" },
   { value: "all", label: "All" },
 ];
 
@@ -63,8 +63,8 @@ export const QueueFilters = memo(
           min={0}
           max={100}
           hideControls
-          value={filter.least}
-          onChange={(value) => change({ least: String(value) })}
+          value={filter.minScore}
+          onChange={(value) => change({ minScore: String(value) })}
         />
         <NumberInput
           aria-label="Confidence to, in percent"
@@ -73,8 +73,8 @@ export const QueueFilters = memo(
           min={0}
           max={100}
           hideControls
-          value={filter.most}
-          onChange={(value) => change({ most: String(value) })}
+          value={filter.maxScore}
+          onChange={(value) => change({ maxScore: String(value) })}
         />
         <NativeSelect
           aria-label="Order"

@@ -6,22 +6,22 @@ const read = (query: string) => readFilter(new URLSearchParams(query));
 describe("the queue's filter", () => {
   it("stands in the address, and leaves out what is as usual", () => {
     expect(queueAddress()).toBe("/queue");
-    const address = queueAddress({ type: "vendor", who: "me", least: "90", order: "amount" });
-    expect(address).toBe("/queue?type=vendor&who=me&least=90&order=amount");
+    const address = queueAddress({ type: "vendor", who: "me", minScore: "90", order: "amount" });
+    expect(address).toBe("/queue?type=vendor&who=me&minScore=90&order=amount");
     expect(writeFilter(read(address.split("?")[1] ?? "")).toString()).toBe(address.split("?")[1]);
   });
 
   it("asks the service for what it says, and for no impossible percentage", () => {
-    expect(queryOf(read("type=account&who=nobody&least=200&most=80"), "c.weeks")).toEqual({
+    expect(queryOf(read("type=account&who=nobody&minScore=200&maxScore=80"), "c.weeks")).toEqual({
       type: "account",
       state: "open",
       assigned: "",
-      most: 80,
+      maxScore: 80,
       order: "confidence",
     });
-    expect(queryOf(read("who=me&state=put-off"), "c.weeks")).toMatchObject({
+    expect(queryOf(read("who=me&state=postponed"), "c.weeks")).toMatchObject({
       assigned: "c.weeks",
-      state: "put-off",
+      state: "postponed",
     });
   });
 

@@ -5,8 +5,8 @@ export interface QueueFilter {
   type: string;
   state: string;
   who: "anybody" | "nobody" | "me";
-  least: string;
-  most: string;
+  minScore: string;
+  maxScore: string;
   order: string;
 }
 
@@ -14,8 +14,8 @@ const usual: QueueFilter = {
   type: "",
   state: "open",
   who: "anybody",
-  least: "",
-  most: "",
+  minScore: "",
+  maxScore: "",
   order: "confidence",
 };
 
@@ -41,15 +41,15 @@ export function queryOf(filter: QueueFilter, user: string): ClusterQuery {
     const number = Number(text);
     return text !== "" && number >= 0 && number <= 100 ? number : undefined;
   };
-  const least = percent(filter.least);
-  const most = percent(filter.most);
+  const minScore = percent(filter.minScore);
+  const maxScore = percent(filter.maxScore);
   return {
     ...(filter.type && { type: filter.type }),
     state: filter.state,
     ...(filter.who === "nobody" && { assigned: "" }),
     ...(filter.who === "me" && { assigned: user }),
-    ...(least !== undefined && { least }),
-    ...(most !== undefined && { most }),
+    ...(minScore !== undefined && { minScore }),
+    ...(maxScore !== undefined && { maxScore }),
     order: filter.order,
   };
 }

@@ -28,7 +28,7 @@ export function useCluster(comparison: Comparison, session: Session, begin: (fre
       const isLeft = () => taken.current !== cluster.id;
       if (isLeft()) return;
       await api.assign(cluster.id, session.name);
-      if (cluster.assignedTo === session.name) return;
+      if (cluster.assignee === session.name) return;
       tookInHand(cluster.id);
       if (isLeft()) await letGo(cluster.id, queries);
     },
@@ -68,7 +68,7 @@ export function useCluster(comparison: Comparison, session: Session, begin: (fre
     const asked = { ...queryOf(filter, session.name), state: "open", page: 1, size: 20 };
     const waiting = await api.clusters(asked);
     const next = waiting.items.find(
-      (each) => each.id !== id && (each.assignedTo === null || each.assignedTo === session.name),
+      (each) => each.id !== id && (each.assignee === null || each.assignee === session.name),
     );
     if (next) navigate(clusterAddress(next.recordType, next.id, filter));
     else navigate(comparison.queue ? `/queue?${comparison.queue}` : "/queue");
@@ -78,7 +78,7 @@ export function useCluster(comparison: Comparison, session: Session, begin: (fre
     error: id === null ? null : detail.error,
     retry: () => void detail.refetch(),
     // Who has it instead is said by the cluster itself.
-    claimFailed: found && !found.assignedTo && claim.variables?.id === id ? claim.error : null,
+    claimFailed: found && !found.assignee && claim.variables?.id === id ? claim.error : null,
     isClaiming: claim.isPending,
     claimAgain: () => found && claim.mutate(found),
     isReading:

@@ -35,7 +35,7 @@ export function LikelyRecords({ type, id }: { type: RecordType; id: string }) {
                   <Link to={`/records/${type.name}/${encodeURIComponent(pair.b)}`}>
                     {pair.b} {pair.labelB}
                   </Link>
-                  <div className="muted">{pair.inShort}</div>
+                  <div className="muted">{pair.summary}</div>
                 </td>
                 <td className="short">
                   <Link to={compareAddress(type.name, [id, pair.b])} aria-label={`Compare with ${pair.b}`}>

@@ -52,7 +52,7 @@ function Shown({ type, id }: { type: RecordType; id: string }) {
         <div className="note warning">
           <strong>Retired.</strong> This {type.title.toLowerCase()} became{" "}
           <Link to={`/records/${type.name}/${encodeURIComponent(retired.master)}`}>{retired.master}</Link> by{" "}
-          <Link to={`/history/${retired.number}`}>merge {retired.number}</Link>.
+          <Link to={`/history/${retired.merge}`}>merge {retired.merge}</Link>.
         </div>
       )}
       {record.error && <ProblemNote error={record.error} retry={() => record.refetch()} />}

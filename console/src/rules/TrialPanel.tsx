@@ -216,8 +216,8 @@ function Samples({
                   {pair.a} {pair.labelA} <span aria-hidden>|</span> {pair.b} {pair.labelB}
                 </Link>
                 <div className="muted small">
-                  {pair.why}
-                  {line !== undefined && !pair.holds && "; what the rule asks for does not hold"}
+                  {pair.summary}
+                  {line !== undefined && !pair.proposed && "; what the rule asks for does not hold"}
                 </div>
               </td>
             </tr>

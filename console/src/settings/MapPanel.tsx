@@ -1,6 +1,6 @@
 import { Tabs } from "@mantine/core";
 import { useSearchParams } from "react-router";
-import type { MapReading, RecordTypeReading } from "../api/client";
+import type { MapReading, RecordTypeDetails } from "../api/client";
 import { ruleInWords } from "../merge/choices";
 
 /** The map as the service read it, type by type, and what the database lacks for it. */
@@ -55,7 +55,7 @@ function Findings({ findings }: { findings: MapReading["findings"] }) {
   );
 }
 
-function TypeReading({ type }: { type: RecordTypeReading }) {
+function TypeReading({ type }: { type: RecordTypeDetails }) {
   const known = Object.entries(type.columns).map(([what, column]) => `${what}: ${column}`);
   return (
     <div className="map-type">

@@ -5,18 +5,18 @@ import { api, type Job } from "../api/client";
 /** How far a merge or reversal has come that takes long, and the way to stop it. */
 export function JobBar({ job, what }: { job: Job; what: string }) {
   const [stopping, setStopping] = useState(false);
-  const share = job.toMove === 0 ? 0 : Math.round((100 * job.moved) / job.toMove);
+  const share = job.totalRows === 0 ? 0 : Math.round((100 * job.movedRows) / job.totalRows);
   const said =
-    job.toMove === 0
+    job.totalRows === 0
       ? `${what}: looking at the records…`
-      : `${what}: ${job.moved.toLocaleString()} of ${job.toMove.toLocaleString()} rows`;
+      : `${what}: ${job.movedRows.toLocaleString()} of ${job.totalRows.toLocaleString()} rows`;
   return (
     <div className="job" role="status">
       <span>{stopping ? "Stopping; nothing will be changed…" : said}</span>
       <Progress
         aria-label={said}
-        value={job.toMove === 0 ? 100 : share}
-        animated={job.toMove === 0}
+        value={job.totalRows === 0 ? 100 : share}
+        animated={job.totalRows === 0}
         style={{ flex: 1, minWidth: 120 }}
       />
       <Button

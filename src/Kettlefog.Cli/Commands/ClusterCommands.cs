@@ -204,9 +204,9 @@ internal static class ClusterCommands
     private static void Head(Printer page, ClusterView cluster)
     {
         page.Line($"Cluster {cluster.Id}, {cluster.RecordType}: {Percent(cluster.Confidence)} (weakest pair {Percent(cluster.Weakest)}), {cluster.State.Replace('-', ' ')}"
-            + (cluster.Assignee is { } user ? $" by {user}" : "")
+            + (cluster.Assignee is { } user ? $", assigned to {user}" : "")
             + (cluster.PostponedUntil is { } until ? $" until {until:yyyy-MM-dd}" : "")
-            + $"; {cluster.RelatedRows} related rows{(cluster.Amount is { } amount ? $" worth {amount}" : "")}.");
+            + $"; {cluster.RelatedRows} related rows{(cluster.Amount is { } amount ? $", amount {amount}" : "")}.");
         page.Table(new Grid(["Key", "Record"], [.. cluster.Records.Select(record => (IReadOnlyList<string?>)[record.Key, record.Label])]));
     }
 }

@@ -82,7 +82,7 @@ internal sealed class FurtherDrafter(DraftedType type, IReadOnlyList<DraftedType
 
         if (lines.Count == 0)
             return;
-        page.Line(2, "linked:", "offered to be merged along, and never done unasked");
+        page.Line(2, "linked:", "offered as linked merges, never done unasked");
         foreach (var line in lines.DistinctBy(line => line.Split(':')[0]))
             page.Line(3, line);
     }

@@ -178,7 +178,7 @@ public sealed record MergePlan(
             Linked = linked,
             Blockers = [.. Blockers, .. linked.SelectMany(plan => plan.Blockers.Select(blocker => new Blocker(
                 $"{plan.Type.Title} {plan.Master.Key}: {blocker.Message}",
-                blocker.Clearings.Count == 0 ? blocker.Remedy : "Merge them on their own first, where that can be chosen, or leave them out of what is merged along.")))],
+                blocker.Clearings.Count == 0 ? blocker.Remedy : "Merge them on their own first, where that can be chosen, or leave them out of the linked merges.")))],
             Fingerprint = Fingerprint.Of([Fingerprint, .. linked.Select(plan => plan.Fingerprint)]),
         };
     }

@@ -64,7 +64,7 @@ public sealed record SingleReversal(
             }
 
             fetched.AddRange(rows.Elsewhere
-                .Where(key => Found($"{rows.Step}.{key}", ", and stays there.", $"{rows.Title} {key} points at another record now", $"it goes back to {rows.From}").Undone)
+                .Where(key => Found($"{rows.Step}.{key}", ", and stays there.", $"{rows.Title} {key} points at another record now", $"it returns to {rows.From}").Undone)
                 .Select(key => (rows, key)));
             foreach (var key in rows.Deleted)
                 Found($"{rows.Step}.{key}", ".", $"{rows.Title} {key} has been deleted since", null);
@@ -140,7 +140,7 @@ public sealed record ReversalPlan(
             foreach (var id in choices.UndoDrift.Order(StringComparer.Ordinal))
                 digest.Add(id);
         });
-        builder.Part("Later merges were made or taken back.", digest =>
+        builder.Part("Later merges were made or reversed.", digest =>
         {
             foreach (var reversal in reversals)
                 digest.Add(reversal.Snapshot.Merge.Number);

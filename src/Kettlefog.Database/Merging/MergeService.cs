@@ -55,7 +55,7 @@ public sealed class MergeService
     private async Task<MergeOutcome> MergeOnceAsync(MergeRequest request, CancellationToken cancellationToken)
     {
         if (_context.Engine.IsUninitialised && !request.DryRun)
-            throw new KettlefogException(ErrorCode.NotInitialised, $"The database {_context.Engine.DisplayName} does not have Kettlefog's tables yet, in which a merge is kept so that it can be taken back.", "Create them with 'kettlefog service init'.");
+            throw new KettlefogException(ErrorCode.NotInitialised, $"The database {_context.Engine.DisplayName} does not have Kettlefog's tables yet, which it needs to reverse a merge.", "Create them with 'kettlefog service init'.");
         await using var session = await _context.OpenWriteAsync(cancellationToken);
         var idempotency = new IdempotencyStore(session, request.Audit.Actor, request.IdempotencyKey, request.Fingerprint, request.Audit.Reason);
         if (await idempotency.FindAsync(cancellationToken) is { } earlier)

@@ -26,7 +26,7 @@ internal sealed class MergeParts(JournalStore journal, CheckedMap map, RecordTyp
         }
 
         if (partlyReversed.TryGetValue(key, out var entry))
-            throw new KettlefogException(ErrorCode.NotReversible, $"{key} was taken out of merge {number} already, by entry {entry}.", "Look at that entry.");
+            throw new KettlefogException(ErrorCode.NotReversible, $"Merge {number} was already reversed for {key}, by entry {entry}.", "Look at that entry.");
         foreach (var move in details.Moves)
         {
             if (move.Collisions?.FirstOrDefault(each => each.Changes.Count > 0 && each.Removed.Any(gone => Holds(move, gone, index))) is { } combined)

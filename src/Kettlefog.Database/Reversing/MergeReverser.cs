@@ -400,7 +400,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
                 cancellationToken);
             counter.Add(back);
             if (back != rows.Intact)
-                throw new KettlefogException(ErrorCode.ProofFailed, $"{back} rows of {step.Table} went back instead of {rows.Intact}.", "Everything was rolled back.");
+                throw new KettlefogException(ErrorCode.ProofFailed, $"{back} rows of {step.Table} returned instead of {rows.Intact}.", "Everything was rolled back.");
             return;
         }
 
@@ -422,7 +422,7 @@ internal sealed class MergeReverser(Session session, CheckedMap map, TimeProvide
         }
 
         if (returned != rows.Intact)
-            throw new KettlefogException(ErrorCode.ProofFailed, $"{returned} rows of {step.Table} went back instead of {rows.Intact}.", "Everything was rolled back.");
+            throw new KettlefogException(ErrorCode.ProofFailed, $"{returned} rows of {step.Table} returned instead of {rows.Intact}.", "Everything was rolled back.");
     }
 
     private async Task<Dictionary<string, decimal>> ControlTotalsAsync(SingleReversal reversal, CancellationToken cancellationToken)

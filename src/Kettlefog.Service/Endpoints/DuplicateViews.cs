@@ -75,7 +75,7 @@ internal static class DuplicateViews
     public static ClusterView Of(Cluster cluster, IReadOnlyDictionary<string, string> labels) => new(
         cluster.Id,
         cluster.RecordType,
-        cluster.State == ClusterState.Open && cluster.Assignee is not null ? "in-hand" : EnumName.Of(cluster.State),
+        cluster.State == ClusterState.Open && cluster.Assignee is not null ? "assigned" : EnumName.Of(cluster.State),
         cluster.Rule,
         Percent(cluster.Confidence),
         Percent(cluster.Weakest),

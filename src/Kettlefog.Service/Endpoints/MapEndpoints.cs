@@ -15,7 +15,7 @@ internal static class MapEndpoints
     {
         var group = api.MapGroup("/map").WithTags("map");
         group.MapGet("", (OperationalDatabase database) => Views.Of(database.Map)).WithName("readMap").WithSummary("Read the parts of the record map that clients need.");
-        group.MapGet("reading", (OperationalDatabase database, MapWatch watch) => Of(database.Map, database.DisplayName, watch.Report)).WithName("readMapDetails").WithSummary("Read the whole record map, with the findings of its check.");
+        group.MapGet("details", (OperationalDatabase database, MapWatch watch) => Of(database.Map, database.DisplayName, watch.Report)).WithName("readMapDetails").WithSummary("Read the whole record map, with the findings of its check.");
         group.MapGet("schema", () => Results.Text(MapReader.JsonSchema, "application/schema+json")).WithName("readMapSchema").WithSummary("Read the JSON Schema of record maps.");
     }
 

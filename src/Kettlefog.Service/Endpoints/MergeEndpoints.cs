@@ -115,7 +115,7 @@ internal static class MergeEndpoints
             foreach (var each in repeated ? [] : result.Entries)
             {
                 log.LogInformation(
-                    "Reversal {Number}: merge {Reverses} of type {RecordType} into {Master} taken back, {Rows} rows returned, by {Actor}",
+                    "Reversal {Number}: merge {Reverses} of type {RecordType} into {Master} reversed, {Rows} rows returned, by {Actor}",
                     each.Number,
                     each.Reverses,
                     each.RecordType,

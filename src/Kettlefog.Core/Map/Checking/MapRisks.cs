@@ -74,7 +74,7 @@ public static class MapRisks
                     else if (moves)
                         yield return Advice(path, $"Rows of '{table.Name}' change with those of '{reference.Table}' that are reassigned, by a foreign key of the database.", "Nothing is to be done: they follow back with the reversal.");
                     if (reference.Collision != CollisionPolicy.Block && key.OnDelete != KeyAction.Refuse)
-                        yield return Advice(path, $"Rows of '{table.Name}' would {(key.OnDelete == KeyAction.Cascade ? "be deleted with" : "come off")} rows of '{reference.Table}' that give way, by a foreign key of the database.", "Nothing is to be done: a merge moves them to the row that stays first.");
+                        yield return Advice(path, $"Rows of '{table.Name}' would {(key.OnDelete == KeyAction.Cascade ? "be deleted with" : "come off")} rows of '{reference.Table}' that are removed in a conflict, by a foreign key of the database.", "Nothing is to be done: a merge moves them to the row that stays first.");
                 }
             }
         }
@@ -87,11 +87,11 @@ public static class MapRisks
                 {
                     var path = Identifiers.Same(name, type.Table) ? "table" : $"references.{type.References.FirstOrDefault(reference => Identifiers.Same(reference.Table, name))?.Name}";
                     if (trigger.Writes is null)
-                        yield return Risk(path, $"The trigger '{trigger.Name}' of '{name}' runs when rows are merged, and what it does cannot be read here.", "Find out whether it writes anywhere: a reversal takes back only what a merge wrote itself.");
+                        yield return Risk(path, $"The trigger '{trigger.Name}' of '{name}' runs when rows are merged, and what it does cannot be read here.", "Find out whether it writes anywhere: a reversal undoes only what a merge wrote itself.");
                     else if (trigger.Writes.Where(written => !Identifiers.Same(written, name)).ToList() is { Count: > 0 } elsewhere)
                         yield return Risk(path, $"The trigger '{trigger.Name}' of '{name}' runs when rows are merged, and writes to {string.Join(", ", elsewhere.Select(each => $"'{each}'"))}.", "Make sure that this may happen twice, once with the merge and once with its reversal: what the trigger wrote is not taken back.");
                     else if (trigger.ChangesItsRow || trigger.Writes.Count > 0)
-                        yield return Risk(path, $"The trigger '{trigger.Name}' of '{name}' changes the rows that are merged.", "What it sets is set anew by a reversal, and does not come back as it was.");
+                        yield return Risk(path, $"The trigger '{trigger.Name}' of '{name}' changes the rows that are merged.", "A reversal sets it again, and does not restore it as it was.");
                 }
             }
         }

@@ -403,7 +403,7 @@ internal sealed class ClusterStore(Session session)
     private static Sql Numbers(IReadOnlyList<long> numbers) => Sql.Join(", ", numbers.Select(number => Sql.Of($"{number}")));
 
     private static KettlefogException Taken(Cluster cluster) => cluster.State is ClusterState.Open or ClusterState.Postponed
-        ? new KettlefogException(ErrorCode.ClusterTaken, $"{cluster.Assignee} has cluster {cluster.Id} in hand.", "Choose another one, or ask for it to be reassigned.")
+        ? new KettlefogException(ErrorCode.ClusterTaken, $"Cluster {cluster.Id} is assigned to {cluster.Assignee}.", "Choose another one, or ask for it to be reassigned.")
         : new KettlefogException(ErrorCode.ClusterTaken, $"Cluster {cluster.Id} is decided: {EnumName.Of(cluster.State).Replace('-', ' ')}.", "Look at the history for what was done.");
 
     private static Cluster Read(RowReader row) => new(
