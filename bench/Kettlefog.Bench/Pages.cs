@@ -14,7 +14,10 @@ internal static class Pages
         await using var service = await RunningService.StartAsync(8800);
         var client = service.Client;
         var total = (await client.SearchAsync("vendor")).Total;
-        Console.WriteLine($"What the pages ask for, with {total} vendors, median (95th percentile) of {Rounds}; at most {MostAllowed:0} ms is allowed:");
+        Console.WriteLine(
+            $"What the pages ask for, with {total} vendors, median (95th percentile) of {Rounds}; at most "
+                + $"{MostAllowed:0} ms is allowed:"
+        );
         (string Name, Func<Task> Call)[] calls =
         [
             ("list, first page", () => client.SearchAsync("vendor")),
@@ -25,7 +28,9 @@ internal static class Pages
             ("search, nothing found", () => client.SearchAsync("vendor", "nobody has this")),
             ("one record", () => client.RecordAsync("vendor", "1001")),
             ("its bills", () => client.RelatedAsync("vendor", "1001", "bills")),
-            ("compare and plan, three vendors", () => client.PlanAsync(new PlanRequest("vendor", "1003", ["1004", "1005"]))),
+            ("compare and plan, three vendors", () =>
+                client.PlanAsync(new PlanRequest("vendor", "1003", ["1004", "1005"]))
+            ),
             ("history", () => client.HistoryAsync()),
         ];
         var met = true;
@@ -37,7 +42,10 @@ internal static class Pages
             for (var round = 0; round < Rounds; round++)
                 await times.MeasureAsync(call);
             met &= times.P95 <= MostAllowed;
-            Console.WriteLine($"  {name,-34}{times.Median,8:0.0} ms ({times.P95:0.0} ms){(times.P95 <= MostAllowed ? "" : "  TOO SLOW")}");
+            Console.WriteLine(
+                $"  {name, -34}{times.Median, 8:0.0} ms ({times.P95:0.0} "
+                    + $"ms){(times.P95 <= MostAllowed ? "" : "  TOO SLOW")}"
+            );
         }
 
         return met;

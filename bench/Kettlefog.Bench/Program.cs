@@ -13,7 +13,9 @@ foreach (var name in wanted)
         "pages" => await Pages.RunAsync(),
         "duplicates" => await Duplicates.RunAsync(100_000, 8, byHand: true),
         "million" => await Duplicates.RunAsync(1_000_000, 90, byHand: false),
-        _ => throw new ArgumentException($"There is no benchmark '{name}': write merge, engine, pages, duplicates or million."),
+        _ => throw new ArgumentException(
+            $"There is no benchmark '{name}': write merge, engine, pages, duplicates or million."
+        ),
     };
 }
 

@@ -18,8 +18,11 @@ internal static class SmallMerge
 
     private static readonly (string Table, string Column, string Key)[] References =
     [
-        ("purchase_order", "vendor_id", "po_id"), ("vendor_bill", "vendor_id", "bill_id"), ("payment", "vendor_id", "payment_id"),
-        ("note", "subject_id", "note_id"), ("activity", "subject_id", "activity_id"),
+        ("purchase_order", "vendor_id", "po_id"),
+        ("vendor_bill", "vendor_id", "bill_id"),
+        ("payment", "vendor_id", "payment_id"),
+        ("note", "subject_id", "note_id"),
+        ("activity", "subject_id", "activity_id"),
     ];
 
     /// <summary>
@@ -66,10 +69,16 @@ internal static class SmallMerge
         }
 
         var ratio = api.Median / byHand.Median;
-        Console.WriteLine($"A merge of two vendors with 10 related rows each, journal mode {journalMode}, {Rounds} times each, median (95th percentile):");
-        Console.WriteLine($"  by hand, one transaction   {byHand.Median,8:0.00} ms ({byHand.P95:0.00} ms)");
-        Console.WriteLine($"  through the API            {api.Median,8:0.00} ms ({api.P95:0.00} ms)");
-        Console.WriteLine($"  ratio                      {ratio,8:0.00}    {(journalMode == "DELETE" ? $"(at most {MostAllowed} is allowed)" : "(for comparison)")}");
+        Console.WriteLine(
+            $"A merge of two vendors with 10 related rows each, journal mode {journalMode}, {Rounds} times "
+                + "each, median (95th percentile):"
+        );
+        Console.WriteLine($"  by hand, one transaction   {byHand.Median, 8:0.00} ms ({byHand.P95:0.00} ms)");
+        Console.WriteLine($"  through the API            {api.Median, 8:0.00} ms ({api.P95:0.00} ms)");
+        Console.WriteLine(
+            $"  ratio                      {ratio, 8:0.00}    "
+                + $"{(journalMode == "DELETE" ? $"(at most {MostAllowed} is allowed)" : "(for comparison)")}"
+        );
         return ratio;
     }
 
@@ -80,15 +89,38 @@ internal static class SmallMerge
         for (var number = 0; number < 4 * (WarmUp + Rounds); number++)
         {
             var id = 100_000L + number;
-            Execute(connection, "INSERT INTO vendor (vendor_id, vendor_no, name, legal_entity, currency, category, phone, source, created_at, changed_at) VALUES (?1, 'N' || ?1, 'Bench ' || ?1, 'SHT', 'GBP', 'fuel', CASE ?1 % 2 WHEN 1 THEN '01632 960100' END, 'clerk', '2020-01-01T00:00:00Z', '2021-01-01T00:00:00Z')", id);
+            Execute(
+                connection,
+                "INSERT INTO vendor (vendor_id, vendor_no, name, legal_entity, currency, category, phone, "
+                    + "source, created_at, changed_at) VALUES (?1, 'N' || ?1, 'Bench ' || ?1, 'SHT', 'GBP', 'fuel', "
+                    + "CASE ?1 % 2 WHEN 1 THEN '01632 960100' END, 'clerk', '2020-01-01T00:00:00Z', "
+                    + "'2021-01-01T00:00:00Z')",
+                id
+            );
             for (var row = 0; row < 2; row++)
             {
                 var key = (id * 10) + row;
-                Execute(connection, "INSERT INTO purchase_order VALUES (?2, ?1, 'B' || ?2, '2024-01-01', 10.5, 'closed', 'c')", id, key);
-                Execute(connection, "INSERT INTO vendor_bill VALUES (?2, ?1, 'B' || ?2, '2024-01-01', '2024-02-01', 10.5, 0, 'paid', NULL)", id, key);
+                Execute(
+                    connection,
+                    "INSERT INTO purchase_order VALUES (?2, ?1, 'B' || ?2, '2024-01-01', 10.5, 'closed', 'c')",
+                    id,
+                    key
+                );
+                Execute(
+                    connection,
+                    "INSERT INTO vendor_bill VALUES (?2, ?1, 'B' || ?2, '2024-01-01', '2024-02-01', 10.5, 0, "
+                        + "'paid', NULL)",
+                    id,
+                    key
+                );
                 Execute(connection, "INSERT INTO payment VALUES (?2, ?1, '2024-01-01', 10.5, 'card', NULL)", id, key);
                 Execute(connection, "INSERT INTO note VALUES (?2, 'vendor', ?1, '2024-01-01', 'c', 'a note')", id, key);
-                Execute(connection, "INSERT INTO activity VALUES (?2, 'vendor', ?1, 'call', 'a call', '2024-01-01', NULL, 'c')", id, key);
+                Execute(
+                    connection,
+                    "INSERT INTO activity VALUES (?2, 'vendor', ?1, 'call', 'a call', '2024-01-01', NULL, 'c')",
+                    id,
+                    key
+                );
             }
         }
 
@@ -101,14 +133,40 @@ internal static class SmallMerge
         foreach (var (table, column, key) in References)
         {
             var polymorphic = column == "subject_id" ? " AND subject_type = 'vendor'" : "";
-            Execute(connection, $"INSERT INTO undo SELECT ?2, '{table}', {key}, '{column}', {column} FROM {table} WHERE {column} = ?1{polymorphic}", duplicate, master);
-            Execute(connection, $"UPDATE {table} SET {column} = ?2 WHERE {column} = ?1{polymorphic}", duplicate, master);
+            Execute(
+                connection,
+                $"INSERT INTO undo SELECT ?2, '{table}', {key}, '{column}', {column} FROM {table} WHERE "
+                    + $"{column} = ?1{polymorphic}",
+                duplicate,
+                master
+            );
+            Execute(
+                connection,
+                $"UPDATE {table} SET {column} = ?2 WHERE {column} = ?1{polymorphic}",
+                duplicate,
+                master
+            );
         }
 
-        Execute(connection, "INSERT INTO undo SELECT ?2, 'vendor', vendor_id, 'status', status FROM vendor WHERE vendor_id = ?1", duplicate, master);
+        Execute(
+            connection,
+            "INSERT INTO undo SELECT ?2, 'vendor', vendor_id, 'status', status FROM vendor WHERE vendor_id = ?1",
+            duplicate,
+            master
+        );
         Execute(connection, "UPDATE vendor SET status = 'merged' WHERE vendor_id = ?1", duplicate);
-        Execute(connection, "INSERT INTO undo SELECT ?1, 'vendor', vendor_id, 'phone', phone FROM vendor WHERE vendor_id = ?1", master);
-        Execute(connection, "UPDATE vendor SET phone = (SELECT phone FROM vendor WHERE vendor_id = ?1) WHERE vendor_id = ?2 AND phone IS NULL", duplicate, master);
+        Execute(
+            connection,
+            "INSERT INTO undo SELECT ?1, 'vendor', vendor_id, 'phone', phone FROM vendor WHERE vendor_id = ?1",
+            master
+        );
+        Execute(
+            connection,
+            "UPDATE vendor SET phone = (SELECT phone FROM vendor WHERE vendor_id = ?1) WHERE vendor_id = ?2 "
+                + "AND phone IS NULL",
+            duplicate,
+            master
+        );
         transaction.Commit();
     }
 

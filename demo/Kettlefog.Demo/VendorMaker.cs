@@ -78,18 +78,27 @@ internal sealed class VendorMaker(Random random)
             Id = id,
             Name = name,
             LegalEntity = random.Next(4) == 0 ? "SBY" : "SHT",
-            Currency = place.Country == "NO" ? "NOK" : euro ? "EUR" : "GBP",
+            Currency =
+                place.Country == "NO" ? "NOK"
+                : euro ? "EUR"
+                : "GBP",
             Category = category,
             TaxNumber = Chance(0.8) ? $"{place.Country}{random.Next(100_000_000, 999_999_999)}" : null,
             ContactPerson = Chance(0.7) ? Pick(Words.People) : null,
             Email = Chance(0.85) ? $"{Pick("office", "accounts", "info", "sales")}@{host}.example" : null,
             Phone = Chance(0.9) ? $"01632 960{random.Next(0, 1000):000}" : null,
             Street = $"{random.Next(1, 120)} {Pick(Words.Streets).Full}",
-            Postcode = place.Postcode.Length == 3 ? $"{place.Postcode} {random.Next(1, 10)}{(char)('A' + random.Next(20))}{(char)('A' + random.Next(20))}" : place.Postcode,
+            Postcode =
+                place.Postcode.Length == 3
+                    ? $"{place.Postcode} "
+                        + $"{random.Next(1, 10)}{(char)('A' + random.Next(20))}{(char)('A' + random.Next(20))}"
+                    : place.Postcode,
             City = place.City,
             Country = place.Country,
             Website = Chance(0.4) ? $"https://{host}.example" : null,
-            BankAccount = Chance(0.7) ? $"XX{random.Next(10, 99)}SALT{random.Next(0, 100_000_000):00000000}{random.Next(0, 1_000_000):000000}" : null,
+            BankAccount = Chance(0.7)
+                ? $"XX{random.Next(10, 99)}SALT{random.Next(0, 100_000_000):00000000}{random.Next(0, 1_000_000):000000}"
+                : null,
             PaymentTermsDays = Pick(14, 30, 30, 30, 45, 60),
             CreditLimit = Chance(0.5) ? random.Next(5, 200) * 500m : null,
             Remark = Chance(0.3) ? Pick(Words.Notes) : null,
@@ -115,7 +124,10 @@ internal sealed class VendorMaker(Random random)
             TradingName = Chance(0.2) ? original.Name : null,
             TaxNumber = Chance(0.4) ? null : original.TaxNumber,
             ContactPerson = Chance(0.5) ? Pick(Words.People) : original.ContactPerson,
-            Email = Chance(0.3) ? null : Chance(0.4) ? original.Email?.Replace("office@", "orders@", StringComparison.Ordinal) : original.Email,
+            Email =
+                Chance(0.3) ? null
+                : Chance(0.4) ? original.Email?.Replace("office@", "orders@", StringComparison.Ordinal)
+                : original.Email,
             Phone = Chance(0.25) ? null : OtherPhone(original.Phone),
             Phone2 = Chance(0.2) ? $"01632 960{random.Next(0, 1000):000}" : null,
             Street = Chance(0.15) ? null : street,
@@ -165,14 +177,15 @@ internal sealed class VendorMaker(Random random)
         };
     }
 
-    private string? OtherPhone(string? phone) => phone is null
-        ? null
-        : random.Next(3) switch
-        {
-            0 => phone,
-            1 => "+44 " + phone[1..],
-            _ => phone.Replace(" ", "", StringComparison.Ordinal),
-        };
+    private string? OtherPhone(string? phone) =>
+        phone is null
+            ? null
+            : random.Next(3) switch
+            {
+                0 => phone,
+                1 => "+44 " + phone[1..],
+                _ => phone.Replace(" ", "", StringComparison.Ordinal),
+            };
 
     private static string Plain(string name) =>
         new([.. name.ToLowerInvariant().Replace("å", "a").Replace("ø", "o").Where(char.IsAsciiLetterLower)]);

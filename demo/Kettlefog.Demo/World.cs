@@ -36,7 +36,11 @@ internal sealed class World
     /// <param name="seed">The seed.</param>
     public static void Make(string file, int vendors, int seed)
     {
-        var connectionString = new SqliteConnectionStringBuilder { DataSource = file, Pooling = false }.ConnectionString;
+        var connectionString = new SqliteConnectionStringBuilder
+        {
+            DataSource = file,
+            Pooling = false,
+        }.ConnectionString;
         using var connection = new SqliteConnection(connectionString);
         connection.Open();
         using (var schema = connection.CreateCommand())
@@ -81,68 +85,92 @@ internal sealed class World
     /// <summary>The copies that the first page and the instructions speak of.</summary>
     private void Showcase()
     {
-        var gannet = Add(_maker.Make(_nextVendor) with
-        {
-            Name = "Gannet Chandlery Ltd",
-            Category = "chandler",
-            LegalEntity = "SHT",
-            Currency = "GBP",
-            TaxNumber = "GB404118207",
-            Email = "office@gannet-chandler.example",
-            Phone = "01632 960118",
-            Street = "12 Fish Street",
-            Postcode = "SM1 4QD",
-            City = "Saltmarrow",
-            Country = "GB",
-            ContactPerson = "Maud Tilling",
-            PaymentTermsDays = 30,
-            BankAccount = "XX29SALT00418207000118",
-            Website = null,
-            Remark = "Prefers bills by e-mail.",
-            Source = "clerk",
-            Buyer = "m.tilling",
-            Created = new DateTime(2015, 4, 13, 9, 20, 0, DateTimeKind.Utc),
-            Changed = new DateTime(2024, 11, 5, 15, 2, 0, DateTimeKind.Utc),
-        });
-        Add(gannet with
-        {
-            Id = _nextVendor,
-            Name = "Gannett Chandlery Limited",
-            TaxNumber = null,
-            Email = "orders@gannet-chandler.example",
-            Phone = "+44 1632 960118",
-            Phone2 = "01632 960733",
-            Street = "12 Fish St.",
-            ContactPerson = "M. Tilling",
-            BankAccount = null,
-            Website = "https://gannet-chandler.example",
-            PaymentTermsDays = 14,
-            Source = "import 2021",
-            Buyer = "c.weeks",
-            Remark = "Took over the stock of Marram Ship Stores in 2022; asks for separate bills for the boatyard shop.",
-            Created = new DateTime(2021, 6, 30, 2, 0, 0, DateTimeKind.Utc),
-            Changed = new DateTime(2025, 8, 19, 10, 41, 0, DateTimeKind.Utc),
-        });
-        var fuel = Add(_maker.Make(_nextVendor) with
-        {
-            Name = "Brackwater Marine Fuels",
-            Category = "fuel",
-            LegalEntity = "SHT",
-            Currency = "GBP",
-            City = "Brackwater",
-            Country = "GB",
-            Postcode = "SM4 1AA",
-            Street = "3 Quayside Road",
-            Phone = "01632 960200",
-            Email = "accounts@brackwater-fuel.example",
-            TaxNumber = "GB551200934",
-            Created = new DateTime(2016, 2, 1, 8, 0, 0, DateTimeKind.Utc),
-        });
+        var gannet = Add(
+            _maker.Make(_nextVendor) with
+            {
+                Name = "Gannet Chandlery Ltd",
+                Category = "chandler",
+                LegalEntity = "SHT",
+                Currency = "GBP",
+                TaxNumber = "GB404118207",
+                Email = "office@gannet-chandler.example",
+                Phone = "01632 960118",
+                Street = "12 Fish Street",
+                Postcode = "SM1 4QD",
+                City = "Saltmarrow",
+                Country = "GB",
+                ContactPerson = "Maud Tilling",
+                PaymentTermsDays = 30,
+                BankAccount = "XX29SALT00418207000118",
+                Website = null,
+                Remark = "Prefers bills by e-mail.",
+                Source = "clerk",
+                Buyer = "m.tilling",
+                Created = new DateTime(2015, 4, 13, 9, 20, 0, DateTimeKind.Utc),
+                Changed = new DateTime(2024, 11, 5, 15, 2, 0, DateTimeKind.Utc),
+            }
+        );
+        Add(
+            gannet with
+            {
+                Id = _nextVendor,
+                Name = "Gannett Chandlery Limited",
+                TaxNumber = null,
+                Email = "orders@gannet-chandler.example",
+                Phone = "+44 1632 960118",
+                Phone2 = "01632 960733",
+                Street = "12 Fish St.",
+                ContactPerson = "M. Tilling",
+                BankAccount = null,
+                Website = "https://gannet-chandler.example",
+                PaymentTermsDays = 14,
+                Source = "import 2021",
+                Buyer = "c.weeks",
+                Remark =
+                    "Took over the stock of Marram Ship Stores in 2022; asks for separate bills for the boatyard shop.",
+                Created = new DateTime(2021, 6, 30, 2, 0, 0, DateTimeKind.Utc),
+                Changed = new DateTime(2025, 8, 19, 10, 41, 0, DateTimeKind.Utc),
+            }
+        );
+        var fuel = Add(
+            _maker.Make(_nextVendor) with
+            {
+                Name = "Brackwater Marine Fuels",
+                Category = "fuel",
+                LegalEntity = "SHT",
+                Currency = "GBP",
+                City = "Brackwater",
+                Country = "GB",
+                Postcode = "SM4 1AA",
+                Street = "3 Quayside Road",
+                Phone = "01632 960200",
+                Email = "accounts@brackwater-fuel.example",
+                TaxNumber = "GB551200934",
+                Created = new DateTime(2016, 2, 1, 8, 0, 0, DateTimeKind.Utc),
+            }
+        );
         Add(_maker.Copy(fuel, _nextVendor) with { Name = "BRACKWATER MARINE FUELS LTD", Source = "bank feed" });
         Add(_maker.Copy(fuel, _nextVendor) with { Name = "Brackwater Marin Fuels", Source = "web form" });
-        var collides = Add(_maker.Make(_nextVendor) with { Name = "Skerry Mast & Rigging", Category = "rigger", LegalEntity = "SHT", Currency = "GBP" });
+        var collides = Add(
+            _maker.Make(_nextVendor) with
+            {
+                Name = "Skerry Mast & Rigging",
+                Category = "rigger",
+                LegalEntity = "SHT",
+                Currency = "GBP",
+            }
+        );
         Add(_maker.Copy(collides, _nextVendor) with { Name = "Skerry Mast and Rigging" });
-        var differs = Add(_maker.Make(_nextVendor) with { Name = "Oskarssen Dredging AS", Category = "dredging", LegalEntity = "SHT", Currency = "NOK", Country = "NO" });
+        var differs = Add(
+            _maker.Make(_nextVendor) with
+            {
+                Name = "Oskarssen Dredging AS",
+                Category = "dredging",
+                LegalEntity = "SHT",
+                Currency = "NOK",
+                Country = "NO",
+            }
+        );
         Add(_maker.Copy(differs, _nextVendor) with { Name = "Oskarssen Dredging A/S", Currency = "EUR" });
     }
 
@@ -152,14 +180,35 @@ internal sealed class World
         _vendors.Add(vendor);
         Insert(
             "vendor",
-            ("vendor_id", vendor.Id), ("vendor_no", $"V-{vendor.Id:00000}"), ("name", vendor.Name), ("trading_name", vendor.TradingName),
-            ("legal_entity", vendor.LegalEntity), ("currency", vendor.Currency), ("category", vendor.Category), ("tax_number", vendor.TaxNumber),
-            ("contact_person", vendor.ContactPerson), ("email", vendor.Email), ("phone", vendor.Phone), ("phone_2", vendor.Phone2),
-            ("street", vendor.Street), ("postcode", vendor.Postcode), ("city", vendor.City), ("country", vendor.Country),
-            ("website", vendor.Website), ("bank_account", vendor.BankAccount), ("payment_terms_days", vendor.PaymentTermsDays),
-            ("credit_limit", vendor.CreditLimit), ("status", vendor.Status), ("remark", vendor.Remark), ("source", vendor.Source),
-            ("buyer", vendor.Buyer), ("created_at", Time(vendor.Created)), ("changed_at", Time(vendor.Changed)),
-            ("legacy_ref", vendor.LegacyRef), ("print_flags", (long)_random.Next(0, 8)));
+            ("vendor_id", vendor.Id),
+            ("vendor_no", $"V-{vendor.Id:00000}"),
+            ("name", vendor.Name),
+            ("trading_name", vendor.TradingName),
+            ("legal_entity", vendor.LegalEntity),
+            ("currency", vendor.Currency),
+            ("category", vendor.Category),
+            ("tax_number", vendor.TaxNumber),
+            ("contact_person", vendor.ContactPerson),
+            ("email", vendor.Email),
+            ("phone", vendor.Phone),
+            ("phone_2", vendor.Phone2),
+            ("street", vendor.Street),
+            ("postcode", vendor.Postcode),
+            ("city", vendor.City),
+            ("country", vendor.Country),
+            ("website", vendor.Website),
+            ("bank_account", vendor.BankAccount),
+            ("payment_terms_days", vendor.PaymentTermsDays),
+            ("credit_limit", vendor.CreditLimit),
+            ("status", vendor.Status),
+            ("remark", vendor.Remark),
+            ("source", vendor.Source),
+            ("buyer", vendor.Buyer),
+            ("created_at", Time(vendor.Created)),
+            ("changed_at", Time(vendor.Changed)),
+            ("legacy_ref", vendor.LegacyRef),
+            ("print_flags", (long)_random.Next(0, 8))
+        );
         return vendor;
     }
 
@@ -179,8 +228,13 @@ internal sealed class World
         {
             Insert(
                 "note",
-                ("note_id", _nextNote++), ("subject_type", "vendor"), ("subject_id", vendor.Id),
-                ("written_at", Time(vendor.Created.AddDays(_random.Next(1, 300)))), ("author", Pick(Words.Clerks)), ("body", Pick(Words.Notes)));
+                ("note_id", _nextNote++),
+                ("subject_type", "vendor"),
+                ("subject_id", vendor.Id),
+                ("written_at", Time(vendor.Created.AddDays(_random.Next(1, 300)))),
+                ("author", Pick(Words.Clerks)),
+                ("body", Pick(Words.Notes))
+            );
         }
 
         for (var count = _random.Next(0, 3); count > 0; count--)
@@ -188,9 +242,15 @@ internal sealed class World
             var due = vendor.Created.AddDays(_random.Next(30, 700));
             Insert(
                 "activity",
-                ("activity_id", _nextActivity++), ("subject_type", "vendor"), ("subject_id", vendor.Id), ("kind", Pick("call", "letter", "visit")),
-                ("summary", Pick(Words.Tasks)), ("due_on", Date(due)), ("done_on", due < VendorMaker.Today ? Date(due) : null),
-                ("assigned_to", Pick(Words.Clerks)));
+                ("activity_id", _nextActivity++),
+                ("subject_type", "vendor"),
+                ("subject_id", vendor.Id),
+                ("kind", Pick("call", "letter", "visit")),
+                ("summary", Pick(Words.Tasks)),
+                ("due_on", Date(due)),
+                ("done_on", due < VendorMaker.Today ? Date(due) : null),
+                ("assigned_to", Pick(Words.Clerks))
+            );
         }
     }
 
@@ -199,50 +259,87 @@ internal sealed class World
         var id = _nextOrder++;
         Insert(
             "purchase_order",
-            ("po_id", id), ("vendor_id", vendor.Id), ("po_number", $"PO-{id:000000}"), ("ordered_on", Date(day)),
-            ("amount", _random.Next(2_000, 900_000) / 100m), ("status", "closed"), ("placed_by", Pick(Words.Clerks)));
+            ("po_id", id),
+            ("vendor_id", vendor.Id),
+            ("po_number", $"PO-{id:000000}"),
+            ("ordered_on", Date(day)),
+            ("amount", _random.Next(2_000, 900_000) / 100m),
+            ("status", "closed"),
+            ("placed_by", Pick(Words.Clerks))
+        );
         return id;
     }
 
     private void Bill(Vendor vendor, DateTime day, string number, long? order)
     {
         var id = _nextBill++;
-        var lines = Enumerable.Range(1, _random.Next(1, 5))
+        var lines = Enumerable
+            .Range(1, _random.Next(1, 5))
             .Select(line => (Line: line, Quantity: _random.Next(1, 40), Price: _random.Next(150, 45_000) / 100m))
             .ToList();
         var amount = lines.Sum(line => line.Quantity * line.Price);
         var paid = day.AddDays(60) < VendorMaker.Today || _random.NextDouble() < 0.3;
         Insert(
             "vendor_bill",
-            ("bill_id", id), ("vendor_id", vendor.Id), ("bill_number", $"{number}-{id % 97}"), ("billed_on", Date(day)),
-            ("due_on", Date(day.AddDays(vendor.PaymentTermsDays ?? 30))), ("amount", amount), ("open_amount", paid ? 0m : amount),
-            ("status", paid ? "paid" : "open"), ("po_id", order));
+            ("bill_id", id),
+            ("vendor_id", vendor.Id),
+            ("bill_number", $"{number}-{id % 97}"),
+            ("billed_on", Date(day)),
+            ("due_on", Date(day.AddDays(vendor.PaymentTermsDays ?? 30))),
+            ("amount", amount),
+            ("open_amount", paid ? 0m : amount),
+            ("status", paid ? "paid" : "open"),
+            ("po_id", order)
+        );
         foreach (var (line, quantity, price) in lines)
         {
             Insert(
                 "vendor_bill_line",
-                ("line_id", _nextLine++), ("bill_id", id), ("line_no", (long)line), ("description", Pick(Words.Goods)),
-                ("quantity", (long)quantity), ("unit_price", price), ("amount", quantity * price));
+                ("line_id", _nextLine++),
+                ("bill_id", id),
+                ("line_no", (long)line),
+                ("description", Pick(Words.Goods)),
+                ("quantity", (long)quantity),
+                ("unit_price", price),
+                ("amount", quantity * price)
+            );
         }
 
         if (paid)
         {
             Insert(
                 "payment",
-                ("payment_id", _nextPayment++), ("vendor_id", vendor.Id), ("paid_on", Date(day.AddDays(_random.Next(10, 60)))),
-                ("amount", amount), ("method", Pick("transfer", "transfer", "card")), ("reference", $"Bill {number}-{id % 97}"));
+                ("payment_id", _nextPayment++),
+                ("vendor_id", vendor.Id),
+                ("paid_on", Date(day.AddDays(_random.Next(10, 60)))),
+                ("amount", amount),
+                ("method", Pick("transfer", "transfer", "card")),
+                ("reference", $"Bill {number}-{id % 97}")
+            );
         }
     }
 
     /// <summary>One bill that came by post and by e-mail, and was entered on both copies of the vendor.</summary>
     private void Collide()
     {
-        foreach (var vendor in _vendors.Where(vendor => vendor.Name.StartsWith("Skerry Mast", StringComparison.Ordinal) && vendor.Id < 1010))
+        foreach (
+            var vendor in _vendors.Where(vendor =>
+                vendor.Name.StartsWith("Skerry Mast", StringComparison.Ordinal) && vendor.Id < 1010
+            )
+        )
         {
             Insert(
                 "vendor_bill",
-                ("bill_id", _nextBill++), ("vendor_id", vendor.Id), ("bill_number", "SK-2026-014"), ("billed_on", "2026-02-11"),
-                ("due_on", "2026-03-13"), ("amount", 1_284.60m), ("open_amount", 1_284.60m), ("status", "open"), ("po_id", null));
+                ("bill_id", _nextBill++),
+                ("vendor_id", vendor.Id),
+                ("bill_number", "SK-2026-014"),
+                ("billed_on", "2026-02-11"),
+                ("due_on", "2026-03-13"),
+                ("amount", 1_284.60m),
+                ("open_amount", 1_284.60m),
+                ("status", "open"),
+                ("po_id", null)
+            );
         }
     }
 
@@ -252,7 +349,8 @@ internal sealed class World
         {
             command = _connection.CreateCommand();
             command.Transaction = _transaction;
-            command.CommandText = $"INSERT INTO {table} ({string.Join(", ", values.Select(value => value.Column))}) "
+            command.CommandText =
+                $"INSERT INTO {table} ({string.Join(", ", values.Select(value => value.Column))}) "
                 + $"VALUES ({string.Join(", ", values.Select(value => "$" + value.Column))})";
             foreach (var (column, _) in values)
                 command.Parameters.Add(new SqliteParameter { ParameterName = "$" + column });
@@ -274,7 +372,8 @@ internal sealed class World
 
     private T Pick<T>(params T[] items) => items[_random.Next(items.Length)];
 
-    private static string Time(DateTime moment) => moment.ToString("yyyy-MM-ddTHH:mm:ssZ", CultureInfo.InvariantCulture);
+    private static string Time(DateTime moment) =>
+        moment.ToString("yyyy-MM-ddTHH:mm:ssZ", CultureInfo.InvariantCulture);
 
     private static string Date(DateTime day) => day.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture);
 }

@@ -29,27 +29,45 @@ internal static class CommonOptions
 
     /// <summary>Adds an example to a command's description.</summary>
     public static string WithExample(string description, params string[] examples) =>
-        description + "\n\n" + (examples.Length == 1 ? "Example:" : "Examples:") + string.Concat(examples.Select(example => $"\n  kettlefog {example}"));
+        description
+        + "\n\n"
+        + (examples.Length == 1 ? "Example:" : "Examples:")
+        + string.Concat(examples.Select(example => $"\n  kettlefog {example}"));
 
     /// <summary>A command that calls the service.</summary>
-    public static Command Calling(this Command command, Func<ParseResult, KettlefogClient, CancellationToken, Task<int>> action)
+    public static Command Calling(
+        this Command command,
+        Func<ParseResult, KettlefogClient, CancellationToken, Task<int>> action
+    )
     {
-        command.SetAction(async (result, cancellationToken) =>
-        {
-            using var http = Http(AddressOf(result));
-            return await action(result, new KettlefogClient(http, TokenOf(result)), cancellationToken);
-        });
+        command.SetAction(
+            async (result, cancellationToken) =>
+            {
+                using var http = Http(AddressOf(result));
+                return await action(result, new KettlefogClient(http, TokenOf(result)), cancellationToken);
+            }
+        );
         return command;
     }
 
     /// <summary>The address of the service.</summary>
     public static Uri AddressOf(ParseResult result)
     {
-        var text = result.GetValue(Url) ?? Variable("KETTLEFOG_URL") ?? SignInFile.Read()?.Url
-            ?? throw new UsageException("No service is known.", "Give its address with --url or KETTLEFOG_URL, or sign in with 'kettlefog sign-in'.");
-        return Uri.TryCreate(text.TrimEnd('/') + "/", UriKind.Absolute, out var address) && address.Scheme is "http" or "https"
+        var text = result.GetValue(Url)
+            ?? Variable("KETTLEFOG_URL")
+            ?? SignInFile.Read()?.Url
+            ?? throw new UsageException(
+                "No service is known.",
+                "Give its address with --url or KETTLEFOG_URL, or sign in with 'kettlefog sign-in'."
+            );
+        return
+            Uri.TryCreate(text.TrimEnd('/') + "/", UriKind.Absolute, out var address)
+            && address.Scheme is "http" or "https"
             ? address
-            : throw new UsageException($"'{text}' is not the address of a service.", "Write it as in http://127.0.0.1:7420.");
+            : throw new UsageException(
+                $"'{text}' is not the address of a service.",
+                "Write it as in http://127.0.0.1:7420."
+            );
     }
 
     /// <summary>An HTTP client for an address.</summary>
@@ -68,8 +86,12 @@ internal static class CommonOptions
         // The kept token is for the service that gave it, and is shown to no other.
         if (kept is not null && new Uri(kept.Url.TrimEnd('/') + "/") == AddressOf(result))
             return kept.Token;
-        throw new UsageException("You are not signed in.", "Sign in with 'kettlefog sign-in', or give a token with --token or KETTLEFOG_TOKEN.");
+        throw new UsageException(
+            "You are not signed in.",
+            "Sign in with 'kettlefog sign-in', or give a token with --token or KETTLEFOG_TOKEN."
+        );
     }
 
-    private static string? Variable(string name) => Environment.GetEnvironmentVariable(name) is { Length: > 0 } value ? value : null;
+    private static string? Variable(string name) =>
+        Environment.GetEnvironmentVariable(name) is { Length: > 0 } value ? value : null;
 }

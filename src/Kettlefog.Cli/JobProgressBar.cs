@@ -11,22 +11,33 @@ internal static class JobProgressBar
 
     /// <summary>Does something that may take long. The bar comes with the first word of how it stands.</summary>
     /// <param name="output">Where the result will be printed.</param>
-    /// <param name="work">Does it; is given what to call with a description, what is done, and of how much (0 if unknown).</param>
+    /// <param name="work">
+    /// Does it; is given what to call with a description, what is done, and of how much (0 if unknown).
+    /// </param>
     public static async Task<T> WhileAsync<T>(Printer output, Func<Action<string, double, double>, Task<T>> work)
     {
         if (!output.ForPeople || Console.IsOutputRedirected)
             return await work((_, _, _) => { });
         var said = new TaskCompletionSource();
         (string What, double Done, double Total) now = ("", 0, 0);
-        var working = work((what, done, total) =>
-        {
-            now = (what, done, total);
-            said.TrySetResult();
-        });
+        var working = work(
+            (what, done, total) =>
+            {
+                now = (what, done, total);
+                said.TrySetResult();
+            }
+        );
         if (await Task.WhenAny(working, said.Task) == working)
             return await working;
-        return await AnsiConsole.Progress().AutoClear(true)
-            .Columns(new TaskDescriptionColumn(), new ProgressBarColumn(), new PercentageColumn(), new ElapsedTimeColumn())
+        return await AnsiConsole
+            .Progress()
+            .AutoClear(true)
+            .Columns(
+                new TaskDescriptionColumn(),
+                new ProgressBarColumn(),
+                new PercentageColumn(),
+                new ElapsedTimeColumn()
+            )
             .StartAsync(async context =>
             {
                 var bar = context.AddTask(now.What);
@@ -44,5 +55,13 @@ internal static class JobProgressBar
 
     /// <summary>The same for a merge or a reversal.</summary>
     public static Task<T> WhileJobAsync<T>(Printer output, string what, Func<Action<JobView>, Task<T>> work) =>
-        WhileAsync(output, tell => work(job => tell(job.TotalRows == 0 ? $"{what}: looking" : $"{what}: {job.MovedRows:N0} of {job.TotalRows:N0} rows", job.MovedRows, job.TotalRows)));
+        WhileAsync(output, tell =>
+            work(job =>
+                tell(
+                    job.TotalRows == 0 ? $"{what}: looking" : $"{what}: {job.MovedRows:N0} of {job.TotalRows:N0} rows",
+                    job.MovedRows,
+                    job.TotalRows
+                )
+            )
+        );
 }

@@ -12,7 +12,14 @@ if (args is ["service", ..])
     return ServiceProgram.Become(args[1..]);
 var parsed = RootCommandFactory.Create().Parse(args);
 if (parsed.Errors.Count > 0 && parsed.Action is not { ClearsParseErrors: true })
-    return ErrorOutput.Usage(string.Join(' ', parsed.Errors.Select(error => error.Message)), $"See 'kettlefog {parsed.CommandResult.Command.Name} --help'.".Replace("kettlefog kettlefog", "kettlefog", StringComparison.Ordinal));
+    return ErrorOutput.Usage(
+        string.Join(' ', parsed.Errors.Select(error => error.Message)),
+        $"See 'kettlefog {parsed.CommandResult.Command.Name} --help'.".Replace(
+            "kettlefog kettlefog",
+            "kettlefog",
+            StringComparison.Ordinal
+        )
+    );
 try
 {
     return await parsed.InvokeAsync(new InvocationConfiguration { EnableDefaultExceptionHandler = false });
@@ -27,11 +34,17 @@ catch (ProblemException problem)
 }
 catch (HttpRequestException error)
 {
-    return ErrorOutput.Failure($"Cannot reach the service: {error.Message}", "Check the address (--url or KETTLEFOG_URL), and that the service is running.");
+    return ErrorOutput.Failure(
+        $"Cannot reach the service: {error.Message}",
+        "Check the address (--url or KETTLEFOG_URL), and that the service is running."
+    );
 }
 catch (TaskCanceledException)
 {
-    return ErrorOutput.Failure("The service did not answer in time.", "Check the history before you try again: the request may have been carried out.");
+    return ErrorOutput.Failure(
+        "The service did not answer in time.",
+        "Check the history before you try again: the request may have been carried out."
+    );
 }
 catch (OperationCanceledException)
 {

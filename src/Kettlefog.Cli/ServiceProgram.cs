@@ -9,18 +9,31 @@ internal static class ServiceProgram
 {
     private const string Name = "kettlefog-service";
 
-    /// <summary>Becomes the service, which is installed beside this program: same process, same terminal, same signals (<c>execv(3)</c>).</summary>
+    /// <summary>
+    /// Becomes the service, which is installed beside this program: same process, same terminal, same signals
+    /// (<c>execv(3)</c>).
+    /// </summary>
     /// <param name="args">Its arguments.</param>
     /// <returns>The exit code, if it could not be done.</returns>
     public static int Become(string[] args)
     {
         var beside = Path.Combine(Path.GetDirectoryName(Environment.ProcessPath) ?? ".", Name);
         if (!File.Exists(beside))
-            return ErrorOutput.Failure($"The program {Name} is not beside this one.", "Install both in one folder, or run the service where it is.");
-        var words = new[] { beside }.Concat(args).Select(word => Marshal.StringToCoTaskMemUTF8(word)).Append(IntPtr.Zero).ToArray();
+            return ErrorOutput.Failure(
+                $"The program {Name} is not beside this one.",
+                "Install both in one folder, or run the service where it is."
+            );
+        var words = new[] { beside }
+            .Concat(args)
+            .Select(word => Marshal.StringToCoTaskMemUTF8(word))
+            .Append(IntPtr.Zero)
+            .ToArray();
         return Execute(Encoding.UTF8.GetBytes(beside + "\0"), words) == 0
             ? 0
-            : ErrorOutput.Failure($"The program {beside} cannot be started (error {Marshal.GetLastPInvokeError()}).", "Check that it may be executed.");
+            : ErrorOutput.Failure(
+                $"The program {beside} cannot be started (error {Marshal.GetLastPInvokeError()}).",
+                "Check that it may be executed."
+            );
     }
 
     [DllImport("libc", EntryPoint = "execv", SetLastError = true)]

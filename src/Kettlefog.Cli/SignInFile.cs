@@ -2,7 +2,9 @@ using System.Text.Json;
 
 namespace Kettlefog.Cli;
 
-/// <summary>The address and token that a sign-in keeps, under the XDG config folder, readable by its owner only.</summary>
+/// <summary>
+/// The address and token that a sign-in keeps, under the XDG config folder, readable by its owner only.
+/// </summary>
 /// <param name="Url">The address of the service.</param>
 /// <param name="Token">The API token.</param>
 internal sealed record SignInFile(string Url, string Token)

@@ -16,18 +16,36 @@ public sealed partial class KettlefogClient
     /// <param name="type">The record type.</param>
     /// <param name="name">The rule's name.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<IReadOnlyList<RuleVersionView>> RuleVersionsAsync(string type, string name, CancellationToken cancellationToken = default) =>
-        GetAsync<IReadOnlyList<RuleVersionView>>($"api/match-rules/{Escape(type)}/{Escape(name)}/versions", cancellationToken);
+    public Task<IReadOnlyList<RuleVersionView>> RuleVersionsAsync(
+        string type,
+        string name,
+        CancellationToken cancellationToken = default
+    ) =>
+        GetAsync<IReadOnlyList<RuleVersionView>>(
+            $"api/match-rules/{Escape(type)}/{Escape(name)}/versions",
+            cancellationToken
+        );
 
     /// <summary>Saves a rule as a new version.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="name">The rule's name.</param>
     /// <param name="body">The rule, and why.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public async Task<RuleView> SaveRuleAsync(string type, string name, RuleBody body, CancellationToken cancellationToken = default)
+    public async Task<RuleView> SaveRuleAsync(
+        string type,
+        string name,
+        RuleBody body,
+        CancellationToken cancellationToken = default
+    )
     {
         using var content = JsonContent.Create(body, options: ContractJson.Options);
-        using var response = await SendAsync(HttpMethod.Put, $"api/match-rules/{Escape(type)}/{Escape(name)}", content, null, cancellationToken);
+        using var response = await SendAsync(
+            HttpMethod.Put,
+            $"api/match-rules/{Escape(type)}/{Escape(name)}",
+            content,
+            null,
+            cancellationToken
+        );
         return (await response.Content.ReadFromJsonAsync<RuleView>(ContractJson.Options, cancellationToken))!;
     }
 
@@ -36,46 +54,81 @@ public sealed partial class KettlefogClient
     /// <param name="name">The rule's name.</param>
     /// <param name="note">Why.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public async Task RemoveRuleAsync(string type, string name, string note = "", CancellationToken cancellationToken = default)
+    public async Task RemoveRuleAsync(
+        string type,
+        string name,
+        string note = "",
+        CancellationToken cancellationToken = default
+    )
     {
-        using var response = await SendAsync(HttpMethod.Delete, $"api/match-rules/{Escape(type)}/{Escape(name)}" + Query(("note", note)), null, null, cancellationToken);
+        using var response = await SendAsync(
+            HttpMethod.Delete,
+            $"api/match-rules/{Escape(type)}/{Escape(name)}" + Query(("note", note)),
+            null,
+            null,
+            cancellationToken
+        );
     }
 
     /// <summary>The fields that rules can compare, and the comparators that fit each.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<IReadOnlyList<ComparableFieldView>> ComparableFieldsAsync(string type, CancellationToken cancellationToken = default) =>
-        GetAsync<IReadOnlyList<ComparableFieldView>>($"api/match-rules/{Escape(type)}/fields", cancellationToken);
+    public Task<IReadOnlyList<ComparableFieldView>> ComparableFieldsAsync(
+        string type,
+        CancellationToken cancellationToken = default
+    ) => GetAsync<IReadOnlyList<ComparableFieldView>>($"api/match-rules/{Escape(type)}/fields", cancellationToken);
 
     /// <summary>Try a rule on today's records without saving it.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="body">The rule.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<RuleTrialView> TryRuleAsync(string type, RuleTrialBody body, CancellationToken cancellationToken = default) =>
-        PostAsync<RuleTrialBody, RuleTrialView>($"api/match-rules/{Escape(type)}/trials", body, null, cancellationToken);
+    public Task<RuleTrialView> TryRuleAsync(
+        string type,
+        RuleTrialBody body,
+        CancellationToken cancellationToken = default
+    ) =>
+        PostAsync<RuleTrialBody, RuleTrialView>(
+            $"api/match-rules/{Escape(type)}/trials",
+            body,
+            null,
+            cancellationToken
+        );
 
     /// <summary>Measures a rule against pairs whose truth is known.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="body">The rule, or null for those in force, and the pairs.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<EvaluationView> EvaluateRuleAsync(string type, EvaluationBody body, CancellationToken cancellationToken = default) =>
-        PostAsync<EvaluationBody, EvaluationView>($"api/match-rules/{Escape(type)}/evaluations", body, null, cancellationToken);
+    public Task<EvaluationView> EvaluateRuleAsync(
+        string type,
+        EvaluationBody body,
+        CancellationToken cancellationToken = default
+    ) =>
+        PostAsync<EvaluationBody, EvaluationView>(
+            $"api/match-rules/{Escape(type)}/evaluations",
+            body,
+            null,
+            cancellationToken
+        );
 
     /// <summary>Asks for a scan.</summary>
     /// <param name="body">What to scan.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<ScanView> AddScanAsync(ScanBody body, CancellationToken cancellationToken = default) => PostAsync<ScanBody, ScanView>("api/scans", body, null, cancellationToken);
+    public Task<ScanView> AddScanAsync(ScanBody body, CancellationToken cancellationToken = default) =>
+        PostAsync<ScanBody, ScanView>("api/scans", body, null, cancellationToken);
 
     /// <summary>Reads how a scan stands.</summary>
     /// <param name="id">Its number.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<ScanView> ScanAsync(long id, CancellationToken cancellationToken = default) => GetAsync<ScanView>($"api/scans/{id}", cancellationToken);
+    public Task<ScanView> ScanAsync(long id, CancellationToken cancellationToken = default) =>
+        GetAsync<ScanView>($"api/scans/{id}", cancellationToken);
 
     /// <summary>List scans, latest first.</summary>
     /// <param name="type">Only of this record type.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<IReadOnlyList<ScanView>> ScansAsync(string? type = null, CancellationToken cancellationToken = default) =>
-        GetAsync<IReadOnlyList<ScanView>>("api/scans" + Query(("type", type)), cancellationToken);
+    public Task<IReadOnlyList<ScanView>> ScansAsync(
+        string? type = null,
+        CancellationToken cancellationToken = default
+    ) => GetAsync<IReadOnlyList<ScanView>>("api/scans" + Query(("type", type)), cancellationToken);
 
     /// <summary>Stops a scan, lets it go on, or gives it up.</summary>
     /// <param name="id">Its number.</param>
@@ -90,16 +143,34 @@ public sealed partial class KettlefogClient
     /// <param name="format"><c>csv</c> or <c>jsonl</c>.</param>
     /// <param name="into">The stream.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task ExportPairsAsync(string type, double minScore, string format, Stream into, CancellationToken cancellationToken = default) =>
-        CopyAsync($"api/exports/{Escape(type)}/pairs" + Query(("minScore", minScore.ToString(System.Globalization.CultureInfo.InvariantCulture)), ("format", format)), into, cancellationToken);
+    public Task ExportPairsAsync(
+        string type,
+        double minScore,
+        string format,
+        Stream into,
+        CancellationToken cancellationToken = default
+    ) =>
+        CopyAsync(
+            $"api/exports/{Escape(type)}/pairs"
+                + Query(
+                    ("minScore", minScore.ToString(System.Globalization.CultureInfo.InvariantCulture)),
+                    ("format", format)
+                ),
+            into,
+            cancellationToken
+        );
 
     /// <summary>Writes all records in clusters that wait to a stream: id, cluster.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="format"><c>csv</c> or <c>jsonl</c>.</param>
     /// <param name="into">The stream.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task ExportClustersAsync(string type, string format, Stream into, CancellationToken cancellationToken = default) =>
-        CopyAsync($"api/exports/{Escape(type)}/clusters" + Query(("format", format)), into, cancellationToken);
+    public Task ExportClustersAsync(
+        string type,
+        string format,
+        Stream into,
+        CancellationToken cancellationToken = default
+    ) => CopyAsync($"api/exports/{Escape(type)}/clusters" + Query(("format", format)), into, cancellationToken);
 
     /// <summary>Lists clusters.</summary>
     /// <param name="type">Only of this record type.</param>
@@ -124,29 +195,36 @@ public sealed partial class KettlefogClient
         string order = "confidence",
         int page = 1,
         int size = 50,
-        CancellationToken cancellationToken = default) => GetAsync<ClusterPage>(
-        "api/clusters" + Query(
-            ("type", type),
-            ("state", state),
-            ("assigned", assigned),
-            ("rule", rule),
-            ("minScore", minScore?.ToString(System.Globalization.CultureInfo.InvariantCulture)),
-            ("maxScore", maxScore?.ToString(System.Globalization.CultureInfo.InvariantCulture)),
-            ("record", record),
-            ("order", order),
-            ("page", $"{page}"),
-            ("size", $"{size}")),
-        cancellationToken);
+        CancellationToken cancellationToken = default
+    ) =>
+        GetAsync<ClusterPage>(
+            "api/clusters"
+                + Query(
+                    ("type", type),
+                    ("state", state),
+                    ("assigned", assigned),
+                    ("rule", rule),
+                    ("minScore", minScore?.ToString(System.Globalization.CultureInfo.InvariantCulture)),
+                    ("maxScore", maxScore?.ToString(System.Globalization.CultureInfo.InvariantCulture)),
+                    ("record", record),
+                    ("order", order),
+                    ("page", $"{page}"),
+                    ("size", $"{size}")
+                ),
+            cancellationToken
+        );
 
     /// <summary>Reads one cluster, with the evidence for its pairs.</summary>
     /// <param name="id">Its number.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<ClusterDetailView> ClusterAsync(long id, CancellationToken cancellationToken = default) => GetAsync<ClusterDetailView>($"api/clusters/{id}", cancellationToken);
+    public Task<ClusterDetailView> ClusterAsync(long id, CancellationToken cancellationToken = default) =>
+        GetAsync<ClusterDetailView>($"api/clusters/{id}", cancellationToken);
 
     /// <summary>Takes a cluster in hand.</summary>
     /// <param name="id">Its number.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<ClusterView> ClaimAsync(long id, CancellationToken cancellationToken = default) => PostAsync<object, ClusterView>($"api/clusters/{id}/claim", new { }, null, cancellationToken);
+    public Task<ClusterView> ClaimAsync(long id, CancellationToken cancellationToken = default) =>
+        PostAsync<object, ClusterView>($"api/clusters/{id}/claim", new { }, null, cancellationToken);
 
     /// <summary>Hands a cluster over, or lets go of it.</summary>
     /// <param name="id">Its number.</param>
@@ -160,63 +238,94 @@ public sealed partial class KettlefogClient
     /// <param name="until">The day.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<ClusterView> PostponeAsync(long id, DateOnly until, CancellationToken cancellationToken = default) =>
-        PostAsync<PostponeBody, ClusterView>($"api/clusters/{id}/postponement", new PostponeBody(until), null, cancellationToken);
+        PostAsync<PostponeBody, ClusterView>(
+            $"api/clusters/{id}/postponement",
+            new PostponeBody(until),
+            null,
+            cancellationToken
+        );
 
     /// <summary>Resume a postponed cluster.</summary>
     /// <param name="id">Its number.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public async Task<ClusterView> ResumeAsync(long id, CancellationToken cancellationToken = default)
     {
-        using var response = await SendAsync(HttpMethod.Delete, $"api/clusters/{id}/postponement", null, null, cancellationToken);
+        using var response = await SendAsync(
+            HttpMethod.Delete,
+            $"api/clusters/{id}/postponement",
+            null,
+            null,
+            cancellationToken
+        );
         return (await response.Content.ReadFromJsonAsync<ClusterView>(ContractJson.Options, cancellationToken))!;
     }
 
     /// <summary>Reads what waits, and what was done lately.</summary>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<OverviewView> OverviewAsync(CancellationToken cancellationToken = default) => GetAsync<OverviewView>("api/overview", cancellationToken);
+    public Task<OverviewView> OverviewAsync(CancellationToken cancellationToken = default) =>
+        GetAsync<OverviewView>("api/overview", cancellationToken);
 
     /// <summary>Decides that the records of a cluster, or some of them, are not duplicates.</summary>
     /// <param name="id">The cluster.</param>
     /// <param name="body">Which records, and why.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<EntryView> MarkNonDuplicatesAsync(long id, NonDuplicatesBody body, CancellationToken cancellationToken = default) =>
-        PostAsync<NonDuplicatesBody, EntryView>($"api/clusters/{id}/non-duplicates", body, null, cancellationToken);
+    public Task<EntryView> MarkNonDuplicatesAsync(
+        long id,
+        NonDuplicatesBody body,
+        CancellationToken cancellationToken = default
+    ) => PostAsync<NonDuplicatesBody, EntryView>($"api/clusters/{id}/non-duplicates", body, null, cancellationToken);
 
     /// <summary>Decides that two records are not duplicates.</summary>
     /// <param name="pair">The records, and why.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<EntryView> MarkPairNonDuplicatesAsync(PairBody pair, CancellationToken cancellationToken = default) => PostAsync<PairBody, EntryView>("api/non-duplicates", pair, null, cancellationToken);
+    public Task<EntryView> MarkPairNonDuplicatesAsync(PairBody pair, CancellationToken cancellationToken = default) =>
+        PostAsync<PairBody, EntryView>("api/non-duplicates", pair, null, cancellationToken);
 
     /// <summary>List the pairs marked as not duplicates.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<IReadOnlyList<NonDuplicateView>> ListNonDuplicatesAsync(string type, CancellationToken cancellationToken = default) =>
-        GetAsync<IReadOnlyList<NonDuplicateView>>($"api/non-duplicates/{Escape(type)}", cancellationToken);
+    public Task<IReadOnlyList<NonDuplicateView>> ListNonDuplicatesAsync(
+        string type,
+        CancellationToken cancellationToken = default
+    ) => GetAsync<IReadOnlyList<NonDuplicateView>>($"api/non-duplicates/{Escape(type)}", cancellationToken);
 
     /// <summary>Reopen a decision that two records are not duplicates.</summary>
     /// <param name="pair">The records, and why.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<EntryView> ReopenAsync(PairBody pair, CancellationToken cancellationToken = default) => PostAsync<PairBody, EntryView>("api/reopenings", pair, null, cancellationToken);
+    public Task<EntryView> ReopenAsync(PairBody pair, CancellationToken cancellationToken = default) =>
+        PostAsync<PairBody, EntryView>("api/reopenings", pair, null, cancellationToken);
 
     /// <summary>Explain the score of two records.</summary>
     /// <param name="pair">The records.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<PairView> ExplainAsync(PairBody pair, CancellationToken cancellationToken = default) => PostAsync<PairBody, PairView>("api/explanations", pair, null, cancellationToken);
+    public Task<PairView> ExplainAsync(PairBody pair, CancellationToken cancellationToken = default) =>
+        PostAsync<PairBody, PairView>("api/explanations", pair, null, cancellationToken);
 
     /// <summary>Finds what may be a duplicate of a record.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="key">The record's key.</param>
     /// <param name="limit">Largest number of results.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<IReadOnlyList<PairView>> FindSimilarAsync(string type, string key, int limit = 10, CancellationToken cancellationToken = default) =>
-        GetAsync<IReadOnlyList<PairView>>($"api/records/{Escape(type)}/{Escape(key)}/similar?limit={limit}", cancellationToken);
+    public Task<IReadOnlyList<PairView>> FindSimilarAsync(
+        string type,
+        string key,
+        int limit = 10,
+        CancellationToken cancellationToken = default
+    ) =>
+        GetAsync<IReadOnlyList<PairView>>(
+            $"api/records/{Escape(type)}/{Escape(key)}/similar?limit={limit}",
+            cancellationToken
+        );
 
     /// <summary>Finds records that are likely the same party as one with some values.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="body">The values, by field.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<IReadOnlyList<PairView>> FindSimilarAsync(string type, SimilarBody body, CancellationToken cancellationToken = default) =>
-        PostAsync<SimilarBody, IReadOnlyList<PairView>>($"api/similar/{Escape(type)}", body, null, cancellationToken);
+    public Task<IReadOnlyList<PairView>> FindSimilarAsync(
+        string type,
+        SimilarBody body,
+        CancellationToken cancellationToken = default
+    ) => PostAsync<SimilarBody, IReadOnlyList<PairView>>($"api/similar/{Escape(type)}", body, null, cancellationToken);
 
     private async Task CopyAsync(string address, Stream into, CancellationToken cancellationToken)
     {

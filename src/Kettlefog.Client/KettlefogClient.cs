@@ -26,11 +26,13 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
 
     /// <summary>Whether the service works.</summary>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<HealthView> HealthAsync(CancellationToken cancellationToken = default) => GetAsync<HealthView>("healthz", cancellationToken);
+    public Task<HealthView> HealthAsync(CancellationToken cancellationToken = default) =>
+        GetAsync<HealthView>("healthz", cancellationToken);
 
     /// <summary>Who is signed in.</summary>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<SessionView> SessionAsync(CancellationToken cancellationToken = default) => GetAsync<SessionView>("api/session", cancellationToken);
+    public Task<SessionView> SessionAsync(CancellationToken cancellationToken = default) =>
+        GetAsync<SessionView>("api/session", cancellationToken);
 
     /// <summary>Makes an API token.</summary>
     /// <param name="body">For whom and what for.</param>
@@ -40,7 +42,8 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
 
     /// <summary>Lists tokens.</summary>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<IReadOnlyList<TokenView>> TokensAsync(CancellationToken cancellationToken = default) => GetAsync<IReadOnlyList<TokenView>>("api/tokens", cancellationToken);
+    public Task<IReadOnlyList<TokenView>> TokensAsync(CancellationToken cancellationToken = default) =>
+        GetAsync<IReadOnlyList<TokenView>>("api/tokens", cancellationToken);
 
     /// <summary>Revokes a token.</summary>
     /// <param name="id">Its number.</param>
@@ -52,28 +55,34 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
 
     /// <summary>Lists the users.</summary>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<IReadOnlyList<UserView>> UsersAsync(CancellationToken cancellationToken = default) => GetAsync<IReadOnlyList<UserView>>("api/users", cancellationToken);
+    public Task<IReadOnlyList<UserView>> UsersAsync(CancellationToken cancellationToken = default) =>
+        GetAsync<IReadOnlyList<UserView>>("api/users", cancellationToken);
 
     /// <summary>Adds a user.</summary>
     /// <param name="user">The user.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<UserView> AddUserAsync(NewUser user, CancellationToken cancellationToken = default) => PostAsync<NewUser, UserView>("api/users", user, null, cancellationToken);
+    public Task<UserView> AddUserAsync(NewUser user, CancellationToken cancellationToken = default) =>
+        PostAsync<NewUser, UserView>("api/users", user, null, cancellationToken);
 
     /// <summary>Reads the record map.</summary>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<MapView> MapAsync(CancellationToken cancellationToken = default) => GetAsync<MapView>("api/map", cancellationToken);
+    public Task<MapView> MapAsync(CancellationToken cancellationToken = default) =>
+        GetAsync<MapView>("api/map", cancellationToken);
 
     /// <summary>Reads the record map in full, with the indexes it lacks.</summary>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<MapDetailsView> MapDetailsAsync(CancellationToken cancellationToken = default) => GetAsync<MapDetailsView>("api/map/details", cancellationToken);
+    public Task<MapDetailsView> MapDetailsAsync(CancellationToken cancellationToken = default) =>
+        GetAsync<MapDetailsView>("api/map/details", cancellationToken);
 
     /// <summary>Reads the JSON Schema of record maps.</summary>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<string> MapSchemaAsync(CancellationToken cancellationToken = default) => TextAsync("api/map/schema", cancellationToken);
+    public Task<string> MapSchemaAsync(CancellationToken cancellationToken = default) =>
+        TextAsync("api/map/schema", cancellationToken);
 
     /// <summary>Reads the OpenAPI document.</summary>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<string> OpenApiAsync(CancellationToken cancellationToken = default) => TextAsync("api/openapi.json", cancellationToken);
+    public Task<string> OpenApiAsync(CancellationToken cancellationToken = default) =>
+        TextAsync("api/openapi.json", cancellationToken);
 
     /// <summary>Finds records.</summary>
     /// <param name="type">The record type.</param>
@@ -90,9 +99,19 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
         int page = 1,
         int size = 50,
         bool retired = false,
-        CancellationToken cancellationToken = default) => GetAsync<RecordPage>(
-        $"api/records/{Escape(type)}" + Query(("q", text), ("sort", sort), ("page", $"{page}"), ("size", $"{size}"), ("retired", retired ? "true" : null)),
-        cancellationToken);
+        CancellationToken cancellationToken = default
+    ) =>
+        GetAsync<RecordPage>(
+            $"api/records/{Escape(type)}"
+                + Query(
+                    ("q", text),
+                    ("sort", sort),
+                    ("page", $"{page}"),
+                    ("size", $"{size}"),
+                    ("retired", retired ? "true" : null)
+                ),
+            cancellationToken
+        );
 
     /// <summary>Reads one record.</summary>
     /// <param name="type">The record type.</param>
@@ -109,15 +128,30 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
     /// <param name="size">The number of rows on a page.</param>
     /// <param name="text">A search as typed; null finds all.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<RelatedRowsPage> RelatedAsync(string type, string key, string reference, int page = 1, int size = 50, string? text = null, CancellationToken cancellationToken = default) =>
-        GetAsync<RelatedRowsPage>($"api/records/{Escape(type)}/{Escape(key)}/related/{Escape(reference)}" + Query(("page", $"{page}"), ("size", $"{size}"), ("q", text)), cancellationToken);
+    public Task<RelatedRowsPage> RelatedAsync(
+        string type,
+        string key,
+        string reference,
+        int page = 1,
+        int size = 50,
+        string? text = null,
+        CancellationToken cancellationToken = default
+    ) =>
+        GetAsync<RelatedRowsPage>(
+            $"api/records/{Escape(type)}/{Escape(key)}/related/{Escape(reference)}"
+                + Query(("page", $"{page}"), ("size", $"{size}"), ("q", text)),
+            cancellationToken
+        );
 
     /// <summary>Reads what became of a record.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="key">The record's key, old or new.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<RecordHistory> RecordHistoryAsync(string type, string key, CancellationToken cancellationToken = default) =>
-        GetAsync<RecordHistory>($"api/records/{Escape(type)}/{Escape(key)}/history", cancellationToken);
+    public Task<RecordHistory> RecordHistoryAsync(
+        string type,
+        string key,
+        CancellationToken cancellationToken = default
+    ) => GetAsync<RecordHistory>($"api/records/{Escape(type)}/{Escape(key)}/history", cancellationToken);
 
     /// <summary>Computes what a merge would do.</summary>
     /// <param name="request">The records and choices.</param>
@@ -130,15 +164,28 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
     /// <param name="idempotencyKey">The name of the request: sent again under the same name, it merges once.</param>
     /// <param name="told">Is told now and then how a job stands.</param>
     /// <param name="cancellationToken">Cancels: what is not done yet is stopped, and rolled back.</param>
-    public Task<EntryView> MergeAsync(MergeBody body, string? idempotencyKey, Action<JobView>? told = null, CancellationToken cancellationToken = default) =>
-        PostOrFollowAsync("api/merges", body, idempotencyKey, job => job.Merge, told, cancellationToken);
+    public Task<EntryView> MergeAsync(
+        MergeBody body,
+        string? idempotencyKey,
+        Action<JobView>? told = null,
+        CancellationToken cancellationToken = default
+    ) => PostOrFollowAsync("api/merges", body, idempotencyKey, job => job.Merge, told, cancellationToken);
 
     /// <summary>Computes what taking a merge back would do.</summary>
     /// <param name="number">The merge.</param>
     /// <param name="body">What to take back too; null for the merge alone.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<ReversalPlanView> PlanReversalAsync(long number, ReversalPlanBody? body = null, CancellationToken cancellationToken = default) =>
-        PostAsync<ReversalPlanBody, ReversalPlanView>($"api/merges/{number}/reversal-plans", body ?? new ReversalPlanBody(), null, cancellationToken);
+    public Task<ReversalPlanView> PlanReversalAsync(
+        long number,
+        ReversalPlanBody? body = null,
+        CancellationToken cancellationToken = default
+    ) =>
+        PostAsync<ReversalPlanBody, ReversalPlanView>(
+            $"api/merges/{number}/reversal-plans",
+            body ?? new ReversalPlanBody(),
+            null,
+            cancellationToken
+        );
 
     /// <summary>Takes a merge back. If it takes long, it goes on as a job and is waited for.</summary>
     /// <param name="number">The merge.</param>
@@ -146,20 +193,40 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
     /// <param name="idempotencyKey">The name of the request: sent again under the same name, it is done once.</param>
     /// <param name="told">Is told now and then how a job stands.</param>
     /// <param name="cancellationToken">Cancels: what is not done yet is stopped, and rolled back.</param>
-    public Task<ReversalResult> ReverseAsync(long number, ReversalBody body, string? idempotencyKey, Action<JobView>? told = null, CancellationToken cancellationToken = default) =>
-        PostOrFollowAsync($"api/merges/{number}/reversals", body, idempotencyKey, job => job.Reversal, told, cancellationToken);
+    public Task<ReversalResult> ReverseAsync(
+        long number,
+        ReversalBody body,
+        string? idempotencyKey,
+        Action<JobView>? told = null,
+        CancellationToken cancellationToken = default
+    ) =>
+        PostOrFollowAsync(
+            $"api/merges/{number}/reversals",
+            body,
+            idempotencyKey,
+            job => job.Reversal,
+            told,
+            cancellationToken
+        );
 
     /// <summary>Reads how a merge or reversal stands that goes on as a job.</summary>
     /// <param name="id">The job.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<JobView> JobAsync(string id, CancellationToken cancellationToken = default) => GetAsync<JobView>($"api/jobs/{Escape(id)}", cancellationToken);
+    public Task<JobView> JobAsync(string id, CancellationToken cancellationToken = default) =>
+        GetAsync<JobView>($"api/jobs/{Escape(id)}", cancellationToken);
 
     /// <summary>Stops a job, unless it comes to its commit first, and waits for its end.</summary>
     /// <param name="id">The job.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public async Task<JobView> StopJobAsync(string id, CancellationToken cancellationToken = default)
     {
-        using var response = await SendAsync(HttpMethod.Delete, $"api/jobs/{Escape(id)}", null, null, cancellationToken);
+        using var response = await SendAsync(
+            HttpMethod.Delete,
+            $"api/jobs/{Escape(id)}",
+            null,
+            null,
+            cancellationToken
+        );
         return (await response.Content.ReadFromJsonAsync<JobView>(ContractJson.Options, cancellationToken))!;
     }
 
@@ -178,9 +245,20 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
         string? kind = null,
         int page = 1,
         int size = 50,
-        CancellationToken cancellationToken = default) => GetAsync<HistoryPage>(
-        "api/history" + Query(("type", type), ("record", record), ("actor", actor), ("kind", kind), ("page", $"{page}"), ("size", $"{size}")),
-        cancellationToken);
+        CancellationToken cancellationToken = default
+    ) =>
+        GetAsync<HistoryPage>(
+            "api/history"
+                + Query(
+                    ("type", type),
+                    ("record", record),
+                    ("actor", actor),
+                    ("kind", kind),
+                    ("page", $"{page}"),
+                    ("size", $"{size}")
+                ),
+            cancellationToken
+        );
 
     /// <summary>Writes all entries of the history, one a line, latest first.</summary>
     /// <param name="format"><c>csv</c> or <c>jsonl</c>.</param>
@@ -190,23 +268,41 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
     /// <param name="actor">Only of this user.</param>
     /// <param name="kind">Only of this kind.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task ExportHistoryAsync(string format, Stream into, string? type = null, string? record = null, string? actor = null, string? kind = null, CancellationToken cancellationToken = default) =>
-        CopyAsync("api/exports/history" + Query(("format", format), ("type", type), ("record", record), ("actor", actor), ("kind", kind)), into, cancellationToken);
+    public Task ExportHistoryAsync(
+        string format,
+        Stream into,
+        string? type = null,
+        string? record = null,
+        string? actor = null,
+        string? kind = null,
+        CancellationToken cancellationToken = default
+    ) =>
+        CopyAsync(
+            "api/exports/history"
+                + Query(("format", format), ("type", type), ("record", record), ("actor", actor), ("kind", kind)),
+            into,
+            cancellationToken
+        );
 
     /// <summary>Reads one entry of the history.</summary>
     /// <param name="number">Its number.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<EntryView> EntryAsync(long number, CancellationToken cancellationToken = default) => GetAsync<EntryView>($"api/history/{number}", cancellationToken);
+    public Task<EntryView> EntryAsync(long number, CancellationToken cancellationToken = default) =>
+        GetAsync<EntryView>($"api/history/{number}", cancellationToken);
 
     /// <summary>Checks that the history was not altered.</summary>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<HistoryCheck> CheckHistoryAsync(CancellationToken cancellationToken = default) => GetAsync<HistoryCheck>("api/history/check", cancellationToken);
+    public Task<HistoryCheck> CheckHistoryAsync(CancellationToken cancellationToken = default) =>
+        GetAsync<HistoryCheck>("api/history/check", cancellationToken);
 
     private static string Escape(string part) => Uri.EscapeDataString(part);
 
     private static string Query(params (string Name, string? Value)[] parts)
     {
-        var given = parts.Where(part => part.Value is not null).Select(part => $"{part.Name}={Escape(part.Value!)}").ToList();
+        var given = parts
+            .Where(part => part.Value is not null)
+            .Select(part => $"{part.Name}={Escape(part.Value!)}")
+            .ToList();
         return given.Count == 0 ? "" : "?" + string.Join('&', given);
     }
 
@@ -222,18 +318,37 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
         return await response.Content.ReadAsStringAsync(cancellationToken);
     }
 
-    private async Task<TResult> PostAsync<TBody, TResult>(string address, TBody body, string? idempotencyKey, CancellationToken cancellationToken)
+    private async Task<TResult> PostAsync<TBody, TResult>(
+        string address,
+        TBody body,
+        string? idempotencyKey,
+        CancellationToken cancellationToken
+    )
     {
         using var content = JsonContent.Create(body, options: ContractJson.Options);
         using var response = await SendAsync(HttpMethod.Post, address, content, idempotencyKey, cancellationToken);
         return (await response.Content.ReadFromJsonAsync<TResult>(ContractJson.Options, cancellationToken))!;
     }
 
-    private async Task<TResult> PostOrFollowAsync<TBody, TResult>(string address, TBody body, string? idempotencyKey, Func<JobView, TResult?> answer, Action<JobView>? told, CancellationToken cancellationToken)
+    private async Task<TResult> PostOrFollowAsync<TBody, TResult>(
+        string address,
+        TBody body,
+        string? idempotencyKey,
+        Func<JobView, TResult?> answer,
+        Action<JobView>? told,
+        CancellationToken cancellationToken
+    )
         where TResult : class
     {
         using var content = JsonContent.Create(body, options: ContractJson.Options);
-        using var response = await SendAsync(HttpMethod.Post, address, content, idempotencyKey, cancellationToken, "respond-async, wait=1");
+        using var response = await SendAsync(
+            HttpMethod.Post,
+            address,
+            content,
+            idempotencyKey,
+            cancellationToken,
+            "respond-async, wait=1"
+        );
         if (response.StatusCode != HttpStatusCode.Accepted)
             return (await response.Content.ReadFromJsonAsync<TResult>(ContractJson.Options, cancellationToken))!;
         var job = (await response.Content.ReadFromJsonAsync<JobView>(ContractJson.Options, cancellationToken))!;
@@ -250,10 +365,22 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
             job = await StopJobAsync(job.Id, CancellationToken.None);
         }
 
-        return answer(job) ?? throw (job.Problem is { } problem ? new ProblemException(problem) : new OperationCanceledException("The job was stopped.", cancellationToken));
+        return answer(job)
+            ?? throw (
+                job.Problem is { } problem
+                    ? new ProblemException(problem)
+                    : new OperationCanceledException("The job was stopped.", cancellationToken)
+            );
     }
 
-    private async Task<HttpResponseMessage> SendAsync(HttpMethod method, string address, HttpContent? content, string? idempotencyKey, CancellationToken cancellationToken, string? prefer = null)
+    private async Task<HttpResponseMessage> SendAsync(
+        HttpMethod method,
+        string address,
+        HttpContent? content,
+        string? idempotencyKey,
+        CancellationToken cancellationToken,
+        string? prefer = null
+    )
     {
         using var request = new HttpRequestMessage(method, new Uri(address, UriKind.Relative)) { Content = content };
         if (token is not null)
@@ -269,10 +396,15 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
             throw new ProblemException(await ReadProblemAsync(response, cancellationToken));
     }
 
-    private static async Task<Problem> ReadProblemAsync(HttpResponseMessage response, CancellationToken cancellationToken)
+    private static async Task<Problem> ReadProblemAsync(
+        HttpResponseMessage response,
+        CancellationToken cancellationToken
+    )
     {
-        if (response.Content.Headers.ContentType?.MediaType == "application/problem+json"
-            && await response.Content.ReadFromJsonAsync<Problem>(ContractJson.Options, cancellationToken) is { } problem)
+        if (
+            response.Content.Headers.ContentType?.MediaType == "application/problem+json"
+            && await response.Content.ReadFromJsonAsync<Problem>(ContractJson.Options, cancellationToken) is { } problem
+        )
         {
             return problem;
         }
@@ -286,6 +418,7 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
             response.StatusCode == HttpStatusCode.NotFound ? "not-found" : "unexpected-answer",
             "Check the address of the service.",
             [],
-            null);
+            null
+        );
     }
 }

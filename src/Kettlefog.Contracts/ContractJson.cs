@@ -7,5 +7,6 @@ namespace Kettlefog.Contracts;
 public static class ContractJson
 {
     /// <summary>Names in camel case; numbers are numbers, and no texts.</summary>
-    public static JsonSerializerOptions Options { get; } = new(JsonSerializerDefaults.Web) { NumberHandling = JsonNumberHandling.Strict };
+    public static JsonSerializerOptions Options { get; } =
+        new(JsonSerializerDefaults.Web) { NumberHandling = JsonNumberHandling.Strict };
 }

@@ -21,7 +21,8 @@ public sealed record RuleView(
     DateTimeOffset? At,
     IReadOnlyList<string> Description,
     double Review,
-    double? Automatic);
+    double? Automatic
+);
 
 /// <summary>A version of a rule.</summary>
 /// <param name="Version">Its number, counted from 1.</param>
@@ -51,7 +52,10 @@ public sealed record ScoreBandView(double From, double To, long Pairs, IReadOnly
 /// <param name="Percent">The threshold.</param>
 /// <param name="Pairs">How many pairs it would propose.</param>
 /// <param name="Clusters">How many clusters these would make.</param>
-/// <param name="Certain">How many of the clusters would be certain with an automatic threshold of this many percent, of one more, and so on up to 100.</param>
+/// <param name="Certain">
+/// How many of the clusters would be certain with an automatic threshold of this many percent, of one more, and so on
+/// up to 100.
+/// </param>
 public sealed record RuleLevelView(int Percent, long Pairs, long Clusters, IReadOnlyList<long> Certain);
 
 /// <summary>A field that rules can compare.</summary>
@@ -64,7 +68,10 @@ public sealed record ComparableFieldView(string Field, string Title, IReadOnlyLi
 /// <param name="Name">Its name in rules.</param>
 /// <param name="Agree">What it asks of two values.</param>
 /// <param name="Differ">What it asks of them when it is turned around.</param>
-/// <param name="Setting">What it can be told: <c>at_least</c> (percent), <c>within</c> (days or units), <c>digits</c> (the last n of a phone number), or null.</param>
+/// <param name="Setting">
+/// What it can be told: <c>at_least</c> (percent), <c>within</c> (days or units), <c>digits</c> (the last n of a phone
+/// number), or null.
+/// </param>
 public sealed record ComparatorView(string Name, string Agree, string Differ, string? Setting);
 
 /// <summary>A pair shown for its score.</summary>
@@ -74,8 +81,19 @@ public sealed record ComparatorView(string Name, string Agree, string Differ, st
 /// <param name="LabelB">Its label.</param>
 /// <param name="Score">The score, in percent.</param>
 /// <param name="Summary">The strongest evidence, in words.</param>
-/// <param name="Proposed">True if the rule would propose it with a threshold of 50 %, or its own if that is lower: what it asks for besides the score holds.</param>
-public sealed record SamplePairView(string A, string LabelA, string B, string LabelB, double Score, string Summary, bool Proposed);
+/// <param name="Proposed">
+/// True if the rule would propose it with a threshold of 50 %, or its own if that is lower: what it asks for besides
+/// the score holds.
+/// </param>
+public sealed record SamplePairView(
+    string A,
+    string LabelA,
+    string B,
+    string LabelB,
+    double Score,
+    string Summary,
+    bool Proposed
+);
 
 /// <summary>What a rule would find today.</summary>
 /// <param name="Records">How many records were looked at.</param>
@@ -102,7 +120,8 @@ public sealed record RuleTrialView(
     long Gained,
     long Lost,
     IReadOnlyList<SamplePairView> GainedSamples,
-    IReadOnlyList<SamplePairView> LostSamples);
+    IReadOnlyList<SamplePairView> LostSamples
+);
 
 /// <summary>A pair whose truth is known.</summary>
 /// <param name="A">The key of one record.</param>
@@ -128,7 +147,13 @@ public sealed record EvaluationLineView(double Threshold, double Precision, doub
 /// <param name="NotCompared">How many of these blocking does not bring together.</param>
 /// <param name="Unknown">How many pairs name a record that does not exist, or is retired.</param>
 /// <param name="Lines">How right it is, threshold by threshold.</param>
-public sealed record EvaluationView(long Pairs, long Matches, long NotCompared, long Unknown, IReadOnlyList<EvaluationLineView> Lines);
+public sealed record EvaluationView(
+    long Pairs,
+    long Matches,
+    long NotCompared,
+    long Unknown,
+    IReadOnlyList<EvaluationLineView> Lines
+);
 
 /// <summary>A scan to be made.</summary>
 /// <param name="RecordType">The record type.</param>
@@ -139,7 +164,9 @@ public sealed record ScanBody(string RecordType, string Scope = "whole");
 /// <param name="Id">Its number.</param>
 /// <param name="RecordType">The record type.</param>
 /// <param name="Scope"><c>whole</c> or <c>changed</c>.</param>
-/// <param name="State"><c>waiting</c>, <c>running</c>, <c>stopped</c>, <c>finished</c>, <c>cancelled</c> or <c>failed</c>.</param>
+/// <param name="State">
+/// <c>waiting</c>, <c>running</c>, <c>stopped</c>, <c>finished</c>, <c>cancelled</c> or <c>failed</c>.
+/// </param>
 /// <param name="Phase">What it is at: <c>reading</c>, <c>learning</c>, <c>comparing</c> or <c>clustering</c>.</param>
 /// <param name="Done">How far the phase has come.</param>
 /// <param name="Total">Where the phase ends; 0 if that is not known.</param>
@@ -160,7 +187,8 @@ public sealed record ScanView(
     string? Message,
     string Actor,
     DateTimeOffset At,
-    DateTimeOffset? EndedAt);
+    DateTimeOffset? EndedAt
+);
 
 /// <summary>What a scan did.</summary>
 /// <param name="Records">The records looked at.</param>
@@ -169,9 +197,20 @@ public sealed record ScanView(
 /// <param name="ComparedShare">The share of all pairs that this is, from 0 to 1.</param>
 /// <param name="Pairs">The pairs proposed.</param>
 /// <param name="Clusters">The clusters they make.</param>
-/// <param name="EstimatedLoss">The estimated share of duplicates that were not brought together, from 0 to 1; null if it cannot be told.</param>
+/// <param name="EstimatedLoss">
+/// The estimated share of duplicates that were not brought together, from 0 to 1; null if it cannot be told.
+/// </param>
 /// <param name="Seconds">The time it took.</param>
-public sealed record ScanReportView(long Records, long Changed, long Compared, double ComparedShare, long Pairs, long Clusters, double? EstimatedLoss, double Seconds);
+public sealed record ScanReportView(
+    long Records,
+    long Changed,
+    long Compared,
+    double ComparedShare,
+    long Pairs,
+    long Clusters,
+    double? EstimatedLoss,
+    double Seconds
+);
 
 /// <summary>A record of a cluster.</summary>
 /// <param name="Key">Its key.</param>
@@ -207,13 +246,18 @@ public sealed record ClusterView(
     DateOnly? PostponedUntil,
     DateTimeOffset FoundAt,
     DateTimeOffset ChangedAt,
-    string Summary);
+    string Summary
+);
 
 /// <summary>A cluster with the evidence for its pairs.</summary>
 /// <param name="Cluster">The cluster.</param>
 /// <param name="Pairs">Its pairs, weakest first; empty if it was decided.</param>
 /// <param name="Suggestion">The record that is suggested as the master; null if it was decided.</param>
-public sealed record ClusterDetailView(ClusterView Cluster, IReadOnlyList<PairView> Pairs, SuggestedMasterView? Suggestion);
+public sealed record ClusterDetailView(
+    ClusterView Cluster,
+    IReadOnlyList<PairView> Pairs,
+    SuggestedMasterView? Suggestion
+);
 
 /// <summary>A page of clusters.</summary>
 /// <param name="Items">The clusters.</param>
@@ -255,7 +299,8 @@ public sealed record PairView(
     IReadOnlyList<string> Missing,
     bool ComparedByScan,
     IReadOnlyList<string> Notes,
-    string Summary);
+    string Summary
+);
 
 /// <summary>Two records.</summary>
 /// <param name="RecordType">The record type.</param>

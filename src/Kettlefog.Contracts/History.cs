@@ -33,7 +33,8 @@ public sealed record EntrySummary(
     string Hash,
     string? Only = null,
     IReadOnlyList<long>? Linked = null,
-    long? LinkedTo = null);
+    long? LinkedTo = null
+);
 
 /// <summary>A page of the history.</summary>
 /// <param name="Items">The entries, latest first.</param>
@@ -65,7 +66,8 @@ public sealed record SingleReversalView(
     IReadOnlyList<string> Restored,
     IReadOnlyList<string> Removed,
     IReadOnlyList<DriftView> Drift,
-    string? Only);
+    string? Only
+);
 
 /// <summary>What somebody changed since the merge.</summary>
 /// <param name="Id">Names it in <see cref="ReversalPlanBody.UndoDrift"/>; empty in the history.</param>
@@ -94,7 +96,12 @@ public sealed record ReturnedCell(string Record, string Column, string? Now, str
 /// <param name="UndoDrift">The drift to take back too, by its id; all other is left as it is.</param>
 /// <param name="Only">The key of the one duplicate to take out of the merge; null for the whole merge.</param>
 /// <param name="KeepLinked">True to let the merges of linked records stand that were done with it.</param>
-public sealed record ReversalPlanBody(bool WithLater = false, IReadOnlyList<string>? UndoDrift = null, string? Only = null, bool KeepLinked = false);
+public sealed record ReversalPlanBody(
+    bool WithLater = false,
+    IReadOnlyList<string>? UndoDrift = null,
+    string? Only = null,
+    bool KeepLinked = false
+);
 
 /// <summary>What taking back a merge would do.</summary>
 /// <param name="Number">The merge.</param>
@@ -105,7 +112,8 @@ public sealed record ReversalPlanView(
     long Number,
     IReadOnlyList<long> DependentMerges,
     IReadOnlyList<SingleReversalView> Reversals,
-    string Fingerprint);
+    string Fingerprint
+);
 
 /// <summary>A request to take a merge back.</summary>
 /// <param name="Fingerprint">The fingerprint of the reversal plan that was shown.</param>
@@ -122,7 +130,8 @@ public sealed record ReversalBody(
     bool DryRun = false,
     IReadOnlyList<string>? UndoDrift = null,
     string? Only = null,
-    bool KeepLinked = false);
+    bool KeepLinked = false
+);
 
 /// <summary>What a reversal did.</summary>
 /// <param name="Entries">The entries it made, in order.</param>

@@ -3,7 +3,9 @@ namespace Kettlefog.Contracts;
 /// <summary>A merge or a reversal that goes on after its request was answered.</summary>
 /// <param name="Id">Its id.</param>
 /// <param name="Kind"><c>merge</c> or <c>reversal</c>.</param>
-/// <param name="State"><c>running</c>, <c>done</c>, <c>stopped</c> or <c>failed</c>; anything but done means that nothing was changed.</param>
+/// <param name="State">
+/// <c>running</c>, <c>done</c>, <c>stopped</c> or <c>failed</c>; anything but done means that nothing was changed.
+/// </param>
 /// <param name="MovedRows">The related rows that were moved, or went back, so far.</param>
 /// <param name="TotalRows">How many there are to move; 0 while that is not known yet.</param>
 /// <param name="Merge">What a merge that is done answers; else null.</param>
@@ -17,4 +19,5 @@ public sealed record JobView(
     long TotalRows,
     EntryView? Merge,
     ReversalResult? Reversal,
-    Problem? Problem);
+    Problem? Problem
+);

@@ -5,13 +5,16 @@ namespace Kettlefog.Contracts;
 /// <param name="Database">Where it is, without any password.</param>
 /// <param name="Fingerprint">Stands for the file's text.</param>
 /// <param name="RecordTypes">The record types.</param>
-/// <param name="Findings">What the check of the map found, those that matter most first; null while it is still being checked.</param>
+/// <param name="Findings">
+/// What the check of the map found, those that matter most first; null while it is still being checked.
+/// </param>
 public sealed record MapDetailsView(
     string Name,
     string Database,
     string Fingerprint,
     IReadOnlyList<RecordTypeDetails> RecordTypes,
-    IReadOnlyList<MapFindingView>? Findings);
+    IReadOnlyList<MapFindingView>? Findings
+);
 
 /// <summary>A record type as the map says it.</summary>
 /// <param name="Name">Its name.</param>
@@ -19,7 +22,10 @@ public sealed record MapDetailsView(
 /// <param name="Plural">What many are called.</param>
 /// <param name="Table">The table.</param>
 /// <param name="Key">The key columns.</param>
-/// <param name="Columns">What the columns that say something about the record itself are: <c>created</c>, <c>changed</c>, <c>source</c>, <c>owner</c>.</param>
+/// <param name="Columns">
+/// What the columns that say something about the record itself are: <c>created</c>, <c>changed</c>, <c>source</c>,
+/// <c>owner</c>.
+/// </param>
 /// <param name="Partition">Fields whose values must agree for two records to be compared.</param>
 /// <param name="Retirement">What becomes of a duplicate, in words.</param>
 /// <param name="Timeline">The table to which a merge adds a row for the master, or null.</param>
@@ -44,7 +50,8 @@ public sealed record RecordTypeDetails(
     IReadOnlyList<ReferenceDetails> References,
     IReadOnlyList<FigureDetails> Figures,
     IReadOnlyList<string> Checks,
-    IReadOnlyList<string> Linked);
+    IReadOnlyList<string> Linked
+);
 
 /// <summary>A field as the map says it.</summary>
 /// <param name="Name">Its name.</param>
@@ -53,7 +60,14 @@ public sealed record RecordTypeDetails(
 /// <param name="Kind">What its value means.</param>
 /// <param name="Rule">Its survivorship rule.</param>
 /// <param name="Overflow">Where values go that lose in it: fields, or rows of a reference.</param>
-public sealed record FieldDetails(string Name, string Title, string Column, string Kind, string Rule, IReadOnlyList<string> Overflow);
+public sealed record FieldDetails(
+    string Name,
+    string Title,
+    string Column,
+    string Kind,
+    string Rule,
+    IReadOnlyList<string> Overflow
+);
 
 /// <summary>A reference as the map says it.</summary>
 /// <param name="Name">Its name.</param>
@@ -74,7 +88,8 @@ public sealed record ReferenceDetails(
     string Policy,
     string Collision,
     bool MayExclude,
-    bool Indexed);
+    bool Indexed
+);
 
 /// <summary>A figure as the map says it.</summary>
 /// <param name="Name">Its name.</param>
@@ -83,16 +98,32 @@ public sealed record ReferenceDetails(
 /// <param name="Operation"><c>count</c>, <c>sum</c>, <c>last</c> or <c>first</c>.</param>
 /// <param name="Column">The column, or null for a count.</param>
 /// <param name="Control">True for a control total.</param>
-public sealed record FigureDetails(string Name, string Title, string Reference, string Operation, string? Column, bool Control);
+public sealed record FigureDetails(
+    string Name,
+    string Title,
+    string Reference,
+    string Operation,
+    string? Column,
+    bool Control
+);
 
 /// <summary>One finding about the map, or about its database.</summary>
-/// <param name="Severity"><c>error</c>: it cannot work; <c>warning</c>: it is risky; <c>advice</c>: it is worth knowing.</param>
+/// <param name="Severity">
+/// <c>error</c>: it cannot work; <c>warning</c>: it is risky; <c>advice</c>: it is worth knowing.
+/// </param>
 /// <param name="File">The map's file.</param>
 /// <param name="Line">The line in the file; null if it is not about one line.</param>
 /// <param name="Message">What is found.</param>
 /// <param name="Remedy">What to do about it.</param>
 /// <param name="Statement">The SQL statement that mends it, or null.</param>
-public sealed record MapFindingView(string Severity, string File, int? Line, string Message, string Remedy, string? Statement);
+public sealed record MapFindingView(
+    string Severity,
+    string File,
+    int? Line,
+    string Message,
+    string Remedy,
+    string? Statement
+);
 
 /// <summary>What the check of a map found.</summary>
 /// <param name="Map">The map's file.</param>

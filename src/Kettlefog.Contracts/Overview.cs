@@ -6,14 +6,17 @@ namespace Kettlefog.Contracts;
 /// <param name="Since">The first day that is looked at, in UTC.</param>
 /// <param name="Until">The last one: today.</param>
 /// <param name="Scans">The scans that wait or run.</param>
-/// <param name="Jobs">The merges and reversals at work in this instance of the service that go on after their requests were answered.</param>
+/// <param name="Jobs">
+/// The merges and reversals at work in this instance of the service that go on after their requests were answered.
+/// </param>
 public sealed record OverviewView(
     IReadOnlyList<TypeOverview> Types,
     IReadOnlyList<DayOverview> Days,
     DateOnly Since,
     DateOnly Until,
     IReadOnlyList<ScanView> Scans,
-    IReadOnlyList<RunningJob> Jobs);
+    IReadOnlyList<RunningJob> Jobs
+);
 
 /// <summary>A merge or reversal at work.</summary>
 /// <param name="Id">Its id.</param>
@@ -34,7 +37,9 @@ public sealed record RunningJob(string Id, string Kind, string Actor, long Moved
 /// <param name="RelatedRows">How many rows hang on the records of those that wait.</param>
 /// <param name="Amount">What these rows are worth; null if the map does not say it.</param>
 /// <param name="Review">The score from which a pair is proposed, in percent: the least of all rules.</param>
-/// <param name="Automatic">The score from which a cluster counts as certain, in percent; null if no rule has one.</param>
+/// <param name="Automatic">
+/// The score from which a cluster counts as certain, in percent; null if no rule has one.
+/// </param>
 /// <param name="Bands">How the confidence of those that wait is spread, in bands of five percent.</param>
 /// <param name="ScannedAt">When the last scan was finished; null if there was none.</param>
 public sealed record TypeOverview(
@@ -50,7 +55,8 @@ public sealed record TypeOverview(
     double Review,
     double? Automatic,
     IReadOnlyList<ConfidenceBandView> Bands,
-    DateTimeOffset? ScannedAt);
+    DateTimeOffset? ScannedAt
+);
 
 /// <summary>How many clusters lie in a range of confidence.</summary>
 /// <param name="From">Where the range begins, in percent.</param>

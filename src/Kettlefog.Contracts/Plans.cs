@@ -5,10 +5,15 @@ namespace Kettlefog.Contracts;
 /// <param name="Master">The key of the record that stays.</param>
 /// <param name="Duplicates">The keys of the others.</param>
 /// <param name="Fields">The choices by field; a field that is not there follows its survivorship rule.</param>
-/// <param name="Rule">The match rule by which the records were found; its survivorship and its preferences for a master hold.</param>
-/// <param name="Exclude">The references whose rows stay with the retired records in this merge, where the map allows it.</param>
+/// <param name="Rule">
+/// The match rule by which the records were found; its survivorship and its preferences for a master hold.
+/// </param>
+/// <param name="Exclude">
+/// The references whose rows stay with the retired records in this merge, where the map allows it.
+/// </param>
 /// <param name="Linked">
-/// The merges of linked records to do in the same transaction, out of those that a plan offers. They are done before this
+/// The merges of linked records to do in the same transaction, out of those that a plan offers. They are done before
+/// this
 /// one, the last first: what was offered by another of them stands after it.
 /// </param>
 /// <param name="End">The rules of at most one by which the rows of the duplicates end.</param>
@@ -20,7 +25,8 @@ public sealed record PlanRequest(
     string? Rule = null,
     IReadOnlyList<string>? Exclude = null,
     IReadOnlyList<LinkedMerge>? Linked = null,
-    IReadOnlyList<string>? End = null);
+    IReadOnlyList<string>? End = null
+);
 
 /// <summary>A merge of linked records that is done with another.</summary>
 /// <param name="RecordType">The record type.</param>
@@ -35,12 +41,15 @@ public sealed record LinkedMerge(
     IReadOnlyList<string> Duplicates,
     IReadOnlyDictionary<string, FieldChoiceView>? Fields = null,
     IReadOnlyList<string>? Exclude = null,
-    IReadOnlyList<string>? End = null);
+    IReadOnlyList<string>? End = null
+);
 
 /// <summary>A choice for one field: one of the three.</summary>
 /// <param name="From">Take the value of the record with this key.</param>
 /// <param name="Typed">Take this value; empty for a blank.</param>
-/// <param name="Rule">Take what this survivorship rule makes of the values, such as <c>append</c>, <c>union</c> or <c>total</c>.</param>
+/// <param name="Rule">
+/// Take what this survivorship rule makes of the values, such as <c>append</c>, <c>union</c> or <c>total</c>.
+/// </param>
 public sealed record FieldChoiceView(string? From = null, string? Typed = null, string? Rule = null);
 
 /// <summary>What a merge would do, or did.</summary>
@@ -54,8 +63,12 @@ public sealed record FieldChoiceView(string? From = null, string? Typed = null, 
 /// <param name="Blockers">What forbids the merge.</param>
 /// <param name="Warnings">What the operator should know.</param>
 /// <param name="Timeline">The table to which a row is added for the master; null for none.</param>
-/// <param name="Offers">The linked records that turn out to be duplicates, each a merge that can be chosen; null for a merge that was done.</param>
-/// <param name="Linked">The plans of the linked merges that were chosen, in the order in which they are done, before this one.</param>
+/// <param name="Offers">
+/// The linked records that turn out to be duplicates, each a merge that can be chosen; null for a merge that was done.
+/// </param>
+/// <param name="Linked">
+/// The plans of the linked merges that were chosen, in the order in which they are done, before this one.
+/// </param>
 /// <param name="Ended">The rows of duplicates that end; null for none.</param>
 /// <param name="Added">The related rows that are added for the master; null for none.</param>
 public sealed record PlanView(
@@ -72,7 +85,8 @@ public sealed record PlanView(
     IReadOnlyList<OfferView>? Offers = null,
     IReadOnlyList<PlanView>? Linked = null,
     IReadOnlyList<EndedRowView>? Ended = null,
-    IReadOnlyList<AddedRowView>? Added = null);
+    IReadOnlyList<AddedRowView>? Added = null
+);
 
 /// <summary>A related row that is added for the master, with a value that lost in a field.</summary>
 /// <param name="Field">What the field is called.</param>
@@ -106,7 +120,8 @@ public sealed record OfferView(
     IReadOnlyList<PlanRecord> Records,
     string Reason,
     SuggestedMasterView Suggestion,
-    bool Chosen);
+    bool Chosen
+);
 
 /// <summary>The record that is suggested as the master.</summary>
 /// <param name="Key">Its key.</param>
@@ -120,17 +135,30 @@ public sealed record SuggestedMasterView(string Key, IReadOnlyList<string> Reaso
 /// <param name="Changed">When it was changed last.</param>
 /// <param name="Source">Where it came from.</param>
 /// <param name="Owner">Who is responsible for it.</param>
-public sealed record PlanRecord(string Key, string Label, string? Created, string? Changed, string? Source, string? Owner);
+public sealed record PlanRecord(
+    string Key,
+    string Label,
+    string? Created,
+    string? Changed,
+    string? Source,
+    string? Owner
+);
 
 /// <summary>What becomes of a field.</summary>
 /// <param name="Name">The field's name; the column's if the map does not name it.</param>
 /// <param name="Title">Its name for people.</param>
-/// <param name="Kind">What its value means; <c>unmapped</c> for a column that the map does not name, which follows the master.</param>
+/// <param name="Kind">
+/// What its value means; <c>unmapped</c> for a column that the map does not name, which follows the master.
+/// </param>
 /// <param name="Group">The heading under which it is shown, or null.</param>
 /// <param name="Values">Each record's value, the master's first.</param>
 /// <param name="Value">The value that stays.</param>
-/// <param name="From">The index of the record it comes from; null if it was typed in, or made of several values.</param>
-/// <param name="ChosenBy"><c>rule</c>, <c>operator</c>, <c>typed</c> or <c>overflow</c>: it lost in another field and found room here.</param>
+/// <param name="From">
+/// The index of the record it comes from; null if it was typed in, or made of several values.
+/// </param>
+/// <param name="ChosenBy">
+/// <c>rule</c>, <c>operator</c>, <c>typed</c> or <c>overflow</c>: it lost in another field and found room here.
+/// </param>
 /// <param name="Rule">The survivorship rule that holds for the field.</param>
 /// <param name="Differs">True if the records do not all have the same value.</param>
 /// <param name="Changes">True if the master's value becomes another one.</param>
@@ -145,7 +173,8 @@ public sealed record PlanField(
     string ChosenBy,
     string Rule,
     bool Differs,
-    bool Changes);
+    bool Changes
+);
 
 /// <summary>What becomes of related rows.</summary>
 /// <param name="Reference">The reference.</param>
@@ -156,7 +185,9 @@ public sealed record PlanField(
 /// <param name="Count">How many of them are the duplicates'.</param>
 /// <param name="Amount">What the duplicates' rows are worth, as an exact decimal, or null.</param>
 /// <param name="Collisions">The rows that may not all point at the master, and how that ends.</param>
-/// <param name="MayExclude">True if the reference may be excluded from a merge; it was if the policy is <c>leave</c>.</param>
+/// <param name="MayExclude">
+/// True if the reference may be excluded from a merge; it was if the policy is <c>leave</c>.
+/// </param>
 public sealed record PlanMove(
     string Reference,
     string Title,
@@ -166,7 +197,8 @@ public sealed record PlanMove(
     long Count,
     string? Amount,
     IReadOnlyList<PlanCollision> Collisions,
-    bool MayExclude = false);
+    bool MayExclude = false
+);
 
 /// <summary>Related rows of which one stays.</summary>
 /// <param name="Values">The values that must be unique.</param>
@@ -174,7 +206,13 @@ public sealed record PlanMove(
 /// <param name="Removed">The rows that give way, with all their values; they can be had back.</param>
 /// <param name="Changes">The columns of the row that stays which take another value.</param>
 /// <param name="DependentsMoved">How many rows that hang on those move along.</param>
-public sealed record PlanCollision(string Values, string Kept, IReadOnlyList<PlanRemovedRow> Removed, IReadOnlyDictionary<string, string?> Changes, long DependentsMoved);
+public sealed record PlanCollision(
+    string Values,
+    string Kept,
+    IReadOnlyList<PlanRemovedRow> Removed,
+    IReadOnlyDictionary<string, string?> Changes,
+    long DependentsMoved
+);
 
 /// <summary>A row that gives way.</summary>
 /// <param name="Key">Its key.</param>
@@ -194,7 +232,8 @@ public sealed record PlanFigure(
     string Operation,
     bool Control,
     IReadOnlyList<string?> Before,
-    string? After);
+    string? After
+);
 
 /// <summary>Something that forbids a merge.</summary>
 /// <param name="Message">What it is.</param>

@@ -17,7 +17,8 @@ public sealed record Problem(
     string? Hint,
     IReadOnlyList<string> Details,
     string? TraceId,
-    PlanView? Plan = null)
+    PlanView? Plan = null
+)
 {
     /// <summary>What every type begins with.</summary>
     public const string TypePrefix = "urn:kettlefog:problem:";

@@ -23,7 +23,8 @@ public sealed record RecordTypeView(
     IReadOnlyList<FieldView> Fields,
     IReadOnlyList<ReferenceView> References,
     IReadOnlyList<FigureView> Figures,
-    bool RequireReason);
+    bool RequireReason
+);
 
 /// <summary>A field.</summary>
 /// <param name="Name">Its name in choices and searches.</param>
@@ -55,7 +56,9 @@ public sealed record FigureView(string Name, string Title, string Operation, boo
 /// <param name="Changed">When it was changed last.</param>
 /// <param name="Source">Where it came from.</param>
 /// <param name="Owner">Who is responsible for it.</param>
-/// <param name="Values">Its values by field; a column that the map does not name stands under <c>column:NAME</c>.</param>
+/// <param name="Values">
+/// Its values by field; a column that the map does not name stands under <c>column:NAME</c>.
+/// </param>
 /// <param name="Figures">Its figures by name; sums are exact decimals.</param>
 /// <param name="Counts">The number of its related rows by reference.</param>
 /// <param name="Retired">Where it leads if it is retired, or null.</param>
@@ -69,7 +72,8 @@ public sealed record RecordView(
     IReadOnlyDictionary<string, string?> Values,
     IReadOnlyDictionary<string, string?> Figures,
     IReadOnlyDictionary<string, long> Counts,
-    RedirectView? Retired);
+    RedirectView? Retired
+);
 
 /// <summary>A page of records.</summary>
 /// <param name="Items">The records.</param>
@@ -93,7 +97,8 @@ public sealed record RelatedRowsPage(
     IReadOnlyList<IReadOnlyList<string?>> Rows,
     long Total,
     int Page,
-    int Size);
+    int Size
+);
 
 /// <summary>Where a retired key leads.</summary>
 /// <param name="OldKey">The retired key.</param>
@@ -108,4 +113,5 @@ public sealed record RedirectView(string OldKey, string Master, long Merge);
 public sealed record RecordHistory(
     RedirectView? Retired,
     IReadOnlyList<RedirectView> OldKeys,
-    IReadOnlyList<EntrySummary> Entries);
+    IReadOnlyList<EntrySummary> Entries
+);

@@ -10,7 +10,9 @@ public sealed record SignInBody(string? Name = null, string? Password = null, st
 /// <param name="Name">The user's name.</param>
 /// <param name="FullName">The name for people.</param>
 /// <param name="Role"><c>viewer</c>, <c>operator</c>, <c>approver</c> or <c>administrator</c>.</param>
-/// <param name="AntiForgery">Send it with every change as <c>X-Kettlefog-Antiforgery</c>; null with a bearer token.</param>
+/// <param name="AntiForgery">
+/// Send it with every change as <c>X-Kettlefog-Antiforgery</c>; null with a bearer token.
+/// </param>
 public sealed record SessionView(string Name, string FullName, string Role, string? AntiForgery);
 
 /// <summary>A request for an API token, with name and password unless signed in.</summary>

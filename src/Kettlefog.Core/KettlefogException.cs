@@ -78,7 +78,9 @@ public enum ErrorCode
     /// <summary>There is no such scan.</summary>
     UnknownScan,
 
-    /// <summary>The record type is being scanned already, or the scan is not in a state in which that can be done.</summary>
+    /// <summary>
+    /// The record type is being scanned already, or the scan is not in a state in which that can be done.
+    /// </summary>
     ScanRunning,
 
     /// <summary>There is no such job.</summary>
@@ -105,7 +107,8 @@ public sealed class KettlefogException : Exception
         string message,
         string? hint = null,
         IReadOnlyList<string>? details = null,
-        Exception? inner = null)
+        Exception? inner = null
+    )
         : base(message, inner)
     {
         Code = code;

@@ -87,37 +87,64 @@ public sealed class OperationalDatabase : IDisposable
     /// <param name="busyTimeout">How long to wait for other programs to let go of the file; to whole seconds.</param>
     /// <param name="clock">Tells the time.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    /// <exception cref="KettlefogException">The database cannot be opened, is not initialised, or the map does not fit it.</exception>
+    /// <exception cref="KettlefogException">
+    /// The database cannot be opened, is not initialised, or the map does not fit it.
+    /// </exception>
     public static async Task<OperationalDatabase> OpenAsync(
         string database,
         MapDocument document,
         TimeSpan busyTimeout,
         TimeProvider clock,
-        CancellationToken cancellationToken)
+        CancellationToken cancellationToken
+    )
     {
         var (opened, version) = await OpenAnyAsync(database, document, busyTimeout, clock, cancellationToken);
         if (version == 0)
-            throw new KettlefogException(ErrorCode.NotInitialised, $"The database {opened.DisplayName} does not have Kettlefog's tables yet.", "Create them with 'kettlefog service init'.");
+            throw new KettlefogException(
+                ErrorCode.NotInitialised,
+                $"The database {opened.DisplayName} does not have Kettlefog's tables yet.",
+                "Create them with 'kettlefog service init'."
+            );
         return opened;
     }
 
     /// <summary>
-    /// Opens a database to plan and rehearse merges, also if it has no tables of ours: a rehearsal then makes them in the
+    /// Opens a database to plan and rehearse merges, also if it has no tables of ours: a rehearsal then makes them in
+    /// the
     /// transaction that is rolled back.
     /// </summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <param name="document">The map, as read.</param>
     /// <param name="clock">Tells the time.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    /// <exception cref="KettlefogException">The database cannot be opened, has our tables in another version, or the map does not fit it.</exception>
-    public static async Task<OperationalDatabase> OpenForPreviewAsync(string database, MapDocument document, TimeProvider clock, CancellationToken cancellationToken)
+    /// <exception cref="KettlefogException">
+    /// The database cannot be opened, has our tables in another version, or the map does not fit it.
+    /// </exception>
+    public static async Task<OperationalDatabase> OpenForPreviewAsync(
+        string database,
+        MapDocument document,
+        TimeProvider clock,
+        CancellationToken cancellationToken
+    )
     {
-        var (opened, version) = await OpenAnyAsync(database, document, TimeSpan.FromSeconds(5), clock, cancellationToken);
+        var (opened, version) = await OpenAnyAsync(
+            database,
+            document,
+            TimeSpan.FromSeconds(5),
+            clock,
+            cancellationToken
+        );
         opened._context.Engine.IsUninitialised = version == 0;
         return opened;
     }
 
-    private static async Task<(OperationalDatabase Database, int Version)> OpenAnyAsync(string database, MapDocument document, TimeSpan busyTimeout, TimeProvider clock, CancellationToken cancellationToken)
+    private static async Task<(OperationalDatabase Database, int Version)> OpenAnyAsync(
+        string database,
+        MapDocument document,
+        TimeSpan busyTimeout,
+        TimeProvider clock,
+        CancellationToken cancellationToken
+    )
     {
         var engine = DatabaseEngines.Open(database, busyTimeout);
         await using var session = await engine.OpenReadAsync(cancellationToken);
@@ -129,8 +156,10 @@ public sealed class OperationalDatabase : IDisposable
         {
             throw new KettlefogException(
                 ErrorCode.NotInitialised,
-                $"The database {engine.DisplayName} has Kettlefog's tables in version {version}, but this program knows version {OwnTables.Version}.",
-                "Upgrade them with 'kettlefog service init', which writes a backup first.");
+                $"The database {engine.DisplayName} has Kettlefog's tables in version {version}, but this "
+                    + $"program knows version {OwnTables.Version}.",
+                "Upgrade them with 'kettlefog service init', which writes a backup first."
+            );
         }
 
         return (new OperationalDatabase(new DatabaseContext(engine, map, clock), document), version);
@@ -144,7 +173,11 @@ public sealed class OperationalDatabase : IDisposable
     {
         await using var session = await _context.OpenReadAsync(cancellationToken);
         var (next, _) = await new HistoryStore(session).NextAsync(cancellationToken);
-        return new ChangeMarkers(next - 1, await new ClusterStore(session).ReadChangeMarkerAsync(cancellationToken), await new RuleStore(session).CountAsync(cancellationToken));
+        return new ChangeMarkers(
+            next - 1,
+            await new ClusterStore(session).ReadChangeMarkerAsync(cancellationToken),
+            await new RuleStore(session).CountAsync(cancellationToken)
+        );
     }
 
     /// <summary>True if the database answers.</summary>

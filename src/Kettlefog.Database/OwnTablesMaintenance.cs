@@ -11,17 +11,30 @@ public static class OwnTablesMaintenance
 {
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(5);
 
-    /// <summary>Makes Kettlefog's tables in a database, or upgrades those of an earlier version; nothing else is touched.</summary>
+    /// <summary>
+    /// Makes Kettlefog's tables in a database, or upgrades those of an earlier version; nothing else is touched.
+    /// </summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
-    /// <param name="backups">The folder for a backup before an upgrade; null for the usual, see <see cref="BackupFolderOf"/>.</param>
+    /// <param name="backups">
+    /// The folder for a backup before an upgrade; null for the usual, see <see cref="BackupFolderOf"/>.
+    /// </param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <returns>The backup that was written first; null if there was nothing to upgrade.</returns>
-    /// <exception cref="KettlefogException">The database cannot be opened or written, or its own tables are newer than this program.</exception>
-    public static async Task<string?> InitialiseAsync(string database, string? backups, CancellationToken cancellationToken)
+    /// <exception cref="KettlefogException">
+    /// The database cannot be opened or written, or its own tables are newer than this program.
+    /// </exception>
+    public static async Task<string?> InitialiseAsync(
+        string database,
+        string? backups,
+        CancellationToken cancellationToken
+    )
     {
         using var engine = DatabaseEngines.Open(database, Patience);
         var version = await OwnVersionOfAsync(engine, cancellationToken);
-        var backup = version > 0 && version < OwnTables.Version ? await BackUpAsync(engine, database, backups, version, cancellationToken) : null;
+        var backup =
+            version > 0 && version < OwnTables.Version
+                ? await BackUpAsync(engine, database, backups, version, cancellationToken)
+                : null;
         if (version < OwnTables.Version)
             engine.OwnSchema.Migrate(OwnTables.Version);
         return backup;
@@ -29,10 +42,16 @@ public static class OwnTablesMaintenance
 
     /// <summary>Upgrades Kettlefog's tables if they are there in an earlier version; does not make any.</summary>
     /// <inheritdoc cref="InitialiseAsync"/>
-    public static async Task<string?> UpgradeAsync(string database, string? backups, CancellationToken cancellationToken)
+    public static async Task<string?> UpgradeAsync(
+        string database,
+        string? backups,
+        CancellationToken cancellationToken
+    )
     {
         using var engine = DatabaseEngines.Open(database, Patience);
-        return await OwnVersionOfAsync(engine, cancellationToken) == 0 ? null : await InitialiseAsync(database, backups, cancellationToken);
+        return await OwnVersionOfAsync(engine, cancellationToken) == 0
+            ? null
+            : await InitialiseAsync(database, backups, cancellationToken);
     }
 
     /// <summary>Writes a backup of Kettlefog's tables: history, journal, forwards, users, decisions, rules.</summary>
@@ -40,7 +59,9 @@ public static class OwnTablesMaintenance
     /// <param name="file">The file to write, which must not be there yet.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <returns>The number of rows written.</returns>
-    /// <exception cref="KettlefogException">The database cannot be opened or has no tables of ours, or the file cannot be written.</exception>
+    /// <exception cref="KettlefogException">
+    /// The database cannot be opened or has no tables of ours, or the file cannot be written.
+    /// </exception>
     public static async Task<long> BackUpAsync(string database, string file, CancellationToken cancellationToken)
     {
         using var engine = DatabaseEngines.Open(database, Patience);
@@ -53,16 +74,27 @@ public static class OwnTablesMaintenance
     /// <param name="file">The backup.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <returns>The number of rows restored.</returns>
-    /// <exception cref="KettlefogException">There are own tables already, or the file is no backup; nothing was changed.</exception>
+    /// <exception cref="KettlefogException">
+    /// There are own tables already, or the file is no backup; nothing was changed.
+    /// </exception>
     public static async Task<long> RestoreAsync(string database, string file, CancellationToken cancellationToken)
     {
         using var engine = DatabaseEngines.Open(database, Patience);
         if (await OwnVersionOfAsync(engine, cancellationToken) > 0)
-            throw new KettlefogException(ErrorCode.InvalidQuery, $"The database {engine.DisplayName} has Kettlefog's tables already, and nothing of them is overwritten.", "Remove them first with 'kettlefog service uninstall'.");
+            throw new KettlefogException(
+                ErrorCode.InvalidQuery,
+                $"The database {engine.DisplayName} has Kettlefog's tables already, and nothing of them is "
+                    + "overwritten.",
+                "Remove them first with 'kettlefog service uninstall'."
+            );
         await using var stream = Opened(file);
         var head = await OwnBackup.ReadHeadAsync(stream, file);
         if (head.Engine != engine.Name)
-            throw new KettlefogException(ErrorCode.InvalidQuery, $"The backup {file} is of a {head.Engine} database, and its journal cannot be read by {engine.Name}.", "Restore it to a database of the same engine.");
+            throw new KettlefogException(
+                ErrorCode.InvalidQuery,
+                $"The backup {file} is of a {head.Engine} database, and its journal cannot be read by {engine.Name}.",
+                "Restore it to a database of the same engine."
+            );
         if (head.Version > OwnTables.Version)
             throw TooNew(engine, head.Version);
         engine.OwnSchema.Migrate(head.Version);
@@ -87,13 +119,21 @@ public static class OwnTablesMaintenance
         }
     }
 
-    /// <summary>Removes Kettlefog's tables, so that the database is as if we had never been there but for what was merged.</summary>
+    /// <summary>
+    /// Removes Kettlefog's tables, so that the database is as if we had never been there but for what was merged.
+    /// </summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <param name="backups">The folder for a last backup; null for the usual.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <returns>The backup.</returns>
-    /// <exception cref="KettlefogException">The database cannot be opened or written, or has no tables of ours.</exception>
-    public static async Task<string> UninstallAsync(string database, string? backups, CancellationToken cancellationToken)
+    /// <exception cref="KettlefogException">
+    /// The database cannot be opened or written, or has no tables of ours.
+    /// </exception>
+    public static async Task<string> UninstallAsync(
+        string database,
+        string? backups,
+        CancellationToken cancellationToken
+    )
     {
         using var engine = DatabaseEngines.Open(database, Patience);
         int version;
@@ -107,7 +147,8 @@ public static class OwnTablesMaintenance
     }
 
     /// <summary>
-    /// Where backups go if nobody says otherwise: for an SQLite file beside it, else <c>$STATE_DIRECTORY</c>, which systemd sets, or
+    /// Where backups go if nobody says otherwise: for an SQLite file beside it, else <c>$STATE_DIRECTORY</c>, which
+    /// systemd sets, or
     /// <c>$XDG_STATE_HOME/kettlefog</c>.
     /// </summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
@@ -115,9 +156,18 @@ public static class OwnTablesMaintenance
     {
         if (!PostgresAddress.IsAddress(database))
             return Path.GetDirectoryName(Path.GetFullPath(database))!;
-        static string? Variable(string name) => Environment.GetEnvironmentVariable(name) is { Length: > 0 } value ? value : null;
+        static string? Variable(string name) =>
+            Environment.GetEnvironmentVariable(name) is { Length: > 0 } value ? value : null;
         return Variable("STATE_DIRECTORY")
-            ?? Path.Combine(Variable("XDG_STATE_HOME") ?? Path.Combine(Environment.GetFolderPath(Environment.SpecialFolder.UserProfile), ".local", "state"), "kettlefog");
+            ?? Path.Combine(
+                Variable("XDG_STATE_HOME")
+                    ?? Path.Combine(
+                        Environment.GetFolderPath(Environment.SpecialFolder.UserProfile),
+                        ".local",
+                        "state"
+                    ),
+                "kettlefog"
+            );
     }
 
     private static async Task<int> OwnVersionOfAsync(DatabaseEngine engine, CancellationToken cancellationToken)
@@ -127,10 +177,20 @@ public static class OwnTablesMaintenance
         return version > OwnTables.Version ? throw TooNew(engine, version) : version;
     }
 
-    private static Task<string> BackUpAsync(DatabaseEngine engine, string database, string? folder, int version, CancellationToken cancellationToken)
+    private static Task<string> BackUpAsync(
+        DatabaseEngine engine,
+        string database,
+        string? folder,
+        int version,
+        CancellationToken cancellationToken
+    )
     {
         folder ??= BackupFolderOf(database);
-        var name = new string([.. engine.DisplayName.Select(letter => char.IsAsciiLetterOrDigit(letter) || letter is '-' or '_' or '.' ? letter : '-')]);
+        var name = new string([
+            .. engine.DisplayName.Select(letter =>
+                char.IsAsciiLetterOrDigit(letter) || letter is '-' or '_' or '.' ? letter : '-'
+            ),
+        ]);
         var at = DateTime.UtcNow.ToString("yyyyMMdd'T'HHmmssfff'Z'", CultureInfo.InvariantCulture);
         var file = Path.Combine(folder, $"{name}.kettlefog-v{version}-{at}.jsonl.gz");
         return WriteAsync();
@@ -142,7 +202,12 @@ public static class OwnTablesMaintenance
         }
     }
 
-    private static async Task<long> BackUpAsync(DatabaseEngine engine, string file, int version, CancellationToken cancellationToken)
+    private static async Task<long> BackUpAsync(
+        DatabaseEngine engine,
+        string file,
+        int version,
+        CancellationToken cancellationToken
+    )
     {
         try
         {
@@ -154,13 +219,22 @@ public static class OwnTablesMaintenance
                 options.UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite;
             await using var stream = new FileStream(file, options);
             await using var session = await engine.OpenReadAsync(cancellationToken);
-            var rows = await new OwnBackup(session).WriteAsync(stream, new BackupHead("", version, engine.Name, engine.DisplayName, DateTimeOffset.UtcNow), cancellationToken);
+            var rows = await new OwnBackup(session).WriteAsync(
+                stream,
+                new BackupHead("", version, engine.Name, engine.DisplayName, DateTimeOffset.UtcNow),
+                cancellationToken
+            );
             stream.Flush(flushToDisk: true);
             return rows;
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
-            throw new KettlefogException(ErrorCode.DatabaseUnavailable, $"The backup {file} cannot be written: {error.Message}", "Nothing was changed. Name a folder that may be written to, with '--backups'.", inner: error);
+            throw new KettlefogException(
+                ErrorCode.DatabaseUnavailable,
+                $"The backup {file} cannot be written: {error.Message}",
+                "Nothing was changed. Name a folder that may be written to, with '--backups'.",
+                inner: error
+            );
         }
     }
 
@@ -179,13 +253,27 @@ public static class OwnTablesMaintenance
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
-            throw new KettlefogException(ErrorCode.InvalidQuery, $"The backup {file} cannot be read: {error.Message}", "Check the path and the rights of the file.", inner: error);
+            throw new KettlefogException(
+                ErrorCode.InvalidQuery,
+                $"The backup {file} cannot be read: {error.Message}",
+                "Check the path and the rights of the file.",
+                inner: error
+            );
         }
     }
 
     private static KettlefogException NoOwnTables(DatabaseEngine engine) =>
-        new(ErrorCode.NotInitialised, $"The database {engine.DisplayName} does not have Kettlefog's tables.", "There is nothing to do; 'kettlefog service init' makes them.");
+        new(
+            ErrorCode.NotInitialised,
+            $"The database {engine.DisplayName} does not have Kettlefog's tables.",
+            "There is nothing to do; 'kettlefog service init' makes them."
+        );
 
     internal static KettlefogException TooNew(DatabaseEngine engine, int version) =>
-        new(ErrorCode.NotInitialised, $"Kettlefog's tables of {engine.DisplayName} are of version {version}, but this program knows version {OwnTables.Version}.", "Use a newer Kettlefog; nothing was changed.");
+        new(
+            ErrorCode.NotInitialised,
+            $"Kettlefog's tables of {engine.DisplayName} are of version {version}, but this program knows "
+                + $"version {OwnTables.Version}.",
+            "Use a newer Kettlefog; nothing was changed."
+        );
 }

@@ -4,23 +4,33 @@ using Microsoft.Net.Http.Headers;
 
 namespace Kettlefog.Service;
 
-/// <summary>The console's files, with those that its build has compressed (RFC 7932) for whoever takes them so.</summary>
+/// <summary>
+/// The console's files, with those that its build has compressed (RFC 7932) for whoever takes them so.
+/// </summary>
 internal static class ConsoleFiles
 {
     private const string Brotli = ".br";
 
     public static void Use(WebApplication app)
     {
-        app.Use((context, next) =>
-        {
-            var request = context.Request;
-            if (request.Path.StartsWithSegments("/assets")
-                && request.GetTypedHeaders().AcceptEncoding.Any(coding => coding.Value == "br" && coding.Quality is not 0)
-                && app.Environment.WebRootFileProvider.GetFileInfo(request.Path + Brotli).Exists)
-                request.Path += Brotli;
-            return next(context);
-        });
-        app.UseStaticFiles(new StaticFileOptions { ContentTypeProvider = new TypesBehindCompression(), OnPrepareResponse = Prepare });
+        app.Use(
+            (context, next) =>
+            {
+                var request = context.Request;
+                if (
+                    request.Path.StartsWithSegments("/assets")
+                    && request
+                        .GetTypedHeaders()
+                        .AcceptEncoding.Any(coding => coding.Value == "br" && coding.Quality is not 0)
+                    && app.Environment.WebRootFileProvider.GetFileInfo(request.Path + Brotli).Exists
+                )
+                    request.Path += Brotli;
+                return next(context);
+            }
+        );
+        app.UseStaticFiles(
+            new StaticFileOptions { ContentTypeProvider = new TypesBehindCompression(), OnPrepareResponse = Prepare }
+        );
     }
 
     private static void Prepare(StaticFileResponseContext file)
@@ -41,6 +51,9 @@ internal static class ConsoleFiles
         private readonly FileExtensionContentTypeProvider _known = new();
 
         public bool TryGetContentType(string subpath, [MaybeNullWhen(false)] out string contentType) =>
-            _known.TryGetContentType(subpath.EndsWith(Brotli, StringComparison.Ordinal) ? subpath[..^Brotli.Length] : subpath, out contentType);
+            _known.TryGetContentType(
+                subpath.EndsWith(Brotli, StringComparison.Ordinal) ? subpath[..^Brotli.Length] : subpath,
+                out contentType
+            );
     }
 }

@@ -9,7 +9,9 @@ internal sealed class EmbeddedConsole : IFileProvider
     private const string Root = "console";
 
     /// <summary>They are as old as the program, so that a browser asks for them anew after an upgrade.</summary>
-    private static readonly DateTimeOffset Built = File.GetLastWriteTimeUtc(Environment.ProcessPath ?? AppContext.BaseDirectory);
+    private static readonly DateTimeOffset Built = File.GetLastWriteTimeUtc(
+        Environment.ProcessPath ?? AppContext.BaseDirectory
+    );
 
     public IFileInfo GetFileInfo(string subpath)
     {

@@ -4,10 +4,16 @@ using Microsoft.OpenApi;
 
 namespace Kettlefog.Service;
 
-/// <summary>Says of the members of lists and dictionaries that they may be null, which the framework leaves out.</summary>
+/// <summary>
+/// Says of the members of lists and dictionaries that they may be null, which the framework leaves out.
+/// </summary>
 internal sealed class NullabilityTransformer : IOpenApiSchemaTransformer
 {
-    public Task TransformAsync(OpenApiSchema schema, OpenApiSchemaTransformerContext context, CancellationToken cancellationToken)
+    public Task TransformAsync(
+        OpenApiSchema schema,
+        OpenApiSchemaTransformerContext context,
+        CancellationToken cancellationToken
+    )
     {
         if (context.JsonPropertyInfo?.AttributeProvider is PropertyInfo property)
             Mark(schema, new NullabilityInfoContext().Create(property));
@@ -16,8 +22,10 @@ internal sealed class NullabilityTransformer : IOpenApiSchemaTransformer
 
     private static void Mark(OpenApiSchema schema, NullabilityInfo nullability)
     {
-        if (nullability.GenericTypeArguments.LastOrDefault() is not { } member
-            || (schema.Items ?? schema.AdditionalProperties) is not OpenApiSchema inner)
+        if (
+            nullability.GenericTypeArguments.LastOrDefault() is not { } member
+            || (schema.Items ?? schema.AdditionalProperties) is not OpenApiSchema inner
+        )
         {
             return;
         }

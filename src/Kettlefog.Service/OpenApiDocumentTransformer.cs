@@ -6,7 +6,11 @@ namespace Kettlefog.Service;
 /// <summary>Adds what the endpoints cannot say of themselves: title, version and how to sign in.</summary>
 internal sealed class OpenApiDocumentTransformer : IOpenApiDocumentTransformer
 {
-    public Task TransformAsync(OpenApiDocument document, OpenApiDocumentTransformerContext context, CancellationToken cancellationToken)
+    public Task TransformAsync(
+        OpenApiDocument document,
+        OpenApiDocumentTransformerContext context,
+        CancellationToken cancellationToken
+    )
     {
         document.Info = new OpenApiInfo
         {
@@ -20,8 +24,19 @@ internal sealed class OpenApiDocumentTransformer : IOpenApiDocumentTransformer
         document.Components ??= new OpenApiComponents();
         document.Components.SecuritySchemes = new Dictionary<string, IOpenApiSecurityScheme>
         {
-            ["token"] = new OpenApiSecurityScheme { Type = SecuritySchemeType.Http, Scheme = "bearer", Description = "An API token." },
-            ["session"] = new OpenApiSecurityScheme { Type = SecuritySchemeType.ApiKey, In = ParameterLocation.Cookie, Name = "kettlefog", Description = "The console's session." },
+            ["token"] = new OpenApiSecurityScheme
+            {
+                Type = SecuritySchemeType.Http,
+                Scheme = "bearer",
+                Description = "An API token.",
+            },
+            ["session"] = new OpenApiSecurityScheme
+            {
+                Type = SecuritySchemeType.ApiKey,
+                In = ParameterLocation.Cookie,
+                Name = "kettlefog",
+                Description = "The console's session.",
+            },
         };
         return Task.CompletedTask;
     }

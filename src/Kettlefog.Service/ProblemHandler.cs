@@ -17,14 +17,24 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
         Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
     };
 
-    public async ValueTask<bool> TryHandleAsync(HttpContext httpContext, Exception exception, CancellationToken cancellationToken)
+    public async ValueTask<bool> TryHandleAsync(
+        HttpContext httpContext,
+        Exception exception,
+        CancellationToken cancellationToken
+    )
     {
         // Nobody is there any more to read an answer.
         if (exception is OperationCanceledException && httpContext.RequestAborted.IsCancellationRequested)
             return true;
         var problem = Of(exception, httpContext);
         if (problem.Status >= 500)
-            log.LogError(exception, "Request {Method} {Path} failed: {Title}", httpContext.Request.Method, httpContext.Request.Path, problem.Title);
+            log.LogError(
+                exception,
+                "Request {Method} {Path} failed: {Title}",
+                httpContext.Request.Method,
+                httpContext.Request.Path,
+                problem.Title
+            );
         if (exception is KettlefogException { Code: ErrorCode.DatabaseBusy })
             httpContext.Response.Headers.RetryAfter = "2";
         await WriteAsync(httpContext, problem);
@@ -32,15 +42,40 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
     }
 
     /// <summary>The problem that an exception means to the caller.</summary>
-    public static Problem Of(Exception exception, HttpContext context) => exception switch
-    {
-        StaleException stale => Of(stale.Refusal, context) with { Plan = stale.Plan },
-        KettlefogException refusal => Of(refusal, context),
-        BadHttpRequestException { StatusCode: 401 } refused => Of(context, 401, "sign-in-refused", refused.Message, "Try again, or ask an administrator for a new password or link."),
-        BadHttpRequestException bad => Of(context, bad.StatusCode, "bad-request", ReasonOf(bad), "See the API's description at " + ServiceHost.OpenApiPath + "."),
-        OperationCanceledException => Of(context, 503, "stopped", "The request was cancelled.", "This request changed nothing."),
-        _ => Of(context, 500, "internal-error", "Internal error.", $"This request changed nothing. The log has details under {context.TraceIdentifier}."),
-    };
+    public static Problem Of(Exception exception, HttpContext context) =>
+        exception switch
+        {
+            StaleException stale => Of(stale.Refusal, context) with { Plan = stale.Plan },
+            KettlefogException refusal => Of(refusal, context),
+            BadHttpRequestException { StatusCode: 401 } refused => Of(
+                context,
+                401,
+                "sign-in-refused",
+                refused.Message,
+                "Try again, or ask an administrator for a new password or link."
+            ),
+            BadHttpRequestException bad => Of(
+                context,
+                bad.StatusCode,
+                "bad-request",
+                ReasonOf(bad),
+                "See the API's description at " + ServiceHost.OpenApiPath + "."
+            ),
+            OperationCanceledException => Of(
+                context,
+                503,
+                "stopped",
+                "The request was cancelled.",
+                "This request changed nothing."
+            ),
+            _ => Of(
+                context,
+                500,
+                "internal-error",
+                "Internal error.",
+                $"This request changed nothing. The log has details under {context.TraceIdentifier}."
+            ),
+        };
 
     /// <summary>Answers with a problem.</summary>
     public static Task WriteAsync(HttpContext context, Problem problem)
@@ -54,34 +89,72 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
         new(Problem.TypePrefix + code, title, status, code, hint, [], context.TraceIdentifier);
 
     /// <summary>The answer for an address that the API does not have.</summary>
-    public static IResult NotFound() => Results.Json(
-        new Problem(Problem.TypePrefix + "not-found", "No such endpoint.", 404, "not-found", "See the API's description at " + ServiceHost.OpenApiPath + ".", [], null),
-        Json,
-        "application/problem+json",
-        404);
+    public static IResult NotFound() =>
+        Results.Json(
+            new Problem(
+                Problem.TypePrefix + "not-found",
+                "No such endpoint.",
+                404,
+                "not-found",
+                "See the API's description at " + ServiceHost.OpenApiPath + ".",
+                [],
+                null
+            ),
+            Json,
+            "application/problem+json",
+            404
+        );
 
     private static Problem Of(KettlefogException refusal, HttpContext context)
     {
         var code = EnumName.Of(refusal.Code);
-        return new Problem(Problem.TypePrefix + code, refusal.Message, StatusOf(refusal.Code), code, refusal.Hint, refusal.Details, context.TraceIdentifier);
+        return new Problem(
+            Problem.TypePrefix + code,
+            refusal.Message,
+            StatusOf(refusal.Code),
+            code,
+            refusal.Hint,
+            refusal.Details,
+            context.TraceIdentifier
+        );
     }
 
-    private static int StatusOf(ErrorCode code) => code switch
-    {
-        ErrorCode.UnknownRecordType or ErrorCode.UnknownRecord or ErrorCode.UnknownReference or ErrorCode.UnknownEntry
-            or ErrorCode.UnknownRule or ErrorCode.UnknownScan or ErrorCode.UnknownJob or ErrorCode.UnknownCluster => 404,
-        ErrorCode.InvalidKey or ErrorCode.InvalidQuery => 400,
-        ErrorCode.UnknownField or ErrorCode.InvalidChoice or ErrorCode.InvalidValue or ErrorCode.ForeignFingerprint
-            or ErrorCode.IdempotencyKeyReused or ErrorCode.InvalidRule or ErrorCode.ReasonMissing => 422,
-        ErrorCode.RecordRetired or ErrorCode.PlanBlocked or ErrorCode.PlanStale or ErrorCode.NotReversible
-            or ErrorCode.ProofFailed or ErrorCode.DatabaseRefused or ErrorCode.ScanRunning or ErrorCode.ClusterTaken => 409,
-        ErrorCode.DatabaseBusy or ErrorCode.DatabaseUnavailable or ErrorCode.NotInitialised => 503,
-        _ => 500,
-    };
+    private static int StatusOf(ErrorCode code) =>
+        code switch
+        {
+            ErrorCode.UnknownRecordType
+            or ErrorCode.UnknownRecord
+            or ErrorCode.UnknownReference
+            or ErrorCode.UnknownEntry
+            or ErrorCode.UnknownRule
+            or ErrorCode.UnknownScan
+            or ErrorCode.UnknownJob
+            or ErrorCode.UnknownCluster => 404,
+            ErrorCode.InvalidKey or ErrorCode.InvalidQuery => 400,
+            ErrorCode.UnknownField
+            or ErrorCode.InvalidChoice
+            or ErrorCode.InvalidValue
+            or ErrorCode.ForeignFingerprint
+            or ErrorCode.IdempotencyKeyReused
+            or ErrorCode.InvalidRule
+            or ErrorCode.ReasonMissing => 422,
+            ErrorCode.RecordRetired
+            or ErrorCode.PlanBlocked
+            or ErrorCode.PlanStale
+            or ErrorCode.NotReversible
+            or ErrorCode.ProofFailed
+            or ErrorCode.DatabaseRefused
+            or ErrorCode.ScanRunning
+            or ErrorCode.ClusterTaken => 409,
+            ErrorCode.DatabaseBusy or ErrorCode.DatabaseUnavailable or ErrorCode.NotInitialised => 503,
+            _ => 500,
+        };
 
-    private static string ReasonOf(BadHttpRequestException bad) => bad.InnerException is JsonException json
-        ? $"The request body is not valid: {json.Message.Split(" Path:")[0].TrimEnd('.')} (at {json.Path ?? "$"}, line {(json.LineNumber ?? 0) + 1})."
-        : bad.Message;
+    private static string ReasonOf(BadHttpRequestException bad) =>
+        bad.InnerException is JsonException json
+            ? $"The request body is not valid: {json.Message.Split(" Path:")[0].TrimEnd('.')} (at "
+                + $"{json.Path ?? "$"}, line {(json.LineNumber ?? 0) + 1})."
+            : bad.Message;
 }
 
 /// <summary>A stale plan, with the fresh one.</summary>

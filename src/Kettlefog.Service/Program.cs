@@ -8,7 +8,10 @@ CultureInfo.DefaultThreadCurrentCulture = CultureInfo.InvariantCulture;
 CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
 var parsed = ServiceCommand.Create().Parse(args);
 if (parsed.Errors.Count > 0 && parsed.Action is not { ClearsParseErrors: true })
-    return ErrorOutput.Usage(string.Join(' ', parsed.Errors.Select(error => error.Message)), "See 'kettlefog service --help', and '--help' behind a command.");
+    return ErrorOutput.Usage(
+        string.Join(' ', parsed.Errors.Select(error => error.Message)),
+        "See 'kettlefog service --help', and '--help' behind a command."
+    );
 try
 {
     return await parsed.InvokeAsync(new() { EnableDefaultExceptionHandler = false });

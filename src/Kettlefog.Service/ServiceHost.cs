@@ -31,20 +31,28 @@ internal static class ServiceHost
     /// <param name="cancellationToken">Stops the service.</param>
     /// <param name="started">Is told the address once the service listens.</param>
     /// <exception cref="KettlefogException">The port is taken.</exception>
-    public static async Task RunAsync(OperationalDatabase database, string host, int port, CancellationToken cancellationToken, Action<string>? started = null)
+    public static async Task RunAsync(
+        OperationalDatabase database,
+        string host,
+        int port,
+        CancellationToken cancellationToken,
+        Action<string>? started = null
+    )
     {
         await using var app = Build(database, host, port);
         try
         {
             await app.StartAsync(cancellationToken);
         }
-        catch (IOException error) when (error.InnerException is SocketException or Microsoft.AspNetCore.Connections.AddressInUseException)
+        catch (IOException error)
+            when (error.InnerException is SocketException or Microsoft.AspNetCore.Connections.AddressInUseException)
         {
             throw new KettlefogException(
                 ErrorCode.DatabaseUnavailable,
                 $"The service cannot listen on {host}:{port}: the port is taken.",
                 "Stop the other program, or choose another port with '--port'.",
-                inner: error);
+                inner: error
+            );
         }
 
         Console.WriteLine($"Kettlefog listens on {app.Urls.First()}");
@@ -55,16 +63,19 @@ internal static class ServiceHost
 
     private static WebApplication Build(OperationalDatabase database, string host, int port)
     {
-        var builder = WebApplication.CreateSlimBuilder(new WebApplicationOptions { ContentRootPath = AppContext.BaseDirectory });
+        var builder = WebApplication.CreateSlimBuilder(
+            new WebApplicationOptions { ContentRootPath = AppContext.BaseDirectory }
+        );
         builder.Environment.WebRootFileProvider = new EmbeddedConsole();
         builder.WebHost.ConfigureKestrel(kestrel => kestrel.AddServerHeader = false);
         builder.WebHost.UseUrls($"http://{(host.Contains(':') ? $"[{host}]" : host)}:{port}");
-        builder.Services.AddSerilog(log => log
-            .MinimumLevel.Information()
-            .MinimumLevel.Override("Microsoft", LogEventLevel.Warning)
-            .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", LogEventLevel.Error)
-            .Enrich.FromLogContext()
-            .WriteTo.Console(new RenderedCompactJsonFormatter(), standardErrorFromLevel: LogEventLevel.Verbose));
+        builder.Services.AddSerilog(log =>
+            log.MinimumLevel.Information()
+                .MinimumLevel.Override("Microsoft", LogEventLevel.Warning)
+                .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", LogEventLevel.Error)
+                .Enrich.FromLogContext()
+                .WriteTo.Console(new RenderedCompactJsonFormatter(), standardErrorFromLevel: LogEventLevel.Verbose)
+        );
         builder.Services.AddSingleton(database);
         builder.Services.AddSingleton(TimeProvider.System);
         builder.Services.AddSingleton<MergeJobs>();
@@ -128,13 +139,16 @@ internal static class ServiceHost
         return Results.Json(
             new HealthView(answers ? "ok" : "unavailable", Version),
             JsonSerializerOptions.Web,
-            statusCode: answers ? StatusCodes.Status200OK : StatusCodes.Status503ServiceUnavailable);
+            statusCode: answers ? StatusCodes.Status200OK : StatusCodes.Status503ServiceUnavailable
+        );
     }
 
     private static Task SecurityHeaders(HttpContext context, RequestDelegate next)
     {
         var headers = context.Response.Headers;
-        headers.ContentSecurityPolicy = "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'";
+        headers.ContentSecurityPolicy =
+            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors "
+            + "'none'; base-uri 'none'; form-action 'self'";
         headers.XContentTypeOptions = "nosniff";
         headers["Referrer-Policy"] = "no-referrer";
         if (context.Request.Path.StartsWithSegments("/api"))

@@ -26,18 +26,37 @@ public static class PlanReport
         }
 
         foreach (var ended in (plan.Ended ?? []).GroupBy(row => (row.Title, row.Record)))
-            output.Line($"{ended.Key.Title} of {ended.Key.Record} {(done ? "ended" : "end")} before: {string.Join(", ", ended.Select(row => row.Key))}.");
+            output.Line(
+                $"{ended.Key.Title} of {ended.Key.Record} {(done ? "ended" : "end")} before: "
+                    + $"{string.Join(", ", ended.Select(row => row.Key))}."
+            );
         foreach (var added in plan.Added ?? [])
-            output.Line($"{added.Field} '{added.Value}' of {added.Record} {(done ? "was" : "is")} added to the master's {added.Rows.ToLowerInvariant()}.");
+            output.Line(
+                $"{added.Field} '{added.Value}' of {added.Record} {(done ? "was" : "is")} added to the "
+                    + $"master's {added.Rows.ToLowerInvariant()}."
+            );
         if (plan.Timeline is { } timeline)
             output.Line($"A row {(done ? "was" : "is")} added to {timeline} for the master.");
         if (plan.Figures.Count > 0)
         {
             output.Heading("Figures");
-            output.Table(new Grid(
-                ["figure", .. plan.Records.Select(record => record.Key), "after", "check"],
-                [.. plan.Figures.Select(figure => (IReadOnlyList<string?>)[figure.Title, .. figure.Before.Select(value => Number(figure.Operation, value)), Number(figure.Operation, figure.After), figure.Control ? "control total" : ""])],
-                [.. Enumerable.Range(1, plan.Records.Count + 1)]));
+            output.Table(
+                new Grid(
+                    ["figure", .. plan.Records.Select(record => record.Key), "after", "check"],
+                    [
+                        .. plan.Figures.Select(figure =>
+                            (IReadOnlyList<string?>)
+                                [
+                                    figure.Title,
+                                    .. figure.Before.Select(value => Number(figure.Operation, value)),
+                                    Number(figure.Operation, figure.After),
+                                    figure.Control ? "control total" : "",
+                                ]
+                        ),
+                    ],
+                    [.. Enumerable.Range(1, plan.Records.Count + 1)]
+                )
+            );
         }
 
         PrintLinked(output, plan);
@@ -59,7 +78,16 @@ public static class PlanReport
         {
             output.Heading("Linked merges, in the same transaction");
             foreach (var linked in plan.Linked)
-                output.Line($"{linked.RecordType} {string.Join(", ", linked.Records.Skip(1).Select(record => record.Key))} into {linked.Records[0].Key} {linked.Records[0].Label}: {Counted(linked.Moves.Where(move => move.Policy == "reassign").Sum(move => move.Count), "related row moves", "related rows move")}, {Counted(linked.Fields.Count(field => field.Changes), "value of the master changes", "values of the master change")}.");
+                output.Line(
+                    $"{linked.RecordType} "
+                        + $"{string.Join(", ", linked.Records.Skip(1).Select(record => record.Key))} into "
+                        + $"{linked.Records[0].Key} {linked.Records[0].Label}: "
+                        + $"{Counted(linked.Moves.Where(move => move.Policy == "reassign")
+                            .Sum(move => move.Count), "related row moves", "related rows move")}, "
+                        + $"{Counted(linked.Fields
+                            .Count(field => field.Changes), "value of the master changes",
+                                "values of the master change")}."
+                );
         }
 
         var offered = (plan.Offers ?? []).Where(offer => !offer.Chosen).ToList();
@@ -68,7 +96,11 @@ public static class PlanReport
         output.Heading("Related duplicates");
         foreach (var offer in offered)
         {
-            output.Line($"{offer.Title}: {string.Join(" and ", offer.Records.Select(record => $"{record.Key} {record.Label}"))} ({offer.Reason})");
+            output.Line(
+                $"{offer.Title}: "
+                    + $"{string.Join(" and ", offer.Records.Select(record => $"{record.Key} {record.Label}"))} "
+                    + $"({offer.Reason})"
+            );
             output.Line($"  To include them, add: --link '{Link(offer)}'");
         }
 
@@ -76,39 +108,60 @@ public static class PlanReport
             output.Line("To include all of them, and their own related duplicates, add: --with-linked");
     }
 
-    private static string Counted(long count, string one, string many) => $"{count.ToString(CultureInfo.InvariantCulture)} {(count == 1 ? one : many)}";
+    private static string Counted(long count, string one, string many) =>
+        $"{count.ToString(CultureInfo.InvariantCulture)} {(count == 1 ? one : many)}";
 
     /// <summary>An offer as <c>--link</c> takes it, with the suggested master first.</summary>
     public static string Link(OfferView offer) =>
-        $"{offer.RecordType} {string.Join(' ', offer.Records.Select(record => record.Key).Where(key => key != offer.Suggestion.Key).Prepend(offer.Suggestion.Key))}";
+        $"{offer.RecordType} "
+        + $"{string.Join(' ', offer.Records.Select(record => record.Key).Where(key => key != offer.Suggestion.Key)
+            .Prepend(offer.Suggestion.Key))}";
 
     /// <summary>What becomes of each field, one row a field.</summary>
-    public static Grid Fields(PlanView plan) => new(
-        ["field", "value", "from", "chosen_by", "rule", "changes", .. plan.Records.Select(record => record.Key)],
-        [.. plan.Fields.Select(field => (IReadOnlyList<string?>)[
-            field.Name,
-            field.Value,
-            field.From is { } from ? plan.Records[from].Key : field.ChosenBy == "typed" ? "typed" : "several",
-            field.ChosenBy,
-            field.Rule,
-            field.Changes ? "true" : "false",
-            .. field.Values])]);
+    public static Grid Fields(PlanView plan) =>
+        new(
+            ["field", "value", "from", "chosen_by", "rule", "changes", .. plan.Records.Select(record => record.Key)],
+            [
+                .. plan.Fields.Select(field =>
+                    (IReadOnlyList<string?>)
+                        [
+                            field.Name,
+                            field.Value,
+                            field.From is { } from ? plan.Records[from].Key
+                            : field.ChosenBy == "typed" ? "typed"
+                            : "several",
+                            field.ChosenBy,
+                            field.Rule,
+                            field.Changes ? "true" : "false",
+                            .. field.Values,
+                        ]
+                ),
+            ]
+        );
 
     /// <summary>What becomes, or became, of the related rows.</summary>
-    public static Grid Moves(PlanView plan, bool done = false) => new(
-        ["rows", "table", "what", "count", "worth"],
-        [.. plan.Moves.Select(move => (IReadOnlyList<string?>)[
-            move.Title,
-            move.Table,
-            move.Policy switch
-            {
-                "reassign" => done ? "moved to the master" : "move to the master",
-                "leave" => done ? "stayed" : "stay",
-                _ => done ? "there were none" : "must be none",
-            },
-            move.Count.ToString(CultureInfo.InvariantCulture),
-            Number("sum", move.Amount)])],
-        [3, 4]);
+    public static Grid Moves(PlanView plan, bool done = false) =>
+        new(
+            ["rows", "table", "what", "count", "worth"],
+            [
+                .. plan.Moves.Select(move =>
+                    (IReadOnlyList<string?>)
+                        [
+                            move.Title,
+                            move.Table,
+                            move.Policy switch
+                            {
+                                "reassign" => done ? "moved to the master" : "move to the master",
+                                "leave" => done ? "stayed" : "stay",
+                                _ => done ? "there were none" : "must be none",
+                            },
+                            move.Count.ToString(CultureInfo.InvariantCulture),
+                            Number("sum", move.Amount),
+                        ]
+                ),
+            ],
+            [3, 4]
+        );
 
     /// <summary>A figure for people: sums with thousands separators and at least two decimals.</summary>
     public static string? Number(string operation, string? value) =>
@@ -123,41 +176,69 @@ public static class PlanReport
     private static string Collision(PlanMove move, PlanCollision collision, bool done)
     {
         var gone = string.Join(" and ", collision.Removed.Select(row => row.Key));
-        var taken = collision.Changes.Count == 0
-            ? ""
-            : $", with {string.Join(", ", collision.Changes.Select(change => $"{change.Key} {(string.IsNullOrEmpty(change.Value) ? Blank : $"'{change.Value}'")}"))}";
-        var along = collision.DependentsMoved == 0 ? "" : $"; {collision.DependentsMoved} rows that hang on {(collision.Removed.Count == 1 ? "it" : "them")} {(done ? "moved" : "move")} along";
-        return $"{move.Title}: {collision.Kept} {(done ? "stayed" : "stays")}{taken}, and {gone} {(done ? "gave" : collision.Removed.Count == 1 ? "gives" : "give")} way ({collision.Values} must be unique){along}.";
+        var taken =
+            collision.Changes.Count == 0
+                ? ""
+                : ", with "
+                    + $"{string.Join(", ", collision.Changes
+                        .Select(change => $"{change.Key} {(string.IsNullOrEmpty(change.Value) ? Blank
+                            : $"'{change.Value}'")}"))}";
+        var along =
+            collision.DependentsMoved == 0
+                ? ""
+                : $"; {collision.DependentsMoved} rows that hang on "
+                    + $"{(collision.Removed.Count == 1 ? "it" : "them")} {(done ? "moved" : "move")} along";
+        return $"{move.Title}: {collision.Kept} {(done ? "stayed" : "stays")}{taken}, and {gone} "
+            + $"{(done ? "gave" : collision.Removed.Count == 1 ? "gives" : "give")} way ({collision.Values} must be "
+            + $"unique){along}.";
     }
 
     private static void PrintFields(Printer output, PlanView plan)
     {
-        var differing = plan.Fields.Where(field => (field.Differs || field.Changes) && field.Kind != "unmapped").ToList();
-        output.Heading(differing.Count == 0 ? "All fields have the same values" : $"Fields that differ: {differing.Count} of {plan.Fields.Count(field => field.Kind != "unmapped")}");
+        var differing = plan
+            .Fields.Where(field => (field.Differs || field.Changes) && field.Kind != "unmapped")
+            .ToList();
+        output.Heading(
+            differing.Count == 0
+                ? "All fields have the same values"
+                : $"Fields that differ: {differing.Count} of {plan.Fields.Count(field => field.Kind != "unmapped")}"
+        );
         if (differing.Count == 0)
             return;
-        output.Table(new Grid(
-            ["field", .. plan.Records.Select(record => record.Key), "stays", "because"],
-            [.. differing.Select(field => (IReadOnlyList<string?>)[
-                field.Title,
-                .. field.Values.Select(value => string.IsNullOrEmpty(value) ? Blank : value),
-                (field.Changes ? "* " : "") + (string.IsNullOrEmpty(field.Value) ? Blank : field.Value),
-                Because(plan, field)])]));
+        output.Table(
+            new Grid(
+                ["field", .. plan.Records.Select(record => record.Key), "stays", "because"],
+                [
+                    .. differing.Select(field =>
+                        (IReadOnlyList<string?>)
+                            [
+                                field.Title,
+                                .. field.Values.Select(value => string.IsNullOrEmpty(value) ? Blank : value),
+                                (field.Changes ? "* " : "") + (string.IsNullOrEmpty(field.Value) ? Blank : field.Value),
+                                Because(plan, field),
+                            ]
+                    ),
+                ]
+            )
+        );
         if (differing.Any(field => field.Changes))
             output.Line("* The master's value changes.");
     }
 
-    private static string Because(PlanView plan, PlanField field) => field.ChosenBy switch
-    {
-        "typed" => "typed in",
-        "overflow" => "moved here from another field",
-        "operator" when field.From is not null => $"taken from {plan.Records[field.From!.Value].Key}",
-        "operator" => $"{field.Rule}, as chosen",
-        _ => field.Rule,
-    };
+    private static string Because(PlanView plan, PlanField field) =>
+        field.ChosenBy switch
+        {
+            "typed" => "typed in",
+            "overflow" => "moved here from another field",
+            "operator" when field.From is not null => $"taken from {plan.Records[field.From!.Value].Key}",
+            "operator" => $"{field.Rule}, as chosen",
+            _ => field.Rule,
+        };
 
-    private static string Name(PlanRecord record) => $"{record.Key}  {record.Label}"
-        + $" (created {Day(record.Created)}, changed {Day(record.Changed)}{(record.Source is null ? "" : $", from {record.Source}")})";
+    private static string Name(PlanRecord record) =>
+        $"{record.Key}  {record.Label}"
+        + $" (created {Day(record.Created)}, changed "
+        + $"{Day(record.Changed)}{(record.Source is null ? "" : $", from {record.Source}")})";
 
     private static string Day(string? moment) => moment?.Split('T')[0] ?? "unknown";
 }

@@ -21,7 +21,11 @@ public enum OutputFormat
 }
 
 /// <summary>Rows under column heads.</summary>
-public sealed record Grid(IReadOnlyList<string> Columns, IReadOnlyList<IReadOnlyList<string?>> Rows, IReadOnlyList<int>? RightAligned = null);
+public sealed record Grid(
+    IReadOnlyList<string> Columns,
+    IReadOnlyList<IReadOnlyList<string?>> Rows,
+    IReadOnlyList<int>? RightAligned = null
+);
 
 /// <summary>Prints to standard output.</summary>
 public sealed class Printer(OutputFormat format, TextWriter? writer = null)
@@ -35,19 +39,28 @@ public sealed class Printer(OutputFormat format, TextWriter? writer = null)
     private readonly IAnsiConsole _console = CreateConsole(writer ?? Console.Out);
 
     /// <summary>The option by which a command is told how to print.</summary>
-    public static Option<OutputFormat> FormatOption() => new("--output", "-o")
-    {
-        Description = "How to print what is read: table, json or csv.",
-        HelpName = "table|json|csv",
-        DefaultValueFactory = _ => OutputFormat.Table,
-        CustomParser = result =>
+    public static Option<OutputFormat> FormatOption() =>
+        new("--output", "-o")
         {
-            if (Enum.TryParse<OutputFormat>(result.Tokens.SingleOrDefault()?.Value, ignoreCase: true, out var format) && Enum.IsDefined(format))
-                return format;
-            result.AddError($"'{result.Tokens.SingleOrDefault()?.Value}' is not an output format: write table, json or csv.");
-            return default;
-        },
-    };
+            Description = "How to print what is read: table, json or csv.",
+            HelpName = "table|json|csv",
+            DefaultValueFactory = _ => OutputFormat.Table,
+            CustomParser = result =>
+            {
+                if (
+                    Enum.TryParse<OutputFormat>(
+                        result.Tokens.SingleOrDefault()?.Value,
+                        ignoreCase: true,
+                        out var format
+                    ) && Enum.IsDefined(format)
+                )
+                    return format;
+                result.AddError(
+                    $"'{result.Tokens.SingleOrDefault()?.Value}' is not an output format: write table, json or csv."
+                );
+                return default;
+            },
+        };
 
     /// <summary>True if people read it.</summary>
     public bool ForPeople => format == OutputFormat.Table;
@@ -70,12 +83,17 @@ public sealed class Printer(OutputFormat format, TextWriter? writer = null)
     }
 
     /// <summary>Prints an answer whose page is but a table and a line below it.</summary>
-    public void Print<T>(T answer, Grid grid, string? below = null) => Print(answer, () => grid, page =>
-    {
-        page.Table(grid);
-        if (below is not null)
-            page.Line(below);
-    });
+    public void Print<T>(T answer, Grid grid, string? below = null) =>
+        Print(
+            answer,
+            () => grid,
+            page =>
+            {
+                page.Table(grid);
+                if (below is not null)
+                    page.Line(below);
+            }
+        );
 
     /// <summary>Prints a line for people.</summary>
     public void Line(string text = "")
@@ -118,9 +136,16 @@ public sealed class Printer(OutputFormat format, TextWriter? writer = null)
     }
 
     /// <summary>Control characters in somebody's data must not steer the terminal.</summary>
-    private static string Printable(string? value) => value is null
-        ? ""
-        : string.Concat(value.Select(letter => letter is '\n' or '\t' ? ' ' : char.IsControl(letter) ? '\uFFFD' : letter));
+    private static string Printable(string? value) =>
+        value is null
+            ? ""
+            : string.Concat(
+                value.Select(letter =>
+                    letter is '\n' or '\t' ? ' '
+                    : char.IsControl(letter) ? '\uFFFD'
+                    : letter
+                )
+            );
 
     private static IAnsiConsole CreateConsole(TextWriter writer)
     {
@@ -128,7 +153,10 @@ public sealed class Printer(OutputFormat format, TextWriter? writer = null)
 
         // A pipe has no width: what reads it wants whole lines, unless it says otherwise.
         if (Console.IsOutputRedirected)
-            console.Profile.Width = int.TryParse(Environment.GetEnvironmentVariable("COLUMNS"), out var columns) && columns > 20 ? columns : 4096;
+            console.Profile.Width =
+                int.TryParse(Environment.GetEnvironmentVariable("COLUMNS"), out var columns) && columns > 20
+                    ? columns
+                    : 4096;
         return console;
     }
 }

@@ -41,16 +41,18 @@ public class CliFixture : IAsyncLifetime
     /// <summary>Runs the CLI with address and token in its environment.</summary>
     public Task<Ran> RunAsync(params string[] arguments) => RunAsync(arguments, Service.OperatorToken);
 
-    public Task<Ran> RunAsync(string[] arguments, string? token, string? url = null, string? input = null) => Programs.RunAsync(
-        Programs.Cli,
-        arguments,
-        new Dictionary<string, string?>
-        {
-            ["XDG_CONFIG_HOME"] = _home.Path,
-            ["KETTLEFOG_URL"] = url ?? Service.Address.ToString(),
-            ["KETTLEFOG_TOKEN"] = token,
-        },
-        input);
+    public Task<Ran> RunAsync(string[] arguments, string? token, string? url = null, string? input = null) =>
+        Programs.RunAsync(
+            Programs.Cli,
+            arguments,
+            new Dictionary<string, string?>
+            {
+                ["XDG_CONFIG_HOME"] = _home.Path,
+                ["KETTLEFOG_URL"] = url ?? Service.Address.ToString(),
+                ["KETTLEFOG_TOKEN"] = token,
+            },
+            input
+        );
 }
 
 public class CliTests(CliFixture fixture)
@@ -58,28 +60,65 @@ public class CliTests(CliFixture fixture)
     [Fact]
     public async Task The_job_is_done_from_search_to_reversal()
     {
-        (await fixture.RunAsync("search", "vendor", "name:gann*")).ShouldSucceed().Output.ShouldContain("Gannet Chandlery Ltd");
-        (await fixture.RunAsync("show", "vendor", "1002")).ShouldSucceed().Output.ShouldContain("Gannett Chandlery Limited");
-        (await fixture.RunAsync("related", "vendor", "1001", "bills")).ShouldSucceed().Output.ShouldContain("bill_number");
-        var plan = Read<PlanView>(await fixture.RunAsync("plan", "vendor", "1001", "1002", "--take", "email=1002", "--set", "payment_terms_days=21", "-o", "json"));
+        (await fixture.RunAsync("search", "vendor", "name:gann*"))
+            .ShouldSucceed()
+            .Output.ShouldContain("Gannet Chandlery Ltd");
+        (await fixture.RunAsync("show", "vendor", "1002"))
+            .ShouldSucceed()
+            .Output.ShouldContain("Gannett Chandlery Limited");
+        (await fixture.RunAsync("related", "vendor", "1001", "bills"))
+            .ShouldSucceed()
+            .Output.ShouldContain("bill_number");
+        var plan = Read<PlanView>(
+            await fixture.RunAsync(
+                "plan",
+                "vendor",
+                "1001",
+                "1002",
+                "--take",
+                "email=1002",
+                "--set",
+                "payment_terms_days=21",
+                "-o",
+                "json"
+            )
+        );
         plan.Fields.Single(field => field.Name == "email").From.ShouldBe(1);
         plan.Fields.Single(field => field.Name == "payment_terms_days").Value.ShouldBe("21");
 
-        string[] merge = ["merge", "vendor", "1001", "1002", "--take", "email=1002", "--set", "payment_terms_days=21", "--reason", "same firm"];
+        string[] merge =
+        [
+            "merge",
+            "vendor",
+            "1001",
+            "1002",
+            "--take",
+            "email=1002",
+            "--set",
+            "payment_terms_days=21",
+            "--reason",
+            "same firm",
+        ];
         var rehearsed = (await fixture.RunAsync([.. merge, "--dry-run"])).ShouldSucceed();
         rehearsed.Output.ShouldContain("Dry run, rolled back");
         (await fixture.RunAsync("show", "vendor", "1002")).Output.ShouldNotContain("Retired");
 
         var done = Read<EntryView>(await fixture.RunAsync([.. merge, "--fingerprint", plan.Fingerprint, "-o", "json"]));
         var number = $"{done.Summary.Number}";
-        (await fixture.RunAsync("show", "vendor", "1002")).Output.ShouldContain($"Retired: it became 1001 by merge {number}.");
+        (await fixture.RunAsync("show", "vendor", "1002")).Output.ShouldContain(
+            $"Retired: it became 1001 by merge {number}."
+        );
         (await fixture.RunAsync("history", "list", "--record", "1002")).Output.ShouldContain("same firm");
         var shown = (await fixture.RunAsync("history", "show", number)).ShouldSucceed().Output;
         shown.ShouldContain("office@gannet-chandler.example");
         shown.ShouldContain("typed in");
 
-        (await fixture.RunAsync("reverse", number, "--dry-run")).ShouldSucceed().Output.ShouldContain("Nothing has changed since");
-        (await fixture.RunAsync("reverse", number, "--reason", "two firms", "--yes")).ShouldSucceed().Output.ShouldContain($"Merge {number} reversed");
+        (await fixture.RunAsync("reverse", number, "--dry-run"))
+            .ShouldSucceed()
+            .Output.ShouldContain("Nothing has changed since");
+        (await fixture.RunAsync("reverse", number, "--reason", "two firms", "--yes"))
+            .ShouldSucceed()
+            .Output.ShouldContain($"Merge {number} reversed");
         (await fixture.RunAsync("show", "vendor", "1002")).Output.ShouldNotContain("Retired");
         (await fixture.RunAsync("history", "verify")).ShouldSucceed().Output.ShouldContain("History verified");
     }
@@ -87,9 +126,13 @@ public class CliTests(CliFixture fixture)
     [Fact]
     public async Task A_reference_is_left_out_of_a_plan_only_where_the_map_allows_it()
     {
-        var plan = Read<PlanView>(await fixture.RunAsync("plan", "vendor", "1010", "1012", "1013", "--exclude", "activities", "-o", "json"));
+        var plan = Read<PlanView>(
+            await fixture.RunAsync("plan", "vendor", "1010", "1012", "1013", "--exclude", "activities", "-o", "json")
+        );
         plan.Moves.Single(move => move.Reference == "activities").Policy.ShouldBe("leave");
-        (await fixture.RunAsync("plan", "vendor", "1010", "1012", "--exclude", "bills")).Error.ShouldContain("The reference 'bills' may not be excluded from a merge.");
+        (await fixture.RunAsync("plan", "vendor", "1010", "1012", "--exclude", "bills")).Error.ShouldContain(
+            "The reference 'bills' may not be excluded from a merge."
+        );
     }
 
     [Fact]
@@ -97,15 +140,27 @@ public class CliTests(CliFixture fixture)
     {
         var offered = (await fixture.RunAsync("plan", "account", "1", "2")).ShouldSucceed().Output;
         var link = Regex.Match(offered, "--link '(vessel [0-9 ]+)'").Groups[1].Value;
-        (await fixture.RunAsync("plan", "account", "1", "2", "--link", link)).ShouldSucceed().Output.ShouldContain("Linked merges, in the same transaction\nvessel");
-        (await fixture.RunAsync("plan", "account", "1", "2", "--link", "vessel 3")).Error.ShouldContain("'vessel 3' after --link does not name a record type, a master and a duplicate.");
-        var rehearsed = (await fixture.RunAsync("merge", "account", "1", "2", "--with-linked", "--dry-run")).ShouldSucceed().Output;
+        (await fixture.RunAsync("plan", "account", "1", "2", "--link", link))
+            .ShouldSucceed()
+            .Output.ShouldContain("Linked merges, in the same transaction\nvessel");
+        (await fixture.RunAsync("plan", "account", "1", "2", "--link", "vessel 3")).Error.ShouldContain(
+            "'vessel 3' after --link does not name a record type, a master and a duplicate."
+        );
+        var rehearsed = (await fixture.RunAsync("merge", "account", "1", "2", "--with-linked", "--dry-run"))
+            .ShouldSucceed()
+            .Output;
         rehearsed.ShouldContain("With it: ");
         rehearsed.ShouldContain("household");
-        var done = Read<EntryView>(await fixture.RunAsync("merge", "account", "1", "2", "--with-linked", "--yes", "-o", "json")).Summary;
+        var done = Read<EntryView>(
+            await fixture.RunAsync("merge", "account", "1", "2", "--with-linked", "--yes", "-o", "json")
+        ).Summary;
         done.Linked!.Count.ShouldBe(3);
-        (await fixture.RunAsync("history", "show", $"{done.Linked[0]}")).ShouldSucceed().Output.ShouldContain($"Linked to merge {done.Number}.");
-        (await fixture.RunAsync("reverse", $"{done.Number}", "--keep-linked", "--yes")).ShouldSucceed().Output.ShouldContain($"Merge {done.Number} reversed");
+        (await fixture.RunAsync("history", "show", $"{done.Linked[0]}"))
+            .ShouldSucceed()
+            .Output.ShouldContain($"Linked to merge {done.Number}.");
+        (await fixture.RunAsync("reverse", $"{done.Number}", "--keep-linked", "--yes"))
+            .ShouldSucceed()
+            .Output.ShouldContain($"Merge {done.Number} reversed");
         foreach (var linked in done.Linked.Reverse())
             (await fixture.RunAsync("reverse", $"{linked}", "--yes")).ShouldSucceed();
     }
@@ -113,15 +168,38 @@ public class CliTests(CliFixture fixture)
     [Fact]
     public async Task One_record_comes_out_of_a_merge_of_several()
     {
-        var done = Read<EntryView>(await fixture.RunAsync("merge", "vendor", "1020", "1019", "1021", "--reason", "one firm", "--yes", "-o", "json"));
+        var done = Read<EntryView>(
+            await fixture.RunAsync(
+                "merge",
+                "vendor",
+                "1020",
+                "1019",
+                "1021",
+                "--reason",
+                "one firm",
+                "--yes",
+                "-o",
+                "json"
+            )
+        );
         var number = $"{done.Summary.Number}";
-        (await fixture.RunAsync("reverse", number, "--only", "1021", "--dry-run")).ShouldSucceed().Output.ShouldContain("for 1021 only");
-        (await fixture.RunAsync("reverse", number, "--only", "1020", "--dry-run")).Error.ShouldContain($"1020 is the master of merge {number} and cannot be taken out of it.");
-        (await fixture.RunAsync("reverse", number, "--undo-drift", "nothing", "--dry-run")).Error.ShouldContain("No change 'nothing' can be undone");
-        (await fixture.RunAsync("reverse", number, "--only", "1021", "--yes")).ShouldSucceed().Output.ShouldContain($"Merge {number} partly reversed: 1021");
+        (await fixture.RunAsync("reverse", number, "--only", "1021", "--dry-run"))
+            .ShouldSucceed()
+            .Output.ShouldContain("for 1021 only");
+        (await fixture.RunAsync("reverse", number, "--only", "1020", "--dry-run")).Error.ShouldContain(
+            $"1020 is the master of merge {number} and cannot be taken out of it."
+        );
+        (await fixture.RunAsync("reverse", number, "--undo-drift", "nothing", "--dry-run")).Error.ShouldContain(
+            "No change 'nothing' can be undone"
+        );
+        (await fixture.RunAsync("reverse", number, "--only", "1021", "--yes"))
+            .ShouldSucceed()
+            .Output.ShouldContain($"Merge {number} partly reversed: 1021");
         (await fixture.RunAsync("show", "vendor", "1021")).Output.ShouldNotContain("Retired");
         (await fixture.RunAsync("show", "vendor", "1019")).Output.ShouldContain("Retired: it became 1020");
-        (await fixture.RunAsync("history", "list", "--record", "1021")).Output.ShouldContain($"took 1021 out of merge {number}");
+        (await fixture.RunAsync("history", "list", "--record", "1021")).Output.ShouldContain(
+            $"took 1021 out of merge {number}"
+        );
         (await fixture.RunAsync("reverse", number, "--yes")).ShouldSucceed();
         (await fixture.RunAsync("show", "vendor", "1019")).Output.ShouldNotContain("Retired");
         (await fixture.RunAsync("history", "verify")).ShouldSucceed();
@@ -145,7 +223,9 @@ public class CliTests(CliFixture fixture)
             words = words.Replace("NUMBER", await fixture.MergedAsync(), StringComparison.Ordinal);
         var arguments = words.Split(' ');
         (await fixture.RunAsync([.. arguments, "-o", "table"])).ShouldSucceed().Output.Trim().ShouldNotBeEmpty();
-        using var json = JsonDocument.Parse((await fixture.RunAsync([.. arguments, "-o", "json"])).ShouldSucceed().Output);
+        using var json = JsonDocument.Parse(
+            (await fixture.RunAsync([.. arguments, "-o", "json"])).ShouldSucceed().Output
+        );
         var csv = (await fixture.RunAsync([.. arguments, "-o", "csv"])).ShouldSucceed().Output;
         csv.Split("\r\n")[0].ShouldMatch("^[a-z0-9_]+(,[a-z0-9_]+)*$", "a header line of plain names");
     }
@@ -153,7 +233,9 @@ public class CliTests(CliFixture fixture)
     [Fact]
     public async Task CSV_quotes_what_RFC_4180_wants_quoted()
     {
-        fixture.Service.Database.Execute("UPDATE vendor SET remark = 'first, \"second\"' || char(10) || 'third' WHERE vendor_id = 1010");
+        fixture.Service.Database.Execute(
+            "UPDATE vendor SET remark = 'first, \"second\"' || char(10) || 'third' WHERE vendor_id = 1010"
+        );
         var csv = (await fixture.RunAsync("search", "vendor", "vendor_id:1010", "-o", "csv")).ShouldSucceed().Output;
         csv.ShouldContain("\"first, \"\"second\"\"\nthird\"");
     }
@@ -163,7 +245,18 @@ public class CliTests(CliFixture fixture)
     [InlineData(2, "not an output format", "types", "-o", "xml")]
     [InlineData(2, "not of the form field=value", "plan", "vendor", "1001", "1002", "--take", "email")]
     [InlineData(1, "no survivorship rule 'best'", "plan", "vendor", "1001", "1002", "--by", "remark=best")]
-    [InlineData(2, "chosen twice", "plan", "vendor", "1001", "1002", "--take", "email=1002", "--set", "email=a@b.example")]
+    [InlineData(
+        2,
+        "chosen twice",
+        "plan",
+        "vendor",
+        "1001",
+        "1002",
+        "--take",
+        "email=1002",
+        "--set",
+        "email=a@b.example"
+    )]
     [InlineData(2, "Confirmation is required", "merge", "vendor", "1010", "1011")]
     [InlineData(2, "Confirmation is required", "reverse", "1")]
     [InlineData(1, "no record type 'vender'", "search", "vender")]
@@ -174,7 +267,11 @@ public class CliTests(CliFixture fixture)
     [InlineData(1, "not an e-mail address", "plan", "vendor", "1010", "1011", "--set", "email=nobody")]
     [InlineData(1, "no entry 4711", "history", "show", "4711")]
     [InlineData(1, "does not allow this", "users", "list")]
-    public async Task What_goes_wrong_is_one_sentence_on_standard_error_and_an_exit_code(int exitCode, string message, params string[] arguments)
+    public async Task What_goes_wrong_is_one_sentence_on_standard_error_and_an_exit_code(
+        int exitCode,
+        string message,
+        params string[] arguments
+    )
     {
         var ran = await fixture.RunAsync(arguments);
         ran.ExitCode.ShouldBe(exitCode, ran.Error);
@@ -203,7 +300,9 @@ public class CliTests(CliFixture fixture)
         signedIn.ShouldSucceed().Output.ShouldContain("as h.trewin (viewer)");
         File.GetUnixFileMode(fixture.SignInFile).ShouldBe(UnixFileMode.UserRead | UnixFileMode.UserWrite);
         (await fixture.RunAsync(["whoami"], null)).ShouldSucceed().Output.ShouldContain("h.trewin");
-        (await fixture.RunAsync(["whoami"], null, url: "http://127.0.0.1:9")).Error.ShouldContain("You are not signed in.");
+        (await fixture.RunAsync(["whoami"], null, url: "http://127.0.0.1:9")).Error.ShouldContain(
+            "You are not signed in."
+        );
         (await fixture.RunAsync(["sign-out"], null)).ShouldSucceed();
         File.Exists(fixture.SignInFile).ShouldBeFalse();
         var wrong = await fixture.RunAsync(["sign-in", "--user", "h.trewin"], null, input: "wrong password");
@@ -249,11 +348,22 @@ public class CliTests(CliFixture fixture)
     [Fact]
     public async Task An_administrator_adds_users_who_can_sign_in()
     {
-        var added = await fixture.RunAsync(["users", "add", "n.quill", "--role", "viewer", "--password-stdin"], fixture.Service.AdministratorToken, input: "a password of some length");
+        var added = await fixture.RunAsync(
+            ["users", "add", "n.quill", "--role", "viewer", "--password-stdin"],
+            fixture.Service.AdministratorToken,
+            input: "a password of some length"
+        );
         added.ShouldSucceed().Output.ShouldContain("Added n.quill (viewer).");
-        (await fixture.RunAsync(["users", "list"], fixture.Service.AdministratorToken)).ShouldSucceed().Output.ShouldContain("n.quill");
-        (await fixture.Service.ClientFor(null).IssueTokenAsync(new TokenBody("test", "n.quill", "a password of some length"))).User.ShouldBe("n.quill");
+        (await fixture.RunAsync(["users", "list"], fixture.Service.AdministratorToken))
+            .ShouldSucceed()
+            .Output.ShouldContain("n.quill");
+        (
+            await fixture
+                .Service.ClientFor(null)
+                .IssueTokenAsync(new TokenBody("test", "n.quill", "a password of some length"))
+        ).User.ShouldBe("n.quill");
     }
 
-    private static T Read<T>(Ran ran) => JsonSerializer.Deserialize<T>(ran.ShouldSucceed().Output, JsonSerializerOptions.Web)!;
+    private static T Read<T>(Ran ran) =>
+        JsonSerializer.Deserialize<T>(ran.ShouldSucceed().Output, JsonSerializerOptions.Web)!;
 }

@@ -4,7 +4,9 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Cli.Tests;
 
-/// <summary>A world for the documents: one that was scanned, in which merge 1 stands, and that is put back before each command.</summary>
+/// <summary>
+/// A world for the documents: one that was scanned, in which merge 1 stands, and that is put back before each command.
+/// </summary>
 public sealed class DocumentationFixture : IAsyncLifetime
 {
     private readonly TempFolder _folder = new();
@@ -17,7 +19,9 @@ public sealed class DocumentationFixture : IAsyncLifetime
         Service = await RunningService.StartAsync(60);
         (await Programs.RunAsync(Programs.Cli, ["scan", "vendor"], Environment)).ShouldSucceed();
         File.Copy(Service.File.Address, _folder.File("scanned.db"));
-        (await Programs.RunAsync(Programs.Cli, ["merge", "vendor", "1003", "1004", "1005", "--yes"], Environment)).ShouldSucceed();
+        (
+            await Programs.RunAsync(Programs.Cli, ["merge", "vendor", "1003", "1004", "1005", "--yes"], Environment)
+        ).ShouldSucceed();
         File.Copy(Service.File.Address, _folder.File("merged.db"));
         var functions = $$"""
             kettlefog() {
@@ -25,8 +29,14 @@ public sealed class DocumentationFixture : IAsyncLifetime
                 shift
                 case "$1" in
                   # These go on until they are stopped: here that is once they listen.
-                  serve | start) timeout 60 bash -c 'dotnet {{Programs.Service}} "$@" --port 0 > served & pid=$!; for n in $(seq 400); do grep -q "listens on" served && break; sleep 0.1; done; kill $pid; wait $pid; grep "listens on" served' serve "$@" ;;
-                  setup) printf 'books.db\n\nyes\nn.fenwick\na long password\n' | dotnet {{Programs.Service}} "$@" --config "$PWD/service.yaml" --map fresh.map.yaml ;;
+                  serve | start) timeout 60 bash -c '
+                    dotnet {{Programs.Service}} "$@" --port 0 > served & pid=$!
+                    for n in $(seq 400); do grep -q "listens on" served && break; sleep 0.1; done
+                    kill $pid
+                    wait $pid
+                    grep "listens on" served' serve "$@" ;;
+                  setup) printf 'books.db\n\nyes\nn.fenwick\na long password\n' \
+                    | dotnet {{Programs.Service}} "$@" --config "$PWD/service.yaml" --map fresh.map.yaml ;;
                   *) dotnet {{Programs.Service}} "$@" ;;
                 esac
                 return
@@ -42,13 +52,14 @@ public sealed class DocumentationFixture : IAsyncLifetime
         await File.WriteAllTextAsync(_folder.File("functions.sh"), functions);
     }
 
-    private Dictionary<string, string?> Environment => new()
-    {
-        ["KETTLEFOG_URL"] = Service.Address.ToString(),
-        ["KETTLEFOG_TOKEN"] = Service.AdministratorToken,
-        ["XDG_CONFIG_HOME"] = _folder.File("config"),
-        ["XDG_STATE_HOME"] = _folder.File("state"),
-    };
+    private Dictionary<string, string?> Environment =>
+        new()
+        {
+            ["KETTLEFOG_URL"] = Service.Address.ToString(),
+            ["KETTLEFOG_TOKEN"] = Service.AdministratorToken,
+            ["XDG_CONFIG_HOME"] = _folder.File("config"),
+            ["XDG_STATE_HOME"] = _folder.File("state"),
+        };
 
     /// <summary>A folder as a reader of a document has it, with the world put back.</summary>
     public string Folder(string name)
@@ -66,7 +77,10 @@ public sealed class DocumentationFixture : IAsyncLifetime
     /// <summary>Runs a command in bash.</summary>
     public async Task<Ran> RunAsync(string folder, string command)
     {
-        var start = new ProcessStartInfo("bash", ["-c", $"set -eo pipefail; source '{_folder.File("functions.sh")}'; {command}"])
+        var start = new ProcessStartInfo(
+            "bash",
+            ["-c", $"set -eo pipefail; source '{_folder.File("functions.sh")}'; {command}"]
+        )
         {
             WorkingDirectory = folder,
             RedirectStandardInput = true,
@@ -100,19 +114,35 @@ public sealed class DocumentationFixture : IAsyncLifetime
 public partial class DocumentationTests(DocumentationFixture world) : IClassFixture<DocumentationFixture>
 {
     /// <summary>What is run by the tests' own script, or by nothing but it.</summary>
-    private static readonly string[] Scripts = ["./kettlefog demo", "./kettlefog test", "./kettlefog bench", "./kettlefog screenshots", "./kettlefog publish"];
+    private static readonly string[] Scripts =
+    [
+        "./kettlefog demo",
+        "./kettlefog test",
+        "./kettlefog bench",
+        "./kettlefog screenshots",
+        "./kettlefog publish",
+    ];
 
     /// <summary>What is refused in this world, and what it then says.</summary>
     private static readonly Dictionary<string, string> Refused = new()
     {
         ["kettlefog scan stop 3"] = "There is no scan 3",
         ["kettlefog reverse 1 --undo-drift 1.3.33"] = "No change '1.3.33' can be undone",
-        ["kettlefog non-duplicates reopen vendor 1001 1002 --reason 'one firm after all'"] = "are not marked as not duplicates",
+        ["kettlefog non-duplicates reopen vendor 1001 1002 --reason 'one firm after all'"] =
+            "are not marked as not duplicates",
         ["kettlefog service check-map --database books.db --map books.map.yaml"] = "",
         ["kettlefog service check-map --database books.db --map books.map.yaml --output json"] = "",
     };
 
-    public static TheoryData<string> Documents() => [.. Directory.GetFiles(Path.Combine(Root, "docs"), "*.md").Append(Path.Combine(Root, "README.md")).Select(file => Path.GetRelativePath(Root, file)).Where(file => Blocks(file).Any()).Order()];
+    public static TheoryData<string> Documents() =>
+        [
+            .. Directory
+                .GetFiles(Path.Combine(Root, "docs"), "*.md")
+                .Append(Path.Combine(Root, "README.md"))
+                .Select(file => Path.GetRelativePath(Root, file))
+                .Where(file => Blocks(file).Any())
+                .Order(),
+        ];
 
     [Theory]
     [MemberData(nameof(Documents))]
@@ -125,10 +155,20 @@ public partial class DocumentationTests(DocumentationFixture world) : IClassFixt
             if (Scripts.Any(script => command.StartsWith(script, StringComparison.Ordinal)))
                 continue;
             world.PutBack();
-            var ran = await world.RunAsync(folder, command.Replace("./kettlefog", "kettlefog", StringComparison.Ordinal));
+            var ran = await world.RunAsync(
+                folder,
+                command.Replace("./kettlefog", "kettlefog", StringComparison.Ordinal)
+            );
             var bare = CommentPattern().Replace(command, "").Trim();
-            if (Refused.TryGetValue(bare, out var said) ? ran.ExitCode == 0 || !ran.Error.Contains(said, StringComparison.Ordinal) : ran.ExitCode != 0)
-                failures.Add($"{bare}\n  ended with {ran.ExitCode}: {ran.Error.Trim()}{(ran.Error.Length == 0 ? ran.Output.Trim() : "")}");
+            if (
+                Refused.TryGetValue(bare, out var said)
+                    ? ran.ExitCode == 0 || !ran.Error.Contains(said, StringComparison.Ordinal)
+                    : ran.ExitCode != 0
+            )
+                failures.Add(
+                    $"{bare}\n  ended with {ran.ExitCode}: "
+                        + $"{ran.Error.Trim()}{(ran.Error.Length == 0 ? ran.Output.Trim() : "")}"
+                );
         }
 
         failures.ShouldBeEmpty();
@@ -137,15 +177,26 @@ public partial class DocumentationTests(DocumentationFixture world) : IClassFixt
     [Fact]
     public async Task Commands_named_in_their_text_are_there()
     {
-        var named = Documents().SelectMany(document => InlinePattern().Matches(FencePattern().Replace(File.ReadAllText(Path.Combine(Root, document.Data)), "")))
-            .Select(match => match.Groups["command"].Value.Split(' ').TakeWhile(word => WordPattern().IsMatch(word)).ToList())
-            .Where(words => words.Count > 0).Select(words => string.Join(' ', words)).Distinct().ToList();
+        var named = Documents()
+            .SelectMany(document =>
+                InlinePattern().Matches(FencePattern().Replace(File.ReadAllText(Path.Combine(Root, document.Data)), ""))
+            )
+            .Select(match =>
+                match.Groups["command"].Value.Split(' ').TakeWhile(word => WordPattern().IsMatch(word)).ToList()
+            )
+            .Where(words => words.Count > 0)
+            .Select(words => string.Join(' ', words))
+            .Distinct()
+            .ToList();
         named.Count.ShouldBeGreaterThan(10);
         var unknown = new List<string>();
         foreach (var command in named)
         {
             var words = command.Split(' ');
-            var ran = words[0] == "service" ? await Programs.RunAsync(Programs.Service, [.. words.Skip(1), "--help"]) : await Programs.RunAsync(Programs.Cli, [.. words, "--help"]);
+            var ran =
+                words[0] == "service"
+                    ? await Programs.RunAsync(Programs.Service, [.. words.Skip(1), "--help"])
+                    : await Programs.RunAsync(Programs.Cli, [.. words, "--help"]);
             if (ran.ExitCode != 0 || !ran.Output.Contains("Usage:", StringComparison.Ordinal))
                 unknown.Add(command);
         }
@@ -155,14 +206,33 @@ public partial class DocumentationTests(DocumentationFixture world) : IClassFixt
 
     private static string Root { get; } = FindRoot(AppContext.BaseDirectory);
 
-    private static string FindRoot(string from) => File.Exists(Path.Combine(from, "Kettlefog.slnx")) ? from : FindRoot(Path.GetDirectoryName(from.TrimEnd('/'))!);
+    private static string FindRoot(string from) =>
+        File.Exists(Path.Combine(from, "Kettlefog.slnx")) ? from : FindRoot(Path.GetDirectoryName(from.TrimEnd('/'))!);
 
     /// <summary>The commands of each block: each line of those without a language, the whole of those in sh.</summary>
     private static IEnumerable<IReadOnlyList<string>> Blocks(string document) =>
-        FencePattern().Matches(File.ReadAllText(Path.Combine(Root, document)))
+        FencePattern()
+            .Matches(File.ReadAllText(Path.Combine(Root, document)))
             .Select(fence => (Language: fence.Groups["language"].Value, Text: fence.Groups["text"].Value))
-            .Where(fence => fence.Language == "sh" || (fence.Language.Length == 0 && fence.Text.Contains("kettlefog ", StringComparison.Ordinal)))
-            .Select(fence => (IReadOnlyList<string>)(fence.Language == "sh" ? [fence.Text] : [.. fence.Text.Split('\n').Where(line => line.StartsWith("kettlefog ", StringComparison.Ordinal) || line.StartsWith("./kettlefog ", StringComparison.Ordinal))]))
+            .Where(fence =>
+                fence.Language == "sh"
+                || (fence.Language.Length == 0 && fence.Text.Contains("kettlefog ", StringComparison.Ordinal))
+            )
+            .Select(fence =>
+                (IReadOnlyList<string>)(
+                    fence.Language == "sh"
+                        ? [fence.Text]
+                        :
+                        [
+                            .. fence
+                                .Text.Split('\n')
+                                .Where(line =>
+                                    line.StartsWith("kettlefog ", StringComparison.Ordinal)
+                                    || line.StartsWith("./kettlefog ", StringComparison.Ordinal)
+                                ),
+                        ]
+                )
+            )
             .Where(commands => commands.Count > 0);
 
     [GeneratedRegex("^```(?<language>\\w*)\n(?<text>.*?)^```", RegexOptions.Multiline | RegexOptions.Singleline)]

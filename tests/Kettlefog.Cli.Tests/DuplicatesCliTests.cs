@@ -19,33 +19,66 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
         var scan = (await fixture.RunAsync("scan", "vendor")).ShouldSucceed();
         scan.Output.ShouldContain("finished");
         scan.Output.ShouldContain("pairs proposed");
-        var clusters = Read<ClusterPage>(await fixture.RunAsync("clusters", "list", "vendor", "--record", "1001", "-o", "json"));
+        var clusters = Read<ClusterPage>(
+            await fixture.RunAsync("clusters", "list", "vendor", "--record", "1001", "-o", "json")
+        );
         var id = $"{clusters.Items.Single().Id}";
         var shown = (await fixture.RunAsync("clusters", "show", id)).ShouldSucceed().Output;
         shown.ShouldContain("same phone");
         shown.ShouldContain("kettlefog plan vendor 1001 1002");
         (await fixture.RunAsync("clusters", "claim", id)).ShouldSucceed().Output.ShouldContain("assigned to c.weeks");
-        (await fixture.RunAsync(["clusters", "claim", id], fixture.Service.AdministratorToken)).Error.ShouldContain("c.weeks has cluster");
+        (await fixture.RunAsync(["clusters", "claim", id], fixture.Service.AdministratorToken)).Error.ShouldContain(
+            "c.weeks has cluster"
+        );
         (await fixture.RunAsync("clusters", "assign", id)).ShouldSucceed().Output.ShouldContain("open");
         (await fixture.RunAsync("clusters", "postpone", id, "2001-01-01")).Error.ShouldContain("not in the future");
-        (await fixture.RunAsync("clusters", "postpone", id, "2099-01-01")).ShouldSucceed().Output.ShouldContain("put off until 2099-01-01");
-        (await fixture.RunAsync("clusters", "list", "vendor", "--state", "postpone", "-o", "csv")).ShouldSucceed().Output.ShouldContain("2099-01-01");
+        (await fixture.RunAsync("clusters", "postpone", id, "2099-01-01"))
+            .ShouldSucceed()
+            .Output.ShouldContain("put off until 2099-01-01");
+        (await fixture.RunAsync("clusters", "list", "vendor", "--state", "postpone", "-o", "csv"))
+            .ShouldSucceed()
+            .Output.ShouldContain("2099-01-01");
 
         (await fixture.RunAsync("clusters", "resume", id)).ShouldSucceed().Output.ShouldContain(", open;");
         (await fixture.RunAsync("overview")).ShouldSucceed().Output.ShouldContain("vendor");
-        (await fixture.RunAsync("overview", "-o", "csv")).ShouldSucceed().Output.ShouldStartWith("record_type,open,certain,");
+        (await fixture.RunAsync("overview", "-o", "csv"))
+            .ShouldSucceed()
+            .Output.ShouldStartWith("record_type,open,certain,");
 
         var explained = (await fixture.RunAsync("explain", "vendor", "1001", "1002")).ShouldSucceed().Output;
         explained.ShouldContain("one party, proposed by the rule 'ready'");
         (await fixture.RunAsync("similar", "vendor", "1001")).ShouldSucceed().Output.ShouldContain("1002");
-        (await fixture.RunAsync("similar", "vendor", "--value", "name=Ganet Chandlery", "--value", "phone=01632 960118", "--value", "legal_entity=SHT", "-o", "csv")).ShouldSucceed().Output.ShouldContain("1001");
+        (
+            await fixture.RunAsync(
+                "similar",
+                "vendor",
+                "--value",
+                "name=Ganet Chandlery",
+                "--value",
+                "phone=01632 960118",
+                "--value",
+                "legal_entity=SHT",
+                "-o",
+                "csv"
+            )
+        )
+            .ShouldSucceed()
+            .Output.ShouldContain("1001");
 
-        (await fixture.RunAsync("non-duplicates", "mark", "vendor", "1001", "1002", "--reason", "two firms")).ShouldSucceed().Output.ShouldContain("Not duplicates");
+        (await fixture.RunAsync("non-duplicates", "mark", "vendor", "1001", "1002", "--reason", "two firms"))
+            .ShouldSucceed()
+            .Output.ShouldContain("Not duplicates");
         (await fixture.RunAsync("non-duplicates", "list", "vendor")).ShouldSucceed().Output.ShouldContain("two firms");
-        (await fixture.RunAsync("history", "list", "--kind", "non-duplicates")).ShouldSucceed().Output.ShouldContain("kept 1001, 1002 apart");
+        (await fixture.RunAsync("history", "list", "--kind", "non-duplicates"))
+            .ShouldSucceed()
+            .Output.ShouldContain("kept 1001, 1002 apart");
         (await fixture.RunAsync("scan", "vendor", "--changed")).ShouldSucceed();
-        (await fixture.RunAsync("explain", "vendor", "1001", "1002")).ShouldSucceed().Output.ShouldContain("They were marked as not duplicates");
-        (await fixture.RunAsync("non-duplicates", "reopen", "vendor", "1002", "1001", "--reason", "one")).ShouldSucceed();
+        (await fixture.RunAsync("explain", "vendor", "1001", "1002"))
+            .ShouldSucceed()
+            .Output.ShouldContain("They were marked as not duplicates");
+        (
+            await fixture.RunAsync("non-duplicates", "reopen", "vendor", "1002", "1001", "--reason", "one")
+        ).ShouldSucceed();
         (await fixture.RunAsync("scan", "list")).ShouldSucceed().Output.ShouldContain("changed");
     }
 
@@ -53,24 +86,51 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
     public async Task Exports_and_evaluation_are_for_programs()
     {
         (await fixture.RunAsync("scan", "household")).ShouldSucceed();
-        var pairs = (await fixture.RunAsync("pairs", "household", "--min-score", "0")).ShouldSucceed().Output.Split("\r\n");
+        var pairs = (await fixture.RunAsync("pairs", "household", "--min-score", "0"))
+            .ShouldSucceed()
+            .Output.Split("\r\n");
         pairs[0].ShouldBe("id_a,id_b,score");
-        foreach (var line in (await fixture.RunAsync("clusters", "export", "household", "--format", "jsonl")).ShouldSucceed().Output.Split('\n', StringSplitOptions.RemoveEmptyEntries))
+        foreach (
+            var line in (await fixture.RunAsync("clusters", "export", "household", "--format", "jsonl"))
+                .ShouldSucceed()
+                .Output.Split('\n', StringSplitOptions.RemoveEmptyEntries)
+        )
             JsonDocument.Parse(line).RootElement.GetProperty("cluster").GetInt64().ShouldBeGreaterThan(0);
         using var folder = new TempFolder();
         var labelled = Path.Combine(folder.Path, "labelled.csv");
         await File.WriteAllTextAsync(labelled, "id_a,id_b,match\n1003,1004,1\n1003,1010,0\n");
-        (await fixture.RunAsync("rules", "evaluate", "vendor", labelled)).ShouldSucceed().Output.ShouldContain("2 pairs, 1 of them one party");
+        (await fixture.RunAsync("rules", "evaluate", "vendor", labelled))
+            .ShouldSucceed()
+            .Output.ShouldContain("2 pairs, 1 of them one party");
         var rule = Path.Combine(folder.Path, "rule.yaml");
         await File.WriteAllTextAsync(rule, "any_of: [[{field: tax_number, is: same-digits}]]");
-        (await fixture.RunAsync("rules", "evaluate", "vendor", labelled, "--rule", rule, "-o", "csv")).ShouldSucceed().Output.ShouldStartWith("threshold,precision,recall,f1");
-        (await fixture.RunAsync("rules", "try", "vendor", rule)).ShouldSucceed().Output.ShouldContain("Against the rules in force");
-        (await fixture.RunAsync(["rules", "save", "vessel", "same_hull", "-", "--note", "n"], fixture.Service.AdministratorToken, input: "any_of: [[{field: hull_number, is: ignoring-case}]]")).ShouldSucceed().Output.ShouldContain("version 1");
-        (await fixture.RunAsync("rules", "list", "vessel")).ShouldSucceed().Output.ShouldContain("the values of hull_number are the same");
-        (await fixture.RunAsync("rules", "show", "vessel", "same_hull")).ShouldSucceed().Output.Trim().ShouldBe("any_of: [[{field: hull_number, is: ignoring-case}]]");
+        (await fixture.RunAsync("rules", "evaluate", "vendor", labelled, "--rule", rule, "-o", "csv"))
+            .ShouldSucceed()
+            .Output.ShouldStartWith("threshold,precision,recall,f1");
+        (await fixture.RunAsync("rules", "try", "vendor", rule))
+            .ShouldSucceed()
+            .Output.ShouldContain("Against the rules in force");
+        (
+            await fixture.RunAsync(
+                ["rules", "save", "vessel", "same_hull", "-", "--note", "n"],
+                fixture.Service.AdministratorToken,
+                input: "any_of: [[{field: hull_number, is: ignoring-case}]]"
+            )
+        )
+            .ShouldSucceed()
+            .Output.ShouldContain("version 1");
+        (await fixture.RunAsync("rules", "list", "vessel"))
+            .ShouldSucceed()
+            .Output.ShouldContain("the values of hull_number are the same");
+        (await fixture.RunAsync("rules", "show", "vessel", "same_hull"))
+            .ShouldSucceed()
+            .Output.Trim()
+            .ShouldBe("any_of: [[{field: hull_number, is: ignoring-case}]]");
         (await fixture.RunAsync("rules", "show", "vessel", "other")).Error.ShouldContain("no rule 'other'");
         (await fixture.RunAsync("rules", "versions", "vessel", "same_hull")).ShouldSucceed().Output.ShouldContain("n");
-        (await fixture.RunAsync(["rules", "remove", "vessel", "same_hull"], fixture.Service.AdministratorToken)).ShouldSucceed();
+        (
+            await fixture.RunAsync(["rules", "remove", "vessel", "same_hull"], fixture.Service.AdministratorToken)
+        ).ShouldSucceed();
         await File.WriteAllTextAsync(labelled, "a,b\n1,2\n");
         (await fixture.RunAsync("rules", "evaluate", "vendor", labelled)).Error.ShouldContain("no column 'id_a'");
     }
@@ -99,14 +159,41 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
         using var folder = new TempFolder();
         (await Programs.RunAsync(Programs.Demo, ["people", folder.Path, "600", "2"])).ShouldSucceed();
         var (pairs, clusters) = (Path.Combine(folder.Path, "p.csv"), Path.Combine(folder.Path, "c.csv"));
-        var ran = (await Programs.RunAsync(Programs.Service, ["find", "person", "--database", Path.Combine(folder.Path, "people.db"), "--map", Path.Combine(folder.Path, "people.map.yaml"), "--pairs", pairs, "--clusters", clusters])).ShouldSucceed();
+        var ran = (
+            await Programs.RunAsync(
+                Programs.Service,
+                [
+                    "find",
+                    "person",
+                    "--database",
+                    Path.Combine(folder.Path, "people.db"),
+                    "--map",
+                    Path.Combine(folder.Path, "people.map.yaml"),
+                    "--pairs",
+                    pairs,
+                    "--clusters",
+                    clusters,
+                ]
+            )
+        ).ShouldSucceed();
         ran.Output.ShouldContain("pairs proposed");
         (await File.ReadAllLinesAsync(pairs))[0].ShouldBe("id_a,id_b,score");
         (await File.ReadAllLinesAsync(clusters)).Length.ShouldBeGreaterThan(50);
-        var wrong = await Programs.RunAsync(Programs.Service, ["find", "people", "--database", Path.Combine(folder.Path, "people.db"), "--map", Path.Combine(folder.Path, "people.map.yaml")]);
+        var wrong = await Programs.RunAsync(
+            Programs.Service,
+            [
+                "find",
+                "people",
+                "--database",
+                Path.Combine(folder.Path, "people.db"),
+                "--map",
+                Path.Combine(folder.Path, "people.map.yaml"),
+            ]
+        );
         wrong.ExitCode.ShouldBe(1);
         wrong.Error.ShouldContain("There is no record type 'people'.");
     }
 
-    private static T Read<T>(Ran ran) => JsonSerializer.Deserialize<T>(ran.ShouldSucceed().Output, ContractJson.Options)!;
+    private static T Read<T>(Ran ran) =>
+        JsonSerializer.Deserialize<T>(ran.ShouldSucceed().Output, ContractJson.Options)!;
 }

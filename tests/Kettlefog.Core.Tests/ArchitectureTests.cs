@@ -4,7 +4,8 @@ namespace Kettlefog.Core.Tests;
 
 /// <summary>
 /// Imports run one way: Service to Database to Core to Contracts; Cli to Client to Contracts; Terminal, by which both
-/// programs print, to Contracts. Within a project namespaces are held to an order, see <see cref="Kettlefog.Testing.NamespaceOrder"/>.
+/// programs print, to Contracts. Within a project namespaces are held to an order, see
+/// <see cref="Kettlefog.Testing.NamespaceOrder"/>.
 /// </summary>
 public class ArchitectureTests
 {
@@ -29,8 +30,22 @@ public class ArchitectureTests
     public void The_core_reaches_nothing_outside_itself()
     {
         References("Core", "PackageReference").ShouldBe(["libphonenumber-csharp", "System.IO.Hashing", "YamlDotNet"]);
-        string[] outside = ["System.IO.File", "File.Read", "HttpClient", "Microsoft.AspNetCore", "Microsoft.Data", "DateTime.Now", "DateTime.UtcNow", "DateTimeOffset.UtcNow", "Console."];
-        Sources("Core").Where(source => outside.Any(source.Text.Contains)).Select(source => source.Name).ShouldBeEmpty();
+        string[] outside =
+        [
+            "System.IO.File",
+            "File.Read",
+            "HttpClient",
+            "Microsoft.AspNetCore",
+            "Microsoft.Data",
+            "DateTime.Now",
+            "DateTime.UtcNow",
+            "DateTimeOffset.UtcNow",
+            "Console.",
+        ];
+        Sources("Core")
+            .Where(source => outside.Any(source.Text.Contains))
+            .Select(source => source.Name)
+            .ShouldBeEmpty();
     }
 
     [Fact]
@@ -38,18 +53,21 @@ public class ArchitectureTests
     {
         string[] sql = ["SELECT ", "INSERT INTO ", "UPDATE ", "DELETE FROM "];
         string[] others = ["Core", "Contracts", "Terminal", "Service", "Client", "Cli"];
-        others.SelectMany(Sources)
+        others
+            .SelectMany(Sources)
             .Where(source => sql.Any(word => source.Text.Contains($"\"{word}", StringComparison.Ordinal)))
             .Select(source => source.Name)
             .ShouldBeEmpty();
     }
 
     private static IEnumerable<string> References(string project, string kind) =>
-        XDocument.Load(Repository.File($"src/Kettlefog.{project}/Kettlefog.{project}.csproj"))
+        XDocument
+            .Load(Repository.File($"src/Kettlefog.{project}/Kettlefog.{project}.csproj"))
             .Descendants(kind)
             .Select(element => element.Attribute("Include")!.Value);
 
     private static IEnumerable<(string Name, string Text)> Sources(string project) =>
-        Directory.EnumerateFiles(Repository.File($"src/Kettlefog.{project}"), "*.cs", SearchOption.AllDirectories)
+        Directory
+            .EnumerateFiles(Repository.File($"src/Kettlefog.{project}"), "*.cs", SearchOption.AllDirectories)
             .Select(file => (Path.GetFileName(file), File.ReadAllText(file)));
 }

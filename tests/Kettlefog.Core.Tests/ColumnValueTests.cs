@@ -11,17 +11,24 @@ public class ColumnValueTests
         Gen.Long.Select(ColumnValue.Of),
         Gen.Double.Select(ColumnValue.Of),
         Gen.String.Select(ColumnValue.Of),
-        Gen.Byte.Array[0, 12].Select(ColumnValue.Of));
+        Gen.Byte.Array[0, 12].Select(ColumnValue.Of)
+    );
 
     [Fact]
     public void The_encoding_of_a_value_is_equal_exactly_if_the_value_is() =>
-        Gen.Select(AnyValue, AnyValue).Sample((left, right) =>
-            (Encode(left) == Encode(right)) == (left == right) && Encode(left) == Encode(left));
+        Gen.Select(AnyValue, AnyValue)
+            .Sample(
+                (left, right) => (Encode(left) == Encode(right)) == (left == right) && Encode(left) == Encode(left)
+            );
 
     [Fact]
     public void A_list_of_values_is_encoded_without_ambiguity() =>
-        Gen.Select(Gen.String, Gen.String, Gen.String, Gen.String).Sample((a, b, c, d) =>
-            (Encode(ColumnValue.Of(a), ColumnValue.Of(b)) == Encode(ColumnValue.Of(c), ColumnValue.Of(d))) == (a == c && b == d));
+        Gen.Select(Gen.String, Gen.String, Gen.String, Gen.String)
+            .Sample(
+                (a, b, c, d) =>
+                    (Encode(ColumnValue.Of(a), ColumnValue.Of(b)) == Encode(ColumnValue.Of(c), ColumnValue.Of(d)))
+                    == (a == c && b == d)
+            );
 
     [Fact]
     public void One_as_integer_real_and_text_are_three_values()
@@ -40,7 +47,9 @@ public class ColumnValueTests
     [Fact]
     public void A_real_is_taken_at_its_shortest_form_when_amounts_are_added()
     {
-        var sum = Enumerable.Repeat(ColumnValue.Of(0.1), 10).Sum(value => value.TryGetDecimal(out var number) ? number : throw new InvalidOperationException());
+        var sum = Enumerable
+            .Repeat(ColumnValue.Of(0.1), 10)
+            .Sum(value => value.TryGetDecimal(out var number) ? number : throw new InvalidOperationException());
         sum.ShouldBe(1.0m);
     }
 
@@ -74,7 +83,9 @@ public class ColumnValueTests
 
     [Fact]
     public void A_number_that_a_real_cannot_hold_exactly_is_refused() =>
-        new ColumnSchema("c", "REAL", StorageClass.Real, false, null, false).TryRead("0.1234567890123456789").ShouldBeNull();
+        new ColumnSchema("c", "REAL", StorageClass.Real, false, null, false)
+            .TryRead("0.1234567890123456789")
+            .ShouldBeNull();
 
     private static string Encode(params ColumnValue[] values)
     {

@@ -16,12 +16,15 @@ public class HistoryChainTests
 
     [Fact]
     public void Whatever_is_altered_in_an_entry_is_found() =>
-        Gen.Select(Gen.Int[0, 4], Gen.Int[0, Alterations.Length - 1]).Sample((at, how) =>
-        {
-            var chain = Chain(5);
-            chain[at] = chain[at] with { Entry = Alterations[how](chain[at].Entry) };
-            return Check(chain).Faults.Count > 0;
-        });
+        Gen.Select(Gen.Int[0, 4], Gen.Int[0, Alterations.Length - 1])
+            .Sample(
+                (at, how) =>
+                {
+                    var chain = Chain(5);
+                    chain[at] = chain[at] with { Entry = Alterations[how](chain[at].Entry) };
+                    return Check(chain).Faults.Count > 0;
+                }
+            );
 
     [Fact]
     public void An_entry_forged_with_its_own_hash_breaks_the_next_one()
@@ -42,7 +45,9 @@ public class HistoryChainTests
 
     [Fact]
     public void An_altered_journal_is_found() =>
-        ChainCheck.Of(Chain(3), entry => entry.Number == 2 ? "other" : "digest").Faults.ShouldBe(["The journal of entry 2 was altered."]);
+        ChainCheck
+            .Of(Chain(3), entry => entry.Number == 2 ? "other" : "digest")
+            .Faults.ShouldBe(["The journal of entry 2 was altered."]);
 
     private static readonly Func<HistoryEntry, HistoryEntry>[] Alterations =
     [
@@ -66,7 +71,21 @@ public class HistoryChainTests
         var previous = HistoryEntry.NoHash;
         for (var number = 1; number <= length; number++)
         {
-            var entry = new HistoryEntry(number, EntryKind.Merge, "vendor", "1", DateTimeOffset.UnixEpoch.AddDays(number), "c.weeks", "same firm", "by hand", null, null, "{}", "digest", previous);
+            var entry = new HistoryEntry(
+                number,
+                EntryKind.Merge,
+                "vendor",
+                "1",
+                DateTimeOffset.UnixEpoch.AddDays(number),
+                "c.weeks",
+                "same firm",
+                "by hand",
+                null,
+                null,
+                "{}",
+                "digest",
+                previous
+            );
             previous = entry.ComputeHash();
             chain.Add(new ChainedEntry(entry, previous));
         }

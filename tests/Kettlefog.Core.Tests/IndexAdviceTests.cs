@@ -17,8 +17,12 @@ public class IndexAdviceTests
     [InlineData("id", "day,vendor", "", false)]
     [InlineData("id", "", "vendor", true)]
     [InlineData("id", "", "kind,vendor", false)]
-    public void An_index_helps_if_it_begins_with_the_columns_that_are_known(string primary, string unique, string index, bool served) =>
-        (IndexAdvice.Of(Reference("columns: vendor"), Table("bill", primary, unique, index)) is null).ShouldBe(served);
+    public void An_index_helps_if_it_begins_with_the_columns_that_are_known(
+        string primary,
+        string unique,
+        string index,
+        bool served
+    ) => (IndexAdvice.Of(Reference("columns: vendor"), Table("bill", primary, unique, index)) is null).ShouldBe(served);
 
     [Fact]
     public void Of_a_reference_under_a_condition_the_condition_may_come_first()
@@ -26,35 +30,57 @@ public class IndexAdviceTests
         var note = Reference("columns: vendor, when: { kind: vendor }");
         IndexAdvice.Of(note, Table("bill", "id", "", "kind,vendor")).ShouldBeNull();
         IndexAdvice.Of(note, Table("bill", "id", "", "vendor,kind")).ShouldBeNull();
-        IndexAdvice.Of(note, Table("bill", "id", "", "day,kind,vendor"))!.Statement.ShouldBe("CREATE INDEX bill_kind_vendor ON bill (kind, vendor);");
+        IndexAdvice
+            .Of(note, Table("bill", "id", "", "day,kind,vendor"))!
+            .Statement.ShouldBe("CREATE INDEX bill_kind_vendor ON bill (kind, vendor);");
     }
 
     [Fact]
     public void The_statement_quotes_what_must_be_quoted()
     {
         var advice = IndexAdvice.Of(Reference("columns: vendor"), Table("Bill \"x\"", "id", "", ""))!;
-        advice.Warning.ShouldBe("Rows: no index on Bill \"x\" (vendor), so that the whole table is read for every record.");
+        advice.Warning.ShouldBe(
+            "Rows: no index on Bill \"x\" (vendor), so that the whole table is read for every record."
+        );
         advice.Statement.ShouldBe("CREATE INDEX \"Bill \"\"x\"\"_vendor\" ON \"Bill \"\"x\"\"\" (vendor);");
     }
 
-    private static Reference Reference(string body) => MapReader.Read($$"""
-        kettlefog: 1
-        name: Test
-        record_types:
-          vendor:
-            table: vendor
-            label: "{name}"
-            fields: { name: }
-            references: { rows: { table: bill, {{body}} } }
-            retire: { delete: true }
-        """, "m.yaml").Map.RecordTypes[0].References[0];
+    private static Reference Reference(string body) =>
+        MapReader
+            .Read(
+                $$"""
+                kettlefog: 1
+                name: Test
+                record_types:
+                  vendor:
+                    table: vendor
+                    label: "{name}"
+                    fields: { name: }
+                    references: { rows: { table: bill, {{body}} } }
+                    retire: { delete: true }
+                """,
+                "m.yaml"
+            )
+            .Map.RecordTypes[0]
+            .References[0];
 
-    private static TableSchema Table(string name, string primary, string unique, string index) => new(
-        name,
-        [.. new[] { "id", "vendor", "kind", "day" }.Select(column => new ColumnSchema(column, "TEXT", null, false, null, false))],
-        primary.Split(','),
-        unique.Length == 0 ? [] : [UniqueKey.Of("u", unique.Split(','))],
-        [],
-        false,
-        Indexes: index.Length == 0 ? [] : [index.Split(',')]);
+    private static TableSchema Table(string name, string primary, string unique, string index) =>
+        new(
+            name,
+            [
+                .. new[] { "id", "vendor", "kind", "day" }.Select(column => new ColumnSchema(
+                    column,
+                    "TEXT",
+                    null,
+                    false,
+                    null,
+                    false
+                )),
+            ],
+            primary.Split(','),
+            unique.Length == 0 ? [] : [UniqueKey.Of("u", unique.Split(','))],
+            [],
+            false,
+            Indexes: index.Length == 0 ? [] : [index.Split(',')]
+        );
 }

@@ -44,8 +44,20 @@ public class MapReaderTests
     [Theory]
     [InlineData("name: Test", "nam: Test", 2, "does not know the key 'nam'", "Write 'name'.")]
     [InlineData("kettlefog: 1", "kettlefog: 7", 1, "'7' is not a version", "kettlefog: 1")]
-    [InlineData("survivorship: longest", "survivorship: longst", 7, "'longst' is not a known value", "Write 'longest'.")]
-    [InlineData("kind: organisation-name", "kind: organization-name", 9, "'organization-name' is not a known value", "Write 'organisation-name'.")]
+    [InlineData(
+        "survivorship: longest",
+        "survivorship: longst",
+        7,
+        "'longst' is not a known value",
+        "Write 'longest'."
+    )]
+    [InlineData(
+        "kind: organisation-name",
+        "kind: organization-name",
+        9,
+        "'organization-name' is not a known value",
+        "Write 'organisation-name'."
+    )]
     [InlineData("columns: vendor_id, ", "", 12, "lacks 'columns'", "columns: vendor_id")]
     [InlineData("reference: bills", "reference: bils", 14, "the reference 'bils'", "Write 'bills'.")]
     [InlineData("sum: amount, control", "control", 14, "says not how it is computed", "count: true")]
@@ -55,31 +67,58 @@ public class MapReaderTests
     [InlineData("label: \"{name}\"", "label: \"{title}\"", 6, "the field 'title'", "Known are: name, phone.")]
     [InlineData("phone:", "phone: { column: name }", 10, "has the same column as 'name'", "one field")]
     [InlineData("  vendor:\n", "  Vendor Files:\n", 4, "is not plain", "small letters")]
-    public void A_mistake_is_told_with_its_line_and_what_to_write_instead(string right, string wrong, int line, string message, string instead)
+    public void A_mistake_is_told_with_its_line_and_what_to_write_instead(
+        string right,
+        string wrong,
+        int line,
+        string message,
+        string instead
+    )
     {
         Good.ShouldContain(right);
-        var refusal = Should.Throw<KettlefogException>(() => MapReader.Read(Good.Replace(right, wrong, StringComparison.Ordinal), "m.yaml"));
+        var refusal = Should.Throw<KettlefogException>(() =>
+            MapReader.Read(Good.Replace(right, wrong, StringComparison.Ordinal), "m.yaml")
+        );
         refusal.Code.ShouldBe(ErrorCode.InvalidMap);
-        refusal.Details.ShouldContain(detail => detail.StartsWith($"m.yaml:{line}: ") && detail.Contains(message) && detail.Contains(instead));
+        refusal.Details.ShouldContain(detail =>
+            detail.StartsWith($"m.yaml:{line}: ") && detail.Contains(message) && detail.Contains(instead)
+        );
         refusal.Details.Count.ShouldBeLessThan(3);
     }
 
     [Theory]
-    [InlineData("bils: { type: vendor, through: bils, same: name }", "goes through the reference 'bils'", "Write 'bills'.")]
-    [InlineData("bills: { type: bill, through: bills, same: name }", "the record type 'bill', which the map does not have", "Known are: vendor.")]
-    [InlineData("bills: { type: vendor, through: bills }", "does not say when two of them are the same", "same: hull_number")]
+    [InlineData(
+        "bils: { type: vendor, through: bils, same: name }",
+        "goes through the reference 'bils'",
+        "Write 'bills'."
+    )]
+    [InlineData(
+        "bills: { type: bill, through: bills, same: name }",
+        "the record type 'bill', which the map does not have",
+        "Known are: vendor."
+    )]
+    [InlineData(
+        "bills: { type: vendor, through: bills }",
+        "does not say when two of them are the same",
+        "same: hull_number"
+    )]
     [InlineData("vendors: { same: name }", "does not say how the records are found", "columns: parent_id")]
     [InlineData("vendors: { columns: parent_id, same: [[name], [phon]] }", "the field 'phon'", "Write 'phone'.")]
     public void What_cannot_be_linked_is_told(string linked, string message, string instead)
     {
-        var refusal = Should.Throw<KettlefogException>(() => MapReader.Read($"{Good}\n    linked:\n      {linked}\n", "m.yaml"));
-        refusal.Details.ShouldContain(detail => detail.StartsWith("m.yaml:20: ") && detail.Contains(message) && detail.Contains(instead));
+        var refusal = Should.Throw<KettlefogException>(() =>
+            MapReader.Read($"{Good}\n    linked:\n      {linked}\n", "m.yaml")
+        );
+        refusal.Details.ShouldContain(detail =>
+            detail.StartsWith("m.yaml:20: ") && detail.Contains(message) && detail.Contains(instead)
+        );
     }
 
     [Fact]
     public void All_mistakes_are_told_at_once()
     {
-        var map = Good.Replace("organisation-name", "organization-name", StringComparison.Ordinal).Replace("longest", "longst", StringComparison.Ordinal);
+        var map = Good.Replace("organisation-name", "organization-name", StringComparison.Ordinal)
+            .Replace("longest", "longst", StringComparison.Ordinal);
         Should.Throw<KettlefogException>(() => MapReader.Read(map, "m.yaml")).Details.Count.ShouldBe(2);
     }
 
@@ -94,8 +133,12 @@ public class MapReaderTests
     [Fact]
     public void A_reference_cannot_be_left_with_a_record_that_is_deleted()
     {
-        var map = Good.Replace("amount: amount }", "policy: leave }", StringComparison.Ordinal).Replace("mark: { status: merged }", "delete: true", StringComparison.Ordinal);
-        Should.Throw<KettlefogException>(() => MapReader.Read(map, "m.yaml")).Details.Single().ShouldContain("which is deleted");
+        var map = Good.Replace("amount: amount }", "policy: leave }", StringComparison.Ordinal)
+            .Replace("mark: { status: merged }", "delete: true", StringComparison.Ordinal);
+        Should
+            .Throw<KettlefogException>(() => MapReader.Read(map, "m.yaml"))
+            .Details.Single()
+            .ShouldContain("which is deleted");
     }
 
     [Fact]
@@ -108,21 +151,28 @@ public class MapReaderTests
         Keys(schema.Definitions["reference"]).ShouldBe(ReferenceReader.Keys, ignoreOrder: true);
         Keys(schema.Definitions["figure"]).ShouldBe(FigureReader.Keys, ignoreOrder: true);
         Keys(schema.Definitions["retire"]).ShouldBe(RecordTypeReader.RetireKeys, ignoreOrder: true);
-        Keys(schema.Definitions["recordType"].Properties["linked"].AdditionalPropertiesSchema!).ShouldBe(LinkedRecordsReader.Keys, ignoreOrder: true);
-        Keys(schema.Definitions["field"].Properties["overflow_rows"]).ShouldBe(FieldReader.OverflowRowsKeys, ignoreOrder: true);
+        Keys(schema.Definitions["recordType"].Properties["linked"].AdditionalPropertiesSchema!)
+            .ShouldBe(LinkedRecordsReader.Keys, ignoreOrder: true);
+        Keys(schema.Definitions["field"].Properties["overflow_rows"])
+            .ShouldBe(FieldReader.OverflowRowsKeys, ignoreOrder: true);
         Keys(schema.Definitions["atMostOne"]).ShouldBe(BlockerReader.AtMostOneKeys, ignoreOrder: true);
-        Keys(schema.Definitions["recordType"].Properties["timeline"]).ShouldBe(RecordTypeReader.TimelineKeys, ignoreOrder: true);
+        Keys(schema.Definitions["recordType"].Properties["timeline"])
+            .ShouldBe(RecordTypeReader.TimelineKeys, ignoreOrder: true);
         Keys(schema.Definitions["blockers"]).ShouldBe(BlockerReader.Keys, ignoreOrder: true);
         Words(schema.Definitions["survivorship"]).ShouldBe(EnumName.All<SurvivorshipRule>(), ignoreOrder: true);
         Words(schema.Definitions["field"].Properties["kind"]).ShouldBe(EnumName.All<FieldKind>(), ignoreOrder: true);
-        Words(schema.Definitions["reference"].Properties["policy"]).ShouldBe(EnumName.All<ReferencePolicy>(), ignoreOrder: true);
+        Words(schema.Definitions["reference"].Properties["policy"])
+            .ShouldBe(EnumName.All<ReferencePolicy>(), ignoreOrder: true);
     }
 
     [Fact]
     public async Task The_JSON_Schema_takes_the_maps_that_the_reader_takes()
     {
         var schema = await JsonSchema.FromJsonAsync(MapReader.JsonSchema, TestContext.Current.CancellationToken);
-        var demo = await File.ReadAllTextAsync(Repository.File("demo/Kettlefog.Demo/saltmarrow.map.yaml"), TestContext.Current.CancellationToken);
+        var demo = await File.ReadAllTextAsync(
+            Repository.File("demo/Kettlefog.Demo/saltmarrow.map.yaml"),
+            TestContext.Current.CancellationToken
+        );
         MapReader.Read(demo, "demo").Map.RecordTypes.ShouldNotBeEmpty();
         schema.Validate(ToJson(demo)).ShouldBeEmpty();
         schema.Validate(ToJson(Good)).ShouldBeEmpty();
@@ -135,7 +185,10 @@ public class MapReaderTests
 
     private static string ToJson(string yaml)
     {
-        var plain = new DeserializerBuilder().WithAttemptingUnquotedStringTypeDeserialization().Build().Deserialize<object>(yaml);
+        var plain = new DeserializerBuilder()
+            .WithAttemptingUnquotedStringTypeDeserialization()
+            .Build()
+            .Deserialize<object>(yaml);
         return new SerializerBuilder().JsonCompatible().Build().Serialize(plain);
     }
 }

@@ -4,13 +4,28 @@ using Kettlefog.Core.Map.Reading;
 
 namespace Kettlefog.Core.Tests;
 
-/// <summary>The reference of the record map is written from its JSON Schema, so that neither says what the other does not.</summary>
+/// <summary>
+/// The reference of the record map is written from its JSON Schema, so that neither says what the other does not.
+/// </summary>
 public class MapReferenceTests
 {
     private static readonly (string Definition, string Title)[] Parts =
     [
-        ("", "The file"), ("recordType", "A record type"), ("field", "A field"), ("field.overflow_rows", "Rows that take what overflows"), ("reference", "A reference"), ("figure", "A figure"),
-        ("retire", "Retiring"), ("recordType.timeline", "The timeline"), ("blockers", "Blockers"), ("atMostOne", "At most one"), ("recordType.linked", "Linked records"), ("matching", "Matching"), ("rule", "A match rule"), ("comparison", "A comparison"), ("condition", "A condition"),
+        ("", "The file"),
+        ("recordType", "A record type"),
+        ("field", "A field"),
+        ("field.overflow_rows", "Rows that take what overflows"),
+        ("reference", "A reference"),
+        ("figure", "A figure"),
+        ("retire", "Retiring"),
+        ("recordType.timeline", "The timeline"),
+        ("blockers", "Blockers"),
+        ("atMostOne", "At most one"),
+        ("recordType.linked", "Linked records"),
+        ("matching", "Matching"),
+        ("rule", "A match rule"),
+        ("comparison", "A comparison"),
+        ("condition", "A condition"),
     ];
 
     private static readonly JsonElement Schema = JsonDocument.Parse(MapReader.JsonSchema).RootElement;
@@ -29,24 +44,30 @@ public class MapReferenceTests
     [Fact]
     public void Every_part_of_the_schema_is_described_in_the_reference()
     {
-        var objects = Definitions.EnumerateObject().Where(definition => definition.Value.TryGetProperty("properties", out _)).Select(definition => definition.Name).ToList();
+        var objects = Definitions
+            .EnumerateObject()
+            .Where(definition => definition.Value.TryGetProperty("properties", out _))
+            .Select(definition => definition.Name)
+            .ToList();
         objects.Except(Parts.Select(part => part.Definition)).ShouldBeEmpty();
         foreach (var (name, property) in Parts.SelectMany(part => Properties(Of(part.Definition))))
             Description(property).ShouldNotBeEmpty(name);
     }
 
-    private static JsonElement Of(string definition) => definition.Split('.') switch
-    {
-        [""] => Schema,
-        [var name] => Definitions.GetProperty(name),
-        [var name, var inner] => Inside(Definitions.GetProperty(name).GetProperty("properties").GetProperty(inner)),
-        _ => throw new ArgumentException(definition),
-    };
+    private static JsonElement Of(string definition) =>
+        definition.Split('.') switch
+        {
+            [""] => Schema,
+            [var name] => Definitions.GetProperty(name),
+            [var name, var inner] => Inside(Definitions.GetProperty(name).GetProperty("properties").GetProperty(inner)),
+            _ => throw new ArgumentException(definition),
+        };
 
     /// <summary>What stands there under any name, where names are one's own.</summary>
-    private static JsonElement Inside(JsonElement part) => part.TryGetProperty("properties", out _)
-        ? part
-        : part.TryGetProperty("patternProperties", out var named) ? named.EnumerateObject().First().Value : part.GetProperty("additionalProperties");
+    private static JsonElement Inside(JsonElement part) =>
+        part.TryGetProperty("properties", out _) ? part
+        : part.TryGetProperty("patternProperties", out var named) ? named.EnumerateObject().First().Value
+        : part.GetProperty("additionalProperties");
 
     private static IEnumerable<(string Name, JsonElement Property)> Properties(JsonElement of) =>
         of.GetProperty("properties").EnumerateObject().Select(property => (property.Name, property.Value));
@@ -56,18 +77,29 @@ public class MapReferenceTests
         var text = new StringBuilder()
             .AppendLine("# The record map")
             .AppendLine()
-            .AppendLine("Every word that a [record map](administrators.md#the-record-map) may say, part by part. This page is written from the map's JSON Schema, which the service")
-            .AppendLine("publishes at `/api/map/schema`; an editor that is given it completes and checks a map while it is written. Words in **bold** must be there.");
+            .AppendLine(
+                "Every word that a [record map](administrators.md#the-record-map) may say, part by part. This "
+                    + "page is written from the map's JSON Schema, which the service"
+            )
+            .AppendLine(
+                "publishes at `/api/map/schema`; an editor that is given it completes and checks a map while "
+                    + "it is written. Words in **bold** must be there."
+            );
         foreach (var (definition, title) in Parts)
         {
             var part = Of(definition);
-            var required = part.TryGetProperty("required", out var names) ? names.EnumerateArray().Select(name => name.GetString()).ToHashSet() : [];
+            var required = part.TryGetProperty("required", out var names)
+                ? names.EnumerateArray().Select(name => name.GetString()).ToHashSet()
+                : [];
             text.AppendLine().AppendLine($"## {title}").AppendLine();
             if (part.TryGetProperty("description", out var said))
                 text.AppendLine(said.GetString()).AppendLine();
             text.AppendLine("| word | what it says | what may stand there |").AppendLine("| --- | --- | --- |");
             foreach (var (name, property) in Properties(part))
-                text.AppendLine($"| {(required.Contains(name) ? $"**`{name}`**" : $"`{name}`")} | {Cell(Description(property))} | {Cell(Values(property))} |");
+                text.AppendLine(
+                    $"| {(required.Contains(name) ? $"**`{name}`**" : $"`{name}`")} | "
+                        + $"{Cell(Description(property))} | {Cell(Values(property))} |"
+                );
         }
 
         return text.ToString();
@@ -77,7 +109,9 @@ public class MapReferenceTests
     {
         if (property.TryGetProperty("description", out var said))
             return said.GetString()!;
-        return property.TryGetProperty("$ref", out var reference) ? Description(Definitions.GetProperty(NameOf(reference))) : "";
+        return property.TryGetProperty("$ref", out var reference)
+            ? Description(Definitions.GetProperty(NameOf(reference)))
+            : "";
     }
 
     private static string Values(JsonElement property)
@@ -85,7 +119,10 @@ public class MapReferenceTests
         if (property.TryGetProperty("$ref", out var reference))
         {
             var name = NameOf(reference);
-            return Parts.Any(part => part.Definition == name) ? $"[{Parts.First(part => part.Definition == name).Title.ToLowerInvariant()}](#{Parts.First(part => part.Definition == name).Title.ToLowerInvariant().Replace(' ', '-')})" : Values(Definitions.GetProperty(name));
+            return Parts.Any(part => part.Definition == name)
+                ? $"[{Parts.First(part => part.Definition == name).Title.ToLowerInvariant()}](#{Parts
+                    .First(part => part.Definition == name).Title.ToLowerInvariant().Replace(' ', '-')})"
+                : Values(Definitions.GetProperty(name));
         }
 
         if (property.TryGetProperty("const", out var constant))
@@ -95,7 +132,10 @@ public class MapReferenceTests
         foreach (var several in new[] { "oneOf", "anyOf" })
         {
             if (property.TryGetProperty(several, out var options))
-                return string.Join("; or ", options.EnumerateArray().Select(Values).Where(value => value.Length > 0).Distinct());
+                return string.Join(
+                    "; or ",
+                    options.EnumerateArray().Select(Values).Where(value => value.Length > 0).Distinct()
+                );
         }
 
         if (property.TryGetProperty("patternProperties", out var named))
@@ -107,14 +147,20 @@ public class MapReferenceTests
         if (property.TryGetProperty("items", out var items))
             return $"a list of: {Values(items)}";
         return property.TryGetProperty("type", out var type)
-            ? string.Join(" or ", (type.ValueKind == JsonValueKind.Array ? type.EnumerateArray() : new[] { type }.AsEnumerable()).Select(each => each.GetString() switch
-            {
-                "string" => "text",
-                "boolean" => "`true` or `false`",
-                "number" or "integer" => "a number",
-                "null" => "blank",
-                var other => other,
-            }))
+            ? string.Join(
+                " or ",
+                (type.ValueKind == JsonValueKind.Array ? type.EnumerateArray() : new[] { type }.AsEnumerable()).Select(
+                    each =>
+                        each.GetString() switch
+                        {
+                            "string" => "text",
+                            "boolean" => "`true` or `false`",
+                            "number" or "integer" => "a number",
+                            "null" => "blank",
+                            var other => other,
+                        }
+                )
+            )
             : "";
     }
 

@@ -39,15 +39,40 @@ public class MergePlannerTests
             blockers: { must_agree: city, forbid: { code: [locked] }, at_most_one: runs }
         """;
 
-    private static readonly string[] Columns = ["id", "name", "city", "phone", "code", "credit", "status", "created", "changed", "extra"];
+    private static readonly string[] Columns =
+    [
+        "id",
+        "name",
+        "city",
+        "phone",
+        "code",
+        "credit",
+        "status",
+        "created",
+        "changed",
+        "extra",
+    ];
 
     private static readonly TableSchema Table = new(
         "vendor",
-        [.. Columns.Select((name, place) => new ColumnSchema(name, place == 0 ? "INTEGER" : "TEXT", place == 0 ? StorageClass.Integer : StorageClass.Text, name == "name", null, false))],
+        [
+            .. Columns.Select(
+                (name, place) =>
+                    new ColumnSchema(
+                        name,
+                        place == 0 ? "INTEGER" : "TEXT",
+                        place == 0 ? StorageClass.Integer : StorageClass.Text,
+                        name == "name",
+                        null,
+                        false
+                    )
+            ),
+        ],
         ["id"],
         [UniqueKey.Of("one_code", "code")],
         [],
-        false);
+        false
+    );
 
     private static readonly RecordMap Map = MapReader.Read(Yaml, "m.yaml").Map;
 
@@ -57,7 +82,8 @@ public class MergePlannerTests
         var plan = Plan(
             Choices(("city", new FieldChoice.FromRecord(Key(2))), ("name", new FieldChoice.Typed("  Gannet  "))),
             Row(1, "Gannett", "Ternhaven", "1", "A", "5", changed: "2020"),
-            Row(2, "Gannet Ltd", "Ternhaven", "2", "B", "40", changed: "2024"));
+            Row(2, "Gannet Ltd", "Ternhaven", "2", "B", "40", changed: "2024")
+        );
         Field(plan, "name").ShouldBe(("Gannet", null, ChosenBy.Typed));
         Field(plan, "city").ShouldBe(("Ternhaven", 1, ChosenBy.Operator));
         Field(plan, "phone").ShouldBe(("2", 1, ChosenBy.Rule));
@@ -71,16 +97,22 @@ public class MergePlannerTests
     [Fact]
     public void Values_are_joined_united_or_added_up_where_the_operator_wants_it()
     {
-        MergePlan With(string field, SurvivorshipRule rule) => Plan(
-            Choices((field, new FieldChoice.ByRule(rule))),
-            Row(1, "Gannet", phone: "1; 2", limit: "5.10", code: "A"),
-            Row(2, "Gannet & Daughters", phone: "2; 3", limit: "0.2", code: "B"));
-        Field(With("name", SurvivorshipRule.Append), "name").ShouldBe(("Gannet\n\n[2] Gannet & Daughters", null, ChosenBy.Operator));
+        MergePlan With(string field, SurvivorshipRule rule) =>
+            Plan(
+                Choices((field, new FieldChoice.ByRule(rule))),
+                Row(1, "Gannet", phone: "1; 2", limit: "5.10", code: "A"),
+                Row(2, "Gannet & Daughters", phone: "2; 3", limit: "0.2", code: "B")
+            );
+        Field(With("name", SurvivorshipRule.Append), "name")
+            .ShouldBe(("Gannet\n\n[2] Gannet & Daughters", null, ChosenBy.Operator));
         Field(With("phone", SurvivorshipRule.Union), "phone").ShouldBe(("1; 2; 3", null, ChosenBy.Operator));
         Field(With("limit", SurvivorshipRule.Total), "limit").ShouldBe(("5.30", null, ChosenBy.Operator));
         Field(With("limit", SurvivorshipRule.Smallest), "limit").ShouldBe(("0.2", 1, ChosenBy.Operator));
-        With("limit", SurvivorshipRule.Total).Fields.Single(field => field.Field.Name == "limit").Rule.ShouldBe(SurvivorshipRule.Total);
-        With("limit", SurvivorshipRule.Total).Fingerprint.ShouldNotBe(With("limit", SurvivorshipRule.Largest).Fingerprint);
+        With("limit", SurvivorshipRule.Total)
+            .Fields.Single(field => field.Field.Name == "limit")
+            .Rule.ShouldBe(SurvivorshipRule.Total);
+        With("limit", SurvivorshipRule.Total)
+            .Fingerprint.ShouldNotBe(With("limit", SurvivorshipRule.Largest).Fingerprint);
         With("code", SurvivorshipRule.Total).Blockers.Single().Message.ShouldStartWith("Code cannot be added up");
         Field(With("city", SurvivorshipRule.Append), "city").ShouldBe(("Ternhaven", 0, ChosenBy.Operator));
     }
@@ -97,11 +129,11 @@ public class MergePlannerTests
     public void Figures_add_up_or_take_the_extreme_and_stay_where_rows_stay()
     {
         var plan = Plan(Choices(), [Row(1, "A"), Row(2, "A"), Row(3, "A")], record => record switch
-        {
-            0 => Rows(2, 10.10m, "2021-05-01", "2020-01-01", 1),
-            1 => Rows(1, 0.2m, "2024-02-02", "2023-01-01", 2),
-            _ => Rows(0, 0m, null, null, 0),
-        });
+            {
+                0 => Rows(2, 10.10m, "2021-05-01", "2020-01-01", 1),
+                1 => Rows(1, 0.2m, "2024-02-02", "2023-01-01", 2),
+                _ => Rows(0, 0m, null, null, 0),
+            });
         string? After(string name) => plan.Figures.Single(figure => figure.Figure.Name == name).After.ToText();
         After("billed").ShouldBe("10.30");
         After("last").ShouldBe("2024-02-02");
@@ -119,76 +151,105 @@ public class MergePlannerTests
         var plan = Plan(
             Choices(("name", new FieldChoice.FromRecord(Key(2)))),
             [Row(1, "A", city: "Ternhaven"), Row(2, null, city: "Oystergate", code: "locked")],
-            _ => Rows(1, 1m, null, null, 0, running: 3));
-        plan.Blockers.Select(blocker => blocker.Message).ShouldBe(
-        [
-            "City must agree, but 1 has 'Ternhaven', 2 has 'Oystergate'.",
-            "Code of 2 is 'locked', and such a vendor may not be merged.",
-            "Of runs only one of the records may have any, but 1 has 3, 2 has 3.",
-            "The duplicates have 3 runs, which may not be moved.",
-            "Name would be blank, which the column name does not allow.",
-        ]);
+            _ => Rows(1, 1m, null, null, 0, running: 3)
+        );
+        plan.Blockers.Select(blocker => blocker.Message)
+            .ShouldBe([
+                "City must agree, but 1 has 'Ternhaven', 2 has 'Oystergate'.",
+                "Code of 2 is 'locked', and such a vendor may not be merged.",
+                "Of runs only one of the records may have any, but 1 has 3, 2 has 3.",
+                "The duplicates have 3 runs, which may not be moved.",
+                "Name would be blank, which the column name does not allow.",
+            ]);
         plan.Blockers.ShouldAllBe(blocker => blocker.Remedy.Length > 0);
     }
 
     [Fact]
     public void Of_what_may_run_once_only_one_record_may_have_any()
     {
-        MergePlan With(params long[] running) => Plan(Choices(), [Row(1, "A"), Row(2, "A"), Row(3, "A")], record => Rows(0, 0, null, null, 0, running: running[record]));
+        MergePlan With(params long[] running) =>
+            Plan(Choices(), [Row(1, "A"), Row(2, "A"), Row(3, "A")], record =>
+                Rows(0, 0, null, null, 0, running: running[record])
+            );
         With(1, 0, 0).Blockers.ShouldBeEmpty();
-        With(1, 2, 0).Blockers.Select(blocker => blocker.Message).ShouldContain("Of runs only one of the records may have any, but 1 has 1, 2 has 2.");
+        With(1, 2, 0)
+            .Blockers.Select(blocker => blocker.Message)
+            .ShouldContain("Of runs only one of the records may have any, but 1 has 1, 2 has 2.");
         With(0, 0, 4).Blockers.ShouldHaveSingleItem().Message.ShouldContain("may not be moved");
     }
 
     [Fact]
     public void A_duplicate_with_more_history_and_a_value_made_blank_are_worth_a_warning()
     {
-        var plan = Plan(
-            Choices(("phone", new FieldChoice.Typed(""))),
-            [Row(1, "A", phone: "7"), Row(2, "A")],
-            record => Rows(record == 0 ? 1 : 9, 1m, null, null, 0));
-        plan.Warnings.Where(warning => !warning.Contains("no index", StringComparison.Ordinal)).ShouldBe(
-        [
-            "2 has more history (9 related rows) than the master 1 (1).",
-            "Phone of the master will be blank; it is '7' now.",
-        ]);
+        var plan = Plan(Choices(("phone", new FieldChoice.Typed(""))), [Row(1, "A", phone: "7"), Row(2, "A")], record =>
+            Rows(record == 0 ? 1 : 9, 1m, null, null, 0)
+        );
+        plan.Warnings.Where(warning => !warning.Contains("no index", StringComparison.Ordinal))
+            .ShouldBe([
+                "2 has more history (9 related rows) than the master 1 (1).",
+                "Phone of the master will be blank; it is '7' now.",
+            ]);
     }
 
     [Fact]
     public void The_same_input_gives_the_same_fingerprint_and_any_other_column_another_one() =>
-        Gen.Select(Gen.Int[0, 1], Gen.Int[1, Columns.Length - 1], ColumnValueTests.AnyValue).Sample((record, column, value) =>
-        {
-            RecordSnapshot[] records = [Row(1, "A"), Row(2, "A")];
-            var before = Plan(Choices(), records, _ => Rows(0, 0, null, null, 0)).Fingerprint;
-            Plan(Choices(), records, _ => Rows(0, 0, null, null, 0)).Fingerprint.Text.ShouldBe(before.Text);
-            var row = records[record].Row.ToArray();
-            var same = row[column] == value;
-            row[column] = value;
-            records[record] = records[record] with { Row = row };
-            var after = Plan(Choices(), records, _ => Rows(0, 0, null, null, 0)).Fingerprint;
-            (after.Text == before.Text).ShouldBe(same);
-            if (!same)
-                Should.Throw<KettlefogException>(() => after.EnsureMatches(before.Text)).Details.Single().ShouldStartWith($"Vendor {record + 1} ");
-        });
+        Gen.Select(Gen.Int[0, 1], Gen.Int[1, Columns.Length - 1], ColumnValueTests.AnyValue)
+            .Sample(
+                (record, column, value) =>
+                {
+                    RecordSnapshot[] records = [Row(1, "A"), Row(2, "A")];
+                    var before = Plan(Choices(), records, _ => Rows(0, 0, null, null, 0)).Fingerprint;
+                    Plan(Choices(), records, _ => Rows(0, 0, null, null, 0)).Fingerprint.Text.ShouldBe(before.Text);
+                    var row = records[record].Row.ToArray();
+                    var same = row[column] == value;
+                    row[column] = value;
+                    records[record] = records[record] with { Row = row };
+                    var after = Plan(Choices(), records, _ => Rows(0, 0, null, null, 0)).Fingerprint;
+                    (after.Text == before.Text).ShouldBe(same);
+                    if (!same)
+                        Should
+                            .Throw<KettlefogException>(() => after.EnsureMatches(before.Text))
+                            .Details.Single()
+                            .ShouldStartWith($"Vendor {record + 1} ");
+                }
+            );
 
     [Fact]
     public void A_choice_that_names_no_record_of_the_merge_is_refused()
     {
         var choices = Choices(("phone", new FieldChoice.FromRecord(Key(9))));
-        Should.Throw<KettlefogException>(() => Plan(choices, Row(1, "A"), Row(2, "A"))).Message.ShouldContain("is to come from 9");
+        Should
+            .Throw<KettlefogException>(() => Plan(choices, Row(1, "A"), Row(2, "A")))
+            .Message.ShouldContain("is to come from 9");
     }
 
     private static MergePlan Plan(MergeChoices choices, params RecordSnapshot[] records) =>
         Plan(choices, records, _ => Rows(0, 0, null, null, 0));
 
-    private static MergePlan Plan(MergeChoices choices, RecordSnapshot[] records, Func<int, Dictionary<string, RelatedRows>> rows)
+    private static MergePlan Plan(
+        MergeChoices choices,
+        RecordSnapshot[] records,
+        Func<int, Dictionary<string, RelatedRows>> rows
+    )
     {
         var type = Map.RecordTypes[0];
         var all = choices with { Duplicates = [.. records.Skip(1).Select(record => record.Key)] };
-        var references = type.References
-            .Select(reference => new ReferenceSnapshot(reference, [.. records.Select(record => record.Key)], [.. records.Select((_, index) => rows(index)[reference.Name])], Table, [], []))
+        var references = type
+            .References.Select(reference => new ReferenceSnapshot(
+                reference,
+                [.. records.Select(record => record.Key)],
+                [.. records.Select((_, index) => rows(index)[reference.Name])],
+                Table,
+                [],
+                []
+            ))
             .ToList();
-        var active = type.Blockers.AtMostOne.Select(rule => new ActiveRows(rule, [.. records.Select((_, index) => rows(index)[rule.Reference].Count)])).ToList();
+        var active = type
+            .Blockers.AtMostOne.Select(rule => new ActiveRows(
+                rule,
+                [.. records.Select((_, index) => rows(index)[rule.Reference].Count)]
+            ))
+            .ToList();
         return MergePlanner.Plan(all, new MergeSnapshot(Map, type, records, references) { Active = active });
     }
 
@@ -204,17 +265,46 @@ public class MergePlannerTests
         string? phone = null,
         string? code = null,
         string? limit = null,
-        string? changed = null) => new(
-        Table,
-        Key(id),
-        [ColumnValue.Of(id), .. new[] { name, city, phone, code, limit, "active", null, changed, "extra" }.Select(ColumnValue.Of)]);
+        string? changed = null
+    ) =>
+        new(
+            Table,
+            Key(id),
+            [
+                ColumnValue.Of(id),
+                .. new[] { name, city, phone, code, limit, "active", null, changed, "extra" }.Select(ColumnValue.Of),
+            ]
+        );
 
-    private static Dictionary<string, RelatedRows> Rows(long bills, decimal worth, string? last, string? first, long files, long running = 0) => new()
-    {
-        ["bills"] = new RelatedRows(bills, worth, new Dictionary<string, ColumnValue> { ["billed"] = ColumnValue.Of(worth.ToString(System.Globalization.CultureInfo.InvariantCulture)), ["last"] = ColumnValue.Of(last), ["first"] = ColumnValue.Of(first) }, $"{bills} {worth}"),
-        ["files"] = new RelatedRows(files, null, new Dictionary<string, ColumnValue> { ["kept"] = ColumnValue.Of(files) }, $"{files}"),
-        ["runs"] = new RelatedRows(running, null, new Dictionary<string, ColumnValue>(), $"{running}"),
-    };
+    private static Dictionary<string, RelatedRows> Rows(
+        long bills,
+        decimal worth,
+        string? last,
+        string? first,
+        long files,
+        long running = 0
+    ) =>
+        new()
+        {
+            ["bills"] = new RelatedRows(
+                bills,
+                worth,
+                new Dictionary<string, ColumnValue>
+                {
+                    ["billed"] = ColumnValue.Of(worth.ToString(System.Globalization.CultureInfo.InvariantCulture)),
+                    ["last"] = ColumnValue.Of(last),
+                    ["first"] = ColumnValue.Of(first),
+                },
+                $"{bills} {worth}"
+            ),
+            ["files"] = new RelatedRows(
+                files,
+                null,
+                new Dictionary<string, ColumnValue> { ["kept"] = ColumnValue.Of(files) },
+                $"{files}"
+            ),
+            ["runs"] = new RelatedRows(running, null, new Dictionary<string, ColumnValue>(), $"{running}"),
+        };
 
     private static (string? Value, int? From, ChosenBy ChosenBy) Field(MergePlan plan, string name)
     {

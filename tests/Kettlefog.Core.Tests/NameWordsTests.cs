@@ -28,5 +28,6 @@ public class NameWordsTests
     [InlineData("legal entity", "partition")]
     [InlineData("razon social", "organisation-name")]
     [InlineData("phone 2", "phone")]
-    public void What_a_name_is_about_comes_first(string words, string concept) => DraftWords.Of(words.Split(' '))[0].ShouldBe(concept);
+    public void What_a_name_is_about_comes_first(string words, string concept) =>
+        DraftWords.Of(words.Split(' '))[0].ShouldBe(concept);
 }

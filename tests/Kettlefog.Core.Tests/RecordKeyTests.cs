@@ -11,11 +11,14 @@ public class RecordKeyTests
 
     [Fact]
     public void A_composite_key_survives_its_text_form() =>
-        Gen.Select(Gen.String, Gen.Long, Gen.String[Gen.Char["|\\ab"], 0, 6]).Sample((text, number, hostile) =>
-        {
-            var key = new RecordKey(ColumnValue.Of(text), ColumnValue.Of(number), ColumnValue.Of(hostile));
-            return RecordKeyParser.Parse(key.ToString(), [Text, Number, Text]).Equals(key);
-        });
+        Gen.Select(Gen.String, Gen.Long, Gen.String[Gen.Char["|\\ab"], 0, 6])
+            .Sample(
+                (text, number, hostile) =>
+                {
+                    var key = new RecordKey(ColumnValue.Of(text), ColumnValue.Of(number), ColumnValue.Of(hostile));
+                    return RecordKeyParser.Parse(key.ToString(), [Text, Number, Text]).Equals(key);
+                }
+            );
 
     [Fact]
     public void Keys_beyond_what_a_double_holds_stay_exact()
@@ -38,5 +41,7 @@ public class RecordKeyTests
 
     [Fact]
     public void The_wrong_number_of_parts_is_refused() =>
-        Should.Throw<KettlefogException>(() => RecordKeyParser.Parse("a|b", [Text])).Message.ShouldContain("2 part(s), but 1");
+        Should
+            .Throw<KettlefogException>(() => RecordKeyParser.Parse("a|b", [Text]))
+            .Message.ShouldContain("2 part(s), but 1");
 }

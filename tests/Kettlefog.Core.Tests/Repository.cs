@@ -12,6 +12,7 @@ internal static class Repository
         var folder = new DirectoryInfo(AppContext.BaseDirectory);
         while (folder is not null && !System.IO.File.Exists(Path.Combine(folder.FullName, "Kettlefog.slnx")))
             folder = folder.Parent;
-        return folder?.FullName ?? throw new InvalidOperationException("The tests do not run from within the checkout.");
+        return folder?.FullName
+            ?? throw new InvalidOperationException("The tests do not run from within the checkout.");
     }
 }

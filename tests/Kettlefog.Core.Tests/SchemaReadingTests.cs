@@ -9,10 +9,18 @@ public class SchemaReadingTests
     [InlineData("status IN ('open', 'closed')", "status", "open|closed")]
     [InlineData("(\"Status\" in ('it''s'))", "Status", "it's")]
     [InlineData("[kind] IN ('a')", "kind", "a")]
-    [InlineData("((status)::text = ANY ((ARRAY['open'::character varying, 'closed'::character varying])::text[]))", "status", "open|closed")]
+    [InlineData(
+        "((status)::text = ANY ((ARRAY['open'::character varying, 'closed'::character varying])::text[]))",
+        "status",
+        "open|closed"
+    )]
     [InlineData("(status = ANY (ARRAY['open'::text, 'closed'::text]))", "status", "open|closed")]
     [InlineData("(status = 'open'::text)", "status", "open")]
-    public void A_list_of_values_is_read_as_written_and_as_the_server_gives_it_back(string condition, string column, string values)
+    public void A_list_of_values_is_read_as_written_and_as_the_server_gives_it_back(
+        string condition,
+        string column,
+        string values
+    )
     {
         var allowed = AllowedValues.Of(condition)!.Value;
         (allowed.Column, string.Join('|', allowed.Values)).ShouldBe((column, values));
@@ -29,7 +37,11 @@ public class SchemaReadingTests
 
     [Fact]
     public void Checks_are_found_in_a_definition_whatever_parentheses_stand_in_them() =>
-        AllowedValues.Conditions("CREATE TABLE t (a TEXT CHECK (a IN ('x)', 'y')), b INTEGER check(b > (1 + 2)), CONSTRAINT c CHECK (a <> ')'))")
+        AllowedValues
+            .Conditions(
+                "CREATE TABLE t (a TEXT CHECK (a IN ('x)', 'y')), b INTEGER check(b > (1 + 2)), CONSTRAINT c "
+                    + "CHECK (a <> ')'))"
+            )
             .ShouldBe(["a IN ('x)', 'y')", "b > (1 + 2)", "a <> ')'"]);
 
     [Theory]
@@ -50,5 +62,6 @@ public class SchemaReadingTests
         new Trigger("t", RowChanges.Update, body).ChangesItsRow.ShouldBe(changes);
 
     [Fact]
-    public void A_trigger_whose_statements_cannot_be_read_may_write_anywhere() => new Trigger("t", RowChanges.Insert, null).Writes.ShouldBeNull();
+    public void A_trigger_whose_statements_cannot_be_read_may_write_anywhere() =>
+        new Trigger("t", RowChanges.Insert, null).Writes.ShouldBeNull();
 }

@@ -17,7 +17,11 @@ public class SearchTests
     [InlineData("10:30", "|%10:30%")]
     [InlineData("", "")]
     public void A_search_is_read_as_typed(string text, string expected) =>
-        string.Join(' ', SearchQuery.Read(text, ["name", "city"]).Terms.Select(term => $"{term.Field}|{term.ToLikePattern()}")).ShouldBe(expected);
+        string.Join(
+                ' ',
+                SearchQuery.Read(text, ["name", "city"]).Terms.Select(term => $"{term.Field}|{term.ToLikePattern()}")
+            )
+            .ShouldBe(expected);
 
     [Fact]
     public void An_open_quote_is_refused() =>

@@ -19,7 +19,8 @@ public class TypedValueTests
     [InlineData(FieldKind.Flag, "1")]
     [InlineData(FieldKind.Url, "https://example.com/a?b=c")]
     [InlineData(FieldKind.OrganisationName, "Møller & Døtre «Fløy»")]
-    public void A_value_of_its_kind_is_taken_as_it_is(FieldKind kind, string text) => Read(kind, $"  {text} ").ToText().ShouldBe(text);
+    public void A_value_of_its_kind_is_taken_as_it_is(FieldKind kind, string text) =>
+        Read(kind, $"  {text} ").ToText().ShouldBe(text);
 
     [Theory]
     [InlineData(FieldKind.Email, "office at example", "not an e-mail address", "office@example.com")]
@@ -36,7 +37,12 @@ public class TypedValueTests
     [InlineData(FieldKind.Url, "ftp://example.com", "not a web address", "https://")]
     [InlineData(FieldKind.Text, "two\nlines", "more than one line", "one line")]
     [InlineData(FieldKind.Text, "nul\0", "NUL", "Leave it out")]
-    public void A_value_of_another_kind_is_refused_with_an_example(FieldKind kind, string text, string message, string hint)
+    public void A_value_of_another_kind_is_refused_with_an_example(
+        FieldKind kind,
+        string text,
+        string message,
+        string hint
+    )
     {
         var refusal = Should.Throw<KettlefogException>(() => Read(kind, text));
         refusal.Code.ShouldBe(ErrorCode.InvalidValue);
@@ -48,7 +54,9 @@ public class TypedValueTests
     public void A_value_too_long_for_its_column_is_refused()
     {
         Read(FieldKind.Text, new string('x', 40)).ToText()!.Length.ShouldBe(40);
-        Should.Throw<KettlefogException>(() => Read(FieldKind.Text, new string('x', 41))).Message.ShouldContain("41 characters, but the column c allows 40");
+        Should
+            .Throw<KettlefogException>(() => Read(FieldKind.Text, new string('x', 41)))
+            .Message.ShouldContain("41 characters, but the column c allows 40");
     }
 
     [Fact]
@@ -57,11 +65,17 @@ public class TypedValueTests
         Read(FieldKind.Text, "  ").ShouldBe(ColumnValue.Null);
         Read(FieldKind.Text, "", notNull: true).ShouldBe(ColumnValue.Of(""));
         var number = new ColumnSchema("c", "INTEGER", StorageClass.Integer, true, null, false);
-        Should.Throw<KettlefogException>(() => TypedValue.Read(FieldOf(FieldKind.Integer), number, "")).Message.ShouldContain("does not allow that");
+        Should
+            .Throw<KettlefogException>(() => TypedValue.Read(FieldOf(FieldKind.Integer), number, ""))
+            .Message.ShouldContain("does not allow that");
     }
 
     private static ColumnValue Read(FieldKind kind, string text, bool notNull = false) =>
-        TypedValue.Read(FieldOf(kind), new ColumnSchema("c", "VARCHAR(40)", StorageClass.Text, notNull, 40, false), text);
+        TypedValue.Read(
+            FieldOf(kind),
+            new ColumnSchema("c", "VARCHAR(40)", StorageClass.Text, notNull, 40, false),
+            text
+        );
 
     private static Field FieldOf(FieldKind kind) => new("f", "Field", "c", kind, null, null);
 }

@@ -8,17 +8,30 @@ namespace Kettlefog.Database.Tests;
 public abstract class BlockerTests(Engine engine)
 {
     [Theory]
-    [InlineData("UPDATE vendor SET currency = 'EUR' WHERE id = 2", "Currency must agree, but 1 has 'GBP', 2 has 'EUR'.")]
-    [InlineData("UPDATE vendor SET status = 'in dispute' WHERE id = 2", "Status of 2 is 'in dispute', and such a vendor may not be merged.")]
-    [InlineData("UPDATE bill SET number = 'B1-1' WHERE id = 21", "Bills 11 and 21 cannot both belong to the master: number = B1-1 must be unique (vendor_id, number).")]
+    [InlineData(
+        "UPDATE vendor SET currency = 'EUR' WHERE id = 2",
+        "Currency must agree, but 1 has 'GBP', 2 has 'EUR'."
+    )]
+    [InlineData(
+        "UPDATE vendor SET status = 'in dispute' WHERE id = 2",
+        "Status of 2 is 'in dispute', and such a vendor may not be merged."
+    )]
+    [InlineData(
+        "UPDATE bill SET number = 'B1-1' WHERE id = 21",
+        "Bills 11 and 21 cannot both belong to the master: number = B1-1 must be unique (vendor_id, number)."
+    )]
     public async Task A_blocker_says_what_it_is_and_how_to_clear_it(string change, string message)
     {
         using var ledger = await Ledger.OpenAsync(engine, change);
         var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
         var blocker = plan.Blockers.ShouldHaveSingleItem();
-        blocker.Message.Replace("bill_vendor_id_number_key", "vendor_id, number", StringComparison.Ordinal).ShouldBe(message);
+        blocker
+            .Message.Replace("bill_vendor_id_number_key", "vendor_id, number", StringComparison.Ordinal)
+            .ShouldBe(message);
         blocker.Remedy.ShouldNotBeEmpty();
-        var refusal = await ledger.RefusedAsync(() => ledger.Database.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
+        var refusal = await ledger.RefusedAsync(() =>
+            ledger.Database.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default)
+        );
         refusal.Code.ShouldBe(ErrorCode.PlanBlocked);
         refusal.Details.ShouldBe([blocker.Message]);
     }
@@ -34,19 +47,25 @@ public abstract class BlockerTests(Engine engine)
     public async Task A_unique_value_that_the_retired_record_keeps_cannot_be_taken()
     {
         using var ledger = await Ledger.OpenAsync(engine);
-        var plan = await ledger.PlanAsync(Ledger.With(Ledger.Choices(1, 2), "code", new FieldChoice.FromRecord(Ledger.Key(2))));
+        var plan = await ledger.PlanAsync(
+            Ledger.With(Ledger.Choices(1, 2), "code", new FieldChoice.FromRecord(Ledger.Key(2)))
+        );
         plan.Blockers.Single().Message.ShouldBe("Code must be unique, and the retired record 2 keeps 'V2'.");
     }
 
     [Fact]
     public async Task Rows_of_a_reference_that_may_be_excluded_stay_with_the_retired_record_when_told()
     {
-        var yaml = Ledger.Yaml.Replace("notes: { table: note,", "notes: { may_exclude: true, table: note,", StringComparison.Ordinal).Replace("must_agree:", "at_most_one: [notes]\n      must_agree:", StringComparison.Ordinal);
+        var yaml = Ledger
+            .Yaml.Replace("notes: { table: note,", "notes: { may_exclude: true, table: note,", StringComparison.Ordinal)
+            .Replace("must_agree:", "at_most_one: [notes]\n      must_agree:", StringComparison.Ordinal);
         yaml.ShouldContain("may_exclude");
         using var ledger = await Ledger.OpenAsync(engine, yaml: yaml);
         var before = ledger.File.Dump();
         var blocked = await ledger.PlanAsync(Ledger.Choices(1, 2));
-        blocked.Blockers.Single().Message.ShouldBe("Of notes only one of the records may have any, but 1 has 1, 2 has 1.");
+        blocked
+            .Blockers.Single()
+            .Message.ShouldBe("Of notes only one of the records may have any, but 1 has 1, 2 has 1.");
         blocked.Blockers.Single().Remedy.ShouldBe("Let notes of the duplicates stay with them (exclude notes).");
 
         var choices = Ledger.Choices(1, 2) with { Exclude = new HashSet<string> { "notes" } };
@@ -59,14 +78,23 @@ public abstract class BlockerTests(Engine engine)
         ledger.File.Count("SELECT COUNT(*) FROM bill WHERE vendor_id = 2").ShouldBe(0);
         await ledger.ReverseAsync(1);
         ledger.File.Dump().ShouldBe(before);
-        (await ledger.RefusedAsync(() => ledger.PlanAsync(choices with { Exclude = new HashSet<string> { "bills" } }))).Message.ShouldBe("The reference 'bills' may not be excluded from a merge.");
-        (await ledger.RefusedAsync(() => ledger.PlanAsync(choices with { Exclude = new HashSet<string> { "nots" } }))).Code.ShouldBe(ErrorCode.UnknownReference);
+        (
+            await ledger.RefusedAsync(() =>
+                ledger.PlanAsync(choices with { Exclude = new HashSet<string> { "bills" } })
+            )
+        ).Message.ShouldBe("The reference 'bills' may not be excluded from a merge.");
+        (
+            await ledger.RefusedAsync(() => ledger.PlanAsync(choices with { Exclude = new HashSet<string> { "nots" } }))
+        ).Code.ShouldBe(ErrorCode.UnknownReference);
     }
 
     [Fact]
     public async Task A_deleted_duplicate_gives_its_unique_value_away_and_gets_it_back()
     {
-        using var ledger = await Ledger.OpenAsync(engine, yaml: Ledger.Yaml.Replace("mark: { status: merged }", "delete: true", StringComparison.Ordinal));
+        using var ledger = await Ledger.OpenAsync(
+            engine,
+            yaml: Ledger.Yaml.Replace("mark: { status: merged }", "delete: true", StringComparison.Ordinal)
+        );
         var before = ledger.File.Dump();
         await ledger.MergeAsync(Ledger.With(Ledger.Choices(1, 2), "code", new FieldChoice.FromRecord(Ledger.Key(2))));
         ledger.File.Query("SELECT id, code FROM vendor WHERE id < 3").Single().ShouldBe([1L, "V2"]);
@@ -79,7 +107,9 @@ public abstract class BlockerTests(Engine engine)
     {
         var yaml = Ledger.Yaml.Replace("amount: amount }", "amount: amount, policy: block }", StringComparison.Ordinal);
         using var ledger = await Ledger.OpenAsync(engine, "DELETE FROM bill WHERE vendor_id = 4", yaml);
-        (await ledger.PlanAsync(Ledger.Choices(1, 2))).Blockers.Single().Message.ShouldBe("The duplicates have 3 bills, which may not be moved.");
+        (await ledger.PlanAsync(Ledger.Choices(1, 2)))
+            .Blockers.Single()
+            .Message.ShouldBe("The duplicates have 3 bills, which may not be moved.");
         (await ledger.PlanAsync(Ledger.Choices(1, 4))).Blockers.ShouldBeEmpty();
     }
 
@@ -92,11 +122,31 @@ public abstract class BlockerTests(Engine engine)
         await Refused(Ledger.Choices(1, 2, 2), ErrorCode.InvalidChoice, "named twice");
         await Refused(Ledger.Choices(1, 99), ErrorCode.UnknownRecord, "no vendor with the key 99");
         await Refused(Ledger.Choices(1, 2) with { RecordType = "vender" }, ErrorCode.UnknownRecordType, "'vender'");
-        await Refused(Ledger.With(Ledger.Choices(1, 2), "fax", new FieldChoice.Typed("1")), ErrorCode.UnknownField, "'fax'");
-        await Refused(Ledger.With(Ledger.Choices(1, 2), "hidden", new FieldChoice.Typed("1")), ErrorCode.UnknownField, "'hidden'");
-        await Refused(Ledger.With(Ledger.Choices(1, 2), "phone", new FieldChoice.FromRecord(Ledger.Key(3))), ErrorCode.InvalidChoice, "not one of the records");
-        await Refused(Ledger.With(Ledger.Choices(1, 2), "terms", new FieldChoice.Typed("soon")), ErrorCode.InvalidValue, "not a whole number");
-        await Refused(Ledger.With(Ledger.Choices(1, 2), "name", new FieldChoice.Typed(new string('x', 41))), ErrorCode.InvalidValue, "allows 40");
+        await Refused(
+            Ledger.With(Ledger.Choices(1, 2), "fax", new FieldChoice.Typed("1")),
+            ErrorCode.UnknownField,
+            "'fax'"
+        );
+        await Refused(
+            Ledger.With(Ledger.Choices(1, 2), "hidden", new FieldChoice.Typed("1")),
+            ErrorCode.UnknownField,
+            "'hidden'"
+        );
+        await Refused(
+            Ledger.With(Ledger.Choices(1, 2), "phone", new FieldChoice.FromRecord(Ledger.Key(3))),
+            ErrorCode.InvalidChoice,
+            "not one of the records"
+        );
+        await Refused(
+            Ledger.With(Ledger.Choices(1, 2), "terms", new FieldChoice.Typed("soon")),
+            ErrorCode.InvalidValue,
+            "not a whole number"
+        );
+        await Refused(
+            Ledger.With(Ledger.Choices(1, 2), "name", new FieldChoice.Typed(new string('x', 41))),
+            ErrorCode.InvalidValue,
+            "allows 40"
+        );
         await ledger.MergeAsync(1, 2);
         await Refused(Ledger.Choices(3, 2), ErrorCode.RecordRetired, "Vendor 2 was merged into 1 (merge 1).");
         await Refused(Ledger.Choices(2, 3), ErrorCode.RecordRetired, "Vendor 2 is retired");

@@ -7,7 +7,9 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>Related rows that may not all point at the master: one stays, nothing is lost, and all of it can be taken back.</summary>
+/// <summary>
+/// Related rows that may not all point at the master: one stays, nothing is lost, and all of it can be taken back.
+/// </summary>
 public abstract class CollisionTests(Engine engine)
 {
     private const string Yaml = """
@@ -31,32 +33,55 @@ public abstract class CollisionTests(Engine engine)
 
     private const string Schema = """
         CREATE TABLE account (id INTEGER PRIMARY KEY, name TEXT, created TEXT, status TEXT);
-        CREATE TABLE account_contact (account_id INTEGER NOT NULL REFERENCES account (id) ON DELETE CASCADE, contact_id INTEGER NOT NULL, role TEXT, since TEXT, hidden TEXT, PRIMARY KEY (account_id, contact_id));
+        CREATE TABLE account_contact (account_id INTEGER NOT NULL REFERENCES account (id) ON DELETE CASCADE,
+          contact_id INTEGER NOT NULL, role TEXT, since TEXT, hidden TEXT, PRIMARY KEY (account_id, contact_id));
         CREATE TABLE profile (account_id INTEGER PRIMARY KEY REFERENCES account (id), motto TEXT, visits INTEGER);
-        CREATE TABLE bill (id INTEGER PRIMARY KEY, account_id INTEGER NOT NULL REFERENCES account (id), number TEXT, series TEXT, amount NUMERIC(12, 2), UNIQUE (account_id, number), UNIQUE (account_id, series));
-        CREATE TABLE bill_line (line_id INTEGER PRIMARY KEY, bill_id INTEGER NOT NULL REFERENCES bill (id) ON DELETE CASCADE, item TEXT, UNIQUE (bill_id, item));
-        CREATE TABLE line_note (id INTEGER PRIMARY KEY, line_id INTEGER REFERENCES bill_line (line_id) ON DELETE CASCADE, body TEXT);
+        CREATE TABLE bill (id INTEGER PRIMARY KEY, account_id INTEGER NOT NULL REFERENCES account (id), number TEXT,
+          series TEXT, amount NUMERIC(12, 2), UNIQUE (account_id, number), UNIQUE (account_id, series));
+        CREATE TABLE bill_line (line_id INTEGER PRIMARY KEY, bill_id INTEGER NOT NULL REFERENCES bill (id) ON DELETE
+          CASCADE, item TEXT, UNIQUE (bill_id, item));
+        CREATE TABLE line_note (id INTEGER PRIMARY KEY, line_id INTEGER REFERENCES bill_line (line_id) ON DELETE
+          CASCADE, body TEXT);
         """;
 
     [Fact]
     public async Task Of_a_link_that_both_have_the_masters_stays()
     {
-        using var world = await World.OpenAsync(engine, "keep", """
-            INSERT INTO account VALUES (1, 'Ternhaven Yard', '2019', 'ok'), (2, 'Ternhaven Yard Ltd', '2020', 'ok'), (3, 'Ternhaven Yard', '2021', 'ok');
-            INSERT INTO account_contact VALUES (1, 10, 'owner', '2019', 'h1'), (2, 10, 'crew', '2020', 'h2'), (2, 11, 'clerk', NULL, 'h3'), (3, 11, 'agent', '2021', 'h4'), (3, 10, 'x', NULL, NULL);
-            """);
+        using var world = await World.OpenAsync(
+            engine,
+            "keep",
+            """
+            INSERT INTO account VALUES (1, 'Ternhaven Yard', '2019', 'ok'), (2, 'Ternhaven Yard Ltd', '2020', 'ok'),
+              (3, 'Ternhaven Yard', '2021', 'ok');
+            INSERT INTO account_contact VALUES (1, 10, 'owner', '2019', 'h1'), (2, 10, 'crew', '2020', 'h2'), (2, 11,
+              'clerk', NULL, 'h3'), (3, 11, 'agent', '2021', 'h4'), (3, 10, 'x', NULL, NULL);
+            """
+        );
         var before = world.File.Dump();
         var plan = await world.PlanAsync(1, 2, 3);
         plan.Blockers.ShouldBeEmpty();
         var contacts = plan.Moves.Single(move => move.Reference.Name == "contacts");
-        contacts.Collisions.Select(collision => (collision.Values, $"{collision.Kept.Key}", string.Join(" ", collision.Removed.Select(row => row.Key)))).ShouldBe(
-            [("contact_id = 10", "1|10", "2|10 3|10"), ("contact_id = 11", "2|11", "3|11")], ignoreOrder: true);
+        contacts
+            .Collisions.Select(collision =>
+                (collision.Values, $"{collision.Kept.Key}", string.Join(" ", collision.Removed.Select(row => row.Key)))
+            )
+            .ShouldBe(
+                [("contact_id = 10", "1|10", "2|10 3|10"), ("contact_id = 11", "2|11", "3|11")],
+                ignoreOrder: true
+            );
         plan.Figures.Single(figure => figure.Figure.Name == "links").After.ToText().ShouldBe("2");
         var entry = await world.MergeAsync(plan);
-        world.File.Query("SELECT account_id, contact_id, role FROM account_contact ORDER BY 2").Select(row => string.Join(' ', row)).ShouldBe(["1 10 owner", "1 11 clerk"]);
+        world
+            .File.Query("SELECT account_id, contact_id, role FROM account_contact ORDER BY 2")
+            .Select(row => string.Join(' ', row))
+            .ShouldBe(["1 10 owner", "1 11 clerk"]);
 
         // Whoever reads the history sees every value of what gave way.
-        var gone = DetailsJson.Read<MergeDetails>((await world.Database.History.ReadAsync(entry, default)).Entry.Details).Moves[0].Collisions!.SelectMany(collision => collision.Removed).ToList();
+        var gone = DetailsJson
+            .Read<MergeDetails>((await world.Database.History.ReadAsync(entry, default)).Entry.Details)
+            .Moves[0]
+            .Collisions!.SelectMany(collision => collision.Removed)
+            .ToList();
         gone.Select(row => row.Values["hidden"]).ShouldBe(["h2", null, "h4"], ignoreOrder: true);
         await world.ReverseAsync(entry);
         world.File.Dump().ShouldBe(before);
@@ -65,14 +90,21 @@ public abstract class CollisionTests(Engine engine)
     [Fact]
     public async Task Rows_that_are_combined_take_what_the_other_has_more()
     {
-        using var world = await World.OpenAsync(engine, "combine", """
+        using var world = await World.OpenAsync(
+            engine,
+            "combine",
+            """
             INSERT INTO account VALUES (1, 'A', '2019', 'ok'), (2, 'B', '2020', 'ok');
             INSERT INTO account_contact VALUES (1, 10, 'owner', NULL, NULL), (2, 10, 'crew', '2020', 'kept');
             INSERT INTO profile VALUES (1, NULL, 3), (2, 'Fair winds', 4);
-            """);
+            """
+        );
         var before = world.File.Dump();
         var entry = await world.MergeAsync(await world.PlanAsync(1, 2));
-        world.File.Query("SELECT role, since, hidden FROM account_contact").Single().ShouldBe(["owner, crew", "2020", "kept"]);
+        world
+            .File.Query("SELECT role, since, hidden FROM account_contact")
+            .Single()
+            .ShouldBe(["owner, crew", "2020", "kept"]);
         world.File.Query("SELECT account_id, motto, visits FROM profile").Single().ShouldBe([1L, "Fair winds", 3L]);
         await world.ReverseAsync(entry);
         world.File.Dump().ShouldBe(before);
@@ -81,24 +113,38 @@ public abstract class CollisionTests(Engine engine)
     [Fact]
     public async Task What_hangs_on_a_row_that_gives_way_moves_along_and_no_cascade_takes_it()
     {
-        using var world = await World.OpenAsync(engine, "combine", """
+        using var world = await World.OpenAsync(
+            engine,
+            "combine",
+            """
             INSERT INTO account VALUES (1, 'A', '2019', 'ok'), (2, 'B', '2020', 'ok');
             INSERT INTO bill VALUES (100, 1, 'B1', 's1', 10.10), (200, 2, 'B1', 's2', 0.20), (201, 2, 'B2', 's1', 5);
             INSERT INTO bill_line VALUES (1, 100, 'rope'), (2, 200, 'tar'), (3, 201, 'oil');
             INSERT INTO line_note VALUES (7, 2, 'of the tar');
-            """, bills: ", combine: { amount: total }", control: "true");
+            """,
+            bills: ", combine: { amount: total }",
+            control: "true"
+        );
         var before = world.File.Dump();
         var plan = await world.PlanAsync(1, 2);
 
         // 200 meets 100 by its number, 201 meets it by its series: of one record two rows meet one.
-        plan.Blockers.Select(blocker => blocker.Message).ShouldHaveSingleItem().ShouldContain("200 and 201 of one record");
+        plan.Blockers.Select(blocker => blocker.Message)
+            .ShouldHaveSingleItem()
+            .ShouldContain("200 and 201 of one record");
         world.File.Execute("UPDATE bill SET series = 's3' WHERE id = 201");
         before = world.File.Dump();
         plan = await world.PlanAsync(1, 2);
         plan.Blockers.ShouldBeEmpty();
         var entry = await world.MergeAsync(plan);
-        world.File.Query("SELECT id, account_id, amount FROM bill ORDER BY id").Select(row => FormattableString.Invariant($"{row[0]} {row[1]} {Convert.ToDecimal(row[2], null):0.00}")).ShouldBe(["100 1 10.30", "201 1 5.00"]);
-        world.File.Query("SELECT line_id, bill_id FROM bill_line ORDER BY 1").Select(row => $"{row[0]}>{row[1]}").ShouldBe(["1>100", "2>100", "3>201"]);
+        world
+            .File.Query("SELECT id, account_id, amount FROM bill ORDER BY id")
+            .Select(row => FormattableString.Invariant($"{row[0]} {row[1]} {Convert.ToDecimal(row[2], null):0.00}"))
+            .ShouldBe(["100 1 10.30", "201 1 5.00"]);
+        world
+            .File.Query("SELECT line_id, bill_id FROM bill_line ORDER BY 1")
+            .Select(row => $"{row[0]}>{row[1]}")
+            .ShouldBe(["1>100", "2>100", "3>201"]);
         world.File.Count("SELECT COUNT(*) FROM line_note").ShouldBe(1);
         await world.ReverseAsync(entry);
         world.File.Dump().ShouldBe(before);
@@ -118,74 +164,158 @@ public abstract class CollisionTests(Engine engine)
             blocker.Remedy.ShouldContain("'total'");
         }
 
-        using (var world = await World.OpenAsync(engine, "keep", Data + "INSERT INTO bill_line VALUES (1, 100, 'rope'), (2, 200, 'rope');"))
-            (await world.PlanAsync(1, 2)).Blockers.ShouldHaveSingleItem().Message.ShouldContain("item = rope must be unique in bill_line");
+        using (
+            var world = await World.OpenAsync(
+                engine,
+                "keep",
+                Data + "INSERT INTO bill_line VALUES (1, 100, 'rope'), (2, 200, 'rope');"
+            )
+        )
+            (await world.PlanAsync(1, 2))
+                .Blockers.ShouldHaveSingleItem()
+                .Message.ShouldContain("item = rope must be unique in bill_line");
         using (var world = await World.OpenAsync(engine, "block", Data))
-            (await world.PlanAsync(1, 2)).Blockers.ShouldHaveSingleItem().Message.ShouldContain("Bills 100 and 200 cannot both belong to the master");
+            (await world.PlanAsync(1, 2))
+                .Blockers.ShouldHaveSingleItem()
+                .Message.ShouldContain("Bills 100 and 200 cannot both belong to the master");
     }
 
     [Fact]
     public async Task Whatever_became_of_the_row_that_stayed_a_reversal_brings_the_other_back()
     {
-        using var world = await World.OpenAsync(engine, "combine", """
+        using var world = await World.OpenAsync(
+            engine,
+            "combine",
+            """
             INSERT INTO account VALUES (1, 'A', '2019', 'ok'), (2, 'B', '2020', 'ok');
             INSERT INTO account_contact VALUES (1, 10, 'owner', NULL, 'a'), (2, 10, 'crew', '2020', 'b');
-            """);
+            """
+        );
         var entry = await world.MergeAsync(await world.PlanAsync(1, 2));
         world.File.Execute("UPDATE account_contact SET role = 'changed since' WHERE account_id = 1");
         var back = await world.Database.Reversals.PlanAsync(new ReversalChoices(entry, false), default);
         back.Reversals.Single().Drift.ShouldHaveSingleItem().Text.ShouldContain("role of 1|10 was changed since");
         await world.ReverseAsync(entry);
-        world.File.Query("SELECT account_id, role, since, hidden FROM account_contact ORDER BY 1").Select(row => string.Join(' ', row)).ShouldBe(["1 changed since  a", "2 crew 2020 b"]);
+        world
+            .File.Query("SELECT account_id, role, since, hidden FROM account_contact ORDER BY 1")
+            .Select(row => string.Join(' ', row))
+            .ShouldBe(["1 changed since  a", "2 crew 2020 b"]);
     }
 
-    /// <summary>Random links, profiles and bills: what stays is told by plain reading, and a reversal restores every byte.</summary>
+    /// <summary>
+    /// Random links, profiles and bills: what stays is told by plain reading, and a reversal restores every byte.
+    /// </summary>
     [Fact]
     public void No_row_is_lost_no_key_is_broken_and_a_reversal_restores_every_byte() =>
-        Gen.Select(Gen.Int[0, int.MaxValue - 1], Gen.Bool, Gen.Bool).Sample((seed, combine, delete) => RunAsync(new Random(seed), combine, delete).GetAwaiter().GetResult(), iter: engine == Engine.Sqlite ? 120 : 40, threads: 2);
+        Gen.Select(Gen.Int[0, int.MaxValue - 1], Gen.Bool, Gen.Bool)
+            .Sample(
+                (seed, combine, delete) => RunAsync(new Random(seed), combine, delete).GetAwaiter().GetResult(),
+                iter: engine == Engine.Sqlite ? 120 : 40,
+                threads: 2
+            );
 
     private async Task RunAsync(Random random, bool combine, bool delete)
     {
-        using var world = await World.OpenAsync(engine, combine ? "combine" : "keep", "", delete ? "{ delete: true }" : "{ mark: { status: merged } }", ", combine: { amount: total }".Where(_ => combine).Aggregate("", (text, letter) => text + letter));
+        using var world = await World.OpenAsync(
+            engine,
+            combine ? "combine" : "keep",
+            "",
+            delete ? "{ delete: true }" : "{ mark: { status: merged } }",
+            ", combine: { amount: total }".Where(_ => combine).Aggregate("", (text, letter) => text + letter)
+        );
         for (var account = 1L; account <= 5; account++)
         {
-            world.File.Execute("INSERT INTO account VALUES (?1, ?2, ?3, 'ok')", account, $"A{account}", $"20{random.Next(10, 30)}");
+            world.File.Execute(
+                "INSERT INTO account VALUES (?1, ?2, ?3, 'ok')",
+                account,
+                $"A{account}",
+                $"20{random.Next(10, 30)}"
+            );
             for (var contact = 10L; contact < 14; contact++)
             {
                 if (random.Next(2) == 0)
-                    world.File.Execute("INSERT INTO account_contact VALUES (?1, ?2, ?3, ?4, ?5)", account, contact, random.Next(3) == 0 ? null : $"r{random.Next(3)}", random.Next(2) == 0 ? null : "2020", $"h{account}{contact}");
+                    world.File.Execute(
+                        "INSERT INTO account_contact VALUES (?1, ?2, ?3, ?4, ?5)",
+                        account,
+                        contact,
+                        random.Next(3) == 0 ? null : $"r{random.Next(3)}",
+                        random.Next(2) == 0 ? null : "2020",
+                        $"h{account}{contact}"
+                    );
             }
 
             if (random.Next(2) == 0)
-                world.File.Execute("INSERT INTO profile VALUES (?1, ?2, ?3)", account, random.Next(2) == 0 ? null : $"m{account}", (long)random.Next(9));
+                world.File.Execute(
+                    "INSERT INTO profile VALUES (?1, ?2, ?3)",
+                    account,
+                    random.Next(2) == 0 ? null : $"m{account}",
+                    (long)random.Next(9)
+                );
             for (var bill = 0L; bill < random.Next(4); bill++)
             {
                 var id = (account * 10) + bill;
-                world.File.Execute("INSERT INTO bill VALUES (?1, ?2, ?3, ?4, ?5)", id, account, $"B{bill + (random.Next(3) == 0 ? 0 : account * 10)}", null, random.Next(1, 400) / 4.0);
+                world.File.Execute(
+                    "INSERT INTO bill VALUES (?1, ?2, ?3, ?4, ?5)",
+                    id,
+                    account,
+                    $"B{bill + (random.Next(3) == 0 ? 0 : account * 10)}",
+                    null,
+                    random.Next(1, 400) / 4.0
+                );
                 for (var line = 0L; line < random.Next(3); line++)
                 {
-                    world.File.Execute("INSERT INTO bill_line VALUES (?1, ?2, ?3)", (id * 10) + line, id, $"item {random.Next(12)} {line}");
-                    world.File.Execute("INSERT INTO line_note VALUES (?1, ?2, 'n')", (id * 10) + line, (id * 10) + line);
+                    world.File.Execute(
+                        "INSERT INTO bill_line VALUES (?1, ?2, ?3)",
+                        (id * 10) + line,
+                        id,
+                        $"item {random.Next(12)} {line}"
+                    );
+                    world.File.Execute(
+                        "INSERT INTO line_note VALUES (?1, ?2, 'n')",
+                        (id * 10) + line,
+                        (id * 10) + line
+                    );
                 }
             }
         }
 
         var before = world.File.Dump();
-        var keys = Enumerable.Range(1, 5).OrderBy(_ => random.Next()).Take(random.Next(2, 5)).Select(key => (long)key).ToArray();
-        var links = world.File.Query($"SELECT account_id, contact_id FROM account_contact").Select(row => (Account: (long)row[0]!, Contact: (long)row[1]!)).ToList();
+        var keys = Enumerable
+            .Range(1, 5)
+            .OrderBy(_ => random.Next())
+            .Take(random.Next(2, 5))
+            .Select(key => (long)key)
+            .ToArray();
+        var links = world
+            .File.Query($"SELECT account_id, contact_id FROM account_contact")
+            .Select(row => (Account: (long)row[0]!, Contact: (long)row[1]!))
+            .ToList();
         var billed = Billed(world, keys);
-        var (lines, notes) = (world.File.Count("SELECT COUNT(*) FROM bill_line"), world.File.Count("SELECT COUNT(*) FROM line_note"));
+        var (lines, notes) = (
+            world.File.Count("SELECT COUNT(*) FROM bill_line"),
+            world.File.Count("SELECT COUNT(*) FROM line_note")
+        );
         var plan = await world.PlanAsync(keys);
         if (plan.Blockers.Count > 0)
         {
             // Nothing but lines of one item on bills of one number can stand in the way here.
-            plan.Blockers.ShouldAllBe(blocker => blocker.Message.Contains("must be unique in bill_line", StringComparison.Ordinal));
+            plan.Blockers.ShouldAllBe(blocker =>
+                blocker.Message.Contains("must be unique in bill_line", StringComparison.Ordinal)
+            );
             return;
         }
 
         var entry = await world.MergeAsync(plan);
-        var merged = links.Select(link => (Account: keys.Contains(link.Account) ? keys[0] : link.Account, link.Contact)).Distinct().Order().ToList();
-        world.File.Query("SELECT account_id, contact_id FROM account_contact").Select(row => (Account: (long)row[0]!, Contact: (long)row[1]!)).Order().ShouldBe(merged);
+        var merged = links
+            .Select(link => (Account: keys.Contains(link.Account) ? keys[0] : link.Account, link.Contact))
+            .Distinct()
+            .Order()
+            .ToList();
+        world
+            .File.Query("SELECT account_id, contact_id FROM account_contact")
+            .Select(row => (Account: (long)row[0]!, Contact: (long)row[1]!))
+            .Order()
+            .ShouldBe(merged);
         world.File.Count("SELECT COUNT(*) FROM bill_line").ShouldBe(lines);
         world.File.Count("SELECT COUNT(*) FROM line_note").ShouldBe(notes);
         if (combine)
@@ -202,7 +332,11 @@ public abstract class CollisionTests(Engine engine)
     }
 
     private static decimal Billed(World world, long[] accounts) =>
-        accounts.Sum(account => world.File.Query("SELECT amount FROM bill WHERE account_id = ?1", account).Sum(row => Convert.ToDecimal(row[0], System.Globalization.CultureInfo.InvariantCulture)));
+        accounts.Sum(account =>
+            world
+                .File.Query("SELECT amount FROM bill WHERE account_id = ?1", account)
+                .Sum(row => Convert.ToDecimal(row[0], System.Globalization.CultureInfo.InvariantCulture))
+        );
 
     public sealed class OnSqlite() : CollisionTests(Engine.Sqlite);
 
@@ -216,21 +350,44 @@ public abstract class CollisionTests(Engine engine)
 
         public OperationalDatabase Database { get; private set; } = null!;
 
-        public static async Task<World> OpenAsync(Engine engine, string collision, string data, string retire = "{ mark: { status: merged } }", string bills = "", string control = "false")
+        public static async Task<World> OpenAsync(
+            Engine engine,
+            string collision,
+            string data,
+            string retire = "{ mark: { status: merged } }",
+            string bills = "",
+            string control = "false"
+        )
         {
             var world = new World();
             world.File = Prepared.Create(engine, world._folder, "links");
             world.File.Execute(Schema + data);
-            var yaml = Yaml.Replace("RETIRE", retire, StringComparison.Ordinal).Replace("COLLISION", collision, StringComparison.Ordinal).Replace("BILLS", bills, StringComparison.Ordinal).Replace("CONTROL", control, StringComparison.Ordinal)
-                .Replace("COMBINE", collision == "combine" ? ", combine: { role: union }" : "", StringComparison.Ordinal);
-            world.Database = await OperationalDatabase.OpenAsync(world.File.Address, MapReader.Read(yaml, "links.yaml"), TimeSpan.FromSeconds(5), TimeProvider.System, default);
+            var yaml = Yaml.Replace("RETIRE", retire, StringComparison.Ordinal)
+                .Replace("COLLISION", collision, StringComparison.Ordinal)
+                .Replace("BILLS", bills, StringComparison.Ordinal)
+                .Replace("CONTROL", control, StringComparison.Ordinal)
+                .Replace(
+                    "COMBINE",
+                    collision == "combine" ? ", combine: { role: union }" : "",
+                    StringComparison.Ordinal
+                );
+            world.Database = await OperationalDatabase.OpenAsync(
+                world.File.Address,
+                MapReader.Read(yaml, "links.yaml"),
+                TimeSpan.FromSeconds(5),
+                TimeProvider.System,
+                default
+            );
             return world;
         }
 
         public Task<MergePlan> PlanAsync(params long[] keys)
         {
             var read = keys.Select(key => Database.Records.ReadKey(Database.Map.Map.RecordTypes[0], $"{key}")).ToList();
-            return Database.Merges.PlanAsync(new MergeChoices("account", read[0], read[1..], new Dictionary<string, FieldChoice>()), default);
+            return Database.Merges.PlanAsync(
+                new MergeChoices("account", read[0], read[1..], new Dictionary<string, FieldChoice>()),
+                default
+            );
         }
 
         public Task<long> MergeAsync(MergePlan plan) => Database.ApplyAsync(plan);

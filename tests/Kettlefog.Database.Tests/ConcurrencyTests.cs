@@ -7,47 +7,72 @@ namespace Kettlefog.Database.Tests;
 /// <summary>Two at once, and sixteen.</summary>
 public abstract class ConcurrencyTests(Engine engine)
 {
-    private static readonly ErrorCode[] Expected = [ErrorCode.PlanStale, ErrorCode.RecordRetired, ErrorCode.DatabaseBusy, ErrorCode.NotReversible];
+    private static readonly ErrorCode[] Expected =
+    [
+        ErrorCode.PlanStale,
+        ErrorCode.RecordRetired,
+        ErrorCode.DatabaseBusy,
+        ErrorCode.NotReversible,
+    ];
 
     [Fact]
     public async Task Sixteen_writers_and_a_foreign_program_lose_nothing_and_merge_nothing_twice()
     {
         using var ledger = await Ledger.OpenAsync(engine, engine == Engine.Sqlite ? "PRAGMA journal_mode = WAL" : "");
         var done = 0;
-        var writers = Enumerable.Range(0, 16).Select(writer => Task.Run(async () =>
-        {
-            var random = new Random(writer);
-            for (var attempt = 0; attempt < 12; attempt++)
-            {
-                try
+        var writers = Enumerable
+            .Range(0, 16)
+            .Select(writer =>
+                Task.Run(async () =>
                 {
-                    var master = random.NextInt64(1, 9);
-                    var duplicate = (master % 8) + 1;
-                    var entry = await ledger.MergeAsync(master, duplicate);
-                    Interlocked.Increment(ref done);
-                    if (random.Next(2) == 0)
-                        await ledger.ReverseAsync(entry.Number, withLater: true);
-                }
-                catch (KettlefogException refusal)
-                {
-                    Expected.ShouldContain(refusal.Code, refusal.Message);
-                }
-            }
-        }));
+                    var random = new Random(writer);
+                    for (var attempt = 0; attempt < 12; attempt++)
+                    {
+                        try
+                        {
+                            var master = random.NextInt64(1, 9);
+                            var duplicate = (master % 8) + 1;
+                            var entry = await ledger.MergeAsync(master, duplicate);
+                            Interlocked.Increment(ref done);
+                            if (random.Next(2) == 0)
+                                await ledger.ReverseAsync(entry.Number, withLater: true);
+                        }
+                        catch (KettlefogException refusal)
+                        {
+                            Expected.ShouldContain(refusal.Code, refusal.Message);
+                        }
+                    }
+                })
+            );
         var foreign = Task.Run(async () =>
         {
             for (var number = 0; number < 40; number++)
             {
-                ledger.File.Execute("INSERT INTO bill VALUES (?1, ?2, ?3, 1)", 1000L + number, (number % 8) + 1, $"F{number}");
+                ledger.File.Execute(
+                    "INSERT INTO bill VALUES (?1, ?2, ?3, 1)",
+                    1000L + number,
+                    (number % 8) + 1,
+                    $"F{number}"
+                );
                 await Task.Delay(5);
             }
         });
         await Task.WhenAll(writers.Append(foreign));
         done.ShouldBeGreaterThan(0);
         ledger.File.Count("SELECT COUNT(*) FROM bill").ShouldBe(24 + 40, "no row is lost");
-        ledger.File.Count("SELECT COUNT(*) FROM bill b WHERE b.id < 1000 AND b.vendor_id IN (SELECT id FROM vendor WHERE status = 'merged')").ShouldBe(0, "no bill of before points at a duplicate");
+        ledger
+            .File.Count(
+                "SELECT COUNT(*) FROM bill b WHERE b.id < 1000 AND b.vendor_id IN (SELECT id FROM vendor "
+                    + "WHERE status = 'merged')"
+            )
+            .ShouldBe(0, "no bill of before points at a duplicate");
         (await ledger.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
-        ledger.File.Count("SELECT COUNT(*) FROM vendor WHERE status = 'merged'").ShouldBe(ledger.File.Count($"SELECT COUNT(*) FROM {ledger.File.Own("redirect")}"), "whoever is marked has one redirect");
+        ledger
+            .File.Count("SELECT COUNT(*) FROM vendor WHERE status = 'merged'")
+            .ShouldBe(
+                ledger.File.Count($"SELECT COUNT(*) FROM {ledger.File.Own("redirect")}"),
+                "whoever is marked has one redirect"
+            );
     }
 
     [Fact]
@@ -55,10 +80,22 @@ public abstract class ConcurrencyTests(Engine engine)
     {
         using var ledger = await Ledger.OpenAsync(engine, engine == Engine.Sqlite ? "PRAGMA journal_mode = WAL" : "");
         using var impatient = await ledger.OpenAgainAsync(busySeconds: 1);
-        ledger.File.Execute(engine == Engine.Sqlite
-            ? $"CREATE TRIGGER slow BEFORE INSERT ON {ledger.File.Own("user")} BEGIN SELECT COUNT(*) FROM (WITH RECURSIVE n (i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 300000) SELECT i FROM n); END"
-            : $"CREATE FUNCTION wait() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN PERFORM pg_sleep(0.05); RETURN NEW; END $$; CREATE TRIGGER slow BEFORE INSERT ON {ledger.File.Own("user")} FOR EACH ROW EXECUTE FUNCTION wait()");
-        var added = await Task.WhenAll(Enumerable.Range(0, 40).Select(number => Task.Run(() => impatient.Users.AddAsync($"u{number}", "U", Role.Viewer, null, default))));
+        ledger.File.Execute(
+            engine == Engine.Sqlite
+                ? $"CREATE TRIGGER slow BEFORE INSERT ON {ledger.File.Own("user")} BEGIN SELECT COUNT(*) FROM "
+                    + "(WITH RECURSIVE n (i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 300000) SELECT i "
+                    + "FROM n); END"
+                : "CREATE FUNCTION wait() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN PERFORM pg_sleep(0.05); "
+                    + $"RETURN NEW; END $$; CREATE TRIGGER slow BEFORE INSERT ON {ledger.File.Own("user")} FOR EACH "
+                    + "ROW EXECUTE FUNCTION wait()"
+        );
+        var added = await Task.WhenAll(
+            Enumerable
+                .Range(0, 40)
+                .Select(number =>
+                    Task.Run(() => impatient.Users.AddAsync($"u{number}", "U", Role.Viewer, null, default))
+                )
+        );
         added.Length.ShouldBe(40);
     }
 

@@ -33,13 +33,38 @@ public class DecisionTests
         """;
 
     private const string Schema = """
-        CREATE TABLE holder (harbour TEXT NOT NULL, no INTEGER NOT NULL, given TEXT, family TEXT, mail TEXT, phone TEXT, state TEXT, PRIMARY KEY (harbour, no));
+        CREATE TABLE holder (harbour TEXT NOT NULL, no INTEGER NOT NULL, given TEXT, family TEXT, mail TEXT, phone
+          TEXT, state TEXT, PRIMARY KEY (harbour, no));
         CREATE TABLE mooring (id INTEGER PRIMARY KEY, harbour TEXT, no INTEGER, fee NUMERIC);
         """;
 
-    private static readonly string[] Families = ["Tilling", "Trewin", "Skelder", "Ashgrove", "Marlow", "Pendle", "Quill", "Rasten", "Hollis", "Venning"];
+    private static readonly string[] Families =
+    [
+        "Tilling",
+        "Trewin",
+        "Skelder",
+        "Ashgrove",
+        "Marlow",
+        "Pendle",
+        "Quill",
+        "Rasten",
+        "Hollis",
+        "Venning",
+    ];
 
-    private static readonly string[] Givens = ["Anna", "Corin", "Jory", "Maud", "Silas", "Tamsin", "Wilf", "Edith", "Perran", "Ruth"];
+    private static readonly string[] Givens =
+    [
+        "Anna",
+        "Corin",
+        "Jory",
+        "Maud",
+        "Silas",
+        "Tamsin",
+        "Wilf",
+        "Edith",
+        "Perran",
+        "Ruth",
+    ];
 
     [Theory]
     [InlineData(Engine.Sqlite)]
@@ -48,10 +73,20 @@ public class DecisionTests
     {
         using var world = await World.OpenAsync(engine);
         world.AddOthers();
-        var (a, b, c) = (world.Add("Jory", "Skelder", "j.skelder@ebb.example", "01632 960201"), world.Add("Jory", "Skelder", "j.skelder@ebb.example", "01632 960201"), world.Add("Jori", "Skelder", "j.skelder@ebb.example", "01632 960201"));
+        var (a, b, c) = (
+            world.Add("Jory", "Skelder", "j.skelder@ebb.example", "01632 960201"),
+            world.Add("Jory", "Skelder", "j.skelder@ebb.example", "01632 960201"),
+            world.Add("Jori", "Skelder", "j.skelder@ebb.example", "01632 960201")
+        );
         await world.ScanAsync();
         (await world.ClusterOfAsync(a))!.Members.ShouldBe([a, b, c], ignoreOrder: true);
-        await world.Database.NonDuplicates.MarkAsync(world.Type, world.Key(a), world.Key(c), new AuditContext("c.weeks", "father and son"), default);
+        await world.Database.NonDuplicates.MarkAsync(
+            world.Type,
+            world.Key(a),
+            world.Key(c),
+            new AuditContext("c.weeks", "father and son"),
+            default
+        );
         await world.ScanAsync();
         await world.TogetherAsync(a, c, false);
 
@@ -59,15 +94,25 @@ public class DecisionTests
         var merge = await world.MergeAsync(b, a);
         await world.ScanAsync();
         await world.TogetherAsync(b, c, false);
-        (await world.Database.NonDuplicates.ListAsync(world.Type, default)).ShouldContain(pair => new[] { pair.A, pair.B }.Order().SequenceEqual(new[] { b, c }.Order()));
-        (await world.Database.Similar.FindToRecordAsync(world.Type, world.Key(b), 10, default)).ShouldNotContain(similar => similar.Key == c);
+        (await world.Database.NonDuplicates.ListAsync(world.Type, default)).ShouldContain(pair =>
+            new[] { pair.A, pair.B }.Order().SequenceEqual(new[] { b, c }.Order())
+        );
+        (await world.Database.Similar.FindToRecordAsync(world.Type, world.Key(b), 10, default)).ShouldNotContain(
+            similar => similar.Key == c
+        );
 
         await world.ReverseAsync(merge);
         await world.ScanAsync(ScanScope.Changed);
         await world.TogetherAsync(a, c, false);
         (await world.Database.NonDuplicates.ListAsync(world.Type, default)).Single().Number.ShouldBe(1);
 
-        await world.Database.NonDuplicates.ReopenAsync(world.Type, world.Key(c), world.Key(a), new AuditContext("c.weeks", "one man"), default);
+        await world.Database.NonDuplicates.ReopenAsync(
+            world.Type,
+            world.Key(c),
+            world.Key(a),
+            new AuditContext("c.weeks", "one man"),
+            default
+        );
         await world.ScanAsync();
         await world.TogetherAsync(a, c, true);
         (await world.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
@@ -93,7 +138,11 @@ public class DecisionTests
                         world.AddSomebody(random);
                         break;
                     case 1:
-                        world.File.Execute("UPDATE holder SET phone = ?1 WHERE no = ?2", $"01632 9602{random.Next(10, 60)}", (long)random.Next(1, 120));
+                        world.File.Execute(
+                            "UPDATE holder SET phone = ?1 WHERE no = ?2",
+                            $"01632 9602{random.Next(10, 60)}",
+                            (long)random.Next(1, 120)
+                        );
                         break;
                     default:
                         world.File.Execute("DELETE FROM holder WHERE no = ?1", (long)random.Next(1, 120));
@@ -104,11 +153,20 @@ public class DecisionTests
             await world.ScanAsync(ScanScope.Changed);
             var incremental = await world.GroupsAsync();
 
-            // A database of its own has no memory of earlier scans; only the weights learned may differ, not who is alike.
+            // A database of its own has no memory of earlier scans; only the weights learned may differ, not who is
+            // alike.
             using var fresh = await World.OpenAsync(engine, world.File);
             await fresh.ScanAsync();
             var whole = await fresh.GroupsAsync();
-            incremental.Except(whole).Concat(whole.Except(incremental)).Count().ShouldBeLessThanOrEqualTo(1, $"round {round}: {string.Join(" / ", incremental.Except(whole))} against {string.Join(" / ", whole.Except(incremental))}");
+            incremental
+                .Except(whole)
+                .Concat(whole.Except(incremental))
+                .Count()
+                .ShouldBeLessThanOrEqualTo(
+                    1,
+                    $"round {round}: {string.Join(" / ", incremental.Except(whole))} against "
+                        + $"{string.Join(" / ", whole.Except(incremental))}"
+                );
         }
     }
 
@@ -122,21 +180,37 @@ public class DecisionTests
         world.Add("Maude", "Marlow", "maud@ebb.example", "01632 960210");
         await world.ScanAsync();
         var id = (await world.ClusterOfAsync(a))!.Id;
-        var claims = await Task.WhenAll(Enumerable.Range(0, 16).Select(number => Task.Run(async () =>
-        {
-            try
-            {
-                return (await world.Database.Clusters.AssignAsync(id, $"clerk {number}", $"clerk {number}", false, default)).Assignee;
-            }
-            catch (KettlefogException refusal)
-            {
-                refusal.Code.ShouldBe(ErrorCode.ClusterTaken);
-                return null;
-            }
-        })));
+        var claims = await Task.WhenAll(
+            Enumerable
+                .Range(0, 16)
+                .Select(number =>
+                    Task.Run(async () =>
+                    {
+                        try
+                        {
+                            return (
+                                await world.Database.Clusters.AssignAsync(
+                                    id,
+                                    $"clerk {number}",
+                                    $"clerk {number}",
+                                    false,
+                                    default
+                                )
+                            ).Assignee;
+                        }
+                        catch (KettlefogException refusal)
+                        {
+                            refusal.Code.ShouldBe(ErrorCode.ClusterTaken);
+                            return null;
+                        }
+                    })
+                )
+        );
         var winner = claims.OfType<string>().ShouldHaveSingleItem();
         (await world.Database.Clusters.ReadAsync(id, default)).Assignee.ShouldBe(winner);
-        await Should.ThrowAsync<KettlefogException>(() => world.Database.NonDuplicates.MarkAsync(id, null, new AuditContext("somebody else", ""), default));
+        await Should.ThrowAsync<KettlefogException>(() =>
+            world.Database.NonDuplicates.MarkAsync(id, null, new AuditContext("somebody else", ""), default)
+        );
         await world.Database.NonDuplicates.MarkAsync(id, null, new AuditContext(winner, ""), default);
     }
 
@@ -145,10 +219,22 @@ public class DecisionTests
     {
         using var world = await World.OpenAsync(Engine.Postgres);
         world.AddOthers();
-        using var other = await OperationalDatabase.OpenAsync(world.File.Address, MapReader.Read(Yaml, "berths.yaml"), TimeSpan.FromSeconds(30), TimeProvider.System, default);
+        using var other = await OperationalDatabase.OpenAsync(
+            world.File.Address,
+            MapReader.Read(Yaml, "berths.yaml"),
+            TimeSpan.FromSeconds(30),
+            TimeProvider.System,
+            default
+        );
         var scan = await world.Database.Scans.AddAsync(world.Type, ScanScope.Whole, "c.weeks", default);
         await world.Database.Scans.MoveAsync(scan.Id, ScanState.Running, default);
-        var ran = await Task.WhenAll(Enumerable.Range(0, 6).Select(number => Task.Run(() => (number % 2 == 0 ? world.Database : other).Scans.RunAsync(scan, default))));
+        var ran = await Task.WhenAll(
+            Enumerable
+                .Range(0, 6)
+                .Select(number =>
+                    Task.Run(() => (number % 2 == 0 ? world.Database : other).Scans.RunAsync(scan, default))
+                )
+        );
         ran.ShouldContain(true);
         (await other.Scans.ReadAsync(scan.Id, default)).State.ShouldBe(ScanState.Finished);
     }
@@ -164,7 +250,11 @@ public class DecisionTests
         world.Add("Wilfred", "Pendle", "w.pendle@ebb.example", "01632 960220");
         await world.ScanAsync();
         var id = (await world.ClusterOfAsync(a))!.Id;
-        (await Should.ThrowAsync<KettlefogException>(() => world.Database.Clusters.PostponeAsync(id, new DateOnly(2026, 3, 1), default))).Message.ShouldContain("not in the future");
+        (
+            await Should.ThrowAsync<KettlefogException>(() =>
+                world.Database.Clusters.PostponeAsync(id, new DateOnly(2026, 3, 1), default)
+            )
+        ).Message.ShouldContain("not in the future");
         await world.Database.Clusters.PostponeAsync(id, new DateOnly(2026, 3, 10), default);
         (await world.OpenClustersAsync()).ShouldBeEmpty();
         await world.ScanAsync();
@@ -192,7 +282,10 @@ public class DecisionTests
         var grown = (await world.ClusterOfAsync(a))!;
         (grown.Id, grown.Assignee).ShouldBe((id, "c.weeks"));
         grown.Members.ShouldBe([a, b, c], ignoreOrder: true);
-        world.File.Execute("DELETE FROM holder WHERE no = ?1", long.Parse(a.Split('|')[^1], System.Globalization.CultureInfo.InvariantCulture));
+        world.File.Execute(
+            "DELETE FROM holder WHERE no = ?1",
+            long.Parse(a.Split('|')[^1], System.Globalization.CultureInfo.InvariantCulture)
+        );
         await world.ScanAsync(ScanScope.Changed);
         (await world.ClusterOfAsync(b))!.Id.ShouldBe(id);
     }
@@ -224,13 +317,26 @@ public class DecisionTests
             world.File.Execute(Schema);
             foreach (var row in like?.Query("SELECT * FROM holder") ?? [])
                 world.File.Execute("INSERT INTO holder VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)", row);
-            world.Database = await OperationalDatabase.OpenAsync(world.File.Address, MapReader.Read(Yaml, "berths.yaml"), TimeSpan.FromSeconds(30), clock ?? TimeProvider.System, default);
+            world.Database = await OperationalDatabase.OpenAsync(
+                world.File.Address,
+                MapReader.Read(Yaml, "berths.yaml"),
+                TimeSpan.FromSeconds(30),
+                clock ?? TimeProvider.System,
+                default
+            );
             return world;
         }
 
         public string Add(string given, string family, string? mail, string? phone)
         {
-            File.Execute("INSERT INTO holder VALUES ('Salt|marrow', ?1, ?2, ?3, ?4, ?5, 'active')", ++_last, given, family, mail, phone);
+            File.Execute(
+                "INSERT INTO holder VALUES ('Salt|marrow', ?1, ?2, ?3, ?4, ?5, 'active')",
+                ++_last,
+                given,
+                family,
+                mail,
+                phone
+            );
             File.Execute("INSERT INTO mooring VALUES (?1, 'Salt|marrow', ?1, 12.5)", _last);
             return @$"Salt\|marrow|{_last}";
         }
@@ -245,7 +351,12 @@ public class DecisionTests
         public void AddSomebody(Random random)
         {
             var (given, family) = (Givens[random.Next(Givens.Length)], Families[random.Next(Families.Length)]);
-            Add(random.Next(6) == 0 ? given[..1] + "." : given, family, random.Next(4) == 0 ? null : $"{given}.{family}{random.Next(3)}@ebb.example", random.Next(4) == 0 ? null : $"01632 9602{random.Next(10, 60)}");
+            Add(
+                random.Next(6) == 0 ? given[..1] + "." : given,
+                family,
+                random.Next(4) == 0 ? null : $"{given}.{family}{random.Next(3)}@ebb.example",
+                random.Next(4) == 0 ? null : $"01632 9602{random.Next(10, 60)}"
+            );
         }
 
         public RecordKey Key(string text) => Database.Records.ReadKey(Type, text);
@@ -259,21 +370,62 @@ public class DecisionTests
         }
 
         public async Task<Cluster?> ClusterOfAsync(string key) =>
-            (await Database.Clusters.ListAsync(new ClusterFilter(Type.Name, ClusterState.Open, null, null, null, null, key, ClusterOrder.Confidence), 1, 10, default)).Items.SingleOrDefault();
+            (
+                await Database.Clusters.ListAsync(
+                    new ClusterFilter(
+                        Type.Name,
+                        ClusterState.Open,
+                        null,
+                        null,
+                        null,
+                        null,
+                        key,
+                        ClusterOrder.Confidence
+                    ),
+                    1,
+                    10,
+                    default
+                )
+            ).Items.SingleOrDefault();
 
         public async Task<IReadOnlyList<Cluster>> OpenClustersAsync() =>
-            (await Database.Clusters.ListAsync(new ClusterFilter(Type.Name, ClusterState.Open, null, null, null, null, null, ClusterOrder.Confidence), 1, 500, default)).Items;
+            (
+                await Database.Clusters.ListAsync(
+                    new ClusterFilter(
+                        Type.Name,
+                        ClusterState.Open,
+                        null,
+                        null,
+                        null,
+                        null,
+                        null,
+                        ClusterOrder.Confidence
+                    ),
+                    1,
+                    500,
+                    default
+                )
+            ).Items;
 
         /// <summary>Who is with whom, without the numbers of the clusters.</summary>
         public async Task<List<string>> GroupsAsync() =>
-            [.. (await OpenClustersAsync()).Select(cluster => string.Join(' ', cluster.Members.Order(StringComparer.Ordinal))).Order(StringComparer.Ordinal)];
+            [
+                .. (await OpenClustersAsync())
+                    .Select(cluster => string.Join(' ', cluster.Members.Order(StringComparer.Ordinal)))
+                    .Order(StringComparer.Ordinal),
+            ];
 
         public async Task TogetherAsync(string a, string b, bool expected) =>
             ((await ClusterOfAsync(a))?.Members.Contains(b) ?? false).ShouldBe(expected);
 
         public async Task<long> MergeAsync(string master, string duplicate)
         {
-            var choices = new MergeChoices(Type.Name, Key(master), [Key(duplicate)], new Dictionary<string, FieldChoice>());
+            var choices = new MergeChoices(
+                Type.Name,
+                Key(master),
+                [Key(duplicate)],
+                new Dictionary<string, FieldChoice>()
+            );
             var plan = await Database.Merges.PlanAsync(choices, default);
             return await Database.ApplyAsync(plan);
         }

@@ -34,11 +34,23 @@ public class HistoryTests
 
     [Theory]
     [InlineData("UPDATE kettlefog_history SET reason = 'another' WHERE number = 2", "Entry 2 was altered.")]
-    [InlineData("UPDATE kettlefog_history SET at = '2020-01-01T00:00:00.000000Z' WHERE number = 1", "Entry 1 was altered.")]
+    [InlineData(
+        "UPDATE kettlefog_history SET at = '2020-01-01T00:00:00.000000Z' WHERE number = 1",
+        "Entry 1 was altered."
+    )]
     [InlineData("DELETE FROM kettlefog_history WHERE number = 2", "Entry 2 is missing")]
-    [InlineData("UPDATE kettlefog_journal_cell SET before = 'forged' WHERE number = 1 AND \"column\" = 'status'", "The journal of entry 1 was altered.")]
-    [InlineData("DELETE FROM kettlefog_journal_row WHERE number = 2 AND row = 2", "The journal of entry 2 was altered.")]
-    [InlineData("UPDATE kettlefog_journal_step SET table_name = 'note' WHERE number = 1", "The journal of entry 1 was altered.")]
+    [InlineData(
+        "UPDATE kettlefog_journal_cell SET before = 'forged' WHERE number = 1 AND \"column\" = 'status'",
+        "The journal of entry 1 was altered."
+    )]
+    [InlineData(
+        "DELETE FROM kettlefog_journal_row WHERE number = 2 AND row = 2",
+        "The journal of entry 2 was altered."
+    )]
+    [InlineData(
+        "UPDATE kettlefog_journal_step SET table_name = 'note' WHERE number = 1",
+        "The journal of entry 1 was altered."
+    )]
     public async Task Whoever_gets_around_that_is_found_out(string attack, string fault)
     {
         using var ledger = await Ledger.OpenAsync();
@@ -46,7 +58,11 @@ public class HistoryTests
         await ledger.MergeAsync(3, 4);
         await ledger.MergeAsync(5, 6);
         (await ledger.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
-        ledger.File.Execute("PRAGMA foreign_keys = OFF; DROP TRIGGER kettlefog_history_is_not_changed; DROP TRIGGER kettlefog_history_is_not_removed;" + attack);
+        ledger.File.Execute(
+            "PRAGMA foreign_keys = OFF; DROP TRIGGER kettlefog_history_is_not_changed; DROP TRIGGER "
+                + "kettlefog_history_is_not_removed;"
+                + attack
+        );
         (await ledger.Database.History.VerifyAsync(default)).Faults.ShouldContain(found => found.StartsWith(fault));
     }
 
@@ -58,7 +74,12 @@ public class HistoryTests
         await ledger.MergeAsync(3, 4);
         await ledger.ReverseAsync(1);
         async Task<string> List(HistoryFilter filter, int page = 1, int size = 50) =>
-            string.Join(' ', (await ledger.Database.History.ListAsync(filter, page, size, default)).Items.Select(entry => entry.Entry.Number));
+            string.Join(
+                ' ',
+                (await ledger.Database.History.ListAsync(filter, page, size, default)).Items.Select(entry =>
+                    entry.Entry.Number
+                )
+            );
         (await List(new HistoryFilter())).ShouldBe("3 2 1");
         (await List(new HistoryFilter(), page: 2, size: 2)).ShouldBe("1");
         (await List(new HistoryFilter(Record: "2"))).ShouldBe("3 1");

@@ -42,9 +42,11 @@ internal sealed class Ledger : IDisposable
         """;
 
     private const string Schema = """
-        CREATE TABLE vendor (id INTEGER PRIMARY KEY, code TEXT UNIQUE, name VARCHAR(40) NOT NULL, phone TEXT, currency TEXT NOT NULL,
+        CREATE TABLE vendor (id INTEGER PRIMARY KEY, code TEXT UNIQUE, name VARCHAR(40) NOT NULL, phone TEXT, currency
+          TEXT NOT NULL,
                              status TEXT NOT NULL, terms INTEGER, changed_at TEXT, hidden TEXT);
-        CREATE TABLE bill (id INTEGER PRIMARY KEY, vendor_id INTEGER NOT NULL REFERENCES vendor (id), number TEXT NOT NULL,
+        CREATE TABLE bill (id INTEGER PRIMARY KEY, vendor_id INTEGER NOT NULL REFERENCES vendor (id), number TEXT NOT
+          NULL,
                            amount NUMERIC(12, 2) NOT NULL, UNIQUE (vendor_id, number));
         CREATE TABLE note (id INTEGER PRIMARY KEY, subject_type TEXT, subject_id INTEGER, body TEXT);
         """;
@@ -58,10 +60,28 @@ internal sealed class Ledger : IDisposable
         File.Execute(Schema);
         for (var id = 1L; id <= 8; id++)
         {
-            File.Execute("INSERT INTO vendor VALUES (?1, ?2, ?3, ?4, 'GBP', 'active', 30, '2026-01-01', ?5)", id, $"V{id}", $"Vendor {id}", id % 2 == 0 ? null : $"01632 96000{id}", $"hidden {id}");
+            File.Execute(
+                "INSERT INTO vendor VALUES (?1, ?2, ?3, ?4, 'GBP', 'active', 30, '2026-01-01', ?5)",
+                id,
+                $"V{id}",
+                $"Vendor {id}",
+                id % 2 == 0 ? null : $"01632 96000{id}",
+                $"hidden {id}"
+            );
             for (var bill = 1L; bill <= 3; bill++)
-                File.Execute("INSERT INTO bill VALUES (?1, ?2, ?3, ?4)", (id * 10) + bill, id, $"B{id}-{bill}", (double)(100.1m * bill));
-            File.Execute("INSERT INTO note VALUES (?1, 'vendor', ?2, 'a note'), (?3, 'account', ?2, 'of something else')", id, id, 100 + id);
+                File.Execute(
+                    "INSERT INTO bill VALUES (?1, ?2, ?3, ?4)",
+                    (id * 10) + bill,
+                    id,
+                    $"B{id}-{bill}",
+                    (double)(100.1m * bill)
+                );
+            File.Execute(
+                "INSERT INTO note VALUES (?1, 'vendor', ?2, 'a note'), (?3, 'account', ?2, 'of something else')",
+                id,
+                id,
+                100 + id
+            );
         }
     }
 
@@ -69,7 +89,8 @@ internal sealed class Ledger : IDisposable
 
     public OperationalDatabase Database { get; private set; } = null!;
 
-    public static Task<Ledger> OpenAsync(string change = "", string yaml = Yaml) => OpenAsync(Engine.Sqlite, change, yaml);
+    public static Task<Ledger> OpenAsync(string change = "", string yaml = Yaml) =>
+        OpenAsync(Engine.Sqlite, change, yaml);
 
     public static async Task<Ledger> OpenAsync(Engine engine, string change = "", string yaml = Yaml)
     {
@@ -81,7 +102,13 @@ internal sealed class Ledger : IDisposable
     }
 
     public Task<OperationalDatabase> OpenAgainAsync(string yaml = Yaml, int busySeconds = 5) =>
-        OperationalDatabase.OpenAsync(File.Address, MapReader.Read(yaml, "ledger.yaml"), TimeSpan.FromSeconds(busySeconds), TimeProvider.System, default);
+        OperationalDatabase.OpenAsync(
+            File.Address,
+            MapReader.Read(yaml, "ledger.yaml"),
+            TimeSpan.FromSeconds(busySeconds),
+            TimeProvider.System,
+            default
+        );
 
     public static RecordKey Key(long id) => new(ColumnValue.Of(id));
 
@@ -89,12 +116,20 @@ internal sealed class Ledger : IDisposable
         new("vendor", Key(master), [.. duplicates.Select(Key)], new Dictionary<string, FieldChoice>());
 
     public static MergeChoices With(MergeChoices choices, string field, FieldChoice choice) =>
-        choices with { Fields = new Dictionary<string, FieldChoice>(choices.Fields) { [field] = choice } };
+        choices with
+        {
+            Fields = new Dictionary<string, FieldChoice>(choices.Fields) { [field] = choice },
+        };
 
     public Task<MergePlan> PlanAsync(MergeChoices choices) => Database.Merges.PlanAsync(choices, default);
 
     public MergeRequest Request(MergeChoices choices, string fingerprint, string? key = null) =>
-        new(choices, fingerprint, new AuditContext("c.weeks", "same firm"), key ?? $"request {Interlocked.Increment(ref _requests)}");
+        new(
+            choices,
+            fingerprint,
+            new AuditContext("c.weeks", "same firm"),
+            key ?? $"request {Interlocked.Increment(ref _requests)}"
+        );
 
     public async Task<HistoryEntry> MergeAsync(MergeChoices choices)
     {
@@ -102,14 +137,21 @@ internal sealed class Ledger : IDisposable
         return (await Database.Merges.ApplyAsync(Request(choices, plan.Fingerprint.Text), default)).Entry;
     }
 
-    public Task<HistoryEntry> MergeAsync(long master, params long[] duplicates) => MergeAsync(Choices(master, duplicates));
+    public Task<HistoryEntry> MergeAsync(long master, params long[] duplicates) =>
+        MergeAsync(Choices(master, duplicates));
 
-    public Task<IReadOnlyList<HistoryEntry>> ReverseAsync(long number, bool withLater = false) => ReverseAsync(new ReversalChoices(number, withLater));
+    public Task<IReadOnlyList<HistoryEntry>> ReverseAsync(long number, bool withLater = false) =>
+        ReverseAsync(new ReversalChoices(number, withLater));
 
     public async Task<IReadOnlyList<HistoryEntry>> ReverseAsync(ReversalChoices choices)
     {
         var plan = await Database.Reversals.PlanAsync(choices, default);
-        var request = new ReversalRequest(choices, plan.Fingerprint.Text, new AuditContext("c.weeks", "two firms"), $"request {Interlocked.Increment(ref _requests)}");
+        var request = new ReversalRequest(
+            choices,
+            plan.Fingerprint.Text,
+            new AuditContext("c.weeks", "two firms"),
+            $"request {Interlocked.Increment(ref _requests)}"
+        );
         return (await Database.Reversals.ApplyAsync(request, default)).Entries;
     }
 

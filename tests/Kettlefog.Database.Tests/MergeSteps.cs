@@ -11,16 +11,40 @@ internal static class MergeSteps
 {
     /// <summary>Applies a plan, and gives the number of its entry.</summary>
     public static async Task<long> ApplyAsync(this OperationalDatabase database, MergePlan plan) =>
-        (await database.Merges.ApplyAsync(new MergeRequest(plan.Choices, plan.Fingerprint.Text, new AuditContext("c.weeks", "one"), Guid.NewGuid().ToString()), default)).Entry.Number;
+        (
+            await database.Merges.ApplyAsync(
+                new MergeRequest(
+                    plan.Choices,
+                    plan.Fingerprint.Text,
+                    new AuditContext("c.weeks", "one"),
+                    Guid.NewGuid().ToString()
+                ),
+                default
+            )
+        )
+            .Entry
+            .Number;
 
     /// <summary>Takes a merge back, and gives what its preview said had drifted.</summary>
-    public static Task<IReadOnlyList<string>> TakeBackAsync(this OperationalDatabase database, long number) => database.TakeBackAsync(new ReversalChoices(number));
+    public static Task<IReadOnlyList<string>> TakeBackAsync(this OperationalDatabase database, long number) =>
+        database.TakeBackAsync(new ReversalChoices(number));
 
     /// <summary>Takes back what was chosen, and gives what its preview said had drifted.</summary>
-    public static async Task<IReadOnlyList<string>> TakeBackAsync(this OperationalDatabase database, ReversalChoices choices)
+    public static async Task<IReadOnlyList<string>> TakeBackAsync(
+        this OperationalDatabase database,
+        ReversalChoices choices
+    )
     {
         var plan = await database.Reversals.PlanAsync(choices, default);
-        await database.Reversals.ApplyAsync(new ReversalRequest(choices, plan.Fingerprint.Text, new AuditContext("c.weeks", "two"), Guid.NewGuid().ToString()), default);
+        await database.Reversals.ApplyAsync(
+            new ReversalRequest(
+                choices,
+                plan.Fingerprint.Text,
+                new AuditContext("c.weeks", "two"),
+                Guid.NewGuid().ToString()
+            ),
+            default
+        );
         return [.. plan.Reversals.Single().Drift.Select(drift => drift.Text)];
     }
 }

@@ -11,7 +11,10 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>Kettlefog's tables are made, upgraded from every version there was, backed up, restored and removed; the operational ones never notice.</summary>
+/// <summary>
+/// Kettlefog's tables are made, upgraded from every version there was, backed up, restored and removed; the operational
+/// ones never notice.
+/// </summary>
 public abstract class OwnTablesTests(Engine engine)
 {
     [Fact]
@@ -23,10 +26,14 @@ public abstract class OwnTablesTests(Engine engine)
         await ledger.MergeAsync(1, 2, 3);
         await ledger.MergeAsync(4, 5);
         var all = Ours(ledger.File);
-        (await OwnTablesMaintenance.BackUpAsync(ledger.File.Address, folder.File("own.jsonl.gz"), default)).ShouldBeGreaterThan(20);
+        (
+            await OwnTablesMaintenance.BackUpAsync(ledger.File.Address, folder.File("own.jsonl.gz"), default)
+        ).ShouldBeGreaterThan(20);
         var last = await OwnTablesMaintenance.UninstallAsync(ledger.File.Address, folder.Path, default);
         Ours(ledger.File).ShouldBeEmpty();
-        (await OwnTablesMaintenance.RestoreAsync(ledger.File.Address, folder.File("own.jsonl.gz"), default)).ShouldBeGreaterThan(20);
+        (
+            await OwnTablesMaintenance.RestoreAsync(ledger.File.Address, folder.File("own.jsonl.gz"), default)
+        ).ShouldBeGreaterThan(20);
         Ours(ledger.File).ShouldBe(all);
         File.Exists(last).ShouldBeTrue();
         using var again = await ledger.OpenAgainAsync();
@@ -52,7 +59,11 @@ public abstract class OwnTablesTests(Engine engine)
         await OwnTablesMaintenance.UninstallAsync(file.Address, folder.Path, default);
         Schema(file).ShouldBe(schema);
         file.DumpAll().ShouldBe(rows);
-        (await Should.ThrowAsync<KettlefogException>(() => OwnTablesMaintenance.UninstallAsync(file.Address, folder.Path, default))).Code.ShouldBe(ErrorCode.NotInitialised);
+        (
+            await Should.ThrowAsync<KettlefogException>(() =>
+                OwnTablesMaintenance.UninstallAsync(file.Address, folder.Path, default)
+            )
+        ).Code.ShouldBe(ErrorCode.NotInitialised);
     }
 
     [Theory]
@@ -71,30 +82,70 @@ public abstract class OwnTablesTests(Engine engine)
         using (var packed = new GZipStream(File.OpenRead(backup), CompressionMode.Decompress))
         {
             var lines = new StreamReader(packed).ReadToEnd().Split('\n');
-            using var wrong = new StreamWriter(new GZipStream(File.Create(folder.File("wrong")), CompressionLevel.Fastest));
-            wrong.Write(string.Join('\n', how switch
-            {
-                "cut" => lines[..^5],
-                "foreign" => ["{}", .. lines[1..]],
-                "newer" => [lines[0].Replace("\"version\":", "\"version\":9", StringComparison.Ordinal), .. lines[1..]],
-                _ => [lines[0].Replace(engine == Engine.Sqlite ? "sqlite" : "postgres", engine == Engine.Sqlite ? "postgres" : "sqlite", StringComparison.Ordinal), .. lines[1..]],
-            }));
+            using var wrong = new StreamWriter(
+                new GZipStream(File.Create(folder.File("wrong")), CompressionLevel.Fastest)
+            );
+            wrong.Write(
+                string.Join(
+                    '\n',
+                    how switch
+                    {
+                        "cut" => lines[..^5],
+                        "foreign" => ["{}", .. lines[1..]],
+                        "newer" =>
+                        [
+                            lines[0].Replace("\"version\":", "\"version\":9", StringComparison.Ordinal),
+                            .. lines[1..],
+                        ],
+                        _ =>
+                        [
+                            lines[0]
+                                .Replace(
+                                    engine == Engine.Sqlite ? "sqlite" : "postgres",
+                                    engine == Engine.Sqlite ? "postgres" : "sqlite",
+                                    StringComparison.Ordinal
+                                ),
+                            .. lines[1..],
+                        ],
+                    }
+                )
+            );
         }
 
-        var refusal = await ledger.RefusedAsync(() => OwnTablesMaintenance.RestoreAsync(ledger.File.Address, folder.File("wrong"), default));
-        refusal.Message.ShouldContain(how switch { "newer" => "but this program knows version", "other engine" => "cannot be read by", _ => "is no whole backup" });
+        var refusal = await ledger.RefusedAsync(() =>
+            OwnTablesMaintenance.RestoreAsync(ledger.File.Address, folder.File("wrong"), default)
+        );
+        refusal.Message.ShouldContain(
+            how switch
+            {
+                "newer" => "but this program knows version",
+                "other engine" => "cannot be read by",
+                _ => "is no whole backup",
+            }
+        );
         await OwnTablesMaintenance.RestoreAsync(ledger.File.Address, backup, default);
-        (await ledger.RefusedAsync(() => OwnTablesMaintenance.RestoreAsync(ledger.File.Address, backup, default))).Message.ShouldContain("has Kettlefog's tables already");
+        (
+            await ledger.RefusedAsync(() => OwnTablesMaintenance.RestoreAsync(ledger.File.Address, backup, default))
+        ).Message.ShouldContain("has Kettlefog's tables already");
     }
 
     [Fact]
     public async Task Tables_newer_than_the_program_are_left_alone()
     {
         using var ledger = await Ledger.OpenAsync(engine);
-        ledger.File.Execute(engine == Engine.Sqlite
-            ? "INSERT INTO kettlefog_schema_version (ScriptName, Applied) VALUES ('9999', '2030-01-01')"
-            : "INSERT INTO kettlefog.schema_version (scriptname, applied) VALUES ('9999', '2030-01-01')");
-        foreach (var action in new Func<Task>[] { () => ledger.OpenAgainAsync(), () => OwnTablesMaintenance.InitialiseAsync(ledger.File.Address, null, default), () => OwnTablesMaintenance.UpgradeAsync(ledger.File.Address, null, default) })
+        ledger.File.Execute(
+            engine == Engine.Sqlite
+                ? "INSERT INTO kettlefog_schema_version (ScriptName, Applied) VALUES ('9999', '2030-01-01')"
+                : "INSERT INTO kettlefog.schema_version (scriptname, applied) VALUES ('9999', '2030-01-01')"
+        );
+        foreach (
+            var action in new Func<Task>[]
+            {
+                () => ledger.OpenAgainAsync(),
+                () => OwnTablesMaintenance.InitialiseAsync(ledger.File.Address, null, default),
+                () => OwnTablesMaintenance.UpgradeAsync(ledger.File.Address, null, default),
+            }
+        )
         {
             var refusal = await ledger.RefusedAsync(action);
             refusal.Message.ShouldContain("but this program knows version");
@@ -105,7 +156,9 @@ public abstract class OwnTablesTests(Engine engine)
     /// <summary>Databases as earlier programs left them: a merge, a merge that was taken back, decisions.</summary>
     [Theory]
     [MemberData(nameof(Earlier))]
-    public async Task The_own_tables_of_every_earlier_version_are_upgraded_after_a_backup_and_their_merges_taken_back(int version)
+    public async Task The_own_tables_of_every_earlier_version_are_upgraded_after_a_backup_and_their_merges_taken_back(
+        int version
+    )
     {
         var name = $"own-v{version}.{(engine == Engine.Sqlite ? "sqlite" : "postgres")}.sql";
         var sql = await File.ReadAllTextAsync(Path.Combine(AppContext.BaseDirectory, "Earlier", name));
@@ -113,13 +166,28 @@ public abstract class OwnTablesTests(Engine engine)
         using var file = TestDatabase.Create(engine, folder, "books");
         file.Execute(sql);
         var before = Operational(file);
-        var map = MapReader.Read(await File.ReadAllTextAsync(Path.Combine(AppContext.BaseDirectory, "Earlier", "books.map.yaml")), "books.map.yaml");
-        (await Should.ThrowAsync<KettlefogException>(() => OperationalDatabase.OpenAsync(file.Address, map, TimeSpan.FromSeconds(5), TimeProvider.System, default))).Message.ShouldContain($"own tables in version {version}");
+        var map = MapReader.Read(
+            await File.ReadAllTextAsync(Path.Combine(AppContext.BaseDirectory, "Earlier", "books.map.yaml")),
+            "books.map.yaml"
+        );
+        (
+            await Should.ThrowAsync<KettlefogException>(() =>
+                OperationalDatabase.OpenAsync(file.Address, map, TimeSpan.FromSeconds(5), TimeProvider.System, default)
+            )
+        ).Message.ShouldContain($"own tables in version {version}");
         var backup = (await OwnTablesMaintenance.UpgradeAsync(file.Address, folder.Path, default))!;
         Path.GetFileName(backup).ShouldContain($".kettlefog-v{version}-");
         (await OwnTablesMaintenance.UpgradeAsync(file.Address, folder.Path, default)).ShouldBeNull();
         Operational(file).ShouldBe(before);
-        using (var database = await OperationalDatabase.OpenAsync(file.Address, map, TimeSpan.FromSeconds(5), TimeProvider.System, default))
+        using (
+            var database = await OperationalDatabase.OpenAsync(
+                file.Address,
+                map,
+                TimeSpan.FromSeconds(5),
+                TimeProvider.System,
+                default
+            )
+        )
             await WorksOnAsync(database, file);
 
         // What was backed up before the upgrade is restored, and upgraded again.
@@ -127,11 +195,24 @@ public abstract class OwnTablesTests(Engine engine)
         other.Execute(sql);
         await OwnTablesMaintenance.UninstallAsync(other.Address, folder.Path, default);
         await OwnTablesMaintenance.RestoreAsync(other.Address, backup, default);
-        using var restored = await OperationalDatabase.OpenAsync(other.Address, map, TimeSpan.FromSeconds(5), TimeProvider.System, default);
+        using var restored = await OperationalDatabase.OpenAsync(
+            other.Address,
+            map,
+            TimeSpan.FromSeconds(5),
+            TimeProvider.System,
+            default
+        );
         await WorksOnAsync(restored, other);
     }
 
-    public static TheoryData<int> Earlier() => [.. Directory.GetFiles(Path.Combine(AppContext.BaseDirectory, "Earlier"), "own-v*.sqlite.sql").Select(file => int.Parse(Path.GetFileName(file)["own-v".Length].ToString())).Order().Where(version => version > 1)];
+    public static TheoryData<int> Earlier() =>
+        [
+            .. Directory
+                .GetFiles(Path.Combine(AppContext.BaseDirectory, "Earlier"), "own-v*.sqlite.sql")
+                .Select(file => int.Parse(Path.GetFileName(file)["own-v".Length].ToString()))
+                .Order()
+                .Where(version => version > 1),
+        ];
 
     private static async Task WorksOnAsync(OperationalDatabase database, TestDatabase file)
     {
@@ -140,30 +221,63 @@ public abstract class OwnTablesTests(Engine engine)
         var choices = new ReversalChoices(1);
         var back = await database.Reversals.PlanAsync(choices, default);
         back.Reversals.Single().Drift.ShouldBeEmpty();
-        await database.Reversals.ApplyAsync(new ReversalRequest(choices, back.Fingerprint.Text, new AuditContext("m.ashe", "two firms"), "back"), default);
-        file.Query("SELECT name, phone, status FROM vendor WHERE id IN (1, 2) ORDER BY id").Select(row => string.Join('|', row)).ShouldBe(["Gannet Chandlery Ltd|01632 960118|active", "Gannett Chandlery Limited|01632 960119|active"]);
+        await database.Reversals.ApplyAsync(
+            new ReversalRequest(choices, back.Fingerprint.Text, new AuditContext("m.ashe", "two firms"), "back"),
+            default
+        );
+        file.Query("SELECT name, phone, status FROM vendor WHERE id IN (1, 2) ORDER BY id")
+            .Select(row => string.Join('|', row))
+            .ShouldBe(["Gannet Chandlery Ltd|01632 960118|active", "Gannett Chandlery Limited|01632 960119|active"]);
         file.Query("SELECT vendor_id FROM bill ORDER BY id").Select(row => row[0]).ShouldBe([1L, 2L, 2L, 3L, 4L]);
 
         // And the work goes on.
-        var again = new MergeChoices("vendor", database.Records.ReadKey(database.Map.Map.RecordTypes[0], "1"), [database.Records.ReadKey(database.Map.Map.RecordTypes[0], "2")], new Dictionary<string, FieldChoice>());
+        var again = new MergeChoices(
+            "vendor",
+            database.Records.ReadKey(database.Map.Map.RecordTypes[0], "1"),
+            [database.Records.ReadKey(database.Map.Map.RecordTypes[0], "2")],
+            new Dictionary<string, FieldChoice>()
+        );
         var plan = await database.Merges.PlanAsync(again, default);
-        await database.Merges.ApplyAsync(new MergeRequest(again, plan.Fingerprint.Text, new AuditContext("m.ashe", ""), "again"), default);
+        await database.Merges.ApplyAsync(
+            new MergeRequest(again, plan.Fingerprint.Text, new AuditContext("m.ashe", ""), "again"),
+            default
+        );
         (await database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
     }
 
     /// <summary>Without the counter that SQLite keeps of our version table.</summary>
-    private static IEnumerable<string> Operational(TestDatabase file) => file.Dump().Where(line => !line.StartsWith("sqlite_sequence", StringComparison.Ordinal));
+    private static IEnumerable<string> Operational(TestDatabase file) =>
+        file.Dump().Where(line => !line.StartsWith("sqlite_sequence", StringComparison.Ordinal));
 
-    private static List<string> Ours(TestDatabase file) => [.. file.DumpAll().Except(file.Dump()).Where(line => !line.Contains("schema_version", StringComparison.Ordinal))];
+    private static List<string> Ours(TestDatabase file) =>
+        [
+            .. file.DumpAll()
+                .Except(file.Dump())
+                .Where(line => !line.Contains("schema_version", StringComparison.Ordinal)),
+        ];
 
-    private static string Schema(TestDatabase file) => string.Join('\n', file.Query(file.Engine == Engine.Sqlite
-        ? "SELECT type || ' ' || name || ' ' || COALESCE(sql, '') FROM sqlite_schema WHERE name <> 'sqlite_sequence' ORDER BY 1"
-        : "SELECT nspname || '.' || relname || ' ' || relkind::text FROM pg_class c JOIN pg_namespace n ON n.oid = relnamespace WHERE nspname NOT LIKE 'pg\\_%' AND nspname <> 'information_schema' UNION ALL SELECT 'schema ' || nspname FROM pg_namespace UNION ALL SELECT 'function ' || proname FROM pg_proc p JOIN pg_namespace n ON n.oid = pronamespace WHERE nspname NOT LIKE 'pg\\_%' AND nspname <> 'information_schema' ORDER BY 1").Select(row => row[0]));
+    private static string Schema(TestDatabase file) =>
+        string.Join(
+            '\n',
+            file.Query(
+                    file.Engine == Engine.Sqlite
+                        ? "SELECT type || ' ' || name || ' ' || COALESCE(sql, '') FROM sqlite_schema WHERE name "
+                            + "<> 'sqlite_sequence' ORDER BY 1"
+                        : "SELECT nspname || '.' || relname || ' ' || relkind::text FROM pg_class c JOIN "
+                            + "pg_namespace n ON n.oid = relnamespace WHERE nspname NOT LIKE 'pg\\_%' AND nspname "
+                            + "<> 'information_schema' UNION ALL SELECT 'schema ' || nspname FROM pg_namespace "
+                            + "UNION ALL SELECT 'function ' || proname FROM pg_proc p JOIN pg_namespace n ON n.oid "
+                            + "= pronamespace WHERE nspname NOT LIKE 'pg\\_%' AND nspname <> 'information_schema' "
+                            + "ORDER BY 1"
+                )
+                .Select(row => row[0])
+        );
 
     public sealed class OnSqlite() : OwnTablesTests(Engine.Sqlite)
     {
         [Fact]
-        public Task The_first_version_was_on_SQLite_only() => The_own_tables_of_every_earlier_version_are_upgraded_after_a_backup_and_their_merges_taken_back(1);
+        public Task The_first_version_was_on_SQLite_only() =>
+            The_own_tables_of_every_earlier_version_are_upgraded_after_a_backup_and_their_merges_taken_back(1);
     }
 
     public sealed class OnPostgres() : OwnTablesTests(Engine.Postgres);

@@ -10,10 +10,15 @@ using Npgsql;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>What only a server can do: cut connections, hold locks, keep tables in several schemas, refuse with words of its own.</summary>
+/// <summary>
+/// What only a server can do: cut connections, hold locks, keep tables in several schemas, refuse with words of its
+/// own.
+/// </summary>
 public class PostgresTests
 {
-    private const string CutAll = "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE application_name = 'kettlefog' AND datname = current_database()";
+    private const string CutAll =
+        "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE application_name = 'kettlefog' AND "
+        + "datname = current_database()";
 
     [Fact]
     public async Task A_connection_that_was_cut_while_idle_is_made_anew()
@@ -54,7 +59,9 @@ public class PostgresTests
         var before = ledger.File.DumpAll();
         await using (var other = await HoldAsync(ledger, "UPDATE vendor SET name = 'changed' WHERE id = 2"))
         {
-            var refusal = await Should.ThrowAsync<KettlefogException>(() => impatient.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
+            var refusal = await Should.ThrowAsync<KettlefogException>(() =>
+                impatient.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default)
+            );
             refusal.Code.ShouldBe(ErrorCode.DatabaseBusy);
             refusal.Message.ShouldContain("did not let go in time");
         }
@@ -84,11 +91,15 @@ public class PostgresTests
     [Fact]
     public async Task A_trigger_that_refuses_is_quoted_and_everything_rolls_back()
     {
-        using var ledger = await Ledger.OpenAsync(Engine.Postgres, """
+        using var ledger = await Ledger.OpenAsync(
+            Engine.Postgres,
+            """
             CREATE FUNCTION closed() RETURNS trigger LANGUAGE plpgsql AS
-            $$ BEGIN IF OLD.number = 'B2-3' THEN RAISE EXCEPTION 'the period of bill % is closed', OLD.number; END IF; RETURN NEW; END $$;
+            $$ BEGIN IF OLD.number = 'B2-3' THEN RAISE EXCEPTION 'the period of bill % is closed', OLD.number; END IF;
+              RETURN NEW; END $$;
             CREATE TRIGGER closed BEFORE UPDATE ON bill FOR EACH ROW EXECUTE FUNCTION closed();
-            """);
+            """
+        );
         var refusal = await ledger.RefusedAsync(() => ledger.MergeAsync(1, 2));
         refusal.Code.ShouldBe(ErrorCode.DatabaseRefused);
         refusal.Message.ShouldContain("the period of bill B2-3 is closed");
@@ -101,8 +112,13 @@ public class PostgresTests
     public async Task A_disk_that_is_full_at_any_step_is_told_and_nothing_is_half_done(string fullAt)
     {
         using var ledger = await Ledger.OpenAsync(Engine.Postgres);
-        ledger.File.Execute("CREATE FUNCTION full_disk() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN RAISE EXCEPTION 'could not extend file' USING ERRCODE = 'disk_full'; END $$");
-        ledger.File.Execute($"CREATE TRIGGER full_disk BEFORE INSERT OR UPDATE ON {fullAt} FOR EACH ROW EXECUTE FUNCTION full_disk()");
+        ledger.File.Execute(
+            "CREATE FUNCTION full_disk() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN RAISE EXCEPTION 'could "
+                + "not extend file' USING ERRCODE = 'disk_full'; END $$"
+        );
+        ledger.File.Execute(
+            $"CREATE TRIGGER full_disk BEFORE INSERT OR UPDATE ON {fullAt} FOR EACH ROW EXECUTE FUNCTION full_disk()"
+        );
         var refusal = await ledger.RefusedAsync(() => ledger.MergeAsync(1, 2));
         refusal.Code.ShouldBe(ErrorCode.DatabaseUnavailable);
         refusal.Message.ShouldContain("no room left");
@@ -132,26 +148,66 @@ public class PostgresTests
             """;
         using var folder = new TempFolder();
         using var file = TestDatabase.Create(Engine.Postgres, folder, "schemas");
-        file.Execute("""
+        file.Execute(
+            """
             CREATE SCHEMA verkauf;
-            CREATE TABLE verkauf."Kunde" ("Id" uuid PRIMARY KEY, "Name" varchar(40), "Seit" date, "Aktiv" boolean, "Nr" int GENERATED ALWAYS AS IDENTITY, "Gross" text GENERATED ALWAYS AS (upper("Name")) STORED);
-            CREATE TABLE verkauf."Beleg" ("Id" int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, "KundeId" uuid REFERENCES verkauf."Kunde" ("Id") ON DELETE CASCADE, "Betrag" numeric(10, 2));
-            INSERT INTO verkauf."Kunde" ("Id", "Name", "Seit", "Aktiv") VALUES ('a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11', 'Möwe', '2020-05-01', true), ('A0EEBC99-9C0B-4EF8-BB6D-6BB9BD380A12', 'Möwe GmbH', '2019-02-03', NULL);
-            INSERT INTO verkauf."Beleg" ("KundeId", "Betrag") VALUES ('a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11', 1.10), ('a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a12', 2.20);
-            """);
+            CREATE TABLE verkauf."Kunde" ("Id" uuid PRIMARY KEY, "Name" varchar(40), "Seit" date, "Aktiv" boolean,
+              "Nr" int GENERATED ALWAYS AS IDENTITY, "Gross" text GENERATED ALWAYS AS (upper("Name")) STORED);
+            CREATE TABLE verkauf."Beleg" ("Id" int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, "KundeId" uuid REFERENCES
+              verkauf."Kunde" ("Id") ON DELETE CASCADE, "Betrag" numeric(10, 2));
+            INSERT INTO verkauf."Kunde" ("Id", "Name", "Seit", "Aktiv") VALUES
+              ('a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11', 'Möwe', '2020-05-01', true),
+              ('A0EEBC99-9C0B-4EF8-BB6D-6BB9BD380A12', 'Möwe GmbH', '2019-02-03', NULL);
+            INSERT INTO verkauf."Beleg" ("KundeId", "Betrag") VALUES ('a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11', 1.10),
+              ('a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a12', 2.20);
+            """
+        );
         await OwnTablesMaintenance.InitialiseAsync(file.Address, null, default);
-        using var database = await OperationalDatabase.OpenAsync(file.Address, MapReader.Read(Yaml, "schemas.yaml"), TimeSpan.FromSeconds(5), TimeProvider.System, default);
-        string Dump() => string.Join('\n', file.Query("""SELECT k::text FROM verkauf."Kunde" k UNION ALL SELECT b::text FROM verkauf."Beleg" b ORDER BY 1""").Select(row => row[0]));
+        using var database = await OperationalDatabase.OpenAsync(
+            file.Address,
+            MapReader.Read(Yaml, "schemas.yaml"),
+            TimeSpan.FromSeconds(5),
+            TimeProvider.System,
+            default
+        );
+        string Dump() =>
+            string.Join(
+                '\n',
+                file.Query(
+                        "SELECT k::text FROM verkauf.\"Kunde\" k "
+                            + "UNION ALL SELECT b::text FROM verkauf.\"Beleg\" b ORDER BY 1"
+                    )
+                    .Select(row => row[0])
+            );
         var before = Dump();
         var type = database.Map.Map.RecordTypes[0];
-        var choices = new MergeChoices("kunde", database.Records.ReadKey(type, "A0EEBC99-9C0B-4EF8-BB6D-6BB9BD380A11"), [database.Records.ReadKey(type, "a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a12")], new Dictionary<string, FieldChoice> { ["active"] = new FieldChoice.Typed("0") });
+        var choices = new MergeChoices(
+            "kunde",
+            database.Records.ReadKey(type, "A0EEBC99-9C0B-4EF8-BB6D-6BB9BD380A11"),
+            [database.Records.ReadKey(type, "a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a12")],
+            new Dictionary<string, FieldChoice> { ["active"] = new FieldChoice.Typed("0") }
+        );
         var plan = await database.Merges.PlanAsync(choices, default);
         plan.Warnings.ShouldContain(warning => warning.Contains("no index on verkauf.Beleg (KundeId)"));
-        await database.Merges.ApplyAsync(new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("c.weeks", ""), "1"), default);
-        file.Query("""SELECT "Name", "Seit"::text, "Aktiv", "Gross" FROM verkauf."Kunde" """).ShouldHaveSingleItem().ShouldBe(["Möwe", "2019-02-03", false, "MÖWE"]);
-        file.Count("""SELECT COUNT(*) FROM verkauf."Beleg" WHERE "KundeId" = 'a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11'""").ShouldBe(2);
+        await database.Merges.ApplyAsync(
+            new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("c.weeks", ""), "1"),
+            default
+        );
+        file.Query("""SELECT "Name", "Seit"::text, "Aktiv", "Gross" FROM verkauf."Kunde" """)
+            .ShouldHaveSingleItem()
+            .ShouldBe(["Möwe", "2019-02-03", false, "MÖWE"]);
+        file.Count("""SELECT COUNT(*) FROM verkauf."Beleg" WHERE "KundeId" = 'a0eebc99-9c0b-4ef8-bb6d-6bb9bd380a11'""")
+            .ShouldBe(2);
         var back = await database.Reversals.PlanAsync(new ReversalChoices(1, false), default);
-        await database.Reversals.ApplyAsync(new ReversalRequest(new ReversalChoices(1, false), back.Fingerprint.Text, new AuditContext("c.weeks", ""), "2"), default);
+        await database.Reversals.ApplyAsync(
+            new ReversalRequest(
+                new ReversalChoices(1, false),
+                back.Fingerprint.Text,
+                new AuditContext("c.weeks", ""),
+                "2"
+            ),
+            default
+        );
         Dump().ShouldBe(before);
     }
 
@@ -164,7 +220,9 @@ public class PostgresTests
     [InlineData("postgres://kettlefog@127.0.0.1:1/books?connect_timeout=2", "is not responding")]
     public async Task An_address_that_leads_nowhere_is_told_without_its_secrets(string address, string message)
     {
-        var refusal = await Should.ThrowAsync<KettlefogException>(() => UninitialisedDatabase.CheckMapAsync(address, MapReader.Read(Ledger.Yaml, "ledger.yaml"), default));
+        var refusal = await Should.ThrowAsync<KettlefogException>(() =>
+            UninitialisedDatabase.CheckMapAsync(address, MapReader.Read(Ledger.Yaml, "ledger.yaml"), default)
+        );
         refusal.Code.ShouldBe(ErrorCode.DatabaseUnavailable);
         refusal.Message.ShouldContain(message);
         (refusal.Hint ?? "").ShouldNotBeEmpty();
@@ -178,8 +236,10 @@ public class PostgresTests
             """
             CREATE TABLE vendor (id INTEGER PRIMARY KEY, name TEXT, status TEXT);
             CREATE TABLE history (id INTEGER PRIMARY KEY, vendor_id INTEGER);
-            CREATE FUNCTION noted() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN INSERT INTO history (id, vendor_id) VALUES (100, NULL); RETURN NEW; END $$;
-            CREATE TRIGGER noted AFTER UPDATE ON vendor FOR EACH ROW WHEN (NEW.status = 'merged') EXECUTE FUNCTION noted();
+            CREATE FUNCTION noted() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN INSERT INTO history (id, vendor_id)
+              VALUES (100, NULL); RETURN NEW; END $$;
+            CREATE TRIGGER noted AFTER UPDATE ON vendor FOR EACH ROW WHEN (NEW.status = 'merged') EXECUTE FUNCTION
+              noted();
             INSERT INTO vendor VALUES (1, 'A', 'ok'), (2, 'B', 'ok');
             INSERT INTO history VALUES (1, 1), (2, 2);
             """,
@@ -190,10 +250,13 @@ public class PostgresTests
                 fields: { name: }
                 references: { history: { table: history, columns: vendor_id } }
                 retire: { mark: { status: merged } }
-            """);
+            """
+        );
         world.Column("SELECT current_user").Single().ShouldBe("kettlefog");
         await world.Database.ApplyAsync(await world.PlanAsync("vendor", "1", "2"));
-        world.Column("SELECT concat_ws(' ', id, vendor_id) FROM public.history ORDER BY id").ShouldBe(["1 1", "2 1", "100"]);
+        world
+            .Column("SELECT concat_ws(' ', id, vendor_id) FROM public.history ORDER BY id")
+            .ShouldBe(["1 1", "2 1", "100"]);
     }
 
     [Fact]
@@ -204,11 +267,13 @@ public class PostgresTests
             """
             CREATE TABLE vendor (id INTEGER PRIMARY KEY, name TEXT, status TEXT);
             INSERT INTO vendor VALUES (1, 'A', 'ok'), (2, 'B', 'ok');
-            CREATE TABLE bill (id BIGINT NOT NULL, billed_on DATE NOT NULL, vendor_id INTEGER REFERENCES vendor (id), amount NUMERIC(9, 2), PRIMARY KEY (id, billed_on)) PARTITION BY RANGE (billed_on);
+            CREATE TABLE bill (id BIGINT NOT NULL, billed_on DATE NOT NULL, vendor_id INTEGER REFERENCES vendor (id),
+              amount NUMERIC(9, 2), PRIMARY KEY (id, billed_on)) PARTITION BY RANGE (billed_on);
             CREATE TABLE bill_2024 PARTITION OF bill FOR VALUES FROM ('2024-01-01') TO ('2025-01-01');
             CREATE TABLE bill_rest PARTITION OF bill DEFAULT;
             INSERT INTO bill SELECT i, DATE '2024-06-01' + (i * 30)::int, 1 + i % 2, i FROM generate_series(1, 40) i;
-            CREATE TABLE share (vendor_id INTEGER NOT NULL, part TEXT NOT NULL, PRIMARY KEY (vendor_id, part)) PARTITION BY LIST (vendor_id);
+            CREATE TABLE share (vendor_id INTEGER NOT NULL, part TEXT NOT NULL, PRIMARY KEY (vendor_id, part))
+              PARTITION BY LIST (vendor_id);
             CREATE TABLE share_1 PARTITION OF share FOR VALUES IN (1);
             CREATE TABLE share_rest PARTITION OF share DEFAULT;
             INSERT INTO share VALUES (1, 'a'), (2, 'b'), (2, 'c');
@@ -233,7 +298,8 @@ public class PostgresTests
                   traces: { table: trace, columns: vendor_id }
                 figures: { billed: { reference: bills, sum: amount, control: true } }
                 retire: { mark: { status: merged } }
-            """);
+            """
+        );
         var before = world.File.Dump();
         var plan = await world.PlanAsync("vendor", "1", "2");
         plan.Blockers.ShouldBeEmpty();
@@ -241,7 +307,9 @@ public class PostgresTests
         var entry = await world.Database.ApplyAsync(plan);
         foreach (var table in new[] { "bill", "share", "note", "trace" })
             world.File.Count($"SELECT COUNT(*) FROM {table} WHERE vendor_id = 2").ShouldBe(0, table);
-        world.Column("SELECT part FROM share_1 ORDER BY part").ShouldBe(["a", "b", "c"], "a row moves to another partition");
+        world
+            .Column("SELECT part FROM share_1 ORDER BY part")
+            .ShouldBe(["a", "b", "c"], "a row moves to another partition");
         world.Column("SELECT stamp FROM letter WHERE vendor_id = 1").ShouldBe(["s", "s"]);
         (await world.Database.TakeBackAsync(entry)).ShouldBeEmpty();
         world.File.Dump().ShouldBe(before);
@@ -252,10 +320,15 @@ public class PostgresTests
     {
         using var ledger = await Ledger.OpenAsync(Engine.Postgres);
         var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
-        ledger.File.Execute($"ALTER DATABASE {ledger.File.Query("SELECT current_database()")[0][0]} SET default_transaction_read_only = on");
+        ledger.File.Execute(
+            $"ALTER DATABASE {ledger.File.Query("SELECT current_database()")[0][0]} SET "
+                + "default_transaction_read_only = on"
+        );
         using var reader = await ledger.OpenAgainAsync();
         (await reader.Merges.PlanAsync(plan.Choices, default)).Fingerprint.Text.ShouldBe(plan.Fingerprint.Text);
-        var refusal = await Should.ThrowAsync<KettlefogException>(() => reader.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default));
+        var refusal = await Should.ThrowAsync<KettlefogException>(() =>
+            reader.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default)
+        );
         refusal.Code.ShouldBe(ErrorCode.DatabaseUnavailable);
         refusal.Message.ShouldContain("read-only");
         (refusal.Hint ?? "").ShouldNotBeEmpty();
@@ -274,7 +347,12 @@ public class PostgresTests
 
     private static async Task UntilWaitingAsync(Ledger ledger)
     {
-        while (ledger.File.Count("SELECT COUNT(*) FROM pg_stat_activity WHERE application_name = 'kettlefog' AND datname = current_database() AND wait_event_type = 'Lock'") == 0)
+        while (
+            ledger.File.Count(
+                "SELECT COUNT(*) FROM pg_stat_activity WHERE application_name = 'kettlefog' AND datname = "
+                    + "current_database() AND wait_event_type = 'Lock'"
+            ) == 0
+        )
             await Task.Delay(10);
     }
 

@@ -2,7 +2,9 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>Empty databases that have Kettlefog's tables already: made once for each engine, and copied for thousands of worlds.</summary>
+/// <summary>
+/// Empty databases that have Kettlefog's tables already: made once for each engine, and copied for thousands of worlds.
+/// </summary>
 internal static class Prepared
 {
     private static readonly TempFolder Folder = new();
@@ -27,7 +29,8 @@ internal static class Prepared
     {
         if (engine == Engine.Postgres)
         {
-            // Our schema is there before the world's tables, and bears the name of the tests' user: they are not made in it.
+            // Our schema is there before the world's tables, and bears the name of the tests' user: they are not made
+            // in it.
             var database = PostgresServer.CreateDatabase(name, PostgresTemplate.Value);
             database.Execute($"ALTER DATABASE \"{database.Name}\" SET search_path TO public");
             database.Forget();

@@ -16,7 +16,6 @@ namespace Kettlefog.Database.Tests;
 /// <summary>The invariants on random schemas, random data and random choices.</summary>
 public class RandomMergeTests
 {
-
     private static readonly AuditContext Who = new("c.weeks", "random");
 
     private int _merged;
@@ -27,9 +26,13 @@ public class RandomMergeTests
     [Theory]
     [InlineData(Engine.Sqlite, 2000)]
     [InlineData(Engine.Postgres, 200)]
-    public void A_merge_moves_what_an_independent_reading_says_and_its_reversal_restores_every_byte(Engine engine, int cases)
+    public void A_merge_moves_what_an_independent_reading_says_and_its_reversal_restores_every_byte(
+        Engine engine,
+        int cases
+    )
     {
-        Gen.Select(Gen.Int[0, int.MaxValue - 1], Gen.Int[0, 5]).Sample((seed, size) => RunAsync(engine, seed, size).GetAwaiter().GetResult(), iter: cases, threads: 2);
+        Gen.Select(Gen.Int[0, int.MaxValue - 1], Gen.Int[0, 5])
+            .Sample((seed, size) => RunAsync(engine, seed, size).GetAwaiter().GetResult(), iter: cases, threads: 2);
         _merged.ShouldBeGreaterThan(cases / 3, "most random merges are not blocked");
         _moved.ShouldBeGreaterThan(cases, "and they move rows");
         _ended.ShouldBeGreaterThan(cases / 20, "some of which collide");
@@ -56,13 +59,18 @@ public class RandomMergeTests
         var choices = world.Choose();
 
         var plan = await database.Merges.PlanAsync(choices, default);
-        (await database.Merges.PlanAsync(choices, default)).Fingerprint.Text.ShouldBe(plan.Fingerprint.Text, "the same input gives the same plan");
+        (await database.Merges.PlanAsync(choices, default)).Fingerprint.Text.ShouldBe(
+            plan.Fingerprint.Text,
+            "the same input gives the same plan"
+        );
         NothingElseIsWritten("planning writes nothing");
 
         var request = new MergeRequest(choices, plan.Fingerprint.Text, Who, "key");
         if (plan.Blockers.Count > 0)
         {
-            (await Should.ThrowAsync<KettlefogException>(() => database.Merges.ApplyAsync(request, default))).Code.ShouldBe(ErrorCode.PlanBlocked);
+            (
+                await Should.ThrowAsync<KettlefogException>(() => database.Merges.ApplyAsync(request, default))
+            ).Code.ShouldBe(ErrorCode.PlanBlocked);
             NothingElseIsWritten("a blocked merge changes nothing");
             return;
         }
@@ -72,27 +80,44 @@ public class RandomMergeTests
 
         var entry = (await database.Merges.ApplyAsync(request, default)).Entry;
         Interlocked.Increment(ref _merged);
-        Interlocked.Add(ref _moved, plan.Moves.Where(move => move.Reference.Policy == ReferencePolicy.Reassign).Sum(move => move.Count));
+        Interlocked.Add(
+            ref _moved,
+            plan.Moves.Where(move => move.Reference.Policy == ReferencePolicy.Reassign).Sum(move => move.Count)
+        );
         foreach (var (table, rows) in tables)
         {
             var (now, expected) = (Lines(Read(file, table)), Lines(Expected(world, plan, table, rows)));
             var ended = plan.Moves.Where(move => move.Table.Name == table).SelectMany(move => move.Collisions).ToList();
             if (ended.Count == 0)
                 now.ShouldBe(expected, $"{table} is as an independent reading expects");
-            now.Count.ShouldBe(expected.Count - ended.Sum(collision => collision.Removed.Count), $"of {table} only what gave way is gone");
+            now.Count.ShouldBe(
+                expected.Count - ended.Sum(collision => collision.Removed.Count),
+                $"of {table} only what gave way is gone"
+            );
             if (ended.Sum(collision => collision.Changes.Count) == 0)
                 now.Except(expected).ShouldBeEmpty($"what is left of {table} is as an independent reading expects");
             Interlocked.Add(ref _ended, ended.Count);
         }
 
         foreach (var duplicate in choices.Duplicates)
-            (await database.Records.FindRedirectAsync("party", duplicate.ToString(), default))!.Master.ShouldBe(choices.Master.ToString(), "old keys lead on");
-        EveryOldValueCanBeRead(await database.History.ReadAsync(entry.Number, default), tables["party"], choices, world);
+            (await database.Records.FindRedirectAsync("party", duplicate.ToString(), default))!.Master.ShouldBe(
+                choices.Master.ToString(),
+                "old keys lead on"
+            );
+        EveryOldValueCanBeRead(
+            await database.History.ReadAsync(entry.Number, default),
+            tables["party"],
+            choices,
+            world
+        );
         (await database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
 
         var back = await database.Reversals.PlanAsync(new ReversalChoices(entry.Number, false), default);
         back.Reversals.Single().Drift.ShouldBeEmpty();
-        await database.Reversals.ApplyAsync(new ReversalRequest(new ReversalChoices(entry.Number, false), back.Fingerprint.Text, Who, "back"), default);
+        await database.Reversals.ApplyAsync(
+            new ReversalRequest(new ReversalChoices(entry.Number, false), back.Fingerprint.Text, Who, "back"),
+            default
+        );
         file.Dump().ShouldBe(before, "the reversal restores every table byte for byte");
         foreach (var duplicate in choices.Duplicates)
             (await database.Records.FindRedirectAsync("party", duplicate.ToString(), default)).ShouldBeNull();
@@ -102,16 +127,24 @@ public class RandomMergeTests
     }
 
     /// <summary>The same merge again, taken back one record after the other.</summary>
-    private async Task OneByOneAsync(OperationalDatabase database, TestDatabase file, List<string> before, MergeChoices choices)
+    private async Task OneByOneAsync(
+        OperationalDatabase database,
+        TestDatabase file,
+        List<string> before,
+        MergeChoices choices
+    )
     {
         var entry = await database.ApplyAsync(await database.Merges.PlanAsync(choices, default));
         foreach (var duplicate in choices.Duplicates.Skip(1))
         {
             try
             {
-                (await database.TakeBackAsync(new ReversalChoices(entry) { Only = duplicate.ToString() })).ShouldBeEmpty();
+                (
+                    await database.TakeBackAsync(new ReversalChoices(entry) { Only = duplicate.ToString() })
+                ).ShouldBeEmpty();
             }
-            catch (KettlefogException entangled) when (entangled.Message.Contains("cannot be taken out alone", StringComparison.Ordinal))
+            catch (KettlefogException entangled)
+                when (entangled.Message.Contains("cannot be taken out alone", StringComparison.Ordinal))
             {
                 continue;
             }
@@ -130,7 +163,8 @@ public class RandomMergeTests
         RandomWorld world,
         MergePlan plan,
         string table,
-        List<Dictionary<string, ColumnValue>> rows)
+        List<Dictionary<string, ColumnValue>> rows
+    )
     {
         bool Is(Dictionary<string, ColumnValue> row, IReadOnlyList<string> columns, RecordKey key) =>
             columns.Select((column, part) => !row[column].IsNull && row[column] == key.Parts[part]).All(same => same);
@@ -140,8 +174,13 @@ public class RandomMergeTests
             foreach (var field in plan.Fields)
             {
                 var master = expected.Single(row => Is(row, world.KeyColumns, plan.Choices.Master));
-                if (plan.Choices.Fields.TryGetValue(field.Field.Name, out var choice) && choice is FieldChoice.FromRecord(var from))
-                    master[field.Field.Column] = rows.Single(row => Is(row, world.KeyColumns, from))[field.Field.Column];
+                if (
+                    plan.Choices.Fields.TryGetValue(field.Field.Name, out var choice)
+                    && choice is FieldChoice.FromRecord(var from)
+                )
+                    master[field.Field.Column] = rows.Single(row => Is(row, world.KeyColumns, from))[
+                        field.Field.Column
+                    ];
                 else
                     master[field.Field.Column] = field.Value;
             }
@@ -160,43 +199,86 @@ public class RandomMergeTests
 
         var child = world.Children.Single(candidate => candidate.Table == table);
         return rows.Select(row =>
-        {
-            var after = new Dictionary<string, ColumnValue>(row);
-            foreach (var reference in child.References.Where(reference => reference.Policy == "reassign" && (!reference.Polymorphic || row["kind"] == ColumnValue.Of("party"))))
             {
-                if (!plan.Choices.Duplicates.Any(duplicate => Is(row, reference.Columns, world.PointedAt(reference, duplicate))))
-                    continue;
-                foreach (var (column, value) in reference.Columns.Zip(world.PointedAt(reference, plan.Choices.Master).Parts))
-                    after[column] = value;
-            }
+                var after = new Dictionary<string, ColumnValue>(row);
+                foreach (
+                    var reference in child.References.Where(reference =>
+                        reference.Policy == "reassign"
+                        && (!reference.Polymorphic || row["kind"] == ColumnValue.Of("party"))
+                    )
+                )
+                {
+                    if (
+                        !plan.Choices.Duplicates.Any(duplicate =>
+                            Is(row, reference.Columns, world.PointedAt(reference, duplicate))
+                        )
+                    )
+                        continue;
+                    foreach (
+                        var (column, value) in reference.Columns.Zip(
+                            world.PointedAt(reference, plan.Choices.Master).Parts
+                        )
+                    )
+                        after[column] = value;
+                }
 
-            return after;
-        }).ToList();
+                return after;
+            })
+            .ToList();
     }
 
-    private static void EveryOldValueCanBeRead(RecordedEntry recorded, List<Dictionary<string, ColumnValue>> parties, MergeChoices choices, RandomWorld world)
+    private static void EveryOldValueCanBeRead(
+        RecordedEntry recorded,
+        List<Dictionary<string, ColumnValue>> parties,
+        MergeChoices choices,
+        RandomWorld world
+    )
     {
         var details = DetailsJson.Read<MergeDetails>(recorded.Entry.Details);
         var keys = choices.Keys.ToList();
         for (var index = 0; index < keys.Count; index++)
         {
-            var row = parties.Single(candidate => world.KeyColumns.Select((column, part) => candidate[column] == keys[index].Parts[part]).All(same => same));
+            var row = parties.Single(candidate =>
+                world
+                    .KeyColumns.Select((column, part) => candidate[column] == keys[index].Parts[part])
+                    .All(same => same)
+            );
             foreach (var column in row.Keys.Where(column => column.StartsWith('f') || column == "status"))
-                details.Fields.Single(field => field.Name == column).Values[index].ShouldBe(row[column].ToText(), $"{column} as it was");
+                details
+                    .Fields.Single(field => field.Name == column)
+                    .Values[index]
+                    .ShouldBe(row[column].ToText(), $"{column} as it was");
         }
     }
 
     private static Dictionary<string, List<Dictionary<string, ColumnValue>>> Tables(RandomWorld world) =>
-        world.Children.Select(child => child.Table).Append("party").ToDictionary(table => table, table => Read(world.File, table));
+        world
+            .Children.Select(child => child.Table)
+            .Append("party")
+            .ToDictionary(table => table, table => Read(world.File, table));
 
     private static List<Dictionary<string, ColumnValue>> Read(TestDatabase file, string table) =>
-        [.. file.Rows(table).Select(row => row.ToDictionary(cell => cell.Key, cell => ColumnValue.FromDriver(cell.Value)))];
+        [
+            .. file.Rows(table)
+                .Select(row => row.ToDictionary(cell => cell.Key, cell => ColumnValue.FromDriver(cell.Value))),
+        ];
 
     private static List<string> Lines(List<Dictionary<string, ColumnValue>> rows) =>
-        [.. rows.Select(row => string.Join(" ¦ ", row.Select(cell => $"{cell.Key}={cell.Value.Storage}:{cell.Value}"))).Order(StringComparer.Ordinal)];
+        [
+            .. rows.Select(row =>
+                    string.Join(" ¦ ", row.Select(cell => $"{cell.Key}={cell.Value.Storage}:{cell.Value}"))
+                )
+                .Order(StringComparer.Ordinal),
+        ];
 
     private static async Task<OperationalDatabase> Open(TestDatabase file, string yaml)
     {
-        return await OperationalDatabase.OpenAsync(file.Address, MapReader.Read(yaml, "random.yaml"), TimeSpan.FromSeconds(5), TimeProvider.System, default);
+        return await OperationalDatabase.OpenAsync(
+            file.Address,
+            MapReader.Read(yaml, "random.yaml"),
+            TimeSpan.FromSeconds(5),
+            TimeProvider.System,
+            default
+        );
     }
 }

@@ -8,7 +8,10 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>Rows that point at a record in other ways than by its key in a column of their own, and unique keys that are not plain columns.</summary>
+/// <summary>
+/// Rows that point at a record in other ways than by its key in a column of their own, and unique keys that are not
+/// plain columns.
+/// </summary>
 public abstract class ReferenceShapeTests(Engine engine)
 {
     private const string Schema = """
@@ -21,21 +24,40 @@ public abstract class ReferenceShapeTests(Engine engine)
     {
         using var world = await OpenAsync(
             "survey: { table: survey, columns: hull_no, to: hull, amount: fee }",
-            "CREATE TABLE survey (id INTEGER PRIMARY KEY, hull_no TEXT REFERENCES vessel (hull), fee NUMERIC(9, 2)); INSERT INTO survey VALUES (10, 'H-1', 5), (11, 'H-2', 7.5), (12, NULL, 1);",
-            "hull: { kind: code }");
+            "CREATE TABLE survey (id INTEGER PRIMARY KEY, hull_no TEXT REFERENCES vessel (hull), fee "
+                + "NUMERIC(9, 2)); INSERT INTO survey VALUES (10, 'H-1', 5), (11, 'H-2', 7.5), (12, NULL, 1);",
+            "hull: { kind: code }"
+        );
         var before = world.File.Dump();
         var plan = await world.PlanAsync(1, 2);
         plan.Blockers.ShouldBeEmpty();
         plan.Moves.Single().Counts.ShouldBe([1, 1]);
         plan.Figures.Single().After.ToText().ShouldBe("2");
         var entry = await world.Database.ApplyAsync(plan);
-        world.File.Query("SELECT id, hull_no FROM survey ORDER BY id").Select(row => string.Join(' ', row)).ShouldBe(["10 H-1", "11 H-1", "12 "]);
-        (await world.Database.Records.ReadRelatedAsync(world.Type, world.Type.References[0], plan.Choices.Master, null, 1, 10, default)).Total.ShouldBe(2);
+        world
+            .File.Query("SELECT id, hull_no FROM survey ORDER BY id")
+            .Select(row => string.Join(' ', row))
+            .ShouldBe(["10 H-1", "11 H-1", "12 "]);
+        (
+            await world.Database.Records.ReadRelatedAsync(
+                world.Type,
+                world.Type.References[0],
+                plan.Choices.Master,
+                null,
+                1,
+                10,
+                default
+            )
+        ).Total.ShouldBe(2);
         (await world.Database.TakeBackAsync(entry)).ShouldBeEmpty();
         world.File.Dump().ShouldBe(before);
 
-        (await world.PlanAsync(3, 2)).Blockers.Select(blocker => blocker.Message).ShouldContain("1 survey cannot point at the master 3: it has no hull.");
-        (await world.PlanAsync(1, [2], ("hull", "2"))).Blockers.Select(blocker => blocker.Message).ShouldContain("Survey point at the records by hull, which would change from 'H-1' to 'H-2'.");
+        (await world.PlanAsync(3, 2))
+            .Blockers.Select(blocker => blocker.Message)
+            .ShouldContain("1 survey cannot point at the master 3: it has no hull.");
+        (await world.PlanAsync(1, [2], ("hull", "2")))
+            .Blockers.Select(blocker => blocker.Message)
+            .ShouldContain("Survey point at the records by hull, which would change from 'H-1' to 'H-2'.");
     }
 
     [Fact]
@@ -43,7 +65,10 @@ public abstract class ReferenceShapeTests(Engine engine)
     {
         using var world = await OpenAsync(
             "survey: { table: survey, columns: plate, to: plate }",
-            "ALTER TABLE vessel ADD COLUMN plate INTEGER; CREATE UNIQUE INDEX one_plate ON vessel (plate); UPDATE vessel SET plate = 70 + id WHERE id < 3; CREATE TABLE survey (id INTEGER PRIMARY KEY, plate INTEGER); INSERT INTO survey VALUES (10, 71), (11, 72);");
+            "ALTER TABLE vessel ADD COLUMN plate INTEGER; CREATE UNIQUE INDEX one_plate ON vessel (plate); "
+                + "UPDATE vessel SET plate = 70 + id WHERE id < 3; CREATE TABLE survey (id INTEGER PRIMARY KEY, "
+                + "plate INTEGER); INSERT INTO survey VALUES (10, 71), (11, 72);"
+        );
         var before = world.File.Dump();
         var entry = await world.Database.ApplyAsync(await world.PlanAsync(1, 2, 3));
         world.File.Query("SELECT plate FROM survey").ShouldAllBe(row => (long)row[0]! == 71);
@@ -63,15 +88,30 @@ public abstract class ReferenceShapeTests(Engine engine)
             """
             CREATE TABLE note (id INTEGER PRIMARY KEY, about TEXT);
             CREATE TABLE tag (owner_key TEXT, word TEXT, PRIMARY KEY (owner_key, word));
-            INSERT INTO note VALUES (1, 'vessel:1/log'), (2, 'vessel:2/log'), (3, 'vessel:22/log'), (4, 'berth:2/log'), (5, 'vessel:2/log '), (6, 'VESSEL:2/log');
+            INSERT INTO note VALUES (1, 'vessel:1/log'), (2, 'vessel:2/log'), (3, 'vessel:22/log'), (4,
+              'berth:2/log'), (5, 'vessel:2/log '), (6, 'VESSEL:2/log');
             INSERT INTO tag VALUES ('1', 'fast'), ('2', 'slow'), ('02', 'not ours'), ('2 ', 'nor this');
-            """);
+            """
+        );
         var before = world.File.Dump();
         var plan = await world.PlanAsync(1, 2);
         plan.Blockers.ShouldBeEmpty();
         var entry = await world.Database.ApplyAsync(plan);
-        world.File.Query("SELECT about FROM note ORDER BY id").Select(row => row[0]).ShouldBe(["vessel:1/log", "vessel:1/log", "vessel:22/log", "berth:2/log", "vessel:2/log ", "VESSEL:2/log"]);
-        world.File.Query("SELECT owner_key FROM tag ORDER BY word").Select(row => row[0]).ShouldBe(["1", "2 ", "02", "1"]);
+        world
+            .File.Query("SELECT about FROM note ORDER BY id")
+            .Select(row => row[0])
+            .ShouldBe([
+                "vessel:1/log",
+                "vessel:1/log",
+                "vessel:22/log",
+                "berth:2/log",
+                "vessel:2/log ",
+                "VESSEL:2/log",
+            ]);
+        world
+            .File.Query("SELECT owner_key FROM tag ORDER BY word")
+            .Select(row => row[0])
+            .ShouldBe(["1", "2 ", "02", "1"]);
         (await world.Database.TakeBackAsync(entry)).ShouldBeEmpty();
         world.File.Dump().ShouldBe(before);
     }
@@ -84,12 +124,18 @@ public abstract class ReferenceShapeTests(Engine engine)
             from: { table: tow, columns: tug_id, collision: keep }
                   to: { table: tow, columns: towed_id, collision: keep }
             """,
-            "CREATE TABLE tow (tug_id INTEGER NOT NULL REFERENCES vessel (id), towed_id INTEGER NOT NULL REFERENCES vessel (id), fee INTEGER, PRIMARY KEY (tug_id, towed_id)); INSERT INTO tow VALUES (1, 3, 10), (2, 3, 20), (3, 2, 30), (1, 2, 40), (2, 1, 50);");
+            "CREATE TABLE tow (tug_id INTEGER NOT NULL REFERENCES vessel (id), towed_id INTEGER NOT NULL "
+                + "REFERENCES vessel (id), fee INTEGER, PRIMARY KEY (tug_id, towed_id)); INSERT INTO tow VALUES (1, "
+                + "3, 10), (2, 3, 20), (3, 2, 30), (1, 2, 40), (2, 1, 50);"
+        );
         var before = world.File.Dump();
         var plan = await world.PlanAsync(1, 2);
         plan.Blockers.ShouldBeEmpty();
         var entry = await world.Database.ApplyAsync(plan);
-        world.File.Query("SELECT tug_id, towed_id, fee FROM tow ORDER BY 1, 2").Select(row => string.Join(' ', row)).ShouldBe(["1 1 40", "1 3 10", "3 1 30"]);
+        world
+            .File.Query("SELECT tug_id, towed_id, fee FROM tow ORDER BY 1, 2")
+            .Select(row => string.Join(' ', row))
+            .ShouldBe(["1 1 40", "1 3 10", "3 1 30"]);
         (await world.Database.TakeBackAsync(entry)).ShouldBeEmpty();
         world.File.Dump().ShouldBe(before);
     }
@@ -102,11 +148,15 @@ public abstract class ReferenceShapeTests(Engine engine)
             from: { table: tow, columns: tug_id, collision: keep }
                   to: { table: tow, columns: towed_id, collision: keep }
             """,
-            "CREATE TABLE tow (tug_id INTEGER NOT NULL, towed_id INTEGER NOT NULL, PRIMARY KEY (tug_id, towed_id)); INSERT INTO tow VALUES (2, 1), (2, 3);");
+            "CREATE TABLE tow (tug_id INTEGER NOT NULL, towed_id INTEGER NOT NULL, PRIMARY KEY (tug_id, "
+                + "towed_id)); INSERT INTO tow VALUES (2, 1), (2, 3);"
+        );
         var before = world.File.Dump();
         var entry = await world.Database.ApplyAsync(await world.PlanAsync(3, 1, 2));
         var merged = world.File.DumpAll();
-        var refusal = await Should.ThrowAsync<KettlefogException>(() => world.Database.Reversals.PlanAsync(new ReversalChoices(entry) { Only = "2" }, default));
+        var refusal = await Should.ThrowAsync<KettlefogException>(() =>
+            world.Database.Reversals.PlanAsync(new ReversalChoices(entry) { Only = "2" }, default)
+        );
         refusal.Code.ShouldBe(ErrorCode.NotReversible);
         refusal.Message.ShouldStartWith("2 cannot be taken out alone: ");
         world.File.DumpAll().ShouldBe(merged);
@@ -119,22 +169,35 @@ public abstract class ReferenceShapeTests(Engine engine)
     {
         using var world = await OpenAsync(
             "tag: { table: tag, columns: vessel_id, collision: keep }",
-            "CREATE TABLE tag (id INTEGER PRIMARY KEY, vessel_id INTEGER, word TEXT); CREATE UNIQUE INDEX one_word ON tag (vessel_id, lower(trim(word)), (id % 2)); INSERT INTO tag VALUES (1, 1, 'Fast'), (3, 2, ' FAST'), (4, 2, 'fast'), (5, 2, NULL), (7, 1, NULL);");
+            "CREATE TABLE tag (id INTEGER PRIMARY KEY, vessel_id INTEGER, word TEXT); CREATE UNIQUE INDEX "
+                + "one_word ON tag (vessel_id, lower(trim(word)), (id % 2)); INSERT INTO tag VALUES (1, 1, 'Fast'), "
+                + "(3, 2, ' FAST'), (4, 2, 'fast'), (5, 2, NULL), (7, 1, NULL);"
+        );
         var plan = await world.PlanAsync(1, 2);
         plan.Moves.Single().Collisions.Single().Removed.Single().Key.ToString().ShouldBe("3");
         await world.Database.ApplyAsync(plan);
-        world.File.Query("SELECT id FROM tag WHERE vessel_id = 1 ORDER BY id").Select(row => row[0]).ShouldBe([1L, 4L, 5L, 7L]);
+        world
+            .File.Query("SELECT id FROM tag WHERE vessel_id = 1 ORDER BY id")
+            .Select(row => row[0])
+            .ShouldBe([1L, 4L, 5L, 7L]);
     }
 
     [Fact]
     public async Task Values_that_a_collation_takes_for_the_same_collide()
     {
-        var (collation, before) = engine == Engine.Sqlite
-            ? ("NOCASE", "")
-            : ("same_case", "CREATE COLLATION same_case (provider = icu, locale = 'und-u-ks-level2', deterministic = false); ");
+        var (collation, before) =
+            engine == Engine.Sqlite
+                ? ("NOCASE", "")
+                : (
+                    "same_case",
+                    "CREATE COLLATION same_case (provider = icu, locale = 'und-u-ks-level2', deterministic = false); "
+                );
         using var world = await OpenAsync(
             "tag: { table: tag, columns: vessel_id, collision: keep }",
-            $"{before}CREATE TABLE tag (id INTEGER PRIMARY KEY, vessel_id INTEGER, word TEXT); CREATE UNIQUE INDEX one_word ON tag (vessel_id, word COLLATE {collation}); INSERT INTO tag VALUES (1, 1, 'Fast'), (2, 2, 'FAST'), (3, 2, 'slow');");
+            $"{before}CREATE TABLE tag (id INTEGER PRIMARY KEY, vessel_id INTEGER, word TEXT); CREATE UNIQUE "
+                + $"INDEX one_word ON tag (vessel_id, word COLLATE {collation}); INSERT INTO tag VALUES (1, 1, "
+                + "'Fast'), (2, 2, 'FAST'), (3, 2, 'slow');"
+        );
         var plan = await world.PlanAsync(1, 2);
         plan.Moves.Single().Collisions.Single().Removed.Single().Key.ToString().ShouldBe("2");
         await world.Database.ApplyAsync(plan);
@@ -146,8 +209,13 @@ public abstract class ReferenceShapeTests(Engine engine)
     {
         using var world = await OpenAsync(
             "note: { table: note, columns: about_id, when: { kind: vessel }, collision: keep }",
-            "CREATE TABLE note (id INTEGER PRIMARY KEY, kind TEXT, about_id INTEGER, subject TEXT, UNIQUE (about_id, subject)); INSERT INTO note VALUES (1, 'berth', 1, 'keys'), (2, 'vessel', 2, 'keys'), (3, 'berth', 2, 'fees');");
-        (await world.PlanAsync(1, 2)).Blockers.Single().Message.ShouldStartWith("Note 2 cannot belong to the master: subject = keys must be unique (");
+            "CREATE TABLE note (id INTEGER PRIMARY KEY, kind TEXT, about_id INTEGER, subject TEXT, UNIQUE "
+                + "(about_id, subject)); INSERT INTO note VALUES (1, 'berth', 1, 'keys'), (2, 'vessel', 2, 'keys'), "
+                + "(3, 'berth', 2, 'fees');"
+        );
+        (await world.PlanAsync(1, 2))
+            .Blockers.Single()
+            .Message.ShouldStartWith("Note 2 cannot belong to the master: subject = keys must be unique (");
         (await world.PlanAsync(3, 2)).Blockers.ShouldBeEmpty();
     }
 
@@ -158,8 +226,10 @@ public abstract class ReferenceShapeTests(Engine engine)
             "tag: { table: tag, columns: vessel_id, collision: keep }",
             """
             CREATE TABLE tag (id INTEGER PRIMARY KEY, vessel_id INTEGER, word INTEGER, UNIQUE (vessel_id, word));
-            INSERT INTO tag WITH RECURSIVE n (i) AS (SELECT 0 UNION ALL SELECT i + 1 FROM n WHERE i < 11999) SELECT i, 1 + i % 2, i / 2 FROM n;
-            """);
+            INSERT INTO tag WITH RECURSIVE n (i) AS (SELECT 0 UNION ALL SELECT i + 1 FROM n WHERE i < 11999) SELECT i,
+              1 + i % 2, i / 2 FROM n;
+            """
+        );
         var refusal = await Should.ThrowAsync<KettlefogException>(() => world.PlanAsync(1, 2));
         refusal.Message.ShouldStartWith("More than 10000 rows of tag collide by ");
         refusal.Hint.ShouldStartWith("Merge fewer records at once");
@@ -173,7 +243,9 @@ public abstract class ReferenceShapeTests(Engine engine)
     [InlineData("note: { table: note, columns: weight }", "'note.weight' is")]
     public async Task A_reference_that_cannot_point_is_told_by_the_map_check(string reference, string problem)
     {
-        var refusal = await Should.ThrowAsync<KettlefogException>(() => OpenAsync(reference, "CREATE TABLE note (id INTEGER PRIMARY KEY, about TEXT, weight REAL);"));
+        var refusal = await Should.ThrowAsync<KettlefogException>(() =>
+            OpenAsync(reference, "CREATE TABLE note (id INTEGER PRIMARY KEY, about TEXT, weight REAL);")
+        );
         $"{refusal.Message} {string.Join(' ', refusal.Details)}".ShouldContain(problem);
     }
 
@@ -184,7 +256,8 @@ public abstract class ReferenceShapeTests(Engine engine)
         file.Execute(Schema);
         file.Execute(sql);
         await OwnTablesMaintenance.InitialiseAsync(file.Address, null, default);
-        var map = MapReader.Read($$"""
+        var map = MapReader.Read(
+            $$"""
             kettlefog: 1
             name: Shapes
             record_types:
@@ -196,11 +269,25 @@ public abstract class ReferenceShapeTests(Engine engine)
                 references:
                   {{references}}
                 figures:
-                  rows: { reference: {{references[..references.IndexOf(':', StringComparison.Ordinal)]}}, count: true, control: false }
-            """, "shapes.yaml");
+                  rows: { reference: {{references[
+                ..references.IndexOf(':', StringComparison.Ordinal)
+            ]}}, count: true, control: false }
+            """,
+            "shapes.yaml"
+        );
         try
         {
-            return new World(folder, file, await OperationalDatabase.OpenAsync(file.Address, map, TimeSpan.FromSeconds(5), TimeProvider.System, default));
+            return new World(
+                folder,
+                file,
+                await OperationalDatabase.OpenAsync(
+                    file.Address,
+                    map,
+                    TimeSpan.FromSeconds(5),
+                    TimeProvider.System,
+                    default
+                )
+            );
         }
         catch (KettlefogException)
         {
@@ -216,13 +303,19 @@ public abstract class ReferenceShapeTests(Engine engine)
 
         public Task<MergePlan> PlanAsync(long master, params long[] duplicates) => PlanAsync(master, duplicates, []);
 
-        public Task<MergePlan> PlanAsync(long master, long[] duplicates, params (string Field, string From)[] taken) => Database.Merges.PlanAsync(
-            new MergeChoices(
-                "vessel",
-                Key(master),
-                [.. duplicates.Select(Key)],
-                taken.ToDictionary(each => each.Field, each => (FieldChoice)new FieldChoice.FromRecord(Database.Records.ReadKey(Type, each.From)))),
-            default);
+        public Task<MergePlan> PlanAsync(long master, long[] duplicates, params (string Field, string From)[] taken) =>
+            Database.Merges.PlanAsync(
+                new MergeChoices(
+                    "vessel",
+                    Key(master),
+                    [.. duplicates.Select(Key)],
+                    taken.ToDictionary(
+                        each => each.Field,
+                        each => (FieldChoice)new FieldChoice.FromRecord(Database.Records.ReadKey(Type, each.From))
+                    )
+                ),
+                default
+            );
 
         public void Dispose()
         {

@@ -24,19 +24,26 @@ public abstract class ReversalTests(Engine engine)
         ledger.File.Execute("UPDATE note SET subject_type = 'account' WHERE id = 2");
 
         var plan = await ledger.Database.Reversals.PlanAsync(new ReversalChoices(1, false), default);
-        plan.Reversals.Single().Drift.Select(drift => drift.Text).ShouldBe(
-        [
-            "phone of 1 has changed since: the merge wrote '01632 960777', now it is '01632 960888', and so it stays.",
-            "Bills 21 points at another record now, and stays there.",
-            "Bills 22 has been deleted since.",
-            "Notes 2 points at another record now, and stays there.",
-            "Bills 900 was added to the master since, and stays with it.",
-        ]);
+        plan.Reversals.Single()
+            .Drift.Select(drift => drift.Text)
+            .ShouldBe([
+                "phone of 1 has changed since: the merge wrote '01632 960777', now it is '01632 960888', and "
+                    + "so it stays.",
+                "Bills 21 points at another record now, and stays there.",
+                "Bills 22 has been deleted since.",
+                "Notes 2 points at another record now, and stays there.",
+                "Bills 900 was added to the master since, and stays with it.",
+            ]);
         await ledger.ReverseAsync(1);
         ledger.File.Query("SELECT phone FROM vendor WHERE id = 1").Single()[0].ShouldBe("01632 960888");
         ledger.File.Query("SELECT status FROM vendor WHERE id = 2").Single()[0].ShouldBe("active");
-        ledger.File.Query("SELECT id, vendor_id FROM bill WHERE id IN (21, 23, 900) ORDER BY id").Select(row => $"{row[0]}>{row[1]}").ShouldBe(["21>3", "23>2", "900>1"]);
-        ledger.File.Count("SELECT amount FROM bill WHERE id = 23").ShouldBe(1, "what somebody changed in a row since stays");
+        ledger
+            .File.Query("SELECT id, vendor_id FROM bill WHERE id IN (21, 23, 900) ORDER BY id")
+            .Select(row => $"{row[0]}>{row[1]}")
+            .ShouldBe(["21>3", "23>2", "900>1"]);
+        ledger
+            .File.Count("SELECT amount FROM bill WHERE id = 23")
+            .ShouldBe(1, "what somebody changed in a row since stays");
     }
 
     [Fact]
@@ -44,23 +51,59 @@ public abstract class ReversalTests(Engine engine)
     {
         using var ledger = await Ledger.OpenAsync(engine);
         await ledger.MergeAsync(1, 2, 3);
-        ledger.File.Execute("INSERT INTO bill VALUES (900, 1, 'since', 5), (901, 4, 'of another', 5), (902, 1, 'since, too', 5)");
+        ledger.File.Execute(
+            "INSERT INTO bill VALUES (900, 1, 'since', 5), (901, 4, 'of another', 5), (902, 1, 'since, too', 5)"
+        );
         await ledger.MergeAsync(1, 4);
-        var whole = (await ledger.Database.Reversals.PlanAsync(new ReversalChoices(1), default)).Reversals.Single().Drift;
-        whole.Select(drift => $"{drift.Id} {drift.Text} {drift.Undo}").ShouldBe(["1.bills.900 Bills 900 was added to the master since, and stays with it. ", "1.bills.902 Bills 902 was added to the master since, and stays with it. "]);
+        var whole = (await ledger.Database.Reversals.PlanAsync(new ReversalChoices(1), default))
+            .Reversals.Single()
+            .Drift;
+        whole
+            .Select(drift => $"{drift.Id} {drift.Text} {drift.Undo}")
+            .ShouldBe([
+                "1.bills.900 Bills 900 was added to the master since, and stays with it. ",
+                "1.bills.902 Bills 902 was added to the master since, and stays with it. ",
+            ]);
 
         // Of several duplicates nobody knows whose it is; of one that is taken out, the operator does.
-        var choices = new ReversalChoices(1) { Only = "3", UndoDrift = new HashSet<string> { "1.bills.902" } };
+        var choices = new ReversalChoices(1)
+        {
+            Only = "3",
+            UndoDrift = new HashSet<string> { "1.bills.902" },
+        };
         var plan = await ledger.Database.Reversals.PlanAsync(choices, default);
-        plan.Reversals.Single().Drift.Select(drift => drift.Text).ShouldBe(["Bills 900 was added to the master since, and stays with it.", "Bills 902 was added to the master since, and is taken back too: it goes to 3."]);
+        plan.Reversals.Single()
+            .Drift.Select(drift => drift.Text)
+            .ShouldBe([
+                "Bills 900 was added to the master since, and stays with it.",
+                "Bills 902 was added to the master since, and is taken back too: it goes to 3.",
+            ]);
         await ledger.ReverseAsync(choices);
-        ledger.File.Query("SELECT vendor_id FROM bill WHERE id >= 900 ORDER BY id").Select(row => (long)row[0]!).ShouldBe([1, 1, 3]);
+        ledger
+            .File.Query("SELECT vendor_id FROM bill WHERE id >= 900 ORDER BY id")
+            .Select(row => (long)row[0]!)
+            .ShouldBe([1, 1, 3]);
         (await ledger.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
         var stale = await ledger.Database.Reversals.PlanAsync(new ReversalChoices(1), default);
         ledger.File.Execute("INSERT INTO note VALUES (903, 'vendor', 1, 'since')");
-        (await Should.ThrowAsync<KettlefogException>(() => ledger.Database.Reversals.ApplyAsync(new ReversalRequest(new ReversalChoices(1), stale.Fingerprint.Text, new AuditContext("c.weeks", ""), "stale"), default))).Details.ShouldBe(["A related row was moved on, deleted or added."]);
+        (
+            await Should.ThrowAsync<KettlefogException>(() =>
+                ledger.Database.Reversals.ApplyAsync(
+                    new ReversalRequest(
+                        new ReversalChoices(1),
+                        stale.Fingerprint.Text,
+                        new AuditContext("c.weeks", ""),
+                        "stale"
+                    ),
+                    default
+                )
+            )
+        ).Details.ShouldBe(["A related row was moved on, deleted or added."]);
         await ledger.ReverseAsync(1);
-        ledger.File.Query("SELECT vendor_id FROM bill WHERE id IN (21, 31, 900, 902) ORDER BY id").Select(row => (long)row[0]!).ShouldBe([2, 3, 1, 3]);
+        ledger
+            .File.Query("SELECT vendor_id FROM bill WHERE id IN (21, 31, 900, 902) ORDER BY id")
+            .Select(row => (long)row[0]!)
+            .ShouldBe([2, 3, 1, 3]);
     }
 
     [Fact]
@@ -77,13 +120,23 @@ public abstract class ReversalTests(Engine engine)
         var choices = new ReversalChoices(1) { UndoDrift = all.Select(drift => drift.Id).ToHashSet() };
         var plan = await ledger.Database.Reversals.PlanAsync(choices, default);
         plan.Reversals.Single().Drift.ShouldAllBe(drift => drift.Undone);
-        plan.Fingerprint.Text.ShouldNotBe((await ledger.Database.Reversals.PlanAsync(new ReversalChoices(1), default)).Fingerprint.Text);
+        plan.Fingerprint.Text.ShouldNotBe(
+            (await ledger.Database.Reversals.PlanAsync(new ReversalChoices(1), default)).Fingerprint.Text
+        );
         var entry = (await ledger.ReverseAsync(choices)).Single();
         ledger.File.Dump().ShouldBe(before);
         entry.Details.ShouldContain("01632 960888");
-        ledger.File.Query($"SELECT before FROM {ledger.File.Own("journal_cell")} WHERE number = ?1 AND \"column\" = 'phone'", entry.Number).Single()[0].ShouldBe("01632 960888");
+        ledger
+            .File.Query(
+                $"SELECT before FROM {ledger.File.Own("journal_cell")} WHERE number = ?1 AND \"column\" = 'phone'",
+                entry.Number
+            )
+            .Single()[0]
+            .ShouldBe("01632 960888");
         (await ledger.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
-        var unknown = await Should.ThrowAsync<KettlefogException>(() => ledger.Database.Reversals.PlanAsync(new ReversalChoices(1), default));
+        var unknown = await Should.ThrowAsync<KettlefogException>(() =>
+            ledger.Database.Reversals.PlanAsync(new ReversalChoices(1), default)
+        );
         unknown.Code.ShouldBe(ErrorCode.NotReversible);
     }
 
@@ -102,9 +155,15 @@ public abstract class ReversalTests(Engine engine)
         (await ledger.Database.Records.FindRedirectAsync("vendor", "3", default))!.Master.ShouldBe("1");
         ledger.File.Count("SELECT COUNT(*) FROM bill WHERE vendor_id = 2").ShouldBe(3);
         ledger.File.Count("SELECT COUNT(*) FROM bill WHERE vendor_id = 3").ShouldBe(0);
-        (await ledger.RefusedAsync(() => ledger.Database.Reversals.PlanAsync(choices, default))).Message.ShouldContain("was already reversed for 2");
-        (await ledger.RefusedAsync(() => ledger.Database.Reversals.PlanAsync(choices with { Only = "1" }, default))).Message.ShouldContain("is the master");
-        (await ledger.RefusedAsync(() => ledger.Database.Reversals.PlanAsync(choices with { Only = "9" }, default))).Message.ShouldContain("is not a record of merge 1");
+        (await ledger.RefusedAsync(() => ledger.Database.Reversals.PlanAsync(choices, default))).Message.ShouldContain(
+            "was already reversed for 2"
+        );
+        (
+            await ledger.RefusedAsync(() => ledger.Database.Reversals.PlanAsync(choices with { Only = "1" }, default))
+        ).Message.ShouldContain("is the master");
+        (
+            await ledger.RefusedAsync(() => ledger.Database.Reversals.PlanAsync(choices with { Only = "9" }, default))
+        ).Message.ShouldContain("is not a record of merge 1");
 
         await ledger.ReverseAsync(1);
         ledger.File.Dump().ShouldBe(before);
@@ -118,11 +177,19 @@ public abstract class ReversalTests(Engine engine)
         ledger.File.Execute("CREATE UNIQUE INDEX one_phone ON vendor (phone)");
         using var again = await ledger.OpenAgainAsync();
         ledger.File.Execute("UPDATE vendor SET phone = '01632 960001' WHERE id = 1");
-        var merge = await again.Merges.PlanAsync(Ledger.With(Ledger.Choices(1, 2), "phone", new FieldChoice.Typed("01632 960777")), default);
+        var merge = await again.Merges.PlanAsync(
+            Ledger.With(Ledger.Choices(1, 2), "phone", new FieldChoice.Typed("01632 960777")),
+            default
+        );
         var number = await again.ApplyAsync(merge);
         ledger.File.Execute("UPDATE vendor SET phone = '01632 960001' WHERE id = 5");
-        (await again.TakeBackAsync(number)).ShouldBe(["phone of 1 cannot be restored: another row has '01632 960001' now, which must be unique."]);
-        ledger.File.Query("SELECT phone FROM vendor WHERE id IN (1, 5) ORDER BY id").Select(row => row[0]).ShouldBe(["01632 960777", "01632 960001"]);
+        (await again.TakeBackAsync(number)).ShouldBe([
+            "phone of 1 cannot be restored: another row has '01632 960001' now, which must be unique.",
+        ]);
+        ledger
+            .File.Query("SELECT phone FROM vendor WHERE id IN (1, 5) ORDER BY id")
+            .Select(row => row[0])
+            .ShouldBe(["01632 960777", "01632 960001"]);
     }
 
     [Fact]
@@ -131,7 +198,10 @@ public abstract class ReversalTests(Engine engine)
         using var ledger = await Ledger.OpenAsync(engine);
         await ledger.MergeAsync(1, 2);
         ledger.File.Execute("DELETE FROM vendor WHERE id = 2");
-        (await ledger.Database.Reversals.PlanAsync(new ReversalChoices(1, false), default)).Reversals.Single().Drift.Select(drift => drift.Text).ShouldContain("3 bills stay with the master: vendor 2 is not there to take them back.");
+        (await ledger.Database.Reversals.PlanAsync(new ReversalChoices(1, false), default))
+            .Reversals.Single()
+            .Drift.Select(drift => drift.Text)
+            .ShouldContain("3 bills stay with the master: vendor 2 is not there to take them back.");
         await ledger.ReverseAsync(1);
         ledger.File.Count("SELECT COUNT(*) FROM bill WHERE vendor_id = 1").ShouldBe(6);
     }
@@ -142,7 +212,15 @@ public abstract class ReversalTests(Engine engine)
         using var ledger = await Ledger.OpenAsync(engine);
         await ledger.MergeAsync(2, 3);
         await ledger.MergeAsync(1, 2);
-        List<string> Redirects() => [.. ledger.File.Query($"SELECT record_type, old_key, master_key, merge FROM {ledger.File.Own("redirects")} ORDER BY old_key").Select(row => string.Join(' ', row))];
+        List<string> Redirects() =>
+            [
+                .. ledger
+                    .File.Query(
+                        $"SELECT record_type, old_key, master_key, merge FROM {ledger.File.Own("redirects")} "
+                            + "ORDER BY old_key"
+                    )
+                    .Select(row => string.Join(' ', row)),
+            ];
         Redirects().ShouldBe(["vendor 2 1 2", "vendor 3 1 1"]);
         await ledger.ReverseAsync(2);
         Redirects().ShouldBe(["vendor 3 2 1"]);
@@ -195,7 +273,9 @@ public abstract class ReversalTests(Engine engine)
         (await ledger.MergeAsync(1, 2)).Number.ShouldBe(3, "and can be done again by planning anew");
     }
 
-    /// <summary>Random merges and reversals against a model: who became whom, and the picture before each merge.</summary>
+    /// <summary>
+    /// Random merges and reversals against a model: who became whom, and the picture before each merge.
+    /// </summary>
     [Fact]
     public void Old_keys_lead_to_todays_master_through_any_merges_and_reversals() =>
         Gen.Int[0, 1_000_000].Sample(seed => RunAsync(new Random(seed)).GetAwaiter().GetResult(), iter: 25, threads: 2);
@@ -207,7 +287,12 @@ public abstract class ReversalTests(Engine engine)
         var into = new Dictionary<long, (long Master, long Number)>();
         for (var step = 0; step < 14; step++)
         {
-            var alive = Enumerable.Range(1, 8).Select(id => (long)id).Where(id => !into.ContainsKey(id)).OrderBy(_ => random.Next()).ToList();
+            var alive = Enumerable
+                .Range(1, 8)
+                .Select(id => (long)id)
+                .Where(id => !into.ContainsKey(id))
+                .OrderBy(_ => random.Next())
+                .ToList();
             var standing = into.Values.Select(redirect => redirect.Number).Distinct().ToList();
             if (standing.Count > 0 && (alive.Count < 2 || random.Next(3) == 0))
             {
@@ -232,7 +317,9 @@ public abstract class ReversalTests(Engine engine)
                     master = next.Master;
                 var found = await ledger.Database.Records.FindRedirectAsync("vendor", $"{id}", default);
                 (found?.Master ?? $"{id}").ShouldBe($"{master}");
-                ledger.File.Count("SELECT COUNT(*) FROM bill b WHERE b.id / 10 = ?1 AND b.vendor_id = ?2", id, master).ShouldBe(3, "and the bills are there");
+                ledger
+                    .File.Count("SELECT COUNT(*) FROM bill b WHERE b.id / 10 = ?1 AND b.vendor_id = ?2", id, master)
+                    .ShouldBe(3, "and the bills are there");
             }
         }
 

@@ -27,9 +27,23 @@ public class ScanTests
         using (var database = await OpenAsync(stopped, folder.Path))
         {
             database.Scans.CheckpointInterval = 15;
-            var scan = await database.Scans.AddAsync(database.Map.Map.Require("person"), ScanScope.Whole, "c.weeks", CancellationToken.None);
+            var scan = await database.Scans.AddAsync(
+                database.Map.Map.Require("person"),
+                ScanScope.Whole,
+                "c.weeks",
+                CancellationToken.None
+            );
             id = scan.Id;
-            (await Should.ThrowAsync<KettlefogException>(() => database.Scans.AddAsync(database.Map.Map.Require("person"), ScanScope.Changed, "c.weeks", CancellationToken.None))).Code.ShouldBe(ErrorCode.ScanRunning);
+            (
+                await Should.ThrowAsync<KettlefogException>(() =>
+                    database.Scans.AddAsync(
+                        database.Map.Map.Require("person"),
+                        ScanScope.Changed,
+                        "c.weeks",
+                        CancellationToken.None
+                    )
+                )
+            ).Code.ShouldBe(ErrorCode.ScanRunning);
             await database.Scans.MoveAsync(id, ScanState.Running, CancellationToken.None);
             var running = Task.Run(() => database.Scans.RunAsync(scan, CancellationToken.None));
             await UntilComparingAsync(database, id, running);
@@ -48,7 +62,9 @@ public class ScanTests
             await database.Scans.MoveAsync(id, ScanState.Waiting, CancellationToken.None);
             await database.Scans.MoveAsync(id, ScanState.Running, CancellationToken.None);
             var before = (await database.Scans.ReadAsync(id, CancellationToken.None)).Done;
-            var running = Task.Run(async () => await database.Scans.RunAsync(await database.Scans.ReadAsync(id, CancellationToken.None), crash.Token));
+            var running = Task.Run(async () =>
+                await database.Scans.RunAsync(await database.Scans.ReadAsync(id, CancellationToken.None), crash.Token)
+            );
             await UntilComparingAsync(database, id, running, before);
             await crash.CancelAsync();
             await Should.ThrowAsync<OperationCanceledException>(running);
@@ -56,7 +72,10 @@ public class ScanTests
 
         using (var database = await OpenAsync(stopped, folder.Path))
         {
-            await database.Scans.RunAsync(await database.Scans.ReadAsync(id, CancellationToken.None), CancellationToken.None);
+            await database.Scans.RunAsync(
+                await database.Scans.ReadAsync(id, CancellationToken.None),
+                CancellationToken.None
+            );
             (await database.Scans.ReadAsync(id, CancellationToken.None)).State.ShouldBe(ScanState.Finished);
             (await MembersAsync(database)).ShouldBe(whole);
         }
@@ -69,7 +88,13 @@ public class ScanTests
         await Programs.RunAsync(Programs.Demo, ["organisations", folder.Path, "800", "5"]);
         var file = Path.Combine(folder.Path, "organisations.db");
         var before = await File.ReadAllBytesAsync(file);
-        var found = await UninitialisedDatabase.FindDuplicatesAsync(file, await MapAsync(folder.Path, "organisations"), "organisation", (_, _) => { }, CancellationToken.None);
+        var found = await UninitialisedDatabase.FindDuplicatesAsync(
+            file,
+            await MapAsync(folder.Path, "organisations"),
+            "organisation",
+            (_, _) => { },
+            CancellationToken.None
+        );
         found.Clusters.Count.ShouldBeGreaterThan(50);
         found.Pairs.ShouldAllBe(pair => pair.Score >= 0 && pair.Score <= 1);
         (await File.ReadAllBytesAsync(file)).ShouldBe(before);
@@ -79,7 +104,12 @@ public class ScanTests
     {
         await OwnTablesMaintenance.InitialiseAsync(file, null, default);
         using var database = await OpenAsync(file, folder);
-        var scan = await database.Scans.AddAsync(database.Map.Map.Require("person"), ScanScope.Whole, "c.weeks", CancellationToken.None);
+        var scan = await database.Scans.AddAsync(
+            database.Map.Map.Require("person"),
+            ScanScope.Whole,
+            "c.weeks",
+            CancellationToken.None
+        );
         await database.Scans.MoveAsync(scan.Id, ScanState.Running, CancellationToken.None);
         await database.Scans.RunAsync(scan, CancellationToken.None);
         return await MembersAsync(database);
@@ -88,7 +118,12 @@ public class ScanTests
     private static async Task<List<string>> MembersAsync(OperationalDatabase database)
     {
         var members = new List<string>();
-        await foreach (var (key, cluster) in database.Clusters.ReadMembersAsync(database.Map.Map.Require("person"), CancellationToken.None))
+        await foreach (
+            var (key, cluster) in database.Clusters.ReadMembersAsync(
+                database.Map.Map.Require("person"),
+                CancellationToken.None
+            )
+        )
             members.Add($"{key} {cluster}");
         return members;
     }
@@ -110,7 +145,13 @@ public class ScanTests
     }
 
     private static async Task<OperationalDatabase> OpenAsync(string file, string folder) =>
-        await OperationalDatabase.OpenAsync(file, await MapAsync(folder, "people"), TimeSpan.FromSeconds(5), TimeProvider.System, CancellationToken.None);
+        await OperationalDatabase.OpenAsync(
+            file,
+            await MapAsync(folder, "people"),
+            TimeSpan.FromSeconds(5),
+            TimeProvider.System,
+            CancellationToken.None
+        );
 
     private static async Task<MapDocument> MapAsync(string folder, string what) =>
         MapReader.Read(await File.ReadAllTextAsync(Path.Combine(folder, what + ".map.yaml")), "people.map.yaml");

@@ -34,7 +34,11 @@ public abstract class SearchTests(Engine engine)
         using var ledger = await Ledger.OpenAsync(engine);
         await ledger.MergeAsync(1, 2);
         (await FindAsync(ledger, null, null)).ShouldBe("1 3 4 5 6 7 8");
-        var page = await ledger.Database.Records.SearchAsync(ledger.Database.Map.Map.RecordTypes[0], new RecordSearch("id:2", null, 1, 9, true), default);
+        var page = await ledger.Database.Records.SearchAsync(
+            ledger.Database.Map.Map.RecordTypes[0],
+            new RecordSearch("id:2", null, 1, 9, true),
+            default
+        );
         page.Items.Single().Retired!.Master.ShouldBe("1");
     }
 
@@ -42,7 +46,11 @@ public abstract class SearchTests(Engine engine)
     public async Task A_page_says_how_many_there_are_and_carries_the_figures()
     {
         using var ledger = await Ledger.OpenAsync(engine);
-        var page = await ledger.Database.Records.SearchAsync(ledger.Database.Map.Map.RecordTypes[0], new RecordSearch(null, null, 3, 3, false), default);
+        var page = await ledger.Database.Records.SearchAsync(
+            ledger.Database.Map.Map.RecordTypes[0],
+            new RecordSearch(null, null, 3, 3, false),
+            default
+        );
         page.Total.ShouldBe(8);
         page.Items.Select(found => found.Record.Key.ToString()).ShouldBe(["7", "8"]);
         page.Items[0].Figures["billed"].ToText().ShouldBe(engine == Engine.Sqlite ? "600.6" : "600.60");

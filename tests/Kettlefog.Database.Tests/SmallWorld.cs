@@ -26,7 +26,13 @@ internal sealed class SmallWorld : IDisposable
         {
             await OwnTablesMaintenance.InitialiseAsync(world.File.Address, null, default);
             var map = MapReader.Read($"kettlefog: 1\nname: Small world\nrecord_types:\n{recordTypes}", "small.yaml");
-            world.Database = await OperationalDatabase.OpenAsync(world.File.Address, map, TimeSpan.FromSeconds(5), TimeProvider.System, default);
+            world.Database = await OperationalDatabase.OpenAsync(
+                world.File.Address,
+                map,
+                TimeSpan.FromSeconds(5),
+                TimeProvider.System,
+                default
+            );
             return world;
         }
         catch

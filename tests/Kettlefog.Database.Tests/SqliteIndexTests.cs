@@ -31,7 +31,8 @@ public class SqliteIndexTests
         file.Execute($"CREATE UNIQUE INDEX \"one (of, them)\" ON tag {index}");
         file.Execute("INSERT INTO tag VALUES (1, 1, 'Fast', 'x'), (2, 2, 'FAST', 'X'), (4, 2, 'slow', NULL)");
         await OwnTablesMaintenance.InitialiseAsync(file.Address, null, default);
-        var map = MapReader.Read("""
+        var map = MapReader.Read(
+            """
             kettlefog: 1
             name: Indexes
             record_types:
@@ -42,12 +43,33 @@ public class SqliteIndexTests
                 retire: { mark: { status: merged } }
                 references:
                   tags: { table: tag, columns: vessel_id, collision: keep }
-            """, "indexes.yaml");
-        using var database = await OperationalDatabase.OpenAsync(file.Address, map, TimeSpan.FromSeconds(5), TimeProvider.System, default);
+            """,
+            "indexes.yaml"
+        );
+        using var database = await OperationalDatabase.OpenAsync(
+            file.Address,
+            map,
+            TimeSpan.FromSeconds(5),
+            TimeProvider.System,
+            default
+        );
         var before = file.Dump();
-        var plan = await database.Merges.PlanAsync(new MergeChoices("vessel", new RecordKey(ColumnValue.Of(1L)), [new RecordKey(ColumnValue.Of(2L))], new Dictionary<string, FieldChoice>()), default);
+        var plan = await database.Merges.PlanAsync(
+            new MergeChoices(
+                "vessel",
+                new RecordKey(ColumnValue.Of(1L)),
+                [new RecordKey(ColumnValue.Of(2L))],
+                new Dictionary<string, FieldChoice>()
+            ),
+            default
+        );
         plan.Blockers.ShouldBeEmpty();
-        string.Join(' ', plan.Moves.Single().Collisions.Select(collision => $"{collision.Removed.Single().Key}>{collision.Kept.Key}")).ShouldBe(collisions);
+        string.Join(
+                ' ',
+                plan.Moves.Single()
+                    .Collisions.Select(collision => $"{collision.Removed.Single().Key}>{collision.Kept.Key}")
+            )
+            .ShouldBe(collisions);
         var entry = await database.ApplyAsync(plan);
         file.Count("SELECT COUNT(*) FROM tag WHERE vessel_id = 1").ShouldBe(collisions.Length > 0 ? 2 : 3);
         (await database.TakeBackAsync(entry)).ShouldBeEmpty();

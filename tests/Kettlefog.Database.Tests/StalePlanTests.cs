@@ -18,7 +18,11 @@ public abstract class StalePlanTests(Engine engine)
     [InlineData("INSERT INTO bill VALUES (999, 2, 'new', 5)", "there are 7 now")]
     [InlineData("DELETE FROM bill WHERE id = 21", "there are 5 now")]
     [InlineData("UPDATE bill SET vendor_id = 3 WHERE id = 21", "Bills: a related row")]
-    [InlineData("UPDATE bill SET amount = (SELECT SUM(b.amount) FROM bill b WHERE b.id IN (21, 22)) - amount WHERE id IN (21, 22)", "Bills: a related row")]
+    [InlineData(
+        "UPDATE bill SET amount = (SELECT SUM(b.amount) FROM bill b WHERE b.id IN (21, 22)) - amount WHERE id "
+            + "IN (21, 22)",
+        "Bills: a related row"
+    )]
     [InlineData("UPDATE note SET body = 'changed' WHERE id = 2", "Notes: a related row")]
     [InlineData("UPDATE note SET body = NULL WHERE id = 2", "Notes: a related row")]
     [InlineData("UPDATE note SET body = 'a note ' WHERE id = 2", "Notes: a related row")]
@@ -30,7 +34,9 @@ public abstract class StalePlanTests(Engine engine)
         var plan = await ledger.PlanAsync(choices);
         ledger.File.Execute(change);
         var database = await ledger.OpenAgainAsync();
-        var refusal = await ledger.RefusedAsync(() => database.Merges.ApplyAsync(ledger.Request(choices, plan.Fingerprint.Text), default));
+        var refusal = await ledger.RefusedAsync(() =>
+            database.Merges.ApplyAsync(ledger.Request(choices, plan.Fingerprint.Text), default)
+        );
         refusal.Code.ShouldBe(ErrorCode.PlanStale);
         refusal.Details.ShouldContain(detail => detail.Contains(named));
     }
@@ -46,12 +52,20 @@ public abstract class StalePlanTests(Engine engine)
         var plan = await ledger.PlanAsync(choices);
         (await ledger.PlanAsync(choices)).Fingerprint.Text.ShouldBe(plan.Fingerprint.Text);
         ledger.File.Execute(change);
-        (await ledger.RefusedAsync(() => ledger.Database.Merges.ApplyAsync(ledger.Request(choices, plan.Fingerprint.Text), default))).Code.ShouldBe(ErrorCode.PlanStale);
+        (
+            await ledger.RefusedAsync(() =>
+                ledger.Database.Merges.ApplyAsync(ledger.Request(choices, plan.Fingerprint.Text), default)
+            )
+        ).Code.ShouldBe(ErrorCode.PlanStale);
 
         // What it planned and did itself meanwhile counts as well.
         var other = await ledger.PlanAsync(Ledger.Choices(2, 3));
         await ledger.MergeAsync(1, 2);
-        (await ledger.RefusedAsync(() => ledger.Database.Merges.ApplyAsync(ledger.Request(other.Choices, other.Fingerprint.Text, "2"), default))).Code.ShouldBe(ErrorCode.RecordRetired);
+        (
+            await ledger.RefusedAsync(() =>
+                ledger.Database.Merges.ApplyAsync(ledger.Request(other.Choices, other.Fingerprint.Text, "2"), default)
+            )
+        ).Code.ShouldBe(ErrorCode.RecordRetired);
     }
 
     [Theory]
@@ -64,7 +78,9 @@ public abstract class StalePlanTests(Engine engine)
         var choices = Ledger.Choices(1, 2);
         var plan = await ledger.PlanAsync(choices);
         ledger.File.Execute(change);
-        (await ledger.Database.Merges.ApplyAsync(ledger.Request(choices, plan.Fingerprint.Text), default)).Entry.Number.ShouldBe(1);
+        (
+            await ledger.Database.Merges.ApplyAsync(ledger.Request(choices, plan.Fingerprint.Text), default)
+        ).Entry.Number.ShouldBe(1);
     }
 
     [Fact]
@@ -73,8 +89,12 @@ public abstract class StalePlanTests(Engine engine)
         using var ledger = await Ledger.OpenAsync(engine);
         var choices = Ledger.Choices(1, 2);
         var plan = await ledger.PlanAsync(choices);
-        var database = await ledger.OpenAgainAsync(Ledger.Yaml.Replace("name: Ledger", "name: Ledger 2", StringComparison.Ordinal));
-        var refusal = await ledger.RefusedAsync(() => database.Merges.ApplyAsync(ledger.Request(choices, plan.Fingerprint.Text), default));
+        var database = await ledger.OpenAgainAsync(
+            Ledger.Yaml.Replace("name: Ledger", "name: Ledger 2", StringComparison.Ordinal)
+        );
+        var refusal = await ledger.RefusedAsync(() =>
+            database.Merges.ApplyAsync(ledger.Request(choices, plan.Fingerprint.Text), default)
+        );
         refusal.Details.ShouldBe(["The record map was changed."]);
     }
 
@@ -92,7 +112,11 @@ public abstract class StalePlanTests(Engine engine)
             Ledger.With(choices, "phone", new FieldChoice.FromRecord(Ledger.Key(2))),
         ];
         foreach (var other in others)
-            (await ledger.RefusedAsync(() => ledger.Database.Merges.ApplyAsync(ledger.Request(other, plan.Fingerprint.Text), default))).Code.ShouldBe(ErrorCode.ForeignFingerprint);
+            (
+                await ledger.RefusedAsync(() =>
+                    ledger.Database.Merges.ApplyAsync(ledger.Request(other, plan.Fingerprint.Text), default)
+                )
+            ).Code.ShouldBe(ErrorCode.ForeignFingerprint);
     }
 
     [Theory]
@@ -105,7 +129,11 @@ public abstract class StalePlanTests(Engine engine)
     public async Task What_is_no_fingerprint_is_foreign(string text)
     {
         using var ledger = await Ledger.OpenAsync(engine);
-        (await ledger.RefusedAsync(() => ledger.Database.Merges.ApplyAsync(ledger.Request(Ledger.Choices(1, 2), text), default))).Code.ShouldBe(ErrorCode.ForeignFingerprint);
+        (
+            await ledger.RefusedAsync(() =>
+                ledger.Database.Merges.ApplyAsync(ledger.Request(Ledger.Choices(1, 2), text), default)
+            )
+        ).Code.ShouldBe(ErrorCode.ForeignFingerprint);
     }
 
     [Fact]
@@ -115,7 +143,12 @@ public abstract class StalePlanTests(Engine engine)
         await ledger.MergeAsync(1, 2);
         var plan = await ledger.Database.Reversals.PlanAsync(new ReversalChoices(1, false), default);
         ledger.File.Execute("UPDATE bill SET vendor_id = 3 WHERE id = 21");
-        var request = new ReversalRequest(new ReversalChoices(1, false), plan.Fingerprint.Text, new AuditContext("c.weeks", ""), "k");
+        var request = new ReversalRequest(
+            new ReversalChoices(1, false),
+            plan.Fingerprint.Text,
+            new AuditContext("c.weeks", ""),
+            "k"
+        );
         var refusal = await ledger.RefusedAsync(() => ledger.Database.Reversals.ApplyAsync(request, default));
         refusal.Code.ShouldBe(ErrorCode.PlanStale);
         refusal.Details.ShouldBe(["A related row was moved on, deleted or added."]);

@@ -10,11 +10,18 @@ public abstract class TimelineTests(Engine engine)
     private const string Timeline = """
             timeline:
               table: happening
-              values: { subject_type: vendor, subject_id: "{key}", said: "{duplicates} became {key} ({label}): {reason}, {actor}, {number}, {date}", short: "{reason} {reason}", kind: 7 }
+              values:
+                subject_type: vendor
+                subject_id: "{key}"
+                said: "{duplicates} became {key} ({label}): {reason}, {actor}, {number}, {date}"
+                short: "{reason} {reason}"
+                kind: 7
             retire:
         """;
 
-    private const string Yaml = "      happenings: { table: happening, columns: subject_id, when: { subject_type: vendor } }\n    figures:\n      happened: { reference: happenings, count: true, control: true }\n";
+    private const string Yaml =
+        "      happenings: { table: happening, columns: subject_id, when: { subject_type: vendor } }\n    "
+        + "figures:\n      happened: { reference: happenings, count: true, control: true }\n";
 
     [Fact]
     public async Task A_merge_adds_a_row_and_its_reversal_removes_it()
@@ -44,11 +51,21 @@ public abstract class TimelineTests(Engine engine)
         var before = ledger.File.Dump();
         await ledger.MergeAsync(1, 2);
         ledger.File.Execute("UPDATE happening SET said = 'called them'");
-        var drift = (await ledger.Database.Reversals.PlanAsync(new ReversalChoices(1), default)).Reversals.Single().Drift.Single();
+        var drift = (await ledger.Database.Reversals.PlanAsync(new ReversalChoices(1), default))
+            .Reversals.Single()
+            .Drift.Single();
         drift.Text.ShouldContain("that the merge added to happening was changed since, and so it stays.");
-        var entry = (await ledger.ReverseAsync(new ReversalChoices(1) { UndoDrift = new HashSet<string> { drift.Id } })).Single();
+        var entry = (
+            await ledger.ReverseAsync(new ReversalChoices(1) { UndoDrift = new HashSet<string> { drift.Id } })
+        ).Single();
         ledger.File.Dump().ShouldBe(before);
-        ledger.File.Query($"SELECT before FROM {ledger.File.Own("journal_cell")} WHERE number = ?1 AND \"column\" = 'said'", entry.Number).Single()[0].ShouldBe("called them");
+        ledger
+            .File.Query(
+                $"SELECT before FROM {ledger.File.Own("journal_cell")} WHERE number = ?1 AND \"column\" = 'said'",
+                entry.Number
+            )
+            .Single()[0]
+            .ShouldBe("called them");
         (await ledger.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
     }
 
@@ -62,18 +79,27 @@ public abstract class TimelineTests(Engine engine)
         using var ledger = await OpenAsync();
         var yaml = WithTimeline();
         yaml.ShouldContain(right);
-        var refusal = await Should.ThrowAsync<KettlefogException>(() => ledger.OpenAgainAsync(yaml.Replace(right, wrong, StringComparison.Ordinal)));
+        var refusal = await Should.ThrowAsync<KettlefogException>(() =>
+            ledger.OpenAgainAsync(yaml.Replace(right, wrong, StringComparison.Ordinal))
+        );
         refusal.Details.Single().ShouldContain(message);
     }
 
-    private static string WithTimeline() => Ledger.Yaml
-        .Replace("    retire:", Timeline, StringComparison.Ordinal)
-        .Replace("    figures:\n", Yaml, StringComparison.Ordinal);
+    private static string WithTimeline() =>
+        Ledger
+            .Yaml.Replace("    retire:", Timeline, StringComparison.Ordinal)
+            .Replace("    figures:\n", Yaml, StringComparison.Ordinal);
 
-    private Task<Ledger> OpenAsync() => Ledger.OpenAsync(
-        engine,
-        $"CREATE TABLE happening (id {(engine == Engine.Sqlite ? "INTEGER PRIMARY KEY" : "BIGINT GENERATED ALWAYS AS IDENTITY PRIMARY KEY")}, subject_type TEXT, subject_id INTEGER, said TEXT, short VARCHAR(10), kind INTEGER NOT NULL, at TEXT DEFAULT CURRENT_TIMESTAMP)",
-        WithTimeline());
+    private Task<Ledger> OpenAsync() =>
+        Ledger.OpenAsync(
+            engine,
+            "CREATE TABLE happening (id "
+                + $"{(engine == Engine.Sqlite ? "INTEGER PRIMARY KEY"
+                    : "BIGINT GENERATED ALWAYS AS IDENTITY PRIMARY KEY")}, "
+                + "subject_type TEXT, subject_id INTEGER, said TEXT, short VARCHAR(10), kind INTEGER NOT NULL, at "
+                + "TEXT DEFAULT CURRENT_TIMESTAMP)",
+            WithTimeline()
+        );
 
     public sealed class OnSqlite() : TimelineTests(Engine.Sqlite);
 

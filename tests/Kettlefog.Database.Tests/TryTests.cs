@@ -15,17 +15,29 @@ public abstract class TryTests(Engine engine)
         using var ledger = await Ledger.OpenAsync(engine);
         RemoveOurs(ledger.File);
         var before = ledger.File.DumpAll();
-        using var database = await OperationalDatabase.OpenForPreviewAsync(ledger.File.Address, MapReader.Read(Ledger.Yaml, "ledger.yaml"), TimeProvider.System, default);
+        using var database = await OperationalDatabase.OpenForPreviewAsync(
+            ledger.File.Address,
+            MapReader.Read(Ledger.Yaml, "ledger.yaml"),
+            TimeProvider.System,
+            default
+        );
         var choices = Ledger.Choices(1, 2, 3);
         var plan = await database.Merges.PlanAsync(choices, default);
         plan.Moves.Sum(move => move.Count).ShouldBe(8);
-        var outcome = await database.Merges.ApplyAsync(new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("m.ashe", ""), null, DryRun: true), default);
+        var outcome = await database.Merges.ApplyAsync(
+            new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("m.ashe", ""), null, DryRun: true),
+            default
+        );
         outcome.Details!.Moves.Sum(move => move.Count).ShouldBe(8);
         ledger.File.DumpAll().ShouldBe(before);
         HasOurs(ledger.File).ShouldBeFalse();
 
         // In earnest there is nowhere to keep it.
-        (await ledger.RefusedAsync(() => database.Merges.ApplyAsync(ledger.Request(choices, plan.Fingerprint.Text), default))).Code.ShouldBe(ErrorCode.NotInitialised);
+        (
+            await ledger.RefusedAsync(() =>
+                database.Merges.ApplyAsync(ledger.Request(choices, plan.Fingerprint.Text), default)
+            )
+        ).Code.ShouldBe(ErrorCode.NotInitialised);
     }
 
     [Fact]
@@ -33,8 +45,15 @@ public abstract class TryTests(Engine engine)
     {
         using var ledger = await Ledger.OpenAsync(engine);
         await ledger.MergeAsync(1, 2);
-        using var database = await OperationalDatabase.OpenForPreviewAsync(ledger.File.Address, MapReader.Read(Ledger.Yaml, "ledger.yaml"), TimeProvider.System, default);
-        (await ledger.RefusedAsync(() => database.Merges.PlanAsync(Ledger.Choices(3, 2), default))).Code.ShouldBe(ErrorCode.RecordRetired);
+        using var database = await OperationalDatabase.OpenForPreviewAsync(
+            ledger.File.Address,
+            MapReader.Read(Ledger.Yaml, "ledger.yaml"),
+            TimeProvider.System,
+            default
+        );
+        (await ledger.RefusedAsync(() => database.Merges.PlanAsync(Ledger.Choices(3, 2), default))).Code.ShouldBe(
+            ErrorCode.RecordRetired
+        );
     }
 
     /// <summary>As somebody does it by hand who wants to be rid of us.</summary>
@@ -46,13 +65,21 @@ public abstract class TryTests(Engine engine)
             return;
         }
 
-        foreach (var row in file.Query("SELECT type, name FROM sqlite_schema WHERE name LIKE 'kettlefog%' AND type IN ('view', 'table') ORDER BY type DESC"))
+        foreach (
+            var row in file.Query(
+                "SELECT type, name FROM sqlite_schema WHERE name LIKE 'kettlefog%' AND type IN ('view', "
+                    + "'table') ORDER BY type DESC"
+            )
+        )
             file.Execute($"DROP {row[0]} {row[1]}");
     }
 
-    private static bool HasOurs(TestDatabase file) => file.Count(file.Engine == Engine.Postgres
-        ? "SELECT COUNT(*) FROM pg_namespace WHERE nspname = 'kettlefog'"
-        : "SELECT COUNT(*) FROM sqlite_schema WHERE name LIKE 'kettlefog%'") > 0;
+    private static bool HasOurs(TestDatabase file) =>
+        file.Count(
+            file.Engine == Engine.Postgres
+                ? "SELECT COUNT(*) FROM pg_namespace WHERE nspname = 'kettlefog'"
+                : "SELECT COUNT(*) FROM sqlite_schema WHERE name LIKE 'kettlefog%'"
+        ) > 0;
 
     public sealed class OnSqlite() : TryTests(Engine.Sqlite);
 

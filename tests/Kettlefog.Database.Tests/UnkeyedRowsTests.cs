@@ -14,22 +14,33 @@ public abstract class UnkeyedRowsTests(Engine engine)
         CREATE TABLE visit (vendor_id INTEGER, day TEXT, fee NUMERIC(9, 2), remark TEXT);
         """;
 
-    private static string Map(string references = "visits: { table: visit, columns: vendor_id, amount: fee }", string more = "") => $$"""
-          vendor:
-            table: vendor
-            label: "{name}"
-            fields: { name: }
-            references:
-              {{references}}
-            figures: { spent: { reference: visits, sum: fee, control: true } }
-            retire: { mark: { status: merged } }
-            {{more}}
-        """;
+    private static string Map(
+        string references = "visits: { table: visit, columns: vendor_id, amount: fee }",
+        string more = ""
+    ) =>
+        $$"""
+              vendor:
+                table: vendor
+                label: "{name}"
+                fields: { name: }
+                references:
+                  {{references}}
+                figures: { spent: { reference: visits, sum: fee, control: true } }
+                retire: { mark: { status: merged } }
+                {{more}}
+            """;
 
     [Fact]
     public async Task Rows_alike_go_to_the_master_and_as_many_of_them_come_back()
     {
-        using var world = await SmallWorld.OpenAsync(engine, Schema + "INSERT INTO visit VALUES (1, 'Mon', 5, 'x'), (1, 'Mon', 5, 'x'), (2, 'Mon', 5, 'x'), (2, 'Mon', 5, 'x'), (2, 'Mon', 5, NULL), (2, NULL, 7, ''), (3, 'Mon', 5, 'x'), (NULL, 'Mon', 5, 'x');", Map());
+        using var world = await SmallWorld.OpenAsync(
+            engine,
+            Schema
+                + "INSERT INTO visit VALUES (1, 'Mon', 5, 'x'), (1, 'Mon', 5, 'x'), (2, 'Mon', 5, 'x'), (2, "
+                + "'Mon', 5, 'x'), (2, 'Mon', 5, NULL), (2, NULL, 7, ''), (3, 'Mon', 5, 'x'), (NULL, 'Mon', 5, "
+                + "'x');",
+            Map()
+        );
         var before = world.File.Dump();
         var plan = await world.PlanAsync("vendor", "1", "2", "3");
         plan.Blockers.ShouldBeEmpty();
@@ -37,7 +48,17 @@ public abstract class UnkeyedRowsTests(Engine engine)
         spent.ShouldBe(37);
         var entry = await world.Database.ApplyAsync(plan);
         world.File.Count("SELECT COUNT(*) FROM visit WHERE vendor_id = 1").ShouldBe(7);
-        (await world.Database.Records.ReadRelatedAsync(plan.Type, plan.Type.References[0], plan.Choices.Master, null, 1, 3, default)).Total.ShouldBe(7);
+        (
+            await world.Database.Records.ReadRelatedAsync(
+                plan.Type,
+                plan.Type.References[0],
+                plan.Choices.Master,
+                null,
+                1,
+                3,
+                default
+            )
+        ).Total.ShouldBe(7);
         (await world.Database.TakeBackAsync(new ReversalChoices(entry) { Only = "3" })).ShouldBeEmpty();
         world.File.Count("SELECT COUNT(*) FROM visit WHERE vendor_id = 3").ShouldBe(1);
         (await world.Database.TakeBackAsync(entry)).ShouldBeEmpty();
@@ -48,19 +69,36 @@ public abstract class UnkeyedRowsTests(Engine engine)
     [Fact]
     public async Task What_is_not_there_any_more_as_it_was_is_counted_and_left()
     {
-        using var world = await SmallWorld.OpenAsync(engine, Schema + "INSERT INTO visit VALUES (2, 'Mon', 5, 'x'), (2, 'Mon', 5, 'x'), (2, 'Tue', 6, 'y'), (2, 'Wed', 7, 'z');", Map());
+        using var world = await SmallWorld.OpenAsync(
+            engine,
+            Schema
+                + "INSERT INTO visit VALUES (2, 'Mon', 5, 'x'), (2, 'Mon', 5, 'x'), (2, 'Tue', 6, 'y'), (2, "
+                + "'Wed', 7, 'z');",
+            Map()
+        );
         var entry = await world.Database.ApplyAsync(await world.PlanAsync("vendor", "1", "2"));
         world.File.Execute("UPDATE visit SET vendor_id = 3 WHERE day = 'Tue'");
         world.File.Execute("UPDATE visit SET remark = 'changed' WHERE day = 'Wed'");
         world.File.Execute("INSERT INTO visit VALUES (1, 'Mon', 5, 'x')");
-        (await world.Database.TakeBackAsync(entry)).Single().ShouldBe("2 visits were changed, moved on or deleted since, and stay as they are.");
-        world.Column("SELECT vendor_id || ' ' || day FROM visit ORDER BY day, vendor_id").ShouldBe(["1 Mon", "2 Mon", "2 Mon", "3 Tue", "1 Wed"]);
+        (await world.Database.TakeBackAsync(entry))
+            .Single()
+            .ShouldBe("2 visits were changed, moved on or deleted since, and stay as they are.");
+        world
+            .Column("SELECT vendor_id || ' ' || day FROM visit ORDER BY day, vendor_id")
+            .ShouldBe(["1 Mon", "2 Mon", "2 Mon", "3 Tue", "1 Wed"]);
     }
 
     [Fact]
     public async Task Unique_columns_that_are_never_blank_do_for_a_key()
     {
-        using var world = await SmallWorld.OpenAsync(engine, Schema + "ALTER TABLE visit ADD COLUMN ticket INTEGER NOT NULL DEFAULT 0; CREATE UNIQUE INDEX one_ticket ON visit (ticket); INSERT INTO visit VALUES (2, 'Mon', 5, 'x', 71), (1, 'Mon', 5, 'x', 72);", Map());
+        using var world = await SmallWorld.OpenAsync(
+            engine,
+            Schema
+                + "ALTER TABLE visit ADD COLUMN ticket INTEGER NOT NULL DEFAULT 0; CREATE UNIQUE INDEX "
+                + "one_ticket ON visit (ticket); INSERT INTO visit VALUES (2, 'Mon', 5, 'x', 71), (1, 'Mon', 5, "
+                + "'x', 72);",
+            Map()
+        );
         world.Database.Map.Map.RecordTypes[0].References[0].Key.ShouldBe(["ticket"]);
         var before = world.File.Dump();
         var entry = await world.Database.ApplyAsync(await world.PlanAsync("vendor", "1", "2"));
@@ -69,29 +107,64 @@ public abstract class UnkeyedRowsTests(Engine engine)
     }
 
     [Theory]
-    [InlineData("CREATE UNIQUE INDEX one ON visit (vendor_id, day);", "visits: { table: visit, columns: vendor_id, amount: fee }", "", "but unique columns by which its rows could collide")]
-    [InlineData("ALTER TABLE visit ADD COLUMN guide_id INTEGER;", "visits: { table: visit, columns: vendor_id, amount: fee }\n      guides: { table: visit, columns: guide_id }", "", "and several references lead through it")]
-    [InlineData("", "visits: { table: visit, columns: vendor_id, amount: fee }", "blockers: { at_most_one: [{ reference: visits, end: { remark: over } }] }", "cannot be ended one by one")]
+    [InlineData(
+        "CREATE UNIQUE INDEX one ON visit (vendor_id, day);",
+        "visits: { table: visit, columns: vendor_id, amount: fee }",
+        "",
+        "but unique columns by which its rows could collide"
+    )]
+    [InlineData(
+        "ALTER TABLE visit ADD COLUMN guide_id INTEGER;",
+        "visits: { table: visit, columns: vendor_id, amount: fee }\n      guides: { table: visit, columns: guide_id }",
+        "",
+        "and several references lead through it"
+    )]
+    [InlineData(
+        "",
+        "visits: { table: visit, columns: vendor_id, amount: fee }",
+        "blockers: { at_most_one: [{ reference: visits, end: { remark: over } }] }",
+        "cannot be ended one by one"
+    )]
     public async Task What_would_need_a_key_is_told(string change, string references, string more, string message)
     {
-        var refusal = await Should.ThrowAsync<KettlefogException>(() => SmallWorld.OpenAsync(engine, Schema + change, Map(references, more)));
+        var refusal = await Should.ThrowAsync<KettlefogException>(() =>
+            SmallWorld.OpenAsync(engine, Schema + change, Map(references, more))
+        );
         refusal.Details.ShouldContain(detail => detail.Contains(message));
     }
 
     [Fact]
     public void Random_rows_come_back_to_whom_they_belonged()
     {
-        Gen.Int[0, int.MaxValue - 1].Sample(seed => RunAsync(seed).GetAwaiter().GetResult(), iter: engine == Engine.Sqlite ? 60 : 15, threads: 1);
+        Gen.Int[0, int.MaxValue - 1]
+            .Sample(
+                seed => RunAsync(seed).GetAwaiter().GetResult(),
+                iter: engine == Engine.Sqlite ? 60 : 15,
+                threads: 1
+            );
     }
 
     private async Task RunAsync(int seed)
     {
         var random = new Random(seed);
         string Some(params string[] values) => values[random.Next(values.Length)];
-        var rows = Enumerable.Range(0, random.Next(1, 30)).Select(_ => $"({Some("1", "2", "3", "NULL")}, {Some("'Mon'", "'mon'", "'Mon '", "NULL", "''")}, {Some("1", "1.5", "NULL")}, {Some("NULL", "'n'", "'i1,t'")})");
-        using var world = await SmallWorld.OpenAsync(engine, $"{Schema} INSERT INTO visit VALUES {string.Join(", ", rows)};", Map());
+        var rows = Enumerable
+            .Range(0, random.Next(1, 30))
+            .Select(_ =>
+                (
+                    $"({Some("1", "2", "3", "NULL")}, {Some("'Mon'", "'mon'", "'Mon '", "NULL", "''")}, "
+                    + $"{Some("1", "1.5", "NULL")}, {Some("NULL", "'n'", "'i1,t'")})"
+                )
+            );
+        using var world = await SmallWorld.OpenAsync(
+            engine,
+            $"{Schema} INSERT INTO visit VALUES {string.Join(", ", rows)};",
+            Map()
+        );
         var before = world.File.Dump();
-        var entry = await world.Database.ApplyAsync(await world.PlanAsync("vendor", [.. new[] { "1", "2", "3" }.OrderBy(_ => random.Next())]));
+        var entry = await world.Database.ApplyAsync(
+            await world.PlanAsync("vendor", [.. new[] { "1", "2", "3" }.OrderBy(_ => random.Next())])
+        );
         (await world.Database.TakeBackAsync(entry)).ShouldBeEmpty();
         world.File.Dump().ShouldBe(before);
     }

@@ -13,7 +13,15 @@ public abstract class UserTests(Engine engine)
         var users = ledger.Database.Users;
         await users.AddAsync("c.weeks", "Corin Weeks", Role.Operator, "fog over the quay", default);
         var token = await users.IssueAsync("c.weeks", TokenPurpose.Api, "test", null, default);
-        var stored = string.Join('\n', ledger.File.Query($"SELECT password_hash FROM {ledger.File.Own("user")} UNION SELECT hash FROM {ledger.File.Own("token")}").Select(row => row[0]));
+        var stored = string.Join(
+            '\n',
+            ledger
+                .File.Query(
+                    $"SELECT password_hash FROM {ledger.File.Own("user")} UNION SELECT hash FROM "
+                        + $"{ledger.File.Own("token")}"
+                )
+                .Select(row => row[0])
+        );
         stored.ShouldNotContain("fog over");
         stored.ShouldNotContain(token);
         (await users.CheckPasswordAsync("c.weeks", "fog over the quay", default))!.Role.ShouldBe(Role.Operator);
@@ -35,7 +43,9 @@ public abstract class UserTests(Engine engine)
         (await users.RedeemLinkAsync(link, default)).ShouldBeNull();
         var late = await users.IssueAsync("c.weeks", TokenPurpose.SignInLink, "link", TimeSpan.FromHours(-1), default);
         (await users.RedeemLinkAsync(late, default)).ShouldBeNull();
-        (await users.CheckPasswordAsync("c.weeks", "", default)).ShouldBeNull("a user without a password has none to guess");
+        (await users.CheckPasswordAsync("c.weeks", "", default)).ShouldBeNull(
+            "a user without a password has none to guess"
+        );
     }
 
     [Fact]
@@ -60,7 +70,11 @@ public abstract class UserTests(Engine engine)
     {
         using var ledger = await Ledger.OpenAsync(engine);
         await ledger.Database.Users.AddAsync("taken", "Taken", Role.Viewer, null, default);
-        (await ledger.RefusedAsync(() => ledger.Database.Users.AddAsync(name, name, Role.Operator, password, default))).Message.ShouldContain(message);
+        (
+            await ledger.RefusedAsync(() =>
+                ledger.Database.Users.AddAsync(name, name, Role.Operator, password, default)
+            )
+        ).Message.ShouldContain(message);
     }
 
     public sealed class OnSqlite() : UserTests(Engine.Sqlite);

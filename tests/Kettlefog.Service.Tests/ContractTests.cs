@@ -19,10 +19,17 @@ public class ContractTests(ServiceFixture fixture)
         var file = Path.Combine(folder.FullName, "docs", "openapi.json");
         if (Environment.GetEnvironmentVariable("KETTLEFOG_UPDATE") == "1")
             await File.WriteAllTextAsync(file, published + "\n");
-        (await File.ReadAllTextAsync(file)).Trim().ShouldBe(published, "run the tests with KETTLEFOG_UPDATE=1 and commit docs/openapi.json");
+        (await File.ReadAllTextAsync(file))
+            .Trim()
+            .ShouldBe(published, "run the tests with KETTLEFOG_UPDATE=1 and commit docs/openapi.json");
         using var document = JsonDocument.Parse(published);
         document.RootElement.GetProperty("openapi").GetString()!.ShouldStartWith("3.1");
-        foreach (var call in document.RootElement.GetProperty("paths").EnumerateObject().SelectMany(path => path.Value.EnumerateObject()))
+        foreach (
+            var call in document
+                .RootElement.GetProperty("paths")
+                .EnumerateObject()
+                .SelectMany(path => path.Value.EnumerateObject())
+        )
         {
             call.Value.TryGetProperty("summary", out _).ShouldBeTrue($"{call.Name} says what it does");
             call.Value.TryGetProperty("operationId", out _).ShouldBeTrue();
@@ -34,18 +41,30 @@ public class ContractTests(ServiceFixture fixture)
     {
         using var http = Http();
         var page = await http.GetStringAsync("");
-        var script = System.Text.RegularExpressions.Regex.Match(page, "src=\"/(assets/index-[^\"]+\\.js)\"").Groups[1].Value;
+        var script = System
+            .Text.RegularExpressions.Regex.Match(page, "src=\"/(assets/index-[^\"]+\\.js)\"")
+            .Groups[1]
+            .Value;
         using var plain = await http.GetAsync(script);
         plain.Content.Headers.ContentEncoding.ShouldBeEmpty();
-        using var request = new HttpRequestMessage(HttpMethod.Get, script) { Headers = { { "Accept-Encoding", "gzip, br;q=0.9" } } };
+        using var request = new HttpRequestMessage(HttpMethod.Get, script)
+        {
+            Headers = { { "Accept-Encoding", "gzip, br;q=0.9" } },
+        };
         using var small = await http.SendAsync(request);
         small.Content.Headers.ContentEncoding.ShouldBe(["br"]);
         small.Content.Headers.ContentType!.MediaType.ShouldBe("text/javascript");
         small.Headers.Vary.ShouldContain("Accept-Encoding");
-        await using var unpacked = new System.IO.Compression.BrotliStream(await small.Content.ReadAsStreamAsync(), System.IO.Compression.CompressionMode.Decompress);
+        await using var unpacked = new System.IO.Compression.BrotliStream(
+            await small.Content.ReadAsStreamAsync(),
+            System.IO.Compression.CompressionMode.Decompress
+        );
         using var reader = new StreamReader(unpacked);
         (await reader.ReadToEndAsync()).ShouldBe(await plain.Content.ReadAsStringAsync());
-        using var without = new HttpRequestMessage(HttpMethod.Get, script) { Headers = { { "Accept-Encoding", "gzip, br;q=0" } } };
+        using var without = new HttpRequestMessage(HttpMethod.Get, script)
+        {
+            Headers = { { "Accept-Encoding", "gzip, br;q=0" } },
+        };
         (await http.SendAsync(without)).Content.Headers.ContentEncoding.ShouldNotContain("br");
     }
 
@@ -67,21 +86,39 @@ public class ContractTests(ServiceFixture fixture)
         }
 
         reading.Findings.ShouldAllBe(finding => finding.Severity == "warning");
-        reading.Findings.Count(finding => finding.Statement is not null).ShouldBe(reading.RecordTypes.SelectMany(type => type.References).Where(reference => !reference.Indexed).Select(reference => (reference.Table, string.Join(',', reference.Columns))).Distinct().Count());
+        reading
+            .Findings.Count(finding => finding.Statement is not null)
+            .ShouldBe(
+                reading
+                    .RecordTypes.SelectMany(type => type.References)
+                    .Where(reference => !reference.Indexed)
+                    .Select(reference => (reference.Table, string.Join(',', reference.Columns)))
+                    .Distinct()
+                    .Count()
+            );
     }
 
     [Theory]
     [InlineData("{", "line 1")]
     [InlineData("{}", "recordType")]
     [InlineData("""{"recordType":"vendor","master":1,"duplicates":[]}""", "$.master")]
-    [InlineData("""{"recordType":"vendor","master":"1","duplicates":["2"],"fields":{"phone":{}}}""", "either 'from' or 'typed' or 'rule'")]
-    [InlineData("""{"recordType":"vendor","master":"1","duplicates":["2"],"fields":{"phone":{"rule":"best"}}}""", "no survivorship rule 'best'")]
+    [InlineData(
+        """{"recordType":"vendor","master":"1","duplicates":["2"],"fields":{"phone":{}}}""",
+        "either 'from' or 'typed' or 'rule'"
+    )]
+    [InlineData(
+        """{"recordType":"vendor","master":"1","duplicates":["2"],"fields":{"phone":{"rule":"best"}}}""",
+        "no survivorship rule 'best'"
+    )]
     [InlineData("""{"recordType":"vendor","master":"1","duplicates":["2"],"fieldz":{}}""", "fieldz")]
     [InlineData("""{"recordType":"vendor","master":null,"duplicates":["2"]}""", "master")]
     public async Task A_body_that_is_not_understood_says_where(string body, string where)
     {
         using var http = Http();
-        using var response = await http.PostAsync("api/plans", new StringContent(body, Encoding.UTF8, "application/json"));
+        using var response = await http.PostAsync(
+            "api/plans",
+            new StringContent(body, Encoding.UTF8, "application/json")
+        );
         ((int)response.StatusCode).ShouldBeInRange(400, 422);
         response.Content.Headers.ContentType!.MediaType.ShouldBe("application/problem+json");
         (await response.Content.ReadAsStringAsync()).ShouldContain(where);
@@ -102,7 +139,10 @@ public class ContractTests(ServiceFixture fixture)
         using var http = Http();
         using var response = await http.GetAsync(address);
         ((int)response.StatusCode).ShouldBe(status);
-        var problem = JsonSerializer.Deserialize<Problem>(await response.Content.ReadAsStringAsync(), JsonSerializerOptions.Web)!;
+        var problem = JsonSerializer.Deserialize<Problem>(
+            await response.Content.ReadAsStringAsync(),
+            JsonSerializerOptions.Web
+        )!;
         problem.Code.ShouldBe(code);
         problem.Title.ShouldNotBeNullOrEmpty();
         problem.Hint.ShouldNotBeNullOrEmpty();
@@ -137,7 +177,10 @@ public class ContractTests(ServiceFixture fixture)
     private HttpClient Http()
     {
         var http = new HttpClient { BaseAddress = fixture.Service.Address };
-        http.DefaultRequestHeaders.Authorization = new AuthenticationHeaderValue("Bearer", fixture.Service.OperatorToken);
+        http.DefaultRequestHeaders.Authorization = new AuthenticationHeaderValue(
+            "Bearer",
+            fixture.Service.OperatorToken
+        );
         return http;
     }
 }

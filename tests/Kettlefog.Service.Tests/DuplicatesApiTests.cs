@@ -50,7 +50,9 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         // One operator at a time.
         (await _client.ClaimAsync(three.Id)).State.ShouldBe("assigned");
         (await RefusedAsync(() => _other.ClaimAsync(three.Id))).Code.ShouldBe("cluster-taken");
-        (await RefusedAsync(() => _other.MarkNonDuplicatesAsync(three.Id, new NonDuplicatesBody(null)))).Status.ShouldBe(409);
+        (
+            await RefusedAsync(() => _other.MarkNonDuplicatesAsync(three.Id, new NonDuplicatesBody(null)))
+        ).Status.ShouldBe(409);
         (await _client.ClustersAsync("vendor", assigned: "c.weeks")).Items.Single().Id.ShouldBe(three.Id);
 
         // One of three is another firm.
@@ -61,13 +63,19 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         (await _client.ClustersAsync("vendor", record: "1005")).Total.ShouldBe(0);
         (await ScanAsync("vendor")).Report!.Clusters.ShouldBe(scan.Report.Clusters);
         (await ClusterOfAsync("1003")).Records.Select(record => record.Key).ShouldBe(["1003", "1004"]);
-        (await _client.FindSimilarAsync("vendor", "1005")).ShouldNotContain(pair => pair.B == "1003" || pair.B == "1004");
-        (await _client.ExplainAsync(new PairBody("vendor", "1003", "1005"))).Notes.ShouldContain(note => note.Contains("marked as not duplicates"));
+        (await _client.FindSimilarAsync("vendor", "1005")).ShouldNotContain(pair =>
+            pair.B == "1003" || pair.B == "1004"
+        );
+        (await _client.ExplainAsync(new PairBody("vendor", "1003", "1005"))).Notes.ShouldContain(note =>
+            note.Contains("marked as not duplicates")
+        );
         (await _client.ListNonDuplicatesAsync("vendor")).Count.ShouldBe(2);
 
         // And is not, after all.
         await _client.ReopenAsync(new PairBody("vendor", "1005", "1003", "looked again"));
-        (await RefusedAsync(() => _client.ReopenAsync(new PairBody("vendor", "1005", "1003")))).Title.ShouldContain("are not marked as not duplicates");
+        (await RefusedAsync(() => _client.ReopenAsync(new PairBody("vendor", "1005", "1003")))).Title.ShouldContain(
+            "are not marked as not duplicates"
+        );
         await ScanAsync("vendor", "changed");
         (await _client.PairsAsync("vendor")).ShouldContain("1003,1005,");
         (await _client.CheckHistoryAsync()).Faults.ShouldBeEmpty();
@@ -77,28 +85,46 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
     public async Task The_overview_counts_what_waits_and_what_was_done()
     {
         await ScanAsync("account");
-        async Task<TypeOverview> AccountsAsync() => (await _client.OverviewAsync()).Types.Single(type => type.RecordType == "account");
+        async Task<TypeOverview> AccountsAsync() =>
+            (await _client.OverviewAsync()).Types.Single(type => type.RecordType == "account");
         var before = await AccountsAsync();
         var clusters = await _client.ClustersAsync("account", size: 1000);
         before.Open.ShouldBe(clusters.Total);
         before.Bands.Sum(band => band.Clusters).ShouldBe(before.Open);
         before.RelatedRows.ShouldBe(clusters.Items.Sum(cluster => cluster.RelatedRows));
-        decimal.Parse(before.Amount!, CultureInfo.InvariantCulture).ShouldBe(clusters.Items.Sum(cluster => decimal.Parse(cluster.Amount!, CultureInfo.InvariantCulture)));
+        decimal.Parse(before.Amount!, CultureInfo.InvariantCulture)
+            .ShouldBe(clusters.Items.Sum(cluster => decimal.Parse(cluster.Amount!, CultureInfo.InvariantCulture)));
         before.Certain.ShouldBe(clusters.Items.Count(cluster => Math.Round(cluster.Confidence) >= before.Automatic));
         before.ScannedAt.ShouldNotBeNull();
         var first = clusters.Items[0];
         first.Summary.ShouldNotBeEmpty();
-        var strongest = (await _client.ClusterAsync(first.Id)).Pairs.Single(pair => pair.A == first.Records[0].Key && pair.B == first.Records[1].Key).Evidence[0];
+        var strongest = (await _client.ClusterAsync(first.Id))
+            .Pairs.Single(pair => pair.A == first.Records[0].Key && pair.B == first.Records[1].Key)
+            .Evidence[0];
         first.Summary.ShouldContain(strongest.Text);
 
         await _client.PostponeAsync(first.Id, new DateOnly(2099, 1, 1));
-        (await AccountsAsync()).ShouldSatisfyAllConditions(now => now.Open.ShouldBe(before.Open - 1), now => now.Postponed.ShouldBe(before.Postponed + 1));
-        (await _client.ResumeAsync(first.Id)).ShouldSatisfyAllConditions(back => back.State.ShouldBe("open"), back => back.PostponedUntil.ShouldBeNull());
+        (await AccountsAsync()).ShouldSatisfyAllConditions(
+            now => now.Open.ShouldBe(before.Open - 1),
+            now => now.Postponed.ShouldBe(before.Postponed + 1)
+        );
+        (await _client.ResumeAsync(first.Id)).ShouldSatisfyAllConditions(
+            back => back.State.ShouldBe("open"),
+            back => back.PostponedUntil.ShouldBeNull()
+        );
         await _client.ClaimAsync(first.Id);
-        (await AccountsAsync()).ShouldSatisfyAllConditions(now => now.Open.ShouldBe(before.Open), now => now.Assigned.ShouldBe(before.Assigned + 1));
-        var today = (await _client.OverviewAsync()).Days.SingleOrDefault(day => day.Day == DateOnly.FromDateTime(DateTime.UtcNow))?.NonDuplicates ?? 0;
+        (await AccountsAsync()).ShouldSatisfyAllConditions(
+            now => now.Open.ShouldBe(before.Open),
+            now => now.Assigned.ShouldBe(before.Assigned + 1)
+        );
+        var today = (await _client.OverviewAsync())
+            .Days.SingleOrDefault(day => day.Day == DateOnly.FromDateTime(DateTime.UtcNow))
+            ?.NonDuplicates
+            ?? 0;
         await _client.MarkNonDuplicatesAsync(first.Id, new NonDuplicatesBody(null, "two berths"));
-        (await _client.OverviewAsync()).Days.Single(day => day.Day == DateOnly.FromDateTime(DateTime.UtcNow)).NonDuplicates.ShouldBeGreaterThan(today);
+        (await _client.OverviewAsync())
+            .Days.Single(day => day.Day == DateOnly.FromDateTime(DateTime.UtcNow))
+            .NonDuplicates.ShouldBeGreaterThan(today);
         (await AccountsAsync()).NonDuplicates.ShouldBe(before.NonDuplicates + 1);
         (await RefusedAsync(() => _client.ResumeAsync(first.Id))).Code.ShouldBe("cluster-taken");
     }
@@ -108,17 +134,26 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
     {
         await ScanAsync("vendor");
         var cluster = await ClusterOfAsync("1006");
-        fixture.Service.Database.Execute("DELETE FROM vendor_bill WHERE bill_number = 'SK-2026-014' AND vendor_id = 1007");
+        fixture.Service.Database.Execute(
+            "DELETE FROM vendor_bill WHERE bill_number = 'SK-2026-014' AND vendor_id = 1007"
+        );
         var request = new PlanRequest("vendor", "1006", ["1007"]);
         var plan = await _client.PlanAsync(request);
-        var merge = await _client.MergeAsync(new MergeBody(request, plan.Fingerprint, "same"), Guid.NewGuid().ToString());
+        var merge = await _client.MergeAsync(
+            new MergeBody(request, plan.Fingerprint, "same"),
+            Guid.NewGuid().ToString()
+        );
         (await _client.ClusterAsync(cluster.Id)).Cluster.State.ShouldBe("merged");
         (await RefusedAsync(() => _client.ClaimAsync(cluster.Id))).Title.ShouldContain("decided: merged");
         (await ScanAsync("vendor", "changed")).State.ShouldBe("finished");
         (await _client.ClustersAsync("vendor", record: "1007")).Total.ShouldBe(0);
 
         var back = await _client.PlanReversalAsync(merge.Summary.Number);
-        await _client.ReverseAsync(merge.Summary.Number, new ReversalBody(back.Fingerprint, "not"), Guid.NewGuid().ToString());
+        await _client.ReverseAsync(
+            merge.Summary.Number,
+            new ReversalBody(back.Fingerprint, "not"),
+            Guid.NewGuid().ToString()
+        );
         (await _client.ClusterAsync(cluster.Id)).Cluster.State.ShouldBe("open");
     }
 
@@ -127,17 +162,33 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
     {
         await ScanAsync("vendor");
         (await ScanAsync("vendor", "changed")).Report!.Changed.ShouldBe(0);
-        (await _client.FindSimilarAsync("vendor", "1010")).ShouldNotContain(pair => pair.Score > 90 && pair.B == "1011");
-        fixture.Service.Database.Execute("""
+        (await _client.FindSimilarAsync("vendor", "1010")).ShouldNotContain(pair =>
+            pair.Score > 90 && pair.B == "1011"
+        );
+        fixture.Service.Database.Execute(
+            """
             UPDATE vendor SET (name, tax_number, email, phone, street, postcode, city, legal_entity, changed_at) =
-              (SELECT name, tax_number, email, phone, street, postcode, city, legal_entity, '2026-09-01T00:00:00Z' FROM vendor WHERE vendor_id = 1010)
+              (SELECT name, tax_number, email, phone, street, postcode, city, legal_entity, '2026-09-01T00:00:00Z'
+                FROM vendor WHERE vendor_id = 1010)
             WHERE vendor_id = 1011
-            """);
+            """
+        );
         (await _client.FindSimilarAsync("vendor", "1010")).ShouldContain(pair => pair.Score > 90 && pair.B == "1011");
         var scan = await ScanAsync("vendor", "changed");
         scan.Report!.Changed.ShouldBe(1);
         (await ClusterOfAsync("1010")).Records.Select(record => record.Key).ShouldContain("1011");
-        var typed = await _client.FindSimilarAsync("vendor", new SimilarBody(new Dictionary<string, string?> { ["name"] = "Ganet Chandlery", ["phone"] = "+44 1632 960118", ["city"] = "Saltmarrow", ["legal_entity"] = "SHT" }));
+        var typed = await _client.FindSimilarAsync(
+            "vendor",
+            new SimilarBody(
+                new Dictionary<string, string?>
+                {
+                    ["name"] = "Ganet Chandlery",
+                    ["phone"] = "+44 1632 960118",
+                    ["city"] = "Saltmarrow",
+                    ["legal_entity"] = "SHT",
+                }
+            )
+        );
         typed.Select(pair => pair.B).ShouldContain("1001");
     }
 
@@ -151,13 +202,29 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         trial.Lost.ShouldBeGreaterThan(0);
         trial.Bands.Sum(band => band.Pairs).ShouldBeGreaterThanOrEqualTo(trial.Pairs);
         trial.Bands.Where(band => band.From < 50).ShouldAllBe(band => band.Samples.Count == 0);
-        trial.Bands.Where(band => band.From >= 50 && band.Pairs > 0).ShouldAllBe(band => band.Samples.Count > 0 && band.Samples.All(pair => pair.Score >= band.From && pair.Score <= band.To));
-        (await RefusedAsync(() => _client.SaveRuleAsync("account", "same_tax", new RuleBody(Rule)))).Status.ShouldBe(403);
+        trial
+            .Bands.Where(band => band.From >= 50 && band.Pairs > 0)
+            .ShouldAllBe(band =>
+                band.Samples.Count > 0 && band.Samples.All(pair => pair.Score >= band.From && pair.Score <= band.To)
+            );
+        (await RefusedAsync(() => _client.SaveRuleAsync("account", "same_tax", new RuleBody(Rule)))).Status.ShouldBe(
+            403
+        );
         (await _other.SaveRuleAsync("account", "same_tax", new RuleBody(Rule, "agreed"))).Version.ShouldBe(1);
-        (await _other.SaveRuleAsync("account", "same_tax", new RuleBody(Rule + "\nreview: 10", "again"))).Version.ShouldBe(2);
+        (
+            await _other.SaveRuleAsync("account", "same_tax", new RuleBody(Rule + "\nreview: 10", "again"))
+        ).Version.ShouldBe(2);
         (await _client.RulesAsync("account")).Single().Name.ShouldBe("same_tax");
-        (await _client.RuleVersionsAsync("account", "same_tax")).Select(version => version.Note).ShouldBe(["again", "agreed"]);
-        (await RefusedAsync(() => _other.SaveRuleAsync("account", "same_tax", new RuleBody("any_of: [{field: fax, is: exact}]")))).Details.Single().ShouldContain("no field 'fax'");
+        (await _client.RuleVersionsAsync("account", "same_tax"))
+            .Select(version => version.Note)
+            .ShouldBe(["again", "agreed"]);
+        (
+            await RefusedAsync(() =>
+                _other.SaveRuleAsync("account", "same_tax", new RuleBody("any_of: [{field: fax, is: exact}]"))
+            )
+        )
+            .Details.Single()
+            .ShouldContain("no field 'fax'");
         (await ScanAsync("account")).Report!.Pairs.ShouldBe(trial.Pairs);
         await _other.RemoveRuleAsync("account", "same_tax", "no more");
         (await _client.RulesAsync("account")).Single().Name.ShouldBe("ready");
@@ -168,16 +235,37 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         var levels = (await _client.TryRuleAsync("vendor", new RuleTrialBody(ready.Body))).Levels;
         foreach (var (review, automatic) in new[] { (55, 80), (70, 99), (92, 97), (98, 100) })
         {
-            var other = await _client.TryRuleAsync("vendor", new RuleTrialBody($"review: {review}\nautomatic: {automatic}"));
+            var other = await _client.TryRuleAsync(
+                "vendor",
+                new RuleTrialBody($"review: {review}\nautomatic: {automatic}")
+            );
             var level = levels.Single(each => each.Percent == review);
-            (level.Pairs, level.Clusters, level.Certain[automatic - review]).ShouldBe((other.Pairs, other.Clusters, other.Certain));
+            (level.Pairs, level.Clusters, level.Certain[automatic - review]).ShouldBe(
+                (other.Pairs, other.Clusters, other.Certain)
+            );
         }
 
         var fields = await _client.ComparableFieldsAsync("vendor");
-        fields.Single(field => field.Field == "phone").Comparators.Single(each => each.Name == "same-phone").Setting.ShouldBe("digits");
-        fields.Single(field => field.Field == "tax_number").Comparators.ShouldNotContain(each => each.Name == "same-date");
+        fields
+            .Single(field => field.Field == "phone")
+            .Comparators.Single(each => each.Name == "same-phone")
+            .Setting.ShouldBe("digits");
+        fields
+            .Single(field => field.Field == "tax_number")
+            .Comparators.ShouldNotContain(each => each.Name == "same-date");
 
-        var evaluation = await _client.EvaluateRuleAsync("vendor", new EvaluationBody(null, [new("1003", "1004", true), new("1008", "1009", true), new("1001", "1003", false), new("1001", "nobody", false)]));
+        var evaluation = await _client.EvaluateRuleAsync(
+            "vendor",
+            new EvaluationBody(
+                null,
+                [
+                    new("1003", "1004", true),
+                    new("1008", "1009", true),
+                    new("1001", "1003", false),
+                    new("1001", "nobody", false),
+                ]
+            )
+        );
         evaluation.Unknown.ShouldBe(1);
         evaluation.Lines.Single(line => line.Threshold == 50).ShouldBe(new EvaluationLineView(50, 1, 1, 1));
     }
@@ -189,7 +277,9 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         {
             (await ScanAsync(type)).Report!.Clusters.ShouldBeGreaterThan(0, type);
             var page = await _client.ClustersAsync(type, order: "amount", size: 5);
-            page.Items.ShouldAllBe(cluster => cluster.Confidence >= 50 && cluster.Records.All(record => record.Label.Length > 0));
+            page.Items.ShouldAllBe(cluster =>
+                cluster.Confidence >= 50 && cluster.Records.All(record => record.Label.Length > 0)
+            );
             using var stream = new MemoryStream();
             await _client.ExportClustersAsync(type, "jsonl", stream);
             System.Text.Encoding.UTF8.GetString(stream.ToArray()).ShouldStartWith("{\"id\":");
@@ -205,15 +295,33 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         (await RefusedAsync(() => _client.ClusterAsync(99_999))).Code.ShouldBe("unknown-cluster");
         (await RefusedAsync(() => _client.ClustersAsync(state: "odd"))).Status.ShouldBe(400);
         (await RefusedAsync(() => _client.ClustersAsync(order: "odd"))).Status.ShouldBe(400);
-        (await RefusedAsync(() => _client.FindSimilarAsync("vendor", new SimilarBody(new Dictionary<string, string?> { ["fax"] = "1" })))).Code.ShouldBe("unknown-field");
-        (await RefusedAsync(() => _client.FindSimilarAsync("vendor", new SimilarBody(new Dictionary<string, string?>())))).Code.ShouldBe("invalid-value");
-        (await RefusedAsync(() => _client.MarkPairNonDuplicatesAsync(new PairBody("vendor", "1001", "1001")))).Title.ShouldContain("of itself");
-        (await RefusedAsync(() => _client.ExplainAsync(new PairBody("vendor", "1001", "77777777")))).Status.ShouldBe(404);
-        (await RefusedAsync(() => _client.EvaluateRuleAsync("vendor", new EvaluationBody(null, [])))).Code.ShouldBe("invalid-choice");
+        (
+            await RefusedAsync(() =>
+                _client.FindSimilarAsync("vendor", new SimilarBody(new Dictionary<string, string?> { ["fax"] = "1" }))
+            )
+        ).Code.ShouldBe("unknown-field");
+        (
+            await RefusedAsync(() =>
+                _client.FindSimilarAsync("vendor", new SimilarBody(new Dictionary<string, string?>()))
+            )
+        ).Code.ShouldBe("invalid-value");
+        (
+            await RefusedAsync(() => _client.MarkPairNonDuplicatesAsync(new PairBody("vendor", "1001", "1001")))
+        ).Title.ShouldContain("of itself");
+        (await RefusedAsync(() => _client.ExplainAsync(new PairBody("vendor", "1001", "77777777")))).Status.ShouldBe(
+            404
+        );
+        (await RefusedAsync(() => _client.EvaluateRuleAsync("vendor", new EvaluationBody(null, [])))).Code.ShouldBe(
+            "invalid-choice"
+        );
 
         // A scan that waits keeps the next one out; it can be stopped, and go on.
         var store = fixture.Service.Database;
-        store.Execute($"INSERT INTO {store.Own("scan")} (id, record_type, scope, state, phase, done, total, actor, at) VALUES (5000, 'household', 'whole', 'stopped', 'comparing', 0, 0, 'c.weeks', '2026-01-01T00:00:00.000000Z')");
+        store.Execute(
+            $"INSERT INTO {store.Own("scan")} (id, record_type, scope, state, phase, done, total, actor, at) "
+                + "VALUES (5000, 'household', 'whole', 'stopped', 'comparing', 0, 0, 'c.weeks', "
+                + "'2026-01-01T00:00:00.000000Z')"
+        );
         var refused = await RefusedAsync(() => _client.AddScanAsync(new ScanBody("household")));
         refused.Code.ShouldBe("scan-running");
         refused.Hint!.ShouldContain("Let scan 5000 go on");
@@ -221,7 +329,9 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         (await WaitAsync(5000)).State.ShouldBe("finished");
         (await RefusedAsync(() => _client.MoveScanAsync(5000, "stop"))).Title.ShouldContain("is finished");
         using var http = new HttpClient { BaseAddress = fixture.Service.Address };
-        (await http.GetAsync(new Uri("api/clusters", UriKind.Relative))).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
+        (await http.GetAsync(new Uri("api/clusters", UriKind.Relative))).StatusCode.ShouldBe(
+            HttpStatusCode.Unauthorized
+        );
     }
 
     private async Task<ScanView> ScanAsync(string type, string scope = "whole")
@@ -245,13 +355,19 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         throw new TimeoutException($"Scan {id} does not end.");
     }
 
-    private async Task<ClusterView> ClusterOfAsync(string key) => (await _client.ClustersAsync("vendor", record: key)).Items.Single();
+    private async Task<ClusterView> ClusterOfAsync(string key) =>
+        (await _client.ClustersAsync("vendor", record: key)).Items.Single();
 
-    private static async Task<Problem> RefusedAsync(Func<Task> call) => (await Should.ThrowAsync<ProblemException>(call)).Problem;
+    private static async Task<Problem> RefusedAsync(Func<Task> call) =>
+        (await Should.ThrowAsync<ProblemException>(call)).Problem;
 
-    public sealed class OnSqlite(DuplicatesFixture fixture) : DuplicatesApiTests(fixture), IClassFixture<DuplicatesFixture>;
+    public sealed class OnSqlite(DuplicatesFixture fixture)
+        : DuplicatesApiTests(fixture),
+            IClassFixture<DuplicatesFixture>;
 
-    public sealed class OnPostgres(PostgresDuplicatesFixture fixture) : DuplicatesApiTests(fixture), IClassFixture<PostgresDuplicatesFixture>;
+    public sealed class OnPostgres(PostgresDuplicatesFixture fixture)
+        : DuplicatesApiTests(fixture),
+            IClassFixture<PostgresDuplicatesFixture>;
 }
 
 internal static class Exported

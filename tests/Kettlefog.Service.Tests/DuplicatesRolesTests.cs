@@ -20,7 +20,10 @@ public sealed class DuplicatesRolesTests(ServiceFixture fixture)
     {
         using var http = new HttpClient { BaseAddress = fixture.Service.Address };
         http.DefaultRequestHeaders.Authorization = new AuthenticationHeaderValue("Bearer", fixture.Service.ViewerToken);
-        using var request = new HttpRequestMessage(new HttpMethod(method), new Uri(path, UriKind.Relative)) { Content = new StringContent(body, Encoding.UTF8, "application/json") };
+        using var request = new HttpRequestMessage(new HttpMethod(method), new Uri(path, UriKind.Relative))
+        {
+            Content = new StringContent(body, Encoding.UTF8, "application/json"),
+        };
         using var response = await http.SendAsync(request);
         response.StatusCode.ShouldBe(HttpStatusCode.Forbidden, await response.Content.ReadAsStringAsync());
         response.Content.Headers.ContentType!.MediaType.ShouldBe("application/problem+json");
@@ -49,9 +52,15 @@ public sealed class DuplicatesRolesTests(ServiceFixture fixture)
             """;
         await using var service = await RunningService.StartOnAsync(Schema, Map);
         await ScanAsync(service.Client, "firm");
-        (await ExportAsync(stream => service.Client.ExportClustersAsync("firm", "csv", stream))).ShouldBe("id,cluster\r\n\"a,\"\"1\"\"\",1\r\n\"b\n2\",1\r\n");
-        (await ExportAsync(stream => service.Client.ExportClustersAsync("firm", "jsonl", stream))).ShouldBe("{\"id\":\"a,\\\"1\\\"\",\"cluster\":1}\n{\"id\":\"b\\n2\",\"cluster\":1}\n");
-        (await ExportAsync(stream => service.Client.ExportPairsAsync("firm", 0, "csv", stream))).ShouldStartWith("id_a,id_b,score\r\n\"a,\"\"1\"\"\",\"b\n2\",");
+        (await ExportAsync(stream => service.Client.ExportClustersAsync("firm", "csv", stream))).ShouldBe(
+            "id,cluster\r\n\"a,\"\"1\"\"\",1\r\n\"b\n2\",1\r\n"
+        );
+        (await ExportAsync(stream => service.Client.ExportClustersAsync("firm", "jsonl", stream))).ShouldBe(
+            "{\"id\":\"a,\\\"1\\\"\",\"cluster\":1}\n{\"id\":\"b\\n2\",\"cluster\":1}\n"
+        );
+        (await ExportAsync(stream => service.Client.ExportPairsAsync("firm", 0, "csv", stream))).ShouldStartWith(
+            "id_a,id_b,score\r\n\"a,\"\"1\"\"\",\"b\n2\","
+        );
         (await service.Client.ClustersAsync("firm", record: "b\n2")).Total.ShouldBe(1);
     }
 
@@ -75,7 +84,9 @@ public sealed class DuplicatesRolesTests(ServiceFixture fixture)
         similar.Select(pair => pair.B).ShouldContain("1002");
         await service.KillAsync();
         await service.ServeAsync();
-        (await service.Client.FindSimilarAsync("vendor", "1001")).Select(pair => (pair.B, pair.Score)).ShouldBe(similar.Select(pair => (pair.B, pair.Score)));
+        (await service.Client.FindSimilarAsync("vendor", "1001"))
+            .Select(pair => (pair.B, pair.Score))
+            .ShouldBe(similar.Select(pair => (pair.B, pair.Score)));
     }
 
     [Fact]
@@ -83,27 +94,54 @@ public sealed class DuplicatesRolesTests(ServiceFixture fixture)
     {
         await using var service = await RunningService.StartAsync();
         var administrator = service.ClientFor(service.AdministratorToken);
-        await administrator.SaveRuleAsync("vendor", "same_phone", new RuleBody("""
-            any_of: [[{field: phone, is: same-phone}]]
-            master: [newest]
-            survivorship: { name: longest }
-            """));
+        await administrator.SaveRuleAsync(
+            "vendor",
+            "same_phone",
+            new RuleBody(
+                """
+                any_of: [[{field: phone, is: same-phone}]]
+                master: [newest]
+                survivorship: { name: longest }
+                """
+            )
+        );
         await ScanAsync(service.Client, "vendor");
         var cluster = (await service.Client.ClustersAsync("vendor", rule: "same_phone", record: "1001")).Items.Single();
         var suggestion = (await service.Client.ClusterAsync(cluster.Id)).Suggestion!;
-        suggestion.Reasons.ShouldContain(reason => reason.StartsWith("It was created last: ", StringComparison.Ordinal));
+        suggestion.Reasons.ShouldContain(reason =>
+            reason.StartsWith("It was created last: ", StringComparison.Ordinal)
+        );
         var others = cluster.Records.Select(record => record.Key).Where(key => key != suggestion.Key).ToList();
         var request = new PlanRequest("vendor", suggestion.Key, others, Rule: "same_phone");
         var plan = await service.Client.PlanAsync(request);
         plan.Fields.Single(field => field.Name == "name").Rule.ShouldBe("longest");
         plan.Suggestion!.Key.ShouldBe(suggestion.Key);
-        (await Should.ThrowAsync<ProblemException>(() => service.Client.MergeAsync(new MergeBody(request with { Rule = null }, plan.Fingerprint), "0"))).Problem.Code.ShouldBe("foreign-fingerprint");
-        (await Should.ThrowAsync<ProblemException>(() => service.Client.PlanAsync(request with { Rule = "same_fax" }))).Problem.Title.ShouldContain("no rule 'same_fax'");
+        (
+            await Should.ThrowAsync<ProblemException>(() =>
+                service.Client.MergeAsync(new MergeBody(request with { Rule = null }, plan.Fingerprint), "0")
+            )
+        ).Problem.Code.ShouldBe("foreign-fingerprint");
+        (
+            await Should.ThrowAsync<ProblemException>(() =>
+                service.Client.PlanAsync(request with { Rule = "same_fax" })
+            )
+        ).Problem.Title.ShouldContain("no rule 'same_fax'");
 
         // A rule that was changed meanwhile is another rule than the one that was shown.
-        await administrator.SaveRuleAsync("vendor", "same_phone", new RuleBody("any_of: [[{field: phone, is: same-phone}]]"));
-        (await Should.ThrowAsync<ProblemException>(() => service.Client.MergeAsync(new MergeBody(request, plan.Fingerprint), "1"))).Problem.Details!.ShouldContain("The match rule was changed.");
-        var entry = await service.Client.MergeAsync(new MergeBody(request, (await service.Client.PlanAsync(request)).Fingerprint), "2");
+        await administrator.SaveRuleAsync(
+            "vendor",
+            "same_phone",
+            new RuleBody("any_of: [[{field: phone, is: same-phone}]]")
+        );
+        (
+            await Should.ThrowAsync<ProblemException>(() =>
+                service.Client.MergeAsync(new MergeBody(request, plan.Fingerprint), "1")
+            )
+        ).Problem.Details!.ShouldContain("The match rule was changed.");
+        var entry = await service.Client.MergeAsync(
+            new MergeBody(request, (await service.Client.PlanAsync(request)).Fingerprint),
+            "2"
+        );
         entry.Summary.Rule.ShouldBe("same_phone");
         (await service.Client.CheckHistoryAsync()).Faults.ShouldBeEmpty();
     }

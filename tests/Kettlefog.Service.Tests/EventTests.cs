@@ -21,7 +21,8 @@ public class EventTests(ServiceFixture fixture)
         using var http = HttpFor(service);
         using var enough = new CancellationTokenSource(TimeSpan.FromMinutes(3));
         await using var first = ReadAsync<EventView>(http, "api/events", enough.Token).GetAsyncEnumerator(enough.Token);
-        await using var second = ReadAsync<EventView>(http, "api/events", enough.Token).GetAsyncEnumerator(enough.Token);
+        await using var second = ReadAsync<EventView>(http, "api/events", enough.Token)
+            .GetAsyncEnumerator(enough.Token);
         (await NextAsync(first)).Type.ShouldBe("alive");
         (await NextAsync(second)).Type.ShouldBe("alive");
         await Task.Delay(1_500, enough.Token);
@@ -36,12 +37,18 @@ public class EventTests(ServiceFixture fixture)
         }
 
         // What stands in the database went on, whoever did it: a second instance, as here, or this one.
-        using var process = Programs.Start(Programs.Service, ["serve", "--database", service.Database.Address, "--map", service.MapFile, "--port", "0"]);
+        using var process = Programs.Start(
+            Programs.Service,
+            ["serve", "--database", service.Database.Address, "--map", service.MapFile, "--port", "0"]
+        );
         try
         {
             var said = (await process.StandardOutput.ReadLineAsync(enough.Token))!;
             using var other = new HttpClient { BaseAddress = new Uri(said["Kettlefog listens on ".Length..] + "/") };
-            await new KettlefogClient(other, service.OperatorToken).MarkPairNonDuplicatesAsync(new PairBody("vendor", "1010", "1011", "two firms"), enough.Token);
+            await new KettlefogClient(other, service.OperatorToken).MarkPairNonDuplicatesAsync(
+                new PairBody("vendor", "1010", "1011", "two firms"),
+                enough.Token
+            );
         }
         finally
         {
@@ -51,7 +58,14 @@ public class EventTests(ServiceFixture fixture)
         var entry = await WaitAsync(first, "history");
         entry.History.ShouldBe(1);
         await WaitAsync(second, "history");
-        await service.ClientFor(service.AdministratorToken).SaveRuleAsync("vendor", "same_tax", new RuleBody("any_of: [[{field: tax_number, is: same-digits}]]"), enough.Token);
+        await service
+            .ClientFor(service.AdministratorToken)
+            .SaveRuleAsync(
+                "vendor",
+                "same_tax",
+                new RuleBody("any_of: [[{field: tax_number, is: same-digits}]]"),
+                enough.Token
+            );
         await WaitAsync(first, "rules");
         var cluster = (await service.Client.ClustersAsync("vendor", cancellationToken: enough.Token)).Items[0];
         await service.Client.PostponeAsync(cluster.Id, new DateOnly(2030, 1, 1), enough.Token);
@@ -66,21 +80,28 @@ public class EventTests(ServiceFixture fixture)
     }
 
     /// <summary>The events of a stream, until it ends.</summary>
-    internal static async IAsyncEnumerable<SseEvent<T>> ReadAsync<T>(HttpClient http, string address, [EnumeratorCancellation] CancellationToken cancellationToken = default)
+    internal static async IAsyncEnumerable<SseEvent<T>> ReadAsync<T>(
+        HttpClient http,
+        string address,
+        [EnumeratorCancellation] CancellationToken cancellationToken = default
+    )
     {
         using var response = await http.GetAsync(address, HttpCompletionOption.ResponseHeadersRead, cancellationToken);
         response.StatusCode.ShouldBe(HttpStatusCode.OK);
         response.Content.Headers.ContentType!.MediaType.ShouldBe("text/event-stream");
         await using var stream = await response.Content.ReadAsStreamAsync(cancellationToken);
-        await foreach (var item in SseParser.Create(stream, (_, data) => JsonSerializer.Deserialize<T>(data, ContractJson.Options)!).EnumerateAsync(cancellationToken))
+        await foreach (
+            var item in SseParser
+                .Create(stream, (_, data) => JsonSerializer.Deserialize<T>(data, ContractJson.Options)!)
+                .EnumerateAsync(cancellationToken)
+        )
             yield return new SseEvent<T>(item.EventType, item.Data);
     }
 
     private static async Task<EventView> WaitAsync(IAsyncEnumerator<SseEvent<EventView>> events, string type)
     {
         SseEvent<EventView> said;
-        do
-            said = await NextAsync(events);
+        do said = await NextAsync(events);
         while (said.Type != type);
         return said.Value;
     }

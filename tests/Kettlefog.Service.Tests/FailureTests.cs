@@ -18,11 +18,24 @@ public class FailureTests(ServiceFixture fixture)
         using (var other = service.File.Open())
         {
             using var held = other.BeginTransaction(deferred: false);
-            await MergeApiTests.RefusedAsync(() => service.Client.MergeAsync(new MergeBody(request, plan.Fingerprint), "k"), 503, "database-busy");
+            await MergeApiTests.RefusedAsync(
+                () => service.Client.MergeAsync(new MergeBody(request, plan.Fingerprint), "k"),
+                503,
+                "database-busy"
+            );
         }
 
         (await service.Client.MergeAsync(new MergeBody(request, plan.Fingerprint), "k")).Summary.Number.ShouldBe(1);
-        using (var http = new HttpClient { BaseAddress = service.Address, DefaultRequestHeaders = { Authorization = new AuthenticationHeaderValue("Bearer", service.OperatorToken) } })
+        using (
+            var http = new HttpClient
+            {
+                BaseAddress = service.Address,
+                DefaultRequestHeaders =
+                {
+                    Authorization = new AuthenticationHeaderValue("Bearer", service.OperatorToken),
+                },
+            }
+        )
         {
             await using var events = EventTests.ReadAsync<EventView>(http, "api/events").GetAsyncEnumerator();
             await events.MoveNextAsync();
@@ -38,7 +51,10 @@ public class FailureTests(ServiceFixture fixture)
         foreach (var rest in Directory.GetFiles(service.Folder, "*.db-*"))
             File.Delete(rest);
         await service.KillAsync();
-        var ran = await Programs.RunAsync(Programs.Service, ["serve", "--database", service.Database.Address, "--map", service.MapFile, "--port", "0"]);
+        var ran = await Programs.RunAsync(
+            Programs.Service,
+            ["serve", "--database", service.Database.Address, "--map", service.MapFile, "--port", "0"]
+        );
         ran.ExitCode.ShouldBe(1);
         ran.Error.ShouldContain("there is no such file");
     }
@@ -49,13 +65,23 @@ public class FailureTests(ServiceFixture fixture)
         using var folder = new TempFolder();
         var (file, database) = (folder.File("wrong.map.yaml"), fixture.Service.Database.Address);
         var map = await File.ReadAllTextAsync(fixture.Service.MapFile);
-        await File.WriteAllTextAsync(file, map.Replace("columns: subject_id", "columns: subjct_id", StringComparison.Ordinal).Replace("survivorship: newest", "survivorship: newst", StringComparison.Ordinal));
-        var ran = await Programs.RunAsync(Programs.Service, ["serve", "--database", database, "--map", file, "--port", "0"]);
+        await File.WriteAllTextAsync(
+            file,
+            map.Replace("columns: subject_id", "columns: subjct_id", StringComparison.Ordinal)
+                .Replace("survivorship: newest", "survivorship: newst", StringComparison.Ordinal)
+        );
+        var ran = await Programs.RunAsync(
+            Programs.Service,
+            ["serve", "--database", database, "--map", file, "--port", "0"]
+        );
         ran.ExitCode.ShouldBe(1);
         ran.Output.ShouldBeEmpty();
         ran.Error.ShouldContain("wrong.map.yaml:25: 'newst' is not a known value");
         ran.Error.ShouldContain("Write 'newest'.");
-        await File.WriteAllTextAsync(file, map.Replace("columns: subject_id", "columns: subjct_id", StringComparison.Ordinal));
+        await File.WriteAllTextAsync(
+            file,
+            map.Replace("columns: subject_id", "columns: subjct_id", StringComparison.Ordinal)
+        );
         var check = await Programs.RunAsync(Programs.Service, ["check-map", "--database", database, "--map", file]);
         check.ExitCode.ShouldBe(1);
         check.Output.ShouldContain("The table 'note' has no column 'subjct_id'.\n    Write 'subject_id'.");
@@ -65,7 +91,18 @@ public class FailureTests(ServiceFixture fixture)
     public async Task A_taken_port_is_told()
     {
         var service = fixture.Service;
-        var ran = await Programs.RunAsync(Programs.Service, ["serve", "--database", service.Database.Address, "--map", service.MapFile, "--port", $"{service.Address.Port}"]);
+        var ran = await Programs.RunAsync(
+            Programs.Service,
+            [
+                "serve",
+                "--database",
+                service.Database.Address,
+                "--map",
+                service.MapFile,
+                "--port",
+                $"{service.Address.Port}",
+            ]
+        );
         ran.ExitCode.ShouldBe(1);
         ran.Error.ShouldContain("the port is taken");
     }

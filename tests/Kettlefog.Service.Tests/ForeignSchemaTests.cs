@@ -3,14 +3,20 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Service.Tests;
 
-/// <summary>A database that is nothing like the demo's: composite keys that no address likes, no declared types, deletion.</summary>
+/// <summary>
+/// A database that is nothing like the demo's: composite keys that no address likes, no declared types, deletion.
+/// </summary>
 public class ForeignSchemaTests
 {
     private const string Schema = """
-        CREATE TABLE "Kundin" ("Bezirk" TEXT NOT NULL, "Nr" INTEGER NOT NULL, "Name", "E-Mail" TEXT, PRIMARY KEY ("Bezirk", "Nr")) WITHOUT ROWID;
-        CREATE TABLE "Beleg" ("Id" TEXT PRIMARY KEY, "Bezirk" TEXT, "Nr" INTEGER, "Betrag" TEXT, FOREIGN KEY ("Bezirk", "Nr") REFERENCES "Kundin" ("Bezirk", "Nr") ON DELETE CASCADE);
-        INSERT INTO "Kundin" VALUES ('Süd/West|a?b%20', 1, 'Møller & Søn', NULL), ('Süd/West|a?b%20', 2, 'MØLLER OG SØN', 'post@moeller.example'), ('', -9007199254740993, 'Andere', NULL);
-        INSERT INTO "Beleg" VALUES ('b1', 'Süd/West|a?b%20', 1, '0.10'), ('b2', 'Süd/West|a?b%20', 2, '0.20'), ('b3', '', -9007199254740993, '1');
+        CREATE TABLE "Kundin" ("Bezirk" TEXT NOT NULL, "Nr" INTEGER NOT NULL, "Name", "E-Mail" TEXT, PRIMARY KEY
+          ("Bezirk", "Nr")) WITHOUT ROWID;
+        CREATE TABLE "Beleg" ("Id" TEXT PRIMARY KEY, "Bezirk" TEXT, "Nr" INTEGER, "Betrag" TEXT, FOREIGN KEY
+          ("Bezirk", "Nr") REFERENCES "Kundin" ("Bezirk", "Nr") ON DELETE CASCADE);
+        INSERT INTO "Kundin" VALUES ('Süd/West|a?b%20', 1, 'Møller & Søn', NULL), ('Süd/West|a?b%20', 2,
+          'MØLLER OG SØN', 'post@moeller.example'), ('', -9007199254740993, 'Andere', NULL);
+        INSERT INTO "Beleg" VALUES ('b1', 'Süd/West|a?b%20', 1, '0.10'), ('b2', 'Süd/West|a?b%20', 2, '0.20'), ('b3',
+          '', -9007199254740993, '1');
         """;
 
     private const string Map = """
@@ -50,8 +56,12 @@ public class ForeignSchemaTests
         plan.Figures.Single().After.ShouldBe("0.30");
         var entry = await client.MergeAsync(new MergeBody(request, plan.Fingerprint), "one");
         entry.Merge!.Fields.Single(field => field.Name == "mail").Value.ShouldBe("post@moeller.example");
-        service.Database.Count("""SELECT COUNT(*) FROM "Beleg" WHERE "Nr" = 1""").ShouldBe(2, "the cascade took nothing");
-        (await MergeApiTests.RefusedAsync(() => client.RecordAsync("kundin", duplicate), 409, "record-retired")).Title.ShouldContain("it became " + master);
+        service
+            .Database.Count("""SELECT COUNT(*) FROM "Beleg" WHERE "Nr" = 1""")
+            .ShouldBe(2, "the cascade took nothing");
+        (
+            await MergeApiTests.RefusedAsync(() => client.RecordAsync("kundin", duplicate), 409, "record-retired")
+        ).Title.ShouldContain("it became " + master);
         (await client.HistoryAsync(record: duplicate)).Items.Single().Number.ShouldBe(1);
         (await client.RecordHistoryAsync("kundin", duplicate)).Retired!.Master.ShouldBe(master);
 
@@ -77,17 +87,36 @@ public class ForeignSchemaTests
                 require_reason: true
                 retire: { delete: true }
             """;
-        await using var service = await RunningService.StartOnAsync("CREATE TABLE kunde (id INTEGER PRIMARY KEY, name TEXT); INSERT INTO kunde VALUES (1, 'Berg'), (2, 'Berg');", Strict, engine);
+        await using var service = await RunningService.StartOnAsync(
+            "CREATE TABLE kunde (id INTEGER PRIMARY KEY, name TEXT); INSERT INTO kunde VALUES (1, 'Berg'), "
+                + "(2, 'Berg');",
+            Strict,
+            engine
+        );
         var client = service.Client;
         (await client.MapAsync()).RecordTypes.Single().RequireReason.ShouldBeTrue();
         var request = new PlanRequest("kunde", "1", ["2"]);
         var plan = await client.PlanAsync(request);
         foreach (var none in new[] { "", "  " })
-            (await MergeApiTests.RefusedAsync(() => client.MergeAsync(new MergeBody(request, plan.Fingerprint, none), $"one {none}"), 422, "reason-missing")).Title.ShouldContain("without a reason");
-        (await client.MergeAsync(new MergeBody(request, plan.Fingerprint, "", DryRun: true), null)).Summary.Number.ShouldBe(1, "a rehearsal needs none");
-        (await client.MergeAsync(new MergeBody(request, plan.Fingerprint, "same party"), "two")).Summary.Reason.ShouldBe("same party");
+            (
+                await MergeApiTests.RefusedAsync(
+                    () => client.MergeAsync(new MergeBody(request, plan.Fingerprint, none), $"one {none}"),
+                    422,
+                    "reason-missing"
+                )
+            ).Title.ShouldContain("without a reason");
+        (
+            await client.MergeAsync(new MergeBody(request, plan.Fingerprint, "", DryRun: true), null)
+        ).Summary.Number.ShouldBe(1, "a rehearsal needs none");
+        (
+            await client.MergeAsync(new MergeBody(request, plan.Fingerprint, "same party"), "two")
+        ).Summary.Reason.ShouldBe("same party");
         var back = await client.PlanReversalAsync(1);
-        await MergeApiTests.RefusedAsync(() => client.ReverseAsync(1, new ReversalBody(back.Fingerprint), "three"), 422, "reason-missing");
+        await MergeApiTests.RefusedAsync(
+            () => client.ReverseAsync(1, new ReversalBody(back.Fingerprint), "three"),
+            422,
+            "reason-missing"
+        );
         service.Database.Count("SELECT COUNT(*) FROM kunde").ShouldBe(1);
         await client.ReverseAsync(1, new ReversalBody(back.Fingerprint, "two parties"), "four");
         service.Database.Count("SELECT COUNT(*) FROM kunde").ShouldBe(2);
@@ -102,20 +131,32 @@ public class ForeignSchemaTests
         var all = await service.Client.RelatedAsync("vendor", "1001", "bills", size: 200);
         all.Total.ShouldBeGreaterThan(3);
         var number = all.Rows[1][all.Columns.ToList().IndexOf("bill_number")]!;
-        async Task<IEnumerable<string?>> FoundAsync(string text) => (await service.Client.RelatedAsync("vendor", "1001", "bills", size: 200, text: text)).Rows.Select(row => row[0]);
+        async Task<IEnumerable<string?>> FoundAsync(string text) =>
+            (await service.Client.RelatedAsync("vendor", "1001", "bills", size: 200, text: text)).Rows.Select(row =>
+                row[0]
+            );
         (await FoundAsync(number.ToLowerInvariant())).ShouldContain(all.Rows[1][0]);
         (await FoundAsync($"bill_number:{number}")).ShouldBe([all.Rows[1][0]]);
         (await FoundAsync($"{number[..1]}*")).Count().ShouldBeGreaterThan(1);
         (await FoundAsync("nobody has this")).ShouldBeEmpty();
         (await FoundAsync("100%")).ShouldBeEmpty("a percent sign is but a percent sign");
-        (await service.Client.RelatedAsync("vendor", "1001", "bills", size: 1, text: $"{number[..1]}*")).Total.ShouldBe((await FoundAsync($"{number[..1]}*")).Count());
+        (await service.Client.RelatedAsync("vendor", "1001", "bills", size: 1, text: $"{number[..1]}*")).Total.ShouldBe(
+            (await FoundAsync($"{number[..1]}*")).Count()
+        );
     }
 
     [Fact]
     public async Task A_column_that_holds_no_amount_is_told_and_nothing_is_done()
     {
-        await using var service = await RunningService.StartOnAsync(Schema + """UPDATE "Beleg" SET "Betrag" = 'zehn' WHERE "Id" = 'b3'""", Map);
-        var problem = await MergeApiTests.RefusedAsync(() => service.Client.RecordAsync("kundin", "|-9007199254740993"), 409, "database-refused");
+        await using var service = await RunningService.StartOnAsync(
+            Schema + """UPDATE "Beleg" SET "Betrag" = 'zehn' WHERE "Id" = 'b3'""",
+            Map
+        );
+        var problem = await MergeApiTests.RefusedAsync(
+            () => service.Client.RecordAsync("kundin", "|-9007199254740993"),
+            409,
+            "database-refused"
+        );
         problem.Title.ShouldContain("'zehn' is not an amount");
         (await service.Client.RecordAsync("kundin", @"Süd/West\|a?b%20|1")).Figures["summe"].ShouldBe("0.10");
     }

@@ -6,7 +6,9 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Service.Tests;
 
-/// <summary>Merges and reversals of a great many rows: they go on as jobs, tell how far they have come, and can be stopped.</summary>
+/// <summary>
+/// Merges and reversals of a great many rows: they go on as jobs, tell how far they have come, and can be stopped.
+/// </summary>
 public class JobTests
 {
     private const int Rows = 60_000;
@@ -14,12 +16,15 @@ public class JobTests
     private static readonly string Schema = $"""
         CREATE TABLE vendor (id INTEGER PRIMARY KEY, name TEXT, status TEXT);
         INSERT INTO vendor VALUES (1, 'Gannet Chandlery', 'active'), (2, 'Gannett Chandlery', 'active');
-        CREATE TABLE bill (id INTEGER PRIMARY KEY, vendor_id INTEGER NOT NULL REFERENCES vendor (id), amount NUMERIC(9, 2));
+        CREATE TABLE bill (id INTEGER PRIMARY KEY, vendor_id INTEGER NOT NULL REFERENCES vendor (id), amount
+          NUMERIC(9, 2));
         CREATE INDEX bill_vendor ON bill (vendor_id);
-        CREATE TABLE mark (vendor_id INTEGER NOT NULL, place INTEGER NOT NULL, word TEXT NOT NULL, PRIMARY KEY (vendor_id, place, word));
+        CREATE TABLE mark (vendor_id INTEGER NOT NULL, place INTEGER NOT NULL, word TEXT NOT NULL, PRIMARY KEY
+          (vendor_id, place, word));
         CREATE TABLE survey (code TEXT PRIMARY KEY, vendor_id INTEGER);
         CREATE INDEX survey_vendor ON survey (vendor_id);
-        INSERT INTO bill WITH RECURSIVE n (i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < {Rows}) SELECT i, 2, i * 0.25 FROM n;
+        INSERT INTO bill WITH RECURSIVE n (i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < {Rows}) SELECT i,
+          2, i * 0.25 FROM n;
         INSERT INTO mark SELECT vendor_id, id, 'word' FROM bill;
         INSERT INTO survey SELECT 'code ' || id, vendor_id FROM bill;
         """;
@@ -53,9 +58,16 @@ public class JobTests
         using var http = HttpFor(service);
         var plan = await service.Client.PlanAsync(Request);
         plan.Blockers.ShouldBeEmpty();
-        var (job, address) = await AcceptedAsync(http, "api/merges", new MergeBody(Request, plan.Fingerprint, "one"), "one");
+        var (job, address) = await AcceptedAsync(
+            http,
+            "api/merges",
+            new MergeBody(Request, plan.Fingerprint, "one"),
+            "one"
+        );
         (job.Kind, job.State).ShouldBe(("merge", "running"));
-        (await AcceptedAsync(http, "api/merges", new MergeBody(Request, plan.Fingerprint, "one"), "one")).Job.Id.ShouldBe(job.Id, "asked for again under the same key it is the same job");
+        (
+            await AcceptedAsync(http, "api/merges", new MergeBody(Request, plan.Fingerprint, "one"), "one")
+        ).Job.Id.ShouldBe(job.Id, "asked for again under the same key it is the same job");
         (await service.Client.OverviewAsync()).Jobs.ShouldHaveSingleItem().Actor.ShouldBe("c.weeks");
         var seen = new List<long>();
         for (; job.State == "running"; job = await LaterAsync(http, address))
@@ -68,7 +80,12 @@ public class JobTests
         service.Database.Count("SELECT COUNT(*) FROM survey WHERE vendor_id = 2").ShouldBe(0);
 
         var back = await service.Client.PlanReversalAsync(1);
-        (job, address) = await AcceptedAsync(http, "api/merges/1/reversals", new ReversalBody(back.Fingerprint), "back");
+        (job, address) = await AcceptedAsync(
+            http,
+            "api/merges/1/reversals",
+            new ReversalBody(back.Fingerprint),
+            "back"
+        );
         job.Kind.ShouldBe("reversal");
 
         // It can be followed as well, until it has ended.
@@ -94,18 +111,35 @@ public class JobTests
         var plan = await service.Client.PlanAsync(Request);
         for (var wait = 0; wait < 600; wait += 200)
         {
-            var (job, address) = await AcceptedAsync(http, "api/merges", new MergeBody(Request, plan.Fingerprint), $"stop {wait}");
+            var (job, address) = await AcceptedAsync(
+                http,
+                "api/merges",
+                new MergeBody(Request, plan.Fingerprint),
+                $"stop {wait}"
+            );
             await Task.Delay(wait);
-            var stopped = await (await http.DeleteAsync(address)).Content.ReadFromJsonAsync<JobView>(ContractJson.Options);
+            var stopped = await (await http.DeleteAsync(address)).Content.ReadFromJsonAsync<JobView>(
+                ContractJson.Options
+            );
             stopped!.State.ShouldBe("stopped", $"{job.Id} after {wait} ms");
             State(service).ShouldBe(before);
         }
 
         using var impatient = new CancellationTokenSource(TimeSpan.FromMilliseconds(150));
-        await Should.ThrowAsync<OperationCanceledException>(() => service.Client.MergeAsync(new MergeBody(Request, plan.Fingerprint), "impatient", cancellationToken: impatient.Token));
+        await Should.ThrowAsync<OperationCanceledException>(() =>
+            service.Client.MergeAsync(
+                new MergeBody(Request, plan.Fingerprint),
+                "impatient",
+                cancellationToken: impatient.Token
+            )
+        );
         State(service).ShouldBe(before);
-        (await service.Client.MergeAsync(new MergeBody(Request, plan.Fingerprint), "at last")).Summary.Number.ShouldBe(1);
-        (await MergeApiTests.RefusedAsync(() => service.Client.JobAsync("none"), 404, "unknown-job")).Hint!.ShouldContain("history");
+        (await service.Client.MergeAsync(new MergeBody(Request, plan.Fingerprint), "at last")).Summary.Number.ShouldBe(
+            1
+        );
+        (
+            await MergeApiTests.RefusedAsync(() => service.Client.JobAsync("none"), 404, "unknown-job")
+        ).Hint!.ShouldContain("history");
         (await http.GetAsync("api/jobs/none/events")).StatusCode.ShouldBe(HttpStatusCode.NotFound);
     }
 
@@ -121,20 +155,36 @@ public class JobTests
             job = await LaterAsync(http, address);
         (job.State, job.Problem!.Code).ShouldBe(("failed", "plan-stale"));
         job.Problem.Plan!.Records[1].Label.ShouldBe("Gannet & Co");
-        await MergeApiTests.RefusedAsync(() => service.Client.MergeAsync(new MergeBody(Request, plan.Fingerprint), "two"), 409, "plan-stale");
+        await MergeApiTests.RefusedAsync(
+            () => service.Client.MergeAsync(new MergeBody(Request, plan.Fingerprint), "two"),
+            409,
+            "plan-stale"
+        );
     }
 
     /// <summary>Where all rows point, in a few numbers: a dump of them all takes longer than the merge.</summary>
-    private static (string Rows, string Status, long Entries) State(RunningService service) => (
-        string.Join(' ', service.Database.Query("SELECT 1, COUNT(*), SUM(id * vendor_id) FROM bill UNION ALL SELECT 2, COUNT(*), SUM(place * vendor_id) FROM mark UNION ALL SELECT 3, COUNT(*), SUM(length(code) * vendor_id) FROM survey ORDER BY 1").SelectMany(row => row)),
-        string.Join(' ', service.Database.Query("SELECT status FROM vendor ORDER BY id").Select(row => row[0])),
-        service.Database.Count($"SELECT COUNT(*) FROM {service.Database.Own("history")}"));
+    private static (string Rows, string Status, long Entries) State(RunningService service) =>
+        (
+            string.Join(
+                ' ',
+                service
+                    .Database.Query(
+                        "SELECT 1, COUNT(*), SUM(id * vendor_id) FROM bill UNION ALL SELECT 2, COUNT(*), "
+                            + "SUM(place * vendor_id) FROM mark UNION ALL SELECT 3, COUNT(*), SUM(length(code) * "
+                            + "vendor_id) FROM survey ORDER BY 1"
+                    )
+                    .SelectMany(row => row)
+            ),
+            string.Join(' ', service.Database.Query("SELECT status FROM vendor ORDER BY id").Select(row => row[0])),
+            service.Database.Count($"SELECT COUNT(*) FROM {service.Database.Own("history")}")
+        );
 
-    private static HttpClient HttpFor(RunningService service) => new()
-    {
-        BaseAddress = service.Address,
-        DefaultRequestHeaders = { Authorization = new AuthenticationHeaderValue("Bearer", service.OperatorToken) },
-    };
+    private static HttpClient HttpFor(RunningService service) =>
+        new()
+        {
+            BaseAddress = service.Address,
+            DefaultRequestHeaders = { Authorization = new AuthenticationHeaderValue("Bearer", service.OperatorToken) },
+        };
 
     private static async Task<JobView> LaterAsync(HttpClient http, Uri address)
     {
@@ -142,9 +192,17 @@ public class JobTests
         return (await http.GetFromJsonAsync<JobView>(address, ContractJson.Options))!;
     }
 
-    private static async Task<(JobView Job, Uri Address)> AcceptedAsync<TBody>(HttpClient http, string address, TBody body, string key)
+    private static async Task<(JobView Job, Uri Address)> AcceptedAsync<TBody>(
+        HttpClient http,
+        string address,
+        TBody body,
+        string key
+    )
     {
-        using var request = new HttpRequestMessage(HttpMethod.Post, address) { Content = JsonContent.Create(body, options: ContractJson.Options) };
+        using var request = new HttpRequestMessage(HttpMethod.Post, address)
+        {
+            Content = JsonContent.Create(body, options: ContractJson.Options),
+        };
         request.Headers.Add("Idempotency-Key", key);
         request.Headers.Add("Prefer", "respond-async");
         using var response = await http.SendAsync(request);

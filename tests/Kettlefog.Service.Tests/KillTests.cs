@@ -4,7 +4,10 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Service.Tests;
 
-/// <summary>The service killed in the middle of merges and reversals, linked ones among them. One after the other: each keeps the disk busy.</summary>
+/// <summary>
+/// The service killed in the middle of merges and reversals, linked ones among them. One after the other: each keeps
+/// the disk busy.
+/// </summary>
 [Collection("Killed services")]
 public abstract class KillTests(Engine engine, string? journalMode, int wanted)
 {
@@ -15,8 +18,14 @@ public abstract class KillTests(Engine engine, string? journalMode, int wanted)
         string Own(string table) => service.Database.Own(table);
         var random = new Random(7);
         var rows = service.Database.Count("SELECT COUNT(*) FROM vendor_bill");
-        var pairs = service.Database.Query("SELECT a.vendor_id, b.vendor_id FROM vendor a JOIN vendor b ON a.vendor_id < b.vendor_id AND a.vendor_id < 1045 AND b.vendor_id < 1045 AND a.legal_entity = b.legal_entity AND a.currency = b.currency")
-            .Select(pair => ($"{pair[0]}", $"{pair[1]}")).ToList();
+        var pairs = service
+            .Database.Query(
+                "SELECT a.vendor_id, b.vendor_id FROM vendor a JOIN vendor b ON a.vendor_id < b.vendor_id AND "
+                    + "a.vendor_id < 1045 AND b.vendor_id < 1045 AND a.legal_entity = b.legal_entity AND a.currency "
+                    + "= b.currency"
+            )
+            .Select(pair => ($"{pair[0]}", $"{pair[1]}"))
+            .ToList();
         var done = 0;
         while (done < wanted)
         {
@@ -25,11 +34,17 @@ public abstract class KillTests(Engine engine, string? journalMode, int wanted)
             using var enough = new SemaphoreSlim(0);
             var before = done;
             var most = random.Next(20, 45);
-            var work = WorkAsync(service.Client, pairs, random.Next(), () =>
-            {
-                if (++done == before + most)
-                    enough.Release();
-            }, stop.Token);
+            var work = WorkAsync(
+                service.Client,
+                pairs,
+                random.Next(),
+                () =>
+                {
+                    if (++done == before + most)
+                        enough.Release();
+                },
+                stop.Token
+            );
             (await enough.WaitAsync(TimeSpan.FromMinutes(3))).ShouldBeTrue("merges and reversals go on");
             await Task.Delay(random.Next(0, 40));
             await service.KillAsync();
@@ -47,14 +62,35 @@ public abstract class KillTests(Engine engine, string? journalMode, int wanted)
 
             service.Database.Count("SELECT COUNT(*) FROM vendor_bill").ShouldBe(rows);
             foreach (var type in new[] { "vendor", "account", "contact", "household", "vessel" })
-                service.Database.Count($"SELECT COUNT(*) FROM {type} WHERE status = 'merged'").ShouldBe(service.Database.Count($"SELECT COUNT(*) FROM {Own("redirect")} WHERE record_type = '{type}'"), "what is marked is retired, and what is retired is marked");
-            service.Database.Count($"SELECT COUNT(*) FROM vendor_bill b JOIN {Own("redirect")} f ON f.record_type = 'vendor' AND f.old_key = CAST(b.vendor_id AS TEXT)").ShouldBe(0, "no bill points at a duplicate");
-            service.Database.Count($"SELECT COUNT(*) FROM {Own("journal_step")} WHERE number NOT IN (SELECT number FROM {Own("history")})").ShouldBe(0, "no journal without its entry");
+                service
+                    .Database.Count($"SELECT COUNT(*) FROM {type} WHERE status = 'merged'")
+                    .ShouldBe(
+                        service.Database.Count($"SELECT COUNT(*) FROM {Own("redirect")} WHERE record_type = '{type}'"),
+                        "what is marked is retired, and what is retired is marked"
+                    );
+            service
+                .Database.Count(
+                    $"SELECT COUNT(*) FROM vendor_bill b JOIN {Own("redirect")} f ON f.record_type = 'vendor' "
+                        + "AND f.old_key = CAST(b.vendor_id AS TEXT)"
+                )
+                .ShouldBe(0, "no bill points at a duplicate");
+            service
+                .Database.Count(
+                    $"SELECT COUNT(*) FROM {Own("journal_step")} WHERE number NOT IN (SELECT number FROM "
+                        + $"{Own("history")})"
+                )
+                .ShouldBe(0, "no journal without its entry");
             (await service.Client.CheckHistoryAsync()).Faults.ShouldBeEmpty("and the service goes on without help");
         }
     }
 
-    private static async Task WorkAsync(KettlefogClient client, List<(string, string)> pairs, int seed, Action done, CancellationToken stop)
+    private static async Task WorkAsync(
+        KettlefogClient client,
+        List<(string, string)> pairs,
+        int seed,
+        Action done,
+        CancellationToken stop
+    )
     {
         var random = new Random(seed);
         while (!stop.IsCancellationRequested)
@@ -64,24 +100,46 @@ public abstract class KillTests(Engine engine, string? journalMode, int wanted)
                 // Accounts 1 and 2 bring linked merges with them: the vessel, its owners, their household.
                 var linked = random.Next(8) == 0;
                 var (master, duplicate) = pairs[random.Next(pairs.Count)];
-                var request = linked ? new PlanRequest("account", "1", ["2"], End: ["running"]) : new PlanRequest("vendor", master, [duplicate]);
+                var request = linked
+                    ? new PlanRequest("account", "1", ["2"], End: ["running"])
+                    : new PlanRequest("vendor", master, [duplicate]);
                 var plan = await client.PlanAsync(request, stop);
-                while (linked && plan.Offers!.Where(offer => !offer.Chosen).Select(offer => new LinkedMerge(offer.RecordType, offer.Records[0].Key, [.. offer.Records.Skip(1).Select(record => record.Key)])).ToList() is { Count: > 0 } more)
+                while (
+                    linked
+                    && plan.Offers!.Where(offer => !offer.Chosen)
+                        .Select(offer => new LinkedMerge(
+                            offer.RecordType,
+                            offer.Records[0].Key,
+                            [.. offer.Records.Skip(1).Select(record => record.Key)]
+                        ))
+                        .ToList()
+                        is { Count: > 0 } more
+                )
                 {
                     request = request with { Linked = [.. request.Linked ?? [], .. more] };
                     plan = await client.PlanAsync(request, stop);
                 }
 
-                var entry = await client.MergeAsync(new MergeBody(request, plan.Fingerprint), Guid.NewGuid().ToString(), cancellationToken: stop);
+                var entry = await client.MergeAsync(
+                    new MergeBody(request, plan.Fingerprint),
+                    Guid.NewGuid().ToString(),
+                    cancellationToken: stop
+                );
                 done();
                 if (linked || random.Next(5) > 0)
                 {
                     var back = await client.PlanReversalAsync(entry.Summary.Number, cancellationToken: stop);
-                    await client.ReverseAsync(entry.Summary.Number, new ReversalBody(back.Fingerprint), Guid.NewGuid().ToString(), cancellationToken: stop);
+                    await client.ReverseAsync(
+                        entry.Summary.Number,
+                        new ReversalBody(back.Fingerprint),
+                        Guid.NewGuid().ToString(),
+                        cancellationToken: stop
+                    );
                     done();
                 }
             }
-            catch (Exception error) when (error is ProblemException or HttpRequestException or OperationCanceledException or IOException)
+            catch (Exception error)
+                when (error is ProblemException or HttpRequestException or OperationCanceledException or IOException)
             {
                 // Blocked or retired pairs, and the cut itself: what counts is what the database holds afterwards.
             }

@@ -14,8 +14,15 @@ public class MergeApiTests(ServiceFixture fixture)
     public async Task Two_vendors_become_one_and_come_apart_again()
     {
         var (master, duplicate) = fixture.Pair();
-        var request = new PlanRequest("vendor", master, [duplicate], new Dictionary<string, FieldChoiceView> { ["email"] = new(Typed: "new@gannet.example") });
-        var bills = (await _client.RelatedAsync("vendor", duplicate, "bills")).Total + (await _client.RelatedAsync("vendor", master, "bills")).Total;
+        var request = new PlanRequest(
+            "vendor",
+            master,
+            [duplicate],
+            new Dictionary<string, FieldChoiceView> { ["email"] = new(Typed: "new@gannet.example") }
+        );
+        var bills =
+            (await _client.RelatedAsync("vendor", duplicate, "bills")).Total
+            + (await _client.RelatedAsync("vendor", master, "bills")).Total;
         var before = await _client.RecordAsync("vendor", master);
         var plan = await _client.PlanAsync(request);
         plan.Blockers.ShouldBeEmpty();
@@ -34,7 +41,11 @@ public class MergeApiTests(ServiceFixture fixture)
         fixture.Service.Log.ShouldContain($"\"Number\":{entry.Summary.Number},\"Duplicates\":[\"{duplicate}\"]");
 
         var back = await _client.PlanReversalAsync(entry.Summary.Number);
-        var reversal = await _client.ReverseAsync(entry.Summary.Number, new ReversalBody(back.Fingerprint, "two firms"), NewKey());
+        var reversal = await _client.ReverseAsync(
+            entry.Summary.Number,
+            new ReversalBody(back.Fingerprint, "two firms"),
+            NewKey()
+        );
         reversal.Entries.Single().Reverses.ShouldBe(entry.Summary.Number);
         (await _client.RecordAsync("vendor", master)).Values.ShouldBe(before.Values);
         (await _client.RecordAsync("vendor", duplicate)).Retired.ShouldBeNull();
@@ -52,7 +63,9 @@ public class MergeApiTests(ServiceFixture fixture)
         {
             using var into = new MemoryStream();
             await _client.ExportHistoryAsync(format, into, record: master, kind: kind);
-            return Encoding.UTF8.GetString(into.ToArray()).Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
+            return Encoding
+                .UTF8.GetString(into.ToArray())
+                .Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
         }
 
         var csv = await ExportAsync("csv");
@@ -76,7 +89,17 @@ public class MergeApiTests(ServiceFixture fixture)
         var offers = (await _client.PlanAsync(request)).Offers!;
         offers.Select(offer => offer.RecordType).ShouldBe(["contact", "vessel"]);
         offers[1].Reason.ShouldBe("same hull number SM 40217-K");
-        request = request with { Linked = [.. offers.Select(offer => new LinkedMerge(offer.RecordType, offer.Records[0].Key, [offer.Records[1].Key]))] };
+        request = request with
+        {
+            Linked =
+            [
+                .. offers.Select(offer => new LinkedMerge(
+                    offer.RecordType,
+                    offer.Records[0].Key,
+                    [offer.Records[1].Key]
+                )),
+            ],
+        };
         var plan = await _client.PlanAsync(request);
         plan.Offers!.Where(offer => !offer.Chosen).Single().RecordType.ShouldBe("household");
         plan.Linked!.Select(linked => linked.RecordType).ShouldBe(["vessel", "contact"]);
@@ -85,13 +108,19 @@ public class MergeApiTests(ServiceFixture fixture)
         (await _client.EntryAsync(entry.Summary.Linked[0])).Summary.LinkedTo.ShouldBe(entry.Summary.Number);
         (await _client.RecordAsync("contact", "2")).Retired!.Master.ShouldBe("1");
 
-        (await _client.PlanReversalAsync(entry.Summary.Number, new ReversalPlanBody(KeepLinked: true))).Reversals.Count.ShouldBe(1);
+        (
+            await _client.PlanReversalAsync(entry.Summary.Number, new ReversalPlanBody(KeepLinked: true))
+        ).Reversals.Count.ShouldBe(1);
         var back = await _client.PlanReversalAsync(entry.Summary.Number);
         back.Reversals.Count.ShouldBe(3);
         var reversed = await _client.ReverseAsync(entry.Summary.Number, new ReversalBody(back.Fingerprint), NewKey());
         reversed.Entries.Select(each => each.Reverses).ShouldBe(back.Reversals.Select(each => (long?)each.Number));
         (await _client.RecordAsync("contact", "2")).Retired.ShouldBeNull();
-        await RefusedAsync(() => _client.PlanAsync(request with { Linked = [new LinkedMerge("vessel", "1", ["2"])] }), 422, "invalid-choice");
+        await RefusedAsync(
+            () => _client.PlanAsync(request with { Linked = [new LinkedMerge("vessel", "1", ["2"])] }),
+            422,
+            "invalid-choice"
+        );
     }
 
     [Fact]
@@ -100,8 +129,15 @@ public class MergeApiTests(ServiceFixture fixture)
         var (master, duplicate) = fixture.Pair();
         var request = new PlanRequest("vendor", master, [duplicate]);
         var plan = await _client.PlanAsync(request);
-        fixture.Service.Database.Execute("UPDATE vendor SET remark = 'changed meanwhile' WHERE vendor_id = ?1", long.Parse(duplicate));
-        var problem = await RefusedAsync(() => _client.MergeAsync(new MergeBody(request, plan.Fingerprint), NewKey()), 409, "plan-stale");
+        fixture.Service.Database.Execute(
+            "UPDATE vendor SET remark = 'changed meanwhile' WHERE vendor_id = ?1",
+            long.Parse(duplicate)
+        );
+        var problem = await RefusedAsync(
+            () => _client.MergeAsync(new MergeBody(request, plan.Fingerprint), NewKey()),
+            409,
+            "plan-stale"
+        );
         problem.Details.Single().ShouldStartWith($"Vendor {duplicate} (");
         var fresh = problem.Plan.ShouldNotBeNull();
         fresh.Fields.Single(field => field.Name == "remark").Values[1].ShouldBe("changed meanwhile");
@@ -121,7 +157,11 @@ public class MergeApiTests(ServiceFixture fixture)
         var first = await _client.MergeAsync(body, key);
         var second = await _client.MergeAsync(body, key);
         second.Summary.Number.ShouldBe(first.Summary.Number);
-        await RefusedAsync(() => _client.MergeAsync(body with { Reason = "another" }, key), 422, "idempotency-key-reused");
+        await RefusedAsync(
+            () => _client.MergeAsync(body with { Reason = "another" }, key),
+            422,
+            "idempotency-key-reused"
+        );
         await RefusedAsync(() => _client.MergeAsync(body, null), 400, "invalid-query");
     }
 
@@ -145,9 +185,19 @@ public class MergeApiTests(ServiceFixture fixture)
     [InlineData("vendor", "1001", "9999", 404, "unknown-record")]
     [InlineData("vendor", "1001", "abc", 400, "invalid-key")]
     [InlineData("vendor", "1001", "1001", 422, "invalid-choice")]
-    public async Task What_cannot_be_planned_is_a_problem_with_a_hint(string type, string master, string duplicate, int status, string code)
+    public async Task What_cannot_be_planned_is_a_problem_with_a_hint(
+        string type,
+        string master,
+        string duplicate,
+        int status,
+        string code
+    )
     {
-        var problem = await RefusedAsync(() => _client.PlanAsync(new PlanRequest(type, master, [duplicate])), status, code);
+        var problem = await RefusedAsync(
+            () => _client.PlanAsync(new PlanRequest(type, master, [duplicate])),
+            status,
+            code
+        );
         problem.Type.ShouldBe(Problem.TypePrefix + code);
         problem.Hint.ShouldNotBeNullOrEmpty();
         problem.TraceId.ShouldNotBeNullOrEmpty();
@@ -159,16 +209,31 @@ public class MergeApiTests(ServiceFixture fixture)
         var request = new PlanRequest("vendor", "1006", ["1007"]);
         var plan = await _client.PlanAsync(request);
         plan.Blockers.Single().Message.ShouldContain("bill_number = SK-2026-014");
-        await RefusedAsync(() => _client.MergeAsync(new MergeBody(request, plan.Fingerprint), NewKey()), 409, "plan-blocked");
-        fixture.Service.Database.Execute("UPDATE vendor_bill SET bill_number = 'SK-2026-014-void' WHERE vendor_id = 1007 AND bill_number = 'SK-2026-014'");
+        await RefusedAsync(
+            () => _client.MergeAsync(new MergeBody(request, plan.Fingerprint), NewKey()),
+            409,
+            "plan-blocked"
+        );
+        fixture.Service.Database.Execute(
+            "UPDATE vendor_bill SET bill_number = 'SK-2026-014-void' WHERE vendor_id = 1007 AND bill_number = "
+                + "'SK-2026-014'"
+        );
         (await _client.PlanAsync(request)).Blockers.ShouldBeEmpty();
     }
 
     private async Task<long> MergeAsync(string master, string duplicate)
     {
-        fixture.Service.Database.Execute("UPDATE vendor_bill SET bill_number = bill_number || '-' || bill_id WHERE vendor_id IN (?1, ?2)", long.Parse(master), long.Parse(duplicate));
+        fixture.Service.Database.Execute(
+            "UPDATE vendor_bill SET bill_number = bill_number || '-' || bill_id WHERE vendor_id IN (?1, ?2)",
+            long.Parse(master),
+            long.Parse(duplicate)
+        );
         var request = new PlanRequest("vendor", master, [duplicate]);
-        return (await _client.MergeAsync(new MergeBody(request, (await _client.PlanAsync(request)).Fingerprint), NewKey())).Summary.Number;
+        return (
+            await _client.MergeAsync(new MergeBody(request, (await _client.PlanAsync(request)).Fingerprint), NewKey())
+        )
+            .Summary
+            .Number;
     }
 
     private static string NewKey() => Guid.NewGuid().ToString();

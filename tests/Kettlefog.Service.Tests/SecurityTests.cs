@@ -14,7 +14,9 @@ public class SecurityTests(ServiceFixture fixture)
         using var http = new HttpClient { BaseAddress = fixture.Service.Address };
         (await http.GetAsync("healthz")).StatusCode.ShouldBe(HttpStatusCode.OK);
         using var document = JsonDocument.Parse(await fixture.Service.Client.OpenApiAsync());
-        var calls = document.RootElement.GetProperty("paths").EnumerateObject()
+        var calls = document
+            .RootElement.GetProperty("paths")
+            .EnumerateObject()
             .SelectMany(path => path.Value.EnumerateObject().Select(method => (Path: path.Name, Method: method.Name)))
             .Append(("/api/openapi.json", "get"))
             .Where(call => call is not ("/api/session" or "/api/tokens", "post"))
@@ -22,7 +24,13 @@ public class SecurityTests(ServiceFixture fixture)
         calls.Count.ShouldBeGreaterThan(15);
         foreach (var (path, method) in calls)
         {
-            var address = path.Replace("{type}", "vendor").Replace("{key}", "1001").Replace("{number}", "1").Replace("{reference}", "bills").Replace("{id}", "1").Replace("{name}", "ready").TrimStart('/');
+            var address = path.Replace("{type}", "vendor")
+                .Replace("{key}", "1001")
+                .Replace("{number}", "1")
+                .Replace("{reference}", "bills")
+                .Replace("{id}", "1")
+                .Replace("{name}", "ready")
+                .TrimStart('/');
             foreach (var token in new[] { null, "kft_wrong" })
             {
                 using var request = new HttpRequestMessage(HttpMethod.Parse(method), address);
@@ -43,7 +51,11 @@ public class SecurityTests(ServiceFixture fixture)
         var viewer = fixture.Service.ClientFor(fixture.Service.ViewerToken);
         var request = new PlanRequest("vendor", "1003", ["1004"]);
         var plan = await viewer.PlanAsync(request);
-        await MergeApiTests.RefusedAsync(() => viewer.MergeAsync(new MergeBody(request, plan.Fingerprint), "k"), 403, "not-allowed");
+        await MergeApiTests.RefusedAsync(
+            () => viewer.MergeAsync(new MergeBody(request, plan.Fingerprint), "k"),
+            403,
+            "not-allowed"
+        );
         await MergeApiTests.RefusedAsync(() => viewer.ReverseAsync(1, new ReversalBody("x"), "k"), 403, "not-allowed");
         await MergeApiTests.RefusedAsync(() => fixture.Service.Client.UsersAsync(), 403, "not-allowed");
         var administrator = fixture.Service.ClientFor(fixture.Service.AdministratorToken);

@@ -16,7 +16,11 @@ public sealed class ServiceFixture : IAsyncLifetime
     public (string Master, string Duplicate) Pair()
     {
         var first = Interlocked.Add(ref _next, 2);
-        Service.Database.Execute("UPDATE vendor SET currency = 'GBP', legal_entity = 'SHT' WHERE vendor_id IN (?1, ?2)", (long)first - 1, (long)first);
+        Service.Database.Execute(
+            "UPDATE vendor SET currency = 'GBP', legal_entity = 'SHT' WHERE vendor_id IN (?1, ?2)",
+            (long)first - 1,
+            (long)first
+        );
         return ($"{first - 1}", $"{first}");
     }
 

@@ -15,7 +15,11 @@ public static class NamespaceOrder
         .ToDictionary(code => code.Value);
 
     private const BindingFlags All =
-        BindingFlags.Public | BindingFlags.NonPublic | BindingFlags.Instance | BindingFlags.Static | BindingFlags.DeclaredOnly;
+        BindingFlags.Public
+        | BindingFlags.NonPublic
+        | BindingFlags.Instance
+        | BindingFlags.Static
+        | BindingFlags.DeclaredOnly;
 
     /// <summary>Uses that go against the order, and namespaces that the order does not name.</summary>
     /// <param name="assembly">The assembly.</param>
@@ -23,9 +27,15 @@ public static class NamespaceOrder
     public static IReadOnlyList<string> Violations(Assembly assembly, IReadOnlyList<string> order)
     {
         var root = assembly.GetName().Name!;
-        var rank = order.Select((name, index) => (Name: name.Length == 0 ? root : $"{root}.{name}", index)).ToDictionary(each => each.Name, each => each.index);
+        var rank = order
+            .Select((name, index) => (Name: name.Length == 0 ? root : $"{root}.{name}", index))
+            .ToDictionary(each => each.Name, each => each.index);
         var found = new SortedSet<string>(StringComparer.Ordinal);
-        foreach (var type in assembly.GetTypes().Where(type => type.Namespace?.StartsWith(root, StringComparison.Ordinal) == true))
+        foreach (
+            var type in assembly
+                .GetTypes()
+                .Where(type => type.Namespace?.StartsWith(root, StringComparison.Ordinal) == true)
+        )
         {
             if (!rank.TryGetValue(type.Namespace!, out var own))
             {
@@ -79,13 +89,23 @@ public static class NamespaceOrder
         var il = body.GetILAsByteArray()!;
         var typeArguments = type.IsGenericType ? type.GetGenericArguments() : null;
         var methodArguments = method.IsGenericMethod ? method.GetGenericArguments() : null;
-        for (var place = 0; place < il.Length;)
+        for (var place = 0; place < il.Length; )
         {
             var code = il[place] == 0xFE ? Codes[unchecked((short)(0xFE00 | il[place + 1]))] : Codes[il[place]];
             place += code.Size;
-            if (code.OperandType is OperandType.InlineMethod or OperandType.InlineField or OperandType.InlineType or OperandType.InlineTok)
+            if (
+                code.OperandType
+                is OperandType.InlineMethod
+                    or OperandType.InlineField
+                    or OperandType.InlineType
+                    or OperandType.InlineTok
+            )
             {
-                var member = method.Module.ResolveMember(BitConverter.ToInt32(il, place), typeArguments, methodArguments);
+                var member = method.Module.ResolveMember(
+                    BitConverter.ToInt32(il, place),
+                    typeArguments,
+                    methodArguments
+                );
                 Add(member as Type ?? member?.DeclaringType, used);
                 if (member is MethodInfo { IsGenericMethod: true } generic)
                 {

@@ -6,20 +6,26 @@ using NpgsqlTypes;
 
 namespace Kettlefog.Testing;
 
-/// <summary>A private PostgreSQL server for one run of the tests, of Debian's programs, on a socket in a folder of its own.</summary>
+/// <summary>
+/// A private PostgreSQL server for one run of the tests, of Debian's programs, on a socket in a folder of its own.
+/// </summary>
 public static class PostgresServer
 {
     private static readonly Lazy<string> Folder = new(Start);
     private static int _databases;
 
-    /// <summary>True to wait for the disk at each commit, as servers in earnest do; set before the first database is made.</summary>
+    /// <summary>
+    /// True to wait for the disk at each commit, as servers in earnest do; set before the first database is made.
+    /// </summary>
     public static bool Durable { get; set; }
 
     /// <summary>Makes a database: an empty one, or a copy of a template to which nobody is connected.</summary>
     public static PostgresDatabase CreateDatabase(string name, PostgresDatabase? template = null)
     {
         var unique = $"{name}_{Environment.ProcessId}_{Interlocked.Increment(ref _databases)}";
-        new PostgresDatabase(Folder.Value, "postgres").Execute($"CREATE DATABASE \"{unique}\"{(template is null ? "" : $" TEMPLATE \"{template.Name}\"")}");
+        new PostgresDatabase(Folder.Value, "postgres").Execute(
+            $"CREATE DATABASE \"{unique}\"{(template is null ? "" : $" TEMPLATE \"{template.Name}\"")}"
+        );
         return new PostgresDatabase(Folder.Value, unique);
     }
 
@@ -28,14 +34,21 @@ public static class PostgresServer
     public static string CreateLocked(string password)
     {
         var user = $"locked_{Guid.NewGuid():N}";
-        new PostgresDatabase(Folder.Value, "postgres").Execute($"CREATE ROLE {user} LOGIN PASSWORD '{password}' IN ROLE locked");
+        new PostgresDatabase(Folder.Value, "postgres").Execute(
+            $"CREATE ROLE {user} LOGIN PASSWORD '{password}' IN ROLE locked"
+        );
         return user;
     }
 
     private static string Start()
     {
         var bin = Directory.Exists("/usr/lib/postgresql")
-            ? Directory.GetDirectories("/usr/lib/postgresql").OrderBy(version => version.Length).ThenBy(version => version).Select(version => Path.Combine(version, "bin")).LastOrDefault()
+            ? Directory
+                .GetDirectories("/usr/lib/postgresql")
+                .OrderBy(version => version.Length)
+                .ThenBy(version => version)
+                .Select(version => Path.Combine(version, "bin"))
+                .LastOrDefault()
             : null;
         if (bin is null)
             throw new InvalidOperationException("PostgreSQL is not installed; './kettlefog test' installs it.");
@@ -45,13 +58,43 @@ public static class PostgresServer
             Run("chown", ["postgres", folder]);
 
         // Not waited for: hundreds of databases take longer to remove than a program may take to end.
-        AppDomain.CurrentDomain.ProcessExit += (_, _) => Process.Start(new ProcessStartInfo(
-            "sh",
-            ["-c", $"exec >/dev/null 2>&1 </dev/null; {(asRoot ? "runuser -u postgres -- " : "")}\"$0\" -D \"$1/data\" -m immediate stop; rm -rf \"$1\"", Path.Combine(bin, "pg_ctl"), folder])
-        { WorkingDirectory = "/" });
-        As(asRoot, Path.Combine(bin, "initdb"), ["-D", $"{folder}/data", "-U", "kettlefog", "-A", "trust", "-E", "UTF8", "--locale=C.UTF-8", "--no-sync"]);
+        AppDomain.CurrentDomain.ProcessExit += (_, _) =>
+            Process.Start(
+                new ProcessStartInfo(
+                    "sh",
+                    [
+                        "-c",
+                        $"exec >/dev/null 2>&1 </dev/null; {(asRoot ? "runuser -u postgres -- " : "")}\"$0\" "
+                            + "-D \"$1/data\" -m immediate stop; rm -rf \"$1\"",
+                        Path.Combine(bin, "pg_ctl"),
+                        folder,
+                    ]
+                )
+                {
+                    WorkingDirectory = "/",
+                }
+            );
+        As(
+            asRoot,
+            Path.Combine(bin, "initdb"),
+            ["-D", $"{folder}/data", "-U", "kettlefog", "-A", "trust", "-E", "UTF8", "--locale=C.UTF-8", "--no-sync"]
+        );
         File.WriteAllText($"{folder}/data/pg_hba.conf", "local all +locked scram-sha-256\nlocal all all trust\n");
-        As(asRoot, Path.Combine(bin, "pg_ctl"), ["-D", $"{folder}/data", "-w", "-l", $"{folder}/log", "-o", $"-c listen_addresses='' -k {folder} -c fsync={(Durable ? "on" : "off")} -c max_connections=200 -c shared_buffers=64MB", "start"]);
+        As(
+            asRoot,
+            Path.Combine(bin, "pg_ctl"),
+            [
+                "-D",
+                $"{folder}/data",
+                "-w",
+                "-l",
+                $"{folder}/log",
+                "-o",
+                $"-c listen_addresses='' -k {folder} -c fsync={(Durable ? "on" : "off")} -c "
+                    + "max_connections=200 -c shared_buffers=64MB",
+                "start",
+            ]
+        );
         new PostgresDatabase(folder, "postgres").Execute("CREATE ROLE locked");
         return folder;
     }
@@ -67,17 +110,26 @@ public static class PostgresServer
     private static void Run(string program, string[] arguments)
     {
         // The server inherits what the starter has open: its output must not keep this program's pipes.
-        using var process = Process.Start(new ProcessStartInfo("sh", ["-c", "exec \"$@\" >/dev/null 2>&1 </dev/null", "sh", program, .. arguments]) { WorkingDirectory = "/" })!;
+        using var process = Process.Start(
+            new ProcessStartInfo("sh", ["-c", "exec \"$@\" >/dev/null 2>&1 </dev/null", "sh", program, .. arguments])
+            {
+                WorkingDirectory = "/",
+            }
+        )!;
         process.WaitForExit();
         if (process.ExitCode != 0)
-            throw new InvalidOperationException($"{program} {string.Join(' ', arguments)} ended with {process.ExitCode}.");
+            throw new InvalidOperationException(
+                $"{program} {string.Join(' ', arguments)} ended with {process.ExitCode}."
+            );
     }
 }
 
 /// <summary>A foreign program's view of a PostgreSQL database.</summary>
 public sealed partial class PostgresDatabase(string folder, string name) : TestDatabase
 {
-    private readonly string _connection = $"Host={folder};Username=kettlefog;Database={name};Maximum Pool Size=40;Connection Idle Lifetime=10;Options=-c TimeZone=UTC";
+    private readonly string _connection =
+        $"Host={folder};Username=kettlefog;Database={name};Maximum Pool Size=40;Connection Idle "
+        + "Lifetime=10;Options=-c TimeZone=UTC";
 
     /// <summary>Its name on the server.</summary>
     public string Name { get; } = name;
@@ -86,7 +138,9 @@ public sealed partial class PostgresDatabase(string folder, string name) : TestD
 
     public override Engine Engine => Engine.Postgres;
 
-    /// <summary>Closes the connections that are kept open, so that the next ones have the database's settings of then.</summary>
+    /// <summary>
+    /// Closes the connections that are kept open, so that the next ones have the database's settings of then.
+    /// </summary>
     public void Forget()
     {
         using var connection = new NpgsqlConnection(_connection);
@@ -107,8 +161,15 @@ public sealed partial class PostgresDatabase(string folder, string name) : TestD
     public override List<Dictionary<string, object?>> Rows(string table)
     {
         var columns = Columns("public", table);
-        return [.. Query($"SELECT {string.Join(", ", columns.Select(column => $"\"{column}\"::text"))} FROM \"{table}\"")
-            .Select(row => columns.Select((column, at) => (column, row[at])).ToDictionary(pair => pair.column, pair => pair.Item2))];
+        return
+        [
+            .. Query($"SELECT {string.Join(", ", columns.Select(column => $"\"{column}\"::text"))} FROM \"{table}\"")
+                .Select(row =>
+                    columns
+                        .Select((column, at) => (column, row[at]))
+                        .ToDictionary(pair => pair.column, pair => pair.Item2)
+                ),
+        ];
     }
 
     public override List<string> Dump() => DumpTables("schemaname = 'public'");
@@ -126,25 +187,52 @@ public sealed partial class PostgresDatabase(string folder, string name) : TestD
     {
         var command = new NpgsqlCommand(PlacePattern().Replace(sql, "$$$1"), (NpgsqlConnection)connection);
         foreach (var value in values)
-            command.Parameters.Add(new NpgsqlParameter { Value = value ?? DBNull.Value, NpgsqlDbType = value is string or null ? NpgsqlDbType.Unknown : value is long or int ? NpgsqlDbType.Bigint : value is double ? NpgsqlDbType.Double : NpgsqlDbType.Bytea });
+            command.Parameters.Add(
+                new NpgsqlParameter
+                {
+                    Value = value ?? DBNull.Value,
+                    NpgsqlDbType =
+                        value is string or null ? NpgsqlDbType.Unknown
+                        : value is long or int ? NpgsqlDbType.Bigint
+                        : value is double ? NpgsqlDbType.Double
+                        : NpgsqlDbType.Bytea,
+                }
+            );
         return command;
     }
 
     private List<string> DumpTables(string which)
     {
         var lines = new List<string>();
-        foreach (var table in Query($"SELECT schemaname::text, tablename::text FROM pg_tables WHERE {which} AND tablename <> 'schema_version' ORDER BY 1, 2"))
+        foreach (
+            var table in Query(
+                $"SELECT schemaname::text, tablename::text FROM pg_tables WHERE {which} AND tablename <> "
+                    + "'schema_version' ORDER BY 1, 2"
+            )
+        )
         {
             var columns = Columns((string)table[0]!, (string)table[1]!);
             var parts = columns.Select(column => $"COALESCE(\"{column}\"::text, chr(1))");
-            lines.AddRange(Query($"SELECT {string.Join(" || '|' || ", parts)} FROM \"{table[0]}\".\"{table[1]}\"").Select(row => $"{table[1]}: {row[0]}").Order(StringComparer.Ordinal));
+            lines.AddRange(
+                Query($"SELECT {string.Join(" || '|' || ", parts)} FROM \"{table[0]}\".\"{table[1]}\"")
+                    .Select(row => $"{table[1]}: {row[0]}")
+                    .Order(StringComparer.Ordinal)
+            );
         }
 
         return lines;
     }
 
     private List<string> Columns(string schema, string table) =>
-        [.. Query("SELECT column_name::text FROM information_schema.columns WHERE table_schema = ?1 AND table_name = ?2 ORDER BY ordinal_position", schema, table).Select(row => (string)row[0]!)];
+        [
+            .. Query(
+                    "SELECT column_name::text FROM information_schema.columns WHERE table_schema = ?1 AND "
+                        + "table_name = ?2 ORDER BY ordinal_position",
+                    schema,
+                    table
+                )
+                .Select(row => (string)row[0]!),
+        ];
 
     [GeneratedRegex(@"\?(\d+)")]
     private static partial Regex PlacePattern();

@@ -22,7 +22,8 @@ public static class Programs
         string program,
         IEnumerable<string> arguments,
         IReadOnlyDictionary<string, string?>? environment = null,
-        string? input = null)
+        string? input = null
+    )
     {
         using var process = Start(program, arguments, environment);
         if (input is not null)
@@ -35,7 +36,11 @@ public static class Programs
     }
 
     /// <summary>Starts a program.</summary>
-    public static Process Start(string program, IEnumerable<string> arguments, IReadOnlyDictionary<string, string?>? environment = null)
+    public static Process Start(
+        string program,
+        IEnumerable<string> arguments,
+        IReadOnlyDictionary<string, string?>? environment = null
+    )
     {
         var start = new ProcessStartInfo("dotnet", arguments.Prepend(program))
         {
@@ -50,7 +55,16 @@ public static class Programs
     }
 
     private static string Find(string project, string name) =>
-        Path.GetFullPath(Path.Combine(AppContext.BaseDirectory, "..", "..", project, Path.GetFileName(AppContext.BaseDirectory.TrimEnd('/')), $"{name}.dll"));
+        Path.GetFullPath(
+            Path.Combine(
+                AppContext.BaseDirectory,
+                "..",
+                "..",
+                project,
+                Path.GetFileName(AppContext.BaseDirectory.TrimEnd('/')),
+                $"{name}.dll"
+            )
+        );
 }
 
 /// <summary>The demo world with a running service, and users of three roles.</summary>
@@ -63,9 +77,7 @@ public sealed class RunningService : IAsyncDisposable
     private readonly StringBuilder _log = new();
     private Process? _process;
 
-    private RunningService()
-    {
-    }
+    private RunningService() { }
 
     public TestDatabase Database { get; private set; } = null!;
 
@@ -97,22 +109,27 @@ public sealed class RunningService : IAsyncDisposable
     public KettlefogClient Client => ClientFor(OperatorToken);
 
     /// <summary>Starts a service on the demo world.</summary>
-    public static Task<RunningService> StartAsync(int vendors = 40, string? journalMode = null, Engine engine = Engine.Sqlite) => StartAsync(
-        engine,
-        async service =>
+    public static Task<RunningService> StartAsync(
+        int vendors = 40,
+        string? journalMode = null,
+        Engine engine = Engine.Sqlite
+    ) => StartAsync(engine, async service =>
         {
-            string[] where = service.Database is PostgresDatabase postgres ? ["postgres", postgres.ConnectionString, service.Folder] : [service.Folder];
+            string[] where = service.Database is PostgresDatabase postgres
+                ? ["postgres", postgres.ConnectionString, service.Folder]
+                : [service.Folder];
             (await Programs.RunAsync(Programs.Demo, [.. where, $"{vendors}"])).ShouldSucceed();
             if (journalMode is not null)
                 service.Database.Query($"PRAGMA journal_mode = {journalMode}");
         });
 
     /// <summary>Starts a service on a database of one's own.</summary>
-    public static Task<RunningService> StartOnAsync(string schema, string map, Engine engine = Engine.Sqlite) => StartAsync(engine, service =>
-    {
-        service.Database.Execute(schema);
-        return System.IO.File.WriteAllTextAsync(service.MapFile, map);
-    });
+    public static Task<RunningService> StartOnAsync(string schema, string map, Engine engine = Engine.Sqlite) =>
+        StartAsync(engine, service =>
+        {
+            service.Database.Execute(schema);
+            return System.IO.File.WriteAllTextAsync(service.MapFile, map);
+        });
 
     private static async Task<RunningService> StartAsync(Engine engine, Func<RunningService, Task> make)
     {
@@ -134,19 +151,31 @@ public sealed class RunningService : IAsyncDisposable
 
     /// <summary>A command of the service on the machine itself.</summary>
     public async Task<string> OnMachineAsync(string verb, params string[] arguments) =>
-        (await Programs.RunAsync(Programs.Service, [verb, .. arguments, "--database", Database.Address], input: Password)).ShouldSucceed().Output.Trim();
+        (
+            await Programs.RunAsync(
+                Programs.Service,
+                [verb, .. arguments, "--database", Database.Address],
+                input: Password
+            )
+        )
+            .ShouldSucceed()
+            .Output.Trim();
 
     /// <summary>Starts the service on a free port.</summary>
     public async Task ServeAsync(params string[] arguments)
     {
-        _process = Programs.Start(Programs.Service, ["serve", "--database", Database.Address, "--map", MapFile, "--port", "0", .. arguments]);
+        _process = Programs.Start(
+            Programs.Service,
+            ["serve", "--database", Database.Address, "--map", MapFile, "--port", "0", .. arguments]
+        );
         _process.ErrorDataReceived += (_, line) =>
         {
             lock (_log)
                 _log.AppendLine(line.Data);
         };
         _process.BeginErrorReadLine();
-        var said = await _process.StandardOutput.ReadLineAsync() ?? throw new InvalidOperationException($"The service did not start: {Log}");
+        var said = await _process.StandardOutput.ReadLineAsync()
+            ?? throw new InvalidOperationException($"The service did not start: {Log}");
         Address = new Uri(said["Kettlefog listens on ".Length..] + "/");
     }
 
@@ -173,17 +202,23 @@ public sealed class RunningService : IAsyncDisposable
         return await IssueTokenAsync(name);
     }
 
-    private async Task<string> IssueTokenAsync(string name) => (await ClientFor(null).IssueTokenAsync(new TokenBody("tests", name, Password))).Token;
+    private async Task<string> IssueTokenAsync(string name) =>
+        (await ClientFor(null).IssueTokenAsync(new TokenBody("tests", name, Password))).Token;
 }
 
 /// <summary>Says what a program said if it failed.</summary>
 public static class RanExtensions
 {
-    public static Ran ShouldFail(this Ran ran, int exitCode, string message) => ran.ExitCode == exitCode && ran.Error.Contains(message, StringComparison.Ordinal)
-        ? ran
-        : throw new InvalidOperationException($"The program ended with {ran.ExitCode} instead of {exitCode}, and did not say '{message}':\n{ran.Output}{ran.Error}");
+    public static Ran ShouldFail(this Ran ran, int exitCode, string message) =>
+        ran.ExitCode == exitCode && ran.Error.Contains(message, StringComparison.Ordinal)
+            ? ran
+            : throw new InvalidOperationException(
+                $"The program ended with {ran.ExitCode} instead of {exitCode}, and did not say "
+                    + $"'{message}':\n{ran.Output}{ran.Error}"
+            );
 
-    public static Ran ShouldSucceed(this Ran ran) => ran.ExitCode == 0
-        ? ran
-        : throw new InvalidOperationException($"The program ended with {ran.ExitCode}: {ran.Error}{ran.Output}");
+    public static Ran ShouldSucceed(this Ran ran) =>
+        ran.ExitCode == 0
+            ? ran
+            : throw new InvalidOperationException($"The program ended with {ran.ExitCode}: {ran.Error}{ran.Output}");
 }

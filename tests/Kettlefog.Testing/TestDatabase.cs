@@ -13,7 +13,9 @@ public enum Engine
     Postgres,
 }
 
-/// <summary>A foreign program's view of a database: plain SQL that knows nothing of Kettlefog. Parameters are ?1, ?2 and so on.</summary>
+/// <summary>
+/// A foreign program's view of a database: plain SQL that knows nothing of Kettlefog. Parameters are ?1, ?2 and so on.
+/// </summary>
 public abstract class TestDatabase : IDisposable
 {
     /// <summary>The database as Kettlefog is told where it is.</summary>
@@ -58,14 +60,18 @@ public abstract class TestDatabase : IDisposable
         {
             var row = new object?[reader.FieldCount];
             for (var column = 0; column < row.Length; column++)
-                row[column] = reader.IsDBNull(column) ? null : reader.GetValue(column) is int number ? (long)number : reader.GetValue(column);
+                row[column] =
+                    reader.IsDBNull(column) ? null
+                    : reader.GetValue(column) is int number ? (long)number
+                    : reader.GetValue(column);
             rows.Add(row);
         }
 
         return rows;
     }
 
-    public long Count(string sql, params object?[] values) => Convert.ToInt64(Query(sql, values)[0][0], CultureInfo.InvariantCulture);
+    public long Count(string sql, params object?[] values) =>
+        Convert.ToInt64(Query(sql, values)[0][0], CultureInfo.InvariantCulture);
 
     /// <summary>One of Kettlefog's tables, as this engine names it.</summary>
     public string Own(string table) => Engine == Engine.Sqlite ? $"kettlefog_{table}" : $"kettlefog.\"{table}\"";

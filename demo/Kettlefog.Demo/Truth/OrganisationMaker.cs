@@ -5,18 +5,69 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
 {
     private static readonly string[] Trades =
     [
-        "Chandlery", "Marine Fuels", "Rigging", "Dredging", "Electrics", "Sailmakers", "Timber", "Coatings", "Waste Services", "Printing", "Engineering", "Logistics", "Insurance", "Trading", "Construction",
-        "Consulting", "Foods", "Systems", "Equipment", "Transport", "Security", "Cleaning", "Plumbing", "Instruments", "Textiles", "Catering", "Surveyors", "Laboratories", "Machinery", "Holdings",
+        "Chandlery",
+        "Marine Fuels",
+        "Rigging",
+        "Dredging",
+        "Electrics",
+        "Sailmakers",
+        "Timber",
+        "Coatings",
+        "Waste Services",
+        "Printing",
+        "Engineering",
+        "Logistics",
+        "Insurance",
+        "Trading",
+        "Construction",
+        "Consulting",
+        "Foods",
+        "Systems",
+        "Equipment",
+        "Transport",
+        "Security",
+        "Cleaning",
+        "Plumbing",
+        "Instruments",
+        "Textiles",
+        "Catering",
+        "Surveyors",
+        "Laboratories",
+        "Machinery",
+        "Holdings",
     ];
 
     private static readonly (string Form, string Other)[] Forms =
     [
-        ("Ltd", "Limited"), ("Limited", "Ltd."), ("GmbH", "G.m.b.H."), ("B.V.", "BV"), ("AS", "A/S"), ("Inc", "Incorporated"), ("LLC", "L.L.C."), ("S.A.", "SA"), ("Pty Ltd", "Pty Limited"), ("AB", "Aktiebolag"), ("plc", "PLC"), ("", ""),
+        ("Ltd", "Limited"),
+        ("Limited", "Ltd."),
+        ("GmbH", "G.m.b.H."),
+        ("B.V.", "BV"),
+        ("AS", "A/S"),
+        ("Inc", "Incorporated"),
+        ("LLC", "L.L.C."),
+        ("S.A.", "SA"),
+        ("Pty Ltd", "Pty Limited"),
+        ("AB", "Aktiebolag"),
+        ("plc", "PLC"),
+        ("", ""),
     ];
 
     private static readonly (string Full, string Short)[] Abbreviations =
     [
-        ("Services", "Svcs"), ("Engineering", "Eng"), ("International", "Intl"), ("Construction", "Constr"), ("Equipment", "Equip"), ("Systems", "Sys"), ("Laboratories", "Labs"), ("Transport", "Trans"), ("Machinery", "Mach"), ("Marine", "Mar"), ("Consulting", "Cons"), ("Insurance", "Ins"), (" and ", " & "),
+        ("Services", "Svcs"),
+        ("Engineering", "Eng"),
+        ("International", "Intl"),
+        ("Construction", "Constr"),
+        ("Equipment", "Equip"),
+        ("Systems", "Sys"),
+        ("Laboratories", "Labs"),
+        ("Transport", "Trans"),
+        ("Machinery", "Mach"),
+        ("Marine", "Mar"),
+        ("Consulting", "Cons"),
+        ("Insurance", "Ins"),
+        (" and ", " & "),
     ];
 
     private static readonly string[] StreetKinds = ["Street", "Road", "Lane", "Avenue", "Court", "Square", "Drive"];
@@ -25,17 +76,17 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
     private readonly List<string> _bookkeepers = [];
 
     private OrganisationMaker(int records, int seed)
-        : base(records, seed, Math.Clamp(records / 5, 1_000, 40_000), StreetKinds)
-    {
-    }
+        : base(records, seed, Math.Clamp(records / 5, 1_000, 40_000), StreetKinds) { }
 
     /// <summary>The columns, in the order of a record's values.</summary>
-    public static IReadOnlyList<string> Columns { get; } = ["name", "tax_number", "email", "phone", "website", "street", "postcode", "city"];
+    public static IReadOnlyList<string> Columns { get; } =
+    ["name", "tax_number", "email", "phone", "website", "street", "postcode", "city"];
 
     /// <summary>Makes records; the same number and seed give the same ones.</summary>
     /// <param name="records">About how many.</param>
     /// <param name="seed">The seed.</param>
-    public static IReadOnlyList<TruthRecord> Make(int records, int seed) => new OrganisationMaker(records, seed).MakeAll(records, seed);
+    public static IReadOnlyList<TruthRecord> Make(int records, int seed) =>
+        new OrganisationMaker(records, seed).MakeAll(records, seed);
 
     protected override Organisation New()
     {
@@ -49,7 +100,13 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
         if (Slips.Chance(0.1))
             name += " " + Slips.Pick(["International", "Services", "Partners"]);
         var place = Place();
-        var host = Slips.WithoutAccents(name).ToLowerInvariant().Replace(" and ", "-", StringComparison.Ordinal).Replace(" ", "-", StringComparison.Ordinal) + (Slips.Chance(0.5) ? ".example" : $"{Random.Next(99)}.example");
+        var host =
+            Slips
+                .WithoutAccents(name)
+                .ToLowerInvariant()
+                .Replace(" and ", "-", StringComparison.Ordinal)
+                .Replace(" ", "-", StringComparison.Ordinal)
+            + (Slips.Chance(0.5) ? ".example" : $"{Random.Next(99)}.example");
         return new Organisation
         {
             Name = name,
@@ -82,7 +139,10 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
                 return "scanned";
             case 4:
                 var form = organisation.Form;
-                organisation = organisation with { Form = Slips.Chance(0.3) ? "" : (Array.Find(Forms, pair => pair.Form == form).Other ?? "") };
+                organisation = organisation with
+                {
+                    Form = Slips.Chance(0.3) ? "" : (Array.Find(Forms, pair => pair.Form == form).Other ?? ""),
+                };
                 return "legal form";
             case 5:
                 var words = organisation.Name.Split(' ');
@@ -91,10 +151,15 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
                 return "word order";
             case 6:
                 foreach (var (full, brief) in Abbreviations)
-                    organisation = organisation with { Name = organisation.Name.Replace(full, brief, StringComparison.Ordinal) };
+                    organisation = organisation with
+                    {
+                        Name = organisation.Name.Replace(full, brief, StringComparison.Ordinal),
+                    };
                 return "abbreviation";
             case 7:
-                var initials = string.Concat(organisation.Name.Split(' ').Where(word => word.Length > 0 && word != "and").Select(word => word[0]));
+                var initials = string.Concat(
+                    organisation.Name.Split(' ').Where(word => word.Length > 0 && word != "and").Select(word => word[0])
+                );
                 if (initials.Length > 2 && Slips.Chance(0.5))
                     organisation = organisation with { Name = initials.ToUpperInvariant() };
                 return "acronym";
@@ -102,22 +167,44 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
                 organisation = organisation with { Name = Slips.WithoutAccents(organisation.Name) };
                 return "lost accents";
             case 9:
-                organisation = organisation with { Email = $"{Slips.Pick(["orders", "hello", "billing", "contact"])}@{organisation.Email.Split('@')[1]}" };
+                organisation = organisation with
+                {
+                    Email =
+                        $"{Slips.Pick(["orders", "hello", "billing", "contact"])}@{organisation.Email.Split('@')[1]}",
+                };
                 return "other e-mail";
             case 10:
                 if (organisation.Phone[0] != '+')
-                    organisation = organisation with { Phone = Random.Next(2) == 0 ? "+44 " + organisation.Phone[1..] : organisation.Phone.Replace(" ", "", StringComparison.Ordinal) };
+                    organisation = organisation with
+                    {
+                        Phone =
+                            Random.Next(2) == 0
+                                ? "+44 " + organisation.Phone[1..]
+                                : organisation.Phone.Replace(" ", "", StringComparison.Ordinal),
+                    };
                 return "phone format";
             case 11:
                 organisation = organisation with { Phone = Phone() };
                 return "other phone";
             case 12:
                 var other = New();
-                organisation = organisation with { Street = other.Street, Postcode = other.Postcode, City = other.City };
+                organisation = organisation with
+                {
+                    Street = other.Street,
+                    Postcode = other.Postcode,
+                    City = other.City,
+                };
                 return "moved house";
             default:
                 for (var kind = 0; kind < StreetKinds.Length; kind++)
-                    organisation = organisation with { Street = organisation.Street.Replace(StreetKinds[kind], ShortKinds[kind], StringComparison.Ordinal) };
+                    organisation = organisation with
+                    {
+                        Street = organisation.Street.Replace(
+                            StreetKinds[kind],
+                            ShortKinds[kind],
+                            StringComparison.Ordinal
+                        ),
+                    };
                 return "abbreviated address";
         }
     }
@@ -131,24 +218,73 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
                 for (var branches = Random.Next(1, 4); branches > 0; branches--)
                 {
                     other = New();
-                    AddLookAlike("branch", party, other with { Name = organisation.Name, Form = organisation.Form, Website = organisation.Website, Email = $"{Slips.WithoutAccents(other.City).ToLowerInvariant().Replace(" ", "", StringComparison.Ordinal)}@{organisation.Email.Split('@')[1]}" });
+                    AddLookAlike(
+                        "branch",
+                        party,
+                        other with
+                        {
+                            Name = organisation.Name,
+                            Form = organisation.Form,
+                            Website = organisation.Website,
+                            Email =
+                                $"{Slips.WithoutAccents(other.City).ToLowerInvariant()
+                                    .Replace(" ", "", StringComparison.Ordinal)}@{organisation.Email.Split('@')[1]}",
+                        }
+                    );
                 }
 
                 break;
             case 1:
-                AddLookAlike("subsidiary", party, other with { Name = $"{organisation.Name.Split(' ')[0]} {Slips.Pick(["Holdings", "Properties", "International", "Leasing", "Finance"])}", Website = organisation.Website, Street = Slips.Chance(0.5) ? organisation.Street : other.Street });
+                AddLookAlike(
+                    "subsidiary",
+                    party,
+                    other with
+                    {
+                        Name =
+                            $"{organisation.Name.Split(' ')[0]} "
+                            + $"{Slips.Pick(["Holdings", "Properties", "International", "Leasing", "Finance"])}",
+                        Website = organisation.Website,
+                        Street = Slips.Chance(0.5) ? organisation.Street : other.Street,
+                    }
+                );
                 break;
             case 2:
-                AddLookAlike("common name", party, other with { Name = $"{organisation.Name.Split(' ')[0]} {Slips.Pick(Trades)}" == organisation.Name ? other.Name : $"{organisation.Name.Split(' ')[0]} {Slips.Pick(Trades)}" });
+                AddLookAlike(
+                    "common name",
+                    party,
+                    other with
+                    {
+                        Name =
+                            $"{organisation.Name.Split(' ')[0]} {Slips.Pick(Trades)}" == organisation.Name
+                                ? other.Name
+                                : $"{organisation.Name.Split(' ')[0]} {Slips.Pick(Trades)}",
+                    }
+                );
                 break;
             case 3:
                 if (_bookkeepers.Count == 0 || Slips.Chance(0.1))
                     _bookkeepers.Add($"clients@{Names.Family().ToLowerInvariant()}-books.example");
                 var mailbox = Slips.Pick(_bookkeepers);
-                AddLookAlike("shared mailbox", party, other with { Email = Slips.Chance(0.5) ? mailbox : organisation.Email });
+                AddLookAlike(
+                    "shared mailbox",
+                    party,
+                    other with
+                    {
+                        Email = Slips.Chance(0.5) ? mailbox : organisation.Email,
+                    }
+                );
                 break;
             default:
-                AddLookAlike("neighbour", party, other with { Street = organisation.Street, Postcode = organisation.Postcode, City = organisation.City });
+                AddLookAlike(
+                    "neighbour",
+                    party,
+                    other with
+                    {
+                        Street = organisation.Street,
+                        Postcode = organisation.Postcode,
+                        City = organisation.City,
+                    }
+                );
                 break;
         }
     }

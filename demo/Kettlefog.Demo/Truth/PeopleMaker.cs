@@ -5,8 +5,27 @@ namespace Kettlefog.Demo.Truth;
 /// <summary>Makes people with copies and look-alikes of which the truth is known.</summary>
 internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
 {
-    private static readonly string[] Hosts = ["saltmail.example", "tidenet.example", "quayside.example", "harbourpost.example", "lantern.example", "ebb.example"];
-    private static readonly string[] StreetKinds = ["Street", "Road", "Lane", "Avenue", "Court", "Square", "Close", "Terrace", "Drive"];
+    private static readonly string[] Hosts =
+    [
+        "saltmail.example",
+        "tidenet.example",
+        "quayside.example",
+        "harbourpost.example",
+        "lantern.example",
+        "ebb.example",
+    ];
+    private static readonly string[] StreetKinds =
+    [
+        "Street",
+        "Road",
+        "Lane",
+        "Avenue",
+        "Court",
+        "Square",
+        "Close",
+        "Terrace",
+        "Drive",
+    ];
     private static readonly string[] ShortKinds = ["St", "Rd", "Ln", "Ave", "Ct", "Sq", "Cl", "Ter", "Dr"];
 
     private static readonly Dictionary<string, string[]> Nicknames = new()
@@ -53,18 +72,28 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
     private readonly HashSet<string> _mailboxes = [];
 
     private PeopleMaker(int records, int seed)
-        : base(records, seed, Math.Clamp(records / 8, 800, 24_000), StreetKinds)
-    {
-    }
+        : base(records, seed, Math.Clamp(records / 8, 800, 24_000), StreetKinds) { }
 
     /// <summary>The columns, in the order of a record's values.</summary>
     public static IReadOnlyList<string> Columns { get; } =
-        ["given_name", "middle_name", "family_name", "suffix", "birth_date", "email", "phone", "street", "postcode", "city"];
+    [
+        "given_name",
+        "middle_name",
+        "family_name",
+        "suffix",
+        "birth_date",
+        "email",
+        "phone",
+        "street",
+        "postcode",
+        "city",
+    ];
 
     /// <summary>Makes records; the same number and seed give the same ones.</summary>
     /// <param name="records">About how many.</param>
     /// <param name="seed">The seed.</param>
-    public static IReadOnlyList<TruthRecord> Make(int records, int seed) => new PeopleMaker(records, seed).MakeAll(records, seed);
+    public static IReadOnlyList<TruthRecord> Make(int records, int seed) =>
+        new PeopleMaker(records, seed).MakeAll(records, seed);
 
     protected override Person New()
     {
@@ -93,19 +122,23 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
     private string Mailbox(string given, string family)
     {
         string mailbox;
-        do
-            mailbox = MailboxLike(given, family);
+        do mailbox = MailboxLike(given, family);
         while (!_mailboxes.Add(mailbox));
         return mailbox;
     }
 
     private string MailboxLike(string given, string family)
     {
-        var plain = Slips.WithoutAccents($"{given}.{family}").ToLowerInvariant().Replace(" ", "", StringComparison.Ordinal);
+        var plain = Slips
+            .WithoutAccents($"{given}.{family}")
+            .ToLowerInvariant()
+            .Replace(" ", "", StringComparison.Ordinal);
         return Random.Next(4) switch
         {
             0 => $"{plain}@{Slips.Pick(Hosts)}",
-            1 => $"{plain[0]}{plain[(plain.IndexOf('.', StringComparison.Ordinal) + 1)..]}{Random.Next(10, 99)}@{Slips.Pick(Hosts)}",
+            1 =>
+                $"{plain[0]}{plain[(plain.IndexOf('.', StringComparison.Ordinal) + 1)..]}{Random
+                    .Next(10, 99)}@{Slips.Pick(Hosts)}",
             2 => $"{plain.Replace(".", "", StringComparison.Ordinal)}{Random.Next(1, 2000)}@{Slips.Pick(Hosts)}",
             _ => $"{plain.Split('.')[0]}{Random.Next(1, 100_000)}@{Slips.Pick(Hosts)}",
         };
@@ -119,19 +152,51 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
         {
             case 0:
                 name = "typo";
-                person = Slips.Chance(0.5) ? person with { Family = Slips.Typo(person.Family) } : person with { Given = Slips.Typo(person.Given) };
+                person = Slips.Chance(0.5)
+                    ? person with
+                    {
+                        Family = Slips.Typo(person.Family),
+                    }
+                    : person with
+                    {
+                        Given = Slips.Typo(person.Given),
+                    };
                 break;
             case 1:
                 name = "transposition";
-                person = Slips.Chance(0.5) ? person with { Family = Slips.Transposition(person.Family) } : person with { Given = Slips.Transposition(person.Given) };
+                person = Slips.Chance(0.5)
+                    ? person with
+                    {
+                        Family = Slips.Transposition(person.Family),
+                    }
+                    : person with
+                    {
+                        Given = Slips.Transposition(person.Given),
+                    };
                 break;
             case 2:
                 name = "phonetic";
-                person = Slips.Chance(0.6) ? person with { Family = Slips.Phonetic(person.Family) } : person with { Given = Slips.Phonetic(person.Given) };
+                person = Slips.Chance(0.6)
+                    ? person with
+                    {
+                        Family = Slips.Phonetic(person.Family),
+                    }
+                    : person with
+                    {
+                        Given = Slips.Phonetic(person.Given),
+                    };
                 break;
             case 3:
                 name = "scanned";
-                person = Slips.Chance(0.5) ? person with { Family = Slips.Scanned(person.Family) } : person with { Street = Slips.Scanned(person.Street) };
+                person = Slips.Chance(0.5)
+                    ? person with
+                    {
+                        Family = Slips.Scanned(person.Family),
+                    }
+                    : person with
+                    {
+                        Street = Slips.Scanned(person.Street),
+                    };
                 break;
             case 4:
                 name = "nickname";
@@ -153,7 +218,11 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
                 break;
             case 8:
                 name = "lost accents";
-                person = person with { Given = Slips.WithoutAccents(person.Given), Family = Slips.WithoutAccents(person.Family) };
+                person = person with
+                {
+                    Given = Slips.WithoutAccents(person.Given),
+                    Family = Slips.WithoutAccents(person.Family),
+                };
                 break;
             case 9:
                 name = "other e-mail";
@@ -162,7 +231,15 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
             case 10:
                 name = "phone format";
                 if (person.Phone[0] != '+')
-                    person = person with { Phone = Random.Next(3) switch { 0 => "+44 " + person.Phone[1..], 1 => person.Phone.Replace(" ", "", StringComparison.Ordinal), _ => "+44 (0)" + person.Phone[1..] } };
+                    person = person with
+                    {
+                        Phone = Random.Next(3) switch
+                        {
+                            0 => "+44 " + person.Phone[1..],
+                            1 => person.Phone.Replace(" ", "", StringComparison.Ordinal),
+                            _ => "+44 (0)" + person.Phone[1..],
+                        },
+                    };
                 break;
             case 11:
                 name = "other phone";
@@ -186,7 +263,10 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
             default:
                 name = "abbreviated address";
                 for (var kind = 0; kind < StreetKinds.Length; kind++)
-                    person = person with { Street = person.Street.Replace(StreetKinds[kind], ShortKinds[kind], StringComparison.Ordinal) };
+                    person = person with
+                    {
+                        Street = person.Street.Replace(StreetKinds[kind], ShortKinds[kind], StringComparison.Ordinal),
+                    };
                 break;
         }
 
@@ -204,21 +284,70 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
                     other = New();
                     if (other.Given == person.Given || (other.Given[0] == person.Given[0] && Slips.Chance(0.5)))
                         continue;
-                    AddLookAlike("family", party, other with { Family = person.Family, Phone = person.Phone, Street = person.Street, Postcode = person.Postcode, City = person.City, Email = Slips.Chance(0.4) ? person.Email : other.Email });
+                    AddLookAlike(
+                        "family",
+                        party,
+                        other with
+                        {
+                            Family = person.Family,
+                            Phone = person.Phone,
+                            Street = person.Street,
+                            Postcode = person.Postcode,
+                            City = person.City,
+                            Email = Slips.Chance(0.4) ? person.Email : other.Email,
+                        }
+                    );
                 }
 
                 break;
             case 1:
-                AddLookAlike("father and son", party, person with { Middle = Slips.Chance(0.5) ? person.Middle : other.Middle, Suffix = Slips.Chance(0.9) ? "Jr" : null, Born = person.Born.AddDays(Random.Next(7_500, 13_000)), Email = other.Email, Phone = Slips.Chance(0.5) ? person.Phone : other.Phone });
+                AddLookAlike(
+                    "father and son",
+                    party,
+                    person with
+                    {
+                        Middle = Slips.Chance(0.5) ? person.Middle : other.Middle,
+                        Suffix = Slips.Chance(0.9) ? "Jr" : null,
+                        Born = person.Born.AddDays(Random.Next(7_500, 13_000)),
+                        Email = other.Email,
+                        Phone = Slips.Chance(0.5) ? person.Phone : other.Phone,
+                    }
+                );
                 break;
             case 2:
-                AddLookAlike("common name", party, other with { Given = person.Given, Family = person.Family, Email = Mailbox(person.Given, person.Family) });
+                AddLookAlike(
+                    "common name",
+                    party,
+                    other with
+                    {
+                        Given = person.Given,
+                        Family = person.Family,
+                        Email = Mailbox(person.Given, person.Family),
+                    }
+                );
                 break;
             case 3:
-                AddLookAlike("shared mailbox", party, other with { Email = person.Email, Phone = Slips.Chance(0.5) ? person.Phone : other.Phone });
+                AddLookAlike(
+                    "shared mailbox",
+                    party,
+                    other with
+                    {
+                        Email = person.Email,
+                        Phone = Slips.Chance(0.5) ? person.Phone : other.Phone,
+                    }
+                );
                 break;
             default:
-                AddLookAlike("neighbour", party, other with { Street = person.Street, Postcode = person.Postcode, City = person.City });
+                AddLookAlike(
+                    "neighbour",
+                    party,
+                    other with
+                    {
+                        Street = person.Street,
+                        Postcode = person.Postcode,
+                        City = person.City,
+                    }
+                );
                 break;
         }
     }

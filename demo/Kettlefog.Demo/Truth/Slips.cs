@@ -6,18 +6,54 @@ namespace Kettlefog.Demo.Truth;
 /// <summary>What happens to values on their way through hands, scanners and web forms.</summary>
 internal sealed class Slips(Random random)
 {
-    private const string Neighbours = "qwsa wqeasd ewrsdf retdfg trfygh ytughj uyihjk iuojkl oipkl polk aqwsz sawedxz dserfcx fdrtgvc gftyhbv hgyujnb jhuikmn kjiolm lkop zasx xzsdc cxdfv vcfgb bvghn nbhjm mnjk";
+    private const string Neighbours =
+        "qwsa wqeasd ewrsdf retdfg trfygh ytughj uyihjk iuojkl oipkl polk aqwsz sawedxz dserfcx fdrtgvc "
+        + "gftyhbv hgyujnb jhuikmn kjiolm lkop zasx xzsdc cxdfv vcfgb bvghn nbhjm mnjk";
     private static readonly (string From, string To)[] Sounds =
     [
-        ("ph", "f"), ("f", "ph"), ("ck", "k"), ("k", "ck"), ("c", "k"), ("ee", "ea"), ("ie", "ei"), ("y", "i"), ("i", "y"), ("z", "s"), ("s", "z"), ("tt", "t"), ("ll", "l"), ("mm", "m"), ("nn", "n"), ("sh", "sch"), ("ch", "tch"), ("ow", "au"), ("er", "ar"), ("gh", "g"),
+        ("ph", "f"),
+        ("f", "ph"),
+        ("ck", "k"),
+        ("k", "ck"),
+        ("c", "k"),
+        ("ee", "ea"),
+        ("ie", "ei"),
+        ("y", "i"),
+        ("i", "y"),
+        ("z", "s"),
+        ("s", "z"),
+        ("tt", "t"),
+        ("ll", "l"),
+        ("mm", "m"),
+        ("nn", "n"),
+        ("sh", "sch"),
+        ("ch", "tch"),
+        ("ow", "au"),
+        ("er", "ar"),
+        ("gh", "g"),
     ];
 
     private static readonly (string From, string To)[] Shapes =
     [
-        ("o", "0"), ("l", "1"), ("i", "1"), ("s", "5"), ("b", "8"), ("rn", "m"), ("m", "rn"), ("cl", "d"), ("e", "c"), ("u", "v"), ("g", "q"), ("h", "b"), ("vv", "w"), ("nn", "m"),
+        ("o", "0"),
+        ("l", "1"),
+        ("i", "1"),
+        ("s", "5"),
+        ("b", "8"),
+        ("rn", "m"),
+        ("m", "rn"),
+        ("cl", "d"),
+        ("e", "c"),
+        ("u", "v"),
+        ("g", "q"),
+        ("h", "b"),
+        ("vv", "w"),
+        ("nn", "m"),
     ];
 
-    private static readonly Dictionary<char, string> Near = Neighbours.Split(' ').ToDictionary(keys => keys[0], keys => keys[1..]);
+    private static readonly Dictionary<char, string> Near = Neighbours
+        .Split(' ')
+        .ToDictionary(keys => keys[0], keys => keys[1..]);
 
     public bool Chance(double share) => random.NextDouble() < share;
 
@@ -54,7 +90,16 @@ internal sealed class Slips(Random random)
         foreach (var letter in text.Normalize(NormalizationForm.FormD))
         {
             if (CharUnicodeInfo.GetUnicodeCategory(letter) != UnicodeCategory.NonSpacingMark)
-                plain.Append(letter switch { 'ø' => 'o', 'Ø' => 'O', 'æ' => 'a', 'ß' => 's', _ => letter });
+                plain.Append(
+                    letter switch
+                    {
+                        'ø' => 'o',
+                        'Ø' => 'O',
+                        'æ' => 'a',
+                        'ß' => 's',
+                        _ => letter,
+                    }
+                );
         }
 
         return plain.ToString();

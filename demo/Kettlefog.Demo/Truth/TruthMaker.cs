@@ -1,11 +1,16 @@
 namespace Kettlefog.Demo.Truth;
 
-/// <summary>What the makers of parties have in common: names and places, copies with errors, and the order at the end.</summary>
+/// <summary>
+/// What the makers of parties have in common: names and places, copies with errors, and the order at the end.
+/// </summary>
 /// <typeparam name="T">A party before its values are left out; equal if all values are.</typeparam>
 internal abstract class TruthMaker<T>
     where T : class
 {
-    private const double WithCopy = 0.30, WithTwoCopies = 0.06, WithOneError = 0.45, WithLookAlike = 0.30;
+    private const double WithCopy = 0.30,
+        WithTwoCopies = 0.06,
+        WithOneError = 0.45,
+        WithLookAlike = 0.30;
     private const int MostTries = 20;
 
     private static readonly string[] PlaceEndings = ["haven", " Quay", "mouth", "stow", ""];
@@ -20,8 +25,25 @@ internal abstract class TruthMaker<T>
         Random = new Random(seed);
         Slips = new Slips(Random);
         Names = new NameSource(Random, families);
-        _streets = [.. Enumerable.Range(0, Math.Clamp(records / 60, 200, 6_000)).Select(_ => Names.Family() + " " + streetKinds[Random.Next(streetKinds.Length)]).Distinct()];
-        _places = [.. Enumerable.Range(0, Math.Clamp(records / 200, 60, 3_000)).Select(place => (Names.Family() + Slips.Pick(PlaceEndings), $"{(char)('A' + (place % 23))}{(char)('A' + (place / 23 % 23))}{place % 89} {Random.Next(1, 10)}"))];
+        _streets =
+        [
+            .. Enumerable
+                .Range(0, Math.Clamp(records / 60, 200, 6_000))
+                .Select(_ => Names.Family() + " " + streetKinds[Random.Next(streetKinds.Length)])
+                .Distinct(),
+        ];
+        _places =
+        [
+            .. Enumerable
+                .Range(0, Math.Clamp(records / 200, 60, 3_000))
+                .Select(place =>
+                    (
+                        Names.Family() + Slips.Pick(PlaceEndings),
+                        $"{(char)('A' + (place % 23))}{(char)('A' + (place / 23 % 23))}{place % 89} "
+                            + $"{Random.Next(1, 10)}"
+                    )
+                ),
+        ];
     }
 
     protected Random Random { get; }
@@ -30,7 +52,9 @@ internal abstract class TruthMaker<T>
 
     protected NameSource Names { get; }
 
-    /// <summary>Makes so many records, or a few more, in an order that tells nothing about who belongs together.</summary>
+    /// <summary>
+    /// Makes so many records, or a few more, in an order that tells nothing about who belongs together.
+    /// </summary>
     public IReadOnlyList<TruthRecord> MakeAll(int records, int seed)
     {
         while (_made.Count < records)
@@ -59,7 +83,8 @@ internal abstract class TruthMaker<T>
 
     protected string Street() => $"{Random.Next(1, 180)} {_streets[Names.Zipf(_streets.Length)]}";
 
-    protected string Postcode((string City, string Postcode) place) => place.Postcode + (char)('A' + Random.Next(20)) + (char)('A' + Random.Next(20));
+    protected string Postcode((string City, string Postcode) place) =>
+        place.Postcode + (char)('A' + Random.Next(20)) + (char)('A' + Random.Next(20));
 
     protected string Phone() => $"0{Random.Next(1000, 1999)} {Random.Next(0, 1_000_000):000000}";
 
@@ -71,7 +96,14 @@ internal abstract class TruthMaker<T>
         var party = _party++;
         Add(party, "", -1, original);
         var kind = Random.NextDouble();
-        for (var copies = kind < WithTwoCopies ? 2 : kind < WithCopy ? 1 : 0; copies > 0; copies--)
+        for (
+            var copies =
+                kind < WithTwoCopies ? 2
+                : kind < WithCopy ? 1
+                : 0;
+            copies > 0;
+            copies--
+        )
             Copy(party, original);
         if (Slips.Chance(WithLookAlike))
             LookAlike(party, original);
@@ -93,5 +125,6 @@ internal abstract class TruthMaker<T>
         Add(party, string.Join('+', done), -1, copy);
     }
 
-    private void Add(int party, string klass, int looksLike, T values) => _made.Add(new TruthRecord(party, klass, looksLike, ValuesOf(values)));
+    private void Add(int party, string klass, int looksLike, T values) =>
+        _made.Add(new TruthRecord(party, klass, looksLike, ValuesOf(values)));
 }

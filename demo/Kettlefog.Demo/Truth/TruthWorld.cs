@@ -2,14 +2,41 @@ using Microsoft.Data.Sqlite;
 
 namespace Kettlefog.Demo.Truth;
 
-/// <summary>Writes made-up people or organisations of which the truth is known: a database, its map and the truth.</summary>
+/// <summary>
+/// Writes made-up people or organisations of which the truth is known: a database, its map and the truth.
+/// </summary>
 internal static class TruthWorld
 {
-    private static readonly string[] PeopleKinds = ["given-name", "middle-name", "family-name", "name-suffix", "birth-date", "email", "phone", "street", "postcode", "city"];
+    private static readonly string[] PeopleKinds =
+    [
+        "given-name",
+        "middle-name",
+        "family-name",
+        "name-suffix",
+        "birth-date",
+        "email",
+        "phone",
+        "street",
+        "postcode",
+        "city",
+    ];
 
-    private static readonly string[] OrganisationKinds = ["organisation-name", "tax-number", "email", "phone", "url", "street", "postcode", "city"];
+    private static readonly string[] OrganisationKinds =
+    [
+        "organisation-name",
+        "tax-number",
+        "email",
+        "phone",
+        "url",
+        "street",
+        "postcode",
+        "city",
+    ];
 
-    /// <summary>Writes <c>people.db</c> or <c>organisations.db</c>, a map beside it, and <c>truth.csv</c> with the party of each record.</summary>
+    /// <summary>
+    /// Writes <c>people.db</c> or <c>organisations.db</c>, a map beside it, and <c>truth.csv</c> with the party of each
+    /// record.
+    /// </summary>
     /// <param name="what"><c>people</c> or <c>organisations</c>.</param>
     /// <param name="folder">The folder; what is there is overwritten.</param>
     /// <param name="records">How many records.</param>
@@ -22,25 +49,43 @@ internal static class TruthWorld
         var type = people ? "person" : "organisation";
         Directory.CreateDirectory(folder);
         WriteDatabase(Path.Combine(folder, what + ".db"), type, columns, made);
-        File.WriteAllText(Path.Combine(folder, what + ".map.yaml"), Map(type, columns, people ? PeopleKinds : OrganisationKinds));
-        File.WriteAllLines(Path.Combine(folder, "truth.csv"), made.Select((record, index) => $"{index + 1},{record.Party},{record.Class}").Prepend("id,party,class"));
+        File.WriteAllText(
+            Path.Combine(folder, what + ".map.yaml"),
+            Map(type, columns, people ? PeopleKinds : OrganisationKinds)
+        );
+        File.WriteAllLines(
+            Path.Combine(folder, "truth.csv"),
+            made.Select((record, index) => $"{index + 1},{record.Party},{record.Class}").Prepend("id,party,class")
+        );
     }
 
-    private static void WriteDatabase(string file, string type, IReadOnlyList<string> columns, IReadOnlyList<TruthRecord> records)
+    private static void WriteDatabase(
+        string file,
+        string type,
+        IReadOnlyList<string> columns,
+        IReadOnlyList<TruthRecord> records
+    )
     {
         File.Delete(file);
-        using var connection = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = file, Pooling = false }.ConnectionString);
+        using var connection = new SqliteConnection(
+            new SqliteConnectionStringBuilder { DataSource = file, Pooling = false }.ConnectionString
+        );
         connection.Open();
         using (var create = connection.CreateCommand())
         {
-            create.CommandText = $"CREATE TABLE {type} (id INTEGER PRIMARY KEY, {string.Join(", ", columns.Select(column => column + " TEXT"))}, status TEXT NOT NULL DEFAULT 'active')";
+            create.CommandText =
+                $"CREATE TABLE {type} (id INTEGER PRIMARY KEY, "
+                + $"{string.Join(", ", columns.Select(column => column + " TEXT"))}, status TEXT NOT NULL "
+                + "DEFAULT 'active')";
             create.ExecuteNonQuery();
         }
 
         using var transaction = connection.BeginTransaction();
         using var insert = connection.CreateCommand();
         insert.Transaction = transaction;
-        insert.CommandText = $"INSERT INTO {type} (id, {string.Join(", ", columns)}) VALUES ($id, {string.Join(", ", columns.Select(column => "$" + column))})";
+        insert.CommandText =
+            $"INSERT INTO {type} (id, {string.Join(", ", columns)}) VALUES ($id, "
+            + $"{string.Join(", ", columns.Select(column => "$" + column))})";
         insert.Parameters.Add(new SqliteParameter { ParameterName = "$id" });
         foreach (var column in columns)
             insert.Parameters.Add(new SqliteParameter { ParameterName = "$" + column });
@@ -55,20 +100,21 @@ internal static class TruthWorld
         transaction.Commit();
     }
 
-    private static string Map(string type, IReadOnlyList<string> columns, string[] kinds) => $$"""
-        kettlefog: 1
-        name: Made-up {{type}}s
+    private static string Map(string type, IReadOnlyList<string> columns, string[] kinds) =>
+        $$"""
+            kettlefog: 1
+            name: Made-up {{type}}s
 
-        record_types:
-          {{type}}:
-            table: {{type}}
-            label: "{{{columns[0]}}}{{(type == "person" ? " {family_name}" : "")}}"
-            fields:
-        {{string.Join('\n', columns.Select((column, index) => $"      {column}: {{ kind: {kinds[index]} }}"))}}
-            retire:
-              mark: { status: merged }
-            matching:
-              country: GB
+            record_types:
+              {{type}}:
+                table: {{type}}
+                label: "{{{columns[0]}}}{{(type == "person" ? " {family_name}" : "")}}"
+                fields:
+            {{string.Join('\n', columns.Select((column, index) => $"      {column}: {{ kind: {kinds[index]} }}"))}}
+                retire:
+                  mark: { status: merged }
+                matching:
+                  country: GB
 
-        """;
+            """;
 }

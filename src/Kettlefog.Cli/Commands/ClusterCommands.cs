@@ -9,192 +9,435 @@ namespace Kettlefog.Cli.Commands;
 /// <summary>The queue of clusters.</summary>
 internal static class ClusterCommands
 {
-    public static Command Clusters() => new("clusters", CommonOptions.WithExample("List clusters of suspected duplicates, and decide about them.", "clusters list vendor", "clusters show 1"))
-    {
-        List(),
-        Show(),
-        Claim(),
-        Assign(),
-        PutOff(),
-        BringBack(),
-        KeepApart(),
-        TakeOut(),
-        Export(),
-    };
+    public static Command Clusters() =>
+        new(
+            "clusters",
+            CommonOptions.WithExample(
+                "List clusters of suspected duplicates, and decide about them.",
+                "clusters list vendor",
+                "clusters show 1"
+            )
+        )
+        {
+            List(),
+            Show(),
+            Claim(),
+            Assign(),
+            PutOff(),
+            BringBack(),
+            KeepApart(),
+            TakeOut(),
+            Export(),
+        };
 
-    public static string Percent(double score) => score.ToString(score is > 99.9 and < 100 ? "0.00" : "0.0", CultureInfo.InvariantCulture) + " %";
+    public static string Percent(double score) =>
+        score.ToString(score is > 99.9 and < 100 ? "0.00" : "0.0", CultureInfo.InvariantCulture) + " %";
 
     private static Command List()
     {
-        var type = new Argument<string?>("type") { Description = "Only clusters of this record type.", Arity = ArgumentArity.ZeroOrOne };
-        var state = new Option<string>("--state") { Description = "open, merged, non-duplicates, postponed or all.", DefaultValueFactory = _ => "open" };
+        var type = new Argument<string?>("type")
+        {
+            Description = "Only clusters of this record type.",
+            Arity = ArgumentArity.ZeroOrOne,
+        };
+        var state = new Option<string>("--state")
+        {
+            Description = "open, merged, non-duplicates, postponed or all.",
+            DefaultValueFactory = _ => "open",
+        };
         var mine = new Option<string?>("--assigned") { Description = "Only clusters assigned to this user." };
         var free = new Option<bool>("--free") { Description = "Only clusters assigned to nobody." };
         var rule = new Option<string?>("--rule") { Description = "Only clusters proposed by this rule." };
         var minScore = new Option<double?>("--min-score") { Description = "Lowest confidence, in percent." };
         var maxScore = new Option<double?>("--max-score") { Description = "Highest confidence, in percent." };
         var record = new Option<string?>("--record") { Description = "Only the cluster with this record." };
-        var order = new Option<string>("--sort") { Description = "confidence, impact (related rows), amount or age.", DefaultValueFactory = _ => "confidence" };
+        var order = new Option<string>("--sort")
+        {
+            Description = "confidence, impact (related rows), amount or age.",
+            DefaultValueFactory = _ => "confidence",
+        };
         var page = RecordCommands.PageOption();
         var size = RecordCommands.SizeOption();
-        return new Command("list", CommonOptions.WithExample("List clusters of suspected duplicates.", "clusters list vendor", "clusters list vendor --sort amount --min-score 90", "clusters list --assigned c.weeks"))
+        return new Command(
+            "list",
+            CommonOptions.WithExample(
+                "List clusters of suspected duplicates.",
+                "clusters list vendor",
+                "clusters list vendor --sort amount --min-score 90",
+                "clusters list --assigned c.weeks"
+            )
+        )
         {
-            type, state, mine, free, rule, minScore, maxScore, record, order, page, size,
-        }.Calling(async (result, client, cancellationToken) =>
-        {
-            var found = await client.ClustersAsync(
-                result.GetValue(type),
-                result.GetRequiredValue(state),
-                result.GetValue(free) ? "" : result.GetValue(mine),
-                result.GetValue(rule),
-                result.GetValue(minScore),
-                result.GetValue(maxScore),
-                result.GetValue(record),
-                result.GetRequiredValue(order),
-                result.GetValue(page),
-                result.GetValue(size),
-                cancellationToken);
-            var output = CommonOptions.PrinterOf(result);
-            output.Print(
-                found,
-                () => new Grid(
-                    ["id", "record_type", "state", "confidence", "weakest", "records", "labels", "related_rows", "amount", "rule", "assigned_to", "put_off_until", "found_at", "why"],
-                    [.. found.Items.Select(cluster => (IReadOnlyList<string?>)[
-                        $"{cluster.Id}",
-                        cluster.RecordType,
-                        cluster.State,
-                        cluster.Confidence.ToString(CultureInfo.InvariantCulture),
-                        cluster.Weakest.ToString(CultureInfo.InvariantCulture),
-                        string.Join(' ', cluster.Records.Select(each => each.Key)),
-                        string.Join(" | ", cluster.Records.Select(each => each.Label)),
-                        $"{cluster.RelatedRows}",
-                        cluster.Amount,
-                        cluster.Rule,
-                        cluster.Assignee,
-                        cluster.PostponedUntil?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
-                        cluster.FoundAt.UtcDateTime.ToString("yyyy-MM-ddTHH:mm:ssZ", CultureInfo.InvariantCulture),
-                        cluster.Summary])]),
-                page =>
-                {
-                    page.Table(new Grid(
-                        ["Cluster", "Confidence", "Records", "", "Rows", "Amount", "Assigned"],
-                        [.. found.Items.Select(cluster => (IReadOnlyList<string?>)[
-                            $"{cluster.Id}",
-                            Percent(cluster.Confidence),
-                            string.Join(", ", cluster.Records.Select(each => each.Key)),
-                            string.Join(" | ", cluster.Records.Select(each => each.Label)),
-                            $"{cluster.RelatedRows}",
-                            cluster.Amount,
-                            cluster.Assignee ?? (cluster.State is "open" ? "" : cluster.State)])],
-                        [1, 4, 5]));
-                    page.Line(found.Total == 0
-                        ? "No clusters. 'kettlefog scan TYPE' looks for them."
-                        : $"{found.Items.Count} of {found.Total}. Look at one with 'kettlefog clusters show NUMBER'.");
-                });
-            return 0;
-        });
+            type,
+            state,
+            mine,
+            free,
+            rule,
+            minScore,
+            maxScore,
+            record,
+            order,
+            page,
+            size,
+        }.Calling(
+            async (result, client, cancellationToken) =>
+            {
+                var found = await client.ClustersAsync(
+                    result.GetValue(type),
+                    result.GetRequiredValue(state),
+                    result.GetValue(free) ? "" : result.GetValue(mine),
+                    result.GetValue(rule),
+                    result.GetValue(minScore),
+                    result.GetValue(maxScore),
+                    result.GetValue(record),
+                    result.GetRequiredValue(order),
+                    result.GetValue(page),
+                    result.GetValue(size),
+                    cancellationToken
+                );
+                var output = CommonOptions.PrinterOf(result);
+                output.Print(
+                    found,
+                    () =>
+                        new Grid(
+                            [
+                                "id",
+                                "record_type",
+                                "state",
+                                "confidence",
+                                "weakest",
+                                "records",
+                                "labels",
+                                "related_rows",
+                                "amount",
+                                "rule",
+                                "assigned_to",
+                                "put_off_until",
+                                "found_at",
+                                "why",
+                            ],
+                            [
+                                .. found.Items.Select(cluster =>
+                                    (IReadOnlyList<string?>)
+                                        [
+                                            $"{cluster.Id}",
+                                            cluster.RecordType,
+                                            cluster.State,
+                                            cluster.Confidence.ToString(CultureInfo.InvariantCulture),
+                                            cluster.Weakest.ToString(CultureInfo.InvariantCulture),
+                                            string.Join(' ', cluster.Records.Select(each => each.Key)),
+                                            string.Join(" | ", cluster.Records.Select(each => each.Label)),
+                                            $"{cluster.RelatedRows}",
+                                            cluster.Amount,
+                                            cluster.Rule,
+                                            cluster.Assignee,
+                                            cluster.PostponedUntil?.ToString(
+                                                "yyyy-MM-dd",
+                                                CultureInfo.InvariantCulture
+                                            ),
+                                            cluster.FoundAt.UtcDateTime.ToString(
+                                                "yyyy-MM-ddTHH:mm:ssZ",
+                                                CultureInfo.InvariantCulture
+                                            ),
+                                            cluster.Summary,
+                                        ]
+                                ),
+                            ]
+                        ),
+                    page =>
+                    {
+                        page.Table(
+                            new Grid(
+                                ["Cluster", "Confidence", "Records", "", "Rows", "Amount", "Assigned"],
+                                [
+                                    .. found.Items.Select(cluster =>
+                                        (IReadOnlyList<string?>)
+                                            [
+                                                $"{cluster.Id}",
+                                                Percent(cluster.Confidence),
+                                                string.Join(", ", cluster.Records.Select(each => each.Key)),
+                                                string.Join(" | ", cluster.Records.Select(each => each.Label)),
+                                                $"{cluster.RelatedRows}",
+                                                cluster.Amount,
+                                                cluster.Assignee ?? (cluster.State is "open" ? "" : cluster.State),
+                                            ]
+                                    ),
+                                ],
+                                [1, 4, 5]
+                            )
+                        );
+                        page.Line(
+                            found.Total == 0
+                                ? "No clusters. 'kettlefog scan TYPE' looks for them."
+                                : $"{found.Items.Count} of {found.Total}. Look at one with 'kettlefog clusters "
+                                    + "show NUMBER'."
+                        );
+                    }
+                );
+                return 0;
+            }
+        );
     }
 
     private static Command Show()
     {
         var id = IdArgument();
-        return new Command("show", CommonOptions.WithExample("Show a cluster with the evidence for its pairs.", "clusters show 1")) { id }.Calling(async (result, client, cancellationToken) =>
+        return new Command(
+            "show",
+            CommonOptions.WithExample("Show a cluster with the evidence for its pairs.", "clusters show 1")
+        )
         {
-            var detail = await client.ClusterAsync(result.GetRequiredValue(id), cancellationToken);
-            CommonOptions.PrinterOf(result).Print(detail, () => PairCommands.Rows(detail.Pairs), page =>
+            id,
+        }.Calling(
+            async (result, client, cancellationToken) =>
             {
-                Head(page, detail.Cluster);
-                foreach (var pair in detail.Pairs)
-                    PairCommands.Page(page, pair);
-                page.Line();
-                if (detail.Suggestion is { } master)
-                {
-                    page.Line(PlanReport.Suggestion(master));
-                    var keys = string.Join(' ', detail.Cluster.Records.Select(record => record.Key).OrderBy(key => key != master.Key));
-                    page.Line($"Merge them:       kettlefog plan {detail.Cluster.RecordType} {keys}{(detail.Cluster.Rule == "ready" ? "" : $" --rule {detail.Cluster.Rule}")}");
-                }
+                var detail = await client.ClusterAsync(result.GetRequiredValue(id), cancellationToken);
+                CommonOptions
+                    .PrinterOf(result)
+                    .Print(
+                        detail,
+                        () => PairCommands.Rows(detail.Pairs),
+                        page =>
+                        {
+                            Head(page, detail.Cluster);
+                            foreach (var pair in detail.Pairs)
+                                PairCommands.Page(page, pair);
+                            page.Line();
+                            if (detail.Suggestion is { } master)
+                            {
+                                page.Line(PlanReport.Suggestion(master));
+                                var keys = string.Join(
+                                    ' ',
+                                    detail
+                                        .Cluster.Records.Select(record => record.Key)
+                                        .OrderBy(key => key != master.Key)
+                                );
+                                page.Line(
+                                    $"Merge them:       kettlefog plan {detail.Cluster.RecordType} "
+                                        + $"{keys}{(detail.Cluster.Rule == "ready" ? ""
+                                            : $" --rule {detail.Cluster.Rule}")}"
+                                );
+                            }
 
-                page.Line($"Not duplicates:   kettlefog clusters non-duplicates {detail.Cluster.Id} --reason '...'");
-            });
-            return 0;
-        });
+                            page.Line(
+                                $"Not duplicates:   kettlefog clusters non-duplicates {detail.Cluster.Id} "
+                                    + "--reason '...'"
+                            );
+                        }
+                    );
+                return 0;
+            }
+        );
     }
 
     private static Command Claim()
     {
         var id = IdArgument();
-        return new Command("claim", CommonOptions.WithExample("Assign a cluster to yourself.", "clusters claim 1")) { id }
-            .Calling((result, client, cancellationToken) => ChangeAsync(result, client.ClaimAsync(result.GetRequiredValue(id), cancellationToken)));
+        return new Command("claim", CommonOptions.WithExample("Assign a cluster to yourself.", "clusters claim 1"))
+        {
+            id,
+        }.Calling(
+            (result, client, cancellationToken) =>
+                ChangeAsync(result, client.ClaimAsync(result.GetRequiredValue(id), cancellationToken))
+        );
     }
 
     private static Command Assign()
     {
         var id = IdArgument();
-        var user = new Argument<string?>("user") { Description = "The user; leave out to unassign.", Arity = ArgumentArity.ZeroOrOne };
-        var force = new Option<bool>("--force") { Description = "Reassign a cluster that is assigned to somebody else." };
-        return new Command("assign", CommonOptions.WithExample("Assign a cluster to a user, or to nobody.", "clusters assign 1 c.weeks", "clusters assign 1")) { id, user, force }
-            .Calling((result, client, cancellationToken) => ChangeAsync(result, client.AssignAsync(result.GetRequiredValue(id), new AssignBody(result.GetValue(user), result.GetValue(force)), cancellationToken)));
+        var user = new Argument<string?>("user")
+        {
+            Description = "The user; leave out to unassign.",
+            Arity = ArgumentArity.ZeroOrOne,
+        };
+        var force = new Option<bool>("--force")
+        {
+            Description = "Reassign a cluster that is assigned to somebody else.",
+        };
+        return new Command(
+            "assign",
+            CommonOptions.WithExample(
+                "Assign a cluster to a user, or to nobody.",
+                "clusters assign 1 c.weeks",
+                "clusters assign 1"
+            )
+        )
+        {
+            id,
+            user,
+            force,
+        }.Calling(
+            (result, client, cancellationToken) =>
+                ChangeAsync(
+                    result,
+                    client.AssignAsync(
+                        result.GetRequiredValue(id),
+                        new AssignBody(result.GetValue(user), result.GetValue(force)),
+                        cancellationToken
+                    )
+                )
+        );
     }
 
     private static Command PutOff()
     {
         var id = IdArgument();
         var until = new Argument<DateOnly>("until") { Description = "Date, as in 2026-12-01." };
-        return new Command("postpone", CommonOptions.WithExample("Postpone a cluster until a date.", "clusters postpone 1 2030-01-15")) { id, until }
-            .Calling((result, client, cancellationToken) => ChangeAsync(result, client.PostponeAsync(result.GetRequiredValue(id), result.GetRequiredValue(until), cancellationToken)));
+        return new Command(
+            "postpone",
+            CommonOptions.WithExample("Postpone a cluster until a date.", "clusters postpone 1 2030-01-15")
+        )
+        {
+            id,
+            until,
+        }.Calling(
+            (result, client, cancellationToken) =>
+                ChangeAsync(
+                    result,
+                    client.PostponeAsync(result.GetRequiredValue(id), result.GetRequiredValue(until), cancellationToken)
+                )
+        );
     }
 
     private static Command BringBack()
     {
         var id = IdArgument();
-        return new Command("resume", CommonOptions.WithExample("Resume a postponed cluster.", "clusters resume 1")) { id }
-            .Calling((result, client, cancellationToken) => ChangeAsync(result, client.ResumeAsync(result.GetRequiredValue(id), cancellationToken)));
+        return new Command("resume", CommonOptions.WithExample("Resume a postponed cluster.", "clusters resume 1"))
+        {
+            id,
+        }.Calling(
+            (result, client, cancellationToken) =>
+                ChangeAsync(result, client.ResumeAsync(result.GetRequiredValue(id), cancellationToken))
+        );
     }
 
     private static Command KeepApart()
     {
         var id = IdArgument();
         var reason = ReasonOption();
-        return new Command("non-duplicates", CommonOptions.WithExample("Mark the records of a cluster as not duplicates.", "clusters non-duplicates 1 --reason 'two branches'")) { id, reason }
-            .Calling((result, client, cancellationToken) => DecideAsync(result, client, result.GetRequiredValue(id), null, result.GetRequiredValue(reason), cancellationToken));
+        return new Command(
+            "non-duplicates",
+            CommonOptions.WithExample(
+                "Mark the records of a cluster as not duplicates.",
+                "clusters non-duplicates 1 --reason 'two branches'"
+            )
+        )
+        {
+            id,
+            reason,
+        }.Calling(
+            (result, client, cancellationToken) =>
+                DecideAsync(
+                    result,
+                    client,
+                    result.GetRequiredValue(id),
+                    null,
+                    result.GetRequiredValue(reason),
+                    cancellationToken
+                )
+        );
     }
 
     private static Command TakeOut()
     {
         var id = IdArgument();
-        var keys = new Argument<string[]>("keys") { Description = "Keys of the records to exclude.", Arity = ArgumentArity.OneOrMore };
+        var keys = new Argument<string[]>("keys")
+        {
+            Description = "Keys of the records to exclude.",
+            Arity = ArgumentArity.OneOrMore,
+        };
         var reason = ReasonOption();
-        return new Command("exclude", CommonOptions.WithExample("Exclude records from a cluster, and mark them as not duplicates of the others.", "clusters exclude 2 1005 --reason 'another firm'")) { id, keys, reason }
-            .Calling((result, client, cancellationToken) => DecideAsync(result, client, result.GetRequiredValue(id), result.GetRequiredValue(keys), result.GetRequiredValue(reason), cancellationToken));
+        return new Command(
+            "exclude",
+            CommonOptions.WithExample(
+                "Exclude records from a cluster, and mark them as not duplicates of the others.",
+                "clusters exclude 2 1005 --reason 'another firm'"
+            )
+        )
+        {
+            id,
+            keys,
+            reason,
+        }.Calling(
+            (result, client, cancellationToken) =>
+                DecideAsync(
+                    result,
+                    client,
+                    result.GetRequiredValue(id),
+                    result.GetRequiredValue(keys),
+                    result.GetRequiredValue(reason),
+                    cancellationToken
+                )
+        );
     }
 
     private static Command Export()
     {
         var type = RecordCommands.TypeArgument();
         var format = PairCommands.ExportFormat();
-        return new Command("export", CommonOptions.WithExample("Export the records in open clusters: id, cluster.", "clusters export vendor > clusters.csv", "clusters export vendor --format jsonl")) { type, format }.Calling(async (result, client, cancellationToken) =>
+        return new Command(
+            "export",
+            CommonOptions.WithExample(
+                "Export the records in open clusters: id, cluster.",
+                "clusters export vendor > clusters.csv",
+                "clusters export vendor --format jsonl"
+            )
+        )
         {
-            await using var output = Console.OpenStandardOutput();
-            await client.ExportClustersAsync(result.GetRequiredValue(type), result.GetRequiredValue(format), output, cancellationToken);
-            return 0;
-        });
+            type,
+            format,
+        }.Calling(
+            async (result, client, cancellationToken) =>
+            {
+                await using var output = Console.OpenStandardOutput();
+                await client.ExportClustersAsync(
+                    result.GetRequiredValue(type),
+                    result.GetRequiredValue(format),
+                    output,
+                    cancellationToken
+                );
+                return 0;
+            }
+        );
     }
 
-    public static Option<string> ReasonOption() => new("--reason") { Description = "Reason, recorded in the history.", DefaultValueFactory = _ => "" };
+    public static Option<string> ReasonOption() =>
+        new("--reason") { Description = "Reason, recorded in the history.", DefaultValueFactory = _ => "" };
 
     private static Argument<long> IdArgument() => new("cluster") { Description = "The number of the cluster." };
 
     private static async Task<int> ChangeAsync(ParseResult result, Task<ClusterView> change)
     {
         var cluster = await change;
-        CommonOptions.PrinterOf(result).Print(
-            cluster,
-            () => new Grid(["id", "state", "assigned_to", "put_off_until"], [[$"{cluster.Id}", cluster.State, cluster.Assignee, cluster.PostponedUntil?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)]]),
-            page => Head(page, cluster));
+        CommonOptions
+            .PrinterOf(result)
+            .Print(
+                cluster,
+                () =>
+                    new Grid(
+                        ["id", "state", "assigned_to", "put_off_until"],
+                        [
+                            [
+                                $"{cluster.Id}",
+                                cluster.State,
+                                cluster.Assignee,
+                                cluster.PostponedUntil?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
+                            ],
+                        ]
+                    ),
+                page => Head(page, cluster)
+            );
         return 0;
     }
 
-    private static async Task<int> DecideAsync(ParseResult result, KettlefogClient client, long id, IReadOnlyList<string>? records, string reason, CancellationToken cancellationToken)
+    private static async Task<int> DecideAsync(
+        ParseResult result,
+        KettlefogClient client,
+        long id,
+        IReadOnlyList<string>? records,
+        string reason,
+        CancellationToken cancellationToken
+    )
     {
         var entry = await client.MarkNonDuplicatesAsync(id, new NonDuplicatesBody(records, reason), cancellationToken);
         PairCommands.PrintDecision(CommonOptions.PrinterOf(result), entry, "Not duplicates");
@@ -203,10 +446,18 @@ internal static class ClusterCommands
 
     private static void Head(Printer page, ClusterView cluster)
     {
-        page.Line($"Cluster {cluster.Id}, {cluster.RecordType}: {Percent(cluster.Confidence)} (weakest pair {Percent(cluster.Weakest)}), {cluster.State.Replace('-', ' ')}"
-            + (cluster.Assignee is { } user ? $", assigned to {user}" : "")
-            + (cluster.PostponedUntil is { } until ? $" until {until:yyyy-MM-dd}" : "")
-            + $"; {cluster.RelatedRows} related rows{(cluster.Amount is { } amount ? $", amount {amount}" : "")}.");
-        page.Table(new Grid(["Key", "Record"], [.. cluster.Records.Select(record => (IReadOnlyList<string?>)[record.Key, record.Label])]));
+        page.Line(
+            $"Cluster {cluster.Id}, {cluster.RecordType}: {Percent(cluster.Confidence)} (weakest pair "
+                + $"{Percent(cluster.Weakest)}), {cluster.State.Replace('-', ' ')}"
+                + (cluster.Assignee is { } user ? $", assigned to {user}" : "")
+                + (cluster.PostponedUntil is { } until ? $" until {until:yyyy-MM-dd}" : "")
+                + $"; {cluster.RelatedRows} related rows{(cluster.Amount is { } amount ? $", amount {amount}" : "")}."
+        );
+        page.Table(
+            new Grid(
+                ["Key", "Record"],
+                [.. cluster.Records.Select(record => (IReadOnlyList<string?>)[record.Key, record.Label])]
+            )
+        );
     }
 }

@@ -8,28 +8,109 @@ namespace Kettlefog.Cli.Commands;
 /// <summary>What waits, and what was done lately.</summary>
 internal static class OverviewCommand
 {
-    public static Command Overview() => new Command("overview", CommonOptions.WithExample("Show open work by record type, and the activity of the last thirty days.", "overview"))
-        .Calling(async (result, client, cancellationToken) =>
-        {
-            var overview = await client.OverviewAsync(cancellationToken);
-            CommonOptions.PrinterOf(result).Print(
-                overview,
-                () => new Grid(
-                    ["record_type", "open", "certain", "in_hand", "put_off", "related_rows", "amount", "merged", "kept_apart", "scanned_at"],
-                    [.. overview.Types.Select(type => Row(type, type.ScannedAt?.UtcDateTime.ToString("yyyy-MM-ddTHH:mm:ssZ", CultureInfo.InvariantCulture)))]),
-                page =>
-                {
-                    page.Table(new Grid(
-                        ["Record type", "Waiting", "Certain", "Assigned", "Postponed", "Rows", "Amount", "Merged", "Not duplicates", "Last scan (UTC)"],
-                        [.. overview.Types.Select(type => Row(type, type.ScannedAt?.UtcDateTime.ToString("yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture) ?? "never"))],
-                        [1, 2, 3, 4, 5, 6, 7, 8]));
-                    page.Line(string.Create(CultureInfo.InvariantCulture, $"Since {overview.Since:yyyy-MM-dd}: {overview.Days.Sum(day => day.Merged)} merges, {overview.Days.Sum(day => day.Reversed)} reversals, {overview.Days.Sum(day => day.NonDuplicates)} decisions that records are not duplicates."));
-                    foreach (var scan in overview.Scans)
-                        page.Line($"Scan {scan.Id} of {scan.RecordType}: {scan.State}, {scan.Phase} {scan.Done} of {scan.Total}.");
-                });
-            return 0;
-        });
+    public static Command Overview() =>
+        new Command(
+            "overview",
+            CommonOptions.WithExample(
+                "Show open work by record type, and the activity of the last thirty days.",
+                "overview"
+            )
+        ).Calling(
+            async (result, client, cancellationToken) =>
+            {
+                var overview = await client.OverviewAsync(cancellationToken);
+                CommonOptions
+                    .PrinterOf(result)
+                    .Print(
+                        overview,
+                        () =>
+                            new Grid(
+                                [
+                                    "record_type",
+                                    "open",
+                                    "certain",
+                                    "in_hand",
+                                    "put_off",
+                                    "related_rows",
+                                    "amount",
+                                    "merged",
+                                    "kept_apart",
+                                    "scanned_at",
+                                ],
+                                [
+                                    .. overview.Types.Select(type =>
+                                        Row(
+                                            type,
+                                            type.ScannedAt?.UtcDateTime.ToString(
+                                                "yyyy-MM-ddTHH:mm:ssZ",
+                                                CultureInfo.InvariantCulture
+                                            )
+                                        )
+                                    ),
+                                ]
+                            ),
+                        page =>
+                        {
+                            page.Table(
+                                new Grid(
+                                    [
+                                        "Record type",
+                                        "Waiting",
+                                        "Certain",
+                                        "Assigned",
+                                        "Postponed",
+                                        "Rows",
+                                        "Amount",
+                                        "Merged",
+                                        "Not duplicates",
+                                        "Last scan (UTC)",
+                                    ],
+                                    [
+                                        .. overview.Types.Select(type =>
+                                            Row(
+                                                type,
+                                                type.ScannedAt?.UtcDateTime.ToString(
+                                                    "yyyy-MM-dd HH:mm",
+                                                    CultureInfo.InvariantCulture
+                                                ) ?? "never"
+                                            )
+                                        ),
+                                    ],
+                                    [1, 2, 3, 4, 5, 6, 7, 8]
+                                )
+                            );
+                            page.Line(
+                                string.Create(
+                                    CultureInfo.InvariantCulture,
+                                    $"Since {overview.Since:yyyy-MM-dd}: "
+                                        + $"{overview.Days.Sum(day => day.Merged)} merges, "
+                                        + $"{overview.Days.Sum(day => day.Reversed)} reversals, "
+                                        + $"{overview.Days.Sum(day => day.NonDuplicates)} decisions that records are "
+                                        + $"not duplicates."
+                                )
+                            );
+                            foreach (var scan in overview.Scans)
+                                page.Line(
+                                    $"Scan {scan.Id} of {scan.RecordType}: {scan.State}, {scan.Phase} "
+                                        + $"{scan.Done} of {scan.Total}."
+                                );
+                        }
+                    );
+                return 0;
+            }
+        );
 
     private static IReadOnlyList<string?> Row(TypeOverview type, string? scanned) =>
-        [type.RecordType, $"{type.Open}", $"{type.Certain}", $"{type.Assigned}", $"{type.Postponed}", $"{type.RelatedRows}", type.Amount, $"{type.Merged}", $"{type.NonDuplicates}", scanned];
+        [
+            type.RecordType,
+            $"{type.Open}",
+            $"{type.Certain}",
+            $"{type.Assigned}",
+            $"{type.Postponed}",
+            $"{type.RelatedRows}",
+            type.Amount,
+            $"{type.Merged}",
+            $"{type.NonDuplicates}",
+            scanned,
+        ];
 }

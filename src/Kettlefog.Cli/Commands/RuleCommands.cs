@@ -11,67 +11,170 @@ internal static class RuleCommands
 {
     private static readonly string[] LabelledColumns = ["id_a", "id_b", "match"];
 
-    public static Command Rules() => new("rules", CommonOptions.WithExample("Show, save and try match rules.", "rules list vendor", "rules try vendor rule.yaml", "rules save vendor same_tax rule.yaml --note 'agreed with audit'"))
-    {
-        List(),
-        Show(),
-        Versions(),
-        Save(),
-        Remove(),
-        Try(),
-        Evaluate(),
-    };
+    public static Command Rules() =>
+        new(
+            "rules",
+            CommonOptions.WithExample(
+                "Show, save and try match rules.",
+                "rules list vendor",
+                "rules try vendor rule.yaml",
+                "rules save vendor same_tax rule.yaml --note 'agreed with audit'"
+            )
+        )
+        {
+            List(),
+            Show(),
+            Versions(),
+            Save(),
+            Remove(),
+            Try(),
+            Evaluate(),
+        };
 
     private static Command List()
     {
         var type = RecordCommands.TypeArgument();
-        return new Command("list", CommonOptions.WithExample("List the match rules of a record type that are in force.", "rules list vendor")) { type }.Calling(async (result, client, cancellationToken) =>
+        return new Command(
+            "list",
+            CommonOptions.WithExample("List the match rules of a record type that are in force.", "rules list vendor")
+        )
         {
-            var rules = await client.RulesAsync(result.GetRequiredValue(type), cancellationToken);
-            CommonOptions.PrinterOf(result).Print(
-                rules,
-                () => new Grid(["name", "title", "version", "review", "automatic", "in_words"], [.. rules.Select(rule => (IReadOnlyList<string?>)[rule.Name, rule.Title, $"{rule.Version}", Number(rule.Review), rule.Automatic is { } automatic ? Number(automatic) : null, string.Join(' ', rule.Description)])]),
-                page =>
-                {
-                    foreach (var rule in rules)
-                    {
-                        page.Heading($"{rule.Name}: {rule.Title}{(rule.Version > 0 ? $" (version {rule.Version}, saved by {rule.Actor})" : "")}");
-                        foreach (var line in rule.Description)
-                            page.Line(line);
-                    }
-                });
-            return 0;
-        });
+            type,
+        }.Calling(
+            async (result, client, cancellationToken) =>
+            {
+                var rules = await client.RulesAsync(result.GetRequiredValue(type), cancellationToken);
+                CommonOptions
+                    .PrinterOf(result)
+                    .Print(
+                        rules,
+                        () =>
+                            new Grid(
+                                ["name", "title", "version", "review", "automatic", "in_words"],
+                                [
+                                    .. rules.Select(rule =>
+                                        (IReadOnlyList<string?>)
+                                            [
+                                                rule.Name,
+                                                rule.Title,
+                                                $"{rule.Version}",
+                                                Number(rule.Review),
+                                                rule.Automatic is { } automatic ? Number(automatic) : null,
+                                                string.Join(' ', rule.Description),
+                                            ]
+                                    ),
+                                ]
+                            ),
+                        page =>
+                        {
+                            foreach (var rule in rules)
+                            {
+                                page.Heading(
+                                    $"{rule.Name}: "
+                                        + $"{rule.Title}{(rule.Version > 0
+                                            ? $" (version {rule.Version}, saved by {rule.Actor})" : "")}"
+                                );
+                                foreach (var line in rule.Description)
+                                    page.Line(line);
+                            }
+                        }
+                    );
+                return 0;
+            }
+        );
     }
 
     private static Command Show()
     {
         var type = RecordCommands.TypeArgument();
         var name = NameArgument();
-        return new Command("show", CommonOptions.WithExample("Print a rule in the form in which it is edited, tried and saved.", "rules show vendor ready")) { type, name }.Calling(async (result, client, cancellationToken) =>
+        return new Command(
+            "show",
+            CommonOptions.WithExample(
+                "Print a rule in the form in which it is edited, tried and saved.",
+                "rules show vendor ready"
+            )
+        )
         {
-            var (types, wanted) = (result.GetRequiredValue(type), result.GetRequiredValue(name));
-            var rules = await client.RulesAsync(types, cancellationToken);
-            var rule = rules.FirstOrDefault(each => each.Name == wanted)
-                ?? throw new UsageException($"There is no rule '{wanted}' for '{types}'.", $"The rules are: {string.Join(", ", rules.Select(each => each.Name))}.");
-            CommonOptions.PrinterOf(result).Print(rule, () => new Grid(["name", "version", "body"], [[rule.Name, $"{rule.Version}", rule.Body]]), page => page.Line(rule.Body.TrimEnd()));
-            return 0;
-        });
+            type,
+            name,
+        }.Calling(
+            async (result, client, cancellationToken) =>
+            {
+                var (types, wanted) = (result.GetRequiredValue(type), result.GetRequiredValue(name));
+                var rules = await client.RulesAsync(types, cancellationToken);
+                var rule = rules.FirstOrDefault(each => each.Name == wanted)
+                    ?? throw new UsageException(
+                        $"There is no rule '{wanted}' for '{types}'.",
+                        $"The rules are: {string.Join(", ", rules.Select(each => each.Name))}."
+                    );
+                CommonOptions
+                    .PrinterOf(result)
+                    .Print(
+                        rule,
+                        () =>
+                            new Grid(
+                                ["name", "version", "body"],
+                                [
+                                    [rule.Name, $"{rule.Version}", rule.Body],
+                                ]
+                            ),
+                        page => page.Line(rule.Body.TrimEnd())
+                    );
+                return 0;
+            }
+        );
     }
 
     private static Command Versions()
     {
         var type = RecordCommands.TypeArgument();
         var name = NameArgument();
-        return new Command("versions", CommonOptions.WithExample("List all saved versions of a rule, latest first.", "rules versions vendor same_tax")) { type, name }.Calling(async (result, client, cancellationToken) =>
+        return new Command(
+            "versions",
+            CommonOptions.WithExample(
+                "List all saved versions of a rule, latest first.",
+                "rules versions vendor same_tax"
+            )
+        )
         {
-            var versions = await client.RuleVersionsAsync(result.GetRequiredValue(type), result.GetRequiredValue(name), cancellationToken);
-            CommonOptions.PrinterOf(result).Print(
-                versions,
-                new Grid(["version", "actor", "at", "note", "rule"], [.. versions.Select(version => (IReadOnlyList<string?>)[$"{version.Version}", version.Actor, version.At?.UtcDateTime.ToString("yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture), version.Note, version.Body ?? "(removed)"])]),
-                versions.Count == 0 ? "No saved versions; the rule comes from the map, if it exists." : null);
-            return 0;
-        });
+            type,
+            name,
+        }.Calling(
+            async (result, client, cancellationToken) =>
+            {
+                var versions = await client.RuleVersionsAsync(
+                    result.GetRequiredValue(type),
+                    result.GetRequiredValue(name),
+                    cancellationToken
+                );
+                CommonOptions
+                    .PrinterOf(result)
+                    .Print(
+                        versions,
+                        new Grid(
+                            ["version", "actor", "at", "note", "rule"],
+                            [
+                                .. versions.Select(version =>
+                                    (IReadOnlyList<string?>)
+                                        [
+                                            $"{version.Version}",
+                                            version.Actor,
+                                            version.At?.UtcDateTime.ToString(
+                                                "yyyy-MM-dd HH:mm",
+                                                CultureInfo.InvariantCulture
+                                            ),
+                                            version.Note,
+                                            version.Body ?? "(removed)",
+                                        ]
+                                ),
+                            ]
+                        ),
+                        versions.Count == 0 ? "No saved versions; the rule comes from the map, if it exists." : null
+                    );
+                return 0;
+            }
+        );
     }
 
     private static Command Save()
@@ -79,18 +182,53 @@ internal static class RuleCommands
         var type = RecordCommands.TypeArgument();
         var name = NameArgument();
         var file = FileArgument();
-        var note = new Option<string>("--note") { Description = "Note, recorded with the version.", DefaultValueFactory = _ => "" };
-        return new Command("save", CommonOptions.WithExample("Save a rule as a new version; earlier versions are kept.", "rules save vendor same_tax rule.yaml --note 'agreed with audit'")) { type, name, file, note }.Calling(async (result, client, cancellationToken) =>
+        var note = new Option<string>("--note")
         {
-            var rule = await client.SaveRuleAsync(result.GetRequiredValue(type), result.GetRequiredValue(name), new RuleBody(Read(result.GetRequiredValue(file)), result.GetRequiredValue(note)), cancellationToken);
-            CommonOptions.PrinterOf(result).Print(rule, () => new Grid(["name", "version"], [[rule.Name, $"{rule.Version}"]]), page =>
+            Description = "Note, recorded with the version.",
+            DefaultValueFactory = _ => "",
+        };
+        return new Command(
+            "save",
+            CommonOptions.WithExample(
+                "Save a rule as a new version; earlier versions are kept.",
+                "rules save vendor same_tax rule.yaml --note 'agreed with audit'"
+            )
+        )
+        {
+            type,
+            name,
+            file,
+            note,
+        }.Calling(
+            async (result, client, cancellationToken) =>
             {
-                page.Line($"Saved '{rule.Name}' as version {rule.Version}. The next scan uses it.");
-                foreach (var line in rule.Description)
-                    page.Line(line);
-            });
-            return 0;
-        });
+                var rule = await client.SaveRuleAsync(
+                    result.GetRequiredValue(type),
+                    result.GetRequiredValue(name),
+                    new RuleBody(Read(result.GetRequiredValue(file)), result.GetRequiredValue(note)),
+                    cancellationToken
+                );
+                CommonOptions
+                    .PrinterOf(result)
+                    .Print(
+                        rule,
+                        () =>
+                            new Grid(
+                                ["name", "version"],
+                                [
+                                    [rule.Name, $"{rule.Version}"],
+                                ]
+                            ),
+                        page =>
+                        {
+                            page.Line($"Saved '{rule.Name}' as version {rule.Version}. The next scan uses it.");
+                            foreach (var line in rule.Description)
+                                page.Line(line);
+                        }
+                    );
+                return 0;
+            }
+        );
     }
 
     private static Command Remove()
@@ -98,57 +236,159 @@ internal static class RuleCommands
         var type = RecordCommands.TypeArgument();
         var name = NameArgument();
         var note = new Option<string>("--note") { Description = "Why.", DefaultValueFactory = _ => "" };
-        return new Command("remove", CommonOptions.WithExample("Remove a rule; its versions are kept.", "rules remove vendor same_tax")) { type, name, note }.Calling(async (result, client, cancellationToken) =>
+        return new Command(
+            "remove",
+            CommonOptions.WithExample("Remove a rule; its versions are kept.", "rules remove vendor same_tax")
+        )
         {
-            await client.RemoveRuleAsync(result.GetRequiredValue(type), result.GetRequiredValue(name), result.GetRequiredValue(note), cancellationToken);
-            CommonOptions.PrinterOf(result).Line($"Removed '{result.GetRequiredValue(name)}'. If no rule is left, the built-in rule applies.");
-            return 0;
-        });
+            type,
+            name,
+            note,
+        }.Calling(
+            async (result, client, cancellationToken) =>
+            {
+                await client.RemoveRuleAsync(
+                    result.GetRequiredValue(type),
+                    result.GetRequiredValue(name),
+                    result.GetRequiredValue(note),
+                    cancellationToken
+                );
+                CommonOptions
+                    .PrinterOf(result)
+                    .Line($"Removed '{result.GetRequiredValue(name)}'. If no rule is left, the built-in rule applies.");
+                return 0;
+            }
+        );
     }
 
     private static Command Try()
     {
         var type = RecordCommands.TypeArgument();
         var file = FileArgument();
-        return new Command("try", CommonOptions.WithExample("Try a rule on today's records without saving it.", "rules try vendor rule.yaml")) { type, file }.Calling(async (result, client, cancellationToken) =>
+        return new Command(
+            "try",
+            CommonOptions.WithExample("Try a rule on today's records without saving it.", "rules try vendor rule.yaml")
+        )
         {
-            var trial = await client.TryRuleAsync(result.GetRequiredValue(type), new RuleTrialBody(Read(result.GetRequiredValue(file))), cancellationToken);
-            CommonOptions.PrinterOf(result).Print(
-                trial,
-                () => new Grid(["from", "to", "pairs"], [.. trial.Bands.Select(band => (IReadOnlyList<string?>)[Number(band.From), Number(band.To), $"{band.Pairs}"])]),
-                page =>
-                {
-                    page.Line($"{trial.Records} records: {trial.Pairs} pairs in {trial.Clusters} clusters of {trial.InClusters} records, {trial.Certain} of them certain.");
-                    page.Line($"Compared with the rules in force: {trial.Gained} pairs gained, {trial.Lost} lost.");
-                    page.Heading("Scores");
-                    var most = Math.Max(1, trial.Bands.Max(band => band.Pairs));
-                    page.Table(new Grid(["Score", "Pairs", ""], [.. trial.Bands.Where(band => band.Pairs > 0).Select(band => (IReadOnlyList<string?>)[$"{Number(band.From)} to {Number(band.To)} %", $"{band.Pairs}", new string('█', (int)Math.Ceiling(30.0 * band.Pairs / most))])], [1]));
-                    Samples(page, "Near the threshold", trial.NearThreshold);
-                    Samples(page, "Newly found", trial.GainedSamples);
-                    Samples(page, "No longer found", trial.LostSamples);
-                });
-            return 0;
-        });
+            type,
+            file,
+        }.Calling(
+            async (result, client, cancellationToken) =>
+            {
+                var trial = await client.TryRuleAsync(
+                    result.GetRequiredValue(type),
+                    new RuleTrialBody(Read(result.GetRequiredValue(file))),
+                    cancellationToken
+                );
+                CommonOptions
+                    .PrinterOf(result)
+                    .Print(
+                        trial,
+                        () =>
+                            new Grid(
+                                ["from", "to", "pairs"],
+                                [
+                                    .. trial.Bands.Select(band =>
+                                        (IReadOnlyList<string?>)[Number(band.From), Number(band.To), $"{band.Pairs}"]
+                                    ),
+                                ]
+                            ),
+                        page =>
+                        {
+                            page.Line(
+                                $"{trial.Records} records: {trial.Pairs} pairs in {trial.Clusters} clusters of "
+                                    + $"{trial.InClusters} records, {trial.Certain} of them certain."
+                            );
+                            page.Line(
+                                $"Compared with the rules in force: {trial.Gained} pairs gained, {trial.Lost} lost."
+                            );
+                            page.Heading("Scores");
+                            var most = Math.Max(1, trial.Bands.Max(band => band.Pairs));
+                            page.Table(
+                                new Grid(
+                                    ["Score", "Pairs", ""],
+                                    [
+                                        .. trial
+                                            .Bands.Where(band => band.Pairs > 0)
+                                            .Select(band =>
+                                                (IReadOnlyList<string?>)
+                                                    [
+                                                        $"{Number(band.From)} to {Number(band.To)} %",
+                                                        $"{band.Pairs}",
+                                                        new string('█', (int)Math.Ceiling(30.0 * band.Pairs / most)),
+                                                    ]
+                                            ),
+                                    ],
+                                    [1]
+                                )
+                            );
+                            Samples(page, "Near the threshold", trial.NearThreshold);
+                            Samples(page, "Newly found", trial.GainedSamples);
+                            Samples(page, "No longer found", trial.LostSamples);
+                        }
+                    );
+                return 0;
+            }
+        );
     }
 
     private static Command Evaluate()
     {
         var type = RecordCommands.TypeArgument();
-        var labelled = new Argument<FileInfo>("pairs") { Description = "A CSV file with the columns id_a, id_b and match (1 or 0)." };
-        var rule = new Option<FileInfo?>("--rule") { Description = "File with the rule (default: the rules in force)." };
-        return new Command("evaluate", CommonOptions.WithExample("Measure precision, recall and F1 of a rule against labelled pairs, at each threshold.", "rules evaluate vendor labelled.csv", "rules evaluate vendor labelled.csv --rule rule.yaml")) { type, labelled, rule }.Calling(async (result, client, cancellationToken) =>
+        var labelled = new Argument<FileInfo>("pairs")
         {
-            var body = new EvaluationBody(result.GetValue(rule) is { } file ? Read(file) : null, ReadPairs(result.GetRequiredValue(labelled)));
-            var evaluation = await client.EvaluateRuleAsync(result.GetRequiredValue(type), body, cancellationToken);
-            CommonOptions.PrinterOf(result).Print(
-                evaluation,
-                new Grid(
-                    ["threshold", "precision", "recall", "f1"],
-                    [.. evaluation.Lines.Select(line => (IReadOnlyList<string?>)[Number(line.Threshold), Share(line.Precision), Share(line.Recall), Share(line.F1)])],
-                    [0, 1, 2, 3]),
-                $"{evaluation.Pairs} pairs, {evaluation.Matches} of them one party; {evaluation.NotCompared} of these are not brought together by blocking. {evaluation.Unknown} pairs name records that are not there.");
-            return 0;
-        });
+            Description = "A CSV file with the columns id_a, id_b and match (1 or 0).",
+        };
+        var rule = new Option<FileInfo?>("--rule")
+        {
+            Description = "File with the rule (default: the rules in force).",
+        };
+        return new Command(
+            "evaluate",
+            CommonOptions.WithExample(
+                "Measure precision, recall and F1 of a rule against labelled pairs, at each threshold.",
+                "rules evaluate vendor labelled.csv",
+                "rules evaluate vendor labelled.csv --rule rule.yaml"
+            )
+        )
+        {
+            type,
+            labelled,
+            rule,
+        }.Calling(
+            async (result, client, cancellationToken) =>
+            {
+                var body = new EvaluationBody(
+                    result.GetValue(rule) is { } file ? Read(file) : null,
+                    ReadPairs(result.GetRequiredValue(labelled))
+                );
+                var evaluation = await client.EvaluateRuleAsync(result.GetRequiredValue(type), body, cancellationToken);
+                CommonOptions
+                    .PrinterOf(result)
+                    .Print(
+                        evaluation,
+                        new Grid(
+                            ["threshold", "precision", "recall", "f1"],
+                            [
+                                .. evaluation.Lines.Select(line =>
+                                    (IReadOnlyList<string?>)
+                                        [
+                                            Number(line.Threshold),
+                                            Share(line.Precision),
+                                            Share(line.Recall),
+                                            Share(line.F1),
+                                        ]
+                                ),
+                            ],
+                            [0, 1, 2, 3]
+                        ),
+                        $"{evaluation.Pairs} pairs, {evaluation.Matches} of them one party; "
+                            + $"{evaluation.NotCompared} of these are not brought together by blocking. "
+                            + $"{evaluation.Unknown} pairs name records that are not there."
+                    );
+                return 0;
+            }
+        );
     }
 
     private static void Samples(Printer page, string heading, IReadOnlyList<SamplePairView> samples)
@@ -156,15 +396,32 @@ internal static class RuleCommands
         if (samples.Count == 0)
             return;
         page.Heading(heading);
-        page.Table(new Grid(
-            ["Score", "One", "Other", "Why"],
-            [.. samples.Select(pair => (IReadOnlyList<string?>)[ClusterCommands.Percent(pair.Score), $"{pair.A} {pair.LabelA}", $"{pair.B} {pair.LabelB}", pair.Summary])],
-            [0]));
+        page.Table(
+            new Grid(
+                ["Score", "One", "Other", "Why"],
+                [
+                    .. samples.Select(pair =>
+                        (IReadOnlyList<string?>)
+                            [
+                                ClusterCommands.Percent(pair.Score),
+                                $"{pair.A} {pair.LabelA}",
+                                $"{pair.B} {pair.LabelB}",
+                                pair.Summary,
+                            ]
+                    ),
+                ],
+                [0]
+            )
+        );
     }
 
     private static Argument<string> NameArgument() => new("name") { Description = "The name of the rule." };
 
-    private static Argument<FileInfo> FileArgument() => new("file") { Description = "The rule, in YAML or JSON, as under its name in a map; '-' reads standard input." };
+    private static Argument<FileInfo> FileArgument() =>
+        new("file")
+        {
+            Description = "The rule, in YAML or JSON, as under its name in a map; '-' reads standard input.",
+        };
 
     private static string Read(FileInfo file)
     {
@@ -174,7 +431,10 @@ internal static class RuleCommands
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
-            throw new UsageException($"{file.Name} cannot be read: {error.Message}", "Check the path and the rights of the file.");
+            throw new UsageException(
+                $"{file.Name} cannot be read: {error.Message}",
+                "Check the path and the rights of the file."
+            );
         }
     }
 
@@ -186,21 +446,30 @@ internal static class RuleCommands
         {
             csv.ReadHeader();
             if (LabelledColumns.FirstOrDefault(column => !csv.Headers.Contains(column)) is { } missing)
-                throw new UsageException($"{file.Name} has no column '{missing}'.", "Begin with the line 'id_a,id_b,match'.");
+                throw new UsageException(
+                    $"{file.Name} has no column '{missing}'.",
+                    "Begin with the line 'id_a,id_b,match'."
+                );
             while (csv.Read())
             {
                 var match = csv.GetString("match").Trim().ToUpperInvariant() switch
                 {
                     "1" or "TRUE" or "YES" => true,
                     "0" or "FALSE" or "NO" => false,
-                    var other => throw new UsageException($"'{other}' in line {csv.LineNumber} of {file.Name} is neither yes nor no.", "Write 1 or 0 in the column 'match'."),
+                    var other => throw new UsageException(
+                        $"'{other}' in line {csv.LineNumber} of {file.Name} is neither yes nor no.",
+                        "Write 1 or 0 in the column 'match'."
+                    ),
                 };
                 pairs.Add(new LabelledPairBody(csv.GetString("id_a"), csv.GetString("id_b"), match));
             }
         }
         catch (CsvFormatException error)
         {
-            throw new UsageException($"{file.Name} is not a table of labelled pairs: {error.Message}", "Begin with the line 'id_a,id_b,match'.");
+            throw new UsageException(
+                $"{file.Name} is not a table of labelled pairs: {error.Message}",
+                "Begin with the line 'id_a,id_b,match'."
+            );
         }
 
         return pairs;

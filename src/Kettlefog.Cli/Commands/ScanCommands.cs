@@ -13,19 +13,42 @@ internal static class ScanCommands
 
     public static Command Scan()
     {
-        var type = new Argument<string?>("type") { Description = "The record type to scan; 'kettlefog types' lists them.", Arity = ArgumentArity.ZeroOrOne };
+        var type = new Argument<string?>("type")
+        {
+            Description = "The record type to scan; 'kettlefog types' lists them.",
+            Arity = ArgumentArity.ZeroOrOne,
+        };
         var changed = new Option<bool>("--changed") { Description = "Scan only what changed since the last scan." };
         var noWait = new Option<bool>("--no-wait") { Description = "Request the scan and do not wait for it." };
-        var scan = new Command("scan", CommonOptions.WithExample("Scan a record type for duplicates, and show the progress.", "scan vendor", "scan vendor --changed", "scan list"))
+        var scan = new Command(
+            "scan",
+            CommonOptions.WithExample(
+                "Scan a record type for duplicates, and show the progress.",
+                "scan vendor",
+                "scan vendor --changed",
+                "scan list"
+            )
+        )
         {
-            type, changed, noWait,
+            type,
+            changed,
+            noWait,
         };
-        scan.Calling(async (result, client, cancellationToken) =>
-        {
-            var name = result.GetValue(type) ?? throw new UsageException("No record type was named.", "Write one, as in 'kettlefog scan vendor'; 'kettlefog types' lists them.");
-            var asked = await client.AddScanAsync(new ScanBody(name, result.GetValue(changed) ? "changed" : "whole"), cancellationToken);
-            return await FollowAsync(result, client, asked, result.GetValue(noWait), cancellationToken);
-        });
+        scan.Calling(
+            async (result, client, cancellationToken) =>
+            {
+                var name = result.GetValue(type)
+                    ?? throw new UsageException(
+                        "No record type was named.",
+                        "Write one, as in 'kettlefog scan vendor'; 'kettlefog types' lists them."
+                    );
+                var asked = await client.AddScanAsync(
+                    new ScanBody(name, result.GetValue(changed) ? "changed" : "whole"),
+                    cancellationToken
+                );
+                return await FollowAsync(result, client, asked, result.GetValue(noWait), cancellationToken);
+            }
+        );
         scan.Add(List());
         scan.Add(Show());
         scan.Add(Move("stop", "Stop a scan; it can be resumed."));
@@ -37,48 +60,73 @@ internal static class ScanCommands
     private static Command List()
     {
         var type = new Option<string?>("--type") { Description = "Only scans of this record type." };
-        return new Command("list", CommonOptions.WithExample("List scans, latest first.", "scan list --type vendor")) { type }.Calling(async (result, client, cancellationToken) =>
+        return new Command("list", CommonOptions.WithExample("List scans, latest first.", "scan list --type vendor"))
         {
-            var scans = await client.ScansAsync(result.GetValue(type), cancellationToken);
-            CommonOptions.PrinterOf(result).Print(scans, GridOf(scans));
-            return 0;
-        });
+            type,
+        }.Calling(
+            async (result, client, cancellationToken) =>
+            {
+                var scans = await client.ScansAsync(result.GetValue(type), cancellationToken);
+                CommonOptions.PrinterOf(result).Print(scans, GridOf(scans));
+                return 0;
+            }
+        );
     }
 
     private static Command Show()
     {
         var id = IdArgument();
-        return new Command("show", CommonOptions.WithExample("Show the state and result of a scan.", "scan show 1")) { id }.Calling(async (result, client, cancellationToken) =>
+        return new Command("show", CommonOptions.WithExample("Show the state and result of a scan.", "scan show 1"))
         {
-            var scan = await client.ScanAsync(result.GetRequiredValue(id), cancellationToken);
-            Print(CommonOptions.PrinterOf(result), scan);
-            return 0;
-        });
+            id,
+        }.Calling(
+            async (result, client, cancellationToken) =>
+            {
+                var scan = await client.ScanAsync(result.GetRequiredValue(id), cancellationToken);
+                Print(CommonOptions.PrinterOf(result), scan);
+                return 0;
+            }
+        );
     }
 
     private static Command Move(string verb, string description)
     {
         var id = IdArgument();
-        return new Command(verb, CommonOptions.WithExample(description, $"scan {verb} 1")) { id }.Calling(async (result, client, cancellationToken) =>
-        {
-            var scan = await client.MoveScanAsync(result.GetRequiredValue(id), verb, cancellationToken);
-            CommonOptions.PrinterOf(result).Print(scan, GridOf([scan]));
-            return 0;
-        });
+        return new Command(verb, CommonOptions.WithExample(description, $"scan {verb} 1")) { id }.Calling(
+            async (result, client, cancellationToken) =>
+            {
+                var scan = await client.MoveScanAsync(result.GetRequiredValue(id), verb, cancellationToken);
+                CommonOptions.PrinterOf(result).Print(scan, GridOf([scan]));
+                return 0;
+            }
+        );
     }
 
     private static Argument<long> IdArgument() => new("id") { Description = "The number of the scan." };
 
-    private static async Task<int> FollowAsync(ParseResult result, KettlefogClient client, ScanView scan, bool noWait, CancellationToken cancellationToken)
+    private static async Task<int> FollowAsync(
+        ParseResult result,
+        KettlefogClient client,
+        ScanView scan,
+        bool noWait,
+        CancellationToken cancellationToken
+    )
     {
         var output = CommonOptions.PrinterOf(result);
         if (!noWait)
-            scan = await JobProgressBar.WhileAsync(output, tell => WaitAsync(client, scan, now => tell(now.Phase, now.Done, now.Total), cancellationToken));
+            scan = await JobProgressBar.WhileAsync(output, tell =>
+                WaitAsync(client, scan, now => tell(now.Phase, now.Done, now.Total), cancellationToken)
+            );
         Print(output, scan);
         return scan.State is "failed" ? 1 : 0;
     }
 
-    private static async Task<ScanView> WaitAsync(KettlefogClient client, ScanView scan, Action<ScanView> told, CancellationToken cancellationToken)
+    private static async Task<ScanView> WaitAsync(
+        KettlefogClient client,
+        ScanView scan,
+        Action<ScanView> told,
+        CancellationToken cancellationToken
+    )
     {
         while (scan.State is "waiting" or "running")
         {
@@ -90,31 +138,75 @@ internal static class ScanCommands
         return scan;
     }
 
-    private static void Print(Printer output, ScanView scan) => output.Print(scan, () => GridOf([scan]), page =>
-    {
-        page.Line($"Scan {scan.Id} of {scan.RecordType}: {scan.State}{(scan.State is "running" or "stopped" ? $", {scan.Phase} {scan.Done} of {scan.Total}" : "")}.");
-        if (scan.Message is not null)
-            page.Line(scan.Message);
-        if (scan.Report is not { } report)
-            return;
-        page.Line(string.Create(CultureInfo.InvariantCulture, $"{report.Records} records ({report.Changed} new or changed), {report.Pairs} pairs proposed, {report.Clusters} clusters, in {report.Seconds:0.0} s."));
-        page.Line(string.Create(CultureInfo.InvariantCulture, $"{report.Compared} pairs compared ({report.ComparedShare:0.0000%} of all); estimated loss by blocking: {(report.EstimatedLoss is { } loss ? loss.ToString("0.0 %", CultureInfo.InvariantCulture) : "too few pairs to tell")}."));
-        page.Line($"See them with 'kettlefog clusters list {scan.RecordType}'.");
-    });
+    private static void Print(Printer output, ScanView scan) =>
+        output.Print(
+            scan,
+            () => GridOf([scan]),
+            page =>
+            {
+                page.Line(
+                    $"Scan {scan.Id} of {scan.RecordType}: "
+                        + $"{scan.State}{(scan.State is "running" or "stopped"
+                            ? $", {scan.Phase} {scan.Done} of {scan.Total}" : "")}."
+                );
+                if (scan.Message is not null)
+                    page.Line(scan.Message);
+                if (scan.Report is not { } report)
+                    return;
+                page.Line(
+                    string.Create(
+                        CultureInfo.InvariantCulture,
+                        $"{report.Records} records ({report.Changed} new or changed), {report.Pairs} pairs "
+                            + $"proposed, {report.Clusters} clusters, in {report.Seconds:0.0} s."
+                    )
+                );
+                page.Line(
+                    string.Create(
+                        CultureInfo.InvariantCulture,
+                        $"{report.Compared} pairs compared ({report.ComparedShare:0.0000%} of all); estimated "
+                            + $"loss by blocking: "
+                            + $"{(report.EstimatedLoss is { } loss
+                                ? loss.ToString("0.0 %", CultureInfo.InvariantCulture) : "too few pairs to tell")}."
+                    )
+                );
+                page.Line($"See them with 'kettlefog clusters list {scan.RecordType}'.");
+            }
+        );
 
-    private static Grid GridOf(IReadOnlyList<ScanView> scans) => new(
-        ["id", "record_type", "scope", "state", "phase", "done", "total", "clusters", "pairs", "seconds", "actor", "at"],
-        [.. scans.Select(scan => (IReadOnlyList<string?>)[
-            $"{scan.Id}",
-            scan.RecordType,
-            scan.Scope,
-            scan.State,
-            scan.Phase,
-            $"{scan.Done}",
-            $"{scan.Total}",
-            scan.Report is { } report ? $"{report.Clusters}" : null,
-            scan.Report is { } pairs ? $"{pairs.Pairs}" : null,
-            scan.Report?.Seconds.ToString("0.0", CultureInfo.InvariantCulture),
-            scan.Actor,
-            scan.At.UtcDateTime.ToString("yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture)])]);
+    private static Grid GridOf(IReadOnlyList<ScanView> scans) =>
+        new(
+            [
+                "id",
+                "record_type",
+                "scope",
+                "state",
+                "phase",
+                "done",
+                "total",
+                "clusters",
+                "pairs",
+                "seconds",
+                "actor",
+                "at",
+            ],
+            [
+                .. scans.Select(scan =>
+                    (IReadOnlyList<string?>)
+                        [
+                            $"{scan.Id}",
+                            scan.RecordType,
+                            scan.Scope,
+                            scan.State,
+                            scan.Phase,
+                            $"{scan.Done}",
+                            $"{scan.Total}",
+                            scan.Report is { } report ? $"{report.Clusters}" : null,
+                            scan.Report is { } pairs ? $"{pairs.Pairs}" : null,
+                            scan.Report?.Seconds.ToString("0.0", CultureInfo.InvariantCulture),
+                            scan.Actor,
+                            scan.At.UtcDateTime.ToString("yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture),
+                        ]
+                ),
+            ]
+        );
 }

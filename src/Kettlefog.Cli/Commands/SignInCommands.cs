@@ -11,31 +11,44 @@ internal static class SignInCommands
     public static Command SignIn()
     {
         var name = new Option<string?>("--user") { Description = "The name to sign in with; asked for if missing." };
-        var stdin = new Option<bool>("--token-stdin") { Description = "Read an API token from standard input instead of asking for name and password." };
-        var command = new Command("sign-in", CommonOptions.WithExample(
-            "Sign in, and store the address and a token in the XDG config folder.",
-            "sign-in --url http://127.0.0.1:7420 --user c.weeks"))
+        var stdin = new Option<bool>("--token-stdin")
         {
-            name, stdin,
+            Description = "Read an API token from standard input instead of asking for name and password.",
         };
-        command.SetAction(async (result, cancellationToken) =>
+        var command = new Command(
+            "sign-in",
+            CommonOptions.WithExample(
+                "Sign in, and store the address and a token in the XDG config folder.",
+                "sign-in --url http://127.0.0.1:7420 --user c.weeks"
+            )
+        )
         {
-            var address = CommonOptions.AddressOf(result);
-            using var http = CommonOptions.Http(address);
-            var token = result.GetValue(stdin)
-                ? (await Console.In.ReadLineAsync(cancellationToken) ?? "").Trim()
-                : await IssueAsync(new KettlefogClient(http), result.GetValue(name), cancellationToken);
-            var session = await new KettlefogClient(http, token).SessionAsync(cancellationToken);
-            new SignInFile(address.ToString(), token).Write();
-            Console.Out.WriteLine($"Signed in to {address} as {session.Name} ({session.Role}).");
-            return 0;
-        });
+            name,
+            stdin,
+        };
+        command.SetAction(
+            async (result, cancellationToken) =>
+            {
+                var address = CommonOptions.AddressOf(result);
+                using var http = CommonOptions.Http(address);
+                var token = result.GetValue(stdin)
+                    ? (await Console.In.ReadLineAsync(cancellationToken) ?? "").Trim()
+                    : await IssueAsync(new KettlefogClient(http), result.GetValue(name), cancellationToken);
+                var session = await new KettlefogClient(http, token).SessionAsync(cancellationToken);
+                new SignInFile(address.ToString(), token).Write();
+                Console.Out.WriteLine($"Signed in to {address} as {session.Name} ({session.Role}).");
+                return 0;
+            }
+        );
         return command;
     }
 
     public static Command SignOut()
     {
-        var command = new Command("sign-out", CommonOptions.WithExample("Sign out: remove the stored address and token.", "sign-out"));
+        var command = new Command(
+            "sign-out",
+            CommonOptions.WithExample("Sign out: remove the stored address and token.", "sign-out")
+        );
         command.SetAction(_ =>
         {
             Console.Out.WriteLine(SignInFile.Forget() ? "Signed out." : "You were not signed in.");
@@ -45,32 +58,64 @@ internal static class SignInCommands
     }
 
     public static Command WhoAmI() =>
-        new Command("whoami", CommonOptions.WithExample("Show who is signed in.", "whoami")).Calling(async (result, client, cancellationToken) =>
-        {
-            var session = await client.SessionAsync(cancellationToken);
-            CommonOptions.PrinterOf(result).Print(
-                session,
-                () => new Grid(["name", "full_name", "role"], [[session.Name, session.FullName, session.Role]]),
-                page => page.Line($"{session.FullName} ({session.Name}), {session.Role}, at {CommonOptions.AddressOf(result)}"));
-            return 0;
-        });
+        new Command("whoami", CommonOptions.WithExample("Show who is signed in.", "whoami")).Calling(
+            async (result, client, cancellationToken) =>
+            {
+                var session = await client.SessionAsync(cancellationToken);
+                CommonOptions
+                    .PrinterOf(result)
+                    .Print(
+                        session,
+                        () =>
+                            new Grid(
+                                ["name", "full_name", "role"],
+                                [
+                                    [session.Name, session.FullName, session.Role],
+                                ]
+                            ),
+                        page =>
+                            page.Line(
+                                $"{session.FullName} ({session.Name}), {session.Role}, at "
+                                    + $"{CommonOptions.AddressOf(result)}"
+                            )
+                    );
+                return 0;
+            }
+        );
 
-    private static async Task<string> IssueAsync(KettlefogClient client, string? name, CancellationToken cancellationToken)
+    private static async Task<string> IssueAsync(
+        KettlefogClient client,
+        string? name,
+        CancellationToken cancellationToken
+    )
     {
         name ??= Ask("User: ", hidden: false);
         var password = Ask("Password: ", hidden: true);
-        return (await client.IssueTokenAsync(new TokenBody($"kettlefog on {Environment.MachineName}", name, password), cancellationToken)).Token;
+        return (
+            await client.IssueTokenAsync(
+                new TokenBody($"kettlefog on {Environment.MachineName}", name, password),
+                cancellationToken
+            )
+        ).Token;
     }
 
     private static string Ask(string question, bool hidden)
     {
         if (Console.IsInputRedirected)
-            return Console.In.ReadLine() ?? throw new UsageException("Nothing more to read from standard input.", "Give --user and the password in one line, or use --token-stdin.");
+            return Console.In.ReadLine()
+                ?? throw new UsageException(
+                    "Nothing more to read from standard input.",
+                    "Give --user and the password in one line, or use --token-stdin."
+                );
         Console.Error.Write(question);
         if (!hidden)
             return Console.ReadLine() ?? "";
         var text = new System.Text.StringBuilder();
-        for (var key = Console.ReadKey(intercept: true); key.Key != ConsoleKey.Enter; key = Console.ReadKey(intercept: true))
+        for (
+            var key = Console.ReadKey(intercept: true);
+            key.Key != ConsoleKey.Enter;
+            key = Console.ReadKey(intercept: true)
+        )
         {
             if (key.Key == ConsoleKey.Backspace)
                 text.Length = Math.Max(0, text.Length - 1);

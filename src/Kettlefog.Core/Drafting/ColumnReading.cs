@@ -11,7 +11,13 @@ namespace Kettlefog.Core.Drafting;
 /// <param name="Kind">The kind of its values.</param>
 /// <param name="Sure">How sure that is, in percent.</param>
 /// <param name="Why">What it was guessed from, in words.</param>
-internal sealed partial record ColumnReading(ColumnProfile Profile, IReadOnlyList<string> Concepts, FieldKind Kind, int Sure, string Why)
+internal sealed partial record ColumnReading(
+    ColumnProfile Profile,
+    IReadOnlyList<string> Concepts,
+    FieldKind Kind,
+    int Sure,
+    string Why
+)
 {
     private const double Most = 0.8;
 
@@ -75,17 +81,27 @@ internal sealed partial record ColumnReading(ColumnProfile Profile, IReadOnlyLis
         return new ColumnReading(profile, concepts, kind, sure, why);
     }
 
-    /// <summary>True if values say in which condition something is: few, or those of a check, and words rather than codes.</summary>
+    /// <summary>
+    /// True if values say in which condition something is: few, or those of a check, and words rather than codes.
+    /// </summary>
     private static bool IsCondition(ColumnProfile profile)
     {
         var values = profile.Column.Allowed ?? profile.Distinct;
-        return values.Count is > 0 and <= 12 && values.All(value => value.Length > 2 && char.IsLower(value[^1])) && (profile.Column.Allowed is not null || values.All(value => char.IsLower(value[0])));
+        return values.Count is > 0 and <= 12
+            && values.All(value => value.Length > 2 && char.IsLower(value[^1]))
+            && (profile.Column.Allowed is not null || values.All(value => char.IsLower(value[0])));
     }
 
     /// <summary>Values that can hardly be anything else.</summary>
-    private static (FieldKind Kind, int Sure, string Why)? ByValues(ColumnProfile profile, IReadOnlyList<string> concepts)
+    private static (FieldKind Kind, int Sure, string Why)? ByValues(
+        ColumnProfile profile,
+        IReadOnlyList<string> concepts
+    )
     {
-        if (profile.Values.Count < 3 || profile.Column.Storage is StorageClass.Integer or StorageClass.Real or StorageClass.Blob)
+        if (
+            profile.Values.Count < 3
+            || profile.Column.Storage is StorageClass.Integer or StorageClass.Real or StorageClass.Blob
+        )
             return null;
         if (Share(profile, Email()) >= Most)
             return (FieldKind.Email, 98, "its values are e-mail addresses");
@@ -97,7 +113,10 @@ internal sealed partial record ColumnReading(ColumnProfile Profile, IReadOnlyLis
             return (concepts.Contains("birth-date") ? FieldKind.BirthDate : FieldKind.Date, 95, "its values are dates");
         if (Share(profile, Moment()) >= Most)
             return (FieldKind.Timestamp, 95, "its values are points in time");
-        return Share(profile, Phone()) >= Most && profile.Distinct.Count > profile.Values.Count / 3 && (concepts.Contains("phone") || profile.Values.Any(value => value.StartsWith('+')))
+        return
+            Share(profile, Phone()) >= Most
+            && profile.Distinct.Count > profile.Values.Count / 3
+            && (concepts.Contains("phone") || profile.Values.Any(value => value.StartsWith('+')))
             ? (FieldKind.Phone, 95, "its values are phone numbers")
             : null;
     }
@@ -117,8 +136,16 @@ internal sealed partial record ColumnReading(ColumnProfile Profile, IReadOnlyLis
                 return null;
             if (concept == "birth-date" && isText)
                 return (FieldKind.BirthDate, 75, "by its name");
-            if (TextKinds.TryGetValue(concept, out var kind) && (isText || concept == "postcode") && !IsDoubtful(kind, profile))
-                return (kind, profile.Values.Count == 0 ? 60 : 85, profile.Values.Count == 0 ? "by its name; it has no values yet" : "by its name");
+            if (
+                TextKinds.TryGetValue(concept, out var kind)
+                && (isText || concept == "postcode")
+                && !IsDoubtful(kind, profile)
+            )
+                return (
+                    kind,
+                    profile.Values.Count == 0 ? 60 : 85,
+                    profile.Values.Count == 0 ? "by its name; it has no values yet" : "by its name"
+                );
             if (concept == "money" && IsNumeric(profile))
                 return (FieldKind.Money, 80, "by its name and type");
             if (concept is "active" or "deleted" && IsFlag(profile))
@@ -139,32 +166,49 @@ internal sealed partial record ColumnReading(ColumnProfile Profile, IReadOnlyLis
             return (concepts.Contains("birth-date") ? FieldKind.BirthDate : FieldKind.Date, 95, "by its type");
         if (profile.Column.Storage == StorageClass.Integer)
             return (FieldKind.Integer, 90, "by its type");
-        if (type.Contains("numeric", StringComparison.Ordinal) || type.Contains("decimal", StringComparison.Ordinal) || type.Contains("money", StringComparison.Ordinal))
+        if (
+            type.Contains("numeric", StringComparison.Ordinal)
+            || type.Contains("decimal", StringComparison.Ordinal)
+            || type.Contains("money", StringComparison.Ordinal)
+        )
             return (FieldKind.Number, 70, "by its type");
         if (profile.Column.Storage == StorageClass.Real)
             return (FieldKind.Number, 80, "by its type");
         if (profile.Column.Storage == StorageClass.Blob)
             return (FieldKind.Text, 30, "it is binary");
-        if (concepts.Contains("identifier") && profile.Values.Count > 0 && profile.Distinct.Count == profile.Values.Count)
+        if (
+            concepts.Contains("identifier")
+            && profile.Values.Count > 0
+            && profile.Distinct.Count == profile.Values.Count
+        )
             return (FieldKind.Identifier, 70, "by its name; every value is another");
         if (profile.Values.Count > 0 && profile.Values.Average(value => value.Length) > ProseLength)
             return (FieldKind.LongText, 80, "its values are long");
-        return profile.Values.Count >= 10 && profile.Distinct.Count <= profile.Values.Count / 5 && profile.Distinct.All(value => value.Length <= 24)
-            ? (FieldKind.Code, 75, $"its values are few: {string.Join(", ", profile.Distinct.Order(StringComparer.Ordinal).Take(4))}")
+        return
+            profile.Values.Count >= 10
+            && profile.Distinct.Count <= profile.Values.Count / 5
+            && profile.Distinct.All(value => value.Length <= 24)
+            ? (
+                FieldKind.Code,
+                75,
+                $"its values are few: {string.Join(", ", profile.Distinct.Order(StringComparer.Ordinal).Take(4))}"
+            )
             : (FieldKind.Text, 50, "nothing tells more");
     }
 
     /// <summary>True if most values cannot be what the name says.</summary>
-    private static bool IsDoubtful(FieldKind kind, ColumnProfile profile) => profile.Values.Count >= 3 && kind switch
-    {
-        FieldKind.Email => Share(profile, Email()) < 0.3,
-        FieldKind.Phone => Share(profile, Phone()) < 0.5,
-        FieldKind.Url => !profile.Values.Any(value => value.Contains('.', StringComparison.Ordinal)),
-        FieldKind.Country => profile.Values.Any(value => value.Length > 60),
-        FieldKind.Currency => Share(profile, CurrencyCode()) < Most,
-        FieldKind.HouseNumber => !profile.Values.Any(value => value.Any(char.IsAsciiDigit)),
-        _ => false,
-    };
+    private static bool IsDoubtful(FieldKind kind, ColumnProfile profile) =>
+        profile.Values.Count >= 3
+        && kind switch
+        {
+            FieldKind.Email => Share(profile, Email()) < 0.3,
+            FieldKind.Phone => Share(profile, Phone()) < 0.5,
+            FieldKind.Url => !profile.Values.Any(value => value.Contains('.', StringComparison.Ordinal)),
+            FieldKind.Country => profile.Values.Any(value => value.Length > 60),
+            FieldKind.Currency => Share(profile, CurrencyCode()) < Most,
+            FieldKind.HouseNumber => !profile.Values.Any(value => value.Any(char.IsAsciiDigit)),
+            _ => false,
+        };
 
     private static bool IsFlag(ColumnProfile profile) =>
         profile.Column.DeclaredType.Contains("bool", StringComparison.OrdinalIgnoreCase)
@@ -178,14 +222,21 @@ internal sealed partial record ColumnReading(ColumnProfile Profile, IReadOnlyLis
         || (profile.Values.Count >= 3 && Share(profile, Number()) >= 1);
 
     private static double Share(ColumnProfile profile, Regex pattern) =>
-        profile.Values.Count == 0 ? 0 : (double)profile.Values.Count(value => pattern.IsMatch(value.Trim())) / profile.Values.Count;
+        profile.Values.Count == 0
+            ? 0
+            : (double)profile.Values.Count(value => pattern.IsMatch(value.Trim())) / profile.Values.Count;
 
     /// <summary>The share of values that end with the legal form of an organisation, such as Ltd or GmbH.</summary>
-    public double OrganisationShare => Profile.Distinct.Count == 0 ? 0 : (double)Profile.Distinct.Count(EndsWithLegalForm) / Profile.Distinct.Count;
+    public double OrganisationShare =>
+        Profile.Distinct.Count == 0 ? 0 : (double)Profile.Distinct.Count(EndsWithLegalForm) / Profile.Distinct.Count;
 
     private static bool EndsWithLegalForm(string value)
     {
-        var words = value.ToLowerInvariant().Replace(".", "", StringComparison.Ordinal).Replace("/", "", StringComparison.Ordinal).Split(' ', StringSplitOptions.RemoveEmptyEntries);
+        var words = value
+            .ToLowerInvariant()
+            .Replace(".", "", StringComparison.Ordinal)
+            .Replace("/", "", StringComparison.Ordinal)
+            .Split(' ', StringSplitOptions.RemoveEmptyEntries);
         return words.Length > 1 && WordLists.LegalForms.ContainsKey(words[^1]);
     }
 

@@ -5,7 +5,9 @@ namespace Kettlefog.Core.Drafting;
 
 /// <summary>What a sample of a column's values looks like.</summary>
 /// <param name="Column">The column.</param>
-/// <param name="Values">Values of the sampled rows in text form, blank ones left out; the same value may stand there more than once.</param>
+/// <param name="Values">
+/// Values of the sampled rows in text form, blank ones left out; the same value may stand there more than once.
+/// </param>
 public sealed record ColumnProfile(ColumnSchema Column, IReadOnlyList<string> Values)
 {
     /// <summary>The different values.</summary>
@@ -24,7 +26,10 @@ public sealed record TableProfile(TableSchema Table, IReadOnlyList<ColumnProfile
     public long Rows { get; init; }
 
     /// <summary>The number of rows for people.</summary>
-    public string RowsInWords => Rows == 1 ? "1 row" : Rows < MaxCounted ? string.Create(CultureInfo.InvariantCulture, $"{Rows} rows") : string.Create(CultureInfo.InvariantCulture, $"{MaxCounted} rows or more");
+    public string RowsInWords =>
+        Rows == 1 ? "1 row"
+        : Rows < MaxCounted ? string.Create(CultureInfo.InvariantCulture, $"{Rows} rows")
+        : string.Create(CultureInfo.InvariantCulture, $"{MaxCounted} rows or more");
 }
 
 /// <summary>A database as a draft of its map is made from it.</summary>

@@ -19,7 +19,8 @@ internal sealed class DraftReport
     public void Ask(string question) => _questions.Add(question);
 
     /// <summary>One name, or several in brackets.</summary>
-    public static string Scalars(IReadOnlyList<string> texts) => texts.Count == 1 ? YamlScalar.Of(texts[0]) : $"[{string.Join(", ", texts.Select(YamlScalar.Of))}]";
+    public static string Scalars(IReadOnlyList<string> texts) =>
+        texts.Count == 1 ? YamlScalar.Of(texts[0]) : $"[{string.Join(", ", texts.Select(YamlScalar.Of))}]";
 
     /// <summary>The map in full.</summary>
     public MapDraft Close(string database, IReadOnlyList<string> types)

@@ -3,7 +3,9 @@ namespace Kettlefog.Core.Drafting;
 /// <summary>What words in names mean, by the list beside this file.</summary>
 internal static class DraftWords
 {
-    private static readonly ILookup<string, string> Concepts = Read().SelectMany(line => line.Words.Select(word => (word, line.Concept))).ToLookup(pair => pair.word, pair => pair.Concept);
+    private static readonly ILookup<string, string> Concepts = Read()
+        .SelectMany(line => line.Words.Select(word => (word, line.Concept)))
+        .ToLookup(pair => pair.word, pair => pair.Concept);
 
     /// <summary>
     /// The concepts that a name speaks of, the longest words first, and of words as long those at the end of the name:
@@ -26,7 +28,14 @@ internal static class DraftWords
             }
         }
 
-        return [.. found.OrderByDescending(each => each.Length).ThenByDescending(each => each.End).Select(each => each.Concept).Distinct()];
+        return
+        [
+            .. found
+                .OrderByDescending(each => each.Length)
+                .ThenByDescending(each => each.End)
+                .Select(each => each.Concept)
+                .Distinct(),
+        ];
     }
 
     private static IEnumerable<(string Concept, IReadOnlyList<string> Words)> Read()
@@ -37,7 +46,10 @@ internal static class DraftWords
         {
             if (line.StartsWith('#') || line.IndexOf(':', StringComparison.Ordinal) is not (> 0 and var colon))
                 continue;
-            yield return (line[..colon], line[(colon + 1)..].Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries));
+            yield return (
+                line[..colon],
+                line[(colon + 1)..].Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+            );
         }
     }
 }

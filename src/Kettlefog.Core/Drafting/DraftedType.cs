@@ -4,7 +4,10 @@ using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Drafting;
 
-/// <summary>A record type that is being drafted: what it is called, its fields and its references, before any of them is written.</summary>
+/// <summary>
+/// A record type that is being drafted: what it is called, its fields and its references, before any of them is
+/// written.
+/// </summary>
 internal sealed class DraftedType
 {
     private readonly Dictionary<string, string> _fields = new(StringComparer.OrdinalIgnoreCase);
@@ -14,16 +17,33 @@ internal sealed class DraftedType
     /// <param name="name">The name of the type.</param>
     /// <param name="guesses">What points at its records, measured.</param>
     /// <param name="all">All tables.</param>
-    public DraftedType(TableReading table, string name, IReadOnlyList<ReferenceGuess> guesses, IReadOnlyList<TableReading> all)
+    public DraftedType(
+        TableReading table,
+        string name,
+        IReadOnlyList<ReferenceGuess> guesses,
+        IReadOnlyList<TableReading> all
+    )
     {
         (Table, Name, All) = (table, name, all);
         Created = Column("created", column => column.IsTime);
         Changed = Column("changed", column => column.IsTime && column != Created);
         Source = Column("source", IsWord);
         Owner = Column("owner", column => IsWord(column) || column.Kind == FieldKind.Integer);
-        var own = guesses.Where(guess => guess.Table == table.Name).SelectMany(guess => guess.Columns).ToHashSet(StringComparer.OrdinalIgnoreCase);
-        Fields = [.. table.Columns.Where(column => !IsKey(column) && !column.Profile.Column.Generated && !own.Contains(column.Name)
-            && column != Created && column != Changed && column.Profile.Column.Storage != StorageClass.Blob)];
+        var own = guesses
+            .Where(guess => guess.Table == table.Name)
+            .SelectMany(guess => guess.Columns)
+            .ToHashSet(StringComparer.OrdinalIgnoreCase);
+        Fields =
+        [
+            .. table.Columns.Where(column =>
+                !IsKey(column)
+                && !column.Profile.Column.Generated
+                && !own.Contains(column.Name)
+                && column != Created
+                && column != Changed
+                && column.Profile.Column.Storage != StorageClass.Blob
+            ),
+        ];
         var taken = new HashSet<string>();
         foreach (var field in Fields)
             _fields[field.Name] = MapDrafter.Free(taken, NameWords.ForMap(field.Name));
@@ -58,10 +78,13 @@ internal sealed class DraftedType
     public bool IsKey(ColumnReading column) => Table.Key.ContainsIdentifier(column.Name);
 
     /// <summary>True if a column holds words.</summary>
-    public static bool IsWord(ColumnReading column) => column.Kind is FieldKind.Text or FieldKind.Code or FieldKind.PersonName && column.Profile.Column.Storage is StorageClass.Text or null;
+    public static bool IsWord(ColumnReading column) =>
+        column.Kind is FieldKind.Text or FieldKind.Code or FieldKind.PersonName
+        && column.Profile.Column.Storage is StorageClass.Text or null;
 
     /// <summary>
-    /// Groups of fields, of which any that agrees says that two records below one parent are the same: numbers that a party has alone, its
+    /// Groups of fields, of which any that agrees says that two records below one parent are the same: numbers that a
+    /// party has alone, its
     /// name, and of people the e-mail.
     /// </summary>
     public IReadOnlyList<IReadOnlyList<string>> Same
@@ -70,27 +93,47 @@ internal sealed class DraftedType
         {
             IEnumerable<IReadOnlyList<ColumnReading>> groups =
             [
-                .. Fields.Where(column => column.Kind is FieldKind.TaxNumber or FieldKind.Identifier).Select(column => new[] { column }),
+                .. Fields
+                    .Where(column => column.Kind is FieldKind.TaxNumber or FieldKind.Identifier)
+                    .Select(column => new[] { column }),
                 Table.Names,
-                .. Fields.Where(column => column.Kind == FieldKind.Email && Table.Sort == PartyRole.Person).Take(1).Select(column => new[] { column }),
+                .. Fields
+                    .Where(column => column.Kind == FieldKind.Email && Table.Sort == PartyRole.Person)
+                    .Take(1)
+                    .Select(column => new[] { column }),
             ];
-            return [.. groups.Where(group => group.Count > 0 && group.All(column => FieldOf(column) is not null)).Select(group => (IReadOnlyList<string>)[.. group.Select(column => FieldOf(column)!)])];
+            return
+            [
+                .. groups
+                    .Where(group => group.Count > 0 && group.All(column => FieldOf(column) is not null))
+                    .Select(group => (IReadOnlyList<string>)[.. group.Select(column => FieldOf(column)!)]),
+            ];
         }
     }
 
     private static List<DraftedReference> Named(IReadOnlyList<ReferenceGuess> guesses, IReadOnlyList<TableReading> all)
     {
         var taken = new HashSet<string>();
-        return [.. guesses.OrderByDescending(MapDrafter.IsWritten).Select(guess =>
-        {
-            var rows = all.First(table => table.Name == guess.Table);
-            var words = string.Join('_', rows.Called);
-            var several = guesses.Count(other => other.Table == guess.Table) > 1;
-            return new DraftedReference(MapDrafter.Free(taken, NameWords.ForMap(several ? $"{words}_{guess.Columns[^1]}" : words)), guess, rows);
-        })];
+        return
+        [
+            .. guesses
+                .OrderByDescending(MapDrafter.IsWritten)
+                .Select(guess =>
+                {
+                    var rows = all.First(table => table.Name == guess.Table);
+                    var words = string.Join('_', rows.Called);
+                    var several = guesses.Count(other => other.Table == guess.Table) > 1;
+                    return new DraftedReference(
+                        MapDrafter.Free(taken, NameWords.ForMap(several ? $"{words}_{guess.Columns[^1]}" : words)),
+                        guess,
+                        rows
+                    );
+                }),
+        ];
     }
 
-    private ColumnReading? Column(string concept, Func<ColumnReading, bool> fits) => Table.About(concept, column => fits(column) && !IsKey(column));
+    private ColumnReading? Column(string concept, Func<ColumnReading, bool> fits) =>
+        Table.About(concept, column => fits(column) && !IsKey(column));
 }
 
 /// <summary>A reference with its name in the map.</summary>
@@ -105,7 +148,9 @@ internal sealed record DraftedReference(string Name, ReferenceGuess Guess, Table
     /// <summary>True if a row says no more than that two things belong together: it need not be there twice.</summary>
     public bool IsLink(IReadOnlyList<string> beside)
     {
-        var pointing = Rows.Profile.Table.ForeignKeys.SelectMany(key => key.Columns).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        var pointing = Rows
+            .Profile.Table.ForeignKeys.SelectMany(key => key.Columns)
+            .ToHashSet(StringComparer.OrdinalIgnoreCase);
         return beside.All(pointing.Contains) || Rows.Columns.Count <= Guess.Columns.Count + beside.Count + 1;
     }
 }

@@ -29,8 +29,11 @@ public sealed class MapDrafter
         _parties = only.Count > 0 ? [.. only.Select(Named)] : [.. Found()];
     }
 
-    /// <summary>The references that seem to be there; those that the database does not declare are to be measured.</summary>
-    public IReadOnlyList<ReferenceGuess> References => [.. _parties.SelectMany(party => ReferenceGuesser.Of(party.Table, _tables))];
+    /// <summary>
+    /// The references that seem to be there; those that the database does not declare are to be measured.
+    /// </summary>
+    public IReadOnlyList<ReferenceGuess> References =>
+        [.. _parties.SelectMany(party => ReferenceGuesser.Of(party.Table, _tables))];
 
     /// <summary>Drafts the map.</summary>
     /// <param name="measured">The references, with what was measured of them.</param>
@@ -42,27 +45,47 @@ public sealed class MapDrafter
         {
             throw new KettlefogException(
                 ErrorCode.InvalidMap,
-                $"None of the {_tables.Count} tables of {_profile.Name} looks like one of parties: of names with addresses, phones or e-mails, at which others point.",
+                $"None of the {_tables.Count} tables of {_profile.Name} looks like one of parties: of names "
+                    + "with addresses, phones or e-mails, at which others point.",
                 _keyless.Count > 0
-                    ? $"{string.Join(", ", _keyless.Select(table => table.Name))} would, but nothing tells {(_keyless.Count == 1 ? "its" : "their")} rows apart: give {(_keyless.Count == 1 ? "it" : "each")} a primary key first."
-                    : "Name the tables that hold records with '--table', and look at the draft.");
+                    ? $"{string.Join(", ", _keyless.Select(table => table.Name))} would, but nothing tells "
+                        + $"{(_keyless.Count == 1 ? "its" : "their")} rows apart: give "
+                        + $"{(_keyless.Count == 1 ? "it" : "each")} a primary key first."
+                    : "Name the tables that hold records with '--table', and look at the draft."
+            );
         }
 
         var page = new DraftReport();
         var names = new HashSet<string>();
-        var types = _parties.Select(party => new DraftedType(party.Table, Free(names, NameWords.ForMap(string.Join('_', party.Table.Stem))), [.. Bound(measured.Where(guess => guess.Target == party.Table.Name))], _tables)).ToList();
+        var types = _parties
+            .Select(party => new DraftedType(
+                party.Table,
+                Free(names, NameWords.ForMap(string.Join('_', party.Table.Stem))),
+                [.. Bound(measured.Where(guess => guess.Target == party.Table.Name))],
+                _tables
+            ))
+            .ToList();
         foreach (var (type, (_, why)) in types.Zip(_parties))
             new TypeDrafter(type, types, page).Write(why);
         foreach (var table in _keyless)
-            page.Ask($"{table.Name} looks like a table of parties, but nothing tells its rows apart: it has no primary key, and no unique columns that are never blank. Give it one, and draft again.");
+            page.Ask(
+                $"{table.Name} looks like a table of parties, but nothing tells its rows apart: it has no "
+                    + "primary key, and no unique columns that are never blank. Give it one, and draft again."
+            );
         return page.Close(_profile.Name, [.. names]);
     }
 
-    /// <summary>Of guesses about the same columns the surest; a column that belongs to several types by another column's value does not also belong to one.</summary>
-    private static IEnumerable<ReferenceGuess> Bound(IEnumerable<ReferenceGuess> guesses) => guesses
-        .Where(guess => guess.Declared || guess.Sure > 0)
-        .GroupBy(guess => $"{guess.Table}|{string.Join('|', guess.Columns)}", StringComparer.OrdinalIgnoreCase)
-        .Select(same => same.OrderByDescending(guess => guess.When is not null).ThenByDescending(guess => guess.Sure).First());
+    /// <summary>
+    /// Of guesses about the same columns the surest; a column that belongs to several types by another column's value
+    /// does not also belong to one.
+    /// </summary>
+    private static IEnumerable<ReferenceGuess> Bound(IEnumerable<ReferenceGuess> guesses) =>
+        guesses
+            .Where(guess => guess.Declared || guess.Sure > 0)
+            .GroupBy(guess => $"{guess.Table}|{string.Join('|', guess.Columns)}", StringComparer.OrdinalIgnoreCase)
+            .Select(same =>
+                same.OrderByDescending(guess => guess.When is not null).ThenByDescending(guess => guess.Sure).First()
+            );
 
     /// <summary>True if a reference is sure enough to be written, and not only asked about.</summary>
     internal static bool IsWritten(ReferenceGuess guess) => guess.Sure >= SureEnough;
@@ -80,7 +103,18 @@ public sealed class MapDrafter
 
     private IEnumerable<(TableReading, IReadOnlyList<string>)> Found() =>
         _tables
-            .Select(table => (Table: table, Party: table.PartyScore(_tables.Sum(other => other.Profile.Table.ForeignKeys.Count(key => Identifiers.Same(key.Target, table.Name) && !Identifiers.Same(other.Name, table.Name))))))
+            .Select(table =>
+                (
+                    Table: table,
+                    Party: table.PartyScore(
+                        _tables.Sum(other =>
+                            other.Profile.Table.ForeignKeys.Count(key =>
+                                Identifiers.Same(key.Target, table.Name) && !Identifiers.Same(other.Name, table.Name)
+                            )
+                        )
+                    )
+                )
+            )
             .Where(each => each.Party is not null)
             .OrderByDescending(each => each.Party!.Value.Score)
             .Where(each => each.Table.Key.Count > 0 || !Remember(each.Table))
@@ -94,12 +128,19 @@ public sealed class MapDrafter
 
     private (TableReading, IReadOnlyList<string>) Named(string name)
     {
-        var table = _tables.FirstOrDefault(each => Identifiers.Same(each.Name, name)) ?? throw new KettlefogException(
-            ErrorCode.InvalidMap,
-            $"The database has no table '{name}'.",
-            Spelling.Instead(name, _tables.Select(each => each.Name)));
+        var table = _tables.FirstOrDefault(each => Identifiers.Same(each.Name, name))
+            ?? throw new KettlefogException(
+                ErrorCode.InvalidMap,
+                $"The database has no table '{name}'.",
+                Spelling.Instead(name, _tables.Select(each => each.Name))
+            );
         if (table.Key.Count == 0)
-            throw new KettlefogException(ErrorCode.InvalidMap, $"The table '{table.Name}' has neither a primary key nor unique columns that are never blank, so that its rows cannot be told apart.", "Give it a primary key, or name another table.");
+            throw new KettlefogException(
+                ErrorCode.InvalidMap,
+                $"The table '{table.Name}' has neither a primary key nor unique columns that are never blank, "
+                    + "so that its rows cannot be told apart.",
+                "Give it a primary key, or name another table."
+            );
         return (table, ["you named it"]);
     }
 }

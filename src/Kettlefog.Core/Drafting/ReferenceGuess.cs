@@ -7,7 +7,10 @@ namespace Kettlefog.Core.Drafting;
 /// <param name="Columns">The columns, in the order of the key.</param>
 /// <param name="Target">The table pointed at.</param>
 /// <param name="TargetColumns">The columns pointed at.</param>
-/// <param name="When">The column and its value with which they point there, for rows that may belong to records of several types; else null.</param>
+/// <param name="When">
+/// The column and its value with which they point there, for rows that may belong to records of several types; else
+/// null.
+/// </param>
 /// <param name="Declared">True if the database itself declares it.</param>
 /// <param name="Why">What it was guessed from, in words.</param>
 public sealed record ReferenceGuess(
@@ -17,23 +20,31 @@ public sealed record ReferenceGuess(
     IReadOnlyList<string> TargetColumns,
     (string Column, string Value)? When,
     bool Declared,
-    string Why)
+    string Why
+)
 {
     /// <summary>How the map names it, under <c>references</c>.</summary>
     public string InMap
     {
         get
         {
-            var when = When is { } condition ? $", when: {{ {YamlScalar.Of(condition.Column)}: {YamlScalar.Of(condition.Value)} }}" : "";
+            var when = When is { } condition
+                ? $", when: {{ {YamlScalar.Of(condition.Column)}: {YamlScalar.Of(condition.Value)} }}"
+                : "";
             var within = As is { } text ? $", as: {YamlScalar.Of(text)}" : "";
-            return $"{NameWords.ForMap($"{Table}_{Columns[^1]}")}: {{ table: {YamlScalar.Of(Table)}, columns: {DraftReport.Scalars(Columns)}{within}{when} }}";
+            return $"{NameWords.ForMap($"{Table}_{Columns[^1]}")}: {{ table: {YamlScalar.Of(Table)}, columns: "
+                + $"{DraftReport.Scalars(Columns)}{within}{when} }}";
         }
     }
 
-    /// <summary>The text before the key in the column's value, such as <c>vendor:</c>; null if the value is the key alone.</summary>
+    /// <summary>
+    /// The text before the key in the column's value, such as <c>vendor:</c>; null if the value is the key alone.
+    /// </summary>
     public string? Prefix { get; init; }
 
-    /// <summary>The text that the column holds, with <c>{key}</c> for the key; null if the value is the key alone.</summary>
+    /// <summary>
+    /// The text that the column holds, with <c>{key}</c> for the key; null if the value is the key alone.
+    /// </summary>
     public string? As => Prefix is null ? null : $"{Prefix}{{key}}";
 
     /// <summary>True if so little speaks for it that only values can bear it out.</summary>
@@ -42,16 +53,22 @@ public sealed record ReferenceGuess(
     /// <summary>How sure it can become by its values, in percent: less where no name speaks for it.</summary>
     public int Most { get; init; } = 95;
 
-    /// <summary>The share of sampled values that stand among those pointed at, from 0 to 1; null if there was none to look at, or nothing to doubt.</summary>
+    /// <summary>
+    /// The share of sampled values that stand among those pointed at, from 0 to 1; null if there was none to look at,
+    /// or nothing to doubt.
+    /// </summary>
     public double? Included { get; init; }
 
     /// <summary>How sure it is, in percent.</summary>
-    public int Sure => Declared ? 100 : Included switch
-    {
-        null => Weak ? 0 : 50,
-        >= 0.999 => Most,
-        >= 0.95 => Math.Min(85, Most),
-        >= 0.6 => Math.Min(40, Most),
-        _ => 0,
-    };
+    public int Sure =>
+        Declared
+            ? 100
+            : Included switch
+            {
+                null => Weak ? 0 : 50,
+                >= 0.999 => Most,
+                >= 0.95 => Math.Min(85, Most),
+                >= 0.6 => Math.Min(40, Most),
+                _ => 0,
+            };
 }

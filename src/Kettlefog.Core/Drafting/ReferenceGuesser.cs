@@ -5,7 +5,8 @@ using Kettlefog.Core.Values;
 namespace Kettlefog.Core.Drafting;
 
 /// <summary>
-/// Finds what points at a table: what the database declares, what names say, and where neither helps, sampled values that
+/// Finds what points at a table: what the database declares, what names say, and where neither helps, sampled values
+/// that
 /// look like its keys. Whether all values bear it out is measured elsewhere.
 /// </summary>
 internal static class ReferenceGuesser
@@ -25,13 +26,62 @@ internal static class ReferenceGuesser
     /// <summary>Numbers may be among the keys by chance: such a reference is asked about, and not written.</summary>
     private const int OnlyAsked = 40;
 
-    private static readonly string[] KeyWords = ["id", "key", "nr", "no", "num", "number", "code", "ref", "uuid", "guid", "fk", "pk", "oid", "nummer", "numero", "sid", "fid", "nro"];
+    private static readonly string[] KeyWords =
+    [
+        "id",
+        "key",
+        "nr",
+        "no",
+        "num",
+        "number",
+        "code",
+        "ref",
+        "uuid",
+        "guid",
+        "fk",
+        "pk",
+        "oid",
+        "nummer",
+        "numero",
+        "sid",
+        "fid",
+        "nro",
+    ];
 
-    /// <summary>What stands before a key where the column beside it only says of which type it is: model and record_id.</summary>
-    private static readonly string[] Leads = ["res", "object", "record", "entity", "target", "item", "row", "ref", "owner", "subject", "parent", "related", "source", "model", "resource"];
+    /// <summary>
+    /// What stands before a key where the column beside it only says of which type it is: model and record_id.
+    /// </summary>
+    private static readonly string[] Leads =
+    [
+        "res",
+        "object",
+        "record",
+        "entity",
+        "target",
+        "item",
+        "row",
+        "ref",
+        "owner",
+        "subject",
+        "parent",
+        "related",
+        "source",
+        "model",
+        "resource",
+    ];
 
     /// <summary>What a key may be called beside a column that only says of which type it is: table and key.</summary>
-    private static readonly string[] Alone = ["key", "record", "schluessel", "sleutel", "clave", "chiave", "cle", "nyckel"];
+    private static readonly string[] Alone =
+    [
+        "key",
+        "record",
+        "schluessel",
+        "sleutel",
+        "clave",
+        "chiave",
+        "cle",
+        "nyckel",
+    ];
 
     /// <summary>What points at a table.</summary>
     /// <param name="target">The table.</param>
@@ -40,27 +90,89 @@ internal static class ReferenceGuesser
     {
         var key = target.Key;
         var shapes = key.Count == 1 ? ShapesOf(target, key[0]) : [];
-        var others = all.Where(table => table.Stem.Count > 0 && !Identifiers.Same(table.Name, target.Name)).Select(table => table.Stem[^1]).ToHashSet();
+        var others = all.Where(table => table.Stem.Count > 0 && !Identifiers.Same(table.Name, target.Name))
+            .Select(table => table.Stem[^1])
+            .ToHashSet();
         foreach (var table in all)
         {
-            var declared = table.Profile.Table.ForeignKeys.Where(foreign => Identifiers.Same(foreign.Target, target.Name)).ToList();
+            var declared = table
+                .Profile.Table.ForeignKeys.Where(foreign => Identifiers.Same(foreign.Target, target.Name))
+                .ToList();
             foreach (var foreign in declared)
-                yield return new ReferenceGuess(table.Name, foreign.Columns, target.Name, foreign.TargetColumns, null, true, "a foreign key of the database");
-            if (key.Count > 1 && declared.Count == 0 && !Identifiers.Same(table.Name, target.Name) && Together(table, target) is { } together)
+                yield return new ReferenceGuess(
+                    table.Name,
+                    foreign.Columns,
+                    target.Name,
+                    foreign.TargetColumns,
+                    null,
+                    true,
+                    "a foreign key of the database"
+                );
+            if (
+                key.Count > 1
+                && declared.Count == 0
+                && !Identifiers.Same(table.Name, target.Name)
+                && Together(table, target) is { } together
+            )
                 yield return together;
             if (key.Count != 1)
                 continue;
-            var taken = table.Profile.Table.ForeignKeys.SelectMany(foreign => foreign.Columns).ToHashSet(StringComparer.OrdinalIgnoreCase);
-            foreach (var column in table.Columns.Where(column => !taken.Contains(column.Name) && IsComparable(column, target, key[0])))
+            var taken = table
+                .Profile.Table.ForeignKeys.SelectMany(foreign => foreign.Columns)
+                .ToHashSet(StringComparer.OrdinalIgnoreCase);
+            foreach (
+                var column in table.Columns.Where(column =>
+                    !taken.Contains(column.Name) && IsComparable(column, target, key[0])
+                )
+            )
             {
                 if (Named(table, column, target, key[0]) is { } why)
                     yield return new ReferenceGuess(table.Name, [column.Name], target.Name, key, null, false, why);
                 else if (IsCalledAs(table, column, target, key[0]))
-                    yield return new ReferenceGuess(table.Name, [column.Name], target.Name, key, null, false, "it is called as the table is, and keys are texts") { Weak = true };
+                    yield return new ReferenceGuess(
+                        table.Name,
+                        [column.Name],
+                        target.Name,
+                        key,
+                        null,
+                        false,
+                        "it is called as the table is, and keys are texts"
+                    )
+                    {
+                        Weak = true,
+                    };
                 else if (LooksLikeKeys(table, column, shapes) && !IsCalledAsOne(column, others))
-                    yield return new ReferenceGuess(table.Name, [column.Name], target.Name, key, null, false, "its values look like the keys") { Weak = true, Most = ByValuesAlone };
-                else if (column.IsAbout("role") && column.Profile.Column.Storage == StorageClass.Integer && !table.Key.SequenceEqual([column.Name]))
-                    yield return new ReferenceGuess(table.Name, [column.Name], target.Name, key, null, false, "its name says who") { Weak = true, Most = OnlyAsked };
+                    yield return new ReferenceGuess(
+                        table.Name,
+                        [column.Name],
+                        target.Name,
+                        key,
+                        null,
+                        false,
+                        "its values look like the keys"
+                    )
+                    {
+                        Weak = true,
+                        Most = ByValuesAlone,
+                    };
+                else if (
+                    column.IsAbout("role")
+                    && column.Profile.Column.Storage == StorageClass.Integer
+                    && !table.Key.SequenceEqual([column.Name])
+                )
+                    yield return new ReferenceGuess(
+                        table.Name,
+                        [column.Name],
+                        target.Name,
+                        key,
+                        null,
+                        false,
+                        "its name says who"
+                    )
+                    {
+                        Weak = true,
+                        Most = OnlyAsked,
+                    };
                 foreach (var guess in Within(table, column, target, shapes))
                     yield return guess;
             }
@@ -73,9 +185,25 @@ internal static class ReferenceGuesser
     /// <summary>Columns called as all those of a composite key are.</summary>
     private static ReferenceGuess? Together(TableReading table, TableReading target)
     {
-        var columns = target.Key.Select(part => table.Columns.FirstOrDefault(column => Identifiers.Same(column.Name, part)) ?? table.Columns.FirstOrDefault(column => EndsAlike(column.Name, part))).ToList();
-        return columns.All(column => column is not null) && columns.Distinct().Count() == columns.Count && columns.Zip(target.Key).All(pair => IsComparable(pair.First!, target, pair.Second))
-            ? new ReferenceGuess(table.Name, [.. columns.Select(column => column!.Name)], target.Name, target.Key, null, false, "its columns are called as those of the key are")
+        var columns = target
+            .Key.Select(part =>
+                table.Columns.FirstOrDefault(column => Identifiers.Same(column.Name, part))
+                ?? table.Columns.FirstOrDefault(column => EndsAlike(column.Name, part))
+            )
+            .ToList();
+        return
+            columns.All(column => column is not null)
+            && columns.Distinct().Count() == columns.Count
+            && columns.Zip(target.Key).All(pair => IsComparable(pair.First!, target, pair.Second))
+            ? new ReferenceGuess(
+                table.Name,
+                [.. columns.Select(column => column!.Name)],
+                target.Name,
+                target.Key,
+                null,
+                false,
+                "its columns are called as those of the key are"
+            )
             : null;
     }
 
@@ -88,7 +216,8 @@ internal static class ReferenceGuesser
     private static bool IsComparable(ColumnReading column, TableReading target, string key)
     {
         var pointed = target.Profile.Table.Find(key)!;
-        return !column.Profile.Column.Generated && column.Profile.Column.Storage != StorageClass.Blob
+        return !column.Profile.Column.Generated
+            && column.Profile.Column.Storage != StorageClass.Blob
             && (column.Profile.Column.IsComparableWith(pointed) || column.Profile.Column.Storage == StorageClass.Text);
     }
 
@@ -98,58 +227,117 @@ internal static class ReferenceGuesser
         var itself = Identifiers.Same(table.Name, target.Name);
         if (itself && target.Key.ContainsIdentifier(column.Name))
             return null;
-        var isOwnKey = table.Profile.Table.PrimaryKey.Count == 1 && Identifiers.Same(table.Profile.Table.PrimaryKey[0], column.Name);
+        var isOwnKey =
+            table.Profile.Table.PrimaryKey.Count == 1
+            && Identifiers.Same(table.Profile.Table.PrimaryKey[0], column.Name);
         var words = NameWords.Of(column.Name);
 
         // customer_no here and there, or bill_to_customer_no: keys that bear the name of what they name.
         var keyWords = NameWords.Of(key);
-        if (!itself && keyWords.Any(word => !KeyWords.Contains(word)) && (words.TakeLast(keyWords.Count).SequenceEqual(keyWords) || string.Concat(words) == string.Concat(keyWords)))
+        if (
+            !itself
+            && keyWords.Any(word => !KeyWords.Contains(word))
+            && (
+                words.TakeLast(keyWords.Count).SequenceEqual(keyWords)
+                || string.Concat(words) == string.Concat(keyWords)
+            )
+        )
             return "it is called as the key is";
         if (isOwnKey && !itself)
             return null;
         if (itself)
-            return column.IsAbout("parent") && column.Profile.Column.IsComparableWith(target.Profile.Table.Find(key)!) && column.Kind != FieldKind.Flag ? "its name speaks of a parent" : null;
+            return
+                column.IsAbout("parent")
+                && column.Profile.Column.IsComparableWith(target.Profile.Table.Find(key)!)
+                && column.Kind != FieldKind.Flag
+                ? "its name speaks of a parent"
+                : null;
         var core = words.Where(word => !KeyWords.Contains(word) && !int.TryParse(word, out _)).ToList();
         var hasKeyWord = core.Count < words.Count || words.Any(EndsWithKeyWord);
         if (core.Count == 0 || target.Stem.Count == 0)
             return null;
         var end = core.TakeLast(target.Stem.Count).ToList();
         if (end.Count == target.Stem.Count && end.Zip(target.Stem).All(pair => IsSame(pair.First, pair.Second)))
-            return hasKeyWord || column.Profile.Column.Storage == StorageClass.Integer || column.Profile.Column.TextType == "uuid" ? "its name" : null;
+            return
+                hasKeyWord
+                || column.Profile.Column.Storage == StorageClass.Integer
+                || column.Profile.Column.TextType == "uuid"
+                ? "its name"
+                : null;
         return hasKeyWord && target.Stem.Count > 1 && IsSame(core[^1], target.Stem[^1]) ? "its name" : null;
     }
 
-    /// <summary>True if a text column bears the name of a table whose key is a text: its values may be keys, or only names.</summary>
+    /// <summary>
+    /// True if a text column bears the name of a table whose key is a text: its values may be keys, or only names.
+    /// </summary>
     private static bool IsCalledAs(TableReading table, ColumnReading column, TableReading target, string key) =>
-        !Identifiers.Same(table.Name, target.Name) && column.Profile.Column.Storage == StorageClass.Text && target.Profile.Table.Find(key)!.Storage == StorageClass.Text
-        && NameWords.Of(column.Name) is var words && words.Count >= target.Stem.Count
+        !Identifiers.Same(table.Name, target.Name)
+        && column.Profile.Column.Storage == StorageClass.Text
+        && target.Profile.Table.Find(key)!.Storage == StorageClass.Text
+        && NameWords.Of(column.Name) is var words
+        && words.Count >= target.Stem.Count
         && words.TakeLast(target.Stem.Count).Zip(target.Stem).All(pair => IsSame(pair.First, pair.Second));
 
-    /// <summary>Rows that may belong to records of several types: a column says of which type, another has the key.</summary>
-    private static IEnumerable<ReferenceGuess> Polymorphic(TableReading table, TableReading target, string key, HashSet<string> taken)
+    /// <summary>
+    /// Rows that may belong to records of several types: a column says of which type, another has the key.
+    /// </summary>
+    private static IEnumerable<ReferenceGuess> Polymorphic(
+        TableReading table,
+        TableReading target,
+        string key,
+        HashSet<string> taken
+    )
     {
-        foreach (var type in table.Columns.Where(column => column.IsAbout("type") && column.Profile.Distinct.Count is > 0 and <= MaxTypes && column.Profile.Column.Storage is StorageClass.Text or null))
+        foreach (
+            var type in table.Columns.Where(column =>
+                column.IsAbout("type")
+                && column.Profile.Distinct.Count is > 0 and <= MaxTypes
+                && column.Profile.Column.Storage is StorageClass.Text or null
+            )
+        )
         {
             if (type.Profile.Distinct.FirstOrDefault(value => IsNamed(value, target)) is not { } named)
                 continue;
             var lead = NameWords.Of(type.Name).SkipLast(1).ToList();
-            var id = table.Columns.FirstOrDefault(column => !taken.Contains(column.Name)
+            var id = table.Columns.FirstOrDefault(column =>
+                !taken.Contains(column.Name)
                 && !table.Profile.Table.PrimaryKey.SequenceEqual([column.Name])
                 && IsComparable(column, target, key)
                 && NameWords.Of(column.Name) is var words
-                && ((words.Count == lead.Count + 1 && words.Take(lead.Count).SequenceEqual(lead) && KeyWords.Contains(words[^1]))
+                && (
+                    (
+                        words.Count == lead.Count + 1
+                        && words.Take(lead.Count).SequenceEqual(lead)
+                        && KeyWords.Contains(words[^1])
+                    )
                     || (lead.Count > 0 && words.SequenceEqual(lead))
                     || (lead.Count == 0 && words.Count == 1 && Alone.Contains(words[0]))
-                    || (lead.Count == 0 && words.Count == 2 && Leads.Contains(words[0]) && KeyWords.Contains(words[1]))));
+                    || (lead.Count == 0 && words.Count == 2 && Leads.Contains(words[0]) && KeyWords.Contains(words[1]))
+                )
+            );
             if (id is not null)
-                yield return new ReferenceGuess(table.Name, [id.Name], target.Name, [key], (type.Name, named), false, $"'{type.Name}' says '{named}'");
+                yield return new ReferenceGuess(
+                    table.Name,
+                    [id.Name],
+                    target.Name,
+                    [key],
+                    (type.Name, named),
+                    false,
+                    $"'{type.Name}' says '{named}'"
+                );
         }
     }
 
     private static bool IsNamed(string value, TableReading target)
     {
         var words = NameWords.Of(value).Select(NameWords.Singular).ToList();
-        return words.Count > 0 && target.Stem.Count > 0 && (words.SequenceEqual(target.Stem) || IsSame(words[^1], target.Stem[^1]) || string.Concat(words) == string.Concat(target.Stem));
+        return words.Count > 0
+            && target.Stem.Count > 0
+            && (
+                words.SequenceEqual(target.Stem)
+                || IsSame(words[^1], target.Stem[^1])
+                || string.Concat(words) == string.Concat(target.Stem)
+            );
     }
 
     /// <summary>True if two words are the same but for a plural, or one is cut short: cust, customer.</summary>
@@ -159,63 +347,137 @@ internal static class ReferenceGuesser
         if (a == b)
             return true;
         var (shorter, longer) = a.Length < b.Length ? (a, b) : (b, a);
-        return (shorter.Length >= 4 && longer.StartsWith(shorter, StringComparison.Ordinal) && longer.Length - shorter.Length <= 4)
-            || (shorter.Length >= 5 && shorter[..^1] == longer[..Math.Min(longer.Length, shorter.Length - 1)] && longer.Length - shorter.Length <= 1);
+        return (
+                shorter.Length >= 4
+                && longer.StartsWith(shorter, StringComparison.Ordinal)
+                && longer.Length - shorter.Length <= 4
+            )
+            || (
+                shorter.Length >= 5
+                && shorter[..^1] == longer[..Math.Min(longer.Length, shorter.Length - 1)]
+                && longer.Length - shorter.Length <= 1
+            );
     }
 
     private static bool EndsWithKeyWord(string word) => Stripped(word).Length < word.Length;
 
     /// <summary>kundennr, clientid: the key's word grown together with the other.</summary>
-    private static string Stripped(string word) => KeyWords.FirstOrDefault(key => word.Length > key.Length + 3 && word.EndsWith(key, StringComparison.Ordinal)) is { } end ? word[..^end.Length] : word;
+    private static string Stripped(string word) =>
+        KeyWords.FirstOrDefault(key => word.Length > key.Length + 3 && word.EndsWith(key, StringComparison.Ordinal))
+            is { } end
+            ? word[..^end.Length]
+            : word;
 
     /// <summary>
-    /// True if sampled values are of the shapes that keys are of. Only keys that are more than numbers: each number is some
+    /// True if sampled values are of the shapes that keys are of. Only keys that are more than numbers: each number is
+    /// some
     /// row's key, so that it proves nothing to find it among them.
     /// </summary>
     private static bool LooksLikeKeys(TableReading table, ColumnReading column, HashSet<string> shapes)
     {
         var isKey = table.Key.Count == 1 && Identifiers.Same(table.Key[0], column.Name);
-        return !isKey && shapes.Count > 0 && column.Profile.Distinct.Count >= MinValues && AreAlike(column.Profile.Distinct, shapes);
+        return !isKey
+            && shapes.Count > 0
+            && column.Profile.Distinct.Count >= MinValues
+            && AreAlike(column.Profile.Distinct, shapes);
     }
 
     /// <summary>True if a column's name ends with that of some table, so that its values are that one's.</summary>
     private static bool IsCalledAsOne(ColumnReading column, HashSet<string> tables) =>
-        NameWords.Of(column.Name).LastOrDefault(word => !KeyWords.Contains(word)) is { } last && tables.Contains(NameWords.Singular(Stripped(last)));
+        NameWords.Of(column.Name).LastOrDefault(word => !KeyWords.Contains(word)) is { } last
+        && tables.Contains(NameWords.Singular(Stripped(last)));
 
-    /// <summary>Texts around a key, such as <c>vendor:1001</c>: what stands before it names the table, or what follows looks like its keys.</summary>
-    private static IEnumerable<ReferenceGuess> Within(TableReading table, ColumnReading column, TableReading target, HashSet<string> shapes)
+    /// <summary>
+    /// Texts around a key, such as <c>vendor:1001</c>: what stands before it names the table, or what follows looks
+    /// like its keys.
+    /// </summary>
+    private static IEnumerable<ReferenceGuess> Within(
+        TableReading table,
+        ColumnReading column,
+        TableReading target,
+        HashSet<string> shapes
+    )
     {
-        if (column.Profile.Column.Storage is not (StorageClass.Text or null) || column.IsTime || column.Kind == FieldKind.Email)
+        if (
+            column.Profile.Column.Storage is not (StorageClass.Text or null)
+            || column.IsTime
+            || column.Kind == FieldKind.Email
+        )
             yield break;
-        var parts = column.Profile.Distinct.Select(Parted).OfType<(string Before, string After)>().GroupBy(part => part.Before, part => part.After).Where(group => group.Count() >= MinValues);
+        var parts = column
+            .Profile.Distinct.Select(Parted)
+            .OfType<(string Before, string After)>()
+            .GroupBy(part => part.Before, part => part.After)
+            .Where(group => group.Count() >= MinValues);
         foreach (var group in parts.Take(MaxTypes))
         {
             var named = IsNamed(group.Key, target);
             if (named || (shapes.Count > 0 && AreAlike([.. group], shapes)))
-                yield return new ReferenceGuess(table.Name, [column.Name], target.Name, target.Key, null, false, $"its texts begin with '{group.Key}'") { Weak = true, Prefix = group.Key, Most = named ? 95 : ByValuesAlone };
+                yield return new ReferenceGuess(
+                    table.Name,
+                    [column.Name],
+                    target.Name,
+                    target.Key,
+                    null,
+                    false,
+                    $"its texts begin with '{group.Key}'"
+                )
+                {
+                    Weak = true,
+                    Prefix = group.Key,
+                    Most = named ? 95 : ByValuesAlone,
+                };
         }
     }
 
-    /// <summary>A text in two: up to its last separator, with letters and no brace in it, and what follows without a space; null if it is not such a text.</summary>
+    /// <summary>
+    /// A text in two: up to its last separator, with letters and no brace in it, and what follows without a space; null
+    /// if it is not such a text.
+    /// </summary>
     private static (string Before, string After)? Parted(string text)
     {
         var at = text.LastIndexOfAny([':', '/', '#', '|', '=']) + 1;
-        return at > 1 && at < text.Length && !text.AsSpan(at).ContainsAny(" \t\r\n") && !text.AsSpan(0, at).Contains('{') && text.Take(at).Any(char.IsLetter) ? (text[..at], text[at..]) : null;
+        return
+            at > 1
+            && at < text.Length
+            && !text.AsSpan(at).ContainsAny(" \t\r\n")
+            && !text.AsSpan(0, at).Contains('{')
+            && text.Take(at).Any(char.IsLetter)
+            ? (text[..at], text[at..])
+            : null;
     }
 
-    private static bool AreAlike(IReadOnlyList<string> values, HashSet<string> shapes) => values.Count(value => shapes.Contains(Shape(value))) >= MaxAlike * values.Count;
+    private static bool AreAlike(IReadOnlyList<string> values, HashSet<string> shapes) =>
+        values.Count(value => shapes.Contains(Shape(value))) >= MaxAlike * values.Count;
 
-    /// <summary>The shapes of a table's keys; none if they are numbers, but for those filled up with zeros to one length.</summary>
+    /// <summary>
+    /// The shapes of a table's keys; none if they are numbers, but for those filled up with zeros to one length.
+    /// </summary>
     private static HashSet<string> ShapesOf(TableReading target, string key)
     {
         var values = target.Columns.First(column => Identifiers.Same(column.Name, key)).Profile.Distinct;
-        return values.Count >= MinValues && values.All(value => (value.Any(char.IsLetter) && value.Any(char.IsAsciiDigit)) || (value.Length >= MinFilled && value[0] == '0')) ? [.. values.Select(Shape)] : [];
+        return
+            values.Count >= MinValues
+            && values.All(value =>
+                (value.Any(char.IsLetter) && value.Any(char.IsAsciiDigit))
+                || (value.Length >= MinFilled && value[0] == '0')
+            )
+            ? [.. values.Select(Shape)]
+            : [];
     }
 
-    /// <summary>A value with each letter and each digit, but a zero before all, made alike: S00012 and C00377 are of one shape; UUIDs are one shape.</summary>
-    private static string Shape(string value) => Guid.TryParseExact(value, "D", out _) ? "uuid" : string.Create(value.Length, value, (shape, text) =>
-    {
-        for (var at = 0; at < text.Length; at++)
-            shape[at] = at == 0 && text[at] == '0' ? '0' : char.IsAsciiDigit(text[at]) ? '9' : char.IsLetter(text[at]) ? 'a' : text[at];
-    });
+    /// <summary>
+    /// A value with each letter and each digit, but a zero before all, made alike: S00012 and C00377 are of one shape;
+    /// UUIDs are one shape.
+    /// </summary>
+    private static string Shape(string value) =>
+        Guid.TryParseExact(value, "D", out _) ? "uuid" : string.Create(value.Length, value, (shape, text) =>
+            {
+                for (var at = 0; at < text.Length; at++)
+                    shape[at] =
+                        at == 0 && text[at] == '0' ? '0'
+                        : char.IsAsciiDigit(text[at]) ? '9'
+                        : char.IsLetter(text[at]) ? 'a'
+                        : text[at];
+            });
 }

@@ -20,29 +20,73 @@ internal enum PartyRole
 /// <param name="Profile">The table.</param>
 /// <param name="Words">The words of its name.</param>
 /// <param name="Columns">Its columns.</param>
-internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> Words, IReadOnlyList<ColumnReading> Columns)
+internal sealed record TableReading(
+    TableProfile Profile,
+    IReadOnlyList<string> Words,
+    IReadOnlyList<ColumnReading> Columns
+)
 {
     private const int MinScore = 6;
 
     private static readonly string[] Prefixes = ["tbl", "tab", "t", "tb", "dbo", "app", "crm", "erp", "dim", "m"];
 
-    private static readonly string[] Suffixes = ["table", "master", "stamm", "data", "info", "details", "detail", "list", "records", "record", "base", "tbl"];
+    private static readonly string[] Suffixes =
+    [
+        "table",
+        "master",
+        "stamm",
+        "data",
+        "info",
+        "details",
+        "detail",
+        "list",
+        "records",
+        "record",
+        "base",
+        "tbl",
+    ];
 
-    private static readonly string[] People = ["contact", "person", "member", "kontakt", "mitglied", "contacto", "socio", "lid", "medlem", "patient", "student", "guest", "employee", "donor", "persona", "people", "adherent", "subscriber", "lead", "leden"];
+    private static readonly string[] People =
+    [
+        "contact",
+        "person",
+        "member",
+        "kontakt",
+        "mitglied",
+        "contacto",
+        "socio",
+        "lid",
+        "medlem",
+        "patient",
+        "student",
+        "guest",
+        "employee",
+        "donor",
+        "persona",
+        "people",
+        "adherent",
+        "subscriber",
+        "lead",
+        "leden",
+    ];
 
     private static readonly string[] Households = ["household", "haushalt", "family", "foyer", "hogar", "gezin"];
 
     /// <summary>The table's name.</summary>
     public string Name => Profile.Table.Name;
 
-    /// <summary>What tells its rows apart: the primary key, else columns that are unique together and never blank; empty if nothing does.</summary>
+    /// <summary>
+    /// What tells its rows apart: the primary key, else columns that are unique together and never blank; empty if
+    /// nothing does.
+    /// </summary>
     public IReadOnlyList<string> Key { get; } = KeyOf(Profile.Table);
 
     /// <summary>The words of its name without prefixes such as <c>tbl</c>, the last in the singular.</summary>
     public IReadOnlyList<string> Stem { get; } = StemOf(Words);
 
     /// <summary>The words of its name without prefixes such as <c>tbl</c>.</summary>
-    public IReadOnlyList<string> Called { get; } = [.. Words.Take(Words.Count - 1).SkipWhile(Prefixes.Contains), .. Words.TakeLast(1)];
+    public IReadOnlyList<string> Called { get; } =
+    [.. Words.Take(Words.Count - 1).SkipWhile(Prefixes.Contains), .. Words.TakeLast(1)];
 
     /// <summary>Reads a table.</summary>
     /// <param name="profile">The table.</param>
@@ -55,27 +99,64 @@ internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> 
         var shared = first is not null && names.Count > 3 && first.Count() >= 0.8 * names.Count ? first.Key : null;
         return new TableReading(
             profile,
-            NameWords.Of(profile.Table.Schema is null ? profile.Table.Name : profile.Table.Name[(profile.Table.Schema.Length + 1)..]),
-            BesideFamilyName([.. profile.Columns.Zip(names, (column, words) => ColumnReading.Of(column, shared is not null && words.Count > 1 && words[0] == shared ? [.. words.Skip(1)] : words))]));
+            NameWords.Of(
+                profile.Table.Schema is null
+                    ? profile.Table.Name
+                    : profile.Table.Name[(profile.Table.Schema.Length + 1)..]
+            ),
+            BesideFamilyName([
+                .. profile.Columns.Zip(names, (column, words) =>
+                    ColumnReading.Of(
+                        column,
+                        shared is not null && words.Count > 1 && words[0] == shared ? [.. words.Skip(1)] : words
+                    )
+                ),
+            ])
+        );
     }
 
     /// <summary>A plain name beside a family name is the given one.</summary>
     private static IReadOnlyList<ColumnReading> BesideFamilyName(IReadOnlyList<ColumnReading> columns) =>
-        columns.Any(column => column.Kind == FieldKind.FamilyName) && !columns.Any(column => column.Kind == FieldKind.GivenName)
-            && columns.FirstOrDefault(column => column.FirstConcept == "name" && column.Kind is FieldKind.Text or FieldKind.Code) is { } plain
-            ? [.. columns.Select(column => column == plain ? column with { Kind = FieldKind.GivenName, Sure = 75, Why = "by its name, beside a family name" } : column)]
+        columns.Any(column => column.Kind == FieldKind.FamilyName)
+        && !columns.Any(column => column.Kind == FieldKind.GivenName)
+        && columns.FirstOrDefault(column =>
+            column.FirstConcept == "name" && column.Kind is FieldKind.Text or FieldKind.Code
+        )
+            is { } plain
+            ?
+            [
+                .. columns.Select(column =>
+                    column == plain
+                        ? column with
+                        {
+                            Kind = FieldKind.GivenName,
+                            Sure = 75,
+                            Why = "by its name, beside a family name",
+                        }
+                        : column
+                ),
+            ]
             : columns;
 
     /// <summary>The column of a kind; of several the one whose name has the fewest words.</summary>
     /// <param name="kind">The kind.</param>
-    public ColumnReading? Of(FieldKind kind) => Columns.Where(column => column.Kind == kind && !column.Profile.Column.Generated && !Key.ContainsIdentifier(column.Name)).MinBy(column => NameWords.Of(column.Name).Count);
+    public ColumnReading? Of(FieldKind kind) =>
+        Columns
+            .Where(column =>
+                column.Kind == kind && !column.Profile.Column.Generated && !Key.ContainsIdentifier(column.Name)
+            )
+            .MinBy(column => NameWords.Of(column.Name).Count);
 
     /// <summary>A column that its name says to be about something.</summary>
     /// <param name="concept">What.</param>
     /// <param name="fits">What it must be besides.</param>
-    public ColumnReading? About(string concept, Func<ColumnReading, bool> fits) => Columns.FirstOrDefault(column => column.FirstConcept == concept && fits(column)) ?? Columns.FirstOrDefault(column => column.IsAbout(concept) && fits(column));
+    public ColumnReading? About(string concept, Func<ColumnReading, bool> fits) =>
+        Columns.FirstOrDefault(column => column.FirstConcept == concept && fits(column))
+        ?? Columns.FirstOrDefault(column => column.IsAbout(concept) && fits(column));
 
-    /// <summary>What a party of the table is called: its label's columns, the first things first; empty if nothing names it.</summary>
+    /// <summary>
+    /// What a party of the table is called: its label's columns, the first things first; empty if nothing names it.
+    /// </summary>
     public IReadOnlyList<ColumnReading> Names
     {
         get
@@ -86,9 +167,15 @@ internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> 
             // Of several names, such as a trading name, the one that most rows have.
             var whole = Columns
                 .Where(column => !column.Profile.Column.Generated && !Key.ContainsIdentifier(column.Name))
-                .Where(column => column.Kind is FieldKind.OrganisationName or FieldKind.HouseholdName || (column.FirstConcept == "name" && column.Kind is FieldKind.Text or FieldKind.Code))
-                .OrderByDescending(column => column.Profile.Values.Count).ThenBy(column => NameWords.Of(column.Name).Count)
-                .FirstOrDefault() ?? Of(FieldKind.PersonName) ?? Of(FieldKind.FamilyName);
+                .Where(column =>
+                    column.Kind is FieldKind.OrganisationName or FieldKind.HouseholdName
+                    || (column.FirstConcept == "name" && column.Kind is FieldKind.Text or FieldKind.Code)
+                )
+                .OrderByDescending(column => column.Profile.Values.Count)
+                .ThenBy(column => NameWords.Of(column.Name).Count)
+                .FirstOrDefault()
+                ?? Of(FieldKind.PersonName)
+                ?? Of(FieldKind.FamilyName);
             return whole is null ? [] : [whole];
         }
     }
@@ -102,7 +189,9 @@ internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> 
                 return PartyRole.Household;
             if (Of(FieldKind.GivenName) is not null || Of(FieldKind.BirthDate) is not null)
                 return PartyRole.Person;
-            return Stem.Any(word => People.Contains(word)) && !(Names.Count > 0 && Names[0].OrganisationShare > 0.2) ? PartyRole.Person : PartyRole.Organisation;
+            return Stem.Any(word => People.Contains(word)) && !(Names.Count > 0 && Names[0].OrganisationShare > 0.2)
+                ? PartyRole.Person
+                : PartyRole.Organisation;
         }
     }
 
@@ -110,9 +199,15 @@ internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> 
     private bool IsCalledParty => Stem.Count > 0 && DraftWords.Of([Stem[^1]]).Contains("party");
 
     /// <summary>True if somebody signs in by it: no operator merges logins.</summary>
-    public bool HasPassword => Columns.Any(column => column.Name.Contains("passw", StringComparison.OrdinalIgnoreCase) || column.Name.Contains("pwd", StringComparison.OrdinalIgnoreCase));
+    public bool HasPassword =>
+        Columns.Any(column =>
+            column.Name.Contains("passw", StringComparison.OrdinalIgnoreCase)
+            || column.Name.Contains("pwd", StringComparison.OrdinalIgnoreCase)
+        );
 
-    /// <summary>How much the table looks like one of parties, and what that was seen from; null if nothing names its rows.</summary>
+    /// <summary>
+    /// How much the table looks like one of parties, and what that was seen from; null if nothing names its rows.
+    /// </summary>
     /// <param name="pointing">How many foreign keys point at it.</param>
     public (int Score, IReadOnlyList<string> Why)? PartyScore(int pointing)
     {
@@ -128,11 +223,19 @@ internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> 
         if (IsCalledParty)
             Add(3, "its name");
         Add(Names.Count > 1 ? 3 : 2, "names");
-        foreach (var (kind, points, reason) in new[]
-        {
-            (FieldKind.Email, 2, "e-mail"), (FieldKind.Phone, 2, "phone"), (FieldKind.Street, 1, "address"), (FieldKind.City, 1, "town"), (FieldKind.Postcode, 1, "postcode"),
-            (FieldKind.TaxNumber, 2, "tax number"), (FieldKind.BankAccount, 1, "bank account"), (FieldKind.BirthDate, 2, "date of birth"),
-        })
+        foreach (
+            var (kind, points, reason) in new[]
+            {
+                (FieldKind.Email, 2, "e-mail"),
+                (FieldKind.Phone, 2, "phone"),
+                (FieldKind.Street, 1, "address"),
+                (FieldKind.City, 1, "town"),
+                (FieldKind.Postcode, 1, "postcode"),
+                (FieldKind.TaxNumber, 2, "tax number"),
+                (FieldKind.BankAccount, 1, "bank account"),
+                (FieldKind.BirthDate, 2, "date of birth"),
+            }
+        )
         {
             if (Of(kind) is not null)
                 Add(points, reason);
@@ -144,18 +247,40 @@ internal sealed record TableReading(TableProfile Profile, IReadOnlyList<string> 
         // Bills and payments carry names and addresses too, but belong to somebody.
         if (Stem.Count > 0 && !IsCalledParty && DraftWords.Of([Stem[^1]]).Contains("transaction"))
             score -= 6;
-        if (Profile.Table.ForeignKeys.Count > 0 && Columns.Any(column => column.IsAmount && !column.Name.Contains("limit", StringComparison.OrdinalIgnoreCase)) && Columns.Any(column => column.IsTime))
+        if (
+            Profile.Table.ForeignKeys.Count > 0
+            && Columns.Any(column =>
+                column.IsAmount && !column.Name.Contains("limit", StringComparison.OrdinalIgnoreCase)
+            )
+            && Columns.Any(column => column.IsTime)
+        )
             score -= 4;
         if (Profile.Table.ForeignKeys.Count > 0 && Columns.Count <= 5 && !IsCalledParty)
             score -= 3;
-        if (Key.Count > 1 && Profile.Table.ForeignKeys.SelectMany(key => key.Columns).ToHashSet(StringComparer.OrdinalIgnoreCase).IsSupersetOf(Key))
+        if (
+            Key.Count > 1
+            && Profile
+                .Table.ForeignKeys.SelectMany(key => key.Columns)
+                .ToHashSet(StringComparer.OrdinalIgnoreCase)
+                .IsSupersetOf(Key)
+        )
             score -= 5;
         return score >= MinScore ? (score, why) : null;
     }
 
-    private static IReadOnlyList<string> KeyOf(TableSchema table) => table.PrimaryKey.Count > 0
-        ? table.PrimaryKey
-        : [.. table.UniqueKeys.FirstOrDefault(key => key.Filter is null && key.Columns.All(column => column is not null && table.Find(column)!.NotNull))?.Columns.OfType<string>() ?? []];
+    private static IReadOnlyList<string> KeyOf(TableSchema table) =>
+        table.PrimaryKey.Count > 0
+            ? table.PrimaryKey
+            :
+            [
+                .. table
+                    .UniqueKeys.FirstOrDefault(key =>
+                        key.Filter is null
+                        && key.Columns.All(column => column is not null && table.Find(column)!.NotNull)
+                    )
+                    ?.Columns.OfType<string>()
+                    ?? [],
+            ];
 
     private static List<string> StemOf(IReadOnlyList<string> words)
     {

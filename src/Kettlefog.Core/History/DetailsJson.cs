@@ -20,7 +20,8 @@ public static class DetailsJson
 
     /// <summary>Reads details.</summary>
     /// <param name="json">What <see cref="Write"/> wrote.</param>
-    public static T Read<T>(string json) => typeof(T) == typeof(MergeDetails) && !json.Contains("\"format\":", StringComparison.Ordinal)
+    public static T Read<T>(string json) =>
+        typeof(T) == typeof(MergeDetails) && !json.Contains("\"format\":", StringComparison.Ordinal)
             ? EarlierDetails.Upgrade(json).Deserialize<T>(Options)!
             : JsonSerializer.Deserialize<T>(json, Options)!;
 }

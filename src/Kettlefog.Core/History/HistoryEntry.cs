@@ -18,7 +18,9 @@ public enum EntryKind
     Reopened,
 }
 
-/// <summary>One entry of the history. Entries are never changed and never removed; each holds the hash of the one before.</summary>
+/// <summary>
+/// One entry of the history. Entries are never changed and never removed; each holds the hash of the one before.
+/// </summary>
 /// <param name="Number">Its number, counted from 1 without gaps; also the number of the merge or reversal.</param>
 /// <param name="Kind">What it tells of.</param>
 /// <param name="RecordType">The name of the record type.</param>
@@ -45,7 +47,8 @@ public sealed record HistoryEntry(
     long? Reverses,
     string Details,
     string JournalDigest,
-    string PreviousHash)
+    string PreviousHash
+)
 {
     /// <summary>The previous hash of the first entry.</summary>
     public static readonly string NoHash = new('0', 64);

@@ -12,7 +12,8 @@ namespace Kettlefog.Core.History;
 /// <param name="Reference">The reference's name.</param>
 /// <param name="PointedAt">What the columns held to point at each record; null if that is the record's key.</param>
 /// <param name="LastKey">
-/// The highest key of all rows of the table then, where keys are counted up: what has a higher one was added since. Else
+/// The highest key of all rows of the table then, where keys are counted up: what has a higher one was added since.
+/// Else
 /// null.
 /// </param>
 public sealed record ReferenceState(string Reference, IReadOnlyList<string?>? PointedAt, string? LastKey);
@@ -34,9 +35,13 @@ public sealed record DecisionDetails(IReadOnlyList<PlanRecord> Records, long? Cl
 /// <param name="Figures">The figures.</param>
 /// <param name="Timeline">The table to which a row is added for the master; null for none.</param>
 /// <param name="Linked">The numbers of the merges of linked records that were done with it; null for none.</param>
-/// <param name="LinkedTo">The number of the merge that it was done with, as one of its linked merges; null for none.</param>
+/// <param name="LinkedTo">
+/// The number of the merge that it was done with, as one of its linked merges; null for none.
+/// </param>
 /// <param name="Ended">The rows of duplicates that ended; null for none.</param>
-/// <param name="Added">The related rows that were added for the master, each with a value that lost in a field; null for none.</param>
+/// <param name="Added">
+/// The related rows that were added for the master, each with a value that lost in a field; null for none.
+/// </param>
 public sealed record MergeDetails(
     string Map,
     string Plan,
@@ -48,7 +53,8 @@ public sealed record MergeDetails(
     IReadOnlyList<long>? Linked = null,
     long? LinkedTo = null,
     IReadOnlyList<EndedRowView>? Ended = null,
-    IReadOnlyList<AddedRowView>? Added = null)
+    IReadOnlyList<AddedRowView>? Added = null
+)
 {
     /// <summary>The form of the details; earlier ones are read by <see cref="EarlierDetails"/>.</summary>
     public int Format { get; init; } = EarlierDetails.CurrentFormat;
@@ -62,14 +68,18 @@ public sealed record MergeDetails(
     /// <summary>The kind of a column that the map does not name.</summary>
     public const string Unmapped = "unmapped";
 
-    /// <summary>What the columns of a reference held to point at each record, in text form, the master's first; null where a record had no value to point at.</summary>
+    /// <summary>
+    /// What the columns of a reference held to point at each record, in text form, the master's first; null where a
+    /// record had no value to point at.
+    /// </summary>
     /// <param name="reference">The reference's name.</param>
     public IReadOnlyList<string?> PointedAt(string reference) =>
         ReferenceStateOf(reference)?.PointedAt ?? [.. Records.Select(record => record.Key)];
 
     /// <summary>What is known of a reference; null if nothing is.</summary>
     /// <param name="reference">The reference's name.</param>
-    public ReferenceState? ReferenceStateOf(string reference) => References?.FirstOrDefault(state => state.Reference == reference);
+    public ReferenceState? ReferenceStateOf(string reference) =>
+        References?.FirstOrDefault(state => state.Reference == reference);
 
     /// <summary>The details with the highest keys of the tables whose keys are counted up.</summary>
     /// <param name="lastKeys">The highest key by the name of the reference.</param>
@@ -77,7 +87,12 @@ public sealed record MergeDetails(
     {
         ArgumentNullException.ThrowIfNull(lastKeys);
         var states = Moves
-            .Select(move => (ReferenceStateOf(move.Reference) ?? new ReferenceState(move.Reference, null, null)) with { LastKey = lastKeys.GetValueOrDefault(move.Reference) })
+            .Select(move =>
+                (ReferenceStateOf(move.Reference) ?? new ReferenceState(move.Reference, null, null)) with
+                {
+                    LastKey = lastKeys.GetValueOrDefault(move.Reference),
+                }
+            )
             .Where(state => state.PointedAt is not null || state.LastKey is not null)
             .ToList();
         return this with { References = states.Count == 0 ? null : states };
@@ -101,7 +116,8 @@ public sealed record MergeDetails(
             EnumName.Of(field.ChosenBy),
             EnumName.Of(field.Rule),
             field.Differs,
-            field.Changes));
+            field.Changes
+        ));
         var unmapped = plan.Unmapped.Select(column => new PlanField(
             column.Column.Name,
             column.Column.Name,
@@ -113,32 +129,59 @@ public sealed record MergeDetails(
             EnumName.Of(ChosenBy.Rule),
             EnumName.Of(SurvivorshipRule.Master),
             column.Values.Any(value => value != column.Values[0]),
-            After(plan, column) != column.Values[0]));
+            After(plan, column) != column.Values[0]
+        ));
         return new MergeDetails(
             map.Fingerprint,
             plan.Fingerprint.Text,
             [.. plan.Records.Select(Of)],
             [.. fields, .. unmapped],
-            [.. plan.Moves.Select(move => new PlanMove(
-                move.Reference.Name,
-                move.Reference.Title,
-                move.Reference.Table,
-                EnumName.Of(move.Reference.Policy),
-                move.Counts,
-                move.Count,
-                move.Amount?.ToString(CultureInfo.InvariantCulture),
-                [.. move.Collisions.Select(collision => Of(collision, move.Table))],
-                move.Reference.MayExclude))],
-            [.. plan.Figures.Select(figure => new PlanFigure(
-                figure.Figure.Name,
-                figure.Figure.Title,
-                EnumName.Of(figure.Figure.Operation),
-                figure.Figure.Control,
-                [.. figure.Before.Select(value => value.ToText())],
-                figure.After.ToText()))],
+            [
+                .. plan.Moves.Select(move => new PlanMove(
+                    move.Reference.Name,
+                    move.Reference.Title,
+                    move.Reference.Table,
+                    EnumName.Of(move.Reference.Policy),
+                    move.Counts,
+                    move.Count,
+                    move.Amount?.ToString(CultureInfo.InvariantCulture),
+                    [.. move.Collisions.Select(collision => Of(collision, move.Table))],
+                    move.Reference.MayExclude
+                )),
+            ],
+            [
+                .. plan.Figures.Select(figure => new PlanFigure(
+                    figure.Figure.Name,
+                    figure.Figure.Title,
+                    EnumName.Of(figure.Figure.Operation),
+                    figure.Figure.Control,
+                    [.. figure.Before.Select(value => value.ToText())],
+                    figure.After.ToText()
+                )),
+            ],
             plan.Type.Timeline?.Table,
-            Ended: plan.Ended.Count == 0 ? null : [.. plan.Ended.Select(row => new EndedRowView(row.Rule.Title, plan.Records[row.Record].Key.ToString(), row.Key.ToString()))],
-            Added: plan.Additions.Count == 0 ? null : [.. plan.Additions.Select(row => new AddedRowView(row.Field.Title, plan.Records[row.Record].Key.ToString(), row.Value.ToText()!, plan.Type.RequireReference(row.Field.OverflowRows!.Reference).Title))])
+            Ended: plan.Ended.Count == 0
+                ? null
+                :
+                [
+                    .. plan.Ended.Select(row => new EndedRowView(
+                        row.Rule.Title,
+                        plan.Records[row.Record].Key.ToString(),
+                        row.Key.ToString()
+                    )),
+                ],
+            Added: plan.Additions.Count == 0
+                ? null
+                :
+                [
+                    .. plan.Additions.Select(row => new AddedRowView(
+                        row.Field.Title,
+                        plan.Records[row.Record].Key.ToString(),
+                        row.Value.ToText()!,
+                        plan.Type.RequireReference(row.Field.OverflowRows!.Reference).Title
+                    )),
+                ]
+        )
         {
             EndedSteps = plan.Ended.Count == 0 ? null : [.. plan.Ended.Select(row => row.Step)],
             References = States(plan) is { Count: > 0 } states ? states : null,
@@ -146,12 +189,19 @@ public sealed record MergeDetails(
     }
 
     private static List<ReferenceState> States(MergePlan plan) =>
-        [.. plan.Moves.Where(move => !move.Reference.HoldsKey).Select(move => new ReferenceState(
-            move.Reference.Name,
-            [.. move.PointedAt.Select(key => key.Parts.Any(part => part.IsNull) ? null : key.ToString())],
-            null))];
+        [
+            .. plan
+                .Moves.Where(move => !move.Reference.HoldsKey)
+                .Select(move => new ReferenceState(
+                    move.Reference.Name,
+                    [.. move.PointedAt.Select(key => key.Parts.Any(part => part.IsNull) ? null : key.ToString())],
+                    null
+                )),
+        ];
 
-    /// <summary>A column that no field names follows the master, unless it holds the master's place in a hierarchy.</summary>
+    /// <summary>
+    /// A column that no field names follows the master, unless it holds the master's place in a hierarchy.
+    /// </summary>
     private static ColumnValue After(MergePlan plan, UnmappedColumn column)
     {
         foreach (var parent in plan.Parents)
@@ -164,12 +214,21 @@ public sealed record MergeDetails(
         return column.Values[0];
     }
 
-    private static PlanCollision Of(PlannedCollision collision, TableSchema table) => new(
-        collision.Values,
-        collision.Kept.Key.ToString(),
-        [.. collision.Removed.Select(row => new PlanRemovedRow(row.Key.ToString(), table.Columns.Select((column, place) => (column.Name, Value: row.Row[place].ToText())).ToDictionary(cell => cell.Name, cell => cell.Value)))],
-        collision.Changes.ToDictionary(change => change.Column.Name, change => change.Value.ToText()),
-        collision.Removed.Sum(row => row.Dependents.Sum(dependents => dependents.Count)));
+    private static PlanCollision Of(PlannedCollision collision, TableSchema table) =>
+        new(
+            collision.Values,
+            collision.Kept.Key.ToString(),
+            [
+                .. collision.Removed.Select(row => new PlanRemovedRow(
+                    row.Key.ToString(),
+                    table
+                        .Columns.Select((column, place) => (column.Name, Value: row.Row[place].ToText()))
+                        .ToDictionary(cell => cell.Name, cell => cell.Value)
+                )),
+            ],
+            collision.Changes.ToDictionary(change => change.Column.Name, change => change.Value.ToText()),
+            collision.Removed.Sum(row => row.Dependents.Sum(dependents => dependents.Count))
+        );
 
     /// <summary>The details of one record.</summary>
     /// <param name="record">The record.</param>
@@ -182,6 +241,7 @@ public sealed record MergeDetails(
             record.Created.ToText(),
             record.Changed.ToText(),
             record.Source.ToText(),
-            record.Owner.ToText());
+            record.Owner.ToText()
+        );
     }
 }

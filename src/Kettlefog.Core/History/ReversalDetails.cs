@@ -9,8 +9,12 @@ namespace Kettlefog.Core.History;
 /// <param name="Cells">The values that came back.</param>
 /// <param name="Restored">The keys of the deleted records that came back.</param>
 /// <param name="Drift">What somebody had changed since, and what became of that, one sentence each.</param>
-/// <param name="Removed">What the merge had added and was removed again, one sentence each; null if nothing was.</param>
-/// <param name="PartOf">The merge that only one record was taken out of; null if the whole merge was taken back.</param>
+/// <param name="Removed">
+/// What the merge had added and was removed again, one sentence each; null if nothing was.
+/// </param>
+/// <param name="PartOf">
+/// The merge that only one record was taken out of; null if the whole merge was taken back.
+/// </param>
 /// <param name="Only">That record's key.</param>
 public sealed record ReversalDetails(
     string Plan,
@@ -21,4 +25,5 @@ public sealed record ReversalDetails(
     IReadOnlyList<string> Drift,
     IReadOnlyList<string>? Removed = null,
     long? PartOf = null,
-    string? Only = null);
+    string? Only = null
+);

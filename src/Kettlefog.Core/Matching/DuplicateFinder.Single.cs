@@ -80,7 +80,10 @@ public sealed partial class DuplicateFinder
             foreach (var number in seen)
             {
                 Compare(record, _records[number], findings);
-                if (_rules.Judge(rules, _rules.Of(number), findings, _scorer) is { } judgement && (judgement.Score >= least || judgement.Proposed))
+                if (
+                    _rules.Judge(rules, _rules.Of(number), findings, _scorer) is { } judgement
+                    && (judgement.Score >= least || judgement.Proposed)
+                )
                     found.Add(new SimilarRecord(number, (float)judgement.Score, judgement.Proposed));
             }
         }
@@ -99,7 +102,10 @@ public sealed partial class DuplicateFinder
         var findings = new Finding[_scorer.Findings];
         var (left, right) = (_rules.Of(a), _rules.Of(b));
         Compare(_records[a], _records[b], findings);
-        return (_rules.Judge(left, right, findings, _scorer)?.Score ?? 0, KeysOf(_records[a], left).Overlaps(KeysOf(_records[b], right)));
+        return (
+            _rules.Judge(left, right, findings, _scorer)?.Score ?? 0,
+            KeysOf(_records[a], left).Overlaps(KeysOf(_records[b], right))
+        );
     }
 
     /// <summary>Explain the score of two records.</summary>
@@ -127,7 +133,9 @@ public sealed partial class DuplicateFinder
             notes.Add("The score would do, but no group of the rule's comparisons holds.");
         var together = KeysOf(left, rulesA).Overlaps(KeysOf(right, rulesB));
         if (!together)
-            notes.Add("Blocking does not bring the two together: they share no key, so that a scan would not compare them.");
+            notes.Add(
+                "Blocking does not bring the two together: they share no key, so that a scan would not compare them."
+            );
         return new PairExplanation(
             judgement?.Score ?? _scorer.Score(findings),
             judgement is { } by ? _rules.Rules[by.Rule].Rule.Name : null,
@@ -136,7 +144,8 @@ public sealed partial class DuplicateFinder
             weights[^1],
             [.. _model.Evidence.Where((_, index) => findings[index].Level < 0).Select(kind => kind.Title)],
             together,
-            notes);
+            notes
+        );
     }
 
     /// <summary>The strongest evidence about two records that were added, in few words.</summary>
@@ -147,11 +156,19 @@ public sealed partial class DuplicateFinder
         return PairExplanation.Shorten(EvidenceOf(findings, _scorer.Explain(findings)));
     }
 
-    private List<EvidenceItem> EvidenceOf(Finding[] findings, double[] weights) => [.. _model.Evidence
-        .Select((kind, index) => (kind, index))
-        .Where(pair => findings[pair.index].Level >= 0)
-        .Select(pair => new EvidenceItem(pair.kind.Name, pair.kind.Title, pair.kind.Levels[findings[pair.index].Level].Words, weights[pair.index]))
-        .OrderByDescending(each => Math.Abs(each.Weight))];
+    private List<EvidenceItem> EvidenceOf(Finding[] findings, double[] weights) =>
+        [
+            .. _model
+                .Evidence.Select((kind, index) => (kind, index))
+                .Where(pair => findings[pair.index].Level >= 0)
+                .Select(pair => new EvidenceItem(
+                    pair.kind.Name,
+                    pair.kind.Title,
+                    pair.kind.Levels[findings[pair.index].Level].Words,
+                    weights[pair.index]
+                ))
+                .OrderByDescending(each => Math.Abs(each.Weight)),
+        ];
 
     /// <summary>
     /// Estimates the share of duplicates that blocking does not bring together, by capture and recapture (Lincoln and
@@ -164,7 +181,10 @@ public sealed partial class DuplicateFinder
     {
         ArgumentNullException.ThrowIfNull(pairs);
         var step = Math.Max(1, pairs.Count / LossSample);
-        long strong = 0, weak = 0, both = 0, any = 0;
+        long strong = 0,
+            weak = 0,
+            both = 0,
+            any = 0;
         Parallel.For(0, (pairs.Count + step - 1) / step, turn =>
         {
             var (strongA, weakA) = KeysApart(pairs[turn * step].A);

@@ -75,7 +75,9 @@ public sealed partial class DuplicateFinder : IDisposable
         ArgumentNullException.ThrowIfNull(options);
         _options = options;
         var nicknames = new Nicknames(options.Nicknames);
-        var named = rules.Any(rule => rule.Compare.Count == 0) ? [] : rules.SelectMany(rule => rule.Compare).Distinct().ToList();
+        var named = rules.Any(rule => rule.Compare.Count == 0)
+            ? []
+            : rules.SelectMany(rule => rule.Compare).Distinct().ToList();
         _model = MatchModel.For(type.Fields, named, options.Country, nicknames);
         _rules = new RuleSet(type, rules, _model, options, nicknames);
         _scorer = Scorer(new LearnedScores(_model.Evidence, _model.Relations, UsualDuplicates, 0));
@@ -133,7 +135,9 @@ public sealed partial class DuplicateFinder : IDisposable
             feature.Settle();
         CountDistinctNames();
         _blocks = BlockIndex.Build(Count, AddParts, live, cancellationToken);
-        var learned = _options.Learn ? Learn(decided, cancellationToken) : new LearnedScores(_model.Evidence, _model.Relations, UsualDuplicates, 0);
+        var learned = _options.Learn
+            ? Learn(decided, cancellationToken)
+            : new LearnedScores(_model.Evidence, _model.Relations, UsualDuplicates, 0);
         _scorer = Scorer(learned);
         _stop = Stop();
         return new FinderReport(Count, _blocks.Report.Keys, _blocks.Report.Dropped, learned.Duplicates, learned.Rounds);
@@ -145,45 +149,64 @@ public sealed partial class DuplicateFinder : IDisposable
     /// <param name="changed">True for each record of whose pairs are to be scored; null for all.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <returns>The pairs from <see cref="Floor"/> up, by A and B, and how many were compared.</returns>
-    public (IReadOnlyList<FoundPair> Pairs, long Compared) Score(int from, int to, bool[]? changed, CancellationToken cancellationToken)
+    public (IReadOnlyList<FoundPair> Pairs, long Compared) Score(
+        int from,
+        int to,
+        bool[]? changed,
+        CancellationToken cancellationToken
+    )
     {
         var blocks = _blocks ?? throw new InvalidOperationException("Prepare first.");
         var slices = Math.Max(1, Math.Min(Environment.ProcessorCount * 8, (to - from) / 256));
         var found = new List<FoundPair>[slices];
         long compared = 0;
-        Parallel.For(0, slices, new ParallelOptions { CancellationToken = cancellationToken }, () => (Seen: new int[Count], Findings: new Finding[_scorer.Findings]), (slice, _, own) =>
-        {
-            var pairs = new List<FoundPair>();
-            long here = 0;
-            var (first, last) = (from + (int)((long)(to - from) * slice / slices), from + (int)((long)(to - from) * (slice + 1) / slices));
-            for (var record = first; record < last; record++)
+        Parallel.For(
+            0,
+            slices,
+            new ParallelOptions { CancellationToken = cancellationToken },
+            () => (Seen: new int[Count], Findings: new Finding[_scorer.Findings]),
+            (slice, _, own) =>
             {
-                if (changed is not null && !changed[record])
-                    continue;
-                var start = pairs.Count;
-                foreach (var block in blocks.BlocksOf(record))
+                var pairs = new List<FoundPair>();
+                long here = 0;
+                var (first, last) = (
+                    from + (int)((long)(to - from) * slice / slices),
+                    from + (int)((long)(to - from) * (slice + 1) / slices)
+                );
+                for (var record = first; record < last; record++)
                 {
-                    var members = blocks.Members(block);
-                    for (var at = members.Length - 1; at >= 0 && (changed is not null || members[at] > record); at--)
+                    if (changed is not null && !changed[record])
+                        continue;
+                    var start = pairs.Count;
+                    foreach (var block in blocks.BlocksOf(record))
                     {
-                        // Of two records that both changed, the first one brings the pair.
-                        var other = members[at];
-                        if (own.Seen[other] == record + 1 || other == record || (other < record && changed![other]))
-                            continue;
-                        own.Seen[other] = record + 1;
-                        here++;
-                        if (ScorePair(Math.Min(record, other), Math.Max(record, other), own.Findings) is { } pair)
-                            pairs.Add(pair);
+                        var members = blocks.Members(block);
+                        for (
+                            var at = members.Length - 1;
+                            at >= 0 && (changed is not null || members[at] > record);
+                            at--
+                        )
+                        {
+                            // Of two records that both changed, the first one brings the pair.
+                            var other = members[at];
+                            if (own.Seen[other] == record + 1 || other == record || (other < record && changed![other]))
+                                continue;
+                            own.Seen[other] = record + 1;
+                            here++;
+                            if (ScorePair(Math.Min(record, other), Math.Max(record, other), own.Findings) is { } pair)
+                                pairs.Add(pair);
+                        }
                     }
+
+                    pairs.Sort(start, pairs.Count - start, ByNumber);
                 }
 
-                pairs.Sort(start, pairs.Count - start, ByNumber);
-            }
-
-            found[slice] = pairs;
-            Interlocked.Add(ref compared, here);
-            return own;
-        }, _ => { });
+                found[slice] = pairs;
+                Interlocked.Add(ref compared, here);
+                return own;
+            },
+            _ => { }
+        );
         return ([.. found.SelectMany(pairs => pairs)], compared);
     }
 
@@ -200,15 +223,19 @@ public sealed partial class DuplicateFinder : IDisposable
             IsNever,
             Link,
             MaxClusterSize,
-            cancellationToken);
+            cancellationToken
+        );
     }
 
     /// <summary>The least mean score at which two clusters become one.</summary>
     private const double Link = 0.6;
 
-    private static readonly Comparer<FoundPair> ByNumber = Comparer<FoundPair>.Create((x, y) => x.A != y.A ? x.A.CompareTo(y.A) : x.B.CompareTo(y.B));
+    private static readonly Comparer<FoundPair> ByNumber = Comparer<FoundPair>.Create(
+        (x, y) => x.A != y.A ? x.A.CompareTo(y.A) : x.B.CompareTo(y.B)
+    );
 
-    private bool IsNever(int a, int b) => _apart.Contains((Math.Min(a, b), Math.Max(a, b))) || _rules.IsNever(_rules.Of(a), _rules.Of(b));
+    private bool IsNever(int a, int b) =>
+        _apart.Contains((Math.Min(a, b), Math.Max(a, b))) || _rules.IsNever(_rules.Of(a), _rules.Of(b));
 
     private FoundPair? ScorePair(int a, int b, Finding[] findings)
     {
@@ -216,7 +243,10 @@ public sealed partial class DuplicateFinder : IDisposable
             return null;
         if (!CompareWhileHopeful(_records[a], _records[b], findings))
             return null;
-        if (_rules.Judge(_rules.Of(a), _rules.Of(b), findings, _scorer) is not var (score, rule, proposed) || (score < Floor && !proposed))
+        if (
+            _rules.Judge(_rules.Of(a), _rules.Of(b), findings, _scorer) is not var (score, rule, proposed)
+            || (score < Floor && !proposed)
+        )
             return null;
         if (_apart.Count > 0 && _apart.Contains((a, b)))
             return null;
@@ -225,7 +255,8 @@ public sealed partial class DuplicateFinder : IDisposable
 
     private EarlyStop Stop() => new(_scorer, _model.Offsets, Math.Min(Floor, _rules.MinProposedScore));
 
-    private PairScorer Scorer(LearnedScores learned) => new(learned.Evidence, learned.Relations, Math.Max(2, Count), learned.Duplicates);
+    private PairScorer Scorer(LearnedScores learned) =>
+        new(learned.Evidence, learned.Relations, Math.Max(2, Count), learned.Duplicates);
 
     private int[] Prepare(IReadOnlyList<string?> row, Scratch scratch)
     {
@@ -244,7 +275,8 @@ public sealed partial class DuplicateFinder : IDisposable
         return [.. into];
     }
 
-    private static ReadOnlySpan<int> Slice(int[] record, int feature) => record.AsSpan(record[feature], record[feature + 1] - record[feature]);
+    private static ReadOnlySpan<int> Slice(int[] record, int feature) =>
+        record.AsSpan(record[feature], record[feature + 1] - record[feature]);
 
     private void CountValues(int[] record, int records)
     {
@@ -294,7 +326,9 @@ public sealed partial class DuplicateFinder : IDisposable
             _model.Features[index].AddParts(Slice(record, index), parts);
     }
 
-    /// <summary>Counts for each shared value how many names carry it: a switchboard or a bookkeeper's mailbox has many.</summary>
+    /// <summary>
+    /// Counts for each shared value how many names carry it: a switchboard or a bookkeeper's mailbox has many.
+    /// </summary>
     private void CountDistinctNames()
     {
         var bearers = new Dictionary<Token, HashSet<ulong>>();
@@ -338,10 +372,20 @@ public sealed partial class DuplicateFinder : IDisposable
         }
 
         var chance = new Finding[drawn.Count][];
-        Parallel.For(0, drawn.Count, new ParallelOptions { CancellationToken = cancellationToken }, draw => chance[draw] = Findings(drawn[draw].A, drawn[draw].B));
+        Parallel.For(0, drawn.Count, new ParallelOptions { CancellationToken = cancellationToken }, draw =>
+            chance[draw] = Findings(drawn[draw].A, drawn[draw].B)
+        );
         var evidence = ScoreLearner.WithRandomPairs(_model.Evidence, chance);
         var (sample, share) = Sample(random, cancellationToken);
-        return ScoreLearner.Learn(evidence, _model.Relations, Count, UsualDuplicates, sample, share, [.. decided.Select(Decided)]);
+        return ScoreLearner.Learn(
+            evidence,
+            _model.Relations,
+            Count,
+            UsualDuplicates,
+            sample,
+            share,
+            [.. decided.Select(Decided)]
+        );
     }
 
     /// <summary>The candidates of some records, each pair once, with the share of all pairs they are.</summary>
@@ -350,25 +394,32 @@ public sealed partial class DuplicateFinder : IDisposable
         var step = Math.Max(1, Count / SampleRecords);
         var first = random.Next(step);
         var sample = new List<Finding[]>[Math.Max(0, (Count - first + step - 1) / step)];
-        Parallel.For(0, sample.Length, new ParallelOptions { CancellationToken = cancellationToken }, () => new int[Count], (turn, _, seen) =>
-        {
-            var record = first + (turn * step);
-            var own = sample[turn] = [];
-            foreach (var block in _blocks!.BlocksOf(record))
+        Parallel.For(
+            0,
+            sample.Length,
+            new ParallelOptions { CancellationToken = cancellationToken },
+            () => new int[Count],
+            (turn, _, seen) =>
             {
-                var members = _blocks.Members(block);
-                for (var at = members.Length - 1; at >= 0 && members[at] > record; at--)
+                var record = first + (turn * step);
+                var own = sample[turn] = [];
+                foreach (var block in _blocks!.BlocksOf(record))
                 {
-                    if (seen[members[at]] == record + 1)
-                        continue;
-                    seen[members[at]] = record + 1;
-                    if (_rules.MayMeet(record, members[at]))
-                        own.Add(Findings(record, members[at]));
+                    var members = _blocks.Members(block);
+                    for (var at = members.Length - 1; at >= 0 && members[at] > record; at--)
+                    {
+                        if (seen[members[at]] == record + 1)
+                            continue;
+                        seen[members[at]] = record + 1;
+                        if (_rules.MayMeet(record, members[at]))
+                            own.Add(Findings(record, members[at]));
+                    }
                 }
-            }
 
-            return seen;
-        }, _ => { });
+                return seen;
+            },
+            _ => { }
+        );
         return ([.. sample.SelectMany(pairs => pairs)], (double)sample.Length / Count);
     }
 

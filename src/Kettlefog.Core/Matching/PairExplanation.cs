@@ -7,14 +7,18 @@ namespace Kettlefog.Core.Matching;
 /// <param name="Weight">What it adds to the binary logarithm of the odds; negative if it speaks against.</param>
 public sealed record EvidenceItem(string Name, string Title, string Words, double Weight)
 {
-    /// <summary>How strongly it speaks: <c>strongly for</c>, <c>for</c>, <c>slightly for</c>, <c>says little</c>, and likewise against.</summary>
-    public string Strength => Math.Abs(Weight) switch
-    {
-        < 0.5 => "says little",
-        < 2 => Weight > 0 ? "slightly for" : "slightly against",
-        < 5 => Weight > 0 ? "for" : "against",
-        _ => Weight > 0 ? "strongly for" : "strongly against",
-    };
+    /// <summary>
+    /// How strongly it speaks: <c>strongly for</c>, <c>for</c>, <c>slightly for</c>, <c>says little</c>, and likewise
+    /// against.
+    /// </summary>
+    public string Strength =>
+        Math.Abs(Weight) switch
+        {
+            < 0.5 => "says little",
+            < 2 => Weight > 0 ? "slightly for" : "slightly against",
+            < 5 => Weight > 0 ? "for" : "against",
+            _ => Weight > 0 ? "strongly for" : "strongly against",
+        };
 }
 
 /// <summary>Why two records are taken for one party, or not.</summary>
@@ -34,7 +38,8 @@ public sealed record PairExplanation(
     double PriorWeight,
     IReadOnlyList<string> Missing,
     bool ComparedByScan,
-    IReadOnlyList<string> Notes)
+    IReadOnlyList<string> Notes
+)
 {
     private const int MaxFindingsInSummary = 3;
 
@@ -44,5 +49,8 @@ public sealed record PairExplanation(
     /// <summary>The strongest of some evidence, in few words.</summary>
     /// <param name="evidence">The evidence, strongest first.</param>
     internal static string Shorten(IEnumerable<EvidenceItem> evidence) =>
-        string.Join(", ", evidence.Take(MaxFindingsInSummary).Select(each => each.Weight < -0.5 ? $"but {each.Words}" : each.Words));
+        string.Join(
+            ", ",
+            evidence.Take(MaxFindingsInSummary).Select(each => each.Weight < -0.5 ? $"but {each.Words}" : each.Words)
+        );
 }

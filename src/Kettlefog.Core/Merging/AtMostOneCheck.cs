@@ -15,18 +15,40 @@ internal sealed class AtMostOneCheck : IBlockerCheck
             var reference = moves.First(move => move.Reference.Name == active.Rule.Reference).Reference;
             if (reference is { MayExclude: true, Policy: ReferencePolicy.Leave })
                 continue;
-            var holders = records.Zip(active.Counts).Where(pair => pair.Second > 0).Select(pair => $"{pair.First.Key} has {pair.Second}");
+            var holders = records
+                .Zip(active.Counts)
+                .Where(pair => pair.Second > 0)
+                .Select(pair => $"{pair.First.Key} has {pair.Second}");
             List<Clearing> clearings = [];
             if (active.Rule.End.Count > 0)
-                clearings.Add(new Clearing(ClearingKind.End, active.Rule.Name, $"Let {active.Rule.Title.ToLowerInvariant()} of the duplicates end"));
+                clearings.Add(
+                    new Clearing(
+                        ClearingKind.End,
+                        active.Rule.Name,
+                        $"Let {active.Rule.Title.ToLowerInvariant()} of the duplicates end"
+                    )
+                );
             if (reference.MayExclude && active.Counts[0] > 0)
-                clearings.Add(new Clearing(ClearingKind.Exclude, reference.Name, $"Let {reference.Title.ToLowerInvariant()} of the duplicates stay with them"));
+                clearings.Add(
+                    new Clearing(
+                        ClearingKind.Exclude,
+                        reference.Name,
+                        $"Let {reference.Title.ToLowerInvariant()} of the duplicates stay with them"
+                    )
+                );
             yield return new Blocker(
                 $"Only one record may have {active.Rule.Title.ToLowerInvariant()}, but {string.Join(", ", holders)}.",
                 clearings.Count > 0
-                    ? $"{string.Join(", or ", clearings.Select((clearing, place) => $"{(place == 0 ? clearing.Title : char.ToLowerInvariant(clearing.Title[0]) + clearing.Title[1..])} ({EnumName.Of(clearing.Kind)} {clearing.Name})"))}."
-                    : "End or detach those of all records but one in the operational system, or leave a record out of the merge.")
-            { Clearings = clearings };
+                    ? $"{string.Join(", or ", clearings
+                        .Select((clearing, place) => $"{(place == 0 ? clearing.Title
+                            : char.ToLowerInvariant(clearing.Title[0]) + clearing.Title[1..])} ({EnumName
+                                .Of(clearing.Kind)} {clearing.Name})"))}."
+                    : "End or detach those of all records but one in the operational system, or leave a record "
+                        + "out of the merge."
+            )
+            {
+                Clearings = clearings,
+            };
         }
     }
 }

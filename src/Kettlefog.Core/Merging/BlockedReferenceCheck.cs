@@ -13,7 +13,8 @@ internal sealed class BlockedReferenceCheck : IBlockerCheck
         {
             yield return new Blocker(
                 $"The duplicates have {move.Count} {move.Reference.Title.ToLowerInvariant()}, which may not be moved.",
-                "End or detach them in the operational system first, or choose another master.");
+                "End or detach them in the operational system first, or choose another master."
+            );
         }
     }
 }

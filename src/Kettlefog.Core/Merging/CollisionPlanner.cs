@@ -9,26 +9,49 @@ namespace Kettlefog.Core.Merging;
 internal static class CollisionPlanner
 {
     /// <summary>Plans how the collisions of a reference end; whatever forbids it is added to the blockers.</summary>
-    public static IReadOnlyList<PlannedCollision> Plan(MergeSnapshot snapshot, ReferenceSnapshot reference, List<Blocker> blockers)
+    public static IReadOnlyList<PlannedCollision> Plan(
+        MergeSnapshot snapshot,
+        ReferenceSnapshot reference,
+        List<Blocker> blockers
+    )
     {
         if (reference.Reference.Policy != ReferencePolicy.Reassign)
             return [];
-        blockers.AddRange(reference.Obstacles.Select(obstacle => new Blocker(obstacle, "Clear it in the operational system, then plan again.")));
-        foreach (var collision in reference.Collisions.Where(collision => collision.Rows.Any(row => row.RecordIndex < 0)))
+        blockers.AddRange(
+            reference.Obstacles.Select(obstacle => new Blocker(
+                obstacle,
+                "Clear it in the operational system, then plan again."
+            ))
+        );
+        foreach (
+            var collision in reference.Collisions.Where(collision => collision.Rows.Any(row => row.RecordIndex < 0))
+        )
         {
             var stranger = collision.Rows.First(row => row.RecordIndex < 0);
-            blockers.Add(new Blocker(
-                $"{reference.Reference.Title} {string.Join(" and ", collision.Rows.Where(row => row != stranger).Select(row => row.Key))} cannot belong to the master: {collision.Values} must be unique ({collision.UniqueKey}), and {stranger.Key}, which belongs to none of the records, has it.",
-                "Void or renumber one of them in the operational system, then plan again."));
+            blockers.Add(
+                new Blocker(
+                    $"{reference.Reference.Title} "
+                        + $"{string.Join(" and ", collision.Rows.Where(row => row != stranger)
+                            .Select(row => row.Key))} "
+                        + $"cannot belong to the master: {collision.Values} must be unique ({collision.UniqueKey}), "
+                        + $"and {stranger.Key}, which belongs to none of the records, has it.",
+                    "Void or renumber one of them in the operational system, then plan again."
+                )
+            );
         }
 
         if (reference.Collisions.Any(collision => collision.Rows.Any(row => row.RecordIndex < 0)))
             return [];
         if (reference.Reference.Collision == CollisionPolicy.Block)
         {
-            blockers.AddRange(reference.Collisions.Select(collision => new Blocker(
-                $"{reference.Reference.Title} {string.Join(" and ", collision.Rows.Select(row => row.Key))} cannot both belong to the master: {collision.Values} must be unique ({collision.UniqueKey}).",
-                "If one of them is a copy, void or renumber it in the operational system, then plan again.")));
+            blockers.AddRange(
+                reference.Collisions.Select(collision => new Blocker(
+                    $"{reference.Reference.Title} "
+                        + $"{string.Join(" and ", collision.Rows.Select(row => row.Key))} cannot both belong to the "
+                        + $"master: {collision.Values} must be unique ({collision.UniqueKey}).",
+                    "If one of them is a copy, void or renumber it in the operational system, then plan again."
+                ))
+            );
             return [];
         }
 
@@ -43,7 +66,11 @@ internal static class CollisionPlanner
         {
             var rows = collision.Rows.ToList();
             var values = collision.Values;
-            foreach (var met in groups.Where(group => group.Rows.Any(row => collision.Rows.Any(each => each.Key.Equals(row.Key)))).ToList())
+            foreach (
+                var met in groups
+                    .Where(group => group.Rows.Any(row => collision.Rows.Any(each => each.Key.Equals(row.Key))))
+                    .ToList()
+            )
             {
                 groups.Remove(met);
                 rows.AddRange(met.Rows.Where(row => !rows.Any(each => each.Key.Equals(row.Key))));
@@ -56,27 +83,64 @@ internal static class CollisionPlanner
         return groups;
     }
 
-    private static PlannedCollision End(MergeSnapshot snapshot, ReferenceSnapshot reference, (string Values, List<CollidingRow> Rows) group, List<Blocker> blockers)
+    private static PlannedCollision End(
+        MergeSnapshot snapshot,
+        ReferenceSnapshot reference,
+        (string Values, List<CollidingRow> Rows) group,
+        List<Blocker> blockers
+    )
     {
-        var rows = group.Rows.OrderBy(row => row.RecordIndex).ThenBy(row => row.Key.ToString(), StringComparer.Ordinal).ToList();
-        bool Meet(CollidingRow one, CollidingRow other) => reference.Collisions.Any(collision => collision.Rows.Any(row => row.Key.Equals(one.Key)) && collision.Rows.Any(row => row.Key.Equals(other.Key)));
-        if (rows.GroupBy(row => row.RecordIndex).FirstOrDefault(each => each.Any(one => each.Any(other => one != other && !Meet(one, other)))) is { } several)
+        var rows = group
+            .Rows.OrderBy(row => row.RecordIndex)
+            .ThenBy(row => row.Key.ToString(), StringComparer.Ordinal)
+            .ToList();
+        bool Meet(CollidingRow one, CollidingRow other) =>
+            reference.Collisions.Any(collision =>
+                collision.Rows.Any(row => row.Key.Equals(one.Key))
+                && collision.Rows.Any(row => row.Key.Equals(other.Key))
+            );
+        if (
+            rows.GroupBy(row => row.RecordIndex)
+                .FirstOrDefault(each => each.Any(one => each.Any(other => one != other && !Meet(one, other)))) is
+            { } several
+        )
         {
-            blockers.Add(new Blocker(
-                $"{reference.Reference.Title} {string.Join(" and ", several.Select(row => row.Key))} of one record collide with those of another by different keys.",
-                "Void or renumber one of them in the operational system, then plan again."));
+            blockers.Add(
+                new Blocker(
+                    $"{reference.Reference.Title} {string.Join(" and ", several.Select(row => row.Key))} of "
+                        + "one record collide with those of another by different keys.",
+                    "Void or renumber one of them in the operational system, then plan again."
+                )
+            );
         }
 
-        var changes = reference.Reference.Collision == CollisionPolicy.Combine ? Combine(snapshot, reference, rows, blockers) : [];
+        var changes =
+            reference.Reference.Collision == CollisionPolicy.Combine
+                ? Combine(snapshot, reference, rows, blockers)
+                : [];
         return new PlannedCollision(group.Values, rows[0], rows[1..], changes);
     }
 
-    private static List<(ColumnSchema Column, ColumnValue Value)> Combine(MergeSnapshot snapshot, ReferenceSnapshot reference, List<CollidingRow> rows, List<Blocker> blockers)
+    private static List<(ColumnSchema Column, ColumnValue Value)> Combine(
+        MergeSnapshot snapshot,
+        ReferenceSnapshot reference,
+        List<CollidingRow> rows,
+        List<Blocker> blockers
+    )
     {
         var table = reference.Table;
-        var pointing = snapshot.References.Where(other => other.Table == table).SelectMany(other => other.Reference.Columns.Concat(other.Reference.When.Keys)).ToHashSet(StringComparer.OrdinalIgnoreCase);
-        var fixedColumns = pointing.Concat(reference.Reference.Key)
-            .Concat(table.UniqueKeys.Where(key => key.Columns.Any(column => column is not null && pointing.Contains(column))).SelectMany(key => key.Columns).OfType<string>())
+        var pointing = snapshot
+            .References.Where(other => other.Table == table)
+            .SelectMany(other => other.Reference.Columns.Concat(other.Reference.When.Keys))
+            .ToHashSet(StringComparer.OrdinalIgnoreCase);
+        var fixedColumns = pointing
+            .Concat(reference.Reference.Key)
+            .Concat(
+                table
+                    .UniqueKeys.Where(key => key.Columns.Any(column => column is not null && pointing.Contains(column)))
+                    .SelectMany(key => key.Columns)
+                    .OfType<string>()
+            )
             .ToHashSet(StringComparer.OrdinalIgnoreCase);
         var changes = new List<(ColumnSchema, ColumnValue)>();
         for (var place = 0; place < table.Columns.Count; place++)
@@ -84,28 +148,40 @@ internal static class CollisionPlanner
             var column = table.Columns[place];
             if (column.Generated || fixedColumns.Contains(column.Name))
                 continue;
-            var rule = reference.Reference.Combine.TryGetValue(column.Name, out var own) ? own : snapshot.Type.Survivorship;
+            var rule = reference.Reference.Combine.TryGetValue(column.Name, out var own)
+                ? own
+                : snapshot.Type.Survivorship;
             var candidates = rows.Select(row => new Candidate(
-                row.Row[place],
-                snapshot.Of(row.RecordIndex, snapshot.Type.Created),
-                snapshot.Of(row.RecordIndex, snapshot.Type.Changed),
-                snapshot.Type.IsBlank(row.Row[place]),
-                snapshot.SourceRank(row.RecordIndex),
-                row.Key.ToString())).ToList();
+                    row.Row[place],
+                    snapshot.Of(row.RecordIndex, snapshot.Type.Created),
+                    snapshot.Of(row.RecordIndex, snapshot.Type.Changed),
+                    snapshot.Type.IsBlank(row.Row[place]),
+                    snapshot.SourceRank(row.RecordIndex),
+                    row.Key.ToString()
+                ))
+                .ToList();
             if (SurvivorshipResolver.Decide(rule, candidates) is not { } survivor)
             {
-                blockers.Add(new Blocker(
-                    $"{column.Name} of {reference.Reference.Title.ToLowerInvariant()} {string.Join(" and ", rows.Select(row => row.Key))} cannot be added up.",
-                    "Mend the values in the operational system, or give the column another rule in the map."));
+                blockers.Add(
+                    new Blocker(
+                        $"{column.Name} of {reference.Reference.Title.ToLowerInvariant()} "
+                            + $"{string.Join(" and ", rows.Select(row => row.Key))} cannot be added up.",
+                        "Mend the values in the operational system, or give the column another rule in the map."
+                    )
+                );
                 continue;
             }
 
             var value = survivor.From is null ? column.TryRead(survivor.Value.ToText()!) : survivor.Value;
             if (value is null || (survivor.From is null && column.MaxLength < survivor.Value.ToText()!.Length))
             {
-                blockers.Add(new Blocker(
-                    $"{column.Name} of {reference.Reference.Title.ToLowerInvariant()} {rows[0].Key} would be '{survivor.Value}', which the column cannot hold.",
-                    "Shorten the values in the operational system, or give the column another rule in the map."));
+                blockers.Add(
+                    new Blocker(
+                        $"{column.Name} of {reference.Reference.Title.ToLowerInvariant()} {rows[0].Key} would "
+                            + $"be '{survivor.Value}', which the column cannot hold.",
+                        "Shorten the values in the operational system, or give the column another rule in the map."
+                    )
+                );
             }
             else if (value.Value != rows[0].Row[place])
             {

@@ -11,26 +11,52 @@ internal sealed class CurrencyCheck : IBlockerCheck
         var (snapshot, records, fields, _) = context;
         var type = snapshot.Type;
         // Where the currency must agree, records that differ in it are blocked already.
-        foreach (var amount in fields.Where(field => field.Field.Currency is { } name && !type.Blockers.MustAgree.Contains(name) && field.ChosenBy != ChosenBy.Typed && !type.IsBlank(field.Value)))
+        foreach (
+            var amount in fields.Where(field =>
+                field.Field.Currency is { } name
+                && !type.Blockers.MustAgree.Contains(name)
+                && field.ChosenBy != ChosenBy.Typed
+                && !type.IsBlank(field.Value)
+            )
+        )
         {
             var currency = fields.First(field => field.Field.Name == amount.Field.Currency);
-            string? CurrencyOf(int record) => type.IsBlank(currency.Values[record]) ? null : currency.Values[record].ToText();
-            var filled = Enumerable.Range(0, records.Count).Where(record => !type.IsBlank(amount.Values[record])).ToList();
+            string? CurrencyOf(int record) =>
+                type.IsBlank(currency.Values[record]) ? null : currency.Values[record].ToText();
+            var filled = Enumerable
+                .Range(0, records.Count)
+                .Where(record => !type.IsBlank(amount.Values[record]))
+                .ToList();
             var title = amount.Field.Title;
-            if (amount.ChosenBy == ChosenBy.Rule && amount.Rule is SurvivorshipRule.Total or SurvivorshipRule.Largest or SurvivorshipRule.Smallest
-                && filled.Select(CurrencyOf).OfType<string>().Distinct(StringComparer.OrdinalIgnoreCase).Count() > 1)
+            if (
+                amount.ChosenBy == ChosenBy.Rule
+                && amount.Rule is SurvivorshipRule.Total or SurvivorshipRule.Largest or SurvivorshipRule.Smallest
+                && filled.Select(CurrencyOf).OfType<string>().Distinct(StringComparer.OrdinalIgnoreCase).Count() > 1
+            )
             {
                 yield return new Blocker(
-                    $"{title} cannot be {(amount.Rule == SurvivorshipRule.Total ? "added up" : "compared")}: {string.Join(", ", filled.Select(record => $"{records[record].Key} has {amount.Values[record]} {CurrencyOf(record)}".TrimEnd()))}.",
-                    $"Choose or type the {title.ToLowerInvariant()} yourself, in the currency that stays.");
+                    $"{title} cannot be {(amount.Rule == SurvivorshipRule.Total ? "added up" : "compared")}: "
+                        + $"{string.Join(", ", filled
+                            .Select(record =>
+                            $"{records[record].Key} has {amount.Values[record]} {CurrencyOf(record)}".TrimEnd()))}.",
+                    $"Choose or type the {title.ToLowerInvariant()} yourself, in the currency that stays."
+                );
                 continue;
             }
 
-            if (amount.From is { } from && CurrencyOf(from) is { } own && currency.Value.ToText() is { } stays && !type.IsBlank(currency.Value) && !string.Equals(own, stays, StringComparison.OrdinalIgnoreCase))
+            if (
+                amount.From is { } from
+                && CurrencyOf(from) is { } own
+                && currency.Value.ToText() is { } stays
+                && !type.IsBlank(currency.Value)
+                && !string.Equals(own, stays, StringComparison.OrdinalIgnoreCase)
+            )
             {
                 yield return new Blocker(
-                    $"{title} would be {amount.Value} of {records[from].Key}, which is in {own}, but the {currency.Field.Title.ToLowerInvariant()} that stays is {stays}.",
-                    $"Take both from the same record, or type the {title.ToLowerInvariant()} in {stays}.");
+                    $"{title} would be {amount.Value} of {records[from].Key}, which is in {own}, but the "
+                        + $"{currency.Field.Title.ToLowerInvariant()} that stays is {stays}.",
+                    $"Take both from the same record, or type the {title.ToLowerInvariant()} in {stays}."
+                );
             }
         }
     }

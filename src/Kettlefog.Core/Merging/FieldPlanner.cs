@@ -22,8 +22,10 @@ internal static class FieldPlanner
                 {
                     throw new KettlefogException(
                         ErrorCode.InvalidChoice,
-                        $"The value for {field.Title} is to come from {key}, which is not one of the records to be merged.",
-                        "Take it from the master or from one of the duplicates.");
+                        $"The value for {field.Title} is to come from {key}, which is not one of the records "
+                            + "to be merged.",
+                        "Take it from the master or from one of the duplicates."
+                    );
                 }
 
                 return new PlannedField(field, values, values[from], from, ChosenBy.Operator, rule);
@@ -31,24 +33,45 @@ internal static class FieldPlanner
                 var typed = TypedValue.Read(field, snapshot.Table.Find(field.Column)!, text);
                 return new PlannedField(field, values, typed, null, ChosenBy.Typed, rule);
             default:
-                var candidates = snapshot.Records
-                    .Select((record, index) => new Candidate(
-                        values[index],
-                        snapshot.Of(index, snapshot.Type.Created),
-                        snapshot.Of(index, snapshot.Type.Changed),
-                        snapshot.Type.IsBlank(values[index]),
-                        snapshot.SourceRank(index),
-                        string.Join(", ", new[] { record.Key.ToString(), snapshot.Of(index, snapshot.Type.Source).ToText() }.OfType<string>())))
+                var candidates = snapshot
+                    .Records.Select(
+                        (record, index) =>
+                            new Candidate(
+                                values[index],
+                                snapshot.Of(index, snapshot.Type.Created),
+                                snapshot.Of(index, snapshot.Type.Changed),
+                                snapshot.Type.IsBlank(values[index]),
+                                snapshot.SourceRank(index),
+                                string.Join(
+                                    ", ",
+                                    new[]
+                                    {
+                                        record.Key.ToString(),
+                                        snapshot.Of(index, snapshot.Type.Source).ToText(),
+                                    }.OfType<string>()
+                                )
+                            )
+                    )
                     .ToList();
                 if (SurvivorshipResolver.Decide(rule, candidates, field.Separator) is not { } survivor)
                 {
-                    blockers.Add(new Blocker(
-                        $"{field.Title} cannot be added up: {string.Join(", ", values.Select(ValueText.Of))}.",
-                        $"Choose or type the {field.Title.ToLowerInvariant()} yourself."));
+                    blockers.Add(
+                        new Blocker(
+                            $"{field.Title} cannot be added up: {string.Join(", ", values.Select(ValueText.Of))}.",
+                            $"Choose or type the {field.Title.ToLowerInvariant()} yourself."
+                        )
+                    );
                     survivor = new Survivor(values[0], 0);
                 }
 
-                return new PlannedField(field, values, FitToColumn(field, survivor, snapshot.Table, blockers), survivor.From, choice is null ? ChosenBy.Rule : ChosenBy.Operator, rule);
+                return new PlannedField(
+                    field,
+                    values,
+                    FitToColumn(field, survivor, snapshot.Table, blockers),
+                    survivor.From,
+                    choice is null ? ChosenBy.Rule : ChosenBy.Operator,
+                    rule
+                );
         }
     }
 
@@ -61,16 +84,22 @@ internal static class FieldPlanner
         var text = survivor.Value.ToText()!;
         if (column.MaxLength is { } limit && text.Length > limit)
         {
-            blockers.Add(new Blocker(
-                $"{field.Title} would have {text.Length} characters, but the column {column.Name} allows {limit}.",
-                $"Choose or type the {field.Title.ToLowerInvariant()} yourself."));
+            blockers.Add(
+                new Blocker(
+                    $"{field.Title} would have {text.Length} characters, but the column {column.Name} allows {limit}.",
+                    $"Choose or type the {field.Title.ToLowerInvariant()} yourself."
+                )
+            );
         }
 
         if (column.TryRead(text) is { } value)
             return value;
-        blockers.Add(new Blocker(
-            $"{field.Title} would be '{text}', which the column {column.Name} ({column.DeclaredType}) cannot hold.",
-            $"Choose or type the {field.Title.ToLowerInvariant()} yourself."));
+        blockers.Add(
+            new Blocker(
+                $"{field.Title} would be '{text}', which the column {column.Name} ({column.DeclaredType}) cannot hold.",
+                $"Choose or type the {field.Title.ToLowerInvariant()} yourself."
+            )
+        );
         return survivor.Value;
     }
 }

@@ -15,7 +15,8 @@ internal static class FigurePlanner
         MergeSnapshot snapshot,
         List<IReadOnlyList<PlannedCollision>> collisions,
         List<(TableSchema Table, IReadOnlyList<ColumnValue> Row)> gone,
-        List<Blocker> blockers)
+        List<Blocker> blockers
+    )
     {
         var place = snapshot.References.ToList().FindIndex(candidate => candidate.Reference.Name == figure.Reference);
         var reference = snapshot.References[place];
@@ -23,31 +24,56 @@ internal static class FigurePlanner
         if (reference.Reference.Policy != ReferencePolicy.Reassign)
             return new PlannedFigure(figure, before, before[0]);
         var lost = gone.Where(row => MovePlanner.IndexOfReferencedRecord(reference, row) >= 0).ToList();
-        var ended = snapshot.References.Zip(collisions)
+        var ended = snapshot
+            .References.Zip(collisions)
             .Where(pair => pair.First.Table == reference.Table)
             .SelectMany(pair => pair.Second)
-            .Where(collision => MovePlanner.IndexOfReferencedRecord(reference, (reference.Table, collision.Kept.Row)) >= 0);
+            .Where(collision =>
+                MovePlanner.IndexOfReferencedRecord(reference, (reference.Table, collision.Kept.Row)) >= 0
+            );
         var after = figure.Operation switch
         {
             FigureOperation.Count => ColumnValue.Of(before.Sum(value => (long)value.Raw!) - lost.Count),
-            FigureOperation.Sum => ColumnValue.Of((Sum(before) - Sum(lost.Select(row => row.Row[reference.Table.IndexOf(figure.Column!)])) + AmountGainedByCombining(figure, reference, ended)).ToString(CultureInfo.InvariantCulture)),
+            FigureOperation.Sum => ColumnValue.Of(
+                (
+                    Sum(before)
+                    - Sum(lost.Select(row => row.Row[reference.Table.IndexOf(figure.Column!)]))
+                    + AmountGainedByCombining(figure, reference, ended)
+                ).ToString(CultureInfo.InvariantCulture)
+            ),
             FigureOperation.Last => before.MaxBy(value => value, FigureOrder)!,
             _ => before.Where(value => !value.IsBlank).DefaultIfEmpty().MinBy(value => value, FigureOrder)!,
         };
         if (figure.Control && figure.Adds && Sum([after]) != Sum(before))
         {
-            blockers.Add(new Blocker(
-                $"The control total {figure.Title} would become {after} instead of {Sum(before).ToString(CultureInfo.InvariantCulture)}, because conflicting {reference.Reference.Title.ToLowerInvariant()} are removed.",
-                figure.Operation == FigureOperation.Count ? "Void or renumber one of the rows in the operational system, or make the figure no control total." : "Combine the rows with the rule 'total' for this column, or void one of them in the operational system."));
+            blockers.Add(
+                new Blocker(
+                    $"The control total {figure.Title} would become {after} instead of "
+                        + $"{Sum(before).ToString(CultureInfo.InvariantCulture)}, because conflicting "
+                        + $"{reference.Reference.Title.ToLowerInvariant()} are removed.",
+                    figure.Operation == FigureOperation.Count
+                        ? "Void or renumber one of the rows in the operational system, or make the figure no "
+                            + "control total."
+                        : "Combine the rows with the rule 'total' for this column, or void one of them in the "
+                            + "operational system."
+                )
+            );
         }
 
         return new PlannedFigure(figure, before, after);
     }
 
     /// <summary>What combined rows have more in a figure's column than before.</summary>
-    private static decimal AmountGainedByCombining(Figure figure, ReferenceSnapshot reference, IEnumerable<PlannedCollision> collisions) => collisions.Sum(collision =>
-        collision.Changes.Where(change => Identifiers.Same(change.Column.Name, figure.Column))
-            .Sum(change => Sum([change.Value]) - Sum([collision.Kept.Row[reference.Table.IndexOf(figure.Column!)]])));
+    private static decimal AmountGainedByCombining(
+        Figure figure,
+        ReferenceSnapshot reference,
+        IEnumerable<PlannedCollision> collisions
+    ) =>
+        collisions.Sum(collision =>
+            collision
+                .Changes.Where(change => Identifiers.Same(change.Column.Name, figure.Column))
+                .Sum(change => Sum([change.Value]) - Sum([collision.Kept.Row[reference.Table.IndexOf(figure.Column!)]]))
+        );
 
     private static Comparer<ColumnValue> FigureOrder { get; } =
         Comparer<ColumnValue>.Create(SurvivorshipResolver.CompareValues);

@@ -22,7 +22,9 @@ public sealed class Fingerprint
         foreach (var (_, digest) in parts)
             all.Append(digest);
         var summary = parts.SelectMany(part => part.Digest.Take(PartLength)).ToArray();
-        Text = $"{Version}.{Convert.ToHexStringLower(all.Finish().AsSpan(0, DigestLength))}.{Base64Url.EncodeToString(summary)}";
+        Text =
+            $"{Version}.{Convert.ToHexStringLower(all.Finish().AsSpan(0, DigestLength))}.{Base64Url
+                .EncodeToString(summary)}";
     }
 
     /// <summary>One fingerprint for several plans that are applied together.</summary>
@@ -35,7 +37,10 @@ public sealed class Fingerprint
         using var requests = new Sha256Digest();
         foreach (var fingerprint in fingerprints)
             requests.Append(fingerprint._parts[0].Digest);
-        return new Fingerprint([("", requests.Finish()), .. fingerprints.SelectMany(fingerprint => fingerprint._parts.Skip(1))]);
+        return new Fingerprint([
+            ("", requests.Finish()),
+            .. fingerprints.SelectMany(fingerprint => fingerprint._parts.Skip(1)),
+        ]);
     }
 
     /// <summary>The text that is shown, and handed back to apply the plan.</summary>
@@ -54,15 +59,18 @@ public sealed class Fingerprint
         ArgumentNullException.ThrowIfNull(handedBack);
         if (string.Equals(handedBack, Text, StringComparison.Ordinal))
             return;
-        var changes = Compare(handedBack) ?? throw new KettlefogException(
-            ErrorCode.ForeignFingerprint,
-            "The fingerprint was not made for these records and choices.",
-            "Make a plan for them, look at it, and hand its fingerprint back unchanged.");
+        var changes = Compare(handedBack)
+            ?? throw new KettlefogException(
+                ErrorCode.ForeignFingerprint,
+                "The fingerprint was not made for these records and choices.",
+                "Make a plan for them, look at it, and hand its fingerprint back unchanged."
+            );
         throw new KettlefogException(
             ErrorCode.PlanStale,
             "Something changed since the plan was made.",
             "Look at the fresh plan, then apply that one.",
-            changes);
+            changes
+        );
     }
 
     /// <summary>What changed since the text was made, or null if it was made for something else.</summary>
@@ -83,8 +91,13 @@ public sealed class Fingerprint
 
         if (summary.Length != _parts.Count * PartLength)
             return null;
-        var changed = Enumerable.Range(0, _parts.Count)
-            .Where(index => !summary.AsSpan(index * PartLength, PartLength).SequenceEqual(_parts[index].Digest.AsSpan(0, PartLength)))
+        var changed = Enumerable
+            .Range(0, _parts.Count)
+            .Where(index =>
+                !summary
+                    .AsSpan(index * PartLength, PartLength)
+                    .SequenceEqual(_parts[index].Digest.AsSpan(0, PartLength))
+            )
             .ToList();
 
         // The first part holds the request itself.

@@ -15,8 +15,10 @@ internal sealed class ForbiddenValueCheck : IBlockerCheck
                 if (field.Values[index].ToText() is { } text && type.Blockers.Forbid[field.Field.Name].Contains(text))
                 {
                     yield return new Blocker(
-                        $"{field.Field.Title} of {records[index].Key} is '{text}', and such a {type.Title.ToLowerInvariant()} may not be merged.",
-                        $"Change its {field.Field.Title.ToLowerInvariant()} first, or leave it out.");
+                        $"{field.Field.Title} of {records[index].Key} is '{text}', and such a "
+                            + $"{type.Title.ToLowerInvariant()} may not be merged.",
+                        $"Change its {field.Field.Title.ToLowerInvariant()} first, or leave it out."
+                    );
                 }
             }
         }

@@ -9,7 +9,8 @@ internal sealed record BlockerContext(
     MergeSnapshot Snapshot,
     IReadOnlyList<PlannedRecord> Records,
     IReadOnlyList<PlannedField> Fields,
-    IReadOnlyList<PlannedMove> Moves);
+    IReadOnlyList<PlannedMove> Moves
+);
 
 /// <summary>Finds one kind of blocker.</summary>
 internal interface IBlockerCheck

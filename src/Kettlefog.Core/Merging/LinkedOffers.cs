@@ -16,7 +16,8 @@ public sealed record LinkedSnapshot(
     LinkedRecords Link,
     RecordType Type,
     IReadOnlyList<LinkedRecord> Records,
-    IReadOnlySet<(string A, string B)> Apart);
+    IReadOnlySet<(string A, string B)> Apart
+);
 
 /// <summary>Linked records that would be duplicates of one another.</summary>
 /// <param name="Records">The records; two at least.</param>
@@ -38,7 +39,8 @@ public sealed record LinkedOffer(
     IReadOnlyList<PlannedRecord> Records,
     string Reason,
     SuggestedMaster Suggestion,
-    bool Chosen);
+    bool Chosen
+);
 
 /// <summary>Finds out which linked records become duplicates of one another.</summary>
 public static class LinkedOffers
@@ -55,8 +57,19 @@ public static class LinkedOffers
         foreach (var record in snapshot.Records.OrderBy(record => record.Record.Key.ToString(), StringComparer.Ordinal))
         {
             var places = groups
-                .Select(group => (group.Records, group.Because, Says: group.Records.Select(other => Same(snapshot, record.Record, other.Record)).FirstOrDefault(said => said is not null)))
-                .Where(group => group.Says is not null && !group.Records.Exists(other => AreApart(snapshot, record.Record, other.Record)))
+                .Select(group =>
+                    (
+                        group.Records,
+                        group.Because,
+                        Says: group
+                            .Records.Select(other => Same(snapshot, record.Record, other.Record))
+                            .FirstOrDefault(said => said is not null)
+                    )
+                )
+                .Where(group =>
+                    group.Says is not null
+                    && !group.Records.Exists(other => AreApart(snapshot, record.Record, other.Record))
+                )
                 .ToList();
             if (places.Count == 0)
             {
@@ -64,11 +77,18 @@ public static class LinkedOffers
                 continue;
             }
 
-            // A record that says the same as two groups joins them, unless that would bring together what is kept apart.
+            // A record that says the same as two groups joins them, unless that would bring together what is kept
+            // apart.
             var (records, because, says) = places[0];
             records.Add(record);
             because.Add(says!);
-            foreach (var other in places.Skip(1).Where(other => !other.Records.Exists(a => records.Exists(b => AreApart(snapshot, a.Record, b.Record)))))
+            foreach (
+                var other in places
+                    .Skip(1)
+                    .Where(other =>
+                        !other.Records.Exists(a => records.Exists(b => AreApart(snapshot, a.Record, b.Record)))
+                    )
+            )
             {
                 records.AddRange(other.Records);
                 because.UnionWith(other.Because.Append(other.Says!));
@@ -76,9 +96,17 @@ public static class LinkedOffers
             }
         }
 
-        return [.. groups
-            .Where(group => group.Records.Count > 1 && group.Records.SelectMany(record => record.Holders).Distinct().Count() > 1)
-            .Select(group => new LinkedGroup([.. group.Records.Select(record => record.Record)], string.Join("; ", group.Because)))];
+        return
+        [
+            .. groups
+                .Where(group =>
+                    group.Records.Count > 1 && group.Records.SelectMany(record => record.Holders).Distinct().Count() > 1
+                )
+                .Select(group => new LinkedGroup(
+                    [.. group.Records.Select(record => record.Record)],
+                    string.Join("; ", group.Because)
+                )),
+        ];
     }
 
     /// <summary>In what two records agree, in words; null if they do not.</summary>
@@ -89,9 +117,18 @@ public static class LinkedOffers
         foreach (var group in snapshot.Link.Same)
         {
             var fields = group.Select(snapshot.Type.RequireField).ToList();
-            if (fields.TrueForAll(field => !snapshot.Type.IsBlank(a[field.Column]) && !snapshot.Type.IsBlank(b[field.Column])
-                && NormalisedValue.Said(field.Kind, a[field.Column]) == NormalisedValue.Said(field.Kind, b[field.Column])))
-                return string.Join(", ", fields.Select(field => $"same {field.Title.ToLowerInvariant()} {a[field.Column].ToText()!.Trim()}"));
+            if (
+                fields.TrueForAll(field =>
+                    !snapshot.Type.IsBlank(a[field.Column])
+                    && !snapshot.Type.IsBlank(b[field.Column])
+                    && NormalisedValue.Said(field.Kind, a[field.Column])
+                        == NormalisedValue.Said(field.Kind, b[field.Column])
+                )
+            )
+                return string.Join(
+                    ", ",
+                    fields.Select(field => $"same {field.Title.ToLowerInvariant()} {a[field.Column].ToText()!.Trim()}")
+                );
         }
 
         return null;

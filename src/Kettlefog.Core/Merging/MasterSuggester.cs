@@ -33,8 +33,13 @@ public static class MasterSuggester
         var chosen = left.MinBy(index => snapshot.Records[index].Key.ToString(), StringComparer.Ordinal);
         return new SuggestedMaster(
             snapshot.Records[chosen].Key,
-            [.. told.Where(each => each.Ranks[chosen] == each.Ranks.Max() && each.Ranks.Exists(rank => rank != each.Ranks[chosen]))
-                .Select(each => Say(each.Preference, chosen, snapshot))]);
+            [
+                .. told.Where(each =>
+                        each.Ranks[chosen] == each.Ranks.Max() && each.Ranks.Exists(rank => rank != each.Ranks[chosen])
+                    )
+                    .Select(each => Say(each.Preference, chosen, snapshot)),
+            ]
+        );
     }
 
     private static IReadOnlyList<MasterPreference> PreferencesOf(MergeSnapshot snapshot)
@@ -45,27 +50,34 @@ public static class MasterSuggester
     }
 
     /// <summary>How well each record meets a preference: the higher the better.</summary>
-    private static List<long> Ranks(MasterPreference preference, MergeSnapshot snapshot) => preference.Criterion switch
-    {
-        MasterCriterion.MostRelated => [.. All(snapshot).Select(index => RelatedRows(snapshot, index))],
-        MasterCriterion.MostComplete => [.. All(snapshot).Select(index => (long)FilledIn(snapshot, index))],
-        MasterCriterion.Oldest => Order(snapshot, snapshot.Type.Created, latest: false),
-        MasterCriterion.Newest => Order(snapshot, snapshot.Type.Created, latest: true),
-        MasterCriterion.LastChanged => Order(snapshot, snapshot.Type.Changed, latest: true),
-        MasterCriterion.Source => [.. All(snapshot).Select(index => -(long)snapshot.SourceRank(index, preference.Sources))],
-        _ => [.. All(snapshot).Select(index => CountOf(snapshot, preference.Reference!, index) > 0 ? 1L : 0)],
-    };
+    private static List<long> Ranks(MasterPreference preference, MergeSnapshot snapshot) =>
+        preference.Criterion switch
+        {
+            MasterCriterion.MostRelated => [.. All(snapshot).Select(index => RelatedRows(snapshot, index))],
+            MasterCriterion.MostComplete => [.. All(snapshot).Select(index => (long)FilledIn(snapshot, index))],
+            MasterCriterion.Oldest => Order(snapshot, snapshot.Type.Created, latest: false),
+            MasterCriterion.Newest => Order(snapshot, snapshot.Type.Created, latest: true),
+            MasterCriterion.LastChanged => Order(snapshot, snapshot.Type.Changed, latest: true),
+            MasterCriterion.Source =>
+            [
+                .. All(snapshot).Select(index => -(long)snapshot.SourceRank(index, preference.Sources)),
+            ],
+            _ => [.. All(snapshot).Select(index => CountOf(snapshot, preference.Reference!, index) > 0 ? 1L : 0)],
+        };
 
-    private static string Say(MasterPreference preference, int chosen, MergeSnapshot snapshot) => preference.Criterion switch
-    {
-        MasterCriterion.MostRelated => $"It has the most related rows: {RelatedRows(snapshot, chosen)}.",
-        MasterCriterion.MostComplete => $"It has the most fields filled in: {FilledIn(snapshot, chosen)} of {snapshot.Type.Fields.Count}.",
-        MasterCriterion.Oldest => $"It was created first: {Day(snapshot, snapshot.Type.Created, chosen)}.",
-        MasterCriterion.Newest => $"It was created last: {Day(snapshot, snapshot.Type.Created, chosen)}.",
-        MasterCriterion.LastChanged => $"It was changed last: {Day(snapshot, snapshot.Type.Changed, chosen)}.",
-        MasterCriterion.Source => $"It comes from {snapshot.Of(chosen, snapshot.Type.Source)}, which goes first.",
-        _ => $"It has {snapshot.Type.RequireReference(preference.Reference!).Title.ToLowerInvariant()}: {CountOf(snapshot, preference.Reference!, chosen)}.",
-    };
+    private static string Say(MasterPreference preference, int chosen, MergeSnapshot snapshot) =>
+        preference.Criterion switch
+        {
+            MasterCriterion.MostRelated => $"It has the most related rows: {RelatedRows(snapshot, chosen)}.",
+            MasterCriterion.MostComplete =>
+                $"It has the most fields filled in: {FilledIn(snapshot, chosen)} of {snapshot.Type.Fields.Count}.",
+            MasterCriterion.Oldest => $"It was created first: {Day(snapshot, snapshot.Type.Created, chosen)}.",
+            MasterCriterion.Newest => $"It was created last: {Day(snapshot, snapshot.Type.Created, chosen)}.",
+            MasterCriterion.LastChanged => $"It was changed last: {Day(snapshot, snapshot.Type.Changed, chosen)}.",
+            MasterCriterion.Source => $"It comes from {snapshot.Of(chosen, snapshot.Type.Source)}, which goes first.",
+            _ => $"It has {snapshot.Type.RequireReference(preference.Reference!).Title.ToLowerInvariant()}: "
+                + $"{CountOf(snapshot, preference.Reference!, chosen)}.",
+        };
 
     /// <summary>The day is enough for a person.</summary>
     private static string? Day(MergeSnapshot snapshot, string? column, int index) =>
@@ -73,7 +85,8 @@ public static class MasterSuggester
 
     private static IEnumerable<int> All(MergeSnapshot snapshot) => Enumerable.Range(0, snapshot.Records.Count);
 
-    private static long RelatedRows(MergeSnapshot snapshot, int index) => snapshot.References.Sum(reference => reference.Related[index].Count);
+    private static long RelatedRows(MergeSnapshot snapshot, int index) =>
+        snapshot.References.Sum(reference => reference.Related[index].Count);
 
     private static long CountOf(MergeSnapshot snapshot, string reference, int index) =>
         snapshot.References.First(each => each.Reference.Name == reference).Related[index].Count;
@@ -85,10 +98,20 @@ public static class MasterSuggester
     private static List<long> Order(MergeSnapshot snapshot, string? column, bool latest)
     {
         var values = All(snapshot).Select(index => snapshot.Of(index, column)).ToList();
-        return [.. values.Select(value => value.IsBlank
-            ? -1L
-            : values.Count(other => !other.IsBlank && (latest
-                ? SurvivorshipResolver.CompareValues(other, value) < 0
-                : SurvivorshipResolver.CompareValues(other, value) > 0)))];
+        return
+        [
+            .. values.Select(value =>
+                value.IsBlank
+                    ? -1L
+                    : values.Count(other =>
+                        !other.IsBlank
+                        && (
+                            latest
+                                ? SurvivorshipResolver.CompareValues(other, value) < 0
+                                : SurvivorshipResolver.CompareValues(other, value) > 0
+                        )
+                    )
+            ),
+        ];
     }
 }

@@ -6,9 +6,7 @@ namespace Kettlefog.Core.Merging;
 /// <summary>What the operator chose for one field.</summary>
 public abstract record FieldChoice
 {
-    private FieldChoice()
-    {
-    }
+    private FieldChoice() { }
 
     /// <summary>The value of one of the records.</summary>
     /// <param name="Key">The record's key.</param>
@@ -18,7 +16,9 @@ public abstract record FieldChoice
     /// <param name="Text">The text as typed; empty for a blank.</param>
     public sealed record Typed(string Text) : FieldChoice;
 
-    /// <summary>What another survivorship rule than the field's makes of the values, such as all texts joined.</summary>
+    /// <summary>
+    /// What another survivorship rule than the field's makes of the values, such as all texts joined.
+    /// </summary>
     /// <param name="Rule">The rule.</param>
     public sealed record ByRule(SurvivorshipRule Rule) : FieldChoice;
 }
@@ -27,14 +27,19 @@ public abstract record FieldChoice
 /// <param name="RecordType">The name of the record type.</param>
 /// <param name="Master">The key of the record that stays.</param>
 /// <param name="Duplicates">The keys of the others; at least one.</param>
-/// <param name="Fields">The operator's choices by field name; a field that is not there follows its survivorship rule.</param>
-/// <param name="Rule">The match rule by which the records were found, whose survivorship and preferences hold; null for the map's.</param>
+/// <param name="Fields">
+/// The operator's choices by field name; a field that is not there follows its survivorship rule.
+/// </param>
+/// <param name="Rule">
+/// The match rule by which the records were found, whose survivorship and preferences hold; null for the map's.
+/// </param>
 public sealed record MergeChoices(
     string RecordType,
     RecordKey Master,
     IReadOnlyList<RecordKey> Duplicates,
     IReadOnlyDictionary<string, FieldChoice> Fields,
-    string? Rule = null)
+    string? Rule = null
+)
 {
     /// <summary>The references whose rows stay with the retired records in this merge, by name.</summary>
     public IReadOnlySet<string> Exclude { get; init; } = new HashSet<string>();
@@ -42,11 +47,14 @@ public sealed record MergeChoices(
     /// <summary>The rules of at most one by which the rows of the duplicates end, by name.</summary>
     public IReadOnlySet<string> End { get; init; } = new HashSet<string>();
 
-    /// <summary>True if what it would do can only be seen by doing it: linked merges, or rows that end, come before.</summary>
+    /// <summary>
+    /// True if what it would do can only be seen by doing it: linked merges, or rows that end, come before.
+    /// </summary>
     public bool NeedsTrial => InOrder.Any(merge => merge != this || merge.End.Count > 0);
 
     /// <summary>
-    /// The merges of linked records that were chosen, to be done in the same transaction. They are done before this one,
+    /// The merges of linked records that were chosen, to be done in the same transaction. They are done before this
+    /// one,
     /// the last first, so that what was offered by another of them stands after it.
     /// </summary>
     public IReadOnlyList<MergeChoices> Linked { get; init; } = [];
@@ -60,12 +68,18 @@ public sealed record MergeChoices(
     public RecordType Applied(RecordType type)
     {
         ArgumentNullException.ThrowIfNull(type);
-        foreach (var name in End.Where(name => type.Blockers.AtMostOne.All(rule => rule.Name != name || rule.End.Count == 0)))
+        foreach (
+            var name in End.Where(name => type.Blockers.AtMostOne.All(rule => rule.Name != name || rule.End.Count == 0))
+        )
         {
             throw new KettlefogException(
                 ErrorCode.InvalidChoice,
                 $"There are no rows '{name}' that could be ended with a merge.",
-                type.Blockers.AtMostOne.Where(rule => rule.End.Count > 0).Select(rule => rule.Name).ToList() is { Count: > 0 } names ? $"What can be: {string.Join(", ", names)}." : "The map has to say how, with 'end' under 'at_most_one'.");
+                type.Blockers.AtMostOne.Where(rule => rule.End.Count > 0).Select(rule => rule.Name).ToList()
+                    is { Count: > 0 } names
+                    ? $"What can be: {string.Join(", ", names)}."
+                    : "The map has to say how, with 'end' under 'at_most_one'."
+            );
         }
 
         foreach (var name in Exclude)
@@ -75,13 +89,22 @@ public sealed record MergeChoices(
                 throw new KettlefogException(
                     ErrorCode.InvalidChoice,
                     $"The reference '{name}' may not be excluded from a merge.",
-                    "Let its rows move, or have 'may_exclude: true' written in the map.");
+                    "Let its rows move, or have 'may_exclude: true' written in the map."
+                );
             }
         }
 
         return Exclude.Count == 0
             ? type
-            : type with { References = [.. type.References.Select(reference => Exclude.Contains(reference.Name) ? reference with { Policy = ReferencePolicy.Leave } : reference)] };
+            : type with
+            {
+                References =
+                [
+                    .. type.References.Select(reference =>
+                        Exclude.Contains(reference.Name) ? reference with { Policy = ReferencePolicy.Leave } : reference
+                    ),
+                ],
+            };
     }
 
     /// <summary>All keys, the master's first.</summary>
@@ -104,7 +127,9 @@ public sealed record MergeChoices(
     }
 
     /// <summary>Checks the list of records, which needs no database.</summary>
-    /// <exception cref="KettlefogException">There is no duplicate, the master is also a duplicate, or a record is named twice.</exception>
+    /// <exception cref="KettlefogException">
+    /// There is no duplicate, the master is also a duplicate, or a record is named twice.
+    /// </exception>
     public void Check()
     {
         if (Duplicates.Count == 0)
@@ -112,7 +137,8 @@ public sealed record MergeChoices(
             throw new KettlefogException(
                 ErrorCode.InvalidChoice,
                 "A merge needs a master and at least one duplicate.",
-                "Name the keys of two records or more.");
+                "Name the keys of two records or more."
+            );
         }
 
         if (Duplicates.Contains(Master))
@@ -120,7 +146,8 @@ public sealed record MergeChoices(
             throw new KettlefogException(
                 ErrorCode.InvalidChoice,
                 $"The master {Master} is also among the duplicates.",
-                "Leave it out of the duplicates.");
+                "Leave it out of the duplicates."
+            );
         }
 
         if (Duplicates.GroupBy(key => key).FirstOrDefault(group => group.Count() > 1) is { } twice)
@@ -128,7 +155,8 @@ public sealed record MergeChoices(
             throw new KettlefogException(
                 ErrorCode.InvalidChoice,
                 $"The record {twice.Key} is named twice among the duplicates.",
-                "Name each record once.");
+                "Name each record once."
+            );
         }
 
         if (Linked.Count == 0)
@@ -136,16 +164,27 @@ public sealed record MergeChoices(
         foreach (var linked in Linked)
         {
             if (linked.Linked.Count > 0)
-                throw new KettlefogException(ErrorCode.InvalidChoice, "A linked merge has linked merges of its own.", "Name all of them with the first merge, one after the other.");
+                throw new KettlefogException(
+                    ErrorCode.InvalidChoice,
+                    "A linked merge has linked merges of its own.",
+                    "Name all of them with the first merge, one after the other."
+                );
             linked.Check();
         }
 
-        if (InOrder.SelectMany(merge => merge.Keys.Select(key => (merge.RecordType, Key: key))).GroupBy(record => record).FirstOrDefault(group => group.Count() > 1) is { } two)
+        if (
+            InOrder
+                .SelectMany(merge => merge.Keys.Select(key => (merge.RecordType, Key: key)))
+                .GroupBy(record => record)
+                .FirstOrDefault(group => group.Count() > 1) is
+            { } two
+        )
         {
             throw new KettlefogException(
                 ErrorCode.InvalidChoice,
                 $"The {two.Key.RecordType} {two.Key.Key} is in two of the merges that are to be done together.",
-                "Name each record in one of them.");
+                "Name each record in one of them."
+            );
         }
     }
 }

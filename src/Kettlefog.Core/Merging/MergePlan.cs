@@ -33,13 +33,16 @@ public sealed record PlannedRecord(
     ColumnValue Created,
     ColumnValue Changed,
     ColumnValue Source,
-    ColumnValue Owner);
+    ColumnValue Owner
+);
 
 /// <summary>What becomes of one field.</summary>
 /// <param name="Field">The field.</param>
 /// <param name="Values">Each record's value, the master's first.</param>
 /// <param name="Value">The value that stays.</param>
-/// <param name="From">The index of the record it comes from; null if it was typed in, or made of several values.</param>
+/// <param name="From">
+/// The index of the record it comes from; null if it was typed in, or made of several values.
+/// </param>
 /// <param name="ChosenBy">How it was chosen.</param>
 /// <param name="Rule">The survivorship rule that holds for the field, whether it decided or not.</param>
 public sealed record PlannedField(
@@ -48,7 +51,8 @@ public sealed record PlannedField(
     ColumnValue Value,
     int? From,
     ChosenBy ChosenBy,
-    SurvivorshipRule Rule)
+    SurvivorshipRule Rule
+)
 {
     /// <summary>True if the records do not all have the same value.</summary>
     public bool Differs => Values.Any(value => value != Values[0]);
@@ -73,7 +77,15 @@ public sealed record UnmappedColumn(ColumnSchema Column, IReadOnlyList<ColumnVal
 /// <param name="Amount">What the duplicates' rows are worth; null if the reference has no amount.</param>
 /// <param name="Collisions">The rows that may not all point at the master, and how that ends.</param>
 /// <param name="RemovedCounts">For each record, how many of its rows give way to others.</param>
-public sealed record PlannedMove(Reference Reference, IReadOnlyList<RecordKey> PointedAt, TableSchema Table, IReadOnlyList<long> Counts, decimal? Amount, IReadOnlyList<PlannedCollision> Collisions, IReadOnlyList<long> RemovedCounts)
+public sealed record PlannedMove(
+    Reference Reference,
+    IReadOnlyList<RecordKey> PointedAt,
+    TableSchema Table,
+    IReadOnlyList<long> Counts,
+    decimal? Amount,
+    IReadOnlyList<PlannedCollision> Collisions,
+    IReadOnlyList<long> RemovedCounts
+)
 {
     /// <summary>The number of the duplicates' rows.</summary>
     public long Count => Counts.Skip(1).Sum();
@@ -84,7 +96,12 @@ public sealed record PlannedMove(Reference Reference, IReadOnlyList<RecordKey> P
 /// <param name="Kept">The row that stays.</param>
 /// <param name="Removed">The rows that give way; all their columns go to the journal.</param>
 /// <param name="Changes">The columns of the row that stays which take another value.</param>
-public sealed record PlannedCollision(string Values, CollidingRow Kept, IReadOnlyList<CollidingRow> Removed, IReadOnlyList<(ColumnSchema Column, ColumnValue Value)> Changes);
+public sealed record PlannedCollision(
+    string Values,
+    CollidingRow Kept,
+    IReadOnlyList<CollidingRow> Removed,
+    IReadOnlyList<(ColumnSchema Column, ColumnValue Value)> Changes
+);
 
 /// <summary>The master's place in its own hierarchy, if it changes.</summary>
 /// <param name="Reference">The reference of the record type to itself.</param>
@@ -129,7 +146,9 @@ public sealed record Blocker(string Message, string Remedy)
     public IReadOnlyList<Clearing> Clearings { get; init; } = [];
 }
 
-/// <summary>What a merge would do. Computed from a snapshot by <see cref="MergePlanner"/>; the same input gives the same plan.</summary>
+/// <summary>
+/// What a merge would do. Computed from a snapshot by <see cref="MergePlanner"/>; the same input gives the same plan.
+/// </summary>
 /// <param name="Type">The record type.</param>
 /// <param name="Choices">What the operator chose.</param>
 /// <param name="Records">The records, the master first.</param>
@@ -154,7 +173,8 @@ public sealed record MergePlan(
     SuggestedMaster Suggestion,
     IReadOnlyList<Blocker> Blockers,
     IReadOnlyList<string> Warnings,
-    Fingerprint Fingerprint)
+    Fingerprint Fingerprint
+)
 {
     /// <summary>The related rows that are added for the master.</summary>
     public IReadOnlyList<PlannedAddition> Additions { get; init; } = [];
@@ -162,25 +182,45 @@ public sealed record MergePlan(
     /// <summary>The rows of duplicates that end.</summary>
     public IReadOnlyList<EndedRow> Ended { get; init; } = [];
 
-    /// <summary>The linked records that turn out to be duplicates, each a merge that can be chosen; empty for a plan that is one of them.</summary>
+    /// <summary>
+    /// The linked records that turn out to be duplicates, each a merge that can be chosen; empty for a plan that is one
+    /// of them.
+    /// </summary>
     public IReadOnlyList<LinkedOffer> Offers { get; init; } = [];
 
-    /// <summary>The merges of linked records that were chosen, in the order in which they are done, before this one.</summary>
+    /// <summary>
+    /// The merges of linked records that were chosen, in the order in which they are done, before this one.
+    /// </summary>
     public IReadOnlyList<MergePlan> Linked { get; init; } = [];
 
-    /// <summary>This plan together with those of the linked merges that were chosen: one fingerprint, and what blocks one blocks all.</summary>
+    /// <summary>
+    /// This plan together with those of the linked merges that were chosen: one fingerprint, and what blocks one blocks
+    /// all.
+    /// </summary>
     /// <param name="linked">The plans, in the order in which they are done.</param>
     public MergePlan With(IReadOnlyList<MergePlan> linked)
     {
         ArgumentNullException.ThrowIfNull(linked);
-        return linked.Count == 0 ? this : this with
-        {
-            Linked = linked,
-            Blockers = [.. Blockers, .. linked.SelectMany(plan => plan.Blockers.Select(blocker => new Blocker(
-                $"{plan.Type.Title} {plan.Master.Key}: {blocker.Message}",
-                blocker.Clearings.Count == 0 ? blocker.Remedy : "Merge them on their own first, where that can be chosen, or leave them out of the linked merges.")))],
-            Fingerprint = Fingerprint.Of([Fingerprint, .. linked.Select(plan => plan.Fingerprint)]),
-        };
+        return linked.Count == 0
+            ? this
+            : this with
+            {
+                Linked = linked,
+                Blockers =
+                [
+                    .. Blockers,
+                    .. linked.SelectMany(plan =>
+                        plan.Blockers.Select(blocker => new Blocker(
+                            $"{plan.Type.Title} {plan.Master.Key}: {blocker.Message}",
+                            blocker.Clearings.Count == 0
+                                ? blocker.Remedy
+                                : "Merge them on their own first, where that can be chosen, or leave them out "
+                                    + "of the linked merges."
+                        ))
+                    ),
+                ],
+                Fingerprint = Fingerprint.Of([Fingerprint, .. linked.Select(plan => plan.Fingerprint)]),
+            };
     }
 
     /// <summary>The record that stays.</summary>

@@ -1,5 +1,5 @@
-using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Map.Checking;
+using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Merging;
@@ -24,7 +24,9 @@ public static class MergePlanner
     /// <param name="choices">What the operator chose.</param>
     /// <param name="snapshot">What was read for these choices.</param>
     /// <returns>The plan; it may have blockers.</returns>
-    /// <exception cref="KettlefogException">A choice names no record of the merge or no field, or a typed value does not fit.</exception>
+    /// <exception cref="KettlefogException">
+    /// A choice names no record of the merge or no field, or a typed value does not fit.
+    /// </exception>
     public static MergePlan Plan(MergeChoices choices, MergeSnapshot snapshot)
     {
         ArgumentNullException.ThrowIfNull(choices);
@@ -34,12 +36,29 @@ public static class MergePlanner
             snapshot.Type.RequireField(name);
         var records = snapshot.Records.Select(record => Describe(snapshot.Type, record)).ToList();
         var blockers = new List<Blocker>();
-        var fields = OverflowPlanner.Place(snapshot, [.. snapshot.Type.Fields.Select(field => FieldPlanner.Plan(field, choices, snapshot, blockers))], out var lost, out var additions);
+        var fields = OverflowPlanner.Place(
+            snapshot,
+            [.. snapshot.Type.Fields.Select(field => FieldPlanner.Plan(field, choices, snapshot, blockers))],
+            out var lost,
+            out var additions
+        );
         var parents = ParentPlanner.Plan(choices, snapshot, fields, blockers);
-        var collisions = snapshot.References.Select(reference => CollisionPlanner.Plan(snapshot, reference, blockers)).ToList();
-        var gone = snapshot.References.Zip(collisions).SelectMany(pair => pair.Second.SelectMany(collision => collision.Removed).Select(row => (pair.First.Table, row.Row))).ToList();
-        var moves = snapshot.References.Zip(collisions).Select(pair => MovePlanner.Plan(snapshot, pair.First, pair.Second, gone)).ToList();
-        var figures = snapshot.Type.Figures.Select(figure => FigurePlanner.Plan(figure, snapshot, collisions, gone, blockers)).ToList();
+        var collisions = snapshot
+            .References.Select(reference => CollisionPlanner.Plan(snapshot, reference, blockers))
+            .ToList();
+        var gone = snapshot
+            .References.Zip(collisions)
+            .SelectMany(pair =>
+                pair.Second.SelectMany(collision => collision.Removed).Select(row => (pair.First.Table, row.Row))
+            )
+            .ToList();
+        var moves = snapshot
+            .References.Zip(collisions)
+            .Select(pair => MovePlanner.Plan(snapshot, pair.First, pair.Second, gone))
+            .ToList();
+        var figures = snapshot
+            .Type.Figures.Select(figure => FigurePlanner.Plan(figure, snapshot, collisions, gone, blockers))
+            .ToList();
         return new MergePlan(
             snapshot.Type,
             choices,
@@ -50,10 +69,25 @@ public static class MergePlanner
             parents,
             figures,
             MasterSuggester.Suggest(snapshot),
-            [.. blockers, .. Checks.SelectMany(check => check.Check(new BlockerContext(snapshot, records, fields, moves)))],
-            [.. Warnings(records, fields, moves), .. lost, .. parents.Select(Describe), .. snapshot.References.Select(reference => IndexAdvice.Of(reference.Reference, reference.Table)).OfType<IndexAdvice>().Select(advice => advice.Warning)],
-            PlanFingerprint.Of(choices, snapshot, records))
-        { Ended = snapshot.Ended, Additions = additions };
+            [
+                .. blockers,
+                .. Checks.SelectMany(check => check.Check(new BlockerContext(snapshot, records, fields, moves))),
+            ],
+            [
+                .. Warnings(records, fields, moves),
+                .. lost,
+                .. parents.Select(Describe),
+                .. snapshot
+                    .References.Select(reference => IndexAdvice.Of(reference.Reference, reference.Table))
+                    .OfType<IndexAdvice>()
+                    .Select(advice => advice.Warning),
+            ],
+            PlanFingerprint.Of(choices, snapshot, records)
+        )
+        {
+            Ended = snapshot.Ended,
+            Additions = additions,
+        };
     }
 
     /// <summary>A record as an operator judges it.</summary>
@@ -70,39 +104,50 @@ public static class MergePlanner
             Of(type.Created),
             Of(type.Changed),
             Of(type.Source),
-            Of(type.Owner));
+            Of(type.Owner)
+        );
     }
 
     private static List<UnmappedColumn> Unmapped(MergeSnapshot snapshot)
     {
         var type = snapshot.Type;
-        var mapped = type.Fields.Select(field => field.Column).Concat(type.Key)
+        var mapped = type
+            .Fields.Select(field => field.Column)
+            .Concat(type.Key)
             .Concat(new[] { type.Created, type.Changed, type.Source, type.Owner }.OfType<string>())
             .ToHashSet(StringComparer.OrdinalIgnoreCase);
-        return snapshot.Table.Columns
-            .Where(column => !mapped.Contains(column.Name))
-            .Select(column => new UnmappedColumn(column, snapshot.Records.Select(record => record[column.Name]).ToList()))
+        return snapshot
+            .Table.Columns.Where(column => !mapped.Contains(column.Name))
+            .Select(column => new UnmappedColumn(
+                column,
+                snapshot.Records.Select(record => record[column.Name]).ToList()
+            ))
             .ToList();
     }
 
     private static IEnumerable<string> Warnings(
         List<PlannedRecord> records,
         List<PlannedField> fields,
-        List<PlannedMove> moves)
+        List<PlannedMove> moves
+    )
     {
         var rows = Enumerable.Range(0, records.Count).Select(index => moves.Sum(move => move.Counts[index])).ToList();
         var most = rows.IndexOf(rows.Max());
         if (most > 0 && rows[most] > rows[0])
         {
-            yield return $"{records[most].Key} has more history ({rows[most]} related rows) than the master {records[0].Key} ({rows[0]}).";
+            yield return $"{records[most].Key} has more history ({rows[most]} related rows) than the master "
+                + $"{records[0].Key} ({rows[0]}).";
         }
 
         foreach (var move in moves.Where(move => move.Reference.Policy == ReferencePolicy.Leave && move.Count > 0))
-            yield return $"{move.Count} {move.Reference.Title.ToLowerInvariant()} stay with the retired records, {(move.Reference.MayExclude ? "because you excluded them" : "as the map says")}.";
+            yield return $"{move.Count} {move.Reference.Title.ToLowerInvariant()} stay with the retired records, "
+                + $"{(move.Reference.MayExclude ? "because you excluded them" : "as the map says")}.";
         foreach (var field in fields.Where(field => field.Overwrites && field.Value.IsBlank))
             yield return $"{field.Field.Title} of the master will be blank; it is {ValueText.Of(field.Values[0])} now.";
     }
 
     private static string Describe(PlannedParent parent) =>
-        $"The master moves up in its hierarchy ({parent.Reference.Title.ToLowerInvariant()}): it was below {parent.Before?.ToString() ?? "none"}, and will be {(parent.After is null ? "at the top" : $"below {parent.After}")}.";
+        $"The master moves up in its hierarchy ({parent.Reference.Title.ToLowerInvariant()}): it was below "
+        + $"{parent.Before?.ToString() ?? "none"}, and will be "
+        + $"{(parent.After is null ? "at the top" : $"below {parent.After}")}.";
 }

@@ -13,9 +13,10 @@ public sealed record RecordSnapshot(TableSchema Table, RecordKey Key, IReadOnlyL
     /// <summary>The value of a column.</summary>
     /// <param name="column">The column's name.</param>
     /// <exception cref="InvalidOperationException">There is no such column.</exception>
-    public ColumnValue this[string column] => Table.IndexOf(column) is >= 0 and var place
-        ? Row[place]
-        : throw new InvalidOperationException($"The table {Table.Name} has no column {column}.");
+    public ColumnValue this[string column] =>
+        Table.IndexOf(column) is >= 0 and var place
+            ? Row[place]
+            : throw new InvalidOperationException($"The table {Table.Name} has no column {column}.");
 }
 
 /// <summary>What was read about the related rows that one record has by one reference.</summary>
@@ -27,7 +28,8 @@ public sealed record RelatedRows(
     long Count,
     decimal? Amount,
     IReadOnlyDictionary<string, ColumnValue> Figures,
-    string Digest);
+    string Digest
+);
 
 /// <summary>Related rows that may not all point at the master, because of a unique key.</summary>
 /// <param name="Reference">The reference's name.</param>
@@ -38,26 +40,44 @@ public sealed record Collision(string Reference, string UniqueKey, string Values
 
 /// <summary>A related row that collides with another.</summary>
 /// <param name="Key">Its key.</param>
-/// <param name="RecordIndex">The index of the record it points at; -1 if it points at none of them, only looks so.</param>
+/// <param name="RecordIndex">
+/// The index of the record it points at; -1 if it points at none of them, only looks so.
+/// </param>
 /// <param name="Row">Its values, in the order of the table's columns.</param>
 /// <param name="Dependents">What hangs on it in turn.</param>
-public sealed record CollidingRow(RecordKey Key, int RecordIndex, IReadOnlyList<ColumnValue> Row, IReadOnlyList<DependentRows> Dependents);
+public sealed record CollidingRow(
+    RecordKey Key,
+    int RecordIndex,
+    IReadOnlyList<ColumnValue> Row,
+    IReadOnlyList<DependentRows> Dependents
+);
 
 /// <summary>Rows that point at a related row by a foreign key, and move along if it gives way to another.</summary>
 /// <param name="Table">Their table.</param>
 /// <param name="Columns">The columns that point.</param>
 /// <param name="TargetColumns">The columns of the related row that they point at.</param>
 /// <param name="Count">How many there are.</param>
-public sealed record DependentRows(string Table, IReadOnlyList<string> Columns, IReadOnlyList<string> TargetColumns, long Count);
+public sealed record DependentRows(
+    string Table,
+    IReadOnlyList<string> Columns,
+    IReadOnlyList<string> TargetColumns,
+    long Count
+);
 
 /// <summary>What was read about one reference.</summary>
 /// <param name="Reference">The reference.</param>
 /// <param name="PointedAt">What the columns hold to point at each record, in the order of the records.</param>
-/// <param name="Related">The related rows of each record, in the order of the records; without the records themselves.</param>
+/// <param name="Related">
+/// The related rows of each record, in the order of the records; without the records themselves.
+/// </param>
 /// <param name="Table">The table of the rows.</param>
 /// <param name="Collisions">The collisions there would be.</param>
-/// <param name="Obstacles">Why rows cannot move, or cannot give way to those they collide with; one sentence each.</param>
-/// <param name="Parents">If the record type refers to itself: for the records and all above them the key of the parent; else null.</param>
+/// <param name="Obstacles">
+/// Why rows cannot move, or cannot give way to those they collide with; one sentence each.
+/// </param>
+/// <param name="Parents">
+/// If the record type refers to itself: for the records and all above them the key of the parent; else null.
+/// </param>
 public sealed record ReferenceSnapshot(
     Reference Reference,
     IReadOnlyList<RecordKey> PointedAt,
@@ -65,7 +85,8 @@ public sealed record ReferenceSnapshot(
     TableSchema Table,
     IReadOnlyList<Collision> Collisions,
     IReadOnlyList<string> Obstacles,
-    IReadOnlyDictionary<RecordKey, RecordKey?>? Parents = null);
+    IReadOnlyDictionary<RecordKey, RecordKey?>? Parents = null
+);
 
 /// <summary>The rows that count for a rule of <see cref="BlockerRules.AtMostOne"/>.</summary>
 /// <param name="Rule">The rule.</param>
@@ -90,13 +111,17 @@ public sealed record MergeSnapshot(
     RecordType Type,
     IReadOnlyList<RecordSnapshot> Records,
     IReadOnlyList<ReferenceSnapshot> References,
-    MatchRule? Rule = null)
+    MatchRule? Rule = null
+)
 {
     /// <summary>The rows that count for each rule of at most one.</summary>
     public IReadOnlyList<ActiveRows> Active { get; init; } = [];
 
-    /// <summary>For fields that overflow into related rows, by name, the values that those of the records hold.</summary>
-    public IReadOnlyDictionary<string, IReadOnlyList<ColumnValue>> Further { get; init; } = new Dictionary<string, IReadOnlyList<ColumnValue>>();
+    /// <summary>
+    /// For fields that overflow into related rows, by name, the values that those of the records hold.
+    /// </summary>
+    public IReadOnlyDictionary<string, IReadOnlyList<ColumnValue>> Further { get; init; } =
+        new Dictionary<string, IReadOnlyList<ColumnValue>>();
 
     /// <summary>The rows that were ended before all else was read.</summary>
     public IReadOnlyList<EndedRow> Ended { get; init; } = [];
@@ -109,7 +134,9 @@ public sealed record MergeSnapshot(
     /// <param name="column">The column's name, or null.</param>
     public ColumnValue Of(int record, string? column) => column is null ? ColumnValue.Null : Records[record][column];
 
-    /// <summary>The place of a record's source in the record type's order of sources; beyond the last if it is not there.</summary>
+    /// <summary>
+    /// The place of a record's source in the record type's order of sources; beyond the last if it is not there.
+    /// </summary>
     /// <param name="record">The index of the record.</param>
     public int SourceRank(int record) => SourceRank(record, Type.SourceOrder);
 
@@ -124,11 +151,15 @@ public sealed record MergeSnapshot(
         return place < 0 ? order.Count : place;
     }
 
-    /// <summary>The survivorship rule that holds for a field: the match rule's, its own, or the record type's.</summary>
+    /// <summary>
+    /// The survivorship rule that holds for a field: the match rule's, its own, or the record type's.
+    /// </summary>
     /// <param name="field">The field.</param>
     public SurvivorshipRule RuleOf(Field field)
     {
         ArgumentNullException.ThrowIfNull(field);
-        return Rule is not null && Rule.Survivorship.TryGetValue(field.Name, out var rule) ? rule : field.Survivorship ?? Type.Survivorship;
+        return Rule is not null && Rule.Survivorship.TryGetValue(field.Name, out var rule)
+            ? rule
+            : field.Survivorship ?? Type.Survivorship;
     }
 }

@@ -7,7 +7,12 @@ namespace Kettlefog.Core.Merging;
 internal static class MovePlanner
 {
     /// <summary>Plans the related rows of one reference.</summary>
-    public static PlannedMove Plan(MergeSnapshot snapshot, ReferenceSnapshot reference, IReadOnlyList<PlannedCollision> collisions, List<(TableSchema Table, IReadOnlyList<ColumnValue> Row)> gone)
+    public static PlannedMove Plan(
+        MergeSnapshot snapshot,
+        ReferenceSnapshot reference,
+        IReadOnlyList<PlannedCollision> collisions,
+        List<(TableSchema Table, IReadOnlyList<ColumnValue> Row)> gone
+    )
     {
         var removed = new long[snapshot.Records.Count];
         foreach (var row in gone)
@@ -23,10 +28,21 @@ internal static class MovePlanner
             reference.Related.Select(related => related.Count).ToList(),
             reference.Reference.Amount is null ? null : reference.Related.Skip(1).Sum(related => related.Amount ?? 0),
             collisions,
-            removed);
+            removed
+        );
     }
 
-    /// <summary>The index of the record at which a row points by a reference, or -1. One row may point by several.</summary>
-    public static int IndexOfReferencedRecord(ReferenceSnapshot reference, (TableSchema Table, IReadOnlyList<ColumnValue> Row) row) =>
-        row.Table == reference.Table ? reference.Reference.IndexOfReferencedRecord(column => row.Row[row.Table.IndexOf(column)], reference.PointedAt) : -1;
+    /// <summary>
+    /// The index of the record at which a row points by a reference, or -1. One row may point by several.
+    /// </summary>
+    public static int IndexOfReferencedRecord(
+        ReferenceSnapshot reference,
+        (TableSchema Table, IReadOnlyList<ColumnValue> Row) row
+    ) =>
+        row.Table == reference.Table
+            ? reference.Reference.IndexOfReferencedRecord(
+                column => row.Row[row.Table.IndexOf(column)],
+                reference.PointedAt
+            )
+            : -1;
 }

@@ -5,11 +5,14 @@ using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Merging;
 
-/// <summary>Values as their kind means them, so that one phone number or hull number in two spellings is the same.</summary>
+/// <summary>
+/// Values as their kind means them, so that one phone number or hull number in two spellings is the same.
+/// </summary>
 internal static class NormalisedValue
 {
     /// <summary>
-    /// A value but for its spelling: two with the same one are the same number or mailbox, so that one of them need not be
+    /// A value but for its spelling: two with the same one are the same number or mailbox, so that one of them need not
+    /// be
     /// kept. Of all other kinds only the case does not count.
     /// </summary>
     /// <param name="kind">What the value means.</param>
@@ -30,21 +33,32 @@ internal static class NormalisedValue
         }
     }
 
-    /// <summary>What a value says, without accents and what stands between words: two with the same are offered as the same.</summary>
+    /// <summary>
+    /// What a value says, without accents and what stands between words: two with the same are offered as the same.
+    /// </summary>
     /// <param name="kind">What the value means.</param>
     /// <param name="value">The value; not blank.</param>
-    public static string Said(FieldKind kind, ColumnValue value) => kind switch
-    {
-        FieldKind.Phone or FieldKind.Email or FieldKind.Url => Spelt(kind, value),
-        FieldKind.Code or FieldKind.Identifier or FieldKind.TaxNumber or FieldKind.BankAccount or FieldKind.Postcode => Letters(value.ToText()!, between: ""),
-        FieldKind.Money or FieldKind.Number or FieldKind.Integer when value.TryGetDecimal(out var number) => number.ToString("0.#############################", CultureInfo.InvariantCulture),
-        _ => Letters(value.ToText()!, between: " "),
-    };
+    public static string Said(FieldKind kind, ColumnValue value) =>
+        kind switch
+        {
+            FieldKind.Phone or FieldKind.Email or FieldKind.Url => Spelt(kind, value),
+            FieldKind.Code
+            or FieldKind.Identifier
+            or FieldKind.TaxNumber
+            or FieldKind.BankAccount
+            or FieldKind.Postcode => Letters(value.ToText()!, between: ""),
+            FieldKind.Money or FieldKind.Number or FieldKind.Integer when value.TryGetDecimal(out var number) =>
+                number.ToString("0.#############################", CultureInfo.InvariantCulture),
+            _ => Letters(value.ToText()!, between: " "),
+        };
 
-    /// <summary>Letters and digits without case and accents; what stands between them counts as one and the same.</summary>
+    /// <summary>
+    /// Letters and digits without case and accents; what stands between them counts as one and the same.
+    /// </summary>
     private static string Letters(string text, string between)
     {
-        var words = string.Concat(FoldedText.Of(text).Select(letter => char.IsLetterOrDigit(letter) ? letter : ' ')).Split(' ', StringSplitOptions.RemoveEmptyEntries);
+        var words = string.Concat(FoldedText.Of(text).Select(letter => char.IsLetterOrDigit(letter) ? letter : ' '))
+            .Split(' ', StringSplitOptions.RemoveEmptyEntries);
         return words.Length == 0 ? text.Trim() : string.Join(between, words);
     }
 }

@@ -15,27 +15,57 @@ internal static class OverflowPlanner
     /// <param name="lost">For each value that found no room, a warning that says so.</param>
     /// <param name="additions">The related rows that take a value each.</param>
     /// <returns>The fields with their slots filled.</returns>
-    public static List<PlannedField> Place(MergeSnapshot snapshot, List<PlannedField> fields, out IReadOnlyList<string> lost, out IReadOnlyList<PlannedAddition> additions)
+    public static List<PlannedField> Place(
+        MergeSnapshot snapshot,
+        List<PlannedField> fields,
+        out IReadOnlyList<string> lost,
+        out IReadOnlyList<PlannedAddition> additions
+    )
     {
         var warnings = new List<string>();
         var added = new List<PlannedAddition>();
-        foreach (var main in snapshot.Type.Fields.Where(field => field.Overflow is { Count: > 0 } || field.OverflowRows is not null))
+        foreach (
+            var main in snapshot.Type.Fields.Where(field =>
+                field.Overflow is { Count: > 0 } || field.OverflowRows is not null
+            )
+        )
         {
-            var slots = (main.Overflow ?? []).Select(name => fields.FindIndex(field => field.Field.Name == name)).ToList();
+            var slots = (main.Overflow ?? [])
+                .Select(name => fields.FindIndex(field => field.Field.Name == name))
+                .ToList();
             var places = slots.Prepend(fields.FindIndex(field => field.Field == main)).ToList();
 
-            // What stays anyway: the main value, what the operator chose, what the master has in its own slots, and related rows.
-            var kept = snapshot.Further.GetValueOrDefault(main.Name, []).Where(value => !snapshot.Type.IsBlank(value)).Select(value => NormalisedValue.Spelt(main.Kind, value)).ToHashSet();
+            // What stays anyway: the main value, what the operator chose, what the master has in its own slots, and
+            // related rows.
+            var kept = snapshot
+                .Further.GetValueOrDefault(main.Name, [])
+                .Where(value => !snapshot.Type.IsBlank(value))
+                .Select(value => NormalisedValue.Spelt(main.Kind, value))
+                .ToHashSet();
             foreach (var place in places)
             {
                 var field = fields[place];
                 if (place != places[0] && field.ChosenBy == ChosenBy.Rule)
-                    fields[place] = field = snapshot.Type.IsBlank(field.Values[0]) ? field with { Value = ColumnValue.Null, From = 0 } : field with { Value = field.Values[0], From = 0 };
+                    fields[place] = field = snapshot.Type.IsBlank(field.Values[0])
+                        ? field with
+                        {
+                            Value = ColumnValue.Null,
+                            From = 0,
+                        }
+                        : field with
+                        {
+                            Value = field.Values[0],
+                            From = 0,
+                        };
                 if (snapshot.Type.IsBlank(field.Value))
                     continue;
 
                 // A slot that repeats what stands before it is free.
-                if (!kept.Add(NormalisedValue.Spelt(main.Kind, field.Value)) && place != places[0] && field.ChosenBy == ChosenBy.Rule)
+                if (
+                    !kept.Add(NormalisedValue.Spelt(main.Kind, field.Value))
+                    && place != places[0]
+                    && field.ChosenBy == ChosenBy.Rule
+                )
                     fields[place] = field with { Value = ColumnValue.Null, From = null };
             }
 
@@ -46,18 +76,33 @@ internal static class OverflowPlanner
                     var value = fields[place].Values[record];
                     if (snapshot.Type.IsBlank(value) || !kept.Add(NormalisedValue.Spelt(main.Kind, value)))
                         continue;
-                    var free = slots.FirstOrDefault(slot => snapshot.Type.IsBlank(fields[slot].Value) && fields[slot].ChosenBy == ChosenBy.Rule, -1);
+                    var free = slots.FirstOrDefault(
+                        slot => snapshot.Type.IsBlank(fields[slot].Value) && fields[slot].ChosenBy == ChosenBy.Rule,
+                        -1
+                    );
                     if (free >= 0)
-                        fields[free] = fields[free] with { Value = value, From = free == place ? record : null, ChosenBy = ChosenBy.Overflow };
+                        fields[free] = fields[free] with
+                        {
+                            Value = value,
+                            From = free == place ? record : null,
+                            ChosenBy = ChosenBy.Overflow,
+                        };
                     else if (InRow(snapshot, main, value) is { } held)
                         added.Add(new PlannedAddition(main, record, held));
                     else
-                        warnings.Add($"{main.Title} '{value}' of {snapshot.Records[record].Key} finds no free place and will only live in the journal.");
+                        warnings.Add(
+                            $"{main.Title} '{value}' of {snapshot.Records[record].Key} finds no free place and "
+                                + "will only live in the journal."
+                        );
                 }
             }
 
             // A slot that stays empty keeps what the master has there, be it a placeholder.
-            foreach (var slot in slots.Where(slot => fields[slot].ChosenBy == ChosenBy.Rule && fields[slot].Value.IsNull && fields[slot].From == 0))
+            foreach (
+                var slot in slots.Where(slot =>
+                    fields[slot].ChosenBy == ChosenBy.Rule && fields[slot].Value.IsNull && fields[slot].From == 0
+                )
+            )
                 fields[slot] = fields[slot] with { Value = fields[slot].Values[0] };
         }
 
@@ -71,7 +116,9 @@ internal static class OverflowPlanner
     {
         if (main.OverflowRows is not { } rows)
             return null;
-        var column = snapshot.References.First(reference => reference.Reference.Name == rows.Reference).Table.Require([rows.Column])[0];
+        var column = snapshot
+            .References.First(reference => reference.Reference.Name == rows.Reference)
+            .Table.Require([rows.Column])[0];
         var text = value.ToText()!;
         return column.MaxLength < text.Length ? null : column.TryRead(text);
     }

@@ -15,17 +15,29 @@ internal static class ParentPlanner
     /// <param name="snapshot">What was read.</param>
     /// <param name="fields">The fields as planned; one that holds the parent follows what is decided here.</param>
     /// <param name="blockers">Takes what forbids the merge.</param>
-    public static IReadOnlyList<PlannedParent> Plan(MergeChoices choices, MergeSnapshot snapshot, List<PlannedField> fields, List<Blocker> blockers)
+    public static IReadOnlyList<PlannedParent> Plan(
+        MergeChoices choices,
+        MergeSnapshot snapshot,
+        List<PlannedField> fields,
+        List<Blocker> blockers
+    )
     {
         var parents = new List<PlannedParent>();
-        foreach (var reference in snapshot.References.Where(each => each.Parents is not null && each.Reference.Policy == ReferencePolicy.Reassign))
+        foreach (
+            var reference in snapshot.References.Where(each =>
+                each.Parents is not null && each.Reference.Policy == ReferencePolicy.Reassign
+            )
+        )
         {
             var parentOf = reference.Parents!;
             var merged = snapshot.Records.Select(record => record.Key).ToHashSet();
             var master = snapshot.Records[0].Key;
             var before = parentOf.GetValueOrDefault(master);
             var after = AboveAll(master, merged, parentOf);
-            var place = reference.Reference.Columns.Count == 1 ? fields.FindIndex(field => Identifiers.Same(field.Field.Column, reference.Reference.Columns[0])) : -1;
+            var place =
+                reference.Reference.Columns.Count == 1
+                    ? fields.FindIndex(field => Identifiers.Same(field.Field.Column, reference.Reference.Columns[0]))
+                    : -1;
             if (place >= 0)
             {
                 var field = fields[place];
@@ -36,7 +48,12 @@ internal static class ParentPlanner
                 }
                 else if (choices.Fields.ContainsKey(field.Field.Name))
                 {
-                    blockers.Add(new Blocker($"{field.Field.Title} {chosen} would put the master below itself.", $"Choose another {field.Field.Title.ToLowerInvariant()}."));
+                    blockers.Add(
+                        new Blocker(
+                            $"{field.Field.Title} {chosen} would put the master below itself.",
+                            $"Choose another {field.Field.Title.ToLowerInvariant()}."
+                        )
+                    );
                     continue;
                 }
                 else
@@ -53,11 +70,19 @@ internal static class ParentPlanner
     }
 
     /// <summary>The parent of the highest of the records that become one, seen from the master upwards.</summary>
-    private static RecordKey? AboveAll(RecordKey master, HashSet<RecordKey> merged, IReadOnlyDictionary<RecordKey, RecordKey?> parentOf)
+    private static RecordKey? AboveAll(
+        RecordKey master,
+        HashSet<RecordKey> merged,
+        IReadOnlyDictionary<RecordKey, RecordKey?> parentOf
+    )
     {
         var highest = master;
         var seen = new HashSet<RecordKey> { master };
-        for (var above = parentOf.GetValueOrDefault(master); above is not null && seen.Add(above); above = parentOf.GetValueOrDefault(above))
+        for (
+            var above = parentOf.GetValueOrDefault(master);
+            above is not null && seen.Add(above);
+            above = parentOf.GetValueOrDefault(above)
+        )
         {
             if (merged.Contains(above))
                 highest = above;
@@ -67,7 +92,11 @@ internal static class ParentPlanner
         return parent is not null && merged.Contains(parent) ? null : parent;
     }
 
-    private static bool LeadsTo(RecordKey from, HashSet<RecordKey> merged, IReadOnlyDictionary<RecordKey, RecordKey?> parentOf)
+    private static bool LeadsTo(
+        RecordKey from,
+        HashSet<RecordKey> merged,
+        IReadOnlyDictionary<RecordKey, RecordKey?> parentOf
+    )
     {
         var seen = new HashSet<RecordKey>();
         for (var at = from; at is not null && seen.Add(at); at = parentOf.GetValueOrDefault(at))

@@ -8,16 +8,17 @@ namespace Kettlefog.Core.Merging;
 internal static class PlanFingerprint
 {
     /// <summary>The fingerprint of all that a plan is computed from.</summary>
-    public static Fingerprint Of(
-        MergeChoices choices,
-        MergeSnapshot snapshot,
-        List<PlannedRecord> records)
+    public static Fingerprint Of(MergeChoices choices, MergeSnapshot snapshot, List<PlannedRecord> records)
     {
         var builder = new Fingerprint.Builder(digest => AddChoices(digest, choices))
             .Part("The record map was changed.", digest => digest.Add(snapshot.Map.Fingerprint))
             .Part("The match rule was changed.", digest =>
             {
-                foreach (var (field, rule) in (snapshot.Rule?.Survivorship ?? new Dictionary<string, SurvivorshipRule>()).OrderBy(pair => pair.Key, StringComparer.Ordinal))
+                foreach (
+                    var (field, rule) in (
+                        snapshot.Rule?.Survivorship ?? new Dictionary<string, SurvivorshipRule>()
+                    ).OrderBy(pair => pair.Key, StringComparer.Ordinal)
+                )
                     digest.Add(field).Add(EnumName.Of(rule));
             })
             .Part("The columns of the table were changed.", digest =>
@@ -38,13 +39,21 @@ internal static class PlanFingerprint
         foreach (var reference in snapshot.References)
         {
             var total = reference.Related.Sum(related => related.Count);
-            builder.Part($"{reference.Reference.Title}: a related row was added, changed or removed (there are {total} now).", digest =>
-            {
-                foreach (var related in reference.Related)
-                    digest.Add(related.Count).Add(related.Digest);
-                foreach (var (key, parent) in (reference.Parents ?? new Dictionary<RecordKey, RecordKey?>()).OrderBy(pair => pair.Key.ToString(), StringComparer.Ordinal))
-                    digest.Add(key).Add(parent ?? new RecordKey(ColumnValue.Null));
-            });
+            builder.Part(
+                $"{reference.Reference.Title}: a related row was added, changed or removed (there are {total} now).",
+                digest =>
+                {
+                    foreach (var related in reference.Related)
+                        digest.Add(related.Count).Add(related.Digest);
+                    foreach (
+                        var (key, parent) in (reference.Parents ?? new Dictionary<RecordKey, RecordKey?>()).OrderBy(
+                            pair => pair.Key.ToString(),
+                            StringComparer.Ordinal
+                        )
+                    )
+                        digest.Add(key).Add(parent ?? new RecordKey(ColumnValue.Null));
+                }
+            );
         }
 
         builder.Part("Rows of which one record at most may have any were added, changed or removed.", digest =>

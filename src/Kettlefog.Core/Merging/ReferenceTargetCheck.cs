@@ -12,18 +12,30 @@ internal sealed class ReferenceTargetCheck : IBlockerCheck
         var (_, records, fields, moves) = context;
         foreach (var move in moves.Where(move => move.Reference.To.Count > 0 && move.Counts.Sum() > 0))
         {
-            foreach (var field in fields.Where(field => field.Changes && move.Reference.To.ContainsIdentifier(field.Field.Column)))
+            foreach (
+                var field in fields.Where(field =>
+                    field.Changes && move.Reference.To.ContainsIdentifier(field.Field.Column)
+                )
+            )
             {
                 yield return new Blocker(
-                    $"{move.Reference.Title} point at the records by {field.Field.Title.ToLowerInvariant()}, which would change from {ValueText.Of(field.Values[0])} to {ValueText.Of(field.Value)}.",
-                    $"Keep the master's {field.Field.Title.ToLowerInvariant()}, or choose another master.");
+                    $"{move.Reference.Title} point at the records by {field.Field.Title.ToLowerInvariant()}, "
+                        + $"which would change from {ValueText.Of(field.Values[0])} to {ValueText.Of(field.Value)}.",
+                    $"Keep the master's {field.Field.Title.ToLowerInvariant()}, or choose another master."
+                );
             }
 
-            if (move.Count > 0 && move.Reference.Policy == ReferencePolicy.Reassign && move.PointedAt[0].Parts.Any(part => part.IsNull))
+            if (
+                move.Count > 0
+                && move.Reference.Policy == ReferencePolicy.Reassign
+                && move.PointedAt[0].Parts.Any(part => part.IsNull)
+            )
             {
                 yield return new Blocker(
-                    $"{move.Count} {move.Reference.Title.ToLowerInvariant()} cannot point at the master {records[0].Key}: it has no {string.Join(", ", move.Reference.To)}.",
-                    "Give the master one in the operational system, or choose another master.");
+                    $"{move.Count} {move.Reference.Title.ToLowerInvariant()} cannot point at the master "
+                        + $"{records[0].Key}: it has no {string.Join(", ", move.Reference.To)}.",
+                    "Give the master one in the operational system, or choose another master."
+                );
             }
         }
     }

@@ -12,10 +12,16 @@ internal sealed class UniqueValueCheck : IBlockerCheck
         var (snapshot, records, fields, _) = context;
         if (snapshot.Type.Retirement.Delete)
             yield break;
-        foreach (var unique in snapshot.Table.UniqueKeys.Where(key => key.Filter is null && key.Columns.All(column => column is not null)))
+        foreach (
+            var unique in snapshot.Table.UniqueKeys.Where(key =>
+                key.Filter is null && key.Columns.All(column => column is not null)
+            )
+        )
         {
             var columns = unique.Columns.Select(column => column!).ToList();
-            var changed = fields.Where(field => field.Changes && columns.ContainsIdentifier(field.Field.Column)).ToList();
+            var changed = fields
+                .Where(field => field.Changes && columns.ContainsIdentifier(field.Field.Column))
+                .ToList();
             if (changed.Count == 0 || columns.Any(snapshot.Type.Retirement.Mark.ContainsKey))
                 continue;
             ColumnValue After(string column) =>
@@ -26,8 +32,11 @@ internal sealed class UniqueValueCheck : IBlockerCheck
                 if (columns.All(column => !After(column).IsNull && snapshot.Records[index][column] == After(column)))
                 {
                     yield return new Blocker(
-                        $"{changed[0].Field.Title} must be unique, and the retired record {records[index].Key} keeps {ValueText.Of(changed[0].Value)}.",
-                        $"Keep the master's {changed[0].Field.Title.ToLowerInvariant()}, or make {records[index].Key} the master.");
+                        $"{changed[0].Field.Title} must be unique, and the retired record {records[index].Key} "
+                            + $"keeps {ValueText.Of(changed[0].Value)}.",
+                        $"Keep the master's {changed[0].Field.Title.ToLowerInvariant()}, or make "
+                            + $"{records[index].Key} the master."
+                    );
                 }
             }
         }

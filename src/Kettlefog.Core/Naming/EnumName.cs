@@ -2,7 +2,10 @@ using System.Text;
 
 namespace Kettlefog.Core.Naming;
 
-/// <summary>Enumeration members as they are written in maps, outputs and the API: <c>MasterUnlessBlank</c> is <c>master-unless-blank</c>.</summary>
+/// <summary>
+/// Enumeration members as they are written in maps, outputs and the API: <c>MasterUnlessBlank</c> is
+/// <c>master-unless-blank</c>.
+/// </summary>
 public static class EnumName
 {
     /// <summary>The written name of a member.</summary>
@@ -26,7 +29,10 @@ public static class EnumName
     {
         public static readonly Dictionary<T, string> ByValue = Enum.GetValues<T>().ToDictionary(value => value, Write);
 
-        public static readonly Dictionary<string, T> ByName = ByValue.ToDictionary(pair => pair.Value, pair => pair.Key);
+        public static readonly Dictionary<string, T> ByName = ByValue.ToDictionary(
+            pair => pair.Value,
+            pair => pair.Key
+        );
 
         private static string Write(T value)
         {

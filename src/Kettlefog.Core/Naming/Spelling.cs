@@ -13,7 +13,12 @@ internal static class Spelling
     {
         var limit = Math.Clamp(word.Length / 3, 1, 3);
         return known
-            .Select(candidate => (candidate, distance: DamerauLevenshtein.Distance(word.ToLowerInvariant(), candidate.ToLowerInvariant())))
+            .Select(candidate =>
+                (
+                    candidate,
+                    distance: DamerauLevenshtein.Distance(word.ToLowerInvariant(), candidate.ToLowerInvariant())
+                )
+            )
             .Where(pair => pair.distance <= limit)
             .OrderBy(pair => pair.distance)
             .ThenBy(pair => pair.candidate, StringComparer.Ordinal)

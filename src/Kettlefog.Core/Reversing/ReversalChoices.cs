@@ -8,7 +8,9 @@ public sealed record ReversalChoices(long Number, bool WithLater = false)
     /// <summary>The drift to take back too, by <see cref="Drift.Id"/>; all other drift is left as it is.</summary>
     public IReadOnlySet<string> UndoDrift { get; init; } = new HashSet<string>();
 
-    /// <summary>The key, in text form, of the one duplicate to take out of the merge; null to take the merge back.</summary>
+    /// <summary>
+    /// The key, in text form, of the one duplicate to take out of the merge; null to take the merge back.
+    /// </summary>
     public string? Only { get; init; }
 
     /// <summary>True to let the merges of linked records stand that were done with the merge.</summary>

@@ -22,11 +22,14 @@ public sealed record SingleReversal(
     IReadOnlyList<JournaledCell> Cells,
     IReadOnlyList<JournaledDeletion> Restored,
     IReadOnlyList<JournaledInsertion> Removed,
-    IReadOnlyList<Drift> Drift)
+    IReadOnlyList<Drift> Drift
+)
 {
     /// <summary>Computes what taking back one merge would do: all that nobody touched since comes back.</summary>
     /// <param name="snapshot">The state now.</param>
-    /// <param name="choices">What was chosen about what somebody did touch; drift that is not there is passed over.</param>
+    /// <param name="choices">
+    /// What was chosen about what somebody did touch; drift that is not there is passed over.
+    /// </param>
     public static SingleReversal Of(ReversalSnapshot snapshot, ReversalChoices choices)
     {
         ArgumentNullException.ThrowIfNull(snapshot);
@@ -41,55 +44,138 @@ public sealed record SingleReversal(
         }
 
         foreach (var deletion in snapshot.Deletions.Where(deletion => deletion.IsKeyTaken))
-            Found($"{deletion.Step}", ": another row has its key now.", $"{deletion.Title} {deletion.Record} cannot be restored", null);
-        foreach (var deletion in snapshot.Deletions.Where(deletion => !deletion.IsKeyTaken && deletion.Taken is not null))
-            Found($"{deletion.Step}", $": another row has {deletion.Taken} now, which must be unique.", $"{deletion.Title} {deletion.Record} cannot be restored", null);
+            Found(
+                $"{deletion.Step}",
+                ": another row has its key now.",
+                $"{deletion.Title} {deletion.Record} cannot be restored",
+                null
+            );
+        foreach (
+            var deletion in snapshot.Deletions.Where(deletion => !deletion.IsKeyTaken && deletion.Taken is not null)
+        )
+            Found(
+                $"{deletion.Step}",
+                $": another row has {deletion.Taken} now, which must be unique.",
+                $"{deletion.Title} {deletion.Record} cannot be restored",
+                null
+            );
         foreach (var cell in snapshot.Cells.Where(cell => cell.Current is null))
-            Found($"{cell.Step}.{cell.Column}", $"; its {cell.Column} cannot be restored.", $"{cell.Title} {cell.Record} has been deleted since", null);
+            Found(
+                $"{cell.Step}.{cell.Column}",
+                $"; its {cell.Column} cannot be restored.",
+                $"{cell.Title} {cell.Record} has been deleted since",
+                null
+            );
         foreach (var cell in snapshot.Cells.Where(cell => cell.Current is not null && cell.Taken))
-            Found($"{cell.Step}.{cell.Column}", $": another row has {Say(cell.Before)} now, which must be unique.", $"{cell.Column} of {cell.Record} cannot be restored", null);
-        var cells = snapshot.Cells.Where(cell => cell is { Current: not null, Taken: false }).Where(cell => cell.Current == cell.After || Found(
-            $"{cell.Step}.{cell.Column}",
-            ", and so it stays.",
-            $"{cell.Column} of {cell.Record} has changed since: the merge wrote {Say(cell.After)}, now it is {Say(cell.Current!.Value)}",
-            $"it is restored to {Say(cell.Before)}").Undone).ToList();
+            Found(
+                $"{cell.Step}.{cell.Column}",
+                $": another row has {Say(cell.Before)} now, which must be unique.",
+                $"{cell.Column} of {cell.Record} cannot be restored",
+                null
+            );
+        var cells = snapshot
+            .Cells.Where(cell => cell is { Current: not null, Taken: false })
+            .Where(cell =>
+                cell.Current == cell.After
+                || Found(
+                    $"{cell.Step}.{cell.Column}",
+                    ", and so it stays.",
+                    $"{cell.Column} of {cell.Record} has changed since: the merge wrote {Say(cell.After)}, now "
+                        + $"it is {Say(cell.Current!.Value)}",
+                    $"it is restored to {Say(cell.Before)}"
+                ).Undone
+            )
+            .ToList();
         var restored = snapshot.Deletions.Where(deletion => deletion is { IsKeyTaken: false, Taken: null }).ToList();
         var fetched = new List<(JournaledRows, RecordKey)>();
         foreach (var rows in snapshot.Rows)
         {
             if (!rows.OriginExists)
             {
-                Found($"{rows.Step}", "", $"{rows.Journaled} {rows.Title.ToLowerInvariant()} stay with the master: {(rows.OfRecord ? snapshot.Type.Title.ToLowerInvariant() : "row")} {rows.From} is not there to take them back.", null);
+                Found(
+                    $"{rows.Step}",
+                    "",
+                    $"{rows.Journaled} {rows.Title.ToLowerInvariant()} stay with the master: "
+                        + $"{(rows.OfRecord ? snapshot.Type.Title.ToLowerInvariant() : "row")} {rows.From} is not "
+                        + "there to take them back.",
+                    null
+                );
                 continue;
             }
 
-            fetched.AddRange(rows.Elsewhere
-                .Where(key => Found($"{rows.Step}.{key}", ", and stays there.", $"{rows.Title} {key} points at another record now", $"it returns to {rows.From}").Undone)
-                .Select(key => (rows, key)));
+            fetched.AddRange(
+                rows.Elsewhere.Where(key =>
+                        Found(
+                            $"{rows.Step}.{key}",
+                            ", and stays there.",
+                            $"{rows.Title} {key} points at another record now",
+                            $"it returns to {rows.From}"
+                        ).Undone
+                    )
+                    .Select(key => (rows, key))
+            );
             foreach (var key in rows.Deleted)
                 Found($"{rows.Step}.{key}", ".", $"{rows.Title} {key} has been deleted since", null);
 
             // Rows without a key cannot be named.
             if (rows.Intact < rows.Journaled && rows.Elsewhere.Count + rows.Deleted.Count == 0)
-                Found($"{rows.Step}", ", and stay as they are.", $"{rows.Journaled - rows.Intact} {rows.Title.ToLowerInvariant()} were changed, moved on or deleted since", null);
+                Found(
+                    $"{rows.Step}",
+                    ", and stay as they are.",
+                    $"{rows.Journaled - rows.Intact} {rows.Title.ToLowerInvariant()} were changed, moved on or "
+                        + "deleted since",
+                    null
+                );
         }
 
         foreach (var insertion in snapshot.Insertions.Where(insertion => !insertion.Exists))
-            Found($"{insertion.Step}", ".", $"The row {insertion.Key} that the merge added to {insertion.Table} has been deleted since", null);
-        var removed = snapshot.Insertions.Where(insertion => insertion.Exists && (insertion.Intact || Found(
-            $"{insertion.Step}",
-            ", and so it stays.",
-            $"The row {insertion.Key} that the merge added to {insertion.Table} was changed since",
-            "it is removed").Undone)).ToList();
+            Found(
+                $"{insertion.Step}",
+                ".",
+                $"The row {insertion.Key} that the merge added to {insertion.Table} has been deleted since",
+                null
+            );
+        var removed = snapshot
+            .Insertions.Where(insertion =>
+                insertion.Exists
+                && (
+                    insertion.Intact
+                    || Found(
+                        $"{insertion.Step}",
+                        ", and so it stays.",
+                        $"The row {insertion.Key} that the merge added to {insertion.Table} was changed since",
+                        "it is removed"
+                    ).Undone
+                )
+            )
+            .ToList();
 
         // Which of several duplicates a new row belongs to, nobody knows.
         var to = choices.Only ?? (snapshot.Records.Count == 2 ? snapshot.Records[1].Key : null);
-        var handed = snapshot.Added.Where(row => Found(
-            $"{row.Reference}.{row.Key}",
-            ", and stays with it.",
-            $"{row.Title} {row.Key} was added to the master since",
-            to is null ? null : $"it goes to {to}").Undone).ToList();
-        return new SingleReversal(snapshot, choices, [.. snapshot.Rows.Where(rows => rows.OriginExists)], fetched, cells, restored, removed, drift) { TransferredRows = handed, TransferredTo = to };
+        var handed = snapshot
+            .Added.Where(row =>
+                Found(
+                    $"{row.Reference}.{row.Key}",
+                    ", and stays with it.",
+                    $"{row.Title} {row.Key} was added to the master since",
+                    to is null ? null : $"it goes to {to}"
+                ).Undone
+            )
+            .ToList();
+        return new SingleReversal(
+            snapshot,
+            choices,
+            [.. snapshot.Rows.Where(rows => rows.OriginExists)],
+            fetched,
+            cells,
+            restored,
+            removed,
+            drift
+        )
+        {
+            TransferredRows = handed,
+            TransferredTo = to,
+        };
     }
 
     /// <summary>The rows added since that go to a duplicate too.</summary>
@@ -100,16 +186,44 @@ public sealed record SingleReversal(
 
     /// <summary>The details that the history keeps.</summary>
     /// <param name="fingerprint">The fingerprint of the whole plan.</param>
-    public ReversalDetails ToDetails(string fingerprint) => new(
-        fingerprint,
-        Snapshot.Records,
-        [.. Rows.Select(rows => new ReturnedRows(rows.Reference, rows.Title, rows.From.ToString(), rows.Intact + ReclaimedRows.Count(each => each.Rows == rows), rows.Journaled))],
-        [.. Cells.Select(cell => new ReturnedCell(cell.Record.ToString(), cell.Column, cell.Current?.ToText(), cell.Before.ToText()))],
-        [.. Restored.Select(deletion => deletion.IsRecord ? deletion.Record.ToString() : $"{deletion.Title} {deletion.Record}")],
-        [.. Drift.Select(each => each.Text)],
-        Removed.Count == 0 ? null : [.. Removed.Select(insertion => $"The row {insertion.Key} that the merge added to {insertion.Table} is removed.")],
-        Choices.Only is null ? null : Snapshot.Merge.Number,
-        Choices.Only);
+    public ReversalDetails ToDetails(string fingerprint) =>
+        new(
+            fingerprint,
+            Snapshot.Records,
+            [
+                .. Rows.Select(rows => new ReturnedRows(
+                    rows.Reference,
+                    rows.Title,
+                    rows.From.ToString(),
+                    rows.Intact + ReclaimedRows.Count(each => each.Rows == rows),
+                    rows.Journaled
+                )),
+            ],
+            [
+                .. Cells.Select(cell => new ReturnedCell(
+                    cell.Record.ToString(),
+                    cell.Column,
+                    cell.Current?.ToText(),
+                    cell.Before.ToText()
+                )),
+            ],
+            [
+                .. Restored.Select(deletion =>
+                    deletion.IsRecord ? deletion.Record.ToString() : $"{deletion.Title} {deletion.Record}"
+                ),
+            ],
+            [.. Drift.Select(each => each.Text)],
+            Removed.Count == 0
+                ? null
+                :
+                [
+                    .. Removed.Select(insertion =>
+                        $"The row {insertion.Key} that the merge added to {insertion.Table} is removed."
+                    ),
+                ],
+            Choices.Only is null ? null : Snapshot.Merge.Number,
+            Choices.Only
+        );
 
     private static string Say(ColumnValue value) => value.IsNull ? "blank" : $"'{value.ToText()}'";
 }
@@ -125,7 +239,8 @@ public sealed record ReversalPlan(
     long Entry,
     IReadOnlyList<SingleReversal> Reversals,
     IReadOnlyList<long> DependentMerges,
-    Fingerprint Fingerprint)
+    Fingerprint Fingerprint
+)
 {
     /// <summary>The fingerprint of a chain of reversals.</summary>
     /// <param name="choices">What was chosen.</param>
@@ -136,7 +251,12 @@ public sealed record ReversalPlan(
         ArgumentNullException.ThrowIfNull(reversals);
         var builder = new Fingerprint.Builder(digest =>
         {
-            digest.Add("reversal").Add(choices.Number).Add(choices.WithLater ? 1 : 0).Add(choices.KeepLinked ? 1 : 0).Add(choices.Only ?? "");
+            digest
+                .Add("reversal")
+                .Add(choices.Number)
+                .Add(choices.WithLater ? 1 : 0)
+                .Add(choices.KeepLinked ? 1 : 0)
+                .Add(choices.Only ?? "");
             foreach (var id in choices.UndoDrift.Order(StringComparer.Ordinal))
                 digest.Add(id);
         });
@@ -148,7 +268,13 @@ public sealed record ReversalPlan(
         builder.Part("A record of the merge was changed.", digest =>
         {
             foreach (var cell in reversals.SelectMany(reversal => reversal.Snapshot.Cells))
-                digest.Add(cell.Current is null ? 0 : cell.Taken ? 2 : 1).Add(cell.Current ?? ColumnValue.Null);
+                digest
+                    .Add(
+                        cell.Current is null ? 0
+                        : cell.Taken ? 2
+                        : 1
+                    )
+                    .Add(cell.Current ?? ColumnValue.Null);
             foreach (var deletion in reversals.SelectMany(reversal => reversal.Snapshot.Deletions))
                 digest.Add(deletion.IsKeyTaken ? 1 : 0).Add(deletion.Taken ?? "");
             foreach (var insertion in reversals.SelectMany(reversal => reversal.Snapshot.Insertions))

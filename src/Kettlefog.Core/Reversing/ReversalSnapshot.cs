@@ -26,7 +26,8 @@ public sealed record JournaledRows(
     long Intact,
     IReadOnlyList<RecordKey> Elsewhere,
     IReadOnlyList<RecordKey> Deleted,
-    bool OfRecord = true);
+    bool OfRecord = true
+);
 
 /// <summary>A value that a merge wrote, as it is now.</summary>
 /// <param name="Step">The journal step.</param>
@@ -45,7 +46,8 @@ public sealed record JournaledCell(
     ColumnValue Before,
     ColumnValue After,
     ColumnValue? Current,
-    bool Taken = false);
+    bool Taken = false
+);
 
 /// <summary>A row that a merge deleted: a duplicate, or a related row that gave way.</summary>
 /// <param name="Step">The journal step.</param>
@@ -53,8 +55,17 @@ public sealed record JournaledCell(
 /// <param name="IsRecord">True for a duplicate.</param>
 /// <param name="Record">Its key.</param>
 /// <param name="IsKeyTaken">True if another row has its key now.</param>
-/// <param name="Taken">What another row has now that must be unique, as <c>column = value</c>; null if there is none.</param>
-public sealed record JournaledDeletion(int Step, string Title, bool IsRecord, RecordKey Record, bool IsKeyTaken, string? Taken = null);
+/// <param name="Taken">
+/// What another row has now that must be unique, as <c>column = value</c>; null if there is none.
+/// </param>
+public sealed record JournaledDeletion(
+    int Step,
+    string Title,
+    bool IsRecord,
+    RecordKey Record,
+    bool IsKeyTaken,
+    string? Taken = null
+);
 
 /// <summary>A row that a merge added, as it is now.</summary>
 /// <param name="Step">The journal step.</param>
@@ -85,7 +96,8 @@ public sealed record ReversalSnapshot(
     IReadOnlyList<JournaledRows> Rows,
     IReadOnlyList<JournaledCell> Cells,
     IReadOnlyList<JournaledDeletion> Deletions,
-    IReadOnlyList<JournaledInsertion> Insertions)
+    IReadOnlyList<JournaledInsertion> Insertions
+)
 {
     /// <summary>The related rows that were added to the master since, as far as that can be told.</summary>
     public IReadOnlyList<AddedRow> Added { get; init; } = [];

@@ -16,7 +16,14 @@ public static partial class AllowedValues
         ArgumentNullException.ThrowIfNull(condition);
         var match = ListPattern().Match(condition);
         return match.Success
-            ? (match.Groups["column"].Value.Trim('"', '`', '[', ']'), [.. match.Groups["value"].Captures.Select(value => value.Value.Replace("''", "'", StringComparison.Ordinal))])
+            ? (
+                match.Groups["column"].Value.Trim('"', '`', '[', ']'),
+                [
+                    .. match
+                        .Groups["value"]
+                        .Captures.Select(value => value.Value.Replace("''", "'", StringComparison.Ordinal)),
+                ]
+            )
             : null;
     }
 
@@ -32,7 +39,14 @@ public static partial class AllowedValues
             for (var place = from; place < definition.Length; place++)
             {
                 quoted ^= definition[place] == '\'';
-                depth += quoted ? 0 : definition[place] switch { '(' => 1, ')' => -1, _ => 0 };
+                depth += quoted
+                    ? 0
+                    : definition[place] switch
+                    {
+                        '(' => 1,
+                        ')' => -1,
+                        _ => 0,
+                    };
                 if (depth > 0)
                     continue;
                 yield return definition[from..place];
@@ -44,6 +58,12 @@ public static partial class AllowedValues
     [GeneratedRegex(@"\bCHECK\s*\(", RegexOptions.IgnoreCase)]
     private static partial Regex CheckPattern();
 
-    [GeneratedRegex("""^[\s(]*(?<column>"[^"]+"|`[^`]+`|\[[^\]]+\]|\w+)\)?(?:::[\w ]+)?\s*(?:=\s*ANY\s*\(+ARRAY\[|IN\s*\(|=)\s*(?:'(?<value>(?:[^']|'')*)'(?:::[\w ]+(?:\(\d+\))?)?\s*,?\s*)+[\]\)]*(?:::[\w ]+(?:\[\])?)?[\s)]*$""", RegexOptions.IgnoreCase)]
+    [GeneratedRegex(
+        """^[\s(]*(?<column>"[^"]+"|`[^`]+`|\[[^\]]+\]|\w+)\)?(?:::[\w ]+)?"""
+            + """\s*(?:=\s*ANY\s*\(+ARRAY\[|IN\s*\(|=)"""
+            + """\s*(?:'(?<value>(?:[^']|'')*)'(?:::[\w ]+(?:\(\d+\))?)?\s*,?\s*)+"""
+            + """[\]\)]*(?:::[\w ]+(?:\[\])?)?[\s)]*$""",
+        RegexOptions.IgnoreCase
+    )]
     private static partial Regex ListPattern();
 }

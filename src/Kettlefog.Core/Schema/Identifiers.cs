@@ -6,7 +6,8 @@ public static class Identifiers
     /// <summary>True if two names are the same but for their case.</summary>
     /// <param name="left">One name.</param>
     /// <param name="right">The other.</param>
-    public static bool Same(string? left, string? right) => string.Equals(left, right, StringComparison.OrdinalIgnoreCase);
+    public static bool Same(string? left, string? right) =>
+        string.Equals(left, right, StringComparison.OrdinalIgnoreCase);
 
     /// <summary>The index of a name, or -1.</summary>
     /// <param name="names">The names.</param>

@@ -9,7 +9,9 @@ public static class RecordKeyParser
     /// <summary>Reads a key from its text form.</summary>
     /// <param name="text">The text form.</param>
     /// <param name="columns">The key columns, which say how each part is stored.</param>
-    /// <exception cref="KettlefogException">The number of parts is wrong, or a part does not fit its column.</exception>
+    /// <exception cref="KettlefogException">
+    /// The number of parts is wrong, or a part does not fit its column.
+    /// </exception>
     public static RecordKey Parse(string text, IReadOnlyList<ColumnSchema> columns)
     {
         ArgumentNullException.ThrowIfNull(text);
@@ -20,8 +22,10 @@ public static class RecordKeyParser
             throw new KettlefogException(
                 ErrorCode.InvalidKey,
                 $"The key '{text}' has {parts.Count} part(s), but {columns.Count} are needed: "
-                + string.Join(", ", columns.Select(column => column.Name)) + ".",
-                "Join the parts of a composite key with '|'.");
+                    + string.Join(", ", columns.Select(column => column.Name))
+                    + ".",
+                "Join the parts of a composite key with '|'."
+            );
         }
 
         return new RecordKey(parts.Select((part, index) => ParsePart(text, part, columns[index])).ToList());
@@ -53,8 +57,10 @@ public static class RecordKeyParser
     }
 
     private static ColumnValue ParsePart(string text, string part, ColumnSchema column) =>
-        column.TryRead(part) ?? throw new KettlefogException(
+        column.TryRead(part)
+        ?? throw new KettlefogException(
             ErrorCode.InvalidKey,
             $"The key '{text}' is not what the column {column.Name} ({column.DeclaredType}) holds.",
-            "Take the key from a search or from the record's page.");
+            "Take the key from a search or from the record's page."
+        );
 }

@@ -6,7 +6,9 @@ namespace Kettlefog.Core.Schema;
 /// <summary>A column, as the database's own catalog describes it.</summary>
 /// <param name="Name">Its name, in the catalog's spelling.</param>
 /// <param name="DeclaredType">The declared type, such as <c>VARCHAR(40)</c>; empty if none is declared.</param>
-/// <param name="Storage">The storage class that the declared type prefers, or null if each value decides for itself.</param>
+/// <param name="Storage">
+/// The storage class that the declared type prefers, or null if each value decides for itself.
+/// </param>
 /// <param name="NotNull">True if the column refuses NULL.</param>
 /// <param name="MaxLength">The longest text in characters that the declared type allows, or null for no limit.</param>
 /// <param name="Generated">True if the database computes the column, so that it cannot be written.</param>
@@ -21,9 +23,12 @@ public sealed record ColumnSchema(
     bool NotNull,
     int? MaxLength,
     bool Generated,
-    string? TextType = null)
+    string? TextType = null
+)
 {
-    /// <summary>True if a row that names no value for the column gets one: a default, or a number that the database counts up.</summary>
+    /// <summary>
+    /// True if a row that names no value for the column gets one: a default, or a number that the database counts up.
+    /// </summary>
     public bool HasDefault { get; init; }
 
     /// <summary>The only values that a check or the type allows, as written; null if there is no such list.</summary>
@@ -58,26 +63,45 @@ public sealed record ColumnSchema(
     }
 
     /// <summary>The text as the database would write the value back, or null if the type cannot hold it.</summary>
-    private string? InTextForm(string text) => (Storage, TextType) switch
-    {
-        (StorageClass.Integer, _) => Whole(text)?.ToText(),
-        (StorageClass.Text, _) => text,
-        (StorageClass.Blob, _) => null,
-        (StorageClass.Real, _) or (_, "numeric") => decimal.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out _) ? text.Trim() : null,
-        (_, "boolean") => text.ToLowerInvariant() switch
+    private string? InTextForm(string text) =>
+        (Storage, TextType) switch
         {
-            "1" or "true" or "t" or "yes" => "true",
-            "0" or "false" or "f" or "no" => "false",
-            _ => null,
-        },
-        (_, "uuid") => Guid.TryParse(text, out var id) ? id.ToString() : null,
-        (_, "date") => DateOnly.TryParseExact(text, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out _) ? text : null,
-        (_, "timestamp with time zone") => TimestampText.TryRead(text, out var moment) ? Written(moment.ToUniversalTime()) + "+00" : null,
-        (_, "timestamp without time zone") => TimestampText.TryRead(text, out var moment) ? Written(moment) : null,
-        _ => text,
-    };
+            (StorageClass.Integer, _) => Whole(text)?.ToText(),
+            (StorageClass.Text, _) => text,
+            (StorageClass.Blob, _) => null,
+            (StorageClass.Real, _) or (_, "numeric") => decimal.TryParse(
+                text,
+                NumberStyles.Float,
+                CultureInfo.InvariantCulture,
+                out _
+            )
+                ? text.Trim()
+                : null,
+            (_, "boolean") => text.ToLowerInvariant() switch
+            {
+                "1" or "true" or "t" or "yes" => "true",
+                "0" or "false" or "f" or "no" => "false",
+                _ => null,
+            },
+            (_, "uuid") => Guid.TryParse(text, out var id) ? id.ToString() : null,
+            (_, "date") => DateOnly.TryParseExact(
+                text,
+                "yyyy-MM-dd",
+                CultureInfo.InvariantCulture,
+                DateTimeStyles.None,
+                out _
+            )
+                ? text
+                : null,
+            (_, "timestamp with time zone") => TimestampText.TryRead(text, out var moment)
+                ? Written(moment.ToUniversalTime()) + "+00"
+                : null,
+            (_, "timestamp without time zone") => TimestampText.TryRead(text, out var moment) ? Written(moment) : null,
+            _ => text,
+        };
 
-    private static string Written(DateTimeOffset moment) => moment.ToString("yyyy-MM-dd HH:mm:ss.FFFFFF", CultureInfo.InvariantCulture);
+    private static string Written(DateTimeOffset moment) =>
+        moment.ToString("yyyy-MM-dd HH:mm:ss.FFFFFF", CultureInfo.InvariantCulture);
 
     private static ColumnValue? Whole(string text) =>
         long.TryParse(text, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var number)
@@ -100,7 +124,9 @@ public sealed record ColumnSchema(
 /// <summary>One part of a unique key.</summary>
 /// <param name="Column">The column; null for an expression.</param>
 /// <param name="Expression">The expression in SQL; null for a column.</param>
-/// <param name="Collation">The collation by which values are compared, as SQL names it; null for the column's own.</param>
+/// <param name="Collation">
+/// The collation by which values are compared, as SQL names it; null for the column's own.
+/// </param>
 public sealed record KeyPart(string? Column, string? Expression = null, string? Collation = null);
 
 /// <summary>A unique key of a table, the primary key among them.</summary>
@@ -116,10 +142,13 @@ public sealed record UniqueKey(string Name, IReadOnlyList<KeyPart> Parts, string
     /// <summary>A unique key of plain columns.</summary>
     /// <param name="name">The name.</param>
     /// <param name="columns">The columns.</param>
-    public static UniqueKey Of(string name, params IEnumerable<string> columns) => new(name, [.. columns.Select(column => new KeyPart(column))], null);
+    public static UniqueKey Of(string name, params IEnumerable<string> columns) =>
+        new(name, [.. columns.Select(column => new KeyPart(column))], null);
 }
 
-/// <summary>What a database does by itself to rows when the row that they point at is deleted, or gets another key.</summary>
+/// <summary>
+/// What a database does by itself to rows when the row that they point at is deleted, or gets another key.
+/// </summary>
 public enum KeyAction
 {
     /// <summary>It refuses the change.</summary>
@@ -146,7 +175,8 @@ public sealed record ForeignKey(
     string Target,
     IReadOnlyList<string> TargetColumns,
     KeyAction OnDelete = KeyAction.Refuse,
-    KeyAction OnUpdate = KeyAction.Refuse);
+    KeyAction OnUpdate = KeyAction.Refuse
+);
 
 /// <summary>A table, as the database's own catalog describes it.</summary>
 /// <param name="Name">Its name.</param>
@@ -156,7 +186,9 @@ public sealed record ForeignKey(
 /// <param name="ForeignKeys">Its foreign keys.</param>
 /// <param name="IsView">True for a view, which can be read but not merged.</param>
 /// <param name="Schema">The schema it is in, if its name alone would not find it; else null.</param>
-/// <param name="Indexes">The columns of each whole index that is not unique, in order; null stands for an expression.</param>
+/// <param name="Indexes">
+/// The columns of each whole index that is not unique, in order; null stands for an expression.
+/// </param>
 public sealed record TableSchema(
     string Name,
     IReadOnlyList<ColumnSchema> Columns,
@@ -165,7 +197,8 @@ public sealed record TableSchema(
     IReadOnlyList<ForeignKey> ForeignKeys,
     bool IsView,
     string? Schema = null,
-    IReadOnlyList<IReadOnlyList<string?>>? Indexes = null)
+    IReadOnlyList<IReadOnlyList<string?>>? Indexes = null
+)
 {
     /// <summary>What runs by itself when rows of the table change.</summary>
     public IReadOnlyList<Trigger> Triggers { get; init; } = [];
@@ -177,7 +210,9 @@ public sealed record TableSchema(
         .Select((column, place) => (column.Name, place))
         .ToDictionary(pair => pair.Name, pair => pair.place, StringComparer.OrdinalIgnoreCase);
 
-    /// <summary>The place of a column among <see cref="Columns"/>, by its name without regard to case as in SQL.</summary>
+    /// <summary>
+    /// The place of a column among <see cref="Columns"/>, by its name without regard to case as in SQL.
+    /// </summary>
     /// <param name="name">The name.</param>
     /// <returns>The place, counted from 0, or -1 if there is no such column.</returns>
     public int IndexOf(string name) => _places.TryGetValue(name, out var place) ? place : -1;
@@ -191,10 +226,11 @@ public sealed record TableSchema(
     /// <param name="names">The names.</param>
     /// <exception cref="InvalidOperationException">A column is missing.</exception>
     public IReadOnlyList<ColumnSchema> Require(IEnumerable<string> names) =>
-    [
-        .. names.Select(name => Find(name)
-            ?? throw new InvalidOperationException($"The table {Name} has no column {name}.")),
-    ];
+        [
+            .. names.Select(name =>
+                Find(name) ?? throw new InvalidOperationException($"The table {Name} has no column {name}.")
+            ),
+        ];
 }
 
 /// <summary>The tables of the operational database.</summary>
@@ -204,8 +240,7 @@ public sealed record DatabaseCatalog(IReadOnlyList<TableSchema> Tables)
     /// <summary>Finds a table by name, ignoring case as SQL does.</summary>
     /// <param name="name">The name.</param>
     /// <returns>The table, or null.</returns>
-    public TableSchema? Find(string name) =>
-        Tables.FirstOrDefault(table => Identifiers.Same(table.Name, name));
+    public TableSchema? Find(string name) => Tables.FirstOrDefault(table => Identifiers.Same(table.Name, name));
 
     /// <summary>The table of that name, which a checked map guarantees to be there.</summary>
     /// <param name="name">The name.</param>

@@ -26,7 +26,8 @@ public enum RowChanges
 public sealed partial record Trigger(string Name, RowChanges On, string? Body)
 {
     /// <summary>
-    /// The tables that its statements write to, as they name them, each once; null if that cannot be told. It is read from the text, and so
+    /// The tables that its statements write to, as they name them, each once; null if that cannot be told. It is read
+    /// from the text, and so
     /// misses what a statement put together at run time, or a function called from it, writes.
     /// </summary>
     public IReadOnlyList<string>? Writes { get; } = Body is null ? null : WrittenBy(Body);
@@ -35,17 +36,29 @@ public sealed partial record Trigger(string Name, RowChanges On, string? Body)
     public bool ChangesItsRow { get; } = Body is not null && AssignmentPattern().IsMatch(Plain(Body));
 
     private static List<string> WrittenBy(string body) =>
-        [.. WritePattern().Matches(Plain(body)).Select(match => Unquoted(match.Groups["name"].Value)).Where(name => !string.Equals(name, "set", StringComparison.OrdinalIgnoreCase)).Distinct(StringComparer.OrdinalIgnoreCase)];
+        [
+            .. WritePattern()
+                .Matches(Plain(body))
+                .Select(match => Unquoted(match.Groups["name"].Value))
+                .Where(name => !string.Equals(name, "set", StringComparison.OrdinalIgnoreCase))
+                .Distinct(StringComparer.OrdinalIgnoreCase),
+        ];
 
     /// <summary>The statements without comments and the texts in them.</summary>
     private static string Plain(string body) => NoisePattern().Replace(body, " ");
 
-    private static string Unquoted(string name) => name.Replace("\"", "", StringComparison.Ordinal).Replace("`", "", StringComparison.Ordinal).Trim('[', ']');
+    private static string Unquoted(string name) =>
+        name.Replace("\"", "", StringComparison.Ordinal).Replace("`", "", StringComparison.Ordinal).Trim('[', ']');
 
     [GeneratedRegex(@"--[^\n]*|/\*.*?\*/|'(?:[^']|'')*'", RegexOptions.Singleline)]
     private static partial Regex NoisePattern();
 
-    [GeneratedRegex("""(?:\b(?:insert(?:\s+or\s+\w+)?|merge|replace)\s+into\s+|(?<!\bfor\s+|\bdo\s+)\bupdate(?:\s+or\s+\w+)?(?:\s+only)?\s+|\bdelete\s+from(?:\s+only)?\s+)(?<name>(?:"[^"]+"|`[^`]+`|\[[^\]]+\]|[\w$]+)(?:\.(?:"[^"]+"|[\w$]+))?)""", RegexOptions.IgnoreCase)]
+    [GeneratedRegex(
+        """(?:\b(?:insert(?:\s+or\s+\w+)?|merge|replace)\s+into\s+|"""
+            + """(?<!\bfor\s+|\bdo\s+)\bupdate(?:\s+or\s+\w+)?(?:\s+only)?\s+|\bdelete\s+from(?:\s+only)?\s+)"""
+            + """(?<name>(?:"[^"]+"|`[^`]+`|\[[^\]]+\]|[\w$]+)(?:\.(?:"[^"]+"|[\w$]+))?)""",
+        RegexOptions.IgnoreCase
+    )]
     private static partial Regex WritePattern();
 
     [GeneratedRegex(@"\bnew\.\w+\s*:?=(?!=)(?<=(?:begin|then|else|loop|;)\s*new\.\w+\s*:?=)", RegexOptions.IgnoreCase)]

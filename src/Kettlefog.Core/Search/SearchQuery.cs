@@ -50,9 +50,12 @@ public sealed record SearchQuery(IReadOnlyList<SearchTerm> Terms)
         foreach (var word in Words(text ?? ""))
         {
             var colon = word.IndexOf(':', StringComparison.Ordinal);
-            var named = colon > 0
-                ? fields.FirstOrDefault(field => word.AsSpan(0, colon).Equals(field, StringComparison.OrdinalIgnoreCase))
-                : null;
+            var named =
+                colon > 0
+                    ? fields.FirstOrDefault(field =>
+                        word.AsSpan(0, colon).Equals(field, StringComparison.OrdinalIgnoreCase)
+                    )
+                    : null;
             var pattern = named is null ? word : word[(colon + 1)..];
             if (pattern.Length > 0)
                 terms.Add(new SearchTerm(named, pattern));
@@ -84,7 +87,11 @@ public sealed record SearchQuery(IReadOnlyList<SearchTerm> Terms)
         }
 
         if (quoted)
-            throw new KettlefogException(ErrorCode.InvalidQuery, "A quote in the search is not closed.", "Add the closing '\"', or leave the other one out.");
+            throw new KettlefogException(
+                ErrorCode.InvalidQuery,
+                "A quote in the search is not closed.",
+                "Add the closing '\"', or leave the other one out."
+            );
         if (word.Length > 0)
             yield return word.ToString();
     }

@@ -7,7 +7,9 @@ internal static class Countries
 {
     private static readonly Dictionary<string, string> Codes = Read();
 
-    /// <summary>Two letters of ISO 3166-1 for a code of two or three letters or an English or native name; null if unknown.</summary>
+    /// <summary>
+    /// Two letters of ISO 3166-1 for a code of two or three letters or an English or native name; null if unknown.
+    /// </summary>
     public static string? CodeOf(string? country)
     {
         if (string.IsNullOrWhiteSpace(country))
@@ -17,7 +19,13 @@ internal static class Countries
 
     private static Dictionary<string, string> Read()
     {
-        var codes = new Dictionary<string, string>(StringComparer.OrdinalIgnoreCase) { ["UK"] = "GB", ["England"] = "GB", ["USA"] = "US", ["United States of America"] = "US" };
+        var codes = new Dictionary<string, string>(StringComparer.OrdinalIgnoreCase)
+        {
+            ["UK"] = "GB",
+            ["England"] = "GB",
+            ["USA"] = "US",
+            ["United States of America"] = "US",
+        };
         foreach (var culture in CultureInfo.GetCultures(CultureTypes.SpecificCultures))
         {
             if (culture.Name.Length == 0 || culture.LCID == 0x7F)
@@ -25,7 +33,15 @@ internal static class Countries
             var region = new RegionInfo(culture.Name);
             if (region.TwoLetterISORegionName.Length != 2 || !char.IsAsciiLetter(region.TwoLetterISORegionName[0]))
                 continue;
-            foreach (var name in new[] { region.TwoLetterISORegionName, region.ThreeLetterISORegionName, region.EnglishName, region.NativeName })
+            foreach (
+                var name in new[]
+                {
+                    region.TwoLetterISORegionName,
+                    region.ThreeLetterISORegionName,
+                    region.EnglishName,
+                    region.NativeName,
+                }
+            )
                 codes.TryAdd(name, region.TwoLetterISORegionName);
         }
 

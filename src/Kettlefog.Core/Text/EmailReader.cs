@@ -3,7 +3,25 @@ namespace Kettlefog.Core.Text;
 /// <summary>Brings e-mail addresses into the form of the mailbox they lead to.</summary>
 internal static class EmailReader
 {
-    private static readonly string[] JunkLocals = ["noemail", "no", "none", "noreply", "no-reply", "donotreply", "na", "nomail", "unknown", "test", "x", "xx", "xxx", "abc", "nobody", "anonymous"];
+    private static readonly string[] JunkLocals =
+    [
+        "noemail",
+        "no",
+        "none",
+        "noreply",
+        "no-reply",
+        "donotreply",
+        "na",
+        "nomail",
+        "unknown",
+        "test",
+        "x",
+        "xx",
+        "xxx",
+        "abc",
+        "nobody",
+        "anonymous",
+    ];
 
     /// <summary>
     /// Local part and host in small letters, without a display name, without what follows a plus sign, and without

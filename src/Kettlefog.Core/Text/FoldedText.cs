@@ -36,16 +36,17 @@ public static class FoldedText
     }
 
     /// <summary>Letters with a stroke or of two joined have no decomposition, yet people type them plain.</summary>
-    private static string Plain(char letter) => letter switch
-    {
-        'ø' => "o",
-        'ł' => "l",
-        'đ' or 'ð' => "d",
-        'þ' => "th",
-        'æ' => "ae",
-        'œ' => "oe",
-        'ß' => "ss",
-        'ı' => "i",
-        _ => letter.ToString(),
-    };
+    private static string Plain(char letter) =>
+        letter switch
+        {
+            'ø' => "o",
+            'ł' => "l",
+            'đ' or 'ð' => "d",
+            'þ' => "th",
+            'æ' => "ae",
+            'œ' => "oe",
+            'ß' => "ss",
+            'ı' => "i",
+            _ => letter.ToString(),
+        };
 }

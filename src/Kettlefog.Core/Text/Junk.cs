@@ -3,7 +3,9 @@ namespace Kettlefog.Core.Text;
 /// <summary>Knows values that stand where no value is known.</summary>
 internal static class Junk
 {
-    /// <summary>True if a value says that nothing is known: one of the listed words, or one sign again and again.</summary>
+    /// <summary>
+    /// True if a value says that nothing is known: one of the listed words, or one sign again and again.
+    /// </summary>
     public static bool IsJunk(string value)
     {
         var text = value.AsSpan().Trim();

@@ -11,7 +11,9 @@ namespace Kettlefog.Core.Text;
 internal static class PhoneReader
 {
     private const int MaxDigits = 20;
-    private static readonly ConcurrentDictionary<string, (string CallingCode, string Trunk)> Countries = new(StringComparer.OrdinalIgnoreCase);
+    private static readonly ConcurrentDictionary<string, (string CallingCode, string Trunk)> Countries = new(
+        StringComparer.OrdinalIgnoreCase
+    );
 
     /// <summary>Reads a number.</summary>
     /// <param name="text">The number as typed.</param>
@@ -22,12 +24,16 @@ internal static class PhoneReader
     public static (int Digits, int Extension) Read(string text, string? country, Span<char> into, Span<char> extension)
     {
         Span<char> raw = stackalloc char[MaxDigits];
-        int count = 0, extensionCount = 0;
+        int count = 0,
+            extensionCount = 0;
         var plus = false;
         var beyond = false;
         foreach (var letter in text.AsSpan(0, Math.Min(text.Length, 60)))
         {
-            var digit = char.IsAsciiDigit(letter) ? letter : char.IsDigit(letter) ? (char)('0' + (int)char.GetNumericValue(letter)) : '\0';
+            var digit =
+                char.IsAsciiDigit(letter) ? letter
+                : char.IsDigit(letter) ? (char)('0' + (int)char.GetNumericValue(letter))
+                : '\0';
             if (digit != '\0')
             {
                 if (beyond && extensionCount < extension.Length)
@@ -75,7 +81,11 @@ internal static class PhoneReader
             var (callingCode, trunk) = country is { Length: 2 } ? Of(country) : ("", "0");
             if (trunk.Length > 0 && digits.StartsWith(trunk) && digits.Length > trunk.Length + 5)
                 digits = digits[trunk.Length..];
-            else if (callingCode.Length > 0 && digits.StartsWith(callingCode) && digits.Length >= callingCode.Length + 9)
+            else if (
+                callingCode.Length > 0
+                && digits.StartsWith(callingCode)
+                && digits.Length >= callingCode.Length + 9
+            )
                 callingCode = "";
             callingCode.CopyTo(into);
             length = callingCode.Length;
@@ -94,11 +104,14 @@ internal static class PhoneReader
     }
 
     private static (string CallingCode, string Trunk) Of(string country) => Countries.GetOrAdd(country, static name =>
-    {
-        var region = name.ToUpperInvariant();
-        var code = PhoneNumberUtil.GetInstance().GetCountryCodeForRegion(region);
-        return code == 0
-            ? ("", "0")
-            : (code.ToString(System.Globalization.CultureInfo.InvariantCulture), PhoneNumberUtil.GetInstance().GetNddPrefixForRegion(region, true) ?? "");
-    });
+        {
+            var region = name.ToUpperInvariant();
+            var code = PhoneNumberUtil.GetInstance().GetCountryCodeForRegion(region);
+            return code == 0
+                ? ("", "0")
+                : (
+                    code.ToString(System.Globalization.CultureInfo.InvariantCulture),
+                    PhoneNumberUtil.GetInstance().GetNddPrefixForRegion(region, true) ?? ""
+                );
+        });
 }

@@ -21,13 +21,85 @@ internal static class StreetReader
 {
     private static readonly HashSet<string> Kinds =
     [
-        "alley", "avenue", "boulevard", "circle", "close", "court", "crescent", "drive", "estate", "gardens", "grove", "heights",
-        "highway", "lane", "mount", "parade", "park", "parkway", "passage", "place", "quay", "ridge", "road", "rue", "square",
-        "street", "terrace", "trail", "turnpike", "view", "walk", "way", "wharf", "yard", "row", "mews", "hill", "green", "loop", "calle",
-        "via", "allee", "weg", "platz", "ring", "gasse", "straat", "laan", "plein", "vej", "gade", "gata", "gatan", "vag", "veien", "vei", "katu", "ulica", "ul",
+        "alley",
+        "avenue",
+        "boulevard",
+        "circle",
+        "close",
+        "court",
+        "crescent",
+        "drive",
+        "estate",
+        "gardens",
+        "grove",
+        "heights",
+        "highway",
+        "lane",
+        "mount",
+        "parade",
+        "park",
+        "parkway",
+        "passage",
+        "place",
+        "quay",
+        "ridge",
+        "road",
+        "rue",
+        "square",
+        "street",
+        "terrace",
+        "trail",
+        "turnpike",
+        "view",
+        "walk",
+        "way",
+        "wharf",
+        "yard",
+        "row",
+        "mews",
+        "hill",
+        "green",
+        "loop",
+        "calle",
+        "via",
+        "allee",
+        "weg",
+        "platz",
+        "ring",
+        "gasse",
+        "straat",
+        "laan",
+        "plein",
+        "vej",
+        "gade",
+        "gata",
+        "gatan",
+        "vag",
+        "veien",
+        "vei",
+        "katu",
+        "ulica",
+        "ul",
     ];
 
-    private static readonly string[] KindEndings = ["strasse", "straat", "gasse", "weg", "platz", "allee", "laan", "plein", "gata", "gatan", "gade", "vej", "veien", "vagen", "katu"];
+    private static readonly string[] KindEndings =
+    [
+        "strasse",
+        "straat",
+        "gasse",
+        "weg",
+        "platz",
+        "allee",
+        "laan",
+        "plein",
+        "gata",
+        "gatan",
+        "gade",
+        "vej",
+        "veien",
+        "vagen",
+        "katu",
+    ];
 
     /// <summary>Adds what an address line says.</summary>
     public static void Read(string line, WordBuffer words, StreetParts parts)
@@ -58,7 +130,15 @@ internal static class StreetReader
             {
                 at += ReadNumber(word, next, at, parts);
             }
-            else if (word is "street" && at == 0 || (word is "street" && expanded.Length > at + 2 && parts.Street.Count == 0 && words[at].SequenceEqual("st")))
+            else if (
+                word is "street" && at == 0
+                || (
+                    word is "street"
+                    && expanded.Length > at + 2
+                    && parts.Street.Count == 0
+                    && words[at].SequenceEqual("st")
+                )
+            )
             {
                 // "St Anne's Road": a saint, not a street.
                 parts.Street.Add("saint");
@@ -150,6 +230,11 @@ internal static class StreetReader
     private static bool IsNumber(string word) => word.Length > 0 && char.IsAsciiDigit(word[0]) && !IsOrdinal(word);
 
     private static bool IsOrdinal(string word) =>
-        word.Length > 2 && (word.EndsWith("th", StringComparison.Ordinal) || word.EndsWith("st", StringComparison.Ordinal)
-            || word.EndsWith("nd", StringComparison.Ordinal) || word.EndsWith("rd", StringComparison.Ordinal));
+        word.Length > 2
+        && (
+            word.EndsWith("th", StringComparison.Ordinal)
+            || word.EndsWith("st", StringComparison.Ordinal)
+            || word.EndsWith("nd", StringComparison.Ordinal)
+            || word.EndsWith("rd", StringComparison.Ordinal)
+        );
 }

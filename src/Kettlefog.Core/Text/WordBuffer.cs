@@ -30,7 +30,9 @@ internal sealed class WordBuffer
 
     public ReadOnlySpan<char> this[int word] => _letters.AsSpan(_words[word].Start, _words[word].Length);
 
-    /// <summary>Splits a text; what was split before is gone. What lies beyond 400 characters or 40 words is not looked at.</summary>
+    /// <summary>
+    /// Splits a text; what was split before is gone. What lies beyond 400 characters or 40 words is not looked at.
+    /// </summary>
     public void Split(ReadOnlySpan<char> text, FullStops stops)
     {
         Count = 0;
@@ -44,9 +46,15 @@ internal sealed class WordBuffer
             var letter = plain[at];
             if (char.IsAsciiLetterUpper(letter))
                 _letters[_end++] = (char)(letter | 0x20);
-            else if (char.IsAsciiLetterOrDigit(letter) || (letter > 127 && (char.IsLetterOrDigit(letter) || char.IsSurrogate(letter))))
+            else if (
+                char.IsAsciiLetterOrDigit(letter)
+                || (letter > 127 && (char.IsLetterOrDigit(letter) || char.IsSurrogate(letter)))
+            )
                 _letters[_end++] = letter;
-            else if (letter is '\'' or '’' or '`' or '‘' or 'ʼ' || CharUnicodeInfo.GetUnicodeCategory(letter) == UnicodeCategory.Format)
+            else if (
+                letter is '\'' or '’' or '`' or '‘' or 'ʼ'
+                || CharUnicodeInfo.GetUnicodeCategory(letter) == UnicodeCategory.Format
+            )
                 continue;
             else if (letter == '.' && stops == FullStops.JoinLetters && IsLettersWithStops(plain, at))
                 continue;
@@ -76,11 +84,16 @@ internal sealed class WordBuffer
         return _end;
     }
 
-    /// <summary>True for the full stop in <c>s.a</c>, <c>d.o.o</c>: single letters around it, or before it and an end after it.</summary>
+    /// <summary>
+    /// True for the full stop in <c>s.a</c>, <c>d.o.o</c>: single letters around it, or before it and an end after it.
+    /// </summary>
     private static bool IsLettersWithStops(ReadOnlySpan<char> text, int at)
     {
         var single = at > 0 && char.IsAsciiLetter(text[at - 1]) && (at == 1 || !char.IsLetterOrDigit(text[at - 2]));
-        return single && at + 1 < text.Length && char.IsAsciiLetter(text[at + 1]) && (at + 2 == text.Length || !char.IsLetterOrDigit(text[at + 2]));
+        return single
+            && at + 1 < text.Length
+            && char.IsAsciiLetter(text[at + 1])
+            && (at + 2 == text.Length || !char.IsLetterOrDigit(text[at + 2]));
     }
 }
 
@@ -90,17 +103,76 @@ internal static class PlainLetters
     private const string Cyrillic = "абвгдеёжзийклмнопрстуфхцчшщъыьэюяіїєґ";
     private const string Greek = "αβγδεζηθικλμνξοπρσςτυφχψω";
 
-    // ISO 9 has one letter for each; these are the letters that passports and clerks write (BGN/PCGN for Cyrillic, ELOT 743 for Greek).
+    // ISO 9 has one letter for each; these are the letters that passports and clerks write (BGN/PCGN for Cyrillic, ELOT
+    // 743 for Greek).
     private static readonly string[] CyrillicReadings =
     [
-        "a", "b", "v", "g", "d", "e", "e", "zh", "z", "i", "y", "k", "l", "m", "n", "o", "p", "r", "s", "t", "u", "f", "kh",
-        "ts", "ch", "sh", "shch", "", "y", "", "e", "yu", "ya", "i", "i", "e", "g",
+        "a",
+        "b",
+        "v",
+        "g",
+        "d",
+        "e",
+        "e",
+        "zh",
+        "z",
+        "i",
+        "y",
+        "k",
+        "l",
+        "m",
+        "n",
+        "o",
+        "p",
+        "r",
+        "s",
+        "t",
+        "u",
+        "f",
+        "kh",
+        "ts",
+        "ch",
+        "sh",
+        "shch",
+        "",
+        "y",
+        "",
+        "e",
+        "yu",
+        "ya",
+        "i",
+        "i",
+        "e",
+        "g",
     ];
 
     private static readonly string[] GreekReadings =
     [
-        "a", "v", "g", "d", "e", "z", "i", "th", "i", "k", "l", "m", "n", "x", "o", "p", "r", "s", "s", "t", "y", "f", "ch",
-        "ps", "o",
+        "a",
+        "v",
+        "g",
+        "d",
+        "e",
+        "z",
+        "i",
+        "th",
+        "i",
+        "k",
+        "l",
+        "m",
+        "n",
+        "x",
+        "o",
+        "p",
+        "r",
+        "s",
+        "s",
+        "t",
+        "y",
+        "f",
+        "ch",
+        "ps",
+        "o",
     ];
 
     public static string Of(string text)

@@ -20,9 +20,11 @@ internal static class WordLists
 
     /// <summary>Groups of given names that one person may bear.</summary>
     public static IReadOnlyList<string[]> Nicknames { get; } =
-        [.. Lines("nicknames.txt").Select(line => line.Split(' ', StringSplitOptions.RemoveEmptyEntries))];
+    [.. Lines("nicknames.txt").Select(line => line.Split(' ', StringSplitOptions.RemoveEmptyEntries))];
 
-    /// <summary>Spellings of legal forms, each with country and form, as in <c>GB limited</c>; the first country that has it.</summary>
+    /// <summary>
+    /// Spellings of legal forms, each with country and form, as in <c>GB limited</c>; the first country that has it.
+    /// </summary>
     public static IReadOnlyDictionary<string, string> LegalForms { get; } = ReadLegalForms();
 
     /// <summary>What people type when they do not know.</summary>
@@ -34,7 +36,10 @@ internal static class WordLists
         foreach (var line in Lines("legal-forms.txt"))
         {
             var colon = line.IndexOf(':', StringComparison.Ordinal);
-            foreach (var spelling in line[(colon + 1)..].Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
+            foreach (
+                var spelling in line[(colon + 1)..]
+                    .Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+            )
                 forms.TryAdd(spelling, line[..colon]);
         }
 

@@ -39,14 +39,15 @@ public readonly struct ColumnValue : IEquatable<ColumnValue>
     public object? Raw => _raw;
 
     /// <summary>How the database holds the value.</summary>
-    public StorageClass Storage => _raw switch
-    {
-        null => StorageClass.Null,
-        long => StorageClass.Integer,
-        double => StorageClass.Real,
-        string => StorageClass.Text,
-        _ => StorageClass.Blob,
-    };
+    public StorageClass Storage =>
+        _raw switch
+        {
+            null => StorageClass.Null,
+            long => StorageClass.Integer,
+            double => StorageClass.Real,
+            string => StorageClass.Text,
+            _ => StorageClass.Blob,
+        };
 
     /// <summary>True for SQL NULL.</summary>
     public bool IsNull => _raw is null;
@@ -71,33 +72,40 @@ public readonly struct ColumnValue : IEquatable<ColumnValue>
     public static ColumnValue Of(byte[] value) => new(value);
 
     /// <summary>Takes a value as a database driver gives it.</summary>
-    /// <param name="raw">null, <see cref="DBNull"/>, an integer, a real, a decimal, a boolean, a string or bytes.</param>
+    /// <param name="raw">
+    /// null, <see cref="DBNull"/>, an integer, a real, a decimal, a boolean, a string or bytes.
+    /// </param>
     /// <exception cref="ArgumentException">The driver gave a type that no column value has.</exception>
-    public static ColumnValue FromDriver(object? raw) => raw switch
-    {
-        null or DBNull => Null,
-        long or double or string or byte[] => new ColumnValue(raw),
-        int value => Of((long)value),
-        short value => Of((long)value),
-        bool value => Of(value ? 1L : 0L),
-        float value => Of((double)value),
-        decimal value => Of(value.ToString(CultureInfo.InvariantCulture)),
-        _ => throw new ArgumentException($"A value of type {raw.GetType().Name} has no storage class.", nameof(raw)),
-    };
+    public static ColumnValue FromDriver(object? raw) =>
+        raw switch
+        {
+            null or DBNull => Null,
+            long or double or string or byte[] => new ColumnValue(raw),
+            int value => Of((long)value),
+            short value => Of((long)value),
+            bool value => Of(value ? 1L : 0L),
+            float value => Of((double)value),
+            decimal value => Of(value.ToString(CultureInfo.InvariantCulture)),
+            _ => throw new ArgumentException(
+                $"A value of type {raw.GetType().Name} has no storage class.",
+                nameof(raw)
+            ),
+        };
 
     /// <summary>
     /// The value for a person or a text format: null for SQL NULL, shortest round-trip form for a real,
     /// <c>x'…'</c> with hexadecimal digits for bytes.
     /// </summary>
-    public string? ToText() => _raw switch
-    {
-        null => null,
-        long value => value.ToString(CultureInfo.InvariantCulture),
-        double value => value.ToString("R", CultureInfo.InvariantCulture),
-        string value => value,
-        byte[] value => $"x'{Convert.ToHexStringLower(value)}'",
-        _ => throw new InvalidOperationException("unreachable storage class"),
-    };
+    public string? ToText() =>
+        _raw switch
+        {
+            null => null,
+            long value => value.ToString(CultureInfo.InvariantCulture),
+            double value => value.ToString("R", CultureInfo.InvariantCulture),
+            string value => value,
+            byte[] value => $"x'{Convert.ToHexStringLower(value)}'",
+            _ => throw new InvalidOperationException("unreachable storage class"),
+        };
 
     /// <summary>
     /// The value as an exact decimal. A real is taken at its shortest round-trip form, so that 0.1 is 0.1.
@@ -172,15 +180,16 @@ public readonly struct ColumnValue : IEquatable<ColumnValue>
     }
 
     /// <inheritdoc/>
-    public bool Equals(ColumnValue other) => (_raw, other._raw) switch
-    {
-        (null, null) => true,
-        (double a, double b) => BitConverter.DoubleToInt64Bits(a) == BitConverter.DoubleToInt64Bits(b),
-        (byte[] a, byte[] b) => a.AsSpan().SequenceEqual(b),
-        (string a, string b) => string.Equals(a, b, StringComparison.Ordinal),
-        (long a, long b) => a == b,
-        _ => false,
-    };
+    public bool Equals(ColumnValue other) =>
+        (_raw, other._raw) switch
+        {
+            (null, null) => true,
+            (double a, double b) => BitConverter.DoubleToInt64Bits(a) == BitConverter.DoubleToInt64Bits(b),
+            (byte[] a, byte[] b) => a.AsSpan().SequenceEqual(b),
+            (string a, string b) => string.Equals(a, b, StringComparison.Ordinal),
+            (long a, long b) => a == b,
+            _ => false,
+        };
 
     /// <inheritdoc/>
     public override bool Equals(object? obj) => obj is ColumnValue other && Equals(other);

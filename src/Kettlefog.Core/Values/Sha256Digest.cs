@@ -5,7 +5,9 @@ using System.Text;
 
 namespace Kettlefog.Core.Values;
 
-/// <summary>An incremental SHA-256 (FIPS 180-4) whose parts are length-prefixed, so that no two part lists collide.</summary>
+/// <summary>
+/// An incremental SHA-256 (FIPS 180-4) whose parts are length-prefixed, so that no two part lists collide.
+/// </summary>
 public sealed class Sha256Digest : IDigestSink, IDisposable
 {
     private const int BufferLength = 16 * 1024;
@@ -16,8 +18,7 @@ public sealed class Sha256Digest : IDigestSink, IDisposable
 
     /// <summary>The SHA-256 of a text's UTF-8 bytes, in lower-case hexadecimal digits.</summary>
     /// <param name="text">The text.</param>
-    public static string OfText(string text) =>
-        Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text)));
+    public static string OfText(string text) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text)));
 
     /// <inheritdoc/>
     public void Append(ReadOnlySpan<byte> bytes)

@@ -6,7 +6,9 @@ namespace Kettlefog.Core.Values;
 /// <summary>Reads dates and points in time as they stand in databases: ISO 8601, or PostgreSQL's text form.</summary>
 public static partial class TimestampText
 {
-    /// <summary>Reads a point in time. Without a time zone it is taken to be in UTC; a date alone is its first moment.</summary>
+    /// <summary>
+    /// Reads a point in time. Without a time zone it is taken to be in UTC; a date alone is its first moment.
+    /// </summary>
     /// <param name="text">The text.</param>
     /// <param name="moment">The point in time, to 100 nanoseconds.</param>
     /// <returns>False if the text is none.</returns>
@@ -16,11 +18,17 @@ public static partial class TimestampText
         if (text is null || Pattern().Match(text) is not { Success: true } match)
             return false;
         var zone = match.Groups["zone"].Value;
-        var written = $"{match.Groups["date"].Value}T{(match.Groups["time"] is { Length: > 0 } time ? time.Value : "00:00")}{(match.Groups["seconds"] is { Length: > 0 } seconds ? seconds.Value : ":00")}"
+        var written =
+            $"{match.Groups["date"].Value}T{(match.Groups["time"] is { Length: > 0 } time ? time.Value
+                : "00:00")}{(match.Groups["seconds"] is { Length: > 0 } seconds ? seconds.Value : ":00")}"
             + (zone is "" or "Z" or "z" ? "+00:00" : $"{zone[..3]}:{(zone.Length > 3 ? zone[^2..] : "00")}");
         return DateTimeOffset.TryParse(written, CultureInfo.InvariantCulture, DateTimeStyles.None, out moment);
     }
 
-    [GeneratedRegex(@"^\s*(?<date>\d{4}-\d{2}-\d{2})([T ](?<time>\d{2}:\d{2})((?<seconds>:\d{2}(\.\d{1,7})?)\d*)? ?(?<zone>[Zz]|[+-]\d{2}(:?\d{2})?)?)?\s*$", RegexOptions.CultureInvariant | RegexOptions.ExplicitCapture)]
+    [GeneratedRegex(
+        @"^\s*(?<date>\d{4}-\d{2}-\d{2})([T ](?<time>\d{2}:\d{2})((?<seconds>:\d{2}(\.\d{1,7})?)\d*)?"
+            + @" ?(?<zone>[Zz]|[+-]\d{2}(:?\d{2})?)?)?\s*$",
+        RegexOptions.CultureInvariant | RegexOptions.ExplicitCapture
+    )]
     private static partial Regex Pattern();
 }

@@ -38,10 +38,12 @@ internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
     /// <exception cref="KettlefogException">The database cannot be opened or written, or is busy.</exception>
     public async Task<Session> OpenWriteAsync(CancellationToken cancellationToken)
     {
-        var turn = await _turns.WaitAsync(cancellationToken) ?? throw new KettlefogException(
-            ErrorCode.DatabaseBusy,
-            $"A large merge, or another long operation, is writing to the database {DisplayName}.",
-            "Nothing was changed. Try again in a moment.");
+        var turn = await _turns.WaitAsync(cancellationToken)
+            ?? throw new KettlefogException(
+                ErrorCode.DatabaseBusy,
+                $"A large merge, or another long operation, is writing to the database {DisplayName}.",
+                "Nothing was changed. Try again in a moment."
+            );
         try
         {
             var session = await BeginWriteAsync(cancellationToken);
@@ -62,24 +64,28 @@ internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
     /// <param name="job">The job's number.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <returns>What holds it until it is disposed; null if another program does.</returns>
-    public virtual Task<IAsyncDisposable?> TryAcquireLockAsync(long job, CancellationToken cancellationToken) => Task.FromResult<IAsyncDisposable?>(new NoLock());
+    public virtual Task<IAsyncDisposable?> TryAcquireLockAsync(long job, CancellationToken cancellationToken) =>
+        Task.FromResult<IAsyncDisposable?>(new NoLock());
 
-    /// <summary>True if the database is only to be tried out and has no tables of ours: then nothing was merged or decided yet.</summary>
+    /// <summary>
+    /// True if the database is only to be tried out and has no tables of ours: then nothing was merged or decided yet.
+    /// </summary>
     public bool IsUninitialised { get; set; }
 
     /// <summary>True if other programs can write while a session of ours does.</summary>
     public virtual bool AllowsConcurrentWriters => false;
 
     /// <summary>
-    /// A number that is another one after anybody committed anything to the database; null if the engine cannot tell. Each
+    /// A number that is another one after anybody committed anything to the database; null if the engine cannot tell.
+    /// Each
     /// is good within this program only.
     /// </summary>
     public virtual long? CommitCounter() => null;
 
-    /// <summary>Breaks off the statement that runs on a connection, where the driver does not do it by itself.</summary>
-    public virtual void Interrupt(DbConnection connection)
-    {
-    }
+    /// <summary>
+    /// Breaks off the statement that runs on a connection, where the driver does not do it by itself.
+    /// </summary>
+    public virtual void Interrupt(DbConnection connection) { }
 
     /// <summary>Closes the connections that are kept open.</summary>
     public virtual void Dispose() => _turns.Dispose();

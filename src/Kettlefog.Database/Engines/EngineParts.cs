@@ -18,7 +18,11 @@ internal interface IRightsReader
     /// <param name="session">The session.</param>
     /// <param name="uses">The tables, and what is done to them.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    Task<IReadOnlyList<MissingRight>> ListMissingAsync(Session session, IReadOnlyList<TableUse> uses, CancellationToken cancellationToken);
+    Task<IReadOnlyList<MissingRight>> ListMissingAsync(
+        Session session,
+        IReadOnlyList<TableUse> uses,
+        CancellationToken cancellationToken
+    );
 }
 
 /// <summary>Says what the driver's errors mean.</summary>
@@ -27,7 +31,9 @@ internal interface IErrorTranslator
     /// <summary>What a database error means to the caller.</summary>
     KettlefogException Translate(DbException error);
 
-    /// <summary>True if the database gave up one of two transactions that were in each other's way: done again, it works.</summary>
+    /// <summary>
+    /// True if the database gave up one of two transactions that were in each other's way: done again, it works.
+    /// </summary>
     bool IsConflict(KettlefogException error);
 }
 
@@ -41,8 +47,13 @@ internal interface IOwnSchema
     /// <param name="version">The version they then have.</param>
     void Migrate(int version);
 
-    /// <summary>The tables with their columns, those that others point at before those; without the record of their version.</summary>
-    Task<IReadOnlyList<(string Table, IReadOnlyList<string> Columns)>> ReadColumnsAsync(Session session, CancellationToken cancellationToken);
+    /// <summary>
+    /// The tables with their columns, those that others point at before those; without the record of their version.
+    /// </summary>
+    Task<IReadOnlyList<(string Table, IReadOnlyList<string> Columns)>> ReadColumnsAsync(
+        Session session,
+        CancellationToken cancellationToken
+    );
 
     /// <summary>Lets numbers that the engine gives out continue after those that were restored.</summary>
     Task ContinueSequencesAsync(Session session, CancellationToken cancellationToken);

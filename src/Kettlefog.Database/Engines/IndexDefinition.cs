@@ -8,7 +8,8 @@ internal static partial class IndexDefinition
 {
     /// <summary>The indexed columns and expressions in SQL, in order, without collation and direction.</summary>
     /// <param name="definition">The statement, as SQLite keeps it.</param>
-    public static IReadOnlyList<string> Parts(string definition) => [.. Split(definition).Parts.Select(part => TailPattern().Replace(part, "").Trim())];
+    public static IReadOnlyList<string> Parts(string definition) =>
+        [.. Split(definition).Parts.Select(part => TailPattern().Replace(part, "").Trim())];
 
     /// <summary>The condition of a partial index in SQL, or null if it has none.</summary>
     /// <param name="definition">The statement, as SQLite keeps it.</param>
@@ -35,7 +36,10 @@ internal static partial class IndexDefinition
                 continue;
             }
 
-            depth += sign == '(' ? 1 : sign == ')' ? -1 : 0;
+            depth +=
+                sign == '(' ? 1
+                : sign == ')' ? -1
+                : 0;
             if (depth == 0 && sign == ')')
             {
                 parts.Add(part.ToString());

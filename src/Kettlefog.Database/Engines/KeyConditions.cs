@@ -15,39 +15,71 @@ internal sealed class KeyConditions(SqlDialect dialect)
     /// <param name="keys">The keys; at least one.</param>
     /// <param name="columns">The columns of the key.</param>
     /// <param name="name">Another name than <c>keys</c>, where a statement needs several.</param>
-    public Sql Table(IReadOnlyList<RecordKey> keys, IReadOnlyList<ColumnSchema> columns, string name = "keys") => dialect.ValuesTable(
-        name,
-        JournalColumns(columns.Count).Prepend("ordinal"),
-        keys.Select((key, ordinal) => Sql.Join(", ", key.Parts
-            .Select((part, index) => dialect.Write(part, columns[index]))
-            .Prepend(Sql.Of($"{(long)ordinal}")))));
+    public Sql Table(IReadOnlyList<RecordKey> keys, IReadOnlyList<ColumnSchema> columns, string name = "keys") =>
+        dialect.ValuesTable(
+            name,
+            JournalColumns(columns.Count).Prepend("ordinal"),
+            keys.Select(
+                (key, ordinal) =>
+                    Sql.Join(
+                        ", ",
+                        key.Parts.Select((part, index) => dialect.Write(part, columns[index]))
+                            .Prepend(Sql.Of($"{(long)ordinal}"))
+                    )
+            )
+        );
 
     /// <summary>
     /// Joins columns of <c>t</c> to <c>keys</c> as <c>k</c>. See <see cref="SqlDialect.LookupJoin"/>: each key
     /// is looked up, instead of walking through all rows that meet another condition.
     /// </summary>
-    public static Sql OnKeys(IReadOnlyList<string> columns) => Sql.Join(
-        " AND ",
-        columns.Select((column, index) => Sql.Of($"t.{new SqlName(column)} = k.{new SqlName($"key_{index + 1}")}")));
+    public static Sql OnKeys(IReadOnlyList<string> columns) =>
+        Sql.Join(
+            " AND ",
+            columns.Select((column, index) => Sql.Of($"t.{new SqlName(column)} = k.{new SqlName($"key_{index + 1}")}"))
+        );
 
     /// <summary>Columns equal to a key.</summary>
     /// <param name="columns">The columns.</param>
     /// <param name="key">The key.</param>
     /// <param name="alias">What the table is called in the statement, or null.</param>
-    public Sql Equal(IReadOnlyList<ColumnSchema> columns, RecordKey key, string? alias = null) => Sql.Join(
-        " AND ",
-        columns.Select((column, index) => Sql.Of($"{Sql.Literal(alias is null ? "" : alias + ".")}{new SqlName(column.Name)} = {dialect.Write(key.Parts[index], column)}")));
+    public Sql Equal(IReadOnlyList<ColumnSchema> columns, RecordKey key, string? alias = null) =>
+        Sql.Join(
+            " AND ",
+            columns.Select(
+                (column, index) =>
+                    Sql.Of(
+                        $"{Sql.Literal(alias is null ? "" : alias + ".")}{new SqlName(column.Name)} = "
+                            + $"{dialect.Write(key.Parts[index], column)}"
+                    )
+            )
+        );
 
     /// <summary>The conditions under which a reference holds; always true if it has none.</summary>
     /// <param name="reference">The reference.</param>
     /// <param name="table">The table of its rows.</param>
     /// <param name="alias">What the table is called in the statement, or null.</param>
-    public Sql Holds(Reference reference, TableSchema table, string? alias = null) => reference.When.Count == 0
-        ? Sql.Of($"1 = 1")
-        : Sql.Join(" AND ", WhenCells(reference, table).Select(cell => Sql.Of($"{Sql.Literal(alias is null ? "" : alias + ".")}{new SqlName(cell.Column.Name)} = {dialect.Write(cell.Value, cell.Column)}")));
+    public Sql Holds(Reference reference, TableSchema table, string? alias = null) =>
+        reference.When.Count == 0
+            ? Sql.Of($"1 = 1")
+            : Sql.Join(
+                " AND ",
+                WhenCells(reference, table)
+                    .Select(cell =>
+                        Sql.Of(
+                            $"{Sql.Literal(alias is null ? "" : alias + ".")}{new SqlName(cell.Column.Name)} = "
+                                + $"{dialect.Write(cell.Value, cell.Column)}"
+                        )
+                    )
+            );
 
-    /// <summary>The columns that a reference's conditions speak of, with their values as the columns hold them.</summary>
-    public static IEnumerable<(ColumnSchema Column, ColumnValue Value)> WhenCells(Reference reference, TableSchema table) =>
+    /// <summary>
+    /// The columns that a reference's conditions speak of, with their values as the columns hold them.
+    /// </summary>
+    public static IEnumerable<(ColumnSchema Column, ColumnValue Value)> WhenCells(
+        Reference reference,
+        TableSchema table
+    ) =>
         reference.When.Select(pair =>
         {
             var column = table.Require([pair.Key])[0];
@@ -59,9 +91,20 @@ internal sealed class KeyConditions(SqlDialect dialect)
         Enumerable.Range(1, count).Select(number => $"key_{number}");
 
     /// <summary>A key's text form, computed by the database from columns of <c>t</c> or another alias.</summary>
-    public Sql Text(IReadOnlyList<ColumnSchema> columns, string alias = "t") => dialect.ConcatenateWith('|', columns
-        .Select(column => (Schema: column, Text: dialect.AsText(dialect.Read(Sql.Of($"{new SqlName(alias)}.{new SqlName(column.Name)}")))))
-        .Select(column => column.Schema.Storage == StorageClass.Integer
-            ? column.Text
-            : Sql.Of($"replace(replace({column.Text}, '\\', '\\\\'), '|', '\\|')")));
+    public Sql Text(IReadOnlyList<ColumnSchema> columns, string alias = "t") =>
+        dialect.ConcatenateWith(
+            '|',
+            columns
+                .Select(column =>
+                    (
+                        Schema: column,
+                        Text: dialect.AsText(dialect.Read(Sql.Of($"{new SqlName(alias)}.{new SqlName(column.Name)}")))
+                    )
+                )
+                .Select(column =>
+                    column.Schema.Storage == StorageClass.Integer
+                        ? column.Text
+                        : Sql.Of($"replace(replace({column.Text}, '\\', '\\\\'), '|', '\\|')")
+                )
+        );
 }

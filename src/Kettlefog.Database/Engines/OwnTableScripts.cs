@@ -22,7 +22,10 @@ internal static class OwnTableScripts
     public static void Run(UpgradeEngineBuilder builder, int version, string ending, IErrorTranslator errors)
     {
         var result = builder
-            .WithScriptsEmbeddedInAssembly(typeof(OwnTableScripts).Assembly, Names(ending).Take(version).ToHashSet().Contains)
+            .WithScriptsEmbeddedInAssembly(
+                typeof(OwnTableScripts).Assembly,
+                Names(ending).Take(version).ToHashSet().Contains
+            )
             .WithVariablesDisabled()
             .WithTransaction()
             .LogTo(new NoOpUpgradeLog())
@@ -33,7 +36,9 @@ internal static class OwnTableScripts
     }
 
     private static IEnumerable<string> Resources =>
-        typeof(OwnTableScripts).Assembly.GetManifestResourceNames().Where(name => name.EndsWith(".sql", StringComparison.Ordinal));
+        typeof(OwnTableScripts)
+            .Assembly.GetManifestResourceNames()
+            .Where(name => name.EndsWith(".sql", StringComparison.Ordinal));
 
     private static string NumberOf(string name) => name.Split('.')[^3];
 

@@ -13,8 +13,8 @@ internal sealed class PooledConnection(
     ConnectionPool pool,
     SqlDialect dialect,
     DbConnection connection,
-    Action<DbParameter, SqlParameter> bind)
-    : SessionConnection(dialect, connection, bind), IDisposable
+    Action<DbParameter, SqlParameter> bind
+) : SessionConnection(dialect, connection, bind), IDisposable
 {
     private const int MaxStatements = 256;
 

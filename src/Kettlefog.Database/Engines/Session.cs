@@ -4,7 +4,8 @@ using Kettlefog.Database.Statements;
 namespace Kettlefog.Database.Engines;
 
 /// <summary>A connection with its transaction. Disposing it without a commit leaves nothing done.</summary>
-internal sealed class Session(DatabaseEngine engine, SessionConnection connection, DbTransaction transaction) : IAsyncDisposable
+internal sealed class Session(DatabaseEngine engine, SessionConnection connection, DbTransaction transaction)
+    : IAsyncDisposable
 {
     private const long MinRowsForHints = 1_000;
 
@@ -23,7 +24,8 @@ internal sealed class Session(DatabaseEngine engine, SessionConnection connectio
     public KeyConditions Keys { get; } = new(engine.Dialect);
 
     /// <summary>
-    /// Lets a statement wait for the next one whose result is wanted, or for the commit, so that many go to the database
+    /// Lets a statement wait for the next one whose result is wanted, or for the commit, so that many go to the
+    /// database
     /// together, in their order.
     /// </summary>
     /// <param name="sql">The statement.</param>
@@ -37,9 +39,10 @@ internal sealed class Session(DatabaseEngine engine, SessionConnection connectio
             return;
         var waiting = _waiting.ToList();
         _waiting.Clear();
-        var changed = waiting.Count > 1 && connection.Connection.CanCreateBatch
-            ? await ExecuteTogetherAsync([.. waiting.Select(each => each.Statement)], cancellationToken)
-            : await ExecuteEachAsync([.. waiting.Select(each => each.Statement)], cancellationToken);
+        var changed =
+            waiting.Count > 1 && connection.Connection.CanCreateBatch
+                ? await ExecuteTogetherAsync([.. waiting.Select(each => each.Statement)], cancellationToken)
+                : await ExecuteEachAsync([.. waiting.Select(each => each.Statement)], cancellationToken);
         foreach (var (each, rows) in waiting.Zip(changed))
             each.Done?.Invoke(rows);
     }
@@ -62,7 +65,10 @@ internal sealed class Session(DatabaseEngine engine, SessionConnection connectio
         await Translated(() => command.ExecuteNonQueryAsync(cancellationToken), cancellationToken);
     }
 
-    private async Task<IReadOnlyList<int>> ExecuteEachAsync(IReadOnlyList<Sql> statements, CancellationToken cancellationToken)
+    private async Task<IReadOnlyList<int>> ExecuteEachAsync(
+        IReadOnlyList<Sql> statements,
+        CancellationToken cancellationToken
+    )
     {
         var changed = new List<int>();
         foreach (var sql in statements)
@@ -70,7 +76,10 @@ internal sealed class Session(DatabaseEngine engine, SessionConnection connectio
         return changed;
     }
 
-    private async Task<IReadOnlyList<int>> ExecuteTogetherAsync(IReadOnlyList<Sql> statements, CancellationToken cancellationToken)
+    private async Task<IReadOnlyList<int>> ExecuteTogetherAsync(
+        IReadOnlyList<Sql> statements,
+        CancellationToken cancellationToken
+    )
     {
         await using var batch = connection.Batch(statements, transaction);
         try
@@ -112,7 +121,8 @@ internal sealed class Session(DatabaseEngine engine, SessionConnection connectio
     public async IAsyncEnumerable<T> StreamAsync<T>(
         Sql sql,
         Func<RowReader, T> read,
-        [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellationToken)
+        [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellationToken
+    )
     {
         await FlushAsync(cancellationToken);
         var command = Take(sql);
@@ -120,7 +130,10 @@ internal sealed class Session(DatabaseEngine engine, SessionConnection connectio
         try
         {
             await using var stopping = InterruptedBy(cancellationToken);
-            await using var reader = await Translated(() => command.ExecuteReaderAsync(cancellationToken), cancellationToken);
+            await using var reader = await Translated(
+                () => command.ExecuteReaderAsync(cancellationToken),
+                cancellationToken
+            );
             var row = new RowReader(reader);
             while (await Translated(() => reader.ReadAsync(cancellationToken), cancellationToken))
             {
@@ -207,7 +220,8 @@ internal sealed class Session(DatabaseEngine engine, SessionConnection connectio
     }
 
     /// <summary>A statement may take minutes; whoever stops it does not wait for its end.</summary>
-    private CancellationTokenRegistration InterruptedBy(CancellationToken cancellationToken) => cancellationToken.Register(() => engine.Interrupt(connection.Connection));
+    private CancellationTokenRegistration InterruptedBy(CancellationToken cancellationToken) =>
+        cancellationToken.Register(() => engine.Interrupt(connection.Connection));
 
     private async Task<T> Translated<T>(Func<Task<T>> action, CancellationToken cancellationToken)
     {

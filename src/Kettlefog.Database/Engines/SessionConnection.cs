@@ -3,11 +3,17 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Engines;
 
-/// <summary>A connection as a session uses it: it makes commands of statements, and goes back where it came from.</summary>
+/// <summary>
+/// A connection as a session uses it: it makes commands of statements, and goes back where it came from.
+/// </summary>
 /// <param name="dialect">How statements are written.</param>
 /// <param name="connection">The connection, which is open.</param>
 /// <param name="bind">Gives a parameter its type and value.</param>
-internal abstract class SessionConnection(SqlDialect dialect, DbConnection connection, Action<DbParameter, SqlParameter> bind)
+internal abstract class SessionConnection(
+    SqlDialect dialect,
+    DbConnection connection,
+    Action<DbParameter, SqlParameter> bind
+)
 {
     /// <summary>The driver's connection.</summary>
     public DbConnection Connection => connection;
@@ -74,8 +80,11 @@ internal abstract class SessionConnection(SqlDialect dialect, DbConnection conne
 }
 
 /// <summary>A connection of a driver that pools connections and prepares statements itself.</summary>
-internal sealed class DriverConnection(SqlDialect dialect, DbConnection connection, Action<DbParameter, SqlParameter> bind)
-    : SessionConnection(dialect, connection, bind)
+internal sealed class DriverConnection(
+    SqlDialect dialect,
+    DbConnection connection,
+    Action<DbParameter, SqlParameter> bind
+) : SessionConnection(dialect, connection, bind)
 {
     /// <inheritdoc/>
     public override DbCommand Take(Sql sql, DbTransaction transaction)

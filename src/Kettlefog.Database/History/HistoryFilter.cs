@@ -17,4 +17,5 @@ public sealed record HistoryFilter(
     EntryKind? Kind = null,
     DateTimeOffset? Since = null,
     DateTimeOffset? Until = null,
-    string? Rule = null);
+    string? Rule = null
+);

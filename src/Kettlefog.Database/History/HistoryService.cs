@@ -23,7 +23,12 @@ public sealed class HistoryService
     }
 
     /// <summary>A page of the history, latest first.</summary>
-    public async Task<Page<RecordedEntry>> ListAsync(HistoryFilter filter, int page, int size, CancellationToken cancellationToken)
+    public async Task<Page<RecordedEntry>> ListAsync(
+        HistoryFilter filter,
+        int page,
+        int size,
+        CancellationToken cancellationToken
+    )
     {
         ArgumentNullException.ThrowIfNull(filter);
         await using var session = await _context.OpenReadAsync(cancellationToken);
@@ -32,7 +37,10 @@ public sealed class HistoryService
     }
 
     /// <summary>Entries of the history one by one, latest first, however many there are.</summary>
-    public async IAsyncEnumerable<RecordedEntry> StreamAsync(HistoryFilter filter, [EnumeratorCancellation] CancellationToken cancellationToken)
+    public async IAsyncEnumerable<RecordedEntry> StreamAsync(
+        HistoryFilter filter,
+        [EnumeratorCancellation] CancellationToken cancellationToken
+    )
     {
         ArgumentNullException.ThrowIfNull(filter);
         await using var session = await _context.OpenReadAsync(cancellationToken);
@@ -59,11 +67,14 @@ public sealed class HistoryService
         foreach (var recorded in entries)
         {
             var digest = await journal.DigestAsync(recorded.Entry.Number, cancellationToken);
-            digests[recorded.Entry.Number] = digest == recorded.Entry.JournalDigest ? digest : await journal.EarlyDigestAsync(recorded.Entry.Number, cancellationToken);
+            digests[recorded.Entry.Number] =
+                digest == recorded.Entry.JournalDigest
+                    ? digest
+                    : await journal.EarlyDigestAsync(recorded.Entry.Number, cancellationToken);
         }
 
-        return ChainCheck.Of(
-            entries.Select(recorded => new ChainedEntry(recorded.Entry, recorded.Hash)),
-            entry => digests[entry.Number]);
+        return ChainCheck.Of(entries.Select(recorded => new ChainedEntry(recorded.Entry, recorded.Hash)), entry =>
+            digests[entry.Number]
+        );
     }
 }

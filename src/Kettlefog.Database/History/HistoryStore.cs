@@ -21,7 +21,8 @@ internal sealed class HistoryStore(Session session)
         var last = await session.QueryAsync(
             Sql.Of($"SELECT number, hash FROM {_history} ORDER BY number DESC LIMIT 1"),
             row => (Number: row.Long(), Hash: row.Text()),
-            cancellationToken);
+            cancellationToken
+        );
         return last.Count == 0 ? (1, HistoryEntry.NoHash) : (last[0].Number + 1, last[0].Hash);
     }
 
@@ -31,43 +32,65 @@ internal sealed class HistoryStore(Session session)
     public void Append(HistoryEntry entry, IEnumerable<string> duplicates)
     {
         session.Enqueue(
-            Sql.Of($"""
-                INSERT INTO {_history} (number, kind, record_type, master, at, actor, reason, rule, approved_by, reverses,
+            Sql.Of(
+                $"""
+                INSERT INTO {_history} (number, kind, record_type, master, at, actor, reason, rule, approved_by,
+                  reverses,
                                         details, journal_digest, previous_hash, hash)
-                VALUES ({entry.Number}, {EnumName.Of(entry.Kind)}, {entry.RecordType}, {entry.Master}, {StoredTimestamp.Write(entry.At)},
+                VALUES ({entry.Number}, {EnumName.Of(
+                    entry.Kind
+                )}, {entry.RecordType}, {entry.Master}, {StoredTimestamp.Write(entry.At)},
                         {entry.Actor}, {entry.Reason}, {entry.Rule}, {entry.ApprovedBy}, {entry.Reverses},
                         {entry.Details}, {entry.JournalDigest}, {entry.PreviousHash}, {entry.ComputeHash()})
-                """));
+                """
+            )
+        );
         var records = duplicates.Select(key => (Key: key, IsMaster: 0L)).Prepend((Key: entry.Master, IsMaster: 1L));
         session.Enqueue(
-            Sql.Of($"""
+            Sql.Of(
+                $"""
                 INSERT INTO {_records} (record_type, record_key, number, is_master)
-                VALUES {Sql.Join(", ", records.Select(record => Sql.Of($"({entry.RecordType}, {record.Key}, {entry.Number}, {record.IsMaster})")))}
-                """));
+                VALUES {Sql.Join(
+                    ", ",
+                    records.Select(record =>
+                        Sql.Of($"({entry.RecordType}, {record.Key}, {entry.Number}, {record.IsMaster})")
+                    )
+                )}
+                """
+            )
+        );
     }
 
     /// <summary>One entry.</summary>
     /// <exception cref="KettlefogException">There is none of that number.</exception>
     public async Task<RecordedEntry> RequireAsync(long number, CancellationToken cancellationToken) =>
-        (await session.QueryAsync(Select(Sql.Of($"WHERE h.number = {number}")), Read, cancellationToken)).SingleOrDefault()
+        (
+            await session.QueryAsync(Select(Sql.Of($"WHERE h.number = {number}")), Read, cancellationToken)
+        ).SingleOrDefault()
         ?? throw new KettlefogException(
             ErrorCode.UnknownEntry,
             $"The history has no entry {number}.",
-            "List the history to see the numbers there are.");
+            "List the history to see the numbers there are."
+        );
 
     /// <summary>A page of entries, latest first, with how many there are in all.</summary>
     public async Task<(IReadOnlyList<RecordedEntry> Entries, long Total)> ListAsync(
         HistoryFilter filter,
         int page,
         int size,
-        CancellationToken cancellationToken)
+        CancellationToken cancellationToken
+    )
     {
         var where = Where(filter);
-        var total = await session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {_history} h {where}"), cancellationToken);
+        var total = await session.QueryLongAsync(
+            Sql.Of($"SELECT COUNT(*) FROM {_history} h {where}"),
+            cancellationToken
+        );
         var entries = await session.QueryAsync(
             Select(Sql.Of($"{where} ORDER BY h.number DESC LIMIT {(long)size} OFFSET {(page - 1) * (long)size}")),
             Read,
-            cancellationToken);
+            cancellationToken
+        );
         return (entries, total);
     }
 
@@ -81,7 +104,12 @@ internal sealed class HistoryStore(Session session)
         if (filter.RecordType is not null)
             conditions.Add(Sql.Of($"h.record_type = {filter.RecordType}"));
         if (filter.Record is not null)
-            conditions.Add(Sql.Of($"h.number IN (SELECT r.number FROM {_records} r WHERE r.record_type = h.record_type AND r.record_key = {filter.Record})"));
+            conditions.Add(
+                Sql.Of(
+                    $"h.number IN (SELECT r.number FROM {_records} r WHERE r.record_type = h.record_type AND "
+                        + $"r.record_key = {filter.Record})"
+                )
+            );
         if (filter.Actor is not null)
             conditions.Add(Sql.Of($"h.actor = {filter.Actor}"));
         if (filter.Rule is not null)
@@ -98,14 +126,24 @@ internal sealed class HistoryStore(Session session)
     /// <summary>How many entries of each kind there are, day by day (UTC).</summary>
     /// <param name="since">The first day.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<List<DayCount>> CountAsync(DateOnly since, CancellationToken cancellationToken) => session.QueryAsync(
-        Sql.Of($"SELECT d.day, d.record_type, d.kind, COUNT(*) FROM (SELECT substr(at, 1, 10) AS day, record_type, kind FROM {_history} WHERE at >= {since.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)}) d GROUP BY d.day, d.record_type, d.kind ORDER BY d.day"),
-        row => new DayCount(
-            DateOnly.ParseExact(row.Text(), "yyyy-MM-dd", CultureInfo.InvariantCulture),
-            row.Text(),
-            EnumName.TryRead<EntryKind>(row.Text(), out var kind) ? kind : throw new InvalidOperationException("The history has an entry of unknown kind."),
-            row.Long()),
-        cancellationToken);
+    public Task<List<DayCount>> CountAsync(DateOnly since, CancellationToken cancellationToken) =>
+        session.QueryAsync(
+            Sql.Of(
+                $"SELECT d.day, d.record_type, d.kind, COUNT(*) FROM (SELECT substr(at, 1, 10) AS day, "
+                    + $"record_type, kind FROM {_history} WHERE at >= "
+                    + $"{since.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)}) d GROUP BY d.day, "
+                    + $"d.record_type, d.kind ORDER BY d.day"
+            ),
+            row => new DayCount(
+                DateOnly.ParseExact(row.Text(), "yyyy-MM-dd", CultureInfo.InvariantCulture),
+                row.Text(),
+                EnumName.TryRead<EntryKind>(row.Text(), out var kind)
+                    ? kind
+                    : throw new InvalidOperationException("The history has an entry of unknown kind."),
+                row.Long()
+            ),
+            cancellationToken
+        );
 
     /// <summary>All entries, by number.</summary>
     public Task<List<RecordedEntry>> AllAsync(CancellationToken cancellationToken) =>
@@ -121,61 +159,100 @@ internal sealed class HistoryStore(Session session)
         var rows = session.Dialect.Own("journal_row");
         var cells = session.Dialect.Own("journal_cell");
         var column = new SqlName("column");
-        var sameKey = Sql.Join(" AND ", KeyConditions.JournalColumns(KeyConditions.MaxColumns)
-            .Select(key => session.Dialect.NullSafeEqual(Sql.Of($"lr.{new SqlName(key)}"), Sql.Of($"r.{new SqlName(key)}"))));
+        var sameKey = Sql.Join(
+            " AND ",
+            KeyConditions
+                .JournalColumns(KeyConditions.MaxColumns)
+                .Select(key =>
+                    session.Dialect.NullSafeEqual(Sql.Of($"lr.{new SqlName(key)}"), Sql.Of($"r.{new SqlName(key)}"))
+                )
+        );
         return session.QueryAsync(
-            Sql.Of($"""
+            Sql.Of(
+                $"""
                 SELECT h.number FROM {_records} hr JOIN {_history} h ON h.number = hr.number
-                WHERE hr.record_type = {merge.RecordType} AND hr.record_key = {merge.Master} AND hr.number > {merge.Number}
+                WHERE hr.record_type = {merge.RecordType} AND hr.record_key = {merge.Master} AND hr.number >
+                  {merge.Number}
                   AND h.kind = {EnumName.Of(EntryKind.Merge)}
                   AND NOT EXISTS (SELECT 1 FROM {_history} back WHERE back.reverses = h.number)
                   AND (hr.is_master = 0 OR EXISTS (
                     SELECT 1 FROM {steps} s
                     JOIN {rows} r ON r.number = s.number AND r.step = s.step
                     JOIN {cells} c ON c.number = s.number AND c.step = s.step
-                    JOIN {steps} ls ON ls.number = h.number AND ls.table_name = s.table_name AND ls.operation = s.operation
+                    JOIN {steps} ls ON ls.number = h.number AND ls.table_name = s.table_name AND ls.operation =
+                      s.operation
                     JOIN {rows} lr ON lr.number = ls.number AND lr.step = ls.step AND {sameKey}
                     JOIN {cells} lc ON lc.number = ls.number AND lc.step = ls.step AND lc.{column} = c.{column}
                     WHERE s.number = {merge.Number} AND s.operation = {EnumName.Of(JournalOperation.Update)}))
-                """),
+                """
+            ),
             row => row.Long(),
-            cancellationToken);
+            cancellationToken
+        );
     }
 
-    /// <summary>The duplicates that were taken out of a merge, by key in text form, with the entry that did it.</summary>
-    public async Task<IReadOnlyDictionary<string, long>> ReadPartialReversalsAsync(long merge, CancellationToken cancellationToken) =>
-        (await session.QueryAsync(Sql.Of($"SELECT record_key, number FROM {session.Dialect.Own("partial_reversal")} WHERE merge = {merge}"), row => (Key: row.Text(), Number: row.Long()), cancellationToken))
-        .ToDictionary(row => row.Key, row => row.Number);
+    /// <summary>
+    /// The duplicates that were taken out of a merge, by key in text form, with the entry that did it.
+    /// </summary>
+    public async Task<IReadOnlyDictionary<string, long>> ReadPartialReversalsAsync(
+        long merge,
+        CancellationToken cancellationToken
+    ) =>
+        (
+            await session.QueryAsync(
+                Sql.Of(
+                    $"SELECT record_key, number FROM {session.Dialect.Own("partial_reversal")} WHERE merge = {merge}"
+                ),
+                row => (Key: row.Text(), Number: row.Long()),
+                cancellationToken
+            )
+        ).ToDictionary(row => row.Key, row => row.Number);
 
     /// <summary>Notes that an entry took one duplicate out of a merge.</summary>
     public Task AddPartialReversalAsync(long merge, string key, long number, CancellationToken cancellationToken) =>
-        session.ExecuteAsync(Sql.Of($"INSERT INTO {session.Dialect.Own("partial_reversal")} (merge, record_key, number) VALUES ({merge}, {key}, {number})"), cancellationToken);
+        session.ExecuteAsync(
+            Sql.Of(
+                $"INSERT INTO {session.Dialect.Own("partial_reversal")} (merge, record_key, number) VALUES "
+                    + $"({merge}, {key}, {number})"
+            ),
+            cancellationToken
+        );
 
     /// <summary>A moment as the history keeps it: to the microsecond.</summary>
-    public static DateTimeOffset Truncate(DateTimeOffset moment) => new(moment.UtcTicks - (moment.UtcTicks % TimeSpan.TicksPerMicrosecond), TimeSpan.Zero);
+    public static DateTimeOffset Truncate(DateTimeOffset moment) =>
+        new(moment.UtcTicks - (moment.UtcTicks % TimeSpan.TicksPerMicrosecond), TimeSpan.Zero);
 
-    private Sql Select(Sql rest) => Sql.Of($"""
-        SELECT h.number, h.kind, h.record_type, h.master, h.at, h.actor, h.reason, h.rule, h.approved_by, h.reverses,
-               h.details, h.journal_digest, h.previous_hash, h.hash,
-               (SELECT back.number FROM {_history} back WHERE back.reverses = h.number)
-        FROM {_history} h {rest}
-        """);
+    private Sql Select(Sql rest) =>
+        Sql.Of(
+            $"""
+            SELECT h.number, h.kind, h.record_type, h.master, h.at, h.actor, h.reason, h.rule, h.approved_by,
+              h.reverses,
+                   h.details, h.journal_digest, h.previous_hash, h.hash,
+                   (SELECT back.number FROM {_history} back WHERE back.reverses = h.number)
+            FROM {_history} h {rest}
+            """
+        );
 
-    private static RecordedEntry Read(RowReader row) => new(
-        new HistoryEntry(
-            row.Long(),
-            EnumName.TryRead<EntryKind>(row.Text(), out var kind) ? kind : throw new InvalidOperationException("The history has an entry of unknown kind."),
+    private static RecordedEntry Read(RowReader row) =>
+        new(
+            new HistoryEntry(
+                row.Long(),
+                EnumName.TryRead<EntryKind>(row.Text(), out var kind)
+                    ? kind
+                    : throw new InvalidOperationException("The history has an entry of unknown kind."),
+                row.Text(),
+                row.Text(),
+                StoredTimestamp.Read(row.Text()),
+                row.Text(),
+                row.Text(),
+                row.Text(),
+                row.OptionalText(),
+                row.OptionalLong(),
+                row.Text(),
+                row.Text(),
+                row.Text()
+            ),
             row.Text(),
-            row.Text(),
-            StoredTimestamp.Read(row.Text()),
-            row.Text(),
-            row.Text(),
-            row.Text(),
-            row.OptionalText(),
-            row.OptionalLong(),
-            row.Text(),
-            row.Text(),
-            row.Text()),
-        row.Text(),
-        row.OptionalLong());
+            row.OptionalLong()
+        );
 }

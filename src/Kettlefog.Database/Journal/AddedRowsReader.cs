@@ -19,7 +19,10 @@ internal sealed class AddedRowsReader(Session session, CheckedMap map)
     private const int MaxListed = 100;
 
     /// <summary>The highest keys now, in text form, by reference; none where keys do not count up.</summary>
-    public async Task<IReadOnlyDictionary<string, string>> LastKeysAsync(RecordType type, CancellationToken cancellationToken)
+    public async Task<IReadOnlyDictionary<string, string>> LastKeysAsync(
+        RecordType type,
+        CancellationToken cancellationToken
+    )
     {
         var counted = type.References.Where(reference => CountedUp(type, reference) is not null).ToList();
         if (counted.Count == 0)
@@ -28,42 +31,86 @@ internal sealed class AddedRowsReader(Session session, CheckedMap map)
         var highest = tables.Select(table =>
         {
             var key = CountedUp(type, counted.First(reference => reference.Table == table))!;
-            return Sql.Of($"(SELECT {session.Dialect.Read(Sql.Of($"MAX({new SqlName(key.Name)})"))} FROM {session.Dialect.Table(map.Catalog.Require(table))})");
+            return Sql.Of(
+                $"(SELECT {session.Dialect.Read(Sql.Of($"MAX({new SqlName(key.Name)})"))} FROM "
+                    + $"{session.Dialect.Table(map.Catalog.Require(table))})"
+            );
         });
-        var row = (await session.QueryAsync(Sql.Of($"SELECT {Sql.Join(", ", highest)}"), row => row.Values(tables.Count), cancellationToken)).Single();
-        return counted.ToDictionary(reference => reference.Name, reference => row[tables.IndexOf(reference.Table)].ToText() ?? "0");
+        var row = (
+            await session.QueryAsync(
+                Sql.Of($"SELECT {Sql.Join(", ", highest)}"),
+                row => row.Values(tables.Count),
+                cancellationToken
+            )
+        ).Single();
+        return counted.ToDictionary(
+            reference => reference.Name,
+            reference => row[tables.IndexOf(reference.Table)].ToText() ?? "0"
+        );
     }
 
-    /// <summary>The rows that were added to the master of a merge since, without what it added itself and what later merges brought; the first hundred of each reference.</summary>
-    public async Task<IReadOnlyList<AddedRow>> ReadAsync(HistoryEntry merge, RecordType type, MergeDetails details, CancellationToken cancellationToken)
+    /// <summary>
+    /// The rows that were added to the master of a merge since, without what it added itself and what later merges
+    /// brought; the first hundred of each reference.
+    /// </summary>
+    public async Task<IReadOnlyList<AddedRow>> ReadAsync(
+        HistoryEntry merge,
+        RecordType type,
+        MergeDetails details,
+        CancellationToken cancellationToken
+    )
     {
         var found = new List<AddedRow>();
         foreach (var reference in Reference.InReassignmentOrder(type.References, reference => reference))
         {
-            if (details.ReferenceStateOf(reference.Name)?.LastKey is not { } last || details.Moves.FirstOrDefault(move => move.Reference == reference.Name)?.Policy != EnumName.Of(ReferencePolicy.Reassign) || CountedUp(type, reference) is not { } key)
+            if (
+                details.ReferenceStateOf(reference.Name)?.LastKey is not { } last
+                || details.Moves.FirstOrDefault(move => move.Reference == reference.Name)?.Policy
+                    != EnumName.Of(ReferencePolicy.Reassign)
+                || CountedUp(type, reference) is not { } key
+            )
                 continue;
             var pointing = ReferenceTarget.Of(map, type, reference, details);
             var after = key.TryRead(last) ?? ColumnValue.Of(last);
             var column = Sql.Of($"t.{new SqlName(key.Name)}");
             var rows = await session.QueryAsync(
-                Sql.Of($"""
+                Sql.Of(
+                    $"""
                     SELECT {session.Dialect.Read(column)} FROM {session.Dialect.Table(pointing.Table)} t
-                    WHERE {session.Keys.Equal(pointing.Columns, pointing.Keys[0], "t")} AND {session.Keys.Holds(reference, pointing.Table, "t")} AND {column} > {session.Dialect.Write(after, key)}
-                      AND NOT EXISTS (SELECT 1 FROM {session.Dialect.Own("journal_step")} s JOIN {session.Dialect.Own("journal_row")} r ON r.number = s.number AND r.step = s.step
-                                      WHERE (s.number > {merge.Number} OR (s.number = {merge.Number} AND s.operation = {EnumName.Of(JournalOperation.Insert)})) AND s.table_name = {pointing.Table.Name} AND {session.Dialect.Restore(Sql.Of($"r.key_1"), key)} = {column})
+                    WHERE {session.Keys.Equal(pointing.Columns, pointing.Keys[0], "t")} AND {session.Keys.Holds(
+                        reference,
+                        pointing.Table,
+                        "t"
+                    )} AND {column} > {session.Dialect.Write(after, key)}
+                      AND NOT EXISTS (SELECT 1 FROM {session.Dialect.Own("journal_step")} s JOIN {session.Dialect.Own(
+                        "journal_row"
+                    )} r ON r.number = s.number AND r.step = s.step
+                                      WHERE (s.number > {merge.Number} OR (s.number = {merge.Number} AND s.operation =
+                                        {EnumName.Of(
+                        JournalOperation.Insert
+                    )})) AND s.table_name = {pointing.Table.Name} AND {session.Dialect.Restore(
+                        Sql.Of($"r.key_1"),
+                        key
+                    )} = {column})
                     ORDER BY {column} LIMIT {(long)MaxListed}
-                    """),
+                    """
+                ),
                 row => row.Key(1),
-                cancellationToken);
+                cancellationToken
+            );
             found.AddRange(rows.Select(row => new AddedRow(reference.Name, reference.Title, row)));
         }
 
         return found;
     }
 
-    /// <summary>The key column of a table whose keys count up: one whole number, which no reference points with.</summary>
+    /// <summary>
+    /// The key column of a table whose keys count up: one whole number, which no reference points with.
+    /// </summary>
     private ColumnSchema? CountedUp(RecordType type, Reference reference) =>
         reference.Key.Count == 1
         && map.Catalog.Require(reference.Table).Require(reference.Key)[0] is { Storage: StorageClass.Integer } key
-        && !type.References.Any(other => other.Table == reference.Table && other.Columns.ContainsIdentifier(key.Name)) ? key : null;
+        && !type.References.Any(other => other.Table == reference.Table && other.Columns.ContainsIdentifier(key.Name))
+            ? key
+            : null;
 }

@@ -31,7 +31,8 @@ internal sealed record JournalStep(
     string Table,
     string? Reference,
     IReadOnlyList<string> KeyColumns,
-    long RowCount)
+    long RowCount
+)
 {
     /// <summary>True if its table has no key, and its rows are kept by all that they hold.</summary>
     public bool IsUnkeyed => KeyColumns is [UnkeyedRows.WholeRow];

@@ -54,7 +54,8 @@ internal sealed class JournalStore(Session session)
         RecordKey from,
         RecordKey to,
         long expected,
-        CancellationToken cancellationToken) =>
+        CancellationToken cancellationToken
+    ) =>
         ReassignAsync(
             number,
             step,
@@ -67,7 +68,8 @@ internal sealed class JournalStore(Session session)
             from,
             to,
             expected,
-            cancellationToken);
+            cancellationToken
+        );
 
     /// <summary>Journals and repoints rows of any table.</summary>
     public async Task ReassignAsync(
@@ -82,7 +84,8 @@ internal sealed class JournalStore(Session session)
         RecordKey from,
         RecordKey to,
         long expected,
-        CancellationToken cancellationToken)
+        CancellationToken cancellationToken
+    )
     {
         var columns = table.Require(pointing);
         var where = Sql.Of($"{session.Keys.Equal(columns, from)} AND {holds}");
@@ -97,15 +100,25 @@ internal sealed class JournalStore(Session session)
             rowKey = [UnkeyedRows.WholeRow];
         }
 
-        var copy = Sql.Of($"""
+        var copy = Sql.Of(
+            $"""
             INSERT INTO {_rows} (number, step, row, {Sql.Join(", ", KeyConditions.JournalColumns(rowKey.Count))})
             SELECT {number}, {(long)step}, {session.Dialect.RowNumber()}, {Sql.Join(", ", keyAfter)}
             FROM {session.Dialect.Table(table)} t WHERE {where}
-            """);
-        var set = columns.Select((column, part) => Sql.Of($"{new SqlName(column.Name)} = {session.Dialect.Write(to.Parts[part], column)}"));
+            """
+        );
+        var set = columns.Select(
+            (column, part) => Sql.Of($"{new SqlName(column.Name)} = {session.Dialect.Write(to.Parts[part], column)}")
+        );
         var move = Sql.Of($"UPDATE {session.Dialect.Table(table)} SET {Sql.Join(", ", set)} WHERE {where}");
-        _newCells.AddRange(pointing.Select((column, part) => Sql.Of($"({number}, {(long)step}, {column}, {from.Parts[part]}, {to.Parts[part]})")));
-        _newCells.AddRange(when.Select(cell => Sql.Of($"({number}, {(long)step}, {cell.Column.Name}, {cell.Value}, {cell.Value})")));
+        _newCells.AddRange(
+            pointing.Select(
+                (column, part) => Sql.Of($"({number}, {(long)step}, {column}, {from.Parts[part]}, {to.Parts[part]})")
+            )
+        );
+        _newCells.AddRange(
+            when.Select(cell => Sql.Of($"({number}, {(long)step}, {cell.Column.Name}, {cell.Value}, {cell.Value})"))
+        );
         long journaled = 0;
         void Journaled(int count)
         {
@@ -116,7 +129,11 @@ internal sealed class JournalStore(Session session)
         void Moved(long count)
         {
             if (count != journaled)
-                throw new KettlefogException(ErrorCode.ProofFailed, $"{journaled} rows of {table.Name} were journaled, but {count} were moved.", "Everything was rolled back.");
+                throw new KettlefogException(
+                    ErrorCode.ProofFailed,
+                    $"{journaled} rows of {table.Name} were journaled, but {count} were moved.",
+                    "Everything was rolled back."
+                );
         }
 
         if (expected <= MaxRowsPerBatch)
@@ -132,9 +149,25 @@ internal sealed class JournalStore(Session session)
 
         Journaled(await session.ExecuteAsync(copy, cancellationToken));
         var moved = 0L;
-        foreach (var part in PartsOf(number, step, table, [.. rowKey.Select((column, place) => (column, place)).Where(key => key.column != UnkeyedRows.WholeRow && !pointing.ContainsIdentifier(key.column))], journaled))
+        foreach (
+            var part in PartsOf(
+                number,
+                step,
+                table,
+                [
+                    .. rowKey
+                        .Select((column, place) => (column, place))
+                        .Where(key => key.column != UnkeyedRows.WholeRow && !pointing.ContainsIdentifier(key.column)),
+                ],
+                journaled
+            )
+        )
         {
-            var some = await session.WithLargeJoinsAsync(journaled, () => session.ExecuteAsync(Sql.Of($"{move}{part}"), cancellationToken), cancellationToken);
+            var some = await session.WithLargeJoinsAsync(
+                journaled,
+                () => session.ExecuteAsync(Sql.Of($"{move}{part}"), cancellationToken),
+                cancellationToken
+            );
             moved += some;
             Counter.Add(some);
         }
@@ -142,8 +175,16 @@ internal sealed class JournalStore(Session session)
         Moved(moved);
     }
 
-    /// <summary>Conditions that split a great many rows, by their journal, so that what moves them can be followed and stopped.</summary>
-    private IEnumerable<Sql> PartsOf(long number, int step, TableSchema table, IReadOnlyList<(string Column, int Place)> key, long rows)
+    /// <summary>
+    /// Conditions that split a great many rows, by their journal, so that what moves them can be followed and stopped.
+    /// </summary>
+    private IEnumerable<Sql> PartsOf(
+        long number,
+        int step,
+        TableSchema table,
+        IReadOnlyList<(string Column, int Place)> key,
+        long rows
+    )
     {
         if (rows <= MinRowsPerMove || key.Count == 0)
         {
@@ -152,13 +193,28 @@ internal sealed class JournalStore(Session session)
         }
 
         var columns = Sql.Join(", ", key.Select(part => part.Column));
-        var journaled = Sql.Join(", ", key.Select(part => session.Dialect.Restore(Sql.Of($"j.{new SqlName(KeyConditions.JournalColumns(KeyConditions.MaxColumns).ElementAt(part.Place))}"), table.Require([part.Column])[0])));
+        var journaled = Sql.Join(
+            ", ",
+            key.Select(part =>
+                session.Dialect.Restore(
+                    Sql.Of(
+                        $"j.{new SqlName(KeyConditions.JournalColumns(KeyConditions.MaxColumns).ElementAt(part.Place))}"
+                    ),
+                    table.Require([part.Column])[0]
+                )
+            )
+        );
         foreach (var (first, last) in Parts(rows))
-            yield return Sql.Of($" AND {(key.Count == 1 ? columns : Sql.Of($"({columns})"))} IN (SELECT {journaled} FROM {_rows} j WHERE j.number = {number} AND j.step = {(long)step} AND j.row BETWEEN {first} AND {last})");
+            yield return Sql.Of(
+                $" AND {(key.Count == 1 ? columns : Sql.Of($"({columns})"))} IN (SELECT {journaled} FROM "
+                    + $"{_rows} j WHERE j.number = {number} AND j.step = {(long)step} AND j.row BETWEEN {first} AND "
+                    + $"{last})"
+            );
     }
 
     /// <summary>The rows of a step in parts that are moved at once.</summary>
-    public static IEnumerable<(long First, long Last)> Parts(long rows) => Ranges(rows, Math.Max(MinRowsPerMove, rows / MaxMoveParts));
+    public static IEnumerable<(long First, long Last)> Parts(long rows) =>
+        Ranges(rows, Math.Max(MinRowsPerMove, rows / MaxMoveParts));
 
     /// <summary>Journals and writes columns of one row.</summary>
     public void Update(
@@ -168,40 +224,80 @@ internal sealed class JournalStore(Session session)
         TableSchema schema,
         IReadOnlyList<string> keyColumns,
         RecordKey key,
-        IReadOnlyList<(ColumnSchema Column, ColumnValue Value)> set)
+        IReadOnlyList<(ColumnSchema Column, ColumnValue Value)> set
+    )
     {
         var table = session.Dialect.Table(schema);
         var where = session.Keys.Equal(schema.Require(keyColumns), key);
         AddSingleRow(number, step, JournalOperation.Update, reference, schema, keyColumns, key);
         CopyBefore(number, step, schema, where, set.Select(cell => cell.Column.Name));
         session.Enqueue(
-            Sql.Of($"UPDATE {table} SET {Sql.Join(", ", set.Select(cell => Sql.Of($"{new SqlName(cell.Column.Name)} = {session.Dialect.Write(cell.Value, cell.Column)}")))} WHERE {where}"));
+            Sql.Of(
+                $"UPDATE {table} SET "
+                    + $"{Sql.Join(", ", set.Select(cell => Sql
+                        .Of($"{new SqlName(cell.Column.Name)} = {session.Dialect.Write(cell.Value, cell.Column)}")))} "
+                    + $"WHERE {where}"
+            )
+        );
 
         // Read back, since the column may have converted what was written.
-        var after = set.Select(cell => Sql.Of($"WHEN {cell.Column.Name} THEN (SELECT {Read(cell.Column.Name)} FROM {table} WHERE {where})"));
+        var after = set.Select(cell =>
+            Sql.Of($"WHEN {cell.Column.Name} THEN (SELECT {Read(cell.Column.Name)} FROM {table} WHERE {where})")
+        );
         session.Enqueue(
-            Sql.Of($"UPDATE {_cells} SET after = CASE {Column} {Sql.Join(" ", after)} END WHERE number = {number} AND step = {(long)step}"));
+            Sql.Of(
+                $"UPDATE {_cells} SET after = CASE {Column} {Sql.Join(" ", after)} END WHERE number = {number} "
+                    + $"AND step = {(long)step}"
+            )
+        );
     }
 
     /// <summary>Adds a row, and journals all that it holds then.</summary>
-    public async Task InsertAsync(long number, int step, TableSchema table, IReadOnlyList<(ColumnSchema Column, ColumnValue Value)> values, CancellationToken cancellationToken)
+    public async Task InsertAsync(
+        long number,
+        int step,
+        TableSchema table,
+        IReadOnlyList<(ColumnSchema Column, ColumnValue Value)> values,
+        CancellationToken cancellationToken
+    )
     {
-        var key = (await session.QueryAsync(
-            session.Dialect.Returning(
-                session.Dialect.Insert(
-                    session.Dialect.Table(table),
-                    [.. values.Select(cell => cell.Column.Name)],
-                    [Sql.Join(", ", values.Select(cell => session.Dialect.Write(cell.Value, cell.Column)))]),
-                table.PrimaryKey.Select(Read)),
-            row => row.Key(table.PrimaryKey.Count),
-            cancellationToken)).Single();
+        var key = (
+            await session.QueryAsync(
+                session.Dialect.Returning(
+                    session.Dialect.Insert(
+                        session.Dialect.Table(table),
+                        [.. values.Select(cell => cell.Column.Name)],
+                        [Sql.Join(", ", values.Select(cell => session.Dialect.Write(cell.Value, cell.Column)))]
+                    ),
+                    table.PrimaryKey.Select(Read)
+                ),
+                row => row.Key(table.PrimaryKey.Count),
+                cancellationToken
+            )
+        ).Single();
         AddSingleRow(number, step, JournalOperation.Insert, null, table, table.PrimaryKey, key);
-        CopyBefore(number, step, table, session.Keys.Equal(table.Require(table.PrimaryKey), key), table.Columns.Where(column => !column.Generated).Select(column => column.Name));
-        session.Enqueue(Sql.Of($"UPDATE {_cells} SET after = before, before = NULL WHERE number = {number} AND step = {(long)step}"));
+        CopyBefore(
+            number,
+            step,
+            table,
+            session.Keys.Equal(table.Require(table.PrimaryKey), key),
+            table.Columns.Where(column => !column.Generated).Select(column => column.Name)
+        );
+        session.Enqueue(
+            Sql.Of($"UPDATE {_cells} SET after = before, before = NULL WHERE number = {number} AND step = {(long)step}")
+        );
     }
 
     /// <summary>Journals columns of one row that are about to be overwritten.</summary>
-    public void RecordBefore(long number, int step, string? reference, TableSchema table, IReadOnlyList<string> keyColumns, RecordKey key, IReadOnlyList<string> columns)
+    public void RecordBefore(
+        long number,
+        int step,
+        string? reference,
+        TableSchema table,
+        IReadOnlyList<string> keyColumns,
+        RecordKey key,
+        IReadOnlyList<string> columns
+    )
     {
         AddSingleRow(number, step, JournalOperation.Update, reference, table, keyColumns, key);
         CopyBefore(number, step, table, session.Keys.Equal(table.Require(keyColumns), key), columns);
@@ -214,15 +310,26 @@ internal sealed class JournalStore(Session session)
         string? reference,
         TableSchema table,
         IReadOnlyList<string> keyColumns,
-        RecordKey key)
+        RecordKey key
+    )
     {
         var where = session.Keys.Equal(table.Require(keyColumns), key);
         AddSingleRow(number, step, JournalOperation.Delete, reference, table, keyColumns, key);
-        CopyBefore(number, step, table, where, table.Columns.Where(column => !column.Generated).Select(column => column.Name));
+        CopyBefore(
+            number,
+            step,
+            table,
+            where,
+            table.Columns.Where(column => !column.Generated).Select(column => column.Name)
+        );
         session.Enqueue(Sql.Of($"DELETE FROM {session.Dialect.Table(table)} WHERE {where}"), deleted =>
         {
             if (deleted != 1)
-                throw new KettlefogException(ErrorCode.ProofFailed, $"Deleting {key} of {table.Name} took {deleted} rows instead of one.", "Everything was rolled back.");
+                throw new KettlefogException(
+                    ErrorCode.ProofFailed,
+                    $"Deleting {key} of {table.Name} took {deleted} rows instead of one.",
+                    "Everything was rolled back."
+                );
         });
     }
 
@@ -231,34 +338,57 @@ internal sealed class JournalStore(Session session)
     {
         await session.FlushAsync(cancellationToken);
         Insert(Sql.Of($"{_steps} (number, step, operation, table_name, reference, key_columns, row_count)"), _newSteps);
-        Insert(Sql.Of($"{_rows} (number, step, row, {Sql.Join(", ", KeyConditions.JournalColumns(KeyConditions.MaxColumns))})"), _newRows);
+        Insert(
+            Sql.Of(
+                $"{_rows} (number, step, row, {Sql.Join(", ", KeyConditions.JournalColumns(KeyConditions.MaxColumns))})"
+            ),
+            _newRows
+        );
         Insert(Sql.Of($"{_cells} (number, step, {Column}, before, after)"), _newCells);
     }
 
     /// <summary>The steps of an entry, in order.</summary>
-    public Task<List<JournalStep>> StepsAsync(long number, CancellationToken cancellationToken) => session.QueryAsync(
-        Sql.Of($"SELECT step, operation, table_name, reference, key_columns, row_count FROM {_steps} WHERE number = {number} ORDER BY step"),
-        row => new JournalStep(
-            number,
-            (int)row.Long(),
-            EnumName.TryRead<JournalOperation>(row.Text(), out var operation)
-                ? operation
-                : throw new InvalidOperationException("The journal has a step of unknown kind."),
-            row.Text(),
-            row.OptionalText(),
-            JsonSerializer.Deserialize<List<string>>(row.Text())!,
-            row.Long()),
-        cancellationToken);
+    public Task<List<JournalStep>> StepsAsync(long number, CancellationToken cancellationToken) =>
+        session.QueryAsync(
+            Sql.Of(
+                $"SELECT step, operation, table_name, reference, key_columns, row_count FROM {_steps} WHERE "
+                    + $"number = {number} ORDER BY step"
+            ),
+            row => new JournalStep(
+                number,
+                (int)row.Long(),
+                EnumName.TryRead<JournalOperation>(row.Text(), out var operation)
+                    ? operation
+                    : throw new InvalidOperationException("The journal has a step of unknown kind."),
+                row.Text(),
+                row.OptionalText(),
+                JsonSerializer.Deserialize<List<string>>(row.Text())!,
+                row.Long()
+            ),
+            cancellationToken
+        );
 
-    /// <summary>The values that a step wrote. Those of all steps of the entry are read at once; what was committed does not change.</summary>
-    public async Task<List<(string Column, ColumnValue Before, ColumnValue After)>> CellsAsync(JournalStep step, CancellationToken cancellationToken)
+    /// <summary>
+    /// The values that a step wrote. Those of all steps of the entry are read at once; what was committed does not
+    /// change.
+    /// </summary>
+    public async Task<List<(string Column, ColumnValue Before, ColumnValue After)>> CellsAsync(
+        JournalStep step,
+        CancellationToken cancellationToken
+    )
     {
         if (!_read.TryGetValue(step.Number, out var cells))
         {
-            cells = (await session.QueryAsync(
-                Sql.Of($"SELECT step, {Column}, before, after FROM {_cells} WHERE number = {step.Number} ORDER BY step, {Column}"),
-                row => (Step: (int)row.Long(), Cell: (row.Text(), row.Value(), row.Value())),
-                cancellationToken)).ToLookup(row => row.Step, row => row.Cell);
+            cells = (
+                await session.QueryAsync(
+                    Sql.Of(
+                        $"SELECT step, {Column}, before, after FROM {_cells} WHERE number = {step.Number} "
+                            + $"ORDER BY step, {Column}"
+                    ),
+                    row => (Step: (int)row.Long(), Cell: (row.Text(), row.Value(), row.Value())),
+                    cancellationToken
+                )
+            ).ToLookup(row => row.Step, row => row.Cell);
             _read[step.Number] = cells;
         }
 
@@ -266,15 +396,23 @@ internal sealed class JournalStore(Session session)
     }
 
     /// <summary>The keys of a step's rows; one for an update or a deletion.</summary>
-    public Task<List<RecordKey>> KeysAsync(JournalStep step, CancellationToken cancellationToken) => session.QueryAsync(
-        Sql.Of($"SELECT {Sql.Join(", ", KeyConditions.JournalColumns(step.KeyColumns.Count))} FROM {Rows(step)} r"),
-        row => row.Key(step.KeyColumns.Count),
-        cancellationToken);
+    public Task<List<RecordKey>> KeysAsync(JournalStep step, CancellationToken cancellationToken) =>
+        session.QueryAsync(
+            Sql.Of($"SELECT {Sql.Join(", ", KeyConditions.JournalColumns(step.KeyColumns.Count))} FROM {Rows(step)} r"),
+            row => row.Key(step.KeyColumns.Count),
+            cancellationToken
+        );
 
     /// <summary>True if a row is one of a step's.</summary>
-    public async Task<bool> HasRowAsync(JournalStep step, RecordKey key, CancellationToken cancellationToken) => await session.QueryLongAsync(
-        Sql.Of($"SELECT COUNT(*) FROM {Rows(step)} r WHERE {Sql.Join(" AND ", KeyConditions.JournalColumns(step.KeyColumns.Count).Select((column, part) => Sql.Of($"r.{new SqlName(column)} = {key.Parts[part]}")))}"),
-        cancellationToken) > 0;
+    public async Task<bool> HasRowAsync(JournalStep step, RecordKey key, CancellationToken cancellationToken) =>
+        await session.QueryLongAsync(
+            Sql.Of(
+                $"SELECT COUNT(*) FROM {Rows(step)} r WHERE "
+                    + $"{Sql.Join(" AND ", KeyConditions.JournalColumns(step.KeyColumns.Count)
+                        .Select((column, part) => Sql.Of($"r.{new SqlName(column)} = {key.Parts[part]}")))}"
+            ),
+            cancellationToken
+        ) > 0;
 
     /// <summary>The step's rows, as a source to select from.</summary>
     public Sql Rows(JournalStep step) =>
@@ -282,7 +420,10 @@ internal sealed class JournalStore(Session session)
 
     /// <summary>The exact value that a column had before a step.</summary>
     public Sql Before(JournalStep step, string column) =>
-        Sql.Of($"(SELECT before FROM {_cells} WHERE number = {step.Number} AND step = {(long)step.Step} AND {Column} = {column})");
+        Sql.Of(
+            $"(SELECT before FROM {_cells} WHERE number = {step.Number} AND step = {(long)step.Step} AND "
+                + $"{Column} = {column})"
+        );
 
     /// <summary>
     /// SHA-256 over all that an entry journaled, in hexadecimal digits. The rows are made texts by the database, many
@@ -292,23 +433,64 @@ internal sealed class JournalStore(Session session)
     {
         using var digest = new Sha256Digest();
         var steps = await session.QueryAsync(
-            Sql.Of($"SELECT step, operation, table_name, reference, key_columns, row_count FROM {_steps} WHERE number = {number} ORDER BY step"),
+            Sql.Of(
+                $"SELECT step, operation, table_name, reference, key_columns, row_count FROM {_steps} WHERE "
+                    + $"number = {number} ORDER BY step"
+            ),
             row => row.Values(6),
-            cancellationToken);
-        await session.QueryAsync(Sql.Of($"SELECT step, {Column}, before, after FROM {_cells} WHERE number = {number} ORDER BY step, {Column}"), row => AddAll(row.Values(4)), cancellationToken);
+            cancellationToken
+        );
+        await session.QueryAsync(
+            Sql.Of(
+                $"SELECT step, {Column}, before, after FROM {_cells} WHERE number = {number} ORDER BY step, {Column}"
+            ),
+            row => AddAll(row.Values(4)),
+            cancellationToken
+        );
         AddAll([.. steps.SelectMany(step => step)]);
 
         // Counted, so that no row outside the steps goes unseen.
-        digest.Add(await session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {_rows} WHERE number = {number}"), cancellationToken));
-        var ranges = steps.SelectMany(step => Ranges(long.Parse(step[5].ToText()!, CultureInfo.InvariantCulture), RowsPerDigestText).Select(range => (Step: long.Parse(step[0].ToText()!, CultureInfo.InvariantCulture), Keys: JsonSerializer.Deserialize<List<string>>(step[4].ToText()!)!.Count, range.First, range.Last)));
+        digest.Add(
+            await session.QueryLongAsync(
+                Sql.Of($"SELECT COUNT(*) FROM {_rows} WHERE number = {number}"),
+                cancellationToken
+            )
+        );
+        var ranges = steps.SelectMany(step =>
+            Ranges(long.Parse(step[5].ToText()!, CultureInfo.InvariantCulture), RowsPerDigestText)
+                .Select(range =>
+                    (
+                        Step: long.Parse(step[0].ToText()!, CultureInfo.InvariantCulture),
+                        Keys: JsonSerializer.Deserialize<List<string>>(step[4].ToText()!)!.Count,
+                        range.First,
+                        range.Last
+                    )
+                )
+        );
         foreach (var chunk in ranges.Chunk(MaxRangesPerQuery))
         {
-            var texts = chunk.Select((range, place) =>
-            {
-                var columns = session.Dialect.ConcatenateWith(',', KeyConditions.JournalColumns(range.Keys).Select(column => session.Dialect.JournalText(Sql.Of($"{new SqlName(column)}"))));
-                return Sql.Of($"SELECT {(long)place} AS place, {session.Dialect.ConcatenateRows(columns, Sql.Of($"row"))} AS content FROM {_rows} WHERE number = {number} AND step = {range.Step} AND row BETWEEN {range.First} AND {range.Last}");
-            });
-            await session.QueryAsync(Sql.Of($"{Sql.Join(" UNION ALL ", texts)} ORDER BY place"), row => AddAll(row.Values(2)), cancellationToken);
+            var texts = chunk.Select(
+                (range, place) =>
+                {
+                    var columns = session.Dialect.ConcatenateWith(
+                        ',',
+                        KeyConditions
+                            .JournalColumns(range.Keys)
+                            .Select(column => session.Dialect.JournalText(Sql.Of($"{new SqlName(column)}")))
+                    );
+                    return Sql.Of(
+                        $"SELECT {(long)place} AS place, "
+                            + $"{session.Dialect.ConcatenateRows(columns, Sql.Of($"row"))} AS content FROM {_rows} "
+                            + $"WHERE number = {number} AND step = {range.Step} AND row BETWEEN {range.First} AND "
+                            + $"{range.Last}"
+                    );
+                }
+            );
+            await session.QueryAsync(
+                Sql.Of($"{Sql.Join(" UNION ALL ", texts)} ORDER BY place"),
+                row => AddAll(row.Values(2)),
+                cancellationToken
+            );
         }
 
         return Convert.ToHexStringLower(digest.Finish());
@@ -322,15 +504,37 @@ internal sealed class JournalStore(Session session)
         }
     }
 
-    /// <summary>The digest as it was made before version 3 of the own tables: of every value in turn. Entries of then still have it.</summary>
+    /// <summary>
+    /// The digest as it was made before version 3 of the own tables: of every value in turn. Entries of then still have
+    /// it.
+    /// </summary>
     public async Task<string> EarlyDigestAsync(long number, CancellationToken cancellationToken)
     {
         using var digest = new Sha256Digest();
         var parts = new[]
         {
-            (Sql.Of($"SELECT step, operation, table_name, reference, key_columns, row_count FROM {_steps} WHERE number = {number} ORDER BY step"), 6),
-            (Sql.Of($"SELECT step, row, {Sql.Join(", ", KeyConditions.JournalColumns(KeyConditions.MaxColumns))} FROM {_rows} WHERE number = {number} ORDER BY step, row"), 2 + KeyConditions.MaxColumns),
-            (Sql.Of($"SELECT step, {Column}, before, after FROM {_cells} WHERE number = {number} ORDER BY step, {Column}"), 4),
+            (
+                Sql.Of(
+                    $"SELECT step, operation, table_name, reference, key_columns, row_count FROM {_steps} "
+                        + $"WHERE number = {number} ORDER BY step"
+                ),
+                6
+            ),
+            (
+                Sql.Of(
+                    $"SELECT step, row, "
+                        + $"{Sql.Join(", ", KeyConditions.JournalColumns(KeyConditions.MaxColumns))} FROM {_rows} "
+                        + $"WHERE number = {number} ORDER BY step, row"
+                ),
+                2 + KeyConditions.MaxColumns
+            ),
+            (
+                Sql.Of(
+                    $"SELECT step, {Column}, before, after FROM {_cells} WHERE number = {number} ORDER BY "
+                        + $"step, {Column}"
+                ),
+                4
+            ),
         };
         foreach (var (sql, columns) in parts)
         {
@@ -352,10 +556,20 @@ internal sealed class JournalStore(Session session)
             yield return (first, Math.Min(rows, first + most - 1));
     }
 
-    private void AddSingleRow(long number, int step, JournalOperation operation, string? reference, TableSchema table, IReadOnlyList<string> keyColumns, RecordKey key)
+    private void AddSingleRow(
+        long number,
+        int step,
+        JournalOperation operation,
+        string? reference,
+        TableSchema table,
+        IReadOnlyList<string> keyColumns,
+        RecordKey key
+    )
     {
         AddStep(new JournalStep(number, step, operation, table.Name, reference, keyColumns, 1));
-        var parts = Enumerable.Range(0, KeyConditions.MaxColumns).Select(part => part < key.Parts.Count ? key.Parts[part] : ColumnValue.Null);
+        var parts = Enumerable
+            .Range(0, KeyConditions.MaxColumns)
+            .Select(part => part < key.Parts.Count ? key.Parts[part] : ColumnValue.Null);
         _newRows.Add(Sql.Of($"({number}, {(long)step}, 1, {Sql.Join(", ", parts.Select(part => Sql.Of($"{part}")))})"));
     }
 
@@ -365,15 +579,26 @@ internal sealed class JournalStore(Session session)
         foreach (var chunk in columns.Chunk(100))
         {
             var selects = chunk.Select(column =>
-                Sql.Of($"SELECT {number}, {(long)step}, {column}, {Read(column)} FROM {session.Dialect.Table(table)} WHERE {where}"));
-            session.Enqueue(Sql.Of($"INSERT INTO {_cells} (number, step, {Column}, before) {Sql.Join(" UNION ALL ", selects)}"));
+                Sql.Of(
+                    $"SELECT {number}, {(long)step}, {column}, {Read(column)} FROM "
+                        + $"{session.Dialect.Table(table)} WHERE {where}"
+                )
+            );
+            session.Enqueue(
+                Sql.Of($"INSERT INTO {_cells} (number, step, {Column}, before) {Sql.Join(" UNION ALL ", selects)}")
+            );
         }
     }
 
     private Sql Read(string column) => session.Dialect.Read(Sql.Of($"{new SqlName(column)}"));
 
-    private void AddStep(JournalStep step) => _newSteps.Add(Sql.Of(
-        $"({step.Number}, {(long)step.Step}, {EnumName.Of(step.Operation)}, {step.Table}, {step.Reference}, {JsonSerializer.Serialize(step.KeyColumns)}, {step.RowCount})"));
+    private void AddStep(JournalStep step) =>
+        _newSteps.Add(
+            Sql.Of(
+                $"({step.Number}, {(long)step.Step}, {EnumName.Of(step.Operation)}, {step.Table}, "
+                    + $"{step.Reference}, {JsonSerializer.Serialize(step.KeyColumns)}, {step.RowCount})"
+            )
+        );
 
     private void Insert(Sql into, List<Sql> rows)
     {

@@ -6,7 +6,9 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Maps;
 
-/// <summary>Reads what a draft of a map is made from: a sample of each table, and how far guessed references are borne out.</summary>
+/// <summary>
+/// Reads what a draft of a map is made from: a sample of each table, and how far guessed references are borne out.
+/// </summary>
 internal sealed class DatabaseProfiler(Session session, DatabaseCatalog catalog)
 {
     private const int SampledRows = 200;
@@ -30,47 +32,117 @@ internal sealed class DatabaseProfiler(Session session, DatabaseCatalog catalog)
         if (guess.Declared)
             return guess;
         var (table, target) = (catalog.Require(guess.Table), catalog.Require(guess.Target));
-        var pairs = table.Require(guess.Columns).Zip(target.Require(guess.TargetColumns), (column, key) => (Column: column, Key: key)).ToList();
+        var pairs = table
+            .Require(guess.Columns)
+            .Zip(target.Require(guess.TargetColumns), (column, key) => (Column: column, Key: key))
+            .ToList();
         Sql Value(ColumnSchema column) => Sql.Of($"t.{new SqlName(column.Name)}");
         Sql Taken(int part) => Sql.Of($"s.{new SqlName($"v{part}")}");
-        var filled = Sql.Join(" AND ", pairs.Select(pair => pair.Column.Storage == StorageClass.Text ? Sql.Of($"{Value(pair.Column)} IS NOT NULL AND {Value(pair.Column)} <> ''") : Sql.Of($"{Value(pair.Column)} IS NOT NULL")));
+        var filled = Sql.Join(
+            " AND ",
+            pairs.Select(pair =>
+                pair.Column.Storage == StorageClass.Text
+                    ? Sql.Of($"{Value(pair.Column)} IS NOT NULL AND {Value(pair.Column)} <> ''")
+                    : Sql.Of($"{Value(pair.Column)} IS NOT NULL")
+            )
+        );
 
         // Databases count characters, and not halves of surrogate pairs.
         var length = (long)(guess.Prefix ?? "").EnumerateRunes().Count();
         var holds = guess switch
         {
-            { When: { } when } => Sql.Of($"{session.Dialect.AsText(Sql.Of($"t.{new SqlName(when.Column)}"))} = {when.Value}"),
-            { Prefix: { } prefix } => Sql.Of($"SUBSTR({Value(pairs[0].Column)}, 1, {session.Dialect.AsInteger(Sql.Of($"{length}"))}) = {prefix}"),
+            { When: { } when } => Sql.Of(
+                $"{session.Dialect.AsText(Sql.Of($"t.{new SqlName(when.Column)}"))} = {when.Value}"
+            ),
+            { Prefix: { } prefix } => Sql.Of(
+                $"SUBSTR({Value(pairs[0].Column)}, 1, {session.Dialect.AsInteger(Sql.Of($"{length}"))}) = {prefix}"
+            ),
             _ => Sql.Of($"1 = 1"),
         };
 
         // Text and number are compared as they are written; columns of one type as they are, so that an index is used.
-        var meets = Sql.Join(" AND ", pairs.Select((pair, part) =>
-        {
-            var pointed = Sql.Of($"k.{new SqlName(pair.Key.Name)}");
-            return pair.Column.IsComparableWith(pair.Key) ? Sql.Of($"{pointed} = {Taken(part)}") : Sql.Of($"{session.Dialect.AsText(pointed)} = {session.Dialect.AsText(Taken(part))}");
-        }));
-        var values = Sql.Join(", ", pairs.Select((pair, part) => guess.Prefix is null
-            ? Sql.Of($"{Value(pair.Column)} AS {new SqlName($"v{part}")}")
-            : Sql.Of($"SUBSTR({Value(pair.Column)}, {session.Dialect.AsInteger(Sql.Of($"{length + 1}"))}) AS {new SqlName($"v{part}")}")));
-        var (all, there) = (await session.QueryAsync(
-            Sql.Of($"""
-                SELECT COUNT(*), COUNT(CASE WHEN EXISTS (SELECT 1 FROM {session.Dialect.Table(target)} k WHERE {meets}) THEN 1 END)
-                FROM (SELECT DISTINCT {values} FROM {session.Dialect.Table(table)} t WHERE {filled} AND {holds} LIMIT {(long)MeasuredValues}) s
-                """),
-            row => (row.Long(), row.Long()),
-            cancellationToken))[0];
+        var meets = Sql.Join(
+            " AND ",
+            pairs.Select(
+                (pair, part) =>
+                {
+                    var pointed = Sql.Of($"k.{new SqlName(pair.Key.Name)}");
+                    return pair.Column.IsComparableWith(pair.Key)
+                        ? Sql.Of($"{pointed} = {Taken(part)}")
+                        : Sql.Of($"{session.Dialect.AsText(pointed)} = {session.Dialect.AsText(Taken(part))}");
+                }
+            )
+        );
+        var values = Sql.Join(
+            ", ",
+            pairs.Select(
+                (pair, part) =>
+                    guess.Prefix is null
+                        ? Sql.Of($"{Value(pair.Column)} AS {new SqlName($"v{part}")}")
+                        : Sql.Of(
+                            $"SUBSTR({Value(pair.Column)}, "
+                                + $"{session.Dialect.AsInteger(Sql.Of($"{length + 1}"))}) AS "
+                                + $"{new SqlName($"v{part}")}"
+                        )
+            )
+        );
+        var (all, there) = (
+            await session.QueryAsync(
+                Sql.Of(
+                    $"""
+                    SELECT COUNT(*), COUNT(CASE WHEN EXISTS (SELECT 1 FROM {session.Dialect.Table(
+                        target
+                    )} k WHERE {meets}) THEN 1 END)
+                    FROM (SELECT DISTINCT {values} FROM {session.Dialect.Table(
+                        table
+                    )} t WHERE {filled} AND {holds} LIMIT {(long)MeasuredValues}) s
+                    """
+                ),
+                row => (row.Long(), row.Long()),
+                cancellationToken
+            )
+        )[0];
         return guess with { Included = all == 0 ? null : (double)there / all };
     }
 
     private async Task<TableProfile> SampleAsync(TableSchema table, CancellationToken cancellationToken)
     {
-        var read = table.Columns.Select(column => column.Storage == StorageClass.Blob ? Sql.Of($"NULL") : session.Dialect.Read(Sql.Of($"t.{new SqlName(column.Name)}")));
+        var read = table.Columns.Select(column =>
+            column.Storage == StorageClass.Blob
+                ? Sql.Of($"NULL")
+                : session.Dialect.Read(Sql.Of($"t.{new SqlName(column.Name)}"))
+        );
         var rows = await session.QueryAsync(
             Sql.Of($"SELECT {Sql.Join(", ", read)} FROM {session.Dialect.Table(table)} t LIMIT {(long)SampledRows}"),
             row => row.Values(table.Columns.Count),
-            cancellationToken);
-        var count = await session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM (SELECT 1 FROM {session.Dialect.Table(table)} t LIMIT {TableProfile.MaxCounted}) s"), cancellationToken);
-        return new TableProfile(table, [.. table.Columns.Select((column, at) => new ColumnProfile(column, [.. rows.Select(row => row[at].ToText()).OfType<string>().Where(text => !string.IsNullOrWhiteSpace(text)).Select(text => text.Length > LongestValue ? text[..LongestValue] : text)]))]) { Rows = count };
+            cancellationToken
+        );
+        var count = await session.QueryLongAsync(
+            Sql.Of(
+                $"SELECT COUNT(*) FROM (SELECT 1 FROM {session.Dialect.Table(table)} t LIMIT "
+                    + $"{TableProfile.MaxCounted}) s"
+            ),
+            cancellationToken
+        );
+        return new TableProfile(
+            table,
+            [
+                .. table.Columns.Select(
+                    (column, at) =>
+                        new ColumnProfile(
+                            column,
+                            [
+                                .. rows.Select(row => row[at].ToText())
+                                    .OfType<string>()
+                                    .Where(text => !string.IsNullOrWhiteSpace(text))
+                                    .Select(text => text.Length > LongestValue ? text[..LongestValue] : text),
+                            ]
+                        )
+                ),
+            ]
+        )
+        {
+            Rows = count,
+        };
     }
 }

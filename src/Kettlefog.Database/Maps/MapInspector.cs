@@ -12,12 +12,19 @@ internal sealed class MapInspector(Session session, CheckedMap map, MapDocument 
 {
     private const int SureEnough = 85;
 
-    /// <summary>Looks at rights, at references that the data shows and the map does not name, and at sums of what is no number.</summary>
+    /// <summary>
+    /// Looks at rights, at references that the data shows and the map does not name, and at sums of what is no number.
+    /// </summary>
     public async Task<IReadOnlyList<MapFinding>> FindAsync(CancellationToken cancellationToken)
     {
         var findings = new List<MapFinding>();
         var rights = await session.Engine.Rights.ListMissingAsync(session, Uses(), cancellationToken);
-        findings.AddRange(rights.Select(right => new MapFinding(FindingSeverity.Error, 0, right.Message, right.Remedy) { Statement = right.Statement }));
+        findings.AddRange(
+            rights.Select(right => new MapFinding(FindingSeverity.Error, 0, right.Message, right.Remedy)
+            {
+                Statement = right.Statement,
+            })
+        );
 
         // What may not be read cannot be looked at either.
         if (rights.Any(right => right.KeepsFromReading))
@@ -45,19 +52,40 @@ internal sealed class MapInspector(Session session, CheckedMap map, MapDocument 
         void Add(string name, RowChanges changes, IReadOnlyList<string>? updated)
         {
             var known = uses.GetValueOrDefault(name) ?? new TableUse(map.Catalog.Require(name), RowChanges.None, []);
-            uses[name] = known with { Changes = known.Changes | changes, Updated = known.Updated is null || updated is null ? null : [.. known.Updated.Union(updated)] };
+            uses[name] = known with
+            {
+                Changes = known.Changes | changes,
+                Updated = known.Updated is null || updated is null ? null : [.. known.Updated.Union(updated)],
+            };
         }
     }
 
     /// <summary>The columns of a table that merges of a type set; null for any of them.</summary>
     private static IReadOnlyList<string>? Updated(RecordType type, string table)
     {
-        var references = type.References.Where(reference => Identifiers.Same(reference.Table, table) && reference.Policy == ReferencePolicy.Reassign).ToList();
+        var references = type
+            .References.Where(reference =>
+                Identifiers.Same(reference.Table, table) && reference.Policy == ReferencePolicy.Reassign
+            )
+            .ToList();
         if (references.Any(reference => reference.Collision == CollisionPolicy.Combine))
             return null;
-        var columns = references.SelectMany(reference => reference.Columns)
-            .Concat(type.Blockers.AtMostOne.Where(rule => Identifiers.Same(type.RequireReference(rule.Reference).Table, table)).SelectMany(rule => rule.End.Keys));
-        return [.. (Identifiers.Same(type.Table, table) ? columns.Concat(type.Fields.Select(field => field.Column)).Concat(type.Retirement.Mark.Keys) : columns).Distinct()];
+        var columns = references
+            .SelectMany(reference => reference.Columns)
+            .Concat(
+                type.Blockers.AtMostOne.Where(rule =>
+                        Identifiers.Same(type.RequireReference(rule.Reference).Table, table)
+                    )
+                    .SelectMany(rule => rule.End.Keys)
+            );
+        return
+        [
+            .. (
+                Identifiers.Same(type.Table, table)
+                    ? columns.Concat(type.Fields.Select(field => field.Column)).Concat(type.Retirement.Mark.Keys)
+                    : columns
+            ).Distinct(),
+        ];
     }
 
     private IEnumerable<MapFinding> SumsOfTexts(DatabaseProfile profile)
@@ -66,36 +94,82 @@ internal sealed class MapInspector(Session session, CheckedMap map, MapDocument 
         {
             foreach (var figure in type.Figures.Where(figure => figure.Operation == FigureOperation.Sum))
             {
-                var column = profile.Tables.FirstOrDefault(table => Identifiers.Same(table.Table.Name, type.RequireReference(figure.Reference).Table))?.Columns.First(column => Identifiers.Same(column.Column.Name, figure.Column!));
-                if (column?.Values.FirstOrDefault(value => !decimal.TryParse(value, System.Globalization.NumberStyles.Float, System.Globalization.CultureInfo.InvariantCulture, out _)) is { } text)
-                    yield return new MapFinding(FindingSeverity.Warning, document.LineOf($"record_types.{type.Name}.figures.{figure.Name}"), $"'{figure.Name}' adds up '{figure.Column}', where '{text}' stands, which is no number.", "Name a column of numbers, or mend the values.");
+                var column = profile
+                    .Tables.FirstOrDefault(table =>
+                        Identifiers.Same(table.Table.Name, type.RequireReference(figure.Reference).Table)
+                    )
+                    ?.Columns.First(column => Identifiers.Same(column.Column.Name, figure.Column!));
+                if (
+                    column?.Values.FirstOrDefault(value =>
+                        !decimal.TryParse(
+                            value,
+                            System.Globalization.NumberStyles.Float,
+                            System.Globalization.CultureInfo.InvariantCulture,
+                            out _
+                        )
+                    ) is
+                    { } text
+                )
+                    yield return new MapFinding(
+                        FindingSeverity.Warning,
+                        document.LineOf($"record_types.{type.Name}.figures.{figure.Name}"),
+                        $"'{figure.Name}' adds up '{figure.Column}', where '{text}' stands, which is no number.",
+                        "Name a column of numbers, or mend the values."
+                    );
             }
         }
     }
 
-    private async Task<IReadOnlyList<MapFinding>> UnnamedReferencesAsync(DatabaseProfiler profiler, DatabaseProfile profile, CancellationToken cancellationToken)
+    private async Task<IReadOnlyList<MapFinding>> UnnamedReferencesAsync(
+        DatabaseProfiler profiler,
+        DatabaseProfile profile,
+        CancellationToken cancellationToken
+    )
     {
         var findings = new List<MapFinding>();
-        var types = map.Map.RecordTypes.Where(type => map.Catalog.Require(type.Table).PrimaryKey.Count > 0).DistinctBy(type => type.Table).ToList();
-        foreach (var guess in new MapDrafter(profile, [.. types.Select(type => type.Table)]).References.Where(guess => !guess.Declared && !IsNamed(guess)))
+        var types = map
+            .Map.RecordTypes.Where(type => map.Catalog.Require(type.Table).PrimaryKey.Count > 0)
+            .DistinctBy(type => type.Table)
+            .ToList();
+        foreach (
+            var guess in new MapDrafter(profile, [.. types.Select(type => type.Table)]).References.Where(guess =>
+                !guess.Declared && !IsNamed(guess)
+            )
+        )
         {
             var measured = await profiler.MeasureAsync(guess, cancellationToken);
             if (measured.Included is null || measured.Sure < SureEnough)
                 continue;
             var type = types.First(type => type.Table == guess.Target);
-            findings.Add(new MapFinding(
-                FindingSeverity.Warning,
-                document.LineOf($"record_types.{type.Name}.references"),
-                $"{guess.Table}.{string.Join(", ", guess.Columns)} seems to point at '{guess.Target}' ({guess.Why}; {measured.Included:0 %} of its values are there), and the map does not name it: its rows would stay with the duplicate.",
-                $"If it does, add under 'references': '{guess.InMap}'."));
+            findings.Add(
+                new MapFinding(
+                    FindingSeverity.Warning,
+                    document.LineOf($"record_types.{type.Name}.references"),
+                    $"{guess.Table}.{string.Join(", ", guess.Columns)} seems to point at '{guess.Target}' "
+                        + $"({guess.Why}; {measured.Included:0 %} of its values are there), and the map does not "
+                        + "name it: its rows would stay with the duplicate.",
+                    $"If it does, add under 'references': '{guess.InMap}'."
+                )
+            );
         }
 
         return findings;
     }
 
-    private bool IsNamed(ReferenceGuess guess) => map.Map.RecordTypes.SelectMany(type => type.References.Select(reference => (Type: type, Reference: reference))).Any(each =>
-        Identifiers.Same(each.Reference.Table, guess.Table)
-        && each.Reference.Columns.SequenceEqual(guess.Columns, StringComparer.OrdinalIgnoreCase)
-        && (guess.Prefix is null || Identifiers.Same(each.Type.Table, guess.Target))
-        && (guess.When is not { } when || each.Reference.When.Count == 0 || (Identifiers.Same(each.Type.Table, guess.Target) && each.Reference.When.Values.Contains(when.Value))));
+    private bool IsNamed(ReferenceGuess guess) =>
+        map
+            .Map.RecordTypes.SelectMany(type => type.References.Select(reference => (Type: type, Reference: reference)))
+            .Any(each =>
+                Identifiers.Same(each.Reference.Table, guess.Table)
+                && each.Reference.Columns.SequenceEqual(guess.Columns, StringComparer.OrdinalIgnoreCase)
+                && (guess.Prefix is null || Identifiers.Same(each.Type.Table, guess.Target))
+                && (
+                    guess.When is not { } when
+                    || each.Reference.When.Count == 0
+                    || (
+                        Identifiers.Same(each.Type.Table, guess.Target)
+                        && each.Reference.When.Values.Contains(when.Value)
+                    )
+                )
+            );
 }

@@ -5,7 +5,9 @@ using Kettlefog.Database.Own;
 
 namespace Kettlefog.Database.Maps;
 
-/// <summary>Checks a map against its database: what cannot work, what is risky, the rights of the user, and the data.</summary>
+/// <summary>
+/// Checks a map against its database: what cannot work, what is risky, the rights of the user, and the data.
+/// </summary>
 public sealed class MapService
 {
     private readonly DatabaseContext _context;
@@ -15,13 +17,20 @@ public sealed class MapService
 
     /// <summary>Checks the map in use; writes nothing.</summary>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<MapReport> CheckAsync(CancellationToken cancellationToken) => CheckAsync(_context.Engine, _document, cancellationToken);
+    public Task<MapReport> CheckAsync(CancellationToken cancellationToken) =>
+        CheckAsync(_context.Engine, _document, cancellationToken);
 
     /// <summary>Checks a map; writes nothing, and needs none of Kettlefog's tables.</summary>
-    internal static async Task<MapReport> CheckAsync(DatabaseEngine engine, MapDocument document, CancellationToken cancellationToken)
+    internal static async Task<MapReport> CheckAsync(
+        DatabaseEngine engine,
+        MapDocument document,
+        CancellationToken cancellationToken
+    )
     {
         await using var session = await engine.OpenReadAsync(cancellationToken);
         var report = MapCheck.Report(document, await engine.Catalog.ReadAsync(session, cancellationToken));
-        return report.Map is { } map ? report.With(await new MapInspector(session, map, document).FindAsync(cancellationToken)) : report;
+        return report.Map is { } map
+            ? report.With(await new MapInspector(session, map, document).FindAsync(cancellationToken))
+            : report;
     }
 }

@@ -13,9 +13,18 @@ internal sealed class EndedRowsWriter(Session session, CheckedMap map)
 {
     private const int MaxEndedRows = 1_000;
 
-    /// <summary>Journals and ends the rows of the duplicates by the rules that were chosen, as the first steps of a merge.</summary>
+    /// <summary>
+    /// Journals and ends the rows of the duplicates by the rules that were chosen, as the first steps of a merge.
+    /// </summary>
     /// <exception cref="KettlefogException">There are too many, or the database refuses.</exception>
-    public async Task<IReadOnlyList<EndedRow>> EndAsync(RecordType type, MergeChoices choices, IReadOnlyList<RecordSnapshot> records, long number, DateTimeOffset at, CancellationToken cancellationToken)
+    public async Task<IReadOnlyList<EndedRow>> EndAsync(
+        RecordType type,
+        MergeChoices choices,
+        IReadOnlyList<RecordSnapshot> records,
+        long number,
+        DateTimeOffset at,
+        CancellationToken cancellationToken
+    )
     {
         var journal = new JournalStore(session);
         var ended = new List<EndedRow>();
@@ -23,11 +32,32 @@ internal sealed class EndedRowsWriter(Session session, CheckedMap map)
         {
             var reference = type.RequireReference(rule.Reference);
             var table = map.Catalog.Require(reference.Table);
-            var rows = await new ActiveRowsReader(session, map).ReadKeysAsync(type, rule, records, MaxEndedRows + 1, cancellationToken);
+            var rows = await new ActiveRowsReader(session, map).ReadKeysAsync(
+                type,
+                rule,
+                records,
+                MaxEndedRows + 1,
+                cancellationToken
+            );
             if (rows.Count > MaxEndedRows)
-                throw new KettlefogException(ErrorCode.InvalidChoice, $"More than {MaxEndedRows} {rule.Title.ToLowerInvariant()} would end with the merge.", "End them in the operational system first.");
+                throw new KettlefogException(
+                    ErrorCode.InvalidChoice,
+                    $"More than {MaxEndedRows} {rule.Title.ToLowerInvariant()} would end with the merge.",
+                    "End them in the operational system first."
+                );
             var date = at.UtcDateTime.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture);
-            var set = rule.End.Select(cell => (table.Require([cell.Key])[0], ActiveRowsReader.Value(table, cell.Key, cell.Value?.Replace(AtMostOneRule.DatePlaceholder, date, StringComparison.Ordinal)))).ToList();
+            var set = rule
+                .End.Select(cell =>
+                    (
+                        table.Require([cell.Key])[0],
+                        ActiveRowsReader.Value(
+                            table,
+                            cell.Key,
+                            cell.Value?.Replace(AtMostOneRule.DatePlaceholder, date, StringComparison.Ordinal)
+                        )
+                    )
+                )
+                .ToList();
             foreach (var (record, row) in rows)
             {
                 ended.Add(new EndedRow(rule, record, row, ended.Count + 1));

@@ -24,23 +24,43 @@ internal sealed class LinkedReader(Session session, CheckedMap map)
     /// <param name="type">The record type.</param>
     /// <param name="records">The records of the merge, the master first.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public async Task<IReadOnlyList<LinkedSnapshot>> ReadAsync(RecordType type, IReadOnlyList<RecordSnapshot> records, CancellationToken cancellationToken)
+    public async Task<IReadOnlyList<LinkedSnapshot>> ReadAsync(
+        RecordType type,
+        IReadOnlyList<RecordSnapshot> records,
+        CancellationToken cancellationToken
+    )
     {
         var found = new List<LinkedSnapshot>();
         foreach (var link in type.Linked)
         {
             var other = map.Map.Require(link.Type);
-            var holders = link.Through is null ? Above(link, other, records) : await BelowAsync(type, link, other, records, cancellationToken);
+            var holders = link.Through is null
+                ? Above(link, other, records)
+                : await BelowAsync(type, link, other, records, cancellationToken);
 
             // The records of the merge itself are no news.
             if (other.Name == type.Name)
                 records.ToList().ForEach(own => holders.Remove(own.Key));
-            foreach (var retired in holders.Count == 0 ? [] : await new RedirectStore(session).FindAsync(other.Name, [.. holders.Keys.Select(key => key.ToString())], cancellationToken))
+            foreach (
+                var retired in holders.Count == 0
+                    ? []
+                    : await new RedirectStore(session).FindAsync(
+                        other.Name,
+                        [.. holders.Keys.Select(key => key.ToString())],
+                        cancellationToken
+                    )
+            )
                 holders.Remove(RecordKeyParser.Parse(retired.OldKey, KeyOf(other)));
             if (holders.Count < 2)
                 continue;
-            var linked = (await new SnapshotReader(session, map).FindRecordsAsync(other, [.. holders.Keys], cancellationToken)).OfType<RecordSnapshot>().Select(record => new LinkedRecord(record, holders[record.Key]));
-            var nonDuplicates = (await new NonDuplicateStore(session).ListAsync(other.Name, cancellationToken)).Select(pair => NonDuplicateStore.Ordered(pair.A, pair.B)).ToHashSet();
+            var linked = (
+                await new SnapshotReader(session, map).FindRecordsAsync(other, [.. holders.Keys], cancellationToken)
+            )
+                .OfType<RecordSnapshot>()
+                .Select(record => new LinkedRecord(record, holders[record.Key]));
+            var nonDuplicates = (await new NonDuplicateStore(session).ListAsync(other.Name, cancellationToken))
+                .Select(pair => NonDuplicateStore.Ordered(pair.A, pair.B))
+                .ToHashSet();
             found.Add(new LinkedSnapshot(link, other, [.. linked], nonDuplicates));
         }
 
@@ -48,13 +68,24 @@ internal sealed class LinkedReader(Session session, CheckedMap map)
     }
 
     /// <summary>The records at which columns of the merge's records point.</summary>
-    private Dictionary<RecordKey, HashSet<int>> Above(LinkedRecords link, RecordType other, IReadOnlyList<RecordSnapshot> records)
+    private Dictionary<RecordKey, HashSet<int>> Above(
+        LinkedRecords link,
+        RecordType other,
+        IReadOnlyList<RecordSnapshot> records
+    )
     {
         var holders = new Dictionary<RecordKey, HashSet<int>>();
         var columns = KeyOf(other);
         for (var index = 0; index < records.Count; index++)
         {
-            var parts = link.Columns.Select((column, part) => records[index][column] is { IsNull: false } value ? columns[part].TryRead(value.ToText()!) ?? ColumnValue.Null : ColumnValue.Null).ToList();
+            var parts = link
+                .Columns.Select(
+                    (column, part) =>
+                        records[index][column] is { IsNull: false } value
+                            ? columns[part].TryRead(value.ToText()!) ?? ColumnValue.Null
+                            : ColumnValue.Null
+                )
+                .ToList();
             if (!parts.Exists(part => part.IsNull))
                 Note(holders, new RecordKey(parts), index);
         }
@@ -62,23 +93,37 @@ internal sealed class LinkedReader(Session session, CheckedMap map)
         return holders;
     }
 
-    /// <summary>The records that hang on the merge's records by a reference, or are named in the rows that do.</summary>
-    private async Task<Dictionary<RecordKey, HashSet<int>>> BelowAsync(RecordType type, LinkedRecords link, RecordType other, IReadOnlyList<RecordSnapshot> records, CancellationToken cancellationToken)
+    /// <summary>
+    /// The records that hang on the merge's records by a reference, or are named in the rows that do.
+    /// </summary>
+    private async Task<Dictionary<RecordKey, HashSet<int>>> BelowAsync(
+        RecordType type,
+        LinkedRecords link,
+        RecordType other,
+        IReadOnlyList<RecordSnapshot> records,
+        CancellationToken cancellationToken
+    )
     {
         var reference = type.RequireReference(link.Through!);
         var pointing = ReferenceTarget.Of(map, type, reference, records);
         var key = KeyOf(other);
         var columns = link.Columns.Count == 0 ? key : pointing.Table.Require(link.Columns);
         var rows = await session.QueryAsync(
-            Sql.Of($"""
+            Sql.Of(
+                $"""
                 WITH {session.Keys.Table(pointing.Keys, pointing.Columns)}
-                SELECT k.ordinal, {Sql.Join(", ", columns.Select(column => session.Dialect.Read(Sql.Of($"t.{new SqlName(column.Name)}"))))}
+                SELECT k.ordinal, {Sql.Join(
+                    ", ",
+                    columns.Select(column => session.Dialect.Read(Sql.Of($"t.{new SqlName(column.Name)}")))
+                )}
                 FROM keys k {session.Dialect.LookupJoin} {session.Dialect.Table(pointing.Table)} t
                 WHERE {KeyConditions.OnKeys(reference.Columns)} AND {session.Keys.Holds(reference, pointing.Table, "t")}
                 LIMIT {MaxRecords + 1}
-                """),
+                """
+            ),
             row => (Holder: (int)row.Long(), Key: row.Values(columns.Count)),
-            cancellationToken);
+            cancellationToken
+        );
         var holders = new Dictionary<RecordKey, HashSet<int>>();
         if (rows.Count > MaxRecords)
         {
@@ -88,7 +133,12 @@ internal sealed class LinkedReader(Session session, CheckedMap map)
 
         foreach (var (holder, values) in rows)
         {
-            var parts = values.Select((value, part) => value.IsNull ? ColumnValue.Null : key[part].TryRead(value.ToText()!) ?? ColumnValue.Null).ToList();
+            var parts = values
+                .Select(
+                    (value, part) =>
+                        value.IsNull ? ColumnValue.Null : key[part].TryRead(value.ToText()!) ?? ColumnValue.Null
+                )
+                .ToList();
             if (!parts.Exists(part => part.IsNull))
                 Note(holders, new RecordKey(parts), holder);
         }

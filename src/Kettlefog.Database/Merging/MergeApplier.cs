@@ -19,7 +19,13 @@ namespace Kettlefog.Database.Merging;
 /// Carries out a plan inside a write session: journals and reassigns related rows, retires the duplicates, writes
 /// the master, proves the result, and appends to the history. The caller commits.
 /// </summary>
-internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan plan, TimeProvider clock, RowCounter counter)
+internal sealed class MergeApplier(
+    Session session,
+    CheckedMap map,
+    MergePlan plan,
+    TimeProvider clock,
+    RowCounter counter
+)
 {
     private readonly JournalStore _journal = new(session) { Counter = counter };
     private readonly HistoryStore _history = new(session);
@@ -32,10 +38,19 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
     public IReadOnlyList<long> Linked { get; init; } = [];
 
     /// <summary>Applies the plan.</summary>
-    /// <exception cref="KettlefogException">The database refused a change, or the proof failed; the session must be given up.</exception>
-    public async Task<(HistoryEntry Entry, MergeDetails Details)> ApplyAsync(AuditContext audit, CancellationToken cancellationToken)
+    /// <exception cref="KettlefogException">
+    /// The database refused a change, or the proof failed; the session must be given up.
+    /// </exception>
+    public async Task<(HistoryEntry Entry, MergeDetails Details)> ApplyAsync(
+        AuditContext audit,
+        CancellationToken cancellationToken
+    )
     {
-        var details = MergeDetails.Of(plan, map.Map) with { LinkedTo = LinkedTo, Linked = Linked.Count == 0 ? null : Linked };
+        var details = MergeDetails.Of(plan, map.Map) with
+        {
+            LinkedTo = LinkedTo,
+            Linked = Linked.Count == 0 ? null : Linked,
+        };
         var lastKeys = await new AddedRowsReader(session, map).LastKeysAsync(plan.Type, cancellationToken);
         details = details.WithLastKeys(lastKeys);
         var (number, previousHash) = await _history.NextAsync(cancellationToken);
@@ -66,7 +81,8 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
             null,
             DetailsJson.Write(details),
             await _journal.DigestAsync(number, cancellationToken),
-            previousHash);
+            previousHash
+        );
         _history.Append(entry, plan.Duplicates.Select(duplicate => duplicate.Key.ToString()));
         await DecideAsync(entry, cancellationToken);
         return (entry, details);
@@ -75,9 +91,27 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
     /// <summary>The queue of clusters, and what scores learn from, follow the merge.</summary>
     private async Task DecideAsync(HistoryEntry entry, CancellationToken cancellationToken)
     {
-        await new ClusterStore(session).LeaveAsync(entry.RecordType, [.. plan.Duplicates.Select(duplicate => duplicate.Key.ToString())], null, ClusterState.Merged, entry.Number, entry.At, cancellationToken);
-        string?[] Values(int record) => [.. plan.Type.Fields.Select(field => plan.Fields.First(planned => planned.Field == field).Values[record].ToText())];
-        new NonDuplicateStore(session).KeepDecision(entry.Number, plan.Type, [.. Enumerable.Range(1, plan.Records.Count - 1).Select(record => (Values(0), Values(record)))], match: true);
+        await new ClusterStore(session).LeaveAsync(
+            entry.RecordType,
+            [.. plan.Duplicates.Select(duplicate => duplicate.Key.ToString())],
+            null,
+            ClusterState.Merged,
+            entry.Number,
+            entry.At,
+            cancellationToken
+        );
+        string?[] Values(int record) =>
+            [
+                .. plan.Type.Fields.Select(field =>
+                    plan.Fields.First(planned => planned.Field == field).Values[record].ToText()
+                ),
+            ];
+        new NonDuplicateStore(session).KeepDecision(
+            entry.Number,
+            plan.Type,
+            [.. Enumerable.Range(1, plan.Records.Count - 1).Select(record => (Values(0), Values(record)))],
+            match: true
+        );
     }
 
     private async Task ReassignAsync(long number, CancellationToken cancellationToken)
@@ -103,7 +137,16 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
             {
                 // In a hierarchy one duplicate may hang on another, which is not counted.
                 if (move.Counts[index] > move.RemovedCounts[index] || isHierarchy)
-                    await _journal.ReassignAsync(number, ++_step, move.Reference, move.Table, move.PointedAt[index], move.PointedAt[0], move.Counts[index], cancellationToken);
+                    await _journal.ReassignAsync(
+                        number,
+                        ++_step,
+                        move.Reference,
+                        move.Table,
+                        move.PointedAt[index],
+                        move.PointedAt[0],
+                        move.Counts[index],
+                        cancellationToken
+                    );
             }
         }
 
@@ -111,7 +154,15 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
         foreach (var move in moves)
         {
             foreach (var collision in move.Collisions.Where(collision => collision.Changes.Count > 0))
-                _journal.Update(number, ++_step, move.Reference.Name, move.Table, move.Reference.Key, KeyAfter(move, collision.Kept), collision.Changes);
+                _journal.Update(
+                    number,
+                    ++_step,
+                    move.Reference.Name,
+                    move.Table,
+                    move.Reference.Key,
+                    KeyAfter(move, collision.Kept),
+                    collision.Changes
+                );
         }
     }
 
@@ -121,18 +172,41 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
         var table = map.Catalog.Require(plan.Type.Table);
         foreach (var parent in plan.Parents)
         {
-            var cells = table.Require(parent.Reference.Columns).Select((column, part) => (column, parent.After?.Parts[part] ?? ColumnValue.Null)).ToList();
+            var cells = table
+                .Require(parent.Reference.Columns)
+                .Select((column, part) => (column, parent.After?.Parts[part] ?? ColumnValue.Null))
+                .ToList();
             _journal.Update(number, ++_step, null, table, plan.Type.Key, plan.Master.Key, cells);
         }
     }
 
-    private async Task ResolveCollisionAsync(long number, PlannedMove move, CollidingRow stays, CollidingRow gone, CancellationToken cancellationToken)
+    private async Task ResolveCollisionAsync(
+        long number,
+        PlannedMove move,
+        CollidingRow stays,
+        CollidingRow gone,
+        CancellationToken cancellationToken
+    )
     {
         foreach (var along in gone.Dependents)
         {
             var table = map.Catalog.Require(along.Table);
-            RecordKey Target(CollidingRow row) => new([.. along.TargetColumns.Select(column => row.Row[move.Table.IndexOf(column)])]);
-            await _journal.ReassignAsync(number, ++_step, null, table, along.Columns, table.PrimaryKey, Sql.Of($"1 = 1"), [], Target(gone), Target(stays), along.Count, cancellationToken);
+            RecordKey Target(CollidingRow row) =>
+                new([.. along.TargetColumns.Select(column => row.Row[move.Table.IndexOf(column)])]);
+            await _journal.ReassignAsync(
+                number,
+                ++_step,
+                null,
+                table,
+                along.Columns,
+                table.PrimaryKey,
+                Sql.Of($"1 = 1"),
+                [],
+                Target(gone),
+                Target(stays),
+                along.Count,
+                cancellationToken
+            );
         }
 
         _journal.Delete(number, ++_step, move.Reference.Name, move.Table, move.Reference.Key, gone.Key);
@@ -143,7 +217,11 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
     {
         var parts = row.Key.Parts.ToList();
         ColumnValue Of(string column) => row.Row[move.Table.IndexOf(column)];
-        foreach (var other in Reference.InReassignmentOrder(plan.Moves.Where(each => each.Table == move.Table), each => each.Reference))
+        foreach (
+            var other in Reference.InReassignmentOrder(plan.Moves.Where(each => each.Table == move.Table), each =>
+                each.Reference
+            )
+        )
         {
             if (other.Reference.IndexOfReferencedRecord(Of, other.PointedAt) < 0)
                 continue;
@@ -164,17 +242,29 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
         {
             var rows = addition.Field.OverflowRows!;
             var move = plan.Moves.First(each => each.Reference.Name == rows.Reference);
-            var values = move.Table.Require(move.Reference.Columns).Select((column, part) => (column, move.PointedAt[0].Parts[part]))
+            var values = move
+                .Table.Require(move.Reference.Columns)
+                .Select((column, part) => (column, move.PointedAt[0].Parts[part]))
                 .Append((move.Table.Require([rows.Column])[0], addition.Value))
-                .Concat(rows.Values.Select(cell => (Column: move.Table.Require([cell.Key])[0], cell.Value)).Select(cell => (cell.Column, cell.Column.TryRead(cell.Value) ?? ColumnValue.Of(cell.Value))));
+                .Concat(
+                    rows.Values.Select(cell => (Column: move.Table.Require([cell.Key])[0], cell.Value))
+                        .Select(cell => (cell.Column, cell.Column.TryRead(cell.Value) ?? ColumnValue.Of(cell.Value)))
+                );
             await _journal.InsertAsync(number, ++_step, move.Table, [.. values], cancellationToken);
         }
 
         await _journal.FlushAsync(cancellationToken);
     }
 
-    /// <summary>Adds the master's row where the operational system shows what happened; proven is what was there before.</summary>
-    private async Task AddToTimelineAsync(long number, AuditContext audit, DateTimeOffset at, CancellationToken cancellationToken)
+    /// <summary>
+    /// Adds the master's row where the operational system shows what happened; proven is what was there before.
+    /// </summary>
+    private async Task AddToTimelineAsync(
+        long number,
+        AuditContext audit,
+        DateTimeOffset at,
+        CancellationToken cancellationToken
+    )
     {
         if (plan.Type.Timeline is not { } timeline)
             return;
@@ -197,10 +287,18 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
             var text = Timeline.Fill(template, words);
             if (column.MaxLength < text.Length)
                 text = $"{text[..(column.MaxLength.Value - 1)]}…";
-            values.Add((column, column.TryRead(text) ?? throw new KettlefogException(
-                ErrorCode.DatabaseRefused,
-                $"The row for the master's timeline would have '{text}' in {table.Name}.{column.Name} ({column.DeclaredType}), which cannot hold it.",
-                "Correct 'timeline' in the record map.")));
+            values.Add(
+                (
+                    column,
+                    column.TryRead(text)
+                        ?? throw new KettlefogException(
+                            ErrorCode.DatabaseRefused,
+                            $"The row for the master's timeline would have '{text}' in "
+                                + $"{table.Name}.{column.Name} ({column.DeclaredType}), which cannot hold it.",
+                            "Correct 'timeline' in the record map."
+                        )
+                )
+            );
         }
 
         await _journal.InsertAsync(number, ++_step, table, values, cancellationToken);
@@ -216,8 +314,8 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
             return;
         }
 
-        var marks = plan.Type.Retirement.Mark
-            .Select(mark => (Column: table.Require([mark.Key])[0], mark.Value))
+        var marks = plan
+            .Type.Retirement.Mark.Select(mark => (Column: table.Require([mark.Key])[0], mark.Value))
             .Select(mark => (mark.Column, mark.Column.TryRead(mark.Value) ?? ColumnValue.Of(mark.Value)))
             .ToList();
         _journal.Update(number, ++_step, null, table, plan.Type.Key, duplicate, marks);
@@ -226,8 +324,8 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
     private async Task UpdateMasterAsync(long number, CancellationToken cancellationToken)
     {
         var table = map.Catalog.Require(plan.Type.Table);
-        var changes = plan.Fields
-            .Where(field => field.Changes)
+        var changes = plan
+            .Fields.Where(field => field.Changes)
             .Select(field => (table.Require([field.Field.Column])[0], field.Value))
             .ToList();
         if (changes.Count > 0)
@@ -242,25 +340,41 @@ internal sealed class MergeApplier(Session session, CheckedMap map, MergePlan pl
             [.. moves.Select(move => ReferenceTarget.Of(map, plan.Type, move.Reference, move.PointedAt))],
             [.. plan.Records.Select(record => record.Key)],
             whole: false,
-            cancellationToken);
+            cancellationToken
+        );
         foreach (var (move, now) in moves.Zip(related))
         {
             if (now.Skip(1).Any(rows => rows.Count > 0))
                 throw Disproved($"{move.Reference.Title} would still point at a duplicate.");
             var wantedCount = move.Counts.Sum() - move.RemovedCounts.Sum();
             if (now[0].Count != wantedCount)
-                throw Disproved($"The master would have {now[0].Count} {move.Reference.Title.ToLowerInvariant()} instead of {wantedCount}.");
-            foreach (var figure in plan.Figures.Where(figure => figure.Figure.Control && figure.Figure.Reference == move.Reference.Name))
+                throw Disproved(
+                    $"The master would have {now[0].Count} {move.Reference.Title.ToLowerInvariant()} instead "
+                        + $"of {wantedCount}."
+                );
+            foreach (
+                var figure in plan.Figures.Where(figure =>
+                    figure.Figure.Control && figure.Figure.Reference == move.Reference.Name
+                )
+            )
             {
                 var after = now[0].Figures[figure.Figure.Name];
-                if (!after.TryGetDecimal(out var found) || !figure.After.TryGetDecimal(out var wanted) || found != wanted)
-                    throw Disproved($"The control total {figure.Figure.Title} would be {after} instead of {figure.After}.");
+                if (
+                    !after.TryGetDecimal(out var found)
+                    || !figure.After.TryGetDecimal(out var wanted)
+                    || found != wanted
+                )
+                    throw Disproved(
+                        $"The control total {figure.Figure.Title} would be {after} instead of {figure.After}."
+                    );
             }
         }
     }
 
-    private static KettlefogException Disproved(string what) => new(
-        ErrorCode.ProofFailed,
-        what,
-        "Everything was rolled back. A trigger of the database may have changed rows on the way; look there first.");
+    private static KettlefogException Disproved(string what) =>
+        new(
+            ErrorCode.ProofFailed,
+            what,
+            "Everything was rolled back. A trigger of the database may have changed rows on the way; look there first."
+        );
 }

@@ -8,14 +8,17 @@ namespace Kettlefog.Database.Merging;
 /// <param name="Choices">The records and the operator's choices, as planned.</param>
 /// <param name="Fingerprint">The fingerprint of the plan that was shown.</param>
 /// <param name="Audit">Who does it, and why.</param>
-/// <param name="IdempotencyKey">The caller's name for the request: the same key never merges twice. Null for a rehearsal.</param>
+/// <param name="IdempotencyKey">
+/// The caller's name for the request: the same key never merges twice. Null for a rehearsal.
+/// </param>
 /// <param name="DryRun">True to do everything and then roll it back.</param>
 public sealed record MergeRequest(
     MergeChoices Choices,
     string Fingerprint,
     AuditContext Audit,
     string? IdempotencyKey,
-    bool DryRun = false)
+    bool DryRun = false
+)
 {
     /// <summary>Is told how many related rows were moved; null for nobody.</summary>
     public IProgress<MoveProgress>? Progress { get; init; }

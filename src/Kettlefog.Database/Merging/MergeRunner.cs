@@ -10,17 +10,27 @@ using Kettlefog.Database.Records;
 
 namespace Kettlefog.Database.Merging;
 
-/// <summary>Plans and carries out a merge with the linked merges that were chosen, in whatever session it is given.</summary>
+/// <summary>
+/// Plans and carries out a merge with the linked merges that were chosen, in whatever session it is given.
+/// </summary>
 internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider clock, RowCounter counter)
 {
     private readonly SnapshotReader _reader = new(session, map);
 
-    /// <summary>Keeps others from changing the records of all the merges, type by type, until the session ends.</summary>
+    /// <summary>
+    /// Keeps others from changing the records of all the merges, type by type, until the session ends.
+    /// </summary>
     public async Task LockAsync(MergeChoices choices, CancellationToken cancellationToken)
     {
-        var types = choices.InOrder.GroupBy(merge => merge.RecordType).OrderBy(merges => merges.Key, StringComparer.Ordinal);
+        var types = choices
+            .InOrder.GroupBy(merge => merge.RecordType)
+            .OrderBy(merges => merges.Key, StringComparer.Ordinal);
         foreach (var merges in types)
-            await _reader.LockAsync(map.Map.Require(merges.Key), [.. merges.SelectMany(merge => merge.Keys)], cancellationToken);
+            await _reader.LockAsync(
+                map.Map.Require(merges.Key),
+                [.. merges.SelectMany(merge => merge.Keys)],
+                cancellationToken
+            );
     }
 
     /// <summary>
@@ -28,10 +38,17 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
     /// out on the way; the session must be given up if they are not wanted.
     /// </summary>
     /// <returns>The plan, and the entries of the linked merges.</returns>
-    public async Task<(MergePlan Plan, IReadOnlyList<HistoryEntry> Entries)> PlanAsync(MergeChoices choices, AuditContext audit, CancellationToken cancellationToken)
+    public async Task<(MergePlan Plan, IReadOnlyList<HistoryEntry> Entries)> PlanAsync(
+        MergeChoices choices,
+        AuditContext audit,
+        CancellationToken cancellationToken
+    )
     {
         var merges = choices.InOrder;
-        var number = merges.Count == 1 ? 0 : (await new HistoryStore(session).NextAsync(cancellationToken)).Number + merges.Count - 1;
+        var number =
+            merges.Count == 1
+                ? 0
+                : (await new HistoryStore(session).NextAsync(cancellationToken)).Number + merges.Count - 1;
         var plans = new List<MergePlan>();
         var entries = new List<HistoryEntry>();
         foreach (var merge in merges)
@@ -40,7 +57,14 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
             var plan = MergePlanner.Plan(merge, await ReadAsync(merge, cancellationToken) with { Ended = ended });
             plans.Add(plan);
             if (merge != choices && plan.Blockers.Count == 0)
-                entries.Add((await new MergeApplier(session, map, plan, clock, counter) { LinkedTo = number }.ApplyAsync(audit, cancellationToken)).Entry);
+                entries.Add(
+                    (
+                        await new MergeApplier(session, map, plan, clock, counter) { LinkedTo = number }.ApplyAsync(
+                            audit,
+                            cancellationToken
+                        )
+                    ).Entry
+                );
         }
 
         return (plans[^1].With(plans[..^1]), entries);
@@ -54,20 +78,41 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
         var type = merge.Applied(map.Map.Require(merge.RecordType));
         var records = await _reader.ReadRecordsAsync(type, [.. merge.Keys], cancellationToken);
         var (number, _) = await new HistoryStore(session).NextAsync(cancellationToken);
-        return await new EndedRowsWriter(session, map).EndAsync(type, merge, records, number, clock.GetUtcNow(), cancellationToken);
+        return await new EndedRowsWriter(session, map).EndAsync(
+            type,
+            merge,
+            records,
+            number,
+            clock.GetUtcNow(),
+            cancellationToken
+        );
     }
 
     /// <summary>Carries out the merge itself, after its linked ones.</summary>
-    public Task<(HistoryEntry Entry, MergeDetails Details)> ApplyAsync(MergePlan plan, IReadOnlyList<HistoryEntry> linked, AuditContext audit, CancellationToken cancellationToken) =>
-        new MergeApplier(session, map, plan, clock, counter) { Linked = [.. linked.Select(each => each.Number)] }.ApplyAsync(audit, cancellationToken);
+    public Task<(HistoryEntry Entry, MergeDetails Details)> ApplyAsync(
+        MergePlan plan,
+        IReadOnlyList<HistoryEntry> linked,
+        AuditContext audit,
+        CancellationToken cancellationToken
+    ) =>
+        new MergeApplier(session, map, plan, clock, counter)
+        {
+            Linked = [.. linked.Select(each => each.Number)],
+        }.ApplyAsync(audit, cancellationToken);
 
-    /// <summary>What is offered to be merged along: by the merge itself, and by the linked merges that were chosen.</summary>
+    /// <summary>
+    /// What is offered to be merged along: by the merge itself, and by the linked merges that were chosen.
+    /// </summary>
     /// <returns>The offers, and warnings of what was not looked at.</returns>
     /// <exception cref="KettlefogException">A linked merge was chosen that is not offered.</exception>
-    public async Task<(IReadOnlyList<LinkedOffer> Offers, IReadOnlyList<string> Warnings)> OffersAsync(MergeChoices choices, CancellationToken cancellationToken)
+    public async Task<(IReadOnlyList<LinkedOffer> Offers, IReadOnlyList<string> Warnings)> OffersAsync(
+        MergeChoices choices,
+        CancellationToken cancellationToken
+    )
     {
         var linkedReader = new LinkedReader(session, map);
-        // Whatever is merged anyway, or is offered already, is not offered again: so it ends, however the types are linked.
+        // Whatever is merged anyway, or is offered already, is not offered again: so it ends, however the types are
+        // linked.
         var taken = choices.Keys.Select(key => (choices.RecordType, key.ToString())).ToHashSet();
         var offers = new List<LinkedOffer>();
         var open = new Queue<MergeChoices>([choices]);
@@ -80,11 +125,24 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
             var records = await _reader.ReadRecordsAsync(type, [.. merge.Keys], cancellationToken);
             foreach (var snapshot in await linkedReader.ReadAsync(type, records, cancellationToken))
             {
-                var fresh = snapshot with { Records = [.. snapshot.Records.Where(record => !taken.Contains((snapshot.Type.Name, record.Record.Key.ToString())))] };
+                var fresh = snapshot with
+                {
+                    Records =
+                    [
+                        .. snapshot.Records.Where(record =>
+                            !taken.Contains((snapshot.Type.Name, record.Record.Key.ToString()))
+                        ),
+                    ],
+                };
                 foreach (var group in LinkedOffers.Groups(fresh))
                 {
                     taken.UnionWith(group.Records.Select(record => (snapshot.Type.Name, record.Key.ToString())));
-                    var chosen = waiting.Where(linked => linked.RecordType == snapshot.Type.Name && linked.Keys.All(key => group.Records.Any(record => record.Key.Equals(key)))).ToList();
+                    var chosen = waiting
+                        .Where(linked =>
+                            linked.RecordType == snapshot.Type.Name
+                            && linked.Keys.All(key => group.Records.Any(record => record.Key.Equals(key)))
+                        )
+                        .ToList();
                     chosen.ForEach(linked => open.Enqueue(linked));
                     waiting.RemoveAll(chosen.Contains);
                     offers.Add(await OfferAsync(snapshot, merge, group, chosen.Count > 0, cancellationToken));
@@ -92,16 +150,34 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
             }
         }
 
-        return waiting.Count == 0 ? (offers, linkedReader.PassedOver) : throw new KettlefogException(
-            ErrorCode.InvalidChoice,
-            $"{waiting[0].RecordType} {string.Join(", ", waiting[0].Keys)} are not offered as a linked merge.",
-            offers.Count == 0 ? "Nothing is." : $"Offered are: {string.Join("; ", offers.Select(offer => $"{offer.Type.Name} {string.Join(", ", offer.Records.Select(record => record.Key))}"))}.");
+        return waiting.Count == 0
+            ? (offers, linkedReader.PassedOver)
+            : throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                $"{waiting[0].RecordType} {string.Join(", ", waiting[0].Keys)} are not offered as a linked merge.",
+                offers.Count == 0
+                    ? "Nothing is."
+                    : "Offered are: "
+                        + $"{string.Join("; ", offers
+                            .Select(offer => $"{offer.Type.Name} {string.Join(", ", offer.Records
+                                .Select(record => record.Key))}"))}."
+            );
     }
 
-    private async Task<LinkedOffer> OfferAsync(LinkedSnapshot snapshot, MergeChoices of, LinkedGroup group, bool chosen, CancellationToken cancellationToken)
+    private async Task<LinkedOffer> OfferAsync(
+        LinkedSnapshot snapshot,
+        MergeChoices of,
+        LinkedGroup group,
+        bool chosen,
+        CancellationToken cancellationToken
+    )
     {
         var keys = group.Records.Select(record => record.Key).ToList();
-        var found = await _reader.ReadAsync(new MergeChoices(snapshot.Type.Name, keys[0], keys[1..], new Dictionary<string, FieldChoice>()), null, cancellationToken);
+        var found = await _reader.ReadAsync(
+            new MergeChoices(snapshot.Type.Name, keys[0], keys[1..], new Dictionary<string, FieldChoice>()),
+            null,
+            cancellationToken
+        );
         return new LinkedOffer(
             snapshot.Link,
             snapshot.Type,
@@ -109,13 +185,16 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
             [.. group.Records.Select(record => MergePlanner.Describe(snapshot.Type, record))],
             group.Because,
             MasterSuggester.Suggest(found),
-            chosen);
+            chosen
+        );
     }
 
     private async Task<MergeSnapshot> ReadAsync(MergeChoices choices, CancellationToken cancellationToken)
     {
         var rule = choices.Rule is { } name
-            ? (await new RuleStore(session).RequireAsync(map.Map.Require(choices.RecordType), name, cancellationToken)).Rule
+            ? (
+                await new RuleStore(session).RequireAsync(map.Map.Require(choices.RecordType), name, cancellationToken)
+            ).Rule
             : null;
         return await _reader.ReadAsync(choices, rule, cancellationToken);
     }

@@ -31,7 +31,9 @@ public sealed class MergeService
     private async Task<MergePlan> PlanOnceAsync(MergeChoices choices, CancellationToken cancellationToken)
     {
         var before = _context.Engine.CommitCounter();
-        await using var session = choices.NeedsTrial ? await _context.OpenWriteAsync(cancellationToken) : await _context.OpenReadAsync(cancellationToken);
+        await using var session = choices.NeedsTrial
+            ? await _context.OpenWriteAsync(cancellationToken)
+            : await _context.OpenReadAsync(cancellationToken);
         var runner = new MergeRunner(session, _context.Map, _context.Clock, new RowCounter(null));
         if (choices.NeedsTrial)
             await runner.LockAsync(choices, cancellationToken);
@@ -45,7 +47,9 @@ public sealed class MergeService
 
     /// <summary>Applies a plan in one transaction.</summary>
     /// <returns>The entry of the merge.</returns>
-    /// <exception cref="KettlefogException">The plan is stale, foreign or blocked, or the database refuses; nothing was changed.</exception>
+    /// <exception cref="KettlefogException">
+    /// The plan is stale, foreign or blocked, or the database refuses; nothing was changed.
+    /// </exception>
     public Task<MergeOutcome> ApplyAsync(MergeRequest request, CancellationToken cancellationToken)
     {
         ArgumentNullException.ThrowIfNull(request);
@@ -55,24 +59,44 @@ public sealed class MergeService
     private async Task<MergeOutcome> MergeOnceAsync(MergeRequest request, CancellationToken cancellationToken)
     {
         if (_context.Engine.IsUninitialised && !request.DryRun)
-            throw new KettlefogException(ErrorCode.NotInitialised, $"The database {_context.Engine.DisplayName} does not have Kettlefog's tables yet, which it needs to reverse a merge.", "Create them with 'kettlefog service init'.");
+            throw new KettlefogException(
+                ErrorCode.NotInitialised,
+                $"The database {_context.Engine.DisplayName} does not have Kettlefog's tables yet, which it "
+                    + "needs to reverse a merge.",
+                "Create them with 'kettlefog service init'."
+            );
         await using var session = await _context.OpenWriteAsync(cancellationToken);
-        var idempotency = new IdempotencyStore(session, request.Audit.Actor, request.IdempotencyKey, request.Fingerprint, request.Audit.Reason);
+        var idempotency = new IdempotencyStore(
+            session,
+            request.Audit.Actor,
+            request.IdempotencyKey,
+            request.Fingerprint,
+            request.Audit.Reason
+        );
         if (await idempotency.FindAsync(cancellationToken) is { } earlier)
             return await RequestRunner.RepeatedAsync(session, earlier, cancellationToken);
         request.Choices.Check();
-        _requests.EnsureReasonGiven(request.Choices.InOrder.Select(merge => merge.RecordType), request.Audit, request.DryRun);
+        _requests.EnsureReasonGiven(
+            request.Choices.InOrder.Select(merge => merge.RecordType),
+            request.Audit,
+            request.DryRun
+        );
         var runner = new MergeRunner(session, _context.Map, _context.Clock, new RowCounter(request.Progress));
         await runner.LockAsync(request.Choices, cancellationToken);
-        var (plan, linked) = _recent.Find(request.Choices, request.Fingerprint) is { } recent ? (recent, []) : await runner.PlanAsync(request.Choices, request.Audit, cancellationToken);
+        var (plan, linked) = _recent.Find(request.Choices, request.Fingerprint) is { } recent
+            ? (recent, [])
+            : await runner.PlanAsync(request.Choices, request.Audit, cancellationToken);
         plan.Fingerprint.EnsureMatches(request.Fingerprint);
         if (plan.Blockers.Count > 0)
         {
             throw new KettlefogException(
                 ErrorCode.PlanBlocked,
-                plan.Blockers.Count == 1 ? "The merge is blocked." : $"The merge is blocked by {plan.Blockers.Count} things.",
+                plan.Blockers.Count == 1
+                    ? "The merge is blocked."
+                    : $"The merge is blocked by {plan.Blockers.Count} things.",
                 plan.Blockers[0].Remedy,
-                [.. plan.Blockers.Select(blocker => blocker.Message)]);
+                [.. plan.Blockers.Select(blocker => blocker.Message)]
+            );
         }
 
         var (entry, details) = await runner.ApplyAsync(plan, linked, request.Audit, cancellationToken);

@@ -29,7 +29,10 @@ internal sealed class RecentPlans(DatabaseEngine engine)
         }
     }
 
-    /// <summary>The plan of a fingerprint, made for the same choices, if nothing was committed since. Ask only when nobody else can commit.</summary>
+    /// <summary>
+    /// The plan of a fingerprint, made for the same choices, if nothing was committed since. Ask only when nobody else
+    /// can commit.
+    /// </summary>
     public MergePlan? Find(MergeChoices choices, string fingerprint)
     {
         MergePlan? plan;

@@ -6,7 +6,9 @@ using Kettlefog.Database.Own;
 
 namespace Kettlefog.Database.Merging;
 
-/// <summary>What requests for merges and reversals share: reasons, repetition, conflicts with other writers, the commit.</summary>
+/// <summary>
+/// What requests for merges and reversals share: reasons, repetition, conflicts with other writers, the commit.
+/// </summary>
 internal sealed class RequestRunner(DatabaseContext context)
 {
     private const int MaxAttempts = 5;
@@ -18,10 +20,18 @@ internal sealed class RequestRunner(DatabaseContext context)
         if (dryRun || !string.IsNullOrWhiteSpace(audit.Reason))
             return;
         if (recordTypes.Select(context.Map.Map.Require).FirstOrDefault(type => type.RequireReason) is { } strict)
-            throw new KettlefogException(ErrorCode.ReasonMissing, $"{strict.Plural} require a reason to merge or to reverse a merge.", "Give a short reason; it is recorded in the history.");
+            throw new KettlefogException(
+                ErrorCode.ReasonMissing,
+                $"{strict.Plural} require a reason to merge or to reverse a merge.",
+                "Give a short reason; it is recorded in the history."
+            );
     }
 
-    public static async Task<MergeOutcome> RepeatedAsync(Session session, long number, CancellationToken cancellationToken)
+    public static async Task<MergeOutcome> RepeatedAsync(
+        Session session,
+        long number,
+        CancellationToken cancellationToken
+    )
     {
         var entry = (await new HistoryStore(session).RequireAsync(number, cancellationToken)).Entry;
         return new MergeOutcome(entry, [entry], true);
@@ -51,7 +61,13 @@ internal sealed class RequestRunner(DatabaseContext context)
         && (refusal.Code == ErrorCode.ProofFailed || context.Engine.Errors.IsConflict(refusal));
 
     /// <summary>Commits, unless it was but a rehearsal: then everything is rolled back when the session ends.</summary>
-    public static async Task FinishAsync(Session session, IdempotencyStore idempotency, bool dryRun, HistoryEntry entry, CancellationToken cancellationToken)
+    public static async Task FinishAsync(
+        Session session,
+        IdempotencyStore idempotency,
+        bool dryRun,
+        HistoryEntry entry,
+        CancellationToken cancellationToken
+    )
     {
         if (dryRun)
             return;

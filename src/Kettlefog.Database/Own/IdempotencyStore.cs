@@ -22,7 +22,8 @@ internal sealed class IdempotencyStore(Session session, string actor, string? ke
         var found = await session.QueryAsync(
             Sql.Of($"SELECT request, number FROM {_table} WHERE actor = {actor} AND key = {key}"),
             row => (Request: row.Text(), Number: row.Long()),
-            cancellationToken);
+            cancellationToken
+        );
         if (found.Count == 0)
             return null;
         return found[0].Request == Digest
@@ -30,14 +31,19 @@ internal sealed class IdempotencyStore(Session session, string actor, string? ke
             : throw new KettlefogException(
                 ErrorCode.IdempotencyKeyReused,
                 $"The Idempotency-Key '{key}' was used before for another request.",
-                "Send a new key with every new request.");
+                "Send a new key with every new request."
+            );
     }
 
     /// <summary>Remembers what the request did.</summary>
     public void Keep(long number)
     {
         if (key is not null)
-            session.Enqueue(Sql.Of($"INSERT INTO {_table} (actor, key, request, number) VALUES ({actor}, {key}, {Digest}, {number})"));
+            session.Enqueue(
+                Sql.Of(
+                    $"INSERT INTO {_table} (actor, key, request, number) VALUES ({actor}, {key}, {Digest}, {number})"
+                )
+            );
     }
 
     private string Digest

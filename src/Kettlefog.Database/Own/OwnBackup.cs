@@ -18,8 +18,10 @@ namespace Kettlefog.Database.Own;
 public sealed record BackupHead(string Kettlefog, int Version, string Engine, string Database, DateTimeOffset At);
 
 /// <summary>
-/// A backup of Kettlefog's tables: JSON lines (jsonlines.org), compressed (RFC 1952). The head, then for each table a line with
-/// its name and columns and an array for each row, then a line with the number of rows. The journal holds values as its engine
+/// A backup of Kettlefog's tables: JSON lines (jsonlines.org), compressed (RFC 1952). The head, then for each table a
+/// line with
+/// its name and columns and an array for each row, then a line with the number of rows. The journal holds values as its
+/// engine
 /// writes them, so that it is restored to the same engine only.
 /// </summary>
 internal sealed class OwnBackup(Session session)
@@ -47,10 +49,13 @@ internal sealed class OwnBackup(Session session)
         foreach (var (table, columns) in await session.Engine.OwnSchema.ReadColumnsAsync(session, cancellationToken))
         {
             await writer.WriteLineAsync(JsonSerializer.Serialize(new TableLine(table, columns), Json));
-            await foreach (var row in session.StreamAsync(
-                Sql.Of($"SELECT {Sql.Join(", ", columns)} FROM {session.Dialect.Own(table)}"),
-                row => row.Values(columns.Count),
-                cancellationToken))
+            await foreach (
+                var row in session.StreamAsync(
+                    Sql.Of($"SELECT {Sql.Join(", ", columns)} FROM {session.Dialect.Own(table)}"),
+                    row => row.Values(columns.Count),
+                    cancellationToken
+                )
+            )
             {
                 await writer.WriteLineAsync(JsonSerializer.Serialize(row.Select(Written), Json));
                 rows++;
@@ -68,7 +73,10 @@ internal sealed class OwnBackup(Session session)
         using var reader = new StreamReader(new GZipStream(stream, CompressionMode.Decompress, leaveOpen: true));
         try
         {
-            if (JsonSerializer.Deserialize<BackupHead>(await reader.ReadLineAsync() ?? "", Json) is { Kettlefog: Kind } head)
+            if (
+                JsonSerializer.Deserialize<BackupHead>(await reader.ReadLineAsync() ?? "", Json) is
+                { Kettlefog: Kind } head
+            )
                 return head;
         }
         catch (Exception error) when (error is JsonException or InvalidDataException)
@@ -95,7 +103,12 @@ internal sealed class OwnBackup(Session session)
                 if (document.RootElement.ValueKind == JsonValueKind.Array)
                 {
                     var values = document.RootElement.EnumerateArray().Select(Read).ToList();
-                    session.Enqueue(Sql.Of($"INSERT INTO {session.Dialect.Own(table!.Table)} ({Sql.Join(", ", table.Columns)}) VALUES ({Sql.Join(", ", values)})"));
+                    session.Enqueue(
+                        Sql.Of(
+                            $"INSERT INTO {session.Dialect.Own(table!.Table)} "
+                                + $"({Sql.Join(", ", table.Columns)}) VALUES ({Sql.Join(", ", values)})"
+                        )
+                    );
                     if (++rows % 500 == 0)
                         await session.FlushAsync(cancellationToken);
                 }
@@ -118,22 +131,30 @@ internal sealed class OwnBackup(Session session)
         throw NoBackup(name);
     }
 
-    private static object? Written(ColumnValue value) => value.Raw switch
-    {
-        double real => new Dictionary<string, string> { ["real"] = value.ToText()! },
-        byte[] bytes => new Dictionary<string, string> { ["bytes"] = Convert.ToBase64String(bytes) },
-        var other => other,
-    };
+    private static object? Written(ColumnValue value) =>
+        value.Raw switch
+        {
+            double real => new Dictionary<string, string> { ["real"] = value.ToText()! },
+            byte[] bytes => new Dictionary<string, string> { ["bytes"] = Convert.ToBase64String(bytes) },
+            var other => other,
+        };
 
-    private static Sql Read(JsonElement element) => element.ValueKind switch
-    {
-        JsonValueKind.Null => Sql.Of($"NULL"),
-        JsonValueKind.Number => Sql.Of($"{element.GetInt64()}"),
-        JsonValueKind.String => Sql.Of($"{element.GetString()}"),
-        _ when element.TryGetProperty("real", out var real) => Sql.Of($"{double.Parse(real.GetString()!, System.Globalization.CultureInfo.InvariantCulture)}"),
-        _ => Sql.Of($"{ColumnValue.FromDriver(element.GetProperty("bytes").GetBytesFromBase64())}"),
-    };
+    private static Sql Read(JsonElement element) =>
+        element.ValueKind switch
+        {
+            JsonValueKind.Null => Sql.Of($"NULL"),
+            JsonValueKind.Number => Sql.Of($"{element.GetInt64()}"),
+            JsonValueKind.String => Sql.Of($"{element.GetString()}"),
+            _ when element.TryGetProperty("real", out var real) => Sql.Of(
+                $"{double.Parse(real.GetString()!, System.Globalization.CultureInfo.InvariantCulture)}"
+            ),
+            _ => Sql.Of($"{ColumnValue.FromDriver(element.GetProperty("bytes").GetBytesFromBase64())}"),
+        };
 
     private static KettlefogException NoBackup(string name) =>
-        new(ErrorCode.InvalidQuery, $"The file {name} is no whole backup of Kettlefog's tables.", "Choose another backup; nothing was changed.");
+        new(
+            ErrorCode.InvalidQuery,
+            $"The file {name} is no whole backup of Kettlefog's tables.",
+            "Choose another backup; nothing was changed."
+        );
 }

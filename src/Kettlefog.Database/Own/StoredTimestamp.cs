@@ -9,7 +9,8 @@ internal static class StoredTimestamp
 
     public static string Write(DateTimeOffset at) => at.UtcDateTime.ToString(Format, CultureInfo.InvariantCulture);
 
-    public static DateTimeOffset Read(string text) => DateTimeOffset.Parse(text, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal);
+    public static DateTimeOffset Read(string text) =>
+        DateTimeOffset.Parse(text, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal);
 
     public static DateTimeOffset? ReadOptional(string? text) => text is null ? null : Read(text);
 }

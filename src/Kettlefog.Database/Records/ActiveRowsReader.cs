@@ -11,13 +11,23 @@ namespace Kettlefog.Database.Records;
 internal sealed class ActiveRowsReader(Session session, CheckedMap map)
 {
     /// <summary>How many rows count for each rule of the record type.</summary>
-    public async Task<IReadOnlyList<ActiveRows>> ReadAsync(RecordType type, IReadOnlyList<RecordSnapshot> records, CancellationToken cancellationToken)
+    public async Task<IReadOnlyList<ActiveRows>> ReadAsync(
+        RecordType type,
+        IReadOnlyList<RecordSnapshot> records,
+        CancellationToken cancellationToken
+    )
     {
         var active = new List<ActiveRows>();
         foreach (var rule in type.Blockers.AtMostOne)
         {
             var counts = new long[records.Count];
-            foreach (var (record, count) in await session.QueryAsync(Sql.Of($"{Rows(type, rule, records, Sql.Of($"COUNT(*)"))} GROUP BY k.ordinal"), row => ((int)row.Long(), row.Long()), cancellationToken))
+            foreach (
+                var (record, count) in await session.QueryAsync(
+                    Sql.Of($"{Rows(type, rule, records, Sql.Of($"COUNT(*)"))} GROUP BY k.ordinal"),
+                    row => ((int)row.Long(), row.Long()),
+                    cancellationToken
+                )
+            )
                 counts[record] = count;
             active.Add(new ActiveRows(rule, counts));
         }
@@ -31,29 +41,52 @@ internal sealed class ActiveRowsReader(Session session, CheckedMap map)
     /// <param name="records">The records, the master first.</param>
     /// <param name="limit">How many to read at most.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<List<(int Record, RecordKey Key)>> ReadKeysAsync(RecordType type, AtMostOneRule rule, IReadOnlyList<RecordSnapshot> records, long limit, CancellationToken cancellationToken)
+    public Task<List<(int Record, RecordKey Key)>> ReadKeysAsync(
+        RecordType type,
+        AtMostOneRule rule,
+        IReadOnlyList<RecordSnapshot> records,
+        long limit,
+        CancellationToken cancellationToken
+    )
     {
         var reference = type.RequireReference(rule.Reference);
         var key = reference.Key.Select(column => session.Dialect.Read(Sql.Of($"t.{new SqlName(column)}")));
         var order = Sql.Join(", ", reference.Key.Select(column => Sql.Of($"t.{new SqlName(column)}")));
         return session.QueryAsync(
-            Sql.Of($"{Rows(type, rule, records, Sql.Join(", ", key))} AND k.ordinal > 0 ORDER BY 1, {order} LIMIT {limit}"),
+            Sql.Of(
+                $"{Rows(type, rule, records, Sql.Join(", ", key))} AND k.ordinal > 0 ORDER BY 1, {order} LIMIT {limit}"
+            ),
             row => (Record: (int)row.Long(), Key: row.Key(reference.Key.Count)),
-            cancellationToken);
+            cancellationToken
+        );
     }
 
     private Sql Rows(RecordType type, AtMostOneRule rule, IReadOnlyList<RecordSnapshot> records, Sql columns)
     {
         var reference = type.RequireReference(rule.Reference);
         var pointing = ReferenceTarget.Of(map, type, reference, records);
-        var counts = rule.When.Select(cell => cell.Value is null
-            ? Sql.Of($"t.{new SqlName(cell.Key)} IS NULL")
-            : Sql.Of($"t.{new SqlName(cell.Key)} = {session.Dialect.Write(Value(pointing.Table, cell.Key, cell.Value), pointing.Table.Require([cell.Key])[0])}"));
-        return Sql.Of($"""
+        var counts = rule.When.Select(cell =>
+            cell.Value is null
+                ? Sql.Of($"t.{new SqlName(cell.Key)} IS NULL")
+                : Sql.Of(
+                    $"t.{new SqlName(cell.Key)} = "
+                        + $"{session.Dialect.Write(Value(pointing.Table, cell.Key, cell.Value), pointing.Table
+                            .Require([cell.Key])[0])}"
+                )
+        );
+        return Sql.Of(
+            $"""
             WITH {session.Keys.Table(pointing.Keys, pointing.Columns)}
-            SELECT k.ordinal, {columns} FROM keys k {session.Dialect.LookupJoin} {session.Dialect.Table(pointing.Table)} t
-            WHERE {KeyConditions.OnKeys(reference.Columns)} AND {session.Keys.Holds(reference, pointing.Table, "t")} AND {Sql.Join(" AND ", counts.Prepend(Sql.Of($"1 = 1")))}
-            """);
+            SELECT k.ordinal, {columns} FROM keys k {session.Dialect.LookupJoin} {session.Dialect.Table(
+                pointing.Table
+            )} t
+            WHERE {KeyConditions.OnKeys(reference.Columns)} AND {session.Keys.Holds(
+                reference,
+                pointing.Table,
+                "t"
+            )} AND {Sql.Join(" AND ", counts.Prepend(Sql.Of($"1 = 1")))}
+            """
+        );
     }
 
     /// <summary>A text of the map as its column holds it.</summary>

@@ -13,8 +13,16 @@ namespace Kettlefog.Database.Records;
 /// <param name="session">The session to read in.</param>
 /// <param name="catalog">The tables.</param>
 /// <param name="table">The table.</param>
-/// <param name="pointings">The references of the table whose rows are reassigned, in that order, with what points at each record; the master's first.</param>
-internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, TableSchema table, IReadOnlyList<ReferenceTarget> pointings)
+/// <param name="pointings">
+/// The references of the table whose rows are reassigned, in that order, with what points at each record; the master's
+/// first.
+/// </param>
+internal sealed class CollisionReader(
+    Session session,
+    DatabaseCatalog catalog,
+    TableSchema table,
+    IReadOnlyList<ReferenceTarget> pointings
+)
 {
     private const int MaxCollidingRows = 10_000;
 
@@ -24,7 +32,9 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
     private static readonly Sql Group = Sql.Literal("kettlefog_group");
 
     /// <summary>The collisions by each reference that ends them, and why their rows could not give way.</summary>
-    public async Task<IReadOnlyDictionary<Reference, (IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)>> ReadAsync(CancellationToken cancellationToken)
+    public async Task<
+        IReadOnlyDictionary<Reference, (IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)>
+    > ReadAsync(CancellationToken cancellationToken)
     {
         var found = new Dictionary<Reference, (IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)>();
         var pointing = pointings.SelectMany(each => each.Reference.Columns).ToHashSet(StringComparer.OrdinalIgnoreCase);
@@ -35,15 +45,22 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
             foreach (var unique in keys)
             {
                 var single = SingleOf(unique, pointing);
-                var groups = single is not null ? await MeetingAsync(single, unique, cancellationToken) : await MeetingAfterwardsAsync(unique, pointings.Count, cancellationToken);
-                collisions.AddRange(groups.Select(group => new Collision(keys.Key.Name, unique.Name, group.Values, group.Rows)));
+                var groups = single is not null
+                    ? await MeetingAsync(single, unique, cancellationToken)
+                    : await MeetingAfterwardsAsync(unique, pointings.Count, cancellationToken);
+                collisions.AddRange(
+                    groups.Select(group => new Collision(keys.Key.Name, unique.Name, group.Values, group.Rows))
+                );
                 if (single is null && pointings.Any(each => each.Reference.When.Count > 0))
                     onTheWay.AddRange(await OnTheWayAsync(unique, groups, cancellationToken));
             }
 
             if (collisions.Count + onTheWay.Count == 0)
                 continue;
-            var (ended, obstacles) = keys.Key.Collision == CollisionPolicy.Block ? (collisions, []) : await WithDependentsAsync(keys.Key, pointing, collisions, cancellationToken);
+            var (ended, obstacles) =
+                keys.Key.Collision == CollisionPolicy.Block
+                    ? (collisions, [])
+                    : await WithDependentsAsync(keys.Key, pointing, collisions, cancellationToken);
             found[keys.Key] = (ended, [.. onTheWay, .. obstacles]);
         }
 
@@ -51,25 +68,59 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
     }
 
     /// <summary>A row that collides by the keys of two references cannot give way by the policy of one.</summary>
-    private Dictionary<Reference, (IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)> WithoutSharedRows(Dictionary<Reference, (IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)> found)
+    private Dictionary<
+        Reference,
+        (IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)
+    > WithoutSharedRows(
+        Dictionary<Reference, (IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)> found
+    )
     {
-        var shared = found.SelectMany(each => each.Value.Collisions.SelectMany(collision => collision.Rows).Select(row => row.Key).Distinct())
+        var shared = found
+            .SelectMany(each =>
+                each.Value.Collisions.SelectMany(collision => collision.Rows).Select(row => row.Key).Distinct()
+            )
             .GroupBy(key => key)
             .Where(group => group.Count() > 1)
-            .Select(group => $"The row {group.Key} of {table.Name} collides with others by several references at once: {string.Join(", ", found.Keys.Select(reference => reference.Title.ToLowerInvariant()))}.")
+            .Select(group =>
+                (
+                    $"The row {group.Key} of {table.Name} collides with others by several references at once: "
+                    + $"{string.Join(", ", found.Keys.Select(reference => reference.Title.ToLowerInvariant()))}."
+                )
+            )
             .ToList();
-        return shared.Count == 0 ? found : found.ToDictionary(each => each.Key, each => (each.Value.Collisions, (IReadOnlyList<string>)[.. each.Value.Obstacles, .. shared]));
+        return shared.Count == 0
+            ? found
+            : found.ToDictionary(
+                each => each.Key,
+                each => (each.Value.Collisions, (IReadOnlyList<string>)[.. each.Value.Obstacles, .. shared])
+            );
     }
 
     private static IEnumerable<UniqueKey> UniqueKeysWith(TableSchema table, HashSet<string> columns) =>
-        table.UniqueKeys.Append(UniqueKey.Of("primary key", table.PrimaryKey))
-            .Where(key => key.Parts.Any(part => part.Column is null ? columns.Any(column => Mentions(part.Expression!, column)) : columns.Contains(part.Column)));
+        table
+            .UniqueKeys.Append(UniqueKey.Of("primary key", table.PrimaryKey))
+            .Where(key =>
+                key.Parts.Any(part =>
+                    part.Column is null
+                        ? columns.Any(column => Mentions(part.Expression!, column))
+                        : columns.Contains(part.Column)
+                )
+            );
 
-    /// <summary>The reference that says what becomes of rows that meet in a unique key; where several could, one that blocks.</summary>
-    private ReferenceTarget Concerned(UniqueKey unique) => pointings
-        .Where(each => each.Reference.Columns.Any(column => unique.Parts.Any(part => part.Column is null ? Mentions(part.Expression!, column) : Identifiers.Same(part.Column, column))))
-        .OrderBy(each => each.Reference.Collision == CollisionPolicy.Block ? 0 : 1)
-        .First();
+    /// <summary>
+    /// The reference that says what becomes of rows that meet in a unique key; where several could, one that blocks.
+    /// </summary>
+    private ReferenceTarget Concerned(UniqueKey unique) =>
+        pointings
+            .Where(each =>
+                each.Reference.Columns.Any(column =>
+                    unique.Parts.Any(part =>
+                        part.Column is null ? Mentions(part.Expression!, column) : Identifiers.Same(part.Column, column)
+                    )
+                )
+            )
+            .OrderBy(each => each.Reference.Collision == CollisionPolicy.Block ? 0 : 1)
+            .First();
 
     /// <summary>
     /// The one reference by which rows come to meet in a unique key, if that can be told by comparing columns as they
@@ -77,21 +128,32 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
     /// </summary>
     private ReferenceTarget? SingleOf(UniqueKey unique, HashSet<string> pointing)
     {
-        var concerned = pointings.Where(each => each.Reference.Columns.Any(column => unique.Columns.ContainsIdentifier(column))).ToList();
-        return concerned is [var single]
+        var concerned = pointings
+            .Where(each => each.Reference.Columns.Any(column => unique.Columns.ContainsIdentifier(column)))
+            .ToList();
+        return
+            concerned is [var single]
             && unique.Columns.All(column => column is not null)
-            && !pointing.Any(column => Mentions(unique.Filter ?? "", column)) ? single : null;
+            && !pointing.Any(column => Mentions(unique.Filter ?? "", column))
+            ? single
+            : null;
     }
 
-    private Task<List<(string Values, List<CollidingRow> Rows)>> MeetingAsync(ReferenceTarget pointing, UniqueKey unique, CancellationToken cancellationToken) => MeetingAsync(
-        table,
-        pointing.Reference.Columns,
-        session.Keys.Holds(pointing.Reference, table, "t"),
-        pointing.Reference.Key,
-        unique,
-        pointing.Keys,
-        pointing.Columns,
-        cancellationToken);
+    private Task<List<(string Values, List<CollidingRow> Rows)>> MeetingAsync(
+        ReferenceTarget pointing,
+        UniqueKey unique,
+        CancellationToken cancellationToken
+    ) =>
+        MeetingAsync(
+            table,
+            pointing.Reference.Columns,
+            session.Keys.Holds(pointing.Reference, table, "t"),
+            pointing.Reference.Key,
+            unique,
+            pointing.Keys,
+            pointing.Columns,
+            cancellationToken
+        );
 
     /// <summary>
     /// The groups of rows that would meet in a unique key if their columns held the same key. Rows that hold the first
@@ -105,39 +167,56 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
         UniqueKey unique,
         IReadOnlyList<RecordKey> keys,
         IReadOnlyList<ColumnSchema> keyColumns,
-        CancellationToken cancellationToken)
+        CancellationToken cancellationToken
+    )
     {
         var others = unique.Parts.Where(part => !columns.ContainsIdentifier(part.Column!)).ToList();
         Sql Of(string row, KeyPart part) => Compared(Sql.Of($"{Sql.Literal(row)}.{new SqlName(part.Column!)}"), part);
-        var same = others.Select(part => unique.NullsCollide
-                ? session.Dialect.NullSafeEqual(Of("other", part), Of("mine", part))
-                : Sql.Of($"{Of("other", part)} = {Of("mine", part)}"))
+        var same = others
+            .Select(part =>
+                unique.NullsCollide
+                    ? session.Dialect.NullSafeEqual(Of("other", part), Of("mine", part))
+                    : Sql.Of($"{Of("other", part)} = {Of("mine", part)}")
+            )
             .Append(Sql.Of($"other.{Holder} <> mine.{Holder}"));
         var source = unique.Filter is null
             ? session.Dialect.Table(where)
             : Sql.Of($"(SELECT * FROM {session.Dialect.Table(where)} WHERE ({Sql.Literal(unique.Filter)}))");
 
         // The unique key itself finds the rows of the other records; within one record it lets none collide.
-        var rowsOfKeys = Sql.Of($"""
-            (SELECT CASE WHEN {holds} THEN k.ordinal ELSE -1 END AS {Holder}, t.* FROM keys k {session.Dialect.LookupJoin} {source} t
+        var rowsOfKeys = Sql.Of(
+            $"""
+            (SELECT CASE WHEN {holds} THEN k.ordinal ELSE -1 END AS {Holder}, t.* FROM keys k
+              {session.Dialect.LookupJoin} {source} t
              WHERE {KeyConditions.OnKeys(columns)} AND (k.ordinal = 0 OR {holds}))
-            """);
+            """
+        );
 
         // The database itself says which values are the same: 0 and -0, or small letters and capitals by a collation.
-        var group = others.Count == 0 ? Sql.Of($"1") : Sql.Of($"DENSE_RANK() OVER (ORDER BY {Sql.Join(", ", others.Select(part => Of("mine", part)))})");
+        var group =
+            others.Count == 0
+                ? Sql.Of($"1")
+                : Sql.Of($"DENSE_RANK() OVER (ORDER BY {Sql.Join(", ", others.Select(part => Of("mine", part)))})");
         var rows = await session.QueryAsync(
-            Sql.Of($"""
+            Sql.Of(
+                $"""
                 WITH {session.Keys.Table(keys, keyColumns)}
-                SELECT {group}, mine.{Holder}, {Sql.Join(", ", where.Columns.Select(column => session.Dialect.Read(Sql.Of($"mine.{new SqlName(column.Name)}"))))}
+                SELECT {group}, mine.{Holder}, {Sql.Join(
+                    ", ",
+                    where.Columns.Select(column => session.Dialect.Read(Sql.Of($"mine.{new SqlName(column.Name)}")))
+                )}
                 FROM {rowsOfKeys} mine
                 WHERE EXISTS (SELECT 1 FROM {rowsOfKeys} other WHERE {Sql.Join(" AND ", same)})
                 LIMIT {(long)MaxCollidingRows}
-                """),
+                """
+            ),
             row => (Group: row.Long(), Holder: (int)row.Long(), Values: row.Values(where.Columns.Count)),
-            cancellationToken);
-        string Values(IReadOnlyList<ColumnValue> row) => others.Count == 0
-            ? string.Join(", ", columns)
-            : string.Join(", ", others.Select(part => $"{part.Column} = {row[where.IndexOf(part.Column!)]}"));
+            cancellationToken
+        );
+        string Values(IReadOnlyList<ColumnValue> row) =>
+            others.Count == 0
+                ? string.Join(", ", columns)
+                : string.Join(", ", others.Select(part => $"{part.Column} = {row[where.IndexOf(part.Column!)]}"));
         return [.. Groups(where, rowKey, unique, rows).Select(each => (Values(each[0].Row), each))];
     }
 
@@ -148,42 +227,114 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
     /// <param name="unique">The unique key.</param>
     /// <param name="moved">How many of the references have moved their rows.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    private async Task<List<(string Values, List<CollidingRow> Rows)>> MeetingAfterwardsAsync(UniqueKey unique, int moved, CancellationToken cancellationToken)
+    private async Task<List<(string Values, List<CollidingRow> Rows)>> MeetingAfterwardsAsync(
+        UniqueKey unique,
+        int moved,
+        CancellationToken cancellationToken
+    )
     {
         Sql Keys(int place) => Sql.Of($"{new SqlName($"keys_{place}")}");
-        var tables = pointings.Select((pointing, place) => session.Keys.Table(pointing.Keys, pointing.Columns, $"keys_{place}"));
-        Sql Points(int place, Sql also) => Sql.Of($"EXISTS (SELECT 1 FROM {Keys(place)} k WHERE {KeyConditions.OnKeys(pointings[place].Reference.Columns)} AND {also})");
+        var tables = pointings.Select(
+            (pointing, place) => session.Keys.Table(pointing.Keys, pointing.Columns, $"keys_{place}")
+        );
+        Sql Points(int place, Sql also) =>
+            Sql.Of(
+                $"EXISTS (SELECT 1 FROM {Keys(place)} k WHERE "
+                    + $"{KeyConditions.OnKeys(pointings[place].Reference.Columns)} AND {also})"
+            );
         Sql Holds(ReferenceTarget pointing) => session.Keys.Holds(pointing.Reference, table, "t");
-        var candidates = pointings.Select((pointing, place) => Sql.Of($"""
-            SELECT t.* FROM {Keys(place)} k {session.Dialect.LookupJoin} {session.Dialect.Table(table)} t
-            WHERE {KeyConditions.OnKeys(pointing.Reference.Columns)} AND {Sql.Join(" AND ", Enumerable.Range(0, place).Select(before => Sql.Of($"NOT {Points(before, Sql.Of($"1 = 1"))}")).Prepend(Sql.Of($"1 = 1")))}
-            """));
-        var holders = pointings.Select((pointing, place) => Sql.Of($"(SELECT MIN(k.ordinal) FROM {Keys(place)} k WHERE {KeyConditions.OnKeys(pointing.Reference.Columns)} AND {Holds(pointing)})"));
+        var candidates = pointings.Select(
+            (pointing, place) =>
+                Sql.Of(
+                    $"""
+                    SELECT t.* FROM {Keys(place)} k {session.Dialect.LookupJoin} {session.Dialect.Table(table)} t
+                    WHERE {KeyConditions.OnKeys(pointing.Reference.Columns)} AND {Sql.Join(
+                        " AND ",
+                        Enumerable.Range(0, place).Select(before =>
+                            Sql.Of($"NOT {Points(before, Sql.Of($"1 = 1"))}")
+                        ).Prepend(Sql.Of($"1 = 1"))
+                    )}
+                    """
+                )
+        );
+        var holders = pointings.Select(
+            (pointing, place) =>
+                Sql.Of(
+                    $"(SELECT MIN(k.ordinal) FROM {Keys(place)} k WHERE "
+                        + $"{KeyConditions.OnKeys(pointing.Reference.Columns)} AND {Holds(pointing)})"
+                )
+        );
         Sql After(ColumnSchema column)
         {
             var moves = pointings
-                .Select((pointing, place) => (Pointing: pointing, Place: place, Part: pointing.Reference.Columns.ToList().FindIndex(name => Identifiers.Same(name, column.Name))))
+                .Select(
+                    (pointing, place) =>
+                        (
+                            Pointing: pointing,
+                            Place: place,
+                            Part: pointing
+                                .Reference.Columns.ToList()
+                                .FindIndex(name => Identifiers.Same(name, column.Name))
+                        )
+                )
                 .Where(each => each.Part >= 0 && each.Place < moved)
-                .Select(each => Sql.Of($"WHEN {Points(each.Place, Sql.Of($"k.ordinal > 0 AND {Holds(each.Pointing)}"))} THEN {session.Dialect.Write(each.Pointing.Keys[0].Parts[each.Part], column)}"))
+                .Select(each =>
+                    Sql.Of(
+                        $"WHEN {Points(each.Place, Sql.Of($"k.ordinal > 0 AND {Holds(each.Pointing)}"))} THEN "
+                            + $"{session.Dialect.Write(each.Pointing.Keys[0].Parts[each.Part], column)}"
+                    )
+                )
                 .ToList();
-            return moves.Count == 0 ? Sql.Of($"t.{new SqlName(column.Name)}") : Sql.Of($"CASE {Sql.Join(" ", moves)} ELSE t.{new SqlName(column.Name)} END AS {new SqlName(column.Name)}");
+            return moves.Count == 0
+                ? Sql.Of($"t.{new SqlName(column.Name)}")
+                : Sql.Of(
+                    $"CASE {Sql.Join(" ", moves)} ELSE t.{new SqlName(column.Name)} END AS {new SqlName(column.Name)}"
+                );
         }
 
-        var was = table.Columns.Select((column, place) => Sql.Of($"t.{new SqlName(column.Name)} AS {new SqlName($"kettlefog_was_{place}")}"));
-        var terms = unique.Parts.Select(part => Compared(part.Column is null ? Sql.Of($"({Sql.Literal(part.Expression!)})") : Sql.Of($"i.{new SqlName(part.Column)}"), part)).ToList();
-        var counted = terms.Where(_ => !unique.NullsCollide).Select(term => Sql.Of($"({term}) IS NOT NULL")).Append(unique.Filter is null ? Sql.Of($"1 = 1") : Sql.Of($"({Sql.Literal(unique.Filter)})"));
+        var was = table.Columns.Select(
+            (column, place) => Sql.Of($"t.{new SqlName(column.Name)} AS {new SqlName($"kettlefog_was_{place}")}")
+        );
+        var terms = unique
+            .Parts.Select(part =>
+                Compared(
+                    part.Column is null
+                        ? Sql.Of($"({Sql.Literal(part.Expression!)})")
+                        : Sql.Of($"i.{new SqlName(part.Column)}"),
+                    part
+                )
+            )
+            .ToList();
+        var counted = terms
+            .Where(_ => !unique.NullsCollide)
+            .Select(term => Sql.Of($"({term}) IS NOT NULL"))
+            .Append(unique.Filter is null ? Sql.Of($"1 = 1") : Sql.Of($"({Sql.Literal(unique.Filter)})"));
         var rows = await session.QueryAsync(
-            Sql.Of($"""
+            Sql.Of(
+                $"""
                 WITH {Sql.Join(", ", tables)}
-                SELECT m.{Group}, m.{Holder}, {Sql.Join(", ", table.Columns.Select((_, place) => session.Dialect.Read(Sql.Of($"m.{new SqlName($"kettlefog_was_{place}")}"))))}
-                FROM (SELECT i.*, COUNT(*) OVER (PARTITION BY {Sql.Join(", ", terms)}) AS {Meeting}, DENSE_RANK() OVER (ORDER BY {Sql.Join(", ", terms)}) AS {Group}
-                      FROM (SELECT COALESCE({Sql.Join(", ", holders.Append(Sql.Of($"-1")))}) AS {Holder}, {Sql.Join(", ", was)}, {Sql.Join(", ", table.Columns.Select(After))}
+                SELECT m.{Group}, m.{Holder}, {Sql.Join(
+                    ", ",
+                    table.Columns.Select(
+                        (_, place) => session.Dialect.Read(Sql.Of($"m.{new SqlName($"kettlefog_was_{place}")}"))
+                    )
+                )}
+                FROM (SELECT i.*, COUNT(*) OVER (PARTITION BY {Sql.Join(
+                    ", ",
+                    terms
+                )}) AS {Meeting}, DENSE_RANK() OVER (ORDER BY {Sql.Join(", ", terms)}) AS {Group}
+                      FROM (SELECT COALESCE({Sql.Join(", ", holders.Append(Sql.Of($"-1")))}) AS {Holder}, {Sql.Join(
+                    ", ",
+                    was
+                )}, {Sql.Join(", ", table.Columns.Select(After))}
                             FROM ({Sql.Join(" UNION ALL ", candidates)}) t) i
                       WHERE {Sql.Join(" AND ", counted)}) m
                 WHERE m.{Meeting} > 1 LIMIT {(long)MaxCollidingRows}
-                """),
+                """
+            ),
             row => (Group: row.Long(), Holder: (int)row.Long(), Values: row.Values(table.Columns.Count)),
-            cancellationToken);
+            cancellationToken
+        );
         var said = string.Join(", ", unique.Parts.Select(part => part.Column ?? part.Expression));
         return [.. Groups(table, Concerned(unique).Reference.Key, unique, rows).Select(each => (said, each))];
     }
@@ -192,15 +343,27 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
     /// Rows that do not meet in the end, but would on the way, because references move their rows one after the other
     /// and one of them does not hold for all rows.
     /// </summary>
-    private async Task<IEnumerable<string>> OnTheWayAsync(UniqueKey unique, List<(string Values, List<CollidingRow> Rows)> inTheEnd, CancellationToken cancellationToken)
+    private async Task<IEnumerable<string>> OnTheWayAsync(
+        UniqueKey unique,
+        List<(string Values, List<CollidingRow> Rows)> inTheEnd,
+        CancellationToken cancellationToken
+    )
     {
         var found = new List<string>();
         for (var moved = 1; moved < pointings.Count; moved++)
         {
             foreach (var (values, rows) in await MeetingAfterwardsAsync(unique, moved, cancellationToken))
             {
-                if (!inTheEnd.Exists(group => rows.TrueForAll(row => group.Rows.Exists(other => other.Key.Equals(row.Key)))))
-                    found.Add($"Rows {string.Join(" and ", rows.Select(row => row.Key))} of {table.Name} are in each other's way: one cannot move before the other, as {values} must be unique ({unique.Name}).");
+                if (
+                    !inTheEnd.Exists(group =>
+                        rows.TrueForAll(row => group.Rows.Exists(other => other.Key.Equals(row.Key)))
+                    )
+                )
+                    found.Add(
+                        $"Rows {string.Join(" and ", rows.Select(row => row.Key))} of {table.Name} are in each "
+                            + $"other's way: one cannot move before the other, as {values} must be unique "
+                            + $"({unique.Name})."
+                    );
             }
         }
 
@@ -209,60 +372,138 @@ internal sealed class CollisionReader(Session session, DatabaseCatalog catalog, 
 
     /// <summary>The rows by the groups in which they meet.</summary>
     /// <exception cref="KettlefogException">There are more than were read, so that some would go unseen.</exception>
-    private static IEnumerable<List<CollidingRow>> Groups(TableSchema where, IReadOnlyList<string> rowKey, UniqueKey unique, List<(long Group, int Holder, IReadOnlyList<ColumnValue> Values)> rows)
+    private static IEnumerable<List<CollidingRow>> Groups(
+        TableSchema where,
+        IReadOnlyList<string> rowKey,
+        UniqueKey unique,
+        List<(long Group, int Holder, IReadOnlyList<ColumnValue> Values)> rows
+    )
     {
         if (rows.Count == MaxCollidingRows)
-            throw new KettlefogException(ErrorCode.DatabaseRefused, $"More than {MaxCollidingRows.ToString(CultureInfo.InvariantCulture)} rows of {where.Name} collide by {unique.Name}.", "Merge fewer records at once, or void copies in the operational system first.");
-        return rows.GroupBy(row => row.Group).Select(group => group.Select(row => new CollidingRow(new RecordKey([.. rowKey.Select(column => row.Values[where.IndexOf(column)])]), row.Holder, row.Values, [])).ToList());
+            throw new KettlefogException(
+                ErrorCode.DatabaseRefused,
+                $"More than {MaxCollidingRows.ToString(CultureInfo.InvariantCulture)} rows of {where.Name} "
+                    + $"collide by {unique.Name}.",
+                "Merge fewer records at once, or void copies in the operational system first."
+            );
+        return rows.GroupBy(row => row.Group)
+            .Select(group =>
+                group
+                    .Select(row => new CollidingRow(
+                        new RecordKey([.. rowKey.Select(column => row.Values[where.IndexOf(column)])]),
+                        row.Holder,
+                        row.Values,
+                        []
+                    ))
+                    .ToList()
+            );
     }
 
-    private Sql Compared(Sql value, KeyPart part) => part.Collation is null ? value : session.Dialect.Collate(value, part.Collation);
+    private Sql Compared(Sql value, KeyPart part) =>
+        part.Collation is null ? value : session.Dialect.Collate(value, part.Collation);
 
     /// <summary>True if an expression speaks of a column; a word too many costs only time.</summary>
-    private static bool Mentions(string expression, string column) => expression.Contains(column, StringComparison.OrdinalIgnoreCase);
+    private static bool Mentions(string expression, string column) =>
+        expression.Contains(column, StringComparison.OrdinalIgnoreCase);
 
     /// <summary>What hangs on rows that may give way, and why it could not move along.</summary>
     private async Task<(IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)> WithDependentsAsync(
         Reference reference,
         HashSet<string> pointing,
         List<Collision> collisions,
-        CancellationToken cancellationToken)
+        CancellationToken cancellationToken
+    )
     {
         var rows = collisions.SelectMany(collision => collision.Rows).DistinctBy(row => row.Key).ToList();
         var found = rows.ToDictionary(row => row.Key, _ => new List<DependentRows>());
         var obstacles = new List<string>();
-        foreach (var (dependent, foreignKey) in catalog.Tables.SelectMany(each => each.ForeignKeys.Where(key => Identifiers.Same(key.Target, table.Name)).Select(key => (each, key))))
+        foreach (
+            var (dependent, foreignKey) in catalog.Tables.SelectMany(each =>
+                each.ForeignKeys.Where(key => Identifiers.Same(key.Target, table.Name)).Select(key => (each, key))
+            )
+        )
         {
             var target = table.Require(foreignKey.TargetColumns);
-            var values = rows.Select(row => (row.Key, Target: new RecordKey([.. target.Select(column => row.Row[table.IndexOf(column.Name)])]))).Where(row => row.Target.Parts.All(part => !part.IsNull)).ToList();
+            var values = rows.Select(row =>
+                    (row.Key, Target: new RecordKey([.. target.Select(column => row.Row[table.IndexOf(column.Name)])]))
+                )
+                .Where(row => row.Target.Parts.All(part => !part.IsNull))
+                .ToList();
             if (values.Count == 0)
                 continue;
             var counts = await session.QueryAsync(
-                Sql.Of($"""
+                Sql.Of(
+                    $"""
                     WITH {session.Keys.Table([.. values.Select(row => row.Target)], target)}
-                    SELECT k.ordinal, COUNT(*) FROM keys k {session.Dialect.LookupJoin} {session.Dialect.Table(dependent)} t WHERE {KeyConditions.OnKeys(foreignKey.Columns)} GROUP BY k.ordinal
-                    """),
+                    SELECT k.ordinal, COUNT(*) FROM keys k {session.Dialect.LookupJoin} {session.Dialect.Table(
+                        dependent
+                    )} t WHERE {KeyConditions.OnKeys(foreignKey.Columns)} GROUP BY k.ordinal
+                    """
+                ),
                 row => (Place: (int)row.Long(), Count: row.Long()),
-                cancellationToken);
+                cancellationToken
+            );
             if (counts.Count == 0)
                 continue;
             foreach (var (place, count) in counts)
-                found[values[place].Key].Add(new DependentRows(dependent.Name, foreignKey.Columns, foreignKey.TargetColumns, count));
+                found[values[place].Key]
+                    .Add(new DependentRows(dependent.Name, foreignKey.Columns, foreignKey.TargetColumns, count));
             if (dependent.PrimaryKey.Count == 0)
-                obstacles.Add($"Rows of {dependent.Name} hang on {reference.Title.ToLowerInvariant()} that collide, and cannot move along: the table has no primary key.");
+                obstacles.Add(
+                    $"Rows of {dependent.Name} hang on {reference.Title.ToLowerInvariant()} that collide, and "
+                        + "cannot move along: the table has no primary key."
+                );
             if (foreignKey.TargetColumns.Any(pointing.Contains))
-                obstacles.Add($"Rows of {dependent.Name} hang on {reference.Title.ToLowerInvariant()} that collide by a column that changes itself ({string.Join(", ", foreignKey.TargetColumns)}).");
-            foreach (var unique in UniqueKeysWith(dependent, foreignKey.Columns.ToHashSet(StringComparer.OrdinalIgnoreCase)).Where(key => key.Columns.All(column => column is not null)))
+                obstacles.Add(
+                    $"Rows of {dependent.Name} hang on {reference.Title.ToLowerInvariant()} that collide by a "
+                        + $"column that changes itself ({string.Join(", ", foreignKey.TargetColumns)})."
+                );
+            foreach (
+                var unique in UniqueKeysWith(dependent, foreignKey.Columns.ToHashSet(StringComparer.OrdinalIgnoreCase))
+                    .Where(key => key.Columns.All(column => column is not null))
+            )
             {
                 foreach (var collision in collisions)
                 {
-                    var targets = values.Where(row => collision.Rows.Any(each => each.Key.Equals(row.Key))).Select(row => row.Target).ToList();
-                    if (targets.Count > 1 && (await MeetingAsync(dependent, foreignKey.Columns, Sql.Of($"1 = 1"), dependent.PrimaryKey, unique, targets, target, cancellationToken)).FirstOrDefault() is { Rows: not null } deep)
-                        obstacles.Add($"{reference.Title} {string.Join(" and ", collision.Rows.Select(row => row.Key))} collide, and so would what hangs on them: {deep.Values} must be unique in {dependent.Name} ({unique.Name}).");
+                    var targets = values
+                        .Where(row => collision.Rows.Any(each => each.Key.Equals(row.Key)))
+                        .Select(row => row.Target)
+                        .ToList();
+                    if (
+                        targets.Count > 1
+                        && (
+                            await MeetingAsync(
+                                dependent,
+                                foreignKey.Columns,
+                                Sql.Of($"1 = 1"),
+                                dependent.PrimaryKey,
+                                unique,
+                                targets,
+                                target,
+                                cancellationToken
+                            )
+                        ).FirstOrDefault()
+                            is { Rows: not null } deep
+                    )
+                        obstacles.Add(
+                            $"{reference.Title} {string.Join(" and ", collision.Rows.Select(row => row.Key))} "
+                                + $"collide, and so would what hangs on them: {deep.Values} must be unique in "
+                                + $"{dependent.Name} ({unique.Name})."
+                        );
                 }
             }
         }
 
-        return ([.. collisions.Select(collision => collision with { Rows = [.. collision.Rows.Select(row => row with { Dependents = found[row.Key] })] })], obstacles);
+        return (
+            [
+                .. collisions.Select(collision =>
+                    collision with
+                    {
+                        Rows = [.. collision.Rows.Select(row => row with { Dependents = found[row.Key] })],
+                    }
+                ),
+            ],
+            obstacles
+        );
     }
 }

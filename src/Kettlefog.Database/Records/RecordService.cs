@@ -23,7 +23,11 @@ public sealed class RecordService
     }
 
     /// <summary>Finds records.</summary>
-    public async Task<Page<FoundRecord>> SearchAsync(RecordType type, RecordSearch search, CancellationToken cancellationToken)
+    public async Task<Page<FoundRecord>> SearchAsync(
+        RecordType type,
+        RecordSearch search,
+        CancellationToken cancellationToken
+    )
     {
         await using var session = await _context.OpenReadAsync(cancellationToken);
         return await new RecordStore(session, _context.Map).SearchAsync(type, search, cancellationToken);
@@ -37,10 +41,18 @@ public sealed class RecordService
     }
 
     /// <summary>The labels of those of the records that exist, by key in text form.</summary>
-    public async Task<IReadOnlyDictionary<string, string>> ReadLabelsAsync(RecordType type, IReadOnlyList<string> keys, CancellationToken cancellationToken)
+    public async Task<IReadOnlyDictionary<string, string>> ReadLabelsAsync(
+        RecordType type,
+        IReadOnlyList<string> keys,
+        CancellationToken cancellationToken
+    )
     {
         await using var session = await _context.OpenReadAsync(cancellationToken);
-        return await new RecordStore(session, _context.Map).LabelsAsync(type, [.. keys.Select(key => ReadKey(type, key))], cancellationToken);
+        return await new RecordStore(session, _context.Map).LabelsAsync(
+            type,
+            [.. keys.Select(key => ReadKey(type, key))],
+            cancellationToken
+        );
     }
 
     /// <summary>Reads the related rows of a record by one reference.</summary>
@@ -51,10 +63,26 @@ public sealed class RecordService
     /// <param name="page">The page, counted from 1.</param>
     /// <param name="size">The number of rows on a page.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public async Task<RelatedPage> ReadRelatedAsync(RecordType type, Reference reference, RecordKey key, string? text, int page, int size, CancellationToken cancellationToken)
+    public async Task<RelatedPage> ReadRelatedAsync(
+        RecordType type,
+        Reference reference,
+        RecordKey key,
+        string? text,
+        int page,
+        int size,
+        CancellationToken cancellationToken
+    )
     {
         await using var session = await _context.OpenReadAsync(cancellationToken);
-        return await new RecordStore(session, _context.Map).ReadRelatedAsync(type, reference, key, text, page, size, cancellationToken);
+        return await new RecordStore(session, _context.Map).ReadRelatedAsync(
+            type,
+            reference,
+            key,
+            text,
+            page,
+            size,
+            cancellationToken
+        );
     }
 
     /// <summary>Where a retired key leads today, or null if it is not retired.</summary>
@@ -65,7 +93,11 @@ public sealed class RecordService
     }
 
     /// <summary>The retired keys that lead to a record today.</summary>
-    public async Task<IReadOnlyList<Redirect>> FindRedirectsToAsync(string recordType, string key, CancellationToken cancellationToken)
+    public async Task<IReadOnlyList<Redirect>> FindRedirectsToAsync(
+        string recordType,
+        string key,
+        CancellationToken cancellationToken
+    )
     {
         await using var session = await _context.OpenReadAsync(cancellationToken);
         return await new RedirectStore(session).ListToAsync(recordType, key, cancellationToken);

@@ -19,11 +19,15 @@ public sealed record FoundRecord(
     RecordSnapshot Record,
     IReadOnlyDictionary<string, ColumnValue> Figures,
     IReadOnlyDictionary<string, long> Counts,
-    Redirect? Retired);
+    Redirect? Retired
+);
 
 /// <summary>Which records to find.</summary>
 /// <param name="Text">The search as typed; null finds all.</param>
-/// <param name="Sort">A field, key column, <c>created</c> or <c>changed</c>, with <c>-</c> before it to turn the order around; null for the key.</param>
+/// <param name="Sort">
+/// A field, key column, <c>created</c> or <c>changed</c>, with <c>-</c> before it to turn the order around; null for
+/// the key.
+/// </param>
 /// <param name="Page">The page, counted from 1.</param>
 /// <param name="Size">The number of records on a page.</param>
 /// <param name="WithRetired">True to find retired records too.</param>
@@ -33,7 +37,11 @@ public sealed record RecordSearch(string? Text, string? Sort, int Page, int Size
 /// <param name="Columns">The columns shown, those of the rows' key first.</param>
 /// <param name="Rows">The rows.</param>
 /// <param name="Total">How many there are in all.</param>
-public sealed record RelatedPage(IReadOnlyList<string> Columns, IReadOnlyList<IReadOnlyList<ColumnValue>> Rows, long Total);
+public sealed record RelatedPage(
+    IReadOnlyList<string> Columns,
+    IReadOnlyList<IReadOnlyList<ColumnValue>> Rows,
+    long Total
+);
 
 /// <summary>Finds and reads records.</summary>
 internal sealed class RecordStore(Session session, CheckedMap map)
@@ -46,25 +54,36 @@ internal sealed class RecordStore(Session session, CheckedMap map)
     private readonly Sql _redirects = session.Dialect.Own("redirect");
 
     /// <summary>Finds records.</summary>
-    public async Task<Page<FoundRecord>> SearchAsync(RecordType type, RecordSearch search, CancellationToken cancellationToken)
+    public async Task<Page<FoundRecord>> SearchAsync(
+        RecordType type,
+        RecordSearch search,
+        CancellationToken cancellationToken
+    )
     {
         var table = map.Catalog.Require(type.Table);
         var where = Where(type, table, search);
         var columns = table.Columns.Select(Read);
         var rows = await session.QueryAsync(
-            Sql.Of($"""
+            Sql.Of(
+                $"""
                 SELECT {Sql.Join(", ", columns)} FROM {session.Dialect.Table(table)} t WHERE {where}
                 ORDER BY {Order(type, table, search.Sort)}
                 LIMIT {(long)search.Size} OFFSET {(search.Page - 1) * (long)search.Size}
-                """),
+                """
+            ),
             row => row.Values(table.Columns.Count),
-            cancellationToken);
+            cancellationToken
+        );
         var records = rows.Select(row => Snapshot(type, table, row)).ToList();
 
         // A page that is not full is the last one and tells the total itself.
-        var total = rows.Count > 0 && rows.Count < search.Size
-            ? ((search.Page - 1L) * search.Size) + rows.Count
-            : await session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {session.Dialect.Table(table)} t WHERE {where}"), cancellationToken);
+        var total =
+            rows.Count > 0 && rows.Count < search.Size
+                ? ((search.Page - 1L) * search.Size) + rows.Count
+                : await session.QueryLongAsync(
+                    Sql.Of($"SELECT COUNT(*) FROM {session.Dialect.Table(table)} t WHERE {where}"),
+                    cancellationToken
+                );
         return new Page<FoundRecord>(await CompleteAsync(type, records, search.WithRetired, cancellationToken), total);
     }
 
@@ -77,20 +96,29 @@ internal sealed class RecordStore(Session session, CheckedMap map)
     }
 
     /// <summary>The labels of those of the records that exist, by key in text form.</summary>
-    public async Task<IReadOnlyDictionary<string, string>> LabelsAsync(RecordType type, IReadOnlyList<RecordKey> keys, CancellationToken cancellationToken)
+    public async Task<IReadOnlyDictionary<string, string>> LabelsAsync(
+        RecordType type,
+        IReadOnlyList<RecordKey> keys,
+        CancellationToken cancellationToken
+    )
     {
         var labels = new Dictionary<string, string>();
         var table = map.Catalog.Require(type.Table);
         foreach (var chunk in keys.Chunk(200))
         {
             var rows = await session.QueryAsync(
-                Sql.Of($"""
+                Sql.Of(
+                    $"""
                     WITH {session.Keys.Table(chunk, table.Require(type.Key))}
                     SELECT {Sql.Join(", ", table.Columns.Select(Read))}
-                    FROM keys k {session.Dialect.LookupJoin} {session.Dialect.Table(table)} t WHERE {KeyConditions.OnKeys(type.Key)}
-                    """),
+                    FROM keys k {session.Dialect.LookupJoin} {session.Dialect.Table(
+                        table
+                    )} t WHERE {KeyConditions.OnKeys(type.Key)}
+                    """
+                ),
                 row => Snapshot(type, table, row.Values(table.Columns.Count)),
-                cancellationToken);
+                cancellationToken
+            );
             foreach (var record in rows)
                 labels[record.Key.ToString()] = type.LabelOf(column => record[column]);
         }
@@ -98,23 +126,63 @@ internal sealed class RecordStore(Session session, CheckedMap map)
         return labels;
     }
 
-    /// <summary>Reads the related rows of a record: those in which every word of a search is found in some column that is shown.</summary>
-    public async Task<RelatedPage> ReadRelatedAsync(RecordType type, Reference reference, RecordKey key, string? text, int page, int size, CancellationToken cancellationToken)
+    /// <summary>
+    /// Reads the related rows of a record: those in which every word of a search is found in some column that is shown.
+    /// </summary>
+    public async Task<RelatedPage> ReadRelatedAsync(
+        RecordType type,
+        Reference reference,
+        RecordKey key,
+        string? text,
+        int page,
+        int size,
+        CancellationToken cancellationToken
+    )
     {
         var table = map.Catalog.Require(reference.Table);
-        var pointedAt = ReferenceTarget.Of(map, type, reference, await new SnapshotReader(session, map).ReadRecordsAsync(type, [key], cancellationToken)).Keys[0];
+        var pointedAt = ReferenceTarget
+            .Of(
+                map,
+                type,
+                reference,
+                await new SnapshotReader(session, map).ReadRecordsAsync(type, [key], cancellationToken)
+            )
+            .Keys[0];
         var shown = reference.Show.Count > 0 ? reference.Show : [.. table.Columns.Select(column => column.Name)];
         var columns = reference.Key.Concat(shown).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
-        var wanted = SearchQuery.Read(text, columns).Terms.Select(term => Matches(term.Field is null ? columns : [columns.First(column => Identifiers.Same(column, term.Field))], term));
-        var where = Sql.Join(" AND ", wanted.Prepend(session.Keys.Holds(reference, table, "t")).Prepend(session.Keys.Equal(table.Require(reference.Columns), pointedAt, "t")));
-        var total = await session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {session.Dialect.Table(table)} t WHERE {where}"), cancellationToken);
+        var wanted = SearchQuery
+            .Read(text, columns)
+            .Terms.Select(term =>
+                Matches(
+                    term.Field is null ? columns : [columns.First(column => Identifiers.Same(column, term.Field))],
+                    term
+                )
+            );
+        var where = Sql.Join(
+            " AND ",
+            wanted
+                .Prepend(session.Keys.Holds(reference, table, "t"))
+                .Prepend(session.Keys.Equal(table.Require(reference.Columns), pointedAt, "t"))
+        );
+        var total = await session.QueryLongAsync(
+            Sql.Of($"SELECT COUNT(*) FROM {session.Dialect.Table(table)} t WHERE {where}"),
+            cancellationToken
+        );
         var rows = await session.QueryAsync(
-            Sql.Of($"""
+            Sql.Of(
+                $"""
                 SELECT {Sql.Join(", ", columns.Select(Read))} FROM {session.Dialect.Table(table)} t WHERE {where}
-                ORDER BY {Sql.Join(", ", (reference.Key.Count > 0 ? reference.Key : columns).Select(column => Sql.Of($"t.{new SqlName(column)}")))} LIMIT {(long)size} OFFSET {(page - 1) * (long)size}
-                """),
+                ORDER BY {Sql.Join(
+                    ", ",
+                    (reference.Key.Count > 0 ? reference.Key : columns).Select(column =>
+                        Sql.Of($"t.{new SqlName(column)}")
+                    )
+                )} LIMIT {(long)size} OFFSET {(page - 1) * (long)size}
+                """
+            ),
             row => row.Values(columns.Count),
-            cancellationToken);
+            cancellationToken
+        );
         return new RelatedPage(columns, rows, total);
     }
 
@@ -122,28 +190,50 @@ internal sealed class RecordStore(Session session, CheckedMap map)
         RecordType type,
         IReadOnlyList<RecordSnapshot> records,
         bool withRetired,
-        CancellationToken cancellationToken)
+        CancellationToken cancellationToken
+    )
     {
         if (records.Count == 0)
             return [];
         var keys = records.Select(record => record.Key).ToList();
         var reader = new RelatedRowsReader(session, map.Catalog);
-        var related = type.References
-            .Zip(await reader.ReadAsync(type, [.. type.References.Select(reference => ReferenceTarget.Of(map, type, reference, records))], keys, whole: false, cancellationToken))
+        var related = type
+            .References.Zip(
+                await reader.ReadAsync(
+                    type,
+                    [.. type.References.Select(reference => ReferenceTarget.Of(map, type, reference, records))],
+                    keys,
+                    whole: false,
+                    cancellationToken
+                )
+            )
             .ToDictionary(pair => pair.First.Name, pair => pair.Second);
         var redirects = withRetired
-            ? (await new RedirectStore(session).FindAsync(type.Name, [.. keys.Select(key => key.ToString())], cancellationToken)).ToDictionary(redirect => redirect.OldKey)
+            ? (
+                await new RedirectStore(session).FindAsync(
+                    type.Name,
+                    [.. keys.Select(key => key.ToString())],
+                    cancellationToken
+                )
+            ).ToDictionary(redirect => redirect.OldKey)
             : [];
         var found = new List<FoundRecord>();
         for (var index = 0; index < records.Count; index++)
         {
-            found.Add(new FoundRecord(
-                records[index],
-                type.Figures.ToDictionary(
-                    figure => figure.Name,
-                    figure => related[figure.Reference][index].Figures[figure.Name]),
-                type.References.ToDictionary(reference => reference.Name, reference => related[reference.Name][index].Count),
-                redirects.GetValueOrDefault(keys[index].ToString())));
+            found.Add(
+                new FoundRecord(
+                    records[index],
+                    type.Figures.ToDictionary(
+                        figure => figure.Name,
+                        figure => related[figure.Reference][index].Figures[figure.Name]
+                    ),
+                    type.References.ToDictionary(
+                        reference => reference.Name,
+                        reference => related[reference.Name][index].Count
+                    ),
+                    redirects.GetValueOrDefault(keys[index].ToString())
+                )
+            );
         }
 
         return found;
@@ -154,11 +244,14 @@ internal sealed class RecordStore(Session session, CheckedMap map)
         var query = SearchQuery.Read(search.Text, [.. type.Fields.Select(field => field.Name), .. type.Key]);
         var searched = type.Key.Concat(type.Fields.Select(field => field.Column)).ToList();
         var conditions = query.Terms.Select(term =>
-            Matches(term.Field is null ? searched : [Column(type, term.Field)], term));
+            Matches(term.Field is null ? searched : [Column(type, term.Field)], term)
+        );
         if (!search.WithRetired)
         {
             var key = session.Keys.Text(table.Require(type.Key));
-            conditions = conditions.Append(Sql.Of($"{key} NOT IN (SELECT f.old_key FROM {_redirects} f WHERE f.record_type = {type.Name})"));
+            conditions = conditions.Append(
+                Sql.Of($"{key} NOT IN (SELECT f.old_key FROM {_redirects} f WHERE f.record_type = {type.Name})")
+            );
         }
 
         return Sql.Join(" AND ", conditions.Prepend(Sql.Of($"1 = 1")));
@@ -176,7 +269,10 @@ internal sealed class RecordStore(Session session, CheckedMap map)
             return each;
         var parts = columns.Select(Read).Prepend(Sql.Of($"''")).Append(Sql.Of($"''"));
         var joined = Sql.Of($"concat_ws('{Joint}', {Sql.Join(", ", parts)})");
-        var anywhere = session.Dialect.Matches(joined, term.HasWildcard ? $"%{JointText}{pattern}{JointText}%" : pattern);
+        var anywhere = session.Dialect.Matches(
+            joined,
+            term.HasWildcard ? $"%{JointText}{pattern}{JointText}%" : pattern
+        );
         return term.HasWildcard || term.Pattern.Contains(JointText, StringComparison.Ordinal)
             ? Sql.Of($"({anywhere} AND ({each}))")
             : anywhere;
@@ -190,10 +286,13 @@ internal sealed class RecordStore(Session session, CheckedMap map)
         var descending = sort[0] == '-';
         var name = descending ? sort[1..] : sort;
         var column = table.Require([SortColumn(type, name)])[0];
-        var expression = column.Storage == StorageClass.Text ? Folded(column.Name) : Sql.Of($"t.{new SqlName(column.Name)}");
+        var expression =
+            column.Storage == StorageClass.Text ? Folded(column.Name) : Sql.Of($"t.{new SqlName(column.Name)}");
 
         // Blank values come last either way: nobody sorts to look at them.
-        var blankLast = Sql.Of($"CASE WHEN t.{new SqlName(column.Name)} IS NULL OR {Read(column)} = '' THEN 1 ELSE 0 END");
+        var blankLast = Sql.Of(
+            $"CASE WHEN t.{new SqlName(column.Name)} IS NULL OR {Read(column)} = '' THEN 1 ELSE 0 END"
+        );
         var ordered = descending ? Sql.Of($"{expression} DESC") : expression;
         return Sql.Join(", ", keys.Prepend(ordered).Prepend(blankLast));
     }
@@ -209,7 +308,9 @@ internal sealed class RecordStore(Session session, CheckedMap map)
         throw new KettlefogException(
             ErrorCode.InvalidQuery,
             $"Nothing named '{name}' can be sorted by.",
-            $"Sort by one of: {string.Join(", ", type.Key.Concat(type.Fields.Select(field => field.Name)))}, created, changed.");
+            $"Sort by one of: {string.Join(", ", type.Key.Concat(type.Fields.Select(field => field.Name)))}, "
+                + "created, changed."
+        );
     }
 
     private static string Column(RecordType type, string name) =>

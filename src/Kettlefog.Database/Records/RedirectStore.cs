@@ -19,54 +19,89 @@ internal sealed class RedirectStore(Session session)
         (await FindAsync(recordType, [key], cancellationToken)).SingleOrDefault();
 
     /// <summary>Where those of the keys lead that are retired.</summary>
-    public Task<List<Redirect>> FindAsync(string recordType, IReadOnlyList<string> keys, CancellationToken cancellationToken) => session.Engine.IsUninitialised
-        ? Task.FromResult<List<Redirect>>([])
-        : session.QueryAsync(
-            Sql.Of($"""
-                SELECT old_key, master_key, number FROM {_table}
-                WHERE record_type = {recordType} AND old_key IN ({Sql.Join(", ", keys.Select(key => Sql.Of($"{key}")))})
-                """),
-            Read,
-            cancellationToken);
+    public Task<List<Redirect>> FindAsync(
+        string recordType,
+        IReadOnlyList<string> keys,
+        CancellationToken cancellationToken
+    ) =>
+        session.Engine.IsUninitialised
+            ? Task.FromResult<List<Redirect>>([])
+            : session.QueryAsync(
+                Sql.Of(
+                    $"""
+                    SELECT old_key, master_key, number FROM {_table}
+                    WHERE record_type = {recordType} AND old_key IN ({Sql.Join(
+                        ", ",
+                        keys.Select(key => Sql.Of($"{key}"))
+                    )})
+                    """
+                ),
+                Read,
+                cancellationToken
+            );
 
     /// <summary>The old keys that lead to a master today.</summary>
     public Task<List<Redirect>> ListToAsync(string recordType, string master, CancellationToken cancellationToken) =>
         session.QueryAsync(
-            Sql.Of($"SELECT old_key, master_key, number FROM {_table} WHERE record_type = {recordType} AND master_key = {master} ORDER BY number, old_key"),
+            Sql.Of(
+                $"SELECT old_key, master_key, number FROM {_table} WHERE record_type = {recordType} AND "
+                    + $"master_key = {master} ORDER BY number, old_key"
+            ),
             Read,
-            cancellationToken);
+            cancellationToken
+        );
 
     /// <summary>Lets a duplicate, and all that led to it, lead to its master.</summary>
     public void Add(string recordType, string duplicate, string master, long number)
     {
         session.Enqueue(
-            Sql.Of($"UPDATE {_table} SET master_key = {master} WHERE record_type = {recordType} AND master_key = {duplicate}"));
+            Sql.Of(
+                $"UPDATE {_table} SET master_key = {master} WHERE record_type = {recordType} AND master_key = "
+                    + $"{duplicate}"
+            )
+        );
         session.Enqueue(
-            Sql.Of($"""
+            Sql.Of(
+                $"""
                 INSERT INTO {_table} (record_type, old_key, into_key, master_key, number)
                 VALUES ({recordType}, {duplicate}, {master}, {master}, {number})
-                """));
+                """
+            )
+        );
     }
 
     /// <summary>Takes back a merge's forwards; what led to its duplicates leads to them again.</summary>
-    public async Task RemoveAsync(string recordType, IReadOnlyList<string> duplicates, long number, CancellationToken cancellationToken)
+    public async Task RemoveAsync(
+        string recordType,
+        IReadOnlyList<string> duplicates,
+        long number,
+        CancellationToken cancellationToken
+    )
     {
         await session.ExecuteAsync(
-            Sql.Of($"DELETE FROM {_table} WHERE record_type = {recordType} AND number = {number} AND old_key IN ({Sql.Join(", ", duplicates.Select(key => Sql.Of($"{key}")))})"),
-            cancellationToken);
+            Sql.Of(
+                $"DELETE FROM {_table} WHERE record_type = {recordType} AND number = {number} AND old_key IN "
+                    + $"({Sql.Join(", ", duplicates.Select(key => Sql.Of($"{key}")))})"
+            ),
+            cancellationToken
+        );
         foreach (var duplicate in duplicates)
         {
             await session.ExecuteAsync(
-                Sql.Of($"""
+                Sql.Of(
+                    $"""
                     UPDATE {_table} SET master_key = {duplicate}
                     WHERE record_type = {recordType} AND old_key IN (
                       WITH RECURSIVE chain (old_key) AS (
                         SELECT old_key FROM {_table} WHERE record_type = {recordType} AND into_key = {duplicate}
                         UNION
-                        SELECT f.old_key FROM {_table} f JOIN chain c ON f.record_type = {recordType} AND f.into_key = c.old_key)
+                        SELECT f.old_key FROM {_table} f JOIN chain c ON f.record_type = {recordType} AND f.into_key =
+                          c.old_key)
                       SELECT old_key FROM chain)
-                    """),
-                cancellationToken);
+                    """
+                ),
+                cancellationToken
+            );
         }
     }
 

@@ -11,16 +11,31 @@ namespace Kettlefog.Database.Records;
 /// <param name="Table">The table of the related rows.</param>
 /// <param name="Keys">One key for each record; NULL where a record has no value to point at.</param>
 /// <param name="IsRecordKey">True if those are the records' own keys, in the type of the record's table.</param>
-internal sealed record ReferenceTarget(Reference Reference, TableSchema Table, IReadOnlyList<RecordKey> Keys, bool IsRecordKey)
+internal sealed record ReferenceTarget(
+    Reference Reference,
+    TableSchema Table,
+    IReadOnlyList<RecordKey> Keys,
+    bool IsRecordKey
+)
 {
     /// <summary>The columns that point.</summary>
     public IReadOnlyList<ColumnSchema> Columns => Table.Require(Reference.Columns);
 
     /// <summary>How a reference points at records that were read.</summary>
-    public static ReferenceTarget Of(CheckedMap map, RecordType type, Reference reference, IReadOnlyList<RecordSnapshot> records)
+    public static ReferenceTarget Of(
+        CheckedMap map,
+        RecordType type,
+        Reference reference,
+        IReadOnlyList<RecordSnapshot> records
+    )
     {
         var table = map.Catalog.Require(reference.Table);
-        return Of(map, type, reference, [.. records.Select(record => reference.KeyOf(type, table, column => record[column]))]);
+        return Of(
+            map,
+            type,
+            reference,
+            [.. records.Select(record => reference.KeyOf(type, table, column => record[column]))]
+        );
     }
 
     /// <summary>How a reference pointed at the records of a merge.</summary>
@@ -28,15 +43,35 @@ internal sealed record ReferenceTarget(Reference Reference, TableSchema Table, I
     {
         var columns = map.Catalog.Require(reference.Table).Require(reference.Columns);
         var nothing = new RecordKey([.. columns.Select(_ => ColumnValue.Null)]);
-        return Of(map, type, reference, [.. details.PointedAt(reference.Name).Select(text => text is null ? nothing : RecordKeyParser.Parse(text, columns))]);
+        return Of(
+            map,
+            type,
+            reference,
+            [
+                .. details
+                    .PointedAt(reference.Name)
+                    .Select(text => text is null ? nothing : RecordKeyParser.Parse(text, columns)),
+            ]
+        );
     }
 
     /// <summary>How a reference points, where what its columns hold is known.</summary>
-    public static ReferenceTarget Of(CheckedMap map, RecordType type, Reference reference, IReadOnlyList<RecordKey> pointedAt)
+    public static ReferenceTarget Of(
+        CheckedMap map,
+        RecordType type,
+        Reference reference,
+        IReadOnlyList<RecordKey> pointedAt
+    )
     {
         var table = map.Catalog.Require(reference.Table);
         var target = map.Catalog.Require(type.Table).Require(type.Key);
-        var sameTypes = table.Require(reference.Columns).Zip(target).All(pair => (pair.First.Storage ?? pair.Second.Storage) == pair.Second.Storage && pair.First.TextType == pair.Second.TextType);
+        var sameTypes = table
+            .Require(reference.Columns)
+            .Zip(target)
+            .All(pair =>
+                (pair.First.Storage ?? pair.Second.Storage) == pair.Second.Storage
+                && pair.First.TextType == pair.Second.TextType
+            );
         return new ReferenceTarget(reference, table, pointedAt, reference.HoldsKey && sameTypes);
     }
 }

@@ -15,113 +15,220 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
     /// <param name="type">The record type.</param>
     /// <param name="pointings">The references, with what points at each record.</param>
     /// <param name="keys">The records; at least one.</param>
-    /// <param name="whole">True to digest all columns of all rows and to sum what they are worth; else the digests are empty and nothing is worth anything.</param>
+    /// <param name="whole">
+    /// True to digest all columns of all rows and to sum what they are worth; else the digests are empty and nothing is
+    /// worth anything.
+    /// </param>
     /// <param name="cancellationToken">Cancels.</param>
-    /// <returns>For each reference, in their order, the related rows of each record, in the order of the keys.</returns>
+    /// <returns>
+    /// For each reference, in their order, the related rows of each record, in the order of the keys.
+    /// </returns>
     public async Task<IReadOnlyList<IReadOnlyList<RelatedRows>>> ReadAsync(
         RecordType type,
         IReadOnlyList<ReferenceTarget> pointings,
         IReadOnlyList<RecordKey> keys,
         bool whole,
-        CancellationToken cancellationToken)
+        CancellationToken cancellationToken
+    )
     {
         if (pointings.Count == 0)
             return [];
         var references = pointings.Select(pointing => pointing.Reference).ToList();
-        var figures = references.Select(reference => type.Figures.Where(figure => figure.Reference == reference.Name).ToList()).ToList();
+        var figures = references
+            .Select(reference => type.Figures.Where(figure => figure.Reference == reference.Name).ToList())
+            .ToList();
         var width = figures.Max(each => each.Count);
-        var selects = pointings.Select((pointing, index) => Select(type, pointing, index, figures[index], width, whole));
-        var pointed = pointings.Select((pointing, index) => (pointing, index)).Where(each => !each.pointing.IsRecordKey)
+        var selects = pointings.Select(
+            (pointing, index) => Select(type, pointing, index, figures[index], width, whole)
+        );
+        var pointed = pointings
+            .Select((pointing, index) => (pointing, index))
+            .Where(each => !each.pointing.IsRecordKey)
             .Select(each => session.Keys.Table(each.pointing.Keys, each.pointing.Columns, PointedAt(each.index)));
         var result = references
             .Select((reference, index) => Enumerable.Repeat(None(reference, figures[index]), keys.Count).ToArray())
             .ToArray();
         var rows = session.StreamAsync(
-            Sql.Of($"WITH {Sql.Join(", ", pointed.Prepend(session.Keys.Table(keys, KeyOf(type))))} {Sql.Join(" UNION ALL ", selects)}"),
-            row => (Reference: (int)row.Long(), Record: (int)row.Long(), Count: row.Long(), Worth: row.OptionalText(), Digest: row.Text(), Figures: row.Values(width)),
-            cancellationToken);
+            Sql.Of(
+                $"WITH {Sql.Join(", ", pointed.Prepend(session.Keys.Table(keys, KeyOf(type))))} "
+                    + $"{Sql.Join(" UNION ALL ", selects)}"
+            ),
+            row =>
+                (
+                    Reference: (int)row.Long(),
+                    Record: (int)row.Long(),
+                    Count: row.Long(),
+                    Worth: row.OptionalText(),
+                    Digest: row.Text(),
+                    Figures: row.Values(width)
+                ),
+            cancellationToken
+        );
         await foreach (var row in rows)
         {
             var values = figures[row.Reference]
-                .Select((figure, index) => (figure.Name, Value: Normalise(figure, !IsWorth(figure, references[row.Reference]) ? row.Figures[index] : row.Worth is null ? ColumnValue.Null : ColumnValue.Of(row.Worth))))
+                .Select(
+                    (figure, index) =>
+                        (
+                            figure.Name,
+                            Value: Normalise(
+                                figure,
+                                !IsWorth(figure, references[row.Reference]) ? row.Figures[index]
+                                    : row.Worth is null ? ColumnValue.Null
+                                    : ColumnValue.Of(row.Worth)
+                            )
+                        )
+                )
                 .ToDictionary(pair => pair.Name, pair => pair.Value);
-            result[row.Reference][row.Record] = new RelatedRows(row.Count, AmountSql(references[row.Reference], row.Worth), values, row.Digest);
+            result[row.Reference][row.Record] = new RelatedRows(
+                row.Count,
+                AmountSql(references[row.Reference], row.Worth),
+                values,
+                row.Digest
+            );
         }
 
         return result;
     }
 
-    private Sql Select(RecordType type, ReferenceTarget pointing, int index, List<Figure> figures, int width, bool whole)
+    private Sql Select(
+        RecordType type,
+        ReferenceTarget pointing,
+        int index,
+        List<Figure> figures,
+        int width,
+        bool whole
+    )
     {
         var (reference, table) = (pointing.Reference, pointing.Table);
-        var worth = reference.Amount is null || !(whole || figures.Exists(figure => IsWorth(figure, reference))) ? Nothing : session.Dialect.DecimalSum(Column(reference.Amount), table.Find(reference.Amount));
+        var worth =
+            reference.Amount is null || !(whole || figures.Exists(figure => IsWorth(figure, reference)))
+                ? Nothing
+                : session.Dialect.DecimalSum(Column(reference.Amount), table.Find(reference.Amount));
 
         // Records that become one are not related rows of one another.
         var others = Identifiers.Same(reference.Table, type.Table)
-            ? Sql.Of($"NOT EXISTS (SELECT 1 FROM keys s WHERE {Sql.Join(" AND ", type.Key.Select((column, part) => Sql.Of($"s.{new SqlName($"key_{part + 1}")} = t.{new SqlName(column)}")))})")
+            ? Sql.Of(
+                $"NOT EXISTS (SELECT 1 FROM keys s WHERE "
+                    + $"{Sql.Join(" AND ", type.Key.Select((column, part) => Sql
+                        .Of($"s.{new SqlName($"key_{part + 1}")} = t.{new SqlName(column)}")))})"
+            )
             : Sql.Of($"1 = 1");
         var digest = whole ? session.Dialect.RowDigest(table, "t") : Sql.Of($"''");
-        var computed = figures.Select(figure => IsWorth(figure, reference) ? Nothing : FigureSql(figure, table)).Concat(Enumerable.Repeat(Nothing, width - figures.Count));
-        var columns = new[] { Sql.Literal(index.ToString(CultureInfo.InvariantCulture)), Sql.Of($"k.ordinal"), Sql.Of($"COUNT(*)"), worth, digest }.Concat(computed);
-        return Sql.Of($"""
+        var computed = figures
+            .Select(figure => IsWorth(figure, reference) ? Nothing : FigureSql(figure, table))
+            .Concat(Enumerable.Repeat(Nothing, width - figures.Count));
+        var columns = new[]
+        {
+            Sql.Literal(index.ToString(CultureInfo.InvariantCulture)),
+            Sql.Of($"k.ordinal"),
+            Sql.Of($"COUNT(*)"),
+            worth,
+            digest,
+        }.Concat(computed);
+        return Sql.Of(
+            $"""
             SELECT {Sql.Join(", ", columns)}
-            FROM {new SqlName(pointing.IsRecordKey ? "keys" : PointedAt(index))} k {session.Dialect.LookupJoin} {session.Dialect.Table(table)} t
-            WHERE {KeyConditions.OnKeys(reference.Columns)} AND {session.Keys.Holds(reference, table, "t")} AND {others} GROUP BY k.ordinal
-            """);
+            FROM {new SqlName(
+                pointing.IsRecordKey ? "keys" : PointedAt(index)
+            )} k {session.Dialect.LookupJoin} {session.Dialect.Table(table)} t
+            WHERE {KeyConditions.OnKeys(reference.Columns)} AND {session.Keys.Holds(
+                reference,
+                table,
+                "t"
+            )} AND {others} GROUP BY k.ordinal
+            """
+        );
     }
 
     private static string PointedAt(int reference) => $"keys_{reference}";
 
-    private static RelatedRows None(Reference reference, List<Figure> figures) => new(
-        0,
-        AmountSql(reference, null),
-        figures.ToDictionary(figure => figure.Name, figure => Normalise(figure, ColumnValue.Null)),
-        "");
+    private static RelatedRows None(Reference reference, List<Figure> figures) =>
+        new(
+            0,
+            AmountSql(reference, null),
+            figures.ToDictionary(figure => figure.Name, figure => Normalise(figure, ColumnValue.Null)),
+            ""
+        );
 
     /// <summary>For some records and all above them in their own hierarchy, the key of the parent.</summary>
-    public async Task<IReadOnlyDictionary<RecordKey, RecordKey?>> ParentsAsync(RecordType type, Reference reference, IReadOnlyList<RecordKey> keys, CancellationToken cancellationToken)
+    public async Task<IReadOnlyDictionary<RecordKey, RecordKey?>> ParentsAsync(
+        RecordType type,
+        Reference reference,
+        IReadOnlyList<RecordKey> keys,
+        CancellationToken cancellationToken
+    )
     {
         var table = catalog.Require(type.Table);
         var name = session.Dialect.Table(table);
         var parts = type.Key.Count;
-        var columns = Sql.Join(", ", type.Key.Concat(reference.Columns).Select(column => Sql.Of($"t.{new SqlName(column)}")));
-        var names = Sql.Join(", ", Enumerable.Range(1, parts).Select(part => $"own_{part}").Concat(Enumerable.Range(1, parts).Select(part => $"above_{part}")));
-        var up = Sql.Join(" AND ", type.Key.Select((column, part) => Sql.Of($"t.{new SqlName(column)} = u.{new SqlName($"above_{part + 1}")}")));
+        var columns = Sql.Join(
+            ", ",
+            type.Key.Concat(reference.Columns).Select(column => Sql.Of($"t.{new SqlName(column)}"))
+        );
+        var names = Sql.Join(
+            ", ",
+            Enumerable
+                .Range(1, parts)
+                .Select(part => $"own_{part}")
+                .Concat(Enumerable.Range(1, parts).Select(part => $"above_{part}"))
+        );
+        var up = Sql.Join(
+            " AND ",
+            type.Key.Select((column, part) => Sql.Of($"t.{new SqlName(column)} = u.{new SqlName($"above_{part + 1}")}"))
+        );
         var holds = session.Keys.Holds(reference, table, "t");
-        var read = Enumerable.Range(1, parts).Select(part => $"own_{part}").Concat(Enumerable.Range(1, parts).Select(part => $"above_{part}"));
+        var read = Enumerable
+            .Range(1, parts)
+            .Select(part => $"own_{part}")
+            .Concat(Enumerable.Range(1, parts).Select(part => $"above_{part}"));
 
         // UNION, not UNION ALL: it ends even where the hierarchy has a loop already.
         var rows = await session.QueryAsync(
-            Sql.Of($"""
+            Sql.Of(
+                $"""
                 WITH RECURSIVE {session.Keys.Table(keys, KeyOf(type))}, up ({names}) AS (
-                  SELECT {columns} FROM keys k {session.Dialect.LookupJoin} {name} t WHERE {KeyConditions.OnKeys(type.Key)} AND {holds}
+                  SELECT {columns} FROM keys k {session.Dialect.LookupJoin} {name} t WHERE {KeyConditions.OnKeys(
+                    type.Key
+                )} AND {holds}
                   UNION
                   SELECT {columns} FROM up u {session.Dialect.LookupJoin} {name} t WHERE {up} AND {holds})
-                SELECT {Sql.Join(", ", read.Select(column => session.Dialect.Read(Sql.Of($"{new SqlName(column)}"))))} FROM up
-                """),
+                SELECT {Sql.Join(
+                    ", ",
+                    read.Select(column => session.Dialect.Read(Sql.Of($"{new SqlName(column)}")))
+                )} FROM up
+                """
+            ),
             row => (Key: row.Key(parts), Parent: row.Key(parts)),
-            cancellationToken);
+            cancellationToken
+        );
         return rows.ToDictionary(row => row.Key, row => row.Parent.Parts.Any(part => part.IsNull) ? null : row.Parent);
     }
 
     /// <summary>True if a figure is what the rows are worth, which is summed but once.</summary>
     private static bool IsWorth(Figure figure, Reference reference) =>
-        figure.Operation == FigureOperation.Sum && reference.Amount is not null && Identifiers.Same(figure.Column!, reference.Amount);
+        figure.Operation == FigureOperation.Sum
+        && reference.Amount is not null
+        && Identifiers.Same(figure.Column!, reference.Amount);
 
-    private Sql FigureSql(Figure figure, TableSchema table) => figure.Operation switch
-    {
-        FigureOperation.Count => session.Dialect.Read(Sql.Of($"COUNT(*)")),
-        FigureOperation.Sum => session.Dialect.DecimalSum(Column(figure.Column!), table.Find(figure.Column!)),
-        FigureOperation.Last => session.Dialect.Read(Sql.Of($"MAX({Column(figure.Column!)})")),
-        _ => session.Dialect.Read(Sql.Of($"MIN({Column(figure.Column!)})")),
-    };
+    private Sql FigureSql(Figure figure, TableSchema table) =>
+        figure.Operation switch
+        {
+            FigureOperation.Count => session.Dialect.Read(Sql.Of($"COUNT(*)")),
+            FigureOperation.Sum => session.Dialect.DecimalSum(Column(figure.Column!), table.Find(figure.Column!)),
+            FigureOperation.Last => session.Dialect.Read(Sql.Of($"MAX({Column(figure.Column!)})")),
+            _ => session.Dialect.Read(Sql.Of($"MIN({Column(figure.Column!)})")),
+        };
 
-    private static ColumnValue Normalise(Figure figure, ColumnValue value) => figure.Operation switch
-    {
-        FigureOperation.Count => ColumnValue.Of(value.IsNull ? 0L : long.Parse(value.ToText()!, CultureInfo.InvariantCulture)),
-        FigureOperation.Sum => value.IsNull ? ColumnValue.Of("0") : value,
-        _ => value,
-    };
+    private static ColumnValue Normalise(Figure figure, ColumnValue value) =>
+        figure.Operation switch
+        {
+            FigureOperation.Count => ColumnValue.Of(
+                value.IsNull ? 0L : long.Parse(value.ToText()!, CultureInfo.InvariantCulture)
+            ),
+            FigureOperation.Sum => value.IsNull ? ColumnValue.Of("0") : value,
+            _ => value,
+        };
 
     private static decimal? AmountSql(Reference reference, string? sum) =>
         reference.Amount is null ? null : decimal.Parse(sum ?? "0", CultureInfo.InvariantCulture);

@@ -17,7 +17,11 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
     /// <param name="rule">The match rule that the choices name, or null.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <exception cref="KettlefogException">A record does not exist or is retired.</exception>
-    public async Task<MergeSnapshot> ReadAsync(MergeChoices choices, MatchRule? rule, CancellationToken cancellationToken)
+    public async Task<MergeSnapshot> ReadAsync(
+        MergeChoices choices,
+        MatchRule? rule,
+        CancellationToken cancellationToken
+    )
     {
         choices.Check();
         var type = choices.Applied(map.Map.Require(choices.RecordType));
@@ -32,8 +36,21 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
         foreach (var (pointing, place) in pointings.Select((pointing, place) => (pointing, place)))
         {
             var (colliding, obstacles) = collisions.GetValueOrDefault(pointing.Reference, ([], []));
-            var parents = pointing.Table.Name == type.Table ? await related.ParentsAsync(type, pointing.Reference, keys, cancellationToken) : null;
-            references.Add(new ReferenceSnapshot(pointing.Reference, pointing.Keys, rows[place], pointing.Table, colliding, obstacles, parents));
+            var parents =
+                pointing.Table.Name == type.Table
+                    ? await related.ParentsAsync(type, pointing.Reference, keys, cancellationToken)
+                    : null;
+            references.Add(
+                new ReferenceSnapshot(
+                    pointing.Reference,
+                    pointing.Keys,
+                    rows[place],
+                    pointing.Table,
+                    colliding,
+                    obstacles,
+                    parents
+                )
+            );
         }
 
         return new MergeSnapshot(map.Map, type, records, references, rule)
@@ -45,22 +62,40 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
 
     /// <summary>The values that related rows hold into which a field overflows.</summary>
     /// <exception cref="KettlefogException">There are too many.</exception>
-    private async Task<IReadOnlyDictionary<string, IReadOnlyList<ColumnValue>>> FurtherAsync(RecordType type, List<ReferenceTarget> pointings, CancellationToken cancellationToken)
+    private async Task<IReadOnlyDictionary<string, IReadOnlyList<ColumnValue>>> FurtherAsync(
+        RecordType type,
+        List<ReferenceTarget> pointings,
+        CancellationToken cancellationToken
+    )
     {
         var further = new Dictionary<string, IReadOnlyList<ColumnValue>>();
         foreach (var field in type.Fields.Where(field => field.OverflowRows is not null))
         {
             var pointing = pointings.Find(each => each.Reference.Name == field.OverflowRows!.Reference)!;
             var values = await session.QueryAsync(
-                Sql.Of($"""
+                Sql.Of(
+                    $"""
                     WITH {session.Keys.Table(pointing.Keys, pointing.Columns)}
-                    SELECT {session.Dialect.Read(Sql.Of($"t.{new SqlName(field.OverflowRows!.Column)}"))} FROM keys k {session.Dialect.LookupJoin} {session.Dialect.Table(pointing.Table)} t
-                    WHERE {KeyConditions.OnKeys(pointing.Reference.Columns)} AND {session.Keys.Holds(pointing.Reference, pointing.Table, "t")} LIMIT {MaxFurtherValues + 1}
-                    """),
+                    SELECT {session.Dialect.Read(
+                        Sql.Of($"t.{new SqlName(field.OverflowRows!.Column)}")
+                    )} FROM keys k {session.Dialect.LookupJoin} {session.Dialect.Table(pointing.Table)} t
+                    WHERE {KeyConditions.OnKeys(pointing.Reference.Columns)} AND {session.Keys.Holds(
+                        pointing.Reference,
+                        pointing.Table,
+                        "t"
+                    )} LIMIT {MaxFurtherValues + 1}
+                    """
+                ),
                 row => row.Value(),
-                cancellationToken);
+                cancellationToken
+            );
             if (values.Count > MaxFurtherValues)
-                throw new KettlefogException(ErrorCode.DatabaseRefused, $"The records have more than {MaxFurtherValues} {pointing.Reference.Title.ToLowerInvariant()}, too many to compare.", "Leave 'overflow_rows' out of the map, or merge fewer records at once.");
+                throw new KettlefogException(
+                    ErrorCode.DatabaseRefused,
+                    $"The records have more than {MaxFurtherValues} "
+                        + $"{pointing.Reference.Title.ToLowerInvariant()}, too many to compare.",
+                    "Leave 'overflow_rows' out of the map, or merge fewer records at once."
+                );
             further[field.Name] = values;
         }
 
@@ -68,17 +103,37 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
     }
 
     /// <summary>What would collide in any table where rows come to the master.</summary>
-    private async Task<Dictionary<Reference, (IReadOnlyList<Collision>, IReadOnlyList<string>)>> CollisionsAsync(List<ReferenceTarget> pointings, IReadOnlyList<IReadOnlyList<RelatedRows>> rows, CancellationToken cancellationToken)
+    private async Task<Dictionary<Reference, (IReadOnlyList<Collision>, IReadOnlyList<string>)>> CollisionsAsync(
+        List<ReferenceTarget> pointings,
+        IReadOnlyList<IReadOnlyList<RelatedRows>> rows,
+        CancellationToken cancellationToken
+    )
     {
         var collisions = new Dictionary<Reference, (IReadOnlyList<Collision>, IReadOnlyList<string>)>();
-        foreach (var ofTable in Reference.InReassignmentOrder(pointings.Zip(rows), pair => pair.First.Reference).GroupBy(pair => pair.First.Table))
+        foreach (
+            var ofTable in Reference
+                .InReassignmentOrder(pointings.Zip(rows), pair => pair.First.Reference)
+                .GroupBy(pair => pair.First.Table)
+        )
         {
             // Rows that all point at one record by one reference collide neither with one another nor with strangers.
             if (ofTable.All(pair => pair.Second.Skip(1).All(each => each.Count == 0)))
                 continue;
-            if (ofTable.Count() == 1 && ofTable.All(pair => pair.First.Reference.When.Count == 0 && pair.Second.Count(each => each.Count > 0) < 2))
+            if (
+                ofTable.Count() == 1
+                && ofTable.All(pair =>
+                    pair.First.Reference.When.Count == 0 && pair.Second.Count(each => each.Count > 0) < 2
+                )
+            )
                 continue;
-            foreach (var (reference, found) in await new CollisionReader(session, map.Catalog, ofTable.Key, [.. ofTable.Select(pair => pair.First)]).ReadAsync(cancellationToken))
+            foreach (
+                var (reference, found) in await new CollisionReader(
+                    session,
+                    map.Catalog,
+                    ofTable.Key,
+                    [.. ofTable.Select(pair => pair.First)]
+                ).ReadAsync(cancellationToken)
+            )
                 collisions[reference] = found;
         }
 
@@ -90,32 +145,55 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
     public async Task<IReadOnlyList<RecordSnapshot>> ReadRecordsAsync(
         RecordType type,
         IReadOnlyList<RecordKey> keys,
-        CancellationToken cancellationToken) =>
-        [.. (await FindRecordsAsync(type, keys, cancellationToken)).Zip(keys, (record, key) => record ?? throw new KettlefogException(
-            ErrorCode.UnknownRecord,
-            $"There is no {type.Title.ToLowerInvariant()} with the key {key}.",
-            "Search for the record and take its key from there."))];
+        CancellationToken cancellationToken
+    ) =>
+        [
+            .. (await FindRecordsAsync(type, keys, cancellationToken)).Zip(keys, (record, key) =>
+                record
+                ?? throw new KettlefogException(
+                    ErrorCode.UnknownRecord,
+                    $"There is no {type.Title.ToLowerInvariant()} with the key {key}.",
+                    "Search for the record and take its key from there."
+                )
+            ),
+        ];
 
     /// <summary>Reads records by key, in the order of the keys; null for one that does not exist.</summary>
-    public async Task<IReadOnlyList<RecordSnapshot?>> FindRecordsAsync(RecordType type, IReadOnlyList<RecordKey> keys, CancellationToken cancellationToken)
+    public async Task<IReadOnlyList<RecordSnapshot?>> FindRecordsAsync(
+        RecordType type,
+        IReadOnlyList<RecordKey> keys,
+        CancellationToken cancellationToken
+    )
     {
         var table = map.Catalog.Require(type.Table);
         var columns = table.Columns.Select(column => session.Dialect.Read(Sql.Of($"t.{new SqlName(column.Name)}")));
         var rows = await session.QueryAsync(
-            Sql.Of($"""
+            Sql.Of(
+                $"""
                 WITH {session.Keys.Table(keys, table.Require(type.Key))}
                 SELECT k.ordinal, {Sql.Join(", ", columns)}
-                FROM keys k {session.Dialect.LookupJoin} {session.Dialect.Table(table)} t WHERE {KeyConditions.OnKeys(type.Key)}
-                """),
+                FROM keys k {session.Dialect.LookupJoin} {session.Dialect.Table(table)} t WHERE {KeyConditions.OnKeys(
+                    type.Key
+                )}
+                """
+            ),
             row => (Ordinal: (int)row.Long(), Row: row.Values(table.Columns.Count)),
-            cancellationToken);
+            cancellationToken
+        );
         var byOrdinal = rows.ToDictionary(row => row.Ordinal, row => row.Row);
-        return [.. keys.Select((key, ordinal) => byOrdinal.TryGetValue(ordinal, out var row) ? new RecordSnapshot(table, key, row) : null)];
+        return
+        [
+            .. keys.Select(
+                (key, ordinal) =>
+                    byOrdinal.TryGetValue(ordinal, out var row) ? new RecordSnapshot(table, key, row) : null
+            ),
+        ];
     }
 
     /// <summary>
     /// Keeps others from changing records until the session ends, in the order of their keys, so that two who lock the
-    /// same ones do not wait for each other. A row that refers to a locked record by a foreign key cannot be added either.
+    /// same ones do not wait for each other. A row that refers to a locked record by a foreign key cannot be added
+    /// either.
     /// </summary>
     public async Task LockAsync(RecordType type, IReadOnlyList<RecordKey> keys, CancellationToken cancellationToken)
     {
@@ -123,23 +201,38 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
             return;
         var table = map.Catalog.Require(type.Table);
         await session.QueryAsync(
-            Sql.Of($"""
+            Sql.Of(
+                $"""
                 WITH {session.Keys.Table(keys, table.Require(type.Key))}
-                SELECT k.ordinal FROM keys k {session.Dialect.LookupJoin} {session.Dialect.Table(table)} t WHERE {KeyConditions.OnKeys(type.Key)}
-                ORDER BY {Sql.Join(", ", type.Key.Select(column => Sql.Of($"t.{new SqlName(column)}")))}{session.Dialect.LockRows}
-                """),
+                SELECT k.ordinal FROM keys k {session.Dialect.LookupJoin} {session.Dialect.Table(
+                    table
+                )} t WHERE {KeyConditions.OnKeys(type.Key)}
+                ORDER BY {Sql.Join(
+                    ", ",
+                    type.Key.Select(column => Sql.Of($"t.{new SqlName(column)}"))
+                )}{session.Dialect.LockRows}
+                """
+            ),
             row => row.Long(),
-            cancellationToken);
+            cancellationToken
+        );
     }
 
     private async Task EnsureNotRetiredAsync(RecordType type, List<RecordKey> keys, CancellationToken cancellationToken)
     {
-        foreach (var redirect in await new RedirectStore(session).FindAsync(type.Name, [.. keys.Select(key => key.ToString())], cancellationToken))
+        foreach (
+            var redirect in await new RedirectStore(session).FindAsync(
+                type.Name,
+                [.. keys.Select(key => key.ToString())],
+                cancellationToken
+            )
+        )
         {
             throw new KettlefogException(
                 ErrorCode.RecordRetired,
                 $"{type.Title} {redirect.OldKey} was merged into {redirect.Master} (merge {redirect.Number}).",
-                $"Use {redirect.Master}, or reverse merge {redirect.Number} first.");
+                $"Use {redirect.Master}, or reverse merge {redirect.Number} first."
+            );
         }
     }
 }

@@ -13,7 +13,9 @@ namespace Kettlefog.Database.Reversing;
 internal sealed class MergeParts(JournalStore journal, CheckedMap map, RecordType type, MergeDetails details)
 {
     /// <summary>Checks that a duplicate can be taken out of the merge.</summary>
-    /// <exception cref="KettlefogException">It is the master, no record of the merge, taken out already, or its rows were combined with others.</exception>
+    /// <exception cref="KettlefogException">
+    /// It is the master, no record of the merge, taken out already, or its rows were combined with others.
+    /// </exception>
     public void Require(string key, IReadOnlyDictionary<string, long> partlyReversed, long number)
     {
         var index = IndexOf(key);
@@ -21,30 +23,54 @@ internal sealed class MergeParts(JournalStore journal, CheckedMap map, RecordTyp
         {
             throw new KettlefogException(
                 ErrorCode.InvalidChoice,
-                index == 0 ? $"{key} is the master of merge {number} and cannot be taken out of it." : $"{key} is not a record of merge {number}.",
-                $"Name one of its duplicates: {string.Join(", ", details.Records.Skip(1).Select(record => record.Key))}.");
+                index == 0
+                    ? $"{key} is the master of merge {number} and cannot be taken out of it."
+                    : $"{key} is not a record of merge {number}.",
+                "Name one of its duplicates: "
+                    + $"{string.Join(", ", details.Records.Skip(1).Select(record => record.Key))}."
+            );
         }
 
         if (partlyReversed.TryGetValue(key, out var entry))
-            throw new KettlefogException(ErrorCode.NotReversible, $"Merge {number} was already reversed for {key}, by entry {entry}.", "Look at that entry.");
+            throw new KettlefogException(
+                ErrorCode.NotReversible,
+                $"Merge {number} was already reversed for {key}, by entry {entry}.",
+                "Look at that entry."
+            );
         foreach (var move in details.Moves)
         {
-            if (move.Collisions?.FirstOrDefault(each => each.Changes.Count > 0 && each.Removed.Any(gone => Holds(move, gone, index))) is { } combined)
+            if (
+                move.Collisions?.FirstOrDefault(each =>
+                    each.Changes.Count > 0 && each.Removed.Any(gone => Holds(move, gone, index))
+                ) is
+                { } combined
+            )
             {
                 throw new KettlefogException(
                     ErrorCode.NotReversible,
-                    $"{key} cannot be taken out alone: {move.Title.ToLowerInvariant()} of several records were combined into {combined.Kept}.",
-                    "Reverse the whole merge, and merge the others again.");
+                    $"{key} cannot be taken out alone: {move.Title.ToLowerInvariant()} of several records were "
+                        + $"combined into {combined.Kept}.",
+                    "Reverse the whole merge, and merge the others again."
+                );
             }
         }
     }
 
-    /// <summary>The steps that one record's part in the merge consists of: its rows, what gave way of them, its retirement.</summary>
+    /// <summary>
+    /// The steps that one record's part in the merge consists of: its rows, what gave way of them, its retirement.
+    /// </summary>
     /// <param name="key">The record's key in text form.</param>
-    /// <param name="partlyReversed">The records that came out before it. A row that points at two of them comes back with the last.</param>
+    /// <param name="partlyReversed">
+    /// The records that came out before it. A row that points at two of them comes back with the last.
+    /// </param>
     /// <param name="steps">The steps of the merge.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public async Task<List<JournalStep>> OfAsync(string key, IEnumerable<string> partlyReversed, List<JournalStep> steps, CancellationToken cancellationToken)
+    public async Task<List<JournalStep>> OfAsync(
+        string key,
+        IEnumerable<string> partlyReversed,
+        List<JournalStep> steps,
+        CancellationToken cancellationToken
+    )
     {
         var record = IndexOf(key);
         var before = partlyReversed.Select(IndexOf).ToHashSet();
@@ -68,7 +94,11 @@ internal sealed class MergeParts(JournalStore journal, CheckedMap map, RecordTyp
     }
 
     /// <summary>The numbers of the steps that are undone, because their records were taken out before.</summary>
-    public async Task<HashSet<int>> UndoneAsync(IReadOnlyDictionary<string, long> partlyReversed, List<JournalStep> steps, CancellationToken cancellationToken)
+    public async Task<HashSet<int>> UndoneAsync(
+        IReadOnlyDictionary<string, long> partlyReversed,
+        List<JournalStep> steps,
+        CancellationToken cancellationToken
+    )
     {
         var undone = new HashSet<int>();
         var before = new List<string>();
@@ -81,34 +111,56 @@ internal sealed class MergeParts(JournalStore journal, CheckedMap map, RecordTyp
         return undone;
     }
 
-    private async Task<bool> BelongsToAsync(JournalStep step, int record, HashSet<int> partlyReversed, CancellationToken cancellationToken)
+    private async Task<bool> BelongsToAsync(
+        JournalStep step,
+        int record,
+        HashSet<int> partlyReversed,
+        CancellationToken cancellationToken
+    )
     {
         if (step.Operation == JournalOperation.Insert)
             return false;
         if (step.Reference is null)
-            return (await journal.KeysAsync(step, cancellationToken)).Single().ToString() == details.Records[record].Key;
+            return (await journal.KeysAsync(step, cancellationToken)).Single().ToString()
+                == details.Records[record].Key;
         if (step.Operation == JournalOperation.Update)
-            return (details.Ended ?? []).Zip(details.EndedSteps ?? []).Any(ended => ended.Second == step.Step && ended.First.Record == details.Records[record].Key);
-        var cells = (await journal.CellsAsync(step, cancellationToken)).ToDictionary(cell => cell.Column, cell => cell.Before, StringComparer.OrdinalIgnoreCase);
+            return (details.Ended ?? [])
+                .Zip(details.EndedSteps ?? [])
+                .Any(ended => ended.Second == step.Step && ended.First.Record == details.Records[record].Key);
+        var cells = (await journal.CellsAsync(step, cancellationToken)).ToDictionary(
+            cell => cell.Column,
+            cell => cell.Before,
+            StringComparer.OrdinalIgnoreCase
+        );
         if (step.Operation == JournalOperation.Reassign)
             return RecordOf(type.RequireReference(step.Reference), cells) == record;
-        var holders = Reference.InReassignmentOrder(type.References, reference => reference)
+        var holders = Reference
+            .InReassignmentOrder(type.References, reference => reference)
             .Where(reference => Identifiers.Same(reference.Table, step.Table))
             .Select(reference => RecordOf(reference, cells))
             .Where(holder => holder > 0)
             .ToList();
-        return holders.Contains(record) && holders.TrueForAll(holder => holder == record || partlyReversed.Contains(holder));
+        return holders.Contains(record)
+            && holders.TrueForAll(holder => holder == record || partlyReversed.Contains(holder));
     }
 
     /// <summary>The index of the record that a row pointed at by a reference, or -1.</summary>
-    private int RecordOf(Reference reference, Dictionary<string, ColumnValue> cells) => reference.IndexOfReferencedRecord(column => cells[column], ReferenceTarget.Of(map, type, reference, details).Keys);
+    private int RecordOf(Reference reference, Dictionary<string, ColumnValue> cells) =>
+        reference.IndexOfReferencedRecord(
+            column => cells[column],
+            ReferenceTarget.Of(map, type, reference, details).Keys
+        );
 
     private int IndexOf(string key) => details.Records.ToList().FindIndex(record => record.Key == key);
 
     private bool Holds(PlanMove move, PlanRemovedRow gone, int record)
     {
         var reference = type.RequireReference(move.Reference);
-        var pointing = new RecordKey([.. reference.Columns.Select(column => gone.Values.GetValueOrDefault(column) is { } text ? ColumnValue.Of(text) : ColumnValue.Null)]);
+        var pointing = new RecordKey([
+            .. reference.Columns.Select(column =>
+                gone.Values.GetValueOrDefault(column) is { } text ? ColumnValue.Of(text) : ColumnValue.Null
+            ),
+        ]);
         return pointing.ToString() == details.PointedAt(move.Reference)[record];
     }
 }

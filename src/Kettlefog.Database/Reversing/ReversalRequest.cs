@@ -15,7 +15,8 @@ public sealed record ReversalRequest(
     string Fingerprint,
     AuditContext Audit,
     string? IdempotencyKey,
-    bool DryRun = false)
+    bool DryRun = false
+)
 {
     /// <summary>Is told how many related rows went back; null for nobody.</summary>
     public IProgress<MoveProgress>? Progress { get; init; }

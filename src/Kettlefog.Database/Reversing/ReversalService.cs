@@ -4,8 +4,8 @@ using Kettlefog.Core.Reversing;
 using Kettlefog.Database.Engines;
 using Kettlefog.Database.History;
 using Kettlefog.Database.Journal;
-using Kettlefog.Database.Own;
 using Kettlefog.Database.Merging;
+using Kettlefog.Database.Own;
 
 namespace Kettlefog.Database.Reversing;
 
@@ -25,19 +25,27 @@ public sealed class ReversalService
     /// <param name="choices">What to take back.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <exception cref="KettlefogException">
-    /// The entry is no standing merge, later merges stand on it and are not to go first, or a choice names nothing there is.
+    /// The entry is no standing merge, later merges stand on it and are not to go first, or a choice names nothing
+    /// there is.
     /// </exception>
     public async Task<ReversalPlan> PlanAsync(ReversalChoices choices, CancellationToken cancellationToken)
     {
         ArgumentNullException.ThrowIfNull(choices);
         var plan = await PlanReversalOnceAsync(choices, cancellationToken);
-        var known = plan.Reversals.SelectMany(reversal => reversal.Drift).Where(drift => drift.Undo is not null).Select(drift => drift.Id).ToHashSet();
+        var known = plan
+            .Reversals.SelectMany(reversal => reversal.Drift)
+            .Where(drift => drift.Undo is not null)
+            .Select(drift => drift.Id)
+            .ToHashSet();
         if (choices.UndoDrift.FirstOrDefault(id => !known.Contains(id)) is { } unknown)
         {
             throw new KettlefogException(
                 ErrorCode.InvalidChoice,
                 $"No change '{unknown}' can be undone.",
-                known.Count == 0 ? "There are no changes that can be undone." : $"Changes that can be undone: {string.Join(", ", known)}.");
+                known.Count == 0
+                    ? "There are no changes that can be undone."
+                    : $"Changes that can be undone: {string.Join(", ", known)}."
+            );
         }
 
         return plan;
@@ -50,18 +58,27 @@ public sealed class ReversalService
             var reverser = new MergeReverser(session, _context.Map, _context.Clock, new RowCounter(null));
             var merges = await SelectMergesAsync(reverser, choices, cancellationToken);
             if (merges.All.Count == 1 && choices.Only is null)
-                return PlanOf(choices, [await reverser.PlanAsync(choices.Number, choices, cancellationToken)], merges.Standing);
+                return PlanOf(
+                    choices,
+                    [await reverser.PlanAsync(choices.Number, choices, cancellationToken)],
+                    merges.Standing
+                );
         }
 
-        // What an earlier merge would find depends on what the later ones leave, and whether one record's rows find their
+        // What an earlier merge would find depends on what the later ones leave, and whether one record's rows find
+        // their
         // places on those of the others: it is tried out and rolled back.
         await using var rehearsal = await _context.OpenWriteAsync(cancellationToken);
-        return (await ApplyAsync(rehearsal, choices, new AuditContext("", ""), new RowCounter(null), cancellationToken)).Plan;
+        return (
+            await ApplyAsync(rehearsal, choices, new AuditContext("", ""), new RowCounter(null), cancellationToken)
+        ).Plan;
     }
 
     /// <summary>Takes a merge back in one transaction.</summary>
     /// <returns>The entries of the reversals, in the order in which they were done.</returns>
-    /// <exception cref="KettlefogException">The plan is stale, or the database refuses; nothing was changed.</exception>
+    /// <exception cref="KettlefogException">
+    /// The plan is stale, or the database refuses; nothing was changed.
+    /// </exception>
     public Task<MergeOutcome> ApplyAsync(ReversalRequest request, CancellationToken cancellationToken)
     {
         ArgumentNullException.ThrowIfNull(request);
@@ -71,13 +88,31 @@ public sealed class ReversalService
     private async Task<MergeOutcome> ReverseOnceAsync(ReversalRequest request, CancellationToken cancellationToken)
     {
         await using var session = await _context.OpenWriteAsync(cancellationToken);
-        var idempotency = new IdempotencyStore(session, request.Audit.Actor, request.IdempotencyKey, request.Fingerprint, request.Audit.Reason);
+        var idempotency = new IdempotencyStore(
+            session,
+            request.Audit.Actor,
+            request.IdempotencyKey,
+            request.Fingerprint,
+            request.Audit.Reason
+        );
         if (await idempotency.FindAsync(cancellationToken) is { } earlier)
             return await RequestRunner.RepeatedAsync(session, earlier, cancellationToken);
-        var (plan, entries) = await ApplyAsync(session, request.Choices, request.Audit, new RowCounter(request.Progress), cancellationToken);
+        var (plan, entries) = await ApplyAsync(
+            session,
+            request.Choices,
+            request.Audit,
+            new RowCounter(request.Progress),
+            cancellationToken
+        );
         plan.Fingerprint.EnsureMatches(request.Fingerprint);
-        _requests.EnsureReasonGiven(plan.Reversals.Select(reversal => reversal.Snapshot.Merge.RecordType), request.Audit, request.DryRun);
-        var entry = entries[plan.Reversals.ToList().FindIndex(reversal => reversal.Snapshot.Merge.Number == plan.Entry)];
+        _requests.EnsureReasonGiven(
+            plan.Reversals.Select(reversal => reversal.Snapshot.Merge.RecordType),
+            request.Audit,
+            request.DryRun
+        );
+        var entry = entries[
+            plan.Reversals.ToList().FindIndex(reversal => reversal.Snapshot.Merge.Number == plan.Entry)
+        ];
         await RequestRunner.FinishAsync(session, idempotency, request.DryRun, entry, cancellationToken);
         return new MergeOutcome(entry, entries, false);
     }
@@ -87,7 +122,8 @@ public sealed class ReversalService
         ReversalChoices choices,
         AuditContext audit,
         RowCounter counter,
-        CancellationToken cancellationToken)
+        CancellationToken cancellationToken
+    )
     {
         var reverser = new MergeReverser(session, _context.Map, _context.Clock, counter);
         var (merges, standing) = await SelectMergesAsync(reverser, choices, cancellationToken);
@@ -96,7 +132,11 @@ public sealed class ReversalService
         foreach (var merge in merges)
         {
             await reverser.LockAsync(merge, cancellationToken);
-            var reversal = await reverser.PlanAsync(merge, merge == choices.Number ? choices : choices with { Only = null }, cancellationToken);
+            var reversal = await reverser.PlanAsync(
+                merge,
+                merge == choices.Number ? choices : choices with { Only = null },
+                cancellationToken
+            );
             reversals.Add(reversal);
 
             // The fingerprint so far: that of the whole is the last one's.
@@ -105,29 +145,46 @@ public sealed class ReversalService
             {
                 entries.Add(await reverser.ApplyAsync(reversal, fingerprint, audit, cancellationToken));
             }
-            catch (KettlefogException refused) when (refused.Code == ErrorCode.DatabaseRefused && reversal.Choices.Only is { } only)
+            catch (KettlefogException refused)
+                when (refused.Code == ErrorCode.DatabaseRefused && reversal.Choices.Only is { } only)
             {
                 throw new KettlefogException(
                     ErrorCode.NotReversible,
-                    $"The merge cannot be reversed for {only} only: its rows conflict with those of the other records of the merge.",
+                    $"The merge cannot be reversed for {only} only: its rows conflict with those of the other "
+                        + "records of the merge.",
                     "Reverse the whole merge, and merge the others again.",
                     [refused.Message],
-                    inner: refused);
+                    inner: refused
+                );
             }
         }
 
         return (PlanOf(choices, reversals, standing), entries);
     }
 
-    /// <summary>The merges that are taken back, latest first: those that stand on the merge, itself, and those that were linked to it.</summary>
-    private static async Task<(IReadOnlyList<long> All, IReadOnlyList<long> Standing)> SelectMergesAsync(MergeReverser reverser, ReversalChoices choices, CancellationToken cancellationToken)
+    /// <summary>
+    /// The merges that are taken back, latest first: those that stand on the merge, itself, and those that were linked
+    /// to it.
+    /// </summary>
+    private static async Task<(IReadOnlyList<long> All, IReadOnlyList<long> Standing)> SelectMergesAsync(
+        MergeReverser reverser,
+        ReversalChoices choices,
+        CancellationToken cancellationToken
+    )
     {
-        var linked = choices.Only is null && !choices.KeepLinked ? await reverser.LinkedAsync(choices.Number, cancellationToken) : [];
+        var linked =
+            choices.Only is null && !choices.KeepLinked
+                ? await reverser.LinkedAsync(choices.Number, cancellationToken)
+                : [];
         IReadOnlyList<long> own = [choices.Number, .. linked];
         var standing = new SortedDictionary<long, HistoryEntry>();
         foreach (var merge in own)
         {
-            foreach (var later in (await reverser.DependentMergesAsync(merge, cancellationToken)).Where(later => !own.Contains(later.Number)))
+            foreach (
+                var later in (await reverser.DependentMergesAsync(merge, cancellationToken)).Where(later =>
+                    !own.Contains(later.Number)
+                )
+            )
                 standing[later.Number] = later;
         }
 
@@ -135,14 +192,26 @@ public sealed class ReversalService
         {
             throw new KettlefogException(
                 ErrorCode.NotReversible,
-                $"Later merges depend on merge {choices.Number}{(linked.Count > 0 ? " and the merges linked to it" : "")}: {string.Join(", ", standing.Keys.Reverse())} must be reversed first.",
+                "Later merges depend on merge "
+                    + $"{choices.Number}{(linked.Count > 0 ? " and the merges linked to it" : "")}: "
+                    + $"{string.Join(", ", standing.Keys.Reverse())} must be reversed first.",
                 "Reverse them first, or ask for them to be reversed together.",
-                [.. standing.Values.Reverse().Select(merge => $"Merge {merge.Number} of {merge.At:yyyy-MM-dd HH:mm} by {merge.Actor} into {merge.Master}.")]);
+                [
+                    .. standing
+                        .Values.Reverse()
+                        .Select(merge =>
+                            $"Merge {merge.Number} of {merge.At:yyyy-MM-dd HH:mm} by {merge.Actor} into {merge.Master}."
+                        ),
+                ]
+            );
         }
 
         return ([.. standing.Keys.Concat(own).OrderDescending()], [.. standing.Keys.Reverse()]);
     }
 
-    private static ReversalPlan PlanOf(ReversalChoices choices, IReadOnlyList<SingleReversal> reversals, IReadOnlyList<long> standing) =>
-        new(choices.Number, reversals, standing, ReversalPlan.FingerprintOf(choices, reversals));
+    private static ReversalPlan PlanOf(
+        ReversalChoices choices,
+        IReadOnlyList<SingleReversal> reversals,
+        IReadOnlyList<long> standing
+    ) => new(choices.Number, reversals, standing, ReversalPlan.FingerprintOf(choices, reversals));
 }

@@ -12,10 +12,22 @@ namespace Kettlefog.Database.Reversing;
 /// whose own values come back in the same reversal are not in the way. Unique keys over expressions or under
 /// conditions are left to the database, which refuses.
 /// </summary>
-internal sealed class UniqueCheck(Session session, JournalStore journal, CheckedMap map, IReadOnlyList<JournalStep> steps)
+internal sealed class UniqueCheck(
+    Session session,
+    JournalStore journal,
+    CheckedMap map,
+    IReadOnlyList<JournalStep> steps
+)
 {
-    /// <summary>What of a row that would come back another row has, as <c>column = value</c>; null if nothing.</summary>
-    public async Task<string?> TakenAsync(JournalStep step, RecordKey key, IReadOnlyDictionary<string, ColumnValue> values, CancellationToken cancellationToken)
+    /// <summary>
+    /// What of a row that would come back another row has, as <c>column = value</c>; null if nothing.
+    /// </summary>
+    public async Task<string?> TakenAsync(
+        JournalStep step,
+        RecordKey key,
+        IReadOnlyDictionary<string, ColumnValue> values,
+        CancellationToken cancellationToken
+    )
     {
         foreach (var unique in KeysOf(step, values))
         {
@@ -27,10 +39,18 @@ internal sealed class UniqueCheck(Session session, JournalStore journal, Checked
     }
 
     /// <summary>The columns whose values cannot come back into a row.</summary>
-    public async Task<IReadOnlySet<string>> TakenColumnsAsync(JournalStep step, RecordKey key, IReadOnlyDictionary<string, ColumnValue> values, CancellationToken cancellationToken)
+    public async Task<IReadOnlySet<string>> TakenColumnsAsync(
+        JournalStep step,
+        RecordKey key,
+        IReadOnlyDictionary<string, ColumnValue> values,
+        CancellationToken cancellationToken
+    )
     {
         var taken = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
-        foreach (var unique in KeysOf(step, values).Where(unique => unique.Columns.All(column => values.ContainsKey(column!))))
+        foreach (
+            var unique in KeysOf(step, values)
+                .Where(unique => unique.Columns.All(column => values.ContainsKey(column!)))
+        )
         {
             if (await IsTakenAsync(step, key, unique, column => values[column], cancellationToken))
                 taken.UnionWith(unique.Columns!);
@@ -40,18 +60,36 @@ internal sealed class UniqueCheck(Session session, JournalStore journal, Checked
     }
 
     private IEnumerable<UniqueKey> KeysOf(JournalStep step, IReadOnlyDictionary<string, ColumnValue> values) =>
-        map.Catalog.Require(step.Table).UniqueKeys
-            .Where(unique => unique.Filter is null && unique.Columns.All(column => column is not null && values.TryGetValue(column, out var value) && !value.IsNull));
+        map
+            .Catalog.Require(step.Table)
+            .UniqueKeys.Where(unique =>
+                unique.Filter is null
+                && unique.Columns.All(column =>
+                    column is not null && values.TryGetValue(column, out var value) && !value.IsNull
+                )
+            );
 
-    private async Task<bool> IsTakenAsync(JournalStep step, RecordKey key, UniqueKey unique, Func<string, ColumnValue> before, CancellationToken cancellationToken)
+    private async Task<bool> IsTakenAsync(
+        JournalStep step,
+        RecordKey key,
+        UniqueKey unique,
+        Func<string, ColumnValue> before,
+        CancellationToken cancellationToken
+    )
     {
         var table = map.Catalog.Require(step.Table);
         var columns = table.Require(unique.Columns!);
         var has = session.Keys.Equal(columns, new RecordKey([.. columns.Select(column => before(column.Name))]));
         var rows = await session.QueryAsync(
-            Sql.Of($"SELECT {Sql.Join(", ", step.KeyColumns.Select(column => session.Dialect.Read(Sql.Of($"{new SqlName(column)}"))))} FROM {session.Dialect.Table(table)} WHERE {has}"),
+            Sql.Of(
+                $"SELECT "
+                    + $"{Sql.Join(", ", step.KeyColumns.Select(column => session.Dialect.Read(Sql
+                        .Of($"{new SqlName(column)}"))))} "
+                    + $"FROM {session.Dialect.Table(table)} WHERE {has}"
+            ),
             row => row.Key(step.KeyColumns.Count),
-            cancellationToken);
+            cancellationToken
+        );
         foreach (var other in rows.Where(other => !other.Equals(key)))
         {
             if (!await ComesBackAsync(step, other, columns, cancellationToken))
@@ -62,11 +100,24 @@ internal sealed class UniqueCheck(Session session, JournalStore journal, Checked
     }
 
     /// <summary>True if the reversal gives a row other values in these columns, or moves it away by them.</summary>
-    private async Task<bool> ComesBackAsync(JournalStep step, RecordKey key, IReadOnlyList<ColumnSchema> columns, CancellationToken cancellationToken)
+    private async Task<bool> ComesBackAsync(
+        JournalStep step,
+        RecordKey key,
+        IReadOnlyList<ColumnSchema> columns,
+        CancellationToken cancellationToken
+    )
     {
-        foreach (var other in steps.Where(other => other.Step != step.Step && other.Operation is JournalOperation.Update or JournalOperation.Reassign && Identifiers.Same(other.Table, step.Table)))
+        foreach (
+            var other in steps.Where(other =>
+                other.Step != step.Step
+                && other.Operation is JournalOperation.Update or JournalOperation.Reassign
+                && Identifiers.Same(other.Table, step.Table)
+            )
+        )
         {
-            var changed = (await journal.CellsAsync(other, cancellationToken)).Where(cell => cell.Before != cell.After).Select(cell => cell.Column);
+            var changed = (await journal.CellsAsync(other, cancellationToken))
+                .Where(cell => cell.Before != cell.After)
+                .Select(cell => cell.Column);
             if (!changed.Any(column => columns.Any(each => Identifiers.Same(each.Name, column))))
                 continue;
             if (await journal.HasRowAsync(other, key, cancellationToken))

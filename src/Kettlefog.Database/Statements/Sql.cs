@@ -35,11 +35,10 @@ internal sealed class Sql
 {
     private readonly List<object> _parts = [];
 
-    public Sql(int literalLength, int formattedCount) => _parts.Capacity = literalLength == 0 ? 4 : (2 * formattedCount) + 1;
+    public Sql(int literalLength, int formattedCount) =>
+        _parts.Capacity = literalLength == 0 ? 4 : (2 * formattedCount) + 1;
 
-    private Sql()
-    {
-    }
+    private Sql() { }
 
     public static Sql Empty { get; } = new();
 

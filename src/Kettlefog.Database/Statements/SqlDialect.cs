@@ -24,8 +24,10 @@ internal abstract class SqlDialect
     /// <summary>Texts, one after the other with a separator between them; NULL if one is.</summary>
     /// <param name="separator">The separator: one character, not a quote.</param>
     /// <param name="parts">The texts; at least one.</param>
-    public Sql ConcatenateWith(char separator, IEnumerable<Sql> parts) => Concatenate(parts
-        .SelectMany((part, index) => index == 0 ? [part] : new[] { Sql.Literal($"'{separator}'"), part }));
+    public Sql ConcatenateWith(char separator, IEnumerable<Sql> parts) =>
+        Concatenate(
+            parts.SelectMany((part, index) => index == 0 ? [part] : new[] { Sql.Literal($"'{separator}'"), part })
+        );
 
     /// <summary>True if two values are the same or both NULL.</summary>
     public virtual Sql NullSafeEqual(Sql a, Sql b) => Sql.Of($"{a} IS NOT DISTINCT FROM {b}");
@@ -53,7 +55,9 @@ internal abstract class SqlDialect
     /// <summary>A list of rows as a table, for a WITH clause.</summary>
     /// <param name="name">What the table is called.</param>
     /// <param name="columns">Its columns.</param>
-    /// <param name="rows">The values of each row, separated by commas, in the order of the columns; at least one row.</param>
+    /// <param name="rows">
+    /// The values of each row, separated by commas, in the order of the columns; at least one row.
+    /// </param>
     public virtual Sql ValuesTable(string name, IEnumerable<string> columns, IEnumerable<Sql> rows) =>
         Sql.Of($"{new SqlName(name)} ({Sql.Join(", ", columns)}) AS (VALUES {Rows(rows)})");
 
@@ -68,11 +72,17 @@ internal abstract class SqlDialect
         IReadOnlyList<string> columns,
         IEnumerable<Sql> rows,
         IReadOnlyList<string> key,
-        IReadOnlyList<string> update)
+        IReadOnlyList<string> update
+    )
     {
-        var action = update.Count == 0
-            ? Sql.Literal("NOTHING")
-            : Sql.Of($"UPDATE SET {Sql.Join(", ", update.Select(column => Sql.Of($"{new SqlName(column)} = excluded.{new SqlName(column)}")))}");
+        var action =
+            update.Count == 0
+                ? Sql.Literal("NOTHING")
+                : Sql.Of(
+                    $"UPDATE SET "
+                        + $"{Sql.Join(", ", update.Select(column => Sql
+                            .Of($"{new SqlName(column)} = excluded.{new SqlName(column)}")))}"
+                );
         return Sql.Of($"{Insert(table, columns, rows)} ON CONFLICT ({Sql.Join(", ", key)}) DO {action}");
     }
 
@@ -94,19 +104,20 @@ internal abstract class SqlDialect
     /// <param name="key">The column by which a row is found.</param>
     /// <param name="columns">The columns that are written.</param>
     /// <param name="rows">The values of each row, separated by commas: the key, then the columns.</param>
-    public virtual Sql UpdateFromValues(
-        Sql table,
-        string key,
-        IReadOnlyList<string> columns,
-        IEnumerable<Sql> rows) => Sql.Of($"""
-        WITH {ValuesTable("w", columns.Prepend(key), rows)}
-        UPDATE {table} SET {Sql.Join(", ", columns.Select(column => Sql.Of($"{new SqlName(column)} = w.{new SqlName(column)}")))}
-        FROM w WHERE w.{new SqlName(key)} = {table}.{new SqlName(key)}
-        """);
+    public virtual Sql UpdateFromValues(Sql table, string key, IReadOnlyList<string> columns, IEnumerable<Sql> rows) =>
+        Sql.Of(
+            $"""
+            WITH {ValuesTable("w", columns.Prepend(key), rows)}
+            UPDATE {table} SET {Sql.Join(
+                ", ",
+                columns.Select(column => Sql.Of($"{new SqlName(column)} = w.{new SqlName(column)}"))
+            )}
+            FROM w WHERE w.{new SqlName(key)} = {table}.{new SqlName(key)}
+            """
+        );
 
     /// <summary>Rows of values, as they stand after VALUES.</summary>
-    protected static Sql Rows(IEnumerable<Sql> rows) =>
-        Sql.Join(", ", rows.Select(row => Sql.Of($"({row})")));
+    protected static Sql Rows(IEnumerable<Sql> rows) => Sql.Join(", ", rows.Select(row => Sql.Of($"({row})")));
 
     /// <summary>One of Kettlefog's tables.</summary>
     public abstract Sql Own(string table);
@@ -114,7 +125,9 @@ internal abstract class SqlDialect
     /// <summary>A table of the operational database.</summary>
     public virtual Sql Table(TableSchema table) => Sql.Of($"{new SqlName(table.Name)}");
 
-    /// <summary>An expression of the operational database as it is read and journaled: so that its value arrives exactly.</summary>
+    /// <summary>
+    /// An expression of the operational database as it is read and journaled: so that its value arrives exactly.
+    /// </summary>
     public abstract Sql Read(Sql expression);
 
     /// <summary>A value as it is compared with a column, or written to it.</summary>
@@ -123,10 +136,14 @@ internal abstract class SqlDialect
     /// <summary>What the journal keeps, as it is compared with a column, or written to it.</summary>
     public abstract Sql Restore(Sql journaled, ColumnSchema column);
 
-    /// <summary>Stands in an INSERT whose values are those of a row that was there: no value is to be made anew.</summary>
+    /// <summary>
+    /// Stands in an INSERT whose values are those of a row that was there: no value is to be made anew.
+    /// </summary>
     public virtual Sql KeepIdentity => Sql.Empty;
 
-    /// <summary>Ends a SELECT from <c>t</c> whose rows nobody else may change until the session ends; empty if none can anyway.</summary>
+    /// <summary>
+    /// Ends a SELECT from <c>t</c> whose rows nobody else may change until the session ends; empty if none can anyway.
+    /// </summary>
     public virtual Sql LockRows => Sql.Empty;
 
     /// <summary>A text without case and accents.</summary>
@@ -140,7 +157,9 @@ internal abstract class SqlDialect
     /// <param name="column">The column, if that is all it is: a number need not be read from its text.</param>
     public abstract Sql DecimalSum(Sql expression, ColumnSchema? column = null);
 
-    /// <summary>What the engine itself tells rows of a table by, as long as a transaction lasts: for tables without any key.</summary>
+    /// <summary>
+    /// What the engine itself tells rows of a table by, as long as a transaction lasts: for tables without any key.
+    /// </summary>
     /// <param name="table">The table.</param>
     /// <param name="alias">What selects <see cref="RowIdentityColumns"/>; null for the table itself.</param>
     public abstract Sql RowIdentity(TableSchema table, string? alias);
@@ -153,7 +172,9 @@ internal abstract class SqlDialect
     /// <summary>A column of a SELECT from one table that numbers the rows from 1, in any order.</summary>
     public virtual Sql RowNumber() => Sql.Literal("ROW_NUMBER() OVER ()");
 
-    /// <summary>A digest of all rows of a group, whatever their order, as text: of all columns, exactly as they are kept.</summary>
+    /// <summary>
+    /// A digest of all rows of a group, whatever their order, as text: of all columns, exactly as they are kept.
+    /// </summary>
     /// <param name="table">The table.</param>
     /// <param name="alias">What the table is called in the statement.</param>
     public abstract Sql RowDigest(TableSchema table, string alias);
@@ -165,7 +186,8 @@ internal abstract class SqlDialect
     public abstract Sql ConcatenateRows(Sql text, Sql order);
 
     /// <summary>
-    /// Two statements between which the engine joins great many rows by hashing or sorting, even if it has no statistics of
+    /// Two statements between which the engine joins great many rows by hashing or sorting, even if it has no
+    /// statistics of
     /// what was written just now and so believes that they are few; null if it does well anyway.
     /// </summary>
     public virtual (Sql Begin, Sql End)? LargeJoinHints => null;

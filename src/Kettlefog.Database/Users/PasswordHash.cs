@@ -17,7 +17,9 @@ internal static class PasswordHash
     private const int Bytes = 32;
 
     /// <summary>Checked when there is no such user, so that the answer takes as long.</summary>
-    private static readonly Lazy<string> Nobody = new(() => Of(Convert.ToHexString(RandomNumberGenerator.GetBytes(16))));
+    private static readonly Lazy<string> Nobody = new(() =>
+        Of(Convert.ToHexString(RandomNumberGenerator.GetBytes(16)))
+    );
 
     public static string Of(string password)
     {

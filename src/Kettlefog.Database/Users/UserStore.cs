@@ -73,35 +73,66 @@ public sealed class UserStore
     public async Task<User?> FindAsync(string name, CancellationToken cancellationToken)
     {
         await using var session = await _engine.OpenReadAsync(cancellationToken);
-        return (await session.QueryAsync(Select(Sql.Of($"WHERE u.name = {name}")), Read, cancellationToken)).SingleOrDefault();
+        return (
+            await session.QueryAsync(Select(Sql.Of($"WHERE u.name = {name}")), Read, cancellationToken)
+        ).SingleOrDefault();
     }
 
     /// <summary>Adds a user.</summary>
     /// <param name="name">The name to sign in with: small letters, digits, dot and hyphen.</param>
     /// <param name="fullName">The name for people.</param>
     /// <param name="role">What the user may do.</param>
-    /// <param name="password">The password of at least ten characters, or null for a user who signs in by token or link only.</param>
+    /// <param name="password">
+    /// The password of at least ten characters, or null for a user who signs in by token or link only.
+    /// </param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <exception cref="KettlefogException">The name is taken or not plain, or the password is too short.</exception>
-    public async Task<User> AddAsync(string name, string fullName, Role role, string? password, CancellationToken cancellationToken)
+    public async Task<User> AddAsync(
+        string name,
+        string fullName,
+        Role role,
+        string? password,
+        CancellationToken cancellationToken
+    )
     {
         ArgumentNullException.ThrowIfNull(name);
-        if (name.Length is 0 or > 64 || !name.All(letter => char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter) || letter is '.' or '-'))
-            throw new KettlefogException(ErrorCode.InvalidChoice, $"'{name}' is not a user name.", "Use small letters, digits, dots and hyphens, 64 at most.");
+        if (
+            name.Length is 0 or > 64
+            || !name.All(letter => char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter) || letter is '.' or '-')
+        )
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                $"'{name}' is not a user name.",
+                "Use small letters, digits, dots and hyphens, 64 at most."
+            );
         if (password is { Length: < PasswordHash.MinimumLength })
-            throw new KettlefogException(ErrorCode.InvalidChoice, "The password is too short.", $"Use at least {PasswordHash.MinimumLength} characters.");
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                "The password is too short.",
+                $"Use at least {PasswordHash.MinimumLength} characters."
+            );
         var hash = password is null ? null : PasswordHash.Of(password);
         await using var session = await _engine.OpenWriteAsync(cancellationToken);
-        var taken = await session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {Users} WHERE name = {name}"), cancellationToken);
+        var taken = await session.QueryLongAsync(
+            Sql.Of($"SELECT COUNT(*) FROM {Users} WHERE name = {name}"),
+            cancellationToken
+        );
         if (taken > 0)
-            throw new KettlefogException(ErrorCode.InvalidChoice, $"There is a user '{name}' already.", "Choose another name.");
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                $"There is a user '{name}' already.",
+                "Choose another name."
+            );
         var user = new User(name, fullName, role, _clock.GetUtcNow());
         await session.ExecuteAsync(
-            Sql.Of($"""
+            Sql.Of(
+                $"""
                 INSERT INTO {Users} (name, full_name, role, password_hash, created_at)
                 VALUES ({name}, {fullName}, {EnumName.Of(role)}, {hash}, {Write(user.CreatedAt)})
-                """),
-            cancellationToken);
+                """
+            ),
+            cancellationToken
+        );
         await session.CommitAsync(cancellationToken);
         return user;
     }
@@ -111,9 +142,13 @@ public sealed class UserStore
     {
         await using var session = await _engine.OpenReadAsync(cancellationToken);
         var found = await session.QueryAsync(
-            Sql.Of($"SELECT u.name, u.full_name, u.role, u.created_at, u.password_hash FROM {Users} u WHERE u.name = {name}"),
+            Sql.Of(
+                $"SELECT u.name, u.full_name, u.role, u.created_at, u.password_hash FROM {Users} u WHERE "
+                    + $"u.name = {name}"
+            ),
             row => (User: Read(row), Hash: row.OptionalText()),
-            cancellationToken);
+            cancellationToken
+        );
         var hash = found.Count == 0 ? null : found[0].Hash;
         return PasswordHash.Matches(password, hash) ? found[0].User : null;
     }
@@ -126,23 +161,30 @@ public sealed class UserStore
     /// <param name="cancellationToken">Cancels.</param>
     /// <returns>The secret, which cannot be read again later, as only its hash is kept.</returns>
     /// <exception cref="KettlefogException">There is no such user.</exception>
-    public async Task<string> IssueAsync(string user, TokenPurpose purpose, string label, TimeSpan? lifetime, CancellationToken cancellationToken)
+    public async Task<string> IssueAsync(
+        string user,
+        TokenPurpose purpose,
+        string label,
+        TimeSpan? lifetime,
+        CancellationToken cancellationToken
+    )
     {
         if (await FindAsync(user, cancellationToken) is null)
             throw new KettlefogException(ErrorCode.InvalidChoice, $"There is no user '{user}'.", "Add the user first.");
         var secret = TokenPrefix + Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24));
         var now = _clock.GetUtcNow();
         await using var session = await _engine.OpenWriteAsync(cancellationToken);
+        await session.ExecuteAsync(Sql.Of($"DELETE FROM {Tokens} WHERE expires_at < {Write(now)}"), cancellationToken);
         await session.ExecuteAsync(
-            Sql.Of($"DELETE FROM {Tokens} WHERE expires_at < {Write(now)}"),
-            cancellationToken);
-        await session.ExecuteAsync(
-            Sql.Of($"""
+            Sql.Of(
+                $"""
                 INSERT INTO {Tokens} (hash, user_name, purpose, label, created_at, expires_at)
                 VALUES ({Sha256Digest.OfText(secret)}, {user}, {EnumName.Of(purpose)}, {label}, {Write(now)},
                         {(lifetime is { } span ? Write(now + span) : null)})
-                """),
-            cancellationToken);
+                """
+            ),
+            cancellationToken
+        );
         await session.CommitAsync(cancellationToken);
         return secret;
     }
@@ -151,14 +193,21 @@ public sealed class UserStore
     public async Task<User?> CheckTokenAsync(string secret, CancellationToken cancellationToken)
     {
         await using var session = await _engine.OpenReadAsync(cancellationToken);
-        return (await session.QueryAsync(
-            Select(Sql.Of($"""
-                JOIN {Tokens} t ON t.user_name = u.name
-                WHERE t.hash = {Sha256Digest.OfText(secret)} AND t.purpose = {EnumName.Of(TokenPurpose.Api)}
-                  AND (t.expires_at IS NULL OR t.expires_at >= {Write(_clock.GetUtcNow())})
-                """)),
-            Read,
-            cancellationToken)).SingleOrDefault();
+        return (
+            await session.QueryAsync(
+                Select(
+                    Sql.Of(
+                        $"""
+                        JOIN {Tokens} t ON t.user_name = u.name
+                        WHERE t.hash = {Sha256Digest.OfText(secret)} AND t.purpose = {EnumName.Of(TokenPurpose.Api)}
+                          AND (t.expires_at IS NULL OR t.expires_at >= {Write(_clock.GetUtcNow())})
+                        """
+                    )
+                ),
+                Read,
+                cancellationToken
+            )
+        ).SingleOrDefault();
     }
 
     /// <summary>Uses up a sign-in link.</summary>
@@ -167,16 +216,24 @@ public sealed class UserStore
     {
         await using var session = await _engine.OpenWriteAsync(cancellationToken);
         var users = await session.QueryAsync(
-            Select(Sql.Of($"""
-                JOIN {Tokens} t ON t.user_name = u.name
-                WHERE t.hash = {Sha256Digest.OfText(secret)} AND t.purpose = {EnumName.Of(TokenPurpose.SignInLink)}
-                  AND t.expires_at >= {Write(_clock.GetUtcNow())}
-                """)),
+            Select(
+                Sql.Of(
+                    $"""
+                    JOIN {Tokens} t ON t.user_name = u.name
+                    WHERE t.hash = {Sha256Digest.OfText(secret)} AND t.purpose = {EnumName.Of(TokenPurpose.SignInLink)}
+                      AND t.expires_at >= {Write(_clock.GetUtcNow())}
+                    """
+                )
+            ),
             Read,
-            cancellationToken);
+            cancellationToken
+        );
         if (users.Count == 0)
             return null;
-        await session.ExecuteAsync(Sql.Of($"DELETE FROM {Tokens} WHERE hash = {Sha256Digest.OfText(secret)}"), cancellationToken);
+        await session.ExecuteAsync(
+            Sql.Of($"DELETE FROM {Tokens} WHERE hash = {Sha256Digest.OfText(secret)}"),
+            cancellationToken
+        );
         await session.CommitAsync(cancellationToken);
         return users[0];
     }
@@ -187,12 +244,15 @@ public sealed class UserStore
         await using var session = await _engine.OpenReadAsync(cancellationToken);
         var ofUser = user is null ? Sql.Of($"1 = 1") : Sql.Of($"user_name = {user}");
         return await session.QueryAsync(
-            Sql.Of($"""
+            Sql.Of(
+                $"""
                 SELECT id, user_name, label, created_at FROM {Tokens}
                 WHERE purpose = {EnumName.Of(TokenPurpose.Api)} AND {ofUser} ORDER BY id
-                """),
+                """
+            ),
             row => new Token(row.Long(), row.Text(), row.Text(), ReadTime(row.Text())),
-            cancellationToken);
+            cancellationToken
+        );
     }
 
     /// <summary>Revoke an API token.</summary>
@@ -204,7 +264,10 @@ public sealed class UserStore
     {
         await using var session = await _engine.OpenWriteAsync(cancellationToken);
         var ofUser = user is null ? Sql.Of($"1 = 1") : Sql.Of($"user_name = {user}");
-        var revoked = await session.ExecuteAsync(Sql.Of($"DELETE FROM {Tokens} WHERE id = {id} AND {ofUser}"), cancellationToken);
+        var revoked = await session.ExecuteAsync(
+            Sql.Of($"DELETE FROM {Tokens} WHERE id = {id} AND {ofUser}"),
+            cancellationToken
+        );
         await session.CommitAsync(cancellationToken);
         return revoked > 0;
     }
@@ -213,7 +276,11 @@ public sealed class UserStore
     public async Task<IReadOnlyList<string>> ReadKeyRingAsync(CancellationToken cancellationToken)
     {
         await using var session = await _engine.OpenReadAsync(cancellationToken);
-        return await session.QueryAsync(Sql.Of($"SELECT xml FROM {KeyRing} ORDER BY id"), row => row.Text(), cancellationToken);
+        return await session.QueryAsync(
+            Sql.Of($"SELECT xml FROM {KeyRing} ORDER BY id"),
+            row => row.Text(),
+            cancellationToken
+        );
     }
 
     /// <summary>Adds a key with which the service protects its cookies.</summary>
@@ -232,13 +299,16 @@ public sealed class UserStore
 
     private Sql Select(Sql rest) => Sql.Of($"SELECT u.name, u.full_name, u.role, u.created_at FROM {Users} u {rest}");
 
-    private static User Read(RowReader row) => new(
-        row.Text(),
-        row.Text(),
-        EnumName.TryRead<Role>(row.Text(), out var role) ? role : Role.Viewer,
-        ReadTime(row.Text()));
+    private static User Read(RowReader row) =>
+        new(
+            row.Text(),
+            row.Text(),
+            EnumName.TryRead<Role>(row.Text(), out var role) ? role : Role.Viewer,
+            ReadTime(row.Text())
+        );
 
-    private static string Write(DateTimeOffset at) => at.UtcDateTime.ToString("yyyy-MM-ddTHH:mm:ssZ", CultureInfo.InvariantCulture);
+    private static string Write(DateTimeOffset at) =>
+        at.UtcDateTime.ToString("yyyy-MM-ddTHH:mm:ssZ", CultureInfo.InvariantCulture);
 
     private static DateTimeOffset ReadTime(string text) =>
         DateTimeOffset.Parse(text, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal);

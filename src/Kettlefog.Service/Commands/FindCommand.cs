@@ -15,39 +15,87 @@ internal static class FindCommand
     {
         var type = new Argument<string>("type") { Description = "The record type." };
         var pairs = new Option<string?>("--pairs") { Description = "Write the pairs there, as CSV: id_a,id_b,score." };
-        var clusters = new Option<string?>("--clusters") { Description = "Write the clusters there, as CSV: id,cluster." };
-        var least = new Option<double>("--least") { Description = "Write pairs from this score, in percent; the default is the least that is kept.", DefaultValueFactory = _ => 0 };
-        var command = new Command("find", "Find duplicates in a database; the database is not written to. Example: find vendor --database books.db --map books.map.yaml --pairs pairs.csv --clusters clusters.csv")
+        var clusters = new Option<string?>("--clusters")
         {
-            type, ServiceSettings.DatabaseOption, ServiceSettings.MapOption, pairs, clusters, least,
+            Description = "Write the clusters there, as CSV: id,cluster.",
         };
-        command.SetAction(async (result, cancellationToken) =>
+        var least = new Option<double>("--least")
         {
-            var found = await UninitialisedDatabase.FindDuplicatesAsync(
-                ServiceSettings.Of(result).Database,
-                ServiceCommand.ReadMap(ServiceSettings.Of(result).Map),
-                result.GetRequiredValue(type),
-                Progress,
-                cancellationToken);
-            if (!Console.IsErrorRedirected)
-                Console.Error.Write("\r\e[K");
-            if (result.GetValue(pairs) is { } pairFile)
-                Write(pairFile, "id_a,id_b,score", found.Pairs.Where(pair => pair.Score * 100 >= result.GetValue(least)).Select(pair => Line(pair.A, pair.B, pair.Score)));
-            if (result.GetValue(clusters) is { } clusterFile)
-                Write(clusterFile, "id,cluster", found.Clusters.SelectMany((members, index) => members.Select(member => Line(member, index + 1))));
-            var report = found.Report;
-            Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{report.Records} records, {report.Pairs} pairs proposed, {report.Clusters} clusters, in {report.Seconds:0.0} s."));
-            Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{report.Compared} pairs compared ({report.ComparedShare:0.000000%} of all); estimated loss by blocking: {(report.EstimatedLoss is { } loss ? loss.ToString("0.0 %", CultureInfo.InvariantCulture) : "cannot be told")}."));
-            if (result.GetValue(pairs) is null && result.GetValue(clusters) is null)
-                Console.WriteLine("Write them to files with '--pairs FILE' and '--clusters FILE'.");
-        });
+            Description = "Write pairs from this score, in percent; the default is the least that is kept.",
+            DefaultValueFactory = _ => 0,
+        };
+        var command = new Command(
+            "find",
+            "Find duplicates in a database; the database is not written to. Example: find vendor --database "
+                + "books.db --map books.map.yaml --pairs pairs.csv --clusters clusters.csv"
+        )
+        {
+            type,
+            ServiceSettings.DatabaseOption,
+            ServiceSettings.MapOption,
+            pairs,
+            clusters,
+            least,
+        };
+        command.SetAction(
+            async (result, cancellationToken) =>
+            {
+                var found = await UninitialisedDatabase.FindDuplicatesAsync(
+                    ServiceSettings.Of(result).Database,
+                    ServiceCommand.ReadMap(ServiceSettings.Of(result).Map),
+                    result.GetRequiredValue(type),
+                    Progress,
+                    cancellationToken
+                );
+                if (!Console.IsErrorRedirected)
+                    Console.Error.Write("\r\e[K");
+                if (result.GetValue(pairs) is { } pairFile)
+                    Write(
+                        pairFile,
+                        "id_a,id_b,score",
+                        found
+                            .Pairs.Where(pair => pair.Score * 100 >= result.GetValue(least))
+                            .Select(pair => Line(pair.A, pair.B, pair.Score))
+                    );
+                if (result.GetValue(clusters) is { } clusterFile)
+                    Write(
+                        clusterFile,
+                        "id,cluster",
+                        found.Clusters.SelectMany((members, index) => members.Select(member => Line(member, index + 1)))
+                    );
+                var report = found.Report;
+                Console.WriteLine(
+                    string.Create(
+                        CultureInfo.InvariantCulture,
+                        $"{report.Records} records, {report.Pairs} pairs proposed, {report.Clusters} clusters, "
+                            + $"in {report.Seconds:0.0} s."
+                    )
+                );
+                Console.WriteLine(
+                    string.Create(
+                        CultureInfo.InvariantCulture,
+                        $"{report.Compared} pairs compared ({report.ComparedShare:0.000000%} of all); "
+                            + $"estimated loss by blocking: "
+                            + $"{(report.EstimatedLoss is { } loss
+                                ? loss.ToString("0.0 %", CultureInfo.InvariantCulture) : "cannot be told")}."
+                    )
+                );
+                if (result.GetValue(pairs) is null && result.GetValue(clusters) is null)
+                    Console.WriteLine("Write them to files with '--pairs FILE' and '--clusters FILE'.");
+            }
+        );
         return command;
     }
 
     private static void Progress(string phase, double? share)
     {
         if (!Console.IsErrorRedirected)
-            Console.Error.Write(string.Create(CultureInfo.InvariantCulture, $"\r\e[K{phase} {(share is { } part ? part.ToString("0 %", CultureInfo.InvariantCulture) : "...")}"));
+            Console.Error.Write(
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"\r\e[K{phase} {(share is { } part ? part.ToString("0 %", CultureInfo.InvariantCulture) : "...")}"
+                )
+            );
     }
 
     private static string Line(params ReadOnlySpan<object> fields)
@@ -69,7 +117,12 @@ internal static class FindCommand
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
-            throw new KettlefogException(ErrorCode.InvalidChoice, $"{file} cannot be written: {error.Message}", "Choose another file.", inner: error);
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                $"{file} cannot be written: {error.Message}",
+                "Choose another file.",
+                inner: error
+            );
         }
     }
 }

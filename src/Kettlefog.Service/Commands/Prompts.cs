@@ -3,7 +3,9 @@ using Kettlefog.Terminal;
 
 namespace Kettlefog.Service.Commands;
 
-/// <summary>Asks a person, or whoever writes to standard input, one thing after the other. What is said goes to standard error.</summary>
+/// <summary>
+/// Asks a person, or whoever writes to standard input, one thing after the other. What is said goes to standard error.
+/// </summary>
 internal static class Prompts
 {
     private static bool IsPerson => !Console.IsInputRedirected;
@@ -36,7 +38,10 @@ internal static class Prompts
         Console.Error.Write($"{question}: ");
         var secret = "";
         while (Console.ReadKey(intercept: true) is var key && key.Key != ConsoleKey.Enter)
-            secret = key.Key == ConsoleKey.Backspace ? secret[..Math.Max(0, secret.Length - 1)] : char.IsControl(key.KeyChar) ? secret : secret + key.KeyChar;
+            secret =
+                key.Key == ConsoleKey.Backspace ? secret[..Math.Max(0, secret.Length - 1)]
+                : char.IsControl(key.KeyChar) ? secret
+                : secret + key.KeyChar;
         Console.Error.WriteLine();
         return secret;
     }
@@ -46,7 +51,12 @@ internal static class Prompts
     /// <param name="given">The answer, if it was given before; then it must do.</param>
     /// <param name="use">Uses the answer, or refuses it.</param>
     /// <param name="usual">What holds if nothing is said.</param>
-    public static async Task<T> UntilAsync<T>(string question, string? given, Func<string, Task<T>> use, string? usual = null)
+    public static async Task<T> UntilAsync<T>(
+        string question,
+        string? given,
+        Func<string, Task<T>> use,
+        string? usual = null
+    )
     {
         if (given is not null)
             return await use(given);
@@ -70,5 +80,9 @@ internal static class Prompts
         }
     }
 
-    private static UsageException Ended(string question) => new($"There is no answer to '{question}'.", "Run the command at a terminal, or write one answer a line to its input.");
+    private static UsageException Ended(string question) =>
+        new(
+            $"There is no answer to '{question}'.",
+            "Run the command at a terminal, or write one answer a line to its input."
+        );
 }

@@ -11,12 +11,45 @@ internal static partial class SettingsCommand
     public static Command Create()
     {
         var format = Printer.FormatOption();
-        var command = new Command("settings", "Show effective settings and their origin. Example: settings --config service.yaml") { ServiceSettings.DatabaseOption, ServiceSettings.MapOption, ServiceSettings.HostOption, ServiceSettings.PortOption, ServiceSettings.BusyTimeoutOption, ServiceSettings.BackupsOption, format };
+        var command = new Command(
+            "settings",
+            "Show effective settings and their origin. Example: settings --config service.yaml"
+        )
+        {
+            ServiceSettings.DatabaseOption,
+            ServiceSettings.MapOption,
+            ServiceSettings.HostOption,
+            ServiceSettings.PortOption,
+            ServiceSettings.BusyTimeoutOption,
+            ServiceSettings.BackupsOption,
+            format,
+        };
         command.SetAction(result =>
         {
             var settings = ServiceSettings.Of(result);
-            var all = settings.All().Select(setting => setting with { Value = setting.Value is null ? null : PasswordPattern().Replace(setting.Value, "$1***") }).ToList();
-            new Printer(result.GetValue(format)).Print(all, new Grid(["setting", "value", "from"], [.. all.Select(setting => (IReadOnlyList<string?>)[setting.Name, setting.Value ?? "", setting.From])]), settings.File is null ? $"No configuration file was found in {string.Join(" or ", SettingsFile.Places)}." : null);
+            var all = settings
+                .All()
+                .Select(setting =>
+                    setting with
+                    {
+                        Value = setting.Value is null ? null : PasswordPattern().Replace(setting.Value, "$1***"),
+                    }
+                )
+                .ToList();
+            new Printer(result.GetValue(format)).Print(
+                all,
+                new Grid(
+                    ["setting", "value", "from"],
+                    [
+                        .. all.Select(setting =>
+                            (IReadOnlyList<string?>)[setting.Name, setting.Value ?? "", setting.From]
+                        ),
+                    ]
+                ),
+                settings.File is null
+                    ? $"No configuration file was found in {string.Join(" or ", SettingsFile.Places)}."
+                    : null
+            );
         });
         return command;
     }

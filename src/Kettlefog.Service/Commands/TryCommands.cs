@@ -17,45 +17,121 @@ internal static class TryCommands
     public static Command Plan()
     {
         var (options, format) = (new PlanOptions(), Printer.FormatOption());
-        var command = options.AddTo(new Command("plan", "Shows what a merge would do; reads, and needs no tables of our own. Example: plan vendor 1001 1002 --database books.db --map books.map.yaml") { ServiceSettings.DatabaseOption, ServiceSettings.MapOption, format });
-        command.SetAction(async (result, cancellationToken) =>
-        {
-            using var database = await OpenAsync(result, cancellationToken);
-            var (_, plan) = await options.PlanAsync(result, async request => Views.Of(await database.Merges.PlanAsync(MergeEndpoints.Choices(request, database), cancellationToken), database.Map.Map));
-            new Printer(result.GetValue(format)).Print(plan, () => PlanReport.Fields(plan), output =>
+        var command = options.AddTo(
+            new Command(
+                "plan",
+                "Shows what a merge would do; reads, and needs no tables of our own. Example: plan vendor "
+                    + "1001 1002 --database books.db --map books.map.yaml"
+            )
             {
-                PlanReport.Print(output, plan);
-                output.Line();
-                output.Line("To run it in the database and roll it back, use 'kettlefog service rehearse' with the same arguments.");
-            });
-        });
+                ServiceSettings.DatabaseOption,
+                ServiceSettings.MapOption,
+                format,
+            }
+        );
+        command.SetAction(
+            async (result, cancellationToken) =>
+            {
+                using var database = await OpenAsync(result, cancellationToken);
+                var (_, plan) = await options.PlanAsync(result, async request =>
+                    Views.Of(
+                        await database.Merges.PlanAsync(MergeEndpoints.Choices(request, database), cancellationToken),
+                        database.Map.Map
+                    )
+                );
+                new Printer(result.GetValue(format)).Print(
+                    plan,
+                    () => PlanReport.Fields(plan),
+                    output =>
+                    {
+                        PlanReport.Print(output, plan);
+                        output.Line();
+                        output.Line(
+                            "To run it in the database and roll it back, use 'kettlefog service rehearse' "
+                                + "with the same arguments."
+                        );
+                    }
+                );
+            }
+        );
         return command;
     }
 
     public static Command Rehearse()
     {
         var (options, format) = (new PlanOptions(), Printer.FormatOption());
-        var command = options.AddTo(new Command("rehearse", "Do a whole merge in one transaction, verify it, report it, and roll it back. Its rows are locked while it runs. Example: rehearse vendor 1001 1002 --database books.db --map books.map.yaml") { ServiceSettings.DatabaseOption, ServiceSettings.MapOption, format });
-        command.SetAction(async (result, cancellationToken) =>
-        {
-            using var database = await OpenAsync(result, cancellationToken);
-            MergePlan? planned = null;
-            var (request, _) = await options.PlanAsync(result, async request => Views.Of(planned = await database.Merges.PlanAsync(MergeEndpoints.Choices(request, database), cancellationToken), database.Map.Map));
-            var clock = Stopwatch.StartNew();
-            var outcome = await database.Merges.ApplyAsync(new MergeRequest(MergeEndpoints.Choices(request, database), planned!.Fingerprint.Text, new AuditContext("rehearsal", "rehearsal"), null, DryRun: true), cancellationToken);
-            var took = clock.ElapsedMilliseconds;
-            var view = Views.Full(new RecordedEntry(outcome.Entry, outcome.Entry.ComputeHash(), null), outcome.Details!);
-            new Printer(result.GetValue(format)).Print(view, () => PlanReport.Moves(view.Merge!, done: true), output =>
+        var command = options.AddTo(
+            new Command(
+                "rehearse",
+                "Do a whole merge in one transaction, verify it, report it, and roll it back. Its rows are "
+                    + "locked while it runs. Example: rehearse vendor 1001 1002 --database books.db --map "
+                    + "books.map.yaml"
+            )
             {
-                PlanReport.Print(output, view.Merge!, done: true);
-                output.Line();
-                var totals = view.Merge!.Figures.Count(figure => figure.Control);
-                output.Line(string.Create(CultureInfo.InvariantCulture, $"Done in {took} ms and proven: nothing points at a duplicate any more{(totals == 0 ? "" : totals == 1 ? ", the control total agrees" : $", {totals} control totals agree")}. Then all was rolled back: the database is as it was."));
-            });
-        });
+                ServiceSettings.DatabaseOption,
+                ServiceSettings.MapOption,
+                format,
+            }
+        );
+        command.SetAction(
+            async (result, cancellationToken) =>
+            {
+                using var database = await OpenAsync(result, cancellationToken);
+                MergePlan? planned = null;
+                var (request, _) = await options.PlanAsync(result, async request =>
+                    Views.Of(
+                        planned = await database.Merges.PlanAsync(
+                            MergeEndpoints.Choices(request, database),
+                            cancellationToken
+                        ),
+                        database.Map.Map
+                    )
+                );
+                var clock = Stopwatch.StartNew();
+                var outcome = await database.Merges.ApplyAsync(
+                    new MergeRequest(
+                        MergeEndpoints.Choices(request, database),
+                        planned!.Fingerprint.Text,
+                        new AuditContext("rehearsal", "rehearsal"),
+                        null,
+                        DryRun: true
+                    ),
+                    cancellationToken
+                );
+                var took = clock.ElapsedMilliseconds;
+                var view = Views.Full(
+                    new RecordedEntry(outcome.Entry, outcome.Entry.ComputeHash(), null),
+                    outcome.Details!
+                );
+                new Printer(result.GetValue(format)).Print(
+                    view,
+                    () => PlanReport.Moves(view.Merge!, done: true),
+                    output =>
+                    {
+                        PlanReport.Print(output, view.Merge!, done: true);
+                        output.Line();
+                        var totals = view.Merge!.Figures.Count(figure => figure.Control);
+                        output.Line(
+                            string.Create(
+                                CultureInfo.InvariantCulture,
+                                $"Done in {took} ms and proven: nothing points at a duplicate any "
+                                    + $"more{(totals == 0 ? "" : totals == 1 ? ", the control total agrees"
+                                        : $", {totals} control totals agree")}. "
+                                    + $"Then all was rolled back: the database is as it was."
+                            )
+                        );
+                    }
+                );
+            }
+        );
         return command;
     }
 
     private static Task<OperationalDatabase> OpenAsync(ParseResult result, CancellationToken cancellationToken) =>
-        OperationalDatabase.OpenForPreviewAsync(ServiceSettings.Of(result).Database, ServiceCommand.ReadMap(ServiceSettings.Of(result).Map), TimeProvider.System, cancellationToken);
+        OperationalDatabase.OpenForPreviewAsync(
+            ServiceSettings.Of(result).Database,
+            ServiceCommand.ReadMap(ServiceSettings.Of(result).Map),
+            TimeProvider.System,
+            cancellationToken
+        );
 }

@@ -12,97 +12,158 @@ namespace Kettlefog.Service.Endpoints;
 /// <summary>Turns what is known about duplicates into what the API says. Scores are percentages there.</summary>
 internal static class DuplicateViews
 {
-    public static RuleView Of(RuleInForce rule) => new(
-        rule.Rule.Name,
-        rule.Rule.Title,
-        rule.Saved.Version,
-        rule.Saved.Body!,
-        rule.Saved.Note,
-        rule.Saved.Actor,
-        rule.Saved.At,
-        RuleWords.Of(rule.Rule),
-        rule.Rule.Review,
-        rule.Rule.Automatic);
+    public static RuleView Of(RuleInForce rule) =>
+        new(
+            rule.Rule.Name,
+            rule.Rule.Title,
+            rule.Saved.Version,
+            rule.Saved.Body!,
+            rule.Saved.Note,
+            rule.Saved.Actor,
+            rule.Saved.At,
+            RuleWords.Of(rule.Rule),
+            rule.Rule.Review,
+            rule.Rule.Automatic
+        );
 
-    public static RuleVersionView Of(RuleVersion version) => new(version.Version, version.Body, version.Note, version.Actor, version.At);
+    public static RuleVersionView Of(RuleVersion version) =>
+        new(version.Version, version.Body, version.Note, version.Actor, version.At);
 
-    public static RuleTrialView Of(RuleTrial trial) => new(
-        trial.Records,
-        trial.Pairs,
-        trial.Clusters,
-        trial.InClusters,
-        trial.Certain,
-        [.. trial.Bands.Select(band => new ScoreBandView(Percent(band.From), Percent(band.To), band.Pairs, [.. band.Samples.Select(Of)]))],
-        [.. trial.Levels.Select(level => new RuleLevelView(level.Percent, level.Pairs, level.Clusters, level.Certain))],
-        [.. trial.NearThreshold.Select(Of)],
-        trial.Gained,
-        trial.Lost,
-        [.. trial.GainedSamples.Select(Of)],
-        [.. trial.LostSamples.Select(Of)]);
+    public static RuleTrialView Of(RuleTrial trial) =>
+        new(
+            trial.Records,
+            trial.Pairs,
+            trial.Clusters,
+            trial.InClusters,
+            trial.Certain,
+            [
+                .. trial.Bands.Select(band => new ScoreBandView(
+                    Percent(band.From),
+                    Percent(band.To),
+                    band.Pairs,
+                    [.. band.Samples.Select(Of)]
+                )),
+            ],
+            [
+                .. trial.Levels.Select(level => new RuleLevelView(
+                    level.Percent,
+                    level.Pairs,
+                    level.Clusters,
+                    level.Certain
+                )),
+            ],
+            [.. trial.NearThreshold.Select(Of)],
+            trial.Gained,
+            trial.Lost,
+            [.. trial.GainedSamples.Select(Of)],
+            [.. trial.LostSamples.Select(Of)]
+        );
 
-    public static ComparableFieldView Of(Field field) => new(
-        field.Name,
-        field.Title,
-        [.. Comparators.Fitting(field.Kind).Select(comparator => new ComparatorView(
-            EnumName.Of(comparator),
-            RuleWords.Of(comparator, differs: false),
-            RuleWords.Of(comparator, differs: true),
-            Comparators.SettingOf(comparator)))]);
+    public static ComparableFieldView Of(Field field) =>
+        new(
+            field.Name,
+            field.Title,
+            [
+                .. Comparators
+                    .Fitting(field.Kind)
+                    .Select(comparator => new ComparatorView(
+                        EnumName.Of(comparator),
+                        RuleWords.Of(comparator, differs: false),
+                        RuleWords.Of(comparator, differs: true),
+                        Comparators.SettingOf(comparator)
+                    )),
+            ]
+        );
 
-    public static EvaluationView Of(RuleEvaluation evaluation) => new(
-        evaluation.Pairs,
-        evaluation.Matches,
-        evaluation.NotCompared,
-        evaluation.Unknown,
-        [.. evaluation.Lines.Select(line => new EvaluationLineView(Percent(line.Threshold), Math.Round(line.Precision, 4), Math.Round(line.Recall, 4), Math.Round(line.F1, 4)))]);
+    public static EvaluationView Of(RuleEvaluation evaluation) =>
+        new(
+            evaluation.Pairs,
+            evaluation.Matches,
+            evaluation.NotCompared,
+            evaluation.Unknown,
+            [
+                .. evaluation.Lines.Select(line => new EvaluationLineView(
+                    Percent(line.Threshold),
+                    Math.Round(line.Precision, 4),
+                    Math.Round(line.Recall, 4),
+                    Math.Round(line.F1, 4)
+                )),
+            ]
+        );
 
-    public static ScanView Of(Scan scan) => new(
-        scan.Id,
-        scan.RecordType,
-        EnumName.Of(scan.Scope),
-        EnumName.Of(scan.State),
-        scan.Phase,
-        scan.Done,
-        scan.Total,
-        scan.Report is { } report
-            ? new ScanReportView(report.Records, report.Changed, report.Compared, report.ComparedShare, report.Pairs, report.Clusters, report.EstimatedLoss, report.Seconds)
-            : null,
-        scan.Message,
-        scan.Actor,
-        scan.At,
-        scan.EndedAt);
+    public static ScanView Of(Scan scan) =>
+        new(
+            scan.Id,
+            scan.RecordType,
+            EnumName.Of(scan.Scope),
+            EnumName.Of(scan.State),
+            scan.Phase,
+            scan.Done,
+            scan.Total,
+            scan.Report is { } report
+                ? new ScanReportView(
+                    report.Records,
+                    report.Changed,
+                    report.Compared,
+                    report.ComparedShare,
+                    report.Pairs,
+                    report.Clusters,
+                    report.EstimatedLoss,
+                    report.Seconds
+                )
+                : null,
+            scan.Message,
+            scan.Actor,
+            scan.At,
+            scan.EndedAt
+        );
 
-    public static ClusterView Of(Cluster cluster, IReadOnlyDictionary<string, string> labels) => new(
-        cluster.Id,
-        cluster.RecordType,
-        cluster.State == ClusterState.Open && cluster.Assignee is not null ? "assigned" : EnumName.Of(cluster.State),
-        cluster.Rule,
-        Percent(cluster.Confidence),
-        Percent(cluster.Weakest),
-        [.. cluster.Members.Select(key => new ClusterRecordView(key, labels.GetValueOrDefault(key, "(gone)")))],
-        cluster.RelatedRows,
-        cluster.Amount,
-        cluster.Assignee,
-        cluster.PostponedUntil,
-        cluster.FoundAt,
-        cluster.ChangedAt,
-        cluster.Summary);
+    public static ClusterView Of(Cluster cluster, IReadOnlyDictionary<string, string> labels) =>
+        new(
+            cluster.Id,
+            cluster.RecordType,
+            cluster.State == ClusterState.Open && cluster.Assignee is not null
+                ? "assigned"
+                : EnumName.Of(cluster.State),
+            cluster.Rule,
+            Percent(cluster.Confidence),
+            Percent(cluster.Weakest),
+            [.. cluster.Members.Select(key => new ClusterRecordView(key, labels.GetValueOrDefault(key, "(gone)")))],
+            cluster.RelatedRows,
+            cluster.Amount,
+            cluster.Assignee,
+            cluster.PostponedUntil,
+            cluster.FoundAt,
+            cluster.ChangedAt,
+            cluster.Summary
+        );
 
-    public static PairView Of(string? a, string b, string? labelB, PairExplanation explanation) => new(
-        a,
-        b,
-        labelB,
-        Percent(explanation.Score),
-        explanation.Rule,
-        explanation.Proposed,
-        [.. explanation.Evidence.Select(evidence => new EvidenceView(evidence.Name, evidence.Title, evidence.Words, evidence.Strength, Math.Round(evidence.Weight, 2)))],
-        Math.Round(explanation.PriorWeight, 2),
-        explanation.Missing,
-        explanation.ComparedByScan,
-        explanation.Notes,
-        explanation.InShort);
+    public static PairView Of(string? a, string b, string? labelB, PairExplanation explanation) =>
+        new(
+            a,
+            b,
+            labelB,
+            Percent(explanation.Score),
+            explanation.Rule,
+            explanation.Proposed,
+            [
+                .. explanation.Evidence.Select(evidence => new EvidenceView(
+                    evidence.Name,
+                    evidence.Title,
+                    evidence.Words,
+                    evidence.Strength,
+                    Math.Round(evidence.Weight, 2)
+                )),
+            ],
+            Math.Round(explanation.PriorWeight, 2),
+            explanation.Missing,
+            explanation.ComparedByScan,
+            explanation.Notes,
+            explanation.InShort
+        );
 
     public static double Percent(double share) => Math.Round(share * 100, 2);
 
-    private static SamplePairView Of(SamplePair pair) => new(pair.A, pair.LabelA, pair.B, pair.LabelB, Percent(pair.Score), pair.Summary, pair.IsProposed);
+    private static SamplePairView Of(SamplePair pair) =>
+        new(pair.A, pair.LabelA, pair.B, pair.LabelB, Percent(pair.Score), pair.Summary, pair.IsProposed);
 }

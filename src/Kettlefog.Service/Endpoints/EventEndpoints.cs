@@ -15,14 +15,29 @@ internal static class EventEndpoints
     private static readonly TimeSpan Longest = TimeSpan.FromMinutes(10);
 
     public static void Map(RouteGroupBuilder api) =>
-        api.MapGet("/events", Listen).WithTags("events").WithName("listen").WithSummary("Follow changes to history, queue, rules and scans, as server-sent events.")
-            .WithDescription("Event types: 'history' (a merge, reversal or decision), 'queue', 'rules', 'scan' (the state of a scan), and 'alive' as a keep-alive. The stream ends after ten minutes; clients reconnect.")
+        api.MapGet("/events", Listen)
+            .WithTags("events")
+            .WithName("listen")
+            .WithSummary("Follow changes to history, queue, rules and scans, as server-sent events.")
+            .WithDescription(
+                "Event types: 'history' (a merge, reversal or decision), 'queue', 'rules', 'scan' (the state "
+                    + "of a scan), and 'alive' as a keep-alive. The stream ends after ten minutes; clients "
+                    + "reconnect."
+            )
             .Produces<EventView>(200, EventStream);
 
-    private static ServerSentEventsResult<EventView> Listen(ChangeFeed feed, HttpContext context, IHostApplicationLifetime lifetime) =>
-        TypedResults.ServerSentEvents(EventsAsync(feed, context.RequestAborted, lifetime.ApplicationStopping));
+    private static ServerSentEventsResult<EventView> Listen(
+        ChangeFeed feed,
+        HttpContext context,
+        IHostApplicationLifetime lifetime
+    ) => TypedResults.ServerSentEvents(EventsAsync(feed, context.RequestAborted, lifetime.ApplicationStopping));
 
-    private static async IAsyncEnumerable<SseItem<EventView>> EventsAsync(ChangeFeed feed, CancellationToken aborted, CancellationToken stopping, [EnumeratorCancellation] CancellationToken cancellationToken = default)
+    private static async IAsyncEnumerable<SseItem<EventView>> EventsAsync(
+        ChangeFeed feed,
+        CancellationToken aborted,
+        CancellationToken stopping,
+        [EnumeratorCancellation] CancellationToken cancellationToken = default
+    )
     {
         using var ending = CancellationTokenSource.CreateLinkedTokenSource(aborted, stopping, cancellationToken);
         ending.CancelAfter(Longest);

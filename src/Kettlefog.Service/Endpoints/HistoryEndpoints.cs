@@ -16,39 +16,81 @@ internal static class HistoryEndpoints
     {
         var group = api.MapGroup("/history").WithTags("history");
         group.MapGet("", ListAsync).WithName("listHistory").WithSummary("List the history, latest entry first.");
-        group.MapGet("{number:long}", ReadAsync).WithName("readEntry").WithSummary("Read one history entry with every old value.");
-        api.MapGet("/exports/history", ExportAsync).WithTags("history").WithName("exportHistory").WithSummary("Export the matching history entries, one per line, latest first.")
+        group
+            .MapGet("{number:long}", ReadAsync)
+            .WithName("readEntry")
+            .WithSummary("Read one history entry with every old value.");
+        api.MapGet("/exports/history", ExportAsync)
+            .WithTags("history")
+            .WithName("exportHistory")
+            .WithSummary("Export the matching history entries, one per line, latest first.")
             .Produces<string>(200, Exports.Csv, Exports.JsonLines);
-        group.MapGet("check", CheckAsync).WithName("checkHistory").WithSummary("Verify that the history and its journal were not altered.");
+        group
+            .MapGet("check", CheckAsync)
+            .WithName("checkHistory")
+            .WithSummary("Verify that the history and its journal were not altered.");
     }
 
-    private static async Task<HistoryPage> ListAsync([AsParameters] HistoryQuery query, OperationalDatabase database, CancellationToken cancellationToken, int? page = null, int? size = null)
+    private static async Task<HistoryPage> ListAsync(
+        [AsParameters] HistoryQuery query,
+        OperationalDatabase database,
+        CancellationToken cancellationToken,
+        int? page = null,
+        int? size = null
+    )
     {
         var (number, length) = Paging.Check(page, size);
         var found = await database.History.ListAsync(query.ToFilter(), number, length, cancellationToken);
         return new HistoryPage([.. found.Items.Select(Views.Summary)], found.Total, number, length);
     }
 
-    private static IResult ExportAsync([AsParameters] HistoryQuery query, OperationalDatabase database, CancellationToken cancellationToken, string format = "csv") => Exports.Of(
-        format,
-        ["number", "kind", "record_type", "master", "others", "at", "actor", "reason", "rule", "approved_by", "rows", "reverses", "reversed_by", "hash"],
-        database.History.StreamAsync(query.ToFilter(), cancellationToken).Select(Views.Summary).Select(entry => new object[]
-        {
-            entry.Number,
-            entry.Kind,
-            entry.RecordType,
-            entry.Records[0].Key,
-            string.Join(' ', entry.Records.Skip(1).Select(record => record.Key)),
-            entry.At.UtcDateTime.ToString("yyyy-MM-ddTHH:mm:ss.ffffffZ", CultureInfo.InvariantCulture),
-            entry.Actor,
-            entry.Reason,
-            entry.Rule,
-            entry.ApprovedBy ?? "",
-            entry.Rows,
-            (object?)entry.Reverses ?? "",
-            (object?)entry.ReversedBy ?? "",
-            entry.Hash,
-        }));
+    private static IResult ExportAsync(
+        [AsParameters] HistoryQuery query,
+        OperationalDatabase database,
+        CancellationToken cancellationToken,
+        string format = "csv"
+    ) =>
+        Exports.Of(
+            format,
+            [
+                "number",
+                "kind",
+                "record_type",
+                "master",
+                "others",
+                "at",
+                "actor",
+                "reason",
+                "rule",
+                "approved_by",
+                "rows",
+                "reverses",
+                "reversed_by",
+                "hash",
+            ],
+            database
+                .History.StreamAsync(query.ToFilter(), cancellationToken)
+                .Select(Views.Summary)
+                .Select(entry =>
+                    new object[]
+                    {
+                        entry.Number,
+                        entry.Kind,
+                        entry.RecordType,
+                        entry.Records[0].Key,
+                        string.Join(' ', entry.Records.Skip(1).Select(record => record.Key)),
+                        entry.At.UtcDateTime.ToString("yyyy-MM-ddTHH:mm:ss.ffffffZ", CultureInfo.InvariantCulture),
+                        entry.Actor,
+                        entry.Reason,
+                        entry.Rule,
+                        entry.ApprovedBy ?? "",
+                        entry.Rows,
+                        (object?)entry.Reverses ?? "",
+                        (object?)entry.ReversedBy ?? "",
+                        entry.Hash,
+                    }
+                )
+        );
 
     /// <summary>Which entries are asked for.</summary>
     private sealed record HistoryQuery(
@@ -58,7 +100,8 @@ internal static class HistoryEndpoints
         [FromQuery(Name = "kind")] string? Kind,
         [FromQuery(Name = "rule")] string? Rule,
         [FromQuery(Name = "since")] DateTimeOffset? Since,
-        [FromQuery(Name = "until")] DateTimeOffset? Until)
+        [FromQuery(Name = "until")] DateTimeOffset? Until
+    )
     {
         public HistoryFilter ToFilter()
         {
@@ -66,16 +109,26 @@ internal static class HistoryEndpoints
             {
                 null => (EntryKind?)null,
                 _ when EnumName.TryRead<EntryKind>(Kind, out var read) => read,
-                _ => throw new KettlefogException(ErrorCode.InvalidQuery, $"There is no kind '{Kind}' of entry.", $"Kinds are: {string.Join(", ", EnumName.All<EntryKind>())}."),
+                _ => throw new KettlefogException(
+                    ErrorCode.InvalidQuery,
+                    $"There is no kind '{Kind}' of entry.",
+                    $"Kinds are: {string.Join(", ", EnumName.All<EntryKind>())}."
+                ),
             };
             return new HistoryFilter(Type, Record, Actor, wanted, Since, Until, Rule);
         }
     }
 
-    private static async Task<EntryView> ReadAsync(long number, OperationalDatabase database, CancellationToken cancellationToken) =>
-        Views.Full(await database.History.ReadAsync(number, cancellationToken));
+    private static async Task<EntryView> ReadAsync(
+        long number,
+        OperationalDatabase database,
+        CancellationToken cancellationToken
+    ) => Views.Full(await database.History.ReadAsync(number, cancellationToken));
 
-    private static async Task<HistoryCheck> CheckAsync(OperationalDatabase database, CancellationToken cancellationToken)
+    private static async Task<HistoryCheck> CheckAsync(
+        OperationalDatabase database,
+        CancellationToken cancellationToken
+    )
     {
         var check = await database.History.VerifyAsync(cancellationToken);
         return new HistoryCheck(check.Entries, check.Head, check.Faults);

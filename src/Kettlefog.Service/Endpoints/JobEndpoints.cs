@@ -18,16 +18,29 @@ internal static class JobEndpoints
     public static void Map(RouteGroupBuilder api)
     {
         var group = api.MapGroup("/jobs").WithTags("merges");
-        group.MapGet("{id}", ReadAsync).WithName("readJob").WithSummary("Read the state of a merge or reversal that was answered with 202.");
-        group.MapGet("{id}/events", Follow).WithName("followJob").WithSummary("Follow a merge or reversal that was answered with 202, as server-sent events.")
+        group
+            .MapGet("{id}", ReadAsync)
+            .WithName("readJob")
+            .WithSummary("Read the state of a merge or reversal that was answered with 202.");
+        group
+            .MapGet("{id}/events", Follow)
+            .WithName("followJob")
+            .WithSummary("Follow a merge or reversal that was answered with 202, as server-sent events.")
             .WithDescription("Events of type 'job' carry each change of state; the stream ends after the final one.")
             .Produces<JobView>(200, "text/event-stream");
-        group.MapDelete("{id}", StopAsync).RequireAuthorization(SignInSetup.Operate).WithName("stopJob")
-            .WithSummary("Cancel a merge or reversal, and answer when it has ended. After its commit it can no longer be cancelled.");
+        group
+            .MapDelete("{id}", StopAsync)
+            .RequireAuthorization(SignInSetup.Operate)
+            .WithName("stopJob")
+            .WithSummary(
+                "Cancel a merge or reversal, and answer when it has ended. After its commit it can no longer "
+                    + "be cancelled."
+            );
     }
 
     /// <summary>
-    /// Does something in the request, or as a job if the caller prefers that (RFC 7240, <c>respond-async</c>) and it takes
+    /// Does something in the request, or as a job if the caller prefers that (RFC 7240, <c>respond-async</c>) and it
+    /// takes
     /// longer than the caller wants to wait.
     /// </summary>
     /// <param name="context">The request.</param>
@@ -35,7 +48,12 @@ internal static class JobEndpoints
     /// <param name="request">What is asked for.</param>
     /// <param name="work">Does it.</param>
     /// <returns>What was done; or null if it goes on, with the answer for that.</returns>
-    public static async Task<(object? Done, IResult? GoesOn)> RunAsync(HttpContext context, MergeJobs jobs, JobRequest request, Func<IProgress<MoveProgress>?, CancellationToken, Task<object>> work)
+    public static async Task<(object? Done, IResult? GoesOn)> RunAsync(
+        HttpContext context,
+        MergeJobs jobs,
+        JobRequest request,
+        Func<IProgress<MoveProgress>?, CancellationToken, Task<object>> work
+    )
     {
         if (WaitOf(context.Request.Headers["Prefer"]) is not { } wait)
             return (await work(null, context.RequestAborted), null);
@@ -58,12 +76,17 @@ internal static class JobEndpoints
         }
     }
 
-    private static Task<JobView> ReadAsync(string id, MergeJobs jobs, HttpContext context) => ViewAsync(jobs.Require(id), context);
+    private static Task<JobView> ReadAsync(string id, MergeJobs jobs, HttpContext context) =>
+        ViewAsync(jobs.Require(id), context);
 
     private static ServerSentEventsResult<JobView> Follow(string id, MergeJobs jobs, HttpContext context) =>
         TypedResults.ServerSentEvents(FollowAsync(jobs.Require(id), context), "job");
 
-    private static async IAsyncEnumerable<JobView> FollowAsync(MergeJob job, HttpContext context, [EnumeratorCancellation] CancellationToken cancellationToken = default)
+    private static async IAsyncEnumerable<JobView> FollowAsync(
+        MergeJob job,
+        HttpContext context,
+        [EnumeratorCancellation] CancellationToken cancellationToken = default
+    )
     {
         JobView? before = null;
         while (!context.RequestAborted.IsCancellationRequested)
@@ -106,13 +129,20 @@ internal static class JobEndpoints
         }
     }
 
-    /// <summary>How long a caller wants to wait before the answer that it goes on; null if it wants no such answer.</summary>
+    /// <summary>
+    /// How long a caller wants to wait before the answer that it goes on; null if it wants no such answer.
+    /// </summary>
     private static TimeSpan? WaitOf(StringValues prefer)
     {
-        var preferences = prefer.SelectMany(value => (value ?? "").Split(',', ';')).Select(each => each.Trim().ToLowerInvariant()).ToList();
+        var preferences = prefer
+            .SelectMany(value => (value ?? "").Split(',', ';'))
+            .Select(each => each.Trim().ToLowerInvariant())
+            .ToList();
         if (!preferences.Contains("respond-async"))
             return null;
         var wait = preferences.Find(each => each.StartsWith("wait=", StringComparison.Ordinal))?["wait=".Length..];
-        return int.TryParse(wait, NumberStyles.None, CultureInfo.InvariantCulture, out var seconds) ? TimeSpan.FromSeconds(seconds) : TimeSpan.Zero;
+        return int.TryParse(wait, NumberStyles.None, CultureInfo.InvariantCulture, out var seconds)
+            ? TimeSpan.FromSeconds(seconds)
+            : TimeSpan.Zero;
     }
 }

@@ -22,25 +22,48 @@ internal static class MergeEndpoints
 
     private const string PreferHeader = "Prefer";
 
-    private const string Async = "With 'Prefer: respond-async, wait=1' (RFC 7240) a request that takes longer is answered with 202 and continues as a job, at the address in 'Location'.";
+    private const string Async =
+        "With 'Prefer: respond-async, wait=1' (RFC 7240) a request that takes longer is answered with 202 and "
+        + "continues as a job, at the address in 'Location'.";
 
     public static void Map(RouteGroupBuilder api)
     {
         var group = api.MapGroup("").WithTags("merges");
         group.MapPost("/plans", PlanAsync).WithName("planMerge").WithSummary("Plan a merge; nothing is changed.");
-        group.MapPost("/merges", MergeAsync).RequireAuthorization(SignInSetup.Operate).WithName("merge")
+        group
+            .MapPost("/merges", MergeAsync)
+            .RequireAuthorization(SignInSetup.Operate)
+            .WithName("merge")
             .WithSummary("Apply a plan.")
-            .Produces<EntryView>(201).Produces<EntryView>()
-            .WithDescription("Takes the plan's fingerprint. A stale plan is refused with 409, code 'plan-stale', what changed in 'details', and the fresh plan in 'plan'. " + Async)
+            .Produces<EntryView>(201)
+            .Produces<EntryView>()
+            .WithDescription(
+                "Takes the plan's fingerprint. A stale plan is refused with 409, code 'plan-stale', what "
+                    + "changed in 'details', and the fresh plan in 'plan'. "
+                    + Async
+            )
             .Produces<JobView>(202)
             .Produces<Problem>(409, "application/problem+json");
-        group.MapPost("/merges/{number:long}/reversal-plans", PlanReversalAsync).WithName("planReversal").WithSummary("Plan a reversal; nothing is changed.");
-        group.MapPost("/merges/{number:long}/reversals", ReverseAsync).RequireAuthorization(SignInSetup.Operate).WithName("reverse").WithSummary("Reverse a merge.").WithDescription(Async)
-            .Produces<JobView>(202).Produces<ReversalResult>(201).Produces<ReversalResult>();
+        group
+            .MapPost("/merges/{number:long}/reversal-plans", PlanReversalAsync)
+            .WithName("planReversal")
+            .WithSummary("Plan a reversal; nothing is changed.");
+        group
+            .MapPost("/merges/{number:long}/reversals", ReverseAsync)
+            .RequireAuthorization(SignInSetup.Operate)
+            .WithName("reverse")
+            .WithSummary("Reverse a merge.")
+            .WithDescription(Async)
+            .Produces<JobView>(202)
+            .Produces<ReversalResult>(201)
+            .Produces<ReversalResult>();
     }
 
-    private static async Task<PlanView> PlanAsync(PlanRequest body, OperationalDatabase database, CancellationToken cancellationToken) =>
-        Views.Of(await database.Merges.PlanAsync(Choices(body, database), cancellationToken), database.Map.Map);
+    private static async Task<PlanView> PlanAsync(
+        PlanRequest body,
+        OperationalDatabase database,
+        CancellationToken cancellationToken
+    ) => Views.Of(await database.Merges.PlanAsync(Choices(body, database), cancellationToken), database.Map.Map);
 
     private static async Task<IResult> MergeAsync(
         MergeBody body,
@@ -50,49 +73,76 @@ internal static class MergeEndpoints
         ILogger<MergeBody> log,
         HttpContext context,
         [FromHeader(Name = IdempotencyHeader)] string? idempotencyKey = null,
-        [FromHeader(Name = PreferHeader)] string? prefer = null)
+        [FromHeader(Name = PreferHeader)] string? prefer = null
+    )
     {
         var choices = Choices(body.Plan, database);
-        var request = new MergeRequest(choices, body.Fingerprint, Callers.ActorOf(caller, body.Reason, body.Plan.Rule), Key(idempotencyKey, body.DryRun), body.DryRun);
+        var request = new MergeRequest(
+            choices,
+            body.Fingerprint,
+            Callers.ActorOf(caller, body.Reason, body.Plan.Rule),
+            Key(idempotencyKey, body.DryRun),
+            body.DryRun
+        );
         var repeated = body.DryRun;
-        var (done, goesOn) = await JobEndpoints.RunAsync(context, jobs, new JobRequest("merge", request.Audit.Actor, request.IdempotencyKey, request.Fingerprint), async (progress, cancellationToken) =>
-        {
-            MergeOutcome outcome;
-            try
+        var (done, goesOn) = await JobEndpoints.RunAsync(
+            context,
+            jobs,
+            new JobRequest("merge", request.Audit.Actor, request.IdempotencyKey, request.Fingerprint),
+            async (progress, cancellationToken) =>
             {
-                outcome = await database.Merges.ApplyAsync(request with { Progress = progress }, cancellationToken);
-            }
-            catch (KettlefogException stale) when (stale.Code == ErrorCode.PlanStale)
-            {
-                throw new StaleException(stale, Views.Of(await database.Merges.PlanAsync(choices, cancellationToken), database.Map.Map));
-            }
+                MergeOutcome outcome;
+                try
+                {
+                    outcome = await database.Merges.ApplyAsync(request with { Progress = progress }, cancellationToken);
+                }
+                catch (KettlefogException stale) when (stale.Code == ErrorCode.PlanStale)
+                {
+                    throw new StaleException(
+                        stale,
+                        Views.Of(await database.Merges.PlanAsync(choices, cancellationToken), database.Map.Map)
+                    );
+                }
 
-            var entry = outcome.Entry;
-            var recorded = new RecordedEntry(entry, entry.ComputeHash(), null);
-            var view = outcome.Details is { } details ? Views.Full(recorded, details) : Views.Full(recorded);
-            repeated |= outcome.Repeated;
-            if (!repeated)
-            {
-                log.LogInformation(
-                    "Merge {Number}: {Duplicates} of type {RecordType} became {Master}, {Rows} rows moved, by {Actor}",
-                    entry.Number,
-                    body.Plan.Duplicates,
-                    entry.RecordType,
-                    entry.Master,
-                    view.Summary.Rows,
-                    entry.Actor);
-            }
+                var entry = outcome.Entry;
+                var recorded = new RecordedEntry(entry, entry.ComputeHash(), null);
+                var view = outcome.Details is { } details ? Views.Full(recorded, details) : Views.Full(recorded);
+                repeated |= outcome.Repeated;
+                if (!repeated)
+                {
+                    log.LogInformation(
+                        "Merge {Number}: {Duplicates} of type {RecordType} became {Master}, {Rows} rows "
+                            + "moved, by {Actor}",
+                        entry.Number,
+                        body.Plan.Duplicates,
+                        entry.RecordType,
+                        entry.Master,
+                        view.Summary.Rows,
+                        entry.Actor
+                    );
+                }
 
-            return view;
-        });
-        return goesOn ?? (repeated ? Results.Ok(done) : Results.Created($"/api/history/{((EntryView)done!).Summary.Number}", done));
+                return view;
+            }
+        );
+        return goesOn
+            ?? (
+                repeated ? Results.Ok(done) : Results.Created($"/api/history/{((EntryView)done!).Summary.Number}", done)
+            );
     }
 
     private static async Task<ReversalPlanView> PlanReversalAsync(
         long number,
         ReversalPlanBody body,
         OperationalDatabase database,
-        CancellationToken cancellationToken) => Views.Of(await database.Reversals.PlanAsync(Choices(number, body.WithLater, body.UndoDrift, body.Only, body.KeepLinked), cancellationToken));
+        CancellationToken cancellationToken
+    ) =>
+        Views.Of(
+            await database.Reversals.PlanAsync(
+                Choices(number, body.WithLater, body.UndoDrift, body.Only, body.KeepLinked),
+                cancellationToken
+            )
+        );
 
     private static async Task<IResult> ReverseAsync(
         long number,
@@ -103,38 +153,83 @@ internal static class MergeEndpoints
         ILogger<ReversalBody> log,
         HttpContext context,
         [FromHeader(Name = IdempotencyHeader)] string? idempotencyKey = null,
-        [FromHeader(Name = PreferHeader)] string? prefer = null)
+        [FromHeader(Name = PreferHeader)] string? prefer = null
+    )
     {
-        var request = new ReversalRequest(Choices(number, body.WithLater, body.UndoDrift, body.Only, body.KeepLinked), body.Fingerprint, Callers.ActorOf(caller, body.Reason), Key(idempotencyKey, body.DryRun), body.DryRun);
+        var request = new ReversalRequest(
+            Choices(number, body.WithLater, body.UndoDrift, body.Only, body.KeepLinked),
+            body.Fingerprint,
+            Callers.ActorOf(caller, body.Reason),
+            Key(idempotencyKey, body.DryRun),
+            body.DryRun
+        );
         var repeated = body.DryRun;
-        var (done, goesOn) = await JobEndpoints.RunAsync(context, jobs, new JobRequest("reversal", request.Audit.Actor, request.IdempotencyKey, request.Fingerprint), async (progress, cancellationToken) =>
-        {
-            var outcome = await database.Reversals.ApplyAsync(request with { Progress = progress }, cancellationToken);
-            var result = new ReversalResult([.. outcome.Entries.Select(each => Views.Summary(new RecordedEntry(each, each.ComputeHash(), null)))]);
-            repeated |= outcome.Repeated;
-            foreach (var each in repeated ? [] : result.Entries)
+        var (done, goesOn) = await JobEndpoints.RunAsync(
+            context,
+            jobs,
+            new JobRequest("reversal", request.Audit.Actor, request.IdempotencyKey, request.Fingerprint),
+            async (progress, cancellationToken) =>
             {
-                log.LogInformation(
-                    "Reversal {Number}: merge {Reverses} of type {RecordType} into {Master} reversed, {Rows} rows returned, by {Actor}",
-                    each.Number,
-                    each.Reverses,
-                    each.RecordType,
-                    each.Records[0].Key,
-                    each.Rows,
-                    each.Actor);
-            }
+                var outcome = await database.Reversals.ApplyAsync(
+                    request with
+                    {
+                        Progress = progress,
+                    },
+                    cancellationToken
+                );
+                var result = new ReversalResult([
+                    .. outcome.Entries.Select(each => Views.Summary(new RecordedEntry(each, each.ComputeHash(), null))),
+                ]);
+                repeated |= outcome.Repeated;
+                foreach (var each in repeated ? [] : result.Entries)
+                {
+                    log.LogInformation(
+                        "Reversal {Number}: merge {Reverses} of type {RecordType} into {Master} reversed, "
+                            + "{Rows} rows returned, by {Actor}",
+                        each.Number,
+                        each.Reverses,
+                        each.RecordType,
+                        each.Records[0].Key,
+                        each.Rows,
+                        each.Actor
+                    );
+                }
 
-            return result;
-        });
-        return goesOn ?? (repeated ? Results.Ok(done) : Results.Created($"/api/history/{((ReversalResult)done!).Entries.First(entry => entry.Reverses == number).Number}", done));
+                return result;
+            }
+        );
+        return goesOn
+            ?? (
+                repeated
+                    ? Results.Ok(done)
+                    : Results.Created(
+                        $"/api/history/{((ReversalResult)done!).Entries
+                            .First(entry => entry.Reverses == number).Number}",
+                        done
+                    )
+            );
     }
 
-    private static ReversalChoices Choices(long number, bool withLater, IReadOnlyList<string>? takeBack, string? only, bool keepLinked) =>
-        new(number, withLater) { UndoDrift = (takeBack ?? []).ToHashSet(StringComparer.Ordinal), Only = only, KeepLinked = keepLinked };
+    private static ReversalChoices Choices(
+        long number,
+        bool withLater,
+        IReadOnlyList<string>? takeBack,
+        string? only,
+        bool keepLinked
+    ) =>
+        new(number, withLater)
+        {
+            UndoDrift = (takeBack ?? []).ToHashSet(StringComparer.Ordinal),
+            Only = only,
+            KeepLinked = keepLinked,
+        };
 
     /// <summary>A request for a plan in the terms of the database.</summary>
     public static MergeChoices Choices(PlanRequest body, OperationalDatabase database) =>
-        Choices(new LinkedMerge(body.RecordType, body.Master, body.Duplicates, body.Fields, body.Exclude, body.End), database) with
+        Choices(
+            new LinkedMerge(body.RecordType, body.Master, body.Duplicates, body.Fields, body.Exclude, body.End),
+            database
+        ) with
         {
             Rule = body.Rule,
             Linked = [.. (body.Linked ?? []).Select(linked => Choices(linked, database))],
@@ -147,15 +242,32 @@ internal static class MergeEndpoints
             merge.RecordType,
             database.Records.ReadKey(type, merge.Master),
             [.. merge.Duplicates.Select(key => database.Records.ReadKey(type, key))],
-            (merge.Fields ?? new Dictionary<string, FieldChoiceView>()).ToDictionary(pair => pair.Key, pair => pair.Value switch
-            {
-                { From: { } from, Typed: null, Rule: null } => (FieldChoice)new FieldChoice.FromRecord(database.Records.ReadKey(type, from)),
-                { From: null, Typed: { } typed, Rule: null } => new FieldChoice.Typed(typed),
-                { From: null, Typed: null, Rule: { } rule } => EnumName.TryRead<SurvivorshipRule>(rule, out var chosen)
-                    ? new FieldChoice.ByRule(chosen)
-                    : throw new KettlefogException(ErrorCode.InvalidChoice, $"There is no survivorship rule '{rule}' for {pair.Key}.", $"Rules are: {string.Join(", ", EnumName.All<SurvivorshipRule>())}."),
-                _ => throw new KettlefogException(ErrorCode.InvalidChoice, $"The choice for {pair.Key} must have either 'from' or 'typed' or 'rule'.", "Take a record's value, type one, or take what a rule makes of all."),
-            }))
+            (merge.Fields ?? new Dictionary<string, FieldChoiceView>()).ToDictionary(
+                pair => pair.Key,
+                pair =>
+                    pair.Value switch
+                    {
+                        { From: { } from, Typed: null, Rule: null } => (FieldChoice)
+                            new FieldChoice.FromRecord(database.Records.ReadKey(type, from)),
+                        { From: null, Typed: { } typed, Rule: null } => new FieldChoice.Typed(typed),
+                        { From: null, Typed: null, Rule: { } rule } => EnumName.TryRead<SurvivorshipRule>(
+                            rule,
+                            out var chosen
+                        )
+                            ? new FieldChoice.ByRule(chosen)
+                            : throw new KettlefogException(
+                                ErrorCode.InvalidChoice,
+                                $"There is no survivorship rule '{rule}' for {pair.Key}.",
+                                $"Rules are: {string.Join(", ", EnumName.All<SurvivorshipRule>())}."
+                            ),
+                        _ => throw new KettlefogException(
+                            ErrorCode.InvalidChoice,
+                            $"The choice for {pair.Key} must have either 'from' or 'typed' or 'rule'.",
+                            "Take a record's value, type one, or take what a rule makes of all."
+                        ),
+                    }
+            )
+        )
         {
             Exclude = (merge.Exclude ?? []).ToHashSet(StringComparer.Ordinal),
             End = (merge.End ?? []).ToHashSet(StringComparer.Ordinal),
@@ -171,6 +283,7 @@ internal static class MergeEndpoints
             : throw new KettlefogException(
                 ErrorCode.InvalidQuery,
                 $"The header {IdempotencyHeader} is missing, or longer than 200 characters.",
-                "Send a new random value with every new request, and the same one when you repeat it.");
+                "Send a new random value with every new request, and the same one when you repeat it."
+            );
     }
 }

@@ -18,23 +18,58 @@ internal static class OverviewEndpoints
     private const int BandWidth = 5;
 
     public static void Map(RouteGroupBuilder api) =>
-        api.MapGet("/overview", ReadAsync).WithTags("overview").WithName("readOverview").WithSummary("Read the open work by record type and confidence, and the activity of the last thirty days.");
+        api.MapGet("/overview", ReadAsync)
+            .WithTags("overview")
+            .WithName("readOverview")
+            .WithSummary("Read the open work by record type and confidence, and the activity of the last thirty days.");
 
-    private static async Task<OverviewView> ReadAsync(OperationalDatabase database, MergeJobs jobs, TimeProvider clock, CancellationToken cancellationToken)
+    private static async Task<OverviewView> ReadAsync(
+        OperationalDatabase database,
+        MergeJobs jobs,
+        TimeProvider clock,
+        CancellationToken cancellationToken
+    )
     {
         var today = DateOnly.FromDateTime(clock.GetUtcNow().UtcDateTime);
         var since = today.AddDays(1 - DaysBack);
         var counts = (await database.Clusters.CountAsync(cancellationToken)).ToLookup(count => count.RecordType);
         var types = new List<TypeOverview>();
         foreach (var type in database.Map.Map.RecordTypes)
-            types.Add(Of(type, [.. counts[type.Name]], await database.Rules.ListAsync(type, cancellationToken), await database.Scans.ListAsync(type.Name, false, cancellationToken)));
-        var days = (await database.History.CountAsync(since, cancellationToken)).GroupBy(count => count.Day)
-            .Select(day => new DayOverview(day.Key, Entries(day, EntryKind.Merge), Entries(day, EntryKind.NonDuplicates), Entries(day, EntryKind.Reversal)));
-        var scans = (await database.Scans.ListAsync(null, true, cancellationToken)).Where(scan => scan.State is ScanState.Waiting or ScanState.Running);
-        return new OverviewView(types, [.. days], since, today, [.. scans.Select(DuplicateViews.Of)], [.. jobs.Running.Select(Of)]);
+            types.Add(
+                Of(
+                    type,
+                    [.. counts[type.Name]],
+                    await database.Rules.ListAsync(type, cancellationToken),
+                    await database.Scans.ListAsync(type.Name, false, cancellationToken)
+                )
+            );
+        var days = (await database.History.CountAsync(since, cancellationToken))
+            .GroupBy(count => count.Day)
+            .Select(day => new DayOverview(
+                day.Key,
+                Entries(day, EntryKind.Merge),
+                Entries(day, EntryKind.NonDuplicates),
+                Entries(day, EntryKind.Reversal)
+            ));
+        var scans = (await database.Scans.ListAsync(null, true, cancellationToken)).Where(scan =>
+            scan.State is ScanState.Waiting or ScanState.Running
+        );
+        return new OverviewView(
+            types,
+            [.. days],
+            since,
+            today,
+            [.. scans.Select(DuplicateViews.Of)],
+            [.. jobs.Running.Select(Of)]
+        );
     }
 
-    private static TypeOverview Of(RecordType type, IReadOnlyList<ClusterCount> counts, IReadOnlyList<RuleInForce> rules, IReadOnlyList<Scan> scans)
+    private static TypeOverview Of(
+        RecordType type,
+        IReadOnlyList<ClusterCount> counts,
+        IReadOnlyList<RuleInForce> rules,
+        IReadOnlyList<Scan> scans
+    )
     {
         var open = counts.Where(count => count.State == ClusterState.Open).ToList();
         long In(ClusterState state) => counts.Where(count => count.State == state).Sum(count => count.Clusters);
@@ -49,14 +84,23 @@ internal static class OverviewEndpoints
             In(ClusterState.Merged),
             In(ClusterState.NonDuplicates),
             open.Sum(count => count.RelatedRows),
-            type.References.Any(reference => reference.Amount is not null) ? open.Sum(count => count.Amount).ToString(CultureInfo.InvariantCulture) : null,
+            type.References.Any(reference => reference.Amount is not null)
+                ? open.Sum(count => count.Amount).ToString(CultureInfo.InvariantCulture)
+                : null,
             review,
             automatic,
-            [.. Enumerable.Range(0, 100 / BandWidth).Select(band => new ConfidenceBandView(
-                band * BandWidth,
-                (band + 1) * BandWidth,
-                open.Where(count => Math.Min(count.Percent, 99) / BandWidth == band).Sum(count => count.Clusters)))],
-            scans.Where(scan => scan.State == ScanState.Finished).Max(scan => scan.EndedAt));
+            [
+                .. Enumerable
+                    .Range(0, 100 / BandWidth)
+                    .Select(band => new ConfidenceBandView(
+                        band * BandWidth,
+                        (band + 1) * BandWidth,
+                        open.Where(count => Math.Min(count.Percent, 99) / BandWidth == band)
+                            .Sum(count => count.Clusters)
+                    )),
+            ],
+            scans.Where(scan => scan.State == ScanState.Finished).Max(scan => scan.EndedAt)
+        );
     }
 
     private static RunningJob Of(MergeJob job)
@@ -65,5 +109,6 @@ internal static class OverviewEndpoints
         return new RunningJob(job.Id, job.Request.Kind, job.Request.Actor, rows.Moved, rows.Total);
     }
 
-    private static long Entries(IEnumerable<DayCount> day, EntryKind kind) => day.Where(count => count.Kind == kind).Sum(count => count.Entries);
+    private static long Entries(IEnumerable<DayCount> day, EntryKind kind) =>
+        day.Where(count => count.Kind == kind).Sum(count => count.Entries);
 }

@@ -13,9 +13,17 @@ internal static class Paging
     public static (int Page, int Size) Check(int? page, int? size)
     {
         if (page is < 1)
-            throw new KettlefogException(ErrorCode.InvalidQuery, $"There is no page {page}.", "Pages are counted from 1.");
+            throw new KettlefogException(
+                ErrorCode.InvalidQuery,
+                $"There is no page {page}.",
+                "Pages are counted from 1."
+            );
         if (size is < 1 or > MaxItems)
-            throw new KettlefogException(ErrorCode.InvalidQuery, $"A page cannot have {size} items.", $"Ask for 1 to {MaxItems}.");
+            throw new KettlefogException(
+                ErrorCode.InvalidQuery,
+                $"A page cannot have {size} items.",
+                $"Ask for 1 to {MaxItems}."
+            );
         return (page ?? 1, size ?? DefaultSize);
     }
 }

@@ -12,12 +12,24 @@ internal static class RecordEndpoints
     public static void Map(RouteGroupBuilder api)
     {
         var group = api.MapGroup("/records/{type}").WithTags("records");
-        group.MapGet("", SearchAsync).WithName("searchRecords").WithSummary("Search records.")
-            .WithDescription("Every word of 'q' must be found in some field; '*' and '?' are wildcards, quotes keep words together, 'field:word' looks in one field.");
+        group
+            .MapGet("", SearchAsync)
+            .WithName("searchRecords")
+            .WithSummary("Search records.")
+            .WithDescription(
+                "Every word of 'q' must be found in some field; '*' and '?' are wildcards, quotes keep words "
+                    + "together, 'field:word' looks in one field."
+            );
         group.MapGet("{key}", ReadAsync).WithName("readRecord").WithSummary("Read one record.");
-        group.MapGet("{key}/related/{reference}", ReadRelatedAsync).WithName("readRelatedRows").WithSummary("List the related rows of a record.")
+        group
+            .MapGet("{key}/related/{reference}", ReadRelatedAsync)
+            .WithName("readRelatedRows")
+            .WithSummary("List the related rows of a record.")
             .WithDescription("Every word of 'q' must be found in some column shown, as in a search for records.");
-        group.MapGet("{key}/history", ReadHistoryAsync).WithName("readRecordHistory").WithSummary("Read the history of a record: its redirect, the keys that redirect to it, and its merges.");
+        group
+            .MapGet("{key}/history", ReadHistoryAsync)
+            .WithName("readRecordHistory")
+            .WithSummary("Read the history of a record: its redirect, the keys that redirect to it, and its merges.");
     }
 
     private static async Task<RecordPage> SearchAsync(
@@ -28,24 +40,47 @@ internal static class RecordEndpoints
         string? sort = null,
         int? page = null,
         int? size = null,
-        bool retired = false)
+        bool retired = false
+    )
     {
         var recordType = database.Map.Map.Require(type);
         var (number, length) = Paging.Check(page, size);
-        var found = await database.Records.SearchAsync(recordType, new RecordSearch(q, sort, number, length, retired), cancellationToken);
-        return new RecordPage([.. found.Items.Select(record => Views.Of(recordType, record))], found.Total, number, length);
+        var found = await database.Records.SearchAsync(
+            recordType,
+            new RecordSearch(q, sort, number, length, retired),
+            cancellationToken
+        );
+        return new RecordPage(
+            [.. found.Items.Select(record => Views.Of(recordType, record))],
+            found.Total,
+            number,
+            length
+        );
     }
 
-    private static async Task<RecordView> ReadAsync(string type, string key, HttpContext http, OperationalDatabase database, CancellationToken cancellationToken)
+    private static async Task<RecordView> ReadAsync(
+        string type,
+        string key,
+        HttpContext http,
+        OperationalDatabase database,
+        CancellationToken cancellationToken
+    )
     {
         key = AddressKey.Read(http);
         var recordType = database.Map.Map.Require(type);
         try
         {
-            return Views.Of(recordType, await database.Records.ReadAsync(recordType, database.Records.ReadKey(recordType, key), cancellationToken));
+            return Views.Of(
+                recordType,
+                await database.Records.ReadAsync(
+                    recordType,
+                    database.Records.ReadKey(recordType, key),
+                    cancellationToken
+                )
+            );
         }
-        catch (KettlefogException unknown) when (unknown.Code == ErrorCode.UnknownRecord
-            && recordType.Retirement.Delete)
+        catch (KettlefogException unknown)
+            when (unknown.Code == ErrorCode.UnknownRecord && recordType.Retirement.Delete)
         {
             // A deleted duplicate has no row any more, but its key still leads somewhere.
             if (await database.Records.FindRedirectAsync(type, key, cancellationToken) is not { } redirect)
@@ -54,7 +89,8 @@ internal static class RecordEndpoints
                 ErrorCode.RecordRetired,
                 $"{recordType.Title} {key} was merged into {redirect.Master} (merge {redirect.Number}).",
                 $"Look at {redirect.Master}, or at merge {redirect.Number} for its values.",
-                inner: unknown);
+                inner: unknown
+            );
         }
     }
 
@@ -67,13 +103,22 @@ internal static class RecordEndpoints
         CancellationToken cancellationToken,
         string? q = null,
         int? page = null,
-        int? size = null)
+        int? size = null
+    )
     {
         key = AddressKey.Read(http);
         var recordType = database.Map.Map.Require(type);
         var wanted = recordType.RequireReference(reference);
         var (number, length) = Paging.Check(page, size);
-        var rows = await database.Records.ReadRelatedAsync(recordType, wanted, database.Records.ReadKey(recordType, key), q, number, length, cancellationToken);
+        var rows = await database.Records.ReadRelatedAsync(
+            recordType,
+            wanted,
+            database.Records.ReadKey(recordType, key),
+            q,
+            number,
+            length,
+            cancellationToken
+        );
         return new RelatedRowsPage(
             wanted.Name,
             wanted.Title,
@@ -81,10 +126,17 @@ internal static class RecordEndpoints
             [.. rows.Rows.Select(row => (IReadOnlyList<string?>)[.. row.Select(value => value.ToText())])],
             rows.Total,
             number,
-            length);
+            length
+        );
     }
 
-    private static async Task<RecordHistory> ReadHistoryAsync(string type, string key, HttpContext http, OperationalDatabase database, CancellationToken cancellationToken)
+    private static async Task<RecordHistory> ReadHistoryAsync(
+        string type,
+        string key,
+        HttpContext http,
+        OperationalDatabase database,
+        CancellationToken cancellationToken
+    )
     {
         key = AddressKey.Read(http);
         var recordType = database.Map.Map.Require(type);
@@ -95,6 +147,7 @@ internal static class RecordEndpoints
         return new RecordHistory(
             redirect is null ? null : Views.Of(redirect),
             [.. oldKeys.Select(Views.Of)],
-            [.. entries.Items.Select(Views.Summary)]);
+            [.. entries.Items.Select(Views.Summary)]
+        );
     }
 }

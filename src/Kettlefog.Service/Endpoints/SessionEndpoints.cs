@@ -14,7 +14,10 @@ internal static class SessionEndpoints
 {
     /// <summary>Signing in changes whose session it is, so that the token of an old session has no say in it.</summary>
     public static void MapSignIn(IEndpointRouteBuilder app) =>
-        app.MapPost("/api/session", SignInAsync).AllowAnonymous().WithTags("session").WithName("signIn")
+        app.MapPost("/api/session", SignInAsync)
+            .AllowAnonymous()
+            .WithTags("session")
+            .WithName("signIn")
             .WithSummary("Sign in to the console by password or one-time link.");
 
     public static void Map(RouteGroupBuilder api)
@@ -30,20 +33,35 @@ internal static class SessionEndpoints
         OperationalDatabase database,
         IAntiforgery antiforgery,
         ILogger<SessionView> log,
-        CancellationToken cancellationToken)
+        CancellationToken cancellationToken
+    )
     {
         var user = body switch
         {
             { Link: { } link } => await database.Users.RedeemLinkAsync(link, cancellationToken),
-            { Name: { } name, Password: { } password } => await database.Users.CheckPasswordAsync(name, password, cancellationToken),
-            _ => throw new KettlefogException(ErrorCode.InvalidChoice, "A sign-in needs a name and a password, or the secret of a link."),
+            { Name: { } name, Password: { } password } => await database.Users.CheckPasswordAsync(
+                name,
+                password,
+                cancellationToken
+            ),
+            _ => throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                "A sign-in needs a name and a password, or the secret of a link."
+            ),
         };
         if (user is null)
         {
-            log.LogWarning("Sign-in refused for {User} from {Address}", body.Name ?? "a link", http.Connection.RemoteIpAddress);
+            log.LogWarning(
+                "Sign-in refused for {User} from {Address}",
+                body.Name ?? "a link",
+                http.Connection.RemoteIpAddress
+            );
             throw new BadHttpRequestException(
-                body.Link is null ? "The name or the password is wrong." : "The sign-in link was used already, or is too old.",
-                StatusCodes.Status401Unauthorized);
+                body.Link is null
+                    ? "The name or the password is wrong."
+                    : "The sign-in link was used already, or is too old.",
+                StatusCodes.Status401Unauthorized
+            );
         }
 
         http.User = SignInSetup.PrincipalOf(user, CookieAuthenticationDefaults.AuthenticationScheme);
@@ -66,6 +84,7 @@ internal static class SessionEndpoints
             http.User.Identity.Name!,
             http.User.FindFirstValue(ClaimTypes.GivenName)!,
             SignInSetup.RoleOf(http.User),
-            byCookie ? antiforgery.GetAndStoreTokens(http).RequestToken : null);
+            byCookie ? antiforgery.GetAndStoreTokens(http).RequestToken : null
+        );
     }
 }

@@ -8,7 +8,9 @@ using Kettlefog.Service.Endpoints;
 namespace Kettlefog.Service.Jobs;
 
 /// <summary>A server-sent event.</summary>
-/// <param name="Type">Its type: <c>history</c>, <c>queue</c>, <c>rules</c>, <c>scan</c>, or <c>alive</c> when nothing went on for a while.</param>
+/// <param name="Type">
+/// Its type: <c>history</c>, <c>queue</c>, <c>rules</c>, <c>scan</c>, or <c>alive</c> when nothing went on for a while.
+/// </param>
 /// <param name="View">What it says.</param>
 internal readonly record struct ChangeEvent(string Type, EventView View);
 
@@ -16,7 +18,8 @@ internal readonly record struct ChangeEvent(string Type, EventView View);
 /// Tells everybody who listens what goes on in the database, whichever instance of the service did it. It looks once a
 /// second, and only while somebody listens.
 /// </summary>
-internal sealed class ChangeFeed(OperationalDatabase database, TimeProvider clock, ILogger<ChangeFeed> log) : BackgroundService
+internal sealed class ChangeFeed(OperationalDatabase database, TimeProvider clock, ILogger<ChangeFeed> log)
+    : BackgroundService
 {
     private const int MaxWaiting = 256;
     private static readonly TimeSpan Pause = TimeSpan.FromSeconds(1);
@@ -26,10 +29,14 @@ internal sealed class ChangeFeed(OperationalDatabase database, TimeProvider cloc
     private readonly SemaphoreSlim _wake = new(0);
 
     /// <summary>Listens until it is cancelled.</summary>
-    public async IAsyncEnumerable<ChangeEvent> ListenAsync([System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellationToken)
+    public async IAsyncEnumerable<ChangeEvent> ListenAsync(
+        [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellationToken
+    )
     {
         // Whoever cannot keep up loses the oldest: each event says only that something is to be read again.
-        var channel = Channel.CreateBounded<ChangeEvent>(new BoundedChannelOptions(MaxWaiting) { FullMode = BoundedChannelFullMode.DropOldest });
+        var channel = Channel.CreateBounded<ChangeEvent>(
+            new BoundedChannelOptions(MaxWaiting) { FullMode = BoundedChannelFullMode.DropOldest }
+        );
         _listeners[channel] = 0;
         _wake.Release();
         try
@@ -65,9 +72,7 @@ internal sealed class ChangeFeed(OperationalDatabase database, TimeProvider cloc
                 await WatchAsync(stoppingToken);
             }
         }
-        catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
-        {
-        }
+        catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested) { }
     }
 
     private async Task WatchAsync(CancellationToken cancellationToken)
@@ -85,7 +90,9 @@ internal sealed class ChangeFeed(OperationalDatabase database, TimeProvider cloc
                 var ended = new List<Scan>();
                 foreach (var id in scans.Keys.Where(id => running.All(scan => scan.Id != id)).ToList())
                     ended.Add(await database.Scans.ReadAsync(id, cancellationToken));
-                foreach (var change in Changes(before, now, [.. running.Concat(ended).Select(DuplicateViews.Of)], scans))
+                foreach (
+                    var change in Changes(before, now, [.. running.Concat(ended).Select(DuplicateViews.Of)], scans)
+                )
                 {
                     Say(change);
                     said = clock.GetTimestamp();
@@ -102,7 +109,11 @@ internal sealed class ChangeFeed(OperationalDatabase database, TimeProvider cloc
             {
                 // It is looked at again in a moment; whoever listens is told by 'alive' that the service is there.
                 if (!away)
-                    log.LogWarning(error, "The database cannot be looked at, which is tried once a second: {Reason}", error.Message);
+                    log.LogWarning(
+                        error,
+                        "The database cannot be looked at, which is tried once a second: {Reason}",
+                        error.Message
+                    );
                 away = true;
             }
 
@@ -116,7 +127,12 @@ internal sealed class ChangeFeed(OperationalDatabase database, TimeProvider cloc
         }
     }
 
-    private static IEnumerable<ChangeEvent> Changes(ChangeMarkers? before, ChangeMarkers now, IReadOnlyList<ScanView> scans, Dictionary<long, ScanView> known)
+    private static IEnumerable<ChangeEvent> Changes(
+        ChangeMarkers? before,
+        ChangeMarkers now,
+        IReadOnlyList<ScanView> scans,
+        Dictionary<long, ScanView> known
+    )
     {
         if (before is not null && before.History != now.History)
             yield return new ChangeEvent("history", new EventView(History: now.History));

@@ -5,8 +5,11 @@ using Kettlefog.Database;
 
 namespace Kettlefog.Service.Jobs;
 
-/// <summary>Checks the map against rights and data once the service has started, and tells the log; nobody waits for it.</summary>
-internal sealed class MapWatch(OperationalDatabase database, IHostApplicationLifetime service, ILogger<MapWatch> log) : BackgroundService
+/// <summary>
+/// Checks the map against rights and data once the service has started, and tells the log; nobody waits for it.
+/// </summary>
+internal sealed class MapWatch(OperationalDatabase database, IHostApplicationLifetime service, ILogger<MapWatch> log)
+    : BackgroundService
 {
     /// <summary>What was found; null until it is known.</summary>
     public MapReport? Report { get; private set; }
@@ -28,6 +31,14 @@ internal sealed class MapWatch(OperationalDatabase database, IHostApplicationLif
         }
 
         foreach (var finding in Report.Findings)
-            log.Log(finding.Severity == FindingSeverity.Error ? LogLevel.Error : LogLevel.Warning, "{File}:{Line}: {Message} {Remedy} {Statement}", Report.File, finding.Line, finding.Message, finding.Remedy, finding.Statement ?? "");
+            log.Log(
+                finding.Severity == FindingSeverity.Error ? LogLevel.Error : LogLevel.Warning,
+                "{File}:{Line}: {Message} {Remedy} {Statement}",
+                Report.File,
+                finding.Line,
+                finding.Message,
+                finding.Remedy,
+                finding.Statement ?? ""
+            );
     }
 }

@@ -12,7 +12,9 @@ namespace Kettlefog.Service.Jobs;
 internal sealed record JobRequest(string Kind, string Actor, string? Key, string Fingerprint);
 
 /// <summary>A merge or a reversal at work.</summary>
-internal sealed class MergeJob(string id, JobRequest request, CancellationToken ending) : IProgress<MoveProgress>, IDisposable
+internal sealed class MergeJob(string id, JobRequest request, CancellationToken ending)
+    : IProgress<MoveProgress>,
+        IDisposable
 {
     private readonly CancellationTokenSource _stop = CancellationTokenSource.CreateLinkedTokenSource(ending);
     private long _moved;
@@ -31,22 +33,28 @@ internal sealed class MergeJob(string id, JobRequest request, CancellationToken 
     /// <summary>When it ended; null while it runs.</summary>
     public DateTimeOffset? Ended { get; private set; }
 
-    public void Start(Func<IProgress<MoveProgress>, CancellationToken, Task<object>> work, TimeProvider clock, ILogger log) => Answer = Task.Run(async () =>
-    {
-        try
+    public void Start(
+        Func<IProgress<MoveProgress>, CancellationToken, Task<object>> work,
+        TimeProvider clock,
+        ILogger log
+    ) =>
+        Answer = Task.Run(async () =>
         {
-            return await work(this, _stop.Token);
-        }
-        catch (Exception error) when (error is not (KettlefogException or StaleException or OperationCanceledException))
-        {
-            log.LogError(error, "Job {Id}, a {Kind}, broke off", id, request.Kind);
-            throw;
-        }
-        finally
-        {
-            Ended = clock.GetUtcNow();
-        }
-    });
+            try
+            {
+                return await work(this, _stop.Token);
+            }
+            catch (Exception error)
+                when (error is not (KettlefogException or StaleException or OperationCanceledException))
+            {
+                log.LogError(error, "Job {Id}, a {Kind}, broke off", id, request.Kind);
+                throw;
+            }
+            finally
+            {
+                Ended = clock.GetUtcNow();
+            }
+        });
 
     /// <summary>Stops it, if it has not come to its commit yet.</summary>
     public void Stop() => _stop.Cancel();
@@ -61,17 +69,21 @@ internal sealed class MergeJob(string id, JobRequest request, CancellationToken 
 }
 
 /// <summary>
-/// The merges and reversals that go on after their requests were answered. They live as long as the service: one that it
+/// The merges and reversals that go on after their requests were answered. They live as long as the service: one that
+/// it
 /// takes along when it ends was rolled back, and can be asked for again under the same Idempotency-Key.
 /// </summary>
-internal sealed class MergeJobs(IHostApplicationLifetime lifetime, TimeProvider clock, ILogger<MergeJobs> log) : IDisposable
+internal sealed class MergeJobs(IHostApplicationLifetime lifetime, TimeProvider clock, ILogger<MergeJobs> log)
+    : IDisposable
 {
     private static readonly TimeSpan Kept = TimeSpan.FromHours(1);
 
     private readonly ConcurrentDictionary<string, MergeJob> _jobs = new();
     private readonly Lock _starting = new();
 
-    /// <summary>Starts a job; one that runs already, and was asked for in the same words under the same key, is the same job.</summary>
+    /// <summary>
+    /// Starts a job; one that runs already, and was asked for in the same words under the same key, is the same job.
+    /// </summary>
     public MergeJob Start(JobRequest request, Func<IProgress<MoveProgress>, CancellationToken, Task<object>> work)
     {
         foreach (var old in _jobs.Values.Where(job => job.Ended < clock.GetUtcNow() - Kept))
@@ -82,7 +94,10 @@ internal sealed class MergeJobs(IHostApplicationLifetime lifetime, TimeProvider 
 
         lock (_starting)
         {
-            if (request.Key is not null && _jobs.Values.FirstOrDefault(job => job.Ended is null && job.Request == request) is { } same)
+            if (
+                request.Key is not null
+                && _jobs.Values.FirstOrDefault(job => job.Ended is null && job.Request == request) is { } same
+            )
                 return same;
             var job = new MergeJob(Guid.NewGuid().ToString("N"), request, lifetime.ApplicationStopping);
             job.Start(work, clock, log);
@@ -96,10 +111,14 @@ internal sealed class MergeJobs(IHostApplicationLifetime lifetime, TimeProvider 
 
     /// <summary>A job.</summary>
     /// <exception cref="KettlefogException">There is none of that id.</exception>
-    public MergeJob Require(string id) => _jobs.TryGetValue(id, out var job) ? job : throw new KettlefogException(
-        ErrorCode.UnknownJob,
-        $"There is no job '{id}': it ended more than an hour ago, or the service was restarted.",
-        "Check the history. If it is not there, nothing was changed, and you can repeat the request.");
+    public MergeJob Require(string id) =>
+        _jobs.TryGetValue(id, out var job)
+            ? job
+            : throw new KettlefogException(
+                ErrorCode.UnknownJob,
+                $"There is no job '{id}': it ended more than an hour ago, or the service was restarted.",
+                "Check the history. If it is not there, nothing was changed, and you can repeat the request."
+            );
 
     public void Dispose()
     {

@@ -4,7 +4,9 @@ using Kettlefog.Database.Duplicates.Scans;
 
 namespace Kettlefog.Service.Jobs;
 
-/// <summary>Carries out scans, one after the other. A scan that was at work when the service ended goes on when it starts.</summary>
+/// <summary>
+/// Carries out scans, one after the other. A scan that was at work when the service ended goes on when it starts.
+/// </summary>
 internal sealed class ScanWorker(OperationalDatabase database, ILogger<ScanWorker> log) : BackgroundService
 {
     private static readonly TimeSpan Pause = TimeSpan.FromSeconds(30);
@@ -47,7 +49,9 @@ internal sealed class ScanWorker(OperationalDatabase database, ILogger<ScanWorke
     }
 
     private async Task<Scan?> NextAsync(CancellationToken cancellationToken) =>
-        (await database.Scans.ListAsync(null, openOnly: true, cancellationToken)).Where(scan => scan.State is ScanState.Waiting or ScanState.Running).MinBy(scan => scan.Id);
+        (await database.Scans.ListAsync(null, openOnly: true, cancellationToken))
+            .Where(scan => scan.State is ScanState.Waiting or ScanState.Running)
+            .MinBy(scan => scan.Id);
 
     private async Task<bool> RunAsync(Scan scan, CancellationToken cancellationToken)
     {
@@ -62,17 +66,29 @@ internal sealed class ScanWorker(OperationalDatabase database, ILogger<ScanWorke
             // It paused for whoever stops it, and who has yet to write it down.
             if (ended.State == ScanState.Running)
                 await Task.Delay(Breath, cancellationToken);
-            log.LogInformation("Scan {Id} is {State}: {Clusters} clusters of {Records} records in {Seconds} s", ended.Id, ended.State, ended.Report?.Clusters, ended.Report?.Records, ended.Report?.Seconds);
+            log.LogInformation(
+                "Scan {Id} is {State}: {Clusters} clusters of {Records} records in {Seconds} s",
+                ended.Id,
+                ended.State,
+                ended.Report?.Clusters,
+                ended.Report?.Records,
+                ended.Report?.Seconds
+            );
         }
         catch (KettlefogException refusal) when (refusal.Code == ErrorCode.ScanRunning)
         {
             log.LogInformation("Scan {Id} was stopped before its turn came", scan.Id);
         }
-        catch (Exception error) when (error is not OperationCanceledException and not KettlefogException { Code: ErrorCode.DatabaseBusy })
+        catch (Exception error)
+            when (error is not OperationCanceledException and not KettlefogException { Code: ErrorCode.DatabaseBusy })
         {
             // One scan that cannot be done must not keep the others from it.
             log.LogError(error, "Scan {Id} broke off", scan.Id);
-            await database.Scans.FailAsync(scan.Id, error is KettlefogException refusal ? refusal.Message : "Internal error; see the service's log.", cancellationToken);
+            await database.Scans.FailAsync(
+                scan.Id,
+                error is KettlefogException refusal ? refusal.Message : "Internal error; see the service's log.",
+                cancellationToken
+            );
         }
 
         return true;

@@ -12,15 +12,26 @@ internal sealed class AntiForgeryFilter(IAntiforgery antiforgery) : IEndpointFil
     public async ValueTask<object?> InvokeAsync(EndpointFilterInvocationContext context, EndpointFilterDelegate next)
     {
         var http = context.HttpContext;
-        var byCookie = http.User.Identity is { IsAuthenticated: true, AuthenticationType: CookieAuthenticationDefaults.AuthenticationScheme };
-        if (!byCookie || HttpMethods.IsGet(http.Request.Method) || HttpMethods.IsHead(http.Request.Method) || await antiforgery.IsRequestValidAsync(http))
+        var byCookie =
+            http.User.Identity is
+            { IsAuthenticated: true, AuthenticationType: CookieAuthenticationDefaults.AuthenticationScheme };
+        if (
+            !byCookie
+            || HttpMethods.IsGet(http.Request.Method)
+            || HttpMethods.IsHead(http.Request.Method)
+            || await antiforgery.IsRequestValidAsync(http)
+        )
             return await next(context);
-        await ProblemHandler.WriteAsync(http, ProblemHandler.Of(
+        await ProblemHandler.WriteAsync(
             http,
-            400,
-            "anti-forgery",
-            "The request does not carry the session's anti-forgery token.",
-            "Reload the page and try again."));
+            ProblemHandler.Of(
+                http,
+                400,
+                "anti-forgery",
+                "The request does not carry the session's anti-forgery token.",
+                "Reload the page and try again."
+            )
+        );
         return Results.Empty;
     }
 }

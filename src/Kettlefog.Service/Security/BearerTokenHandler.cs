@@ -9,8 +9,8 @@ internal sealed class BearerTokenHandler(
     IOptionsMonitor<AuthenticationSchemeOptions> options,
     ILoggerFactory logger,
     UrlEncoder encoder,
-    CallerCache callers)
-    : AuthenticationHandler<AuthenticationSchemeOptions>(options, logger, encoder)
+    CallerCache callers
+) : AuthenticationHandler<AuthenticationSchemeOptions>(options, logger, encoder)
 {
     public new const string Scheme = "token";
 
@@ -33,5 +33,6 @@ internal sealed class BearerTokenHandler(
         return SignInSetup.RefuseAsync(Context, 401);
     }
 
-    protected override Task HandleForbiddenAsync(AuthenticationProperties properties) => SignInSetup.RefuseAsync(Context, 403);
+    protected override Task HandleForbiddenAsync(AuthenticationProperties properties) =>
+        SignInSetup.RefuseAsync(Context, 403);
 }

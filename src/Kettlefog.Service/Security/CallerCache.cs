@@ -20,7 +20,9 @@ internal sealed class CallerCache(OperationalDatabase database, TimeProvider clo
 
     /// <summary>The user whose API token this is, or null.</summary>
     public ValueTask<User?> OfTokenAsync(string token, CancellationToken cancellationToken) =>
-        FindAsync("token " + Sha256Digest.OfText(token), () => database.Users.CheckTokenAsync(token, cancellationToken));
+        FindAsync("token " + Sha256Digest.OfText(token), () =>
+            database.Users.CheckTokenAsync(token, cancellationToken)
+        );
 
     /// <summary>The user of that name, or null.</summary>
     public ValueTask<User?> OfNameAsync(string name, CancellationToken cancellationToken) =>

@@ -11,5 +11,8 @@ internal sealed class DatabaseKeyRing(UserStore users) : IXmlRepository
         [.. users.ReadKeyRingAsync(CancellationToken.None).GetAwaiter().GetResult().Select(xml => XElement.Parse(xml))];
 
     public void StoreElement(XElement element, string friendlyName) =>
-        users.AddToKeyRingAsync(element.ToString(SaveOptions.DisableFormatting), CancellationToken.None).GetAwaiter().GetResult();
+        users
+            .AddToKeyRingAsync(element.ToString(SaveOptions.DisableFormatting), CancellationToken.None)
+            .GetAwaiter()
+            .GetResult();
 }

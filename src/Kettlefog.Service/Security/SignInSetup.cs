@@ -27,36 +27,72 @@ internal static class SignInSetup
     {
         services.AddSingleton<CallerCache>();
         services.AddDataProtection().SetApplicationName("kettlefog");
-        services.AddOptions<KeyManagementOptions>().Configure<OperationalDatabase>((options, database) =>
-            options.XmlRepository = new DatabaseKeyRing(database.Users));
+        services
+            .AddOptions<KeyManagementOptions>()
+            .Configure<OperationalDatabase>(
+                (options, database) => options.XmlRepository = new DatabaseKeyRing(database.Users)
+            );
         services.AddAntiforgery(options =>
         {
             options.HeaderName = AntiForgeryHeader;
             options.Cookie.Name = "kettlefog-antiforgery";
             options.Cookie.SameSite = SameSiteMode.Strict;
         });
-        services.AddAuthentication(Either)
-            .AddPolicyScheme(Either, null, options => options.ForwardDefaultSelector = context =>
-                context.Request.Headers.Authorization.Count > 0 ? BearerTokenHandler.Scheme : CookieAuthenticationDefaults.AuthenticationScheme)
+        services
+            .AddAuthentication(Either)
+            .AddPolicyScheme(Either, null, options =>
+                options.ForwardDefaultSelector = context =>
+                    context.Request.Headers.Authorization.Count > 0
+                        ? BearerTokenHandler.Scheme
+                        : CookieAuthenticationDefaults.AuthenticationScheme
+            )
             .AddScheme<AuthenticationSchemeOptions, BearerTokenHandler>(BearerTokenHandler.Scheme, null)
             .AddCookie(ConfigureCookie);
-        services.AddAuthorizationBuilder()
-            .AddPolicy(Operate, policy => policy.RequireRole(Role.Operator.ToString(), Role.Approver.ToString(), Role.Administrator.ToString()))
+        services
+            .AddAuthorizationBuilder()
+            .AddPolicy(Operate, policy =>
+                policy.RequireRole(Role.Operator.ToString(), Role.Approver.ToString(), Role.Administrator.ToString())
+            )
             .AddPolicy(Administer, policy => policy.RequireRole(Role.Administrator.ToString()));
     }
 
     /// <summary>The user as the framework knows one.</summary>
-    public static ClaimsPrincipal PrincipalOf(User user, string scheme) => new(new ClaimsIdentity(
-        [new Claim(ClaimTypes.Name, user.Name), new Claim(ClaimTypes.GivenName, user.FullName), new Claim(ClaimTypes.Role, user.Role.ToString())],
-        scheme));
+    public static ClaimsPrincipal PrincipalOf(User user, string scheme) =>
+        new(
+            new ClaimsIdentity(
+                [
+                    new Claim(ClaimTypes.Name, user.Name),
+                    new Claim(ClaimTypes.GivenName, user.FullName),
+                    new Claim(ClaimTypes.Role, user.Role.ToString()),
+                ],
+                scheme
+            )
+        );
 
     /// <summary>The written name of the role.</summary>
-    public static string RoleOf(ClaimsPrincipal user) => EnumName.Of(Enum.Parse<Role>(user.FindFirstValue(ClaimTypes.Role)!));
+    public static string RoleOf(ClaimsPrincipal user) =>
+        EnumName.Of(Enum.Parse<Role>(user.FindFirstValue(ClaimTypes.Role)!));
 
     /// <summary>Answers a caller who is not known, or may not.</summary>
-    public static Task RefuseAsync(HttpContext context, int status) => ProblemHandler.WriteAsync(context, status == 401
-        ? ProblemHandler.Of(context, 401, "not-signed-in", "You are not signed in, or your token is not valid.", "Sign in, or send a valid token.")
-        : ProblemHandler.Of(context, 403, "not-allowed", "Your role does not allow this.", "Ask an administrator, or someone with the role that does."));
+    public static Task RefuseAsync(HttpContext context, int status) =>
+        ProblemHandler.WriteAsync(
+            context,
+            status == 401
+                ? ProblemHandler.Of(
+                    context,
+                    401,
+                    "not-signed-in",
+                    "You are not signed in, or your token is not valid.",
+                    "Sign in, or send a valid token."
+                )
+                : ProblemHandler.Of(
+                    context,
+                    403,
+                    "not-allowed",
+                    "Your role does not allow this.",
+                    "Ask an administrator, or someone with the role that does."
+                )
+        );
 
     private static void ConfigureCookie(CookieAuthenticationOptions options)
     {
@@ -71,7 +107,10 @@ internal static class SignInSetup
         {
             // A user whose role changed since, or who is gone, is not served on an old cookie's word.
             var callers = context.HttpContext.RequestServices.GetRequiredService<CallerCache>();
-            var user = await callers.OfNameAsync(context.Principal!.Identity!.Name!, context.HttpContext.RequestAborted);
+            var user = await callers.OfNameAsync(
+                context.Principal!.Identity!.Name!,
+                context.HttpContext.RequestAborted
+            );
             if (user is null)
                 context.RejectPrincipal();
             else

@@ -23,40 +23,79 @@ public class ClusterTests
     }
 
     [Fact]
-    public void Laws_of_clusters() => Gen.Select(
-        Gen.Select(Gen.Int[0, 14], Gen.Int[0, 14], Gen.Float[0.5f, 1f]).Array[0, 60],
-        Gen.Select(Gen.Int[0, 14], Gen.Int[0, 14]).Array[0, 12],
-        Gen.Int[2, 6]).Sample((edges, never, most) =>
-    {
-        var pairs = edges.Where(edge => edge.Item1 != edge.Item2).Select(edge => new ScoredPair(Math.Min(edge.Item1, edge.Item2), Math.Max(edge.Item1, edge.Item2), edge.Item3))
-            .DistinctBy(pair => (pair.A, pair.B)).ToList();
-        var nonDuplicates = never.Select(pair => (Math.Min(pair.Item1, pair.Item2), Math.Max(pair.Item1, pair.Item2))).ToHashSet();
-        IReadOnlyList<FoundCluster> Run(IReadOnlyList<ScoredPair> order) =>
-            ClusterBuilder.Build(order, (_, _) => 0.1f, (a, b) => nonDuplicates.Contains((Math.Min(a, b), Math.Max(a, b))), 0.6, most, CancellationToken.None);
-        var clusters = Run(pairs);
-        clusters.SelectMany(cluster => cluster.Members).ShouldBeUnique();
-        foreach (var cluster in clusters)
-        {
-            cluster.Members.Count.ShouldBeInRange(2, most);
-            cluster.Confidence.ShouldBeInRange(cluster.Weakest, 1);
-            foreach (var a in cluster.Members)
-            {
-                foreach (var b in cluster.Members.Where(b => b > a))
-                    nonDuplicates.ShouldNotContain((a, b));
-            }
-        }
+    public void Laws_of_clusters() =>
+        Gen.Select(
+                Gen.Select(Gen.Int[0, 14], Gen.Int[0, 14], Gen.Float[0.5f, 1f]).Array[0, 60],
+                Gen.Select(Gen.Int[0, 14], Gen.Int[0, 14]).Array[0, 12],
+                Gen.Int[2, 6]
+            )
+            .Sample(
+                (edges, never, most) =>
+                {
+                    var pairs = edges
+                        .Where(edge => edge.Item1 != edge.Item2)
+                        .Select(edge => new ScoredPair(
+                            Math.Min(edge.Item1, edge.Item2),
+                            Math.Max(edge.Item1, edge.Item2),
+                            edge.Item3
+                        ))
+                        .DistinctBy(pair => (pair.A, pair.B))
+                        .ToList();
+                    var nonDuplicates = never
+                        .Select(pair => (Math.Min(pair.Item1, pair.Item2), Math.Max(pair.Item1, pair.Item2)))
+                        .ToHashSet();
+                    IReadOnlyList<FoundCluster> Run(IReadOnlyList<ScoredPair> order) =>
+                        ClusterBuilder.Build(
+                            order,
+                            (_, _) => 0.1f,
+                            (a, b) => nonDuplicates.Contains((Math.Min(a, b), Math.Max(a, b))),
+                            0.6,
+                            most,
+                            CancellationToken.None
+                        );
+                    var clusters = Run(pairs);
+                    clusters.SelectMany(cluster => cluster.Members).ShouldBeUnique();
+                    foreach (var cluster in clusters)
+                    {
+                        cluster.Members.Count.ShouldBeInRange(2, most);
+                        cluster.Confidence.ShouldBeInRange(cluster.Weakest, 1);
+                        foreach (var a in cluster.Members)
+                        {
+                            foreach (var b in cluster.Members.Where(b => b > a))
+                                nonDuplicates.ShouldNotContain((a, b));
+                        }
+                    }
 
-        // The order in which pairs come does not matter.
-        Run([.. pairs.AsEnumerable().Reverse()]).Select(cluster => string.Join(' ', cluster.Members)).ShouldBe(clusters.Select(cluster => string.Join(' ', cluster.Members)));
-    });
+                    // The order in which pairs come does not matter.
+                    Run([.. pairs.AsEnumerable().Reverse()])
+                        .Select(cluster => string.Join(' ', cluster.Members))
+                        .ShouldBe(clusters.Select(cluster => string.Join(' ', cluster.Members)));
+                }
+            );
 
     [Fact]
     public void Clusters_keep_their_numbers_from_scan_to_scan()
     {
         KnownCluster[] known = [new(7, ["a", "b"]), new(9, ["c", "d", "e"]), new(11, ["x", "y"])];
-        ClusterIdentityMatcher.Match(known, [["c", "d"], ["a", "b", "e"], ["p", "q"]]).ShouldBe([9L, 7L, null]);
+        ClusterIdentityMatcher
+            .Match(
+                known,
+                [
+                    ["c", "d"],
+                    ["a", "b", "e"],
+                    ["p", "q"],
+                ]
+            )
+            .ShouldBe([9L, 7L, null]);
         ClusterIdentityMatcher.Match(known, []).ShouldBeEmpty();
-        ClusterIdentityMatcher.Match([], [["a", "b"]]).ShouldBe([null]);
+        ClusterIdentityMatcher
+            .Match(
+                [],
+                [
+                    ["a", "b"],
+                ]
+            )
+            .ShouldBe([null]);
     }
 
     private static IReadOnlyList<FoundCluster> Build(ScoredPair[] pairs, Func<int, int, float>? score = null) =>

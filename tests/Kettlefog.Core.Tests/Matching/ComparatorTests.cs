@@ -10,7 +10,17 @@ public class ComparatorTests
 {
     private static readonly RecordType Type = Finders.TypeOf(
         ["name", "firm", "mail", "phone", "street", "born", "size", "code"],
-        [FieldKind.PersonName, FieldKind.OrganisationName, FieldKind.Email, FieldKind.Phone, FieldKind.Street, FieldKind.BirthDate, FieldKind.Number, FieldKind.Code]);
+        [
+            FieldKind.PersonName,
+            FieldKind.OrganisationName,
+            FieldKind.Email,
+            FieldKind.Phone,
+            FieldKind.Street,
+            FieldKind.BirthDate,
+            FieldKind.Number,
+            FieldKind.Code,
+        ]
+    );
 
     [Theory]
     [InlineData("code, is: exact", "A-1", "A-1", true)]
@@ -28,9 +38,24 @@ public class ComparatorTests
     [InlineData("name, is: similar-person-name, at_least: 85", "Peggy Ashe", "Margaret Ashe", true)]
     [InlineData("name, is: similar-person-name, at_least: 80", "John Ashe Sr", "John Ashe Jr", false)]
     [InlineData("name, is: similar-person-name, at_least: 80", "Anna Berg", "Corin Berg", false)]
-    [InlineData("firm, is: similar-organisation-name, at_least: 90", "Gannet Chandlery Ltd", "CHANDLERY GANNET LIMITED", true)]
-    [InlineData("firm, is: similar-organisation-name, at_least: 90", "Gannet Chandlery Ltd", "Gannet Chandlery GmbH", true)]
-    [InlineData("firm, is: similar-organisation-name, at_least: 95", "Gannet Chandlery Ltd", "Gannet Chandlery GmbH", false)]
+    [InlineData(
+        "firm, is: similar-organisation-name, at_least: 90",
+        "Gannet Chandlery Ltd",
+        "CHANDLERY GANNET LIMITED",
+        true
+    )]
+    [InlineData(
+        "firm, is: similar-organisation-name, at_least: 90",
+        "Gannet Chandlery Ltd",
+        "Gannet Chandlery GmbH",
+        true
+    )]
+    [InlineData(
+        "firm, is: similar-organisation-name, at_least: 95",
+        "Gannet Chandlery Ltd",
+        "Gannet Chandlery GmbH",
+        false
+    )]
     [InlineData("firm, is: similar-organisation-name", "Gannet Chandlery", "Kelpie Sawmill", false)]
     [InlineData("street, is: similar-address", "12 Fish Street", "12 Fish St.", true)]
     [InlineData("street, is: similar-address, at_least: 80", "Flat 1, 12 Fish St", "Flat 2, 12 Fish St", false)]
@@ -85,12 +110,16 @@ public class ComparatorTests
     {
         var compiled = Compile(comparison);
         compiled.HasKey.ShouldBeTrue();
-        compiled.KeyOf(Row(comparison, value)).ShouldNotBeNull().ShouldBe(compiled.KeyOf(Row(comparison, value))!.Value);
+        compiled
+            .KeyOf(Row(comparison, value))
+            .ShouldNotBeNull()
+            .ShouldBe(compiled.KeyOf(Row(comparison, value))!.Value);
         compiled.KeyOf(Row(comparison, null)).ShouldBeNull();
         Compile(comparison.Replace(" is:", " differs:", StringComparison.Ordinal)).HasKey.ShouldBeFalse();
     }
 
-    private static bool Holds(string comparison, string? a, string? b) => Compile(comparison).Holds(Row(comparison, a), Row(comparison, b));
+    private static bool Holds(string comparison, string? a, string? b) =>
+        Compile(comparison).Holds(Row(comparison, a), Row(comparison, b));
 
     private static string?[] Row(string comparison, string? value)
     {

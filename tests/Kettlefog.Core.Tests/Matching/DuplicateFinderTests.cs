@@ -17,8 +17,16 @@ public class DuplicateFinderTests
     public void Most_copies_are_found_and_little_else(bool people)
     {
         var truth = people ? People : Firms;
-        using var finder = Finders.Over(people ? Finders.People : Finders.Organisations, truth.Select(record => record.Values));
-        var joined = finder.Clusters().SelectMany(cluster => cluster.Members.SelectMany((a, index) => cluster.Members.Skip(index + 1).Select(b => (a, b)))).ToList();
+        using var finder = Finders.Over(
+            people ? Finders.People : Finders.Organisations,
+            truth.Select(record => record.Values)
+        );
+        var joined = finder
+            .Clusters()
+            .SelectMany(cluster =>
+                cluster.Members.SelectMany((a, index) => cluster.Members.Skip(index + 1).Select(b => (a, b)))
+            )
+            .ToList();
         var right = joined.Count(pair => truth[pair.a].Party == truth[pair.b].Party);
         var all = truth.GroupBy(record => record.Party).Sum(group => group.Count() * (group.Count() - 1) / 2);
         ((double)right / joined.Count).ShouldBeGreaterThan(0.95);
@@ -31,11 +39,21 @@ public class DuplicateFinderTests
     public void Blocking_brings_copies_together_and_compares_few_pairs(bool people)
     {
         var truth = people ? People : Firms;
-        using var finder = Finders.Over(people ? Finders.People : Finders.Organisations, truth.Select(record => record.Values));
-        var copies = truth.Select((record, index) => (record, index)).GroupBy(pair => pair.record.Party).Where(group => group.Count() > 1).Select(group => (A: group.First().index, B: group.Last().index)).ToList();
+        using var finder = Finders.Over(
+            people ? Finders.People : Finders.Organisations,
+            truth.Select(record => record.Values)
+        );
+        var copies = truth
+            .Select((record, index) => (record, index))
+            .GroupBy(pair => pair.record.Party)
+            .Where(group => group.Count() > 1)
+            .Select(group => (A: group.First().index, B: group.Last().index))
+            .ToList();
         var together = copies.Count(pair => finder.Compare(pair.A, pair.B).Together);
         ((double)together / copies.Count).ShouldBeGreaterThan(0.95);
-        finder.Score(0, finder.Count, null, CancellationToken.None).Compared.ShouldBeLessThan((long)(0.02 * finder.Count * finder.Count));
+        finder
+            .Score(0, finder.Count, null, CancellationToken.None)
+            .Compared.ShouldBeLessThan((long)(0.02 * finder.Count * finder.Count));
         finder.EstimateLoss(finder.Pairs()).ShouldNotBeNull().ShouldBeInRange(0, 0.05);
     }
 
@@ -80,11 +98,25 @@ public class DuplicateFinderTests
     public void No_pair_is_given_up_that_comparing_to_the_end_would_keep(bool people, double review)
     {
         var truth = people ? People : Firms;
-        using var finder = Finders.Over(people ? Finders.People : Finders.Organisations, truth.Select(record => record.Values), live: true, MatchRule.Ready with { Review = review });
+        using var finder = Finders.Over(
+            people ? Finders.People : Finders.Organisations,
+            truth.Select(record => record.Values),
+            live: true,
+            MatchRule.Ready with
+            {
+                Review = review,
+            }
+        );
 
         // One record asked about is compared with all others to the end.
         var least = Math.Min(DuplicateFinder.Floor, review / 100);
-        var whole = truth.SelectMany((record, number) => finder.FindSimilar(record.Values, int.MaxValue, least).Where(like => like.Number > number).Select(like => (A: number, B: like.Number, like.Score)));
+        var whole = truth.SelectMany(
+            (record, number) =>
+                finder
+                    .FindSimilar(record.Values, int.MaxValue, least)
+                    .Where(like => like.Number > number)
+                    .Select(like => (A: number, B: like.Number, like.Score))
+        );
         finder.Pairs().Select(pair => (pair.A, pair.B, pair.Score)).ShouldBe(whole, ignoreOrder: true);
     }
 
@@ -92,7 +124,19 @@ public class DuplicateFinderTests
     public void The_live_index_follows_changes()
     {
         using var finder = Finders.Over(Finders.People, People.Select(record => record.Values), live: true);
-        string?[] newcomer = ["Quintilla", null, "Zwartewaal", null, "1961-02-03", "q.zwartewaal@ebb.example", "01632 960444", "3 Fish Street", null, "Saltmarrow"];
+        string?[] newcomer =
+        [
+            "Quintilla",
+            null,
+            "Zwartewaal",
+            null,
+            "1961-02-03",
+            "q.zwartewaal@ebb.example",
+            "01632 960444",
+            "3 Fish Street",
+            null,
+            "Saltmarrow",
+        ];
         finder.FindSimilar(newcomer, 5, 0.5).ShouldBeEmpty();
         var number = finder.AddFresh(newcomer);
         finder.FindSimilar(newcomer, 5, 0.5).Single().Number.ShouldBe(number);
@@ -104,11 +148,16 @@ public class DuplicateFinderTests
     public async Task Many_may_ask_while_records_come_and_go()
     {
         using var finder = Finders.Over(Finders.People, People.Take(2_000).Select(record => record.Values), live: true);
-        var asking = Enumerable.Range(0, 4).Select(asker => Task.Run(() =>
-        {
-            for (var index = asker; index < 2_000; index += 4)
-                finder.FindSimilar(People[index].Values, 5, 0.2).ShouldAllBe(found => found.Number < 2_400);
-        })).ToList();
+        var asking = Enumerable
+            .Range(0, 4)
+            .Select(asker =>
+                Task.Run(() =>
+                {
+                    for (var index = asker; index < 2_000; index += 4)
+                        finder.FindSimilar(People[index].Values, 5, 0.2).ShouldAllBe(found => found.Number < 2_400);
+                })
+            )
+            .ToList();
         for (var index = 2_000; index < 2_400; index++)
         {
             var number = finder.AddFresh(People[index].Values);
@@ -130,7 +179,11 @@ public class DuplicateFinderTests
         finder.KeepApart(cluster.Members[1], cluster.Members[0]);
         finder.Prepare([], live: false, CancellationToken.None);
         finder.Pairs().ShouldNotContain(pair => pair.A == cluster.Members[0] && pair.B == cluster.Members[1]);
-        finder.Clusters().ShouldNotContain(found => found.Members.Contains(cluster.Members[0]) && found.Members.Contains(cluster.Members[1]));
+        finder
+            .Clusters()
+            .ShouldNotContain(found =>
+                found.Members.Contains(cluster.Members[0]) && found.Members.Contains(cluster.Members[1])
+            );
     }
 
     [Fact]
@@ -157,7 +210,9 @@ public class DuplicateFinderTests
         using var finder = Finders.Over(Finders.People, rows);
         string?[] Only(string phone) => [null, null, null, null, null, null, phone, null, null, null];
         var shared = finder.Explain(Only("01632 960999"), Only("01632 960999")).Evidence.Single();
-        var own = finder.Explain(Only(rows[700][6] ?? "01632 960321"), Only(rows[700][6] ?? "01632 960321")).Evidence.Single();
+        var own = finder
+            .Explain(Only(rows[700][6] ?? "01632 960321"), Only(rows[700][6] ?? "01632 960321"))
+            .Evidence.Single();
         shared.Weight.ShouldBeLessThan(own.Weight - 3);
     }
 
@@ -170,25 +225,65 @@ public class DuplicateFinderTests
             ["Kelpie Sawmill", "GB404118207", "b@two.example", null, null, null, null, "Ternhaven"],
             ["Gannet Chandlery", "GB999111222", "a@one.example", null, null, null, null, "Saltmarrow"],
         ];
-        using var byTax = Finders.Over(Finders.Organisations, rows, false, Rule("any_of: [[{field: tax_number, is: same-digits}]]"));
+        using var byTax = Finders.Over(
+            Finders.Organisations,
+            rows,
+            false,
+            Rule("any_of: [[{field: tax_number, is: same-digits}]]")
+        );
         byTax.Pairs().Where(pair => pair.Proposed).Select(pair => (pair.A, pair.B)).ShouldBe([(0, 1)]);
-        byTax.Clusters().Single().Members.ShouldBe([0, 1], "what a rule proposes lands in the queue, also if the score doubts it");
-        using var never = Finders.Over(Finders.Organisations, rows, false, Rule("{any_of: [[{field: email, is: same-mailbox}]], never: [{field: tax_number, differs: same-digits}]}"));
+        byTax
+            .Clusters()
+            .Single()
+            .Members.ShouldBe([0, 1], "what a rule proposes lands in the queue, also if the score doubts it");
+        using var never = Finders.Over(
+            Finders.Organisations,
+            rows,
+            false,
+            Rule("{any_of: [[{field: email, is: same-mailbox}]], never: [{field: tax_number, differs: same-digits}]}")
+        );
         never.Clusters().ShouldBeEmpty();
-        using var similar = Finders.Over(Finders.Organisations, rows, false, Rule("any_of: [[{field: name, is: similar-organisation-name, at_least: 90}, {field: city, is: ignoring-case}]]"));
+        using var similar = Finders.Over(
+            Finders.Organisations,
+            rows,
+            false,
+            Rule(
+                "any_of: [[{field: name, is: similar-organisation-name, at_least: 90}, {field: city, is: "
+                    + "ignoring-case}]]"
+            )
+        );
         similar.Pairs().Where(pair => pair.Proposed).Select(pair => (pair.A, pair.B)).ShouldBe([(0, 2)]);
-        using var scoped = Finders.Over(Finders.Organisations, rows, false, Rule("{any_of: [[{field: tax_number, is: same-digits}]], scope: [{field: city, not_in: [Ternhaven]}]}"));
+        using var scoped = Finders.Over(
+            Finders.Organisations,
+            rows,
+            false,
+            Rule("{any_of: [[{field: tax_number, is: same-digits}]], scope: [{field: city, not_in: [Ternhaven]}]}")
+        );
         scoped.Pairs().ShouldNotContain(pair => pair.Proposed);
     }
 
     [Fact]
     public void Partitions_are_crossed_only_by_a_rule_that_says_so()
     {
-        var type = Finders.TypeOf(["name", "tax", "entity"], [FieldKind.OrganisationName, FieldKind.TaxNumber, FieldKind.Code]);
-        string?[][] rows = [["Gannet Chandlery", "GB404118207", "SHT"], ["Gannet Chandlery", "GB404118207", "SBY"]];
+        var type = Finders.TypeOf(
+            ["name", "tax", "entity"],
+            [FieldKind.OrganisationName, FieldKind.TaxNumber, FieldKind.Code]
+        );
+        string?[][] rows =
+        [
+            ["Gannet Chandlery", "GB404118207", "SHT"],
+            ["Gannet Chandlery", "GB404118207", "SBY"],
+        ];
         IReadOnlyList<FoundPair> Found(string rule)
         {
-            using var finder = new DuplicateFinder(type, [MatchRuleReader.Read("rule", rule, type)], Finders.Options with { Partition = ["entity"] });
+            using var finder = new DuplicateFinder(
+                type,
+                [MatchRuleReader.Read("rule", rule, type)],
+                Finders.Options with
+                {
+                    Partition = ["entity"],
+                }
+            );
             finder.Add(rows);
             finder.Prepare([], false, CancellationToken.None);
             return [.. finder.Pairs().Where(pair => pair.Proposed)];
@@ -203,22 +298,42 @@ public class DuplicateFinderTests
     {
         string[] hostile =
         [
-            new('a', 1_000_000), string.Concat(Enumerable.Repeat("ab ", 200_000)), "\ud800lone", "\udc00\ud800", "\u202Eevil\u202C", "👩‍🚀 👨‍👩‍👧", "ابن سينا", "王小明", "a\0b", "'; DROP", new('\u0301', 5_000), "%_\\", "\uFFFF", new('9', 100_000), "@@@@", "+++", "1/1/1/1",
+            new('a', 1_000_000),
+            string.Concat(Enumerable.Repeat("ab ", 200_000)),
+            "\ud800lone",
+            "\udc00\ud800",
+            "\u202Eevil\u202C",
+            "👩‍🚀 👨‍👩‍👧",
+            "ابن سينا",
+            "王小明",
+            "a\0b",
+            "'; DROP",
+            new('\u0301', 5_000),
+            "%_\\",
+            "\uFFFF",
+            new('9', 100_000),
+            "@@@@",
+            "+++",
+            "1/1/1/1",
         ];
-        var rows = hostile.Select(text => Enumerable.Repeat<string?>(text, 10).ToArray()).Concat(hostile.Select(text => Enumerable.Repeat<string?>(text + "x", 10).ToArray())).ToList();
+        var rows = hostile
+            .Select(text => Enumerable.Repeat<string?>(text, 10).ToArray())
+            .Concat(hostile.Select(text => Enumerable.Repeat<string?>(text + "x", 10).ToArray()))
+            .ToList();
         await Task.Run(() =>
-        {
-            using var people = Finders.Over(Finders.People, rows, live: true);
-            people.Clusters();
-            foreach (var row in rows)
             {
-                people.FindSimilar(row, 5, 0.1);
-                people.Explain(row, rows[0]).Score.ShouldBeInRange(0, 1);
-            }
+                using var people = Finders.Over(Finders.People, rows, live: true);
+                people.Clusters();
+                foreach (var row in rows)
+                {
+                    people.FindSimilar(row, 5, 0.1);
+                    people.Explain(row, rows[0]).Score.ShouldBeInRange(0, 1);
+                }
 
-            using var firms = Finders.Over(Finders.Organisations, rows.Select(row => row[..8]));
-            firms.Clusters();
-        }).WaitAsync(TimeSpan.FromSeconds(60));
+                using var firms = Finders.Over(Finders.Organisations, rows.Select(row => row[..8]));
+                firms.Clusters();
+            })
+            .WaitAsync(TimeSpan.FromSeconds(60));
     }
 
     private static MatchRule Rule(string yaml) => MatchRuleReader.Read("rule", yaml, Finders.Organisations);

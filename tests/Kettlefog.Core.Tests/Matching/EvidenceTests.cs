@@ -7,8 +7,12 @@ namespace Kettlefog.Core.Tests.Matching;
 /// <summary>What is found about two values, in the words a clerk reads.</summary>
 public class EvidenceTests
 {
-    private static readonly Lazy<DuplicateFinder> Among = new(() => Finders.Over(Finders.People, PeopleMaker.Make(2_000, 3).Select(record => record.Values)));
-    private static readonly Lazy<DuplicateFinder> AmongFirms = new(() => Finders.Over(Finders.Organisations, OrganisationMaker.Make(2_000, 3).Select(record => record.Values)));
+    private static readonly Lazy<DuplicateFinder> Among = new(() =>
+        Finders.Over(Finders.People, PeopleMaker.Make(2_000, 3).Select(record => record.Values))
+    );
+    private static readonly Lazy<DuplicateFinder> AmongFirms = new(() =>
+        Finders.Over(Finders.Organisations, OrganisationMaker.Make(2_000, 3).Select(record => record.Values))
+    );
 
     [Theory]
     [InlineData("Maud", "Tilling", "MAUD", "Tílling", "same given name", "same family name")]
@@ -20,7 +24,14 @@ public class EvidenceTests
     [InlineData("Maud", "Tilling", "Maud", "Tiling", "same given name", "family names alike, spelt differently")]
     [InlineData("Юрий", "Иванов", "Yuriy", "Ivanov", "same given name", "same family name")]
     [InlineData("Maud", "Tilling", "Corin", "Tilling", "different given names", "same family name")]
-    public void Names_of_people(string givenA, string familyA, string givenB, string familyB, string given, string family)
+    public void Names_of_people(
+        string givenA,
+        string familyA,
+        string givenB,
+        string familyB,
+        string given,
+        string family
+    )
     {
         var words = Words(Among.Value, Person(given: givenA, family: familyA), Person(given: givenB, family: familyB));
         words.ShouldContain(given);
@@ -30,12 +41,20 @@ public class EvidenceTests
     [Fact]
     public void Father_and_son_are_two()
     {
-        var father = Person("John", "Ashe", born: "1950-03-04", street: "1 Fish Street", city: "Saltmarrow", phone: "01632 960118");
+        var father = Person(
+            "John",
+            "Ashe",
+            born: "1950-03-04",
+            street: "1 Fish Street",
+            city: "Saltmarrow",
+            phone: "01632 960118"
+        );
         var son = Person("John", "Ashe", "Jr", "1980-09-17", "1 Fish Street", "Saltmarrow", "01632 960118");
         var explained = Among.Value.Explain(father, son);
         explained.Score.ShouldBeLessThan(0.1);
         explained.Evidence.Single(each => each.Name == "birth_date").Strength.ShouldBe("strongly against");
-        Words(Among.Value, Person("John", "Ashe", "Sr"), Person("John", "Ashe", "Jr")).ShouldContain("different generations, as of father and son");
+        Words(Among.Value, Person("John", "Ashe", "Sr"), Person("John", "Ashe", "Jr"))
+            .ShouldContain("different generations, as of father and son");
     }
 
     [Theory]
@@ -45,14 +64,16 @@ public class EvidenceTests
     [InlineData("01632 960118", "01632 960181", "phones with one slip")]
     [InlineData("01632 960118 ext 12", "01632 960118 ext 44", "different phones")]
     [InlineData("01632 960118", "01632 555333", "different phones")]
-    public void Phones(string a, string b, string words) => Words(Among.Value, Person(phone: a), Person(phone: b)).ShouldBe([words]);
+    public void Phones(string a, string b, string words) =>
+        Words(Among.Value, Person(phone: a), Person(phone: b)).ShouldBe([words]);
 
     [Theory]
     [InlineData("0000 000000")]
     [InlineData("123456789")]
     [InlineData("none")]
     [InlineData("-")]
-    public void A_phone_that_is_none_says_nothing(string junk) => Words(Among.Value, Person(phone: junk), Person(phone: junk)).ShouldBeEmpty();
+    public void A_phone_that_is_none_says_nothing(string junk) =>
+        Words(Among.Value, Person(phone: junk), Person(phone: junk)).ShouldBeEmpty();
 
     [Theory]
     [InlineData("1962-03-09", "1962-03-09", "same date of birth")]
@@ -61,14 +82,16 @@ public class EvidenceTests
     [InlineData("1962-03-09", "1962-03-19", "dates of birth with one slip")]
     [InlineData("1962-03-09", "1962-03-13", "dates of birth agree in part")]
     [InlineData("1962-03-09", "1988-11-20", "different dates of birth")]
-    public void Dates_of_birth(string a, string b, string words) => Words(Among.Value, Person(born: a), Person(born: b)).ShouldBe([words]);
+    public void Dates_of_birth(string a, string b, string words) =>
+        Words(Among.Value, Person(born: a), Person(born: b)).ShouldBe([words]);
 
     [Theory]
     [InlineData("maud.tilling@x.example", "Maud Tilling <MAUD.TILLING+club@x.example>", "same mailbox")]
     [InlineData("maud.tilling@x.example", "maud.tilling@y.example", "same name before the @, other host")]
     [InlineData("maud.tilling@x.example", "maud.tiling@x.example", "mailboxes alike, spelt differently")]
     [InlineData("maud.tilling@x.example", "corin@y.example", "different mailboxes")]
-    public void Mailboxes(string a, string b, string words) => Words(Among.Value, Person(email: a), Person(email: b)).ShouldBe([words]);
+    public void Mailboxes(string a, string b, string words) =>
+        Words(Among.Value, Person(email: a), Person(email: b)).ShouldBe([words]);
 
     [Theory]
     [InlineData("12 Fish Street", "12 Fish St.", "same address")]
@@ -77,7 +100,8 @@ public class EvidenceTests
     [InlineData("Hafenstr. 7", "Hafenstraße 7", "same address")]
     [InlineData("12 Fish Street", "80 Slipway Road", "different addresses")]
     public void Addresses(string a, string b, string words) =>
-        Words(Among.Value, Person(street: a, city: "Saltmarrow"), Person(street: b, city: "Saltmarrow")).ShouldContain(words);
+        Words(Among.Value, Person(street: a, city: "Saltmarrow"), Person(street: b, city: "Saltmarrow"))
+            .ShouldContain(words);
 
     [Theory]
     [InlineData("Gannet Chandlery Ltd", "GANNET CHANDLERY LIMITED", "same name", "same legal form")]
@@ -88,7 +112,12 @@ public class EvidenceTests
     [InlineData("Gannett Chandlery", "Gannet Chandlery", "names alike, spelt differently", null)]
     [InlineData("Saltmarrow Harbour Pilots", "SHP", "one name is the acronym of the other", null)]
     [InlineData("Gannet Marine Engineering", "Gannet Mar Eng", "same name", null)]
-    [InlineData("Gannet Chandlery North", "Gannet Chandlery South", "names that differ in a place, branch or number", null)]
+    [InlineData(
+        "Gannet Chandlery North",
+        "Gannet Chandlery South",
+        "names that differ in a place, branch or number",
+        null
+    )]
     [InlineData("Gannet Chandlery", "Kelpie Sawmill", "different names", null)]
     public void Names_of_organisations(string a, string b, string name, string? form)
     {
@@ -101,16 +130,25 @@ public class EvidenceTests
     [Fact]
     public void Different_tax_numbers_speak_strongly_against()
     {
-        var explained = AmongFirms.Value.Explain(Firm("Gannet Chandlery", "GB404118207"), Firm("Gannet Chandlery", "GB733902115"));
+        var explained = AmongFirms.Value.Explain(
+            Firm("Gannet Chandlery", "GB404118207"),
+            Firm("Gannet Chandlery", "GB733902115")
+        );
         explained.Evidence.Single(each => each.Name == "tax_number").Strength.ShouldBe("strongly against");
-        Words(AmongFirms.Value, Firm("Gannet", "404118207"), Firm("Gannet", "GB 404.118.207")).ShouldContain("same tax_number");
-        AmongFirms.Value.Explain(Firm("Gannet", "000000000"), Firm("Gannet", "000000000")).Missing.ShouldContain("tax_number");
+        Words(AmongFirms.Value, Firm("Gannet", "404118207"), Firm("Gannet", "GB 404.118.207"))
+            .ShouldContain("same tax_number");
+        AmongFirms
+            .Value.Explain(Firm("Gannet", "000000000"), Firm("Gannet", "000000000"))
+            .Missing.ShouldContain("tax_number");
     }
 
     [Fact]
     public void Legal_forms_of_thirty_countries_are_known()
     {
-        var countries = WordLists.LegalForms.Values.Select(form => form[..2]).Where(country => country is not ("XX" or "EU")).Distinct();
+        var countries = WordLists
+            .LegalForms.Values.Select(form => form[..2])
+            .Where(country => country is not ("XX" or "EU"))
+            .Distinct();
         countries.Count().ShouldBeGreaterThanOrEqualTo(30);
     }
 
@@ -121,8 +159,16 @@ public class EvidenceTests
         return one;
     }
 
-    private static string?[] Person(string? given = null, string? family = null, string? suffix = null, string? born = null, string? street = null, string? city = null, string? phone = null, string? email = null) =>
-        [given, null, family, suffix, born, email, phone, street, null, city];
+    private static string?[] Person(
+        string? given = null,
+        string? family = null,
+        string? suffix = null,
+        string? born = null,
+        string? street = null,
+        string? city = null,
+        string? phone = null,
+        string? email = null
+    ) => [given, null, family, suffix, born, email, phone, street, null, city];
 
     private static string?[] Firm(string name, string? tax = null) => [name, tax, null, null, null, null, null, null];
 }

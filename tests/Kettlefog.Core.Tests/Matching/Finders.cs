@@ -10,23 +10,67 @@ namespace Kettlefog.Core.Tests.Matching;
 internal static class Finders
 {
     public static readonly FieldKind[] PeopleKinds =
-        [FieldKind.GivenName, FieldKind.MiddleName, FieldKind.FamilyName, FieldKind.NameSuffix, FieldKind.BirthDate, FieldKind.Email, FieldKind.Phone, FieldKind.Street, FieldKind.Postcode, FieldKind.City];
+    [
+        FieldKind.GivenName,
+        FieldKind.MiddleName,
+        FieldKind.FamilyName,
+        FieldKind.NameSuffix,
+        FieldKind.BirthDate,
+        FieldKind.Email,
+        FieldKind.Phone,
+        FieldKind.Street,
+        FieldKind.Postcode,
+        FieldKind.City,
+    ];
 
     public static readonly FieldKind[] OrganisationKinds =
-        [FieldKind.OrganisationName, FieldKind.TaxNumber, FieldKind.Email, FieldKind.Phone, FieldKind.Url, FieldKind.Street, FieldKind.Postcode, FieldKind.City];
+    [
+        FieldKind.OrganisationName,
+        FieldKind.TaxNumber,
+        FieldKind.Email,
+        FieldKind.Phone,
+        FieldKind.Url,
+        FieldKind.Street,
+        FieldKind.Postcode,
+        FieldKind.City,
+    ];
 
     public static RecordType People { get; } = TypeOf(PeopleMaker.Columns, PeopleKinds);
 
     public static RecordType Organisations { get; } = TypeOf(OrganisationMaker.Columns, OrganisationKinds);
 
-    public static RecordType TypeOf(IReadOnlyList<string> columns, FieldKind[] kinds) => new(
-        "party", "Party", "Parties", "party", ["id"], "{" + columns[0] + "}", null, null, null, null, [], default, [], [],
-        [.. columns.Select((column, index) => new Field(column, column, column, kinds[index], null, null))],
-        [], [], new Retirement(true, new Dictionary<string, string>()), new BlockerRules([], new Dictionary<string, IReadOnlyList<string>>(), []), MatchSettings.None);
+    public static RecordType TypeOf(IReadOnlyList<string> columns, FieldKind[] kinds) =>
+        new(
+            "party",
+            "Party",
+            "Parties",
+            "party",
+            ["id"],
+            "{" + columns[0] + "}",
+            null,
+            null,
+            null,
+            null,
+            [],
+            default,
+            [],
+            [],
+            [.. columns.Select((column, index) => new Field(column, column, column, kinds[index], null, null))],
+            [],
+            [],
+            new Retirement(true, new Dictionary<string, string>()),
+            new BlockerRules([], new Dictionary<string, IReadOnlyList<string>>(), []),
+            MatchSettings.None
+        );
 
     public static FinderOptions Options { get; } = new(1, "GB", [], []);
 
-    public static DuplicateFinder Over(RecordType type, IEnumerable<string?[]> rows, bool live = false, params MatchRule[] rules)
+    public static DuplicateFinder Over(
+        RecordType type,
+        IEnumerable<string?[]> rows,
+        bool live = false,
+        params MatchRule[] rules
+    )
     {
         var finder = new DuplicateFinder(type, rules.Length == 0 ? [MatchRule.Ready] : rules, Options);
         finder.Add([.. rows]);
@@ -34,7 +78,9 @@ internal static class Finders
         return finder;
     }
 
-    public static IReadOnlyList<FoundPair> Pairs(this DuplicateFinder finder) => finder.Score(0, finder.Count, null, CancellationToken.None).Pairs;
+    public static IReadOnlyList<FoundPair> Pairs(this DuplicateFinder finder) =>
+        finder.Score(0, finder.Count, null, CancellationToken.None).Pairs;
 
-    public static IReadOnlyList<FoundCluster> Clusters(this DuplicateFinder finder) => finder.Cluster(finder.Pairs(), CancellationToken.None);
+    public static IReadOnlyList<FoundCluster> Clusters(this DuplicateFinder finder) =>
+        finder.Cluster(finder.Pairs(), CancellationToken.None);
 }

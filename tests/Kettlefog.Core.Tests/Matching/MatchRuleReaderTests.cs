@@ -9,10 +9,16 @@ public class MatchRuleReaderTests
 {
     [Theory]
     [InlineData("any_of: [{field: nme, is: exact}]", "The record type has no field 'nme'. Write 'name'.")]
-    [InlineData("any_of: [{field: name, is: same-date}]", "'same-date' does not fit 'name', which is of the kind organisation-name.")]
+    [InlineData(
+        "any_of: [{field: name, is: same-date}]",
+        "'same-date' does not fit 'name', which is of the kind organisation-name."
+    )]
     [InlineData("any_of: [{field: email, is: near-number, within: 3}]", "'near-number' does not fit 'email'")]
     [InlineData("any_of: [{field: name, is: similar}]", "'similar' is not a known value")]
-    [InlineData("any_of: [{field: name, is: jaro-winkler, at_least: 120}]", "'at_least' is 120, which no similarity reaches.")]
+    [InlineData(
+        "any_of: [{field: name, is: jaro-winkler, at_least: 120}]",
+        "'at_least' is 120, which no similarity reaches."
+    )]
     [InlineData("any_of: [{field: name, is: exact, at_least: 90}]", "'exact' says only yes or no")]
     [InlineData("any_of: [{field: name}]", "must say either how values agree or how they differ")]
     [InlineData("any_of: [[]]", "has an empty group")]
@@ -30,7 +36,10 @@ public class MatchRuleReaderTests
     {
         var refusal = Should.Throw<KettlefogException>(() => MatchRuleReader.Read("rule", yaml, Finders.Organisations));
         refusal.Code.ShouldBe(ErrorCode.InvalidRule);
-        refusal.Details.ShouldContain(detail => detail.Contains(message, StringComparison.Ordinal), string.Join('\n', refusal.Details));
+        refusal.Details.ShouldContain(
+            detail => detail.Contains(message, StringComparison.Ordinal),
+            string.Join('\n', refusal.Details)
+        );
     }
 
     [Fact]
@@ -38,15 +47,38 @@ public class MatchRuleReaderTests
     {
         var rule = MatchRuleReader.Read(
             "same_tax",
-            """{"title": "Same tax number", "any_of": [[{"field": "tax_number", "is": "same-digits"}, {"field": "name", "is": "monge-elkan", "at_least": 70}], {"field": "phone", "is": "same-phone", "digits": 7}], "never": [{"field": "city", "differs": "ignoring-case"}], "scope": [{"field": "city", "in": ["Saltmarrow"]}], "cross_partitions": true, "compare": ["name"], "review": 60, "automatic": 97.5, "master": ["most-related", "oldest"], "survivorship": {"phone": "newest"}}""",
-            Finders.Organisations);
+            """
+            {
+              "title": "Same tax number",
+              "any_of": [
+                [{"field": "tax_number", "is": "same-digits"}, {"field": "name", "is": "monge-elkan", "at_least": 70}],
+                {"field": "phone", "is": "same-phone", "digits": 7}
+              ],
+              "never": [{"field": "city", "differs": "ignoring-case"}],
+              "scope": [{"field": "city", "in": ["Saltmarrow"]}],
+              "cross_partitions": true,
+              "compare": ["name"],
+              "review": 60,
+              "automatic": 97.5,
+              "master": ["most-related", "oldest"],
+              "survivorship": {"phone": "newest"}
+            }
+            """,
+            Finders.Organisations
+        );
         rule.AnyOf.Count.ShouldBe(2);
         rule.AnyOf[0][1].AtLeast.ShouldBe(70);
         rule.AnyOf[1][0].Digits.ShouldBe(7);
         rule.Never.Single().Differs.ShouldBeTrue();
         rule.Automatic.ShouldBe(97.5);
-        rule.Master.Select(preference => preference.Criterion).ShouldBe([MasterCriterion.MostRelated, MasterCriterion.Oldest]);
-        RuleWords.Of(rule)[1].ShouldBe("  the values of tax_number have the same digits and the values of name are at least 70 % alike (monge-elkan)");
+        rule.Master.Select(preference => preference.Criterion)
+            .ShouldBe([MasterCriterion.MostRelated, MasterCriterion.Oldest]);
+        RuleWords
+            .Of(rule)[1]
+            .ShouldBe(
+                "  the values of tax_number have the same digits and the values of name are at least 70 % "
+                    + "alike (monge-elkan)"
+            );
     }
 
     [Fact]
@@ -71,9 +103,20 @@ public class MatchRuleReaderTests
                     odd: { any_of: [{ field: nam, is: exact }] }
             """;
         var refusal = Should.Throw<KettlefogException>(() => MapReader.Read(Yaml, "v.yaml"));
-        refusal.Details.ShouldContain(detail => detail.StartsWith("v.yaml:16:", StringComparison.Ordinal) && detail.Contains("no field 'nam'", StringComparison.Ordinal));
-        refusal.Details.ShouldContain(detail => detail.Contains("speaks of the field 'entity'", StringComparison.Ordinal));
-        var map = MapReader.Read(Yaml.Replace("nam,", "name,", StringComparison.Ordinal).Replace("partition: entity", "partition: name", StringComparison.Ordinal), "v.yaml").Map;
+        refusal.Details.ShouldContain(detail =>
+            detail.StartsWith("v.yaml:16:", StringComparison.Ordinal)
+            && detail.Contains("no field 'nam'", StringComparison.Ordinal)
+        );
+        refusal.Details.ShouldContain(detail =>
+            detail.Contains("speaks of the field 'entity'", StringComparison.Ordinal)
+        );
+        var map = MapReader
+            .Read(
+                Yaml.Replace("nam,", "name,", StringComparison.Ordinal)
+                    .Replace("partition: entity", "partition: name", StringComparison.Ordinal),
+                "v.yaml"
+            )
+            .Map;
         map.RecordTypes[0].Matching.Rules.Select(rule => rule.Name).ShouldBe(["plain", "odd"]);
         map.RecordTypes[0].Matching.Nicknames.Single().ShouldBe(["Maud", "Maudie"]);
     }

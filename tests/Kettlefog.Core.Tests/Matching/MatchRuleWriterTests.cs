@@ -7,7 +7,25 @@ namespace Kettlefog.Core.Tests.Matching;
 /// <summary>A rule that was written is read as the same rule, whatever stands in it.</summary>
 public class MatchRuleWriterTests
 {
-    private static readonly Gen<string> Words = OneOf("closed", "yes", "null", "12", "a: b", "# no", "don't", "\"quoted\"", "", " edge ", "Ölhafen", "1e3", "{", "- x", "tab\there", "line\nbreak", "~");
+    private static readonly Gen<string> Words = OneOf(
+        "closed",
+        "yes",
+        "null",
+        "12",
+        "a: b",
+        "# no",
+        "don't",
+        "\"quoted\"",
+        "",
+        " edge ",
+        "Ölhafen",
+        "1e3",
+        "{",
+        "- x",
+        "tab\there",
+        "line\nbreak",
+        "~"
+    );
 
     private static readonly Gen<Comparison> Comparisons =
         from field in OneOf([.. Finders.Organisations.Fields])
@@ -22,7 +40,8 @@ public class MatchRuleWriterTests
             differs,
             Comparators.SettingOf(comparator) == "at_least" ? atLeast : 85,
             Comparators.SettingOf(comparator) == "within" ? within : 0,
-            Comparators.SettingOf(comparator) == "digits" && differs ? digits : null);
+            Comparators.SettingOf(comparator) == "digits" && differs ? digits : null
+        );
 
     private static readonly Gen<ScopeCondition> Conditions =
         from field in OneOf([.. Finders.Organisations.Fields])
@@ -52,7 +71,8 @@ public class MatchRuleWriterTests
             review,
             automatic <= 100 ? automatic : 91 + (automatic / 1000.0),
             [.. master.Select(criterion => new MasterPreference(criterion))],
-            new Dictionary<string, SurvivorshipRule> { [Finders.Organisations.Fields[0].Name] = survivorship });
+            new Dictionary<string, SurvivorshipRule> { [Finders.Organisations.Fields[0].Name] = survivorship }
+        );
 
     [Fact]
     public void What_is_written_is_read_as_the_same()
@@ -66,30 +86,43 @@ public class MatchRuleWriterTests
                 again.Title.ShouldBe(rule.Title);
                 again.AnyOf.ShouldBe(rule.AnyOf, new Groups());
                 again.Never.ShouldBe(rule.Never);
-                again.Scope.SelectMany(condition => condition.In.Concat(["|"]).Concat(condition.NotIn)).ShouldBe(rule.Scope.SelectMany(condition => condition.In.Concat(["|"]).Concat(condition.NotIn)));
+                again
+                    .Scope.SelectMany(condition => condition.In.Concat(["|"]).Concat(condition.NotIn))
+                    .ShouldBe(rule.Scope.SelectMany(condition => condition.In.Concat(["|"]).Concat(condition.NotIn)));
                 again.Compare.ShouldBe(rule.Compare);
                 again.Survivorship.ShouldBe(rule.Survivorship);
-                (again.CrossPartitions, again.Review, again.Automatic).ShouldBe((rule.CrossPartitions, rule.Review, rule.Automatic));
+                (again.CrossPartitions, again.Review, again.Automatic).ShouldBe(
+                    (rule.CrossPartitions, rule.Review, rule.Automatic)
+                );
             },
-            iter: 2_000);
+            iter: 2_000
+        );
     }
 
     [Fact]
     public void The_ready_rule_can_be_read_by_people()
     {
         MatchRuleWriter.Write(MatchRule.Ready).ShouldBe("title: Ready rule\nreview: 70\nautomatic: 99\n");
-        var rule = MatchRuleReader.Read("same", "any_of: [[{field: tax_number, is: same-digits}, {field: name, is: monge-elkan}], {field: phone, is: same-phone, digits: 7}]\nscope: [{field: city, not_in: [Saltmarrow]}]", Finders.Organisations);
-        MatchRuleWriter.Write(rule).ShouldBe(
-            """
-            title: Same
-            any_of:
-              - [{ field: tax_number, is: same-digits }, { field: name, is: monge-elkan, at_least: 85 }]
-              - [{ field: phone, is: same-phone, digits: 7 }]
-            scope:
-              - { field: city, not_in: [Saltmarrow] }
-            automatic: 99
+        var rule = MatchRuleReader.Read(
+            "same",
+            "any_of: [[{field: tax_number, is: same-digits}, {field: name, is: monge-elkan}], {field: phone, "
+                + "is: same-phone, digits: 7}]\nscope: [{field: city, not_in: [Saltmarrow]}]",
+            Finders.Organisations
+        );
+        MatchRuleWriter
+            .Write(rule)
+            .ShouldBe(
+                """
+                title: Same
+                any_of:
+                  - [{ field: tax_number, is: same-digits }, { field: name, is: monge-elkan, at_least: 85 }]
+                  - [{ field: phone, is: same-phone, digits: 7 }]
+                scope:
+                  - { field: city, not_in: [Saltmarrow] }
+                automatic: 99
 
-            """.ReplaceLineEndings("\n"));
+                """.ReplaceLineEndings("\n")
+            );
     }
 
     private static Gen<T> OneOf<T>(params T[] some) => Gen.Int[0, some.Length - 1].Select(at => some[at]);

@@ -36,13 +36,14 @@ public class ReaderTests
     }
 
     [Fact]
-    public void Any_text_is_read_as_a_phone_without_an_error() => Gen.String.Sample(text =>
-    {
-        Span<char> into = stackalloc char[40];
-        Span<char> beyond = stackalloc char[8];
-        var (count, _) = PhoneReader.Read(text, "GB", into, beyond);
-        into[..count].ContainsAnyExceptInRange('0', '9').ShouldBeFalse();
-    });
+    public void Any_text_is_read_as_a_phone_without_an_error() =>
+        Gen.String.Sample(text =>
+        {
+            Span<char> into = stackalloc char[40];
+            Span<char> beyond = stackalloc char[8];
+            var (count, _) = PhoneReader.Read(text, "GB", into, beyond);
+            into[..count].ContainsAnyExceptInRange('0', '9').ShouldBeFalse();
+        });
 
     [Theory]
     [InlineData("Maud.Tilling@Example.Org", "maud.tilling", "example.org")]
@@ -135,15 +136,18 @@ public class ReaderTests
     }
 
     [Fact]
-    public void Words_hold_nothing_but_letters_and_digits_and_do_not_change_when_read_again() => Gen.String.Sample(text =>
-    {
-        var buffer = new WordBuffer();
-        buffer.Split(text, FullStops.Part);
-        var words = Enumerable.Range(0, buffer.Count).Select(at => buffer[at].ToString()).ToList();
-        words.ShouldAllBe(word => word.Length > 0 && word.All(letter => char.IsLetterOrDigit(letter) || char.IsSurrogate(letter)));
-        buffer.Split(string.Join(' ', words), FullStops.Part);
-        Enumerable.Range(0, buffer.Count).Select(at => buffer[at].ToString()).ShouldBe(words);
-    });
+    public void Words_hold_nothing_but_letters_and_digits_and_do_not_change_when_read_again() =>
+        Gen.String.Sample(text =>
+        {
+            var buffer = new WordBuffer();
+            buffer.Split(text, FullStops.Part);
+            var words = Enumerable.Range(0, buffer.Count).Select(at => buffer[at].ToString()).ToList();
+            words.ShouldAllBe(word =>
+                word.Length > 0 && word.All(letter => char.IsLetterOrDigit(letter) || char.IsSurrogate(letter))
+            );
+            buffer.Split(string.Join(' ', words), FullStops.Part);
+            Enumerable.Range(0, buffer.Count).Select(at => buffer[at].ToString()).ShouldBe(words);
+        });
 
     [Theory]
     [InlineData("n/a", true)]
@@ -173,7 +177,9 @@ public class ReaderTests
         builtIn.Share(new Token(0, "peggy"), new Token(1, "margaret")).ShouldBeTrue();
         builtIn.Share(new Token(0, "peggy"), new Token(1, "edward")).ShouldBeFalse();
         builtIn.Share(new Token(0, "sefa"), new Token(1, "josefa")).ShouldBeFalse();
-        var extended = new Nicknames([["Sefa", "Josefa"]]);
+        var extended = new Nicknames([
+            ["Sefa", "Josefa"],
+        ]);
         extended.Share(new Token(0, "sefa"), new Token(1, "josefa")).ShouldBeTrue();
         extended.Share(new Token(0, "peggy"), new Token(1, "margaret")).ShouldBeTrue();
     }
@@ -181,8 +187,19 @@ public class ReaderTests
     [Fact]
     public void Letters_that_differ_much_are_seen_without_the_words()
     {
-        foreach (var (word, other) in new[] { ("gannet", "gannett"), ("skerry", "skrery"), ("tilling", "tiling"), ("ab", "abcdefgh") })
-            (LetterMask.Difference(LetterMask.Of(word), LetterMask.Of(other)) <= 4 || LetterMask.MayContain(LetterMask.Of(word), LetterMask.Of(other))).ShouldBeTrue(word);
+        foreach (
+            var (word, other) in new[]
+            {
+                ("gannet", "gannett"),
+                ("skerry", "skrery"),
+                ("tilling", "tiling"),
+                ("ab", "abcdefgh"),
+            }
+        )
+            (
+                LetterMask.Difference(LetterMask.Of(word), LetterMask.Of(other)) <= 4
+                || LetterMask.MayContain(LetterMask.Of(word), LetterMask.Of(other))
+            ).ShouldBeTrue(word);
         LetterMask.Difference(LetterMask.Of("quill"), LetterMask.Of("ashby")).ShouldBeGreaterThan(6);
     }
 

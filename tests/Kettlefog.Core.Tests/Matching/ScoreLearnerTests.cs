@@ -16,9 +16,12 @@ public class ScoreLearnerTests
         var evidence = truth.Select((_, index) => Kind($"e{index}", 0.75, 0.05)).ToArray();
         var random = new Random(5);
         var pairs = new List<Finding[]>();
-        const int Matches = 6_000, Others = 30_000;
+        const int Matches = 6_000,
+            Others = 30_000;
         for (var pair = 0; pair < Matches + Others; pair++)
-            pairs.Add([.. truth.Select(share => new Finding(random.NextDouble() < (pair < Matches ? share : 0.05) ? 0 : 1))]);
+            pairs.Add([
+                .. truth.Select(share => new Finding(random.NextDouble() < (pair < Matches ? share : 0.05) ? 0 : 1)),
+            ]);
 
         // So many pairs are all there are among so many records.
         var records = (int)Math.Sqrt(2 * (Matches + Others));
@@ -35,7 +38,11 @@ public class ScoreLearnerTests
         var evidence = new[] { Kind("household", 0.8, 0.05), Kind("person", 0.9, 0.05) };
         var pairs = Enumerable.Range(0, 5_000).Select(_ => new Finding[] { new(0), new(1) }).ToList();
         var learned = ScoreLearner.Learn(evidence, NoRelations, 100, 0.25, pairs, 1, []);
-        foreach (var (before, after) in evidence.SelectMany(kind => kind.Levels).Zip(learned.Evidence.SelectMany(kind => kind.Levels)))
+        foreach (
+            var (before, after) in evidence
+                .SelectMany(kind => kind.Levels)
+                .Zip(learned.Evidence.SelectMany(kind => kind.Levels))
+        )
             after.Match.ShouldBeInRange(before.Match / 2.51, before.Match * 2.51);
         var person = learned.Evidence[1].Levels;
         person[1].Match.ShouldBeLessThanOrEqualTo(person[1].Random);
@@ -46,14 +53,25 @@ public class ScoreLearnerTests
     public void Decisions_count_when_there_are_enough_of_both_sorts()
     {
         var evidence = new[] { Kind("name", 0.8, 0.05), Kind("phone", 0.6, 0.05) };
-        var pairs = Enumerable.Range(0, 400).Select(index => new Finding[] { new(index % 2), new(index % 3 == 0 ? 0 : 1) }).ToList();
+        var pairs = Enumerable
+            .Range(0, 400)
+            .Select(index => new Finding[] { new(index % 2), new(index % 3 == 0 ? 0 : 1) })
+            .ToList();
         List<DecidedPair> Decided(int each) =>
-        [
-            .. Enumerable.Range(0, each).Select(_ => new DecidedPair([new(0), new(1)], true)),
-            .. Enumerable.Range(0, each).Select(_ => new DecidedPair([new(1), new(0)], false)),
-        ];
+            [
+                .. Enumerable.Range(0, each).Select(_ => new DecidedPair([new(0), new(1)], true)),
+                .. Enumerable.Range(0, each).Select(_ => new DecidedPair([new(1), new(0)], false)),
+            ];
         var without = ScoreLearner.Learn(evidence, NoRelations, 1_000, 0.1, pairs, 1, []);
-        var few = ScoreLearner.Learn(evidence, NoRelations, 1_000, 0.1, pairs, 1, Decided(ScoreLearner.MinDecisions - 1));
+        var few = ScoreLearner.Learn(
+            evidence,
+            NoRelations,
+            1_000,
+            0.1,
+            pairs,
+            1,
+            Decided(ScoreLearner.MinDecisions - 1)
+        );
         var many = ScoreLearner.Learn(evidence, NoRelations, 1_000, 0.1, pairs, 1, Decided(400));
         few.Evidence[1].Levels[0].Match.ShouldBe(without.Evidence[1].Levels[0].Match);
         many.Evidence[1].Levels[0].Match.ShouldBeLessThan(without.Evidence[1].Levels[0].Match - 0.05);

@@ -3,7 +3,9 @@ using Kettlefog.Core.Text.Similarity;
 
 namespace Kettlefog.Core.Tests.Matching;
 
-/// <summary>Comparators against the examples of their papers and standards, and against the laws all of them obey.</summary>
+/// <summary>
+/// Comparators against the examples of their papers and standards, and against the laws all of them obey.
+/// </summary>
 public class SimilarityTests
 {
     private static readonly Gen<string> Text = Gen.String[Gen.Char["abcdeé中 .'-"], 0, 14];
@@ -55,25 +57,31 @@ public class SimilarityTests
     }
 
     [Fact]
-    public void All_are_symmetric_stay_between_nothing_and_one_and_know_their_own() => Gen.Select(Text, Text).Sample((a, b) =>
-    {
-        foreach (var similarity in new Func<string, string, double>[]
-        {
-            (x, y) => JaroWinkler.Of(x, y),
-            (x, y) => JaroWinkler.Jaro(x, y),
-            (x, y) => DamerauLevenshtein.Similarity(x, y),
-            (x, y) => QGrams.Of(x, y),
-            (x, y) => QGrams.Of(x, y, 3),
-            (x, y) => MongeElkan.Of(x.Split(' '), y.Split(' ')),
-        })
-        {
-            similarity(a, b).ShouldBeInRange(0, 1);
-            similarity(a, b).ShouldBe(similarity(b, a), 1e-9);
-            similarity(a, a).ShouldBe(1);
-        }
+    public void All_are_symmetric_stay_between_nothing_and_one_and_know_their_own() =>
+        Gen.Select(Text, Text)
+            .Sample(
+                (a, b) =>
+                {
+                    foreach (
+                        var similarity in new Func<string, string, double>[]
+                        {
+                            (x, y) => JaroWinkler.Of(x, y),
+                            (x, y) => JaroWinkler.Jaro(x, y),
+                            (x, y) => DamerauLevenshtein.Similarity(x, y),
+                            (x, y) => QGrams.Of(x, y),
+                            (x, y) => QGrams.Of(x, y, 3),
+                            (x, y) => MongeElkan.Of(x.Split(' '), y.Split(' ')),
+                        }
+                    )
+                    {
+                        similarity(a, b).ShouldBeInRange(0, 1);
+                        similarity(a, b).ShouldBe(similarity(b, a), 1e-9);
+                        similarity(a, a).ShouldBe(1);
+                    }
 
-        var distance = DamerauLevenshtein.Distance(a, b);
-        distance.ShouldBeInRange(Math.Abs(a.Length - b.Length), Math.Max(a.Length, b.Length));
-        (distance == 0).ShouldBe(a == b);
-    });
+                    var distance = DamerauLevenshtein.Distance(a, b);
+                    distance.ShouldBeInRange(Math.Abs(a.Length - b.Length), Math.Max(a.Length, b.Length));
+                    (distance == 0).ShouldBe(a == b);
+                }
+            );
 }

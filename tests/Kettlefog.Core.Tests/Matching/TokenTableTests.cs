@@ -33,7 +33,10 @@ public class TokenTableTests
             table[token.Id].ShouldBeSameAs(token);
         }
 
-        found[0].Select(token => token.Id).Order().ShouldBe(Enumerable.Range(0, Words), "they are numbered without gaps");
+        found[0]
+            .Select(token => token.Id)
+            .Order()
+            .ShouldBe(Enumerable.Range(0, Words), "they are numbered without gaps");
     }
 
     [Theory]

@@ -13,12 +13,18 @@ public class TruthTests
     {
         var truth = Make(people, 20_000, 5);
         var copies = truth.Where(record => record.Class.Length > 0 && record.Class[0] != '~').ToList();
-        ((double)copies.Count(copy => copy.Class.Contains('+', StringComparison.Ordinal)) / copies.Count).ShouldBeGreaterThan(0.45, "about half have two errors or more, beside what is left out");
+        (
+            (double)copies.Count(copy => copy.Class.Contains('+', StringComparison.Ordinal)) / copies.Count
+        ).ShouldBeGreaterThan(0.45, "about half have two errors or more, beside what is left out");
         var columns = people ? PeopleMaker.Columns : OrganisationMaker.Columns;
         var counted = Enumerable.Range(0, columns.Count).Where(column => columns[column] != "suffix").ToList();
-        var missing = truth.Sum(record => counted.Count(column => record.Values[column] is null)) / (double)(truth.Count * counted.Count);
+        var missing =
+            truth.Sum(record => counted.Count(column => record.Values[column] is null))
+            / (double)(truth.Count * counted.Count);
         missing.ShouldBeInRange(1.0 / 6, 1.0 / 3);
-        var alike = truth.Where(record => record.LooksLike >= 0).Select(record => record.LooksLike).Distinct().Count() + truth.Count(record => record.LooksLike >= 0);
+        var alike =
+            truth.Where(record => record.LooksLike >= 0).Select(record => record.LooksLike).Distinct().Count()
+            + truth.Count(record => record.LooksLike >= 0);
         ((double)alike / truth.Count).ShouldBeGreaterThan(0.25);
         truth.Where(record => record.LooksLike >= 0).ShouldAllBe(record => record.Party != record.LooksLike);
         truth.Select(record => record.Class).Where(klass => klass.StartsWith('~')).Distinct().Count().ShouldBe(5);
@@ -29,7 +35,12 @@ public class TruthTests
     [MemberData(nameof(Both))]
     public void The_same_seed_makes_the_same_data_and_another_one_other_data(bool people)
     {
-        string Text(int seed) => string.Join('\n', Make(people, 500, seed).Select(record => $"{record.Party};{record.Class};{string.Join(';', record.Values)}"));
+        string Text(int seed) =>
+            string.Join(
+                '\n',
+                Make(people, 500, seed)
+                    .Select(record => $"{record.Party};{record.Class};{string.Join(';', record.Values)}")
+            );
         Text(3).ShouldBe(Text(3));
         Text(3).ShouldNotBe(Text(4));
     }
@@ -38,15 +49,48 @@ public class TruthTests
     public void Every_error_and_every_look_alike_is_met()
     {
         var people = Make(true, 20_000, 1).SelectMany(record => record.Class.Split('+')).ToHashSet();
-        people.ShouldBeSupersetOf(["typo", "transposition", "phonetic", "scanned", "nickname", "swapped names", "initial", "new surname", "lost accents", "other e-mail", "phone format", "moved house", "date swap", "~family", "~father and son", "~common name", "~shared mailbox", "~neighbour"]);
+        people.ShouldBeSupersetOf([
+            "typo",
+            "transposition",
+            "phonetic",
+            "scanned",
+            "nickname",
+            "swapped names",
+            "initial",
+            "new surname",
+            "lost accents",
+            "other e-mail",
+            "phone format",
+            "moved house",
+            "date swap",
+            "~family",
+            "~father and son",
+            "~common name",
+            "~shared mailbox",
+            "~neighbour",
+        ]);
         var firms = Make(false, 20_000, 1).SelectMany(record => record.Class.Split('+')).ToHashSet();
-        firms.ShouldBeSupersetOf(["typo", "legal form", "word order", "abbreviation", "acronym", "moved house", "phone format", "~branch", "~subsidiary", "~shared mailbox", "~neighbour"]);
+        firms.ShouldBeSupersetOf([
+            "typo",
+            "legal form",
+            "word order",
+            "abbreviation",
+            "acronym",
+            "moved house",
+            "phone format",
+            "~branch",
+            "~subsidiary",
+            "~shared mailbox",
+            "~neighbour",
+        ]);
     }
 
-    private static IReadOnlyList<TruthRecord> Make(bool people, int records, int seed) => people ? PeopleMaker.Make(records, seed) : OrganisationMaker.Make(records, seed);
+    private static IReadOnlyList<TruthRecord> Make(bool people, int records, int seed) =>
+        people ? PeopleMaker.Make(records, seed) : OrganisationMaker.Make(records, seed);
 }
 
 internal static class Sets
 {
-    public static void ShouldBeSupersetOf(this HashSet<string> set, IEnumerable<string> wanted) => wanted.Where(each => !set.Contains(each)).ShouldBeEmpty();
+    public static void ShouldBeSupersetOf(this HashSet<string> set, IEnumerable<string> wanted) =>
+        wanted.Where(each => !set.Contains(each)).ShouldBeEmpty();
 }

@@ -17,19 +17,32 @@ public sealed record IndexAdvice(string Warning, string Statement)
         ArgumentNullException.ThrowIfNull(reference);
         ArgumentNullException.ThrowIfNull(table);
         var useful = reference.Columns.Concat(reference.When.Keys).ToHashSet(StringComparer.OrdinalIgnoreCase);
-        var indexes = table.UniqueKeys.Where(key => key.Filter is null).Select(key => key.Columns)
+        var indexes = table
+            .UniqueKeys.Where(key => key.Filter is null)
+            .Select(key => key.Columns)
             .Append([.. table.PrimaryKey])
             .Concat(table.Indexes ?? []);
-        if (indexes.Any(index => reference.Columns.All(index.TakeWhile(column => column is not null && useful.Contains(column)).Contains)))
+        if (
+            indexes.Any(index =>
+                reference.Columns.All(index.TakeWhile(column => column is not null && useful.Contains(column)).Contains)
+            )
+        )
             return null;
         var columns = reference.When.Keys.Concat(reference.Columns).ToList();
         return new IndexAdvice(
-            $"{reference.Title}: no index on {table.Name} ({string.Join(", ", columns)}), so that the whole table is read for every record.",
-            $"CREATE INDEX {Quoted($"{table.Name.Replace('.', '_')}_{string.Join('_', columns)}")} ON {string.Join('.', table.Schema is null ? [Quoted(table.Name)] : new[] { Quoted(table.Schema), Quoted(table.Name[(table.Schema.Length + 1)..]) })} ({string.Join(", ", columns.Select(Quoted))});");
+            $"{reference.Title}: no index on {table.Name} ({string.Join(", ", columns)}), so that the whole "
+                + "table is read for every record.",
+            $"CREATE INDEX {Quoted($"{table.Name.Replace('.', '_')}_{string.Join('_', columns)}")} ON "
+                + $"{string.Join('.', table.Schema is null ? [Quoted(table.Name)]
+                    : new[] { Quoted(table.Schema), Quoted(table.Name[(table.Schema.Length + 1)..]) })} "
+                + $"({string.Join(", ", columns.Select(Quoted))});"
+        );
     }
 
     private static string Quoted(string name) =>
-        name.Length > 0 && name.All(letter => char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter) || letter == '_') && !char.IsAsciiDigit(name[0])
+        name.Length > 0
+        && name.All(letter => char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter) || letter == '_')
+        && !char.IsAsciiDigit(name[0])
             ? name
             : $"\"{name.Replace("\"", "\"\"", StringComparison.Ordinal)}\"";
 }

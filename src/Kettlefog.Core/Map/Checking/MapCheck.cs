@@ -16,8 +16,11 @@ public static class MapCheck
     /// <param name="document">The map, as read.</param>
     /// <param name="catalog">The database's tables.</param>
     /// <returns>The map with the keys filled in that the file leaves to the database.</returns>
-    /// <exception cref="KettlefogException">The map does not fit; every mistake is in the details with its line.</exception>
-    public static CheckedMap Against(MapDocument document, DatabaseCatalog catalog) => Report(document, catalog).RequireMap();
+    /// <exception cref="KettlefogException">
+    /// The map does not fit; every mistake is in the details with its line.
+    /// </exception>
+    public static CheckedMap Against(MapDocument document, DatabaseCatalog catalog) =>
+        Report(document, catalog).RequireMap();
 
     /// <summary>Does the same, and finds what is risky besides; see <see cref="MapRisks"/>.</summary>
     /// <param name="document">The map, as read.</param>
@@ -27,8 +30,8 @@ public static class MapCheck
         ArgumentNullException.ThrowIfNull(document);
         ArgumentNullException.ThrowIfNull(catalog);
         var problems = new MapProblems(document.File);
-        var types = document.Map.RecordTypes
-            .Select(type => new TypeCheck(type, document, catalog, problems).Run())
+        var types = document
+            .Map.RecordTypes.Select(type => new TypeCheck(type, document, catalog, problems).Run())
             .ToList();
         if (!problems.None)
             return MapReport.Of(document.File, null, problems.All);
@@ -45,11 +48,31 @@ public static class MapCheck
             if (Table(type.Table, $"{_path}.table") is not { } table)
                 return type;
             if (table.IsView)
-                Problem($"{_path}.table", $"'{table.Name}' is a view or a virtual table, whose rows cannot be merged.", "Name the table behind it.");
+                Problem(
+                    $"{_path}.table",
+                    $"'{table.Name}' is a view or a virtual table, whose rows cannot be merged.",
+                    "Name the table behind it."
+                );
             var key = Key(type.Key, table, $"{_path}.key", $"{_path}.table");
-            foreach (var part in key.Select(table.Find).OfType<ColumnSchema>().Where(part => part.Storage == StorageClass.Real))
-                Problem($"{_path}.key", $"'{part.Name}' is {Type(part)}, a type whose values are not exact and so cannot be keys.", "Name other columns that are unique together, or give the table a key of whole numbers or text.");
-            foreach (var (column, name) in new[] { (type.Created, "created"), (type.Changed, "changed"), (type.Source, "source"), (type.Owner, "owner") })
+            foreach (
+                var part in key.Select(table.Find)
+                    .OfType<ColumnSchema>()
+                    .Where(part => part.Storage == StorageClass.Real)
+            )
+                Problem(
+                    $"{_path}.key",
+                    $"'{part.Name}' is {Type(part)}, a type whose values are not exact and so cannot be keys.",
+                    "Name other columns that are unique together, or give the table a key of whole numbers or text."
+                );
+            foreach (
+                var (column, name) in new[]
+                {
+                    (type.Created, "created"),
+                    (type.Changed, "changed"),
+                    (type.Source, "source"),
+                    (type.Owner, "owner"),
+                }
+            )
             {
                 if (column is not null)
                     Column(column, table, $"{_path}.{name}");
@@ -76,22 +99,48 @@ public static class MapCheck
                 Changed = Spelt(type.Changed, table),
                 Source = Spelt(type.Source, table),
                 Owner = Spelt(type.Owner, table),
-                Fields = [.. type.Fields.Select(field => field with { Column = Spelt(field.Column, table)!, OverflowRows = Spelt(field.OverflowRows) })],
+                Fields =
+                [
+                    .. type.Fields.Select(field =>
+                        field with
+                        {
+                            Column = Spelt(field.Column, table)!,
+                            OverflowRows = Spelt(field.OverflowRows),
+                        }
+                    ),
+                ],
                 References = references,
-                Figures = [.. type.Figures.Select(figure => figure with { Column = Spelt(figure.Column, catalog.Find(type.References.First(known => known.Name == figure.Reference).Table)) })],
+                Figures =
+                [
+                    .. type.Figures.Select(figure =>
+                        figure with
+                        {
+                            Column = Spelt(
+                                figure.Column,
+                                catalog.Find(type.References.First(known => known.Name == figure.Reference).Table)
+                            ),
+                        }
+                    ),
+                ],
                 Retirement = type.Retirement with { Mark = Spelt(type.Retirement.Mark, table) },
             };
         }
 
         /// <summary>A name as the catalog spells it: some engines tell capitals from small letters.</summary>
-        private static string? Spelt(string? column, TableSchema? table) => column is null ? null : table?.Find(column)?.Name ?? column;
+        private static string? Spelt(string? column, TableSchema? table) =>
+            column is null ? null : table?.Find(column)?.Name ?? column;
 
         private static Dictionary<string, string> Spelt(IReadOnlyDictionary<string, string> cells, TableSchema table) =>
             cells.ToDictionary(cell => Spelt(cell.Key, table)!, cell => cell.Value);
 
-        private OverflowRows? Spelt(OverflowRows? rows) => rows is null || catalog.Find(type.RequireReference(rows.Reference).Table) is not { } table
-            ? rows
-            : rows with { Column = Spelt(rows.Column, table)!, Values = Spelt(rows.Values, table) };
+        private OverflowRows? Spelt(OverflowRows? rows) =>
+            rows is null || catalog.Find(type.RequireReference(rows.Reference).Table) is not { } table
+                ? rows
+                : rows with
+                {
+                    Column = Spelt(rows.Column, table)!,
+                    Values = Spelt(rows.Values, table),
+                };
 
         private void CheckField(Field field, TableSchema table, IReadOnlyList<string> key)
         {
@@ -99,24 +148,51 @@ public static class MapCheck
             if (Column(field.Column, table, path) is not { } column)
                 return;
             if (key.ContainsIdentifier(column.Name))
-                Problem(path, $"'{column.Name}' is part of the key, which is the master's and not chosen.", "Leave the field out.");
+                Problem(
+                    path,
+                    $"'{column.Name}' is part of the key, which is the master's and not chosen.",
+                    "Leave the field out."
+                );
             if (column.Generated)
-                Problem(path, $"'{column.Name}' is computed by the database and cannot be written.", "Leave the field out.");
-            if (field.OverflowRows is { } rows && catalog.Find(type.RequireReference(rows.Reference).Table) is { } rowTable)
+                Problem(
+                    path,
+                    $"'{column.Name}' is computed by the database and cannot be written.",
+                    "Leave the field out."
+                );
+            if (
+                field.OverflowRows is { } rows
+                && catalog.Find(type.RequireReference(rows.Reference).Table) is { } rowTable
+            )
                 CheckOverflowRows(rows, type.RequireReference(rows.Reference), rowTable, $"{path}.overflow_rows");
         }
 
         private void CheckOverflowRows(OverflowRows rows, Reference reference, TableSchema table, string path)
         {
             if (table.PrimaryKey.Count == 0)
-                Problem(path, $"'{table.Name}' has no primary key, so that a row could not be found again.", "Give the table a primary key.");
+                Problem(
+                    path,
+                    $"'{table.Name}' has no primary key, so that a row could not be found again.",
+                    "Give the table a primary key."
+                );
             if (Column(rows.Column, table, path) is { Generated: true } generated)
-                Problem(path, $"'{generated.Name}' is computed by the database and cannot be written.", "Name another column.");
+                Problem(
+                    path,
+                    $"'{generated.Name}' is computed by the database and cannot be written.",
+                    "Name another column."
+                );
             foreach (var (name, text) in rows.Values)
                 CheckText(name, text, table, path);
             CheckWhole(table, [.. reference.Columns, rows.Column, .. rows.Values.Keys], path);
-            foreach (var (name, text) in reference.When.Where(when => !rows.Values.TryGetValue(when.Key, out var value) || value != when.Value))
-                Problem(path, $"A row would not be one of '{reference.Name}', which has {name} = {text}.", $"Write '{name}: {text}' under 'values'.");
+            foreach (
+                var (name, text) in reference.When.Where(when =>
+                    !rows.Values.TryGetValue(when.Key, out var value) || value != when.Value
+                )
+            )
+                Problem(
+                    path,
+                    $"A row would not be one of '{reference.Name}', which has {name} = {text}.",
+                    $"Write '{name}: {text}' under 'values'."
+                );
         }
 
         private Reference CheckReference(Reference reference, TableSchema target, IReadOnlyList<string> targetKey)
@@ -125,15 +201,27 @@ public static class MapCheck
             if (Table(reference.Table, $"{path}.table") is not { } table)
                 return reference;
             if (table.IsView)
-                Problem($"{path}.table", $"'{table.Name}' is a view or a virtual table, whose rows cannot be reassigned.", "Name the table behind it.");
+                Problem(
+                    $"{path}.table",
+                    $"'{table.Name}' is a view or a virtual table, whose rows cannot be reassigned.",
+                    "Name the table behind it."
+                );
             var columns = reference.Columns.Select(name => Column(name, table, $"{path}.columns")).ToList();
             var to = reference.To.Count == 0 ? [] : Key(reference.To, target, $"{path}.to", $"{path}.to");
             if (to.Count > 0 && Identifiers.Same(table.Name, target.Name))
-                Problem($"{path}.to", $"The hierarchy of '{target.Name}' must point at the key, not at {string.Join(", ", to)}.", "Leave 'to' out.");
+                Problem(
+                    $"{path}.to",
+                    $"The hierarchy of '{target.Name}' must point at the key, not at {string.Join(", ", to)}.",
+                    "Leave 'to' out."
+                );
             if (reference.Template is null)
                 CheckPointing(columns, table, to.Count == 0 ? targetKey : to, target, path);
             else if (columns is [{ Storage: not StorageClass.Text }])
-                Problem($"{path}.as", $"'{table.Name}.{columns[0]!.Name}' is {Type(columns[0]!)}, which holds no text.", "Name a text column, or leave 'as' out.");
+                Problem(
+                    $"{path}.as",
+                    $"'{table.Name}.{columns[0]!.Name}' is {Type(columns[0]!)}, which holds no text.",
+                    "Name a text column, or leave 'as' out."
+                );
 
             foreach (var (column, text) in reference.When)
                 CheckText(column, text, table, $"{path}.when.{column}");
@@ -156,31 +244,71 @@ public static class MapCheck
             };
         }
 
-        /// <summary>What tells related rows apart; nothing where the table has no key at all and nothing can collide.</summary>
+        /// <summary>
+        /// What tells related rows apart; nothing where the table has no key at all and nothing can collide.
+        /// </summary>
         private IReadOnlyList<string> RowKey(Reference reference, TableSchema table, string path)
         {
             if (reference.Key.Count > 0 || table.PrimaryKey.Count > 0 || table.IsView)
                 return Key(reference.Key, table, $"{path}.key", $"{path}.table");
-            if (table.UniqueKeys.FirstOrDefault(key => key.Filter is null && key.Columns.All(column => column is not null && table.Find(column)!.NotNull)) is { } unique)
+            if (
+                table.UniqueKeys.FirstOrDefault(key =>
+                    key.Filter is null && key.Columns.All(column => column is not null && table.Find(column)!.NotNull)
+                ) is
+                { } unique
+            )
                 return [.. unique.Columns.Select(column => column!)];
             if (table.UniqueKeys.Count > 0)
-                Problem($"{path}.table", $"The table '{table.Name}' has no primary key, but unique columns by which its rows could collide.", "Make them NOT NULL, or name columns that are unique together with 'key: [...]'.");
+                Problem(
+                    $"{path}.table",
+                    $"The table '{table.Name}' has no primary key, but unique columns by which its rows could collide.",
+                    "Make them NOT NULL, or name columns that are unique together with 'key: [...]'."
+                );
             if (type.References.Count(other => Identifiers.Same(other.Table, reference.Table)) > 1)
-                Problem($"{path}.table", $"The table '{table.Name}' has no key by which its rows could be told apart, and several references lead through it.", "Give the table a primary key.");
+                Problem(
+                    $"{path}.table",
+                    $"The table '{table.Name}' has no key by which its rows could be told apart, and several "
+                        + "references lead through it.",
+                    "Give the table a primary key."
+                );
             if (type.Blockers.AtMostOne.Any(rule => rule.Reference == reference.Name && rule.End.Count > 0))
-                Problem($"{path}.table", $"The table '{table.Name}' has no key, so that its rows cannot be ended one by one.", "Give the table a primary key, or leave 'end' out.");
+                Problem(
+                    $"{path}.table",
+                    $"The table '{table.Name}' has no key, so that its rows cannot be ended one by one.",
+                    "Give the table a primary key, or leave 'end' out."
+                );
             return [];
         }
 
         /// <summary>Columns must fit what they point at; a text column holds any key in text form.</summary>
-        private void CheckPointing(List<ColumnSchema?> columns, TableSchema table, IReadOnlyList<string> to, TableSchema target, string path)
+        private void CheckPointing(
+            List<ColumnSchema?> columns,
+            TableSchema table,
+            IReadOnlyList<string> to,
+            TableSchema target,
+            string path
+        )
         {
             if (columns.Count > 0 && columns.Count != to.Count)
-                Problem($"{path}.columns", $"The reference has {columns.Count} column(s), but the key of '{target.Name}' has {to.Count}.", $"Name one column for each of: {string.Join(", ", to)}.");
+                Problem(
+                    $"{path}.columns",
+                    $"The reference has {columns.Count} column(s), but the key of '{target.Name}' has {to.Count}.",
+                    $"Name one column for each of: {string.Join(", ", to)}."
+                );
             foreach (var (column, name) in columns.Zip(to))
             {
-                if (column is not null && target.Find(name) is { } key && column.Storage != StorageClass.Text && !column.IsComparableWith(key))
-                    Problem($"{path}.columns", $"'{table.Name}.{column.Name}' is {Type(column)}, but the key '{target.Name}.{key.Name}' is {Type(key)}.", "Name the column that holds the key in the same type, or as text.");
+                if (
+                    column is not null
+                    && target.Find(name) is { } key
+                    && column.Storage != StorageClass.Text
+                    && !column.IsComparableWith(key)
+                )
+                    Problem(
+                        $"{path}.columns",
+                        $"'{table.Name}.{column.Name}' is {Type(column)}, but the key "
+                            + $"'{target.Name}.{key.Name}' is {Type(key)}.",
+                        "Name the column that holds the key in the same type, or as text."
+                    );
             }
         }
 
@@ -201,11 +329,24 @@ public static class MapCheck
                 if (Column(name, table, path) is { } column && text is null && column.NotNull)
                     Problem(path, $"'{table.Name}.{column.Name}' is never blank.", "Write the value that it has.");
                 else if (text is not null)
-                    CheckText(name, text.Replace(AtMostOneRule.DatePlaceholder, "2026-01-31", StringComparison.Ordinal), table, path);
+                    CheckText(
+                        name,
+                        text.Replace(AtMostOneRule.DatePlaceholder, "2026-01-31", StringComparison.Ordinal),
+                        table,
+                        path
+                    );
             }
 
-            foreach (var pointing in rule.End.Keys.Where(name => type.RequireReference(rule.Reference).Columns.ContainsIdentifier(name)))
-                Problem(path, $"'{pointing}' points at the record, and cannot be how a row ends.", "Name the columns that say that it has ended.");
+            foreach (
+                var pointing in rule.End.Keys.Where(name =>
+                    type.RequireReference(rule.Reference).Columns.ContainsIdentifier(name)
+                )
+            )
+                Problem(
+                    path,
+                    $"'{pointing}' points at the record, and cannot be how a row ends.",
+                    "Name the columns that say that it has ended."
+                );
             return rule with
             {
                 When = rule.When.ToDictionary(cell => Spelt(cell.Key, table)!, cell => cell.Value),
@@ -219,13 +360,22 @@ public static class MapCheck
             if (type.Timeline is not { } timeline || Table(timeline.Table, $"{path}.table") is not { } table)
                 return type.Timeline;
             if (table.IsView || table.PrimaryKey.Count == 0)
-                Problem($"{path}.table", $"'{table.Name}' {(table.IsView ? "is a view" : "has no primary key")}, so that the row could not be found again.", "Name a table with a primary key.");
+                Problem(
+                    $"{path}.table",
+                    $"'{table.Name}' {(table.IsView ? "is a view" : "has no primary key")}, so that the row "
+                        + "could not be found again.",
+                    "Name a table with a primary key."
+                );
             foreach (var (column, text) in timeline.Values)
             {
                 if (!Timeline.WordsIn(text).Any())
                     CheckText(column, text, table, $"{path}.values.{column}");
                 else if (Column(column, table, $"{path}.values.{column}") is { Generated: true } generated)
-                    Problem($"{path}.values.{column}", $"'{generated.Name}' is computed by the database and cannot be written.", "Name another column.");
+                    Problem(
+                        $"{path}.values.{column}",
+                        $"'{generated.Name}' is computed by the database and cannot be written.",
+                        "Name another column."
+                    );
             }
 
             CheckWhole(table, [.. timeline.Values.Keys], $"{path}.values");
@@ -238,9 +388,19 @@ public static class MapCheck
             // A name that is wrong is told already, and may be meant for the one that is missing.
             if (given.Any(name => table.Find(name) is null))
                 return;
-            var missing = table.Columns.Where(column => column is { NotNull: true, HasDefault: false, Generated: false } && !given.ContainsIdentifier(column.Name)).Select(column => column.Name).ToList();
+            var missing = table
+                .Columns.Where(column =>
+                    column is { NotNull: true, HasDefault: false, Generated: false }
+                    && !given.ContainsIdentifier(column.Name)
+                )
+                .Select(column => column.Name)
+                .ToList();
             if (missing.Count > 0)
-                Problem(path, $"A new row of '{table.Name}' needs a value for {string.Join(", ", missing)}.", $"Add {string.Join(", ", missing.Select(name => $"'{name}: ...'"))} to 'values'.");
+                Problem(
+                    path,
+                    $"A new row of '{table.Name}' needs a value for {string.Join(", ", missing)}.",
+                    $"Add {string.Join(", ", missing.Select(name => $"'{name}: ...'"))} to 'values'."
+                );
         }
 
         private LinkedRecords CheckLinked(LinkedRecords linked, TableSchema own)
@@ -253,12 +413,23 @@ public static class MapCheck
             if (linked.Columns.Count == 0)
             {
                 if (!Identifiers.Same(through.Name, target.Name))
-                    Problem(path, $"The rows of '{linked.Through}' are of the table '{through.Name}', not of '{target.Name}'.", $"Name the columns that hold the {other.Title.ToLowerInvariant()}'s key, as in 'columns: {other.Name}_id'.");
+                    Problem(
+                        path,
+                        $"The rows of '{linked.Through}' are of the table '{through.Name}', not of '{target.Name}'.",
+                        $"Name the columns that hold the {other.Title.ToLowerInvariant()}'s key, as in "
+                            + $"'columns: {other.Name}_id'."
+                    );
                 return linked;
             }
 
             var key = other.Key.Count > 0 ? other.Key : target.PrimaryKey;
-            CheckPointing([.. linked.Columns.Select(name => Column(name, through, $"{path}.columns"))], through, key, target, path);
+            CheckPointing(
+                [.. linked.Columns.Select(name => Column(name, through, $"{path}.columns"))],
+                through,
+                key,
+                target,
+                path
+            );
             return linked with { Columns = [.. linked.Columns.Select(column => Spelt(column, through)!)] };
         }
 
@@ -270,12 +441,23 @@ public static class MapCheck
                 {
                     var named = references.Any(reference =>
                         Identifiers.Same(reference.Table, table.Name)
-                        && reference.Columns.Order(StringComparer.OrdinalIgnoreCase)
-                            .SequenceEqual(foreignKey.Columns.Order(StringComparer.OrdinalIgnoreCase), StringComparer.OrdinalIgnoreCase));
+                        && reference
+                            .Columns.Order(StringComparer.OrdinalIgnoreCase)
+                            .SequenceEqual(
+                                foreignKey.Columns.Order(StringComparer.OrdinalIgnoreCase),
+                                StringComparer.OrdinalIgnoreCase
+                            )
+                    );
                     if (!named)
                     {
                         var columns = string.Join(", ", foreignKey.Columns);
-                        Problem($"{_path}.references", $"The database has a foreign key {table.Name} ({columns}) to '{target.Name}', which the map does not name.", $"Add under 'references': '{table.Name}: {{table: {table.Name}, columns: [{columns}], policy: reassign}}', or policy 'leave' or 'block'.");
+                        Problem(
+                            $"{_path}.references",
+                            $"The database has a foreign key {table.Name} ({columns}) to '{target.Name}', "
+                                + "which the map does not name.",
+                            $"Add under 'references': '{table.Name}: {{table: {table.Name}, columns: "
+                                + $"[{columns}], policy: reassign}}', or policy 'leave' or 'block'."
+                        );
                     }
                 }
             }
@@ -286,21 +468,34 @@ public static class MapCheck
             if (named.Count == 0)
             {
                 if (table.PrimaryKey.Count == 0)
-                    Problem(tablePath, $"The table '{table.Name}' has no primary key.", "Name columns that are unique together with 'key: [...]'.");
+                    Problem(
+                        tablePath,
+                        $"The table '{table.Name}' has no primary key.",
+                        "Name columns that are unique together with 'key: [...]'."
+                    );
                 return table.PrimaryKey;
             }
 
             var columns = named.Select(name => Column(name, table, path)).ToList();
             if (columns.Any(column => column is null))
                 return named;
-            var unique = table.UniqueKeys
-                .Where(key => key.Filter is null && key.Columns.All(column => column is not null))
+            var unique = table
+                .UniqueKeys.Where(key => key.Filter is null && key.Columns.All(column => column is not null))
                 .Select(key => key.Columns.Select(column => column!))
                 .Append(table.PrimaryKey)
-                .Any(key => key.Any() && key.Order(StringComparer.OrdinalIgnoreCase)
-                    .SequenceEqual(named.Order(StringComparer.OrdinalIgnoreCase), StringComparer.OrdinalIgnoreCase));
+                .Any(key =>
+                    key.Any()
+                    && key.Order(StringComparer.OrdinalIgnoreCase)
+                        .SequenceEqual(named.Order(StringComparer.OrdinalIgnoreCase), StringComparer.OrdinalIgnoreCase)
+                );
             if (!unique)
-                Problem(path, $"Nothing makes {string.Join(", ", named)} unique in '{table.Name}'.", table.PrimaryKey.Count > 0 ? $"Name the primary key: {string.Join(", ", table.PrimaryKey)}." : "Create a unique index on them first.");
+                Problem(
+                    path,
+                    $"Nothing makes {string.Join(", ", named)} unique in '{table.Name}'.",
+                    table.PrimaryKey.Count > 0
+                        ? $"Name the primary key: {string.Join(", ", table.PrimaryKey)}."
+                        : "Create a unique index on them first."
+                );
             return columns.Select(column => column!.Name).ToList();
         }
 
@@ -309,20 +504,41 @@ public static class MapCheck
             if (Column(name, table, path) is not { } column)
                 return;
             if (column.Generated)
-                Problem(path, $"'{column.Name}' is computed by the database and cannot be written.", "Name another column.");
+                Problem(
+                    path,
+                    $"'{column.Name}' is computed by the database and cannot be written.",
+                    "Name another column."
+                );
             if (column.TryRead(text) is null)
-                Problem(path, $"'{text}' is not what '{column.Name}' ({column.DeclaredType}) holds.", "Write a value of that type.");
+                Problem(
+                    path,
+                    $"'{text}' is not what '{column.Name}' ({column.DeclaredType}) holds.",
+                    "Write a value of that type."
+                );
             if (column.Allowed is { } allowed && !allowed.Contains(text))
-                Problem(path, $"'{column.Name}' may only be {string.Join(", ", allowed.Select(each => $"'{each}'"))}, not '{text}'.", "Write one of them.");
+                Problem(
+                    path,
+                    $"'{column.Name}' may only be {string.Join(", ", allowed.Select(each => $"'{each}'"))}, "
+                        + $"not '{text}'.",
+                    "Write one of them."
+                );
             if (column.MaxLength < text.Length)
-                Problem(path, $"'{text}' is longer than '{column.Name}' allows ({column.MaxLength} characters).", "Write a shorter text.");
+                Problem(
+                    path,
+                    $"'{text}' is longer than '{column.Name}' allows ({column.MaxLength} characters).",
+                    "Write a shorter text."
+                );
         }
 
         private TableSchema? Table(string name, string path)
         {
             if (catalog.Find(name) is { } table)
                 return table;
-            Problem(path, $"The database has no table '{name}'.", Spelling.Instead(name, catalog.Tables.Select(known => known.Name)));
+            Problem(
+                path,
+                $"The database has no table '{name}'.",
+                Spelling.Instead(name, catalog.Tables.Select(known => known.Name))
+            );
             return null;
         }
 
@@ -330,12 +546,18 @@ public static class MapCheck
         {
             if (table.Find(name) is { } column)
                 return column;
-            Problem(path, $"The table '{table.Name}' has no column '{name}'.", Spelling.Instead(name, table.Columns.Select(known => known.Name)));
+            Problem(
+                path,
+                $"The table '{table.Name}' has no column '{name}'.",
+                Spelling.Instead(name, table.Columns.Select(known => known.Name))
+            );
             return null;
         }
 
-        private void Problem(string path, string message, string instead) => problems.Add(document.LineOf(path), message, instead);
+        private void Problem(string path, string message, string instead) =>
+            problems.Add(document.LineOf(path), message, instead);
 
-        private static string Type(ColumnSchema column) => column.DeclaredType.Length > 0 ? column.DeclaredType : "of no declared type";
+        private static string Type(ColumnSchema column) =>
+            column.DeclaredType.Length > 0 ? column.DeclaredType : "of no declared type";
     }
 }

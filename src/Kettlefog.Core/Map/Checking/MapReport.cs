@@ -14,7 +14,8 @@ public sealed record MapReport(string File, CheckedMap? Map, IReadOnlyList<MapFi
 
     /// <summary>The map, if it fits the database.</summary>
     /// <exception cref="KettlefogException">It does not; every mistake is in the details with its line.</exception>
-    public CheckedMap RequireMap() => Map ?? throw MapProblems.RefusalOf(File, Findings.Where(finding => finding.Severity == FindingSeverity.Error));
+    public CheckedMap RequireMap() =>
+        Map ?? throw MapProblems.RefusalOf(File, Findings.Where(finding => finding.Severity == FindingSeverity.Error));
 
     /// <summary>The same with further findings.</summary>
     /// <param name="findings">What else was found.</param>

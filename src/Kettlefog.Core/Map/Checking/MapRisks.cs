@@ -15,7 +15,8 @@ public static class MapRisks
     {
         ArgumentNullException.ThrowIfNull(map);
         ArgumentNullException.ThrowIfNull(document);
-        return map.Map.RecordTypes.SelectMany(type => new TypeRisks(type, map.Catalog, document).All())
+        return map
+            .Map.RecordTypes.SelectMany(type => new TypeRisks(type, map.Catalog, document).All())
             .DistinctBy(finding => (finding.Message, finding.Statement));
     }
 
@@ -28,9 +29,17 @@ public static class MapRisks
         void Add(string table, RowChanges changes) => written[table] = written.GetValueOrDefault(table) | changes;
 
         // What a merge deletes, its reversal inserts again; and the other way round.
-        Add(type.Table, type.Retirement.Delete ? RowChanges.Insert | RowChanges.Update | RowChanges.Delete : RowChanges.Update);
+        Add(
+            type.Table,
+            type.Retirement.Delete ? RowChanges.Insert | RowChanges.Update | RowChanges.Delete : RowChanges.Update
+        );
         foreach (var reference in type.References.Where(reference => reference.Policy == ReferencePolicy.Reassign))
-            Add(reference.Table, reference.Collision == CollisionPolicy.Block ? RowChanges.Update : RowChanges.Insert | RowChanges.Update | RowChanges.Delete);
+            Add(
+                reference.Table,
+                reference.Collision == CollisionPolicy.Block
+                    ? RowChanges.Update
+                    : RowChanges.Insert | RowChanges.Update | RowChanges.Delete
+            );
         foreach (var rows in type.Fields.Select(field => field.OverflowRows).OfType<OverflowRows>())
             Add(type.RequireReference(rows.Reference).Table, RowChanges.Insert | RowChanges.Delete);
         foreach (var rule in type.Blockers.AtMostOne.Where(rule => rule.End.Count > 0))
@@ -44,37 +53,75 @@ public static class MapRisks
     {
         private readonly string _path = $"record_types.{type.Name}";
 
-        public IEnumerable<MapFinding> All() => [.. Indexes(), .. Cascades(), .. Triggers(), .. ShortColumns(), .. HiddenRows()];
+        public IEnumerable<MapFinding> All() =>
+            [.. Indexes(), .. Cascades(), .. Triggers(), .. ShortColumns(), .. HiddenRows()];
 
         private MapFinding Risk(string path, string message, string remedy, string? statement = null) =>
             new(FindingSeverity.Warning, document.LineOf($"{_path}.{path}"), message, remedy) { Statement = statement };
 
-        private MapFinding Advice(string path, string message, string remedy) => Risk(path, message, remedy) with { Severity = FindingSeverity.Advice };
+        private MapFinding Advice(string path, string message, string remedy) =>
+            Risk(path, message, remedy) with
+            {
+                Severity = FindingSeverity.Advice,
+            };
 
         private IEnumerable<MapFinding> Indexes()
         {
             foreach (var reference in type.References)
             {
                 if (IndexAdvice.Of(reference, catalog.Require(reference.Table)) is { } advice)
-                    yield return Risk($"references.{reference.Name}", advice.Warning, "Create the index.", advice.Statement);
+                    yield return Risk(
+                        $"references.{reference.Name}",
+                        advice.Warning,
+                        "Create the index.",
+                        advice.Statement
+                    );
             }
         }
 
         /// <summary>Rows that hang on related rows, and what the database does to them by itself.</summary>
         private IEnumerable<MapFinding> Cascades()
         {
-            foreach (var reference in type.References.Where(reference => reference.Policy == ReferencePolicy.Reassign && !Identifiers.Same(reference.Table, type.Table)))
+            foreach (
+                var reference in type.References.Where(reference =>
+                    reference.Policy == ReferencePolicy.Reassign && !Identifiers.Same(reference.Table, type.Table)
+                )
+            )
             {
-                foreach (var (table, key) in catalog.Tables.SelectMany(table => table.ForeignKeys.Where(key => Identifiers.Same(key.Target, reference.Table)).Select(key => (table, key))))
+                foreach (
+                    var (table, key) in catalog.Tables.SelectMany(table =>
+                        table
+                            .ForeignKeys.Where(key => Identifiers.Same(key.Target, reference.Table))
+                            .Select(key => (table, key))
+                    )
+                )
                 {
                     var path = $"references.{reference.Name}";
                     var moves = key.TargetColumns.Any(column => reference.Columns.ContainsIdentifier(column));
                     if (moves && key.OnUpdate == KeyAction.Refuse)
-                        yield return Risk(path, $"Rows of '{table.Name}' hang on the key of '{reference.Table}', which changes when its rows are reassigned, and the database does not let them follow: a merge that meets any is refused by it.", "Declare that foreign key ON UPDATE CASCADE.");
+                        yield return Risk(
+                            path,
+                            $"Rows of '{table.Name}' hang on the key of '{reference.Table}', which changes "
+                                + "when its rows are reassigned, and the database does not let them follow: a merge "
+                                + "that meets any is refused by it.",
+                            "Declare that foreign key ON UPDATE CASCADE."
+                        );
                     else if (moves)
-                        yield return Advice(path, $"Rows of '{table.Name}' change with those of '{reference.Table}' that are reassigned, by a foreign key of the database.", "Nothing is to be done: they follow back with the reversal.");
+                        yield return Advice(
+                            path,
+                            $"Rows of '{table.Name}' change with those of '{reference.Table}' that are "
+                                + "reassigned, by a foreign key of the database.",
+                            "Nothing is to be done: they follow back with the reversal."
+                        );
                     if (reference.Collision != CollisionPolicy.Block && key.OnDelete != KeyAction.Refuse)
-                        yield return Advice(path, $"Rows of '{table.Name}' would {(key.OnDelete == KeyAction.Cascade ? "be deleted with" : "come off")} rows of '{reference.Table}' that are removed in a conflict, by a foreign key of the database.", "Nothing is to be done: a merge moves them to the row that stays first.");
+                        yield return Advice(
+                            path,
+                            $"Rows of '{table.Name}' would "
+                                + $"{(key.OnDelete == KeyAction.Cascade ? "be deleted with" : "come off")} rows of "
+                                + $"'{reference.Table}' that are removed in a conflict, by a foreign key of the "
+                                + "database.",
+                            "Nothing is to be done: a merge moves them to the row that stays first."
+                        );
                 }
             }
         }
@@ -85,13 +132,34 @@ public static class MapRisks
             {
                 foreach (var trigger in catalog.Require(name).Triggers.Where(trigger => (trigger.On & changes) != 0))
                 {
-                    var path = Identifiers.Same(name, type.Table) ? "table" : $"references.{type.References.FirstOrDefault(reference => Identifiers.Same(reference.Table, name))?.Name}";
+                    var path = Identifiers.Same(name, type.Table)
+                        ? "table"
+                        : $"references.{type.References.FirstOrDefault(reference => Identifiers
+                            .Same(reference.Table, name))?.Name}";
                     if (trigger.Writes is null)
-                        yield return Risk(path, $"The trigger '{trigger.Name}' of '{name}' runs when rows are merged, and what it does cannot be read here.", "Find out whether it writes anywhere: a reversal undoes only what a merge wrote itself.");
-                    else if (trigger.Writes.Where(written => !Identifiers.Same(written, name)).ToList() is { Count: > 0 } elsewhere)
-                        yield return Risk(path, $"The trigger '{trigger.Name}' of '{name}' runs when rows are merged, and writes to {string.Join(", ", elsewhere.Select(each => $"'{each}'"))}.", "Make sure that this may happen twice, once with the merge and once with its reversal: what the trigger wrote is not taken back.");
+                        yield return Risk(
+                            path,
+                            $"The trigger '{trigger.Name}' of '{name}' runs when rows are merged, and what it "
+                                + "does cannot be read here.",
+                            "Find out whether it writes anywhere: a reversal undoes only what a merge wrote itself."
+                        );
+                    else if (
+                        trigger.Writes.Where(written => !Identifiers.Same(written, name)).ToList() is
+                        { Count: > 0 } elsewhere
+                    )
+                        yield return Risk(
+                            path,
+                            $"The trigger '{trigger.Name}' of '{name}' runs when rows are merged, and writes "
+                                + $"to {string.Join(", ", elsewhere.Select(each => $"'{each}'"))}.",
+                            "Make sure that this may happen twice, once with the merge and once with its "
+                                + "reversal: what the trigger wrote is not taken back."
+                        );
                     else if (trigger.ChangesItsRow || trigger.Writes.Count > 0)
-                        yield return Risk(path, $"The trigger '{trigger.Name}' of '{name}' changes the rows that are merged.", "A reversal sets it again, and does not restore it as it was.");
+                        yield return Risk(
+                            path,
+                            $"The trigger '{trigger.Name}' of '{name}' changes the rows that are merged.",
+                            "A reversal sets it again, and does not restore it as it was."
+                        );
                 }
             }
         }
@@ -103,33 +171,73 @@ public static class MapRisks
             {
                 var length = table.Find(field.Column)!.MaxLength;
                 if (table.Find(field.Column)!.Storage == StorageClass.Blob)
-                    yield return Advice($"fields.{field.Name}", $"'{field.Column}' is binary: its value can be taken from a record, and is neither shown nor typed.", "Leave the field out if nobody chooses it: it then stays the master's, and is journaled like all columns.");
+                    yield return Advice(
+                        $"fields.{field.Name}",
+                        $"'{field.Column}' is binary: its value can be taken from a record, and is neither "
+                            + "shown nor typed.",
+                        "Leave the field out if nobody chooses it: it then stays the master's, and is "
+                            + "journaled like all columns."
+                    );
                 var rule = field.Survivorship ?? type.Survivorship;
                 if (length is not null && rule is SurvivorshipRule.Append or SurvivorshipRule.Union)
-                    yield return Risk($"fields.{field.Name}", $"'{field.Column}' holds {length} characters, and joined texts may be longer: such a merge is blocked until a shorter text is typed.", "Make the column longer, or choose another survivorship rule.");
+                    yield return Risk(
+                        $"fields.{field.Name}",
+                        $"'{field.Column}' holds {length} characters, and joined texts may be longer: such a "
+                            + "merge is blocked until a shorter text is typed.",
+                        "Make the column longer, or choose another survivorship rule."
+                    );
                 foreach (var slot in (field.Overflow ?? []).Select(type.RequireField))
                 {
                     if (table.Find(slot.Column)!.MaxLength is { } room && (length is null || length > room))
-                        yield return Risk($"fields.{field.Name}", $"'{slot.Column}' holds {room} characters, fewer than '{field.Column}', whose values go there.", "Make the column as long.");
+                        yield return Risk(
+                            $"fields.{field.Name}",
+                            $"'{slot.Column}' holds {room} characters, fewer than '{field.Column}', whose "
+                                + "values go there.",
+                            "Make the column as long."
+                        );
                 }
 
-                if (field.OverflowRows is { } rows && catalog.Require(type.RequireReference(rows.Reference).Table).Find(rows.Column)!.MaxLength is { } space && (length is null || length > space))
-                    yield return Risk($"fields.{field.Name}", $"'{rows.Column}' of '{rows.Reference}' holds {space} characters, fewer than '{field.Column}', whose values go there.", "Make the column as long.");
+                if (
+                    field.OverflowRows is { } rows
+                    && catalog.Require(type.RequireReference(rows.Reference).Table).Find(rows.Column)!.MaxLength
+                        is { } space
+                    && (length is null || length > space)
+                )
+                    yield return Risk(
+                        $"fields.{field.Name}",
+                        $"'{rows.Column}' of '{rows.Reference}' holds {space} characters, fewer than "
+                            + $"'{field.Column}', whose values go there.",
+                        "Make the column as long."
+                    );
             }
 
             if (type.Timeline is not { } timeline)
                 yield break;
-            foreach (var (name, text) in timeline.Values.Where(value => Timeline.WordsIn(value.Value).Any(word => word is "reason" or "label" or "duplicates")))
+            foreach (
+                var (name, text) in timeline.Values.Where(value =>
+                    Timeline.WordsIn(value.Value).Any(word => word is "reason" or "label" or "duplicates")
+                )
+            )
             {
                 if (catalog.Require(timeline.Table).Find(name)!.MaxLength is { } room and < 200)
-                    yield return Risk("timeline", $"'{name}' of '{timeline.Table}' holds {room} characters: '{text}' is cut off there if it is longer.", "Name a longer column, or write less.");
+                    yield return Risk(
+                        "timeline",
+                        $"'{name}' of '{timeline.Table}' holds {room} characters: '{text}' is cut off there if "
+                            + "it is longer.",
+                        "Name a longer column, or write less."
+                    );
             }
         }
 
         private IEnumerable<MapFinding> HiddenRows()
         {
             foreach (var name in Written(type).Keys.Where(name => catalog.Require(name).HidesRows))
-                yield return Risk("table", $"The database shows the service's user only some rows of '{name}' (row-level security): those it does not see stay with the duplicate.", "Give the user BYPASSRLS, or a policy that shows all rows.");
+                yield return Risk(
+                    "table",
+                    $"The database shows the service's user only some rows of '{name}' (row-level security): "
+                        + "those it does not see stay with the duplicate.",
+                    "Give the user BYPASSRLS, or a policy that shows all rows."
+                );
         }
     }
 }

@@ -52,8 +52,17 @@ public enum Comparator
 /// <summary>One comparison of a rule: a field, and how its values of two records must relate.</summary>
 /// <param name="Field">The name of the field.</param>
 /// <param name="Comparator">How the values are compared.</param>
-/// <param name="Differs">True if the comparison holds when the values do not agree. A missing value never holds.</param>
+/// <param name="Differs">
+/// True if the comparison holds when the values do not agree. A missing value never holds.
+/// </param>
 /// <param name="AtLeast">The least similarity that counts as agreement, in percent from 1 to 100.</param>
 /// <param name="Within">The most days or units that dates and numbers may differ by.</param>
 /// <param name="Digits">How many of the last digits of a phone number are compared, or null for all.</param>
-public sealed record Comparison(string Field, Comparator Comparator, bool Differs, int AtLeast, decimal Within, int? Digits);
+public sealed record Comparison(
+    string Field,
+    Comparator Comparator,
+    bool Differs,
+    int AtLeast,
+    decimal Within,
+    int? Digits
+);

@@ -8,7 +8,9 @@ namespace Kettlefog.Core.Map.Model;
 /// <param name="Survivorship">Its own survivorship rule, or null for the type's.</param>
 /// <param name="Group">The heading under which it is shown, or null.</param>
 /// <param name="Separator">What stands between the members of a set, or null to see it from the values.</param>
-/// <param name="Overflow">The fields that take the values which lose here, such as a second phone, in their order.</param>
+/// <param name="Overflow">
+/// The fields that take the values which lose here, such as a second phone, in their order.
+/// </param>
 public sealed record Field(
     string Name,
     string Title,
@@ -17,16 +19,21 @@ public sealed record Field(
     SurvivorshipRule? Survivorship,
     string? Group,
     string? Separator = null,
-    IReadOnlyList<string>? Overflow = null)
+    IReadOnlyList<string>? Overflow = null
+)
 {
     /// <summary>The rows that take the values which lose here and find no further field; null for none.</summary>
     public OverflowRows? OverflowRows { get; init; }
 
-    /// <summary>For an amount of money, the field that says in which currency it is; null if there is but one.</summary>
+    /// <summary>
+    /// For an amount of money, the field that says in which currency it is; null if there is but one.
+    /// </summary>
     public string? Currency { get; init; }
 }
 
-/// <summary>Related rows, such as further e-mail addresses, that take values which lose in a field of the record.</summary>
+/// <summary>
+/// Related rows, such as further e-mail addresses, that take values which lose in a field of the record.
+/// </summary>
 /// <param name="Reference">The reference that they have; its table needs a primary key.</param>
 /// <param name="Column">The column that takes the value.</param>
 /// <param name="Values">What the other columns of a new row hold.</param>

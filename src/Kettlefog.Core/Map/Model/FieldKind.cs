@@ -87,7 +87,9 @@ public enum FieldKind
     /// <summary>A tax number.</summary>
     TaxNumber,
 
-    /// <summary>Another number that one party has and no other: a registration, a national or membership number, a hull number.</summary>
+    /// <summary>
+    /// Another number that one party has and no other: a registration, a national or membership number, a hull number.
+    /// </summary>
     Identifier,
 
     /// <summary>A bank account number.</summary>

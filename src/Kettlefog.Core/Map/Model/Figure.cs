@@ -29,7 +29,8 @@ public sealed record Figure(
     string Reference,
     FigureOperation Operation,
     string? Column,
-    bool Control)
+    bool Control
+)
 {
     /// <summary>True if the figures of several records can be added up.</summary>
     public bool Adds => Operation is FigureOperation.Count or FigureOperation.Sum;

@@ -8,10 +8,12 @@ namespace Kettlefog.Core.Map.Model;
 /// <param name="Title">What they are called.</param>
 /// <param name="Type">The record type that they are of.</param>
 /// <param name="Through">
-/// The reference of this type by whose rows they are found; null if this type's own <paramref name="Columns"/> point at them.
+/// The reference of this type by whose rows they are found; null if this type's own <paramref name="Columns"/> point at
+/// them.
 /// </param>
 /// <param name="Columns">
-/// The columns that hold their key: of the rows of <paramref name="Through"/>, or of this type's records. Empty if those
+/// The columns that hold their key: of the rows of <paramref name="Through"/>, or of this type's records. Empty if
+/// those
 /// rows are the records themselves.
 /// </param>
 /// <param name="Same">
@@ -24,4 +26,5 @@ public sealed record LinkedRecords(
     string Type,
     string? Through,
     IReadOnlyList<string> Columns,
-    IReadOnlyList<IReadOnlyList<string>> Same);
+    IReadOnlyList<IReadOnlyList<string>> Same
+);

@@ -27,18 +27,18 @@ public enum MasterCriterion
 
 /// <summary>One thing that speaks for a record as the master.</summary>
 /// <param name="Criterion">What it is.</param>
-/// <param name="Sources">For <see cref="MasterCriterion.Source"/> the sources, the one that goes first at the front; else empty.</param>
+/// <param name="Sources">
+/// For <see cref="MasterCriterion.Source"/> the sources, the one that goes first at the front; else empty.
+/// </param>
 /// <param name="Reference">For <see cref="MasterCriterion.Has"/> the name of the reference; else null.</param>
 public sealed record MasterPreference(MasterCriterion Criterion, IReadOnlyList<string> Sources, string? Reference)
 {
     /// <summary>A criterion that needs no more words.</summary>
     /// <param name="criterion">The criterion.</param>
     public MasterPreference(MasterCriterion criterion)
-        : this(criterion, [], null)
-    {
-    }
+        : this(criterion, [], null) { }
 
     /// <summary>What speaks for a record where neither the map nor a rule says it.</summary>
     public static IReadOnlyList<MasterPreference> Usual { get; } =
-        [new(MasterCriterion.MostRelated), new(MasterCriterion.MostComplete), new(MasterCriterion.Oldest)];
+    [new(MasterCriterion.MostRelated), new(MasterCriterion.MostComplete), new(MasterCriterion.Oldest)];
 }

@@ -2,14 +2,17 @@ namespace Kettlefog.Core.Map.Model;
 
 /// <summary>How duplicates among the records of a type are found.</summary>
 /// <param name="Country">The country of records that name none, as two letters of ISO 3166-1, or null.</param>
-/// <param name="Partition">The fields whose values must agree, such as the legal entity, unless a rule crosses them.</param>
+/// <param name="Partition">
+/// The fields whose values must agree, such as the legal entity, unless a rule crosses them.
+/// </param>
 /// <param name="Nicknames">Groups of given names that one person may bear, beyond those that are built in.</param>
 /// <param name="Rules">The rules, in the order of the file; empty if the ready rule is to do.</param>
 public sealed record MatchSettings(
     string? Country,
     IReadOnlyList<string> Partition,
     IReadOnlyList<IReadOnlyList<string>> Nicknames,
-    IReadOnlyList<MatchRule> Rules)
+    IReadOnlyList<MatchRule> Rules
+)
 {
     /// <summary>Nothing is said: the ready rule does.</summary>
     public static MatchSettings None { get; } = new(null, [], [], []);

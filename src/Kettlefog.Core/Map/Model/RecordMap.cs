@@ -7,7 +7,9 @@ namespace Kettlefog.Core.Map.Model;
 /// become one. Read from YAML by <see cref="MapReader"/>.
 /// </summary>
 /// <param name="Name">The name of the database, for people.</param>
-/// <param name="Fingerprint">SHA-256 of the file's text in hexadecimal digits; a plan made under another map is stale.</param>
+/// <param name="Fingerprint">
+/// SHA-256 of the file's text in hexadecimal digits; a plan made under another map is stale.
+/// </param>
 /// <param name="RecordTypes">The record types, in the order of the file.</param>
 public sealed record RecordMap(string Name, string Fingerprint, IReadOnlyList<RecordType> RecordTypes)
 {
@@ -19,5 +21,6 @@ public sealed record RecordMap(string Name, string Fingerprint, IReadOnlyList<Re
         ?? throw new KettlefogException(
             ErrorCode.UnknownRecordType,
             $"There is no record type '{name}'.",
-            $"The map has: {string.Join(", ", RecordTypes.Select(type => type.Name))}.");
+            $"The map has: {string.Join(", ", RecordTypes.Select(type => type.Name))}."
+        );
 }

@@ -8,7 +8,9 @@ namespace Kettlefog.Core.Map.Model;
 /// <param name="Title">What one of them is called.</param>
 /// <param name="Plural">What many of them are called.</param>
 /// <param name="Table">The table whose rows they are.</param>
-/// <param name="Key">The key columns; empty in the file means the table's primary key, filled in by <see cref="MapCheck"/>.</param>
+/// <param name="Key">
+/// The key columns; empty in the file means the table's primary key, filled in by <see cref="MapCheck"/>.
+/// </param>
 /// <param name="Label">How a record is called in one line: text with field names in braces.</param>
 /// <param name="Created">The column with the time of creation, or null.</param>
 /// <param name="Changed">The column with the time of the last change, or null.</param>
@@ -16,8 +18,12 @@ namespace Kettlefog.Core.Map.Model;
 /// <param name="Owner">The column that says who is responsible for it, or null.</param>
 /// <param name="Master">What speaks for a record as the master, first things first; empty for the usual.</param>
 /// <param name="Survivorship">The survivorship rule of fields that name none.</param>
-/// <param name="SourceOrder">The sources, the one that goes first at the front, for the survivorship rule of that name.</param>
-/// <param name="Blanks">Texts that stand for a blank, such as <c>n/a</c> or <c>1900-01-01</c>, whatever their case.</param>
+/// <param name="SourceOrder">
+/// The sources, the one that goes first at the front, for the survivorship rule of that name.
+/// </param>
+/// <param name="Blanks">
+/// Texts that stand for a blank, such as <c>n/a</c> or <c>1900-01-01</c>, whatever their case.
+/// </param>
 /// <param name="Fields">The fields, in the order of the file.</param>
 /// <param name="References">What points at the records.</param>
 /// <param name="Figures">Numbers about a record, got from its related rows.</param>
@@ -44,7 +50,8 @@ public sealed record RecordType(
     IReadOnlyList<Figure> Figures,
     Retirement Retirement,
     BlockerRules Blockers,
-    MatchSettings Matching)
+    MatchSettings Matching
+)
 {
     /// <summary>The row that a merge adds for the master; null for none.</summary>
     public Timeline? Timeline { get; init; }
@@ -63,7 +70,8 @@ public sealed record RecordType(
         ?? throw new KettlefogException(
             ErrorCode.UnknownField,
             $"A {Title.ToLowerInvariant()} has no field '{name}'.",
-            $"The fields are: {string.Join(", ", Fields.Select(field => field.Name))}.");
+            $"The fields are: {string.Join(", ", Fields.Select(field => field.Name))}."
+        );
 
     /// <summary>The reference of that name.</summary>
     /// <param name="name">The name, as in the map.</param>
@@ -73,12 +81,20 @@ public sealed record RecordType(
         ?? throw new KettlefogException(
             ErrorCode.UnknownReference,
             $"Nothing named '{name}' points at a {Title.ToLowerInvariant()}.",
-            $"The references are: {string.Join(", ", References.Select(reference => reference.Name))}.");
+            $"The references are: {string.Join(", ", References.Select(reference => reference.Name))}."
+        );
 
-    /// <summary>True if nobody would say that a value is filled in: it is blank, or a placeholder that the map lists.</summary>
+    /// <summary>
+    /// True if nobody would say that a value is filled in: it is blank, or a placeholder that the map lists.
+    /// </summary>
     /// <param name="value">The value.</param>
     public bool IsBlank(ColumnValue value) =>
-        value.IsBlank || (Blanks.Count > 0 && value.ToText()?.Trim() is { } text && Blanks.Contains(text, StringComparer.OrdinalIgnoreCase));
+        value.IsBlank
+        || (
+            Blanks.Count > 0
+            && value.ToText()?.Trim() is { } text
+            && Blanks.Contains(text, StringComparer.OrdinalIgnoreCase)
+        );
 
     /// <summary>A record's label, made of its column values.</summary>
     /// <param name="column">Gives the value of a column.</param>
@@ -87,10 +103,17 @@ public sealed record RecordType(
         ArgumentNullException.ThrowIfNull(column);
         var label = Fields.Aggregate(Label, (text, field) =>
             text.Contains($"{{{field.Name}}}", StringComparison.Ordinal)
-                ? text.Replace($"{{{field.Name}}}", column(field.Column).ToText()?.Trim() ?? "", StringComparison.Ordinal)
-                : text);
+                ? text.Replace(
+                    $"{{{field.Name}}}",
+                    column(field.Column).ToText()?.Trim() ?? "",
+                    StringComparison.Ordinal
+                )
+                : text
+        );
 
         // What stood around a blank value: "Gannet, " and "Gannet ()" are but Gannet.
-        return label.Replace("()", "", StringComparison.Ordinal).Trim(' ', ',', '-', '·') is { Length: > 0 } trimmed ? trimmed : "(no label)";
+        return label.Replace("()", "", StringComparison.Ordinal).Trim(' ', ',', '-', '·') is { Length: > 0 } trimmed
+            ? trimmed
+            : "(no label)";
     }
 }

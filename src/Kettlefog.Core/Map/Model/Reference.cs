@@ -23,7 +23,9 @@ public enum CollisionPolicy
     /// <summary>The merge is blocked.</summary>
     Block,
 
-    /// <summary>The master's row stays, or the first duplicate's if the master has none; the others go to the journal.</summary>
+    /// <summary>
+    /// The master's row stays, or the first duplicate's if the master has none; the others go to the journal.
+    /// </summary>
     Keep,
 
     /// <summary>As <see cref="Keep"/>, but the row that stays takes values of the others by survivorship.</summary>
@@ -35,13 +37,17 @@ public enum CollisionPolicy
 /// <param name="Title">What the related rows are called.</param>
 /// <param name="Table">The table whose rows have it.</param>
 /// <param name="Columns">The columns that hold the record's key, in the order of the key.</param>
-/// <param name="Key">The columns that identify a related row; filled in by <see cref="MapCheck"/> with the primary key.</param>
+/// <param name="Key">
+/// The columns that identify a related row; filled in by <see cref="MapCheck"/> with the primary key.
+/// </param>
 /// <param name="When">Columns and the text that each must have for the reference to hold; empty for always.</param>
 /// <param name="Policy">What becomes of the related rows of a duplicate.</param>
 /// <param name="Amount">The column that says what a related row is worth, or null.</param>
 /// <param name="Show">The columns that show a related row to a person; empty for all.</param>
 /// <param name="Collision">What becomes of rows that collide.</param>
-/// <param name="Combine">Survivorship rules of single columns of rows that are combined; the record type's for all others.</param>
+/// <param name="Combine">
+/// Survivorship rules of single columns of rows that are combined; the record type's for all others.
+/// </param>
 public sealed record Reference(
     string Name,
     string Title,
@@ -53,7 +59,8 @@ public sealed record Reference(
     string? Amount,
     IReadOnlyList<string> Show,
     CollisionPolicy Collision,
-    IReadOnlyDictionary<string, SurvivorshipRule> Combine)
+    IReadOnlyDictionary<string, SurvivorshipRule> Combine
+)
 {
     /// <summary>What stands for the key in <see cref="Template"/>.</summary>
     public const string KeyPlaceholder = "{key}";
@@ -61,7 +68,10 @@ public sealed record Reference(
     /// <summary>The record's columns that are pointed at; empty for its key.</summary>
     public IReadOnlyList<string> To { get; init; } = [];
 
-    /// <summary>The text that the one column holds, with <see cref="KeyPlaceholder"/> for the key in text form; null if it holds the key itself.</summary>
+    /// <summary>
+    /// The text that the one column holds, with <see cref="KeyPlaceholder"/> for the key in text form; null if it holds
+    /// the key itself.
+    /// </summary>
     public string? Template { get; init; }
 
     /// <summary>
@@ -71,7 +81,11 @@ public sealed record Reference(
     /// <param name="all">What has references.</param>
     /// <param name="of">The reference of each.</param>
     public static IReadOnlyList<T> InReassignmentOrder<T>(IEnumerable<T> all, Func<T, Reference> of) =>
-        [.. all.Where(each => of(each).Policy == ReferencePolicy.Reassign).GroupBy(each => of(each).Table).SelectMany(ofTable => ofTable.OrderBy(each => of(each).When.Count == 0))];
+        [
+            .. all.Where(each => of(each).Policy == ReferencePolicy.Reassign)
+                .GroupBy(each => of(each).Table)
+                .SelectMany(ofTable => ofTable.OrderBy(each => of(each).When.Count == 0)),
+        ];
 
     /// <summary>True if an operator may leave the rows with the retired records in a single merge.</summary>
     public bool MayExclude { get; init; }
@@ -82,7 +96,9 @@ public sealed record Reference(
     /// <summary>At which of some records a row points.</summary>
     /// <param name="row">The row's values by column.</param>
     /// <param name="pointedAt">What the columns hold to point at each record.</param>
-    /// <returns>The index of the record; -1 if the row points at none of them, or the reference does not hold for it.</returns>
+    /// <returns>
+    /// The index of the record; -1 if the row points at none of them, or the reference does not hold for it.
+    /// </returns>
     public int IndexOfReferencedRecord(Func<string, ColumnValue> row, IReadOnlyList<RecordKey> pointedAt)
     {
         ArgumentNullException.ThrowIfNull(row);
@@ -105,7 +121,15 @@ public sealed record Reference(
         ArgumentNullException.ThrowIfNull(record);
         var key = new RecordKey([.. (To.Count == 0 ? type.Key : To).Select(record)]);
         if (Template is not null)
-            return new RecordKey(key.Parts.Any(part => part.IsNull) ? ColumnValue.Null : ColumnValue.Of(Template.Replace(KeyPlaceholder, key.ToString(), StringComparison.Ordinal)));
-        return new RecordKey([.. key.Parts.Zip(table.Require(Columns), (part, column) => column.Storage == StorageClass.Text && part.ToText() is { } text ? ColumnValue.Of(text) : part)]);
+            return new RecordKey(
+                key.Parts.Any(part => part.IsNull)
+                    ? ColumnValue.Null
+                    : ColumnValue.Of(Template.Replace(KeyPlaceholder, key.ToString(), StringComparison.Ordinal))
+            );
+        return new RecordKey([
+            .. key.Parts.Zip(table.Require(Columns), (part, column) =>
+                column.Storage == StorageClass.Text && part.ToText() is { } text ? ColumnValue.Of(text) : part
+            ),
+        ]);
     }
 }

@@ -17,7 +17,14 @@ internal static class BlockerReader
         return new BlockerRules(
             node?.Texts("must_agree") ?? [],
             forbid?.Keys.ToDictionary(field => field, forbid.Texts) ?? new Dictionary<string, IReadOnlyList<string>>(),
-            [.. (node?.WordsOrItems("at_most_one") ?? []).Select(each => each.Item is { } item ? ReadAtMostOne(item, references) : AtMostOne(each.Word!, null, each.Word!, references))]);
+            [
+                .. (node?.WordsOrItems("at_most_one") ?? []).Select(each =>
+                    each.Item is { } item
+                        ? ReadAtMostOne(item, references)
+                        : AtMostOne(each.Word!, null, each.Word!, references)
+                ),
+            ]
+        );
     }
 
     private static AtMostOneRule ReadAtMostOne(MapNode node, List<Reference> references)
@@ -28,10 +35,12 @@ internal static class BlockerReader
         return rule with { When = node.BlankableTextMap("when"), End = node.BlankableTextMap("end") };
     }
 
-    private static AtMostOneRule AtMostOne(string name, string? title, string reference, List<Reference> references) => new(
-        name,
-        title ?? references.Find(each => each.Name == reference)?.Title ?? MapNode.Sentence(name),
-        reference,
-        new Dictionary<string, string?>(),
-        new Dictionary<string, string?>());
+    private static AtMostOneRule AtMostOne(string name, string? title, string reference, List<Reference> references) =>
+        new(
+            name,
+            title ?? references.Find(each => each.Name == reference)?.Title ?? MapNode.Sentence(name),
+            reference,
+            new Dictionary<string, string?>(),
+            new Dictionary<string, string?>()
+        );
 }

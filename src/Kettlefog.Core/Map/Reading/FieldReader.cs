@@ -5,7 +5,18 @@ namespace Kettlefog.Core.Map.Reading;
 /// <summary>Reads the fields of a record type.</summary>
 internal static class FieldReader
 {
-    internal static readonly string[] Keys = ["title", "column", "kind", "survivorship", "group", "separator", "overflow", "overflow_rows", "currency"];
+    internal static readonly string[] Keys =
+    [
+        "title",
+        "column",
+        "kind",
+        "survivorship",
+        "group",
+        "separator",
+        "overflow",
+        "overflow_rows",
+        "currency",
+    ];
 
     internal static readonly string[] OverflowRowsKeys = ["reference", "column", "values"];
 
@@ -21,11 +32,20 @@ internal static class FieldReader
             node.Word<SurvivorshipRule>("survivorship"),
             node.Text("group"),
             node.Text("separator"),
-            node.Texts("overflow"))
-        { OverflowRows = ReadOverflowRows(node), Currency = node.Text("currency") };
+            node.Texts("overflow")
+        )
+        {
+            OverflowRows = ReadOverflowRows(node),
+            Currency = node.Text("currency"),
+        };
     }
 
-    private static OverflowRows? ReadOverflowRows(MapNode field) => field.Child("overflow_rows")?.Only(OverflowRowsKeys) is { } node
-        ? new OverflowRows(node.RequiredText("reference", "emails"), node.RequiredText("column", "address"), node.TextMap("values"))
-        : null;
+    private static OverflowRows? ReadOverflowRows(MapNode field) =>
+        field.Child("overflow_rows")?.Only(OverflowRowsKeys) is { } node
+            ? new OverflowRows(
+                node.RequiredText("reference", "emails"),
+                node.RequiredText("column", "address"),
+                node.TextMap("values")
+            )
+            : null;
 }

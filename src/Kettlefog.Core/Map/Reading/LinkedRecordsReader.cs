@@ -14,18 +14,43 @@ internal static class LinkedRecordsReader
         node.Only(Keys);
         var through = node.Text("through");
         if (through is not null && references.All(reference => reference.Name != through))
-            problems.Add(node.Line, $"'{node.Path}' goes through the reference '{through}', which the record type does not have.", Spelling.Instead(through, references.Select(reference => reference.Name)));
+            problems.Add(
+                node.Line,
+                $"'{node.Path}' goes through the reference '{through}', which the record type does not have.",
+                Spelling.Instead(through, references.Select(reference => reference.Name))
+            );
         var columns = node.Texts("columns");
         if (through is null && columns.Count == 0)
-            problems.Add(node.Line, $"'{node.Path}' does not say how the records are found.", "Write 'through: reference' for children, or 'columns: parent_id' for parents.");
+            problems.Add(
+                node.Line,
+                $"'{node.Path}' does not say how the records are found.",
+                "Write 'through: reference' for children, or 'columns: parent_id' for parents."
+            );
         var same = node.AnyOfTexts("same");
         if (through is not null && same.Count == 0)
-            problems.Add(node.Line, $"'{node.Path}' does not say when two of them are the same.", "Write 'same: hull_number', or several groups as in 'same: [[name, birth_date], [email]]'.");
-        return new LinkedRecords(name, node.Text("title") ?? MapNode.Sentence(name), node.Text("type") ?? name.TrimEnd('s'), through, columns, same);
+            problems.Add(
+                node.Line,
+                $"'{node.Path}' does not say when two of them are the same.",
+                "Write 'same: hull_number', or several groups as in 'same: [[name, birth_date], [email]]'."
+            );
+        return new LinkedRecords(
+            name,
+            node.Text("title") ?? MapNode.Sentence(name),
+            node.Text("type") ?? name.TrimEnd('s'),
+            through,
+            columns,
+            same
+        );
     }
 
     /// <summary>Reports every name that stands for nothing.</summary>
-    public static void CheckTargets(RecordType type, List<RecordType> types, int rootLine, MapProblems problems, Dictionary<string, int> lines)
+    public static void CheckTargets(
+        RecordType type,
+        List<RecordType> types,
+        int rootLine,
+        MapProblems problems,
+        Dictionary<string, int> lines
+    )
     {
         foreach (var linked in type.Linked)
         {
@@ -33,12 +58,24 @@ internal static class LinkedRecordsReader
             var line = lines.GetValueOrDefault(path, rootLine);
             if (types.Find(each => each.Name == linked.Type) is not { } other)
             {
-                problems.Add(line, $"'{path}' speaks of the record type '{linked.Type}', which the map does not have.", Spelling.Instead(linked.Type, types.Select(each => each.Name)));
+                problems.Add(
+                    line,
+                    $"'{path}' speaks of the record type '{linked.Type}', which the map does not have.",
+                    Spelling.Instead(linked.Type, types.Select(each => each.Name))
+                );
                 continue;
             }
 
-            foreach (var field in linked.Same.SelectMany(group => group).Where(name => other.Fields.All(field => field.Name != name)))
-                problems.Add(line, $"'{path}' compares the field '{field}', which the record type '{other.Name}' does not have.", Spelling.Instead(field, other.Fields.Select(each => each.Name)));
+            foreach (
+                var field in linked
+                    .Same.SelectMany(group => group)
+                    .Where(name => other.Fields.All(field => field.Name != name))
+            )
+                problems.Add(
+                    line,
+                    $"'{path}' compares the field '{field}', which the record type '{other.Name}' does not have.",
+                    Spelling.Instead(field, other.Fields.Select(each => each.Name))
+                );
         }
     }
 }

@@ -37,7 +37,11 @@ internal sealed class MapNode
         {
             var name = Scalar(key) ?? "";
             if (!known.Contains(name))
-                _problems.Add((int)key.Start.Line, $"{Place} does not know the key '{name}'.", Spelling.Instead(name, known));
+                _problems.Add(
+                    (int)key.Start.Line,
+                    $"{Place} does not know the key '{name}'.",
+                    Spelling.Instead(name, known)
+                );
         }
 
         return this;
@@ -72,7 +76,11 @@ internal sealed class MapNode
             return null;
         if (EnumName.TryRead<T>(text, out var value))
             return value;
-        _problems.Add((int)Find(key)!.Start.Line, $"'{text}' is not a known value of '{Join(key)}'.", Spelling.Instead(text, EnumName.All<T>()));
+        _problems.Add(
+            (int)Find(key)!.Start.Line,
+            $"'{text}' is not a known value of '{Join(key)}'.",
+            Spelling.Instead(text, EnumName.All<T>())
+        );
         return null;
     }
 
@@ -85,7 +93,11 @@ internal sealed class MapNode
             case "true":
                 return true;
             case var other:
-                _problems.Add((int)Find(key)!.Start.Line, $"'{Join(key)}' is '{other}', but it is a yes or no.", "Write 'true' or 'false'.");
+                _problems.Add(
+                    (int)Find(key)!.Start.Line,
+                    $"'{Join(key)}' is '{other}', but it is a yes or no.",
+                    "Write 'true' or 'false'."
+                );
                 return false;
         }
     }
@@ -102,20 +114,31 @@ internal sealed class MapNode
             case YamlSequenceNode list when list.Children.All(item => Scalar(item) is { Length: > 0 }):
                 return [.. list.Children.Select(item => Scalar(item)!)];
             case var node:
-                _problems.Add((int)node.Start.Line, $"'{Join(key)}' is not a list of texts.", $"Write '{key}: [one, two]'.");
+                _problems.Add(
+                    (int)node.Start.Line,
+                    $"'{Join(key)}' is not a list of texts.",
+                    $"Write '{key}: [one, two]'."
+                );
                 return [];
         }
     }
 
     /// <summary>A list of texts and of mappings, in its order.</summary>
-    public IReadOnlyList<(string? Word, MapNode? Item)> WordsOrItems(string key) => Find(key) switch
-    {
-        null => [],
-        YamlSequenceNode list => [.. list.Children.SelectMany((item, index) => Scalar(item) is { Length: > 0 } word
-            ? [(word, null)]
-            : Items($"{key}[{index}]", item).Select(node => ((string?)null, (MapNode?)node)))],
-        _ => [.. Texts(key).Select(word => ((string?)word, (MapNode?)null))],
-    };
+    public IReadOnlyList<(string? Word, MapNode? Item)> WordsOrItems(string key) =>
+        Find(key) switch
+        {
+            null => [],
+            YamlSequenceNode list =>
+            [
+                .. list.Children.SelectMany(
+                    (item, index) =>
+                        Scalar(item) is { Length: > 0 } word
+                            ? [(word, null)]
+                            : Items($"{key}[{index}]", item).Select(node => ((string?)null, (MapNode?)node))
+                ),
+            ],
+            _ => [.. Texts(key).Select(word => ((string?)word, (MapNode?)null))],
+        };
 
     /// <summary>A list of lists of texts.</summary>
     public IReadOnlyList<IReadOnlyList<string>> TextLists(string key)
@@ -124,21 +147,36 @@ internal sealed class MapNode
         {
             case null:
                 return [];
-            case YamlSequenceNode list when list.Children.All(item => item is YamlSequenceNode inner && inner.Children.All(each => Scalar(each) is { Length: > 0 })):
-                return [.. list.Children.Select(item => (IReadOnlyList<string>)[.. ((YamlSequenceNode)item).Children.Select(each => Scalar(each)!)])];
+            case YamlSequenceNode list
+                when list.Children.All(item =>
+                    item is YamlSequenceNode inner && inner.Children.All(each => Scalar(each) is { Length: > 0 })
+                ):
+                return
+                [
+                    .. list.Children.Select(item =>
+                        (IReadOnlyList<string>)[.. ((YamlSequenceNode)item).Children.Select(each => Scalar(each)!)]
+                    ),
+                ];
             case var node:
-                _problems.Add((int)node.Start.Line, $"'{Join(key)}' is not a list of lists of texts.", $"Write '{key}: [[one, two], [three, four]]'.");
+                _problems.Add(
+                    (int)node.Start.Line,
+                    $"'{Join(key)}' is not a list of lists of texts.",
+                    $"Write '{key}: [[one, two], [three, four]]'."
+                );
                 return [];
         }
     }
 
-    /// <summary>A list of lists of texts, where a text or a plain list of texts stands for a list of one list.</summary>
-    public IReadOnlyList<IReadOnlyList<string>> AnyOfTexts(string key) => Find(key) switch
-    {
-        null => [],
-        YamlSequenceNode list when list.Children.Any(item => item is YamlSequenceNode) => TextLists(key),
-        _ => Texts(key) is { Count: > 0 } texts ? [texts] : [],
-    };
+    /// <summary>
+    /// A list of lists of texts, where a text or a plain list of texts stands for a list of one list.
+    /// </summary>
+    public IReadOnlyList<IReadOnlyList<string>> AnyOfTexts(string key) =>
+        Find(key) switch
+        {
+            null => [],
+            YamlSequenceNode list when list.Children.Any(item => item is YamlSequenceNode) => TextLists(key),
+            _ => Texts(key) is { Count: > 0 } texts ? [texts] : [],
+        };
 
     /// <summary>A list of mappings; a single mapping stands for a list of one.</summary>
     public IReadOnlyList<MapNode> Items(string key) => Find(key) is { } node ? Items(key, node) : [];
@@ -153,7 +191,11 @@ internal sealed class MapNode
             case YamlSequenceNode list:
                 return [.. list.Children.Select((item, index) => Items($"{key}[{index}]", item))];
             case var node:
-                _problems.Add((int)node.Start.Line, $"'{Join(key)}' is not a list.", $"Write '{key}: [[{{field: ..., is: ...}}]]'.");
+                _problems.Add(
+                    (int)node.Start.Line,
+                    $"'{Join(key)}' is not a list.",
+                    $"Write '{key}: [[{{field: ..., is: ...}}]]'."
+                );
                 return [];
         }
     }
@@ -163,9 +205,20 @@ internal sealed class MapNode
     {
         if (Text(key) is not { } text)
             return null;
-        if (decimal.TryParse(text, System.Globalization.NumberStyles.Float, System.Globalization.CultureInfo.InvariantCulture, out var number))
+        if (
+            decimal.TryParse(
+                text,
+                System.Globalization.NumberStyles.Float,
+                System.Globalization.CultureInfo.InvariantCulture,
+                out var number
+            )
+        )
             return number;
-        _problems.Add((int)Find(key)!.Start.Line, $"'{Join(key)}' is '{text}', but it is a number.", $"Write '{key}: 90'.");
+        _problems.Add(
+            (int)Find(key)!.Start.Line,
+            $"'{Join(key)}' is '{text}', but it is a number.",
+            $"Write '{key}: 90'."
+        );
         return null;
     }
 
@@ -176,9 +229,18 @@ internal sealed class MapNode
             case YamlMappingNode mapping:
                 return [new MapNode(mapping, Join(key), _problems, _lines)];
             case YamlSequenceNode list when list.Children.All(item => item is YamlMappingNode):
-                return [.. list.Children.Select((item, index) => new MapNode((YamlMappingNode)item, $"{Join(key)}[{index}]", _problems, _lines))];
+                return
+                [
+                    .. list.Children.Select(
+                        (item, index) => new MapNode((YamlMappingNode)item, $"{Join(key)}[{index}]", _problems, _lines)
+                    ),
+                ];
             default:
-                _problems.Add((int)node.Start.Line, $"'{Join(key)}' is not a list of mappings.", "Write '{field: name, is: exact}' in it.");
+                _problems.Add(
+                    (int)node.Start.Line,
+                    $"'{Join(key)}' is not a list of mappings.",
+                    "Write '{field: name, is: exact}' in it."
+                );
                 return [];
         }
     }
@@ -192,7 +254,18 @@ internal sealed class MapNode
     /// <summary>A mapping of names to texts, where a plain <c>null</c> stands for blank.</summary>
     public IReadOnlyDictionary<string, string?> BlankableTextMap(string key) =>
         Child(key) is { } child
-            ? child.Keys.ToDictionary(name => name, name => child.Find(name) is YamlScalarNode { Style: YamlDotNet.Core.ScalarStyle.Plain, Value: null or "" or "~" or "null" } ? null : child.Text(name))
+            ? child.Keys.ToDictionary(
+                name => name,
+                name =>
+                    child.Find(name)
+                        is YamlScalarNode
+                        {
+                            Style: YamlDotNet.Core.ScalarStyle.Plain,
+                            Value: null or "" or "~" or "null"
+                        }
+                        ? null
+                        : child.Text(name)
+            )
             : new Dictionary<string, string?>();
 
     /// <summary>A mapping below this one, or null; reports anything else.</summary>
@@ -205,7 +278,11 @@ internal sealed class MapNode
             case YamlMappingNode mapping:
                 return new MapNode(mapping, Join(key), _problems, _lines);
             case var node:
-                _problems.Add((int)node.Start.Line, $"'{Join(key)}' is not a mapping.", "Indent 'name: value' lines under it.");
+                _problems.Add(
+                    (int)node.Start.Line,
+                    $"'{Join(key)}' is not a mapping.",
+                    "Indent 'name: value' lines under it."
+                );
                 return null;
         }
     }
@@ -218,9 +295,16 @@ internal sealed class MapNode
         foreach (var name in parent.Keys)
         {
             if (!NameIsPlain(name))
-                _problems.Add(parent._lines[parent.Join(name)], $"The name '{name}' is not plain.", "Use small letters, digits and '_', beginning with a letter.");
+                _problems.Add(
+                    parent._lines[parent.Join(name)],
+                    $"The name '{name}' is not plain.",
+                    "Use small letters, digits and '_', beginning with a letter."
+                );
             if (mayBeEmpty && parent.Find(name) is YamlScalarNode { Value: null or "" } empty)
-                yield return (name, new MapNode(new YamlMappingNode(), parent.Join(name), _problems, _lines).At((int)empty.Start.Line));
+                yield return (
+                    name,
+                    new MapNode(new YamlMappingNode(), parent.Join(name), _problems, _lines).At((int)empty.Start.Line)
+                );
             else if (parent.Child(name) is { } node)
                 yield return (name, node);
         }
@@ -243,11 +327,13 @@ internal sealed class MapNode
         return this;
     }
 
-    private YamlNode? Find(string key) => _node.Children.TryGetValue(new YamlScalarNode(key), out var node) ? node : null;
+    private YamlNode? Find(string key) =>
+        _node.Children.TryGetValue(new YamlScalarNode(key), out var node) ? node : null;
 
     private static string? Scalar(YamlNode node) => (node as YamlScalarNode)?.Value;
 
     private static bool NameIsPlain(string name) =>
-        name.Length > 0 && char.IsAsciiLetterLower(name[0])
+        name.Length > 0
+        && char.IsAsciiLetterLower(name[0])
         && name.All(letter => char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter) || letter == '_');
 }

@@ -13,7 +13,8 @@ internal sealed class MapProblems(string file)
     public bool None => _problems.Count == 0;
 
     /// <summary>Adds one.</summary>
-    public void Add(int line, string message, string instead) => _problems.Add(new MapFinding(FindingSeverity.Error, line, message, instead));
+    public void Add(int line, string message, string instead) =>
+        _problems.Add(new MapFinding(FindingSeverity.Error, line, message, instead));
 
     /// <summary>Throws them all, if there is any.</summary>
     /// <exception cref="KettlefogException">There is at least one.</exception>
@@ -28,7 +29,9 @@ internal sealed class MapProblems(string file)
     {
         var details = mistakes
             .OrderBy(mistake => mistake.Line)
-            .Select(mistake => $"{file}{(mistake.Line > 0 ? $":{mistake.Line}" : "")}: {mistake.Message} {mistake.Remedy}")
+            .Select(mistake =>
+                $"{file}{(mistake.Line > 0 ? $":{mistake.Line}" : "")}: {mistake.Message} {mistake.Remedy}"
+            )
             .ToList();
         return new KettlefogException(
             ErrorCode.InvalidMap,
@@ -36,6 +39,7 @@ internal sealed class MapProblems(string file)
                 ? $"The record map {file} has a mistake."
                 : $"The record map {file} has {details.Count} mistakes.",
             "Correct the file and start again.",
-            details);
+            details
+        );
     }
 }

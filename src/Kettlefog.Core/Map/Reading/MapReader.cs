@@ -16,7 +16,9 @@ public static class MapReader
     /// <summary>Reads a map.</summary>
     /// <param name="yaml">The text of the file.</param>
     /// <param name="file">The file's name, for messages.</param>
-    /// <exception cref="KettlefogException">The file is not YAML or not a map; every mistake is in the details with its line.</exception>
+    /// <exception cref="KettlefogException">
+    /// The file is not YAML or not a map; every mistake is in the details with its line.
+    /// </exception>
     public static MapDocument Read(string yaml, string file)
     {
         ArgumentNullException.ThrowIfNull(yaml);
@@ -38,7 +40,11 @@ public static class MapReader
         catch (YamlException error)
         {
             var reason = error.InnerException?.Message ?? error.Message;
-            problems.Add((int)error.Start.Line, $"The file is not YAML: {reason.TrimEnd('.')}.", "Check indentation, quotes and colons here.");
+            problems.Add(
+                (int)error.Start.Line,
+                $"The file is not YAML: {reason.TrimEnd('.')}.",
+                "Check indentation, quotes and colons here."
+            );
             problems.ThrowIfAny();
         }
 
@@ -53,12 +59,19 @@ public static class MapReader
         YamlMappingNode yaml,
         string fingerprint,
         MapProblems problems,
-        Dictionary<string, int> lines)
+        Dictionary<string, int> lines
+    )
     {
         var root = new MapNode(yaml, "", problems, lines).Only(RootKeys);
         if (root.RequiredText("kettlefog", "1") is { Length: > 0 } version && version != "1")
-            problems.Add(lines["kettlefog"], $"'{version}' is not a version of the map format.", "Write 'kettlefog: 1'.");
-        var types = root.Children("record_types").Select(child => RecordTypeReader.Read(child.Name, child.Node, problems, lines)).ToList();
+            problems.Add(
+                lines["kettlefog"],
+                $"'{version}' is not a version of the map format.",
+                "Write 'kettlefog: 1'."
+            );
+        var types = root.Children("record_types")
+            .Select(child => RecordTypeReader.Read(child.Name, child.Node, problems, lines))
+            .ToList();
         if (types.Count == 0)
             problems.Add(root.Line, "The map names no record type.", "Add 'record_types:' with one at least.");
         foreach (var type in types)

@@ -9,10 +9,24 @@ internal static class MasterPreferenceReader
     internal static readonly string[] Keys = ["source", "has"];
 
     private static readonly MasterCriterion[] Words =
-        [MasterCriterion.MostRelated, MasterCriterion.MostComplete, MasterCriterion.Oldest, MasterCriterion.Newest, MasterCriterion.LastChanged];
+    [
+        MasterCriterion.MostRelated,
+        MasterCriterion.MostComplete,
+        MasterCriterion.Oldest,
+        MasterCriterion.Newest,
+        MasterCriterion.LastChanged,
+    ];
 
-    /// <summary>Reads what stands under <c>master</c> in a map or a rule: words, and mappings such as <c>{source: [ledger, import]}</c>.</summary>
-    internal static IReadOnlyList<MasterPreference> Read(MapNode node, IReadOnlyList<string> references, bool hasSource, MapProblems problems)
+    /// <summary>
+    /// Reads what stands under <c>master</c> in a map or a rule: words, and mappings such as <c>{source: [ledger,
+    /// import]}</c>.
+    /// </summary>
+    internal static IReadOnlyList<MasterPreference> Read(
+        MapNode node,
+        IReadOnlyList<string> references,
+        bool hasSource,
+        MapProblems problems
+    )
     {
         var read = new List<MasterPreference>();
         foreach (var (word, child) in node.WordsOrItems("master"))
@@ -22,25 +36,41 @@ internal static class MasterPreferenceReader
                 if (EnumName.TryRead<MasterCriterion>(word, out var criterion) && Words.Contains(criterion))
                     read.Add(new MasterPreference(criterion));
                 else
-                    problems.Add(node.Line, $"'{word}' does not speak for a master.", Spelling.Instead(word, Words.Select(each => EnumName.Of(each))));
+                    problems.Add(
+                        node.Line,
+                        $"'{word}' does not speak for a master.",
+                        Spelling.Instead(word, Words.Select(each => EnumName.Of(each)))
+                    );
                 continue;
             }
 
             child!.Only(Keys);
             if (child.Has("source") == child.Has("has"))
             {
-                problems.Add(child.Line, "What speaks for a master must be one thing.", "Write 'source: [ledger, import]' or 'has: agreements'.");
+                problems.Add(
+                    child.Line,
+                    "What speaks for a master must be one thing.",
+                    "Write 'source: [ledger, import]' or 'has: agreements'."
+                );
             }
             else if (child.Has("source"))
             {
                 if (!hasSource)
-                    problems.Add(child.Line, "The record type does not say which column holds the source.", "Add 'source: column' to the record type.");
+                    problems.Add(
+                        child.Line,
+                        "The record type does not say which column holds the source.",
+                        "Add 'source: column' to the record type."
+                    );
                 read.Add(new MasterPreference(MasterCriterion.Source, child.Texts("source"), null));
             }
             else if (child.Text("has") is { } reference)
             {
                 if (!references.Contains(reference))
-                    problems.Add(child.Line, $"The record type has no reference '{reference}'.", Spelling.Instead(reference, references));
+                    problems.Add(
+                        child.Line,
+                        $"The record type has no reference '{reference}'.",
+                        Spelling.Instead(reference, references)
+                    );
                 read.Add(new MasterPreference(MasterCriterion.Has, [], reference));
             }
         }

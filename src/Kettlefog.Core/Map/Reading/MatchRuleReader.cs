@@ -7,7 +7,18 @@ namespace Kettlefog.Core.Map.Reading;
 public static class MatchRuleReader
 {
     internal static readonly string[] RuleKeys =
-        ["title", "any_of", "never", "scope", "cross_partitions", "compare", "review", "automatic", "master", "survivorship"];
+    [
+        "title",
+        "any_of",
+        "never",
+        "scope",
+        "cross_partitions",
+        "compare",
+        "review",
+        "automatic",
+        "master",
+        "survivorship",
+    ];
 
     internal static readonly string[] ComparisonKeys = ["field", "is", "differs", "at_least", "within", "digits"];
 
@@ -19,37 +30,80 @@ public static class MatchRuleReader
     /// <param name="name">Its name.</param>
     /// <param name="text">The rule, as under its name in a map; YAML or JSON.</param>
     /// <param name="type">The record type.</param>
-    /// <exception cref="KettlefogException">The rule is wrong; every mistake is in the details with its line.</exception>
+    /// <exception cref="KettlefogException">
+    /// The rule is wrong; every mistake is in the details with its line.
+    /// </exception>
     public static MatchRule Read(string name, string text, RecordType type)
     {
         ArgumentNullException.ThrowIfNull(type);
-        if (name.Length == 0 || !char.IsAsciiLetterLower(name[0]) || !name.All(letter => char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter) || letter == '_'))
-            throw new KettlefogException(ErrorCode.InvalidRule, $"'{name}' is not a name for a rule.", "Use small letters, digits and '_', beginning with a letter.");
+        if (
+            name.Length == 0
+            || !char.IsAsciiLetterLower(name[0])
+            || !name.All(letter => char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter) || letter == '_')
+        )
+            throw new KettlefogException(
+                ErrorCode.InvalidRule,
+                $"'{name}' is not a name for a rule.",
+                "Use small letters, digits and '_', beginning with a letter."
+            );
         try
         {
             var problems = new MapProblems("rule");
             var yaml = string.IsNullOrWhiteSpace(text) ? [] : MapReader.Load(text, problems);
-            var rule = Read(name, new MapNode(yaml, "", problems, []), type.Fields, [.. type.References.Select(reference => reference.Name)], type.Source is not null, problems);
+            var rule = Read(
+                name,
+                new MapNode(yaml, "", problems, []),
+                type.Fields,
+                [.. type.References.Select(reference => reference.Name)],
+                type.Source is not null,
+                problems
+            );
             problems.ThrowIfAny();
             return rule;
         }
         catch (KettlefogException refusal) when (refusal.Code == ErrorCode.InvalidMap)
         {
-            throw new KettlefogException(ErrorCode.InvalidRule, $"The rule '{name}' has {(refusal.Details.Count == 1 ? "a mistake" : $"{refusal.Details.Count} mistakes")}.", "Mend it and send it again.", refusal.Details, refusal);
+            throw new KettlefogException(
+                ErrorCode.InvalidRule,
+                $"The rule '{name}' has "
+                    + $"{(refusal.Details.Count == 1 ? "a mistake" : $"{refusal.Details.Count} mistakes")}.",
+                "Mend it and send it again.",
+                refusal.Details,
+                refusal
+            );
         }
     }
 
-    internal static MatchRule Read(string name, MapNode node, IReadOnlyList<Field> fields, IReadOnlyList<string> references, bool hasSource, MapProblems problems)
+    internal static MatchRule Read(
+        string name,
+        MapNode node,
+        IReadOnlyList<Field> fields,
+        IReadOnlyList<string> references,
+        bool hasSource,
+        MapProblems problems
+    )
     {
         node.Only(RuleKeys);
         var review = Percent(node, "review", problems);
         var automatic = Percent(node, "automatic", problems);
-        var anyOf = node.Groups("any_of").Select(group => (IReadOnlyList<Comparison>)[.. group.Select(each => ReadComparison(each, fields, problems))]).ToList();
+        var anyOf = node.Groups("any_of")
+            .Select(group =>
+                (IReadOnlyList<Comparison>)[.. group.Select(each => ReadComparison(each, fields, problems))]
+            )
+            .ToList();
         var from = review ?? (anyOf.Count > 0 ? 0 : MatchRule.UsualReview);
         if (automatic < from)
-            problems.Add(node.Line, $"The rule '{name}' merges from {automatic} %, but proposes only from {from} %.", "Let 'automatic' be at least 'review'.");
+            problems.Add(
+                node.Line,
+                $"The rule '{name}' merges from {automatic} %, but proposes only from {from} %.",
+                "Let 'automatic' be at least 'review'."
+            );
         foreach (var empty in anyOf.Where(group => group.Count == 0))
-            problems.Add(node.Line, $"The rule '{name}' has an empty group under 'any_of'.", "Write at least one comparison in it, or leave it out.");
+            problems.Add(
+                node.Line,
+                $"The rule '{name}' has an empty group under 'any_of'.",
+                "Write at least one comparison in it, or leave it out."
+            );
         var compare = node.Texts("compare");
         foreach (var unknown in compare.Where(each => fields.IndexOf(each) < 0))
             Unknown(unknown, node, fields, problems);
@@ -76,7 +130,8 @@ public static class MatchRuleReader
             (double)from,
             automatic is { } certain ? (double)certain : MatchRule.UsualAutomatic,
             MasterPreferenceReader.Read(node, references, hasSource, problems),
-            survivorship);
+            survivorship
+        );
     }
 
     private static double? Percent(MapNode node, string key, MapProblems problems)
@@ -96,26 +151,47 @@ public static class MatchRuleReader
         if (field is null && name.Length > 0)
             Unknown(name, node, fields, problems);
         if (node.Has("is") == node.Has("differs"))
-            problems.Add(node.Line, $"The comparison of '{name}' must say either how values agree or how they differ.", "Write 'is: exact' or 'differs: exact'.");
+            problems.Add(
+                node.Line,
+                $"The comparison of '{name}' must say either how values agree or how they differ.",
+                "Write 'is: exact' or 'differs: exact'."
+            );
         var differs = node.Has("differs");
         var comparator = node.Word<Comparator>(differs ? "differs" : "is") ?? Comparator.Exact;
         if (field is not null && !Comparators.Fits(comparator, field.Kind))
-            problems.Add(node.Line, $"'{EnumName.Of(comparator)}' does not fit '{name}', which is of the kind {EnumName.Of(field.Kind)}.", $"Fitting are: {string.Join(", ", Comparators.Fitting(field.Kind).Select(EnumName.Of))}.");
+            problems.Add(
+                node.Line,
+                $"'{EnumName.Of(comparator)}' does not fit '{name}', which is of the kind {EnumName.Of(field.Kind)}.",
+                $"Fitting are: {string.Join(", ", Comparators.Fitting(field.Kind).Select(EnumName.Of))}."
+            );
         var atLeast = node.Number("at_least");
         if (atLeast is not null && (atLeast is < 1 or > 100 || !Comparators.TakesSimilarity(comparator)))
         {
             problems.Add(
                 node.Line,
-                !Comparators.TakesSimilarity(comparator) ? $"'{EnumName.Of(comparator)}' says only yes or no, so that 'at_least' means nothing." : $"'at_least' is {atLeast}, which no similarity reaches.",
-                !Comparators.TakesSimilarity(comparator) ? "Leave 'at_least' out, or take a similarity such as jaro-winkler." : "Write a percentage from 1 to 100.");
+                !Comparators.TakesSimilarity(comparator)
+                    ? $"'{EnumName.Of(comparator)}' says only yes or no, so that 'at_least' means nothing."
+                    : $"'at_least' is {atLeast}, which no similarity reaches.",
+                !Comparators.TakesSimilarity(comparator)
+                    ? "Leave 'at_least' out, or take a similarity such as jaro-winkler."
+                    : "Write a percentage from 1 to 100."
+            );
         }
 
         var within = node.Number("within") ?? 0;
         if (within < 0 || (within > 0 && comparator is not (Comparator.SameDate or Comparator.NearNumber)))
-            problems.Add(node.Line, $"'within: {within}' does not fit '{EnumName.Of(comparator)}'.", "Write it with 'same-date' (days) or 'near-number', and not below 0.");
+            problems.Add(
+                node.Line,
+                $"'within: {within}' does not fit '{EnumName.Of(comparator)}'.",
+                "Write it with 'same-date' (days) or 'near-number', and not below 0."
+            );
         var digits = node.Number("digits");
         if (digits is not null && (digits is < 4 or > 15 || comparator != Comparator.SamePhone))
-            problems.Add(node.Line, $"'digits: {digits}' does not fit '{EnumName.Of(comparator)}'.", "Write it with 'same-phone', from 4 to 15.");
+            problems.Add(
+                node.Line,
+                $"'digits: {digits}' does not fit '{EnumName.Of(comparator)}'.",
+                "Write it with 'same-phone', from 4 to 15."
+            );
         return new Comparison(name, comparator, differs, (int)(atLeast ?? UsualSimilarity), within, (int?)digits);
     }
 
@@ -127,10 +203,18 @@ public static class MatchRuleReader
             Unknown(name, node, fields, problems);
         var condition = new ScopeCondition(name, node.Texts("in"), node.Texts("not_in"));
         if (condition.In.Count + condition.NotIn.Count == 0)
-            problems.Add(node.Line, $"The condition on '{name}' says nothing.", "Write 'in: [...]' or 'not_in: [...]'.");
+            problems.Add(
+                node.Line,
+                $"The condition on '{name}' says nothing.",
+                "Write 'in: [...]' or 'not_in: [...]'."
+            );
         return condition;
     }
 
     private static void Unknown(string name, MapNode node, IReadOnlyList<Field> fields, MapProblems problems) =>
-        problems.Add(node.Line, $"The record type has no field '{name}'.", Spelling.Instead(name, fields.Select(field => field.Name)));
+        problems.Add(
+            node.Line,
+            $"The record type has no field '{name}'.",
+            Spelling.Instead(name, fields.Select(field => field.Name))
+        );
 }

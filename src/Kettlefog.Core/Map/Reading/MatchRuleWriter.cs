@@ -28,7 +28,9 @@ public static class MatchRuleWriter
         if (rule.Master.Count > 0)
             lines.Add($"master: {Flow(rule.Master.Select(Of))}");
         if (rule.Survivorship.Count > 0)
-            lines.Add($"survivorship: {Mapping(rule.Survivorship.Select(each => (each.Key, EnumName.Of(each.Value))))}");
+            lines.Add(
+                $"survivorship: {Mapping(rule.Survivorship.Select(each => (each.Key, EnumName.Of(each.Value))))}"
+            );
         return string.Join('\n', lines) + "\n";
     }
 
@@ -67,14 +69,16 @@ public static class MatchRuleWriter
         return Mapping(parts);
     }
 
-    private static string Of(MasterPreference preference) => preference.Criterion switch
-    {
-        MasterCriterion.Source => Mapping([("source", Flow(preference.Sources.Select(YamlScalar.Of)))]),
-        MasterCriterion.Has => Mapping([("has", YamlScalar.Of(preference.Reference!))]),
-        var word => EnumName.Of(word),
-    };
+    private static string Of(MasterPreference preference) =>
+        preference.Criterion switch
+        {
+            MasterCriterion.Source => Mapping([("source", Flow(preference.Sources.Select(YamlScalar.Of)))]),
+            MasterCriterion.Has => Mapping([("has", YamlScalar.Of(preference.Reference!))]),
+            var word => EnumName.Of(word),
+        };
 
-    private static string Mapping(IEnumerable<(string Key, string Value)> parts) => $"{{ {string.Join(", ", parts.Select(part => $"{part.Key}: {part.Value}"))} }}";
+    private static string Mapping(IEnumerable<(string Key, string Value)> parts) =>
+        $"{{ {string.Join(", ", parts.Select(part => $"{part.Key}: {part.Value}"))} }}";
 
     private static string Flow(IEnumerable<string> items) => $"[{string.Join(", ", items)}]";
 

@@ -10,33 +10,87 @@ internal static class NameCheck
     public static void Run(RecordType type, MapNode node, MapProblems problems, Dictionary<string, int> lines)
     {
         var known = type.Fields.Select(field => field.Name).ToList();
-        var used = type.Blockers.MustAgree.Select(name => (name, path: node.Join("blockers.must_agree")))
+        var used = type
+            .Blockers.MustAgree.Select(name => (name, path: node.Join("blockers.must_agree")))
             .Concat(type.Blockers.Forbid.Keys.Select(name => (name, path: node.Join($"blockers.forbid.{name}"))))
-            .Concat(type.Fields.SelectMany(field => (field.Overflow ?? []).Select(name => (name, path: node.Join($"fields.{field.Name}.overflow")))))
-            .Concat(type.Fields.Where(field => field.Currency is not null).Select(field => (name: field.Currency!, path: node.Join($"fields.{field.Name}.currency"))))
+            .Concat(
+                type.Fields.SelectMany(field =>
+                    (field.Overflow ?? []).Select(name => (name, path: node.Join($"fields.{field.Name}.overflow")))
+                )
+            )
+            .Concat(
+                type.Fields.Where(field => field.Currency is not null)
+                    .Select(field => (name: field.Currency!, path: node.Join($"fields.{field.Name}.currency")))
+            )
             .Concat(Braces(type.Label).Select(name => (name, path: node.Join("label"))));
         foreach (var (name, path) in used.Where(pair => !known.Contains(pair.name)))
-            problems.Add(lines.GetValueOrDefault(path, node.Line), $"'{path}' speaks of the field '{name}', which the record type does not have.", Spelling.Instead(name, known));
+            problems.Add(
+                lines.GetValueOrDefault(path, node.Line),
+                $"'{path}' speaks of the field '{name}', which the record type does not have.",
+                Spelling.Instead(name, known)
+            );
         foreach (var field in type.Fields.Where(field => (field.Overflow ?? []).Contains(field.Name)))
-            problems.Add(lines.GetValueOrDefault(node.Join($"fields.{field.Name}.overflow"), node.Line), $"The field '{field.Name}' overflows into itself.", "Name the further fields, such as phone_2.");
+            problems.Add(
+                lines.GetValueOrDefault(node.Join($"fields.{field.Name}.overflow"), node.Line),
+                $"The field '{field.Name}' overflows into itself.",
+                "Name the further fields, such as phone_2."
+            );
         foreach (var field in type.Fields.Where(field => field.Currency is not null && field.Kind != FieldKind.Money))
-            problems.Add(lines.GetValueOrDefault(node.Join($"fields.{field.Name}.currency"), node.Line), $"The field '{field.Name}' has a currency, but is no amount of money.", "Write 'kind: money' too, or leave 'currency' out.");
+            problems.Add(
+                lines.GetValueOrDefault(node.Join($"fields.{field.Name}.currency"), node.Line),
+                $"The field '{field.Name}' has a currency, but is no amount of money.",
+                "Write 'kind: money' too, or leave 'currency' out."
+            );
         CheckRules(type, node, problems, lines);
-        foreach (var (field, reference) in type.Fields.Where(field => field.OverflowRows is not null).Select(field => (field.Name, field.OverflowRows!.Reference)).Where(pair => pair.Reference.Length > 0 && type.References.All(reference => reference.Name != pair.Reference || reference.Policy != ReferencePolicy.Reassign)))
-            problems.Add(lines.GetValueOrDefault(node.Join($"fields.{field}.overflow_rows"), node.Line), $"'{node.Join($"fields.{field}.overflow_rows")}' speaks of the reference '{reference}', which the record type does not have, or does not reassign.", Spelling.Instead(reference, type.References.Select(each => each.Name)));
-        foreach (var name in type.Blockers.AtMostOne.Select(rule => rule.Reference).Where(name => type.References.All(reference => reference.Name != name)))
-            problems.Add(lines.GetValueOrDefault(node.Join("blockers.at_most_one"), node.Line), $"'{node.Join("blockers.at_most_one")}' speaks of the reference '{name}', which the record type does not have.", Spelling.Instead(name, type.References.Select(reference => reference.Name)));
-        foreach (var twice in type.Fields.GroupBy(field => field.Column, StringComparer.OrdinalIgnoreCase).Where(group => group.Count() > 1))
+        foreach (
+            var (field, reference) in type
+                .Fields.Where(field => field.OverflowRows is not null)
+                .Select(field => (field.Name, field.OverflowRows!.Reference))
+                .Where(pair =>
+                    pair.Reference.Length > 0
+                    && type.References.All(reference =>
+                        reference.Name != pair.Reference || reference.Policy != ReferencePolicy.Reassign
+                    )
+                )
+        )
+            problems.Add(
+                lines.GetValueOrDefault(node.Join($"fields.{field}.overflow_rows"), node.Line),
+                $"'{node.Join($"fields.{field}.overflow_rows")}' speaks of the reference '{reference}', which "
+                    + "the record type does not have, or does not reassign.",
+                Spelling.Instead(reference, type.References.Select(each => each.Name))
+            );
+        foreach (
+            var name in type
+                .Blockers.AtMostOne.Select(rule => rule.Reference)
+                .Where(name => type.References.All(reference => reference.Name != name))
+        )
+            problems.Add(
+                lines.GetValueOrDefault(node.Join("blockers.at_most_one"), node.Line),
+                $"'{node.Join("blockers.at_most_one")}' speaks of the reference '{name}', which the record "
+                    + "type does not have.",
+                Spelling.Instead(name, type.References.Select(reference => reference.Name))
+            );
+        foreach (
+            var twice in type
+                .Fields.GroupBy(field => field.Column, StringComparer.OrdinalIgnoreCase)
+                .Where(group => group.Count() > 1)
+        )
         {
             var path = node.Join($"fields.{twice.Last().Name}");
-            problems.Add(lines.GetValueOrDefault(path, node.Line), $"'{path}' has the same column as '{twice.First().Name}'.", "Let one field speak for the column.");
+            problems.Add(
+                lines.GetValueOrDefault(path, node.Line),
+                $"'{path}' has the same column as '{twice.First().Name}'.",
+                "Let one field speak for the column."
+            );
         }
     }
 
     /// <summary>A rule that asks for what the map does not tell would choose by accident.</summary>
     private static void CheckRules(RecordType type, MapNode node, MapProblems problems, Dictionary<string, int> lines)
     {
-        var used = type.Fields.Where(field => field.Survivorship is not null).Select(field => (Rule: field.Survivorship!.Value, Path: node.Join($"fields.{field.Name}.survivorship")))
+        var used = type
+            .Fields.Where(field => field.Survivorship is not null)
+            .Select(field => (Rule: field.Survivorship!.Value, Path: node.Join($"fields.{field.Name}.survivorship")))
             .Append((type.Survivorship, node.Join("survivorship")));
         foreach (var (rule, path) in used)
         {
@@ -49,7 +103,13 @@ internal static class NameCheck
                 _ => null,
             };
             if (missing is not null)
-                problems.Add(lines.GetValueOrDefault(path, node.Line), $"The rule '{EnumName.Of(rule)}' needs '{missing}', which '{node.Path}' does not give.", missing == "source_order" ? "Write 'source_order: [ledger, import]'." : $"Write '{missing}: column'.");
+                problems.Add(
+                    lines.GetValueOrDefault(path, node.Line),
+                    $"The rule '{EnumName.Of(rule)}' needs '{missing}', which '{node.Path}' does not give.",
+                    missing == "source_order"
+                        ? "Write 'source_order: [ledger, import]'."
+                        : $"Write '{missing}: column'."
+                );
         }
     }
 

@@ -8,8 +8,28 @@ internal static class RecordTypeReader
 {
     internal static readonly string[] Keys =
     [
-        "title", "plural", "table", "key", "label", "created", "changed", "source", "owner", "master", "survivorship", "source_order", "blank",
-        "fields", "references", "figures", "retire", "timeline", "require_reason", "blockers", "linked", "matching",
+        "title",
+        "plural",
+        "table",
+        "key",
+        "label",
+        "created",
+        "changed",
+        "source",
+        "owner",
+        "master",
+        "survivorship",
+        "source_order",
+        "blank",
+        "fields",
+        "references",
+        "figures",
+        "retire",
+        "timeline",
+        "require_reason",
+        "blockers",
+        "linked",
+        "matching",
     ];
 
     internal static readonly string[] RetireKeys = ["delete", "mark"];
@@ -17,17 +37,21 @@ internal static class RecordTypeReader
     internal static readonly string[] TimelineKeys = ["table", "values"];
 
     /// <summary>Reads what stands there; reports every mistake.</summary>
-    public static RecordType Read(
-        string name,
-        MapNode node,
-        MapProblems problems,
-        Dictionary<string, int> lines)
+    public static RecordType Read(string name, MapNode node, MapProblems problems, Dictionary<string, int> lines)
     {
         node.Only(Keys);
-        var fields = node.Children("fields", mayBeEmpty: true).Select(child => FieldReader.Read(child.Name, child.Node)).ToList();
+        var fields = node.Children("fields", mayBeEmpty: true)
+            .Select(child => FieldReader.Read(child.Name, child.Node))
+            .ToList();
         if (fields.Count == 0)
-            problems.Add(node.Line, $"'{node.Path}' names no field.", "Add 'fields:' with those that an operator may choose.");
-        var references = node.Children("references").Select(child => ReferenceReader.Read(child.Name, child.Node, problems)).ToList();
+            problems.Add(
+                node.Line,
+                $"'{node.Path}' names no field.",
+                "Add 'fields:' with those that an operator may choose."
+            );
+        var references = node.Children("references")
+            .Select(child => ReferenceReader.Read(child.Name, child.Node, problems))
+            .ToList();
         var title = node.Text("title") ?? MapNode.Sentence(name);
         var type = new RecordType(
             name,
@@ -40,37 +64,63 @@ internal static class RecordTypeReader
             node.Text("changed"),
             node.Text("source"),
             node.Text("owner"),
-            MasterPreferenceReader.Read(node, [.. references.Select(reference => reference.Name)], node.Has("source"), problems),
+            MasterPreferenceReader.Read(
+                node,
+                [.. references.Select(reference => reference.Name)],
+                node.Has("source"),
+                problems
+            ),
             node.Word<SurvivorshipRule>("survivorship") ?? SurvivorshipRule.MasterUnlessBlank,
             node.Texts("source_order"),
             node.Texts("blank"),
             fields,
             references,
-            node.Children("figures").Select(child => FigureReader.Read(child.Name, child.Node, references, problems)).ToList(),
+            node.Children("figures")
+                .Select(child => FigureReader.Read(child.Name, child.Node, references, problems))
+                .ToList(),
             ReadRetirement(node, problems),
             BlockerReader.Read(node, references),
-            MatchSettingsReader.Read(node, fields, references, problems))
+            MatchSettingsReader.Read(node, fields, references, problems)
+        )
         {
             Timeline = ReadTimeline(node, problems),
             RequireReason = node.Flag("require_reason"),
-            Linked = [.. node.Children("linked").Select(child => LinkedRecordsReader.Read(child.Name, child.Node, references, problems))],
+            Linked =
+            [
+                .. node.Children("linked")
+                    .Select(child => LinkedRecordsReader.Read(child.Name, child.Node, references, problems)),
+            ],
         };
         NameCheck.Run(type, node, problems, lines);
-        foreach (var excluded in references.Where(reference => reference.MayExclude && (type.Retirement.Delete || reference.Policy != ReferencePolicy.Reassign)))
+        foreach (
+            var excluded in references.Where(reference =>
+                reference.MayExclude && (type.Retirement.Delete || reference.Policy != ReferencePolicy.Reassign)
+            )
+        )
         {
             var line = lines.GetValueOrDefault(node.Join($"references.{excluded.Name}.may_exclude"), node.Line);
             problems.Add(
                 line,
                 type.Retirement.Delete
-                    ? $"'{excluded.Name}' may be excluded from a merge, but the duplicates are deleted: its rows would point at nothing."
+                    ? $"'{excluded.Name}' may be excluded from a merge, but the duplicates are deleted: its rows "
+                        + "would point at nothing."
                     : $"'{excluded.Name}' may be excluded from a merge, but its rows are not reassigned anyway.",
-                type.Retirement.Delete ? "Retire by 'mark', or leave 'may_exclude' out." : "Leave 'may_exclude' out.");
+                type.Retirement.Delete ? "Retire by 'mark', or leave 'may_exclude' out." : "Leave 'may_exclude' out."
+            );
         }
 
-        foreach (var left in references.Where(reference => type.Retirement.Delete && reference.Policy == ReferencePolicy.Leave))
+        foreach (
+            var left in references.Where(reference =>
+                type.Retirement.Delete && reference.Policy == ReferencePolicy.Leave
+            )
+        )
         {
             var path = node.Join($"references.{left.Name}");
-            problems.Add(lines.GetValueOrDefault(path, node.Line), $"'{path}' leaves its rows with the duplicate, which is deleted.", "Write 'policy: reassign' or 'policy: block', or retire by 'mark'.");
+            problems.Add(
+                lines.GetValueOrDefault(path, node.Line),
+                $"'{path}' leaves its rows with the duplicate, which is deleted.",
+                "Write 'policy: reassign' or 'policy: block', or retire by 'mark'."
+            );
         }
 
         return type;
@@ -82,7 +132,11 @@ internal static class RecordTypeReader
         if (node is null)
         {
             if (!type.Has("retire"))
-                problems.Add(type.Line, $"'{type.Path}' does not say what becomes of a duplicate.", "Write 'retire: {mark: {status: merged}}' or 'retire: {delete: true}'.");
+                problems.Add(
+                    type.Line,
+                    $"'{type.Path}' does not say what becomes of a duplicate.",
+                    "Write 'retire: {mark: {status: merged}}' or 'retire: {delete: true}'."
+                );
             return new Retirement(true, new Dictionary<string, string>());
         }
 
@@ -90,7 +144,11 @@ internal static class RecordTypeReader
         var delete = node.Flag("delete");
         var mark = node.TextMap("mark");
         if (delete == mark.Count > 0)
-            problems.Add(node.Line, $"'{node.Path}' must either delete or mark.", "Write 'mark: {status: merged}' or 'delete: true', not both.");
+            problems.Add(
+                node.Line,
+                $"'{node.Path}' must either delete or mark.",
+                "Write 'mark: {status: merged}' or 'delete: true', not both."
+            );
         return new Retirement(delete, mark);
     }
 
@@ -101,9 +159,17 @@ internal static class RecordTypeReader
         node.Only(TimelineKeys);
         var values = node.TextMap("values");
         if (values.Count == 0)
-            problems.Add(node.Line, $"'{node.Path}' does not say what the row holds.", "Write 'values: {subject_id: \"{key}\", summary: \"Merged with {duplicates}\"}'.");
+            problems.Add(
+                node.Line,
+                $"'{node.Path}' does not say what the row holds.",
+                "Write 'values: {subject_id: \"{key}\", summary: \"Merged with {duplicates}\"}'."
+            );
         foreach (var word in values.Values.SelectMany(Timeline.WordsIn).Where(word => !Timeline.Words.Contains(word)))
-            problems.Add(node.Line, $"'{node.Path}' speaks of '{{{word}}}', which stands for nothing.", Spelling.Instead(word, Timeline.Words));
+            problems.Add(
+                node.Line,
+                $"'{node.Path}' speaks of '{{{word}}}', which stands for nothing.",
+                Spelling.Instead(word, Timeline.Words)
+            );
         return new Timeline(node.RequiredText("table", "activity"), values);
     }
 }

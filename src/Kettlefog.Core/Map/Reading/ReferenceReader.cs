@@ -7,7 +7,21 @@ namespace Kettlefog.Core.Map.Reading;
 internal static class ReferenceReader
 {
     internal static readonly string[] Keys =
-        ["title", "table", "columns", "to", "as", "key", "when", "policy", "may_exclude", "collision", "combine", "amount", "show"];
+    [
+        "title",
+        "table",
+        "columns",
+        "to",
+        "as",
+        "key",
+        "when",
+        "policy",
+        "may_exclude",
+        "collision",
+        "combine",
+        "amount",
+        "show",
+    ];
 
     /// <summary>Reads what stands there; reports every mistake.</summary>
     public static Reference Read(string name, MapNode node, MapProblems problems)
@@ -15,12 +29,24 @@ internal static class ReferenceReader
         node.Only(Keys);
         var columns = node.Texts("columns");
         if (columns.Count == 0 && !node.Has("columns"))
-            problems.Add(node.Line, $"'{node.Path}' lacks 'columns'.", "Name the columns that hold the record's key, as in 'columns: vendor_id'.");
+            problems.Add(
+                node.Line,
+                $"'{node.Path}' lacks 'columns'.",
+                "Name the columns that hold the record's key, as in 'columns: vendor_id'."
+            );
         var template = node.Text("as");
         if (template?.Split(Reference.KeyPlaceholder).Length is not (null or 2))
-            problems.Add(node.Line, $"'{node.Path}.as' is '{template}', which does not say where the key stands.", "Write the text that the column holds with '{key}' once, as in 'as: \"contact:{key}\"'.");
+            problems.Add(
+                node.Line,
+                $"'{node.Path}.as' is '{template}', which does not say where the key stands.",
+                "Write the text that the column holds with '{key}' once, as in 'as: \"contact:{key}\"'."
+            );
         if (template is not null && columns.Count > 1)
-            problems.Add(node.Line, $"'{node.Path}.as' is the text of one column, but there are {columns.Count}.", "Name the column that holds the text.");
+            problems.Add(
+                node.Line,
+                $"'{node.Path}.as' is the text of one column, but there are {columns.Count}.",
+                "Name the column that holds the text."
+            );
         return new Reference(
             name,
             node.Text("title") ?? MapNode.Sentence(name),
@@ -32,8 +58,13 @@ internal static class ReferenceReader
             node.Text("amount"),
             node.Texts("show"),
             node.Word<CollisionPolicy>("collision") ?? CollisionPolicy.Block,
-            ReadCombine(node, problems))
-        { To = node.Texts("to"), Template = template, MayExclude = node.Flag("may_exclude") };
+            ReadCombine(node, problems)
+        )
+        {
+            To = node.Texts("to"),
+            Template = template,
+            MayExclude = node.Flag("may_exclude"),
+        };
     }
 
     private static Dictionary<string, SurvivorshipRule> ReadCombine(MapNode reference, MapProblems problems)
@@ -42,7 +73,11 @@ internal static class ReferenceReader
         if (reference.Child("combine") is not { } node)
             return rules;
         if (reference.Text("collision") != EnumName.Of(CollisionPolicy.Combine))
-            problems.Add(node.Line, $"'{node.Path}' says how rows are combined, but they are not.", "Write 'collision: combine' too.");
+            problems.Add(
+                node.Line,
+                $"'{node.Path}' says how rows are combined, but they are not.",
+                "Write 'collision: combine' too."
+            );
         foreach (var column in node.Keys)
         {
             if (node.Word<SurvivorshipRule>(column) is { } rule)

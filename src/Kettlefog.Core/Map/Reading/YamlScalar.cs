@@ -6,14 +6,21 @@ namespace Kettlefog.Core.Map.Reading;
 /// <summary>Writes texts into YAML.</summary>
 internal static class YamlScalar
 {
-    private static readonly JsonSerializerOptions Readable = new() { Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+    private static readonly JsonSerializerOptions Readable = new()
+    {
+        Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+    };
 
     private static readonly string[] Words = ["null", "true", "false", "yes", "no", "on", "off", "y", "n"];
 
     /// <summary>A text: plain where YAML can take it for nothing else, and quoted as JSON does it otherwise.</summary>
     /// <param name="text">The text.</param>
     public static string Of(string text) =>
-        text.Length > 0 && char.IsAsciiLetter(text[0]) && text.All(letter => char.IsAsciiLetterOrDigit(letter) || letter is '_' or '-' or ' ') && text[^1] != ' ' && !Words.Contains(text.ToLowerInvariant())
+        text.Length > 0
+        && char.IsAsciiLetter(text[0])
+        && text.All(letter => char.IsAsciiLetterOrDigit(letter) || letter is '_' or '-' or ' ')
+        && text[^1] != ' '
+        && !Words.Contains(text.ToLowerInvariant())
             ? text
             : JsonSerializer.Serialize(text, Readable);
 }

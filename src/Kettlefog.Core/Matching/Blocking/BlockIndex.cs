@@ -27,7 +27,14 @@ internal sealed class BlockIndex
     private readonly int[] _firstBlock;
     private readonly int[] _blocks;
 
-    private BlockIndex(ulong[] keys, int[] starts, int[] members, int records, HashSet<ulong> refined, BlockingReport report)
+    private BlockIndex(
+        ulong[] keys,
+        int[] starts,
+        int[] members,
+        int records,
+        HashSet<ulong> refined,
+        BlockingReport report
+    )
     {
         (_keys, _starts, _members, Refined, Report) = (keys, starts, members, refined, report);
         _firstBlock = new int[records + 1];
@@ -50,7 +57,8 @@ internal sealed class BlockIndex
     public HashSet<ulong> Refined { get; }
 
     /// <summary>The blocks of a record.</summary>
-    public ReadOnlySpan<int> BlocksOf(int record) => _blocks.AsSpan(_firstBlock[record], _firstBlock[record + 1] - _firstBlock[record]);
+    public ReadOnlySpan<int> BlocksOf(int record) =>
+        _blocks.AsSpan(_firstBlock[record], _firstBlock[record + 1] - _firstBlock[record]);
 
     /// <summary>The records in a block, by number.</summary>
     public ReadOnlySpan<int> Members(int block) => _members.AsSpan(_starts[block], _starts[block + 1] - _starts[block]);
@@ -67,7 +75,12 @@ internal sealed class BlockIndex
     /// <param name="partsOf">Fills in the parts of a record; called by several threads.</param>
     /// <param name="single">True to keep keys that only one record has, for records to come.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public static BlockIndex Build(int records, Action<int, KeyParts> partsOf, bool single, CancellationToken cancellationToken)
+    public static BlockIndex Build(
+        int records,
+        Action<int, KeyParts> partsOf,
+        bool single,
+        CancellationToken cancellationToken
+    )
     {
         var first = Gather(records, _ => true, AddKeys, partsOf, single, cancellationToken);
         var refine = new bool[records];
@@ -81,10 +94,18 @@ internal sealed class BlockIndex
                 refine[member] = true;
         });
         long dropped = 0;
-        var second = Gather(records, record => refine[record], (parts, keys) => AddRefinedKeys(parts, refined, keys), partsOf, single, cancellationToken);
+        var second = Gather(
+            records,
+            record => refine[record],
+            (parts, keys) => AddRefinedKeys(parts, refined, keys),
+            partsOf,
+            single,
+            cancellationToken
+        );
         Sweep(second, (_, members) => dropped += members.Length > Cap ? 1 : 0);
         var least = single ? 1 : 2;
-        long blocks = 0, places = 0;
+        long blocks = 0,
+            places = 0;
         foreach (var sorted in (Sorted[])[first, second])
         {
             Sweep(sorted, (_, members) =>
@@ -99,7 +120,8 @@ internal sealed class BlockIndex
         var keys = new ulong[blocks];
         var starts = new int[blocks + 1];
         var members = new int[places];
-        int block = 0, place = 0;
+        int block = 0,
+            place = 0;
         Merge(first, second, (key, group) =>
         {
             if (group.Length < least || group.Length > Cap)
@@ -110,7 +132,14 @@ internal sealed class BlockIndex
             place += group.Length;
         });
         starts[block] = place;
-        return new BlockIndex(keys, starts, members, records, refined, new BlockingReport(blocks, refined.Count, dropped));
+        return new BlockIndex(
+            keys,
+            starts,
+            members,
+            records,
+            refined,
+            new BlockingReport(blocks, refined.Count, dropped)
+        );
     }
 
     /// <summary>The keys of a record: each strong part, and each two weak parts about different things.</summary>
@@ -158,10 +187,19 @@ internal sealed class BlockIndex
     private static ulong Pair(ulong a, ulong b) => KeyParts.Mix(a + b + 2);
 
     private static bool GoTogether(KeySlot a, KeySlot b) =>
-        a != b ? !(a is KeySlot.Postcode or KeySlot.Town && b is KeySlot.Postcode or KeySlot.Town) && !(a is KeySlot.Name or KeySlot.Piece && b is KeySlot.Name or KeySlot.Piece && a != b)
+        a != b
+            ? !(a is KeySlot.Postcode or KeySlot.Town && b is KeySlot.Postcode or KeySlot.Town)
+                && !(a is KeySlot.Name or KeySlot.Piece && b is KeySlot.Name or KeySlot.Piece && a != b)
             : a is KeySlot.Name or KeySlot.Value;
 
-    private static Sorted Gather(int records, Func<int, bool> wanted, Action<KeyParts, List<ulong>> keysOf, Action<int, KeyParts> partsOf, bool single, CancellationToken cancellationToken)
+    private static Sorted Gather(
+        int records,
+        Func<int, bool> wanted,
+        Action<KeyParts, List<ulong>> keysOf,
+        Action<int, KeyParts> partsOf,
+        bool single,
+        CancellationToken cancellationToken
+    )
     {
         // Two passes by partition of the key keep the scratch small: first count, then place.
         var slices = Math.Max(1, Environment.ProcessorCount * 4);
@@ -226,7 +264,7 @@ internal sealed class BlockIndex
     /// <summary>Sorting by key leaves the records of one key in any order; they are wanted by number.</summary>
     private static void Order(ulong[] keys, int[] owners)
     {
-        for (var start = 0; start < keys.Length;)
+        for (var start = 0; start < keys.Length; )
         {
             var end = start + 1;
             while (end < keys.Length && keys[end] == keys[start])
@@ -245,7 +283,7 @@ internal sealed class BlockIndex
 
     private static void Sweep(ulong[] keys, int[] owners, Group group)
     {
-        for (var start = 0; start < keys.Length;)
+        for (var start = 0; start < keys.Length; )
         {
             var end = start + 1;
             while (end < keys.Length && keys[end] == keys[start])
@@ -261,7 +299,8 @@ internal sealed class BlockIndex
         for (var partition = 0; partition < Partitions; partition++)
         {
             var (keysA, keysB) = (a.Keys[partition], b.Keys[partition]);
-            int i = 0, j = 0;
+            int i = 0,
+                j = 0;
             while (i < keysA.Length || j < keysB.Length)
             {
                 var fromA = j == keysB.Length || (i < keysA.Length && keysA[i] <= keysB[j]);
@@ -284,12 +323,14 @@ internal sealed class BlockIndex
     /// </summary>
     private sealed class SeenAgain
     {
-        private readonly ulong[] _once, _again;
+        private readonly ulong[] _once,
+            _again;
         private readonly ulong _mask;
 
         private SeenAgain(int keys)
         {
-            var bits = (ulong)System.Numerics.BitOperations.RoundUpToPowerOf2((uint)Math.Max(64, Math.Min(keys, 1 << 27) * 4));
+            var bits = (ulong)
+                System.Numerics.BitOperations.RoundUpToPowerOf2((uint)Math.Max(64, Math.Min(keys, 1 << 27) * 4));
             (_once, _again, _mask) = (new ulong[bits / 64], new ulong[bits / 64], bits - 1);
         }
 

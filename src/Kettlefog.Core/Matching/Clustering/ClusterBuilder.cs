@@ -20,7 +20,9 @@ public sealed record FoundCluster(IReadOnlyList<int> Members, double Confidence,
 public static class ClusterBuilder
 {
     /// <summary>Makes the clusters.</summary>
-    /// <param name="pairs">The pairs that are proposed, each once, in any order; each counts as likely enough, whatever its score.</param>
+    /// <param name="pairs">
+    /// The pairs that are proposed, each once, in any order; each counts as likely enough, whatever its score.
+    /// </param>
     /// <param name="scoreOf">Scores a pair that is not among them.</param>
     /// <param name="isNever">True for a pair that must not be in one cluster.</param>
     /// <param name="link">The least mean probability at which two clusters become one.</param>
@@ -33,7 +35,8 @@ public static class ClusterBuilder
         Func<int, int, bool> isNever,
         double link,
         int most,
-        CancellationToken cancellationToken)
+        CancellationToken cancellationToken
+    )
     {
         ArgumentNullException.ThrowIfNull(pairs);
         ArgumentNullException.ThrowIfNull(scoreOf);
@@ -43,7 +46,9 @@ public static class ClusterBuilder
         foreach (var pair in pairs)
             known[(Math.Min(pair.A, pair.B), Math.Max(pair.A, pair.B))] = pair.Score;
         var ordered = known.Select(pair => new ScoredPair(pair.Key.Item1, pair.Key.Item2, pair.Value)).ToArray();
-        Array.Sort(ordered, (x, y) => x.Score != y.Score ? y.Score.CompareTo(x.Score) : x.A != y.A ? x.A.CompareTo(y.A) : x.B.CompareTo(y.B));
+        Array.Sort(ordered, (x, y) => x.Score != y.Score ? y.Score.CompareTo(x.Score)
+            : x.A != y.A ? x.A.CompareTo(y.A)
+            : x.B.CompareTo(y.B));
         var proposed = known.Keys.ToHashSet();
         var clusterOf = new Dictionary<int, List<int>>();
         var refused = new HashSet<(int, int, int, int)>();
@@ -56,7 +61,8 @@ public static class ClusterBuilder
         }
 
         // A clerk's rule may propose what the score doubts.
-        double Likeness(int a, int b) => proposed.Contains((Math.Min(a, b), Math.Max(a, b))) ? Math.Max(link, Score(a, b)) : Score(a, b);
+        double Likeness(int a, int b) =>
+            proposed.Contains((Math.Min(a, b), Math.Max(a, b))) ? Math.Max(link, Score(a, b)) : Score(a, b);
         foreach (var pair in ordered)
         {
             cancellationToken.ThrowIfCancellationRequested();
@@ -66,7 +72,10 @@ public static class ClusterBuilder
                 continue;
 
             // Tried before with the very same records: nothing changed since.
-            if (refused.Contains((left[0], left.Count, right[0], right.Count)) || !AreAlike(left, right, Likeness, isNever, link))
+            if (
+                refused.Contains((left[0], left.Count, right[0], right.Count))
+                || !AreAlike(left, right, Likeness, isNever, link)
+            )
             {
                 refused.Add((left[0], left.Count, right[0], right.Count));
                 refused.Add((right[0], right.Count, left[0], left.Count));
@@ -79,10 +88,23 @@ public static class ClusterBuilder
                 clusterOf[member] = into;
         }
 
-        return [.. clusterOf.Values.Distinct().Where(members => members.Count > 1).Select(members => Finish(members, Score)).OrderBy(cluster => cluster.Members[0])];
+        return
+        [
+            .. clusterOf
+                .Values.Distinct()
+                .Where(members => members.Count > 1)
+                .Select(members => Finish(members, Score))
+                .OrderBy(cluster => cluster.Members[0]),
+        ];
     }
 
-    private static bool AreAlike(List<int> left, List<int> right, Func<int, int, double> likeness, Func<int, int, bool> isNever, double link)
+    private static bool AreAlike(
+        List<int> left,
+        List<int> right,
+        Func<int, int, double> likeness,
+        Func<int, int, bool> isNever,
+        double link
+    )
     {
         double sum = 0;
         foreach (var a in left)
@@ -101,7 +123,8 @@ public static class ClusterBuilder
     private static FoundCluster Finish(List<int> members, Func<int, int, float> score)
     {
         members.Sort();
-        double sum = 0, weakest = 1;
+        double sum = 0,
+            weakest = 1;
         var count = 0;
         for (var i = 0; i < members.Count; i++)
         {

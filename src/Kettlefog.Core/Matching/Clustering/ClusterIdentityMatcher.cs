@@ -15,7 +15,10 @@ public static class ClusterIdentityMatcher
     /// <param name="known">The clusters known before.</param>
     /// <param name="found">The keys of the records of each cluster found now.</param>
     /// <returns>For each cluster found now the number it keeps, or null if it is new.</returns>
-    public static IReadOnlyList<long?> Match(IReadOnlyList<KnownCluster> known, IReadOnlyList<IReadOnlyList<string>> found)
+    public static IReadOnlyList<long?> Match(
+        IReadOnlyList<KnownCluster> known,
+        IReadOnlyList<IReadOnlyList<string>> found
+    )
     {
         ArgumentNullException.ThrowIfNull(known);
         ArgumentNullException.ThrowIfNull(found);
@@ -42,7 +45,10 @@ public static class ClusterIdentityMatcher
 
         var kept = new long?[found.Count];
         var taken = new bool[known.Count];
-        var ordered = overlaps.OrderByDescending(pair => pair.Value).ThenBy(pair => known[pair.Key.Known].Id).ThenBy(pair => pair.Key.Found);
+        var ordered = overlaps
+            .OrderByDescending(pair => pair.Value)
+            .ThenBy(pair => known[pair.Key.Known].Id)
+            .ThenBy(pair => pair.Key.Found);
         foreach (var ((place, at), _) in ordered)
         {
             if (taken[place] || kept[at] is not null)

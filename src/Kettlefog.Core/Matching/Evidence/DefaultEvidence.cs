@@ -8,11 +8,19 @@ namespace Kettlefog.Core.Matching.Evidence;
 /// </summary>
 internal static class DefaultEvidence
 {
-    /// <summary>Persons: the relation is another member of the household, or somebody sharing a mailbox or phone.</summary>
+    /// <summary>
+    /// Persons: the relation is another member of the household, or somebody sharing a mailbox or phone.
+    /// </summary>
     public static readonly Relation[] PersonRelations = [new("another person of the same household", 0.6)];
 
-    /// <summary>Organisations: a branch or sister of the same house, and another one reached at the same place.</summary>
-    public static readonly Relation[] OrganisationRelations = [new("another branch or company of the same house", 2.5), new("another organisation at the same place or mailbox", 0.5)];
+    /// <summary>
+    /// Organisations: a branch or sister of the same house, and another one reached at the same place.
+    /// </summary>
+    public static readonly Relation[] OrganisationRelations =
+    [
+        new("another branch or company of the same house", 2.5),
+        new("another organisation at the same place or mailbox", 0.5),
+    ];
 
     /// <summary>Households: relatives and neighbours.</summary>
     public static readonly Relation[] HouseholdRelations = [new("another household at the same place", 1)];
@@ -20,177 +28,262 @@ internal static class DefaultEvidence
     /// <summary>Things: others of the same kind and owner.</summary>
     public static readonly Relation[] ThingRelations = [new("another one of the same kind", 1)];
 
-    public static EvidenceKind GivenName() => new("given_name", "Given name",
-    [
-        new("same given name", 0.645, 1, [0.05], ByFrequency: true),
-        new("given names that one person may bear", 0.08, 3, [0.012], ByFrequency: true),
-        new("given names alike, spelt differently", 0.13, 6, [0.022], ByFrequency: true),
-        new("same initial", 0.08, 0.02, [0.012]),
-        new("one goes by the other's middle name", 0.015, 2, [0.015], ByFrequency: true),
-        new("given names faintly alike", 0.02, 0.04, [0.03]),
-        new("different given names", 0.03, 0.93, [0.859]),
-    ]);
+    public static EvidenceKind GivenName() =>
+        new(
+            "given_name",
+            "Given name",
+            [
+                new("same given name", 0.645, 1, [0.05], ByFrequency: true),
+                new("given names that one person may bear", 0.08, 3, [0.012], ByFrequency: true),
+                new("given names alike, spelt differently", 0.13, 6, [0.022], ByFrequency: true),
+                new("same initial", 0.08, 0.02, [0.012]),
+                new("one goes by the other's middle name", 0.015, 2, [0.015], ByFrequency: true),
+                new("given names faintly alike", 0.02, 0.04, [0.03]),
+                new("different given names", 0.03, 0.93, [0.859]),
+            ]
+        );
 
-    public static EvidenceKind FamilyName() => new("family_name", "Family name",
-    [
-        new("same family name", 0.75, 1, [0.70], ByFrequency: true),
-        new("one family name is part of the other", 0.03, 2, [0.02], ByFrequency: true),
-        new("family names alike, spelt differently", 0.13, 6, [0.04], ByFrequency: true),
-        new("same initial of the family name", 0.01, 0.01, [0.005]),
-        new("family names faintly alike", 0.03, 0.03, [0.015]),
-        new("different family names", 0.05, 0.94, [0.22]),
-    ]);
+    public static EvidenceKind FamilyName() =>
+        new(
+            "family_name",
+            "Family name",
+            [
+                new("same family name", 0.75, 1, [0.70], ByFrequency: true),
+                new("one family name is part of the other", 0.03, 2, [0.02], ByFrequency: true),
+                new("family names alike, spelt differently", 0.13, 6, [0.04], ByFrequency: true),
+                new("same initial of the family name", 0.01, 0.01, [0.005]),
+                new("family names faintly alike", 0.03, 0.03, [0.015]),
+                new("different family names", 0.05, 0.94, [0.22]),
+            ]
+        );
 
-    public static EvidenceKind MiddleName() => new("middle_name", "Middle name",
-    [
-        new("same middle name", 0.58, 1, [0.25], ByFrequency: true),
-        new("middle initial agrees", 0.35, 0.05, [0.08]),
-        new("different middle names", 0.07, 0.92, [0.67]),
-    ]);
+    public static EvidenceKind MiddleName() =>
+        new(
+            "middle_name",
+            "Middle name",
+            [
+                new("same middle name", 0.58, 1, [0.25], ByFrequency: true),
+                new("middle initial agrees", 0.35, 0.05, [0.08]),
+                new("different middle names", 0.07, 0.92, [0.67]),
+            ]
+        );
 
-    public static EvidenceKind NameSuffix() => new("name_suffix", "Generation",
-    [
-        new("same generation", 0.93, 0.30, [0.08]),
-        new("generation told for one only", 0.05, 0.40, [0.62]),
-        new("different generations, as of father and son", 0.02, 0.30, [0.30]),
-    ]);
+    public static EvidenceKind NameSuffix() =>
+        new(
+            "name_suffix",
+            "Generation",
+            [
+                new("same generation", 0.93, 0.30, [0.08]),
+                new("generation told for one only", 0.05, 0.40, [0.62]),
+                new("different generations, as of father and son", 0.02, 0.30, [0.30]),
+            ]
+        );
 
-    public static EvidenceKind BirthDate(string name, string title) => new(name, title,
-    [
-        new("same date of birth", 0.84, 1, [0.015], ByFrequency: true),
-        new("same date of birth, day and month swapped", 0.03, 0.00004, [0.002]),
-        new("dates of birth with one slip", 0.07, 0.0012, [0.012]),
-        new("dates of birth agree in part", 0.04, 0.02, [0.03]),
-        new("different dates of birth", 0.02, 0.98, [0.941]),
-    ]);
+    public static EvidenceKind BirthDate(string name, string title) =>
+        new(
+            name,
+            title,
+            [
+                new("same date of birth", 0.84, 1, [0.015], ByFrequency: true),
+                new("same date of birth, day and month swapped", 0.03, 0.00004, [0.002]),
+                new("dates of birth with one slip", 0.07, 0.0012, [0.012]),
+                new("dates of birth agree in part", 0.04, 0.02, [0.03]),
+                new("different dates of birth", 0.02, 0.98, [0.941]),
+            ]
+        );
 
-    public static EvidenceKind PersonPhone() => new("phone", "Phone",
-    [
-        new("same phone", 0.62, 1, [0.50], ByFrequency: true),
-        new("phones with one slip", 0.05, 0.00002, [0.01]),
-        new("different phones", 0.33, 0.999, [0.49]),
-    ]);
+    public static EvidenceKind PersonPhone() =>
+        new(
+            "phone",
+            "Phone",
+            [
+                new("same phone", 0.62, 1, [0.50], ByFrequency: true),
+                new("phones with one slip", 0.05, 0.00002, [0.01]),
+                new("different phones", 0.33, 0.999, [0.49]),
+            ]
+        );
 
-    public static EvidenceKind OrganisationPhone() => new("phone", "Phone",
-    [
-        new("same phone", 0.62, 1, [0.07, 0.40], ByFrequency: true),
-        new("phones with one slip", 0.05, 0.00002, [0.005, 0.01]),
-        new("different phones", 0.33, 0.999, [0.925, 0.59]),
-    ]);
+    public static EvidenceKind OrganisationPhone() =>
+        new(
+            "phone",
+            "Phone",
+            [
+                new("same phone", 0.62, 1, [0.07, 0.40], ByFrequency: true),
+                new("phones with one slip", 0.05, 0.00002, [0.005, 0.01]),
+                new("different phones", 0.33, 0.999, [0.925, 0.59]),
+            ]
+        );
 
-    public static EvidenceKind PersonEmail() => new("email", "E-mail",
-    [
-        new("same mailbox", 0.52, 1, [0.25], ByFrequency: true),
-        new("same name before the @, other host", 0.07, 30, [0.01], ByFrequency: true),
-        new("mailboxes alike, spelt differently", 0.05, 0.002, [0.01]),
-        new("same mail host", 0.04, 1, [0.10], ByFrequency: true),
-        new("different mailboxes", 0.32, 0.99, [0.63]),
-    ]);
+    public static EvidenceKind PersonEmail() =>
+        new(
+            "email",
+            "E-mail",
+            [
+                new("same mailbox", 0.52, 1, [0.25], ByFrequency: true),
+                new("same name before the @, other host", 0.07, 30, [0.01], ByFrequency: true),
+                new("mailboxes alike, spelt differently", 0.05, 0.002, [0.01]),
+                new("same mail host", 0.04, 1, [0.10], ByFrequency: true),
+                new("different mailboxes", 0.32, 0.99, [0.63]),
+            ]
+        );
 
-    public static EvidenceKind OrganisationEmail() => new("email", "E-mail",
-    [
-        new("same mailbox", 0.52, 1, [0.06, 0.35], ByFrequency: true),
-        new("same name before the @, other host", 0.03, 10, [0.01, 0.02], ByFrequency: true),
-        new("mailboxes alike, spelt differently", 0.05, 0.0002, [0.01, 0.01]),
-        new("same mail host", 0.24, 1, [0.50, 0.05], ByFrequency: true),
-        new("different mailboxes", 0.16, 0.99, [0.42, 0.57]),
-    ]);
+    public static EvidenceKind OrganisationEmail() =>
+        new(
+            "email",
+            "E-mail",
+            [
+                new("same mailbox", 0.52, 1, [0.06, 0.35], ByFrequency: true),
+                new("same name before the @, other host", 0.03, 10, [0.01, 0.02], ByFrequency: true),
+                new("mailboxes alike, spelt differently", 0.05, 0.0002, [0.01, 0.01]),
+                new("same mail host", 0.24, 1, [0.50, 0.05], ByFrequency: true),
+                new("different mailboxes", 0.16, 0.99, [0.42, 0.57]),
+            ]
+        );
 
     public static EvidenceKind[] PersonAddress() =>
-    [
-        new("address", "Address",
         [
-            new("same address", 0.62, 1, [0.80], ByFrequency: true),
-            new("same address, written differently", 0.10, 2, [0.07], ByFrequency: true),
-            new("same building, another unit", 0.02, 1, [0.03], ByFrequency: true),
-            new("same street, another number", 0.02, 1, [0.01], ByFrequency: true),
-            new("different addresses", 0.24, 0.99, [0.09]),
-        ]),
-        new("place", "Place",
-        [
-            new("same postcode or town", 0.75, 1, [0.85], ByFrequency: true),
-            new("neighbouring postcodes, or same town", 0.08, 1, [0.05], ByFrequency: true),
-            new("different towns", 0.17, 0.95, [0.10]),
-        ]),
-    ];
+            new(
+                "address",
+                "Address",
+                [
+                    new("same address", 0.62, 1, [0.80], ByFrequency: true),
+                    new("same address, written differently", 0.10, 2, [0.07], ByFrequency: true),
+                    new("same building, another unit", 0.02, 1, [0.03], ByFrequency: true),
+                    new("same street, another number", 0.02, 1, [0.01], ByFrequency: true),
+                    new("different addresses", 0.24, 0.99, [0.09]),
+                ]
+            ),
+            new(
+                "place",
+                "Place",
+                [
+                    new("same postcode or town", 0.75, 1, [0.85], ByFrequency: true),
+                    new("neighbouring postcodes, or same town", 0.08, 1, [0.05], ByFrequency: true),
+                    new("different towns", 0.17, 0.95, [0.10]),
+                ]
+            ),
+        ];
 
     public static EvidenceKind[] OrganisationAddress() =>
-    [
-        new("address", "Address",
         [
-            new("same address", 0.60, 1, [0.02, 0.55], ByFrequency: true),
-            new("same address, written differently", 0.10, 2, [0.02, 0.08], ByFrequency: true),
-            new("same building, another unit", 0.03, 1, [0.01, 0.15], ByFrequency: true),
-            new("same street, another number", 0.03, 1, [0.03, 0.02], ByFrequency: true),
-            new("different addresses", 0.24, 0.99, [0.91, 0.20]),
-        ]),
-        new("place", "Place",
-        [
-            new("same postcode or town", 0.78, 1, [0.15, 0.85], ByFrequency: true),
-            new("neighbouring postcodes, or same town", 0.07, 1, [0.10, 0.05], ByFrequency: true),
-            new("different towns", 0.15, 0.95, [0.75, 0.10]),
-        ]),
-    ];
+            new(
+                "address",
+                "Address",
+                [
+                    new("same address", 0.60, 1, [0.02, 0.55], ByFrequency: true),
+                    new("same address, written differently", 0.10, 2, [0.02, 0.08], ByFrequency: true),
+                    new("same building, another unit", 0.03, 1, [0.01, 0.15], ByFrequency: true),
+                    new("same street, another number", 0.03, 1, [0.03, 0.02], ByFrequency: true),
+                    new("different addresses", 0.24, 0.99, [0.91, 0.20]),
+                ]
+            ),
+            new(
+                "place",
+                "Place",
+                [
+                    new("same postcode or town", 0.78, 1, [0.15, 0.85], ByFrequency: true),
+                    new("neighbouring postcodes, or same town", 0.07, 1, [0.10, 0.05], ByFrequency: true),
+                    new("different towns", 0.15, 0.95, [0.75, 0.10]),
+                ]
+            ),
+        ];
 
     public static EvidenceKind[] OrganisationName() =>
-    [
-        new("name", "Name",
         [
-            new("same name", 0.62, 1, [0.35, 0.005], ByFrequency: true),
-            new("names alike, spelt differently", 0.17, 3, [0.03, 0.003], ByFrequency: true),
-            new("one name is the acronym of the other", 0.03, 0.0003, [0.01, 0.003]),
-            new("one name is part of the other", 0.08, 3, [0.15, 0.01], ByFrequency: true),
-            new("names that differ in a place, branch or number", 0.03, 4, [0.35, 0.007], ByFrequency: true),
-            new("names that share rare words", 0.03, 6, [0.08, 0.02], ByFrequency: true),
-            new("different names", 0.04, 0.99, [0.03, 0.952]),
-        ]),
-        new("legal_form", "Legal form",
-        [
-            new("same legal form", 0.88, 0.35, [0.80, 0.40]),
-            new("different legal forms", 0.12, 0.65, [0.20, 0.60]),
-        ]),
-    ];
+            new(
+                "name",
+                "Name",
+                [
+                    new("same name", 0.62, 1, [0.35, 0.005], ByFrequency: true),
+                    new("names alike, spelt differently", 0.17, 3, [0.03, 0.003], ByFrequency: true),
+                    new("one name is the acronym of the other", 0.03, 0.0003, [0.01, 0.003]),
+                    new("one name is part of the other", 0.08, 3, [0.15, 0.01], ByFrequency: true),
+                    new("names that differ in a place, branch or number", 0.03, 4, [0.35, 0.007], ByFrequency: true),
+                    new("names that share rare words", 0.03, 6, [0.08, 0.02], ByFrequency: true),
+                    new("different names", 0.04, 0.99, [0.03, 0.952]),
+                ]
+            ),
+            new(
+                "legal_form",
+                "Legal form",
+                [
+                    new("same legal form", 0.88, 0.35, [0.80, 0.40]),
+                    new("different legal forms", 0.12, 0.65, [0.20, 0.60]),
+                ]
+            ),
+        ];
 
-    public static EvidenceKind Website() => new("website", "Website",
-    [
-        new("same website", 0.85, 1, [0.70, 0.02], ByFrequency: true),
-        new("like websites", 0.02, 0.001, [0.02, 0.01]),
-        new("different websites", 0.13, 0.99, [0.28, 0.97]),
-    ]);
+    public static EvidenceKind Website() =>
+        new(
+            "website",
+            "Website",
+            [
+                new("same website", 0.85, 1, [0.70, 0.02], ByFrequency: true),
+                new("like websites", 0.02, 0.001, [0.02, 0.01]),
+                new("different websites", 0.13, 0.99, [0.28, 0.97]),
+            ]
+        );
 
     /// <summary>A tax number or other number that one party has and no other.</summary>
-    public static EvidenceKind Identifier(string name, string title, int relations, double sharedByHouse) => new(name, title,
-    [
-        new($"same {Lower(title)}", 0.92, 1, relations == 2 ? [sharedByHouse, 0.01] : [0.01], ByFrequency: true),
-        new($"{Lower(title)} with one slip", 0.05, 0.00002, relations == 2 ? [0.01, 0.005] : [0.005]),
-        new($"different {Lower(title)}s", 0.03, 0.999, relations == 2 ? [0.99 - sharedByHouse, 0.985] : [0.985]),
-    ]);
+    public static EvidenceKind Identifier(string name, string title, int relations, double sharedByHouse) =>
+        new(
+            name,
+            title,
+            [
+                new(
+                    $"same {Lower(title)}",
+                    0.92,
+                    1,
+                    relations == 2 ? [sharedByHouse, 0.01] : [0.01],
+                    ByFrequency: true
+                ),
+                new($"{Lower(title)} with one slip", 0.05, 0.00002, relations == 2 ? [0.01, 0.005] : [0.005]),
+                new(
+                    $"different {Lower(title)}s",
+                    0.03,
+                    0.999,
+                    relations == 2 ? [0.99 - sharedByHouse, 0.985] : [0.985]
+                ),
+            ]
+        );
 
     /// <summary>What a record without a party's name is known by, or text that a rule names.</summary>
-    public static EvidenceKind Text(string name, string title, int relations) => new(name, title,
-    [
-        new($"same {Lower(title)}", 0.62, 1, Same(relations, 0.25), ByFrequency: true),
-        new($"{Lower(title)} alike, written differently", 0.20, 4, Same(relations, 0.08), ByFrequency: true),
-        new($"{Lower(title)} alike in part", 0.08, 0.02, Same(relations, 0.17)),
-        new($"different {Lower(title)}", 0.10, 0.97, Same(relations, 0.50)),
-    ]);
+    public static EvidenceKind Text(string name, string title, int relations) =>
+        new(
+            name,
+            title,
+            [
+                new($"same {Lower(title)}", 0.62, 1, Same(relations, 0.25), ByFrequency: true),
+                new($"{Lower(title)} alike, written differently", 0.20, 4, Same(relations, 0.08), ByFrequency: true),
+                new($"{Lower(title)} alike in part", 0.08, 0.02, Same(relations, 0.17)),
+                new($"different {Lower(title)}", 0.10, 0.97, Same(relations, 0.50)),
+            ]
+        );
 
     /// <summary>A household's name.</summary>
-    public static EvidenceKind HouseholdName(string name, string title) => new(name, title,
-    [
-        new("same name", 0.62, 1, [0.06], ByFrequency: true),
-        new("names alike, written differently", 0.24, 4, [0.04], ByFrequency: true),
-        new("names alike in part", 0.08, 0.01, [0.05]),
-        new("different names", 0.06, 0.98, [0.85]),
-    ]);
+    public static EvidenceKind HouseholdName(string name, string title) =>
+        new(
+            name,
+            title,
+            [
+                new("same name", 0.62, 1, [0.06], ByFrequency: true),
+                new("names alike, written differently", 0.24, 4, [0.04], ByFrequency: true),
+                new("names alike in part", 0.08, 0.01, [0.05]),
+                new("different names", 0.06, 0.98, [0.85]),
+            ]
+        );
 
     /// <summary>Any other value.</summary>
-    public static EvidenceKind Value(string name, string title, int relations) => new(name, title,
-    [
-        new($"same {Lower(title)}", 0.80, 1, Same(relations, 0.55), ByFrequency: true),
-        new($"{Lower(title)} nearly the same", 0.08, 0.05, Same(relations, 0.10)),
-        new($"different {Lower(title)}", 0.12, 0.80, Same(relations, 0.35)),
-    ]);
+    public static EvidenceKind Value(string name, string title, int relations) =>
+        new(
+            name,
+            title,
+            [
+                new($"same {Lower(title)}", 0.80, 1, Same(relations, 0.55), ByFrequency: true),
+                new($"{Lower(title)} nearly the same", 0.08, 0.05, Same(relations, 0.10)),
+                new($"different {Lower(title)}", 0.12, 0.80, Same(relations, 0.35)),
+            ]
+        );
 
     private static double[] Same(int relations, double share) => [.. Enumerable.Repeat(share, relations)];
 

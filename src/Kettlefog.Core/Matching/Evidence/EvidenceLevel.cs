@@ -10,9 +10,17 @@ namespace Kettlefog.Core.Matching.Evidence;
 /// Its share among pairs of parties that have nothing to do with one another (the u-probability); for a level by
 /// frequency, the factor by which the frequency of the value that agrees is to be multiplied.
 /// </param>
-/// <param name="Related">Its share among pairs of related parties, one number for each <see cref="Relation"/> of the model.</param>
+/// <param name="Related">
+/// Its share among pairs of related parties, one number for each <see cref="Relation"/> of the model.
+/// </param>
 /// <param name="ByFrequency">True if agreement on a rare value says more than agreement on a common one.</param>
-internal sealed record EvidenceLevel(string Words, double Match, double Random, double[] Related, bool ByFrequency = false);
+internal sealed record EvidenceLevel(
+    string Words,
+    double Match,
+    double Random,
+    double[] Related,
+    bool ByFrequency = false
+);
 
 /// <summary>What can be said about two records from one point of view, such as their phones.</summary>
 /// <param name="Name">Its name in outputs.</param>
@@ -29,7 +37,9 @@ internal readonly record struct Finding(int Level, float Rarity = 0)
     public static Finding None => new(-1);
 }
 
-/// <summary>A way in which two different parties can be related, so that they share what one party shares with itself.</summary>
+/// <summary>
+/// A way in which two different parties can be related, so that they share what one party shares with itself.
+/// </summary>
 /// <param name="Name">What a person is told, as in <c>another member of the household</c>.</param>
 /// <param name="Odds">How many pairs of one party there are for each pair so related.</param>
 internal sealed record Relation(string Name, double Odds);

@@ -14,8 +14,18 @@ internal sealed record AddressColumns(int[] Street, int Number, int Unit, int Po
 /// <param name="kinds">Evidence about the line and about the place, in this order.</param>
 internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kinds) : Feature
 {
-    // A slice: these, then for each word of the street its token and letters; 0 where there is nothing, else the token plus one.
-    private const int Building = 0, Number = 1, Unit = 2, Kind = 3, Postcode = 4, Town = 5, PostcodeLetters = 6, TownLetters = 7, Head = 8, Stride = 2;
+    // A slice: these, then for each word of the street its token and letters; 0 where there is nothing, else the token
+    // plus one.
+    private const int Building = 0,
+        Number = 1,
+        Unit = 2,
+        Kind = 3,
+        Postcode = 4,
+        Town = 5,
+        PostcodeLetters = 6,
+        TownLetters = 7,
+        Head = 8,
+        Stride = 2;
 
     /// <summary>Up to this level of the line's evidence both are in one building.</summary>
     private const int SameBuilding = 2;
@@ -39,19 +49,37 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
         }
 
         if (columns.Number >= 0 && StreetReader.Number(row[columns.Number], words) is { Length: > 0 } number)
-            (parts.Number, parts.Unit) = (number, parts.Unit.Length > 0 ? parts.Unit : parts.Number == number ? "" : parts.Number);
+            (parts.Number, parts.Unit) = (
+                number,
+                parts.Unit.Length > 0 ? parts.Unit
+                : parts.Number == number ? ""
+                : parts.Number
+            );
         if (columns.Unit >= 0 && StreetReader.Number(row[columns.Unit], words) is { Length: > 0 } unit)
             parts.Unit = unit;
         var postcode = Compact(columns.Postcode, row, words);
         var town = TownOf(row, words);
         if (parts.Street.Count == 0 && postcode.Length == 0 && town.Length == 0)
             return;
-        var building = parts.Street.Count == 0
-            ? 0
-            : 1 + _buildings.Intern($"{parts.Number}|{string.Join(' ', parts.Street.Take(6).Order(StringComparer.Ordinal))}|{(town.Length > 0 ? town : postcode)}").Id;
-        into.AddRange(
-        [
-            building, Id(_words, parts.Number), Id(_words, parts.Unit), Id(_words, parts.Kind), Id(_places, postcode), Id(_places, town), LetterMask.Of(postcode), LetterMask.Of(town),
+        var building =
+            parts.Street.Count == 0
+                ? 0
+                : 1
+                    + _buildings
+                        .Intern(
+                            $"{parts.Number}|{string.Join(' ', parts.Street.Take(6)
+                                .Order(StringComparer.Ordinal))}|{(town.Length > 0 ? town : postcode)}"
+                        )
+                        .Id;
+        into.AddRange([
+            building,
+            Id(_words, parts.Number),
+            Id(_words, parts.Unit),
+            Id(_words, parts.Kind),
+            Id(_places, postcode),
+            Id(_places, town),
+            LetterMask.Of(postcode),
+            LetterMask.Of(town),
         ]);
         foreach (var word in parts.Street.Take(6).Select(word => _words.Intern(word)))
             into.AddRange([word.Id, word.Mask]);
@@ -147,7 +175,10 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
             return (WordRelation.Same, rarity);
         if (met > 0 && (met == fewest || met * 3 >= most * 2))
             return (WordRelation.Misspelt, rarity);
-        return a.Length != b.Length && LetterMask.Difference(MaskOf(a), MaskOf(b)) <= 2 && DamerauLevenshtein.Distance(Joined(a), Joined(b), 1) <= 1
+        return
+            a.Length != b.Length
+            && LetterMask.Difference(MaskOf(a), MaskOf(b)) <= 2
+            && DamerauLevenshtein.Distance(Joined(a), Joined(b), 1) <= 1
             ? (WordRelation.Misspelt, Rarity(2))
             : (WordRelation.Different, 0);
     }
@@ -155,7 +186,8 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
     /// <summary>How many words of one street are found in another, the same and also misspelt or shortened.</summary>
     private (int Same, int Met, float Rarity) MetIn(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
     {
-        int same = 0, met = 0;
+        int same = 0,
+            met = 0;
         float rarest = 0;
         for (var i = 0; i < a.Length; i += Stride)
         {
@@ -197,14 +229,20 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
         var postcodes = a[Postcode] > 0 && b[Postcode] > 0;
         if (postcodes && a[Postcode] == b[Postcode])
             return new Finding(0, Rarity(_places[a[Postcode] - 1]));
-        var near = postcodes && LetterMask.Difference(a[PostcodeLetters], b[PostcodeLetters]) <= 2 && DamerauLevenshtein.Distance(_places[a[Postcode] - 1].Text, _places[b[Postcode] - 1].Text, 1) <= 1;
+        var near =
+            postcodes
+            && LetterMask.Difference(a[PostcodeLetters], b[PostcodeLetters]) <= 2
+            && DamerauLevenshtein.Distance(_places[a[Postcode] - 1].Text, _places[b[Postcode] - 1].Text, 1) <= 1;
         if (a[Town] > 0 && b[Town] > 0)
         {
             if (a[Town] != b[Town] && !near && !WordRelations.MayBeAlike(a[TownLetters], b[TownLetters]))
                 return new Finding(2);
             var (left, right) = (_places[a[Town] - 1], _places[b[Town] - 1]);
-            var same = a[Town] == b[Town] || WordRelations.IsMisspelling(left, right)
-                || left.Text.Contains(right.Text, StringComparison.Ordinal) || right.Text.Contains(left.Text, StringComparison.Ordinal);
+            var same =
+                a[Town] == b[Town]
+                || WordRelations.IsMisspelling(left, right)
+                || left.Text.Contains(right.Text, StringComparison.Ordinal)
+                || right.Text.Contains(left.Text, StringComparison.Ordinal);
             if (same)
                 return new Finding(!postcodes && a[Town] == b[Town] ? 0 : 1, Rarity(left, right));
             return near ? new Finding(1, Rarity(left, right)) : new Finding(2);

@@ -18,7 +18,10 @@ internal sealed class BirthDateFeature(int column, EvidenceKind kind) : Feature
     public override void Prepare(IReadOnlyList<string?> row, WordBuffer words, List<int> into)
     {
         if (DateReader.Read(row[column]) is { } date && !IsPlaceholder(date))
-            into.AddRange([(date.Year * 10_000) + (date.Month * 100) + date.Day, _dates.Intern(date.ToString("yyyyMMdd", CultureInfo.InvariantCulture)).Id]);
+            into.AddRange([
+                (date.Year * 10_000) + (date.Month * 100) + date.Day,
+                _dates.Intern(date.ToString("yyyyMMdd", CultureInfo.InvariantCulture)).Id,
+            ]);
     }
 
     public override void Count(ReadOnlySpan<int> slice, int records)
@@ -87,5 +90,7 @@ internal sealed class BirthDateFeature(int column, EvidenceKind kind) : Feature
     private static (int Year, int Month, int Day) Split(int date) => (date / 10_000, date / 100 % 100, date % 100);
 
     private static bool IsPlaceholder(DateOnly date) =>
-        date.Year < 1850 || date.Year > 2100 || (date.Month == 1 && date.Day == 1 && date.Year is 1900 or 1901 or 1970 or 2000 && date.DayOfYear == 1);
+        date.Year < 1850
+        || date.Year > 2100
+        || (date.Month == 1 && date.Day == 1 && date.Year is 1900 or 1901 or 1970 or 2000 && date.DayOfYear == 1);
 }

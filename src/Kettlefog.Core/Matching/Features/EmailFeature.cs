@@ -9,11 +9,14 @@ namespace Kettlefog.Core.Matching.Features;
 /// <summary>All e-mail addresses of a record: the best agreement of any two counts.</summary>
 internal sealed class EmailFeature(int[] columns, EvidenceKind kind) : Feature
 {
-    // A mailbox within a slice: itself, its local part and host, and the letters of the local part if it is a person's, else 0.
+    // A mailbox within a slice: itself, its local part and host, and the letters of the local part if it is a person's,
+    // else 0.
     private const int Stride = 4;
     private const int MinLocalPartLength = 5;
 
-    /// <summary>A host that more than one record in so many (two to that power) has is a provider of mail, and says nothing.</summary>
+    /// <summary>
+    /// A host that more than one record in so many (two to that power) has is a provider of mail, and says nothing.
+    /// </summary>
     private const float MinHostRarity = 6;
 
     private readonly TokenTable _mailboxes = new();
@@ -102,7 +105,12 @@ internal sealed class EmailFeature(int[] columns, EvidenceKind kind) : Feature
             return new Finding(0, Rarity(_mailboxes[a[0]], OwnValue));
         if (a[1] == b[1] && a[3] != 0)
             return new Finding(1, Rarity(_locals[a[1]]));
-        if (a[3] != 0 && b[3] != 0 && LetterMask.Difference(a[3], b[3]) <= 4 && IsSlip(_locals[a[1]].Text, _locals[b[1]].Text, a[2] == b[2]))
+        if (
+            a[3] != 0
+            && b[3] != 0
+            && LetterMask.Difference(a[3], b[3]) <= 4
+            && IsSlip(_locals[a[1]].Text, _locals[b[1]].Text, a[2] == b[2])
+        )
             return new Finding(2);
         if (a[2] != b[2] && a[1] != b[1])
             return new Finding(4);
@@ -125,5 +133,6 @@ internal sealed class EmailFeature(int[] columns, EvidenceKind kind) : Feature
 
     private static IEnumerable<char> DigitsOf(string text) => text.Where(char.IsAsciiDigit);
 
-    private static bool IsPersonal(Token local) => local.Text.Length >= MinLocalPartLength && !WordLists.SharedMailboxes.Contains(local.Text);
+    private static bool IsPersonal(Token local) =>
+        local.Text.Length >= MinLocalPartLength && !WordLists.SharedMailboxes.Contains(local.Text);
 }

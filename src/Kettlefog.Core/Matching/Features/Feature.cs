@@ -11,7 +11,9 @@ namespace Kettlefog.Core.Matching.Features;
 /// </summary>
 internal abstract class Feature
 {
-    /// <summary>What a comparison has findings about, in the order in which <see cref="Compare"/> writes them.</summary>
+    /// <summary>
+    /// What a comparison has findings about, in the order in which <see cref="Compare"/> writes them.
+    /// </summary>
     public abstract IReadOnlyList<EvidenceKind> Evidence { get; }
 
     /// <summary>The number of records that were counted; a frequency is a share of it.</summary>
@@ -27,9 +29,7 @@ internal abstract class Feature
     public abstract void Count(ReadOnlySpan<int> slice, int records);
 
     /// <summary>Called when all records are counted and before they are compared.</summary>
-    public virtual void Settle()
-    {
-    }
+    public virtual void Settle() { }
 
     /// <summary>Compares two slices, either of which may be empty.</summary>
     public abstract void Compare(ReadOnlySpan<int> a, ReadOnlySpan<int> b, Span<Finding> into);
@@ -38,17 +38,18 @@ internal abstract class Feature
     public abstract void AddParts(ReadOnlySpan<int> slice, KeyParts parts);
 
     /// <summary>The values that lose weight when many different names carry them.</summary>
-    public virtual void Shared(ReadOnlySpan<int> slice, List<Token> into)
-    {
-    }
+    public virtual void Shared(ReadOnlySpan<int> slice, List<Token> into) { }
 
     /// <summary>Something that tells parties from one another by name; 0 if the feature is not about names.</summary>
     public virtual ulong NameOf(ReadOnlySpan<int> slice) => 0;
 
     /// <summary>Minus the binary logarithm of how often a value is met that occurs in so many records.</summary>
-    protected float Rarity(int count) => Math.Clamp(MathF.Log2((float)Math.Max(Population, 2) / Math.Max(count, 1)), 0, MaxRareTokens);
+    protected float Rarity(int count) =>
+        Math.Clamp(MathF.Log2((float)Math.Max(Population, 2) / Math.Max(count, 1)), 0, MaxRareTokens);
 
-    /// <summary>The same, for a value that different names may carry: each doubling of their number takes two bits.</summary>
+    /// <summary>
+    /// The same, for a value that different names may carry: each doubling of their number takes two bits.
+    /// </summary>
     protected float Rarity(Token token)
     {
         var rarity = Rarity(token.Count);
@@ -57,7 +58,8 @@ internal abstract class Feature
 
     /// <summary>
     /// The same, for a value that only one party or two seem to have: among few records it would look common, although
-    /// it is known to be rare by its kind. A name may be another's too; a phone or mailbox that few names carry is hardly
+    /// it is known to be rare by its kind. A name may be another's too; a phone or mailbox that few names carry is
+    /// hardly
     /// anybody else's, however many records there are of the one.
     /// </summary>
     /// <param name="token">The value.</param>
@@ -71,7 +73,9 @@ internal abstract class Feature
     /// <summary>The rarity of values that are alike: that of the commoner one.</summary>
     protected float Rarity(Token a, Token b, float least = 0) => Math.Min(Rarity(a, least), Rarity(b, least));
 
-    /// <summary>One phone, mailbox, number or date of birth among so many (two to that power) is met by chance, at least.</summary>
+    /// <summary>
+    /// One phone, mailbox, number or date of birth among so many (two to that power) is met by chance, at least.
+    /// </summary>
     protected const float OwnValue = 9;
 
     /// <summary>One name among so many is met by chance, at least.</summary>

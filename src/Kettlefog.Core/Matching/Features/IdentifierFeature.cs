@@ -30,7 +30,13 @@ internal sealed class IdentifierFeature(int column, bool withCountry, EvidenceKi
         }
 
         ReadOnlySpan<char> number = plain[..length];
-        if (withCountry && number.Length > 6 && char.IsAsciiLetter(number[0]) && char.IsAsciiLetter(number[1]) && number[2..].ContainsAnyInRange('0', '9'))
+        if (
+            withCountry
+            && number.Length > 6
+            && char.IsAsciiLetter(number[0])
+            && char.IsAsciiLetter(number[1])
+            && number[2..].ContainsAnyInRange('0', '9')
+        )
             number = number[2..];
         if (number.Length >= Least && !Junk.IsFiller(number))
             into.AddRange([_numbers.Intern(number).Id, DigitCounts(number)]);
@@ -71,7 +77,8 @@ internal sealed class IdentifierFeature(int column, bool withCountry, EvidenceKi
         }
     }
 
-    private static bool IsSlip(string a, string b) => Math.Min(a.Length, b.Length) > 5 && DamerauLevenshtein.Distance(a, b, 1) <= 1;
+    private static bool IsSlip(string a, string b) =>
+        Math.Min(a.Length, b.Length) > 5 && DamerauLevenshtein.Distance(a, b, 1) <= 1;
 
     /// <summary>How many of each digit a number has, three bits a digit, in one whole number.</summary>
     private static int DigitCounts(ReadOnlySpan<char> number)

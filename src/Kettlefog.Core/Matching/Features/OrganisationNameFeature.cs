@@ -14,8 +14,14 @@ namespace Kettlefog.Core.Matching.Features;
 /// <param name="kinds">Evidence about the name and about the legal form, in this order.</param>
 internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kinds) : Feature
 {
-    // A name within a slice: its length, legal form, whole text, its letters, initials, then for each word its token and letters.
-    private const int Form = 1, Whole = 2, Letters = 3, Initials = 4, Head = 5, Stride = 2;
+    // A name within a slice: its length, legal form, whole text, its letters, initials, then for each word its token
+    // and letters.
+    private const int Form = 1,
+        Whole = 2,
+        Letters = 3,
+        Initials = 4,
+        Head = 5,
+        Stride = 2;
 
     /// <summary>Beside the letters: the word tells places, parts or numbers of a house apart.</summary>
     private const int TellsPlace = 1 << 30;
@@ -28,7 +34,31 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
     /// <summary>Words less rare than this, in bits, are not looked up, unless a name has no rarer one.</summary>
     private const float MinRarity = 6;
 
-    private static readonly HashSet<string> Fillers = ["the", "and", "of", "for", "a", "an", "de", "la", "le", "les", "du", "des", "der", "die", "das", "und", "et", "i", "y", "e", "og", "och"];
+    private static readonly HashSet<string> Fillers =
+    [
+        "the",
+        "and",
+        "of",
+        "for",
+        "a",
+        "an",
+        "de",
+        "la",
+        "le",
+        "les",
+        "du",
+        "des",
+        "der",
+        "die",
+        "das",
+        "und",
+        "et",
+        "i",
+        "y",
+        "e",
+        "og",
+        "och",
+    ];
 
     private readonly TokenTable _words = new();
     private readonly TokenTable _wholes = new();
@@ -65,7 +95,11 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
             for (var j = 0; j < b.Length; j += b[j])
             {
                 var finding = CompareNames(a.Slice(i, a[i]), b.Slice(j, b[j]));
-                if (into[0].Level < 0 || finding.Level < into[0].Level || (finding.Level == into[0].Level && finding.Rarity > into[0].Rarity))
+                if (
+                    into[0].Level < 0
+                    || finding.Level < into[0].Level
+                    || (finding.Level == into[0].Level && finding.Rarity > into[0].Rarity)
+                )
                     into[0] = finding;
             }
         }
@@ -117,7 +151,11 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
         for (var word = Head; word < slice[0]; word += Stride)
         {
             var token = _words[slice[word]];
-            if (rarest is null || token.Count < rarest.Count || (token.Count == rarest.Count && token.Hash < rarest.Hash))
+            if (
+                rarest is null
+                || token.Count < rarest.Count
+                || (token.Count == rarest.Count && token.Hash < rarest.Hash)
+            )
                 rarest = token;
         }
 
@@ -176,7 +214,9 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
     /// <summary>Finds the legal form behind or before the name; never the whole name.</summary>
     private static (int First, int Last, int Form) TakeForm(WordBuffer words)
     {
-        int first = 0, last = words.Count, form = 0;
+        int first = 0,
+            last = words.Count,
+            form = 0;
         for (var length = Math.Min(MaxLegalFormWords, words.Count - 1); length > 0; length--)
         {
             if (FormOf(words, words.Count - length, length) is > 0 and var behind)
@@ -191,7 +231,24 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
             }
         }
 
-        if (form == 0 && words.Count > 1 && words[0] is "ab" or "oy" or "ooo" or "pt" or "uab" or "sia" or "stichting" or "zao" or "pao" or "oao" or "ip" or "tov" or "gmbh")
+        if (
+            form == 0
+            && words.Count > 1
+            && words[0]
+                is "ab"
+                    or "oy"
+                    or "ooo"
+                    or "pt"
+                    or "uab"
+                    or "sia"
+                    or "stichting"
+                    or "zao"
+                    or "pao"
+                    or "oao"
+                    or "ip"
+                    or "tov"
+                    or "gmbh"
+        )
         {
             form = FormOf(words, 0, 1);
             first = form > 0 ? 1 : 0;
@@ -217,7 +274,9 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
             length += word.Length;
         }
 
-        return FormNumbers.GetAlternateLookup<ReadOnlySpan<char>>().TryGetValue(joined[..length], out var form) ? form : 0;
+        return FormNumbers.GetAlternateLookup<ReadOnlySpan<char>>().TryGetValue(joined[..length], out var form)
+            ? form
+            : 0;
     }
 
     private static bool SameFamily(int a, int b) => FormFamilies[a] == FormFamilies[b];
@@ -229,8 +288,12 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
         if (a[Initials] == b[Whole] + 1 || b[Initials] == a[Whole] + 1)
             return new Finding(2);
         Span<bool> taken = stackalloc bool[MaxWords];
-        float matched = 0, leftA = 0, leftB = 0;
-        int misspelt = 0, extraA = 0, extraB = 0;
+        float matched = 0,
+            leftA = 0,
+            leftB = 0;
+        int misspelt = 0,
+            extraA = 0,
+            extraB = 0;
         var nonDuplicates = false;
         var x = a[Head..];
         var y = b[Head..];
@@ -294,7 +357,11 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
         for (var at = 0; at < others.Length; at += Stride)
         {
             var (left, right) = (word[1] & ~TellsPlace, others[at + 1] & ~TellsPlace);
-            if (!taken[at / Stride] && WordRelations.MayBeAlike(left, right) && IsVariant(_words[word[0]], _words[others[at]]))
+            if (
+                !taken[at / Stride]
+                && WordRelations.MayBeAlike(left, right)
+                && IsVariant(_words[word[0]], _words[others[at]])
+            )
                 return at;
         }
 
@@ -311,7 +378,10 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
         return WordRelations.IsShortened(shorter, longer) || (shorter.Length <= 4 && IsContraction(shorter, longer));
     }
 
-    /// <summary>True if the letters of the short word stand in the long one in this order, its consonants among them: "mfg", "svcs".</summary>
+    /// <summary>
+    /// True if the letters of the short word stand in the long one in this order, its consonants among them: "mfg",
+    /// "svcs".
+    /// </summary>
     private static bool IsContraction(string shorter, string longer)
     {
         if (shorter.AsSpan().ContainsAny("aeiou"))
@@ -329,20 +399,36 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
     private static bool IsSlip(string a, string b)
     {
         var shorter = Math.Min(a.Length, b.Length);
-        var most = shorter >= 12 ? 2 : shorter >= 6 ? 1 : 0;
+        var most =
+            shorter >= 12 ? 2
+            : shorter >= 6 ? 1
+            : 0;
         return most > 0 && DamerauLevenshtein.Distance(a, b, most) <= most && !a.AsSpan().ContainsAnyInRange('0', '9');
     }
 
-    private static bool IsPlaceWord(Token word) => WordLists.PlaceWords.Contains(word.Text) || word.Text.All(char.IsAsciiDigit);
+    private static bool IsPlaceWord(Token word) =>
+        WordLists.PlaceWords.Contains(word.Text) || word.Text.All(char.IsAsciiDigit);
 
-    private float Weight(int word) => _words.Rarities is { } rarities && word < rarities.Length ? Math.Clamp(rarities[word], 0.5f, 14) : Math.Clamp(Rarity(_words[word].Count), 0.5f, 14);
+    private float Weight(int word) =>
+        _words.Rarities is { } rarities && word < rarities.Length
+            ? Math.Clamp(rarities[word], 0.5f, 14)
+            : Math.Clamp(Rarity(_words[word].Count), 0.5f, 14);
 
     private static readonly Dictionary<string, int> FormNumbers = NumberForms();
-    private static readonly string[] FormFamilies = ["", .. WordLists.LegalForms.Values.Distinct().Select(form => form[(form.IndexOf(' ', StringComparison.Ordinal) + 1)..])];
+    private static readonly string[] FormFamilies =
+    [
+        "",
+        .. WordLists
+            .LegalForms.Values.Distinct()
+            .Select(form => form[(form.IndexOf(' ', StringComparison.Ordinal) + 1)..]),
+    ];
 
     private static Dictionary<string, int> NumberForms()
     {
-        var forms = WordLists.LegalForms.Values.Distinct().Select((form, index) => (form, index)).ToDictionary(pair => pair.form, pair => pair.index + 1);
+        var forms = WordLists
+            .LegalForms.Values.Distinct()
+            .Select((form, index) => (form, index))
+            .ToDictionary(pair => pair.form, pair => pair.index + 1);
         return WordLists.LegalForms.ToDictionary(pair => pair.Key, pair => forms[pair.Value]);
     }
 }

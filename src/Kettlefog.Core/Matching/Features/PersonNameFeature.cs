@@ -22,25 +22,105 @@ internal sealed record PersonNameColumns(int[] Full, int[] Given, int[] Middle, 
 /// <param name="kinds">Evidence about given name, middle names, family name and suffix, in this order.</param>
 internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nicknames, EvidenceKind[] kinds) : Feature
 {
-    private const int Given = 0, Middle = 1, Family = 2;
+    private const int Given = 0,
+        Middle = 1,
+        Family = 2;
 
     // A slice: suffix, number of given, middle and family names, then for each its token and its letters.
-    private const int Head = 4, Stride = 2;
+    private const int Head = 4,
+        Stride = 2;
 
     /// <summary>Beside the letters: the name has nicknames, or is one.</summary>
     private const int HasNicknames = 1 << 30;
 
     private static readonly HashSet<string> Titles =
     [
-        "mr", "mrs", "ms", "miss", "mx", "dr", "prof", "professor", "rev", "sir", "dame", "lady", "lord", "herr", "frau", "monsieur",
-        "madame", "mme", "mlle", "senor", "senora", "signor", "signora", "capt", "captain", "col", "major", "hon", "ing", "dipl",
-        "esq", "phd", "md", "obe", "mbe", "cbe", "dds", "cpa", "msc", "bsc", "ma", "ba", "mba",
+        "mr",
+        "mrs",
+        "ms",
+        "miss",
+        "mx",
+        "dr",
+        "prof",
+        "professor",
+        "rev",
+        "sir",
+        "dame",
+        "lady",
+        "lord",
+        "herr",
+        "frau",
+        "monsieur",
+        "madame",
+        "mme",
+        "mlle",
+        "senor",
+        "senora",
+        "signor",
+        "signora",
+        "capt",
+        "captain",
+        "col",
+        "major",
+        "hon",
+        "ing",
+        "dipl",
+        "esq",
+        "phd",
+        "md",
+        "obe",
+        "mbe",
+        "cbe",
+        "dds",
+        "cpa",
+        "msc",
+        "bsc",
+        "ma",
+        "ba",
+        "mba",
     ];
 
     private static readonly HashSet<string> Particles =
     [
-        "van", "von", "vom", "zu", "zum", "zur", "de", "der", "den", "del", "della", "di", "da", "dos", "das", "do", "du", "des", "la",
-        "le", "les", "el", "al", "bin", "ibn", "ben", "bint", "af", "av", "ter", "ten", "te", "het", "op", "y", "e", "st", "saint", "mac",
+        "van",
+        "von",
+        "vom",
+        "zu",
+        "zum",
+        "zur",
+        "de",
+        "der",
+        "den",
+        "del",
+        "della",
+        "di",
+        "da",
+        "dos",
+        "das",
+        "do",
+        "du",
+        "des",
+        "la",
+        "le",
+        "les",
+        "el",
+        "al",
+        "bin",
+        "ibn",
+        "ben",
+        "bint",
+        "af",
+        "av",
+        "ter",
+        "ten",
+        "te",
+        "het",
+        "op",
+        "y",
+        "e",
+        "st",
+        "saint",
+        "mac",
     ];
 
     private static readonly Dictionary<string, int> Suffixes = new()
@@ -125,7 +205,11 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
             var back = Best(Names(a, Family), Names(b, Given));
 
             // Each in the other's place, or one there and the other changed as well.
-            if (crossed.Relation <= WordRelation.Initial && back.Relation <= WordRelation.Initial && Math.Min((int)crossed.Relation, (int)back.Relation) <= (int)WordRelation.Misspelt)
+            if (
+                crossed.Relation <= WordRelation.Initial
+                && back.Relation <= WordRelation.Initial
+                && Math.Min((int)crossed.Relation, (int)back.Relation) <= (int)WordRelation.Misspelt
+            )
                 (given, family) = crossed.IsRarer(back) ? (back, crossed) : (crossed, back);
             else if (crossed.Relation <= WordRelation.Variant)
                 given = crossed;
@@ -152,7 +236,11 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
         if (!byMiddle && a[1 + Middle] > 0 && b[1 + Middle] > 0)
             into[2] = CompareMiddle(Names(a, Middle), Names(b, Middle));
         if (a[0] != 0 || b[0] != 0)
-            into[3] = new Finding(a[0] == b[0] ? 0 : a[0] == 0 || b[0] == 0 ? 1 : 2);
+            into[3] = new Finding(
+                a[0] == b[0] ? 0
+                : a[0] == 0 || b[0] == 0 ? 1
+                : 2
+            );
     }
 
     public override void AddParts(ReadOnlySpan<int> slice, KeyParts parts)
@@ -167,7 +255,8 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
 
     public override ulong NameOf(ReadOnlySpan<int> slice)
     {
-        // Given names tell the members of a household from one another; nicknames and slips mostly keep their first letter.
+        // Given names tell the members of a household from one another; nicknames and slips mostly keep their first
+        // letter.
         if (slice.IsEmpty)
             return 0;
         var family = Names(slice, Family);
@@ -176,21 +265,26 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
         return (family.IsEmpty ? 1 : _names[family[0]].Sound) ^ letter;
     }
 
-    /// <summary>The levels of a given name are those of a word, with the middle name's between initial and faint.</summary>
+    /// <summary>
+    /// The levels of a given name are those of a word, with the middle name's between initial and faint.
+    /// </summary>
     private static Finding GivenFinding(NameRelation given, bool byMiddle)
     {
         if (given.Missing)
             return Finding.None;
-        var level = byMiddle ? (int)WordRelation.Initial + 1 : (int)given.Relation + (given.Relation > WordRelation.Initial ? 1 : 0);
+        var level = byMiddle
+            ? (int)WordRelation.Initial + 1
+            : (int)given.Relation + (given.Relation > WordRelation.Initial ? 1 : 0);
         return new Finding(level, given.Rarity);
     }
 
-    private static ReadOnlySpan<int> Names(ReadOnlySpan<int> slice, int part) => part switch
-    {
-        Given => slice.Slice(Head, Stride * slice[1]),
-        Middle => slice.Slice(Head + (Stride * slice[1]), Stride * slice[2]),
-        _ => slice[(Head + (Stride * (slice[1] + slice[2])))..],
-    };
+    private static ReadOnlySpan<int> Names(ReadOnlySpan<int> slice, int part) =>
+        part switch
+        {
+            Given => slice.Slice(Head, Stride * slice[1]),
+            Middle => slice.Slice(Head + (Stride * slice[1]), Stride * slice[2]),
+            _ => slice[(Head + (Stride * (slice[1] + slice[2])))..],
+        };
 
     private NameRelation Best(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
     {
@@ -215,7 +309,12 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
                 if (relation >= WordRelation.Misspelt && bothNicknames && nicknames.Share(left, right))
                     relation = WordRelation.Variant;
                 if (relation <= best.Relation)
-                    best = best.Or(new NameRelation(relation, relation == WordRelation.Different ? 0 : Rarity(left, right, OwnName)));
+                    best = best.Or(
+                        new NameRelation(
+                            relation,
+                            relation == WordRelation.Different ? 0 : Rarity(left, right, OwnName)
+                        )
+                    );
             }
         }
 
@@ -329,8 +428,12 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
 
     private readonly record struct NameRelation(WordRelation Relation, float Rarity, bool Missing = false)
     {
-        /// <summary>True for the name that is more likely a family's: of names that changed places it is not known which is which.</summary>
-        public bool IsRarer(NameRelation other) => Rarity != other.Rarity ? Rarity > other.Rarity : Relation > other.Relation;
+        /// <summary>
+        /// True for the name that is more likely a family's: of names that changed places it is not known which is
+        /// which.
+        /// </summary>
+        public bool IsRarer(NameRelation other) =>
+            Rarity != other.Rarity ? Rarity > other.Rarity : Relation > other.Relation;
 
         /// <summary>The nearer of two; of two as near, the rarer, so that the order of names does not matter.</summary>
         public NameRelation Or(NameRelation other) =>

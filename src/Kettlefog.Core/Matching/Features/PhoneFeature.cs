@@ -13,7 +13,10 @@ namespace Kettlefog.Core.Matching.Features;
 internal sealed class PhoneFeature(int[] columns, int country, string? defaultCountry, EvidenceKind kind) : Feature
 {
     // A number within a slice: its token, its last nine digits and those before, and its extension.
-    private const int Last = 1, Before = 2, Extension = 3, Stride = 4;
+    private const int Last = 1,
+        Before = 2,
+        Extension = 3,
+        Stride = 4;
     private const int Subscriber = 10_000_000;
     private const int Billion = 1_000_000_000;
 
@@ -30,7 +33,12 @@ internal sealed class PhoneFeature(int[] columns, int country, string? defaultCo
         {
             if (row[column] is not { Length: > 5 } text)
                 continue;
-            var (length, beyond) = PhoneReader.Read(text, country >= 0 ? Countries.CodeOf(row[country]) ?? defaultCountry : defaultCountry, digits, extension);
+            var (length, beyond) = PhoneReader.Read(
+                text,
+                country >= 0 ? Countries.CodeOf(row[country]) ?? defaultCountry : defaultCountry,
+                digits,
+                extension
+            );
             if (length == 0)
                 continue;
             var id = _numbers.Intern(digits[..length]).Id;
@@ -41,7 +49,12 @@ internal sealed class PhoneFeature(int[] columns, int country, string? defaultCo
                 continue;
             var tail = Math.Max(0, length - 9);
             var head = digits[Math.Max(0, tail - 9)..tail];
-            into.AddRange([id, Number(digits[tail..length]), Number(head), beyond == 0 ? 0 : Number(extension[..beyond]) + 1]);
+            into.AddRange([
+                id,
+                Number(digits[tail..length]),
+                Number(head),
+                beyond == 0 ? 0 : Number(extension[..beyond]) + 1,
+            ]);
         }
     }
 
@@ -91,7 +104,10 @@ internal sealed class PhoneFeature(int[] columns, int country, string? defaultCo
     private bool IsSame(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
     {
         // Two extensions of one switchboard are two people's.
-        if (a[Last] % Subscriber != b[Last] % Subscriber || (a[Extension] != b[Extension] && a[Extension] > 0 && b[Extension] > 0))
+        if (
+            a[Last] % Subscriber != b[Last] % Subscriber
+            || (a[Extension] != b[Extension] && a[Extension] > 0 && b[Extension] > 0)
+        )
             return false;
         if (a[0] == b[0])
             return true;
@@ -104,7 +120,11 @@ internal sealed class PhoneFeature(int[] columns, int country, string? defaultCo
     {
         if (a[Before] != b[Before])
             return false;
-        int x = a[Last], y = b[Last], differing = 0, first = -1, at = 0;
+        int x = a[Last],
+            y = b[Last],
+            differing = 0,
+            first = -1,
+            at = 0;
         (int X, int Y) before = default;
         while (x != y)
         {

@@ -74,7 +74,10 @@ internal sealed class TextFeature(int column, EvidenceKind kind, IReadOnlySet<st
 
         var similarity = Similarity(a[1..], b[1..]);
         var shorter = Math.Min(wholeA.Text.Length, wholeB.Text.Length);
-        var most = shorter >= 12 ? 2 : shorter >= 5 ? 1 : 0;
+        var most =
+            shorter >= 12 ? 2
+            : shorter >= 5 ? 1
+            : 0;
         if (similarity < 0.9 && most > 0 && DamerauLevenshtein.Distance(wholeA.Text, wholeB.Text, most) <= most)
             similarity = 0.9;
         into[0] = similarity >= 0.85 ? new Finding(1, rarity) : new Finding(similarity >= 0.5 ? 2 : 3);
@@ -103,7 +106,9 @@ internal sealed class TextFeature(int column, EvidenceKind kind, IReadOnlySet<st
 
     private double Similarity(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
     {
-        double matched = 0, squareA = 0, squareB = 0;
+        double matched = 0,
+            squareA = 0,
+            squareB = 0;
         foreach (var word in b)
             squareB += Square(_words[word]);
         foreach (var x in a)
@@ -114,7 +119,11 @@ internal sealed class TextFeature(int column, EvidenceKind kind, IReadOnlySet<st
             foreach (var y in b)
             {
                 var right = _words[y];
-                var alike = x == y ? 1 : WordRelations.IsMisspelling(left, right) ? 0.9 : WordRelations.IsShortened(left.Text, right.Text) ? 0.8 : 0;
+                var alike =
+                    x == y ? 1
+                    : WordRelations.IsMisspelling(left, right) ? 0.9
+                    : WordRelations.IsShortened(left.Text, right.Text) ? 0.8
+                    : 0;
                 best = Math.Max(best, alike * Weight(left) * Weight(right));
             }
 

@@ -15,7 +15,10 @@ internal enum ValueForm
     Host,
 }
 
-/// <summary>A code, number, date or web address: equal, near (numbers within two in a hundred, dates within 31 days), or different.</summary>
+/// <summary>
+/// A code, number, date or web address: equal, near (numbers within two in a hundred, dates within 31 days), or
+/// different.
+/// </summary>
 internal sealed class ValueFeature(int column, ValueForm form, EvidenceKind kind) : Feature
 {
     private readonly TokenTable _values = new();
@@ -28,7 +31,9 @@ internal sealed class ValueFeature(int column, ValueForm form, EvidenceKind kind
             return;
         var value = form switch
         {
-            ValueForm.Number => decimal.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) ? number.ToString("0.#########", CultureInfo.InvariantCulture) : null,
+            ValueForm.Number => decimal.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number)
+                ? number.ToString("0.#########", CultureInfo.InvariantCulture)
+                : null,
             ValueForm.Date => DateReader.Read(text)?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
             ValueForm.Host => HostOf(text),
             _ => PlainLetters.Of(text.Trim()),
@@ -74,10 +79,16 @@ internal sealed class ValueFeature(int column, ValueForm form, EvidenceKind kind
         switch (form)
         {
             case ValueForm.Number:
-                var (x, y) = (double.Parse(a, CultureInfo.InvariantCulture), double.Parse(b, CultureInfo.InvariantCulture));
+                var (x, y) = (
+                    double.Parse(a, CultureInfo.InvariantCulture),
+                    double.Parse(b, CultureInfo.InvariantCulture)
+                );
                 return Math.Abs(x - y) <= 0.02 * Math.Max(Math.Abs(x), Math.Abs(y));
             case ValueForm.Date:
-                return Math.Abs(DateOnly.Parse(a, CultureInfo.InvariantCulture).DayNumber - DateOnly.Parse(b, CultureInfo.InvariantCulture).DayNumber) <= 31;
+                return Math.Abs(
+                        DateOnly.Parse(a, CultureInfo.InvariantCulture).DayNumber
+                            - DateOnly.Parse(b, CultureInfo.InvariantCulture).DayNumber
+                    ) <= 31;
             default:
                 return false;
         }

@@ -26,18 +26,22 @@ internal static class WordRelations
             return initials && a.Text[0] == b.Text[0] ? WordRelation.Initial : WordRelation.Different;
         if (IsMisspelling(a, b))
             return WordRelation.Misspelt;
-        return Math.Min(a.Text.Length, b.Text.Length) >= 4 && JaroWinkler.Of(a.Text, b.Text) >= 0.8 ? WordRelation.Faint : WordRelation.Different;
+        return Math.Min(a.Text.Length, b.Text.Length) >= 4 && JaroWinkler.Of(a.Text, b.Text) >= 0.8
+            ? WordRelation.Faint
+            : WordRelation.Different;
     }
 
     /// <summary>True if one word is the beginning of the other, of three letters at least.</summary>
     public static bool IsShortened(string a, string b) =>
-        Math.Min(a.Length, b.Length) >= 3 && (a.StartsWith(b, StringComparison.Ordinal) || b.StartsWith(a, StringComparison.Ordinal));
+        Math.Min(a.Length, b.Length) >= 3
+        && (a.StartsWith(b, StringComparison.Ordinal) || b.StartsWith(a, StringComparison.Ordinal));
 
     /// <summary>
     /// False if the letters of two words say that they are neither the same nor alike, so that the words themselves
     /// need not be looked at.
     /// </summary>
-    public static bool MayBeAlike(int maskA, int maskB) => LetterMask.Difference(maskA, maskB) <= 6 || LetterMask.MayContain(maskA, maskB);
+    public static bool MayBeAlike(int maskA, int maskB) =>
+        LetterMask.Difference(maskA, maskB) <= 6 || LetterMask.MayContain(maskA, maskB);
 
     /// <summary>
     /// True if one word is likely the other with a slip: one edit, two in long words, the same sound and much alike,
@@ -52,7 +56,11 @@ internal static class WordRelations
         if (Math.Max(x.Length, y.Length) - shorter > 4)
             return false;
         var most = shorter >= 7 ? 2 : 1;
-        if (LetterMask.Difference(a.Mask, b.Mask) <= 2 * most && DamerauLevenshtein.Distance(x, y, most) <= most && (shorter > 3 || a.Sound == b.Sound))
+        if (
+            LetterMask.Difference(a.Mask, b.Mask) <= 2 * most
+            && DamerauLevenshtein.Distance(x, y, most) <= most
+            && (shorter > 3 || a.Sound == b.Sound)
+        )
             return true;
         if (x[0] != y[0] && a.Sound != b.Sound)
             return false;

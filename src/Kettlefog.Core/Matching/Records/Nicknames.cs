@@ -14,7 +14,11 @@ internal sealed class Nicknames
     /// <param name="further">Groups beyond those that are part of the program.</param>
     public Nicknames(IEnumerable<IReadOnlyList<string>>? further = null)
     {
-        _all = [.. WordLists.Nicknames, .. (further ?? []).Select(group => group.Select(name => PlainLetters.Of(name.Trim())).ToArray())];
+        _all =
+        [
+            .. WordLists.Nicknames,
+            .. (further ?? []).Select(group => group.Select(name => PlainLetters.Of(name.Trim())).ToArray()),
+        ];
         for (var group = 0; group < _all.Count; group++)
         {
             foreach (var name in _all[group])
@@ -33,7 +37,9 @@ internal sealed class Nicknames
     public bool Share(Token a, Token b) =>
         _groups.TryGetValue(a.Text, out var x) && _groups.TryGetValue(b.Text, out var y) && x.Overlaps(y);
 
-    /// <summary>What a name sounds like; nicknames of one group sound alike, as far as a name stands in one group only.</summary>
+    /// <summary>
+    /// What a name sounds like; nicknames of one group sound alike, as far as a name stands in one group only.
+    /// </summary>
     public ulong SoundOf(Token token)
     {
         if (_sounds.TryGetValue(token.Text, out var known))

@@ -9,7 +9,9 @@ internal sealed class Token(int id, string text)
 {
     private int _count;
 
-    /// <summary>Its number in its table; depends on the order of reading, so that nothing but equality is read from it.</summary>
+    /// <summary>
+    /// Its number in its table; depends on the order of reading, so that nothing but equality is read from it.
+    /// </summary>
     public int Id => id;
 
     public string Text => text;
@@ -46,13 +48,17 @@ internal sealed class Token(int id, string text)
 /// </summary>
 internal static class LetterMask
 {
-    private const int Digits = 1 << 26, Others = 1 << 27;
+    private const int Digits = 1 << 26,
+        Others = 1 << 27;
 
     public static int Of(ReadOnlySpan<char> word)
     {
         var mask = 0;
         foreach (var letter in word)
-            mask |= letter is >= 'a' and <= 'z' ? 1 << (letter - 'a') : char.IsAsciiDigit(letter) ? Digits : Others;
+            mask |=
+                letter is >= 'a' and <= 'z' ? 1 << (letter - 'a')
+                : char.IsAsciiDigit(letter) ? Digits
+                : Others;
         return mask;
     }
 
@@ -65,8 +71,10 @@ internal static class LetterMask
 
 /// <summary>The tokens of one feature. May be used by several threads at once.</summary>
 /// <remarks>
-/// A hash table with open addressing and linear probing (Knuth 1998, The Art of Computer Programming 3, 6.4, algorithm L),
-/// in parts that grow on their own. It holds numbers and no references: the collector, which runs often while millions of
+/// A hash table with open addressing and linear probing (Knuth 1998, The Art of Computer Programming 3, 6.4, algorithm
+/// L),
+/// in parts that grow on their own. It holds numbers and no references: the collector, which runs often while millions
+/// of
 /// tokens come, need not look through it.
 /// </remarks>
 internal sealed class TokenTable
@@ -120,7 +128,12 @@ internal sealed class TokenTable
             var slot = Volatile.Read(ref slots[at]);
             if (slot == 0)
                 return null;
-            if ((uint)(slot >> 32) == tag && this[(int)(uint)slot - 1] is var token && token.Hash == hash && text.SequenceEqual(token.Text))
+            if (
+                (uint)(slot >> 32) == tag
+                && this[(int)(uint)slot - 1] is var token
+                && token.Hash == hash
+                && text.SequenceEqual(token.Text)
+            )
                 return token;
         }
     }

@@ -25,9 +25,21 @@ internal sealed class CompiledComparison
             Comparator.SimilarPersonName => new PersonNameFeature(
                 new PersonNameColumns([0], [], [], [], []),
                 nicknames,
-                [DefaultEvidence.GivenName(), DefaultEvidence.FamilyName(), DefaultEvidence.MiddleName(), DefaultEvidence.NameSuffix()]),
-            Comparator.SimilarOrganisationName => new OrganisationNameFeature([0], DefaultEvidence.OrganisationName()) { Population = 1 << 12 },
-            Comparator.SimilarAddress => new AddressFeature(new AddressColumns([0], -1, -1, -1, -1, -1), DefaultEvidence.PersonAddress()),
+                [
+                    DefaultEvidence.GivenName(),
+                    DefaultEvidence.FamilyName(),
+                    DefaultEvidence.MiddleName(),
+                    DefaultEvidence.NameSuffix(),
+                ]
+            ),
+            Comparator.SimilarOrganisationName => new OrganisationNameFeature([0], DefaultEvidence.OrganisationName())
+            {
+                Population = 1 << 12,
+            },
+            Comparator.SimilarAddress => new AddressFeature(
+                new AddressColumns([0], -1, -1, -1, -1, -1),
+                DefaultEvidence.PersonAddress()
+            ),
             _ => null,
         };
     }
@@ -35,12 +47,19 @@ internal sealed class CompiledComparison
     public int Column { get; }
 
     /// <summary>True if values that agree can be found by a key.</summary>
-    public bool HasKey => !_comparison.Differs && _comparison.Comparator switch
-    {
-        Comparator.Exact or Comparator.IgnoringCase or Comparator.SameDigits or Comparator.SameMailbox or Comparator.SamePhone or Comparator.SoundsAlike => true,
-        Comparator.SameDate => _comparison.Within == 0,
-        _ => false,
-    };
+    public bool HasKey =>
+        !_comparison.Differs
+        && _comparison.Comparator switch
+        {
+            Comparator.Exact
+            or Comparator.IgnoringCase
+            or Comparator.SameDigits
+            or Comparator.SameMailbox
+            or Comparator.SamePhone
+            or Comparator.SoundsAlike => true,
+            Comparator.SameDate => _comparison.Within == 0,
+            _ => false,
+        };
 
     public bool Holds(IReadOnlyList<string?> a, IReadOnlyList<string?> b)
     {
@@ -58,14 +77,25 @@ internal sealed class CompiledComparison
             case Comparator.Exact:
                 return string.Equals(a, b, StringComparison.Ordinal) ? 1 : 0;
             case Comparator.NearNumber:
-                return decimal.TryParse(a, NumberStyles.Float, CultureInfo.InvariantCulture, out var x)
+                return
+                    decimal.TryParse(a, NumberStyles.Float, CultureInfo.InvariantCulture, out var x)
                     && decimal.TryParse(b, NumberStyles.Float, CultureInfo.InvariantCulture, out var y)
-                    && Math.Abs(x - y) <= _comparison.Within ? 1 : 0;
+                    && Math.Abs(x - y) <= _comparison.Within
+                    ? 1
+                    : 0;
             case Comparator.SameDate:
                 return SameDate(a, b) ? 1 : 0;
             case Comparator.SamePhone when _comparison.Digits is null:
                 var (left, right) = (Plain(a), Plain(b));
-                return left.Length >= 6 && right.Length >= 6 && (left.EndsWith(right, StringComparison.Ordinal) || right.EndsWith(left, StringComparison.Ordinal)) && Math.Min(left.Length, right.Length) >= 7 ? 1 : 0;
+                return
+                    left.Length >= 6
+                    && right.Length >= 6
+                    && (
+                        left.EndsWith(right, StringComparison.Ordinal) || right.EndsWith(left, StringComparison.Ordinal)
+                    )
+                    && Math.Min(left.Length, right.Length) >= 7
+                    ? 1
+                    : 0;
             case Comparator.JaroWinkler:
                 return JaroWinkler.Of(Plain(a), Plain(b));
             case Comparator.DamerauLevenshtein:
@@ -89,7 +119,9 @@ internal sealed class CompiledComparison
         var key = _comparison.Comparator switch
         {
             Comparator.Exact => value,
-            Comparator.SameDate => DateReader.Read(value) is { } date ? $"{date.Year}/{Math.Min(date.Month, date.Day)}/{Math.Max(date.Month, date.Day)}" : "",
+            Comparator.SameDate => DateReader.Read(value) is { } date
+                ? $"{date.Year}/{Math.Min(date.Month, date.Day)}/{Math.Max(date.Month, date.Day)}"
+                : "",
             Comparator.SamePhone when _comparison.Digits is null => Last(Plain(value), 7),
             _ => Plain(value),
         };
@@ -109,9 +141,16 @@ internal sealed class CompiledComparison
                 Span<char> digits = stackalloc char[40];
                 Span<char> extension = stackalloc char[8];
                 var (count, _) = PhoneReader.Read(value, _country, digits, extension);
-                return _comparison.Digits is { } last ? Last(digits[..count].ToString(), last) : digits[..count].ToString();
+                return _comparison.Digits is { } last
+                    ? Last(digits[..count].ToString(), last)
+                    : digits[..count].ToString();
             case Comparator.SoundsAlike:
-                return string.Join(' ', WordsOf(value).Select(word => Soundex.Of(word) is { Length: > 0 } sound ? sound : word).Order(StringComparer.Ordinal));
+                return string.Join(
+                    ' ',
+                    WordsOf(value)
+                        .Select(word => Soundex.Of(word) is { Length: > 0 } sound ? sound : word)
+                        .Order(StringComparer.Ordinal)
+                );
             case Comparator.IgnoringCase:
                 return string.Concat(WordsOf(value));
             default:
@@ -123,7 +162,8 @@ internal sealed class CompiledComparison
     {
         if (DateReader.Read(a) is not { } x || DateReader.Read(b) is not { } y)
             return false;
-        return Math.Abs(x.DayNumber - y.DayNumber) <= _comparison.Within || (x.Year == y.Year && x.Month == y.Day && x.Day == y.Month);
+        return Math.Abs(x.DayNumber - y.DayNumber) <= _comparison.Within
+            || (x.Year == y.Year && x.Month == y.Day && x.Day == y.Month);
     }
 
     private double OfFeature(string a, string b)
@@ -137,7 +177,8 @@ internal sealed class CompiledComparison
         return _comparison.Comparator switch
         {
             Comparator.SimilarPersonName => OfPerson(findings),
-            Comparator.SimilarOrganisationName => Step(findings[0].Level, 1, 0.93, 0.85, 0.75, 0.5, 0.5, 0) - (findings[1].Level == 1 ? 0.1 : 0),
+            Comparator.SimilarOrganisationName => Step(findings[0].Level, 1, 0.93, 0.85, 0.75, 0.5, 0.5, 0)
+                - (findings[1].Level == 1 ? 0.1 : 0),
             _ => Step(findings[0].Level, 1, 0.9, 0.7, 0.4, 0),
         };
     }
@@ -154,7 +195,8 @@ internal sealed class CompiledComparison
         return Math.Max(0, Math.Min(given, family) is 0 ? 0 : ((given + family) / 2) - middle);
     }
 
-    private static double Step(int level, params ReadOnlySpan<double> similarities) => level < 0 ? -1 : similarities[level];
+    private static double Step(int level, params ReadOnlySpan<double> similarities) =>
+        level < 0 ? -1 : similarities[level];
 
     private static string Last(string text, int count) => text.Length <= count ? text : text[^count..];
 

@@ -17,13 +17,17 @@ internal sealed class CompiledRule
     public CompiledRule(MatchRule rule, RecordType type, MatchModel model, FinderOptions options, Nicknames nicknames)
     {
         Rule = rule;
-        CompiledComparison Compile(Comparison comparison) => new(comparison, type.Fields.IndexOf(comparison.Field), options.Country, nicknames);
+        CompiledComparison Compile(Comparison comparison) =>
+            new(comparison, type.Fields.IndexOf(comparison.Field), options.Country, nicknames);
         _anyOf = [.. rule.AnyOf.Select(group => group.Select(Compile).ToArray())];
         _never = [.. rule.Never.Select(Compile)];
         _scope = [.. rule.Scope.Select(condition => (type.Fields.IndexOf(condition.Field), condition))];
         if (rule.Compare.Count > 0)
             _masked = model.EvidenceWithout(type.Fields, rule.Compare);
-        Columns = [.. _anyOf.SelectMany(group => group).Concat(_never).Select(comparison => comparison.Column).Distinct()];
+        Columns =
+        [
+            .. _anyOf.SelectMany(group => group).Concat(_never).Select(comparison => comparison.Column).Distinct(),
+        ];
     }
 
     public MatchRule Rule { get; }
@@ -46,9 +50,11 @@ internal sealed class CompiledRule
         return true;
     }
 
-    public bool Holds(IReadOnlyList<string?> a, IReadOnlyList<string?> b) => _anyOf.Length == 0 || _anyOf.Any(group => group.All(comparison => comparison.Holds(a, b)));
+    public bool Holds(IReadOnlyList<string?> a, IReadOnlyList<string?> b) =>
+        _anyOf.Length == 0 || _anyOf.Any(group => group.All(comparison => comparison.Holds(a, b)));
 
-    public bool IsNever(IReadOnlyList<string?> a, IReadOnlyList<string?> b) => _never.Length > 0 && _never.Any(comparison => comparison.Holds(a, b));
+    public bool IsNever(IReadOnlyList<string?> a, IReadOnlyList<string?> b) =>
+        _never.Length > 0 && _never.Any(comparison => comparison.Holds(a, b));
 
     /// <summary>Leaves out what the rule does not look at.</summary>
     public void Mask(ReadOnlySpan<Finding> findings, Span<Finding> masked)

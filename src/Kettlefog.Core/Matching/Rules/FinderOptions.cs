@@ -2,7 +2,9 @@ namespace Kettlefog.Core.Matching.Rules;
 
 /// <summary>How duplicates are looked for.</summary>
 /// <param name="Seed">The seed of what is drawn at random: the same seed and data give the same scores.</param>
-/// <param name="Country">The country of records that name none, as two letters of ISO 3166-1; null if it is not known.</param>
+/// <param name="Country">
+/// The country of records that name none, as two letters of ISO 3166-1; null if it is not known.
+/// </param>
 /// <param name="Partition">The fields whose values must agree, such as the legal entity.</param>
 /// <param name="Nicknames">Groups of given names that one person may bear, beyond those that are built in.</param>
 /// <param name="Learn">False to keep the default weights.</param>
@@ -11,4 +13,5 @@ public sealed record FinderOptions(
     string? Country,
     IReadOnlyList<string> Partition,
     IReadOnlyList<IReadOnlyList<string>> Nicknames,
-    bool Learn = true);
+    bool Learn = true
+);

@@ -18,7 +18,9 @@ internal readonly record struct RuleRecord(string?[] Values, int Partition, uint
 /// <param name="Proposed">True if that rule proposes it.</param>
 internal readonly record struct Judgement(double Score, int Rule, bool Proposed);
 
-/// <summary>The rules of a record type at work: which records may meet, what holds for a pair, and what it scores.</summary>
+/// <summary>
+/// The rules of a record type at work: which records may meet, what holds for a pair, and what it scores.
+/// </summary>
 internal sealed class RuleSet
 {
     private const int MaxRules = 32;
@@ -30,10 +32,20 @@ internal sealed class RuleSet
     private readonly Dictionary<string, int> _partitionNumbers = [];
     private readonly bool _simple;
 
-    public RuleSet(RecordType type, IReadOnlyList<MatchRule> rules, MatchModel model, FinderOptions options, Nicknames nicknames)
+    public RuleSet(
+        RecordType type,
+        IReadOnlyList<MatchRule> rules,
+        MatchModel model,
+        FinderOptions options,
+        Nicknames nicknames
+    )
     {
         if (rules.Count is 0 or > MaxRules)
-            throw new KettlefogException(ErrorCode.InvalidRule, $"{rules.Count} rules are too {(rules.Count == 0 ? "few" : "many")}.", $"Use 1 to {MaxRules}.");
+            throw new KettlefogException(
+                ErrorCode.InvalidRule,
+                $"{rules.Count} rules are too {(rules.Count == 0 ? "few" : "many")}.",
+                $"Use 1 to {MaxRules}."
+            );
         _rules = [.. rules.Select(rule => new CompiledRule(rule, type, model, options, nicknames))];
         _partition = [.. options.Partition.Select(name => type.Fields.IndexOf(name))];
         _kept = [.. _rules.SelectMany(rule => rule.Columns).Distinct().Order()];
@@ -43,7 +55,8 @@ internal sealed class RuleSet
     public IReadOnlyList<CompiledRule> Rules => _rules;
 
     /// <summary>
-    /// The least score, from 0 to 1, at which a rule may propose a pair when all evidence is counted; 0 if a rule leaves
+    /// The least score, from 0 to 1, at which a rule may propose a pair when all evidence is counted; 0 if a rule
+    /// leaves
     /// some out, so that the whole says nothing about its score.
     /// </summary>
     public double MinProposedScore => _rules.Any(rule => rule.Masks) ? 0 : _rules.Min(rule => rule.Rule.Review) / 100.0;
@@ -80,7 +93,8 @@ internal sealed class RuleSet
     /// <summary>True if some rule looks at both records together.</summary>
     public bool MayMeet(int a, int b) => _simple || RulesFor(_records[a], _records[b]) != 0;
 
-    public bool IsNever(RuleRecord a, RuleRecord b) => _kept.Length > 0 && _rules.Any(rule => rule.IsNever(a.Values, b.Values));
+    public bool IsNever(RuleRecord a, RuleRecord b) =>
+        _kept.Length > 0 && _rules.Any(rule => rule.IsNever(a.Values, b.Values));
 
     /// <summary>What the rules say of a pair, or null if none looks at it.</summary>
     public Judgement? Judge(RuleRecord a, RuleRecord b, ReadOnlySpan<Finding> findings, PairScorer scorer)

@@ -16,13 +16,21 @@ public static class RuleWords
         if (rule.AnyOf.Count == 0)
             lines.Add($"Proposes pairs that score {Percent(rule.Review)} or more.");
         else
-            lines.Add(rule.Review > 0 ? $"Proposes pairs that score {Percent(rule.Review)} or more and of which" : "Proposes pairs of which");
+            lines.Add(
+                rule.Review > 0
+                    ? $"Proposes pairs that score {Percent(rule.Review)} or more and of which"
+                    : "Proposes pairs of which"
+            );
         for (var group = 0; group < rule.AnyOf.Count; group++)
             lines.Add($"{(group == 0 ? "  " : "  or ")}{string.Join(" and ", rule.AnyOf[group].Select(Of))}");
         lines.AddRange(rule.Never.Select(never => $"Never: {Of(never)}."));
-        lines.AddRange(rule.Scope.Select(condition => condition.In.Count > 0
-            ? $"Only records whose {condition.Field} is {string.Join(" or ", condition.In)}."
-            : $"Not records whose {condition.Field} is {string.Join(" or ", condition.NotIn)}."));
+        lines.AddRange(
+            rule.Scope.Select(condition =>
+                condition.In.Count > 0
+                    ? $"Only records whose {condition.Field} is {string.Join(" or ", condition.In)}."
+                    : $"Not records whose {condition.Field} is {string.Join(" or ", condition.NotIn)}."
+            )
+        );
         if (rule.Compare.Count > 0)
             lines.Add($"The score looks at {string.Join(", ", rule.Compare)} only.");
         if (rule.CrossPartitions)
@@ -35,30 +43,38 @@ public static class RuleWords
     /// <summary>What a comparator asks of two values, such as "have the same digits".</summary>
     /// <param name="comparator">The comparator.</param>
     /// <param name="differs">True for what it asks when it is turned around.</param>
-    public static string Of(Comparator comparator, bool differs) => comparator switch
-    {
-        Comparator.Exact => differs ? "differ" : "are exactly the same",
-        Comparator.IgnoringCase => differs ? "differ, ignoring case, accents and punctuation" : "are the same, ignoring case, accents and punctuation",
-        Comparator.SameDigits => differs ? "have different digits" : "have the same digits",
-        Comparator.SameMailbox => differs ? "lead to different mailboxes" : "lead to the same mailbox",
-        Comparator.SamePhone => differs ? "are different numbers" : "are the same number",
-        Comparator.SoundsAlike => differs ? "sound different" : "sound alike",
-        Comparator.SameDate => differs ? "are different dates" : "are the same date",
-        Comparator.NearNumber => differs ? "differ by more than" : "differ by at most",
-        _ => $"are {(differs ? "less than" : "at least")} so alike ({EnumName.Of(comparator)})",
-    };
+    public static string Of(Comparator comparator, bool differs) =>
+        comparator switch
+        {
+            Comparator.Exact => differs ? "differ" : "are exactly the same",
+            Comparator.IgnoringCase => differs
+                ? "differ, ignoring case, accents and punctuation"
+                : "are the same, ignoring case, accents and punctuation",
+            Comparator.SameDigits => differs ? "have different digits" : "have the same digits",
+            Comparator.SameMailbox => differs ? "lead to different mailboxes" : "lead to the same mailbox",
+            Comparator.SamePhone => differs ? "are different numbers" : "are the same number",
+            Comparator.SoundsAlike => differs ? "sound different" : "sound alike",
+            Comparator.SameDate => differs ? "are different dates" : "are the same date",
+            Comparator.NearNumber => differs ? "differ by more than" : "differ by at most",
+            _ => $"are {(differs ? "less than" : "at least")} so alike ({EnumName.Of(comparator)})",
+        };
 
     private static string Of(Comparison comparison)
     {
         var words = Of(comparison.Comparator, comparison.Differs);
-        return $"the values of {comparison.Field} " + comparison.Comparator switch
-        {
-            Comparator.SamePhone when comparison.Digits is { } digits => $"{words} in the last {digits} digits",
-            Comparator.SameDate when comparison.Within > 0 => $"{words} within {comparison.Within} days",
-            Comparator.NearNumber => $"{words} {comparison.Within.ToString(CultureInfo.InvariantCulture)}",
-            var other when Comparators.TakesSimilarity(other) => words.Replace("so alike", $"{comparison.AtLeast} % alike", StringComparison.Ordinal),
-            _ => words,
-        };
+        return $"the values of {comparison.Field} "
+            + comparison.Comparator switch
+            {
+                Comparator.SamePhone when comparison.Digits is { } digits => $"{words} in the last {digits} digits",
+                Comparator.SameDate when comparison.Within > 0 => $"{words} within {comparison.Within} days",
+                Comparator.NearNumber => $"{words} {comparison.Within.ToString(CultureInfo.InvariantCulture)}",
+                var other when Comparators.TakesSimilarity(other) => words.Replace(
+                    "so alike",
+                    $"{comparison.AtLeast} % alike",
+                    StringComparison.Ordinal
+                ),
+                _ => words,
+            };
     }
 
     private static string Percent(double value) => value.ToString("0.##", CultureInfo.InvariantCulture) + " %";

@@ -21,13 +21,31 @@ public enum PartyKind
     Thing,
 }
 
-/// <summary>What is compared between the records of a type: the features that its fields make, and their evidence.</summary>
+/// <summary>
+/// What is compared between the records of a type: the features that its fields make, and their evidence.
+/// </summary>
 internal sealed class MatchModel
 {
     private static readonly HashSet<string> NoFillers = [];
 
     private static readonly HashSet<string> HouseholdFillers =
-        ["the", "family", "household", "mr", "mrs", "ms", "miss", "dr", "and", "familie", "famille", "fam", "herr", "frau", "of"];
+    [
+        "the",
+        "family",
+        "household",
+        "mr",
+        "mrs",
+        "ms",
+        "miss",
+        "dr",
+        "and",
+        "familie",
+        "famille",
+        "fam",
+        "herr",
+        "frau",
+        "of",
+    ];
 
     private MatchModel(PartyKind party, IReadOnlyList<Feature> features, Relation[] relations)
     {
@@ -60,7 +78,12 @@ internal sealed class MatchModel
     public bool[] EvidenceWithout(IReadOnlyList<Field> fields, IReadOnlyList<string> named)
     {
         var kinds = fields.Where(field => named.Contains(field.Name)).Select(field => field.Kind).ToHashSet();
-        return [.. Evidence.Select(evidence => !(named.Contains(evidence.Name) || MadeOf(evidence.Name).Any(kinds.Contains)))];
+        return
+        [
+            .. Evidence.Select(evidence =>
+                !(named.Contains(evidence.Name) || MadeOf(evidence.Name).Any(kinds.Contains))
+            ),
+        ];
     }
 
     /// <summary>What the fields of a record type say it holds.</summary>
@@ -70,27 +93,39 @@ internal sealed class MatchModel
             return PartyKind.Household;
         if (fields.Any(field => field.Kind == FieldKind.OrganisationName))
             return PartyKind.Organisation;
-        return fields.Any(field => field.Kind is FieldKind.PersonName or FieldKind.GivenName or FieldKind.FamilyName) ? PartyKind.Person : PartyKind.Thing;
+        return fields.Any(field => field.Kind is FieldKind.PersonName or FieldKind.GivenName or FieldKind.FamilyName)
+            ? PartyKind.Person
+            : PartyKind.Thing;
     }
 
     /// <summary>Makes the model of a record type.</summary>
     /// <param name="fields">The record type's fields.</param>
-    /// <param name="compare">The names of the fields to compare; empty for those whose kind says that they tell parties apart.</param>
+    /// <param name="compare">
+    /// The names of the fields to compare; empty for those whose kind says that they tell parties apart.
+    /// </param>
     /// <param name="country">The country of records that name none, or null.</param>
     /// <param name="nicknames">Given names that one person may bear.</param>
     /// <exception cref="KettlefogException">Nothing is left to compare.</exception>
-    public static MatchModel For(IReadOnlyList<Field> fields, IReadOnlyList<string> compare, string? country, Nicknames nicknames)
+    public static MatchModel For(
+        IReadOnlyList<Field> fields,
+        IReadOnlyList<string> compare,
+        string? country,
+        Nicknames nicknames
+    )
     {
         var party = PartyOf(fields);
-        var used = compare.Count > 0
-            ? fields.Where(field => compare.Contains(field.Name)).ToList()
-            : [.. fields.Where(field => TellsApart(field, party))];
+        var used =
+            compare.Count > 0
+                ? fields.Where(field => compare.Contains(field.Name)).ToList()
+                : [.. fields.Where(field => TellsApart(field, party))];
         if (used.Count == 0)
         {
             throw new KettlefogException(
                 ErrorCode.InvalidRule,
                 "No field has a kind by which records can be told apart.",
-                "Give the fields kinds in the map, such as person-name, email or phone, or name the fields under 'compare'.");
+                "Give the fields kinds in the map, such as person-name, email or phone, or name the fields "
+                    + "under 'compare'."
+            );
         }
 
         var relations = party switch
@@ -100,96 +135,260 @@ internal sealed class MatchModel
             PartyKind.Household => DefaultEvidence.HouseholdRelations,
             _ => DefaultEvidence.ThingRelations,
         };
-        return new MatchModel(party, Make(fields, used, party, relations.Length, country, nicknames, compare.Count > 0), relations);
+        return new MatchModel(
+            party,
+            Make(fields, used, party, relations.Length, country, nicknames, compare.Count > 0),
+            relations
+        );
     }
 
     /// <summary>The kinds of field that evidence with a name of its own is made of.</summary>
-    private static FieldKind[] MadeOf(string evidence) => evidence switch
-    {
-        "given_name" => [FieldKind.PersonName, FieldKind.GivenName],
-        "family_name" => [FieldKind.PersonName, FieldKind.FamilyName],
-        "middle_name" => [FieldKind.PersonName, FieldKind.GivenName, FieldKind.MiddleName],
-        "name_suffix" => [FieldKind.PersonName, FieldKind.NameSuffix, FieldKind.FamilyName],
-        "name" or "legal_form" => [FieldKind.OrganisationName],
-        "phone" => [FieldKind.Phone],
-        "email" => [FieldKind.Email],
-        "website" => [FieldKind.Url],
-        "address" => [FieldKind.Street, FieldKind.HouseNumber, FieldKind.Unit],
-        "place" => [FieldKind.Postcode, FieldKind.City, FieldKind.Region],
-        _ => [],
-    };
+    private static FieldKind[] MadeOf(string evidence) =>
+        evidence switch
+        {
+            "given_name" => [FieldKind.PersonName, FieldKind.GivenName],
+            "family_name" => [FieldKind.PersonName, FieldKind.FamilyName],
+            "middle_name" => [FieldKind.PersonName, FieldKind.GivenName, FieldKind.MiddleName],
+            "name_suffix" => [FieldKind.PersonName, FieldKind.NameSuffix, FieldKind.FamilyName],
+            "name" or "legal_form" => [FieldKind.OrganisationName],
+            "phone" => [FieldKind.Phone],
+            "email" => [FieldKind.Email],
+            "website" => [FieldKind.Url],
+            "address" => [FieldKind.Street, FieldKind.HouseNumber, FieldKind.Unit],
+            "place" => [FieldKind.Postcode, FieldKind.City, FieldKind.Region],
+            _ => [],
+        };
 
-    private static bool TellsApart(Field field, PartyKind party) => field.Kind switch
-    {
-        FieldKind.Text => party == PartyKind.Thing,
-        FieldKind.PersonName or FieldKind.GivenName or FieldKind.MiddleName or FieldKind.FamilyName or FieldKind.NameSuffix => party == PartyKind.Person,
-        FieldKind.Number or FieldKind.Integer or FieldKind.Code => party == PartyKind.Thing,
-        FieldKind.LongText or FieldKind.Timestamp or FieldKind.Date or FieldKind.Money or FieldKind.Currency or FieldKind.Flag => false,
-        _ => true,
-    };
+    private static bool TellsApart(Field field, PartyKind party) =>
+        field.Kind switch
+        {
+            FieldKind.Text => party == PartyKind.Thing,
+            FieldKind.PersonName
+            or FieldKind.GivenName
+            or FieldKind.MiddleName
+            or FieldKind.FamilyName
+            or FieldKind.NameSuffix => party == PartyKind.Person,
+            FieldKind.Number or FieldKind.Integer or FieldKind.Code => party == PartyKind.Thing,
+            FieldKind.LongText
+            or FieldKind.Timestamp
+            or FieldKind.Date
+            or FieldKind.Money
+            or FieldKind.Currency
+            or FieldKind.Flag => false,
+            _ => true,
+        };
 
-    private static List<Feature> Make(IReadOnlyList<Field> fields, List<Field> used, PartyKind party, int relations, string? defaultCountry, Nicknames nicknames, bool named)
+    private static List<Feature> Make(
+        IReadOnlyList<Field> fields,
+        List<Field> used,
+        PartyKind party,
+        int relations,
+        string? defaultCountry,
+        Nicknames nicknames,
+        bool named
+    )
     {
         var features = new List<Feature>();
-        int[] Of(params FieldKind[] kinds) => [.. fields.Select((field, index) => (field, index)).Where(pair => kinds.Contains(pair.field.Kind) && (used.Contains(pair.field) || pair.field.Kind == FieldKind.Country)).Select(pair => pair.index)];
+        int[] Of(params FieldKind[] kinds) =>
+            [
+                .. fields
+                    .Select((field, index) => (field, index))
+                    .Where(pair =>
+                        kinds.Contains(pair.field.Kind)
+                        && (used.Contains(pair.field) || pair.field.Kind == FieldKind.Country)
+                    )
+                    .Select(pair => pair.index),
+            ];
         int One(FieldKind kind) => Of(kind) is [var first, ..] ? first : -1;
 
         if (party == PartyKind.Person || named)
         {
-            var columns = new PersonNameColumns(Of(FieldKind.PersonName), Of(FieldKind.GivenName), Of(FieldKind.MiddleName), Of(FieldKind.FamilyName), Of(FieldKind.NameSuffix));
+            var columns = new PersonNameColumns(
+                Of(FieldKind.PersonName),
+                Of(FieldKind.GivenName),
+                Of(FieldKind.MiddleName),
+                Of(FieldKind.FamilyName),
+                Of(FieldKind.NameSuffix)
+            );
             if (columns.Full.Length + columns.Given.Length + columns.Family.Length > 0)
-                features.Add(new PersonNameFeature(columns, nicknames, [.. new[] { DefaultEvidence.GivenName(), DefaultEvidence.FamilyName(), DefaultEvidence.MiddleName(), DefaultEvidence.NameSuffix() }.Select(kind => Widen(kind, relations))]));
+                features.Add(
+                    new PersonNameFeature(
+                        columns,
+                        nicknames,
+                        [
+                            .. new[]
+                            {
+                                DefaultEvidence.GivenName(),
+                                DefaultEvidence.FamilyName(),
+                                DefaultEvidence.MiddleName(),
+                                DefaultEvidence.NameSuffix(),
+                            }.Select(kind => Widen(kind, relations)),
+                        ]
+                    )
+                );
         }
 
         if (Of(FieldKind.OrganisationName) is { Length: > 0 } names)
-            features.Add(new OrganisationNameFeature(names, [.. DefaultEvidence.OrganisationName().Select(kind => Widen(kind, relations))]));
+            features.Add(
+                new OrganisationNameFeature(
+                    names,
+                    [.. DefaultEvidence.OrganisationName().Select(kind => Widen(kind, relations))]
+                )
+            );
         foreach (var index in Of(FieldKind.HouseholdName))
-            features.Add(new TextFeature(index, Widen(DefaultEvidence.HouseholdName(fields[index].Name, fields[index].Title), relations), HouseholdFillers, isName: true));
+            features.Add(
+                new TextFeature(
+                    index,
+                    Widen(DefaultEvidence.HouseholdName(fields[index].Name, fields[index].Title), relations),
+                    HouseholdFillers,
+                    isName: true
+                )
+            );
         foreach (var index in Of(FieldKind.TaxNumber))
-            features.Add(new IdentifierFeature(index, withCountry: true, DefaultEvidence.Identifier(fields[index].Name, fields[index].Title, relations, 0.2)));
+            features.Add(
+                new IdentifierFeature(
+                    index,
+                    withCountry: true,
+                    DefaultEvidence.Identifier(fields[index].Name, fields[index].Title, relations, 0.2)
+                )
+            );
         foreach (var index in Of(FieldKind.Identifier))
-            features.Add(new IdentifierFeature(index, withCountry: false, DefaultEvidence.Identifier(fields[index].Name, fields[index].Title, relations, 0.05)));
+            features.Add(
+                new IdentifierFeature(
+                    index,
+                    withCountry: false,
+                    DefaultEvidence.Identifier(fields[index].Name, fields[index].Title, relations, 0.05)
+                )
+            );
         foreach (var index in Of(FieldKind.BankAccount))
-            features.Add(new IdentifierFeature(index, withCountry: false, BankAccount(DefaultEvidence.Identifier(fields[index].Name, fields[index].Title, relations, 0.4))));
+            features.Add(
+                new IdentifierFeature(
+                    index,
+                    withCountry: false,
+                    BankAccount(DefaultEvidence.Identifier(fields[index].Name, fields[index].Title, relations, 0.4))
+                )
+            );
         foreach (var index in Of(FieldKind.BirthDate))
-            features.Add(new BirthDateFeature(index, Widen(DefaultEvidence.BirthDate(fields[index].Name, fields[index].Title), relations)));
+            features.Add(
+                new BirthDateFeature(
+                    index,
+                    Widen(DefaultEvidence.BirthDate(fields[index].Name, fields[index].Title), relations)
+                )
+            );
         if (Of(FieldKind.Phone) is { Length: > 0 } phones)
-            features.Add(new PhoneFeature(phones, One(FieldKind.Country), defaultCountry, Widen(party == PartyKind.Organisation ? DefaultEvidence.OrganisationPhone() : DefaultEvidence.PersonPhone(), relations)));
+            features.Add(
+                new PhoneFeature(
+                    phones,
+                    One(FieldKind.Country),
+                    defaultCountry,
+                    Widen(
+                        party == PartyKind.Organisation
+                            ? DefaultEvidence.OrganisationPhone()
+                            : DefaultEvidence.PersonPhone(),
+                        relations
+                    )
+                )
+            );
         if (Of(FieldKind.Email) is { Length: > 0 } mails)
-            features.Add(new EmailFeature(mails, Widen(party == PartyKind.Organisation ? DefaultEvidence.OrganisationEmail() : DefaultEvidence.PersonEmail(), relations)));
-        var address = new AddressColumns(Of(FieldKind.Street), One(FieldKind.HouseNumber), One(FieldKind.Unit), One(FieldKind.Postcode), One(FieldKind.City), One(FieldKind.Region));
+            features.Add(
+                new EmailFeature(
+                    mails,
+                    Widen(
+                        party == PartyKind.Organisation
+                            ? DefaultEvidence.OrganisationEmail()
+                            : DefaultEvidence.PersonEmail(),
+                        relations
+                    )
+                )
+            );
+        var address = new AddressColumns(
+            Of(FieldKind.Street),
+            One(FieldKind.HouseNumber),
+            One(FieldKind.Unit),
+            One(FieldKind.Postcode),
+            One(FieldKind.City),
+            One(FieldKind.Region)
+        );
         if (address.Street.Length > 0 || address.Postcode >= 0 || address.City >= 0)
-            features.Add(new AddressFeature(address, [.. (party == PartyKind.Organisation ? DefaultEvidence.OrganisationAddress() : DefaultEvidence.PersonAddress()).Select(kind => Widen(kind, relations))]));
+            features.Add(
+                new AddressFeature(
+                    address,
+                    [
+                        .. (
+                            party == PartyKind.Organisation
+                                ? DefaultEvidence.OrganisationAddress()
+                                : DefaultEvidence.PersonAddress()
+                        ).Select(kind => Widen(kind, relations)),
+                    ]
+                )
+            );
         foreach (var index in Of(FieldKind.Url))
             features.Add(new ValueFeature(index, ValueForm.Host, Widen(DefaultEvidence.Website(), relations)));
         var first = party == PartyKind.Thing;
         foreach (var index in Of(FieldKind.Text, FieldKind.LongText))
         {
-            features.Add(new TextFeature(index, DefaultEvidence.Text(fields[index].Name, fields[index].Title, relations), NoFillers, first));
+            features.Add(
+                new TextFeature(
+                    index,
+                    DefaultEvidence.Text(fields[index].Name, fields[index].Title, relations),
+                    NoFillers,
+                    first
+                )
+            );
             first = false;
         }
 
-        foreach (var (kind, form) in new[] { (FieldKind.Number, ValueForm.Number), (FieldKind.Integer, ValueForm.Number), (FieldKind.Money, ValueForm.Number), (FieldKind.Date, ValueForm.Date), (FieldKind.Timestamp, ValueForm.Date), (FieldKind.Code, ValueForm.Code), (FieldKind.Currency, ValueForm.Code), (FieldKind.Flag, ValueForm.Code) })
+        foreach (
+            var (kind, form) in new[]
+            {
+                (FieldKind.Number, ValueForm.Number),
+                (FieldKind.Integer, ValueForm.Number),
+                (FieldKind.Money, ValueForm.Number),
+                (FieldKind.Date, ValueForm.Date),
+                (FieldKind.Timestamp, ValueForm.Date),
+                (FieldKind.Code, ValueForm.Code),
+                (FieldKind.Currency, ValueForm.Code),
+                (FieldKind.Flag, ValueForm.Code),
+            }
+        )
         {
             foreach (var index in Of(kind))
-                features.Add(new ValueFeature(index, form, DefaultEvidence.Value(fields[index].Name, fields[index].Title, relations)));
+                features.Add(
+                    new ValueFeature(
+                        index,
+                        form,
+                        DefaultEvidence.Value(fields[index].Name, fields[index].Title, relations)
+                    )
+                );
         }
 
         return features;
     }
 
     /// <summary>An account is changed more often than a party: another one says little against.</summary>
-    private static EvidenceKind BankAccount(EvidenceKind kind) => kind with
-    {
-        Levels = [kind.Levels[0] with { Match = 0.60 }, kind.Levels[1], kind.Levels[2] with { Match = 0.35 }],
-    };
+    private static EvidenceKind BankAccount(EvidenceKind kind) =>
+        kind with
+        {
+            Levels = [kind.Levels[0] with { Match = 0.60 }, kind.Levels[1], kind.Levels[2] with { Match = 0.35 }],
+        };
 
     /// <summary>Evidence made for one relation, used where there are more, or the other way round.</summary>
-    private static EvidenceKind Widen(EvidenceKind kind, int relations) => kind with
-    {
-        Levels = [.. kind.Levels.Select(level => level with
+    private static EvidenceKind Widen(EvidenceKind kind, int relations) =>
+        kind with
         {
-            Related = [.. Enumerable.Range(0, relations).Select(index => level.Related[Math.Min(index, level.Related.Length - 1)])],
-        })],
-    };
+            Levels =
+            [
+                .. kind.Levels.Select(level =>
+                    level with
+                    {
+                        Related =
+                        [
+                            .. Enumerable
+                                .Range(0, relations)
+                                .Select(index => level.Related[Math.Min(index, level.Related.Length - 1)]),
+                        ],
+                    }
+                ),
+            ],
+        };
 }

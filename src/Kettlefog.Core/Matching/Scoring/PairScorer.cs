@@ -47,7 +47,9 @@ internal sealed class PairScorer
     /// <summary>The binary logarithm of the odds against one relation before anything was found.</summary>
     public double Prior(int relation) => _priorRelated[relation];
 
-    /// <summary>The most that a finding about an evidence adds to the odds against one relation; a missing value adds nothing.</summary>
+    /// <summary>
+    /// The most that a finding about an evidence adds to the odds against one relation; a missing value adds nothing.
+    /// </summary>
     public double Most(int evidence, int relation)
     {
         double most = 0;
@@ -57,7 +59,8 @@ internal sealed class PairScorer
     }
 
     /// <summary>What a finding about an evidence adds to the odds against one relation.</summary>
-    public double Against(int relation, int evidence, Finding finding) => finding.Level < 0 ? 0 : Weight(evidence, finding, 1 + relation);
+    public double Against(int relation, int evidence, Finding finding) =>
+        finding.Level < 0 ? 0 : Weight(evidence, finding, 1 + relation);
 
     /// <summary>The binary logarithm of the odds that a pair is of one party.</summary>
     public double LogOdds(ReadOnlySpan<Finding> findings)
@@ -92,7 +95,9 @@ internal sealed class PairScorer
         return parts;
     }
 
-    /// <summary>For each alternative - one party, chance, each relation - its share in the probability of a pair.</summary>
+    /// <summary>
+    /// For each alternative - one party, chance, each relation - its share in the probability of a pair.
+    /// </summary>
     public void Shares(ReadOnlySpan<Finding> findings, Span<double> shares)
     {
         Sum(findings, shares[1..]);
@@ -132,10 +137,10 @@ internal sealed class PairScorer
         + (alternative == 0 && _byFrequency[index][finding.Level] ? finding.Rarity : 0);
 
     private float[] Weights(EvidenceLevel level) =>
-    [
-        (float)Math.Log2(level.Match / level.Random),
-        .. level.Related.Select(share => (float)Math.Log2(level.Match / share)),
-    ];
+        [
+            (float)Math.Log2(level.Match / level.Random),
+            .. level.Related.Select(share => (float)Math.Log2(level.Match / share)),
+        ];
 
     // Two raised to a power, at half the cost of the general power.
     private static double Exp2(double power) => Math.Exp(power * 0.69314718055994531);

@@ -2,7 +2,9 @@ using Kettlefog.Core.Matching.Evidence;
 
 namespace Kettlefog.Core.Matching.Scoring;
 
-/// <summary>What was learned: the evidence and relations with other probabilities, and how many duplicates there are.</summary>
+/// <summary>
+/// What was learned: the evidence and relations with other probabilities, and how many duplicates there are.
+/// </summary>
 /// <param name="Evidence">The evidence.</param>
 /// <param name="Relations">The relations.</param>
 /// <param name="Duplicates">How many pairs of one party there are for each record.</param>
@@ -38,33 +40,59 @@ internal static class ScoreLearner
     /// <summary>The least change of a probability that is worth another round.</summary>
     private const double Settled = 0.002;
 
-    /// <summary>Sets the u-probabilities from pairs that were drawn at random, which are almost never of one party.</summary>
+    /// <summary>
+    /// Sets the u-probabilities from pairs that were drawn at random, which are almost never of one party.
+    /// </summary>
     /// <param name="evidence">The evidence with its defaults.</param>
     /// <param name="random">The findings about each pair.</param>
     public static EvidenceKind[] WithRandomPairs(EvidenceKind[] evidence, IReadOnlyList<Finding[]> random)
     {
-        return [.. evidence.Select((kind, index) =>
-        {
-            var seen = new double[kind.Levels.Length];
-            foreach (var pair in random)
-            {
-                if (pair[index].Level < 0)
-                    continue;
-                seen[pair[index].Level]++;
-            }
+        return
+        [
+            .. evidence.Select(
+                (kind, index) =>
+                {
+                    var seen = new double[kind.Levels.Length];
+                    foreach (var pair in random)
+                    {
+                        if (pair[index].Level < 0)
+                            continue;
+                        seen[pair[index].Level]++;
+                    }
 
-            var all = seen.Sum();
-            if (all < 100)
-                return kind;
-            return kind with
-            {
-                // How often equal values meet by chance is known exactly from their frequencies; how much more often
-                // values meet that are only alike is seen in the pairs.
-                Levels = [.. kind.Levels.Select((level, at) => level.ByFrequency
-                    ? at == 0 || seen[0] < 30 ? level : level with { Random = Near(level.Random, (seen[at] + 5) / (seen[0] + 5), 4) }
-                    : level with { Random = Near(level.Random, (seen[at] + (level.Random * 200)) / (all + 200), 8) })],
-            };
-        })];
+                    var all = seen.Sum();
+                    if (all < 100)
+                        return kind;
+                    return kind with
+                    {
+                        // How often equal values meet by chance is known exactly from their frequencies; how much more
+                        // often
+                        // values meet that are only alike is seen in the pairs.
+                        Levels =
+                        [
+                            .. kind.Levels.Select(
+                                (level, at) =>
+                                    level.ByFrequency
+                                        ? at == 0 || seen[0] < 30
+                                            ? level
+                                            : level with
+                                            {
+                                                Random = Near(level.Random, (seen[at] + 5) / (seen[0] + 5), 4),
+                                            }
+                                        : level with
+                                        {
+                                            Random = Near(
+                                                level.Random,
+                                                (seen[at] + (level.Random * 200)) / (all + 200),
+                                                8
+                                            ),
+                                        }
+                            ),
+                        ],
+                    };
+                }
+            ),
+        ];
     }
 
     /// <summary>Learns from pairs that blocking brought together.</summary>
@@ -82,17 +110,26 @@ internal static class ScoreLearner
         double duplicates,
         IReadOnlyList<Finding[]> pairs,
         double share,
-        IReadOnlyList<DecidedPair> decided)
+        IReadOnlyList<DecidedPair> decided
+    )
     {
         evidence = [.. evidence.Select(kind => kind with { Levels = Monotone(kind.Levels) })];
         var learned = new LearnedScores(evidence, relations, duplicates, 0);
         if (pairs.Count == 0)
             return learned;
-        var usable = decided.Count(pair => pair.Match) >= MinDecisions && decided.Count(pair => !pair.Match) >= MinDecisions ? decided : [];
+        var usable =
+            decided.Count(pair => pair.Match) >= MinDecisions && decided.Count(pair => !pair.Match) >= MinDecisions
+                ? decided
+                : [];
         for (var round = 1; round <= MaxRounds; round++)
         {
             var next = Round(learned);
-            var change = learned.Evidence.Zip(next.Evidence).Max(pair => pair.First.Levels.Zip(pair.Second.Levels).Max(level => Math.Abs(level.First.Match - level.Second.Match)));
+            var change = learned
+                .Evidence.Zip(next.Evidence)
+                .Max(pair =>
+                    pair.First.Levels.Zip(pair.Second.Levels)
+                        .Max(level => Math.Abs(level.First.Match - level.Second.Match))
+                );
             learned = next with { Rounds = round };
             if (change < Settled)
                 break;
@@ -119,7 +156,12 @@ internal static class ScoreLearner
                 scorer.Shares(pair.Findings, shares);
                 var rest = 1 - shares[0];
                 for (var index = 0; index < shares.Length; index++)
-                    shares[index] = pair.Match ? (index == 0 ? 1 : 0) : index == 0 ? 0 : rest > 1e-12 ? shares[index] / rest : index == 1 ? 1 : 0;
+                    shares[index] =
+                        pair.Match ? (index == 0 ? 1 : 0)
+                        : index == 0 ? 0
+                        : rest > 1e-12 ? shares[index] / rest
+                        : index == 1 ? 1
+                        : 0;
                 counts.Add(pair.Findings, shares, 5);
             }
 
@@ -127,9 +169,22 @@ internal static class ScoreLearner
             var perRecord = matches / Math.Max(1, share * population);
             return new LearnedScores(
                 counts.Maximise(now.Evidence),
-                [.. relations.Select((relation, index) => relation with { Odds = Near(relation.Odds, (matches + 50) / (related[1 + index] + (50 / relation.Odds)), 2) })],
+                [
+                    .. relations.Select(
+                        (relation, index) =>
+                            relation with
+                            {
+                                Odds = Near(
+                                    relation.Odds,
+                                    (matches + 50) / (related[1 + index] + (50 / relation.Odds)),
+                                    2
+                                ),
+                            }
+                    ),
+                ],
                 Near(duplicates, Math.Max(perRecord, 1e-6), 20),
-                0);
+                0
+            );
         }
     }
 
@@ -146,7 +201,12 @@ internal static class ScoreLearner
             var level = held[at];
             held[at] = level with
             {
-                Related = [.. level.Related.Select((share, relation) => Math.Max(share, level.Match * before.Related[relation] / before.Match))],
+                Related =
+                [
+                    .. level.Related.Select(
+                        (share, relation) => Math.Max(share, level.Match * before.Related[relation] / before.Match)
+                    ),
+                ],
             };
         }
 
@@ -160,7 +220,8 @@ internal static class ScoreLearner
         return held;
     }
 
-    private static double Near(double origin, double value, double factor) => Math.Clamp(value, origin / factor, origin * factor);
+    private static double Near(double origin, double value, double factor) =>
+        Math.Clamp(value, origin / factor, origin * factor);
 
     /// <summary>How often each level was met in each class.</summary>
     private sealed class Counts(EvidenceKind[] defaults, int relations)
@@ -183,14 +244,35 @@ internal static class ScoreLearner
         }
 
         public EvidenceKind[] Maximise(EvidenceKind[] now) =>
-            [.. defaults.Select((kind, index) => kind with
-            {
-                Levels = Monotone([.. kind.Levels.Select((level, at) => now[index].Levels[at] with
-                {
-                    Match = Estimate(index, at, 0, level.Match, kind.Levels.Sum(other => other.Match)),
-                    Related = [.. level.Related.Select((origin, relation) => Estimate(index, at, 2 + relation, origin, 1))],
-                })]),
-            })];
+            [
+                .. defaults.Select(
+                    (kind, index) =>
+                        kind with
+                        {
+                            Levels = Monotone([
+                                .. kind.Levels.Select(
+                                    (level, at) =>
+                                        now[index].Levels[at] with
+                                        {
+                                            Match = Estimate(
+                                                index,
+                                                at,
+                                                0,
+                                                level.Match,
+                                                kind.Levels.Sum(other => other.Match)
+                                            ),
+                                            Related =
+                                            [
+                                                .. level.Related.Select(
+                                                    (origin, relation) => Estimate(index, at, 2 + relation, origin, 1)
+                                                ),
+                                            ],
+                                        }
+                                ),
+                            ]),
+                        }
+                ),
+            ];
 
         private double Estimate(int index, int level, int klass, double origin, double whole)
         {
@@ -199,7 +281,8 @@ internal static class ScoreLearner
                 all += _met[index][other, klass];
             var estimate = (_met[index][level, klass] + (PriorPairs * origin / whole)) / (all + PriorPairs);
 
-            // How seldom one party differs from itself is known best before: the data are full of those who only look alike.
+            // How seldom one party differs from itself is known best before: the data are full of those who only look
+            // alike.
             var isDifference = klass == 0 && level == _met[index].GetLength(0) - 1;
             return Near(origin, estimate, isDifference ? MaxShiftOfDifference : MaxShift);
         }

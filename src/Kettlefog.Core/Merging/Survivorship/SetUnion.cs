@@ -8,14 +8,20 @@ internal static class SetUnion
 {
     private static readonly string[] Separators = [";", "|", ","];
 
-    private static readonly JsonSerializerOptions Json = new() { Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+    private static readonly JsonSerializerOptions Json = new()
+    {
+        Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+    };
 
-    /// <summary>All members, each once and in the order in which they first occur, in the form of the first set.</summary>
+    /// <summary>
+    /// All members, each once and in the order in which they first occur, in the form of the first set.
+    /// </summary>
     /// <param name="sets">The sets; at least one.</param>
     /// <param name="separator">What stands between the members; null to see it from the sets.</param>
     public static string Of(IReadOnlyList<string> sets, string? separator)
     {
-        separator ??= Separators.FirstOrDefault(each => sets.Any(set => set.Contains(each, StringComparison.Ordinal))) ?? ",";
+        separator ??= Separators.FirstOrDefault(each => sets.Any(set => set.Contains(each, StringComparison.Ordinal)))
+            ?? ",";
         var members = new List<string>();
         var known = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
         foreach (var member in sets.SelectMany(set => Members(set, separator)))
@@ -29,10 +35,15 @@ internal static class SetUnion
             // Elements that are not text, such as numbers, stay what they are.
             return members.SequenceEqual(first.Select(each => each.Member))
                 ? sets[0]
-                : $"[{string.Join(",", members.Select(member => sets.SelectMany(set => FromJson(set) ?? []).FirstOrDefault(each => each.Member == member).Raw ?? JsonSerializer.Serialize(member, Json)))}]";
+                : $"[{string.Join(",", members.Select(member => sets.SelectMany(set => FromJson(set) ?? [])
+                    .FirstOrDefault(each => each.Member == member).Raw ?? JsonSerializer.Serialize(member, Json)))}]";
         }
 
-        var space = sets.Any(set => set.Contains(separator + " ", StringComparison.Ordinal)) || sets.All(set => !set.Contains(separator, StringComparison.Ordinal)) ? " " : "";
+        var space =
+            sets.Any(set => set.Contains(separator + " ", StringComparison.Ordinal))
+            || sets.All(set => !set.Contains(separator, StringComparison.Ordinal))
+                ? " "
+                : "";
         return string.Join(separator + space, members);
     }
 
@@ -49,7 +60,17 @@ internal static class SetUnion
         {
             using var document = JsonDocument.Parse(text);
             return document.RootElement.ValueKind == JsonValueKind.Array
-                ? [.. document.RootElement.EnumerateArray().Select(element => (element.ValueKind == JsonValueKind.String ? element.GetString()! : element.GetRawText(), element.GetRawText()))]
+                ?
+                [
+                    .. document
+                        .RootElement.EnumerateArray()
+                        .Select(element =>
+                            (
+                                element.ValueKind == JsonValueKind.String ? element.GetString()! : element.GetRawText(),
+                                element.GetRawText()
+                            )
+                        ),
+                ]
                 : null;
         }
         catch (JsonException)

@@ -11,16 +11,21 @@ namespace Kettlefog.Core.Merging.Survivorship;
 /// <param name="IsBlank">True if nobody would say that the value is filled in, be it a placeholder.</param>
 /// <param name="SourcePlace">The place of the record's source in the order of sources, from 0.</param>
 /// <param name="Origin">Where the value comes from, in words, for text that is appended.</param>
-public readonly record struct Candidate(ColumnValue Value, ColumnValue Created, ColumnValue Changed, bool IsBlank, int SourcePlace = 0, string Origin = "")
+public readonly record struct Candidate(
+    ColumnValue Value,
+    ColumnValue Created,
+    ColumnValue Changed,
+    bool IsBlank,
+    int SourcePlace = 0,
+    string Origin = ""
+)
 {
     /// <summary>A value of a record of which no more is known.</summary>
     /// <param name="value">The value.</param>
     /// <param name="created">When the record was created.</param>
     /// <param name="changed">When it was changed last.</param>
     public Candidate(ColumnValue value, ColumnValue created, ColumnValue changed)
-        : this(value, created, changed, value.IsBlank)
-    {
-    }
+        : this(value, created, changed, value.IsBlank) { }
 }
 
 /// <summary>The value that stays.</summary>
@@ -45,7 +50,10 @@ public static class SurvivorshipResolver
             var made = rule switch
             {
                 SurvivorshipRule.Total => Total(filled),
-                SurvivorshipRule.Union => SetUnion.Of([.. filled.Select(candidate => candidate.Value.ToText()!)], separator),
+                SurvivorshipRule.Union => SetUnion.Of(
+                    [.. filled.Select(candidate => candidate.Value.ToText()!)],
+                    separator
+                ),
                 _ => Appended(filled),
             };
             if (made is null)
@@ -59,7 +67,10 @@ public static class SurvivorshipResolver
         return new Survivor(value, candidates.ToList().FindIndex(candidate => candidate.Value == value));
     }
 
-    /// <summary>Chooses the record whose value stays, by a rule that chooses; the others choose as <see cref="SurvivorshipRule.MasterUnlessBlank"/>.</summary>
+    /// <summary>
+    /// Chooses the record whose value stays, by a rule that chooses; the others choose as
+    /// <see cref="SurvivorshipRule.MasterUnlessBlank"/>.
+    /// </summary>
     /// <param name="rule">The rule.</param>
     /// <param name="candidates">One per record, the master first; at least one.</param>
     /// <returns>
@@ -72,13 +83,18 @@ public static class SurvivorshipResolver
         return rule switch
         {
             SurvivorshipRule.Master => 0,
-            SurvivorshipRule.MasterUnlessBlank or SurvivorshipRule.Total or SurvivorshipRule.Union or SurvivorshipRule.Append => Best(candidates, (_, _) => 0),
+            SurvivorshipRule.MasterUnlessBlank
+            or SurvivorshipRule.Total
+            or SurvivorshipRule.Union
+            or SurvivorshipRule.Append => Best(candidates, (_, _) => 0),
             SurvivorshipRule.Newest => Best(candidates, (a, b) => CompareKnown(a.Changed, b.Changed)),
-            SurvivorshipRule.Oldest => Best(candidates, (a, b) => -CompareKnown(a.Created, b.Created, unknownIsLate: true)),
+            SurvivorshipRule.Oldest => Best(candidates, (a, b) =>
+                -CompareKnown(a.Created, b.Created, unknownIsLate: true)
+            ),
             SurvivorshipRule.Longest => Best(candidates, (a, b) => Length(a).CompareTo(Length(b))),
-            SurvivorshipRule.MostCommon => Best(
-                candidates,
-                (a, b) => Votes(candidates, a).CompareTo(Votes(candidates, b))),
+            SurvivorshipRule.MostCommon => Best(candidates, (a, b) =>
+                Votes(candidates, a).CompareTo(Votes(candidates, b))
+            ),
             SurvivorshipRule.Largest => Best(candidates, (a, b) => CompareValues(a.Value, b.Value)),
             SurvivorshipRule.Smallest => Best(candidates, (a, b) => -CompareValues(a.Value, b.Value)),
             SurvivorshipRule.SourceOrder => Best(candidates, (a, b) => b.SourcePlace.CompareTo(a.SourcePlace)),
@@ -87,7 +103,8 @@ public static class SurvivorshipResolver
     }
 
     /// <summary>
-    /// Orders two values: numbers as exact decimals, points in time by when they are, whatever their time zone, all else
+    /// Orders two values: numbers as exact decimals, points in time by when they are, whatever their time zone, all
+    /// else
     /// as text, blank before everything.
     /// </summary>
     /// <param name="left">One value.</param>
@@ -128,7 +145,10 @@ public static class SurvivorshipResolver
         decimal total = 0;
         foreach (var candidate in filled)
         {
-            if (!candidate.Value.TryGetDecimal(out var number) || (double)decimal.MaxValue - Math.Abs((double)number) < Math.Abs((double)total))
+            if (
+                !candidate.Value.TryGetDecimal(out var number)
+                || (double)decimal.MaxValue - Math.Abs((double)number) < Math.Abs((double)total)
+            )
                 return null;
             total += number;
         }

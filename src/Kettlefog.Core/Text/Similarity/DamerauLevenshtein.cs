@@ -12,7 +12,9 @@ public static class DamerauLevenshtein
     /// <summary>The distance of two texts.</summary>
     /// <param name="a">One text; what lies beyond its first 256 characters is not looked at.</param>
     /// <param name="b">The other, likewise.</param>
-    /// <param name="most">The largest distance of interest; beyond it <paramref name="most"/> + 1 is returned, early.</param>
+    /// <param name="most">
+    /// The largest distance of interest; beyond it <paramref name="most"/> + 1 is returned, early.
+    /// </param>
     /// <returns>The number of edits, at most <paramref name="most"/> + 1.</returns>
     public static int Distance(ReadOnlySpan<char> a, ReadOnlySpan<char> b, int most = Longest)
     {

@@ -36,7 +36,8 @@ public static class JaroWinkler
         if (a.Length == 0 || b.Length == 0)
             return a.Length == b.Length ? 1 : 0;
 
-        // Which letters are matched can depend on the side one begins from; beginning with the same one keeps it symmetric.
+        // Which letters are matched can depend on the side one begins from; beginning with the same one keeps it
+        // symmetric.
         if (a.Length > b.Length || (a.Length == b.Length && a.SequenceCompareTo(b) > 0))
         {
             var other = a;
@@ -45,7 +46,8 @@ public static class JaroWinkler
         }
 
         var window = Math.Max(0, (Math.Max(a.Length, b.Length) / 2) - 1);
-        ulong takenA = 0, takenB = 0;
+        ulong takenA = 0,
+            takenB = 0;
         var common = 0;
         for (var i = 0; i < a.Length; i++)
         {
@@ -76,6 +78,8 @@ public static class JaroWinkler
         }
 
         var transpositions = halves / 2;
-        return (((double)common / a.Length) + ((double)common / b.Length) + ((double)(common - transpositions) / common)) / 3;
+        return (
+                ((double)common / a.Length) + ((double)common / b.Length) + ((double)(common - transpositions) / common)
+            ) / 3;
     }
 }

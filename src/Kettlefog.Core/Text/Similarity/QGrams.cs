@@ -27,7 +27,9 @@ public static class QGrams
         {
             var x = Pieces(a, q, left);
             var y = Pieces(b, q, right);
-            int common = 0, i = 0, j = 0;
+            int common = 0,
+                i = 0,
+                j = 0;
             while (i < x.Length && j < y.Length)
             {
                 if (x[i] == y[j])
@@ -52,7 +54,8 @@ public static class QGrams
         text = text[..Math.Min(text.Length, Longest)];
         if (text.Length == 0)
             return [];
-        ulong mask = q == 4 ? ulong.MaxValue : (1UL << (16 * q)) - 1, piece = 0;
+        ulong mask = q == 4 ? ulong.MaxValue : (1UL << (16 * q)) - 1,
+            piece = 0;
         var count = 0;
         for (var i = 0; i < text.Length + q - 1; i++)
         {

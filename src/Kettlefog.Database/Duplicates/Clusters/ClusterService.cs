@@ -18,7 +18,10 @@ public sealed class ClusterService
     internal ClusterService(DatabaseContext context) => _context = context;
 
     /// <summary>Every record of the clusters that wait, with its cluster's number.</summary>
-    public async IAsyncEnumerable<(string Key, long Cluster)> ReadMembersAsync(RecordType type, [EnumeratorCancellation] CancellationToken cancellationToken)
+    public async IAsyncEnumerable<(string Key, long Cluster)> ReadMembersAsync(
+        RecordType type,
+        [EnumeratorCancellation] CancellationToken cancellationToken
+    )
     {
         ArgumentNullException.ThrowIfNull(type);
         await using var session = await _context.OpenReadAsync(cancellationToken);
@@ -27,7 +30,12 @@ public sealed class ClusterService
     }
 
     /// <summary>A page of clusters.</summary>
-    public async Task<Page<Cluster>> ListAsync(ClusterFilter filter, int page, int size, CancellationToken cancellationToken)
+    public async Task<Page<Cluster>> ListAsync(
+        ClusterFilter filter,
+        int page,
+        int size,
+        CancellationToken cancellationToken
+    )
     {
         await using var session = await _context.OpenReadAsync(cancellationToken);
         return await new ClusterStore(session).ListAsync(filter, Today, page, size, cancellationToken);
@@ -47,18 +55,40 @@ public sealed class ClusterService
     /// <param name="force">True to take it from whoever has it.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <exception cref="KettlefogException">Somebody else has it, or it was decided.</exception>
-    public Task<Cluster> AssignAsync(long id, string? user, string caller, bool force, CancellationToken cancellationToken) =>
-        ChangeAsync(id, store => store.AssignAsync(id, user, caller, force, _context.Clock.GetUtcNow(), cancellationToken), cancellationToken);
+    public Task<Cluster> AssignAsync(
+        long id,
+        string? user,
+        string caller,
+        bool force,
+        CancellationToken cancellationToken
+    ) =>
+        ChangeAsync(
+            id,
+            store => store.AssignAsync(id, user, caller, force, _context.Clock.GetUtcNow(), cancellationToken),
+            cancellationToken
+        );
 
     /// <summary>Postpone a cluster until a date.</summary>
     public Task<Cluster> PostponeAsync(long id, DateOnly until, CancellationToken cancellationToken) =>
         until <= Today
-            ? throw new KettlefogException(ErrorCode.InvalidChoice, $"{until:yyyy-MM-dd} is not in the future.", "Postpone the cluster until a later date.")
-            : ChangeAsync(id, store => store.PostponeAsync(id, until, _context.Clock.GetUtcNow(), cancellationToken), cancellationToken);
+            ? throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                $"{until:yyyy-MM-dd} is not in the future.",
+                "Postpone the cluster until a later date."
+            )
+            : ChangeAsync(
+                id,
+                store => store.PostponeAsync(id, until, _context.Clock.GetUtcNow(), cancellationToken),
+                cancellationToken
+            );
 
     /// <summary>Resume a postponed cluster.</summary>
     public Task<Cluster> ResumeAsync(long id, CancellationToken cancellationToken) =>
-        ChangeAsync(id, store => store.ResumeAsync(id, _context.Clock.GetUtcNow(), cancellationToken), cancellationToken);
+        ChangeAsync(
+            id,
+            store => store.ResumeAsync(id, _context.Clock.GetUtcNow(), cancellationToken),
+            cancellationToken
+        );
 
     /// <summary>Counts the clusters by record type, state and confidence.</summary>
     public async Task<IReadOnlyList<ClusterCount>> CountAsync(CancellationToken cancellationToken)
@@ -70,24 +100,45 @@ public sealed class ClusterService
     /// <summary>The record that is suggested as the master of some.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="keys">The keys of two records or more.</param>
-    /// <param name="rule">The rule that found them, whose preferences hold while it is in force; null for the map's.</param>
+    /// <param name="rule">
+    /// The rule that found them, whose preferences hold while it is in force; null for the map's.
+    /// </param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <exception cref="KettlefogException">A record is gone or retired.</exception>
-    public async Task<SuggestedMaster> SuggestMasterAsync(RecordType type, IReadOnlyList<string> keys, string? rule, CancellationToken cancellationToken)
+    public async Task<SuggestedMaster> SuggestMasterAsync(
+        RecordType type,
+        IReadOnlyList<string> keys,
+        string? rule,
+        CancellationToken cancellationToken
+    )
     {
         ArgumentNullException.ThrowIfNull(type);
         ArgumentNullException.ThrowIfNull(keys);
         await using var session = await _context.OpenReadAsync(cancellationToken);
-        var inForce = (await new RuleStore(session).InForceAsync(type, cancellationToken)).FirstOrDefault(each => each.Rule.Name == rule);
+        var inForce = (await new RuleStore(session).InForceAsync(type, cancellationToken)).FirstOrDefault(each =>
+            each.Rule.Name == rule
+        );
         var schema = _context.Map.Catalog.Require(type.Table).Require(type.Key);
         var read = keys.Select(key => RecordKeyParser.Parse(key, schema)).ToList();
-        var choices = new MergeChoices(type.Name, read[0], read[1..], new Dictionary<string, FieldChoice>(), inForce?.Rule.Name);
-        return MasterSuggester.Suggest(await new SnapshotReader(session, _context.Map).ReadAsync(choices, inForce?.Rule, cancellationToken));
+        var choices = new MergeChoices(
+            type.Name,
+            read[0],
+            read[1..],
+            new Dictionary<string, FieldChoice>(),
+            inForce?.Rule.Name
+        );
+        return MasterSuggester.Suggest(
+            await new SnapshotReader(session, _context.Map).ReadAsync(choices, inForce?.Rule, cancellationToken)
+        );
     }
 
     private DateOnly Today => DateOnly.FromDateTime(_context.Clock.GetUtcNow().UtcDateTime);
 
-    private async Task<Cluster> ChangeAsync(long id, Func<ClusterStore, Task> change, CancellationToken cancellationToken)
+    private async Task<Cluster> ChangeAsync(
+        long id,
+        Func<ClusterStore, Task> change,
+        CancellationToken cancellationToken
+    )
     {
         await using var session = await _context.OpenWriteAsync(cancellationToken);
         var store = new ClusterStore(session);

@@ -57,7 +57,8 @@ public sealed record Cluster(
     DateTimeOffset FoundAt,
     DateTimeOffset ChangedAt,
     string Summary,
-    IReadOnlyList<string> Members);
+    IReadOnlyList<string> Members
+);
 
 /// <summary>What clusters can be sorted by.</summary>
 public enum ClusterOrder
@@ -92,7 +93,8 @@ public sealed record ClusterFilter(
     double? Least = null,
     double? Most = null,
     string? Record = null,
-    ClusterOrder Order = ClusterOrder.Confidence);
+    ClusterOrder Order = ClusterOrder.Confidence
+);
 
 /// <summary>How many clusters stand alike.</summary>
 /// <param name="RecordType">The name of the record type.</param>
@@ -102,10 +104,24 @@ public sealed record ClusterFilter(
 /// <param name="Clusters">How many they are.</param>
 /// <param name="RelatedRows">How many rows hang on their records.</param>
 /// <param name="Amount">What these rows are worth.</param>
-public sealed record ClusterCount(string RecordType, ClusterState State, bool IsAssigned, int Percent, long Clusters, long RelatedRows, decimal Amount);
+public sealed record ClusterCount(
+    string RecordType,
+    ClusterState State,
+    bool IsAssigned,
+    int Percent,
+    long Clusters,
+    long RelatedRows,
+    decimal Amount
+);
 
 /// <summary>A cluster as a scan found it.</summary>
-internal sealed record NewCluster(IReadOnlyList<string> Members, string Rule, double Confidence, double Weakest, string Summary);
+internal sealed record NewCluster(
+    IReadOnlyList<string> Members,
+    string Rule,
+    double Confidence,
+    double Weakest,
+    string Summary
+);
 
 /// <summary>The queue of clusters.</summary>
 internal sealed class ClusterStore(Session session)
@@ -121,56 +137,109 @@ internal sealed class ClusterStore(Session session)
     {
         var found = await session.QueryAsync(Select(Sql.Of($"WHERE c.id = {id}")), Read, cancellationToken);
         return (await WithMembersAsync(found, cancellationToken)).SingleOrDefault()
-            ?? throw new KettlefogException(ErrorCode.UnknownCluster, $"There is no cluster {id}.", "A later scan may have found other clusters: list them again.");
+            ?? throw new KettlefogException(
+                ErrorCode.UnknownCluster,
+                $"There is no cluster {id}.",
+                "A later scan may have found other clusters: list them again."
+            );
     }
 
     /// <summary>Changes with every change of the queue.</summary>
-    public async Task<string> ReadChangeMarkerAsync(CancellationToken cancellationToken) => (await session.QueryAsync(
-        Sql.Of($"SELECT COUNT(*), COALESCE(MAX(changed_at), '') FROM {_clusters}"),
-        row => $"{row.Long()} {row.Text()}",
-        cancellationToken))[0];
+    public async Task<string> ReadChangeMarkerAsync(CancellationToken cancellationToken) =>
+        (
+            await session.QueryAsync(
+                Sql.Of($"SELECT COUNT(*), COALESCE(MAX(changed_at), '') FROM {_clusters}"),
+                row => $"{row.Long()} {row.Text()}",
+                cancellationToken
+            )
+        )[0];
 
     /// <summary>A page of clusters, with how many there are in all.</summary>
-    public async Task<Page<Cluster>> ListAsync(ClusterFilter filter, DateOnly today, int page, int size, CancellationToken cancellationToken)
+    public async Task<Page<Cluster>> ListAsync(
+        ClusterFilter filter,
+        DateOnly today,
+        int page,
+        int size,
+        CancellationToken cancellationToken
+    )
     {
         var where = Where(filter, today);
         var order = filter.Order switch
         {
             ClusterOrder.Impact => Sql.Literal("c.related_rows DESC, c.id"),
-            ClusterOrder.Amount => Sql.Of($"{session.Dialect.AsNumeric(Sql.Literal("COALESCE(c.amount, '0')"))} DESC, c.id"),
+            ClusterOrder.Amount => Sql.Of(
+                $"{session.Dialect.AsNumeric(Sql.Literal("COALESCE(c.amount, '0')"))} DESC, c.id"
+            ),
             ClusterOrder.Age => Sql.Literal("c.found_at, c.id"),
             _ => Sql.Literal("c.confidence DESC, c.id"),
         };
-        var total = await session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {_clusters} c WHERE {where}"), cancellationToken);
+        var total = await session.QueryLongAsync(
+            Sql.Of($"SELECT COUNT(*) FROM {_clusters} c WHERE {where}"),
+            cancellationToken
+        );
         var found = await session.QueryAsync(
             Select(Sql.Of($"WHERE {where} ORDER BY {order} LIMIT {(long)size} OFFSET {(page - 1) * (long)size}")),
             Read,
-            cancellationToken);
+            cancellationToken
+        );
         return new Page<Cluster>(await WithMembersAsync(found, cancellationToken), total);
     }
 
     /// <summary>Every record of the clusters of a record type, with the cluster's number.</summary>
-    public IAsyncEnumerable<(string Key, long Cluster)> MembersAsync(string recordType, CancellationToken cancellationToken) =>
+    public IAsyncEnumerable<(string Key, long Cluster)> MembersAsync(
+        string recordType,
+        CancellationToken cancellationToken
+    ) =>
         session.StreamAsync(
-            Sql.Of($"SELECT r.record_key, r.cluster FROM {_records} r JOIN {_clusters} c ON c.id = r.cluster WHERE c.record_type = {recordType} AND c.state IN ('open', 'postponed') AND r.left_by IS NULL ORDER BY r.cluster, r.record_key"),
+            Sql.Of(
+                $"SELECT r.record_key, r.cluster FROM {_records} r JOIN {_clusters} c ON c.id = r.cluster "
+                    + $"WHERE c.record_type = {recordType} AND c.state IN ('open', 'postponed') AND r.left_by IS "
+                    + $"NULL ORDER BY r.cluster, r.record_key"
+            ),
             row => (row.Text(), row.Long()),
-            cancellationToken);
+            cancellationToken
+        );
 
-    /// <summary>Puts the clusters of a scan in the place of those before; clusters that go on keep their number and state.</summary>
-    public async Task<long> ReplaceAsync(RecordType type, IReadOnlyList<NewCluster> found, DateTimeOffset at, CancellationToken cancellationToken)
+    /// <summary>
+    /// Puts the clusters of a scan in the place of those before; clusters that go on keep their number and state.
+    /// </summary>
+    public async Task<long> ReplaceAsync(
+        RecordType type,
+        IReadOnlyList<NewCluster> found,
+        DateTimeOffset at,
+        CancellationToken cancellationToken
+    )
     {
         var rows = await session.QueryAsync(
-            Sql.Of($"SELECT r.cluster, r.record_key FROM {_records} r JOIN {_clusters} c ON c.id = r.cluster WHERE c.record_type = {type.Name} AND c.state IN ('open', 'postponed') AND r.left_by IS NULL ORDER BY r.cluster, r.record_key"),
+            Sql.Of(
+                $"SELECT r.cluster, r.record_key FROM {_records} r JOIN {_clusters} c ON c.id = r.cluster "
+                    + $"WHERE c.record_type = {type.Name} AND c.state IN ('open', 'postponed') AND r.left_by IS NULL "
+                    + $"ORDER BY r.cluster, r.record_key"
+            ),
             row => (Cluster: row.Long(), Key: row.Text()),
-            cancellationToken);
-        var known = rows.GroupBy(row => row.Cluster).Select(group => new KnownCluster(group.Key, [.. group.Select(row => row.Key)])).ToList();
+            cancellationToken
+        );
+        var known = rows.GroupBy(row => row.Cluster)
+            .Select(group => new KnownCluster(group.Key, [.. group.Select(row => row.Key)]))
+            .ToList();
         var kept = ClusterIdentityMatcher.Match(known, [.. found.Select(cluster => cluster.Members)]);
-        var next = await session.QueryLongAsync(Sql.Of($"SELECT COALESCE(MAX(id), 0) FROM {_clusters}"), cancellationToken);
+        var next = await session.QueryLongAsync(
+            Sql.Of($"SELECT COALESCE(MAX(id), 0) FROM {_clusters}"),
+            cancellationToken
+        );
         var stay = kept.OfType<long>().ToHashSet();
-        foreach (var gone in known.Where(cluster => !stay.Contains(cluster.Id)).Select(cluster => cluster.Id).Chunk(RowsAtOnce))
+        foreach (
+            var gone in known
+                .Where(cluster => !stay.Contains(cluster.Id))
+                .Select(cluster => cluster.Id)
+                .Chunk(RowsAtOnce)
+        )
             await RemoveAsync(gone, cancellationToken);
         foreach (var staying in stay.Chunk(RowsAtOnce))
-            await session.ExecuteAsync(Sql.Of($"DELETE FROM {_records} WHERE left_by IS NULL AND cluster IN ({Numbers(staying)})"), cancellationToken);
+            await session.ExecuteAsync(
+                Sql.Of($"DELETE FROM {_records} WHERE left_by IS NULL AND cluster IN ({Numbers(staying)})"),
+                cancellationToken
+            );
         var moment = StoredTimestamp.Write(at);
         var numbered = found.Select((cluster, index) => (Id: kept[index] ?? ++next, Cluster: cluster)).ToList();
         foreach (var chunk in numbered.Chunk(RowsAtOnce))
@@ -179,15 +248,44 @@ internal sealed class ClusterStore(Session session)
             await session.ExecuteAsync(
                 session.Dialect.Upsert(
                     _clusters,
-                    ["id", "record_type", "state", "rule", "confidence", "weakest", "records", "related_rows", "summary", "found_at", "changed_at"],
-                    chunk.Select(each => Sql.Of($"{each.Id}, {type.Name}, 'open', {each.Cluster.Rule}, {each.Cluster.Confidence}, {each.Cluster.Weakest}, {(long)each.Cluster.Members.Count}, 0, {each.Cluster.Summary}, {moment}, {moment}")),
+                    [
+                        "id",
+                        "record_type",
+                        "state",
+                        "rule",
+                        "confidence",
+                        "weakest",
+                        "records",
+                        "related_rows",
+                        "summary",
+                        "found_at",
+                        "changed_at",
+                    ],
+                    chunk.Select(each =>
+                        Sql.Of(
+                            $"{each.Id}, {type.Name}, 'open', {each.Cluster.Rule}, {each.Cluster.Confidence}, "
+                                + $"{each.Cluster.Weakest}, {(long)each.Cluster.Members.Count}, 0, "
+                                + $"{each.Cluster.Summary}, {moment}, {moment}"
+                        )
+                    ),
                     ["id"],
-                    ["rule", "confidence", "weakest", "records", "summary"]),
-                cancellationToken);
-            var members = chunk.SelectMany(each => each.Cluster.Members.Select(key => Sql.Of($"{each.Id}, {key}, {type.Name}, NULL")));
+                    ["rule", "confidence", "weakest", "records", "summary"]
+                ),
+                cancellationToken
+            );
+            var members = chunk.SelectMany(each =>
+                each.Cluster.Members.Select(key => Sql.Of($"{each.Id}, {key}, {type.Name}, NULL"))
+            );
             await session.ExecuteAsync(
-                session.Dialect.Upsert(_records, ["cluster", "record_key", "record_type", "left_by"], members, ["cluster", "record_key"], ["left_by"]),
-                cancellationToken);
+                session.Dialect.Upsert(
+                    _records,
+                    ["cluster", "record_key", "record_type", "left_by"],
+                    members,
+                    ["cluster", "record_key"],
+                    ["left_by"]
+                ),
+                cancellationToken
+            );
         }
 
         return found.Count;
@@ -201,23 +299,39 @@ internal sealed class ClusterStore(Session session)
         {
             var table = map.Catalog.Require(reference.Table);
             var columns = table.Require(reference.Columns);
-            var amount = reference.Amount is null ? session.Dialect.AsText(Sql.Literal("NULL")) : session.Dialect.DecimalSum(Sql.Of($"t.{new SqlName(reference.Amount)}"), table.Find(reference.Amount));
+            var amount = reference.Amount is null
+                ? session.Dialect.AsText(Sql.Literal("NULL"))
+                : session.Dialect.DecimalSum(
+                    Sql.Of($"t.{new SqlName(reference.Amount)}"),
+                    table.Find(reference.Amount)
+                );
             var holds = session.Keys.Holds(reference, table, "t");
             var (key, source) = reference.HoldsKey
                 ? (session.Keys.Text(columns), Sql.Of($"{session.Dialect.Table(table)} t"))
                 : RecordsBehind(type, reference, table, map.Catalog.Require(type.Table));
             var rows = session.StreamAsync(
-                Sql.Of($"""
+                Sql.Of(
+                    $"""
                     SELECT MIN({key}), COUNT(*), {amount} FROM {source}
                     WHERE {holds} AND {key} IN (SELECT r.record_key FROM {_records} r WHERE r.record_type = {type.Name})
                     GROUP BY {Sql.Join(", ", reference.Columns.Select(column => Sql.Of($"t.{new SqlName(column)}")))}
-                    """),
+                    """
+                ),
                 row => (Key: row.Text(), Count: row.Long(), Amount: row.OptionalText()),
-                cancellationToken);
+                cancellationToken
+            );
             await foreach (var (record, count, worth) in rows)
             {
                 var before = weights.GetValueOrDefault(record);
-                weights[record] = (before.Rows + count, before.Amount + (decimal.TryParse(worth, NumberStyles.Float, CultureInfo.InvariantCulture, out var value) ? Math.Abs(value) : 0));
+                weights[record] = (
+                    before.Rows + count,
+                    before.Amount
+                        + (
+                            decimal.TryParse(worth, NumberStyles.Float, CultureInfo.InvariantCulture, out var value)
+                                ? Math.Abs(value)
+                                : 0
+                        )
+                );
             }
         }
 
@@ -231,33 +345,67 @@ internal sealed class ClusterStore(Session session)
 
         foreach (var chunk in clusters.Chunk(RowsAtOnce))
         {
-            var rows = chunk.Select(pair => Sql.Of($"{pair.Key}, {pair.Value.Rows}, {(hasAmount ? pair.Value.Amount.ToString(CultureInfo.InvariantCulture) : null)}"));
+            var rows = chunk.Select(pair =>
+                Sql.Of(
+                    $"{pair.Key}, {pair.Value.Rows}, "
+                        + $"{(hasAmount ? pair.Value.Amount.ToString(CultureInfo.InvariantCulture) : null)}"
+                )
+            );
             await session.ExecuteAsync(
                 session.Dialect.UpdateFromValues(_clusters, "id", ["related_rows", "amount"], rows),
-                cancellationToken);
+                cancellationToken
+            );
         }
     }
 
-    /// <summary>The key of the record that a row points at by other columns or in a longer text, and where to read it.</summary>
-    private (Sql Key, Sql Source) RecordsBehind(RecordType type, Reference reference, TableSchema table, TableSchema records)
+    /// <summary>
+    /// The key of the record that a row points at by other columns or in a longer text, and where to read it.
+    /// </summary>
+    private (Sql Key, Sql Source) RecordsBehind(
+        RecordType type,
+        Reference reference,
+        TableSchema table,
+        TableSchema records
+    )
     {
         var to = records.Require(reference.To.Count == 0 ? type.Key : reference.To);
-        Sql On(ColumnSchema column, ColumnSchema target) => Sql.Of($"r.{new SqlName(target.Name)} = t.{new SqlName(column.Name)}");
+        Sql On(ColumnSchema column, ColumnSchema target) =>
+            Sql.Of($"r.{new SqlName(target.Name)} = t.{new SqlName(column.Name)}");
         var around = reference.Template?.Split(Reference.KeyPlaceholder);
         var on = around is null
             ? Sql.Join(" AND ", table.Require(reference.Columns).Zip(to, On))
-            : Sql.Of($"{session.Dialect.Concatenate(Sql.Of($"{around[0]}"), session.Keys.Text(to, "r"), Sql.Of($"{around[1]}"))} = t.{new SqlName(reference.Columns[0])}");
-        return (session.Keys.Text(records.Require(type.Key), "r"), Sql.Of($"{session.Dialect.Table(table)} t JOIN {session.Dialect.Table(records)} r ON {on}"));
+            : Sql.Of(
+                $"{session.Dialect.Concatenate(Sql.Of($"{around[0]}"), session.Keys.Text(to, "r"), Sql
+                    .Of($"{around[1]}"))} "
+                    + $"= t.{new SqlName(reference.Columns[0])}"
+            );
+        return (
+            session.Keys.Text(records.Require(type.Key), "r"),
+            Sql.Of($"{session.Dialect.Table(table)} t JOIN {session.Dialect.Table(records)} r ON {on}")
+        );
     }
 
-    /// <summary>Gives a cluster to a user, or to nobody; one's own can be handed over, another's only if that is meant.</summary>
+    /// <summary>
+    /// Gives a cluster to a user, or to nobody; one's own can be handed over, another's only if that is meant.
+    /// </summary>
     /// <exception cref="KettlefogException">Somebody else has it, or it was decided.</exception>
-    public async Task AssignAsync(long id, string? user, string caller, bool force, DateTimeOffset at, CancellationToken cancellationToken)
+    public async Task AssignAsync(
+        long id,
+        string? user,
+        string caller,
+        bool force,
+        DateTimeOffset at,
+        CancellationToken cancellationToken
+    )
     {
         var free = force ? Sql.Of($"1 = 1") : Sql.Of($"(assignee IS NULL OR assignee = {caller})");
         var done = await session.ExecuteAsync(
-            Sql.Of($"UPDATE {_clusters} SET assignee = {user}, changed_at = {StoredTimestamp.Write(at)} WHERE id = {id} AND state IN ('open', 'postponed') AND {free}"),
-            cancellationToken);
+            Sql.Of(
+                $"UPDATE {_clusters} SET assignee = {user}, changed_at = {StoredTimestamp.Write(at)} WHERE id "
+                    + $"= {id} AND state IN ('open', 'postponed') AND {free}"
+            ),
+            cancellationToken
+        );
         if (done == 1)
             return;
         throw Taken(await RequireAsync(id, cancellationToken));
@@ -266,9 +414,17 @@ internal sealed class ClusterStore(Session session)
     /// <summary>Postpone a cluster until a date.</summary>
     public async Task PostponeAsync(long id, DateOnly until, DateTimeOffset at, CancellationToken cancellationToken)
     {
-        if (await session.ExecuteAsync(
-            Sql.Of($"UPDATE {_clusters} SET state = 'postponed', postponed_until = {until.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)}, assignee = NULL, changed_at = {StoredTimestamp.Write(at)} WHERE id = {id} AND state IN ('open', 'postponed')"),
-            cancellationToken) == 0)
+        if (
+            await session.ExecuteAsync(
+                Sql.Of(
+                    $"UPDATE {_clusters} SET state = 'postponed', postponed_until = "
+                        + $"{until.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)}, assignee = NULL, "
+                        + $"changed_at = {StoredTimestamp.Write(at)} WHERE id = {id} AND state IN ('open', "
+                        + $"'postponed')"
+                ),
+                cancellationToken
+            ) == 0
+        )
         {
             throw Taken(await RequireAsync(id, cancellationToken));
         }
@@ -277,9 +433,15 @@ internal sealed class ClusterStore(Session session)
     /// <summary>Resume a postponed cluster.</summary>
     public async Task ResumeAsync(long id, DateTimeOffset at, CancellationToken cancellationToken)
     {
-        if (await session.ExecuteAsync(
-            Sql.Of($"UPDATE {_clusters} SET state = 'open', postponed_until = NULL, changed_at = {StoredTimestamp.Write(at)} WHERE id = {id} AND state IN ('open', 'postponed')"),
-            cancellationToken) == 0)
+        if (
+            await session.ExecuteAsync(
+                Sql.Of(
+                    $"UPDATE {_clusters} SET state = 'open', postponed_until = NULL, changed_at = "
+                        + $"{StoredTimestamp.Write(at)} WHERE id = {id} AND state IN ('open', 'postponed')"
+                ),
+                cancellationToken
+            ) == 0
+        )
         {
             throw Taken(await RequireAsync(id, cancellationToken));
         }
@@ -290,13 +452,21 @@ internal sealed class ClusterStore(Session session)
     {
         var day = today.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture);
         return session.QueryAsync(
-            Sql.Of($"""
-                SELECT s.record_type, s.state, s.in_hand, s.percent, COUNT(*), SUM(s.related_rows), {session.Dialect.DecimalSum(Sql.Of($"s.amount"))}
-                FROM (SELECT c.record_type, CASE WHEN c.state = 'postponed' AND c.postponed_until <= {day} THEN 'open' ELSE c.state END AS state,
-                             CASE WHEN c.assignee IS NULL THEN 0 ELSE 1 END AS in_hand, {session.Dialect.AsInteger(Sql.Literal("ROUND(c.confidence * 100)"))} AS percent, c.related_rows, c.amount
+            Sql.Of(
+                $"""
+                SELECT s.record_type, s.state, s.in_hand, s.percent, COUNT(*), SUM(s.related_rows),
+                  {session.Dialect.DecimalSum(
+                    Sql.Of($"s.amount")
+                )}
+                FROM (SELECT c.record_type, CASE WHEN c.state = 'postponed' AND c.postponed_until <= {day} THEN 'open'
+                  ELSE c.state END AS state,
+                             CASE WHEN c.assignee IS NULL THEN 0 ELSE 1 END AS in_hand, {session.Dialect.AsInteger(
+                    Sql.Literal("ROUND(c.confidence * 100)")
+                )} AS percent, c.related_rows, c.amount
                       FROM {_clusters} c) s
                 GROUP BY s.record_type, s.state, s.in_hand, s.percent
-                """),
+                """
+            ),
             row => new ClusterCount(
                 row.Text(),
                 EnumName.TryRead<ClusterState>(row.Text(), out var state) ? state : ClusterState.Open,
@@ -304,54 +474,99 @@ internal sealed class ClusterStore(Session session)
                 (int)row.Long(),
                 row.Long(),
                 row.Long(),
-                decimal.Parse(row.OptionalText() ?? "0", CultureInfo.InvariantCulture)),
-            cancellationToken);
+                decimal.Parse(row.OptionalText() ?? "0", CultureInfo.InvariantCulture)
+            ),
+            cancellationToken
+        );
     }
 
-    /// <summary>Takes records out of every cluster they wait in; a cluster without two records left is decided.</summary>
-    public async Task LeaveAsync(string recordType, IReadOnlyList<string> keys, long? onlyCluster, ClusterState verdict, long number, DateTimeOffset at, CancellationToken cancellationToken)
+    /// <summary>
+    /// Takes records out of every cluster they wait in; a cluster without two records left is decided.
+    /// </summary>
+    public async Task LeaveAsync(
+        string recordType,
+        IReadOnlyList<string> keys,
+        long? onlyCluster,
+        ClusterState verdict,
+        long number,
+        DateTimeOffset at,
+        CancellationToken cancellationToken
+    )
     {
         var one = onlyCluster is { } id ? Sql.Of($"cluster = {id}") : Sql.Of($"1 = 1");
         var left = 0;
         foreach (var key in keys)
         {
             left += await session.ExecuteAsync(
-                Sql.Of($"UPDATE {_records} SET left_by = {number} WHERE record_type = {recordType} AND record_key = {key} AND left_by IS NULL AND {one} AND cluster IN (SELECT id FROM {_clusters} WHERE state IN ('open', 'postponed'))"),
-                cancellationToken);
+                Sql.Of(
+                    $"UPDATE {_records} SET left_by = {number} WHERE record_type = {recordType} AND record_key "
+                        + $"= {key} AND left_by IS NULL AND {one} AND cluster IN (SELECT id FROM {_clusters} WHERE "
+                        + $"state IN ('open', 'postponed'))"
+                ),
+                cancellationToken
+            );
         }
 
         if (left == 0)
             return;
         await session.ExecuteAsync(
-            Sql.Of($"""
+            Sql.Of(
+                $"""
                 UPDATE {_clusters} SET
                   state = CASE WHEN {Left} < 2 THEN {EnumName.Of(verdict)} ELSE state END,
                   assignee = CASE WHEN {Left} < 2 THEN NULL ELSE assignee END,
                   records = {Left}, changed_at = {StoredTimestamp.Write(at)}
                 WHERE id IN (SELECT cluster FROM {_records} WHERE left_by = {number})
-                """),
-            cancellationToken);
+                """
+            ),
+            cancellationToken
+        );
     }
 
     /// <summary>Brings back what an entry of the history took out: all records, or some of them.</summary>
-    public async Task ReturnAsync(long number, IReadOnlyList<string>? keys, DateTimeOffset at, CancellationToken cancellationToken)
+    public async Task ReturnAsync(
+        long number,
+        IReadOnlyList<string>? keys,
+        DateTimeOffset at,
+        CancellationToken cancellationToken
+    )
     {
-        var only = keys is null ? Sql.Of($"1 = 1") : Sql.Of($"record_key IN ({Sql.Join(", ", keys.Select(key => Sql.Of($"{key}")))})");
-        var clusters = await session.QueryAsync(Sql.Of($"SELECT DISTINCT cluster FROM {_records} WHERE left_by = {number} AND {only}"), row => row.Long(), cancellationToken);
+        var only = keys is null
+            ? Sql.Of($"1 = 1")
+            : Sql.Of($"record_key IN ({Sql.Join(", ", keys.Select(key => Sql.Of($"{key}")))})");
+        var clusters = await session.QueryAsync(
+            Sql.Of($"SELECT DISTINCT cluster FROM {_records} WHERE left_by = {number} AND {only}"),
+            row => row.Long(),
+            cancellationToken
+        );
         if (clusters.Count == 0)
             return;
-        await session.ExecuteAsync(Sql.Of($"UPDATE {_records} SET left_by = NULL WHERE left_by = {number} AND {only}"), cancellationToken);
         await session.ExecuteAsync(
-            Sql.Of($"UPDATE {_clusters} SET state = CASE WHEN {Left} < 2 THEN state ELSE 'open' END, records = {Left}, changed_at = {StoredTimestamp.Write(at)} WHERE id IN ({Numbers(clusters)})"),
-            cancellationToken);
+            Sql.Of($"UPDATE {_records} SET left_by = NULL WHERE left_by = {number} AND {only}"),
+            cancellationToken
+        );
+        await session.ExecuteAsync(
+            Sql.Of(
+                $"UPDATE {_clusters} SET state = CASE WHEN {Left} < 2 THEN state ELSE 'open' END, records = "
+                    + $"{Left}, changed_at = {StoredTimestamp.Write(at)} WHERE id IN ({Numbers(clusters)})"
+            ),
+            cancellationToken
+        );
     }
 
-    private Sql Left => Sql.Of($"(SELECT COUNT(*) FROM {_records} r WHERE r.cluster = {_clusters}.id AND r.left_by IS NULL)");
+    private Sql Left =>
+        Sql.Of($"(SELECT COUNT(*) FROM {_records} r WHERE r.cluster = {_clusters}.id AND r.left_by IS NULL)");
 
     private async Task RemoveAsync(IReadOnlyList<long> clusters, CancellationToken cancellationToken)
     {
-        await session.ExecuteAsync(Sql.Of($"DELETE FROM {_records} WHERE cluster IN ({Numbers(clusters)})"), cancellationToken);
-        await session.ExecuteAsync(Sql.Of($"DELETE FROM {_clusters} WHERE id IN ({Numbers(clusters)})"), cancellationToken);
+        await session.ExecuteAsync(
+            Sql.Of($"DELETE FROM {_records} WHERE cluster IN ({Numbers(clusters)})"),
+            cancellationToken
+        );
+        await session.ExecuteAsync(
+            Sql.Of($"DELETE FROM {_clusters} WHERE id IN ({Numbers(clusters)})"),
+            cancellationToken
+        );
     }
 
     private Sql Where(ClusterFilter filter, DateOnly today)
@@ -377,7 +592,12 @@ internal sealed class ClusterStore(Session session)
         if (filter.Most is { } most)
             conditions.Add(Sql.Of($"c.confidence <= {most}"));
         if (filter.Record is not null)
-            conditions.Add(Sql.Of($"c.id IN (SELECT r.cluster FROM {_records} r WHERE r.record_type = c.record_type AND r.record_key = {filter.Record} AND r.left_by IS NULL)"));
+            conditions.Add(
+                Sql.Of(
+                    $"c.id IN (SELECT r.cluster FROM {_records} r WHERE r.record_type = c.record_type AND "
+                        + $"r.record_key = {filter.Record} AND r.left_by IS NULL)"
+                )
+            );
         return Sql.Join(" AND ", conditions);
     }
 
@@ -386,40 +606,74 @@ internal sealed class ClusterStore(Session session)
         if (clusters.Count == 0)
             return clusters;
         var rows = await session.QueryAsync(
-            Sql.Of($"SELECT r.cluster, r.record_key, CASE WHEN r.left_by IS NULL THEN 0 ELSE 1 END FROM {_records} r WHERE r.cluster IN ({Numbers([.. clusters.Select(cluster => cluster.Id)])}) ORDER BY r.cluster, r.record_key"),
+            Sql.Of(
+                $"SELECT r.cluster, r.record_key, CASE WHEN r.left_by IS NULL THEN 0 ELSE 1 END FROM "
+                    + $"{_records} r WHERE r.cluster IN ({Numbers([.. clusters.Select(cluster => cluster.Id)])}) "
+                    + $"ORDER BY r.cluster, r.record_key"
+            ),
             row => (Cluster: row.Long(), Key: row.Text(), Left: row.Flag()),
-            cancellationToken);
+            cancellationToken
+        );
         var members = rows.ToLookup(row => row.Cluster);
 
         // Of a cluster that was decided, all records are told that were in it.
-        return [.. clusters.Select(cluster => cluster with
-        {
-            Members = [.. members[cluster.Id].Where(row => !row.Left || cluster.State is ClusterState.Merged or ClusterState.NonDuplicates).Select(row => row.Key)],
-        })];
+        return
+        [
+            .. clusters.Select(cluster =>
+                cluster with
+                {
+                    Members =
+                    [
+                        .. members[cluster.Id]
+                            .Where(row =>
+                                !row.Left || cluster.State is ClusterState.Merged or ClusterState.NonDuplicates
+                            )
+                            .Select(row => row.Key),
+                    ],
+                }
+            ),
+        ];
     }
 
-    private Sql Select(Sql rest) => Sql.Of($"SELECT c.id, c.record_type, c.state, c.rule, c.confidence, c.weakest, c.records, c.related_rows, c.amount, c.assignee, c.postponed_until, c.found_at, c.changed_at, c.summary FROM {_clusters} c {rest}");
+    private Sql Select(Sql rest) =>
+        Sql.Of(
+            $"SELECT c.id, c.record_type, c.state, c.rule, c.confidence, c.weakest, c.records, c.related_rows, "
+                + $"c.amount, c.assignee, c.postponed_until, c.found_at, c.changed_at, c.summary FROM {_clusters} c "
+                + $"{rest}"
+        );
 
-    private static Sql Numbers(IReadOnlyList<long> numbers) => Sql.Join(", ", numbers.Select(number => Sql.Of($"{number}")));
+    private static Sql Numbers(IReadOnlyList<long> numbers) =>
+        Sql.Join(", ", numbers.Select(number => Sql.Of($"{number}")));
 
-    private static KettlefogException Taken(Cluster cluster) => cluster.State is ClusterState.Open or ClusterState.Postponed
-        ? new KettlefogException(ErrorCode.ClusterTaken, $"Cluster {cluster.Id} is assigned to {cluster.Assignee}.", "Choose another one, or ask for it to be reassigned.")
-        : new KettlefogException(ErrorCode.ClusterTaken, $"Cluster {cluster.Id} is decided: {EnumName.Of(cluster.State).Replace('-', ' ')}.", "Look at the history for what was done.");
+    private static KettlefogException Taken(Cluster cluster) =>
+        cluster.State is ClusterState.Open or ClusterState.Postponed
+            ? new KettlefogException(
+                ErrorCode.ClusterTaken,
+                $"Cluster {cluster.Id} is assigned to {cluster.Assignee}.",
+                "Choose another one, or ask for it to be reassigned."
+            )
+            : new KettlefogException(
+                ErrorCode.ClusterTaken,
+                $"Cluster {cluster.Id} is decided: {EnumName.Of(cluster.State).Replace('-', ' ')}.",
+                "Look at the history for what was done."
+            );
 
-    private static Cluster Read(RowReader row) => new(
-        row.Long(),
-        row.Text(),
-        EnumName.TryRead<ClusterState>(row.Text(), out var state) ? state : ClusterState.Open,
-        row.Text(),
-        row.Real(),
-        row.Real(),
-        row.Long(),
-        row.Long(),
-        row.OptionalText(),
-        row.OptionalText(),
-        row.OptionalText() is { } until ? DateOnly.Parse(until, CultureInfo.InvariantCulture) : null,
-        StoredTimestamp.Read(row.Text()),
-        StoredTimestamp.Read(row.Text()),
-        row.Text(),
-        []);
+    private static Cluster Read(RowReader row) =>
+        new(
+            row.Long(),
+            row.Text(),
+            EnumName.TryRead<ClusterState>(row.Text(), out var state) ? state : ClusterState.Open,
+            row.Text(),
+            row.Real(),
+            row.Real(),
+            row.Long(),
+            row.Long(),
+            row.OptionalText(),
+            row.OptionalText(),
+            row.OptionalText() is { } until ? DateOnly.Parse(until, CultureInfo.InvariantCulture) : null,
+            StoredTimestamp.Read(row.Text()),
+            StoredTimestamp.Read(row.Text()),
+            row.Text(),
+            []
+        );
 }

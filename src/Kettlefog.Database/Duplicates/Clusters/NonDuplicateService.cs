@@ -22,47 +22,98 @@ public sealed class NonDuplicateService
 
     internal NonDuplicateService(DatabaseContext context) => _context = context;
 
-    /// <summary>Keeps records of a cluster apart: all of them from one another, or some of them from the others.</summary>
+    /// <summary>
+    /// Keeps records of a cluster apart: all of them from one another, or some of them from the others.
+    /// </summary>
     /// <param name="id">The cluster.</param>
     /// <param name="records">The keys of the records that are taken out; null to keep all apart.</param>
     /// <param name="audit">Who, and why.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public async Task<HistoryEntry> MarkAsync(long id, IReadOnlyList<string>? records, AuditContext audit, CancellationToken cancellationToken)
+    public async Task<HistoryEntry> MarkAsync(
+        long id,
+        IReadOnlyList<string>? records,
+        AuditContext audit,
+        CancellationToken cancellationToken
+    )
     {
         ArgumentNullException.ThrowIfNull(audit);
         await using var session = await _context.OpenWriteAsync(cancellationToken);
         var clusters = new ClusterStore(session);
         var cluster = await clusters.RequireAsync(id, cancellationToken);
         if (cluster.State is ClusterState.Merged or ClusterState.NonDuplicates)
-            throw new KettlefogException(ErrorCode.ClusterTaken, $"Cluster {id} is decided: {EnumName.Of(cluster.State).Replace('-', ' ')}.", "Look at the history for what was done.");
+            throw new KettlefogException(
+                ErrorCode.ClusterTaken,
+                $"Cluster {id} is decided: {EnumName.Of(cluster.State).Replace('-', ' ')}.",
+                "Look at the history for what was done."
+            );
         if (cluster.Assignee is { } other && other != audit.Actor)
-            throw new KettlefogException(ErrorCode.ClusterTaken, $"Cluster {id} is assigned to {other}.", "Choose another one, or ask for it to be reassigned.");
+            throw new KettlefogException(
+                ErrorCode.ClusterTaken,
+                $"Cluster {id} is assigned to {other}.",
+                "Choose another one, or ask for it to be reassigned."
+            );
         foreach (var unknown in (records ?? []).Where(key => !cluster.Members.Contains(key)))
-            throw new KettlefogException(ErrorCode.InvalidChoice, $"Record {unknown} is not in cluster {id}.", $"The cluster has: {string.Join(", ", cluster.Members)}.");
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                $"Record {unknown} is not in cluster {id}.",
+                $"The cluster has: {string.Join(", ", cluster.Members)}."
+            );
         var type = _context.Map.Map.Require(cluster.RecordType);
         var leaving = records ?? cluster.Members;
         var staying = cluster.Members.Except(leaving).ToList();
-        var pairs = (records is null
-            ? cluster.Members.SelectMany((a, index) => cluster.Members.Skip(index + 1).Select(b => (a, b)))
-            : leaving.SelectMany(a => staying.Select(b => (a, b)))).ToList();
+        var pairs = (
+            records is null
+                ? cluster.Members.SelectMany((a, index) => cluster.Members.Skip(index + 1).Select(b => (a, b)))
+                : leaving.SelectMany(a => staying.Select(b => (a, b)))
+        ).ToList();
         if (pairs.Count == 0)
-            throw new KettlefogException(ErrorCode.InvalidChoice, $"No records would be left in cluster {id}.", "Mark the whole cluster as not duplicates instead.");
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                $"No records would be left in cluster {id}.",
+                "Mark the whole cluster as not duplicates instead."
+            );
         var entry = await DecideAsync(session, type, EntryKind.NonDuplicates, pairs, id, audit, cancellationToken);
-        await clusters.LeaveAsync(type.Name, leaving, id, ClusterState.NonDuplicates, entry.Number, _context.Clock.GetUtcNow(), cancellationToken);
+        await clusters.LeaveAsync(
+            type.Name,
+            leaving,
+            id,
+            ClusterState.NonDuplicates,
+            entry.Number,
+            _context.Clock.GetUtcNow(),
+            cancellationToken
+        );
         await session.CommitAsync(cancellationToken);
         return entry;
     }
 
     /// <summary>Keeps two records apart, whether or not they are in a cluster.</summary>
-    public async Task<HistoryEntry> MarkAsync(RecordType type, RecordKey a, RecordKey b, AuditContext audit, CancellationToken cancellationToken)
+    public async Task<HistoryEntry> MarkAsync(
+        RecordType type,
+        RecordKey a,
+        RecordKey b,
+        AuditContext audit,
+        CancellationToken cancellationToken
+    )
     {
         ArgumentNullException.ThrowIfNull(type);
         ArgumentNullException.ThrowIfNull(a);
         ArgumentNullException.ThrowIfNull(b);
         if (a.Equals(b))
-            throw new KettlefogException(ErrorCode.InvalidChoice, "A record cannot be marked as not a duplicate of itself.", "Name two records.");
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                "A record cannot be marked as not a duplicate of itself.",
+                "Name two records."
+            );
         await using var session = await _context.OpenWriteAsync(cancellationToken);
-        var entry = await DecideAsync(session, type, EntryKind.NonDuplicates, [(a.ToString(), b.ToString())], null, audit, cancellationToken);
+        var entry = await DecideAsync(
+            session,
+            type,
+            EntryKind.NonDuplicates,
+            [(a.ToString(), b.ToString())],
+            null,
+            audit,
+            cancellationToken
+        );
         await session.CommitAsync(cancellationToken);
         return entry;
     }
@@ -77,21 +128,54 @@ public sealed class NonDuplicateService
 
     /// <summary>Reopen a decision that two records are not duplicates.</summary>
     /// <exception cref="KettlefogException">They are not kept apart.</exception>
-    public async Task<HistoryEntry> ReopenAsync(RecordType type, RecordKey a, RecordKey b, AuditContext audit, CancellationToken cancellationToken)
+    public async Task<HistoryEntry> ReopenAsync(
+        RecordType type,
+        RecordKey a,
+        RecordKey b,
+        AuditContext audit,
+        CancellationToken cancellationToken
+    )
     {
         ArgumentNullException.ThrowIfNull(type);
         ArgumentNullException.ThrowIfNull(a);
         ArgumentNullException.ThrowIfNull(b);
         await using var session = await _context.OpenWriteAsync(cancellationToken);
-        var reopened = await new NonDuplicateStore(session).RemoveAsync(type.Name, a.ToString(), b.ToString(), cancellationToken);
+        var reopened = await new NonDuplicateStore(session).RemoveAsync(
+            type.Name,
+            a.ToString(),
+            b.ToString(),
+            cancellationToken
+        );
         if (reopened.Count == 0)
-            throw new KettlefogException(ErrorCode.InvalidChoice, $"{a} and {b} are not marked as not duplicates.", "List the non-duplicates to see the pairs.");
-        var entry = await DecideAsync(session, type, EntryKind.Reopened, [(a.ToString(), b.ToString())], null, audit, cancellationToken);
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                $"{a} and {b} are not marked as not duplicates.",
+                "List the non-duplicates to see the pairs."
+            );
+        var entry = await DecideAsync(
+            session,
+            type,
+            EntryKind.Reopened,
+            [(a.ToString(), b.ToString())],
+            null,
+            audit,
+            cancellationToken
+        );
 
         // Back in the queue at once, and compared anew by the next scan, although neither record changed.
         foreach (var number in reopened.Select(pair => pair.Number).Distinct())
-            await new ClusterStore(session).ReturnAsync(number, [a.ToString(), b.ToString()], entry.At, cancellationToken);
-        await new PairStore(session).StoreContentHashesAsync(type.Name, [], [a.ToString(), b.ToString()], cancellationToken);
+            await new ClusterStore(session).ReturnAsync(
+                number,
+                [a.ToString(), b.ToString()],
+                entry.At,
+                cancellationToken
+            );
+        await new PairStore(session).StoreContentHashesAsync(
+            type.Name,
+            [],
+            [a.ToString(), b.ToString()],
+            cancellationToken
+        );
         await session.CommitAsync(cancellationToken);
         return entry;
     }
@@ -104,16 +188,22 @@ public sealed class NonDuplicateService
         IReadOnlyList<(string A, string B)> pairs,
         long? cluster,
         AuditContext audit,
-        CancellationToken cancellationToken)
+        CancellationToken cancellationToken
+    )
     {
         var keys = pairs.SelectMany(pair => new[] { pair.A, pair.B }).Distinct().ToList();
         var schema = _context.Map.Catalog.Require(type.Table).Require(type.Key);
-        var records = await new SnapshotReader(session, _context.Map).ReadRecordsAsync(type, [.. keys.Select(key => RecordKeyParser.Parse(key, schema))], cancellationToken);
+        var records = await new SnapshotReader(session, _context.Map).ReadRecordsAsync(
+            type,
+            [.. keys.Select(key => RecordKeyParser.Parse(key, schema))],
+            cancellationToken
+        );
         var history = new HistoryStore(session);
         var (number, previousHash) = await history.NextAsync(cancellationToken);
         var details = new DecisionDetails(
             [.. records.Select(record => MergeDetails.Of(MergePlanner.Describe(type, record)))],
-            cluster);
+            cluster
+        );
         var entry = new HistoryEntry(
             number,
             kind,
@@ -127,15 +217,25 @@ public sealed class NonDuplicateService
             null,
             DetailsJson.Write(details),
             await new JournalStore(session).DigestAsync(number, cancellationToken),
-            previousHash);
+            previousHash
+        );
         history.Append(entry, keys.Skip(1));
         if (kind != EntryKind.NonDuplicates)
             return entry;
         var nonDuplicates = new NonDuplicateStore(session);
         foreach (var (a, b) in pairs)
             await nonDuplicates.AddAsync(type.Name, a, b, number, cancellationToken);
-        var values = keys.Zip(records).ToDictionary(pair => pair.First, pair => type.Fields.Select(field => pair.Second[field.Column].ToText()).ToArray());
-        nonDuplicates.KeepDecision(number, type, [.. pairs.Select(pair => (values[pair.A], values[pair.B]))], match: false);
+        var values = keys.Zip(records)
+            .ToDictionary(
+                pair => pair.First,
+                pair => type.Fields.Select(field => pair.Second[field.Column].ToText()).ToArray()
+            );
+        nonDuplicates.KeepDecision(
+            number,
+            type,
+            [.. pairs.Select(pair => (values[pair.A], values[pair.B]))],
+            match: false
+        );
         return entry;
     }
 }

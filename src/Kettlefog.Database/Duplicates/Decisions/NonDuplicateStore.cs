@@ -29,20 +29,30 @@ internal sealed class NonDuplicateStore(Session session)
     /// <param name="recordType">The record type.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <param name="of">Only those of one record, by its key today.</param>
-    public Task<List<NonDuplicatePair>> ListAsync(string recordType, CancellationToken cancellationToken, string? of = null)
+    public Task<List<NonDuplicatePair>> ListAsync(
+        string recordType,
+        CancellationToken cancellationToken,
+        string? of = null
+    )
     {
         if (session.Engine.IsUninitialised)
             return Task.FromResult<List<NonDuplicatePair>>([]);
-        var one = of is null ? Sql.Of($"1 = 1") : Sql.Of($"{of} IN (COALESCE(fa.master_key, a.key_a), COALESCE(fb.master_key, a.key_b))");
+        var one = of is null
+            ? Sql.Of($"1 = 1")
+            : Sql.Of($"{of} IN (COALESCE(fa.master_key, a.key_a), COALESCE(fb.master_key, a.key_b))");
         return session.QueryAsync(
-            Sql.Of($"""
-                SELECT COALESCE(fa.master_key, a.key_a), COALESCE(fb.master_key, a.key_b), a.number FROM {_nonDuplicates} a
+            Sql.Of(
+                $"""
+                SELECT COALESCE(fa.master_key, a.key_a), COALESCE(fb.master_key, a.key_b), a.number FROM
+                  {_nonDuplicates} a
                 LEFT JOIN {_redirects} fa ON fa.record_type = a.record_type AND fa.old_key = a.key_a
                 LEFT JOIN {_redirects} fb ON fb.record_type = a.record_type AND fb.old_key = a.key_b
                 WHERE a.record_type = {recordType} AND {one} ORDER BY a.number DESC, a.key_a, a.key_b
-                """),
+                """
+            ),
             row => new NonDuplicatePair(row.Text(), row.Text(), row.Long()),
-            cancellationToken);
+            cancellationToken
+        );
     }
 
     /// <summary>Mark two records as not duplicates.</summary>
@@ -55,24 +65,38 @@ internal sealed class NonDuplicateStore(Session session)
                 ["record_type", "key_a", "key_b", "number"],
                 [Sql.Of($"{recordType}, {first}, {second}, {number}")],
                 ["record_type", "key_a", "key_b"],
-                []),
-            cancellationToken);
+                []
+            ),
+            cancellationToken
+        );
     }
 
     /// <summary>Reopen a decision that two records are not duplicates.</summary>
     /// <returns>The entries that kept them apart.</returns>
-    public async Task<IReadOnlyList<NonDuplicatePair>> RemoveAsync(string recordType, string a, string b, CancellationToken cancellationToken)
+    public async Task<IReadOnlyList<NonDuplicatePair>> RemoveAsync(
+        string recordType,
+        string a,
+        string b,
+        CancellationToken cancellationToken
+    )
     {
-        var found = (await ListAsync(recordType, cancellationToken, a)).Where(pair => Ordered(pair.A, pair.B) == Ordered(a, b)).ToList();
+        var found = (await ListAsync(recordType, cancellationToken, a))
+            .Where(pair => Ordered(pair.A, pair.B) == Ordered(a, b))
+            .ToList();
         foreach (var number in found.Select(pair => pair.Number).Distinct())
         {
             await session.ExecuteAsync(
-                Sql.Of($"""
+                Sql.Of(
+                    $"""
                     DELETE FROM {_nonDuplicates} WHERE record_type = {recordType} AND number = {number}
-                      AND COALESCE((SELECT f.master_key FROM {_redirects} f WHERE f.record_type = {recordType} AND f.old_key = key_a), key_a) IN ({a}, {b})
-                      AND COALESCE((SELECT f.master_key FROM {_redirects} f WHERE f.record_type = {recordType} AND f.old_key = key_b), key_b) IN ({a}, {b})
-                    """),
-                cancellationToken);
+                      AND COALESCE((SELECT f.master_key FROM {_redirects} f WHERE f.record_type = {recordType} AND
+                        f.old_key = key_a), key_a) IN ({a}, {b})
+                      AND COALESCE((SELECT f.master_key FROM {_redirects} f WHERE f.record_type = {recordType} AND
+                        f.old_key = key_b), key_b) IN ({a}, {b})
+                    """
+                ),
+                cancellationToken
+            );
             await ForgetAsync(number, cancellationToken);
         }
 
@@ -85,7 +109,13 @@ internal sealed class NonDuplicateStore(Session session)
         var fields = JsonSerializer.Serialize(type.Fields.Select(field => field.Name));
         for (var place = 0; place < pairs.Count; place++)
         {
-            session.Enqueue(Sql.Of($"INSERT INTO {_decisions} (number, place, record_type, is_match, fields, values_a, values_b) VALUES ({number}, {(long)place}, {type.Name}, {(match ? 1L : 0L)}, {fields}, {JsonSerializer.Serialize(pairs[place].A)}, {JsonSerializer.Serialize(pairs[place].B)})"));
+            session.Enqueue(
+                Sql.Of(
+                    $"INSERT INTO {_decisions} (number, place, record_type, is_match, fields, values_a, "
+                        + $"values_b) VALUES ({number}, {(long)place}, {type.Name}, {(match ? 1L : 0L)}, {fields}, "
+                        + $"{JsonSerializer.Serialize(pairs[place].A)}, {JsonSerializer.Serialize(pairs[place].B)})"
+                )
+            );
         }
     }
 
@@ -97,18 +127,33 @@ internal sealed class NonDuplicateStore(Session session)
     public async Task<IReadOnlyList<Decision>> DecisionsAsync(RecordType type, CancellationToken cancellationToken)
     {
         var rows = await session.QueryAsync(
-            Sql.Of($"SELECT is_match, fields, values_a, values_b FROM {_decisions} WHERE record_type = {type.Name} ORDER BY number DESC, place LIMIT {MaxDecisions}"),
+            Sql.Of(
+                $"SELECT is_match, fields, values_a, values_b FROM {_decisions} WHERE record_type = "
+                    + $"{type.Name} ORDER BY number DESC, place LIMIT {MaxDecisions}"
+            ),
             row => (Match: row.Flag(), Fields: row.Text(), A: row.Text(), B: row.Text()),
-            cancellationToken);
-        return [.. rows.Select(row =>
-        {
-            var fields = JsonSerializer.Deserialize<string[]>(row.Fields)!;
-            var (a, b) = (JsonSerializer.Deserialize<string?[]>(row.A)!, JsonSerializer.Deserialize<string?[]>(row.B)!);
-            var places = type.Fields.Select(field => Array.IndexOf(fields, field.Name)).ToList();
-            return new Decision([.. places.Select(place => place < 0 ? null : a[place])], [.. places.Select(place => place < 0 ? null : b[place])], row.Match);
-        })];
+            cancellationToken
+        );
+        return
+        [
+            .. rows.Select(row =>
+            {
+                var fields = JsonSerializer.Deserialize<string[]>(row.Fields)!;
+                var (a, b) = (
+                    JsonSerializer.Deserialize<string?[]>(row.A)!,
+                    JsonSerializer.Deserialize<string?[]>(row.B)!
+                );
+                var places = type.Fields.Select(field => Array.IndexOf(fields, field.Name)).ToList();
+                return new Decision(
+                    [.. places.Select(place => place < 0 ? null : a[place])],
+                    [.. places.Select(place => place < 0 ? null : b[place])],
+                    row.Match
+                );
+            }),
+        ];
     }
 
     /// <summary>Two keys in the order in which a pair is kept.</summary>
-    public static (string A, string B) Ordered(string a, string b) => string.CompareOrdinal(a, b) <= 0 ? (a, b) : (b, a);
+    public static (string A, string B) Ordered(string a, string b) =>
+        string.CompareOrdinal(a, b) <= 0 ? (a, b) : (b, a);
 }

@@ -20,7 +20,11 @@ internal sealed class LoadedFinder : IDisposable
     {
         Type = type;
         Rules = rules;
-        Finder = new DuplicateFinder(type, rules, new FinderOptions(Seed, type.Matching.Country, type.Matching.Partition, type.Matching.Nicknames));
+        Finder = new DuplicateFinder(
+            type,
+            rules,
+            new FinderOptions(Seed, type.Matching.Country, type.Matching.Partition, type.Matching.Nicknames)
+        );
     }
 
     public RecordType Type { get; }
@@ -46,10 +50,20 @@ internal sealed class LoadedFinder : IDisposable
     /// <param name="hasOwn">False if the database does not have our own tables.</param>
     /// <param name="progress">Is told how many records were read.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public static async Task<LoadedFinder> LoadAsync(Session session, CheckedMap map, RecordType type, IReadOnlyList<MatchRule> rules, bool hasOwn, Action<long> progress, CancellationToken cancellationToken)
+    public static async Task<LoadedFinder> LoadAsync(
+        Session session,
+        CheckedMap map,
+        RecordType type,
+        IReadOnlyList<MatchRule> rules,
+        bool hasOwn,
+        Action<long> progress,
+        CancellationToken cancellationToken
+    )
     {
         var loaded = new LoadedFinder(type, rules);
-        await foreach (var batch in new RecordStream(session, map).BatchesAsync(type, hasOwn, BatchSize, cancellationToken))
+        await foreach (
+            var batch in new RecordStream(session, map).BatchesAsync(type, hasOwn, BatchSize, cancellationToken)
+        )
         {
             foreach (var record in batch)
             {
@@ -74,7 +88,9 @@ internal sealed class LoadedFinder : IDisposable
         return loaded;
     }
 
-    /// <summary>Depends on everything that scores depend on: records, rules, what is kept apart and what was decided.</summary>
+    /// <summary>
+    /// Depends on everything that scores depend on: records, rules, what is kept apart and what was decided.
+    /// </summary>
     public string Digest(CheckedMap map, IReadOnlyList<NonDuplicatePair> nonDuplicates, int decisions)
     {
         using var digest = new Sha256Digest();

@@ -20,67 +20,128 @@ internal sealed class PairStore(Session session)
     private readonly Sql _hashes = session.Dialect.Own("scan_record");
 
     /// <summary>Keeps pairs of a scan; a pair that is known already is written anew.</summary>
-    public async Task AddAsync(string recordType, long scan, IReadOnlyList<StoredPair> pairs, CancellationToken cancellationToken)
+    public async Task AddAsync(
+        string recordType,
+        long scan,
+        IReadOnlyList<StoredPair> pairs,
+        CancellationToken cancellationToken
+    )
     {
         foreach (var chunk in pairs.Chunk(RowsAtOnce))
         {
-            var rows = chunk.Select(pair => Sql.Of($"{recordType}, {pair.A}, {pair.B}, {scan}, {pair.Score}, {pair.Rule}, {(pair.Proposed ? 1L : 0L)}"));
+            var rows = chunk.Select(pair =>
+                Sql.Of(
+                    $"{recordType}, {pair.A}, {pair.B}, {scan}, {pair.Score}, {pair.Rule}, {(pair.Proposed ? 1L : 0L)}"
+                )
+            );
             await session.ExecuteAsync(
                 session.Dialect.Upsert(
                     _pairs,
                     ["record_type", "key_a", "key_b", "scan", "score", "rule", "proposed"],
                     rows,
                     ["record_type", "key_a", "key_b", "scan"],
-                    ["score", "rule", "proposed"]),
-                cancellationToken);
+                    ["score", "rule", "proposed"]
+                ),
+                cancellationToken
+            );
         }
     }
 
-    /// <summary>The pairs of a scan, or those of the last finished one; without records that were retired since.</summary>
+    /// <summary>
+    /// The pairs of a scan, or those of the last finished one; without records that were retired since.
+    /// </summary>
     /// <param name="recordType">The record type.</param>
     /// <param name="scan">The scan; null for the last finished one.</param>
     /// <param name="least">The least score.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public IAsyncEnumerable<StoredPair> ReadAsync(string recordType, long? scan, double least, CancellationToken cancellationToken)
+    public IAsyncEnumerable<StoredPair> ReadAsync(
+        string recordType,
+        long? scan,
+        double least,
+        CancellationToken cancellationToken
+    )
     {
         var of = scan is { } id
             ? Sql.Of($"scan = {id}")
-            : Sql.Of($"scan = (SELECT MAX(s.id) FROM {session.Dialect.Own("scan")} s WHERE s.record_type = {recordType} AND s.state = 'finished')");
-        var retired = Sql.Of($"SELECT f.old_key FROM {session.Dialect.Own("redirect")} f WHERE f.record_type = {recordType}");
+            : Sql.Of(
+                $"scan = (SELECT MAX(s.id) FROM {session.Dialect.Own("scan")} s WHERE s.record_type = "
+                    + $"{recordType} AND s.state = 'finished')"
+            );
+        var retired = Sql.Of(
+            $"SELECT f.old_key FROM {session.Dialect.Own("redirect")} f WHERE f.record_type = {recordType}"
+        );
         return session.StreamAsync(
-            Sql.Of($"SELECT key_a, key_b, score, rule, proposed FROM {_pairs} WHERE record_type = {recordType} AND {of} AND score >= {least} AND key_a NOT IN ({retired}) AND key_b NOT IN ({retired}) ORDER BY score DESC, key_a, key_b"),
+            Sql.Of(
+                $"SELECT key_a, key_b, score, rule, proposed FROM {_pairs} WHERE record_type = {recordType} "
+                    + $"AND {of} AND score >= {least} AND key_a NOT IN ({retired}) AND key_b NOT IN ({retired}) "
+                    + $"ORDER BY score DESC, key_a, key_b"
+            ),
             row => new StoredPair(row.Text(), row.Text(), row.Real(), row.Text(), row.Flag()),
-            cancellationToken);
+            cancellationToken
+        );
     }
 
     /// <summary>Forgets the pairs of a scan.</summary>
     public Task ForgetAsync(string recordType, long scan, CancellationToken cancellationToken) =>
-        session.ExecuteAsync(Sql.Of($"DELETE FROM {_pairs} WHERE record_type = {recordType} AND scan = {scan}"), cancellationToken);
+        session.ExecuteAsync(
+            Sql.Of($"DELETE FROM {_pairs} WHERE record_type = {recordType} AND scan = {scan}"),
+            cancellationToken
+        );
 
     /// <summary>Forgets the pairs of all other scans.</summary>
     public Task KeepOnlyAsync(string recordType, long scan, CancellationToken cancellationToken) =>
-        session.ExecuteAsync(Sql.Of($"DELETE FROM {_pairs} WHERE record_type = {recordType} AND scan <> {scan}"), cancellationToken);
+        session.ExecuteAsync(
+            Sql.Of($"DELETE FROM {_pairs} WHERE record_type = {recordType} AND scan <> {scan}"),
+            cancellationToken
+        );
 
     /// <summary>What the records were at the last finished scan.</summary>
-    public async Task<Dictionary<string, long>> ReadContentHashesAsync(string recordType, CancellationToken cancellationToken)
+    public async Task<Dictionary<string, long>> ReadContentHashesAsync(
+        string recordType,
+        CancellationToken cancellationToken
+    )
     {
         var hashes = new Dictionary<string, long>();
-        await foreach (var (key, hash) in session.StreamAsync(Sql.Of($"SELECT record_key, content_hash FROM {_hashes} WHERE record_type = {recordType}"), row => (row.Text(), row.Long()), cancellationToken))
+        await foreach (
+            var (key, hash) in session.StreamAsync(
+                Sql.Of($"SELECT record_key, content_hash FROM {_hashes} WHERE record_type = {recordType}"),
+                row => (row.Text(), row.Long()),
+                cancellationToken
+            )
+        )
             hashes[key] = hash;
         return hashes;
     }
 
     /// <summary>Says what the records are now.</summary>
-    public async Task StoreContentHashesAsync(string recordType, IReadOnlyList<(string Key, long Hash)> changed, IEnumerable<string> gone, CancellationToken cancellationToken)
+    public async Task StoreContentHashesAsync(
+        string recordType,
+        IReadOnlyList<(string Key, long Hash)> changed,
+        IEnumerable<string> gone,
+        CancellationToken cancellationToken
+    )
     {
         foreach (var chunk in gone.Chunk(RowsAtOnce))
-            await session.ExecuteAsync(Sql.Of($"DELETE FROM {_hashes} WHERE record_type = {recordType} AND record_key IN ({Sql.Join(", ", chunk.Select(key => Sql.Of($"{key}")))})"), cancellationToken);
+            await session.ExecuteAsync(
+                Sql.Of(
+                    $"DELETE FROM {_hashes} WHERE record_type = {recordType} AND record_key IN "
+                        + $"({Sql.Join(", ", chunk.Select(key => Sql.Of($"{key}")))})"
+                ),
+                cancellationToken
+            );
         foreach (var chunk in changed.Chunk(RowsAtOnce))
         {
             var rows = chunk.Select(record => Sql.Of($"{recordType}, {record.Key}, {record.Hash}"));
             await session.ExecuteAsync(
-                session.Dialect.Upsert(_hashes, ["record_type", "record_key", "content_hash"], rows, ["record_type", "record_key"], ["content_hash"]),
-                cancellationToken);
+                session.Dialect.Upsert(
+                    _hashes,
+                    ["record_type", "record_key", "content_hash"],
+                    rows,
+                    ["record_type", "record_key"],
+                    ["content_hash"]
+                ),
+                cancellationToken
+            );
         }
     }
 }

@@ -37,22 +37,39 @@ internal sealed class RecordStream(Session session, CheckedMap map)
     /// <param name="hasRedirects">False if the database does not have our own tables.</param>
     /// <param name="keys">The keys in text form; null for all.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public IAsyncEnumerable<MatchRecord> ReadAsync(RecordType type, bool hasRedirects, IReadOnlyList<string>? keys, CancellationToken cancellationToken)
+    public IAsyncEnumerable<MatchRecord> ReadAsync(
+        RecordType type,
+        bool hasRedirects,
+        IReadOnlyList<string>? keys,
+        CancellationToken cancellationToken
+    )
     {
         var table = map.Catalog.Require(type.Table);
         var key = session.Keys.Text(table.Require(type.Key));
         var columns = type.Fields.Select(field => session.Dialect.Read(Sql.Of($"t.{new SqlName(field.Column)}")));
         var conditions = new List<Sql> { Sql.Of($"1 = 1") };
         if (hasRedirects)
-            conditions.Add(Sql.Of($"{key} NOT IN (SELECT f.old_key FROM {session.Dialect.Own("redirect")} f WHERE f.record_type = {type.Name})"));
+            conditions.Add(
+                Sql.Of(
+                    $"{key} NOT IN (SELECT f.old_key FROM {session.Dialect.Own("redirect")} f WHERE "
+                        + $"f.record_type = {type.Name})"
+                )
+            );
 
         // Records may have been marked as retired before this program came.
         if (type.Retirement.Mark.Count > 0)
         {
-            var marks = type.Retirement.Mark.Select(mark => (Column: table.Require([mark.Key])[0], mark.Value))
-                .Select(mark => session.Dialect.NullSafeEqual(
-                    Sql.Of($"t.{new SqlName(mark.Column.Name)}"),
-                    session.Dialect.Write(mark.Column.TryRead(mark.Value) ?? ColumnValue.Of(mark.Value), mark.Column)));
+            var marks = type
+                .Retirement.Mark.Select(mark => (Column: table.Require([mark.Key])[0], mark.Value))
+                .Select(mark =>
+                    session.Dialect.NullSafeEqual(
+                        Sql.Of($"t.{new SqlName(mark.Column.Name)}"),
+                        session.Dialect.Write(
+                            mark.Column.TryRead(mark.Value) ?? ColumnValue.Of(mark.Value),
+                            mark.Column
+                        )
+                    )
+                );
             conditions.Add(Sql.Of($"NOT ({Sql.Join(" AND ", marks)})"));
         }
 
@@ -60,7 +77,11 @@ internal sealed class RecordStream(Session session, CheckedMap map)
             conditions.Add(Sql.Of($"{key} IN ({Sql.Join(", ", keys.Select(each => Sql.Of($"{each}")))})"));
         var count = type.Fields.Count;
         return session.StreamAsync(
-            Sql.Of($"SELECT {key}, {Sql.Join(", ", columns)} FROM {session.Dialect.Table(table)} t WHERE {Sql.Join(" AND ", conditions)} ORDER BY {Sql.Join(", ", type.Key.Select(column => Sql.Of($"t.{new SqlName(column)}")))}"),
+            Sql.Of(
+                $"SELECT {key}, {Sql.Join(", ", columns)} FROM {session.Dialect.Table(table)} t WHERE "
+                    + $"{Sql.Join(" AND ", conditions)} ORDER BY "
+                    + $"{Sql.Join(", ", type.Key.Select(column => Sql.Of($"t.{new SqlName(column)}")))}"
+            ),
             row =>
             {
                 var text = row.Text();
@@ -69,7 +90,8 @@ internal sealed class RecordStream(Session session, CheckedMap map)
                     values[index] = row.Value().ToText();
                 return new MatchRecord(text, values);
             },
-            cancellationToken);
+            cancellationToken
+        );
     }
 
     /// <summary>Reads one record.</summary>
@@ -85,9 +107,11 @@ internal sealed class RecordStream(Session session, CheckedMap map)
         RecordType type,
         bool hasRedirects,
         int size,
-        [EnumeratorCancellation] CancellationToken cancellationToken)
+        [EnumeratorCancellation] CancellationToken cancellationToken
+    )
     {
-        await using var records = ReadAsync(type, hasRedirects, null, cancellationToken).GetAsyncEnumerator(cancellationToken);
+        await using var records = ReadAsync(type, hasRedirects, null, cancellationToken)
+            .GetAsyncEnumerator(cancellationToken);
         var next = Task.Run(() => TakeAsync(records, size), cancellationToken);
         while (await next is { Count: > 0 } batch)
         {

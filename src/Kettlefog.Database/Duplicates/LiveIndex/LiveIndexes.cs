@@ -28,13 +28,23 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
     public void Forget(string recordType) => _indexes.TryRemove(recordType, out _);
 
     /// <summary>Finds what is like a record.</summary>
-    public async Task<IReadOnlyList<SimilarDuplicate>> FindAsync(Session session, RecordType type, IReadOnlyList<string?> values, string? self, int most, CancellationToken cancellationToken)
+    public async Task<IReadOnlyList<SimilarDuplicate>> FindAsync(
+        Session session,
+        RecordType type,
+        IReadOnlyList<string?> values,
+        string? self,
+        int most,
+        CancellationToken cancellationToken
+    )
     {
         var index = await ReadyAsync(session, type, cancellationToken);
-        var nonDuplicates = self is null ? [] : (await new NonDuplicateStore(session).ListAsync(type.Name, cancellationToken, self))
-            .Select(pair => pair.A == self ? pair.B : pair.A)
-            .ToHashSet();
-        var found = index.Loaded.Finder.FindSimilar(values, most + 1 + nonDuplicates.Count, DuplicateFinder.Floor)
+        var nonDuplicates = self is null
+            ? []
+            : (await new NonDuplicateStore(session).ListAsync(type.Name, cancellationToken, self))
+                .Select(pair => pair.A == self ? pair.B : pair.A)
+                .ToHashSet();
+        var found = index
+            .Loaded.Finder.FindSimilar(values, most + 1 + nonDuplicates.Count, DuplicateFinder.Floor)
             .Select(each => index.Loaded.Keys[each.Number])
             .Where(key => key != self && !nonDuplicates.Contains(key))
             .Take(most)
@@ -52,7 +62,11 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
         var keys = found.Where(now.ContainsKey).ToList();
         if (keys.Count == 0)
             return similar;
-        var snapshots = await new SnapshotReader(session, map).ReadRecordsAsync(type, [.. keys.Select(key => RecordKeyParser.Parse(key, schema))], cancellationToken);
+        var snapshots = await new SnapshotReader(session, map).ReadRecordsAsync(
+            type,
+            [.. keys.Select(key => RecordKeyParser.Parse(key, schema))],
+            cancellationToken
+        );
         foreach (var (key, snapshot) in keys.Zip(snapshots))
         {
             var explanation = index.Loaded.Finder.Explain(values, now[key].Values);
@@ -60,14 +74,27 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
                 similar.Add(new SimilarDuplicate(key, MergePlanner.Describe(type, snapshot).Label, explanation));
         }
 
-        return [.. similar.OrderByDescending(each => each.Explanation.Score).ThenBy(each => each.Key, StringComparer.Ordinal)];
+        return
+        [
+            .. similar
+                .OrderByDescending(each => each.Explanation.Score)
+                .ThenBy(each => each.Key, StringComparer.Ordinal),
+        ];
     }
 
     /// <summary>Says why each two of some records are taken for one party, or not.</summary>
-    public async Task<IReadOnlyList<(string A, string B, PairExplanation Explanation)>> ExplainAllAsync(Session session, RecordType type, IReadOnlyList<MatchRecord> records, CancellationToken cancellationToken)
+    public async Task<IReadOnlyList<(string A, string B, PairExplanation Explanation)>> ExplainAllAsync(
+        Session session,
+        RecordType type,
+        IReadOnlyList<MatchRecord> records,
+        CancellationToken cancellationToken
+    )
     {
         var index = await ReadyAsync(session, type, cancellationToken);
-        var nonDuplicates = (await new NonDuplicateStore(session).ListAsync(type.Name, cancellationToken)).ToLookup(pair => NonDuplicateStore.Ordered(pair.A, pair.B), pair => pair.Number);
+        var nonDuplicates = (await new NonDuplicateStore(session).ListAsync(type.Name, cancellationToken)).ToLookup(
+            pair => NonDuplicateStore.Ordered(pair.A, pair.B),
+            pair => pair.Number
+        );
         var explained = new List<(string, string, PairExplanation)>();
         for (var i = 0; i < records.Count; i++)
         {
@@ -76,7 +103,15 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
                 var (a, b) = (records[i], records[j]);
                 var explanation = index.Loaded.Finder.Explain(a.Values, b.Values);
                 foreach (var number in nonDuplicates[NonDuplicateStore.Ordered(a.Key, b.Key)].Take(1))
-                    explanation = explanation with { Proposed = false, Notes = [.. explanation.Notes, $"They were marked as not duplicates (history entry {number}), so no rule proposes them."] };
+                    explanation = explanation with
+                    {
+                        Proposed = false,
+                        Notes =
+                        [
+                            .. explanation.Notes,
+                            $"They were marked as not duplicates (history entry {number}), so no rule proposes them.",
+                        ],
+                    };
                 explained.Add((a.Key, b.Key, explanation));
             }
         }
@@ -115,8 +150,20 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
         await using var session = await engine.OpenReadAsync(cancellationToken);
         var rules = await new RuleStore(session).InForceAsync(type, cancellationToken);
         var latest = type.Changed is null ? ColumnValue.Null : await LatestAsync(session, type, cancellationToken);
-        var loaded = await LoadedFinder.LoadAsync(session, map, type, [.. rules.Select(rule => rule.Rule)], hasOwn: true, _ => { }, cancellationToken);
-        loaded.Finder.Prepare(await new NonDuplicateStore(session).DecisionsAsync(type, cancellationToken), live: true, cancellationToken);
+        var loaded = await LoadedFinder.LoadAsync(
+            session,
+            map,
+            type,
+            [.. rules.Select(rule => rule.Rule)],
+            hasOwn: true,
+            _ => { },
+            cancellationToken
+        );
+        loaded.Finder.Prepare(
+            await new NonDuplicateStore(session).DecisionsAsync(type, cancellationToken),
+            live: true,
+            cancellationToken
+        );
         return new LiveIndex(loaded, clock.GetUtcNow(), latest);
     }
 
@@ -133,13 +180,24 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
             var table = map.Catalog.Require(type.Table);
             var since = session.Dialect.Write(index.Latest, table.Require([type.Changed!])[0]);
             var keys = await session.QueryAsync(
-                Sql.Of($"SELECT {session.Keys.Text(table.Require(type.Key))} FROM {session.Dialect.Table(table)} t WHERE t.{new SqlName(type.Changed!)} >= {since}"),
+                Sql.Of(
+                    $"SELECT {session.Keys.Text(table.Require(type.Key))} FROM {session.Dialect.Table(table)} "
+                        + $"t WHERE t.{new SqlName(type.Changed!)} >= {since}"
+                ),
                 row => row.Text(),
-                cancellationToken);
+                cancellationToken
+            );
             foreach (var chunk in keys.Chunk(500))
             {
                 var now = new Dictionary<string, MatchRecord>();
-                await foreach (var record in new RecordStream(session, map).ReadAsync(type, hasRedirects: true, chunk, cancellationToken))
+                await foreach (
+                    var record in new RecordStream(session, map).ReadAsync(
+                        type,
+                        hasRedirects: true,
+                        chunk,
+                        cancellationToken
+                    )
+                )
                     now[record.Key] = record;
                 foreach (var key in chunk)
                     index.Loaded.Update(key, now.GetValueOrDefault(key)?.Values);
@@ -153,8 +211,21 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
         }
     }
 
-    private async Task<ColumnValue> LatestAsync(Session session, RecordType type, CancellationToken cancellationToken) =>
-        (await session.QueryAsync(Sql.Of($"SELECT {session.Dialect.Read(Sql.Of($"MAX(t.{new SqlName(type.Changed!)})"))} FROM {session.Dialect.Table(map.Catalog.Require(type.Table))} t"), row => row.Value(), cancellationToken)).Single();
+    private async Task<ColumnValue> LatestAsync(
+        Session session,
+        RecordType type,
+        CancellationToken cancellationToken
+    ) =>
+        (
+            await session.QueryAsync(
+                Sql.Of(
+                    $"SELECT {session.Dialect.Read(Sql.Of($"MAX(t.{new SqlName(type.Changed!)})"))} FROM "
+                        + $"{session.Dialect.Table(map.Catalog.Require(type.Table))} t"
+                ),
+                row => row.Value(),
+                cancellationToken
+            )
+        ).Single();
 
     private sealed class LiveIndex(LoadedFinder loaded, DateTimeOffset madeAt, ColumnValue latest)
     {

@@ -16,7 +16,12 @@ public sealed class SimilarRecordService
     internal SimilarRecordService(DatabaseContext context, LiveIndexes live) => (_context, _live) = (context, live);
 
     /// <summary>The records that are likely the same party as a record, from the live index.</summary>
-    public async Task<IReadOnlyList<SimilarDuplicate>> FindToRecordAsync(RecordType type, RecordKey key, int most, CancellationToken cancellationToken)
+    public async Task<IReadOnlyList<SimilarDuplicate>> FindToRecordAsync(
+        RecordType type,
+        RecordKey key,
+        int most,
+        CancellationToken cancellationToken
+    )
     {
         ArgumentNullException.ThrowIfNull(key);
         await using var session = await _context.OpenReadAsync(cancellationToken);
@@ -30,35 +35,68 @@ public sealed class SimilarRecordService
     /// <param name="most">Largest number of results.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <exception cref="KettlefogException">There is no such field.</exception>
-    public async Task<IReadOnlyList<SimilarDuplicate>> FindToValuesAsync(RecordType type, IReadOnlyDictionary<string, string?> values, int most, CancellationToken cancellationToken)
+    public async Task<IReadOnlyList<SimilarDuplicate>> FindToValuesAsync(
+        RecordType type,
+        IReadOnlyDictionary<string, string?> values,
+        int most,
+        CancellationToken cancellationToken
+    )
     {
         ArgumentNullException.ThrowIfNull(type);
         ArgumentNullException.ThrowIfNull(values);
         foreach (var name in values.Keys)
             type.RequireField(name);
         await using var session = await _context.OpenReadAsync(cancellationToken);
-        return await _live.FindAsync(session, type, [.. type.Fields.Select(field => values.GetValueOrDefault(field.Name))], null, most, cancellationToken);
+        return await _live.FindAsync(
+            session,
+            type,
+            [.. type.Fields.Select(field => values.GetValueOrDefault(field.Name))],
+            null,
+            most,
+            cancellationToken
+        );
     }
 
-    /// <summary>Says why each two of some records are taken for one party, or not; records that are gone are left out.</summary>
-    public async Task<IReadOnlyList<(string A, string B, PairExplanation Explanation)>> ExplainAllAsync(RecordType type, IReadOnlyList<string> keys, CancellationToken cancellationToken)
+    /// <summary>
+    /// Says why each two of some records are taken for one party, or not; records that are gone are left out.
+    /// </summary>
+    public async Task<IReadOnlyList<(string A, string B, PairExplanation Explanation)>> ExplainAllAsync(
+        RecordType type,
+        IReadOnlyList<string> keys,
+        CancellationToken cancellationToken
+    )
     {
         await using var session = await _context.OpenReadAsync(cancellationToken);
         var records = new List<MatchRecord>();
-        await foreach (var record in new RecordStream(session, _context.Map).ReadAsync(type, hasRedirects: true, keys, cancellationToken))
+        await foreach (
+            var record in new RecordStream(session, _context.Map).ReadAsync(
+                type,
+                hasRedirects: true,
+                keys,
+                cancellationToken
+            )
+        )
             records.Add(record);
         return await _live.ExplainAllAsync(session, type, records, cancellationToken);
     }
 
     /// <summary>Explain the score of two records.</summary>
-    public async Task<PairExplanation> ExplainAsync(RecordType type, RecordKey a, RecordKey b, CancellationToken cancellationToken)
+    public async Task<PairExplanation> ExplainAsync(
+        RecordType type,
+        RecordKey a,
+        RecordKey b,
+        CancellationToken cancellationToken
+    )
     {
         ArgumentNullException.ThrowIfNull(type);
         ArgumentNullException.ThrowIfNull(a);
         ArgumentNullException.ThrowIfNull(b);
         await using var session = await _context.OpenReadAsync(cancellationToken);
         var stream = new RecordStream(session, _context.Map);
-        var (left, right) = (await stream.OneAsync(type, a, cancellationToken), await stream.OneAsync(type, b, cancellationToken));
+        var (left, right) = (
+            await stream.OneAsync(type, a, cancellationToken),
+            await stream.OneAsync(type, b, cancellationToken)
+        );
         return (await _live.ExplainAllAsync(session, type, [left, right], cancellationToken))[0].Explanation;
     }
 }

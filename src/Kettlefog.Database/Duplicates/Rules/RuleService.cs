@@ -24,7 +24,11 @@ public sealed class RuleService
     }
 
     /// <summary>All saved versions of a rule, latest first.</summary>
-    public async Task<IReadOnlyList<RuleVersion>> ListVersionsAsync(RecordType type, string name, CancellationToken cancellationToken)
+    public async Task<IReadOnlyList<RuleVersion>> ListVersionsAsync(
+        RecordType type,
+        string name,
+        CancellationToken cancellationToken
+    )
     {
         await using var session = await _context.OpenReadAsync(cancellationToken);
         return await new RuleStore(session).VersionsAsync(type, name, cancellationToken);
@@ -37,13 +41,27 @@ public sealed class RuleService
     /// <param name="audit">Who, and why.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <exception cref="KettlefogException">The rule is wrong, or there is none to remove.</exception>
-    public async Task<RuleVersion> SaveAsync(RecordType type, string name, string? body, AuditContext audit, CancellationToken cancellationToken)
+    public async Task<RuleVersion> SaveAsync(
+        RecordType type,
+        string name,
+        string? body,
+        AuditContext audit,
+        CancellationToken cancellationToken
+    )
     {
         ArgumentNullException.ThrowIfNull(audit);
         if (body is not null)
             MatchRuleReader.Read(name, body, type);
         await using var session = await _context.OpenWriteAsync(cancellationToken);
-        var saved = await new RuleStore(session).SaveAsync(type, name, body, audit.Reason, audit.Actor, _context.Clock.GetUtcNow(), cancellationToken);
+        var saved = await new RuleStore(session).SaveAsync(
+            type,
+            name,
+            body,
+            audit.Reason,
+            audit.Actor,
+            _context.Clock.GetUtcNow(),
+            cancellationToken
+        );
         await session.CommitAsync(cancellationToken);
         _saved(type.Name);
         return saved;
@@ -57,7 +75,12 @@ public sealed class RuleService
     }
 
     /// <summary>Measures a rule against pairs whose truth is known.</summary>
-    public async Task<RuleEvaluation> EvaluateAsync(RecordType type, MatchRule? rule, IReadOnlyList<LabelledPair> pairs, CancellationToken cancellationToken)
+    public async Task<RuleEvaluation> EvaluateAsync(
+        RecordType type,
+        MatchRule? rule,
+        IReadOnlyList<LabelledPair> pairs,
+        CancellationToken cancellationToken
+    )
     {
         await using var session = await _context.OpenReadAsync(cancellationToken);
         return await new RuleTrials(session, _context.Map).EvaluateAsync(type, rule, pairs, cancellationToken);

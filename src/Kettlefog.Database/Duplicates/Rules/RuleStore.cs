@@ -10,11 +10,20 @@ namespace Kettlefog.Database.Duplicates.Rules;
 /// <summary>A version of a rule.</summary>
 /// <param name="Name">The rule's name.</param>
 /// <param name="Version">Its number, counted from 1; 0 for the one in the map, or the ready one.</param>
-/// <param name="Body">The rule as it was sent, in YAML or JSON, or as it is written anew from the map; null if it was removed.</param>
+/// <param name="Body">
+/// The rule as it was sent, in YAML or JSON, or as it is written anew from the map; null if it was removed.
+/// </param>
 /// <param name="Note">Why, in the author's words.</param>
 /// <param name="Actor">Who saved it; empty for the map.</param>
 /// <param name="At">When; null for the map.</param>
-public sealed record RuleVersion(string Name, long Version, string? Body, string Note, string Actor, DateTimeOffset? At);
+public sealed record RuleVersion(
+    string Name,
+    long Version,
+    string? Body,
+    string Note,
+    string Actor,
+    DateTimeOffset? At
+);
 
 /// <summary>A rule in force.</summary>
 /// <param name="Rule">The rule.</param>
@@ -26,13 +35,22 @@ internal sealed class RuleStore(Session session)
 {
     private readonly Sql _rules = session.Dialect.Own("rule");
 
-    /// <summary>The rules in force: those saved last, then those of the map that none replaces; the ready one if there is none.</summary>
+    /// <summary>
+    /// The rules in force: those saved last, then those of the map that none replaces; the ready one if there is none.
+    /// </summary>
     public async Task<IReadOnlyList<RuleInForce>> InForceAsync(RecordType type, CancellationToken cancellationToken)
     {
-        var saved = session.Engine.IsUninitialised ? [] : await session.QueryAsync(
-            Sql.Of($"SELECT name, version, body, note, actor, at FROM {_rules} r WHERE record_type = {type.Name} AND version = (SELECT MAX(version) FROM {_rules} l WHERE l.record_type = r.record_type AND l.name = r.name) ORDER BY name"),
-            Read,
-            cancellationToken);
+        var saved = session.Engine.IsUninitialised
+            ? []
+            : await session.QueryAsync(
+                Sql.Of(
+                    $"SELECT name, version, body, note, actor, at FROM {_rules} r WHERE record_type = "
+                        + $"{type.Name} AND version = (SELECT MAX(version) FROM {_rules} l WHERE l.record_type = "
+                        + $"r.record_type AND l.name = r.name) ORDER BY name"
+                ),
+                Read,
+                cancellationToken
+            );
         var inForce = new List<RuleInForce>();
         foreach (var rule in type.Matching.Rules)
         {
@@ -43,7 +61,11 @@ internal sealed class RuleStore(Session session)
                 inForce.Add(new RuleInForce(MatchRuleReader.Read(rule.Name, replaced.Body, type), replaced));
         }
 
-        foreach (var version in saved.Where(version => version.Body is not null && type.Matching.Rules.All(rule => rule.Name != version.Name)))
+        foreach (
+            var version in saved.Where(version =>
+                version.Body is not null && type.Matching.Rules.All(rule => rule.Name != version.Name)
+            )
+        )
             inForce.Add(new RuleInForce(MatchRuleReader.Read(version.Name, version.Body!, type), version));
         return inForce.Count > 0 ? inForce : [new RuleInForce(MatchRule.Ready, FromMap(MatchRule.Ready))];
     }
@@ -54,18 +76,27 @@ internal sealed class RuleStore(Session session)
     {
         var rules = await InForceAsync(type, cancellationToken);
         return rules.FirstOrDefault(rule => rule.Rule.Name == name)
-            ?? throw new KettlefogException(ErrorCode.UnknownRule, $"There is no rule '{name}' for {type.Plural.ToLowerInvariant()}.", $"The rules are: {string.Join(", ", rules.Select(rule => rule.Rule.Name))}.");
+            ?? throw new KettlefogException(
+                ErrorCode.UnknownRule,
+                $"There is no rule '{name}' for {type.Plural.ToLowerInvariant()}.",
+                $"The rules are: {string.Join(", ", rules.Select(rule => rule.Rule.Name))}."
+            );
     }
 
     /// <summary>How many versions there are of all rules.</summary>
-    public Task<long> CountAsync(CancellationToken cancellationToken) => session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {_rules}"), cancellationToken);
+    public Task<long> CountAsync(CancellationToken cancellationToken) =>
+        session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {_rules}"), cancellationToken);
 
     /// <summary>All versions of a rule, latest first.</summary>
     public Task<List<RuleVersion>> VersionsAsync(RecordType type, string name, CancellationToken cancellationToken) =>
         session.QueryAsync(
-            Sql.Of($"SELECT name, version, body, note, actor, at FROM {_rules} WHERE record_type = {type.Name} AND name = {name} ORDER BY version DESC"),
+            Sql.Of(
+                $"SELECT name, version, body, note, actor, at FROM {_rules} WHERE record_type = {type.Name} "
+                    + $"AND name = {name} ORDER BY version DESC"
+            ),
             Read,
-            cancellationToken);
+            cancellationToken
+        );
 
     /// <summary>Saves a version.</summary>
     /// <param name="type">The record type.</param>
@@ -75,14 +106,37 @@ internal sealed class RuleStore(Session session)
     /// <param name="actor">Who.</param>
     /// <param name="at">When.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public async Task<RuleVersion> SaveAsync(RecordType type, string name, string? body, string note, string actor, DateTimeOffset at, CancellationToken cancellationToken)
+    public async Task<RuleVersion> SaveAsync(
+        RecordType type,
+        string name,
+        string? body,
+        string note,
+        string actor,
+        DateTimeOffset at,
+        CancellationToken cancellationToken
+    )
     {
         if (body is null && (await InForceAsync(type, cancellationToken)).All(rule => rule.Rule.Name != name))
-            throw new KettlefogException(ErrorCode.UnknownRule, $"There is no rule '{name}' for {type.Plural.ToLowerInvariant()}.", "List the rules to see their names.");
-        var version = 1 + await session.QueryLongAsync(Sql.Of($"SELECT COALESCE(MAX(version), 0) FROM {_rules} WHERE record_type = {type.Name} AND name = {name}"), cancellationToken);
+            throw new KettlefogException(
+                ErrorCode.UnknownRule,
+                $"There is no rule '{name}' for {type.Plural.ToLowerInvariant()}.",
+                "List the rules to see their names."
+            );
+        var version =
+            1
+            + await session.QueryLongAsync(
+                Sql.Of(
+                    $"SELECT COALESCE(MAX(version), 0) FROM {_rules} WHERE record_type = {type.Name} AND name = {name}"
+                ),
+                cancellationToken
+            );
         await session.ExecuteAsync(
-            Sql.Of($"INSERT INTO {_rules} (record_type, name, version, body, note, actor, at) VALUES ({type.Name}, {name}, {version}, {body}, {note}, {actor}, {StoredTimestamp.Write(at)})"),
-            cancellationToken);
+            Sql.Of(
+                $"INSERT INTO {_rules} (record_type, name, version, body, note, actor, at) VALUES "
+                    + $"({type.Name}, {name}, {version}, {body}, {note}, {actor}, {StoredTimestamp.Write(at)})"
+            ),
+            cancellationToken
+        );
         return new RuleVersion(name, version, body, note, actor, at);
     }
 

@@ -21,7 +21,10 @@ public sealed record ScoreBand(double From, double To, long Pairs, IReadOnlyList
 /// <param name="Percent">The threshold.</param>
 /// <param name="Pairs">How many pairs it would propose.</param>
 /// <param name="Clusters">How many clusters these would make.</param>
-/// <param name="Certain">How many of the clusters would be certain with an automatic threshold of this many percent, of one more, and so on up to 100.</param>
+/// <param name="Certain">
+/// How many of the clusters would be certain with an automatic threshold of this many percent, of one more, and so on
+/// up to 100.
+/// </param>
 public sealed record RuleLevel(int Percent, long Pairs, long Clusters, IReadOnlyList<long> Certain);
 
 /// <summary>A pair shown for its score.</summary>
@@ -31,8 +34,18 @@ public sealed record RuleLevel(int Percent, long Pairs, long Clusters, IReadOnly
 /// <param name="LabelB">Its label.</param>
 /// <param name="Score">The score, from 0 to 1.</param>
 /// <param name="Summary">The strongest evidence in words.</param>
-/// <param name="IsProposed">True if the rule would propose it with a threshold of 50 %, or its own if that is lower.</param>
-public sealed record SamplePair(string A, string LabelA, string B, string LabelB, double Score, string Summary, bool IsProposed);
+/// <param name="IsProposed">
+/// True if the rule would propose it with a threshold of 50 %, or its own if that is lower.
+/// </param>
+public sealed record SamplePair(
+    string A,
+    string LabelA,
+    string B,
+    string LabelB,
+    double Score,
+    string Summary,
+    bool IsProposed
+);
 
 /// <summary>What a rule would find today.</summary>
 /// <param name="Records">How many records are in its scope or were looked at.</param>
@@ -59,7 +72,8 @@ public sealed record RuleTrial(
     long Gained,
     long Lost,
     IReadOnlyList<SamplePair> GainedSamples,
-    IReadOnlyList<SamplePair> LostSamples);
+    IReadOnlyList<SamplePair> LostSamples
+);
 
 /// <summary>A pair whose truth is known.</summary>
 /// <param name="A">The key of one record.</param>
@@ -80,7 +94,13 @@ public sealed record EvaluationLine(double Threshold, double Precision, double R
 /// <param name="NotCompared">How many of these blocking does not bring together.</param>
 /// <param name="Unknown">How many pairs name a record that does not exist.</param>
 /// <param name="Lines">How right it is, threshold by threshold.</param>
-public sealed record RuleEvaluation(long Pairs, long Matches, long NotCompared, long Unknown, IReadOnlyList<EvaluationLine> Lines);
+public sealed record RuleEvaluation(
+    long Pairs,
+    long Matches,
+    long NotCompared,
+    long Unknown,
+    IReadOnlyList<EvaluationLine> Lines
+);
 
 /// <summary>Tries rules without saving anything.</summary>
 internal sealed class RuleTrials(Session session, CheckedMap map)
@@ -94,20 +114,35 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
 
     public async Task<RuleTrial> TryAsync(RecordType type, MatchRule rule, CancellationToken cancellationToken)
     {
-        var inForce = (await new RuleStore(session).InForceAsync(type, cancellationToken)).Select(each => each.Rule).ToList();
+        var inForce = (await new RuleStore(session).InForceAsync(type, cancellationToken))
+            .Select(each => each.Rule)
+            .ToList();
         using var now = await LoadAsync(type, inForce, cancellationToken);
-        var present = now.Finder.Score(0, now.Keys.Count, null, cancellationToken).Pairs.Where(pair => pair.Proposed).Select(pair => (pair.A, pair.B)).ToHashSet();
+        var present = now
+            .Finder.Score(0, now.Keys.Count, null, cancellationToken)
+            .Pairs.Where(pair => pair.Proposed)
+            .Select(pair => (pair.A, pair.B))
+            .ToHashSet();
 
         // With a low threshold, so that what higher ones would find can be told from the same scores.
-        using var loaded = await LoadAsync(type, [rule with { Review = Math.Min(rule.Review, MinLevel) }], cancellationToken);
+        using var loaded = await LoadAsync(
+            type,
+            [rule with { Review = Math.Min(rule.Review, MinLevel) }],
+            cancellationToken
+        );
         var all = loaded.Finder.Score(0, loaded.Keys.Count, null, cancellationToken).Pairs;
-        List<FoundPair> From(double percent) => [.. all.Where(pair => pair.Proposed && (double)pair.Score * 100 >= percent)];
+        List<FoundPair> From(double percent) =>
+            [.. all.Where(pair => pair.Proposed && (double)pair.Score * 100 >= percent)];
         var proposed = From(rule.Review);
         var found = proposed.Select(pair => (pair.A, pair.B)).ToHashSet();
         var clusters = loaded.Finder.Cluster(proposed, cancellationToken);
         var gained = proposed.Where(pair => !present.Contains((pair.A, pair.B))).ToList();
         var lost = present.Where(pair => !found.Contains(pair)).Order().ToList();
-        var near = all.OrderBy(pair => Math.Abs(pair.Score - (rule.Review / 100))).ThenBy(pair => pair.A).ThenBy(pair => pair.B).Take(Samples).OrderByDescending(pair => pair.Score);
+        var near = all.OrderBy(pair => Math.Abs(pair.Score - (rule.Review / 100)))
+            .ThenBy(pair => pair.A)
+            .ThenBy(pair => pair.B)
+            .Take(Samples)
+            .OrderByDescending(pair => pair.Score);
         return new RuleTrial(
             loaded.Keys.Count,
             proposed.Count,
@@ -115,25 +150,48 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
             clusters.Sum(cluster => cluster.Members.Count),
             rule.Automatic is { } automatic ? clusters.Count(cluster => cluster.Weakest * 100 >= automatic) : 0,
             await BandsAsync(loaded, all, cancellationToken),
-            [.. Enumerable.Range(MinLevel, 101 - MinLevel).Select(percent => LevelOf(percent, From(percent), loaded.Finder, cancellationToken))],
+            [
+                .. Enumerable
+                    .Range(MinLevel, 101 - MinLevel)
+                    .Select(percent => LevelOf(percent, From(percent), loaded.Finder, cancellationToken)),
+            ],
             await SamplesAsync(loaded, near.Select(pair => (pair.A, pair.B)), cancellationToken),
             gained.Count,
             lost.Count,
-            await SamplesAsync(loaded, gained.OrderByDescending(pair => pair.Score).Take(Samples).Select(pair => (pair.A, pair.B)), cancellationToken),
-            await SamplesAsync(loaded, lost.Take(Samples), cancellationToken));
+            await SamplesAsync(
+                loaded,
+                gained.OrderByDescending(pair => pair.Score).Take(Samples).Select(pair => (pair.A, pair.B)),
+                cancellationToken
+            ),
+            await SamplesAsync(loaded, lost.Take(Samples), cancellationToken)
+        );
     }
 
-    private static RuleLevel LevelOf(int percent, List<FoundPair> pairs, DuplicateFinder finder, CancellationToken cancellationToken)
+    private static RuleLevel LevelOf(
+        int percent,
+        List<FoundPair> pairs,
+        DuplicateFinder finder,
+        CancellationToken cancellationToken
+    )
     {
         var clusters = finder.Cluster(pairs, cancellationToken);
         return new RuleLevel(
             percent,
             pairs.Count,
             clusters.Count,
-            [.. Enumerable.Range(percent, 101 - percent).Select(certain => (long)clusters.Count(cluster => (double)cluster.Weakest * 100 >= certain))]);
+            [
+                .. Enumerable
+                    .Range(percent, 101 - percent)
+                    .Select(certain => (long)clusters.Count(cluster => (double)cluster.Weakest * 100 >= certain)),
+            ]
+        );
     }
 
-    private async Task<IReadOnlyList<ScoreBand>> BandsAsync(LoadedFinder loaded, IReadOnlyList<FoundPair> pairs, CancellationToken cancellationToken)
+    private async Task<IReadOnlyList<ScoreBand>> BandsAsync(
+        LoadedFinder loaded,
+        IReadOnlyList<FoundPair> pairs,
+        CancellationToken cancellationToken
+    )
     {
         var byBand = pairs.ToLookup(pair => Math.Min(Bands - 1, (int)(pair.Score * Bands)));
         var bands = new List<ScoreBand>();
@@ -142,60 +200,126 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
             var (inBand, from) = (byBand[band].ToList(), (double)band / Bands);
 
             // Spread over the band, so that its lower and its upper end are seen.
-            var spread = inBand.OrderByDescending(pair => pair.Score).ThenBy(pair => pair.A).ThenBy(pair => pair.B).ToList();
-            var samples = from * 100 < MinLevel ? [] : Enumerable.Range(0, Math.Min(SamplesOfBand, spread.Count)).Select(at => spread[at * (spread.Count - 1) / Math.Max(1, SamplesOfBand - 1)]).Distinct();
-            bands.Add(new ScoreBand(from, (band + 1.0) / Bands, inBand.Count, await SamplesAsync(loaded, samples.Select(pair => (pair.A, pair.B)), cancellationToken)));
+            var spread = inBand
+                .OrderByDescending(pair => pair.Score)
+                .ThenBy(pair => pair.A)
+                .ThenBy(pair => pair.B)
+                .ToList();
+            var samples =
+                from * 100 < MinLevel
+                    ? []
+                    : Enumerable
+                        .Range(0, Math.Min(SamplesOfBand, spread.Count))
+                        .Select(at => spread[at * (spread.Count - 1) / Math.Max(1, SamplesOfBand - 1)])
+                        .Distinct();
+            bands.Add(
+                new ScoreBand(
+                    from,
+                    (band + 1.0) / Bands,
+                    inBand.Count,
+                    await SamplesAsync(loaded, samples.Select(pair => (pair.A, pair.B)), cancellationToken)
+                )
+            );
         }
 
         return bands;
     }
 
-    public async Task<RuleEvaluation> EvaluateAsync(RecordType type, MatchRule? rule, IReadOnlyList<LabelledPair> pairs, CancellationToken cancellationToken)
+    public async Task<RuleEvaluation> EvaluateAsync(
+        RecordType type,
+        MatchRule? rule,
+        IReadOnlyList<LabelledPair> pairs,
+        CancellationToken cancellationToken
+    )
     {
-        var rules = rule is null ? (await new RuleStore(session).InForceAsync(type, cancellationToken)).Select(each => each.Rule).ToList() : [rule];
+        var rules = rule is null
+            ? (await new RuleStore(session).InForceAsync(type, cancellationToken)).Select(each => each.Rule).ToList()
+            : [rule];
         using var loaded = await LoadAsync(type, rules, cancellationToken);
-        var numbered = pairs.Select(pair => (A: loaded.NumberOf(pair.A), B: loaded.NumberOf(pair.B), pair.Match)).ToList();
+        var numbered = pairs
+            .Select(pair => (A: loaded.NumberOf(pair.A), B: loaded.NumberOf(pair.B), pair.Match))
+            .ToList();
         var known = numbered.Where(pair => pair.A >= 0 && pair.B >= 0 && pair.A != pair.B).ToList();
         var scored = known.Select(pair => (Pair: loaded.Finder.Compare(pair.A, pair.B), pair.Match)).ToList();
         var matches = scored.Count(pair => pair.Match);
 
         // What blocking does not bring together is not found at any threshold.
-        var lines = Enumerable.Range(1, 19).Select(step => step / 20.0).Append(0.99).Select(threshold =>
-        {
-            var above = scored.Where(pair => pair.Pair.Together && pair.Pair.Score >= threshold).ToList();
-            var right = above.Count(pair => pair.Match);
-            var (precision, recall) = (above.Count == 0 ? 1 : (double)right / above.Count, matches == 0 ? 1 : (double)right / matches);
-            return new EvaluationLine(threshold, precision, recall, precision + recall == 0 ? 0 : 2 * precision * recall / (precision + recall));
-        }).ToList();
-        return new RuleEvaluation(known.Count, matches, scored.Count(pair => pair.Match && !pair.Pair.Together), pairs.Count - known.Count, lines);
+        var lines = Enumerable
+            .Range(1, 19)
+            .Select(step => step / 20.0)
+            .Append(0.99)
+            .Select(threshold =>
+            {
+                var above = scored.Where(pair => pair.Pair.Together && pair.Pair.Score >= threshold).ToList();
+                var right = above.Count(pair => pair.Match);
+                var (precision, recall) = (
+                    above.Count == 0 ? 1 : (double)right / above.Count,
+                    matches == 0 ? 1 : (double)right / matches
+                );
+                return new EvaluationLine(
+                    threshold,
+                    precision,
+                    recall,
+                    precision + recall == 0 ? 0 : 2 * precision * recall / (precision + recall)
+                );
+            })
+            .ToList();
+        return new RuleEvaluation(
+            known.Count,
+            matches,
+            scored.Count(pair => pair.Match && !pair.Pair.Together),
+            pairs.Count - known.Count,
+            lines
+        );
     }
 
-    private async Task<LoadedFinder> LoadAsync(RecordType type, IReadOnlyList<MatchRule> rules, CancellationToken cancellationToken)
+    private async Task<LoadedFinder> LoadAsync(
+        RecordType type,
+        IReadOnlyList<MatchRule> rules,
+        CancellationToken cancellationToken
+    )
     {
         var loaded = await LoadedFinder.LoadAsync(session, map, type, rules, hasOwn: true, _ => { }, cancellationToken);
-        loaded.Finder.Prepare(await new NonDuplicateStore(session).DecisionsAsync(type, cancellationToken), live: false, cancellationToken);
+        loaded.Finder.Prepare(
+            await new NonDuplicateStore(session).DecisionsAsync(type, cancellationToken),
+            live: false,
+            cancellationToken
+        );
         return loaded;
     }
 
-    private async Task<IReadOnlyList<SamplePair>> SamplesAsync(LoadedFinder loaded, IEnumerable<(int A, int B)> pairs, CancellationToken cancellationToken)
+    private async Task<IReadOnlyList<SamplePair>> SamplesAsync(
+        LoadedFinder loaded,
+        IEnumerable<(int A, int B)> pairs,
+        CancellationToken cancellationToken
+    )
     {
         var samples = new List<SamplePair>();
         var schema = map.Catalog.Require(loaded.Type.Table).Require(loaded.Type.Key);
         var reader = new SnapshotReader(session, map);
         foreach (var (a, b) in pairs)
         {
-            RecordKey[] keys = [RecordKeyParser.Parse(loaded.Keys[a], schema), RecordKeyParser.Parse(loaded.Keys[b], schema)];
+            RecordKey[] keys =
+            [
+                RecordKeyParser.Parse(loaded.Keys[a], schema),
+                RecordKeyParser.Parse(loaded.Keys[b], schema),
+            ];
             var records = await reader.ReadRecordsAsync(loaded.Type, keys, cancellationToken);
-            var values = records.Select(record => loaded.Type.Fields.Select(field => record[field.Column].ToText()).ToArray()).ToList();
+            var values = records
+                .Select(record => loaded.Type.Fields.Select(field => record[field.Column].ToText()).ToArray())
+                .ToList();
             var explanation = loaded.Finder.Explain(values[0], values[1]);
-            samples.Add(new SamplePair(
-                loaded.Keys[a],
-                MergePlanner.Describe(loaded.Type, records[0]).Label,
-                loaded.Keys[b],
-                MergePlanner.Describe(loaded.Type, records[1]).Label,
-                explanation.Score,
-                explanation.InShort,
-                explanation.Proposed));
+            samples.Add(
+                new SamplePair(
+                    loaded.Keys[a],
+                    MergePlanner.Describe(loaded.Type, records[0]).Label,
+                    loaded.Keys[b],
+                    MergePlanner.Describe(loaded.Type, records[1]).Label,
+                    explanation.Score,
+                    explanation.InShort,
+                    explanation.Proposed
+                )
+            );
         }
 
         return samples;

@@ -13,18 +13,34 @@ namespace Kettlefog.Database.Duplicates.Scans;
 /// <param name="Pairs">The pairs, by key.</param>
 /// <param name="Clusters">The keys of the records of each cluster.</param>
 /// <param name="Report">What was done.</param>
-public sealed record FoundDuplicates(IReadOnlyList<StoredPair> Pairs, IReadOnlyList<IReadOnlyList<string>> Clusters, ScanReport Report);
+public sealed record FoundDuplicates(
+    IReadOnlyList<StoredPair> Pairs,
+    IReadOnlyList<IReadOnlyList<string>> Clusters,
+    ScanReport Report
+);
 
 /// <summary>Finds duplicates in one go.</summary>
 internal static class DirectScan
 {
     private const int RecordsAtOnce = 50_000;
 
-    public static async Task<FoundDuplicates> RunAsync(Session session, CheckedMap map, RecordType type, bool hasOwn, Action<string, double?> progress, CancellationToken cancellationToken)
+    public static async Task<FoundDuplicates> RunAsync(
+        Session session,
+        CheckedMap map,
+        RecordType type,
+        bool hasOwn,
+        Action<string, double?> progress,
+        CancellationToken cancellationToken
+    )
     {
         var clock = Stopwatch.StartNew();
-        var rules = hasOwn ? (await new RuleStore(session).InForceAsync(type, cancellationToken)).Select(rule => rule.Rule).ToList() : type.Matching.RulesOrReady;
-        var total = await session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {session.Dialect.Table(map.Catalog.Require(type.Table))}"), cancellationToken);
+        var rules = hasOwn
+            ? (await new RuleStore(session).InForceAsync(type, cancellationToken)).Select(rule => rule.Rule).ToList()
+            : type.Matching.RulesOrReady;
+        var total = await session.QueryLongAsync(
+            Sql.Of($"SELECT COUNT(*) FROM {session.Dialect.Table(map.Catalog.Require(type.Table))}"),
+            cancellationToken
+        );
         using var loaded = await LoadedFinder.LoadAsync(
             session,
             map,
@@ -32,15 +48,25 @@ internal static class DirectScan
             rules,
             hasOwn,
             read => progress("reading", (double)read / Math.Max(1, total)),
-            cancellationToken);
+            cancellationToken
+        );
         progress("learning", null);
-        loaded.Finder.Prepare(hasOwn ? await new NonDuplicateStore(session).DecisionsAsync(type, cancellationToken) : [], live: false, cancellationToken);
+        loaded.Finder.Prepare(
+            hasOwn ? await new NonDuplicateStore(session).DecisionsAsync(type, cancellationToken) : [],
+            live: false,
+            cancellationToken
+        );
         var pairs = new List<FoundPair>();
         long compared = 0;
         for (var next = 0; next < loaded.Keys.Count; next += RecordsAtOnce)
         {
             progress("comparing", (double)next / loaded.Keys.Count);
-            var (found, count) = loaded.Finder.Score(next, Math.Min(loaded.Keys.Count, next + RecordsAtOnce), null, cancellationToken);
+            var (found, count) = loaded.Finder.Score(
+                next,
+                Math.Min(loaded.Keys.Count, next + RecordsAtOnce),
+                null,
+                cancellationToken
+            );
             pairs.AddRange(found);
             compared += count;
         }
@@ -49,8 +75,21 @@ internal static class DirectScan
         var clusters = loaded.Finder.Cluster(pairs, cancellationToken);
         var proposed = pairs.Where(pair => pair.Proposed).ToList();
         return new FoundDuplicates(
-            [.. pairs.Select(pair => new StoredPair(loaded.Keys[pair.A], loaded.Keys[pair.B], Math.Round(pair.Score, 4), loaded.Rules[pair.Rule].Name, pair.Proposed))],
-            [.. clusters.Select(cluster => (IReadOnlyList<string>)[.. cluster.Members.Select(member => loaded.Keys[member])])],
-            ScanReport.Of(loaded, loaded.Keys.Count, compared, proposed, clusters.Count, clock.Elapsed));
+            [
+                .. pairs.Select(pair => new StoredPair(
+                    loaded.Keys[pair.A],
+                    loaded.Keys[pair.B],
+                    Math.Round(pair.Score, 4),
+                    loaded.Rules[pair.Rule].Name,
+                    pair.Proposed
+                )),
+            ],
+            [
+                .. clusters.Select(cluster =>
+                    (IReadOnlyList<string>)[.. cluster.Members.Select(member => loaded.Keys[member])]
+                ),
+            ],
+            ScanReport.Of(loaded, loaded.Keys.Count, compared, proposed, clusters.Count, clock.Elapsed)
+        );
     }
 }

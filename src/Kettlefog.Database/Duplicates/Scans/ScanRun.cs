@@ -11,13 +11,21 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Duplicates.Scans;
 
-/// <summary>Carries out a scan in steps that are kept, so that it can be stopped, and goes on after a restart.</summary>
+/// <summary>
+/// Carries out a scan in steps that are kept, so that it can be stopped, and goes on after a restart.
+/// </summary>
 /// <param name="engine">The database.</param>
 /// <param name="map">The map.</param>
 /// <param name="clock">Tells the time.</param>
 /// <param name="scan">The scan.</param>
 /// <param name="told">Is told how far a phase came that cannot write it down.</param>
-internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvider clock, Scan scan, Action<string, long, long> told)
+internal sealed class ScanRun(
+    DatabaseEngine engine,
+    CheckedMap map,
+    TimeProvider clock,
+    Scan scan,
+    Action<string, long, long> told
+)
 {
     /// <summary>After so many records what was found is kept.</summary>
     public int RecordsAtOnce { get; init; } = 20_000;
@@ -47,9 +55,10 @@ internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvide
             digest = loaded.Digest(map, await nonDuplicates.ListAsync(_type.Name, cancellationToken), decisions.Count);
 
             // Under other rules, all pairs are other pairs.
-            before = await new ScanStore(session).LastRulesAsync(_type.Name, cancellationToken) == loaded.RulesDigest(map)
-                ? await new PairStore(session).ReadContentHashesAsync(_type.Name, cancellationToken)
-                : [];
+            before =
+                await new ScanStore(session).LastRulesAsync(_type.Name, cancellationToken) == loaded.RulesDigest(map)
+                    ? await new PairStore(session).ReadContentHashesAsync(_type.Name, cancellationToken)
+                    : [];
         }
 
         var changed = ChangedSince(before, loaded);
@@ -61,11 +70,27 @@ internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvide
             if (IsToPause())
                 return;
             var to = Math.Min(loaded.Keys.Count, next + RecordsAtOnce);
-            var (pairs, count) = loaded.Finder.Score(next, to, scan.Scope == ScanScope.Changed ? changed : null, cancellationToken);
+            var (pairs, count) = loaded.Finder.Score(
+                next,
+                to,
+                scan.Scope == ScanScope.Changed ? changed : null,
+                cancellationToken
+            );
             compared += count;
             await using var session = await engine.OpenWriteAsync(cancellationToken);
-            await new PairStore(session).AddAsync(_type.Name, scan.Id, [.. pairs.Select(pair => Stored(pair, loaded))], cancellationToken);
-            var state = await new ScanStore(session).ProgressAsync(scan.Id, ScanStore.Comparing, to, loaded.Keys.Count, cancellationToken);
+            await new PairStore(session).AddAsync(
+                _type.Name,
+                scan.Id,
+                [.. pairs.Select(pair => Stored(pair, loaded))],
+                cancellationToken
+            );
+            var state = await new ScanStore(session).ProgressAsync(
+                scan.Id,
+                ScanStore.Comparing,
+                to,
+                loaded.Keys.Count,
+                cancellationToken
+            );
             await session.CommitAsync(cancellationToken);
             if (state != ScanState.Running)
                 return;
@@ -80,10 +105,21 @@ internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvide
         await using (var session = await engine.OpenReadAsync(cancellationToken))
         {
             var rules = await new RuleStore(session).InForceAsync(_type, cancellationToken);
-            var total = await session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {new SqlName(_type.Table)}"), cancellationToken);
+            var total = await session.QueryLongAsync(
+                Sql.Of($"SELECT COUNT(*) FROM {new SqlName(_type.Table)}"),
+                cancellationToken
+            );
 
             // A reader of SQLite keeps writers waiting: how far the reading came is told in memory only.
-            loaded = await LoadedFinder.LoadAsync(session, map, _type, [.. rules.Select(rule => rule.Rule)], hasOwn: true, read => told("reading", read, total), cancellationToken);
+            loaded = await LoadedFinder.LoadAsync(
+                session,
+                map,
+                _type,
+                [.. rules.Select(rule => rule.Rule)],
+                hasOwn: true,
+                read => told("reading", read, total),
+                cancellationToken
+            );
         }
 
         if (await ReportAsync("learning", 0, 0, cancellationToken) == ScanState.Running)
@@ -93,7 +129,12 @@ internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvide
     }
 
     /// <summary>Begins to compare, or goes on where it was stopped if nothing changed since.</summary>
-    private async Task<int> BeginAsync(string digest, bool[] changed, LoadedFinder loaded, CancellationToken cancellationToken)
+    private async Task<int> BeginAsync(
+        string digest,
+        bool[] changed,
+        LoadedFinder loaded,
+        CancellationToken cancellationToken
+    )
     {
         await using var session = await engine.OpenWriteAsync(cancellationToken);
         var scans = new ScanStore(session);
@@ -104,13 +145,23 @@ internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvide
         await pairs.ForgetAsync(_type.Name, scan.Id, cancellationToken);
         await scans.BeginAsync(scan.Id, digest, loaded.RulesDigest(map), cancellationToken);
         if (scan.Scope == ScanScope.Changed)
-            await pairs.AddAsync(_type.Name, scan.Id, await StandingAsync(pairs, changed, loaded, cancellationToken), cancellationToken);
+            await pairs.AddAsync(
+                _type.Name,
+                scan.Id,
+                await StandingAsync(pairs, changed, loaded, cancellationToken),
+                cancellationToken
+            );
         await session.CommitAsync(cancellationToken);
         return 0;
     }
 
     /// <summary>The pairs of the last scan whose records are as they were.</summary>
-    private async Task<List<StoredPair>> StandingAsync(PairStore pairs, bool[] changed, LoadedFinder loaded, CancellationToken cancellationToken)
+    private async Task<List<StoredPair>> StandingAsync(
+        PairStore pairs,
+        bool[] changed,
+        LoadedFinder loaded,
+        CancellationToken cancellationToken
+    )
     {
         var standing = new List<StoredPair>();
         await foreach (var pair in pairs.ReadAsync(_type.Name, null, 0, cancellationToken))
@@ -123,18 +174,28 @@ internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvide
         return standing;
     }
 
-    private async Task FinishAsync(LoadedFinder loaded, bool[] changed, Dictionary<string, long> before, long compared, CancellationToken cancellationToken)
+    private async Task FinishAsync(
+        LoadedFinder loaded,
+        bool[] changed,
+        Dictionary<string, long> before,
+        long compared,
+        CancellationToken cancellationToken
+    )
     {
         if (await ReportAsync("clustering", 0, 0, cancellationToken) != ScanState.Running)
             return;
-        var rules = loaded.Rules.Select((rule, index) => (rule.Name, index)).ToDictionary(pair => pair.Name, pair => pair.index);
+        var rules = loaded
+            .Rules.Select((rule, index) => (rule.Name, index))
+            .ToDictionary(pair => pair.Name, pair => pair.index);
         var pairs = new List<FoundPair>();
         await using (var session = await engine.OpenReadAsync(cancellationToken))
         {
             await foreach (var pair in new PairStore(session).ReadAsync(_type.Name, scan.Id, 0, cancellationToken))
             {
                 if (pair.Proposed && rules.TryGetValue(pair.Rule, out var rule))
-                    pairs.Add(new FoundPair(loaded.NumberOf(pair.A), loaded.NumberOf(pair.B), (float)pair.Score, rule, true));
+                    pairs.Add(
+                        new FoundPair(loaded.NumberOf(pair.A), loaded.NumberOf(pair.B), (float)pair.Score, rule, true)
+                    );
             }
         }
 
@@ -142,12 +203,21 @@ internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvide
         var ruleOf = new Dictionary<int, int>();
         foreach (var pair in pairs)
             ruleOf.TryAdd(pair.A, pair.Rule);
-        var found = clusters.Select(cluster => new NewCluster(
-            [.. cluster.Members.Select(member => loaded.Keys[member])],
-            loaded.Rules[cluster.Members.Select(member => ruleOf.GetValueOrDefault(member, -1)).FirstOrDefault(rule => rule >= 0)].Name,
-            cluster.Confidence,
-            cluster.Weakest,
-            loaded.Finder.SummaryOf(cluster.Members[0], cluster.Members[1]))).ToList();
+        var found = clusters
+            .Select(cluster => new NewCluster(
+                [.. cluster.Members.Select(member => loaded.Keys[member])],
+                loaded
+                    .Rules[
+                        cluster
+                            .Members.Select(member => ruleOf.GetValueOrDefault(member, -1))
+                            .FirstOrDefault(rule => rule >= 0)
+                    ]
+                    .Name,
+                cluster.Confidence,
+                cluster.Weakest,
+                loaded.Finder.SummaryOf(cluster.Members[0], cluster.Members[1])
+            ))
+            .ToList();
         var report = ScanReport.Of(loaded, changed.Count(each => each), compared, pairs, found.Count, _clock.Elapsed);
         await using var last = await engine.OpenWriteAsync(cancellationToken);
 
@@ -158,13 +228,26 @@ internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvide
         await stored.KeepOnlyAsync(_type.Name, scan.Id, cancellationToken);
         await stored.StoreContentHashesAsync(
             _type.Name,
-            [.. Enumerable.Range(0, loaded.Keys.Count).Where(number => changed[number]).Select(number => (loaded.Keys[number], loaded.ContentHashes[number]))],
+            [
+                .. Enumerable
+                    .Range(0, loaded.Keys.Count)
+                    .Where(number => changed[number])
+                    .Select(number => (loaded.Keys[number], loaded.ContentHashes[number])),
+            ],
             before.Keys.Where(key => loaded.NumberOf(key) < 0),
-            cancellationToken);
+            cancellationToken
+        );
         var store = new ClusterStore(last);
         await store.ReplaceAsync(_type, found, clock.GetUtcNow(), cancellationToken);
         await store.MeasureAsync(_type, map, cancellationToken);
-        await new ScanStore(last).EndAsync(scan.Id, ScanState.Finished, report, null, clock.GetUtcNow(), cancellationToken);
+        await new ScanStore(last).EndAsync(
+            scan.Id,
+            ScanState.Finished,
+            report,
+            null,
+            clock.GetUtcNow(),
+            cancellationToken
+        );
         await last.CommitAsync(cancellationToken);
     }
 
@@ -177,8 +260,20 @@ internal sealed class ScanRun(DatabaseEngine engine, CheckedMap map, TimeProvide
     }
 
     private static bool[] ChangedSince(Dictionary<string, long> before, LoadedFinder loaded) =>
-        [.. Enumerable.Range(0, loaded.Keys.Count).Select(number => !before.TryGetValue(loaded.Keys[number], out var print) || print != loaded.ContentHashes[number])];
+        [
+            .. Enumerable
+                .Range(0, loaded.Keys.Count)
+                .Select(number =>
+                    !before.TryGetValue(loaded.Keys[number], out var print) || print != loaded.ContentHashes[number]
+                ),
+        ];
 
     private static StoredPair Stored(FoundPair pair, LoadedFinder loaded) =>
-        new(loaded.Keys[pair.A], loaded.Keys[pair.B], Math.Round(pair.Score, 4), loaded.Rules[pair.Rule].Name, pair.Proposed);
+        new(
+            loaded.Keys[pair.A],
+            loaded.Keys[pair.B],
+            Math.Round(pair.Score, 4),
+            loaded.Rules[pair.Rule].Name,
+            pair.Proposed
+        );
 }

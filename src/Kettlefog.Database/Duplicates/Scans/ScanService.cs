@@ -24,16 +24,31 @@ public sealed class ScanService
 
     /// <summary>Asks for a scan.</summary>
     /// <exception cref="KettlefogException">The record type is being scanned.</exception>
-    public async Task<Scan> AddAsync(RecordType type, ScanScope scope, string actor, CancellationToken cancellationToken)
+    public async Task<Scan> AddAsync(
+        RecordType type,
+        ScanScope scope,
+        string actor,
+        CancellationToken cancellationToken
+    )
     {
         await using var session = await _context.OpenWriteAsync(cancellationToken);
-        var scan = await new ScanStore(session).AddAsync(type, scope, actor, _context.Clock.GetUtcNow(), cancellationToken);
+        var scan = await new ScanStore(session).AddAsync(
+            type,
+            scope,
+            actor,
+            _context.Clock.GetUtcNow(),
+            cancellationToken
+        );
         await session.CommitAsync(cancellationToken);
         return scan;
     }
 
     /// <summary>Scans, latest first.</summary>
-    public async Task<IReadOnlyList<Scan>> ListAsync(string? recordType, bool openOnly, CancellationToken cancellationToken)
+    public async Task<IReadOnlyList<Scan>> ListAsync(
+        string? recordType,
+        bool openOnly,
+        CancellationToken cancellationToken
+    )
     {
         await using var session = await _context.OpenReadAsync(cancellationToken);
         return await new ScanStore(session).ListAsync(recordType, openOnly, 200, cancellationToken);
@@ -45,7 +60,11 @@ public sealed class ScanService
         await using var session = await _context.OpenReadAsync(cancellationToken);
         var scan = await new ScanStore(session).RequireAsync(id, cancellationToken);
         return scan.State == ScanState.Running && scan.Phase == "reading" && _reading.TryGetValue(id, out var now)
-            ? scan with { Done = now.Done, Total = now.Total }
+            ? scan with
+            {
+                Done = now.Done,
+                Total = now.Total,
+            }
             : scan;
     }
 
@@ -69,7 +88,11 @@ public sealed class ScanService
         var scans = new ScanStore(session);
         var scan = await scans.RequireAsync(id, cancellationToken);
         if (!await scans.MoveAsync(id, from, to, cancellationToken))
-            throw new KettlefogException(ErrorCode.ScanRunning, $"Scan {id} is {EnumName.Of(scan.State)}, so that it cannot be {EnumName.Of(to)}.", "Look at the scan to see how it stands.");
+            throw new KettlefogException(
+                ErrorCode.ScanRunning,
+                $"Scan {id} is {EnumName.Of(scan.State)}, so that it cannot be {EnumName.Of(to)}.",
+                "Look at the scan to see how it stands."
+            );
         if (to == ScanState.Cancelled)
         {
             await new PairStore(session).ForgetAsync(scan.RecordType, id, cancellationToken);
@@ -90,7 +113,13 @@ public sealed class ScanService
             return false;
         try
         {
-            await new ScanRun(_context.Engine, _context.Map, _context.Clock, scan, (_, done, total) => _reading[scan.Id] = (done, total)) { RecordsAtOnce = CheckpointInterval, IsToPause = () => _pausing.ContainsKey(scan.Id) }.RunAsync(cancellationToken);
+            await new ScanRun(_context.Engine, _context.Map, _context.Clock, scan, (_, done, total) =>
+                _reading[scan.Id] = (done, total)
+            )
+            {
+                RecordsAtOnce = CheckpointInterval,
+                IsToPause = () => _pausing.ContainsKey(scan.Id),
+            }.RunAsync(cancellationToken);
         }
         finally
         {
@@ -107,7 +136,14 @@ public sealed class ScanService
     public async Task FailAsync(long id, string message, CancellationToken cancellationToken)
     {
         await using var session = await _context.OpenWriteAsync(cancellationToken);
-        await new ScanStore(session).EndAsync(id, ScanState.Failed, null, message, _context.Clock.GetUtcNow(), cancellationToken);
+        await new ScanStore(session).EndAsync(
+            id,
+            ScanState.Failed,
+            null,
+            message,
+            _context.Clock.GetUtcNow(),
+            cancellationToken
+        );
         await session.CommitAsync(cancellationToken);
     }
 
@@ -115,7 +151,11 @@ public sealed class ScanService
     /// <param name="type">The record type.</param>
     /// <param name="least">The least score, from 0 to 1.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public async IAsyncEnumerable<StoredPair> ReadPairsAsync(RecordType type, double least, [EnumeratorCancellation] CancellationToken cancellationToken)
+    public async IAsyncEnumerable<StoredPair> ReadPairsAsync(
+        RecordType type,
+        double least,
+        [EnumeratorCancellation] CancellationToken cancellationToken
+    )
     {
         ArgumentNullException.ThrowIfNull(type);
         await using var session = await _context.OpenReadAsync(cancellationToken);

@@ -49,12 +49,30 @@ public enum ScanState
 /// <param name="ComparedShare">The share of all pairs that this is.</param>
 /// <param name="Pairs">The pairs proposed.</param>
 /// <param name="Clusters">The clusters they make.</param>
-/// <param name="EstimatedLoss">The estimated share of duplicates that blocking did not bring together; null if it cannot be told.</param>
+/// <param name="EstimatedLoss">
+/// The estimated share of duplicates that blocking did not bring together; null if it cannot be told.
+/// </param>
 /// <param name="Seconds">The time it took.</param>
-public sealed record ScanReport(long Records, long Changed, long Compared, double ComparedShare, long Pairs, long Clusters, double? EstimatedLoss, double Seconds)
+public sealed record ScanReport(
+    long Records,
+    long Changed,
+    long Compared,
+    double ComparedShare,
+    long Pairs,
+    long Clusters,
+    double? EstimatedLoss,
+    double Seconds
+)
 {
     /// <summary>Reports what a finder did.</summary>
-    internal static ScanReport Of(LoadedFinder loaded, long changed, long compared, IReadOnlyList<FoundPair> proposed, int clusters, TimeSpan took)
+    internal static ScanReport Of(
+        LoadedFinder loaded,
+        long changed,
+        long compared,
+        IReadOnlyList<FoundPair> proposed,
+        int clusters,
+        TimeSpan took
+    )
     {
         double records = loaded.Keys.Count;
         return new ScanReport(
@@ -65,7 +83,8 @@ public sealed record ScanReport(long Records, long Changed, long Compared, doubl
             proposed.Count,
             clusters,
             loaded.Finder.EstimateLoss(proposed),
-            Math.Round(took.TotalSeconds, 2));
+            Math.Round(took.TotalSeconds, 2)
+        );
     }
 }
 
@@ -94,7 +113,8 @@ public sealed record Scan(
     string? Message,
     string Actor,
     DateTimeOffset At,
-    DateTimeOffset? EndedAt);
+    DateTimeOffset? EndedAt
+);
 
 /// <summary>The scans, so that they outlive the service.</summary>
 internal sealed class ScanStore(Session session)
@@ -106,20 +126,35 @@ internal sealed class ScanStore(Session session)
 
     /// <summary>Adds a scan.</summary>
     /// <exception cref="KettlefogException">The record type is being scanned.</exception>
-    public async Task<Scan> AddAsync(RecordType type, ScanScope scope, string actor, DateTimeOffset at, CancellationToken cancellationToken)
+    public async Task<Scan> AddAsync(
+        RecordType type,
+        ScanScope scope,
+        string actor,
+        DateTimeOffset at,
+        CancellationToken cancellationToken
+    )
     {
         if ((await ListAsync(type.Name, openOnly: true, 1, cancellationToken)).FirstOrDefault() is { } open)
         {
             throw new KettlefogException(
                 ErrorCode.ScanRunning,
                 $"{type.Plural} are being scanned: scan {open.Id} of {open.Actor} is {EnumName.Of(open.State)}.",
-                open.State == ScanState.Stopped ? $"Let scan {open.Id} go on, or cancel it." : $"Wait for scan {open.Id}, or stop it.");
+                open.State == ScanState.Stopped
+                    ? $"Let scan {open.Id} go on, or cancel it."
+                    : $"Wait for scan {open.Id}, or stop it."
+            );
         }
 
-        var id = 1 + await session.QueryLongAsync(Sql.Of($"SELECT COALESCE(MAX(id), 0) FROM {_scans}"), cancellationToken);
+        var id =
+            1 + await session.QueryLongAsync(Sql.Of($"SELECT COALESCE(MAX(id), 0) FROM {_scans}"), cancellationToken);
         await session.ExecuteAsync(
-            Sql.Of($"INSERT INTO {_scans} (id, record_type, scope, state, phase, done, total, actor, at) VALUES ({id}, {type.Name}, {EnumName.Of(scope)}, {EnumName.Of(ScanState.Waiting)}, 'waiting', 0, 0, {actor}, {StoredTimestamp.Write(at)})"),
-            cancellationToken);
+            Sql.Of(
+                $"INSERT INTO {_scans} (id, record_type, scope, state, phase, done, total, actor, at) VALUES "
+                    + $"({id}, {type.Name}, {EnumName.Of(scope)}, {EnumName.Of(ScanState.Waiting)}, 'waiting', 0, 0, "
+                    + $"{actor}, {StoredTimestamp.Write(at)})"
+            ),
+            cancellationToken
+        );
         return await RequireAsync(id, cancellationToken);
     }
 
@@ -127,63 +162,131 @@ internal sealed class ScanStore(Session session)
     /// <exception cref="KettlefogException">There is none of that number.</exception>
     public async Task<Scan> RequireAsync(long id, CancellationToken cancellationToken) =>
         (await session.QueryAsync(Select(Sql.Of($"WHERE id = {id}")), Read, cancellationToken)).SingleOrDefault()
-        ?? throw new KettlefogException(ErrorCode.UnknownScan, $"There is no scan {id}.", "List the scans to see their numbers.");
+        ?? throw new KettlefogException(
+            ErrorCode.UnknownScan,
+            $"There is no scan {id}.",
+            "List the scans to see their numbers."
+        );
 
     /// <summary>Scans, latest first.</summary>
     public Task<List<Scan>> ListAsync(string? recordType, bool openOnly, int most, CancellationToken cancellationToken)
     {
         var ofType = recordType is null ? Sql.Of($"1 = 1") : Sql.Of($"record_type = {recordType}");
         var open = openOnly ? Sql.Of($"state IN ('waiting', 'running', 'stopped')") : Sql.Of($"1 = 1");
-        return session.QueryAsync(Select(Sql.Of($"WHERE {ofType} AND {open} ORDER BY id DESC LIMIT {(long)most}")), Read, cancellationToken);
+        return session.QueryAsync(
+            Select(Sql.Of($"WHERE {ofType} AND {open} ORDER BY id DESC LIMIT {(long)most}")),
+            Read,
+            cancellationToken
+        );
     }
 
     /// <summary>Says how a scan stands.</summary>
     /// <returns>False if it is not in one of the states it is to be in.</returns>
-    public async Task<bool> MoveAsync(long id, IReadOnlyList<ScanState> from, ScanState to, CancellationToken cancellationToken) =>
+    public async Task<bool> MoveAsync(
+        long id,
+        IReadOnlyList<ScanState> from,
+        ScanState to,
+        CancellationToken cancellationToken
+    ) =>
         await session.ExecuteAsync(
-            Sql.Of($"UPDATE {_scans} SET state = {EnumName.Of(to)} WHERE id = {id} AND state IN ({Sql.Join(", ", from.Select(state => Sql.Of($"{EnumName.Of(state)}")))})"),
-            cancellationToken) == 1;
+            Sql.Of(
+                $"UPDATE {_scans} SET state = {EnumName.Of(to)} WHERE id = {id} AND state IN "
+                    + $"({Sql.Join(", ", from.Select(state => Sql.Of($"{EnumName.Of(state)}")))})"
+            ),
+            cancellationToken
+        ) == 1;
 
     /// <summary>Says how far a scan has come, and reads how it is to stand.</summary>
-    public async Task<ScanState> ProgressAsync(long id, string phase, long done, long total, CancellationToken cancellationToken)
+    public async Task<ScanState> ProgressAsync(
+        long id,
+        string phase,
+        long done,
+        long total,
+        CancellationToken cancellationToken
+    )
     {
         // How many records were compared is also where to go on, and is kept through the other phases.
         var compared = phase == Comparing ? Sql.Of($"{done}") : Sql.Of($"compared");
-        await session.ExecuteAsync(Sql.Of($"UPDATE {_scans} SET phase = {phase}, done = {done}, total = {total}, compared = {compared} WHERE id = {id}"), cancellationToken);
+        await session.ExecuteAsync(
+            Sql.Of(
+                $"UPDATE {_scans} SET phase = {phase}, done = {done}, total = {total}, compared = {compared} "
+                    + $"WHERE id = {id}"
+            ),
+            cancellationToken
+        );
         return (await RequireAsync(id, cancellationToken)).State;
     }
 
     /// <summary>What the pairs that a scan has kept so far were made from, and how far it came.</summary>
     public async Task<(string? Digest, long Done)> CheckpointAsync(long id, CancellationToken cancellationToken) =>
-        (await session.QueryAsync(Sql.Of($"SELECT digest, compared FROM {_scans} WHERE id = {id}"), row => (row.OptionalText(), row.Long()), cancellationToken)).Single();
+        (
+            await session.QueryAsync(
+                Sql.Of($"SELECT digest, compared FROM {_scans} WHERE id = {id}"),
+                row => (row.OptionalText(), row.Long()),
+                cancellationToken
+            )
+        ).Single();
 
     /// <summary>Says what the pairs to come are made from.</summary>
     public Task BeginAsync(long id, string digest, string rules, CancellationToken cancellationToken) =>
-        session.ExecuteAsync(Sql.Of($"UPDATE {_scans} SET digest = {digest}, rules = {rules}, phase = {Comparing}, done = 0, compared = 0 WHERE id = {id}"), cancellationToken);
+        session.ExecuteAsync(
+            Sql.Of(
+                $"UPDATE {_scans} SET digest = {digest}, rules = {rules}, phase = {Comparing}, done = 0, "
+                    + $"compared = 0 WHERE id = {id}"
+            ),
+            cancellationToken
+        );
 
     /// <summary>The rules of the last finished scan of a record type, as a digest; null if there is none.</summary>
     public async Task<string?> LastRulesAsync(string recordType, CancellationToken cancellationToken) =>
-        (await session.QueryAsync(Sql.Of($"SELECT rules FROM {_scans} WHERE record_type = {recordType} AND state = 'finished' ORDER BY id DESC LIMIT 1"), row => row.OptionalText(), cancellationToken)).FirstOrDefault();
+        (
+            await session.QueryAsync(
+                Sql.Of(
+                    $"SELECT rules FROM {_scans} WHERE record_type = {recordType} AND state = 'finished' ORDER "
+                        + $"BY id DESC LIMIT 1"
+                ),
+                row => row.OptionalText(),
+                cancellationToken
+            )
+        ).FirstOrDefault();
 
     /// <summary>Ends a scan.</summary>
-    public Task EndAsync(long id, ScanState state, ScanReport? report, string? message, DateTimeOffset at, CancellationToken cancellationToken) =>
+    public Task EndAsync(
+        long id,
+        ScanState state,
+        ScanReport? report,
+        string? message,
+        DateTimeOffset at,
+        CancellationToken cancellationToken
+    ) =>
         session.ExecuteAsync(
-            Sql.Of($"UPDATE {_scans} SET state = {EnumName.Of(state)}, phase = {EnumName.Of(state)}, report = {(report is null ? null : JsonSerializer.Serialize(report))}, message = {message}, ended_at = {StoredTimestamp.Write(at)} WHERE id = {id}"),
-            cancellationToken);
+            Sql.Of(
+                $"UPDATE {_scans} SET state = {EnumName.Of(state)}, phase = {EnumName.Of(state)}, report = "
+                    + $"{(report is null ? null : JsonSerializer.Serialize(report))}, message = {message}, ended_at "
+                    + $"= {StoredTimestamp.Write(at)} WHERE id = {id}"
+            ),
+            cancellationToken
+        );
 
-    private Sql Select(Sql rest) => Sql.Of($"SELECT id, record_type, scope, state, phase, done, total, report, message, actor, at, ended_at FROM {_scans} {rest}");
+    private Sql Select(Sql rest) =>
+        Sql.Of(
+            $"SELECT id, record_type, scope, state, phase, done, total, report, message, actor, at, ended_at "
+                + $"FROM {_scans} {rest}"
+        );
 
-    private static Scan Read(RowReader row) => new(
-        row.Long(),
-        row.Text(),
-        EnumName.TryRead<ScanScope>(row.Text(), out var scope) ? scope : ScanScope.Whole,
-        EnumName.TryRead<ScanState>(row.Text(), out var state) ? state : ScanState.Failed,
-        row.Text(),
-        row.Long(),
-        row.Long(),
-        row.OptionalText() is { } report ? JsonSerializer.Deserialize<ScanReport>(report) : null,
-        row.OptionalText(),
-        row.Text(),
-        StoredTimestamp.Read(row.Text()),
-        StoredTimestamp.ReadOptional(row.OptionalText()));
+    private static Scan Read(RowReader row) =>
+        new(
+            row.Long(),
+            row.Text(),
+            EnumName.TryRead<ScanScope>(row.Text(), out var scope) ? scope : ScanScope.Whole,
+            EnumName.TryRead<ScanState>(row.Text(), out var state) ? state : ScanState.Failed,
+            row.Text(),
+            row.Long(),
+            row.Long(),
+            row.OptionalText() is { } report ? JsonSerializer.Deserialize<ScanReport>(report) : null,
+            row.OptionalText(),
+            row.Text(),
+            StoredTimestamp.Read(row.Text()),
+            StoredTimestamp.ReadOptional(row.OptionalText())
+        );
 }

@@ -9,7 +9,8 @@ namespace Kettlefog.Database.Engines.Postgres;
 internal static partial class PostgresAddress
 {
     /// <summary>True if a text is the address of a PostgreSQL database rather than a file.</summary>
-    public static bool IsAddress(string database) => IsUri(database) || database.Contains("Host=", StringComparison.OrdinalIgnoreCase);
+    public static bool IsAddress(string database) =>
+        IsUri(database) || database.Contains("Host=", StringComparison.OrdinalIgnoreCase);
 
     /// <summary>Reads an address into the driver's options.</summary>
     /// <exception cref="KettlefogException">It cannot be read, or names no host or no database.</exception>
@@ -23,16 +24,26 @@ internal static partial class PostgresAddress
         }
         catch (Exception error) when (error is ArgumentException or FormatException)
         {
-            throw new KettlefogException(ErrorCode.DatabaseUnavailable, "The address of the database cannot be read.", hint, inner: error);
+            throw new KettlefogException(
+                ErrorCode.DatabaseUnavailable,
+                "The address of the database cannot be read.",
+                hint,
+                inner: error
+            );
         }
 
         return string.IsNullOrEmpty(builder.Host) || string.IsNullOrEmpty(builder.Database)
-            ? throw new KettlefogException(ErrorCode.DatabaseUnavailable, "The address of the database names no host or no database.", hint)
+            ? throw new KettlefogException(
+                ErrorCode.DatabaseUnavailable,
+                "The address of the database names no host or no database.",
+                hint
+            )
             : builder;
     }
 
     private static bool IsUri(string address) =>
-        address.StartsWith("postgres://", StringComparison.Ordinal) || address.StartsWith("postgresql://", StringComparison.Ordinal);
+        address.StartsWith("postgres://", StringComparison.Ordinal)
+        || address.StartsWith("postgresql://", StringComparison.Ordinal);
 
     /// <summary>
     /// Reads an address as PostgreSQL's own programs do ("Connection URIs" in its documentation of libpq): the host may
@@ -56,17 +67,32 @@ internal static partial class PostgresAddress
         Set("Database", match.Groups["name"].Value);
         Set("Username", match.Groups["user"].Value);
         Set("Password", match.Groups["password"].Value);
-        foreach (var option in match.Groups["options"].Value.Split('&', StringSplitOptions.RemoveEmptyEntries).Select(each => each.Split('=', 2)))
+        foreach (
+            var option in match
+                .Groups["options"]
+                .Value.Split('&', StringSplitOptions.RemoveEmptyEntries)
+                .Select(each => each.Split('=', 2))
+        )
         {
             var value = option.ElementAtOrDefault(1) ?? "";
             Set(
-                option[0] switch { "sslmode" => "SSL Mode", "connect_timeout" => "Timeout", "application_name" => "Application Name", var other => other },
-                option[0] == "sslmode" ? value.Replace("-", "", StringComparison.Ordinal) : value);
+                option[0] switch
+                {
+                    "sslmode" => "SSL Mode",
+                    "connect_timeout" => "Timeout",
+                    "application_name" => "Application Name",
+                    var other => other,
+                },
+                option[0] == "sslmode" ? value.Replace("-", "", StringComparison.Ordinal) : value
+            );
         }
 
         return builder.ConnectionString;
     }
 
-    [GeneratedRegex(@"^postgres(?:ql)?://(?:(?<user>[^:@/?]*)(?::(?<password>[^@/]*))?@)?(?<host>\[[^\]]*\]|[^:/?]*)(?::(?<port>\d+))?(?:/(?<name>[^?]*))?(?:\?(?<options>.*))?$")]
+    [GeneratedRegex(
+        @"^postgres(?:ql)?://(?:(?<user>[^:@/?]*)(?::(?<password>[^@/]*))?@)?"
+            + @"(?<host>\[[^\]]*\]|[^:/?]*)(?::(?<port>\d+))?(?:/(?<name>[^?]*))?(?:\?(?<options>.*))?$"
+    )]
     private static partial Regex UriPattern();
 }

@@ -21,9 +21,10 @@ internal sealed class PostgresDialect : SqlDialect
 
     public override Sql Own(string table) => Sql.Of($"{new SqlName(PostgresOwnSchema.Name)}.{new SqlName(table)}");
 
-    public override Sql Table(TableSchema table) => table.Schema is null
-        ? Sql.Of($"{new SqlName(table.Name)}")
-        : Sql.Of($"{new SqlName(table.Schema)}.{new SqlName(table.Name[(table.Schema.Length + 1)..])}");
+    public override Sql Table(TableSchema table) =>
+        table.Schema is null
+            ? Sql.Of($"{new SqlName(table.Name)}")
+            : Sql.Of($"{new SqlName(table.Schema)}.{new SqlName(table.Name[(table.Schema.Length + 1)..])}");
 
     public override Sql Read(Sql expression) => Sql.Of($"({expression})::text COLLATE \"C\"");
 
@@ -35,34 +36,57 @@ internal sealed class PostgresDialect : SqlDialect
 
     public override Sql LockRows => Sql.Literal(" FOR UPDATE OF t");
 
-    public override (Sql Begin, Sql End)? LargeJoinHints { get; } = (Sql.Literal("SET LOCAL enable_nestloop = off"), Sql.Literal("SET LOCAL enable_nestloop = on"));
+    public override (Sql Begin, Sql End)? LargeJoinHints { get; } =
+        (Sql.Literal("SET LOCAL enable_nestloop = off"), Sql.Literal("SET LOCAL enable_nestloop = on"));
 
     public override Sql Fold(Sql text)
     {
-        // As in FoldedText: compatibility decomposition, no combining marks, small letters, and what has no decomposition.
-        var plain = Sql.Of($"regexp_replace(normalize({text}, NFKD), '[\\u0300-\\u036F\\u1AB0-\\u1AFF\\u1DC0-\\u1DFF\\u20D0-\\u20FF\\uFE20-\\uFE2F]', '', 'g')");
+        // As in FoldedText: compatibility decomposition, no combining marks, small letters, and what has no
+        // decomposition.
+        var plain = Sql.Of(
+            $"regexp_replace(normalize({text}, NFKD), "
+                + $"'[\\u0300-\\u036F\\u1AB0-\\u1AFF\\u1DC0-\\u1DFF\\u20D0-\\u20FF\\uFE20-\\uFE2F]', '', 'g')"
+        );
         var letters = Sql.Of($"translate(lower({plain} COLLATE \"default\"), 'øØłŁđĐðÐıİ', 'oollddddii')");
-        return Sql.Of($"replace(replace(replace(replace(replace(replace({letters}, 'æ', 'ae'), 'Æ', 'ae'), 'œ', 'oe'), 'Œ', 'oe'), 'ß', 'ss'), 'þ', 'th')");
+        return Sql.Of(
+            $"replace(replace(replace(replace(replace(replace({letters}, 'æ', 'ae'), 'Æ', 'ae'), 'œ', 'oe'), "
+                + $"'Œ', 'oe'), 'ß', 'ss'), 'þ', 'th')"
+        );
     }
 
     public override Sql Matches(Sql text, string foldedPattern) =>
-        Sql.Of($"(lower({text}) LIKE {foldedPattern} OR (octet_length({text}) <> length({text}) AND {Fold(text)} LIKE {foldedPattern}))");
+        Sql.Of(
+            $"(lower({text}) LIKE {foldedPattern} OR (octet_length({text}) <> length({text}) AND {Fold(text)} "
+                + $"LIKE {foldedPattern}))"
+        );
 
-    public override Sql DecimalSum(Sql expression, ColumnSchema? column = null) => column is { TextType: "numeric" } or { Storage: StorageClass.Integer }
-        ? Sql.Of($"SUM({expression})::text")
-        : Sql.Of($"SUM(NULLIF(({expression})::text, '')::numeric)::text");
+    public override Sql DecimalSum(Sql expression, ColumnSchema? column = null) =>
+        column is { TextType: "numeric" } or { Storage: StorageClass.Integer }
+            ? Sql.Of($"SUM({expression})::text")
+            : Sql.Of($"SUM(NULLIF(({expression})::text, '')::numeric)::text");
 
-    // A sum of 64-bit hashes: the order in which the rows come does not matter. Of the whole row as text, not of each value:
-    // hash_array and hash_record add up the hashes of their elements, and then a value that changed its row would not show.
+    // A sum of 64-bit hashes: the order in which the rows come does not matter. Of the whole row as text, not of each
+    // value:
+    // hash_array and hash_record add up the hashes of their elements, and then a value that changed its row would not
+    // show.
     public override Sql RowDigest(TableSchema table, string alias) =>
-        Sql.Of($"SUM(hashtextextended(ROW({Sql.Join(", ", table.Columns.Select(column => Sql.Of($"{new SqlName(alias)}.{new SqlName(column.Name)}")))})::text, 0))::text");
+        Sql.Of(
+            $"SUM(hashtextextended(ROW({Sql.Join(", ", table.Columns.Select(column => Sql
+                .Of($"{new SqlName(alias)}.{new SqlName(column.Name)}")))})::text, "
+                + $"0))::text"
+        );
 
-    public override Sql RowIdentity(TableSchema table, string? alias) => alias is null ? Sql.Literal("(tableoid, ctid)") : Sql.Of($"{new SqlName(alias)}.kettlefog_table, {new SqlName(alias)}.kettlefog_row");
+    public override Sql RowIdentity(TableSchema table, string? alias) =>
+        alias is null
+            ? Sql.Literal("(tableoid, ctid)")
+            : Sql.Of($"{new SqlName(alias)}.kettlefog_table, {new SqlName(alias)}.kettlefog_row");
 
     // A partitioned or inherited table is several, of which each counts its own rows.
-    public override Sql RowIdentityColumns(TableSchema table, string alias) => Sql.Of($"{new SqlName(alias)}.tableoid AS kettlefog_table, {new SqlName(alias)}.ctid AS kettlefog_row");
+    public override Sql RowIdentityColumns(TableSchema table, string alias) =>
+        Sql.Of($"{new SqlName(alias)}.tableoid AS kettlefog_table, {new SqlName(alias)}.ctid AS kettlefog_row");
 
-    public override Sql JournalText(Sql journaled) => Sql.Of($"COALESCE(length({journaled}) || ':' || {journaled}, 'n')");
+    public override Sql JournalText(Sql journaled) =>
+        Sql.Of($"COALESCE(length({journaled}) || ':' || {journaled}, 'n')");
 
     public override Sql ConcatenateRows(Sql text, Sql order) => Sql.Of($"string_agg({text}, ';' ORDER BY {order})");
 

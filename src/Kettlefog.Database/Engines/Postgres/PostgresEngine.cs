@@ -15,7 +15,9 @@ namespace Kettlefog.Database.Engines.Postgres;
 /// </summary>
 internal sealed class PostgresEngine : DatabaseEngine
 {
-    /// <summary>One writer of Kettlefog's at a time: the history is a chain. Others wait for this advisory lock.</summary>
+    /// <summary>
+    /// One writer of Kettlefog's at a time: the history is a chain. Others wait for this advisory lock.
+    /// </summary>
     public const long WriterLock = 0x4B657474_6C65666F;
 
     private const int MaxPreparedStatements = 200;
@@ -100,12 +102,16 @@ internal sealed class PostgresEngine : DatabaseEngine
     public override Task<Session> OpenReadAsync(CancellationToken cancellationToken) =>
         OpenAsync(IsolationLevel.RepeatableRead, "SET TRANSACTION READ ONLY", cancellationToken);
 
-    protected override Task<Session> BeginWriteAsync(CancellationToken cancellationToken) => OpenAsync(
-        IsolationLevel.ReadCommitted,
-        string.Create(
-            CultureInfo.InvariantCulture,
-            $"SET LOCAL lock_timeout = {(long)_busyTimeout.TotalMilliseconds}; SELECT pg_advisory_xact_lock({WriterLock})"),
-        cancellationToken);
+    protected override Task<Session> BeginWriteAsync(CancellationToken cancellationToken) =>
+        OpenAsync(
+            IsolationLevel.ReadCommitted,
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"SET LOCAL lock_timeout = {(long)_busyTimeout.TotalMilliseconds}; SELECT "
+                    + $"pg_advisory_xact_lock({WriterLock})"
+            ),
+            cancellationToken
+        );
 
     public override async Task<IAsyncDisposable?> TryAcquireLockAsync(long job, CancellationToken cancellationToken)
     {
@@ -116,7 +122,11 @@ internal sealed class PostgresEngine : DatabaseEngine
             await connection.OpenAsync(cancellationToken);
             await using var command = new NpgsqlCommand("SELECT pg_try_advisory_lock($1, $2)", connection)
             {
-                Parameters = { new() { Value = JobLock }, new() { Value = (int)job } },
+                Parameters =
+                {
+                    new() { Value = JobLock },
+                    new() { Value = (int)job },
+                },
             };
             if (await command.ExecuteScalarAsync(cancellationToken) is true)
                 return connection;
@@ -175,9 +185,10 @@ internal sealed class PostgresEngine : DatabaseEngine
         }
     }
 
-    private static bool IsCutConnection(DbException error) => error is PostgresException server
-        ? server.SqlState is PostgresErrorCodes.AdminShutdown or PostgresErrorCodes.CrashShutdown
-        : error.InnerException is not TimeoutException;
+    private static bool IsCutConnection(DbException error) =>
+        error is PostgresException server
+            ? server.SqlState is PostgresErrorCodes.AdminShutdown or PostgresErrorCodes.CrashShutdown
+            : error.InnerException is not TimeoutException;
 
     private async Task<Session> BeginAsync(IsolationLevel isolation, string first, CancellationToken cancellationToken)
     {
@@ -205,8 +216,9 @@ internal sealed class PostgresEngine : DatabaseEngine
             SqlParameterType.Real => NpgsqlDbType.Double,
             _ => NpgsqlDbType.Text,
         };
-        typed.Value = value.Type == SqlParameterType.Column
-            ? (object?)ColumnValue.FromDriver(value.Value).ToText() ?? DBNull.Value
-            : value.Value ?? DBNull.Value;
+        typed.Value =
+            value.Type == SqlParameterType.Column
+                ? (object?)ColumnValue.FromDriver(value.Value).ToText() ?? DBNull.Value
+                : value.Value ?? DBNull.Value;
     }
 }

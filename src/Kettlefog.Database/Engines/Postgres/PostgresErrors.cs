@@ -8,8 +8,12 @@ namespace Kettlefog.Database.Engines.Postgres;
 internal sealed class PostgresErrors(string displayName) : IErrorTranslator
 {
     /// <inheritdoc/>
-    public bool IsConflict(KettlefogException error) => error.InnerException
-        is PostgresException { SqlState: PostgresErrorCodes.SerializationFailure or PostgresErrorCodes.DeadlockDetected };
+    public bool IsConflict(KettlefogException error) =>
+        error.InnerException
+            is PostgresException
+            {
+                SqlState: PostgresErrorCodes.SerializationFailure or PostgresErrorCodes.DeadlockDetected
+            };
 
     public KettlefogException Translate(DbException error)
     {
@@ -18,61 +22,80 @@ internal sealed class PostgresErrors(string displayName) : IErrorTranslator
         var detail = server?.Detail is { Length: > 0 } more ? $" {more.TrimEnd('.')}." : "";
         return server?.SqlState switch
         {
-            PostgresErrorCodes.LockNotAvailable or PostgresErrorCodes.SerializationFailure or PostgresErrorCodes.DeadlockDetected => new KettlefogException(
+            PostgresErrorCodes.LockNotAvailable
+            or PostgresErrorCodes.SerializationFailure
+            or PostgresErrorCodes.DeadlockDetected => new KettlefogException(
                 ErrorCode.DatabaseBusy,
                 $"Another program works on the same rows of the database {displayName} and did not release it in time.",
                 "Nothing was changed. Try again in a moment.",
-                inner: error),
-            PostgresErrorCodes.InvalidPassword or PostgresErrorCodes.InvalidAuthorizationSpecification => new KettlefogException(
-                ErrorCode.DatabaseUnavailable,
-                $"The database {displayName} refused the sign-in: {said}.",
-                "Check user and password in the address.",
-                inner: error),
+                inner: error
+            ),
+            PostgresErrorCodes.InvalidPassword or PostgresErrorCodes.InvalidAuthorizationSpecification =>
+                new KettlefogException(
+                    ErrorCode.DatabaseUnavailable,
+                    $"The database {displayName} refused the sign-in: {said}.",
+                    "Check user and password in the address.",
+                    inner: error
+                ),
             PostgresErrorCodes.InvalidCatalogName => new KettlefogException(
                 ErrorCode.DatabaseUnavailable,
                 $"The database {displayName} does not exist.",
                 "Check the name in the address.",
-                inner: error),
+                inner: error
+            ),
             PostgresErrorCodes.ReadOnlySqlTransaction => new KettlefogException(
                 ErrorCode.DatabaseUnavailable,
                 $"The database {displayName} is read-only.",
                 "Use the address of the server that takes changes.",
-                inner: error),
+                inner: error
+            ),
             PostgresErrorCodes.DiskFull => new KettlefogException(
                 ErrorCode.DatabaseUnavailable,
                 $"There is no space left for the database {displayName}.",
                 "Nothing was changed. Free disk space and try again.",
-                inner: error),
-            PostgresErrorCodes.TooManyConnections or PostgresErrorCodes.AdminShutdown or PostgresErrorCodes.CrashShutdown or PostgresErrorCodes.CannotConnectNow => new KettlefogException(
+                inner: error
+            ),
+            PostgresErrorCodes.TooManyConnections
+            or PostgresErrorCodes.AdminShutdown
+            or PostgresErrorCodes.CrashShutdown
+            or PostgresErrorCodes.CannotConnectNow => new KettlefogException(
                 ErrorCode.DatabaseUnavailable,
                 $"The database {displayName} is not available: {said}.",
                 "Nothing was changed. Try again in a moment.",
-                inner: error),
+                inner: error
+            ),
             PostgresErrorCodes.InsufficientPrivilege => new KettlefogException(
                 ErrorCode.DatabaseRefused,
                 $"The database refused: {said}.",
                 "Grant the service's user what it names.",
-                inner: error),
-            null when error.InnerException is TimeoutException && error.Message.Contains("pool", StringComparison.Ordinal) => new KettlefogException(
+                inner: error
+            ),
+            null
+                when error.InnerException is TimeoutException
+                    && error.Message.Contains("pool", StringComparison.Ordinal) => new KettlefogException(
                 ErrorCode.DatabaseBusy,
                 $"All connections to the database {displayName} are in use.",
                 "Nothing was changed. Try again in a moment.",
-                inner: error),
+                inner: error
+            ),
             null => new KettlefogException(
                 ErrorCode.DatabaseUnavailable,
                 $"The database {displayName} is not responding.",
                 "Nothing was changed. Check that the server is running and can be reached, then try again.",
-                inner: error),
+                inner: error
+            ),
             ['2', '3', ..] or PostgresErrorCodes.RaiseException => new KettlefogException(
                 ErrorCode.DatabaseRefused,
                 $"The database refused the change: {said}.{detail}",
                 "Everything was rolled back. Clear what it names, then make a new plan.",
-                inner: error),
+                inner: error
+            ),
             _ => new KettlefogException(
                 ErrorCode.DatabaseRefused,
                 $"The database reported an error: {said}.{detail}",
                 "Nothing was changed.",
-                inner: error),
+                inner: error
+            ),
         };
     }
 }

@@ -17,7 +17,11 @@ internal sealed class PostgresOwnSchema(string connectionString, PostgresErrors 
 
     private const string VersionTable = "schema_version";
 
-    public IReadOnlyList<string> Scripts => [$"CREATE SCHEMA IF NOT EXISTS {Name};\n{OwnTableScripts.Read(ScriptEnding)[0]}", .. OwnTableScripts.Read(ScriptEnding).Skip(1)];
+    public IReadOnlyList<string> Scripts =>
+        [
+            $"CREATE SCHEMA IF NOT EXISTS {Name};\n{OwnTableScripts.Read(ScriptEnding)[0]}",
+            .. OwnTableScripts.Read(ScriptEnding).Skip(1),
+        ];
 
     public void Migrate(int version)
     {
@@ -27,7 +31,10 @@ internal sealed class PostgresOwnSchema(string connectionString, PostgresErrors 
         {
             connection.Open();
             using var command = connection.CreateCommand();
-            command.CommandText = string.Create(CultureInfo.InvariantCulture, $"SELECT pg_advisory_lock({PostgresEngine.WriterLock})");
+            command.CommandText = string.Create(
+                CultureInfo.InvariantCulture,
+                $"SELECT pg_advisory_lock({PostgresEngine.WriterLock})"
+            );
             command.ExecuteNonQuery();
             command.CommandText = $"SELECT COUNT(*) FROM pg_catalog.pg_namespace WHERE nspname = '{Name}'";
             if ((long)command.ExecuteScalar()! == 0)
@@ -41,21 +48,40 @@ internal sealed class PostgresOwnSchema(string connectionString, PostgresErrors 
             throw errors.Translate(error);
         }
 
-        OwnTableScripts.Run(DeployChanges.To.PostgresqlDatabase(connectionString).JournalToPostgresqlTable(Name, VersionTable), version, ScriptEnding, errors);
+        OwnTableScripts.Run(
+            DeployChanges.To.PostgresqlDatabase(connectionString).JournalToPostgresqlTable(Name, VersionTable),
+            version,
+            ScriptEnding,
+            errors
+        );
     }
 
-    public async Task<IReadOnlyList<(string Table, IReadOnlyList<string> Columns)>> ReadColumnsAsync(Session session, CancellationToken cancellationToken)
+    public async Task<IReadOnlyList<(string Table, IReadOnlyList<string> Columns)>> ReadColumnsAsync(
+        Session session,
+        CancellationToken cancellationToken
+    )
     {
         var columns = await session.QueryAsync(
-            Sql.Of($"""
-                SELECT c.relname::text, a.attname::text FROM pg_catalog.pg_class c JOIN pg_catalog.pg_namespace n ON n.oid = c.relnamespace
+            Sql.Of(
+                $"""
+                SELECT c.relname::text, a.attname::text FROM pg_catalog.pg_class c JOIN pg_catalog.pg_namespace n ON
+                  n.oid = c.relnamespace
                 JOIN pg_catalog.pg_attribute a ON a.attrelid = c.oid
-                WHERE n.nspname = {Name} AND c.relkind = 'r' AND c.relname <> {VersionTable} AND a.attnum > 0 AND NOT a.attisdropped
-                ORDER BY EXISTS (SELECT 1 FROM pg_catalog.pg_constraint f WHERE f.conrelid = c.oid AND f.contype = 'f'), c.oid, a.attnum
-                """),
+                WHERE n.nspname = {Name} AND c.relkind = 'r' AND c.relname <> {VersionTable} AND a.attnum > 0 AND NOT
+                  a.attisdropped
+                ORDER BY EXISTS (SELECT 1 FROM pg_catalog.pg_constraint f WHERE f.conrelid = c.oid AND f.contype =
+                  'f'), c.oid, a.attnum
+                """
+            ),
             row => (Table: row.Text(), Column: row.Text()),
-            cancellationToken);
-        return [.. columns.GroupBy(row => row.Table).Select(table => (table.Key, (IReadOnlyList<string>)[.. table.Select(row => row.Column)]))];
+            cancellationToken
+        );
+        return
+        [
+            .. columns
+                .GroupBy(row => row.Table)
+                .Select(table => (table.Key, (IReadOnlyList<string>)[.. table.Select(row => row.Column)])),
+        ];
     }
 
     public async Task ContinueSequencesAsync(Session session, CancellationToken cancellationToken)
@@ -63,17 +89,33 @@ internal sealed class PostgresOwnSchema(string connectionString, PostgresErrors 
         foreach (var table in new[] { "token", "key_ring" })
         {
             var name = $"{Name}.{table}";
-            await session.QueryLongAsync(Sql.Of($"SELECT setval(pg_get_serial_sequence({name}, 'id'), COALESCE((SELECT MAX(id) FROM {session.Dialect.Own(table)}), 1), EXISTS (SELECT 1 FROM {session.Dialect.Own(table)}))"), cancellationToken);
+            await session.QueryLongAsync(
+                Sql.Of(
+                    $"SELECT setval(pg_get_serial_sequence({name}, 'id'), COALESCE((SELECT MAX(id) FROM "
+                        + $"{session.Dialect.Own(table)}), 1), EXISTS (SELECT 1 FROM {session.Dialect.Own(table)}))"
+                ),
+                cancellationToken
+            );
         }
     }
 
-    public Task RemoveAsync(Session session, CancellationToken cancellationToken) => session.ExecuteAsync(Sql.Of($"DROP SCHEMA {new SqlName(Name)} CASCADE"), cancellationToken);
+    public Task RemoveAsync(Session session, CancellationToken cancellationToken) =>
+        session.ExecuteAsync(Sql.Of($"DROP SCHEMA {new SqlName(Name)} CASCADE"), cancellationToken);
 
     public async Task<int> ReadVersionAsync(Session session, CancellationToken cancellationToken)
     {
         var exists = await session.QueryLongAsync(
-            Sql.Of($"SELECT COUNT(*) FROM pg_catalog.pg_tables WHERE schemaname = {Name} AND tablename = {VersionTable}"),
-            cancellationToken);
-        return exists == 0 ? 0 : (int)await session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {session.Dialect.Own(VersionTable)}"), cancellationToken);
+            Sql.Of(
+                $"SELECT COUNT(*) FROM pg_catalog.pg_tables WHERE schemaname = {Name} AND tablename = {VersionTable}"
+            ),
+            cancellationToken
+        );
+        return exists == 0
+            ? 0
+            : (int)
+                await session.QueryLongAsync(
+                    Sql.Of($"SELECT COUNT(*) FROM {session.Dialect.Own(VersionTable)}"),
+                    cancellationToken
+                );
     }
 }

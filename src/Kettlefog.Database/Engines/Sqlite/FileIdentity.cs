@@ -4,7 +4,9 @@ using System.Text;
 
 namespace Kettlefog.Database.Engines.Sqlite;
 
-/// <summary>Tells a file from another one that took its name: by device and inode, as <c>statx(2)</c> gives them.</summary>
+/// <summary>
+/// Tells a file from another one that took its name: by device and inode, as <c>statx(2)</c> gives them.
+/// </summary>
 internal readonly record struct FileIdentity(uint DeviceMajor, uint DeviceMinor, ulong Inode)
 {
     private const int RelativeToWorkingFolder = -100;
@@ -15,12 +17,16 @@ internal readonly record struct FileIdentity(uint DeviceMajor, uint DeviceMinor,
     public static FileIdentity Of(string path)
     {
         var status = new byte[StatxLength];
-        if (!OperatingSystem.IsLinux() || StatX(RelativeToWorkingFolder, Encoding.UTF8.GetBytes(path + "\0"), 0, WantInode, status) != 0)
+        if (
+            !OperatingSystem.IsLinux()
+            || StatX(RelativeToWorkingFolder, Encoding.UTF8.GetBytes(path + "\0"), 0, WantInode, status) != 0
+        )
             return default;
         return new FileIdentity(
             BinaryPrimitives.ReadUInt32LittleEndian(status.AsSpan(136)),
             BinaryPrimitives.ReadUInt32LittleEndian(status.AsSpan(140)),
-            BinaryPrimitives.ReadUInt64LittleEndian(status.AsSpan(32)));
+            BinaryPrimitives.ReadUInt64LittleEndian(status.AsSpan(32))
+        );
     }
 
     [DllImport("libc", EntryPoint = "statx")]

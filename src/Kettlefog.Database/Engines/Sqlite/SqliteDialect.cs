@@ -5,7 +5,9 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Engines.Sqlite;
 
-/// <summary>SQLite's dialect. Values pass in their storage class, and sums and digests are functions of the connection.</summary>
+/// <summary>
+/// SQLite's dialect. Values pass in their storage class, and sums and digests are functions of the connection.
+/// </summary>
 internal sealed class SqliteDialect : SqlDialect
 {
     /// <summary>How the names of Kettlefog's tables begin.</summary>
@@ -28,26 +30,43 @@ internal sealed class SqliteDialect : SqlDialect
     public override Sql Matches(Sql text, string foldedPattern) =>
         // LIKE ignores case in ASCII by itself and is many times faster than a call out of the database; only a text
         // that has anything else in it, and so more bytes than characters, needs to be folded.
-        Sql.Of($"({text} LIKE {foldedPattern} ESCAPE '\\' OR (octet_length({text}) <> length({text}) AND {Fold(text)} LIKE {foldedPattern} ESCAPE '\\'))");
+        Sql.Of(
+            $"({text} LIKE {foldedPattern} ESCAPE '\\' OR (octet_length({text}) <> length({text}) AND "
+                + $"{Fold(text)} LIKE {foldedPattern} ESCAPE '\\'))"
+        );
 
-    public override Sql DecimalSum(Sql expression, ColumnSchema? column = null) => Function(SqliteFunctions.Sum, expression);
+    public override Sql DecimalSum(Sql expression, ColumnSchema? column = null) =>
+        Function(SqliteFunctions.Sum, expression);
 
-    public override Sql RowIdentity(TableSchema table, string? alias) => alias is null ? RowId(table) : Sql.Of($"{new SqlName(alias)}.kettlefog_row");
+    public override Sql RowIdentity(TableSchema table, string? alias) =>
+        alias is null ? RowId(table) : Sql.Of($"{new SqlName(alias)}.kettlefog_row");
 
-    public override Sql RowIdentityColumns(TableSchema table, string alias) => Sql.Of($"{new SqlName(alias)}.{RowId(table)} AS kettlefog_row");
+    public override Sql RowIdentityColumns(TableSchema table, string alias) =>
+        Sql.Of($"{new SqlName(alias)}.{RowId(table)} AS kettlefog_row");
 
-    /// <summary>The first of the names of the row number that is no column's own. A table without it has a primary key.</summary>
+    /// <summary>
+    /// The first of the names of the row number that is no column's own. A table without it has a primary key.
+    /// </summary>
     private static Sql RowId(TableSchema table) => Sql.Literal(RowIdNames.First(name => table.IndexOf(name) < 0));
 
     // A window would first put all rows aside, which takes as long as journaling them.
-    public override Sql RowNumber() => Function(SqliteFunctions.Number, Sql.Of($"{Interlocked.Increment(ref _numberings)}"));
+    public override Sql RowNumber() =>
+        Function(SqliteFunctions.Number, Sql.Of($"{Interlocked.Increment(ref _numberings)}"));
 
     public override Sql RowDigest(TableSchema table, string alias) =>
-        Function(SqliteFunctions.Digest, Sql.Join(", ", table.Columns.Select(column => Sql.Of($"{new SqlName(alias)}.{new SqlName(column.Name)}"))));
+        Function(
+            SqliteFunctions.Digest,
+            Sql.Join(", ", table.Columns.Select(column => Sql.Of($"{new SqlName(alias)}.{new SqlName(column.Name)}")))
+        );
 
-    public override Sql JournalText(Sql journaled) => Sql.Of($"""
-        CASE typeof({journaled}) WHEN 'integer' THEN 'i' || {journaled} WHEN 'text' THEN 't' || hex({journaled}) WHEN 'real' THEN 'r' || printf('%!.20g', {journaled}) WHEN 'blob' THEN 'b' || hex({journaled}) ELSE 'n' END
-        """);
+    public override Sql JournalText(Sql journaled) =>
+        Sql.Of(
+            $"""
+            CASE typeof({journaled}) WHEN 'integer' THEN 'i' || {journaled} WHEN 'text' THEN 't' || hex({journaled})
+              WHEN 'real' THEN 'r' || printf('%!.20g', {journaled}) WHEN 'blob' THEN 'b' || hex({journaled}) ELSE 'n'
+              END
+            """
+        );
 
     // The rows come in the order of the primary key, by which they are found.
     public override Sql ConcatenateRows(Sql text, Sql order) => Sql.Of($"group_concat({text}, ';')");

@@ -4,11 +4,14 @@ using Microsoft.Data.Sqlite;
 
 namespace Kettlefog.Database.Engines.Sqlite;
 
-/// <summary>SQLite. Nothing about somebody's file is changed unasked: journal mode and settings stay as they are.</summary>
+/// <summary>
+/// SQLite. Nothing about somebody's file is changed unasked: journal mode and settings stay as they are.
+/// </summary>
 internal sealed class SqliteEngine : DatabaseEngine
 {
     /// <summary>
-    /// How much of the file a connection that writes keeps in memory, at most. A merge reads its related rows four times
+    /// How much of the file a connection that writes keeps in memory, at most. A merge reads its related rows four
+    /// times
     /// over: to plan, to journal, to move and to prove. A setting of the connection, not of the file.
     /// </summary>
     private const int CacheKibibytes = 64 * 1024;
@@ -69,7 +72,8 @@ internal sealed class SqliteEngine : DatabaseEngine
         return await OpenAsync(_readers, _readConnection, deferred: true, cancellationToken);
     }
 
-    protected override Task<Session> BeginWriteAsync(CancellationToken cancellationToken) => OpenAsync(_writers, _writeConnection, deferred: false, cancellationToken);
+    protected override Task<Session> BeginWriteAsync(CancellationToken cancellationToken) =>
+        OpenAsync(_writers, _writeConnection, deferred: false, cancellationToken);
 
     /// <summary>
     /// By <c>PRAGMA data_version</c>, which one connection sees change with every commit of another
@@ -122,7 +126,12 @@ internal sealed class SqliteEngine : DatabaseEngine
             StopWatching();
     }
 
-    private async Task<Session> OpenAsync(ConnectionPool pool, string connectionString, bool deferred, CancellationToken cancellationToken)
+    private async Task<Session> OpenAsync(
+        ConnectionPool pool,
+        string connectionString,
+        bool deferred,
+        CancellationToken cancellationToken
+    )
     {
         ForgetAnotherFile();
         var pooled = pool.Take();
@@ -158,7 +167,12 @@ internal sealed class SqliteEngine : DatabaseEngine
         }
     }
 
-    private async Task<PooledConnection> ConnectAsync(ConnectionPool pool, string connectionString, bool writes, CancellationToken cancellationToken)
+    private async Task<PooledConnection> ConnectAsync(
+        ConnectionPool pool,
+        string connectionString,
+        bool writes,
+        CancellationToken cancellationToken
+    )
     {
         var connection = new SqliteConnection(connectionString);
         try
@@ -172,7 +186,9 @@ internal sealed class SqliteEngine : DatabaseEngine
                 settings.ExecuteNonQuery();
             }
 
-            return new PooledConnection(pool, Dialect, connection, (parameter, value) => parameter.Value = value.Value ?? DBNull.Value);
+            return new PooledConnection(pool, Dialect, connection, (parameter, value) =>
+                parameter.Value = value.Value ?? DBNull.Value
+            );
         }
         catch (DbException)
         {

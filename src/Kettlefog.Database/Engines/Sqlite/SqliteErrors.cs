@@ -21,42 +21,50 @@ internal sealed partial class SqliteErrors(string displayName) : IErrorTranslato
                 ErrorCode.DatabaseBusy,
                 $"Another program is writing to the database {displayName} and did not release it in time.",
                 "Nothing was changed. Try again in a moment.",
-                inner: error),
+                inner: error
+            ),
             8 => new KettlefogException(
                 ErrorCode.DatabaseUnavailable,
                 $"The database {displayName} is read-only.",
                 "Give the service's user the right to write the file and its folder.",
-                inner: error),
+                inner: error
+            ),
             13 => new KettlefogException(
                 ErrorCode.DatabaseUnavailable,
                 $"There is no space left for the database {displayName}.",
                 "Nothing was changed. Free disk space and try again.",
-                inner: error),
+                inner: error
+            ),
             14 => new KettlefogException(
                 ErrorCode.DatabaseUnavailable,
                 $"The database {displayName} cannot be opened: there is no such file, or no right to open it.",
                 "Check the path and the rights of the file.",
-                inner: error),
+                inner: error
+            ),
             11 or 26 => new KettlefogException(
                 ErrorCode.DatabaseUnavailable,
                 $"The file {displayName} is not an SQLite database, or is damaged.",
                 "Check the path; if the file is damaged, restore it from a backup.",
-                inner: error),
+                inner: error
+            ),
             10 => new KettlefogException(
                 ErrorCode.DatabaseUnavailable,
                 $"The disk failed while the database {displayName} was used.",
                 "Nothing was changed. Check the disk and try again.",
-                inner: error),
+                inner: error
+            ),
             19 => new KettlefogException(
                 ErrorCode.DatabaseRefused,
                 $"The database refused the change: {said}.",
                 "Everything was rolled back. Clear what it names, then make a new plan.",
-                inner: error),
+                inner: error
+            ),
             _ => new KettlefogException(
                 ErrorCode.DatabaseRefused,
                 $"The database reported an error: {said}.",
                 "Nothing was changed.",
-                inner: error),
+                inner: error
+            ),
         };
     }
 

@@ -4,7 +4,10 @@ using Microsoft.Data.Sqlite;
 
 namespace Kettlefog.Database.Engines.Sqlite;
 
-/// <summary>What SQLite lacks: folded text, exact decimal sums, digests of rows, and a numbering that does not keep all rows first.</summary>
+/// <summary>
+/// What SQLite lacks: folded text, exact decimal sums, digests of rows, and a numbering that does not keep all rows
+/// first.
+/// </summary>
 internal static class SqliteFunctions
 {
     public const string Fold = "kettlefog_fold";
@@ -17,7 +20,8 @@ internal static class SqliteFunctions
         connection.CreateFunction<object?, string?>(
             Fold,
             value => ColumnValue.FromDriver(value).ToText() is { } text ? FoldedText.Of(text) : null,
-            isDeterministic: true);
+            isDeterministic: true
+        );
         SqliteNativeFunctions.Register(connection, Sum, Digest, Number);
     }
 }

@@ -9,15 +9,21 @@ using Microsoft.Data.Sqlite;
 namespace Kettlefog.Database.Engines.Sqlite;
 
 /// <summary>
-/// The exact sum, the digest and the numbering of rows, called by SQLite itself (sqlite.org/appfunc.html) and not through
-/// the driver: they see every related row of a record, of which there may be a million, and the driver makes an object of
+/// The exact sum, the digest and the numbering of rows, called by SQLite itself (sqlite.org/appfunc.html) and not
+/// through
+/// the driver: they see every related row of a record, of which there may be a million, and the driver makes an object
+/// of
 /// each value. Nothing is thrown through SQLite.
 /// </summary>
 internal static unsafe partial class SqliteNativeFunctions
 {
     private const string Library = "e_sqlite3";
-    private const int Utf8 = 1, Deterministic = 0x800;
-    private const int Integer = 1, Float = 2, Text = 3, Blob = 4;
+    private const int Utf8 = 1,
+        Deterministic = 0x800;
+    private const int Integer = 1,
+        Float = 2,
+        Text = 3,
+        Blob = 4;
     private const int MaxShownValueLength = 60;
 
     [ThreadStatic]
@@ -25,15 +31,33 @@ internal static unsafe partial class SqliteNativeFunctions
 
     /// <summary>Adds the functions to a connection.</summary>
     /// <param name="connection">The connection; open.</param>
-    /// <param name="sum">What the sum is called: of one amount a row, in decimal arithmetic, as text; NULL over no amounts.</param>
-    /// <param name="digest">What the digest is called: of any number of values a row, as text; NULL over no rows.</param>
-    /// <param name="number">What the numbering is called: 1, 2, 3 and so on, as often as it is called with the same number.</param>
+    /// <param name="sum">
+    /// What the sum is called: of one amount a row, in decimal arithmetic, as text; NULL over no amounts.
+    /// </param>
+    /// <param name="digest">
+    /// What the digest is called: of any number of values a row, as text; NULL over no rows.
+    /// </param>
+    /// <param name="number">
+    /// What the numbering is called: 1, 2, 3 and so on, as often as it is called with the same number.
+    /// </param>
     public static void Register(SqliteConnection connection, string sum, string digest, string number)
     {
         var handle = connection.Handle!.DangerousGetHandle();
         Check(Create(handle, sum, 1, Utf8 | Deterministic, 0, null, &AddToSum, &EndSum, null));
         Check(Create(handle, digest, -1, Utf8 | Deterministic, 0, null, &AddToDigest, &EndDigest, null));
-        Check(Create(handle, number, 1, Utf8, (nint)NativeMemory.AllocZeroed((nuint)sizeof(Numbering)), &Number, null, null, &FreeNumbering));
+        Check(
+            Create(
+                handle,
+                number,
+                1,
+                Utf8,
+                (nint)NativeMemory.AllocZeroed((nuint)sizeof(Numbering)),
+                &Number,
+                null,
+                null,
+                &FreeNumbering
+            )
+        );
 
         static void Check(int code)
         {
@@ -67,7 +91,11 @@ internal static unsafe partial class SqliteNativeFunctions
                     return;
                 if (!decimal.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out amount))
                 {
-                    Fail(context, $"'{Encoding.UTF8.GetString(text[..Math.Min(text.Length, MaxShownValueLength)])}' is not an amount");
+                    Fail(
+                        context,
+                        $"'{Encoding.UTF8.GetString(text[..Math.Min(text.Length, MaxShownValueLength)])}' is "
+                            + "not an amount"
+                    );
                     return;
                 }
 
@@ -119,7 +147,12 @@ internal static unsafe partial class SqliteNativeFunctions
         {
             var value = values[place];
             var type = TypeOf(value);
-            var size = type switch { Integer or Float => sizeof(long), Text or Blob => sizeof(long) + LengthOf(value), _ => 0 };
+            var size = type switch
+            {
+                Integer or Float => sizeof(long),
+                Text or Blob => sizeof(long) + LengthOf(value),
+                _ => 0,
+            };
             if (row.Length - length < size + 1)
             {
                 Array.Resize(ref row, Math.Max(2 * row.Length, length + size + 1));
@@ -196,13 +229,15 @@ internal static unsafe partial class SqliteNativeFunctions
 
     private struct DigestState
     {
-        public ulong High, Low;
+        public ulong High,
+            Low;
         public int HasAny;
     }
 
     private struct Numbering
     {
-        public long Of, Last;
+        public long Of,
+            Last;
     }
 
     [LibraryImport(Library, EntryPoint = "sqlite3_create_function_v2", StringMarshalling = StringMarshalling.Utf8)]
@@ -215,7 +250,8 @@ internal static unsafe partial class SqliteNativeFunctions
         delegate* unmanaged[Cdecl]<nint, int, nint*, void> call,
         delegate* unmanaged[Cdecl]<nint, int, nint*, void> step,
         delegate* unmanaged[Cdecl]<nint, void> end,
-        delegate* unmanaged[Cdecl]<nint, void> destroy);
+        delegate* unmanaged[Cdecl]<nint, void> destroy
+    );
 
     [LibraryImport(Library, EntryPoint = "sqlite3_aggregate_context")]
     private static partial void* StateOf(nint context, int size);

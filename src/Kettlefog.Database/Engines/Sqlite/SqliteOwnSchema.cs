@@ -35,35 +35,65 @@ internal sealed class SqliteOwnSchema(string writeConnection, SqliteErrors error
             }
         }
 
-        OwnTableScripts.Run(DeployChanges.To.SqliteDatabase(writeConnection).JournalToSqliteTable(VersionTable), version, ScriptEnding, errors);
+        OwnTableScripts.Run(
+            DeployChanges.To.SqliteDatabase(writeConnection).JournalToSqliteTable(VersionTable),
+            version,
+            ScriptEnding,
+            errors
+        );
     }
 
-    public async Task<IReadOnlyList<(string Table, IReadOnlyList<string> Columns)>> ReadColumnsAsync(Session session, CancellationToken cancellationToken)
+    public async Task<IReadOnlyList<(string Table, IReadOnlyList<string> Columns)>> ReadColumnsAsync(
+        Session session,
+        CancellationToken cancellationToken
+    )
     {
         var columns = await session.QueryAsync(
-            Sql.Of($"SELECT s.name, c.name FROM sqlite_schema s JOIN pragma_table_xinfo(s.name) c WHERE s.type = 'table' AND s.name LIKE {SqliteDialect.OwnPrefix + "%"} AND s.name <> {VersionTable} ORDER BY s.rowid, c.cid"),
+            Sql.Of(
+                $"SELECT s.name, c.name FROM sqlite_schema s JOIN pragma_table_xinfo(s.name) c WHERE s.type = "
+                    + $"'table' AND s.name LIKE {SqliteDialect.OwnPrefix + "%"} AND s.name <> {VersionTable} ORDER "
+                    + $"BY s.rowid, c.cid"
+            ),
             row => (Table: row.Text()[SqliteDialect.OwnPrefix.Length..], Column: row.Text()),
-            cancellationToken);
-        return [.. columns.GroupBy(row => row.Table).Select(table => (table.Key, (IReadOnlyList<string>)[.. table.Select(row => row.Column)]))];
+            cancellationToken
+        );
+        return
+        [
+            .. columns
+                .GroupBy(row => row.Table)
+                .Select(table => (table.Key, (IReadOnlyList<string>)[.. table.Select(row => row.Column)])),
+        ];
     }
 
     public async Task RemoveAsync(Session session, CancellationToken cancellationToken)
     {
         var made = await session.QueryAsync(
-            Sql.Of($"SELECT type, name FROM sqlite_schema WHERE type IN ('table', 'view') AND name LIKE {SqliteDialect.OwnPrefix + "%"} ORDER BY type DESC, rowid DESC"),
+            Sql.Of(
+                $"SELECT type, name FROM sqlite_schema WHERE type IN ('table', 'view') AND name LIKE "
+                    + $"{SqliteDialect.OwnPrefix + "%"} ORDER BY type DESC, rowid DESC"
+            ),
             row => (IsView: row.Text() == "view", Name: row.Text()),
-            cancellationToken);
+            cancellationToken
+        );
         foreach (var (isView, name) in made)
-            await session.ExecuteAsync(isView ? Sql.Of($"DROP VIEW {new SqlName(name)}") : Sql.Of($"DROP TABLE {new SqlName(name)}"), cancellationToken);
+            await session.ExecuteAsync(
+                isView ? Sql.Of($"DROP VIEW {new SqlName(name)}") : Sql.Of($"DROP TABLE {new SqlName(name)}"),
+                cancellationToken
+            );
     }
 
     public async Task<int> ReadVersionAsync(Session session, CancellationToken cancellationToken)
     {
         var exists = await session.QueryLongAsync(
             Sql.Of($"SELECT COUNT(*) FROM sqlite_schema WHERE type = 'table' AND name = {VersionTable}"),
-            cancellationToken);
+            cancellationToken
+        );
         return exists == 0
             ? 0
-            : (int)await session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {new SqlName(VersionTable)}"), cancellationToken);
+            : (int)
+                await session.QueryLongAsync(
+                    Sql.Of($"SELECT COUNT(*) FROM {new SqlName(VersionTable)}"),
+                    cancellationToken
+                );
     }
 }
