@@ -157,7 +157,7 @@ public class MergePlannerTests
             .ShouldBe([
                 "City must agree, but 1 has 'Ternhaven', 2 has 'Oystergate'.",
                 "Code of 2 is 'locked', and such a vendor may not be merged.",
-                "Of runs only one of the records may have any, but 1 has 3, 2 has 3.",
+                "Only one record may have runs, but 1 has 3, 2 has 3.",
                 "The duplicates have 3 runs, which may not be moved.",
                 "Name would be blank, which the column name does not allow.",
             ]);
@@ -174,7 +174,7 @@ public class MergePlannerTests
         With(1, 0, 0).Blockers.ShouldBeEmpty();
         With(1, 2, 0)
             .Blockers.Select(blocker => blocker.Message)
-            .ShouldContain("Of runs only one of the records may have any, but 1 has 1, 2 has 2.");
+            .ShouldContain("Only one record may have runs, but 1 has 1, 2 has 2.");
         With(0, 0, 4).Blockers.ShouldHaveSingleItem().Message.ShouldContain("may not be moved");
     }
 

@@ -47,8 +47,7 @@ public abstract class AtMostOneTests(Engine engine)
         var choices = world.Choices("account", "1", "2", "3");
         var blocked = await world.PlanAsync(choices);
         blocked.Blockers.ShouldContain(blocker =>
-            blocker.Message
-                == "Of running agreements only one of the records may have any, but 1 has 1, 2 has 1, 3 has 1."
+            blocker.Message == "Only one record may have running agreements, but 1 has 1, 2 has 1, 3 has 1."
             && blocker.Remedy == "Let running agreements of the duplicates end (end running)."
             && blocker.Clearings.Single()
                 == new Clearing(ClearingKind.End, "running", "Let running agreements of the duplicates end")

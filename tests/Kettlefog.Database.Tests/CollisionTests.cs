@@ -194,7 +194,7 @@ public abstract class CollisionTests(Engine engine)
         var entry = await world.MergeAsync(await world.PlanAsync(1, 2));
         world.File.Execute("UPDATE account_contact SET role = 'changed since' WHERE account_id = 1");
         var back = await world.Database.Reversals.PlanAsync(new ReversalChoices(entry, false), default);
-        back.Reversals.Single().Drift.ShouldHaveSingleItem().Text.ShouldContain("role of 1|10 was changed since");
+        back.Reversals.Single().Drift.ShouldHaveSingleItem().Text.ShouldContain("role of 1|10 has changed since");
         await world.ReverseAsync(entry);
         world
             .File.Query("SELECT account_id, role, since, hidden FROM account_contact ORDER BY 1")

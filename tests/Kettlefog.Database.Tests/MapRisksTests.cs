@@ -95,7 +95,8 @@ public abstract class MapRisksTests(Engine engine)
             );
         found[1]
             .Message.ShouldBe(
-                "Rows of 'duty' would be deleted with rows of 'role' that give way, by a foreign key of the database."
+                "Rows of 'duty' would be deleted with rows of 'role' that are removed in a conflict, "
+                    + "by a foreign key of the database."
             );
 
         // What was told is what happens.

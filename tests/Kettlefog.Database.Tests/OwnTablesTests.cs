@@ -174,7 +174,7 @@ public abstract class OwnTablesTests(Engine engine)
             await Should.ThrowAsync<KettlefogException>(() =>
                 OperationalDatabase.OpenAsync(file.Address, map, TimeSpan.FromSeconds(5), TimeProvider.System, default)
             )
-        ).Message.ShouldContain($"own tables in version {version}");
+        ).Message.ShouldContain($"tables in version {version}");
         var backup = (await OwnTablesMaintenance.UpgradeAsync(file.Address, folder.Path, default))!;
         Path.GetFileName(backup).ShouldContain($".kettlefog-v{version}-");
         (await OwnTablesMaintenance.UpgradeAsync(file.Address, folder.Path, default)).ShouldBeNull();

@@ -63,7 +63,7 @@ public class PostgresTests
                 impatient.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default)
             );
             refusal.Code.ShouldBe(ErrorCode.DatabaseBusy);
-            refusal.Message.ShouldContain("did not let go in time");
+            refusal.Message.ShouldContain("did not release it in time");
         }
 
         ledger.File.DumpAll().ShouldBe(before, "neither the merge nor what was given up left anything");
@@ -121,7 +121,7 @@ public class PostgresTests
         );
         var refusal = await ledger.RefusedAsync(() => ledger.MergeAsync(1, 2));
         refusal.Code.ShouldBe(ErrorCode.DatabaseUnavailable);
-        refusal.Message.ShouldContain("no room left");
+        refusal.Message.ShouldContain("no space left");
         ledger.File.Execute($"DROP TRIGGER full_disk ON {fullAt}");
         (await ledger.MergeAsync(1, 2)).Number.ShouldBe(1, "it goes on when there is room again");
     }

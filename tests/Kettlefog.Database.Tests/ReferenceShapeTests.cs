@@ -158,7 +158,7 @@ public abstract class ReferenceShapeTests(Engine engine)
             world.Database.Reversals.PlanAsync(new ReversalChoices(entry) { Only = "2" }, default)
         );
         refusal.Code.ShouldBe(ErrorCode.NotReversible);
-        refusal.Message.ShouldStartWith("2 cannot be taken out alone: ");
+        refusal.Message.ShouldStartWith("The merge cannot be reversed for 2 only: ");
         world.File.DumpAll().ShouldBe(merged);
         (await world.Database.TakeBackAsync(entry)).ShouldBeEmpty();
         world.File.Dump().ShouldBe(before);

@@ -76,7 +76,7 @@ public abstract class ReversalTests(Engine engine)
             .Drift.Select(drift => drift.Text)
             .ShouldBe([
                 "Bills 900 was added to the master since, and stays with it.",
-                "Bills 902 was added to the master since, and is taken back too: it goes to 3.",
+                "Bills 902 was added to the master since, and is undone: it goes to 3.",
             ]);
         await ledger.ReverseAsync(choices);
         ledger

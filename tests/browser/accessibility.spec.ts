@@ -2,7 +2,8 @@ import AxeBuilder from "@axe-core/playwright";
 import { expect, type Page } from "@playwright/test";
 import { test } from "./service";
 
-const everything = (builder: AxeBuilder) => builder.withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]);
+const everything = (builder: AxeBuilder) =>
+  builder.withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]);
 const contrast = (builder: AxeBuilder) => builder.withRules(["color-contrast", "link-in-text-block"]);
 
 const pages: [string, string, string][] = [
@@ -13,7 +14,11 @@ const pages: [string, string, string][] = [
   ["a record", "/records/vendor/1010", "Related rows"],
   ["a comparison of three", "/compare/vendor?key=1016&key=1017&key=1018&show=all", "What stays"],
   ["a blocked comparison", "/compare/vendor?key=1006&key=1007", "Blocked:"],
-  ["a comparison with what is merged along", `/compare/account?key=1&key=2&along=${encodeURIComponent('["contact","1","2"]')}`, "Households:"],
+  [
+    "a comparison with what is merged along",
+    `/compare/account?key=1&key=2&along=${encodeURIComponent('["contact","1","2"]')}`,
+    "Households:",
+  ],
   ["the history", "/history", "History"],
   ["the rules", "/rules/vendor", "Pairs at"],
   ["the settings", "/settings", "References"],
@@ -89,20 +94,28 @@ for (const scheme of ["light", "dark"] as const) {
 }
 
 /** The number of the merge of two vendors, made unless it stands. */
-async function merged(service: { call: (path: string, body?: unknown) => Promise<unknown> }): Promise<number> {
-  const history = (await service.call("/api/history?kind=merge&record=1020&type=vendor")) as { items: { number: number; reversedBy: number | null }[] };
+async function merged(service: {
+  call: (path: string, body?: unknown) => Promise<unknown>;
+}): Promise<number> {
+  const history = (await service.call("/api/history?kind=merge&record=1020&type=vendor")) as {
+    items: { number: number; reversedBy: number | null }[];
+  };
   const standing = history.items.find((entry) => entry.reversedBy === null);
   if (standing) return standing.number;
   const plan = { recordType: "vendor", master: "1019", duplicates: ["1020"] };
   const { fingerprint } = (await service.call("/api/plans", plan)) as { fingerprint: string };
-  const entry = (await service.call("/api/merges", { plan, fingerprint, reason: "" })) as { summary: { number: number } };
+  const entry = (await service.call("/api/merges", { plan, fingerprint, reason: "" })) as {
+    summary: { number: number };
+  };
   return entry.summary.number;
 }
 
 /** Nothing moves or fades any more: half-faded text has another contrast. */
 async function settled(page: Page): Promise<void> {
   await page.evaluate(() => {
-    const ending = document.getAnimations().filter((each) => each.effect?.getComputedTiming().endTime !== Number.POSITIVE_INFINITY);
+    const ending = document
+      .getAnimations()
+      .filter((each) => each.effect?.getComputedTiming().endTime !== Number.POSITIVE_INFINITY);
     return Promise.all(ending.map((each) => each.finished.catch(() => undefined)));
   });
 }
@@ -110,5 +123,7 @@ async function settled(page: Page): Promise<void> {
 async function violationsOf(page: Page, check: (builder: AxeBuilder) => AxeBuilder): Promise<string[]> {
   const found = await check(new AxeBuilder({ page })).analyze();
   expect(found.passes.length, "something was checked").toBeGreaterThan(0);
-  return found.violations.map((each) => `${each.id}: ${each.nodes.map((node) => node.html.slice(0, 120)).join(" | ")}`);
+  return found.violations.map(
+    (each) => `${each.id}: ${each.nodes.map((node) => node.html.slice(0, 120)).join(" | ")}`,
+  );
 }

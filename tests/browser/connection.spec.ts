@@ -59,7 +59,10 @@ test.describe("what goes on elsewhere", () => {
     await expect(page.getByRole("heading", { name: "Queue" })).toBeVisible();
   });
 
-  test("leaves a cluster with nobody that was left before it could be taken in hand", async ({ page, own }) => {
+  test("leaves a cluster with nobody that was left before it could be taken in hand", async ({
+    page,
+    own,
+  }) => {
     await own.signIn(page);
     await page.goto(`${own.address}/queue?type=vendor`);
     await expect(page.getByText(/^\d+ clusters$/)).toBeVisible();
@@ -102,7 +105,9 @@ test.describe("what goes on elsewhere", () => {
     const next = new URL(page.url()).searchParams.get("cluster");
     await expect(page.getByText("you have it in hand")).toBeVisible();
     await page.getByRole("link", { name: "History" }).click();
-    await expect.poll(() => own.foreign(`SELECT assigned_to IS NULL FROM kettlefog_cluster WHERE id = ${next}`)).toBe("1");
+    await expect
+      .poll(() => own.foreign(`SELECT assigned_to IS NULL FROM kettlefog_cluster WHERE id = ${next}`))
+      .toBe("1");
   });
 });
 
@@ -118,29 +123,41 @@ test.describe("a connection", () => {
     await page.keyboard.press("Escape");
     await page.locator("[data-cell='0.1']").click();
     await expect(page.getByText("The service cannot be reached.").first()).toBeVisible();
-    await expect(page.getByRole("textbox", { name: "Reason" })).toHaveValue("typed before the service went away");
+    await expect(page.getByRole("textbox", { name: "Reason" })).toHaveValue(
+      "typed before the service went away",
+    );
     await own.serve(port);
     await expect(page.getByText(lost)).toBeHidden({ timeout: 30_000 });
     await page.getByRole("button", { name: "Try again" }).click();
     await expect(page.getByText(/from 1012, your choice/)).toBeVisible();
     await page.reload();
-    await expect(page.getByRole("textbox", { name: "Reason" })).toHaveValue("typed before the service went away");
+    await expect(page.getByRole("textbox", { name: "Reason" })).toHaveValue(
+      "typed before the service went away",
+    );
     await expect(page.getByText(/from 1012, your choice/)).toBeVisible();
   });
 
   test("that goes while a merge is asked for merges once, or not at all", async ({ page, own }) => {
     await own.signIn(page);
-    const pair = own.foreign("SELECT vendor_id FROM vendor WHERE vendor_id > 1020 AND currency = 'GBP' AND legal_entity = 'SHT' AND status = 'active' ORDER BY 1 LIMIT 2").split("\n");
+    const pair = own
+      .foreign(
+        "SELECT vendor_id FROM vendor WHERE vendor_id > 1020 AND currency = 'GBP' AND legal_entity = 'SHT' AND status = 'active' ORDER BY 1 LIMIT 2",
+      )
+      .split("\n");
     const merges = () => Number(own.foreign("SELECT COUNT(*) FROM kettlefog_history WHERE kind = 'merge'"));
     const before = merges();
     await page.goto(`${own.address}/compare/vendor?key=${pair[0]}&key=${pair[1]}`);
     await expect(page.getByRole("button", { name: "Merge (Ctrl+Enter)" })).toBeEnabled();
 
     // The merge is done, but its answer does not arrive.
-    await page.route("**/api/merges", async (route) => {
-      await route.fetch();
-      await route.abort();
-    }, { times: 1 });
+    await page.route(
+      "**/api/merges",
+      async (route) => {
+        await route.fetch();
+        await route.abort();
+      },
+      { times: 1 },
+    );
     const lost = page.waitForEvent("requestfailed", (request) => request.url().endsWith("/api/merges"));
     await page.keyboard.press("Control+Enter");
     await lost;
@@ -151,8 +168,20 @@ test.describe("a connection", () => {
     expect(merges()).toBe(before + 1);
   });
 
-  test("whose session ended leads to the sign-in, and back to what was chosen", async ({ page, context, own }) => {
-    own.onMachine("add-user", "n.quill", "--full-name", "Nell Quill", "--role", "operator", "--password-stdin");
+  test("whose session ended leads to the sign-in, and back to what was chosen", async ({
+    page,
+    context,
+    own,
+  }) => {
+    own.onMachine(
+      "add-user",
+      "n.quill",
+      "--full-name",
+      "Nell Quill",
+      "--role",
+      "operator",
+      "--password-stdin",
+    );
     await own.signIn(page);
     await page.goto(`${own.address}/compare/vendor?key=1010&key=1012&from.name=1012`);
     await expect(page.getByText(/from 1012, your choice/)).toBeVisible();

@@ -40,7 +40,10 @@ test.describe("an operator's job", () => {
 
     await page.keyboard.press("g");
     await page.keyboard.press("h");
-    await page.getByRole("link", { name: "1002 into 1001 Gannet Chandlery Ltd, Saltmarrow" }).first().press("Enter");
+    await page
+      .getByRole("link", { name: "1002 into 1001 Gannet Chandlery Ltd, Saltmarrow" })
+      .first()
+      .press("Enter");
     await expect(page.getByRole("heading", { name: `Merge ${number}` })).toBeVisible();
     await expect(page.getByRole("cell", { name: "Gannett Chandlery Limited" })).toBeVisible();
     await page.getByRole("button", { name: "Take this merge back" }).press("Enter");
@@ -56,11 +59,20 @@ test.describe("an operator's job", () => {
 
   test("is done by mouse with three records, another master, and one left out", async ({ page, service }) => {
     await service.signIn(page);
-    for (const label of ["Brackwater Marine Fuels, Brackwater", "BRACKWATER MARINE FUELS LTD, Brackwater", "Brackwater Marin Fuels, Brackwater"])
+    for (const label of [
+      "Brackwater Marine Fuels, Brackwater",
+      "BRACKWATER MARINE FUELS LTD, Brackwater",
+      "Brackwater Marin Fuels, Brackwater",
+    ])
       await page.getByRole("checkbox", { name: `Tick ${label}`, exact: true }).check();
     await page.keyboard.press("c");
-    await page.getByRole("columnheader", { name: /1004/ }).getByRole("button", { name: "Make master" }).click();
-    await expect(page.getByRole("columnheader", { name: /1004/ }).getByText("Master", { exact: true })).toBeVisible();
+    await page
+      .getByRole("columnheader", { name: /1004/ })
+      .getByRole("button", { name: "Make master" })
+      .click();
+    await expect(
+      page.getByRole("columnheader", { name: /1004/ }).getByText("Master", { exact: true }),
+    ).toBeVisible();
     await page.getByRole("columnheader", { name: /1005/ }).getByRole("button", { name: "Leave out" }).click();
     await expect(page.getByRole("heading", { name: "Compare 2 vendors" })).toBeVisible();
     await page.getByRole("combobox", { name: /Which fields are shown/ }).selectOption("all");
@@ -116,12 +128,19 @@ test.describe("what else turns out to be double", () => {
     await expect(page.getByRole("heading", { name: `Merge ${number - 2}` })).toBeVisible();
     await page.getByRole("button", { name: "Take it back", exact: true }).click();
     await expect(page.getByRole("heading", { name: `Reversal ${number + 1}` })).toBeVisible();
-    expect(service.foreign("SELECT COUNT(*) FROM contact c JOIN account a ON c.status = 'merged' OR a.status = 'merged'")).toBe("0");
+    expect(
+      service.foreign(
+        "SELECT COUNT(*) FROM contact c JOIN account a ON c.status = 'merged' OR a.status = 'merged'",
+      ),
+    ).toBe("0");
   });
 });
 
 test.describe("what can go wrong", () => {
-  test("a plan made stale by somebody else is renewed in one step, with the choices kept", async ({ page, service }) => {
+  test("a plan made stale by somebody else is renewed in one step, with the choices kept", async ({
+    page,
+    service,
+  }) => {
     await service.signIn(page);
     await page.goto(`${service.address}/compare/vendor?key=1001&key=1002`);
     await page.getByRole("button", { name: "E-mail of 1002: orders@gannet-chandler.example" }).click();
@@ -139,21 +158,37 @@ test.describe("what can go wrong", () => {
     await expect(page.getByText(/Merge \d+ is done/)).toBeVisible();
   });
 
-  test("what drifted since a merge is taken back too when ticked, and one record comes out of a merge of several", async ({ page, service }) => {
+  test("what drifted since a merge is taken back too when ticked, and one record comes out of a merge of several", async ({
+    page,
+    service,
+  }) => {
     await service.signIn(page);
     const [elsewhere, master, ...duplicates] = service
-      .foreign("SELECT vendor_id FROM vendor WHERE vendor_id > 1020 AND currency = 'GBP' AND legal_entity = 'SHT' AND status = 'active' ORDER BY 1 LIMIT 4")
+      .foreign(
+        "SELECT vendor_id FROM vendor WHERE vendor_id > 1020 AND currency = 'GBP' AND legal_entity = 'SHT' AND status = 'active' ORDER BY 1 LIMIT 4",
+      )
       .split("\n");
     const plan = { recordType: "vendor", master, duplicates };
     const made = (await service.call("/api/plans", plan)) as { fingerprint: string; blockers: unknown[] };
     expect(made.blockers).toEqual([]);
-    const merge = (await service.call("/api/merges", { plan, fingerprint: made.fingerprint, reason: "three" })) as { summary: { number: number } };
-    const bill = service.foreign("SELECT MAX(key_1) FROM kettlefog_journal_row r JOIN kettlefog_journal_step s USING (number, step) WHERE s.reference = 'bills' AND number = " + merge.summary.number);
-    const owner = service.foreign(`SELECT before FROM kettlefog_journal_cell c JOIN kettlefog_journal_row r USING (number, step) JOIN kettlefog_journal_step s USING (number, step) WHERE s.reference = 'bills' AND r.key_1 = ${bill} AND number = ${merge.summary.number}`);
+    const merge = (await service.call("/api/merges", {
+      plan,
+      fingerprint: made.fingerprint,
+      reason: "three",
+    })) as { summary: { number: number } };
+    const bill = service.foreign(
+      "SELECT MAX(key_1) FROM kettlefog_journal_row r JOIN kettlefog_journal_step s USING (number, step) WHERE s.reference = 'bills' AND number = " +
+        merge.summary.number,
+    );
+    const owner = service.foreign(
+      `SELECT before FROM kettlefog_journal_cell c JOIN kettlefog_journal_row r USING (number, step) JOIN kettlefog_journal_step s USING (number, step) WHERE s.reference = 'bills' AND r.key_1 = ${bill} AND number = ${merge.summary.number}`,
+    );
     service.foreign(`UPDATE vendor_bill SET vendor_id = ${elsewhere} WHERE bill_id = ${bill}`);
     await page.goto(`${service.address}/history/${merge.summary.number}`);
     await page.getByRole("button", { name: "Take this merge back" }).click();
-    await expect(page.getByText(`Bills ${bill} points at another record now, and stays there.`)).toBeVisible();
+    await expect(
+      page.getByText(`Bills ${bill} points at another record now, and stays there.`),
+    ).toBeVisible();
     await page.getByLabel("What to take back").selectOption(owner);
     await page.getByRole("checkbox", { name: `Take it back too: it goes back to ${owner}` }).check();
     await expect(page.getByText(`and is taken back too: it goes back to ${owner}.`)).toBeVisible();
@@ -164,7 +199,10 @@ test.describe("what can go wrong", () => {
     await expect(page.getByText(`${owner} taken out of merge ${merge.summary.number}`).first()).toBeVisible();
   });
 
-  test("a collision and a difference that must not be block the merge and say how to clear it", async ({ page, service }) => {
+  test("a collision and a difference that must not be block the merge and say how to clear it", async ({
+    page,
+    service,
+  }) => {
     await service.signIn(page);
     await page.goto(`${service.address}/compare/vendor?key=1006&key=1007`);
     await expect(page.getByText(/Bills \d+ and \d+ cannot both belong to the master/)).toBeVisible();
@@ -175,13 +213,22 @@ test.describe("what can go wrong", () => {
     await expect(page.getByText("Currency must agree")).toBeVisible();
   });
 
-  test("what blocks is cleared by a button, shown, and taken back with the merge", async ({ page, service }) => {
+  test("what blocks is cleared by a button, shown, and taken back with the merge", async ({
+    page,
+    service,
+  }) => {
     await service.signIn(page);
     service.foreign("UPDATE berth_agreement SET ends_on = '2024-01-01' WHERE account_id IN (3, 4)");
-    service.foreign("INSERT INTO berth_agreement (agreement_id, account_id, berth, begins_on, yearly_fee) VALUES (990001, 3, 'A1', '2025-01-01', 900), (990002, 4, 'A2', '2025-01-01', 950)");
+    service.foreign(
+      "INSERT INTO berth_agreement (agreement_id, account_id, berth, begins_on, yearly_fee) VALUES (990001, 3, 'A1', '2025-01-01', 900), (990002, 4, 'A2', '2025-01-01', 950)",
+    );
     service.foreign("UPDATE account SET legal_entity = 'SHT' WHERE account_id IN (3, 4)");
     await page.goto(`${service.address}/compare/account?key=3&key=4`);
-    await expect(page.getByText("Of running berth agreements only one of the records may have any, but 3 has 1, 4 has 1.")).toBeVisible();
+    await expect(
+      page.getByText(
+        "Of running berth agreements only one of the records may have any, but 3 has 1, 4 has 1.",
+      ),
+    ).toBeVisible();
     await page.getByRole("button", { name: "Let running berth agreements of the duplicates end" }).click();
     await expect(page.getByText("Running berth agreements 990002 of 4 ends with the merge.")).toBeVisible();
     await page.getByRole("button", { name: "Let nothing end" }).click();
@@ -190,13 +237,17 @@ test.describe("what can go wrong", () => {
     await expect(page.getByRole("button", { name: "Merge (Ctrl+Enter)" })).toBeEnabled();
     await page.getByRole("button", { name: "Merge (Ctrl+Enter)" }).click();
     await expect(page.getByText(/Merge \d+ is done/)).toBeVisible();
-    expect(service.foreign("SELECT ends_on = date('now') FROM berth_agreement WHERE agreement_id = 990002")).toBe("1");
+    expect(
+      service.foreign("SELECT ends_on = date('now') FROM berth_agreement WHERE agreement_id = 990002"),
+    ).toBe("1");
     await page.getByRole("link", { name: "Look at it" }).click();
     await expect(page.getByText("Running berth agreements 990002 of 4 ended with the merge.")).toBeVisible();
     await page.getByRole("button", { name: "Take this merge back" }).click();
     await page.getByRole("button", { name: "Take it back", exact: true }).click();
     await expect(page.getByRole("heading", { name: /Reversal \d+/ })).toBeVisible();
-    expect(service.foreign("SELECT ends_on IS NULL FROM berth_agreement WHERE agreement_id = 990002")).toBe("1");
+    expect(service.foreign("SELECT ends_on IS NULL FROM berth_agreement WHERE agreement_id = 990002")).toBe(
+      "1",
+    );
   });
 
   test("a value of the wrong kind is refused where it is typed", async ({ page, service }) => {
@@ -210,7 +261,10 @@ test.describe("what can go wrong", () => {
     await expect(page.getByLabel("New value for E-mail")).toBeHidden();
   });
 
-  test("nothing found, nothing compared, no such record and no such page are said plainly", async ({ page, service }) => {
+  test("nothing found, nothing compared, no such record and no such page are said plainly", async ({
+    page,
+    service,
+  }) => {
     await service.signIn(page);
     await page.goto(`${service.address}/records/vendor?q=nobody+has+this`);
     await expect(page.getByText("No vendors found")).toBeVisible();

@@ -13,7 +13,8 @@ async function watch(page: Page): Promise<void> {
     Object.assign(window, { interactions: seen });
     new PerformanceObserver((list) => {
       for (const entry of list.getEntries() as PerformanceEventTiming[])
-        if ((entry as PerformanceEventTiming & { interactionId: number }).interactionId > 0) seen.push({ name: entry.name, duration: entry.duration });
+        if ((entry as PerformanceEventTiming & { interactionId: number }).interactionId > 0)
+          seen.push({ name: entry.name, duration: entry.duration });
     }).observe({ type: "event", durationThreshold: 16, buffered: false } as PerformanceObserverInit);
   });
 }
@@ -29,7 +30,9 @@ async function longest(page: Page): Promise<{ longest: number; name: string; not
 }
 
 function say(what: string, figure: number, most: number, unit: string): void {
-  console.log(`${what}: ${figure.toLocaleString("en-GB")} ${unit} (at most ${most.toLocaleString("en-GB")})${figure > most ? "  NOT MET" : ""}`);
+  console.log(
+    `${what}: ${figure.toLocaleString("en-GB")} ${unit} (at most ${most.toLocaleString("en-GB")})${figure > most ? "  NOT MET" : ""}`,
+  );
   expect.soft(figure, what).toBeLessThanOrEqual(most);
 }
 
@@ -37,7 +40,9 @@ test("a comparison of fifty fields and eight records answers at once", async ({ 
   const service = await startWide(50);
   try {
     await service.signIn(page);
-    await page.goto(`${service.address}/compare/party?${[1, 2, 3, 4, 5, 6, 7, 8].map((key) => `key=${key}`).join("&")}&show=all`);
+    await page.goto(
+      `${service.address}/compare/party?${[1, 2, 3, 4, 5, 6, 7, 8].map((key) => `key=${key}`).join("&")}&show=all`,
+    );
     await page.locator("[data-cell='49.7']").waitFor();
     await expect(page.locator("[aria-busy=true]")).toHaveCount(0);
     await watch(page);
@@ -61,7 +66,10 @@ test("a comparison of fifty fields and eight records answers at once", async ({ 
   }
 });
 
-test("a queue of fifty thousand clusters answers at once, and the first page is there in a second", async ({ page, browser }) => {
+test("a queue of fifty thousand clusters answers at once, and the first page is there in a second", async ({
+  page,
+  browser,
+}) => {
   const service = await Service.start(420);
   try {
     await service.scan("vendor", "account", "contact", "household", "vessel");
@@ -77,13 +85,18 @@ test("a queue of fifty thousand clusters answers at once, and the first page is 
       // The page's own clock, from the start of the navigation to the frame in which the numbers are there.
       await first.addInitScript(() => {
         new MutationObserver((_, observer) => {
-          if (![...document.querySelectorAll("h2")].some((heading) => heading.textContent === "What waits")) return;
+          if (![...document.querySelectorAll("h2")].some((heading) => heading.textContent === "What waits"))
+            return;
           observer.disconnect();
           requestAnimationFrame(() => setTimeout(() => Object.assign(window, { there: performance.now() })));
         }).observe(document, { childList: true, subtree: true });
       });
       await first.goto(service.address, { waitUntil: "commit" });
-      times.push(Math.round((await (await first.waitForFunction(() => (window as { there?: number }).there)).jsonValue()) ?? 0));
+      times.push(
+        Math.round(
+          (await (await first.waitForFunction(() => (window as { there?: number }).there)).jsonValue()) ?? 0,
+        ),
+      );
       script = await first.evaluate(() =>
         performance
           .getEntriesByType("resource")
@@ -92,7 +105,12 @@ test("a queue of fifty thousand clusters answers at once, and the first page is 
       );
       await fresh.close();
     }
-    say("First page, its numbers there, nothing cached (median of 5)", times.sort((a, b) => a - b)[2] ?? 0, mostFirstPage, "ms");
+    say(
+      "First page, its numbers there, nothing cached (median of 5)",
+      times.sort((a, b) => a - b)[2] ?? 0,
+      mostFirstPage,
+      "ms",
+    );
     say("Script of the first page, compressed", script, mostScript, "bytes");
     service.foreign(`
       WITH RECURSIVE n (i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 50000)

@@ -16,7 +16,13 @@ export default defineConfig({
     timezoneId: "UTC",
     launchOptions: {
       executablePath: process.env.KETTLEFOG_CHROMIUM ?? "/usr/bin/chromium",
-      args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--disable-background-networking", "--disable-sync"],
+      args: [
+        "--no-sandbox",
+        "--disable-gpu",
+        "--disable-quic",
+        "--disable-background-networking",
+        "--disable-sync",
+      ],
     },
   },
 });

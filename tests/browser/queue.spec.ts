@@ -17,16 +17,26 @@ const test = base.extend<object, { scanned: Service }>({
 });
 
 const clusterOf = async (service: Service, type: string, record: string) =>
-  ((await service.call(`/api/clusters?type=${type}&state=all&record=${record}`)) as { items: { id: number; state: string; assignedTo: string | null }[] }).items[0];
+  (
+    (await service.call(`/api/clusters?type=${type}&state=all&record=${record}`)) as {
+      items: { id: number; state: string; assignedTo: string | null }[];
+    }
+  ).items[0];
 
-const rowsOf = (page: Page) => page.getByRole("table", { name: "Clusters" }).getByRole("row").filter({ hasText: "%" });
+const rowsOf = (page: Page) =>
+  page.getByRole("table", { name: "Clusters" }).getByRole("row").filter({ hasText: "%" });
 
 test.describe("a day's queue", () => {
   test("leads from the overview to a merge in three keys, and on to the next", async ({ page, scanned }) => {
     await scanned.signIn(page);
     await page.goto(scanned.address);
     await expect(page.getByRole("heading", { name: "What waits" })).toBeVisible();
-    await expect(page.getByRole("row", { name: /^Vendors/ }).getByRole("link").nth(1)).toBeVisible();
+    await expect(
+      page
+        .getByRole("row", { name: /^Vendors/ })
+        .getByRole("link")
+        .nth(1),
+    ).toBeVisible();
     await page.keyboard.press("g");
     await page.keyboard.press("q");
     await page.getByLabel("Record type").selectOption("vendor");
@@ -65,7 +75,9 @@ test.describe("a day's queue", () => {
     await expect(rowsOf(page).nth(2)).toContainText("%");
     for (const colorScheme of ["light", "dark"] as const) {
       await page.emulateMedia({ colorScheme });
-      const axe = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]).analyze();
+      const axe = await new AxeBuilder({ page })
+        .withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"])
+        .analyze();
       expect(axe.violations).toEqual([]);
     }
     const total = ((await scanned.call("/api/clusters?type=account")) as { total: number }).total;
@@ -126,7 +138,11 @@ test.describe("a day's queue", () => {
 
     // The bills themselves, and another record, without leaving.
     await page.getByRole("button", { name: "Open bills" }).click();
-    await expect(page.getByRole("region", { name: "The rows themselves" }).getByRole("columnheader", { name: "bill_number" })).toHaveCount(2);
+    await expect(
+      page
+        .getByRole("region", { name: "The rows themselves" })
+        .getByRole("columnheader", { name: "bill_number" }),
+    ).toHaveCount(2);
     await page.getByRole("combobox", { name: "Add another vendor" }).fill("brackwater marin fuels");
     await page.getByRole("option", { name: /^1005 / }).click();
     await expect(page.getByRole("heading", { name: "Compare 3 vendors" })).toBeVisible();

@@ -2,7 +2,10 @@ import { expect } from "@playwright/test";
 import { test } from "./service";
 
 test.describe("a rule", () => {
-  test("is tried while it is changed, its threshold dragged, saved with a note, and taken back", async ({ page, service }) => {
+  test("is tried while it is changed, its threshold dragged, saved with a note, and taken back", async ({
+    page,
+    service,
+  }) => {
     await service.signIn(page, "m.ashe");
     await page.keyboard.press("g");
     await page.keyboard.press("l");
@@ -10,8 +13,11 @@ test.describe("a rule", () => {
     const found = page.getByRole("region", { name: "What it would find" });
     await expect(found.getByText(/records looked at/)).toBeVisible();
     const clusters = () => found.locator("dd").nth(1).innerText();
-    const trial = (await service.call("/api/match-rules/vendor/trials", { body: "review: 70\nautomatic: 99\n" })) as { levels: { percent: number; clusters: number }[] };
-    const clustersFrom = (percent: number) => String(trial.levels.find((level) => level.percent === percent)?.clusters);
+    const trial = (await service.call("/api/match-rules/vendor/trials", {
+      body: "review: 70\nautomatic: 99\n",
+    })) as { levels: { percent: number; clusters: number }[] };
+    const clustersFrom = (percent: number) =>
+      String(trial.levels.find((level) => level.percent === percent)?.clusters);
     expect(await clusters()).toBe(clustersFrom(70));
 
     // The line is dragged by mouse, and moved by keys; the counts follow at once.
@@ -38,7 +44,9 @@ test.describe("a rule", () => {
     await expect(page.getByText("not saved")).toBeVisible();
     await expect(page.getByLabel("How values of Tax number compare")).toHaveValue("is:same-digits");
     await page.getByText("The rule as text").click();
-    await expect(page.getByRole("textbox", { name: "The rule as text" })).toHaveValue(/field: tax_number, is: same-digits/);
+    await expect(page.getByRole("textbox", { name: "The rule as text" })).toHaveValue(
+      /field: tax_number, is: same-digits/,
+    );
     await page.getByRole("textbox", { name: "Note" }).fill("agreed with audit");
     await page.keyboard.press("Control+s");
     await expect(page.getByText("Saved 'ready' as version 1.")).toBeVisible();
@@ -57,7 +65,9 @@ test.describe("a rule", () => {
     await service.signIn(page);
     await page.goto(`${service.address}/rules/vendor?rule=`);
     await page.getByText("The rule as text").click();
-    await page.getByRole("textbox", { name: "The rule as text" }).fill("any_of: [[{ field: fax, is: exact }]]");
+    await page
+      .getByRole("textbox", { name: "The rule as text" })
+      .fill("any_of: [[{ field: fax, is: exact }]]");
     await expect(page.getByRole("alert")).toContainText("The record type has no field 'fax'.");
     await page.getByRole("textbox", { name: "The rule as text" }).fill("any_of: [[");
     await expect(page.getByText("The text cannot be read:")).toBeVisible();

@@ -52,8 +52,12 @@ test("the pictures of the documentation, from the demo world", async ({ page, br
     await page.goto(`${service.address}/settings`);
     await expect(page.getByText("Currency must agree.")).toBeVisible();
     await keep(page, "settings");
-    await page.goto(`${service.address}/compare/account?key=1&key=2&along=${encodeURIComponent('["contact","1","2"]')}`);
-    await page.getByRole("heading", { name: "Duplicates too, once these are one" }).evaluate((heading) => heading.scrollIntoView());
+    await page.goto(
+      `${service.address}/compare/account?key=1&key=2&along=${encodeURIComponent('["contact","1","2"]')}`,
+    );
+    await page
+      .getByRole("heading", { name: "Duplicates too, once these are one" })
+      .evaluate((heading) => heading.scrollIntoView());
     await expect(page.getByRole("checkbox", { name: /^Households/ })).toBeVisible();
     await keep(page, "linked");
     await page.goto(`${service.address}/compare/vendor?key=1001&key=1002&from.email=1002`);
@@ -96,7 +100,13 @@ test("the pictures of the documentation, from the demo world", async ({ page, br
 });
 
 /** A picture of a command as it stands in a terminal. */
-async function command(page: Page, service: Service, name: string, words: string[], kept = true): Promise<void> {
+async function command(
+  page: Page,
+  service: Service,
+  name: string,
+  words: string[],
+  kept = true,
+): Promise<void> {
   const cli = join(root, "artifacts/bin/Kettlefog.Cli/release/kettlefog.dll");
   const token = service.onMachine("token", "--user", "c.weeks");
   const output = execFileSync("dotnet", [cli, ...words], {
@@ -105,7 +115,10 @@ async function command(page: Page, service: Service, name: string, words: string
   });
   if (!kept) return;
   const shown = words.map((word) => (word.includes("*") ? `'${word}'` : basename(word))).join(" ");
-  const text = `$ kettlefog ${shown}\n${output}`.split("\n").map((line) => line.trimEnd()).join("\n");
+  const text = `$ kettlefog ${shown}\n${output}`
+    .split("\n")
+    .map((line) => line.trimEnd())
+    .join("\n");
   await page.setContent("<pre style='margin:12px;font:11.5px/1.35 \"DejaVu Sans Mono\",monospace'></pre>");
   await page.locator("pre").evaluate((pre, content) => {
     pre.textContent = content;

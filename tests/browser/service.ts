@@ -56,20 +56,35 @@ export class Service {
 
   /** A command of the service on the machine itself. */
   onMachine(...words: string[]): string {
-    return execFileSync("dotnet", [program("Kettlefog.Service", "kettlefog-service"), ...words, "--database", this.database], {
-      encoding: "utf8",
-      input: "tide over the bar\n",
-    }).trim();
+    return execFileSync(
+      "dotnet",
+      [program("Kettlefog.Service", "kettlefog-service"), ...words, "--database", this.database],
+      {
+        encoding: "utf8",
+        input: "tide over the bar\n",
+      },
+    ).trim();
   }
 
   async serve(port = "0"): Promise<void> {
     this.process = spawn(
       "dotnet",
-      [program("Kettlefog.Service", "kettlefog-service"), "serve", "--database", this.database, "--map", this.map, "--port", port],
+      [
+        program("Kettlefog.Service", "kettlefog-service"),
+        "serve",
+        "--database",
+        this.database,
+        "--map",
+        this.map,
+        "--port",
+        port,
+      ],
       { stdio: ["ignore", "pipe", "ignore"] },
     );
     this.address = await new Promise((resolve, reject) => {
-      this.process?.stdout?.on("data", (said: Buffer) => resolve(said.toString().replace("Kettlefog listens on ", "").trim()));
+      this.process?.stdout?.on("data", (said: Buffer) =>
+        resolve(said.toString().replace("Kettlefog listens on ", "").trim()),
+      );
       this.process?.on("exit", () => reject(new Error("the service did not start")));
     });
   }
@@ -96,7 +111,10 @@ export class Service {
   /** Scans all records of some types, to the end. */
   async scan(...recordTypes: string[]): Promise<void> {
     for (const recordType of recordTypes) {
-      let scan = (await this.call("/api/scans", { recordType, scope: "whole" })) as { id: number; state: string };
+      let scan = (await this.call("/api/scans", { recordType, scope: "whole" })) as {
+        id: number;
+        state: string;
+      };
       while (scan.state !== "finished") {
         await new Promise((resolve) => setTimeout(resolve, 100));
         scan = (await this.call(`/api/scans/${scan.id}`)) as typeof scan;
@@ -106,13 +124,17 @@ export class Service {
 
   /** What a program that knows nothing of us does to the database. */
   foreign(sql: string): string {
-    return execFileSync("sqlite3", ["-cmd", ".timeout 5000", this.database, sql], { encoding: "utf8" }).trim();
+    return execFileSync("sqlite3", ["-cmd", ".timeout 5000", this.database, sql], {
+      encoding: "utf8",
+    }).trim();
   }
 
   /** Keeps all others from writing to the database for a while, as a program does that is in the middle of a transaction. */
   async hold(seconds: number): Promise<{ released: Promise<unknown> }> {
     const words = ["BEGIN IMMEDIATE", ".system echo held", `.system sleep ${seconds}`, "COMMIT"];
-    const holder = spawn("sqlite3", ["-bail", this.database, ...words], { stdio: ["ignore", "pipe", "ignore"] });
+    const holder = spawn("sqlite3", ["-bail", this.database, ...words], {
+      stdio: ["ignore", "pipe", "ignore"],
+    });
     const released = new Promise((resolve) => holder.on("exit", resolve));
     await new Promise((resolve) => holder.stdout.once("data", resolve));
     return { released };

@@ -2,17 +2,26 @@ import { expect } from "@playwright/test";
 import { test } from "./service";
 
 test.describe("settings", () => {
-  test("show the map as it was read, and let an administrator add users and tokens", async ({ page, service }) => {
+  test("show the map as it was read, and let an administrator add users and tokens", async ({
+    page,
+    service,
+  }) => {
     await service.signIn(page, "m.ashe");
     await page.keyboard.press("g");
     await page.keyboard.press("s");
     await expect(page.getByRole("heading", { name: "Settings" })).toBeVisible();
     await expect(page.getByRole("region", { name: "Health" })).toContainText("works");
     const map = page.getByRole("region", { name: "The map" });
-    await expect(map.getByRole("table", { name: "References" }).getByRole("row", { name: /^Bills vendor_bill vendor_id/ })).toBeVisible();
+    await expect(
+      map
+        .getByRole("table", { name: "References" })
+        .getByRole("row", { name: /^Bills vendor_bill vendor_id/ }),
+    ).toBeVisible();
     await expect(map.getByText("Currency must agree.")).toBeVisible();
     await map.getByRole("tab", { name: "Vessels" }).click();
-    await expect(map.getByRole("table", { name: "Fields" }).getByRole("row", { name: /Hull number/ })).toBeVisible();
+    await expect(
+      map.getByRole("table", { name: "Fields" }).getByRole("row", { name: /Hull number/ }),
+    ).toBeVisible();
 
     const users = page.getByRole("region", { name: "Users" });
     await expect(users.getByRole("button", { name: "Add" })).toBeDisabled();
@@ -31,7 +40,8 @@ test.describe("settings", () => {
     await tokens.getByLabel("What it is for").fill("nightly export");
     await tokens.getByLabel("What it is for").press("Enter");
     const secret = await tokens.locator("code").innerText();
-    const asProgram = () => fetch(`${service.address}/api/session`, { headers: { Authorization: `Bearer ${secret}` } });
+    const asProgram = () =>
+      fetch(`${service.address}/api/session`, { headers: { Authorization: `Bearer ${secret}` } });
     expect((await asProgram()).status).toBe(200);
     await tokens.getByRole("button", { name: "Revoke the token for nightly export" }).click();
     await tokens.getByRole("button", { name: "Keep" }).click();

@@ -7,9 +7,14 @@ const isWide = (page: Page) =>
   page.evaluate(() => document.documentElement.scrollWidth > document.documentElement.clientWidth);
 
 test.describe("values", () => {
-  test("are joined, added up, typed with what fits, and given back to the rule, each by one key", async ({ page, service }) => {
+  test("are joined, added up, typed with what fits, and given back to the rule, each by one key", async ({
+    page,
+    service,
+  }) => {
     await service.signIn(page);
-    service.foreign("UPDATE vendor SET remark = 'Pays late.', credit_limit = 500 WHERE vendor_id = 1010; UPDATE vendor SET remark = 'Ask for Maud.', credit_limit = 250.5 WHERE vendor_id = 1012");
+    service.foreign(
+      "UPDATE vendor SET remark = 'Pays late.', credit_limit = 500 WHERE vendor_id = 1010; UPDATE vendor SET remark = 'Ask for Maud.', credit_limit = 250.5 WHERE vendor_id = 1012",
+    );
     await page.goto(`${service.address}/compare/vendor?${keysOf([1010, 1012])}`);
     await page.getByRole("button", { name: /^Remark of 1010/ }).focus();
     await page.keyboard.press("j");
@@ -31,7 +36,10 @@ test.describe("values", () => {
     await expect(page.getByRole("row", { name: /Credit limit/ })).toContainText("typed in");
   });
 
-  test("are walked through as a grid, and shown by what differs, all, or what is missing", async ({ page, service }) => {
+  test("are walked through as a grid, and shown by what differs, all, or what is missing", async ({
+    page,
+    service,
+  }) => {
     await service.signIn(page);
     await page.goto(`${service.address}/compare/vendor?${keysOf([1016, 1017, 1018])}`);
     await expect(page.getByRole("grid", { name: "Records side by side" })).toBeVisible();
@@ -51,7 +59,8 @@ test.describe("values", () => {
     await page.keyboard.press("d");
     await expect(page).toHaveURL(/show=gaps/);
     await expect.poll(fields).toBeLessThan(differing);
-    for (const row of await page.locator("tr:has([data-cell])").all()) await expect(row).toContainText("blank");
+    for (const row of await page.locator("tr:has([data-cell])").all())
+      await expect(row).toContainText("blank");
     await page.keyboard.press("d");
     await expect(page).not.toHaveURL(/show=/);
   });
@@ -74,7 +83,11 @@ test.describe("values", () => {
 
   test("of eight records stand beside one another without scrolling sideways", async ({ page, service }) => {
     await service.signIn(page);
-    const keys = service.foreign("SELECT vendor_id FROM vendor WHERE vendor_id > 1020 AND status = 'active' ORDER BY 1 DESC LIMIT 9").split("\n");
+    const keys = service
+      .foreign(
+        "SELECT vendor_id FROM vendor WHERE vendor_id > 1020 AND status = 'active' ORDER BY 1 DESC LIMIT 9",
+      )
+      .split("\n");
     await page.goto(`${service.address}/compare/vendor?${keysOf(keys.slice(0, 8))}&show=all`);
     await expect(page.getByRole("heading", { name: "Compare 8 vendors" })).toBeVisible();
     await expect(page.locator("[data-cell='0.7']")).toBeVisible();
@@ -90,7 +103,9 @@ test.describe("values", () => {
   test("of what is merged along are compared and chosen in place", async ({ page, service }) => {
     await service.signIn(page);
     await page.goto(`${service.address}/compare/account?key=1&key=2`);
-    const offer = page.getByRole("listitem").filter({ has: page.getByRole("checkbox", { name: /^Contacts: 1 Rhoda/ }) });
+    const offer = page
+      .getByRole("listitem")
+      .filter({ has: page.getByRole("checkbox", { name: /^Contacts: 1 Rhoda/ }) });
     await offer.getByText("What differs between them").click();
     await expect(offer.getByRole("button", { name: "Family name of 2: MARRICK" })).toBeDisabled();
     await offer.getByRole("checkbox").click();
@@ -100,7 +115,10 @@ test.describe("values", () => {
     await page.reload();
     await offer.getByText("What differs between them").click();
     await expect(offer.getByText("from 2, your choice")).toBeVisible();
-    await expect(offer.getByRole("button", { name: "Family name of 2: MARRICK" })).toHaveAttribute("aria-pressed", "true");
+    await expect(offer.getByRole("button", { name: "Family name of 2: MARRICK" })).toHaveAttribute(
+      "aria-pressed",
+      "true",
+    );
   });
 });
 
@@ -118,7 +136,9 @@ test("related rows are searched where they are shown", async ({ page, service })
 });
 
 test("where the map wants a reason, the button says so until there is one", async ({ page }) => {
-  const strict = await Service.start(60, (map) => map.replace("    owner: buyer\n", "    owner: buyer\n    require_reason: true\n"));
+  const strict = await Service.start(60, (map) =>
+    map.replace("    owner: buyer\n", "    owner: buyer\n    require_reason: true\n"),
+  );
   try {
     await strict.signIn(page);
     await page.goto(`${strict.address}/compare/vendor?key=1001&key=1002`);
