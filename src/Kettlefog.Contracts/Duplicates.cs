@@ -3,8 +3,8 @@ namespace Kettlefog.Contracts;
 /// <summary>A match rule in force.</summary>
 /// <param name="Name">Its name.</param>
 /// <param name="Title">What it is called.</param>
-/// <param name="Version">The version in force; 0 for one that stands in the map, or the ready one.</param>
-/// <param name="Body">The rule as it was saved, in YAML or JSON, or as it is written anew from the map.</param>
+/// <param name="Version">The version in force; 0 for a rule of the map, or the built-in one.</param>
+/// <param name="Body">The rule as it was saved, in YAML or JSON, or as it is written from the map.</param>
 /// <param name="Note">Why it was saved.</param>
 /// <param name="Actor">Who saved it; empty for the map.</param>
 /// <param name="At">When; null for the map.</param>
@@ -126,7 +126,7 @@ public sealed record RuleTrialView(
 /// <summary>A pair whose truth is known.</summary>
 /// <param name="A">The key of one record.</param>
 /// <param name="B">The key of the other.</param>
-/// <param name="Match">True if both are one party.</param>
+/// <param name="Match">True if both are the same.</param>
 public sealed record LabelledPairBody(string A, string B, bool Match);
 
 /// <summary>What to measure a rule against.</summary>
@@ -143,7 +143,7 @@ public sealed record EvaluationLineView(double Threshold, double Precision, doub
 
 /// <summary>How right a rule is.</summary>
 /// <param name="Pairs">How many pairs were labelled.</param>
-/// <param name="Matches">How many of them are one party.</param>
+/// <param name="Matches">How many of them are matches.</param>
 /// <param name="NotCompared">How many of these blocking does not bring together.</param>
 /// <param name="Unknown">How many pairs name a record that does not exist, or is retired.</param>
 /// <param name="Lines">How right it is, threshold by threshold.</param>
@@ -227,8 +227,8 @@ public sealed record ClusterRecordView(string Key, string Label);
 /// <param name="Records">Its records.</param>
 /// <param name="RelatedRows">How many rows hang on them.</param>
 /// <param name="Amount">What these rows are worth, or null.</param>
-/// <param name="Assignee">Who has it in hand, or null.</param>
-/// <param name="PostponedUntil">The day until which it was put off, or null.</param>
+/// <param name="Assignee">Who works on it, or null.</param>
+/// <param name="PostponedUntil">The date until which it is postponed, or null.</param>
 /// <param name="FoundAt">When it was found.</param>
 /// <param name="ChangedAt">When it changed last.</param>
 /// <param name="Summary">The strongest evidence for it, in few words.</param>
@@ -270,15 +270,15 @@ public sealed record ClusterPage(IReadOnlyList<ClusterView> Items, long Total, i
 /// <param name="Name">What it is about.</param>
 /// <param name="Title">The same, for people.</param>
 /// <param name="Text">What was found.</param>
-/// <param name="Strength">How strongly it speaks for or against one party, in words.</param>
+/// <param name="Strength">How strongly it supports or contradicts a match, in words.</param>
 /// <param name="Weight">What it adds to the binary logarithm of the odds.</param>
 public sealed record EvidenceView(string Name, string Title, string Text, string Strength, double Weight);
 
-/// <summary>Why two records are taken for one party, or not.</summary>
+/// <summary>The score of two records, explained.</summary>
 /// <param name="A">The key of one record; null if it was typed in.</param>
 /// <param name="B">The key of the other.</param>
 /// <param name="LabelB">The label of the other, or null.</param>
-/// <param name="Score">The probability that both are one party, in percent.</param>
+/// <param name="Score">The probability that both are the same, in percent.</param>
 /// <param name="Rule">The rule that gives the score, or null if none looks at the pair.</param>
 /// <param name="Proposed">True if the pair is proposed.</param>
 /// <param name="Evidence">The evidence, strongest first.</param>
@@ -314,21 +314,21 @@ public sealed record PairBody(string RecordType, string A, string B, string Reas
 /// <param name="Limit">How many records to find at most.</param>
 public sealed record SimilarBody(IReadOnlyDictionary<string, string?> Values, int Limit = 10);
 
-/// <summary>Who is to have a cluster in hand.</summary>
+/// <summary>Who works on a cluster.</summary>
 /// <param name="User">The user; null for nobody.</param>
 /// <param name="Force">True to take it from whoever has it.</param>
 public sealed record AssignBody(string? User, bool Force = false);
 
-/// <summary>Until when a cluster is put off.</summary>
+/// <summary>Until when a cluster is postponed.</summary>
 /// <param name="Until">The day.</param>
 public sealed record PostponeBody(DateOnly Until);
 
-/// <summary>Which records of a cluster are kept apart.</summary>
-/// <param name="Records">The keys of those that are taken out; null to keep all apart from one another.</param>
+/// <summary>Which records of a cluster are not duplicates.</summary>
+/// <param name="Records">The keys of those that differ from the others; null for all of them.</param>
 /// <param name="Reason">Why.</param>
 public sealed record NonDuplicatesBody(IReadOnlyList<string>? Records, string Reason = "");
 
-/// <summary>Two records that are kept apart.</summary>
+/// <summary>Two records marked as not duplicates.</summary>
 /// <param name="A">The key of one.</param>
 /// <param name="B">The key of the other.</param>
 /// <param name="Entry">The entry of the history that says so.</param>

@@ -10,8 +10,8 @@ namespace Kettlefog.Contracts;
 /// <param name="Reason">Why.</param>
 /// <param name="Rule">By which rule or file line.</param>
 /// <param name="ApprovedBy">With whose approval, or null.</param>
-/// <param name="Rows">How many related rows were moved, or went back.</param>
-/// <param name="Reverses">The merge that it takes back, or takes a record out of; or null.</param>
+/// <param name="Rows">How many related rows were moved, or returned.</param>
+/// <param name="Reverses">The merge that it reverses, wholly or for one record; or null.</param>
 /// <param name="ReversedBy">The reversal that took it back, or null if it stands.</param>
 /// <param name="Hash">Its hash, in which that of the entry before is contained.</param>
 /// <param name="Only">The key of the one record that was taken out of the merge; null for a whole one.</param>
@@ -46,18 +46,18 @@ public sealed record HistoryPage(IReadOnlyList<EntrySummary> Items, long Total, 
 /// <summary>An entry of the history in full.</summary>
 /// <param name="Summary">What the list shows.</param>
 /// <param name="Merge">What was merged, with all old values; null for anything but a merge.</param>
-/// <param name="Reversal">What was taken back; null for anything but a reversal.</param>
+/// <param name="Reversal">What was reversed; null for anything but a reversal.</param>
 public sealed record EntryView(EntrySummary Summary, PlanView? Merge, SingleReversalView? Reversal);
 
-/// <summary>What taking back one merge does.</summary>
+/// <summary>What reversing one merge does.</summary>
 /// <param name="Number">The merge.</param>
 /// <param name="Records">Its records, the master first.</param>
 /// <param name="Rows">The related rows that go back.</param>
-/// <param name="Cells">The values that come back.</param>
-/// <param name="Restored">The keys of deleted records that come back.</param>
+/// <param name="Cells">The values that are restored.</param>
+/// <param name="Restored">The keys of deleted records that are restored.</param>
 /// <param name="Removed">What the merge had added and is removed again, one sentence each.</param>
-/// <param name="Drift">What was changed since by somebody else, and what becomes of that.</param>
-/// <param name="Only">The one duplicate that is taken out of the merge; null if the whole merge is taken back.</param>
+/// <param name="Drift">What others changed since, and whether it is kept or undone.</param>
+/// <param name="Only">The one duplicate for which the merge is reversed; null for the whole merge.</param>
 public sealed record SingleReversalView(
     long Number,
     IReadOnlyList<PlanRecord> Records,
@@ -71,9 +71,9 @@ public sealed record SingleReversalView(
 
 /// <summary>What somebody changed since the merge.</summary>
 /// <param name="Id">Names it in <see cref="ReversalPlanBody.UndoDrift"/>; empty in the history.</param>
-/// <param name="Text">What it is and what becomes of it.</param>
-/// <param name="Undo">What taking it back too would do; null if it can only be left.</param>
-/// <param name="Undone">True if it is taken back too.</param>
+/// <param name="Text">What it is, and whether it is kept or undone.</param>
+/// <param name="Undo">What undoing it would do; null if it can only be kept.</param>
+/// <param name="Undone">True if it is undone.</param>
 public sealed record DriftView(string Id, string Text, string? Undo, bool Undone);
 
 /// <summary>Related rows that return.</summary>
@@ -84,16 +84,16 @@ public sealed record DriftView(string Id, string Text, string? Undo, bool Undone
 /// <param name="Journaled">How many the merge had moved.</param>
 public sealed record ReturnedRows(string Reference, string Title, string Record, long Count, long Journaled);
 
-/// <summary>A value that comes back.</summary>
+/// <summary>A value that is restored.</summary>
 /// <param name="Record">The key of the record.</param>
 /// <param name="Column">The column.</param>
 /// <param name="Now">The value now.</param>
-/// <param name="Back">The value that comes back.</param>
+/// <param name="Back">The value that is restored.</param>
 public sealed record ReturnedCell(string Record, string Column, string? Now, string? Back);
 
 /// <summary>A request to plan a reversal.</summary>
-/// <param name="WithLater">True to take back first the later merges that stand on it.</param>
-/// <param name="UndoDrift">The drift to take back too, by its id; all other is left as it is.</param>
+/// <param name="WithLater">True to reverse later merges that depend on it first.</param>
+/// <param name="UndoDrift">The changes made since that are undone, by their id; all others are kept.</param>
 /// <param name="Only">The key of the one duplicate to take out of the merge; null for the whole merge.</param>
 /// <param name="KeepLinked">True to let the merges of linked records stand that were done with it.</param>
 public sealed record ReversalPlanBody(
@@ -103,7 +103,7 @@ public sealed record ReversalPlanBody(
     bool KeepLinked = false
 );
 
-/// <summary>What taking back a merge would do.</summary>
+/// <summary>What reversing a merge would do.</summary>
 /// <param name="Number">The merge.</param>
 /// <param name="DependentMerges">The later merges that have to go first, latest first.</param>
 /// <param name="Reversals">What is done, in order.</param>
@@ -118,9 +118,9 @@ public sealed record ReversalPlanView(
 /// <summary>A request to take a merge back.</summary>
 /// <param name="Fingerprint">The fingerprint of the reversal plan that was shown.</param>
 /// <param name="Reason">The reason, in the operator's words.</param>
-/// <param name="WithLater">True to take back first the later merges that stand on it.</param>
+/// <param name="WithLater">True to reverse later merges that depend on it first.</param>
 /// <param name="DryRun">True to do everything and then roll it back.</param>
-/// <param name="UndoDrift">The drift to take back too, as the plan was made with.</param>
+/// <param name="UndoDrift">The changes made since that are undone, as in the plan.</param>
 /// <param name="Only">The one duplicate to take out, as the plan was made with.</param>
 /// <param name="KeepLinked">True to let linked merges stand, as the plan was made with.</param>
 public sealed record ReversalBody(

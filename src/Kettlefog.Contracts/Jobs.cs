@@ -6,7 +6,7 @@ namespace Kettlefog.Contracts;
 /// <param name="State">
 /// <c>running</c>, <c>done</c>, <c>stopped</c> or <c>failed</c>; anything but done means that nothing was changed.
 /// </param>
-/// <param name="MovedRows">The related rows that were moved, or went back, so far.</param>
+/// <param name="MovedRows">The related rows that were moved, or returned, so far.</param>
 /// <param name="TotalRows">How many there are to move; 0 while that is not known yet.</param>
 /// <param name="Merge">What a merge that is done answers; else null.</param>
 /// <param name="Reversal">What a reversal that is done answers; else null.</param>

@@ -27,14 +27,14 @@ public sealed record MapDetailsView(
 /// <c>owner</c>.
 /// </param>
 /// <param name="Partition">Fields whose values must agree for two records to be compared.</param>
-/// <param name="Retirement">What becomes of a duplicate, in words.</param>
+/// <param name="Retirement">How duplicates are retired, in words.</param>
 /// <param name="Timeline">The table to which a merge adds a row for the master, or null.</param>
 /// <param name="RequireReason">True if a merge needs a reason.</param>
 /// <param name="Fields">The fields.</param>
 /// <param name="References">What points at its records.</param>
 /// <param name="Figures">The figures.</param>
 /// <param name="Checks">What forbids a merge, in words.</param>
-/// <param name="Linked">What is offered to be merged along.</param>
+/// <param name="Linked">What is offered as a linked merge.</param>
 public sealed record RecordTypeDetails(
     string Name,
     string Title,
@@ -76,7 +76,7 @@ public sealed record FieldDetails(
 /// <param name="Columns">The columns that point at the record.</param>
 /// <param name="When">The conditions under which they do.</param>
 /// <param name="Policy"><c>reassign</c>, <c>leave</c> or <c>block</c>.</param>
-/// <param name="Collision">What becomes of rows that collide: <c>block</c>, <c>keep</c> or <c>combine</c>.</param>
+/// <param name="Collision">What happens to rows that collide: <c>block</c>, <c>keep</c> or <c>combine</c>.</param>
 /// <param name="MayExclude">True if an operator may leave its rows with the retired records.</param>
 /// <param name="Indexed">True if an index finds its rows.</param>
 public sealed record ReferenceDetails(

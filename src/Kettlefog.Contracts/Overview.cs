@@ -28,12 +28,12 @@ public sealed record RunningJob(string Id, string Kind, string Actor, long Moved
 
 /// <summary>What waits of a record type.</summary>
 /// <param name="RecordType">The record type.</param>
-/// <param name="Open">How many clusters wait, those in hand among them.</param>
-/// <param name="Assigned">How many of them somebody has in hand.</param>
+/// <param name="Open">How many clusters are open, including assigned ones.</param>
+/// <param name="Assigned">How many of them are assigned.</param>
 /// <param name="Certain">How many of them lie at or above the automatic threshold.</param>
-/// <param name="Postponed">How many are put off.</param>
+/// <param name="Postponed">How many are postponed.</param>
 /// <param name="Merged">How many were merged.</param>
-/// <param name="NonDuplicates">How many are kept apart.</param>
+/// <param name="NonDuplicates">How many are marked as not duplicates.</param>
 /// <param name="RelatedRows">How many rows hang on the records of those that wait.</param>
 /// <param name="Amount">What these rows are worth; null if the map does not say it.</param>
 /// <param name="Review">The score from which a pair is proposed, in percent: the least of all rules.</param>
@@ -67,6 +67,6 @@ public sealed record ConfidenceBandView(int From, int To, long Clusters);
 /// <summary>What was done on a day.</summary>
 /// <param name="Day">The day, in UTC.</param>
 /// <param name="Merged">How many merges.</param>
-/// <param name="NonDuplicates">How many decisions to keep apart.</param>
+/// <param name="NonDuplicates">How many decisions that records are not duplicates.</param>
 /// <param name="Reversed">How many reversals.</param>
 public sealed record DayOverview(DateOnly Day, long Merged, long NonDuplicates, long Reversed);

@@ -13,8 +13,7 @@ namespace Kettlefog.Contracts;
 /// </param>
 /// <param name="Linked">
 /// The merges of linked records to do in the same transaction, out of those that a plan offers. They are done before
-/// this
-/// one, the last first: what was offered by another of them stands after it.
+/// this one, the last first: what was offered by another of them stands after it.
 /// </param>
 /// <param name="End">The rules of at most one by which the rows of the duplicates end.</param>
 public sealed record PlanRequest(
@@ -56,8 +55,8 @@ public sealed record FieldChoiceView(string? From = null, string? Typed = null, 
 /// <param name="RecordType">The record type.</param>
 /// <param name="Fingerprint">Stands for all the plan was computed from; hand it back to apply the plan.</param>
 /// <param name="Records">The records, the master first.</param>
-/// <param name="Fields">What becomes of the fields, and of the columns that the map does not name.</param>
-/// <param name="Moves">What becomes of the related rows.</param>
+/// <param name="Fields">The fields, and the columns that the map does not name.</param>
+/// <param name="Moves">The related rows, by reference.</param>
 /// <param name="Figures">The figures before and after.</param>
 /// <param name="Suggestion">The record that is suggested as the master; null for a merge that was done.</param>
 /// <param name="Blockers">What forbids the merge.</param>
@@ -144,7 +143,7 @@ public sealed record PlanRecord(
     string? Owner
 );
 
-/// <summary>What becomes of a field.</summary>
+/// <summary>How one field is planned.</summary>
 /// <param name="Name">The field's name; the column's if the map does not name it.</param>
 /// <param name="Title">Its name for people.</param>
 /// <param name="Kind">
@@ -176,7 +175,7 @@ public sealed record PlanField(
     bool Changes
 );
 
-/// <summary>What becomes of related rows.</summary>
+/// <summary>How related rows are planned.</summary>
 /// <param name="Reference">The reference.</param>
 /// <param name="Title">What the rows are called.</param>
 /// <param name="Table">Their table.</param>
@@ -203,7 +202,7 @@ public sealed record PlanMove(
 /// <summary>Related rows of which one stays.</summary>
 /// <param name="Values">The values that must be unique.</param>
 /// <param name="Kept">The key of the row that stays.</param>
-/// <param name="Removed">The rows that give way, with all their values; they can be had back.</param>
+/// <param name="Removed">The rows that are removed, with all their values; a reversal restores them.</param>
 /// <param name="Changes">The columns of the row that stays which take another value.</param>
 /// <param name="DependentsMoved">How many rows that hang on those move along.</param>
 public sealed record PlanCollision(
@@ -214,7 +213,7 @@ public sealed record PlanCollision(
     long DependentsMoved
 );
 
-/// <summary>A row that gives way.</summary>
+/// <summary>A row that is removed in a conflict.</summary>
 /// <param name="Key">Its key.</param>
 /// <param name="Values">Its values, by column.</param>
 public sealed record PlanRemovedRow(string Key, IReadOnlyDictionary<string, string?> Values);

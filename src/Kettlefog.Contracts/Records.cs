@@ -14,7 +14,7 @@ public sealed record MapView(string Name, string Fingerprint, IReadOnlyList<Reco
 /// <param name="Fields">The fields.</param>
 /// <param name="References">What points at its records.</param>
 /// <param name="Figures">The figures.</param>
-/// <param name="RequireReason">True if a merge needs a reason, and taking it back too.</param>
+/// <param name="RequireReason">True if merges and reversals require a reason.</param>
 public sealed record RecordTypeView(
     string Name,
     string Title,

@@ -11,8 +11,7 @@ internal static class DatabaseEngines
     /// <summary>The engine of a database.</summary>
     /// <param name="database">
     /// An SQLite file, or the address of a PostgreSQL database: <c>postgres://user@host/name</c>, or a connection
-    /// string
-    /// with <c>Host=</c>.
+    /// string with <c>Host=</c>.
     /// </param>
     /// <param name="busyTimeout">How long to wait for others to let go of what they hold.</param>
     /// <exception cref="KettlefogException">The address cannot be read.</exception>

@@ -110,8 +110,7 @@ public sealed class OperationalDatabase : IDisposable
 
     /// <summary>
     /// Opens a database to plan and rehearse merges, also if it has no tables of ours: a rehearsal then makes them in
-    /// the
-    /// transaction that is rolled back.
+    /// the transaction that is rolled back.
     /// </summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <param name="document">The map, as read.</param>

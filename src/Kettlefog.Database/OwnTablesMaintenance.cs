@@ -148,8 +148,7 @@ public static class OwnTablesMaintenance
 
     /// <summary>
     /// Where backups go if nobody says otherwise: for an SQLite file beside it, else <c>$STATE_DIRECTORY</c>, which
-    /// systemd sets, or
-    /// <c>$XDG_STATE_HOME/kettlefog</c>.
+    /// systemd sets, or <c>$XDG_STATE_HOME/kettlefog</c>.
     /// </summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     public static string BackupFolderOf(string database)

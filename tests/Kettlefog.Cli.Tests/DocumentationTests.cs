@@ -137,9 +137,9 @@ public partial class DocumentationTests(DocumentationFixture world) : IClassFixt
     public static TheoryData<string> Documents() =>
         [
             .. Directory
-                .GetFiles(Path.Combine(Root, "docs"), "*.md")
-                .Append(Path.Combine(Root, "README.md"))
-                .Select(file => Path.GetRelativePath(Root, file))
+                .GetFiles(Path.Combine(Repository.Root, "docs"), "*.md")
+                .Append(Path.Combine(Repository.Root, "README.md"))
+                .Select(file => Path.GetRelativePath(Repository.Root, file))
                 .Where(file => Blocks(file).Any())
                 .Order(),
         ];
@@ -179,7 +179,8 @@ public partial class DocumentationTests(DocumentationFixture world) : IClassFixt
     {
         var named = Documents()
             .SelectMany(document =>
-                InlinePattern().Matches(FencePattern().Replace(File.ReadAllText(Path.Combine(Root, document.Data)), ""))
+                InlinePattern()
+                    .Matches(FencePattern().Replace(File.ReadAllText(Path.Combine(Repository.Root, document.Data)), ""))
             )
             .Select(match =>
                 match.Groups["command"].Value.Split(' ').TakeWhile(word => WordPattern().IsMatch(word)).ToList()
@@ -204,15 +205,10 @@ public partial class DocumentationTests(DocumentationFixture world) : IClassFixt
         unknown.ShouldBeEmpty();
     }
 
-    private static string Root { get; } = FindRoot(AppContext.BaseDirectory);
-
-    private static string FindRoot(string from) =>
-        File.Exists(Path.Combine(from, "Kettlefog.slnx")) ? from : FindRoot(Path.GetDirectoryName(from.TrimEnd('/'))!);
-
     /// <summary>The commands of each block: each line of those without a language, the whole of those in sh.</summary>
     private static IEnumerable<IReadOnlyList<string>> Blocks(string document) =>
         FencePattern()
-            .Matches(File.ReadAllText(Path.Combine(Root, document)))
+            .Matches(File.ReadAllText(Path.Combine(Repository.Root, document)))
             .Select(fence => (Language: fence.Groups["language"].Value, Text: fence.Groups["text"].Value))
             .Where(fence =>
                 fence.Language == "sh"

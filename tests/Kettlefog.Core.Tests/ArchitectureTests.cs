@@ -1,4 +1,5 @@
 using System.Xml.Linq;
+using Kettlefog.Testing;
 
 namespace Kettlefog.Core.Tests;
 

@@ -1,6 +1,7 @@
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Map.Reading;
 using Kettlefog.Core.Naming;
+using Kettlefog.Testing;
 using NJsonSchema;
 using YamlDotNet.Serialization;
 

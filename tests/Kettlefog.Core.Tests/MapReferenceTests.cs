@@ -1,6 +1,7 @@
 using System.Text;
 using System.Text.Json;
 using Kettlefog.Core.Map.Reading;
+using Kettlefog.Testing;
 
 namespace Kettlefog.Core.Tests;
 
@@ -75,16 +76,18 @@ public class MapReferenceTests
     private static string Reference()
     {
         var text = new StringBuilder()
-            .AppendLine("# The record map")
+            .AppendLine("# Record map reference")
             .AppendLine()
             .AppendLine(
-                "Every word that a [record map](administrators.md#the-record-map) may say, part by part. This "
-                    + "page is written from the map's JSON Schema, which the service"
+                "You want to know what a key of the map means. This page lists every key, part by part; how the parts"
             )
             .AppendLine(
-                "publishes at `/api/map/schema`; an editor that is given it completes and checks a map while "
-                    + "it is written. Words in **bold** must be there."
-            );
+                "belong together is told [for administrators](administrators.md#the-record-map). It is generated from the"
+            )
+            .AppendLine(
+                "map's JSON Schema, which the service publishes at `/api/map/schema`: an editor that knows the schema"
+            )
+            .AppendLine("completes and checks a map while you write. Required keys are in **bold**.");
         foreach (var (definition, title) in Parts)
         {
             var part = Of(definition);
@@ -94,7 +97,7 @@ public class MapReferenceTests
             text.AppendLine().AppendLine($"## {title}").AppendLine();
             if (part.TryGetProperty("description", out var said))
                 text.AppendLine(said.GetString()).AppendLine();
-            text.AppendLine("| word | what it says | what may stand there |").AppendLine("| --- | --- | --- |");
+            text.AppendLine("| key | meaning | values |").AppendLine("| --- | --- | --- |");
             foreach (var (name, property) in Properties(part))
                 text.AppendLine(
                     $"| {(required.Contains(name) ? $"**`{name}`**" : $"`{name}`")} | "

@@ -89,7 +89,7 @@ public class SingleReversalTests
                 "Vendor 2 has been deleted since; its status cannot be restored.",
                 "Bills 22 points at another record now, and stays there.",
                 "Bills 21 has been deleted since.",
-                "4 notes stay with the master: vendor 2 is not there to take them back.",
+                "4 notes stay with the master: vendor 2 is not there to receive them.",
             ]);
         reversal.Rows.Single().Reference.ShouldBe("bills");
         reversal.Restored.ShouldBeEmpty();

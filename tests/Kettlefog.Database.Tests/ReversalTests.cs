@@ -201,7 +201,7 @@ public abstract class ReversalTests(Engine engine)
         (await ledger.Database.Reversals.PlanAsync(new ReversalChoices(1, false), default))
             .Reversals.Single()
             .Drift.Select(drift => drift.Text)
-            .ShouldContain("3 bills stay with the master: vendor 2 is not there to take them back.");
+            .ShouldContain("3 bills stay with the master: vendor 2 is not there to receive them.");
         await ledger.ReverseAsync(1);
         ledger.File.Count("SELECT COUNT(*) FROM bill WHERE vendor_id = 1").ShouldBe(6);
     }

@@ -2,6 +2,7 @@ using System.Net.Http.Headers;
 using System.Text;
 using System.Text.Json;
 using Kettlefog.Contracts;
+using Kettlefog.Testing;
 
 namespace Kettlefog.Service.Tests;
 
@@ -13,10 +14,7 @@ public class ContractTests(ServiceFixture fixture)
     public async Task The_OpenAPI_document_in_docs_is_what_the_service_publishes()
     {
         var published = (await fixture.Service.Client.OpenApiAsync()).Trim();
-        var folder = new DirectoryInfo(AppContext.BaseDirectory);
-        while (!File.Exists(Path.Combine(folder!.FullName, "Kettlefog.slnx")))
-            folder = folder.Parent;
-        var file = Path.Combine(folder.FullName, "docs", "openapi.json");
+        var file = Repository.File("docs/openapi.json");
         if (Environment.GetEnvironmentVariable("KETTLEFOG_UPDATE") == "1")
             await File.WriteAllTextAsync(file, published + "\n");
         (await File.ReadAllTextAsync(file))

@@ -45,7 +45,7 @@ for (const scheme of ["light", "dark"] as const) {
     test("a decision in the history meets WCAG 2.2 AA", async ({ page, service }) => {
       await service.begin(page);
       const pair = { recordType: "vendor", a: "1012", b: "1013", reason: "two firms of one name" };
-      const entry = (await service.call("/api/kept-apart", pair)) as { summary: { number: number } };
+      const entry = (await service.call("/api/non-duplicates", pair)) as { summary: { number: number } };
       await page.goto(`${service.address}/history`);
       const row = page.getByRole("row", { name: /1012, 1013 are not one party/ }).first();
       await expect(row).toContainText("Kept apart");

@@ -75,7 +75,7 @@ test.describe("what goes on elsewhere", () => {
     await refused;
     await released;
     await page.waitForTimeout(1500);
-    expect(own.foreign("SELECT COUNT(*) FROM kettlefog_cluster WHERE assigned_to IS NOT NULL")).toBe("0");
+    expect(own.foreign("SELECT COUNT(*) FROM kettlefog_cluster WHERE assignee IS NOT NULL")).toBe("0");
   });
 
   test("keeps two operators from overwriting each other on one cluster", async ({ page, own, browser }) => {
@@ -97,7 +97,7 @@ test.describe("what goes on elsewhere", () => {
     await page.keyboard.press("Control+Enter");
     await expect(page.getByRole("status").getByText(/^Merge \d+ is done/)).toBeVisible();
     await second.keyboard.press("Control+Enter");
-    await expect(second.getByRole("alert")).toContainText(/retired|Changed meanwhile/);
+    await expect(second.getByRole("alert")).toContainText(/was merged into|Changed meanwhile/);
     expect(own.foreign("SELECT COUNT(*) FROM kettlefog_history WHERE kind = 'merge'")).toBe("1");
     await there.close();
 
@@ -106,7 +106,7 @@ test.describe("what goes on elsewhere", () => {
     await expect(page.getByText("you have it in hand")).toBeVisible();
     await page.getByRole("link", { name: "History" }).click();
     await expect
-      .poll(() => own.foreign(`SELECT assigned_to IS NULL FROM kettlefog_cluster WHERE id = ${next}`))
+      .poll(() => own.foreign(`SELECT assignee IS NULL FROM kettlefog_cluster WHERE id = ${next}`))
       .toBe("1");
   });
 });

@@ -190,8 +190,8 @@ test.describe("what can go wrong", () => {
       page.getByText(`Bills ${bill} points at another record now, and stays there.`),
     ).toBeVisible();
     await page.getByLabel("What to take back").selectOption(owner);
-    await page.getByRole("checkbox", { name: `Take it back too: it goes back to ${owner}` }).check();
-    await expect(page.getByText(`and is taken back too: it goes back to ${owner}.`)).toBeVisible();
+    await page.getByRole("checkbox", { name: `Take it back too: it returns to ${owner}` }).check();
+    await expect(page.getByText(`and is taken back too: it returns to ${owner}.`)).toBeVisible();
     await page.getByRole("button", { name: "Take it back", exact: true }).click();
     await expect(page.getByRole("heading", { name: /Reversal \d+/ })).toBeVisible();
     expect(service.foreign(`SELECT vendor_id FROM vendor_bill WHERE bill_id = ${bill}`)).toBe(owner);
@@ -226,7 +226,7 @@ test.describe("what can go wrong", () => {
     await page.goto(`${service.address}/compare/account?key=3&key=4`);
     await expect(
       page.getByText(
-        "Of running berth agreements only one of the records may have any, but 3 has 1, 4 has 1.",
+        "Only one record may have running berth agreements, but 3 has 1, 4 has 1.",
       ),
     ).toBeVisible();
     await page.getByRole("button", { name: "Let running berth agreements of the duplicates end" }).click();

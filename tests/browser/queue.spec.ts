@@ -19,7 +19,7 @@ const test = base.extend<object, { scanned: Service }>({
 const clusterOf = async (service: Service, type: string, record: string) =>
   (
     (await service.call(`/api/clusters?type=${type}&state=all&record=${record}`)) as {
-      items: { id: number; state: string; assignedTo: string | null }[];
+      items: { id: number; state: string; assignee: string | null }[];
     }
   ).items[0];
 
@@ -103,7 +103,7 @@ test.describe("a day's queue", () => {
     const three = await clusterOf(scanned, "vendor", "1003");
     await page.goto(`${scanned.address}/compare/vendor?cluster=${three?.id}`);
     await expect(page.getByText("you have it in hand")).toBeVisible();
-    expect((await clusterOf(scanned, "vendor", "1003"))?.assignedTo).toBe("c.weeks");
+    expect((await clusterOf(scanned, "vendor", "1003"))?.assignee).toBe("c.weeks");
 
     // Beside each other are the master and one of the others; another firm is taken out, and comes back.
     await page.getByRole("tab").nth(1).click();
@@ -115,13 +115,13 @@ test.describe("a day's queue", () => {
     await expect(page.getByText("Taken back.")).toBeVisible();
     await page.keyboard.press("b");
     await expect(page.getByRole("heading", { name: "Queue" })).toBeVisible();
-    expect((await clusterOf(scanned, "vendor", "1003"))?.assignedTo).toBeNull();
+    expect((await clusterOf(scanned, "vendor", "1003"))?.assignee).toBeNull();
 
-    scanned.foreign(`UPDATE kettlefog_cluster SET assigned_to = 'm.tilling' WHERE id = ${three?.id}`);
+    scanned.foreign(`UPDATE kettlefog_cluster SET assignee = 'm.tilling' WHERE id = ${three?.id}`);
     await page.goto(`${scanned.address}/compare/vendor?cluster=${three?.id}`);
     await expect(page.getByText("m.tilling has it in hand", { exact: false }).first()).toBeVisible();
     await expect(page.getByRole("button", { name: "Keep apart (a)" })).toBeDisabled();
-    scanned.foreign(`UPDATE kettlefog_cluster SET assigned_to = NULL WHERE id = ${three?.id}`);
+    scanned.foreign(`UPDATE kettlefog_cluster SET assignee = NULL WHERE id = ${three?.id}`);
   });
 
   test("says so when nothing waits, and when a cluster is not there", async ({ page, scanned }) => {

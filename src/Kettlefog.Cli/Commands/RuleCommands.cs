@@ -382,7 +382,7 @@ internal static class RuleCommands
                             ],
                             [0, 1, 2, 3]
                         ),
-                        $"{evaluation.Pairs} pairs, {evaluation.Matches} of them one party; "
+                        $"{evaluation.Pairs} pairs, {evaluation.Matches} of them matches; "
                             + $"{evaluation.NotCompared} of these are not brought together by blocking. "
                             + $"{evaluation.Unknown} pairs name records that are not there."
                     );

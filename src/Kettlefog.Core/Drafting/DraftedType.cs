@@ -84,8 +84,7 @@ internal sealed class DraftedType
 
     /// <summary>
     /// Groups of fields, of which any that agrees says that two records below one parent are the same: numbers that a
-    /// party has alone, its
-    /// name, and of people the e-mail.
+    /// party has alone, its name, and of people the e-mail.
     /// </summary>
     public IReadOnlyList<IReadOnlyList<string>> Same
     {

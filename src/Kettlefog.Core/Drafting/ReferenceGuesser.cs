@@ -6,8 +6,7 @@ namespace Kettlefog.Core.Drafting;
 
 /// <summary>
 /// Finds what points at a table: what the database declares, what names say, and where neither helps, sampled values
-/// that
-/// look like its keys. Whether all values bear it out is measured elsewhere.
+/// that look like its keys. Whether all values bear it out is measured elsewhere.
 /// </summary>
 internal static class ReferenceGuesser
 {
@@ -370,8 +369,7 @@ internal static class ReferenceGuesser
 
     /// <summary>
     /// True if sampled values are of the shapes that keys are of. Only keys that are more than numbers: each number is
-    /// some
-    /// row's key, so that it proves nothing to find it among them.
+    /// some row's key, so that it proves nothing to find it among them.
     /// </summary>
     private static bool LooksLikeKeys(TableReading table, ColumnReading column, HashSet<string> shapes)
     {

@@ -247,7 +247,7 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
                 if (!guess.Declared && guess.Included is null)
                     page.Ask(
                         $"Does {guess.Table}.{string.Join(", ", guess.Columns)} point at {table.Name}? It is "
-                            + "called so, but has no values; it stands in the draft."
+                            + "named like this, but has no values; it is in the draft."
                     );
                 continue;
             }

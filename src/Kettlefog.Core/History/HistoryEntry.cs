@@ -101,7 +101,7 @@ public sealed record ChainCheck(long Entries, string Head, IReadOnlyList<string>
             count++;
             if (entry.Number != count)
             {
-                faults.Add($"Entry {count} is missing; entry {entry.Number} stands in its place.");
+                faults.Add($"Entry {count} is missing; entry {entry.Number} is in its place.");
                 count = entry.Number;
             }
 

@@ -13,8 +13,7 @@ namespace Kettlefog.Core.History;
 /// <param name="PointedAt">What the columns held to point at each record; null if that is the record's key.</param>
 /// <param name="LastKey">
 /// The highest key of all rows of the table then, where keys are counted up: what has a higher one was added since.
-/// Else
-/// null.
+/// Else null.
 /// </param>
 public sealed record ReferenceState(string Reference, IReadOnlyList<string?>? PointedAt, string? LastKey);
 

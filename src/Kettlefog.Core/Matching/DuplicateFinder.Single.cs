@@ -128,7 +128,7 @@ public sealed partial class DuplicateFinder
         if (judgement is null)
             notes.Add("No rule looks at the pair: the records are out of scope, or in different partitions.");
         if (_rules.IsNever(rulesA, rulesB))
-            notes.Add("A rule says that such records are never one party.");
+            notes.Add("A rule says that such records are never the same.");
         else if (judgement is { Proposed: false } near && near.Score * 100 >= _rules.Rules[near.Rule].Rule.Review)
             notes.Add("The score would do, but no group of the rule's comparisons holds.");
         var together = KeysOf(left, rulesA).Overlaps(KeysOf(right, rulesB));

@@ -21,7 +21,7 @@ public sealed record EvidenceItem(string Name, string Title, string Words, doubl
         };
 }
 
-/// <summary>Why two records are taken for one party, or not.</summary>
+/// <summary>The score of two records, explained.</summary>
 /// <param name="Score">The probability that both are one party, from 0 to 1.</param>
 /// <param name="Rule">The rule that gives the score, or null if no rule looks at the pair.</param>
 /// <param name="Proposed">True if the rule proposes the pair.</param>

@@ -166,7 +166,7 @@ internal static class CollisionPlanner
                     new Blocker(
                         $"{column.Name} of {reference.Reference.Title.ToLowerInvariant()} "
                             + $"{string.Join(" and ", rows.Select(row => row.Key))} cannot be added up.",
-                        "Mend the values in the operational system, or give the column another rule in the map."
+                        "Correct the values in the operational system, or give the column another rule in the map."
                     )
                 );
                 continue;

@@ -54,8 +54,7 @@ public sealed record MergeChoices(
 
     /// <summary>
     /// The merges of linked records that were chosen, to be done in the same transaction. They are done before this
-    /// one,
-    /// the last first, so that what was offered by another of them stands after it.
+    /// one, the last first, so that what was offered by another of them stands after it.
     /// </summary>
     public IReadOnlyList<MergeChoices> Linked { get; init; } = [];
 

@@ -12,8 +12,7 @@ internal static class NormalisedValue
 {
     /// <summary>
     /// A value but for its spelling: two with the same one are the same number or mailbox, so that one of them need not
-    /// be
-    /// kept. Of all other kinds only the case does not count.
+    /// be kept. Of all other kinds only the case does not count.
     /// </summary>
     /// <param name="kind">What the value means.</param>
     /// <param name="value">The value; not blank.</param>

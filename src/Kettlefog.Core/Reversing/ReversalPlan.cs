@@ -10,7 +10,7 @@ namespace Kettlefog.Core.Reversing;
 /// <param name="Choices">What was chosen.</param>
 /// <param name="Rows">The related rows that go back.</param>
 /// <param name="ReclaimedRows">Single rows that were moved on since and go back too.</param>
-/// <param name="Cells">The values that come back.</param>
+/// <param name="Cells">The values that are restored.</param>
 /// <param name="Restored">The deleted rows that come back.</param>
 /// <param name="Removed">The rows that the merge added and that go again.</param>
 /// <param name="Drift">What was changed since by somebody else.</param>
@@ -97,7 +97,7 @@ public sealed record SingleReversal(
                     "",
                     $"{rows.Journaled} {rows.Title.ToLowerInvariant()} stay with the master: "
                         + $"{(rows.OfRecord ? snapshot.Type.Title.ToLowerInvariant() : "row")} {rows.From} is not "
-                        + "there to take them back.",
+                        + "there to receive them.",
                     null
                 );
                 continue;

@@ -27,8 +27,7 @@ public sealed partial record Trigger(string Name, RowChanges On, string? Body)
 {
     /// <summary>
     /// The tables that its statements write to, as they name them, each once; null if that cannot be told. It is read
-    /// from the text, and so
-    /// misses what a statement put together at run time, or a function called from it, writes.
+    /// from the text, and so misses what a statement put together at run time, or a function called from it, writes.
     /// </summary>
     public IReadOnlyList<string>? Writes { get; } = Body is null ? null : WrittenBy(Body);
 

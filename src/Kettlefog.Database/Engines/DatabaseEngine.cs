@@ -77,8 +77,7 @@ internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
 
     /// <summary>
     /// A number that is another one after anybody committed anything to the database; null if the engine cannot tell.
-    /// Each
-    /// is good within this program only.
+    /// Each is good within this program only.
     /// </summary>
     public virtual long? CommitCounter() => null;
 

@@ -25,8 +25,7 @@ internal sealed class Session(DatabaseEngine engine, SessionConnection connectio
 
     /// <summary>
     /// Lets a statement wait for the next one whose result is wanted, or for the commit, so that many go to the
-    /// database
-    /// together, in their order.
+    /// database together, in their order.
     /// </summary>
     /// <param name="sql">The statement.</param>
     /// <param name="done">Is told the number of rows changed.</param>

@@ -7,8 +7,7 @@ namespace Kettlefog.Database.Journal;
 
 /// <summary>
 /// Follows the rows of a merge's journal through the changes of their own keys, where a reference is part of a key: by
-/// the
-/// merge itself, and by the steps of it that are undone.
+/// the merge itself, and by the steps of it that are undone.
 /// </summary>
 /// <param name="session">The session to read in.</param>
 /// <param name="journal">The journal.</param>

@@ -1,7 +1,7 @@
 namespace Kettlefog.Database.Journal;
 
 /// <summary>How far a merge or a reversal has come.</summary>
-/// <param name="Moved">The related rows that were moved, or went back, so far.</param>
+/// <param name="Moved">The related rows that were moved, or returned, so far.</param>
 /// <param name="Total">How many there are to move.</param>
 public readonly record struct MoveProgress(long Moved, long Total);
 

@@ -6,8 +6,7 @@ namespace Kettlefog.Database.Journal;
 
 /// <summary>
 /// Rows of a table without any key. They are journaled by all that they hold besides the columns that point: rows alike
-/// in
-/// that cannot be told apart by anybody, so that it does not matter which of them goes back.
+/// in that cannot be told apart by anybody, so that it does not matter which of them goes back.
 /// </summary>
 internal sealed class UnkeyedRows(Session session, JournalStore journal, TableSchema table)
 {

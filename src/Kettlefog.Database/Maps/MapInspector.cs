@@ -114,7 +114,7 @@ internal sealed class MapInspector(Session session, CheckedMap map, MapDocument 
                         FindingSeverity.Warning,
                         document.LineOf($"record_types.{type.Name}.figures.{figure.Name}"),
                         $"'{figure.Name}' adds up '{figure.Column}', where '{text}' stands, which is no number.",
-                        "Name a column of numbers, or mend the values."
+                        "Name a column of numbers, or correct the values."
                     );
             }
         }

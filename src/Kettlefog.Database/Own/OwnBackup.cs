@@ -19,10 +19,8 @@ public sealed record BackupHead(string Kettlefog, int Version, string Engine, st
 
 /// <summary>
 /// A backup of Kettlefog's tables: JSON lines (jsonlines.org), compressed (RFC 1952). The head, then for each table a
-/// line with
-/// its name and columns and an array for each row, then a line with the number of rows. The journal holds values as its
-/// engine
-/// writes them, so that it is restored to the same engine only.
+/// line with its name and columns and an array for each row, then a line with the number of rows. The journal holds
+/// values as its engine writes them, so that it is restored to the same engine only.
 /// </summary>
 internal sealed class OwnBackup(Session session)
 {

@@ -66,8 +66,7 @@ public sealed class ReversalService
         }
 
         // What an earlier merge would find depends on what the later ones leave, and whether one record's rows find
-        // their
-        // places on those of the others: it is tried out and rolled back.
+        // their places on those of the others: it is tried out and rolled back.
         await using var rehearsal = await _context.OpenWriteAsync(cancellationToken);
         return (
             await ApplyAsync(rehearsal, choices, new AuditContext("", ""), new RowCounter(null), cancellationToken)

@@ -187,8 +187,7 @@ internal abstract class SqlDialect
 
     /// <summary>
     /// Two statements between which the engine joins great many rows by hashing or sorting, even if it has no
-    /// statistics of
-    /// what was written just now and so believes that they are few; null if it does well anyway.
+    /// statistics of what was written just now and so believes that they are few; null if it does well anyway.
     /// </summary>
     public virtual (Sql Begin, Sql End)? LargeJoinHints => null;
 }

@@ -40,8 +40,7 @@ internal static class JobEndpoints
 
     /// <summary>
     /// Does something in the request, or as a job if the caller prefers that (RFC 7240, <c>respond-async</c>) and it
-    /// takes
-    /// longer than the caller wants to wait.
+    /// takes longer than the caller wants to wait.
     /// </summary>
     /// <param name="context">The request.</param>
     /// <param name="jobs">The jobs.</param>

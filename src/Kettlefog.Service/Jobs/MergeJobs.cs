@@ -70,8 +70,7 @@ internal sealed class MergeJob(string id, JobRequest request, CancellationToken 
 
 /// <summary>
 /// The merges and reversals that go on after their requests were answered. They live as long as the service: one that
-/// it
-/// takes along when it ends was rolled back, and can be asked for again under the same Idempotency-Key.
+/// it takes along when it ends was rolled back, and can be asked for again under the same Idempotency-Key.
 /// </summary>
 internal sealed class MergeJobs(IHostApplicationLifetime lifetime, TimeProvider clock, ILogger<MergeJobs> log)
     : IDisposable

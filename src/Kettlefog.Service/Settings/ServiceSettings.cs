@@ -14,8 +14,7 @@ internal sealed record Setting(string Name, string? Value, string From);
 
 /// <summary>
 /// The settings of the service. Each is looked for as an option, then in the environment, then in the configuration
-/// file, and else
-/// has its default.
+/// file, and else has its default.
 /// </summary>
 internal sealed class ServiceSettings
 {
@@ -62,7 +61,7 @@ internal sealed class ServiceSettings
         new("--backups")
         {
             Description =
-                "The folder for backups of our own tables; beside an SQLite file, or in the state folder, is "
+                "The folder for backups of Kettlefog's tables; beside an SQLite file, or in the state folder, is "
                 + "the default.",
         };
 

@@ -152,7 +152,7 @@ public static class MapRisks
                             $"The trigger '{trigger.Name}' of '{name}' runs when rows are merged, and writes "
                                 + $"to {string.Join(", ", elsewhere.Select(each => $"'{each}'"))}.",
                             "Make sure that this may happen twice, once with the merge and once with its "
-                                + "reversal: what the trigger wrote is not taken back."
+                                + "reversal: what the trigger wrote is not undone."
                         );
                     else if (trigger.ChangesItsRow || trigger.Writes.Count > 0)
                         yield return Risk(

@@ -11,8 +11,7 @@ namespace Kettlefog.Core.Map.Model;
 /// </param>
 /// <param name="End">
 /// Columns that are set, and to what, when an operator lets the rows of the duplicates end; <c>{date}</c> stands for
-/// the
-/// day of the merge, null for blank. Empty if they cannot be ended.
+/// the day of the merge, null for blank. Empty if they cannot be ended.
 /// </param>
 public sealed record AtMostOneRule(
     string Name,

@@ -13,8 +13,7 @@ namespace Kettlefog.Core.Map.Model;
 /// </param>
 /// <param name="Columns">
 /// The columns that hold their key: of the rows of <paramref name="Through"/>, or of this type's records. Empty if
-/// those
-/// rows are the records themselves.
+/// those rows are the records themselves.
 /// </param>
 /// <param name="Same">
 /// Groups of fields: records are offered together if all fields of one group are filled in and say the same in both.

@@ -67,7 +67,7 @@ public static class MatchRuleReader
                 ErrorCode.InvalidRule,
                 $"The rule '{name}' has "
                     + $"{(refusal.Details.Count == 1 ? "a mistake" : $"{refusal.Details.Count} mistakes")}.",
-                "Mend it and send it again.",
+                "Correct it and send it again.",
                 refusal.Details,
                 refusal
             );

@@ -134,7 +134,7 @@ internal static class RecordTypeReader
             if (!type.Has("retire"))
                 problems.Add(
                     type.Line,
-                    $"'{type.Path}' does not say what becomes of a duplicate.",
+                    $"'{type.Path}' does not say how duplicates are retired.",
                     "Write 'retire: {mark: {status: merged}}' or 'retire: {delete: true}'."
                 );
             return new Retirement(true, new Dictionary<string, string>());

@@ -59,8 +59,7 @@ internal abstract class Feature
     /// <summary>
     /// The same, for a value that only one party or two seem to have: among few records it would look common, although
     /// it is known to be rare by its kind. A name may be another's too; a phone or mailbox that few names carry is
-    /// hardly
-    /// anybody else's, however many records there are of the one.
+    /// hardly anybody else's, however many records there are of the one.
     /// </summary>
     /// <param name="token">The value.</param>
     /// <param name="least">What is known of values of its kind, in bits.</param>

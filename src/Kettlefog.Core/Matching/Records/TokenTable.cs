@@ -72,10 +72,8 @@ internal static class LetterMask
 /// <summary>The tokens of one feature. May be used by several threads at once.</summary>
 /// <remarks>
 /// A hash table with open addressing and linear probing (Knuth 1998, The Art of Computer Programming 3, 6.4, algorithm
-/// L),
-/// in parts that grow on their own. It holds numbers and no references: the collector, which runs often while millions
-/// of
-/// tokens come, need not look through it.
+/// L), in parts that grow on their own. It holds numbers and no references: the collector, which runs often while
+/// millions of tokens come, need not look through it.
 /// </remarks>
 internal sealed class TokenTable
 {

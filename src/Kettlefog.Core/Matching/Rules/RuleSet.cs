@@ -56,8 +56,7 @@ internal sealed class RuleSet
 
     /// <summary>
     /// The least score, from 0 to 1, at which a rule may propose a pair when all evidence is counted; 0 if a rule
-    /// leaves
-    /// some out, so that the whole says nothing about its score.
+    /// leaves some out, so that the whole says nothing about its score.
     /// </summary>
     public double MinProposedScore => _rules.Any(rule => rule.Masks) ? 0 : _rules.Min(rule => rule.Rule.Review) / 100.0;
 

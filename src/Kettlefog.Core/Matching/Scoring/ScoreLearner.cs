@@ -66,8 +66,7 @@ internal static class ScoreLearner
                     return kind with
                     {
                         // How often equal values meet by chance is known exactly from their frequencies; how much more
-                        // often
-                        // values meet that are only alike is seen in the pairs.
+                        // often values meet that are only alike is seen in the pairs.
                         Levels =
                         [
                             .. kind.Levels.Select(

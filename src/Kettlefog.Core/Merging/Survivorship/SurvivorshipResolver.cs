@@ -104,8 +104,7 @@ public static class SurvivorshipResolver
 
     /// <summary>
     /// Orders two values: numbers as exact decimals, points in time by when they are, whatever their time zone, all
-    /// else
-    /// as text, blank before everything.
+    /// else as text, blank before everything.
     /// </summary>
     /// <param name="left">One value.</param>
     /// <param name="right">The other.</param>

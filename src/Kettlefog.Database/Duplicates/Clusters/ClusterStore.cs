@@ -36,8 +36,8 @@ public enum ClusterState
 /// <param name="Records">How many records it has.</param>
 /// <param name="RelatedRows">How many rows hang on them.</param>
 /// <param name="Amount">What these rows are worth, as the map says it; null if it does not.</param>
-/// <param name="Assignee">Who has it in hand, or null.</param>
-/// <param name="PostponedUntil">The day until which it was put off, or null.</param>
+/// <param name="Assignee">Who works on it, or null.</param>
+/// <param name="PostponedUntil">The date until which it is postponed, or null.</param>
 /// <param name="FoundAt">When it was found.</param>
 /// <param name="ChangedAt">When it changed last.</param>
 /// <param name="Summary">The strongest evidence for it, in few words.</param>

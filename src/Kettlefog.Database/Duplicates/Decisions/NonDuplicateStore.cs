@@ -6,7 +6,7 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Duplicates.Decisions;
 
-/// <summary>Two records that are kept apart.</summary>
+/// <summary>Two records marked as not duplicates.</summary>
 /// <param name="A">The key of one.</param>
 /// <param name="B">The key of the other.</param>
 /// <param name="Number">The entry of the history that says so.</param>

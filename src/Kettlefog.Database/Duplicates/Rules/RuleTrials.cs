@@ -78,7 +78,7 @@ public sealed record RuleTrial(
 /// <summary>A pair whose truth is known.</summary>
 /// <param name="A">The key of one record.</param>
 /// <param name="B">The key of the other.</param>
-/// <param name="Match">True if both are one party.</param>
+/// <param name="Match">True if both are the same.</param>
 public sealed record LabelledPair(string A, string B, bool Match);
 
 /// <summary>How right a rule is from a score up.</summary>
@@ -90,7 +90,7 @@ public sealed record EvaluationLine(double Threshold, double Precision, double R
 
 /// <summary>How right a rule is.</summary>
 /// <param name="Pairs">How many pairs were labelled.</param>
-/// <param name="Matches">How many of them are one party.</param>
+/// <param name="Matches">How many of them are matches.</param>
 /// <param name="NotCompared">How many of these blocking does not bring together.</param>
 /// <param name="Unknown">How many pairs name a record that does not exist.</param>
 /// <param name="Lines">How right it is, threshold by threshold.</param>

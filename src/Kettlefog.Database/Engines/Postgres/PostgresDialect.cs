@@ -66,9 +66,8 @@ internal sealed class PostgresDialect : SqlDialect
             : Sql.Of($"SUM(NULLIF(({expression})::text, '')::numeric)::text");
 
     // A sum of 64-bit hashes: the order in which the rows come does not matter. Of the whole row as text, not of each
-    // value:
-    // hash_array and hash_record add up the hashes of their elements, and then a value that changed its row would not
-    // show.
+    // value: hash_array and hash_record add up the hashes of their elements, and then a value that changed its row
+    // would not show.
     public override Sql RowDigest(TableSchema table, string alias) =>
         Sql.Of(
             $"SUM(hashtextextended(ROW({Sql.Join(", ", table.Columns.Select(column => Sql

@@ -5,8 +5,7 @@ namespace Kettlefog.Database.Engines.Sqlite;
 
 /// <summary>
 /// Asks whether files may be written, by <c>access(2)</c>: to open somebody's database only to find out would let go of
-/// the
-/// locks that this program holds on it (sqlite.org/howtocorrupt.html, section 2.2).
+/// the locks that this program holds on it (sqlite.org/howtocorrupt.html, section 2.2).
 /// </summary>
 internal static class FileRights
 {

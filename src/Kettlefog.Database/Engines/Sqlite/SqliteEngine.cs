@@ -11,8 +11,7 @@ internal sealed class SqliteEngine : DatabaseEngine
 {
     /// <summary>
     /// How much of the file a connection that writes keeps in memory, at most. A merge reads its related rows four
-    /// times
-    /// over: to plan, to journal, to move and to prove. A setting of the connection, not of the file.
+    /// times over: to plan, to journal, to move and to prove. A setting of the connection, not of the file.
     /// </summary>
     private const int CacheKibibytes = 64 * 1024;
 

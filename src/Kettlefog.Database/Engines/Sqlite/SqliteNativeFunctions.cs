@@ -10,10 +10,8 @@ namespace Kettlefog.Database.Engines.Sqlite;
 
 /// <summary>
 /// The exact sum, the digest and the numbering of rows, called by SQLite itself (sqlite.org/appfunc.html) and not
-/// through
-/// the driver: they see every related row of a record, of which there may be a million, and the driver makes an object
-/// of
-/// each value. Nothing is thrown through SQLite.
+/// through the driver: they see every related row of a record, of which there may be a million, and the driver makes an
+/// object of each value. Nothing is thrown through SQLite.
 /// </summary>
 internal static unsafe partial class SqliteNativeFunctions
 {

@@ -1,10 +1,12 @@
-namespace Kettlefog.Core.Tests;
+namespace Kettlefog.Testing;
 
 /// <summary>The checkout that the tests were built from.</summary>
-internal static class Repository
+public static class Repository
 {
+    /// <summary>Its folder.</summary>
     public static string Root { get; } = Find();
 
+    /// <summary>The path of a file in it.</summary>
     public static string File(string path) => Path.Combine(Root, path);
 
     private static string Find()
