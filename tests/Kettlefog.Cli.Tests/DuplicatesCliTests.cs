@@ -46,7 +46,7 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
             .Output.ShouldStartWith("record_type,open,certain,");
 
         var explained = (await fixture.RunAsync("explain", "vendor", "1001", "1002")).ShouldSucceed().Output;
-        explained.ShouldContain("one party, proposed by the rule 'ready'");
+        explained.ShouldContain("confidence, proposed by the rule 'ready'");
         (await fixture.RunAsync("similar", "vendor", "1001")).ShouldSucceed().Output.ShouldContain("1002");
         (
             await fixture.RunAsync(
@@ -101,7 +101,7 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
         await File.WriteAllTextAsync(labelled, "id_a,id_b,match\n1003,1004,1\n1003,1010,0\n");
         (await fixture.RunAsync("rules", "evaluate", "vendor", labelled))
             .ShouldSucceed()
-            .Output.ShouldContain("2 pairs, 1 of them one party");
+            .Output.ShouldContain("2 pairs, 1 of them matches");
         var rule = Path.Combine(folder.Path, "rule.yaml");
         await File.WriteAllTextAsync(rule, "any_of: [[{field: tax_number, is: same-digits}]]");
         (await fixture.RunAsync("rules", "evaluate", "vendor", labelled, "--rule", rule, "-o", "csv"))

@@ -40,7 +40,7 @@ public class HistoryChainTests
     {
         var chain = Chain(5);
         chain.RemoveAt(2);
-        Check(chain).Faults[0].ShouldBe("Entry 3 is missing; entry 4 stands in its place.");
+        Check(chain).Faults[0].ShouldBe("Entry 3 is missing; entry 4 is in its place.");
     }
 
     [Fact]

@@ -82,10 +82,10 @@ public class MapReferenceTests
                 "You want to know what a key of the map means. This page lists every key, part by part; how the parts"
             )
             .AppendLine(
-                "belong together is told [for administrators](administrators.md#the-record-map). It is generated from the"
+                "belong together is told [for administrators](administrators.md#the-record-map). It is generated from"
             )
             .AppendLine(
-                "map's JSON Schema, which the service publishes at `/api/map/schema`: an editor that knows the schema"
+                "the map's JSON Schema, which the service publishes at `/api/map/schema`: an editor that knows the schema"
             )
             .AppendLine("completes and checks a map while you write. Required keys are in **bold**.");
         foreach (var (definition, title) in Parts)

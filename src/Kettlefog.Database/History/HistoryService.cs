@@ -61,16 +61,16 @@ public sealed class HistoryService
     public async Task<ChainCheck> VerifyAsync(CancellationToken cancellationToken)
     {
         await using var session = await _context.OpenReadAsync(cancellationToken);
-        var journal = new JournalStore(session);
+        var journal = new JournalDigest(session);
         var entries = await new HistoryStore(session).AllAsync(cancellationToken);
         var digests = new Dictionary<long, string>();
         foreach (var recorded in entries)
         {
-            var digest = await journal.DigestAsync(recorded.Entry.Number, cancellationToken);
+            var digest = await journal.ComputeAsync(recorded.Entry.Number, cancellationToken);
             digests[recorded.Entry.Number] =
                 digest == recorded.Entry.JournalDigest
                     ? digest
-                    : await journal.EarlyDigestAsync(recorded.Entry.Number, cancellationToken);
+                    : await journal.ComputeEarlyAsync(recorded.Entry.Number, cancellationToken);
         }
 
         return ChainCheck.Of(entries.Select(recorded => new ChainedEntry(recorded.Entry, recorded.Hash)), entry =>

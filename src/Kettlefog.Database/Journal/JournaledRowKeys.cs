@@ -15,7 +15,7 @@ namespace Kettlefog.Database.Journal;
 /// <param name="undone">The numbers of the steps that are undone so far.</param>
 internal sealed class JournaledRowKeys(
     Session session,
-    JournalStore journal,
+    JournalReader journal,
     IReadOnlyList<JournalStep> all,
     HashSet<int> undone
 )

@@ -8,7 +8,7 @@ namespace Kettlefog.Database.Journal;
 /// Rows of a table without any key. They are journaled by all that they hold besides the columns that point: rows alike
 /// in that cannot be told apart by anybody, so that it does not matter which of them goes back.
 /// </summary>
-internal sealed class UnkeyedRows(Session session, JournalStore journal, TableSchema table)
+internal sealed class UnkeyedRows(Session session, JournalReader journal, TableSchema table)
 {
     /// <summary>Stands for the key columns of such a table in the journal.</summary>
     public const string WholeRow = "*";

@@ -26,7 +26,7 @@ internal sealed class EndedRowsWriter(Session session, CheckedMap map)
         CancellationToken cancellationToken
     )
     {
-        var journal = new JournalStore(session);
+        var journal = new JournalWriter(session);
         var ended = new List<EndedRow>();
         foreach (var rule in type.Blockers.AtMostOne.Where(rule => choices.End.Contains(rule.Name)))
         {

@@ -27,7 +27,7 @@ internal sealed class MergeApplier(
     RowCounter counter
 )
 {
-    private readonly JournalStore _journal = new(session) { Counter = counter };
+    private readonly JournalWriter _journal = new(session) { Counter = counter };
     private readonly HistoryStore _history = new(session);
     private int _step = plan.Ended.Count;
 
@@ -80,7 +80,7 @@ internal sealed class MergeApplier(
             audit.ApprovedBy,
             null,
             DetailsJson.Write(details),
-            await _journal.DigestAsync(number, cancellationToken),
+            await new JournalDigest(session).ComputeAsync(number, cancellationToken),
             previousHash
         );
         _history.Append(entry, plan.Duplicates.Select(duplicate => duplicate.Key.ToString()));

@@ -10,7 +10,7 @@ using Kettlefog.Database.Records;
 namespace Kettlefog.Database.Reversing;
 
 /// <summary>Which steps of a merge belong to one of its duplicates.</summary>
-internal sealed class MergeParts(JournalStore journal, CheckedMap map, RecordType type, MergeDetails details)
+internal sealed class MergeParts(JournalReader journal, CheckedMap map, RecordType type, MergeDetails details)
 {
     /// <summary>Checks that a duplicate can be taken out of the merge.</summary>
     /// <exception cref="KettlefogException">

@@ -25,7 +25,7 @@ public sealed class ReversalService
     /// <param name="choices">What to take back.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <exception cref="KettlefogException">
-    /// The entry is no standing merge, later merges stand on it and are not to go first, or a choice names nothing
+    /// The entry is no dependent merge, later merges stand on it and are not to go first, or a choice names nothing
     /// there is.
     /// </exception>
     public async Task<ReversalPlan> PlanAsync(ReversalChoices choices, CancellationToken cancellationToken)
@@ -55,13 +55,14 @@ public sealed class ReversalService
     {
         await using (var session = await _context.OpenReadAsync(cancellationToken))
         {
-            var reverser = new MergeReverser(session, _context.Map, _context.Clock, new RowCounter(null));
-            var merges = await SelectMergesAsync(reverser, choices, cancellationToken);
-            if (merges.All.Count == 1 && choices.Only is null)
+            var merges = new ReversibleMerges(session, _context.Map);
+            var planner = new ReversalPlanner(session, _context.Map);
+            var selected = await SelectMergesAsync(merges, choices, cancellationToken);
+            if (selected.All.Count == 1 && choices.Only is null)
                 return PlanOf(
                     choices,
-                    [await reverser.PlanAsync(choices.Number, choices, cancellationToken)],
-                    merges.Standing
+                    [await planner.PlanAsync(choices.Number, choices, cancellationToken)],
+                    selected.Dependent
                 );
         }
 
@@ -124,14 +125,16 @@ public sealed class ReversalService
         CancellationToken cancellationToken
     )
     {
-        var reverser = new MergeReverser(session, _context.Map, _context.Clock, counter);
-        var (merges, standing) = await SelectMergesAsync(reverser, choices, cancellationToken);
+        var inEffect = new ReversibleMerges(session, _context.Map);
+        var planner = new ReversalPlanner(session, _context.Map);
+        var applier = new ReversalApplier(session, _context.Map, _context.Clock, counter);
+        var (merges, dependent) = await SelectMergesAsync(inEffect, choices, cancellationToken);
         var reversals = new List<SingleReversal>();
         var entries = new List<HistoryEntry>();
         foreach (var merge in merges)
         {
-            await reverser.LockAsync(merge, cancellationToken);
-            var reversal = await reverser.PlanAsync(
+            await inEffect.LockAsync(merge, cancellationToken);
+            var reversal = await planner.PlanAsync(
                 merge,
                 merge == choices.Number ? choices : choices with { Only = null },
                 cancellationToken
@@ -142,7 +145,7 @@ public sealed class ReversalService
             var fingerprint = ReversalPlan.FingerprintOf(choices, reversals).Text;
             try
             {
-                entries.Add(await reverser.ApplyAsync(reversal, fingerprint, audit, cancellationToken));
+                entries.Add(await applier.ApplyAsync(reversal, fingerprint, audit, cancellationToken));
             }
             catch (KettlefogException refused)
                 when (refused.Code == ErrorCode.DatabaseRefused && reversal.Choices.Only is { } only)
@@ -158,45 +161,45 @@ public sealed class ReversalService
             }
         }
 
-        return (PlanOf(choices, reversals, standing), entries);
+        return (PlanOf(choices, reversals, dependent), entries);
     }
 
     /// <summary>
     /// The merges that are taken back, latest first: those that stand on the merge, itself, and those that were linked
     /// to it.
     /// </summary>
-    private static async Task<(IReadOnlyList<long> All, IReadOnlyList<long> Standing)> SelectMergesAsync(
-        MergeReverser reverser,
+    private static async Task<(IReadOnlyList<long> All, IReadOnlyList<long> Dependent)> SelectMergesAsync(
+        ReversibleMerges inEffect,
         ReversalChoices choices,
         CancellationToken cancellationToken
     )
     {
         var linked =
             choices.Only is null && !choices.KeepLinked
-                ? await reverser.LinkedAsync(choices.Number, cancellationToken)
+                ? await inEffect.LinkedAsync(choices.Number, cancellationToken)
                 : [];
         IReadOnlyList<long> own = [choices.Number, .. linked];
-        var standing = new SortedDictionary<long, HistoryEntry>();
+        var dependent = new SortedDictionary<long, HistoryEntry>();
         foreach (var merge in own)
         {
             foreach (
-                var later in (await reverser.DependentMergesAsync(merge, cancellationToken)).Where(later =>
+                var later in (await inEffect.DependentMergesAsync(merge, cancellationToken)).Where(later =>
                     !own.Contains(later.Number)
                 )
             )
-                standing[later.Number] = later;
+                dependent[later.Number] = later;
         }
 
-        if (standing.Count > 0 && !choices.WithLater)
+        if (dependent.Count > 0 && !choices.WithLater)
         {
             throw new KettlefogException(
                 ErrorCode.NotReversible,
                 "Later merges depend on merge "
                     + $"{choices.Number}{(linked.Count > 0 ? " and the merges linked to it" : "")}: "
-                    + $"{string.Join(", ", standing.Keys.Reverse())} must be reversed first.",
+                    + $"{string.Join(", ", dependent.Keys.Reverse())} must be reversed first.",
                 "Reverse them first, or ask for them to be reversed together.",
                 [
-                    .. standing
+                    .. dependent
                         .Values.Reverse()
                         .Select(merge =>
                             $"Merge {merge.Number} of {merge.At:yyyy-MM-dd HH:mm} by {merge.Actor} into {merge.Master}."
@@ -205,12 +208,12 @@ public sealed class ReversalService
             );
         }
 
-        return ([.. standing.Keys.Concat(own).OrderDescending()], [.. standing.Keys.Reverse()]);
+        return ([.. dependent.Keys.Concat(own).OrderDescending()], [.. dependent.Keys.Reverse()]);
     }
 
     private static ReversalPlan PlanOf(
         ReversalChoices choices,
         IReadOnlyList<SingleReversal> reversals,
-        IReadOnlyList<long> standing
-    ) => new(choices.Number, reversals, standing, ReversalPlan.FingerprintOf(choices, reversals));
+        IReadOnlyList<long> dependent
+    ) => new(choices.Number, reversals, dependent, ReversalPlan.FingerprintOf(choices, reversals));
 }

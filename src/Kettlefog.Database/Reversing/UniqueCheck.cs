@@ -14,7 +14,7 @@ namespace Kettlefog.Database.Reversing;
 /// </summary>
 internal sealed class UniqueCheck(
     Session session,
-    JournalStore journal,
+    JournalReader journal,
     CheckedMap map,
     IReadOnlyList<JournalStep> steps
 )

@@ -216,7 +216,7 @@ public sealed class NonDuplicateService
             audit.ApprovedBy,
             null,
             DetailsJson.Write(details),
-            await new JournalStore(session).DigestAsync(number, cancellationToken),
+            await new JournalDigest(session).ComputeAsync(number, cancellationToken),
             previousHash
         );
         history.Append(entry, keys.Skip(1));

@@ -1,4 +1,3 @@
-using System.Globalization;
 using System.Text.Json;
 using Kettlefog.Core;
 using Kettlefog.Core.Map.Model;
@@ -15,26 +14,27 @@ namespace Kettlefog.Database.Journal;
 /// that they are kept exactly, whatever they hold. What this program knows by itself, the steps and the keys, is
 /// gathered and written by <see cref="FlushAsync"/>.
 /// </summary>
-internal sealed class JournalStore(Session session)
+internal sealed class JournalWriter(Session session)
 {
     /// <summary>Is told of the rows that are moved.</summary>
     public RowCounter Counter { get; init; } = new(null);
 
     private const int MaxRowsPerInsert = 100;
-    private const int RowsPerDigestText = 5_000;
-    private const int MaxRangesPerQuery = 20;
-    private const long MinRowsPerMove = 50_000;
+
     private const long MaxRowsPerBatch = 5_000;
-    private const int MaxMoveParts = 10;
 
     private static readonly SqlName Column = new("column");
 
     private readonly Sql _steps = session.Dialect.Own("journal_step");
+
     private readonly Sql _rows = session.Dialect.Own("journal_row");
+
     private readonly Sql _cells = session.Dialect.Own("journal_cell");
-    private readonly Dictionary<long, ILookup<int, (string Column, ColumnValue Before, ColumnValue After)>> _read = [];
+
     private readonly List<Sql> _newSteps = [];
+
     private readonly List<Sql> _newRows = [];
+
     private readonly List<Sql> _newCells = [];
 
     /// <summary>Journals and reassigns the related rows of one duplicate.</summary>
@@ -96,7 +96,7 @@ internal sealed class JournalStore(Session session)
         });
         if (rowKey.Count == 0)
         {
-            keyAfter = [new UnkeyedRows(session, this, table).TextOf(pointing)];
+            keyAfter = [new UnkeyedRows(session, new JournalReader(session), table).TextOf(pointing)];
             rowKey = [UnkeyedRows.WholeRow];
         }
 
@@ -186,7 +186,7 @@ internal sealed class JournalStore(Session session)
         long rows
     )
     {
-        if (rows <= MinRowsPerMove || key.Count == 0)
+        if (rows <= RowRanges.MinRowsPerMove || key.Count == 0)
         {
             yield return Sql.Empty;
             yield break;
@@ -204,17 +204,13 @@ internal sealed class JournalStore(Session session)
                 )
             )
         );
-        foreach (var (first, last) in Parts(rows))
+        foreach (var (first, last) in RowRanges.Parts(rows))
             yield return Sql.Of(
                 $" AND {(key.Count == 1 ? columns : Sql.Of($"({columns})"))} IN (SELECT {journaled} FROM "
                     + $"{_rows} j WHERE j.number = {number} AND j.step = {(long)step} AND j.row BETWEEN {first} AND "
                     + $"{last})"
             );
     }
-
-    /// <summary>The rows of a step in parts that are moved at once.</summary>
-    public static IEnumerable<(long First, long Last)> Parts(long rows) =>
-        Ranges(rows, Math.Max(MinRowsPerMove, rows / MaxMoveParts));
 
     /// <summary>Journals and writes columns of one row.</summary>
     public void Update(
@@ -345,215 +341,6 @@ internal sealed class JournalStore(Session session)
             _newRows
         );
         Insert(Sql.Of($"{_cells} (number, step, {Column}, before, after)"), _newCells);
-    }
-
-    /// <summary>The steps of an entry, in order.</summary>
-    public Task<List<JournalStep>> StepsAsync(long number, CancellationToken cancellationToken) =>
-        session.QueryAsync(
-            Sql.Of(
-                $"SELECT step, operation, table_name, reference, key_columns, row_count FROM {_steps} WHERE "
-                    + $"number = {number} ORDER BY step"
-            ),
-            row => new JournalStep(
-                number,
-                (int)row.Long(),
-                EnumName.TryRead<JournalOperation>(row.Text(), out var operation)
-                    ? operation
-                    : throw new InvalidOperationException("The journal has a step of unknown kind."),
-                row.Text(),
-                row.OptionalText(),
-                JsonSerializer.Deserialize<List<string>>(row.Text())!,
-                row.Long()
-            ),
-            cancellationToken
-        );
-
-    /// <summary>
-    /// The values that a step wrote. Those of all steps of the entry are read at once; what was committed does not
-    /// change.
-    /// </summary>
-    public async Task<List<(string Column, ColumnValue Before, ColumnValue After)>> CellsAsync(
-        JournalStep step,
-        CancellationToken cancellationToken
-    )
-    {
-        if (!_read.TryGetValue(step.Number, out var cells))
-        {
-            cells = (
-                await session.QueryAsync(
-                    Sql.Of(
-                        $"SELECT step, {Column}, before, after FROM {_cells} WHERE number = {step.Number} "
-                            + $"ORDER BY step, {Column}"
-                    ),
-                    row => (Step: (int)row.Long(), Cell: (row.Text(), row.Value(), row.Value())),
-                    cancellationToken
-                )
-            ).ToLookup(row => row.Step, row => row.Cell);
-            _read[step.Number] = cells;
-        }
-
-        return [.. cells[step.Step]];
-    }
-
-    /// <summary>The keys of a step's rows; one for an update or a deletion.</summary>
-    public Task<List<RecordKey>> KeysAsync(JournalStep step, CancellationToken cancellationToken) =>
-        session.QueryAsync(
-            Sql.Of($"SELECT {Sql.Join(", ", KeyConditions.JournalColumns(step.KeyColumns.Count))} FROM {Rows(step)} r"),
-            row => row.Key(step.KeyColumns.Count),
-            cancellationToken
-        );
-
-    /// <summary>True if a row is one of a step's.</summary>
-    public async Task<bool> HasRowAsync(JournalStep step, RecordKey key, CancellationToken cancellationToken) =>
-        await session.QueryLongAsync(
-            Sql.Of(
-                $"SELECT COUNT(*) FROM {Rows(step)} r WHERE "
-                    + $"{Sql.Join(" AND ", KeyConditions.JournalColumns(step.KeyColumns.Count)
-                        .Select((column, part) => Sql.Of($"r.{new SqlName(column)} = {key.Parts[part]}")))}"
-            ),
-            cancellationToken
-        ) > 0;
-
-    /// <summary>The step's rows, as a source to select from.</summary>
-    public Sql Rows(JournalStep step) =>
-        Sql.Of($"(SELECT * FROM {_rows} WHERE number = {step.Number} AND step = {(long)step.Step})");
-
-    /// <summary>The exact value that a column had before a step.</summary>
-    public Sql Before(JournalStep step, string column) =>
-        Sql.Of(
-            $"(SELECT before FROM {_cells} WHERE number = {step.Number} AND step = {(long)step.Step} AND "
-                + $"{Column} = {column})"
-        );
-
-    /// <summary>
-    /// SHA-256 over all that an entry journaled, in hexadecimal digits. The rows are made texts by the database, many
-    /// at once, so that a million of them is no matter of minutes.
-    /// </summary>
-    public async Task<string> DigestAsync(long number, CancellationToken cancellationToken)
-    {
-        using var digest = new Sha256Digest();
-        var steps = await session.QueryAsync(
-            Sql.Of(
-                $"SELECT step, operation, table_name, reference, key_columns, row_count FROM {_steps} WHERE "
-                    + $"number = {number} ORDER BY step"
-            ),
-            row => row.Values(6),
-            cancellationToken
-        );
-        await session.QueryAsync(
-            Sql.Of(
-                $"SELECT step, {Column}, before, after FROM {_cells} WHERE number = {number} ORDER BY step, {Column}"
-            ),
-            row => AddAll(row.Values(4)),
-            cancellationToken
-        );
-        AddAll([.. steps.SelectMany(step => step)]);
-
-        // Counted, so that no row outside the steps goes unseen.
-        digest.Add(
-            await session.QueryLongAsync(
-                Sql.Of($"SELECT COUNT(*) FROM {_rows} WHERE number = {number}"),
-                cancellationToken
-            )
-        );
-        var ranges = steps.SelectMany(step =>
-            Ranges(long.Parse(step[5].ToText()!, CultureInfo.InvariantCulture), RowsPerDigestText)
-                .Select(range =>
-                    (
-                        Step: long.Parse(step[0].ToText()!, CultureInfo.InvariantCulture),
-                        Keys: JsonSerializer.Deserialize<List<string>>(step[4].ToText()!)!.Count,
-                        range.First,
-                        range.Last
-                    )
-                )
-        );
-        foreach (var chunk in ranges.Chunk(MaxRangesPerQuery))
-        {
-            var texts = chunk.Select(
-                (range, place) =>
-                {
-                    var columns = session.Dialect.ConcatenateWith(
-                        ',',
-                        KeyConditions
-                            .JournalColumns(range.Keys)
-                            .Select(column => session.Dialect.JournalText(Sql.Of($"{new SqlName(column)}")))
-                    );
-                    return Sql.Of(
-                        $"SELECT {(long)place} AS place, "
-                            + $"{session.Dialect.ConcatenateRows(columns, Sql.Of($"row"))} AS content FROM {_rows} "
-                            + $"WHERE number = {number} AND step = {range.Step} AND row BETWEEN {range.First} AND "
-                            + $"{range.Last}"
-                    );
-                }
-            );
-            await session.QueryAsync(
-                Sql.Of($"{Sql.Join(" UNION ALL ", texts)} ORDER BY place"),
-                row => AddAll(row.Values(2)),
-                cancellationToken
-            );
-        }
-
-        return Convert.ToHexStringLower(digest.Finish());
-
-        int AddAll(IReadOnlyList<ColumnValue> values)
-        {
-            digest.Add(values.Count);
-            foreach (var value in values)
-                digest.Add(value);
-            return values.Count;
-        }
-    }
-
-    /// <summary>
-    /// The digest as it was made before version 3 of the own tables: of every value in turn. Entries of then still have
-    /// it.
-    /// </summary>
-    public async Task<string> EarlyDigestAsync(long number, CancellationToken cancellationToken)
-    {
-        using var digest = new Sha256Digest();
-        var parts = new[]
-        {
-            (
-                Sql.Of(
-                    $"SELECT step, operation, table_name, reference, key_columns, row_count FROM {_steps} "
-                        + $"WHERE number = {number} ORDER BY step"
-                ),
-                6
-            ),
-            (
-                Sql.Of(
-                    $"SELECT step, row, "
-                        + $"{Sql.Join(", ", KeyConditions.JournalColumns(KeyConditions.MaxColumns))} FROM {_rows} "
-                        + $"WHERE number = {number} ORDER BY step, row"
-                ),
-                2 + KeyConditions.MaxColumns
-            ),
-            (
-                Sql.Of(
-                    $"SELECT step, {Column}, before, after FROM {_cells} WHERE number = {number} ORDER BY "
-                        + $"step, {Column}"
-                ),
-                4
-            ),
-        };
-        foreach (var (sql, columns) in parts)
-        {
-            digest.Add(columns);
-            await foreach (var row in session.StreamAsync(sql, row => row.Values(columns), cancellationToken))
-            {
-                foreach (var value in row)
-                    digest.Add(value);
-            }
-        }
-
-        return Convert.ToHexStringLower(digest.Finish());
-    }
-
-    /// <summary>The rows of a step, so many at once.</summary>
-    private static IEnumerable<(long First, long Last)> Ranges(long rows, long most)
-    {
-        for (var first = 1L; first <= rows; first += most)
-            yield return (first, Math.Min(rows, first + most - 1));
     }
 
     private void AddSingleRow(

@@ -1,0 +1,96 @@
+using System.Text.Json;
+using Kettlefog.Core.Naming;
+using Kettlefog.Core.Values;
+using Kettlefog.Database.Engines;
+using Kettlefog.Database.Statements;
+
+namespace Kettlefog.Database.Journal;
+
+/// <summary>Reads the journal: the steps of an entry, their rows and the values that they wrote.</summary>
+internal sealed class JournalReader(Session session)
+{
+    private static readonly SqlName Column = new("column");
+
+    private readonly Sql _steps = session.Dialect.Own("journal_step");
+    private readonly Sql _rows = session.Dialect.Own("journal_row");
+    private readonly Sql _cells = session.Dialect.Own("journal_cell");
+    private readonly Dictionary<long, ILookup<int, (string Column, ColumnValue Before, ColumnValue After)>> _read = [];
+
+    /// <summary>The steps of an entry, in order.</summary>
+    public Task<List<JournalStep>> StepsAsync(long number, CancellationToken cancellationToken) =>
+        session.QueryAsync(
+            Sql.Of(
+                $"SELECT step, operation, table_name, reference, key_columns, row_count FROM {_steps} WHERE "
+                    + $"number = {number} ORDER BY step"
+            ),
+            row => new JournalStep(
+                number,
+                (int)row.Long(),
+                EnumName.TryRead<JournalOperation>(row.Text(), out var operation)
+                    ? operation
+                    : throw new InvalidOperationException("The journal has a step of unknown kind."),
+                row.Text(),
+                row.OptionalText(),
+                JsonSerializer.Deserialize<List<string>>(row.Text())!,
+                row.Long()
+            ),
+            cancellationToken
+        );
+
+    /// <summary>
+    /// The values that a step wrote. Those of all steps of the entry are read at once; what was committed does not
+    /// change.
+    /// </summary>
+    public async Task<List<(string Column, ColumnValue Before, ColumnValue After)>> CellsAsync(
+        JournalStep step,
+        CancellationToken cancellationToken
+    )
+    {
+        if (!_read.TryGetValue(step.Number, out var cells))
+        {
+            cells = (
+                await session.QueryAsync(
+                    Sql.Of(
+                        $"SELECT step, {Column}, before, after FROM {_cells} WHERE number = {step.Number} "
+                            + $"ORDER BY step, {Column}"
+                    ),
+                    row => (Step: (int)row.Long(), Cell: (row.Text(), row.Value(), row.Value())),
+                    cancellationToken
+                )
+            ).ToLookup(row => row.Step, row => row.Cell);
+            _read[step.Number] = cells;
+        }
+
+        return [.. cells[step.Step]];
+    }
+
+    /// <summary>The keys of a step's rows; one for an update or a deletion.</summary>
+    public Task<List<RecordKey>> KeysAsync(JournalStep step, CancellationToken cancellationToken) =>
+        session.QueryAsync(
+            Sql.Of($"SELECT {Sql.Join(", ", KeyConditions.JournalColumns(step.KeyColumns.Count))} FROM {Rows(step)} r"),
+            row => row.Key(step.KeyColumns.Count),
+            cancellationToken
+        );
+
+    /// <summary>True if a row is one of a step's.</summary>
+    public async Task<bool> HasRowAsync(JournalStep step, RecordKey key, CancellationToken cancellationToken) =>
+        await session.QueryLongAsync(
+            Sql.Of(
+                $"SELECT COUNT(*) FROM {Rows(step)} r WHERE "
+                    + $"{Sql.Join(" AND ", KeyConditions.JournalColumns(step.KeyColumns.Count)
+                        .Select((column, part) => Sql.Of($"r.{new SqlName(column)} = {key.Parts[part]}")))}"
+            ),
+            cancellationToken
+        ) > 0;
+
+    /// <summary>The step's rows, as a source to select from.</summary>
+    public Sql Rows(JournalStep step) =>
+        Sql.Of($"(SELECT * FROM {_rows} WHERE number = {step.Number} AND step = {(long)step.Step})");
+
+    /// <summary>The exact value that a column had before a step.</summary>
+    public Sql Before(JournalStep step, string column) =>
+        Sql.Of(
+            $"(SELECT before FROM {_cells} WHERE number = {step.Number} AND step = {(long)step.Step} AND "
+                + $"{Column} = {column})"
+        );
+}

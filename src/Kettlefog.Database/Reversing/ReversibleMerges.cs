@@ -1,0 +1,92 @@
+using Kettlefog.Core;
+using Kettlefog.Core.History;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Schema;
+using Kettlefog.Database.Engines;
+using Kettlefog.Database.History;
+using Kettlefog.Database.Records;
+
+namespace Kettlefog.Database.Reversing;
+
+/// <summary>Merges that are in effect, and what depends on them.</summary>
+internal sealed class ReversibleMerges(Session session, CheckedMap map)
+{
+    private readonly HistoryStore _history = new(session);
+
+    /// <summary>The later merges that have to go first, latest first.</summary>
+    /// <exception cref="KettlefogException">The entry is no merge, or is reversed already.</exception>
+    public async Task<IReadOnlyList<HistoryEntry>> DependentMergesAsync(
+        long number,
+        CancellationToken cancellationToken
+    )
+    {
+        var merge = await RequireInEffectAsync(number, cancellationToken);
+        var found = new SortedDictionary<long, HistoryEntry>(Comparer<long>.Create((a, b) => b.CompareTo(a)));
+        var open = new Queue<HistoryEntry>([merge]);
+        while (open.TryDequeue(out var next))
+        {
+            foreach (var later in await _history.DependentMergesAsync(next, cancellationToken))
+            {
+                if (found.ContainsKey(later))
+                    continue;
+                found[later] = (await _history.RequireAsync(later, cancellationToken)).Entry;
+                open.Enqueue(found[later]);
+            }
+        }
+
+        return [.. found.Values];
+    }
+
+    /// <summary>The merges of linked records that were done with a merge and still stand.</summary>
+    public async Task<IReadOnlyList<long>> LinkedAsync(long number, CancellationToken cancellationToken)
+    {
+        var standing = new List<long>();
+        foreach (
+            var linked in DetailsJson
+                .Read<MergeDetails>((await RequireInEffectAsync(number, cancellationToken)).Details)
+                .Linked
+                ?? []
+        )
+        {
+            if ((await _history.RequireAsync(linked, cancellationToken)).ReversedBy is null)
+                standing.Add(linked);
+        }
+
+        return standing;
+    }
+
+    /// <summary>Keeps others from changing the records of a merge until the session ends.</summary>
+    public async Task LockAsync(long number, CancellationToken cancellationToken)
+    {
+        var merge = await RequireInEffectAsync(number, cancellationToken);
+        var type = map.Map.Require(merge.RecordType);
+        var schema = map.Catalog.Require(type.Table).Require(type.Key);
+        var keys = DetailsJson
+            .Read<MergeDetails>(merge.Details)
+            .Records.Select(record => RecordKeyParser.Parse(record.Key, schema));
+        await new SnapshotReader(session, map).LockAsync(type, [.. keys], cancellationToken);
+    }
+
+    /// <summary>A merge that is in effect.</summary>
+    /// <exception cref="KettlefogException">The entry is no merge, or is reversed already.</exception>
+    public async Task<HistoryEntry> RequireInEffectAsync(long number, CancellationToken cancellationToken)
+    {
+        var recorded = await _history.RequireAsync(number, cancellationToken);
+        if (recorded.Entry.Kind != EntryKind.Merge)
+        {
+            throw new KettlefogException(
+                ErrorCode.NotReversible,
+                $"Entry {number} is a reversal, not a merge.",
+                "To merge again, make a new plan."
+            );
+        }
+
+        return recorded.ReversedBy is { } reversal
+            ? throw new KettlefogException(
+                ErrorCode.NotReversible,
+                $"Merge {number} was already reversed, by entry {reversal}.",
+                "To merge again, make a new plan."
+            )
+            : recorded.Entry;
+    }
+}
