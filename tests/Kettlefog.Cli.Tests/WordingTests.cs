@@ -5,8 +5,8 @@ using Kettlefog.Testing;
 namespace Kettlefog.Cli.Tests;
 
 /// <summary>
-/// Texts that people read use the words of docs/glossary.md: a short list of turns that they replace is kept out of them,
-/// and every command, option, endpoint and key of the map is documented.
+/// Texts that people read use the words of docs/glossary.md: a short list of turns is kept out of them. Every endpoint
+/// has a summary.
 /// </summary>
 public partial class WordingTests
 {

@@ -85,9 +85,9 @@ public class MapReferenceTests
                 "belong together is told [for administrators](administrators.md#the-record-map). It is generated from"
             )
             .AppendLine(
-                "the map's JSON Schema, which the service publishes at `/api/map/schema`: an editor that knows the schema"
+                "the map's JSON Schema, which the service publishes at `/api/map/schema`: an editor that knows the"
             )
-            .AppendLine("completes and checks a map while you write. Required keys are in **bold**.");
+            .AppendLine("schema completes and checks a map while you write. Required keys are in **bold**.");
         foreach (var (definition, title) in Parts)
         {
             var part = Of(definition);

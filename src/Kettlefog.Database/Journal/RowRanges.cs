@@ -1,6 +1,8 @@
 namespace Kettlefog.Database.Journal;
 
-/// <summary>Splits the rows of a journal step, which are numbered from 1, into ranges that are handled at once.</summary>
+/// <summary>
+/// Splits the rows of a journal step, which are numbered from 1, into ranges that are handled at once.
+/// </summary>
 internal static class RowRanges
 {
     /// <summary>Fewer rows than these are moved in one statement.</summary>

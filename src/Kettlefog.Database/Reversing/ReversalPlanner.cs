@@ -170,7 +170,8 @@ internal sealed class ReversalPlanner(Session session, CheckedMap map)
             if (!cells.Exists(cell => cell.Before != cell.After && step.KeyColumns.Contains(cell.Column)))
                 continue;
             var joined = Sql.Of(
-                $"{await keys.RowsNowAsync(step, cancellationToken)} j JOIN {_sql.TableOf(step)} t ON {_sql.OnRows(step)}"
+                $"{await keys.RowsNowAsync(step, cancellationToken)} j JOIN {_sql.TableOf(step)} t ON "
+                    + $"{_sql.OnRows(step)}"
             );
             var has = session.Keys.Equal(map.Catalog.Require(step.Table).Require(deletion.KeyColumns), key, "t");
             if (
