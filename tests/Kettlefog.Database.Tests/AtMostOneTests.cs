@@ -53,7 +53,7 @@ public abstract class AtMostOneTests(Engine engine)
                 == new Clearing(ClearingKind.End, "running", "Let running agreements of the duplicates end")
         );
         blocked.Blockers.ShouldContain(blocker =>
-            blocker.Message == "Of wishes only one of the records may have any, but 1 has 1, 2 has 2."
+            blocker.Message == "Only one record may have wishes, but 1 has 1, 2 has 2."
         );
 
         choices = choices with

@@ -99,7 +99,7 @@ public abstract class OverflowRowsTests(Engine engine)
         var refusal = await Should.ThrowAsync<KettlefogException>(() =>
             SmallWorld.OpenAsync(engine, Sql, Map.Replace(right, wrong, StringComparison.Ordinal))
         );
-        refusal.Details.ShouldContain(detail => detail.StartsWith("small.yaml:9: ") && detail.Contains(message));
+        refusal.Details.ShouldContain(detail => detail.StartsWith("small.yaml:10: ") && detail.Contains(message));
     }
 
     public sealed class OnSqlite() : OverflowRowsTests(Engine.Sqlite);

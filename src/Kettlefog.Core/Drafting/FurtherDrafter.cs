@@ -74,7 +74,7 @@ internal sealed class FurtherDrafter(DraftedType type, IReadOnlyList<DraftedType
                     + $"{YamlScalar.Of(values[0].Name)}{(filled.Count == 0 ? ""
                         : $", values: {{ {string.Join(", ", filled
                             .Select(cell => $"{YamlScalar.Of(cell.Column)}: {YamlScalar.Of(cell.Text)}"))} }}")} "
-                    + "}}";
+                    + "}";
         }
 
         return null;
@@ -115,7 +115,7 @@ internal sealed class FurtherDrafter(DraftedType type, IReadOnlyList<DraftedType
                     + $"{string.Join(", ", pointing.Concat(filled)
                         .Append((Column: said.Name, Text: "Merged with {duplicates}: {reason}"))
                             .Select(cell => $"{YamlScalar.Of(cell.Column)}: {YamlScalar.Of(cell.Text)}"))} "
-                    + "}}"
+                    + "}"
             );
             foreach (
                 var (column, text) in filled.Where(cell =>

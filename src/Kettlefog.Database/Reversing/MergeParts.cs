@@ -48,7 +48,7 @@ internal sealed class MergeParts(JournalReader journal, CheckedMap map, RecordTy
             {
                 throw new KettlefogException(
                     ErrorCode.NotReversible,
-                    $"{key} cannot be taken out alone: {move.Title.ToLowerInvariant()} of several records were "
+                    $"The merge cannot be reversed for {key} only: {move.Title.ToLowerInvariant()} of several records were "
                         + $"combined into {combined.Kept}.",
                     "Reverse the whole merge, and merge the others again."
                 );
