@@ -48,8 +48,8 @@ internal sealed class MergeParts(JournalReader journal, CheckedMap map, RecordTy
             {
                 throw new KettlefogException(
                     ErrorCode.NotReversible,
-                    $"The merge cannot be reversed for {key} only: {move.Title.ToLowerInvariant()} of several records were "
-                        + $"combined into {combined.Kept}.",
+                    $"The merge cannot be reversed for {key} only: {move.Title.ToLowerInvariant()} of several "
+                        + $"records were combined into {combined.Kept}.",
                     "Reverse the whole merge, and merge the others again."
                 );
             }
