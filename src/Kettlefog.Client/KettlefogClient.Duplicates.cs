@@ -174,7 +174,7 @@ public sealed partial class KettlefogClient
 
     /// <summary>Lists clusters.</summary>
     /// <param name="type">Only of this record type.</param>
-    /// <param name="state"><c>open</c>, <c>merged</c>, <c>kept-apart</c>, <c>put-off</c> or <c>all</c>.</param>
+    /// <param name="state"><c>open</c>, <c>merged</c>, <c>non-duplicates</c>, <c>postponed</c> or <c>all</c>.</param>
     /// <param name="assigned">Only those that a user has in hand; empty for those that nobody has.</param>
     /// <param name="rule">Only clusters proposed by this rule.</param>
     /// <param name="minScore">Lowest confidence, in percent.</param>

@@ -101,13 +101,11 @@ public class CliTests(CliFixture fixture)
         ];
         var rehearsed = (await fixture.RunAsync([.. merge, "--dry-run"])).ShouldSucceed();
         rehearsed.Output.ShouldContain("Dry run, rolled back");
-        (await fixture.RunAsync("show", "vendor", "1002")).Output.ShouldNotContain("Retired");
+        (await fixture.RunAsync("show", "vendor", "1002")).Output.ShouldNotContain("Merged into");
 
         var done = Read<EntryView>(await fixture.RunAsync([.. merge, "--fingerprint", plan.Fingerprint, "-o", "json"]));
         var number = $"{done.Summary.Number}";
-        (await fixture.RunAsync("show", "vendor", "1002")).Output.ShouldContain(
-            $"Retired: it became 1001 by merge {number}."
-        );
+        (await fixture.RunAsync("show", "vendor", "1002")).Output.ShouldContain($"Merged into 1001 (merge {number}).");
         (await fixture.RunAsync("history", "list", "--record", "1002")).Output.ShouldContain("same firm");
         var shown = (await fixture.RunAsync("history", "show", number)).ShouldSucceed().Output;
         shown.ShouldContain("office@gannet-chandler.example");
@@ -119,7 +117,7 @@ public class CliTests(CliFixture fixture)
         (await fixture.RunAsync("reverse", number, "--reason", "two firms", "--yes"))
             .ShouldSucceed()
             .Output.ShouldContain($"Merge {number} reversed");
-        (await fixture.RunAsync("show", "vendor", "1002")).Output.ShouldNotContain("Retired");
+        (await fixture.RunAsync("show", "vendor", "1002")).Output.ShouldNotContain("Merged into");
         (await fixture.RunAsync("history", "verify")).ShouldSucceed().Output.ShouldContain("History verified");
     }
 
@@ -195,13 +193,13 @@ public class CliTests(CliFixture fixture)
         (await fixture.RunAsync("reverse", number, "--only", "1021", "--yes"))
             .ShouldSucceed()
             .Output.ShouldContain($"Merge {number} partly reversed: 1021");
-        (await fixture.RunAsync("show", "vendor", "1021")).Output.ShouldNotContain("Retired");
-        (await fixture.RunAsync("show", "vendor", "1019")).Output.ShouldContain("Retired: it became 1020");
+        (await fixture.RunAsync("show", "vendor", "1021")).Output.ShouldNotContain("Merged into");
+        (await fixture.RunAsync("show", "vendor", "1019")).Output.ShouldContain("Merged into 1020");
         (await fixture.RunAsync("history", "list", "--record", "1021")).Output.ShouldContain(
             $"took 1021 out of merge {number}"
         );
         (await fixture.RunAsync("reverse", number, "--yes")).ShouldSucceed();
-        (await fixture.RunAsync("show", "vendor", "1019")).Output.ShouldNotContain("Retired");
+        (await fixture.RunAsync("show", "vendor", "1019")).Output.ShouldNotContain("Merged into");
         (await fixture.RunAsync("history", "verify")).ShouldSucceed();
     }
 

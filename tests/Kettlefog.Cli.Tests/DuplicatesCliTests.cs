@@ -28,14 +28,14 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
         shown.ShouldContain("kettlefog plan vendor 1001 1002");
         (await fixture.RunAsync("clusters", "claim", id)).ShouldSucceed().Output.ShouldContain("assigned to c.weeks");
         (await fixture.RunAsync(["clusters", "claim", id], fixture.Service.AdministratorToken)).Error.ShouldContain(
-            "c.weeks has cluster"
+            "is assigned to c.weeks"
         );
         (await fixture.RunAsync("clusters", "assign", id)).ShouldSucceed().Output.ShouldContain("open");
         (await fixture.RunAsync("clusters", "postpone", id, "2001-01-01")).Error.ShouldContain("not in the future");
         (await fixture.RunAsync("clusters", "postpone", id, "2099-01-01"))
             .ShouldSucceed()
-            .Output.ShouldContain("put off until 2099-01-01");
-        (await fixture.RunAsync("clusters", "list", "vendor", "--state", "postpone", "-o", "csv"))
+            .Output.ShouldContain("postponed until 2099-01-01");
+        (await fixture.RunAsync("clusters", "list", "vendor", "--state", "postponed", "-o", "csv"))
             .ShouldSucceed()
             .Output.ShouldContain("2099-01-01");
 
@@ -71,7 +71,7 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
         (await fixture.RunAsync("non-duplicates", "list", "vendor")).ShouldSucceed().Output.ShouldContain("two firms");
         (await fixture.RunAsync("history", "list", "--kind", "non-duplicates"))
             .ShouldSucceed()
-            .Output.ShouldContain("kept 1001, 1002 apart");
+            .Output.ShouldContain("marked 1001, 1002 as not duplicates");
         (await fixture.RunAsync("scan", "vendor", "--changed")).ShouldSucceed();
         (await fixture.RunAsync("explain", "vendor", "1001", "1002"))
             .ShouldSucceed()
@@ -109,7 +109,7 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
             .Output.ShouldStartWith("threshold,precision,recall,f1");
         (await fixture.RunAsync("rules", "try", "vendor", rule))
             .ShouldSucceed()
-            .Output.ShouldContain("Against the rules in force");
+            .Output.ShouldContain("Compared with the rules in force");
         (
             await fixture.RunAsync(
                 ["rules", "save", "vessel", "same_hull", "-", "--note", "n"],

@@ -111,10 +111,10 @@ internal static class ClusterCommands
                                 "related_rows",
                                 "amount",
                                 "rule",
-                                "assigned_to",
-                                "put_off_until",
+                                "assignee",
+                                "postponed_until",
                                 "found_at",
-                                "why",
+                                "summary",
                             ],
                             [
                                 .. found.Items.Select(cluster =>
@@ -415,7 +415,7 @@ internal static class ClusterCommands
                 cluster,
                 () =>
                     new Grid(
-                        ["id", "state", "assigned_to", "put_off_until"],
+                        ["id", "state", "assignee", "postponed_until"],
                         [
                             [
                                 $"{cluster.Id}",

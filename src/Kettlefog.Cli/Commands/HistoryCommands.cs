@@ -22,7 +22,7 @@ internal static class HistoryCommands
         {
             Description = "Only entries of this kind: merge, reversal, non-duplicates or reopened.",
         };
-        kind.AcceptOnlyFromAmong("merge", "reversal", "kept-apart", "reopened");
+        kind.AcceptOnlyFromAmong("merge", "reversal", "non-duplicates", "reopened");
         var page = RecordCommands.PageOption();
         var size = RecordCommands.SizeOption();
         var list = new Command(
@@ -452,7 +452,7 @@ internal static class HistoryCommands
             "reversal" when entry.Only is { } only =>
                 $"took {only} out of merge {entry.Reverses} into {entry.Records[0].Key} {entry.Records[0].Label}",
             "reversal" => $"reversed merge {entry.Reverses} into {entry.Records[0].Key} {entry.Records[0].Label}",
-            "kept-apart" => $"marked {keys} as not duplicates",
+            "non-duplicates" => $"marked {keys} as not duplicates",
             _ => $"reopened {keys}",
         };
     }
