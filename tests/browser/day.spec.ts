@@ -191,7 +191,7 @@ test.describe("what can go wrong", () => {
     ).toBeVisible();
     await page.getByLabel("What to take back").selectOption(owner);
     await page.getByRole("checkbox", { name: `Take it back too: it returns to ${owner}` }).check();
-    await expect(page.getByText(`and is taken back too: it returns to ${owner}.`)).toBeVisible();
+    await expect(page.getByText(`and is undone: it returns to ${owner}.`)).toBeVisible();
     await page.getByRole("button", { name: "Take it back", exact: true }).click();
     await expect(page.getByRole("heading", { name: /Reversal \d+/ })).toBeVisible();
     expect(service.foreign(`SELECT vendor_id FROM vendor_bill WHERE bill_id = ${bill}`)).toBe(owner);
