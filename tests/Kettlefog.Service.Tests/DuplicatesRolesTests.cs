@@ -14,8 +14,8 @@ public sealed class DuplicatesRolesTests(ServiceFixture fixture)
     [InlineData("POST", "api/scans", """{"record_type":"vendor"}""")]
     [InlineData("POST", "api/clusters/1/claim", "{}")]
     [InlineData("POST", "api/clusters/1/assignment", """{"user":"c.weeks"}""")]
-    [InlineData("POST", "api/clusters/1/put-off", """{"until":"2099-01-01"}""")]
-    [InlineData("POST", "api/clusters/1/keep-apart", "{}")]
+    [InlineData("POST", "api/clusters/1/postponement", """{"until":"2099-01-01"}""")]
+    [InlineData("POST", "api/clusters/1/non-duplicates", "{}")]
     public async Task A_viewer_looks_and_decides_nothing(string method, string path, string body)
     {
         using var http = new HttpClient { BaseAddress = fixture.Service.Address };

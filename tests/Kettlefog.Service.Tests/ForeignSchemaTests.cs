@@ -61,7 +61,7 @@ public class ForeignSchemaTests
             .ShouldBe(2, "the cascade took nothing");
         (
             await MergeApiTests.RefusedAsync(() => client.RecordAsync("kundin", duplicate), 409, "record-retired")
-        ).Title.ShouldContain("it became " + master);
+        ).Title.ShouldContain("was merged into " + master);
         (await client.HistoryAsync(record: duplicate)).Items.Single().Number.ShouldBe(1);
         (await client.RecordHistoryAsync("kundin", duplicate)).Retired!.Master.ShouldBe(master);
 
@@ -104,7 +104,7 @@ public class ForeignSchemaTests
                     422,
                     "reason-missing"
                 )
-            ).Title.ShouldContain("without a reason");
+            ).Title.ShouldContain("require a reason");
         (
             await client.MergeAsync(new MergeBody(request, plan.Fingerprint, "", DryRun: true), null)
         ).Summary.Number.ShouldBe(1, "a rehearsal needs none");
