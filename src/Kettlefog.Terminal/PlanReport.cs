@@ -139,10 +139,10 @@ public static class PlanReport
             ]
         );
 
-    /// <summary>What becomes, or became, of the related rows.</summary>
+    /// <summary>What happens, or happened, to the related rows.</summary>
     public static Grid Moves(PlanView plan, bool done = false) =>
         new(
-            ["rows", "table", "what", "count", "worth"],
+            ["rows", "table", "action", "count", "amount"],
             [
                 .. plan.Moves.Select(move =>
                     (IReadOnlyList<string?>)
@@ -175,22 +175,34 @@ public static class PlanReport
 
     private static string Collision(PlanMove move, PlanCollision collision, bool done)
     {
-        var gone = string.Join(" and ", collision.Removed.Select(row => row.Key));
-        var taken =
-            collision.Changes.Count == 0
-                ? ""
-                : ", with "
-                    + $"{string.Join(", ", collision.Changes
-                        .Select(change => $"{change.Key} {(string.IsNullOrEmpty(change.Value) ? Blank
-                            : $"'{change.Value}'")}"))}";
-        var along =
-            collision.DependentsMoved == 0
-                ? ""
-                : $"; {collision.DependentsMoved} rows that hang on "
-                    + $"{(collision.Removed.Count == 1 ? "it" : "them")} {(done ? "moved" : "move")} along";
-        return $"{move.Title}: {collision.Kept} {(done ? "stayed" : "stays")}{taken}, and {gone} "
-            + $"{(done ? "gave" : collision.Removed.Count == 1 ? "gives" : "give")} way ({collision.Values} must be "
-            + $"unique){along}.";
+        var removed = string.Join(" and ", collision.Removed.Select(row => row.Key));
+        var changes = string.Join(
+            ", ",
+            collision.Changes.Select(change =>
+                $"{change.Key} {(string.IsNullOrEmpty(change.Value) ? Blank : $"'{change.Value}'")}"
+            )
+        );
+        var dependents = Counted(collision.DependentsMoved, "row that refers", "rows that refer");
+        var several = collision.Removed.Count > 1;
+        return $"{move.Title}: {collision.Kept} {(done ? "was" : "is")} kept"
+            + (changes.Length == 0 ? "" : $" with {changes}")
+            + $", {removed} {(done, several) switch
+            {
+                (true, true) => "were",
+                (true, false) => "was",
+                (false, true) => "are",
+                _ => "is",
+            }} removed as a repeat ({collision.Values} must be unique)"
+            + (
+                collision.DependentsMoved == 0
+                    ? "."
+                    : $"; {dependents} to {(several ? "them" : "it")} {(done, collision.DependentsMoved) switch
+                    {
+                        (true, _) => "moved",
+                        (false, 1) => "moves",
+                        _ => "move",
+                    }} to {collision.Kept}."
+            );
     }
 
     private static void PrintFields(Printer output, PlanView plan)
@@ -207,7 +219,7 @@ public static class PlanReport
             return;
         output.Table(
             new Grid(
-                ["field", .. plan.Records.Select(record => record.Key), "stays", "because"],
+                ["field", .. plan.Records.Select(record => record.Key), "result", "reason"],
                 [
                     .. differing.Select(field =>
                         (IReadOnlyList<string?>)

@@ -47,10 +47,10 @@ public sealed record ReferenceGuess(
     /// </summary>
     public string? As => Prefix is null ? null : $"{Prefix}{{key}}";
 
-    /// <summary>True if so little speaks for it that only values can bear it out.</summary>
+    /// <summary>True if the evidence is so weak that the data must confirm the guess.</summary>
     public bool Weak { get; init; }
 
-    /// <summary>How sure it can become by its values, in percent: less where no name speaks for it.</summary>
+    /// <summary>Highest confidence that the data can give it, in percent; lower where no name supports it.</summary>
     public int Most { get; init; } = 95;
 
     /// <summary>

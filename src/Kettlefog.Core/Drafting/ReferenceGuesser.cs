@@ -5,8 +5,8 @@ using Kettlefog.Core.Values;
 namespace Kettlefog.Core.Drafting;
 
 /// <summary>
-/// Finds what points at a table: what the database declares, what names say, and where neither helps, sampled values
-/// that look like its keys. Whether all values bear it out is measured elsewhere.
+/// Finds what may refer to a table: declared foreign keys, names, and where neither helps, sampled values that look
+/// like its keys. A guess is confirmed against all values later, by the drafting service.
 /// </summary>
 internal static class ReferenceGuesser
 {
