@@ -137,37 +137,42 @@ test.describe("a connection", () => {
     await expect(page.getByText(/from 1012, your choice/)).toBeVisible();
   });
 
-  test("that goes while a merge is asked for merges once, or not at all", async ({ page, own }) => {
-    await own.signIn(page);
-    const pair = own
-      .foreign(
-        "SELECT vendor_id FROM vendor WHERE vendor_id > 1020 AND currency = 'GBP' AND legal_entity = 'SHT' AND status = 'active' ORDER BY 1 LIMIT 2",
-      )
-      .split("\n");
-    const merges = () => Number(own.foreign("SELECT COUNT(*) FROM kettlefog_history WHERE kind = 'merge'"));
-    const before = merges();
-    await page.goto(`${own.address}/compare/vendor?key=${pair[0]}&key=${pair[1]}`);
-    await expect(page.getByRole("button", { name: "Merge (Ctrl+Enter)" })).toBeEnabled();
+  for (const [how, seconds] of [
+    ["is asked for", 0],
+    ["waits for another program", 4],
+  ] as const)
+    test(`that goes while a merge ${how} merges once`, async ({ page, own }) => {
+      await own.signIn(page);
+      const pair = own
+        .foreign(
+          "SELECT vendor_id FROM vendor WHERE vendor_id > 1020 AND currency = 'GBP' AND legal_entity = 'SHT' AND status = 'active' ORDER BY 1 LIMIT 2",
+        )
+        .split("\n");
+      const merges = () => Number(own.foreign("SELECT COUNT(*) FROM kettlefog_history WHERE kind = 'merge'"));
+      const before = merges();
+      await page.goto(`${own.address}/compare/vendor?key=${pair[0]}&key=${pair[1]}`);
+      await expect(page.getByRole("button", { name: "Merge (Ctrl+Enter)" })).toBeEnabled();
 
-    // The merge is done, but its answer does not arrive.
-    await page.route(
-      "**/api/merges",
-      async (route) => {
-        await route.fetch();
-        await route.abort();
-      },
-      { times: 1 },
-    );
-    const lost = page.waitForEvent("requestfailed", (request) => request.url().endsWith("/api/merges"));
-    await page.keyboard.press("Control+Enter");
-    await lost;
-    await expect(page.getByText("The service cannot be reached.")).toBeVisible();
-    // What takes longer than a second is a job, which goes on after its answer.
-    await expect.poll(merges).toBe(before + 1);
-    await page.getByRole("button", { name: "Merge (Ctrl+Enter)" }).click();
-    await expect(page.getByText(/Merge \d+ is done/)).toBeVisible();
-    expect(merges()).toBe(before + 1);
-  });
+      // The merge is done, but its answer does not arrive.
+      await page.route(
+        "**/api/merges",
+        async (route) => {
+          await route.fetch();
+          await route.abort();
+        },
+        { times: 1 },
+      );
+      if (seconds > 0) await own.hold(seconds);
+      const lost = page.waitForEvent("requestfailed", (request) => request.url().endsWith("/api/merges"));
+      await page.keyboard.press("Control+Enter");
+      await lost;
+      await expect(page.getByText("The service cannot be reached.")).toBeVisible();
+      // What takes longer than a second is a job, which goes on after its answer.
+      await expect.poll(merges).toBe(before + 1);
+      await page.getByRole("button", { name: "Merge (Ctrl+Enter)" }).click();
+      await expect(page.getByText(/Merge \d+ is done/)).toBeVisible();
+      expect(merges()).toBe(before + 1);
+    });
 
   test("whose session ended leads to the sign-in, and back to what was chosen", async ({
     page,
