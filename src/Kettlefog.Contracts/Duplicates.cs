@@ -225,7 +225,7 @@ public sealed record ClusterRecordView(string Key, string Label);
 /// <param name="Confidence">The mean score of its pairs, in percent.</param>
 /// <param name="Weakest">The least score of its pairs, in percent.</param>
 /// <param name="Records">Its records.</param>
-/// <param name="RelatedRows">How many rows hang on them.</param>
+/// <param name="RelatedRows">How many related rows they have.</param>
 /// <param name="Amount">What these rows are worth, or null.</param>
 /// <param name="Assignee">Who works on it, or null.</param>
 /// <param name="PostponedUntil">The date until which it is postponed, or null.</param>

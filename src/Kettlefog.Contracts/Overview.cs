@@ -34,7 +34,7 @@ public sealed record RunningJob(string Id, string Kind, string Actor, long Moved
 /// <param name="Postponed">How many are postponed.</param>
 /// <param name="Merged">How many were merged.</param>
 /// <param name="NonDuplicates">How many are marked as not duplicates.</param>
-/// <param name="RelatedRows">How many rows hang on the records of those that wait.</param>
+/// <param name="RelatedRows">How many related rows the records of the open clusters have.</param>
 /// <param name="Amount">What these rows are worth; null if the map does not say it.</param>
 /// <param name="Review">The score from which a pair is proposed, in percent: the least of all rules.</param>
 /// <param name="Automatic">

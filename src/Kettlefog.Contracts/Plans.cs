@@ -182,8 +182,8 @@ public sealed record PlanField(
 /// <param name="Policy"><c>reassign</c>, <c>leave</c> or <c>block</c>.</param>
 /// <param name="Counts">How many rows each record has, the master's first.</param>
 /// <param name="Count">How many of them are the duplicates'.</param>
-/// <param name="Amount">What the duplicates' rows are worth, as an exact decimal, or null.</param>
-/// <param name="Collisions">The rows that may not all point at the master, and how that ends.</param>
+/// <param name="Amount">The amount of the duplicates' rows, as an exact decimal, or null.</param>
+/// <param name="Collisions">Rows that must not all refer to the master, and how each conflict ends.</param>
 /// <param name="MayExclude">
 /// True if the reference may be excluded from a merge; it was if the policy is <c>leave</c>.
 /// </param>
@@ -199,12 +199,12 @@ public sealed record PlanMove(
     bool MayExclude = false
 );
 
-/// <summary>Related rows of which one stays.</summary>
+/// <summary>Related rows in conflict, of which one is kept.</summary>
 /// <param name="Values">The values that must be unique.</param>
-/// <param name="Kept">The key of the row that stays.</param>
+/// <param name="Kept">The key of the row that is kept.</param>
 /// <param name="Removed">The rows that are removed, with all their values; a reversal restores them.</param>
-/// <param name="Changes">The columns of the row that stays which take another value.</param>
-/// <param name="DependentsMoved">How many rows that hang on those move along.</param>
+/// <param name="Changes">The new values of the kept row, by column.</param>
+/// <param name="DependentsMoved">How many rows that refer to the removed rows move to the kept one.</param>
 public sealed record PlanCollision(
     string Values,
     string Kept,

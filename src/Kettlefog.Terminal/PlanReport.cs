@@ -117,7 +117,7 @@ public static class PlanReport
         + $"{string.Join(' ', offer.Records.Select(record => record.Key).Where(key => key != offer.Suggestion.Key)
             .Prepend(offer.Suggestion.Key))}";
 
-    /// <summary>What becomes of each field, one row a field.</summary>
+    /// <summary>The surviving value of each field, one row per field.</summary>
     public static Grid Fields(PlanView plan) =>
         new(
             ["field", "value", "from", "chosen_by", "rule", "changes", .. plan.Records.Select(record => record.Key)],

@@ -158,7 +158,7 @@ internal static class ClusterCommands
                                                 string.Join(", ", cluster.Records.Select(each => each.Key)),
                                                 string.Join(" | ", cluster.Records.Select(each => each.Label)),
                                                 $"{cluster.RelatedRows}",
-                                                cluster.Amount,
+                                                PlanReport.Number("sum", cluster.Amount),
                                                 cluster.Assignee ?? (cluster.State is "open" ? "" : cluster.State),
                                             ]
                                     ),
@@ -451,7 +451,8 @@ internal static class ClusterCommands
                 + $"{Percent(cluster.Weakest)}), {cluster.State.Replace('-', ' ')}"
                 + (cluster.Assignee is { } user ? $", assigned to {user}" : "")
                 + (cluster.PostponedUntil is { } until ? $" until {until:yyyy-MM-dd}" : "")
-                + $"; {cluster.RelatedRows} related rows{(cluster.Amount is { } amount ? $", amount {amount}" : "")}."
+                + $"; {cluster.RelatedRows} related rows"
+                + (cluster.Amount is { } amount ? $", amount {PlanReport.Number("sum", amount)}." : ".")
         );
         page.Table(
             new Grid(

@@ -68,7 +68,10 @@ internal static class OverviewCommand
                                     [
                                         .. overview.Types.Select(type =>
                                             Row(
-                                                type,
+                                                type with
+                                                {
+                                                    Amount = PlanReport.Number("sum", type.Amount),
+                                                },
                                                 type.ScannedAt?.UtcDateTime.ToString(
                                                     "yyyy-MM-dd HH:mm",
                                                     CultureInfo.InvariantCulture

@@ -263,7 +263,7 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
         }
     }
 
-    /// <summary>What becomes of rows that may not all point at the master, by the unique keys of their table.</summary>
+    /// <summary>How conflicts between rows are resolved, by the unique keys of their table.</summary>
     private (string? Policy, string Because) Collision(DraftedReference reference)
     {
         var (guess, rows) = (reference.Guess, reference.Rows);

@@ -2,7 +2,7 @@ using Kettlefog.Core.Map.Model;
 
 namespace Kettlefog.Core.Merging;
 
-/// <summary>A record of another type that hangs on records of a merge, or on which they hang.</summary>
+/// <summary>A record of another type that refers to records of a merge, or to which they refer.</summary>
 /// <param name="Record">The record.</param>
 /// <param name="Holders">The indices of the records of the merge that it is linked with.</param>
 public sealed record LinkedRecord(RecordSnapshot Record, IReadOnlySet<int> Holders);

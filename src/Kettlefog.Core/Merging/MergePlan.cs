@@ -36,7 +36,7 @@ public sealed record PlannedRecord(
     ColumnValue Owner
 );
 
-/// <summary>What becomes of one field.</summary>
+/// <summary>How one field is merged.</summary>
 /// <param name="Field">The field.</param>
 /// <param name="Values">Each record's value, the master's first.</param>
 /// <param name="Value">The value that stays.</param>
@@ -69,14 +69,14 @@ public sealed record PlannedField(
 /// <param name="Values">Each record's value, the master's first.</param>
 public sealed record UnmappedColumn(ColumnSchema Column, IReadOnlyList<ColumnValue> Values);
 
-/// <summary>What becomes of the related rows by one reference.</summary>
+/// <summary>How the related rows of one reference are merged.</summary>
 /// <param name="Reference">The reference, with its policy.</param>
 /// <param name="PointedAt">What the columns hold to point at each record, the master's first.</param>
 /// <param name="Table">The table of the rows.</param>
 /// <param name="Counts">How many rows each record has now, the master's first.</param>
 /// <param name="Amount">What the duplicates' rows are worth; null if the reference has no amount.</param>
-/// <param name="Collisions">The rows that may not all point at the master, and how that ends.</param>
-/// <param name="RemovedCounts">For each record, how many of its rows give way to others.</param>
+/// <param name="Collisions">Rows that must not all refer to the master, and how each conflict ends.</param>
+/// <param name="RemovedCounts">For each record, how many of its rows are removed as repeats.</param>
 public sealed record PlannedMove(
     Reference Reference,
     IReadOnlyList<RecordKey> PointedAt,
@@ -91,11 +91,11 @@ public sealed record PlannedMove(
     public long Count => Counts.Skip(1).Sum();
 }
 
-/// <summary>Related rows of which one stays.</summary>
+/// <summary>Related rows in conflict, of which one is kept.</summary>
 /// <param name="Values">The values that must be unique, as <c>column = value</c>.</param>
 /// <param name="Kept">The row that stays.</param>
-/// <param name="Removed">The rows that give way; all their columns go to the journal.</param>
-/// <param name="Changes">The columns of the row that stays which take another value.</param>
+/// <param name="Removed">The rows that are removed; all their columns go to the journal.</param>
+/// <param name="Changes">The new values of the kept row, by column.</param>
 public sealed record PlannedCollision(
     string Values,
     CollidingRow Kept,
@@ -152,9 +152,9 @@ public sealed record Blocker(string Message, string Remedy)
 /// <param name="Type">The record type.</param>
 /// <param name="Choices">What the operator chose.</param>
 /// <param name="Records">The records, the master first.</param>
-/// <param name="Fields">What becomes of each field.</param>
+/// <param name="Fields">How each field is merged.</param>
 /// <param name="Unmapped">The columns that the map names nowhere.</param>
-/// <param name="Moves">What becomes of the related rows, by reference.</param>
+/// <param name="Moves">How the related rows are merged, by reference.</param>
 /// <param name="Parents">The master's place in its own hierarchy, where it changes.</param>
 /// <param name="Figures">The figures before and after.</param>
 /// <param name="Suggestion">The record that is suggested as the master, whichever was chosen.</param>

@@ -52,7 +52,7 @@ public sealed record CollidingRow(
     IReadOnlyList<DependentRows> Dependents
 );
 
-/// <summary>Rows that point at a related row by a foreign key, and move along if it gives way to another.</summary>
+/// <summary>Rows that refer to a related row by a foreign key, and move to the kept row if it is removed.</summary>
 /// <param name="Table">Their table.</param>
 /// <param name="Columns">The columns that point.</param>
 /// <param name="TargetColumns">The columns of the related row that they point at.</param>
@@ -73,7 +73,7 @@ public sealed record DependentRows(
 /// <param name="Table">The table of the rows.</param>
 /// <param name="Collisions">The collisions there would be.</param>
 /// <param name="Obstacles">
-/// Why rows cannot move, or cannot give way to those they collide with; one sentence each.
+/// Why rows cannot move, or cannot be removed as repeats; one sentence each.
 /// </param>
 /// <param name="Parents">
 /// If the record type refers to itself: for the records and all above them the key of the parent; else null.

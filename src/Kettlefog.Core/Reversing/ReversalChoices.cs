@@ -1,6 +1,6 @@
 namespace Kettlefog.Core.Reversing;
 
-/// <summary>What to take back, and what becomes of what somebody changed since.</summary>
+/// <summary>What to reverse, and how to treat what has changed since.</summary>
 /// <param name="Number">The merge.</param>
 /// <param name="WithLater">True to reverse later merges that depend on it first.</param>
 public sealed record ReversalChoices(long Number, bool WithLater = false)
@@ -19,7 +19,7 @@ public sealed record ReversalChoices(long Number, bool WithLater = false)
 
 /// <summary>What somebody changed since a merge.</summary>
 /// <param name="Id">Names it in <see cref="ReversalChoices.UndoDrift"/>.</param>
-/// <param name="Text">What it is and what becomes of it, one sentence.</param>
+/// <param name="Text">What it is and how it is treated, in one sentence.</param>
 /// <param name="Undo">What undoing it would do; null if it can only be kept.</param>
 /// <param name="Undone">True if it is undone.</param>
 public sealed record Drift(string Id, string Text, string? Undo = null, bool Undone = false);

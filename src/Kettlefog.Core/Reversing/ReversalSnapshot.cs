@@ -15,7 +15,7 @@ namespace Kettlefog.Core.Reversing;
 /// <param name="Intact">How many still point at the master.</param>
 /// <param name="Elsewhere">The keys of rows that point elsewhere now; the first hundred.</param>
 /// <param name="Deleted">The keys of rows that are gone; the first hundred.</param>
-/// <param name="OfRecord">True if they hung on a duplicate itself, not on a related row that gave way.</param>
+/// <param name="OfRecord">True if they referred to a duplicate itself, not to a related row that was removed.</param>
 public sealed record JournaledRows(
     int Step,
     string Reference,
@@ -49,7 +49,7 @@ public sealed record JournaledCell(
     bool Taken = false
 );
 
-/// <summary>A row that a merge deleted: a duplicate, or a related row that gave way.</summary>
+/// <summary>A row that a merge deleted: a duplicate, or a related row removed as a repeat.</summary>
 /// <param name="Step">The journal step.</param>
 /// <param name="Title">What the row is: the record type, or what related rows are called.</param>
 /// <param name="IsRecord">True for a duplicate.</param>

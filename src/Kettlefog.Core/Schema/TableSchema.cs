@@ -168,8 +168,8 @@ public enum KeyAction
 /// <param name="Columns">The columns that hold the reference.</param>
 /// <param name="Target">The table pointed at.</param>
 /// <param name="TargetColumns">The columns pointed at, in the same order.</param>
-/// <param name="OnDelete">What becomes of its rows when what they point at is deleted.</param>
-/// <param name="OnUpdate">What becomes of its rows when what they point at gets another key.</param>
+/// <param name="OnDelete">What the database does to its rows when the row they refer to is deleted.</param>
+/// <param name="OnUpdate">What the database does to its rows when the key they refer to changes.</param>
 public sealed record ForeignKey(
     IReadOnlyList<string> Columns,
     string Target,

@@ -18,7 +18,7 @@ internal static class WordLists
     /// <summary>Mail hosts whose addresses say nothing about where their owners work.</summary>
     public static IReadOnlySet<string> PublicMailHosts { get; } = Set("public-mail.txt");
 
-    /// <summary>Groups of given names that one person may bear.</summary>
+    /// <summary>Groups of given names that are forms of one name.</summary>
     public static IReadOnlyList<string[]> Nicknames { get; } =
     [.. Lines("nicknames.txt").Select(line => line.Split(' ', StringSplitOptions.RemoveEmptyEntries))];
 

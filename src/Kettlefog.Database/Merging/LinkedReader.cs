@@ -94,7 +94,7 @@ internal sealed class LinkedReader(Session session, CheckedMap map)
     }
 
     /// <summary>
-    /// The records that hang on the merge's records by a reference, or are named in the rows that do.
+    /// The records that refer to the merge's records, or are named in rows that do.
     /// </summary>
     private async Task<Dictionary<RecordKey, HashSet<int>>> BelowAsync(
         RecordType type,

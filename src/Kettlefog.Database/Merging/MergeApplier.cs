@@ -119,7 +119,7 @@ internal sealed class MergeApplier(
         var moves = Reference.InReassignmentOrder(plan.Moves, move => move.Reference);
         counter.Expect(moves.Sum(move => move.Count - move.RemovedCounts.Skip(1).Sum()));
 
-        // What gives way goes first: its unique values are free then. What hangs on it moves to the row that stays.
+        // Repeats are removed first, which frees their unique values; rows that refer to them move to the kept row.
         foreach (var move in moves)
         {
             foreach (var collision in move.Collisions)
@@ -135,7 +135,7 @@ internal sealed class MergeApplier(
             var isHierarchy = Identifiers.Same(move.Reference.Table, plan.Type.Table);
             for (var index = 1; index < plan.Records.Count; index++)
             {
-                // In a hierarchy one duplicate may hang on another, which is not counted.
+                // In a hierarchy one duplicate may refer to another, which is not counted.
                 if (move.Counts[index] > move.RemovedCounts[index] || isHierarchy)
                     await _journal.ReassignAsync(
                         number,

@@ -31,7 +31,7 @@ internal sealed class CollisionReader(
     private static readonly Sql Meeting = Sql.Literal("kettlefog_meeting");
     private static readonly Sql Group = Sql.Literal("kettlefog_group");
 
-    /// <summary>The collisions by each reference that ends them, and why their rows could not give way.</summary>
+    /// <summary>The collisions by each reference that resolves them, and why their rows could not be removed.</summary>
     public async Task<
         IReadOnlyDictionary<Reference, (IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)>
     > ReadAsync(CancellationToken cancellationToken)
@@ -67,7 +67,7 @@ internal sealed class CollisionReader(
         return WithoutSharedRows(found);
     }
 
-    /// <summary>A row that collides by the keys of two references cannot give way by the policy of one.</summary>
+    /// <summary>A row that collides by the keys of two references cannot be removed by the policy of one.</summary>
     private Dictionary<
         Reference,
         (IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)
@@ -108,7 +108,7 @@ internal sealed class CollisionReader(
             );
 
     /// <summary>
-    /// The reference that says what becomes of rows that meet in a unique key; where several could, one that blocks.
+    /// The reference that resolves a conflict in a unique key; where several could, one that blocks.
     /// </summary>
     private ReferenceTarget Concerned(UniqueKey unique) =>
         pointings
@@ -406,7 +406,7 @@ internal sealed class CollisionReader(
     private static bool Mentions(string expression, string column) =>
         expression.Contains(column, StringComparison.OrdinalIgnoreCase);
 
-    /// <summary>What hangs on rows that may give way, and why it could not move along.</summary>
+    /// <summary>Rows that refer to rows that may be removed, and why they could not move with them.</summary>
     private async Task<(IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)> WithDependentsAsync(
         Reference reference,
         HashSet<string> pointing,

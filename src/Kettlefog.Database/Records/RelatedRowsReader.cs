@@ -8,7 +8,7 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Records;
 
-/// <summary>Reads what hangs on records by their references.</summary>
+/// <summary>Reads the related rows of records.</summary>
 internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog)
 {
     /// <summary>What each record has by each reference, read in one statement.</summary>

@@ -12,7 +12,7 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
 {
     private const long MaxFurtherValues = 10_000;
 
-    /// <summary>Reads the records of a merge and what hangs on them.</summary>
+    /// <summary>Reads the records of a merge and their related rows.</summary>
     /// <param name="choices">The records and choices.</param>
     /// <param name="rule">The match rule that the choices name, or null.</param>
     /// <param name="cancellationToken">Cancels.</param>

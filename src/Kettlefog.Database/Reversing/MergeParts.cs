@@ -57,7 +57,7 @@ internal sealed class MergeParts(JournalReader journal, CheckedMap map, RecordTy
     }
 
     /// <summary>
-    /// The steps that one record's part in the merge consists of: its rows, what gave way of them, its retirement.
+    /// The steps that one record's part in the merge consists of: its rows, those removed as repeats, its retirement.
     /// </summary>
     /// <param name="key">The record's key in text form.</param>
     /// <param name="partlyReversed">
@@ -78,7 +78,7 @@ internal sealed class MergeParts(JournalReader journal, CheckedMap map, RecordTy
         var along = new List<JournalStep>();
         foreach (var step in steps)
         {
-            // What hung on a row that gave way moved just before it went.
+            // Rows that referred to a removed row moved just before it was removed.
             if (step is { Operation: JournalOperation.Reassign, Reference: null })
             {
                 along.Add(step);

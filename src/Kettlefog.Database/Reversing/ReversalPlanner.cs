@@ -208,7 +208,7 @@ internal sealed class ReversalPlanner(Session session, CheckedMap map)
             cancellationToken
         );
 
-        // A row that ended and then gave way comes back as it was when it did.
+        // A row that ended and was then removed is restored as it was when removed.
         if (current.Count == 0 && restored.Contains(key))
             current.Add([.. cells.Select(cell => cell.After)]);
         var taken =

@@ -79,7 +79,7 @@ public static class MapRisks
             }
         }
 
-        /// <summary>Rows that hang on related rows, and what the database does to them by itself.</summary>
+        /// <summary>Rows that refer to related rows, and what the database does to them by itself.</summary>
         private IEnumerable<MapFinding> Cascades()
         {
             foreach (

@@ -12,7 +12,7 @@ public enum Comparator
     /// <summary>The same digits, ignoring everything else.</summary>
     SameDigits,
 
-    /// <summary>E-mail addresses that lead to the same mailbox.</summary>
+    /// <summary>E-mail addresses that are the same e-mail address.</summary>
     SameMailbox,
 
     /// <summary>Phone numbers that are the same in E.164; <c>digits: n</c> compares the last n digits only.</summary>

@@ -5,7 +5,7 @@ namespace Kettlefog.Core.Map.Model;
 /// <param name="Partition">
 /// The fields whose values must agree, such as the legal entity, unless a rule crosses them.
 /// </param>
-/// <param name="Nicknames">Groups of given names that one person may bear, beyond those that are built in.</param>
+/// <param name="Nicknames">Groups of given names that are forms of one name, beyond those that are built in.</param>
 /// <param name="Rules">The rules, in the order of the file; empty if the ready rule is to do.</param>
 public sealed record MatchSettings(
     string? Country,

@@ -27,7 +27,7 @@ namespace Kettlefog.Core.Map.Model;
 /// <param name="Fields">The fields, in the order of the file.</param>
 /// <param name="References">What points at the records.</param>
 /// <param name="Figures">Numbers about a record, got from its related rows.</param>
-/// <param name="Retirement">What becomes of a duplicate.</param>
+/// <param name="Retirement">How duplicates are retired.</param>
 /// <param name="Blockers">What forbids a merge.</param>
 /// <param name="Matching">How duplicates are found.</param>
 public sealed record RecordType(

@@ -4,7 +4,7 @@ using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Map.Model;
 
-/// <summary>What becomes of the related rows of a duplicate.</summary>
+/// <summary>How the related rows of a duplicate are merged.</summary>
 public enum ReferencePolicy
 {
     /// <summary>They point at the master afterwards.</summary>
@@ -17,7 +17,7 @@ public enum ReferencePolicy
     Block,
 }
 
-/// <summary>What becomes of related rows that may not all point at the master, because of a unique key.</summary>
+/// <summary>How related rows are merged that must not all refer to the master, because of a unique key.</summary>
 public enum CollisionPolicy
 {
     /// <summary>The merge is blocked.</summary>
@@ -41,7 +41,7 @@ public enum CollisionPolicy
 /// The columns that identify a related row; filled in by <see cref="MapCheck"/> with the primary key.
 /// </param>
 /// <param name="When">Columns and the text that each must have for the reference to hold; empty for always.</param>
-/// <param name="Policy">What becomes of the related rows of a duplicate.</param>
+/// <param name="Policy">How the related rows of a duplicate are merged.</param>
 /// <param name="Amount">The column that says what a related row is worth, or null.</param>
 /// <param name="Show">The columns that show a related row to a person; empty for all.</param>
 /// <param name="Collision">What becomes of rows that collide.</param>

@@ -34,11 +34,11 @@ internal static class DefaultEvidence
             "Given name",
             [
                 new("same given name", 0.645, 1, [0.05], ByFrequency: true),
-                new("given names that one person may bear", 0.08, 3, [0.012], ByFrequency: true),
-                new("given names alike, spelt differently", 0.13, 6, [0.022], ByFrequency: true),
+                new("nickname of the same name", 0.08, 3, [0.012], ByFrequency: true),
+                new("similar given names", 0.13, 6, [0.022], ByFrequency: true),
                 new("same initial", 0.08, 0.02, [0.012]),
                 new("one goes by the other's middle name", 0.015, 2, [0.015], ByFrequency: true),
-                new("given names faintly alike", 0.02, 0.04, [0.03]),
+                new("slightly similar given names", 0.02, 0.04, [0.03]),
                 new("different given names", 0.03, 0.93, [0.859]),
             ]
         );
@@ -50,9 +50,9 @@ internal static class DefaultEvidence
             [
                 new("same family name", 0.75, 1, [0.70], ByFrequency: true),
                 new("one family name is part of the other", 0.03, 2, [0.02], ByFrequency: true),
-                new("family names alike, spelt differently", 0.13, 6, [0.04], ByFrequency: true),
+                new("similar family names", 0.13, 6, [0.04], ByFrequency: true),
                 new("same initial of the family name", 0.01, 0.01, [0.005]),
-                new("family names faintly alike", 0.03, 0.03, [0.015]),
+                new("slightly similar family names", 0.03, 0.03, [0.015]),
                 new("different family names", 0.05, 0.94, [0.22]),
             ]
         );
@@ -71,11 +71,11 @@ internal static class DefaultEvidence
     public static EvidenceKind NameSuffix() =>
         new(
             "name_suffix",
-            "Generation",
+            "Name suffix",
             [
-                new("same generation", 0.93, 0.30, [0.08]),
-                new("generation told for one only", 0.05, 0.40, [0.62]),
-                new("different generations, as of father and son", 0.02, 0.30, [0.30]),
+                new("same suffix (Jr, Sr)", 0.93, 0.30, [0.08]),
+                new("suffix (Jr, Sr) on one record only", 0.05, 0.40, [0.62]),
+                new("different suffixes (Jr, Sr)", 0.02, 0.30, [0.30]),
             ]
         );
 
@@ -86,7 +86,7 @@ internal static class DefaultEvidence
             [
                 new("same date of birth", 0.84, 1, [0.015], ByFrequency: true),
                 new("same date of birth, day and month swapped", 0.03, 0.00004, [0.002]),
-                new("dates of birth with one slip", 0.07, 0.0012, [0.012]),
+                new("dates of birth differ by one typing error", 0.07, 0.0012, [0.012]),
                 new("dates of birth agree in part", 0.04, 0.02, [0.03]),
                 new("different dates of birth", 0.02, 0.98, [0.941]),
             ]
@@ -98,7 +98,7 @@ internal static class DefaultEvidence
             "Phone",
             [
                 new("same phone", 0.62, 1, [0.50], ByFrequency: true),
-                new("phones with one slip", 0.05, 0.00002, [0.01]),
+                new("phone numbers differ by one typing error", 0.05, 0.00002, [0.01]),
                 new("different phones", 0.33, 0.999, [0.49]),
             ]
         );
@@ -109,7 +109,7 @@ internal static class DefaultEvidence
             "Phone",
             [
                 new("same phone", 0.62, 1, [0.07, 0.40], ByFrequency: true),
-                new("phones with one slip", 0.05, 0.00002, [0.005, 0.01]),
+                new("phone numbers differ by one typing error", 0.05, 0.00002, [0.005, 0.01]),
                 new("different phones", 0.33, 0.999, [0.925, 0.59]),
             ]
         );
@@ -119,11 +119,11 @@ internal static class DefaultEvidence
             "email",
             "E-mail",
             [
-                new("same mailbox", 0.52, 1, [0.25], ByFrequency: true),
-                new("same name before the @, other host", 0.07, 30, [0.01], ByFrequency: true),
-                new("mailboxes alike, spelt differently", 0.05, 0.002, [0.01]),
-                new("same mail host", 0.04, 1, [0.10], ByFrequency: true),
-                new("different mailboxes", 0.32, 0.99, [0.63]),
+                new("same e-mail address", 0.52, 1, [0.25], ByFrequency: true),
+                new("same name before the @, different domain", 0.07, 30, [0.01], ByFrequency: true),
+                new("similar e-mail addresses", 0.05, 0.002, [0.01]),
+                new("same e-mail domain", 0.04, 1, [0.10], ByFrequency: true),
+                new("different e-mail addresses", 0.32, 0.99, [0.63]),
             ]
         );
 
@@ -132,11 +132,11 @@ internal static class DefaultEvidence
             "email",
             "E-mail",
             [
-                new("same mailbox", 0.52, 1, [0.06, 0.35], ByFrequency: true),
-                new("same name before the @, other host", 0.03, 10, [0.01, 0.02], ByFrequency: true),
-                new("mailboxes alike, spelt differently", 0.05, 0.0002, [0.01, 0.01]),
-                new("same mail host", 0.24, 1, [0.50, 0.05], ByFrequency: true),
-                new("different mailboxes", 0.16, 0.99, [0.42, 0.57]),
+                new("same e-mail address", 0.52, 1, [0.06, 0.35], ByFrequency: true),
+                new("same name before the @, different domain", 0.03, 10, [0.01, 0.02], ByFrequency: true),
+                new("similar e-mail addresses", 0.05, 0.0002, [0.01, 0.01]),
+                new("same e-mail domain", 0.24, 1, [0.50, 0.05], ByFrequency: true),
+                new("different e-mail addresses", 0.16, 0.99, [0.42, 0.57]),
             ]
         );
 
@@ -195,7 +195,7 @@ internal static class DefaultEvidence
                 "Name",
                 [
                     new("same name", 0.62, 1, [0.35, 0.005], ByFrequency: true),
-                    new("names alike, spelt differently", 0.17, 3, [0.03, 0.003], ByFrequency: true),
+                    new("similar names", 0.17, 3, [0.03, 0.003], ByFrequency: true),
                     new("one name is the acronym of the other", 0.03, 0.0003, [0.01, 0.003]),
                     new("one name is part of the other", 0.08, 3, [0.15, 0.01], ByFrequency: true),
                     new("names that differ in a place, branch or number", 0.03, 4, [0.35, 0.007], ByFrequency: true),
@@ -219,7 +219,7 @@ internal static class DefaultEvidence
             "Website",
             [
                 new("same website", 0.85, 1, [0.70, 0.02], ByFrequency: true),
-                new("like websites", 0.02, 0.001, [0.02, 0.01]),
+                new("similar websites", 0.02, 0.001, [0.02, 0.01]),
                 new("different websites", 0.13, 0.99, [0.28, 0.97]),
             ]
         );
@@ -237,7 +237,12 @@ internal static class DefaultEvidence
                     relations == 2 ? [sharedByHouse, 0.01] : [0.01],
                     ByFrequency: true
                 ),
-                new($"{Lower(title)} with one slip", 0.05, 0.00002, relations == 2 ? [0.01, 0.005] : [0.005]),
+                new(
+                    $"{Lower(title)}s differ by one typing error",
+                    0.05,
+                    0.00002,
+                    relations == 2 ? [0.01, 0.005] : [0.005]
+                ),
                 new(
                     $"different {Lower(title)}s",
                     0.03,
@@ -254,8 +259,8 @@ internal static class DefaultEvidence
             title,
             [
                 new($"same {Lower(title)}", 0.62, 1, Same(relations, 0.25), ByFrequency: true),
-                new($"{Lower(title)} alike, written differently", 0.20, 4, Same(relations, 0.08), ByFrequency: true),
-                new($"{Lower(title)} alike in part", 0.08, 0.02, Same(relations, 0.17)),
+                new($"similar {Lower(title)}", 0.20, 4, Same(relations, 0.08), ByFrequency: true),
+                new($"partly similar {Lower(title)}", 0.08, 0.02, Same(relations, 0.17)),
                 new($"different {Lower(title)}", 0.10, 0.97, Same(relations, 0.50)),
             ]
         );
@@ -267,8 +272,8 @@ internal static class DefaultEvidence
             title,
             [
                 new("same name", 0.62, 1, [0.06], ByFrequency: true),
-                new("names alike, written differently", 0.24, 4, [0.04], ByFrequency: true),
-                new("names alike in part", 0.08, 0.01, [0.05]),
+                new("similar names", 0.24, 4, [0.04], ByFrequency: true),
+                new("partly similar names", 0.08, 0.01, [0.05]),
                 new("different names", 0.06, 0.98, [0.85]),
             ]
         );

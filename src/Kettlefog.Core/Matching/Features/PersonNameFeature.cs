@@ -18,7 +18,7 @@ internal sealed record PersonNameColumns(int[] Full, int[] Given, int[] Middle, 
 /// nicknames, particles and double names.
 /// </summary>
 /// <param name="columns">Where the parts stand.</param>
-/// <param name="nicknames">Finds the groups of names that one person may bear.</param>
+/// <param name="nicknames">Finds the groups of names that are forms of one name.</param>
 /// <param name="kinds">Evidence about given name, middle names, family name and suffix, in this order.</param>
 internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nicknames, EvidenceKind[] kinds) : Feature
 {

@@ -3,7 +3,7 @@ using Kettlefog.Core.Text;
 
 namespace Kettlefog.Core.Matching.Records;
 
-/// <summary>Knows which given names one person may bear.</summary>
+/// <summary>Knows which given names are forms of one name.</summary>
 internal sealed class Nicknames
 {
     private readonly Dictionary<string, HashSet<int>> _groups = [];
@@ -33,7 +33,7 @@ internal sealed class Nicknames
     /// <summary>True if the name stands in any group.</summary>
     public bool Knows(Token name) => _groups.ContainsKey(name.Text);
 
-    /// <summary>True if one person may bear both.</summary>
+    /// <summary>True if both are forms of one name.</summary>
     public bool Share(Token a, Token b) =>
         _groups.TryGetValue(a.Text, out var x) && _groups.TryGetValue(b.Text, out var y) && x.Overlaps(y);
 

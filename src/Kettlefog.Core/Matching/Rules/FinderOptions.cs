@@ -6,7 +6,7 @@ namespace Kettlefog.Core.Matching.Rules;
 /// The country of records that name none, as two letters of ISO 3166-1; null if it is not known.
 /// </param>
 /// <param name="Partition">The fields whose values must agree, such as the legal entity.</param>
-/// <param name="Nicknames">Groups of given names that one person may bear, beyond those that are built in.</param>
+/// <param name="Nicknames">Groups of given names that are forms of one name, beyond those that are built in.</param>
 /// <param name="Learn">False to keep the default weights.</param>
 public sealed record FinderOptions(
     int Seed,

@@ -51,7 +51,7 @@ public static class RuleWords
                 ? "differ, ignoring case, accents and punctuation"
                 : "are the same, ignoring case, accents and punctuation",
             Comparator.SameDigits => differs ? "have different digits" : "have the same digits",
-            Comparator.SameMailbox => differs ? "lead to different mailboxes" : "lead to the same mailbox",
+            Comparator.SameMailbox => differs ? "are different e-mail addresses" : "are the same e-mail address",
             Comparator.SamePhone => differs ? "are different numbers" : "are the same number",
             Comparator.SoundsAlike => differs ? "sound different" : "sound alike",
             Comparator.SameDate => differs ? "are different dates" : "are the same date",

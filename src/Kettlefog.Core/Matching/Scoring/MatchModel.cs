@@ -104,7 +104,7 @@ internal sealed class MatchModel
     /// The names of the fields to compare; empty for those whose kind says that they tell parties apart.
     /// </param>
     /// <param name="country">The country of records that name none, or null.</param>
-    /// <param name="nicknames">Given names that one person may bear.</param>
+    /// <param name="nicknames">Groups of given names that are forms of one name.</param>
     /// <exception cref="KettlefogException">Nothing is left to compare.</exception>
     public static MatchModel For(
         IReadOnlyList<Field> fields,

@@ -34,7 +34,7 @@ public enum ClusterState
 /// <param name="Confidence">The mean score of its pairs, from 0 to 1.</param>
 /// <param name="Weakest">The least score of its pairs.</param>
 /// <param name="Records">How many records it has.</param>
-/// <param name="RelatedRows">How many rows hang on them.</param>
+/// <param name="RelatedRows">How many related rows they have.</param>
 /// <param name="Amount">What these rows are worth, as the map says it; null if it does not.</param>
 /// <param name="Assignee">Who works on it, or null.</param>
 /// <param name="PostponedUntil">The date until which it is postponed, or null.</param>
@@ -102,7 +102,7 @@ public sealed record ClusterFilter(
 /// <param name="IsAssigned">True if somebody has them in hand.</param>
 /// <param name="Percent">Their confidence, from 0 to 100.</param>
 /// <param name="Clusters">How many they are.</param>
-/// <param name="RelatedRows">How many rows hang on their records.</param>
+/// <param name="RelatedRows">How many related rows their records have.</param>
 /// <param name="Amount">What these rows are worth.</param>
 public sealed record ClusterCount(
     string RecordType,
@@ -291,7 +291,7 @@ internal sealed class ClusterStore(Session session)
         return found.Count;
     }
 
-    /// <summary>Counts what hangs on the records of the clusters of a record type.</summary>
+    /// <summary>Counts the related rows of the clusters of a record type.</summary>
     public async Task MeasureAsync(RecordType type, CheckedMap map, CancellationToken cancellationToken)
     {
         var weights = new Dictionary<string, (long Rows, decimal Amount)>();
