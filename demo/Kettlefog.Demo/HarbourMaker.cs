@@ -9,107 +9,6 @@ internal delegate void InsertRow(string table, params (string Column, object? Va
 /// <summary>Makes the harbour's own side: households with their people, accounts, vessels and what they pay.</summary>
 internal sealed class HarbourMaker
 {
-    private static readonly string[] Given =
-    [
-        "Maud",
-        "Ivo",
-        "Sefa",
-        "Corin",
-        "Petra",
-        "Joss",
-        "Anneke",
-        "Bram",
-        "Nessa",
-        "Odd",
-        "Wilma",
-        "Tobin",
-        "Rhoda",
-        "Kester",
-        "Liesl",
-        "Hob",
-        "Margaret",
-        "Robert",
-        "Elizabeth",
-        "William",
-        "Katherine",
-        "Thomas",
-        "Edward",
-        "Susan",
-        "Daniel",
-        "Zoë",
-        "Søren",
-        "René",
-    ];
-    private static readonly string[] Short =
-    [
-        "Maudie",
-        "Ivo",
-        "Sefa",
-        "Corin",
-        "Petra",
-        "Joss",
-        "Anne",
-        "Bram",
-        "Vanessa",
-        "Odd",
-        "Mina",
-        "Toby",
-        "Rhoda",
-        "Kes",
-        "Liesl",
-        "Hob",
-        "Peggy",
-        "Bob",
-        "Liz",
-        "Bill",
-        "Kate",
-        "Tom",
-        "Ted",
-        "Sue",
-        "Danny",
-        "Zoe",
-        "Soren",
-        "Rene",
-    ];
-    private static readonly string[] Boats =
-    [
-        "Petrel",
-        "Sea Thrift",
-        "Curlew",
-        "Marram Lass",
-        "Tern of Saltmarrow",
-        "Slack Tide",
-        "Brine & Barley",
-        "Wrackline",
-        "Kittiwake II",
-        "Second Wind",
-        "Old Oyster",
-        "Lantern",
-        "Dunlin",
-        "Spindrift",
-        "Ebb and Flo",
-    ];
-    private static readonly string[] Builders =
-    [
-        "Skerry Yard",
-        "Oskarssen",
-        "Pellin Boats",
-        "Ternhaven Marine",
-        "Nordhamn Verft",
-    ];
-    private static readonly string[] Trusts =
-    [
-        "Sailing Club",
-        "Charter",
-        "Fishing Company",
-        "Sea School",
-        "Ferries",
-        "Boat Share",
-        "Diving",
-        "Pilots",
-    ];
-    private static readonly string[] Piers = ["North Pier", "Fish Quay", "Yacht Basin"];
-
     private readonly Random _random;
     private readonly Slips _slips;
     private readonly InsertRow _insert;
@@ -196,7 +95,7 @@ internal sealed class HarbourMaker
         var people = new List<Person>();
         for (var members = _random.Next(1, 4); members > 0; members--)
         {
-            var given = _random.Next(Given.Length);
+            var given = _random.Next(HarbourWords.Given.Length);
             if (people.All(person => person.Given != given))
                 people.Add(
                     Add(
@@ -255,7 +154,7 @@ internal sealed class HarbourMaker
 
     private void Account()
     {
-        var name = $"{_slips.Pick(Words.FirstNames)} {_slips.Pick(Trusts)}";
+        var name = $"{_slips.Pick(Words.FirstNames)} {_slips.Pick(HarbourWords.Trusts)}";
         var place = Place();
         var account = new Holder(
             name,
@@ -387,7 +286,7 @@ internal sealed class HarbourMaker
             _insert(
                 "waiting_list",
                 ("place_id", _row++),
-                ("pier", _slips.Pick(Piers)),
+                ("pier", _slips.Pick(HarbourWords.Piers)),
                 ("account_id", id),
                 ("since", Date(day))
             );
@@ -397,10 +296,10 @@ internal sealed class HarbourMaker
 
     private long Vessel(long account)
     {
-        var name = _slips.Pick(Boats);
+        var name = _slips.Pick(HarbourWords.Boats);
         var hull = $"{_slips.Pick(["SM", "TH", "PQ"])}{_random.Next(10_000, 99_999)}{(char)('A' + _random.Next(26))}";
         var (builder, length, built) = (
-            _slips.Pick(Builders),
+            _slips.Pick(HarbourWords.Builders),
             _random.Next(60, 190) / 10m,
             (long)_random.Next(1968, 2024)
         );
@@ -465,13 +364,13 @@ internal sealed class HarbourMaker
     private Person Add(Person person, long? household)
     {
         var given =
-            person.Initial ? Given[person.Given][..1] + "."
-            : person.Nickname ? Short[person.Given]
-            : Given[person.Given];
+            person.Initial ? HarbourWords.Given[person.Given][..1] + "."
+            : person.Nickname ? HarbourWords.Short[person.Given]
+            : HarbourWords.Given[person.Given];
         person = person with
         {
             Email = person.Email
-                ?? $"{Plain(Given[person.Given])}.{Plain(person.Family)}{_random.Next(1, 99)}@saltmail.example",
+                ?? $"{Plain(HarbourWords.Given[person.Given])}.{Plain(person.Family)}{_random.Next(1, 99)}@saltmail.example",
         };
         AddContact(
             household,

@@ -2,8 +2,8 @@ using System.Globalization;
 using Kettlefog.Demo;
 using Kettlefog.Demo.Truth;
 
-const int UsualVendors = 420;
-const int UsualSeed = 20260302;
+const int DefaultVendors = 420;
+const int DefaultSeed = 20260302;
 const string MapFile = "saltmarrow.map.yaml";
 
 if (args is ["people" or "organisations", var truthFolder, ..])
@@ -17,7 +17,7 @@ if (args is ["postgres", var connection, var postgresFolder, ..])
     Directory.CreateDirectory(postgresFolder);
     var copied = Path.Combine(postgresFolder, "saltmarrow.copied.db");
     File.Delete(copied);
-    World.Make(copied, Number(3, UsualVendors), Number(4, UsualSeed));
+    World.Make(copied, Number(3, DefaultVendors), Number(4, DefaultSeed));
     PostgresCopy.Run(copied, connection);
     File.Delete(copied);
     File.WriteAllText(Path.Combine(postgresFolder, MapFile), World.Resource(MapFile));
@@ -32,8 +32,8 @@ if (args is not [var folder, ..] || folder.StartsWith('-'))
     return 2;
 }
 
-var vendors = Number(1, UsualVendors);
-var seed = Number(2, UsualSeed);
+var vendors = Number(1, DefaultVendors);
+var seed = Number(2, DefaultSeed);
 Directory.CreateDirectory(folder);
 var file = Path.Combine(folder, "saltmarrow.db");
 if (File.Exists(file))
@@ -50,4 +50,5 @@ File.Move(unfinished, file);
 File.WriteAllText(Path.Combine(folder, MapFile), World.Resource(MapFile));
 return 0;
 
-int Number(int place, int usual) => args.Length > place ? int.Parse(args[place], CultureInfo.InvariantCulture) : usual;
+int Number(int place, int fallback) =>
+    args.Length > place ? int.Parse(args[place], CultureInfo.InvariantCulture) : fallback;

@@ -4,7 +4,7 @@ using Kettlefog.Terminal;
 
 namespace Kettlefog.Cli;
 
-/// <summary>The options that every command has, and what follows from them.</summary>
+/// <summary>The options of every command, and what is built from them.</summary>
 internal static class CommonOptions
 {
     public static readonly Option<string?> Url = new("--url")
@@ -57,8 +57,8 @@ internal static class CommonOptions
             ?? Variable("KETTLEFOG_URL")
             ?? SignInFile.Read()?.Url
             ?? throw new UsageException(
-                "No service is known.",
-                "Give its address with --url or KETTLEFOG_URL, or sign in with 'kettlefog sign-in'."
+                "No service address was given.",
+                "Use --url or KETTLEFOG_URL, or sign in with 'kettlefog sign-in'."
             );
         return
             Uri.TryCreate(text.TrimEnd('/') + "/", UriKind.Absolute, out var address)
@@ -73,7 +73,7 @@ internal static class CommonOptions
     /// <summary>An HTTP client for an address.</summary>
     public static HttpClient Http(Uri address) => new() { BaseAddress = address, Timeout = TimeSpan.FromMinutes(10) };
 
-    /// <summary>The printer of what is read.</summary>
+    /// <summary>The printer.</summary>
     public static Printer PrinterOf(ParseResult result) => new(result.GetValue(Format));
 
     private static string TokenOf(ParseResult result)
@@ -83,12 +83,12 @@ internal static class CommonOptions
             return given;
         var kept = SignInFile.Read();
 
-        // The kept token is for the service that gave it, and is shown to no other.
+        // The stored token is for the service that issued it, and is not sent to any other.
         if (kept is not null && new Uri(kept.Url.TrimEnd('/') + "/") == AddressOf(result))
             return kept.Token;
         throw new UsageException(
             "You are not signed in.",
-            "Sign in with 'kettlefog sign-in', or give a token with --token or KETTLEFOG_TOKEN."
+            "Sign in with 'kettlefog sign-in', or use --token or KETTLEFOG_TOKEN."
         );
     }
 

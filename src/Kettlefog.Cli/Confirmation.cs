@@ -2,18 +2,18 @@ using Kettlefog.Terminal;
 
 namespace Kettlefog.Cli;
 
-/// <summary>Asks a person before something is changed.</summary>
+/// <summary>Asks for confirmation before something is changed.</summary>
 internal static class Confirmation
 {
-    /// <summary>Makes sure, before anything else is done, that a person reads and can answer.</summary>
-    /// <exception cref="UsageException">Input or output is not a person's.</exception>
-    public static void DemandSomebody(Printer printer, string hint)
+    /// <summary>Checks in advance that a person can read and answer.</summary>
+    /// <exception cref="UsageException">Standard input or output is not a terminal.</exception>
+    public static void EnsureInteractive(Printer printer, string hint)
     {
         if (Console.IsInputRedirected || !printer.ForPeople)
             throw new UsageException("Confirmation is required, but standard input is not a terminal.", hint);
     }
 
-    /// <summary>Asks, and says so if the answer is no.</summary>
+    /// <summary>Asks; if the answer is no, prints that nothing was changed.</summary>
     public static bool Ask(string question)
     {
         Console.Error.Write($"\n{question} [y/N] ");

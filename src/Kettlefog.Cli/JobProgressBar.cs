@@ -4,15 +4,15 @@ using Spectre.Console;
 
 namespace Kettlefog.Cli;
 
-/// <summary>Shows a person at a terminal how far something has come; programs are told nothing.</summary>
+/// <summary>Shows progress at a terminal; nothing if the output is not a terminal.</summary>
 internal static class JobProgressBar
 {
     private static readonly TimeSpan Between = TimeSpan.FromMilliseconds(100);
 
-    /// <summary>Does something that may take long. The bar comes with the first word of how it stands.</summary>
+    /// <summary>Runs work that may take long. The bar appears with the first report.</summary>
     /// <param name="output">Where the result will be printed.</param>
     /// <param name="work">
-    /// Does it; is given what to call with a description, what is done, and of how much (0 if unknown).
+    /// The work; its argument reports a description, the amount done, and the total (0 if unknown).
     /// </param>
     public static async Task<T> WhileAsync<T>(Printer output, Func<Action<string, double, double>, Task<T>> work)
     {
@@ -53,7 +53,7 @@ internal static class JobProgressBar
             });
     }
 
-    /// <summary>The same for a merge or a reversal.</summary>
+    /// <summary>Runs a merge or a reversal, with its progress.</summary>
     public static Task<T> WhileJobAsync<T>(Printer output, string what, Func<Action<JobView>, Task<T>> work) =>
         WhileAsync(output, tell =>
             work(job =>

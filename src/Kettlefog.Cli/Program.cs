@@ -5,7 +5,7 @@ using Kettlefog.Cli.Commands;
 using Kettlefog.Client;
 using Kettlefog.Terminal;
 
-// Output is read by programs too: it must not depend on where it runs.
+// Output is also read by programs: it must not depend on the locale.
 CultureInfo.DefaultThreadCurrentCulture = CultureInfo.InvariantCulture;
 CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
 if (args is ["service", ..])

@@ -4,24 +4,24 @@ using Kettlefog.Terminal;
 
 namespace Kettlefog.Cli;
 
-/// <summary>The service's own command line, under the name of this one: <c>kettlefog service serve</c>.</summary>
+/// <summary>The service's command line, as a command of this program: <c>kettlefog service serve</c>.</summary>
 internal static class ServiceProgram
 {
     private const string Name = "kettlefog-service";
 
     /// <summary>
-    /// Becomes the service, which is installed beside this program: same process, same terminal, same signals
-    /// (<c>execv(3)</c>).
+    /// Executes the service, which is installed beside this program, in the same process
+    /// (<c>execv(3)</c>), so that terminal and signals are its own.
     /// </summary>
     /// <param name="args">Its arguments.</param>
-    /// <returns>The exit code, if it could not be done.</returns>
+    /// <returns>The exit code, if it could not be executed.</returns>
     public static int Become(string[] args)
     {
         var beside = Path.Combine(Path.GetDirectoryName(Environment.ProcessPath) ?? ".", Name);
         if (!File.Exists(beside))
             return ErrorOutput.Failure(
-                $"The program {Name} is not beside this one.",
-                "Install both in one folder, or run the service where it is."
+                $"The program {Name} is not in the folder of this one.",
+                "Install both in one folder, or run the service directly."
             );
         var words = new[] { beside }
             .Concat(args)
@@ -32,7 +32,7 @@ internal static class ServiceProgram
             ? 0
             : ErrorOutput.Failure(
                 $"The program {beside} cannot be started (error {Marshal.GetLastPInvokeError()}).",
-                "Check that it may be executed."
+                "Check that it is executable."
             );
     }
 

@@ -2,16 +2,14 @@ using System.Text.Json;
 
 namespace Kettlefog.Cli;
 
-/// <summary>
-/// The address and token that a sign-in keeps, under the XDG config folder, readable by its owner only.
-/// </summary>
+/// <summary>The stored address and token of a sign-in, in the XDG config folder, readable by the owner only.</summary>
 /// <param name="Url">The address of the service.</param>
 /// <param name="Token">The API token.</param>
 internal sealed record SignInFile(string Url, string Token)
 {
     private const UnixFileMode OwnerOnly = UnixFileMode.UserRead | UnixFileMode.UserWrite;
 
-    /// <summary>Where it is kept (XDG Base Directory Specification).</summary>
+    /// <summary>Its path (XDG Base Directory Specification).</summary>
     public static string Location
     {
         get
@@ -23,8 +21,8 @@ internal sealed record SignInFile(string Url, string Token)
         }
     }
 
-    /// <summary>What is kept, or null.</summary>
-    /// <exception cref="IOException">The file is there but cannot be read.</exception>
+    /// <summary>Reads it; null if there is none.</summary>
+    /// <exception cref="IOException">The file exists but cannot be read.</exception>
     public static SignInFile? Read()
     {
         if (!File.Exists(Location))
@@ -39,12 +37,12 @@ internal sealed record SignInFile(string Url, string Token)
         }
     }
 
-    /// <summary>Keeps it.</summary>
+    /// <summary>Stores it.</summary>
     public void Write()
     {
         Directory.CreateDirectory(Path.GetDirectoryName(Location)!);
 
-        // A new file with its rights from the start: at no moment can others read the token.
+        // A new file with its rights from the start: others can never read the token.
         var fresh = Location + ".new";
         File.Delete(fresh);
         var options = new FileStreamOptions { Mode = FileMode.CreateNew, Access = FileAccess.Write };
@@ -55,8 +53,8 @@ internal sealed record SignInFile(string Url, string Token)
         File.Move(fresh, Location, overwrite: true);
     }
 
-    /// <summary>Forgets it.</summary>
-    /// <returns>True if there was something to forget.</returns>
+    /// <summary>Deletes it.</summary>
+    /// <returns>True if it existed.</returns>
     public static bool Forget()
     {
         var kept = File.Exists(Location);

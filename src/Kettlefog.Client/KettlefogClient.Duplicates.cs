@@ -49,7 +49,7 @@ public sealed partial class KettlefogClient
         return (await response.Content.ReadFromJsonAsync<RuleView>(ContractJson.Options, cancellationToken))!;
     }
 
-    /// <summary>Removes a rule; its versions stay.</summary>
+    /// <summary>Removes a rule; its versions are kept.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="name">The rule's name.</param>
     /// <param name="note">Why.</param>
@@ -94,7 +94,7 @@ public sealed partial class KettlefogClient
             cancellationToken
         );
 
-    /// <summary>Measures a rule against pairs whose truth is known.</summary>
+    /// <summary>Measures a rule against labelled pairs.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="body">The rule, or null for those in force, and the pairs.</param>
     /// <param name="cancellationToken">Cancels.</param>
@@ -110,13 +110,13 @@ public sealed partial class KettlefogClient
             cancellationToken
         );
 
-    /// <summary>Asks for a scan.</summary>
+    /// <summary>Requests a scan.</summary>
     /// <param name="body">What to scan.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<ScanView> AddScanAsync(ScanBody body, CancellationToken cancellationToken = default) =>
         PostAsync<ScanBody, ScanView>("api/scans", body, null, cancellationToken);
 
-    /// <summary>Reads how a scan stands.</summary>
+    /// <summary>Reads the state of a scan.</summary>
     /// <param name="id">Its number.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<ScanView> ScanAsync(long id, CancellationToken cancellationToken = default) =>
@@ -130,7 +130,7 @@ public sealed partial class KettlefogClient
         CancellationToken cancellationToken = default
     ) => GetAsync<IReadOnlyList<ScanView>>("api/scans" + Query(("type", type)), cancellationToken);
 
-    /// <summary>Stops a scan, lets it go on, or gives it up.</summary>
+    /// <summary>Stops, resumes or cancels a scan.</summary>
     /// <param name="id">Its number.</param>
     /// <param name="verb"><c>stop</c>, <c>resume</c> or <c>cancel</c>.</param>
     /// <param name="cancellationToken">Cancels.</param>
@@ -160,7 +160,7 @@ public sealed partial class KettlefogClient
             cancellationToken
         );
 
-    /// <summary>Writes all records in clusters that wait to a stream: id, cluster.</summary>
+    /// <summary>Writes all records in open clusters to a stream: id, cluster.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="format"><c>csv</c> or <c>jsonl</c>.</param>
     /// <param name="into">The stream.</param>
@@ -175,7 +175,7 @@ public sealed partial class KettlefogClient
     /// <summary>Lists clusters.</summary>
     /// <param name="type">Only of this record type.</param>
     /// <param name="state"><c>open</c>, <c>merged</c>, <c>non-duplicates</c>, <c>postponed</c> or <c>all</c>.</param>
-    /// <param name="assigned">Only those that a user has in hand; empty for those that nobody has.</param>
+    /// <param name="assigned">Only those assigned to a user; empty for unassigned ones.</param>
     /// <param name="rule">Only clusters proposed by this rule.</param>
     /// <param name="minScore">Lowest confidence, in percent.</param>
     /// <param name="maxScore">Highest confidence, in percent.</param>
@@ -220,15 +220,15 @@ public sealed partial class KettlefogClient
     public Task<ClusterDetailView> ClusterAsync(long id, CancellationToken cancellationToken = default) =>
         GetAsync<ClusterDetailView>($"api/clusters/{id}", cancellationToken);
 
-    /// <summary>Takes a cluster in hand.</summary>
+    /// <summary>Assigns a cluster to the caller.</summary>
     /// <param name="id">Its number.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<ClusterView> ClaimAsync(long id, CancellationToken cancellationToken = default) =>
         PostAsync<object, ClusterView>($"api/clusters/{id}/claim", new { }, null, cancellationToken);
 
-    /// <summary>Hands a cluster over, or lets go of it.</summary>
+    /// <summary>Assigns a cluster to a user, or to nobody.</summary>
     /// <param name="id">Its number.</param>
-    /// <param name="body">Who is to have it.</param>
+    /// <param name="body">The assignee.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<ClusterView> AssignAsync(long id, AssignBody body, CancellationToken cancellationToken = default) =>
         PostAsync<AssignBody, ClusterView>($"api/clusters/{id}/assignment", body, null, cancellationToken);
@@ -260,12 +260,12 @@ public sealed partial class KettlefogClient
         return (await response.Content.ReadFromJsonAsync<ClusterView>(ContractJson.Options, cancellationToken))!;
     }
 
-    /// <summary>Reads what waits, and what was done lately.</summary>
+    /// <summary>Reads the open work and recent activity.</summary>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<OverviewView> OverviewAsync(CancellationToken cancellationToken = default) =>
         GetAsync<OverviewView>("api/overview", cancellationToken);
 
-    /// <summary>Decides that the records of a cluster, or some of them, are not duplicates.</summary>
+    /// <summary>Marks the records of a cluster, or some of them, as not duplicates.</summary>
     /// <param name="id">The cluster.</param>
     /// <param name="body">Which records, and why.</param>
     /// <param name="cancellationToken">Cancels.</param>
@@ -275,7 +275,7 @@ public sealed partial class KettlefogClient
         CancellationToken cancellationToken = default
     ) => PostAsync<NonDuplicatesBody, EntryView>($"api/clusters/{id}/non-duplicates", body, null, cancellationToken);
 
-    /// <summary>Decides that two records are not duplicates.</summary>
+    /// <summary>Marks two records as not duplicates.</summary>
     /// <param name="pair">The records, and why.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<EntryView> MarkPairNonDuplicatesAsync(PairBody pair, CancellationToken cancellationToken = default) =>
@@ -301,7 +301,7 @@ public sealed partial class KettlefogClient
     public Task<PairView> ExplainAsync(PairBody pair, CancellationToken cancellationToken = default) =>
         PostAsync<PairBody, PairView>("api/explanations", pair, null, cancellationToken);
 
-    /// <summary>Finds what may be a duplicate of a record.</summary>
+    /// <summary>Finds records similar to a record.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="key">The record's key.</param>
     /// <param name="limit">Largest number of results.</param>
@@ -317,7 +317,7 @@ public sealed partial class KettlefogClient
             cancellationToken
         );
 
-    /// <summary>Finds records that are likely the same party as one with some values.</summary>
+    /// <summary>Finds records similar to given values.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="body">The values, by field.</param>
     /// <param name="cancellationToken">Cancels.</param>

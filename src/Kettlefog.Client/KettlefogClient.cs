@@ -6,15 +6,15 @@ using Kettlefog.Contracts;
 namespace Kettlefog.Client;
 
 /// <summary>The service refused a request; nothing was changed by it.</summary>
-/// <param name="problem">What the service said.</param>
+/// <param name="problem">The problem.</param>
 public sealed class ProblemException(Problem problem) : Exception(problem.Title)
 {
-    /// <summary>What the service said.</summary>
+    /// <summary>The problem.</summary>
     public Problem Problem => problem;
 }
 
 /// <summary>Calls the service.</summary>
-/// <param name="http">A client whose base address is the service's. It is not disposed of here.</param>
+/// <param name="http">A client whose base address is the service's. It is not disposed.</param>
 /// <param name="token">The API token, or null to call without.</param>
 /// <remarks>
 /// Every call throws <see cref="ProblemException"/> if the service refuses it, and <see cref="HttpRequestException"/>
@@ -24,18 +24,18 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
 {
     private static readonly TimeSpan Between = TimeSpan.FromMilliseconds(300);
 
-    /// <summary>Whether the service works.</summary>
+    /// <summary>Reads the health of the service.</summary>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<HealthView> HealthAsync(CancellationToken cancellationToken = default) =>
         GetAsync<HealthView>("healthz", cancellationToken);
 
-    /// <summary>Who is signed in.</summary>
+    /// <summary>Reads who is signed in.</summary>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<SessionView> SessionAsync(CancellationToken cancellationToken = default) =>
         GetAsync<SessionView>("api/session", cancellationToken);
 
-    /// <summary>Makes an API token.</summary>
-    /// <param name="body">For whom and what for.</param>
+    /// <summary>Creates an API token.</summary>
+    /// <param name="body">The user and the label.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<IssuedToken> IssueTokenAsync(TokenBody body, CancellationToken cancellationToken = default) =>
         PostAsync<TokenBody, IssuedToken>("api/tokens", body, null, cancellationToken);
@@ -69,7 +69,7 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
     public Task<MapView> MapAsync(CancellationToken cancellationToken = default) =>
         GetAsync<MapView>("api/map", cancellationToken);
 
-    /// <summary>Reads the record map in full, with the indexes it lacks.</summary>
+    /// <summary>Reads the record map in full, with the findings of its check.</summary>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<MapDetailsView> MapDetailsAsync(CancellationToken cancellationToken = default) =>
         GetAsync<MapDetailsView>("api/map/details", cancellationToken);
@@ -86,8 +86,8 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
 
     /// <summary>Finds records.</summary>
     /// <param name="type">The record type.</param>
-    /// <param name="text">What to find; null for all.</param>
-    /// <param name="sort">What to sort by, with <c>-</c> before it to turn the order around; null for the key.</param>
+    /// <param name="text">The search; null for all.</param>
+    /// <param name="sort">The field to sort by, with <c>-</c> before it to reverse the order; null for the key.</param>
     /// <param name="page">The page, counted from 1.</param>
     /// <param name="size">The number of records on a page.</param>
     /// <param name="retired">True to find retired records too.</param>
@@ -143,7 +143,7 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
             cancellationToken
         );
 
-    /// <summary>Reads what became of a record.</summary>
+    /// <summary>Reads the history of a record.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="key">The record's key, old or new.</param>
     /// <param name="cancellationToken">Cancels.</param>
@@ -153,27 +153,27 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
         CancellationToken cancellationToken = default
     ) => GetAsync<RecordHistory>($"api/records/{Escape(type)}/{Escape(key)}/history", cancellationToken);
 
-    /// <summary>Computes what a merge would do.</summary>
+    /// <summary>Plans a merge.</summary>
     /// <param name="request">The records and choices.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<PlanView> PlanAsync(PlanRequest request, CancellationToken cancellationToken = default) =>
         PostAsync<PlanRequest, PlanView>("api/plans", request, null, cancellationToken);
 
-    /// <summary>Applies a plan. If it takes long, it goes on as a job and is waited for.</summary>
+    /// <summary>Applies a plan. If it takes long, it continues as a job, which is waited for.</summary>
     /// <param name="body">The plan's request, its fingerprint and the reason.</param>
-    /// <param name="idempotencyKey">The name of the request: sent again under the same name, it merges once.</param>
-    /// <param name="told">Is told now and then how a job stands.</param>
-    /// <param name="cancellationToken">Cancels: what is not done yet is stopped, and rolled back.</param>
+    /// <param name="idempotencyKey">The key of the request: repeated with the same key, it merges only once.</param>
+    /// <param name="reportProgress">Receives the state of a job from time to time.</param>
+    /// <param name="cancellationToken">Cancels: a job that has not reached its commit is rolled back.</param>
     public Task<EntryView> MergeAsync(
         MergeBody body,
         string? idempotencyKey,
-        Action<JobView>? told = null,
+        Action<JobView>? reportProgress = null,
         CancellationToken cancellationToken = default
-    ) => PostOrFollowAsync("api/merges", body, idempotencyKey, job => job.Merge, told, cancellationToken);
+    ) => PostOrFollowAsync("api/merges", body, idempotencyKey, job => job.Merge, reportProgress, cancellationToken);
 
-    /// <summary>Computes what taking a merge back would do.</summary>
+    /// <summary>Plans a reversal.</summary>
     /// <param name="number">The merge.</param>
-    /// <param name="body">What to take back too; null for the merge alone.</param>
+    /// <param name="body">The choices; null for the merge alone.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<ReversalPlanView> PlanReversalAsync(
         long number,
@@ -187,17 +187,17 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
             cancellationToken
         );
 
-    /// <summary>Takes a merge back. If it takes long, it goes on as a job and is waited for.</summary>
+    /// <summary>Reverses a merge. If it takes long, it continues as a job, which is waited for.</summary>
     /// <param name="number">The merge.</param>
     /// <param name="body">The reversal plan's fingerprint and the reason.</param>
-    /// <param name="idempotencyKey">The name of the request: sent again under the same name, it is done once.</param>
-    /// <param name="told">Is told now and then how a job stands.</param>
-    /// <param name="cancellationToken">Cancels: what is not done yet is stopped, and rolled back.</param>
+    /// <param name="idempotencyKey">The key of the request: repeated with the same key, it is done only once.</param>
+    /// <param name="reportProgress">Receives the state of a job from time to time.</param>
+    /// <param name="cancellationToken">Cancels: a job that has not reached its commit is rolled back.</param>
     public Task<ReversalResult> ReverseAsync(
         long number,
         ReversalBody body,
         string? idempotencyKey,
-        Action<JobView>? told = null,
+        Action<JobView>? reportProgress = null,
         CancellationToken cancellationToken = default
     ) =>
         PostOrFollowAsync(
@@ -205,17 +205,17 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
             body,
             idempotencyKey,
             job => job.Reversal,
-            told,
+            reportProgress,
             cancellationToken
         );
 
-    /// <summary>Reads how a merge or reversal stands that goes on as a job.</summary>
+    /// <summary>Reads the state of a job.</summary>
     /// <param name="id">The job.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<JobView> JobAsync(string id, CancellationToken cancellationToken = default) =>
         GetAsync<JobView>($"api/jobs/{Escape(id)}", cancellationToken);
 
-    /// <summary>Stops a job, unless it comes to its commit first, and waits for its end.</summary>
+    /// <summary>Stops a job, unless it reaches its commit first, and waits for its end.</summary>
     /// <param name="id">The job.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public async Task<JobView> StopJobAsync(string id, CancellationToken cancellationToken = default)
@@ -260,9 +260,9 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
             cancellationToken
         );
 
-    /// <summary>Writes all entries of the history, one a line, latest first.</summary>
+    /// <summary>Writes all entries of the history, one per line, latest first.</summary>
     /// <param name="format"><c>csv</c> or <c>jsonl</c>.</param>
-    /// <param name="into">Where to write.</param>
+    /// <param name="into">The stream.</param>
     /// <param name="type">Only of this record type.</param>
     /// <param name="record">Only of the record with this key.</param>
     /// <param name="actor">Only of this user.</param>
@@ -335,7 +335,7 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
         TBody body,
         string? idempotencyKey,
         Func<JobView, TResult?> answer,
-        Action<JobView>? told,
+        Action<JobView>? reportProgress,
         CancellationToken cancellationToken
     )
         where TResult : class
@@ -356,7 +356,7 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
         {
             for (; job.State == "running"; job = await JobAsync(job.Id, cancellationToken))
             {
-                told?.Invoke(job);
+                reportProgress?.Invoke(job);
                 await Task.Delay(Between, cancellationToken);
             }
         }
@@ -409,11 +409,11 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
             return problem;
         }
 
-        // Not our service, or something between us and it.
+        // Not a Kettlefog service, or a proxy in between.
         var status = (int)response.StatusCode;
         return new Problem(
             Problem.TypePrefix + "unexpected-answer",
-            $"The address answered with status {status} {response.ReasonPhrase}, which is not what Kettlefog says.",
+            $"The address answered with status {status} {response.ReasonPhrase}, which is not a response of Kettlefog.",
             status,
             response.StatusCode == HttpStatusCode.NotFound ? "not-found" : "unexpected-answer",
             "Check the address of the service.",

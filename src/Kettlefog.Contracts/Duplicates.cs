@@ -2,12 +2,12 @@ namespace Kettlefog.Contracts;
 
 /// <summary>A match rule in force.</summary>
 /// <param name="Name">Its name.</param>
-/// <param name="Title">What it is called.</param>
+/// <param name="Title">Its title, for people.</param>
 /// <param name="Version">The version in force; 0 for a rule of the map, or the built-in one.</param>
-/// <param name="Body">The rule as it was saved, in YAML or JSON, or as it is written from the map.</param>
+/// <param name="Body">The rule as it was saved, in YAML or JSON; for a rule of the map, its YAML.</param>
 /// <param name="Note">Why it was saved.</param>
 /// <param name="Actor">Who saved it; empty for the map.</param>
-/// <param name="At">When; null for the map.</param>
+/// <param name="At">When it was saved; null for the map.</param>
 /// <param name="Description">What it does, one line each.</param>
 /// <param name="Review">The score from which a pair is proposed, in percent.</param>
 /// <param name="Automatic">The score from which a cluster counts as certain, in percent, or null.</param>
@@ -41,10 +41,10 @@ public sealed record RuleBody(string Body, string Note = "");
 /// <param name="Body">The rule, in YAML or JSON.</param>
 public sealed record RuleTrialBody(string Body);
 
-/// <summary>How many pairs lie in a range of scores.</summary>
-/// <param name="From">Where the range begins, in percent.</param>
-/// <param name="To">Where it ends.</param>
-/// <param name="Pairs">How many pairs lie in it.</param>
+/// <summary>The number of pairs in a range of scores.</summary>
+/// <param name="From">The start of the range, in percent.</param>
+/// <param name="To">The end of the range.</param>
+/// <param name="Pairs">The number of pairs in the range.</param>
 /// <param name="Samples">A few of them, for ranges from 50 % up.</param>
 public sealed record ScoreBandView(double From, double To, long Pairs, IReadOnlyList<SamplePairView> Samples);
 
@@ -66,11 +66,11 @@ public sealed record ComparableFieldView(string Field, string Title, IReadOnlyLi
 
 /// <summary>A comparator.</summary>
 /// <param name="Name">Its name in rules.</param>
-/// <param name="Agree">What it asks of two values.</param>
-/// <param name="Differ">What it asks of them when it is turned around.</param>
+/// <param name="Agree">The condition on two values, in words.</param>
+/// <param name="Differ">The opposite condition, in words.</param>
 /// <param name="Setting">
-/// What it can be told: <c>at_least</c> (percent), <c>within</c> (days or units), <c>digits</c> (the last n of a phone
-/// number), or null.
+/// The setting that it takes: <c>at_least</c> (percent), <c>within</c> (days or units), <c>digits</c> (the last n of a
+/// phone number), or null.
 /// </param>
 public sealed record ComparatorView(string Name, string Agree, string Differ, string? Setting);
 
@@ -82,8 +82,8 @@ public sealed record ComparatorView(string Name, string Agree, string Differ, st
 /// <param name="Score">The score, in percent.</param>
 /// <param name="Summary">The strongest evidence, in words.</param>
 /// <param name="Proposed">
-/// True if the rule would propose it with a threshold of 50 %, or its own if that is lower: what it asks for besides
-/// the score holds.
+/// True if the rule would propose the pair with a threshold of 50 %, or with its own if that is lower: all its other
+/// conditions hold.
 /// </param>
 public sealed record SamplePairView(
     string A,
@@ -96,18 +96,18 @@ public sealed record SamplePairView(
 );
 
 /// <summary>What a rule would find today.</summary>
-/// <param name="Records">How many records were looked at.</param>
+/// <param name="Records">The number of records compared.</param>
 /// <param name="Pairs">How many pairs it proposes.</param>
 /// <param name="Clusters">How many clusters these make.</param>
 /// <param name="InClusters">How many records are in them.</param>
-/// <param name="Certain">How many clusters lie at or above the automatic threshold.</param>
-/// <param name="Bands">How the scores are spread.</param>
+/// <param name="Certain">The number of clusters at or above the automatic threshold.</param>
+/// <param name="Bands">The distribution of the scores.</param>
 /// <param name="Levels">What it would find with other thresholds, from 50 to 100 %.</param>
 /// <param name="NearThreshold">Pairs at the threshold for review.</param>
 /// <param name="Gained">How many pairs the rules in force do not propose.</param>
 /// <param name="Lost">How many pairs they propose and this one does not.</param>
-/// <param name="GainedSamples">Some that are gained.</param>
-/// <param name="LostSamples">Some that are lost.</param>
+/// <param name="GainedSamples">Examples of gained pairs.</param>
+/// <param name="LostSamples">Examples of lost pairs.</param>
 public sealed record RuleTrialView(
     long Records,
     long Pairs,
@@ -134,19 +134,19 @@ public sealed record LabelledPairBody(string A, string B, bool Match);
 /// <param name="Pairs">Pairs whose truth is known.</param>
 public sealed record EvaluationBody(string? Body, IReadOnlyList<LabelledPairBody> Pairs);
 
-/// <summary>How right a rule is from a score up.</summary>
+/// <summary>The precision and recall of a rule at one threshold.</summary>
 /// <param name="Threshold">The score, in percent.</param>
-/// <param name="Precision">The share of right ones among the pairs found.</param>
-/// <param name="Recall">The share of the right pairs that is found.</param>
-/// <param name="F1">The harmonic mean of both.</param>
+/// <param name="Precision">The share of the pairs found that are true matches.</param>
+/// <param name="Recall">The share of the true matches that are found.</param>
+/// <param name="F1">The harmonic mean of precision and recall.</param>
 public sealed record EvaluationLineView(double Threshold, double Precision, double Recall, double F1);
 
-/// <summary>How right a rule is.</summary>
+/// <summary>The precision and recall of a rule.</summary>
 /// <param name="Pairs">How many pairs were labelled.</param>
 /// <param name="Matches">How many of them are matches.</param>
-/// <param name="NotCompared">How many of these blocking does not bring together.</param>
+/// <param name="NotCompared">How many of the matches blocking misses.</param>
 /// <param name="Unknown">How many pairs name a record that does not exist, or is retired.</param>
-/// <param name="Lines">How right it is, threshold by threshold.</param>
+/// <param name="Lines">Precision and recall, one entry per threshold.</param>
 public sealed record EvaluationView(
     long Pairs,
     long Matches,
@@ -167,10 +167,12 @@ public sealed record ScanBody(string RecordType, string Scope = "whole");
 /// <param name="State">
 /// <c>waiting</c>, <c>running</c>, <c>stopped</c>, <c>finished</c>, <c>cancelled</c> or <c>failed</c>.
 /// </param>
-/// <param name="Phase">What it is at: <c>reading</c>, <c>learning</c>, <c>comparing</c> or <c>clustering</c>.</param>
-/// <param name="Done">How far the phase has come.</param>
-/// <param name="Total">Where the phase ends; 0 if that is not known.</param>
-/// <param name="Report">What it did, once it is finished.</param>
+/// <param name="Phase">
+/// The current phase: <c>reading</c>, <c>learning</c>, <c>comparing</c> or <c>clustering</c>.
+/// </param>
+/// <param name="Done">How much of the phase is done.</param>
+/// <param name="Total">The size of the phase; 0 if unknown.</param>
+/// <param name="Report">The outcome, once the scan is finished.</param>
 /// <param name="Message">What went wrong, if it failed.</param>
 /// <param name="Actor">Who asked for it.</param>
 /// <param name="At">When.</param>
@@ -198,7 +200,7 @@ public sealed record ScanView(
 /// <param name="Pairs">The pairs proposed.</param>
 /// <param name="Clusters">The clusters they make.</param>
 /// <param name="EstimatedLoss">
-/// The estimated share of duplicates that were not brought together, from 0 to 1; null if it cannot be told.
+/// The estimated share of duplicates that blocking missed, from 0 to 1; null if it cannot be estimated.
 /// </param>
 /// <param name="Seconds">The time it took.</param>
 public sealed record ScanReportView(
@@ -226,12 +228,12 @@ public sealed record ClusterRecordView(string Key, string Label);
 /// <param name="Weakest">The least score of its pairs, in percent.</param>
 /// <param name="Records">Its records.</param>
 /// <param name="RelatedRows">How many related rows they have.</param>
-/// <param name="Amount">What these rows are worth, or null.</param>
+/// <param name="Amount">The amount of these rows, or null.</param>
 /// <param name="Assignee">Who works on it, or null.</param>
 /// <param name="PostponedUntil">The date until which it is postponed, or null.</param>
 /// <param name="FoundAt">When it was found.</param>
 /// <param name="ChangedAt">When it changed last.</param>
-/// <param name="Summary">The strongest evidence for it, in few words.</param>
+/// <param name="Summary">The strongest evidence for it, in a few words.</param>
 public sealed record ClusterView(
     long Id,
     string RecordType,
@@ -267,8 +269,8 @@ public sealed record ClusterDetailView(
 public sealed record ClusterPage(IReadOnlyList<ClusterView> Items, long Total, int Page, int Size);
 
 /// <summary>One piece of evidence about a pair.</summary>
-/// <param name="Name">What it is about.</param>
-/// <param name="Title">The same, for people.</param>
+/// <param name="Name">The name of the feature compared, such as <c>phone</c>.</param>
+/// <param name="Title">The feature's title, for people.</param>
 /// <param name="Text">What was found.</param>
 /// <param name="Strength">How strongly it supports or contradicts a match, in words.</param>
 /// <param name="Weight">What it adds to the binary logarithm of the odds.</param>
@@ -279,14 +281,14 @@ public sealed record EvidenceView(string Name, string Title, string Text, string
 /// <param name="B">The key of the other.</param>
 /// <param name="LabelB">The label of the other, or null.</param>
 /// <param name="Score">The probability that both are the same, in percent.</param>
-/// <param name="Rule">The rule that gives the score, or null if none looks at the pair.</param>
+/// <param name="Rule">The rule that gives the score, or null if no rule applies to the pair.</param>
 /// <param name="Proposed">True if the pair is proposed.</param>
 /// <param name="Evidence">The evidence, strongest first.</param>
 /// <param name="PriorWeight">The binary logarithm of the odds before anything was compared.</param>
 /// <param name="Missing">What could not be compared, because a value is missing.</param>
 /// <param name="ComparedByScan">True if a scan would compare the two.</param>
-/// <param name="Notes">What else decides.</param>
-/// <param name="Summary">The strongest evidence, in few words.</param>
+/// <param name="Notes">Other facts that decide whether the pair is proposed, one sentence each.</param>
+/// <param name="Summary">The strongest evidence, in a few words.</param>
 public sealed record PairView(
     string? A,
     string B,
@@ -331,7 +333,7 @@ public sealed record NonDuplicatesBody(IReadOnlyList<string>? Records, string Re
 /// <summary>Two records marked as not duplicates.</summary>
 /// <param name="A">The key of one.</param>
 /// <param name="B">The key of the other.</param>
-/// <param name="Entry">The entry of the history that says so.</param>
+/// <param name="Entry">The history entry that records the decision.</param>
 /// <param name="Actor">Who decided it.</param>
 /// <param name="Reason">Why.</param>
 /// <param name="At">When.</param>

@@ -12,11 +12,11 @@ namespace Kettlefog.Contracts;
 /// <param name="ApprovedBy">With whose approval, or null.</param>
 /// <param name="Rows">How many related rows were moved, or returned.</param>
 /// <param name="Reverses">The merge that it reverses, wholly or for one record; or null.</param>
-/// <param name="ReversedBy">The reversal that took it back, or null if it stands.</param>
-/// <param name="Hash">Its hash, in which that of the entry before is contained.</param>
-/// <param name="Only">The key of the one record that was taken out of the merge; null for a whole one.</param>
-/// <param name="Linked">The merges of linked records that were done with it; null for none.</param>
-/// <param name="LinkedTo">The merge that it was done with, as one of its linked merges; or null.</param>
+/// <param name="ReversedBy">The reversal that reversed it, or null if it is in effect.</param>
+/// <param name="Hash">Its hash, which covers the hash of the previous entry.</param>
+/// <param name="Only">The key of the one record whose part in the merge was reversed; null for a whole merge.</param>
+/// <param name="Linked">The linked merges done in the same step; null for none.</param>
+/// <param name="LinkedTo">The merge that this one was linked to, or null.</param>
 public sealed record EntrySummary(
     long Number,
     string Kind,
@@ -52,11 +52,11 @@ public sealed record EntryView(EntrySummary Summary, PlanView? Merge, SingleReve
 /// <summary>What reversing one merge does.</summary>
 /// <param name="Number">The merge.</param>
 /// <param name="Records">Its records, the master first.</param>
-/// <param name="Rows">The related rows that go back.</param>
+/// <param name="Rows">The related rows that are moved back.</param>
 /// <param name="Cells">The values that are restored.</param>
 /// <param name="Restored">The keys of deleted records that are restored.</param>
 /// <param name="Removed">What the merge had added and is removed again, one sentence each.</param>
-/// <param name="Drift">What others changed since, and whether it is kept or undone.</param>
+/// <param name="Drift">The changes made since the merge, and whether each is kept or undone.</param>
 /// <param name="Only">The one duplicate for which the merge is reversed; null for the whole merge.</param>
 public sealed record SingleReversalView(
     long Number,
@@ -69,18 +69,18 @@ public sealed record SingleReversalView(
     string? Only
 );
 
-/// <summary>What somebody changed since the merge.</summary>
-/// <param name="Id">Names it in <see cref="ReversalPlanBody.UndoDrift"/>; empty in the history.</param>
+/// <summary>A change made since the merge.</summary>
+/// <param name="Id">Its id, for <see cref="ReversalPlanBody.UndoDrift"/>; empty in the history.</param>
 /// <param name="Text">What it is, and whether it is kept or undone.</param>
 /// <param name="Undo">What undoing it would do; null if it can only be kept.</param>
 /// <param name="Undone">True if it is undone.</param>
 public sealed record DriftView(string Id, string Text, string? Undo, bool Undone);
 
-/// <summary>Related rows that return.</summary>
+/// <summary>Related rows that are moved back.</summary>
 /// <param name="Reference">The reference.</param>
 /// <param name="Title">What the rows are called.</param>
-/// <param name="Record">The key of the record they go back to.</param>
-/// <param name="Count">How many go back.</param>
+/// <param name="Record">The key of the record that they are moved back to.</param>
+/// <param name="Count">How many are moved back.</param>
 /// <param name="Journaled">How many the merge had moved.</param>
 public sealed record ReturnedRows(string Reference, string Title, string Record, long Count, long Journaled);
 
@@ -95,7 +95,7 @@ public sealed record ReturnedCell(string Record, string Column, string? Now, str
 /// <param name="WithLater">True to reverse later merges that depend on it first.</param>
 /// <param name="UndoDrift">The changes made since that are undone, by their id; all others are kept.</param>
 /// <param name="Only">The key of the one duplicate to take out of the merge; null for the whole merge.</param>
-/// <param name="KeepLinked">True to let the merges of linked records stand that were done with it.</param>
+/// <param name="KeepLinked">True to keep the linked merges in effect.</param>
 public sealed record ReversalPlanBody(
     bool WithLater = false,
     IReadOnlyList<string>? UndoDrift = null,
@@ -105,8 +105,8 @@ public sealed record ReversalPlanBody(
 
 /// <summary>What reversing a merge would do.</summary>
 /// <param name="Number">The merge.</param>
-/// <param name="DependentMerges">The later merges that have to go first, latest first.</param>
-/// <param name="Reversals">What is done, in order.</param>
+/// <param name="DependentMerges">The later merges that must be reversed first, latest first.</param>
+/// <param name="Reversals">The reversals, in the order in which they are carried out.</param>
 /// <param name="Fingerprint">Hand it back to carry out the reversal.</param>
 public sealed record ReversalPlanView(
     long Number,
@@ -115,14 +115,14 @@ public sealed record ReversalPlanView(
     string Fingerprint
 );
 
-/// <summary>A request to take a merge back.</summary>
+/// <summary>A request to reverse a merge.</summary>
 /// <param name="Fingerprint">The fingerprint of the reversal plan that was shown.</param>
 /// <param name="Reason">The reason, in the operator's words.</param>
 /// <param name="WithLater">True to reverse later merges that depend on it first.</param>
 /// <param name="DryRun">True to do everything and then roll it back.</param>
 /// <param name="UndoDrift">The changes made since that are undone, as in the plan.</param>
-/// <param name="Only">The one duplicate to take out, as the plan was made with.</param>
-/// <param name="KeepLinked">True to let linked merges stand, as the plan was made with.</param>
+/// <param name="Only">The one duplicate to take out, as in the plan.</param>
+/// <param name="KeepLinked">True to keep the linked merges in effect, as in the plan.</param>
 public sealed record ReversalBody(
     string Fingerprint,
     string Reason = "",
@@ -140,5 +140,5 @@ public sealed record ReversalResult(IReadOnlyList<EntrySummary> Entries);
 /// <summary>What a check of the history found.</summary>
 /// <param name="Entries">How many entries were checked.</param>
 /// <param name="Head">The hash of the last entry.</param>
-/// <param name="Faults">What is wrong; empty if the history is whole.</param>
+/// <param name="Faults">What is wrong, one sentence each; empty if no changes were detected.</param>
 public sealed record HistoryCheck(long Entries, string Head, IReadOnlyList<string> Faults);

@@ -1,13 +1,13 @@
 namespace Kettlefog.Contracts;
 
-/// <summary>What waits, and what was done lately.</summary>
-/// <param name="Types">What waits, by record type.</param>
-/// <param name="Days">What was done, day by day; days on which nothing was done are left out.</param>
-/// <param name="Since">The first day that is looked at, in UTC.</param>
-/// <param name="Until">The last one: today.</param>
-/// <param name="Scans">The scans that wait or run.</param>
+/// <summary>The open work, and what was done recently.</summary>
+/// <param name="Types">The open work, by record type.</param>
+/// <param name="Days">What was done, by day; days without activity are left out.</param>
+/// <param name="Since">The first day covered, in UTC.</param>
+/// <param name="Until">The last day covered: today.</param>
+/// <param name="Scans">The scans that are waiting or running.</param>
 /// <param name="Jobs">
-/// The merges and reversals at work in this instance of the service that go on after their requests were answered.
+/// The merges and reversals that this instance of the service is carrying out after answering their requests.
 /// </param>
 public sealed record OverviewView(
     IReadOnlyList<TypeOverview> Types,
@@ -18,7 +18,7 @@ public sealed record OverviewView(
     IReadOnlyList<RunningJob> Jobs
 );
 
-/// <summary>A merge or reversal at work.</summary>
+/// <summary>A running merge or reversal.</summary>
 /// <param name="Id">Its id.</param>
 /// <param name="Kind"><c>merge</c> or <c>reversal</c>.</param>
 /// <param name="Actor">Who asked for it.</param>
@@ -26,21 +26,21 @@ public sealed record OverviewView(
 /// <param name="TotalRows">How many there are to move; 0 while that is not known yet.</param>
 public sealed record RunningJob(string Id, string Kind, string Actor, long MovedRows, long TotalRows);
 
-/// <summary>What waits of a record type.</summary>
+/// <summary>The open work of a record type.</summary>
 /// <param name="RecordType">The record type.</param>
 /// <param name="Open">How many clusters are open, including assigned ones.</param>
 /// <param name="Assigned">How many of them are assigned.</param>
-/// <param name="Certain">How many of them lie at or above the automatic threshold.</param>
+/// <param name="Certain">How many of them are at or above the automatic threshold.</param>
 /// <param name="Postponed">How many are postponed.</param>
 /// <param name="Merged">How many were merged.</param>
 /// <param name="NonDuplicates">How many are marked as not duplicates.</param>
 /// <param name="RelatedRows">How many related rows the records of the open clusters have.</param>
-/// <param name="Amount">What these rows are worth; null if the map does not say it.</param>
+/// <param name="Amount">The amount of these rows; null if the map names no amount.</param>
 /// <param name="Review">The score from which a pair is proposed, in percent: the least of all rules.</param>
 /// <param name="Automatic">
 /// The score from which a cluster counts as certain, in percent; null if no rule has one.
 /// </param>
-/// <param name="Bands">How the confidence of those that wait is spread, in bands of five percent.</param>
+/// <param name="Bands">The distribution of the open clusters' confidence, in bands of five percent.</param>
 /// <param name="ScannedAt">When the last scan was finished; null if there was none.</param>
 public sealed record TypeOverview(
     string RecordType,
@@ -58,13 +58,13 @@ public sealed record TypeOverview(
     DateTimeOffset? ScannedAt
 );
 
-/// <summary>How many clusters lie in a range of confidence.</summary>
-/// <param name="From">Where the range begins, in percent.</param>
-/// <param name="To">Where it ends; the last one holds 100 too.</param>
-/// <param name="Clusters">How many lie in it.</param>
+/// <summary>The number of clusters in a range of confidence.</summary>
+/// <param name="From">The start of the range, in percent.</param>
+/// <param name="To">The end of the range; the last range includes 100.</param>
+/// <param name="Clusters">The number of clusters in the range.</param>
 public sealed record ConfidenceBandView(int From, int To, long Clusters);
 
-/// <summary>What was done on a day.</summary>
+/// <summary>The activity of one day.</summary>
 /// <param name="Day">The day, in UTC.</param>
 /// <param name="Merged">How many merges.</param>
 /// <param name="NonDuplicates">How many decisions that records are not duplicates.</param>

@@ -1,21 +1,21 @@
 namespace Kettlefog.Contracts;
 
-/// <summary>Which records become one, and what the operator chose.</summary>
+/// <summary>The records to merge, and the operator's choices.</summary>
 /// <param name="RecordType">The record type.</param>
-/// <param name="Master">The key of the record that stays.</param>
+/// <param name="Master">The key of the record that is kept.</param>
 /// <param name="Duplicates">The keys of the others.</param>
-/// <param name="Fields">The choices by field; a field that is not there follows its survivorship rule.</param>
+/// <param name="Fields">The choices by field; a field without a choice follows its survivorship rule.</param>
 /// <param name="Rule">
-/// The match rule by which the records were found; its survivorship and its preferences for a master hold.
+/// The match rule that found the records; its survivorship rules and master preferences apply.
 /// </param>
 /// <param name="Exclude">
 /// The references whose rows stay with the retired records in this merge, where the map allows it.
 /// </param>
 /// <param name="Linked">
-/// The merges of linked records to do in the same transaction, out of those that a plan offers. They are done before
-/// this one, the last first: what was offered by another of them stands after it.
+/// The linked merges to include in the same transaction, chosen from those that a plan offers. They are done before
+/// this one, last first: list a merge after the one that offered it.
 /// </param>
-/// <param name="End">The rules of at most one by which the rows of the duplicates end.</param>
+/// <param name="End">The <c>at_most_one</c> rules whose rows of the duplicates are to be ended.</param>
 public sealed record PlanRequest(
     string RecordType,
     string Master,
@@ -27,13 +27,13 @@ public sealed record PlanRequest(
     IReadOnlyList<string>? End = null
 );
 
-/// <summary>A merge of linked records that is done with another.</summary>
+/// <summary>A linked merge: one that is done together with another.</summary>
 /// <param name="RecordType">The record type.</param>
-/// <param name="Master">The key of the record that stays.</param>
+/// <param name="Master">The key of the record that is kept.</param>
 /// <param name="Duplicates">The keys of the others.</param>
-/// <param name="Fields">The choices by field; a field that is not there follows its survivorship rule.</param>
+/// <param name="Fields">The choices by field; a field without a choice follows its survivorship rule.</param>
 /// <param name="Exclude">The references whose rows stay with the retired records, where the map allows it.</param>
-/// <param name="End">The rules of at most one by which the rows of the duplicates end.</param>
+/// <param name="End">The <c>at_most_one</c> rules whose rows of the duplicates are to be ended.</param>
 public sealed record LinkedMerge(
     string RecordType,
     string Master,
@@ -47,28 +47,26 @@ public sealed record LinkedMerge(
 /// <param name="From">Take the value of the record with this key.</param>
 /// <param name="Typed">Take this value; empty for a blank.</param>
 /// <param name="Rule">
-/// Take what this survivorship rule makes of the values, such as <c>append</c>, <c>union</c> or <c>total</c>.
+/// Take the result of this survivorship rule, such as <c>append</c>, <c>union</c> or <c>total</c>.
 /// </param>
 public sealed record FieldChoiceView(string? From = null, string? Typed = null, string? Rule = null);
 
 /// <summary>What a merge would do, or did.</summary>
 /// <param name="RecordType">The record type.</param>
-/// <param name="Fingerprint">Stands for all the plan was computed from; hand it back to apply the plan.</param>
+/// <param name="Fingerprint">Identifies everything the plan was computed from; send it back to apply the plan.</param>
 /// <param name="Records">The records, the master first.</param>
 /// <param name="Fields">The fields, and the columns that the map does not name.</param>
 /// <param name="Moves">The related rows, by reference.</param>
 /// <param name="Figures">The figures before and after.</param>
 /// <param name="Suggestion">The record that is suggested as the master; null for a merge that was done.</param>
-/// <param name="Blockers">What forbids the merge.</param>
+/// <param name="Blockers">What blocks the merge.</param>
 /// <param name="Warnings">What the operator should know.</param>
 /// <param name="Timeline">The table to which a row is added for the master; null for none.</param>
-/// <param name="Offers">
-/// The linked records that turn out to be duplicates, each a merge that can be chosen; null for a merge that was done.
-/// </param>
+/// <param name="Offers">The linked merges that can be included; null for a merge that was done.</param>
 /// <param name="Linked">
 /// The plans of the linked merges that were chosen, in the order in which they are done, before this one.
 /// </param>
-/// <param name="Ended">The rows of duplicates that end; null for none.</param>
+/// <param name="Ended">The duplicates' rows that are ended; null for none.</param>
 /// <param name="Added">The related rows that are added for the master; null for none.</param>
 public sealed record PlanView(
     string RecordType,
@@ -87,22 +85,22 @@ public sealed record PlanView(
     IReadOnlyList<AddedRowView>? Added = null
 );
 
-/// <summary>A related row that is added for the master, with a value that lost in a field.</summary>
-/// <param name="Field">What the field is called.</param>
+/// <summary>A related row that is added for the master, with a value that did not survive in a field.</summary>
+/// <param name="Field">The title of the field.</param>
 /// <param name="Record">The key of the record whose value it was.</param>
 /// <param name="Value">The value.</param>
-/// <param name="Rows">What such rows are called.</param>
+/// <param name="Rows">The title of such rows.</param>
 public sealed record AddedRowView(string Field, string Record, string Value, string Rows);
 
-/// <summary>A row of a duplicate that ends.</summary>
-/// <param name="Title">What such rows are called.</param>
+/// <summary>A duplicate's row that is ended.</summary>
+/// <param name="Title">The title of such rows.</param>
 /// <param name="Record">The duplicate's key.</param>
 /// <param name="Key">The row's key.</param>
 public sealed record EndedRowView(string Title, string Record, string Key);
 
-/// <summary>A merge of linked records that is offered along.</summary>
+/// <summary>A linked merge that is offered with a plan.</summary>
 /// <param name="Link">The link by which they were found.</param>
-/// <param name="Title">What they are called.</param>
+/// <param name="Title">The title of the records.</param>
 /// <param name="RecordType">Their record type.</param>
 /// <param name="OfRecordType">The record type of the merge that offers them.</param>
 /// <param name="OfMaster">The key of that merge's master.</param>
@@ -124,7 +122,7 @@ public sealed record OfferView(
 
 /// <summary>The record that is suggested as the master.</summary>
 /// <param name="Key">Its key.</param>
-/// <param name="Reasons">What speaks for it, in words; empty if nothing tells the records apart.</param>
+/// <param name="Reasons">Why it is suggested, in words; empty if the records do not differ.</param>
 public sealed record SuggestedMasterView(string Key, IReadOnlyList<string> Reasons);
 
 /// <summary>A record of a plan.</summary>
@@ -147,20 +145,20 @@ public sealed record PlanRecord(
 /// <param name="Name">The field's name; the column's if the map does not name it.</param>
 /// <param name="Title">Its name for people.</param>
 /// <param name="Kind">
-/// What its value means; <c>unmapped</c> for a column that the map does not name, which follows the master.
+/// The kind of its values; <c>unmapped</c> for a column that the map does not name, which keeps the master's value.
 /// </param>
 /// <param name="Group">The heading under which it is shown, or null.</param>
 /// <param name="Values">Each record's value, the master's first.</param>
-/// <param name="Value">The value that stays.</param>
+/// <param name="Value">The surviving value.</param>
 /// <param name="From">
-/// The index of the record it comes from; null if it was typed in, or made of several values.
+/// The index of the record that it comes from; null if it was typed in or combined from several values.
 /// </param>
 /// <param name="ChosenBy">
-/// <c>rule</c>, <c>operator</c>, <c>typed</c> or <c>overflow</c>: it lost in another field and found room here.
+/// <c>rule</c>, <c>operator</c>, <c>typed</c> or <c>overflow</c>: it moved here from another field.
 /// </param>
-/// <param name="Rule">The survivorship rule that holds for the field.</param>
+/// <param name="Rule">The survivorship rule of the field.</param>
 /// <param name="Differs">True if the records do not all have the same value.</param>
-/// <param name="Changes">True if the master's value becomes another one.</param>
+/// <param name="Changes">True if the master's value changes.</param>
 public sealed record PlanField(
     string Name,
     string Title,
@@ -177,7 +175,7 @@ public sealed record PlanField(
 
 /// <summary>How related rows are planned.</summary>
 /// <param name="Reference">The reference.</param>
-/// <param name="Title">What the rows are called.</param>
+/// <param name="Title">The title of the rows.</param>
 /// <param name="Table">Their table.</param>
 /// <param name="Policy"><c>reassign</c>, <c>leave</c> or <c>block</c>.</param>
 /// <param name="Counts">How many rows each record has, the master's first.</param>
@@ -234,15 +232,15 @@ public sealed record PlanFigure(
     string? After
 );
 
-/// <summary>Something that forbids a merge.</summary>
-/// <param name="Message">What it is.</param>
+/// <summary>Something that blocks a merge.</summary>
+/// <param name="Message">What blocks the merge.</param>
 /// <param name="Remedy">How to clear it.</param>
 /// <param name="Clearings">The choices that clear it; null for none.</param>
 public sealed record PlanBlocker(string Message, string Remedy, IReadOnlyList<ClearingView>? Clearings = null);
 
 /// <summary>A choice that clears a blocker.</summary>
-/// <param name="Kind"><c>end</c> or <c>exclude</c>: where to name it in the request.</param>
-/// <param name="Name">What to name there.</param>
+/// <param name="Kind"><c>end</c> or <c>exclude</c>: the member of the request that takes it.</param>
+/// <param name="Name">The value to send there.</param>
 /// <param name="Title">What it does, in words.</param>
 public sealed record ClearingView(string Kind, string Name, string Title);
 

@@ -2,17 +2,17 @@ namespace Kettlefog.Contracts;
 
 /// <summary>The record map as clients need it.</summary>
 /// <param name="Name">The name of the operational database.</param>
-/// <param name="Fingerprint">Stands for the file's text.</param>
+/// <param name="Fingerprint">SHA-256 of the file's text, in hexadecimal digits.</param>
 /// <param name="RecordTypes">The record types.</param>
 public sealed record MapView(string Name, string Fingerprint, IReadOnlyList<RecordTypeView> RecordTypes);
 
 /// <summary>A record type.</summary>
 /// <param name="Name">Its name in addresses.</param>
-/// <param name="Title">What one is called.</param>
-/// <param name="Plural">What many are called.</param>
+/// <param name="Title">The title of one record.</param>
+/// <param name="Plural">The title of several records.</param>
 /// <param name="Key">The key columns.</param>
 /// <param name="Fields">The fields.</param>
-/// <param name="References">What points at its records.</param>
+/// <param name="References">The references to its records.</param>
 /// <param name="Figures">The figures.</param>
 /// <param name="RequireReason">True if merges and reversals require a reason.</param>
 public sealed record RecordTypeView(
@@ -29,7 +29,7 @@ public sealed record RecordTypeView(
 /// <summary>A field.</summary>
 /// <param name="Name">Its name in choices and searches.</param>
 /// <param name="Title">Its name for people.</param>
-/// <param name="Kind">What its value means, such as <c>email</c>.</param>
+/// <param name="Kind">The kind of its values, such as <c>email</c>.</param>
 /// <param name="Group">The heading under which it is shown, or null.</param>
 /// <param name="Rule">Its survivorship rule.</param>
 /// <param name="MaxLength">The longest text in characters, or null.</param>
@@ -37,7 +37,7 @@ public sealed record FieldView(string Name, string Title, string Kind, string? G
 
 /// <summary>A reference.</summary>
 /// <param name="Name">Its name in addresses.</param>
-/// <param name="Title">What the related rows are called.</param>
+/// <param name="Title">The title of the related rows.</param>
 /// <param name="Table">Their table.</param>
 /// <param name="Policy"><c>reassign</c>, <c>leave</c> or <c>block</c>.</param>
 public sealed record ReferenceView(string Name, string Title, string Table, string Policy);
@@ -56,12 +56,10 @@ public sealed record FigureView(string Name, string Title, string Operation, boo
 /// <param name="Changed">When it was changed last.</param>
 /// <param name="Source">Where it came from.</param>
 /// <param name="Owner">Who is responsible for it.</param>
-/// <param name="Values">
-/// Its values by field; a column that the map does not name stands under <c>column:NAME</c>.
-/// </param>
+/// <param name="Values">Its values by field; a column that the map does not name is called <c>column:NAME</c>.</param>
 /// <param name="Figures">Its figures by name; sums are exact decimals.</param>
 /// <param name="Counts">The number of its related rows by reference.</param>
-/// <param name="Retired">Where it leads if it is retired, or null.</param>
+/// <param name="Retired">The redirect if the record is retired, or null.</param>
 public sealed record RecordView(
     string Key,
     string Label,
@@ -84,7 +82,7 @@ public sealed record RecordPage(IReadOnlyList<RecordView> Items, long Total, int
 
 /// <summary>A page of related rows.</summary>
 /// <param name="Reference">The reference.</param>
-/// <param name="Title">What the rows are called.</param>
+/// <param name="Title">The title of the rows.</param>
 /// <param name="Columns">The columns shown, the rows' key first.</param>
 /// <param name="Rows">The rows' values, in the order of the columns.</param>
 /// <param name="Total">How many there are in all.</param>
@@ -100,16 +98,16 @@ public sealed record RelatedRowsPage(
     int Size
 );
 
-/// <summary>Where a retired key leads.</summary>
+/// <summary>A redirect from a retired key to its master.</summary>
 /// <param name="OldKey">The retired key.</param>
-/// <param name="Master">The key of today's master, through all later merges.</param>
+/// <param name="Master">The key of the current master, after all later merges.</param>
 /// <param name="Merge">The merge that retired it.</param>
 public sealed record RedirectView(string OldKey, string Master, long Merge);
 
 /// <summary>The history of one record.</summary>
-/// <param name="Retired">Where the record leads if it is retired, or null.</param>
-/// <param name="OldKeys">The retired keys that lead to it.</param>
-/// <param name="Entries">The entries that speak of it, latest first.</param>
+/// <param name="Retired">The redirect if the record is retired, or null.</param>
+/// <param name="OldKeys">The retired keys that redirect to it.</param>
+/// <param name="Entries">The entries about it, latest first.</param>
 public sealed record RecordHistory(
     RedirectView? Retired,
     IReadOnlyList<RedirectView> OldKeys,

@@ -47,7 +47,7 @@ public sealed record UserView(string Name, string FullName, string Role, DateTim
 /// <param name="Password">The password, or null for a user who signs in by token or link only.</param>
 public sealed record NewUser(string Name, string FullName, string Role, string? Password = null);
 
-/// <summary>Whether the service works.</summary>
+/// <summary>The health of the service.</summary>
 /// <param name="Status"><c>ok</c>, or <c>unavailable</c> if the operational database is not responding.</param>
 /// <param name="Version">The version of the service.</param>
 public sealed record HealthView(string Status, string Version);

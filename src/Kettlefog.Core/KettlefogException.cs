@@ -21,7 +21,7 @@ public enum ErrorCode
     /// <summary>A choice, or the list of records, contradicts itself.</summary>
     InvalidChoice,
 
-    /// <summary>The map wants a reason, and none was given.</summary>
+    /// <summary>The map requires a reason, and none was given.</summary>
     ReasonMissing,
 
     /// <summary>A typed value does not fit its field's kind or its column.</summary>
@@ -45,7 +45,7 @@ public enum ErrorCode
     /// <summary>The history has no such entry.</summary>
     UnknownEntry,
 
-    /// <summary>The merge cannot be reversed now: it is reversed already, or later merges stand on it.</summary>
+    /// <summary>The merge cannot be reversed now: it is reversed already, or later merges depend on it.</summary>
     NotReversible,
 
     /// <summary>A check made inside the transaction failed, so that everything was rolled back.</summary>
@@ -57,7 +57,7 @@ public enum ErrorCode
     /// <summary>The operational database refused a change by a constraint or trigger of its own.</summary>
     DatabaseRefused,
 
-    /// <summary>Another program holds the database; trying again helps.</summary>
+    /// <summary>Another program has locked the database; trying again helps.</summary>
     DatabaseBusy,
 
     /// <summary>The database cannot be opened, or cannot be written.</summary>
@@ -79,7 +79,7 @@ public enum ErrorCode
     UnknownScan,
 
     /// <summary>
-    /// The record type is being scanned already, or the scan is not in a state in which that can be done.
+    /// The record type is already being scanned, or the state of the scan does not allow the request.
     /// </summary>
     ScanRunning,
 
@@ -89,7 +89,7 @@ public enum ErrorCode
     /// <summary>There is no such cluster.</summary>
     UnknownCluster,
 
-    /// <summary>Somebody else has the cluster in hand, or it was decided already.</summary>
+    /// <summary>The cluster is assigned to somebody else, or was decided already.</summary>
     ClusterTaken,
 }
 

@@ -5,7 +5,7 @@ using Kettlefog.Database.Engines.Sqlite;
 
 namespace Kettlefog.Database;
 
-/// <summary>Tells by a database's address which engine it has.</summary>
+/// <summary>Chooses the engine by a database's address.</summary>
 internal static class DatabaseEngines
 {
     /// <summary>The engine of a database.</summary>
@@ -13,7 +13,7 @@ internal static class DatabaseEngines
     /// An SQLite file, or the address of a PostgreSQL database: <c>postgres://user@host/name</c>, or a connection
     /// string with <c>Host=</c>.
     /// </param>
-    /// <param name="busyTimeout">How long to wait for others to let go of what they hold.</param>
+    /// <param name="busyTimeout">How long to wait for locks held by others.</param>
     /// <exception cref="KettlefogException">The address cannot be read.</exception>
     public static DatabaseEngine Open(string database, TimeSpan busyTimeout) =>
         PostgresAddress.IsAddress(database)

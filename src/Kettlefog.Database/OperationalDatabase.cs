@@ -39,7 +39,7 @@ public sealed class OperationalDatabase : IDisposable
         Scans = new ScanService(context, _live);
     }
 
-    /// <summary>The users, and what they sign in with.</summary>
+    /// <summary>The users and their credentials.</summary>
     public UserStore Users { get; }
 
     /// <summary>Checks of the map against the database.</summary>
@@ -84,7 +84,7 @@ public sealed class OperationalDatabase : IDisposable
     /// <summary>Opens a database with its map.</summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <param name="document">The map, as read.</param>
-    /// <param name="busyTimeout">How long to wait for other programs to let go of the file; to whole seconds.</param>
+    /// <param name="busyTimeout">How long to wait for locks of other programs, in whole seconds.</param>
     /// <param name="clock">Tells the time.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <exception cref="KettlefogException">
@@ -109,7 +109,7 @@ public sealed class OperationalDatabase : IDisposable
     }
 
     /// <summary>
-    /// Opens a database to plan and rehearse merges, also if it has no tables of ours: a rehearsal then makes them in
+    /// Opens a database for plans and dry runs, even without Kettlefog's tables: a dry run then creates them in
     /// the transaction that is rolled back.
     /// </summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
@@ -117,7 +117,7 @@ public sealed class OperationalDatabase : IDisposable
     /// <param name="clock">Tells the time.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <exception cref="KettlefogException">
-    /// The database cannot be opened, has our tables in another version, or the map does not fit it.
+    /// The database cannot be opened, has Kettlefog's tables in another version, or the map does not fit it.
     /// </exception>
     public static async Task<OperationalDatabase> OpenForPreviewAsync(
         string database,
@@ -164,10 +164,12 @@ public sealed class OperationalDatabase : IDisposable
         return (new OperationalDatabase(new DatabaseContext(engine, map, clock), document), version);
     }
 
-    /// <summary>What the database is called, without any password.</summary>
+    /// <summary>The name of the database, without any password.</summary>
     public string DisplayName => _context.Engine.DisplayName;
 
-    /// <summary>How far history, queue and rules are, by whichever instance of the service they went on.</summary>
+    /// <summary>
+    /// The current state of history, queue and rules, whichever instance of the service changed them.
+    /// </summary>
     public async Task<ChangeMarkers> ReadChangeMarkersAsync(CancellationToken cancellationToken)
     {
         await using var session = await _context.OpenReadAsync(cancellationToken);
@@ -179,7 +181,7 @@ public sealed class OperationalDatabase : IDisposable
         );
     }
 
-    /// <summary>True if the database answers.</summary>
+    /// <summary>True if the database responds.</summary>
     public async Task<bool> AnswersAsync(CancellationToken cancellationToken)
     {
         try
@@ -193,7 +195,7 @@ public sealed class OperationalDatabase : IDisposable
         }
     }
 
-    /// <summary>Closes the connections that are kept open.</summary>
+    /// <summary>Closes the idle connections.</summary>
     public void Dispose()
     {
         _live.Dispose();

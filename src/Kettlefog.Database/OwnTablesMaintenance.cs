@@ -6,17 +6,17 @@ using Kettlefog.Database.Own;
 
 namespace Kettlefog.Database;
 
-/// <summary>Kettlefog's tables in an operational database: made, upgraded, backed up, restored, removed.</summary>
+/// <summary>Creates, upgrades, backs up, restores and removes Kettlefog's tables in an operational database.</summary>
 public static class OwnTablesMaintenance
 {
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(5);
 
     /// <summary>
-    /// Makes Kettlefog's tables in a database, or upgrades those of an earlier version; nothing else is touched.
+    /// Creates Kettlefog's tables in a database, or upgrades those of an earlier version; nothing else is changed.
     /// </summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <param name="backups">
-    /// The folder for a backup before an upgrade; null for the usual, see <see cref="BackupFolderOf"/>.
+    /// The folder for a backup before an upgrade; null for the default, see <see cref="BackupFolderOf"/>.
     /// </param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <returns>The backup that was written first; null if there was nothing to upgrade.</returns>
@@ -40,7 +40,7 @@ public static class OwnTablesMaintenance
         return backup;
     }
 
-    /// <summary>Upgrades Kettlefog's tables if they are there in an earlier version; does not make any.</summary>
+    /// <summary>Upgrades Kettlefog's tables if they exist in an earlier version; does not create any.</summary>
     /// <inheritdoc cref="InitialiseAsync"/>
     public static async Task<string?> UpgradeAsync(
         string database,
@@ -54,13 +54,13 @@ public static class OwnTablesMaintenance
             : await InitialiseAsync(database, backups, cancellationToken);
     }
 
-    /// <summary>Writes a backup of Kettlefog's tables: history, journal, forwards, users, decisions, rules.</summary>
+    /// <summary>Writes a backup of Kettlefog's tables: history, journal, redirects, users, decisions, rules.</summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
-    /// <param name="file">The file to write, which must not be there yet.</param>
+    /// <param name="file">The file to write, which must not exist yet.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <returns>The number of rows written.</returns>
     /// <exception cref="KettlefogException">
-    /// The database cannot be opened or has no tables of ours, or the file cannot be written.
+    /// The database cannot be opened or has no Kettlefog tables, or the file cannot be written.
     /// </exception>
     public static async Task<long> BackUpAsync(string database, string file, CancellationToken cancellationToken)
     {
@@ -69,13 +69,15 @@ public static class OwnTablesMaintenance
         return version == 0 ? throw NoOwnTables(engine) : await BackUpAsync(engine, file, version, cancellationToken);
     }
 
-    /// <summary>Makes Kettlefog's tables from a backup, and upgrades them if it is of an earlier version.</summary>
-    /// <param name="database">The SQLite file, or the address of a PostgreSQL database; without tables of ours.</param>
+    /// <summary>Creates Kettlefog's tables from a backup, and upgrades them if it is of an earlier version.</summary>
+    /// <param name="database">
+    /// The SQLite file, or the address of a PostgreSQL database; without Kettlefog's tables.
+    /// </param>
     /// <param name="file">The backup.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <returns>The number of rows restored.</returns>
     /// <exception cref="KettlefogException">
-    /// There are own tables already, or the file is no backup; nothing was changed.
+    /// Kettlefog's tables exist already, or the file is not a backup; nothing was changed.
     /// </exception>
     public static async Task<long> RestoreAsync(string database, string file, CancellationToken cancellationToken)
     {
@@ -119,15 +121,13 @@ public static class OwnTablesMaintenance
         }
     }
 
-    /// <summary>
-    /// Removes Kettlefog's tables, so that the database is as if we had never been there but for what was merged.
-    /// </summary>
+    /// <summary>Removes Kettlefog's tables; the merged records are left as they are.</summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
-    /// <param name="backups">The folder for a last backup; null for the usual.</param>
+    /// <param name="backups">The folder for a last backup; null for the default.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <returns>The backup.</returns>
     /// <exception cref="KettlefogException">
-    /// The database cannot be opened or written, or has no tables of ours.
+    /// The database cannot be opened or written, or has no Kettlefog tables.
     /// </exception>
     public static async Task<string> UninstallAsync(
         string database,
@@ -147,7 +147,7 @@ public static class OwnTablesMaintenance
     }
 
     /// <summary>
-    /// Where backups go if nobody says otherwise: for an SQLite file beside it, else <c>$STATE_DIRECTORY</c>, which
+    /// The default folder for backups: for an SQLite file the one beside it, otherwise <c>$STATE_DIRECTORY</c>, which
     /// systemd sets, or <c>$XDG_STATE_HOME/kettlefog</c>.
     /// </summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
@@ -212,7 +212,7 @@ public static class OwnTablesMaintenance
         {
             Directory.CreateDirectory(Path.GetDirectoryName(Path.GetFullPath(file))!);
 
-            // Password hashes stand in it: nobody else may read it.
+            // It contains password hashes: nobody else may read it.
             var options = new FileStreamOptions { Mode = FileMode.CreateNew, Access = FileAccess.Write };
             if (!OperatingSystem.IsWindows())
                 options.UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite;

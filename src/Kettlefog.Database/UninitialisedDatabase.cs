@@ -8,10 +8,10 @@ using Kettlefog.Database.Own;
 
 namespace Kettlefog.Database;
 
-/// <summary>What can be done with a database that has none of Kettlefog's tables. Nothing is written.</summary>
+/// <summary>Operations on a database without Kettlefog's tables. Nothing is written.</summary>
 public static class UninitialisedDatabase
 {
-    /// <summary>What a database is called in messages, without any password.</summary>
+    /// <summary>The name of a database for messages, without any password.</summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <exception cref="KettlefogException">The address cannot be read.</exception>
     public static string DisplayNameOf(string database)
@@ -20,7 +20,7 @@ public static class UninitialisedDatabase
         return engine.DisplayName;
     }
 
-    /// <summary>How many tables a database has, without ours.</summary>
+    /// <summary>The number of tables in a database, without Kettlefog's.</summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <exception cref="KettlefogException">The database cannot be opened.</exception>
@@ -32,8 +32,8 @@ public static class UninitialisedDatabase
     }
 
     /// <summary>
-    /// Checks a map against its database: what cannot work, what is risky, the rights of the user, and the data. Writes
-    /// nothing, and needs no tables of our own.
+    /// Checks a map against its database: errors, risks, the rights of the user, and the data. Writes
+    /// nothing, and does not need Kettlefog's tables.
     /// </summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <param name="document">The map, as read.</param>
@@ -50,14 +50,14 @@ public static class UninitialisedDatabase
     }
 
     /// <summary>
-    /// Drafts a map from a database's catalog and samples of its values; writes nothing, and needs no tables of our
-    /// own.
+    /// Drafts a map from a database's catalog and samples of its values; writes nothing, and does not need Kettlefog's
+    /// tables.
     /// </summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
-    /// <param name="tables">The tables that hold records, if somebody says so; empty to find them.</param>
+    /// <param name="tables">The tables that hold records; empty to find them.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <exception cref="KettlefogException">
-    /// The database cannot be opened, or no table looks like one of parties.
+    /// The database cannot be opened, or no table looks like a list of people or organisations.
     /// </exception>
     public static async Task<MapDraft> DraftMapAsync(
         string database,
@@ -81,11 +81,11 @@ public static class UninitialisedDatabase
         return drafter.Draft(measured);
     }
 
-    /// <summary>Finds duplicates in one go; writes nothing, and needs no tables of our own.</summary>
+    /// <summary>Finds duplicates in a single run; writes nothing, and does not need Kettlefog's tables.</summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <param name="document">The map, as read.</param>
     /// <param name="recordType">The name of the record type.</param>
-    /// <param name="progress">Is told what is done, in words, and how far it has come: from 0 to 1, or null.</param>
+    /// <param name="progress">Receives the current phase in words, and its progress from 0 to 1, or null.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <exception cref="KettlefogException">The database cannot be opened, or the map does not fit it.</exception>
     public static async Task<FoundDuplicates> FindDuplicatesAsync(

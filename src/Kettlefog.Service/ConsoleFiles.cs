@@ -4,9 +4,7 @@ using Microsoft.Net.Http.Headers;
 
 namespace Kettlefog.Service;
 
-/// <summary>
-/// The console's files, with those that its build has compressed (RFC 7932) for whoever takes them so.
-/// </summary>
+/// <summary>The console's files, with their compressed versions (RFC 7932) for clients that accept them.</summary>
 internal static class ConsoleFiles
 {
     private const string Brotli = ".br";

@@ -8,7 +8,7 @@ internal sealed class EmbeddedConsole : IFileProvider
 {
     private const string Root = "console";
 
-    /// <summary>They are as old as the program, so that a browser asks for them anew after an upgrade.</summary>
+    /// <summary>They have the program's date, so that a browser requests them again after an upgrade.</summary>
     private static readonly DateTimeOffset Built = File.GetLastWriteTimeUtc(
         Environment.ProcessPath ?? AppContext.BaseDirectory
     );

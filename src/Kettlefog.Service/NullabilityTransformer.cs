@@ -4,9 +4,7 @@ using Microsoft.OpenApi;
 
 namespace Kettlefog.Service;
 
-/// <summary>
-/// Says of the members of lists and dictionaries that they may be null, which the framework leaves out.
-/// </summary>
+/// <summary>Marks nullable members of lists and dictionaries, which the framework does not.</summary>
 internal sealed class NullabilityTransformer : IOpenApiSchemaTransformer
 {
     public Task TransformAsync(

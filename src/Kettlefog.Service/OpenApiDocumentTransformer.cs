@@ -3,7 +3,7 @@ using Microsoft.OpenApi;
 
 namespace Kettlefog.Service;
 
-/// <summary>Adds what the endpoints cannot say of themselves: title, version and how to sign in.</summary>
+/// <summary>Adds what the endpoints do not declare: title, version and authentication.</summary>
 internal sealed class OpenApiDocumentTransformer : IOpenApiDocumentTransformer
 {
     public Task TransformAsync(
@@ -19,7 +19,7 @@ internal sealed class OpenApiDocumentTransformer : IOpenApiDocumentTransformer
             Description = "Merge duplicate records in an operational database, and reverse merges.",
         };
 
-        // The address depends on where the service runs, and the document is kept with the source.
+        // The server address is left out: it depends on the installation, and the document is kept with the source.
         document.Servers = [];
         document.Components ??= new OpenApiComponents();
         document.Components.SecuritySchemes = new Dictionary<string, IOpenApiSecurityScheme>

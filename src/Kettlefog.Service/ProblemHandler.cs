@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Diagnostics;
 
 namespace Kettlefog.Service;
 
-/// <summary>Turns everything that goes wrong into a problem of RFC 9457.</summary>
+/// <summary>Converts every error to problem details (RFC 9457).</summary>
 internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHandler
 {
     private static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web)
@@ -23,7 +23,7 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
         CancellationToken cancellationToken
     )
     {
-        // Nobody is there any more to read an answer.
+        // The client has gone.
         if (exception is OperationCanceledException && httpContext.RequestAborted.IsCancellationRequested)
             return true;
         var problem = Of(exception, httpContext);
@@ -41,11 +41,11 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
         return true;
     }
 
-    /// <summary>The problem that an exception means to the caller.</summary>
+    /// <summary>The problem for an exception.</summary>
     public static Problem Of(Exception exception, HttpContext context) =>
         exception switch
         {
-            StaleException stale => Of(stale.Refusal, context) with { Plan = stale.Plan },
+            StaleException stale => Of(stale.Error, context) with { Plan = stale.Plan },
             KettlefogException refusal => Of(refusal, context),
             BadHttpRequestException { StatusCode: 401 } refused => Of(
                 context,
@@ -77,18 +77,18 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
             ),
         };
 
-    /// <summary>Answers with a problem.</summary>
+    /// <summary>Responds with a problem.</summary>
     public static Task WriteAsync(HttpContext context, Problem problem)
     {
         context.Response.StatusCode = problem.Status;
         return context.Response.WriteAsJsonAsync(problem, Json, "application/problem+json", context.RequestAborted);
     }
 
-    /// <summary>A problem that does not come from a refusal.</summary>
+    /// <summary>A problem that has no KettlefogException.</summary>
     public static Problem Of(HttpContext context, int status, string code, string title, string? hint) =>
         new(Problem.TypePrefix + code, title, status, code, hint, [], context.TraceIdentifier);
 
-    /// <summary>The answer for an address that the API does not have.</summary>
+    /// <summary>The response for an unknown endpoint.</summary>
     public static IResult NotFound() =>
         Results.Json(
             new Problem(
@@ -157,10 +157,10 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
             : bad.Message;
 }
 
-/// <summary>A stale plan, with the fresh one.</summary>
+/// <summary>A stale plan, with the updated one.</summary>
 internal sealed class StaleException(KettlefogException refusal, PlanView plan) : Exception(refusal.Message, refusal)
 {
-    public KettlefogException Refusal => refusal;
+    public KettlefogException Error => refusal;
 
     public PlanView Plan => plan;
 }

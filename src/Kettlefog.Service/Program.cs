@@ -3,14 +3,14 @@ using Kettlefog.Core;
 using Kettlefog.Service.Commands;
 using Kettlefog.Terminal;
 
-// Output is read by programs too: it must not depend on where it runs.
+// Output is also read by programs: it must not depend on the locale.
 CultureInfo.DefaultThreadCurrentCulture = CultureInfo.InvariantCulture;
 CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
 var parsed = ServiceCommand.Create().Parse(args);
 if (parsed.Errors.Count > 0 && parsed.Action is not { ClearsParseErrors: true })
     return ErrorOutput.Usage(
         string.Join(' ', parsed.Errors.Select(error => error.Message)),
-        "See 'kettlefog service --help', and '--help' behind a command."
+        "See 'kettlefog service --help', or '--help' after a command."
     );
 try
 {

@@ -18,18 +18,18 @@ namespace Kettlefog.Service;
 /// <summary>Builds and runs the web service.</summary>
 internal static class ServiceHost
 {
-    /// <summary>Where the OpenAPI document is.</summary>
+    /// <summary>The path of the OpenAPI document.</summary>
     public const string OpenApiPath = "/api/openapi.json";
 
     /// <summary>The version of this program.</summary>
     public static string Version { get; } = typeof(ServiceHost).Assembly.GetName().Version!.ToString(3);
 
-    /// <summary>Runs the service until it is told to stop.</summary>
+    /// <summary>Runs the service until it is stopped.</summary>
     /// <param name="database">The operational database.</param>
     /// <param name="host">The address to listen on.</param>
     /// <param name="port">The port; 0 for a free one.</param>
     /// <param name="cancellationToken">Stops the service.</param>
-    /// <param name="started">Is told the address once the service listens.</param>
+    /// <param name="started">Called with the address once the service is listening.</param>
     /// <exception cref="KettlefogException">The port is taken.</exception>
     public static async Task RunAsync(
         OperationalDatabase database,
@@ -55,7 +55,7 @@ internal static class ServiceHost
             );
         }
 
-        Console.WriteLine($"Kettlefog listens on {app.Urls.First()}");
+        Console.WriteLine($"Kettlefog is listening on {app.Urls.First()}");
         started?.Invoke(app.Urls.First());
         await app.WaitForShutdownAsync(cancellationToken);
         await Log.CloseAndFlushAsync();
@@ -87,7 +87,7 @@ internal static class ServiceHost
         builder.Services.AddHostedService(services => services.GetRequiredService<ScanWorker>());
         builder.Services.ConfigureHttpJsonOptions(options =>
         {
-            // The answers are JSON and never part of a page, so that quotes and accents can stay readable.
+            // Responses are JSON and never part of a page, so quotes and accents need no escaping.
             options.SerializerOptions.Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping;
             options.SerializerOptions.NumberHandling = JsonNumberHandling.Strict;
             options.SerializerOptions.UnmappedMemberHandling = JsonUnmappedMemberHandling.Disallow;

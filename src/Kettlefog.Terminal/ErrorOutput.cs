@@ -2,13 +2,13 @@ using Kettlefog.Contracts;
 
 namespace Kettlefog.Terminal;
 
-/// <summary>The words of a command do not fit together.</summary>
+/// <summary>A usage error: the arguments or options of a command are wrong.</summary>
 public sealed class UsageException(string message, string? hint = null) : Exception(message)
 {
     public string? Hint => hint;
 }
 
-/// <summary>Says on standard error what went wrong, and gives the exit code.</summary>
+/// <summary>Writes an error to standard error, and returns the exit code.</summary>
 public static class ErrorOutput
 {
     public const int Failed = 1;

@@ -3,7 +3,7 @@ using Kettlefog.Contracts;
 
 namespace Kettlefog.Terminal;
 
-/// <summary>Shows what the check of a map found.</summary>
+/// <summary>Shows the findings of a map check.</summary>
 public static class FindingsReport
 {
     /// <summary>The findings, one row each.</summary>

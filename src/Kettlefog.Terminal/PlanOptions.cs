@@ -3,71 +3,68 @@ using Kettlefog.Contracts;
 
 namespace Kettlefog.Terminal;
 
-/// <summary>What a command is told of the merge that is to be planned.</summary>
+/// <summary>The arguments and options of a command that plans a merge.</summary>
 public sealed class PlanOptions
 {
-    private readonly Argument<string> _type = new("type") { Description = "The record type, such as vendor." };
+    private readonly Argument<string> _type = new("type") { Description = "Record type, such as vendor." };
 
-    private readonly Argument<string> _master = new("master") { Description = "The key of the record that stays." };
+    private readonly Argument<string> _master = new("master") { Description = "Key of the record to keep." };
 
     private readonly Argument<string[]> _duplicates = new("duplicates")
     {
-        Description = "The keys of the others.",
+        Description = "Keys of the other records.",
         Arity = ArgumentArity.OneOrMore,
     };
 
     private readonly Option<string[]> _take = new("--take")
     {
-        Description = "Take a field's value from a record: --take phone=1002. May be repeated.",
+        Description = "Take a field's value from a record: --take phone=1002; repeatable.",
         AllowMultipleArgumentsPerToken = false,
     };
 
     private readonly Option<string[]> _set = new("--set")
     {
         Description =
-            "Type a field's value in: --set 'name=Gannet Chandlery'. May be repeated; nothing after '=' "
-            + "leaves it blank.",
+            "Set a field's value: --set 'name=Gannet Chandlery'; nothing after '=' makes it blank; " + "repeatable.",
         AllowMultipleArgumentsPerToken = false,
     };
 
     private readonly Option<string[]> _by = new("--by")
     {
-        Description = "Let another survivorship rule choose for a field: --by remark=append. May be repeated.",
+        Description = "Use another survivorship rule for a field: --by remark=append; repeatable.",
         AllowMultipleArgumentsPerToken = false,
     };
 
     private readonly Option<string?> _rule = new("--rule")
     {
-        Description = "The match rule by which the records were found: its survivorship holds.",
+        Description = "Match rule that found the records; its survivorship rules apply.",
     };
 
     private readonly Option<string[]> _exclude = new("--exclude")
     {
-        Description =
-            "Let the rows of a reference stay with the retired records, where the map allows it. May be repeated.",
+        Description = "Leave the rows of a reference with the retired records, where the map allows it; repeatable.",
         AllowMultipleArgumentsPerToken = false,
     };
 
     private readonly Option<string[]> _end = new("--end")
     {
         Description =
-            "Let the duplicates' rows end of which one record at most may have any, where the map says how. "
-            + "May be repeated.",
+            "End the duplicates' rows of an at_most_one rule of the map, such as running agreements; " + "repeatable.",
         AllowMultipleArgumentsPerToken = false,
     };
 
     private readonly Option<string[]> _links = new("--link")
     {
         Description =
-            "Merge linked records along that the plan offers: --link 'vessel 12 13', the master first. May be "
-            + "repeated; what another of them offered comes after it.",
+            "Include a linked merge that the plan offers: --link 'vessel 12 13', the master first; list a "
+            + "merge after the one that offered it; repeatable.",
         AllowMultipleArgumentsPerToken = false,
     };
 
     private readonly Option<bool> _withLinked = new("--with-linked")
     {
         Description =
-            "Merge along all linked records that the plan offers, and what they bring to light in turn, into "
+            "Include all linked merges that the plan offers, and those that they offer in turn, with "
             + "the suggested masters.",
     };
 
@@ -83,15 +80,15 @@ public sealed class PlanOptions
         return command;
     }
 
-    /// <summary>True if all that is offered is to be merged along.</summary>
+    /// <summary>True if all offered linked merges are to be included.</summary>
     public bool WantsLinked(ParseResult result) => result.GetValue(_withLinked);
 
     /// <summary>
-    /// Plans; with all that the plan offers and that what was chosen offers in turn, if that was asked for.
+    /// Plans; if requested, with all linked merges that are offered, and those that they offer in turn.
     /// </summary>
-    /// <param name="result">What was asked for.</param>
-    /// <param name="plan">Makes a plan.</param>
-    /// <returns>The plan, and the request that led to it.</returns>
+    /// <param name="result">The parsed command line.</param>
+    /// <param name="plan">Plans a merge.</param>
+    /// <returns>The plan, and its request.</returns>
     public async Task<(PlanRequest Request, PlanView Plan)> PlanAsync(
         ParseResult result,
         Func<PlanRequest, Task<PlanView>> plan
@@ -129,8 +126,8 @@ public sealed class PlanOptions
             : new LinkedMerge(words[0], words[1], words[2..]);
     }
 
-    /// <summary>What was asked for.</summary>
-    /// <exception cref="UsageException">Choices contradict each other, or are not of their form.</exception>
+    /// <summary>The request.</summary>
+    /// <exception cref="UsageException">Choices contradict each other, or are malformed.</exception>
     public PlanRequest Read(ParseResult result)
     {
         var fields = new Dictionary<string, FieldChoiceView>();
@@ -144,7 +141,7 @@ public sealed class PlanOptions
             if (!fields.TryAdd(option.Field, choice))
                 throw new UsageException(
                     $"The field {option.Field} is chosen twice.",
-                    "Give one --take, --set or --by for each field."
+                    "Use one --take, --set or --by per field."
                 );
         }
 

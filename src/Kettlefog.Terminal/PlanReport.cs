@@ -3,12 +3,12 @@ using Kettlefog.Contracts;
 
 namespace Kettlefog.Terminal;
 
-/// <summary>Shows a plan, or a merge that was done.</summary>
+/// <summary>Prints a plan, or a merge that was done.</summary>
 public static class PlanReport
 {
     private const string Blank = "—";
 
-    /// <summary>Shows all of it.</summary>
+    /// <summary>Prints all of it.</summary>
     public static void Print(Printer output, PlanView plan, bool done = false)
     {
         output.Line($"Master:     {Name(plan.Records[0])}");
@@ -71,7 +71,7 @@ public static class PlanReport
         }
     }
 
-    /// <summary>What is merged along, and what could be.</summary>
+    /// <summary>The linked merges that are included, and those that are offered.</summary>
     private static void PrintLinked(Printer output, PlanView plan)
     {
         if (plan.Linked is { Count: > 0 })
@@ -139,7 +139,7 @@ public static class PlanReport
             ]
         );
 
-    /// <summary>What happens, or happened, to the related rows.</summary>
+    /// <summary>The related rows, one row per reference and record.</summary>
     public static Grid Moves(PlanView plan, bool done = false) =>
         new(
             ["rows", "table", "action", "count", "amount"],

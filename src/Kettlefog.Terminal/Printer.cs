@@ -7,20 +7,20 @@ using Spectre.Console;
 
 namespace Kettlefog.Terminal;
 
-/// <summary>How to print what is read.</summary>
+/// <summary>The output formats.</summary>
 public enum OutputFormat
 {
     /// <summary>For people.</summary>
     Table,
 
-    /// <summary>The API's answer.</summary>
+    /// <summary>The API's response.</summary>
     Json,
 
     /// <summary>RFC 4180, with a header line.</summary>
     Csv,
 }
 
-/// <summary>Rows under column heads.</summary>
+/// <summary>Rows under column headings.</summary>
 public sealed record Grid(
     IReadOnlyList<string> Columns,
     IReadOnlyList<IReadOnlyList<string?>> Rows,
@@ -38,11 +38,11 @@ public sealed class Printer(OutputFormat format, TextWriter? writer = null)
 
     private readonly IAnsiConsole _console = CreateConsole(writer ?? Console.Out);
 
-    /// <summary>The option by which a command is told how to print.</summary>
+    /// <summary>The option for the output format.</summary>
     public static Option<OutputFormat> FormatOption() =>
         new("--output", "-o")
         {
-            Description = "How to print what is read: table, json or csv.",
+            Description = "Output format: table, json or csv.",
             HelpName = "table|json|csv",
             DefaultValueFactory = _ => OutputFormat.Table,
             CustomParser = result =>
@@ -62,10 +62,10 @@ public sealed class Printer(OutputFormat format, TextWriter? writer = null)
             },
         };
 
-    /// <summary>True if people read it.</summary>
+    /// <summary>True if people read the output.</summary>
     public bool ForPeople => format == OutputFormat.Table;
 
-    /// <summary>Prints an answer: as it is, as rows, or as a page for people.</summary>
+    /// <summary>Prints a response: as it is, as rows, or as a page for people.</summary>
     public void Print<T>(T answer, Func<Grid> rows, Action<Printer> page)
     {
         switch (format)
@@ -82,7 +82,7 @@ public sealed class Printer(OutputFormat format, TextWriter? writer = null)
         }
     }
 
-    /// <summary>Prints an answer whose page is but a table and a line below it.</summary>
+    /// <summary>Prints a response whose page is a table and a line below it.</summary>
     public void Print<T>(T answer, Grid grid, string? below = null) =>
         Print(
             answer,
@@ -135,7 +135,7 @@ public sealed class Printer(OutputFormat format, TextWriter? writer = null)
             csv.WriteRecord([.. row.Select(value => value ?? "")]);
     }
 
-    /// <summary>Control characters in somebody's data must not steer the terminal.</summary>
+    /// <summary>Control characters in the data must not control the terminal.</summary>
     private static string Printable(string? value) =>
         value is null
             ? ""
@@ -151,7 +151,7 @@ public sealed class Printer(OutputFormat format, TextWriter? writer = null)
     {
         var console = AnsiConsole.Create(new AnsiConsoleSettings { Out = new AnsiConsoleOutput(writer) });
 
-        // A pipe has no width: what reads it wants whole lines, unless it says otherwise.
+        // A pipe has no width: its reader needs whole lines, unless COLUMNS says otherwise.
         if (Console.IsOutputRedirected)
             console.Profile.Width =
                 int.TryParse(Environment.GetEnvironmentVariable("COLUMNS"), out var columns) && columns > 20

@@ -23,9 +23,9 @@ internal static class ClusterCommands
             Show(),
             Claim(),
             Assign(),
-            PutOff(),
-            BringBack(),
-            KeepApart(),
+            Postpone(),
+            Resume(),
+            NonDuplicates(),
             TakeOut(),
             Export(),
         };
@@ -42,7 +42,7 @@ internal static class ClusterCommands
         };
         var state = new Option<string>("--state")
         {
-            Description = "open, merged, non-duplicates, postponed or all.",
+            Description = "State: open, merged, non-duplicates, postponed or all.",
             DefaultValueFactory = _ => "open",
         };
         var mine = new Option<string?>("--assigned") { Description = "Only clusters assigned to this user." };
@@ -53,7 +53,7 @@ internal static class ClusterCommands
         var record = new Option<string?>("--record") { Description = "Only the cluster with this record." };
         var order = new Option<string>("--sort")
         {
-            Description = "confidence, impact (related rows), amount or age.",
+            Description = "Order: confidence, impact (related rows), amount or age.",
             DefaultValueFactory = _ => "confidence",
         };
         var page = RecordCommands.PageOption();
@@ -168,8 +168,8 @@ internal static class ClusterCommands
                         );
                         page.Line(
                             found.Total == 0
-                                ? "No clusters. 'kettlefog scan TYPE' looks for them."
-                                : $"{found.Items.Count} of {found.Total}. Look at one with 'kettlefog clusters "
+                                ? "No clusters. 'kettlefog scan TYPE' finds them."
+                                : $"{found.Items.Count} of {found.Total}. Show one with 'kettlefog clusters "
                                     + "show NUMBER'."
                         );
                     }
@@ -247,7 +247,7 @@ internal static class ClusterCommands
         var id = IdArgument();
         var user = new Argument<string?>("user")
         {
-            Description = "The user; leave out to unassign.",
+            Description = "User; omit to unassign.",
             Arity = ArgumentArity.ZeroOrOne,
         };
         var force = new Option<bool>("--force")
@@ -279,7 +279,7 @@ internal static class ClusterCommands
         );
     }
 
-    private static Command PutOff()
+    private static Command Postpone()
     {
         var id = IdArgument();
         var until = new Argument<DateOnly>("until") { Description = "Date, as in 2026-12-01." };
@@ -299,7 +299,7 @@ internal static class ClusterCommands
         );
     }
 
-    private static Command BringBack()
+    private static Command Resume()
     {
         var id = IdArgument();
         return new Command("resume", CommonOptions.WithExample("Resume a postponed cluster.", "clusters resume 1"))
@@ -311,7 +311,7 @@ internal static class ClusterCommands
         );
     }
 
-    private static Command KeepApart()
+    private static Command NonDuplicates()
     {
         var id = IdArgument();
         var reason = ReasonOption();
@@ -404,7 +404,7 @@ internal static class ClusterCommands
     public static Option<string> ReasonOption() =>
         new("--reason") { Description = "Reason, recorded in the history.", DefaultValueFactory = _ => "" };
 
-    private static Argument<long> IdArgument() => new("cluster") { Description = "The number of the cluster." };
+    private static Argument<long> IdArgument() => new("cluster") { Description = "Number of the cluster." };
 
     private static async Task<int> ChangeAsync(ParseResult result, Task<ClusterView> change)
     {

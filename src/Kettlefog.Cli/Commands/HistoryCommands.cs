@@ -5,19 +5,19 @@ using Kettlefog.Terminal;
 
 namespace Kettlefog.Cli.Commands;
 
-/// <summary>Looking at what was done, and taking it back.</summary>
+/// <summary>Shows, exports and verifies the history, and reverses merges.</summary>
 internal static class HistoryCommands
 {
     private static readonly Argument<long> Number = new("number")
     {
-        Description = "The number of the merge, as the history lists it.",
+        Description = "Number of the merge, as in 'kettlefog history list'.",
     };
 
     public static Command History()
     {
-        var type = new Option<string?>("--type") { Description = "Only of this record type." };
-        var record = new Option<string?>("--record") { Description = "Only of the record with this key." };
-        var actor = new Option<string?>("--by") { Description = "Only of this user." };
+        var type = new Option<string?>("--type") { Description = "Only entries of this record type." };
+        var record = new Option<string?>("--record") { Description = "Only entries of the record with this key." };
+        var actor = new Option<string?>("--by") { Description = "Only entries by this user." };
         var kind = new Option<string?>("--kind")
         {
             Description = "Only entries of this kind: merge, reversal, non-duplicates or reopened.",
@@ -208,7 +208,7 @@ internal static class HistoryCommands
                 var agreed = result.GetValue(fingerprint);
                 var ask = agreed is null && !result.GetValue(dryRun) && !result.GetValue(yes);
                 if (ask)
-                    Confirmation.DemandSomebody(
+                    Confirmation.EnsureInteractive(
                         printer,
                         "Use --yes to reverse without asking, or --fingerprint with the fingerprint that "
                             + "--dry-run shows."
@@ -249,7 +249,7 @@ internal static class HistoryCommands
                     }
                 }
 
-                var done = await JobProgressBar.WhileJobAsync(printer, "Reversing", told =>
+                var done = await JobProgressBar.WhileJobAsync(printer, "Reversing", reportProgress =>
                     client.ReverseAsync(
                         number,
                         new ReversalBody(
@@ -261,7 +261,7 @@ internal static class HistoryCommands
                             KeepLinked: result.GetValue(keepLinked)
                         ),
                         Guid.NewGuid().ToString(),
-                        told,
+                        reportProgress,
                         cancellationToken
                     )
                 );
@@ -273,8 +273,8 @@ internal static class HistoryCommands
                         foreach (var entry in done.Entries)
                             output.Line(
                                 entry.Only is { } alone
-                                    ? $"Merge {entry.Reverses} partly reversed: {alone} is a record of its own "
-                                        + $"again (entry {entry.Number}); related rows returned: {entry.Rows}."
+                                    ? $"Merge {entry.Reverses} partly reversed: {alone} is a separate record "
+                                        + $"again (entry {entry.Number}); related rows moved back: {entry.Rows}."
                                     : $"Merge {entry.Reverses} reversed (entry {entry.Number}); related rows "
                                         + $"returned: {entry.Rows}."
                             );
@@ -390,7 +390,7 @@ internal static class HistoryCommands
 
     private static void PrintReversal(Printer output, SingleReversalView reversal)
     {
-        output.Heading("Related rows that return");
+        output.Heading("Related rows to move back");
         output.Table(
             new Grid(
                 ["rows", "to", "count", "moved by the merge"],
@@ -402,7 +402,7 @@ internal static class HistoryCommands
                 [2, 3]
             )
         );
-        output.Heading("Values that are restored");
+        output.Heading("Values to restore");
         output.Table(
             new Grid(
                 ["record", "column", "now", "restored to"],

@@ -3,7 +3,7 @@ using Kettlefog.Terminal;
 
 namespace Kettlefog.Cli.Commands;
 
-/// <summary>The record map as the service read it.</summary>
+/// <summary>Shows the record map of the service.</summary>
 internal static class MapCommand
 {
     public static Command Map()
@@ -52,7 +52,7 @@ internal static class MapCommand
                         page =>
                         {
                             page.Line(
-                                $"{shown.Title}: the rows of {shown.Table} in {reading.Database}, known by "
+                                $"{shown.Title}: the rows of {shown.Table} in {reading.Database}, key "
                                     + $"{string.Join(", ", shown.Key)}. Duplicates: {shown.Retirement}."
                             );
                             page.Heading("Fields");

@@ -4,7 +4,7 @@ using Kettlefog.Terminal;
 
 namespace Kettlefog.Cli.Commands;
 
-/// <summary>Planning and merging.</summary>
+/// <summary>Plans and applies merges.</summary>
 internal static class MergeCommands
 {
     private static readonly PlanOptions Options = new();
@@ -58,7 +58,7 @@ internal static class MergeCommands
         var yes = new Option<bool>("--yes") { Description = "Merge without asking." };
         var dryRun = new Option<bool>("--dry-run")
         {
-            Description = "Do the whole merge in the database, then roll it back.",
+            Description = "Carry out the merge in the database, then roll it back.",
         };
         var idempotency = new Option<string?>("--idempotency-key")
         {
@@ -92,7 +92,7 @@ internal static class MergeCommands
                     var agreed = result.GetValue(fingerprint);
                     var ask = agreed is null && !rollBack && !result.GetValue(yes);
                     if (ask)
-                        Confirmation.DemandSomebody(
+                        Confirmation.EnsureInteractive(
                             printer,
                             "Use --yes to merge without asking, or --fingerprint with the fingerprint that "
                                 + "'kettlefog plan' shows."
@@ -112,11 +112,11 @@ internal static class MergeCommands
                         }
                     }
 
-                    var entry = await JobProgressBar.WhileJobAsync(printer, "Merging", told =>
+                    var entry = await JobProgressBar.WhileJobAsync(printer, "Merging", reportProgress =>
                         client.MergeAsync(
                             new MergeBody(request, agreed, result.GetValue(reason) ?? "", rollBack),
                             rollBack ? null : result.GetValue(idempotency) ?? Guid.NewGuid().ToString(),
-                            told,
+                            reportProgress,
                             cancellationToken
                         )
                     );

@@ -5,7 +5,7 @@ using Kettlefog.Terminal;
 
 namespace Kettlefog.Cli.Commands;
 
-/// <summary>What waits, and what was done lately.</summary>
+/// <summary>Shows the open work and recent activity.</summary>
 internal static class OverviewCommand
 {
     public static Command Overview() =>

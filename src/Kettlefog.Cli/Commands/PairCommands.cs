@@ -5,7 +5,7 @@ using Kettlefog.Terminal;
 
 namespace Kettlefog.Cli.Commands;
 
-/// <summary>Pairs of records: why they are taken for one party, and what was decided about them.</summary>
+/// <summary>Pairs of records: their scores, similar records, and non-duplicates.</summary>
 internal static class PairCommands
 {
     public static Command Pairs()
@@ -75,17 +75,17 @@ internal static class PairCommands
         var type = RecordCommands.TypeArgument();
         var key = new Argument<string?>("key")
         {
-            Description = "The key of a record; left out, values are searched.",
+            Description = "Key of a record; omit to search by values.",
             Arity = ArgumentArity.ZeroOrOne,
         };
         var values = new Option<string[]>("--value")
         {
-            Description = "A value to search by, as in name=Gannet; may be given again.",
+            Description = "Value to search by, as in name=Gannet; repeatable.",
             AllowMultipleArgumentsPerToken = true,
         };
         var limit = new Option<int>("--limit")
         {
-            Description = "Largest number of results.",
+            Description = "Maximum number of results.",
             DefaultValueFactory = _ => 10,
         };
         return new Command(
@@ -155,7 +155,7 @@ internal static class PairCommands
         );
     }
 
-    public static Command Apart()
+    public static Command NonDuplicates()
     {
         var list = RecordCommands.TypeArgument();
         var addType = RecordCommands.TypeArgument();
@@ -273,7 +273,11 @@ internal static class PairCommands
 
     public static Option<string> ExportFormat()
     {
-        var format = new Option<string>("--format") { Description = "csv or jsonl.", DefaultValueFactory = _ => "csv" };
+        var format = new Option<string>("--format")
+        {
+            Description = "Format: csv or jsonl.",
+            DefaultValueFactory = _ => "csv",
+        };
         format.AcceptOnlyFromAmong("csv", "jsonl");
         return format;
     }
@@ -349,8 +353,8 @@ internal static class PairCommands
 
     private static (Argument<string> A, Argument<string> B) Keys() =>
         (
-            new Argument<string>("a") { Description = "The key of one record." },
-            new Argument<string>("b") { Description = "The key of the other." }
+            new Argument<string>("a") { Description = "Key of one record." },
+            new Argument<string>("b") { Description = "Key of the other." }
         );
 
     private static (string Name, string Value) Split(string text)

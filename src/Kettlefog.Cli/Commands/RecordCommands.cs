@@ -4,17 +4,17 @@ using Kettlefog.Terminal;
 
 namespace Kettlefog.Cli.Commands;
 
-/// <summary>Looking at records.</summary>
+/// <summary>Finds and shows records.</summary>
 internal static class RecordCommands
 {
     public static Argument<string> TypeArgument() =>
-        new("type") { Description = "The record type, such as vendor; 'kettlefog types' lists them." };
+        new("type") { Description = "Record type, such as vendor; 'kettlefog types' lists them." };
 
     public static Option<int> PageOption() =>
-        new("--page") { Description = "The page, counted from 1.", DefaultValueFactory = _ => 1 };
+        new("--page") { Description = "Page, counted from 1.", DefaultValueFactory = _ => 1 };
 
     public static Option<int> SizeOption() =>
-        new("--size") { Description = "The number of rows on a page.", DefaultValueFactory = _ => 50 };
+        new("--size") { Description = "Number of rows per page.", DefaultValueFactory = _ => 50 };
 
     public static Command Types() =>
         new Command("types", CommonOptions.WithExample("List the record types of the map.", "types")).Calling(
@@ -51,13 +51,12 @@ internal static class RecordCommands
         var text = new Argument<string[]>("text")
         {
             Description =
-                "Words that must all be found, each in any field. '*' and '?' are wildcards; 'field:word' "
-                + "looks in one field.",
+                "Words to find, each in any field. '*' and '?' are wildcards; 'field:word' " + "searches one field.",
             Arity = ArgumentArity.ZeroOrMore,
         };
         var sort = new Option<string?>("--sort")
         {
-            Description = "A field, the key, created or changed; '-' before it turns the order around.",
+            Description = "Field, key, created or changed; '-' before it reverses the order.",
         };
         var retired = new Option<bool>("--retired") { Description = "Include merged records." };
         var page = PageOption();
@@ -138,7 +137,7 @@ internal static class RecordCommands
     public static Command Show()
     {
         var type = TypeArgument();
-        var key = new Argument<string>("key") { Description = "The record's key, old or new." };
+        var key = new Argument<string>("key") { Description = "Key of the record, old or new." };
         return new Command(
             "show",
             CommonOptions.WithExample("Show one record: values, figures, related rows and history.", "show vendor 1001")
@@ -221,11 +220,11 @@ internal static class RecordCommands
         var key = new Argument<string>("key") { Description = "The record's key." };
         var reference = new Argument<string>("reference")
         {
-            Description = "Which rows, such as bills; 'kettlefog types' lists them.",
+            Description = "Reference, such as bills; 'kettlefog types' lists them.",
         };
         var search = new Option<string?>("--search")
         {
-            Description = "Only rows in which every word is found; * and ? are wildcards.",
+            Description = "Only rows that contain every word; * and ? are wildcards.",
         };
         var page = PageOption();
         var size = SizeOption();
@@ -318,7 +317,7 @@ internal static class RecordCommands
         );
     }
 
-    /// <summary>A shell has taken the quotes off; words with spaces get them back.</summary>
+    /// <summary>The shell removed the quotes; words with spaces are quoted again.</summary>
     private static string Quoted(string word)
     {
         if (!word.Contains(' ') || word.Contains('"'))

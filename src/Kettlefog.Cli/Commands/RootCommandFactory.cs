@@ -2,7 +2,7 @@ using System.CommandLine;
 
 namespace Kettlefog.Cli.Commands;
 
-/// <summary>Puts the commands together.</summary>
+/// <summary>Builds the root command.</summary>
 internal static class RootCommandFactory
 {
     public static RootCommand Create() =>
@@ -39,7 +39,7 @@ internal static class RootCommandFactory
             PairCommands.Pairs(),
             PairCommands.Explain(),
             PairCommands.Likely(),
-            PairCommands.Apart(),
+            PairCommands.NonDuplicates(),
             RuleCommands.Rules(),
             UserCommands.Users(),
             UserCommands.Tokens(),

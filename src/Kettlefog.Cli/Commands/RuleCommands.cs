@@ -91,7 +91,7 @@ internal static class RuleCommands
         return new Command(
             "show",
             CommonOptions.WithExample(
-                "Print a rule in the form in which it is edited, tried and saved.",
+                "Print a rule in the form used by 'rules try' and 'rules save'.",
                 "rules show vendor ready"
             )
         )
@@ -184,7 +184,7 @@ internal static class RuleCommands
         var file = FileArgument();
         var note = new Option<string>("--note")
         {
-            Description = "Note, recorded with the version.",
+            Description = "Note, stored with the version.",
             DefaultValueFactory = _ => "",
         };
         return new Command(
@@ -303,7 +303,7 @@ internal static class RuleCommands
                                 $"Compared with the rules in force: {trial.Gained} pairs gained, {trial.Lost} lost."
                             );
                             page.Heading("Scores");
-                            var most = Math.Max(1, trial.Bands.Max(band => band.Pairs));
+                            var maxPairs = Math.Max(1, trial.Bands.Max(band => band.Pairs));
                             page.Table(
                                 new Grid(
                                     ["Score", "Pairs", ""],
@@ -315,7 +315,10 @@ internal static class RuleCommands
                                                     [
                                                         $"{Number(band.From)} to {Number(band.To)} %",
                                                         $"{band.Pairs}",
-                                                        new string('█', (int)Math.Ceiling(30.0 * band.Pairs / most)),
+                                                        new string(
+                                                            '█',
+                                                            (int)Math.Ceiling(30.0 * band.Pairs / maxPairs)
+                                                        ),
                                                     ]
                                             ),
                                     ],
@@ -337,7 +340,7 @@ internal static class RuleCommands
         var type = RecordCommands.TypeArgument();
         var labelled = new Argument<FileInfo>("pairs")
         {
-            Description = "A CSV file with the columns id_a, id_b and match (1 or 0).",
+            Description = "CSV file with the columns id_a, id_b and match (1 or 0).",
         };
         var rule = new Option<FileInfo?>("--rule")
         {
@@ -383,8 +386,8 @@ internal static class RuleCommands
                             [0, 1, 2, 3]
                         ),
                         $"{evaluation.Pairs} pairs, {evaluation.Matches} of them matches; "
-                            + $"{evaluation.NotCompared} of these are not brought together by blocking. "
-                            + $"{evaluation.Unknown} pairs name records that are not there."
+                            + $"{evaluation.NotCompared} of these are missed by blocking. "
+                            + $"{evaluation.Unknown} pairs name unknown or retired records."
                     );
                 return 0;
             }
@@ -415,12 +418,12 @@ internal static class RuleCommands
         );
     }
 
-    private static Argument<string> NameArgument() => new("name") { Description = "The name of the rule." };
+    private static Argument<string> NameArgument() => new("name") { Description = "Name of the rule." };
 
     private static Argument<FileInfo> FileArgument() =>
         new("file")
         {
-            Description = "The rule, in YAML or JSON, as under its name in a map; '-' reads standard input.",
+            Description = "File with the rule, in YAML or JSON, as under its name in a map; '-' for standard input.",
         };
 
     private static string Read(FileInfo file)
@@ -448,7 +451,7 @@ internal static class RuleCommands
             if (LabelledColumns.FirstOrDefault(column => !csv.Headers.Contains(column)) is { } missing)
                 throw new UsageException(
                     $"{file.Name} has no column '{missing}'.",
-                    "Begin with the line 'id_a,id_b,match'."
+                    "Start with the line 'id_a,id_b,match'."
                 );
             while (csv.Read())
             {
@@ -457,7 +460,7 @@ internal static class RuleCommands
                     "1" or "TRUE" or "YES" => true,
                     "0" or "FALSE" or "NO" => false,
                     var other => throw new UsageException(
-                        $"'{other}' in line {csv.LineNumber} of {file.Name} is neither yes nor no.",
+                        $"'{other}' in line {csv.LineNumber} of {file.Name} is neither 1 nor 0.",
                         "Write 1 or 0 in the column 'match'."
                     ),
                 };
@@ -468,7 +471,7 @@ internal static class RuleCommands
         {
             throw new UsageException(
                 $"{file.Name} is not a table of labelled pairs: {error.Message}",
-                "Begin with the line 'id_a,id_b,match'."
+                "Start with the line 'id_a,id_b,match'."
             );
         }
 

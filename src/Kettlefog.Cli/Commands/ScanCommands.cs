@@ -15,7 +15,7 @@ internal static class ScanCommands
     {
         var type = new Argument<string?>("type")
         {
-            Description = "The record type to scan; 'kettlefog types' lists them.",
+            Description = "Record type to scan; 'kettlefog types' lists them.",
             Arity = ArgumentArity.ZeroOrOne,
         };
         var changed = new Option<bool>("--changed") { Description = "Scan only what changed since the last scan." };
@@ -39,8 +39,8 @@ internal static class ScanCommands
             {
                 var name = result.GetValue(type)
                     ?? throw new UsageException(
-                        "No record type was named.",
-                        "Write one, as in 'kettlefog scan vendor'; 'kettlefog types' lists them."
+                        "No record type was given.",
+                        "Give one, as in 'kettlefog scan vendor'; 'kettlefog types' lists them."
                     );
                 var asked = await client.AddScanAsync(
                     new ScanBody(name, result.GetValue(changed) ? "changed" : "whole"),
@@ -102,7 +102,7 @@ internal static class ScanCommands
         );
     }
 
-    private static Argument<long> IdArgument() => new("id") { Description = "The number of the scan." };
+    private static Argument<long> IdArgument() => new("id") { Description = "Number of the scan." };
 
     private static async Task<int> FollowAsync(
         ParseResult result,
@@ -124,7 +124,7 @@ internal static class ScanCommands
     private static async Task<ScanView> WaitAsync(
         KettlefogClient client,
         ScanView scan,
-        Action<ScanView> told,
+        Action<ScanView> reportProgress,
         CancellationToken cancellationToken
     )
     {
@@ -132,7 +132,7 @@ internal static class ScanCommands
         {
             await Task.Delay(Between, cancellationToken);
             scan = await client.ScanAsync(scan.Id, cancellationToken);
-            told(scan);
+            reportProgress(scan);
         }
 
         return scan;
@@ -166,7 +166,7 @@ internal static class ScanCommands
                         $"{report.Compared} pairs compared ({report.ComparedShare:0.0000%} of all); estimated "
                             + $"loss by blocking: "
                             + $"{(report.EstimatedLoss is { } loss
-                                ? loss.ToString("0.0 %", CultureInfo.InvariantCulture) : "too few pairs to tell")}."
+                                ? loss.ToString("0.0 %", CultureInfo.InvariantCulture) : "unknown, too few pairs")}."
                     )
                 );
                 page.Line($"See them with 'kettlefog clusters list {scan.RecordType}'.");

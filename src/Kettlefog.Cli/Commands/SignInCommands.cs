@@ -5,12 +5,12 @@ using Kettlefog.Terminal;
 
 namespace Kettlefog.Cli.Commands;
 
-/// <summary>Signing in and out.</summary>
+/// <summary>Signs in and out.</summary>
 internal static class SignInCommands
 {
     public static Command SignIn()
     {
-        var name = new Option<string?>("--user") { Description = "The name to sign in with; asked for if missing." };
+        var name = new Option<string?>("--user") { Description = "Name to sign in with (default: ask)." };
         var stdin = new Option<bool>("--token-stdin")
         {
             Description = "Read an API token from standard input instead of asking for name and password.",
@@ -105,7 +105,7 @@ internal static class SignInCommands
             return Console.In.ReadLine()
                 ?? throw new UsageException(
                     "Nothing more to read from standard input.",
-                    "Give --user and the password in one line, or use --token-stdin."
+                    "Use --user and write the password on one line, or use --token-stdin."
                 );
         Console.Error.Write(question);
         if (!hidden)

@@ -35,12 +35,12 @@ internal static class UserCommands
         );
         var name = new Argument<string>("name")
         {
-            Description = "The name to sign in with: small letters, digits, dots and hyphens.",
+            Description = "Name to sign in with: lower-case letters, digits, dots and hyphens.",
         };
-        var fullName = new Option<string?>("--full-name") { Description = "The name for people." };
+        var fullName = new Option<string?>("--full-name") { Description = "Full name." };
         var role = new Option<string>("--role")
         {
-            Description = "viewer, operator, approver or administrator.",
+            Description = "Role: viewer, operator, approver or administrator.",
             DefaultValueFactory = _ => "operator",
         };
         role.AcceptOnlyFromAmong("viewer", "operator", "approver", "administrator");
@@ -110,7 +110,7 @@ internal static class UserCommands
                 return 0;
             }
         );
-        var id = new Argument<long>("id") { Description = "The number of the token, as 'tokens list' shows it." };
+        var id = new Argument<long>("id") { Description = "Number of the token, as in 'tokens list'." };
         var revoke = new Command("revoke", CommonOptions.WithExample("Revoke an API token.", "tokens revoke 3"))
         {
             id,

@@ -9,17 +9,17 @@ namespace Kettlefog.Core.Drafting;
 /// <param name="Profile">The column.</param>
 /// <param name="Concepts">What the words of its name mean, the likeliest first.</param>
 /// <param name="Kind">The kind of its values.</param>
-/// <param name="Sure">How sure that is, in percent.</param>
+/// <param name="Confidence">The confidence of the guess, in percent.</param>
 /// <param name="Why">What it was guessed from, in words.</param>
 internal sealed partial record ColumnReading(
     ColumnProfile Profile,
     IReadOnlyList<string> Concepts,
     FieldKind Kind,
-    int Sure,
+    int Confidence,
     string Why
 )
 {
-    private const double Most = 0.8;
+    private const double MinShare = 0.8;
 
     private static readonly string[] Roles = ["partition", "status", "type", "source", "owner", "parent", "tags"];
 
@@ -60,21 +60,21 @@ internal sealed partial record ColumnReading(
     /// <summary>True if its values are numbers that can be added up.</summary>
     public bool IsAmount => Kind is FieldKind.Money;
 
-    /// <summary>What its name means before all else; null if it means nothing that is known.</summary>
+    /// <summary>The main concept of its name; null if the name holds no known word.</summary>
     public string? FirstConcept => Concepts.Count > 0 ? Concepts[0] : null;
 
-    /// <summary>True if its name speaks of something.</summary>
-    /// <param name="concept">What.</param>
+    /// <summary>True if its name mentions a concept.</summary>
+    /// <param name="concept">The concept.</param>
     public bool IsAbout(string concept) => Concepts.Contains(concept);
 
     /// <summary>Reads a column.</summary>
     /// <param name="profile">The column.</param>
-    /// <param name="words">The words of its name, without what all columns of the table begin with.</param>
+    /// <param name="words">The words of its name, without a prefix that all columns of the table share.</param>
     public static ColumnReading Of(ColumnProfile profile, IReadOnlyList<string> words)
     {
         var concepts = DraftWords.Of(words);
 
-        // A state is one of a country, or what somebody is in.
+        // "State" may be a region or a status.
         if (concepts.Contains("region") && concepts.Contains("status"))
             concepts = [.. concepts.Where(concept => concept != (IsCondition(profile) ? "region" : "status"))];
         var (kind, sure, why) = ByValues(profile, concepts) ?? ByName(profile, concepts) ?? ByType(profile, concepts);
@@ -82,7 +82,7 @@ internal sealed partial record ColumnReading(
     }
 
     /// <summary>
-    /// True if values say in which condition something is: few, or those of a check, and words rather than codes.
+    /// True if the values look like a status: few, or listed by a check constraint, and words rather than codes.
     /// </summary>
     private static bool IsCondition(ColumnProfile profile)
     {
@@ -92,8 +92,8 @@ internal sealed partial record ColumnReading(
             && (profile.Column.Allowed is not null || values.All(value => char.IsLower(value[0])));
     }
 
-    /// <summary>Values that can hardly be anything else.</summary>
-    private static (FieldKind Kind, int Sure, string Why)? ByValues(
+    /// <summary>Kinds that values alone prove.</summary>
+    private static (FieldKind Kind, int Confidence, string Why)? ByValues(
         ColumnProfile profile,
         IReadOnlyList<string> concepts
     )
@@ -103,25 +103,28 @@ internal sealed partial record ColumnReading(
             || profile.Column.Storage is StorageClass.Integer or StorageClass.Real or StorageClass.Blob
         )
             return null;
-        if (Share(profile, Email()) >= Most)
+        if (Share(profile, Email()) >= MinShare)
             return (FieldKind.Email, 98, "its values are e-mail addresses");
-        if (Share(profile, Url()) >= Most)
+        if (Share(profile, Url()) >= MinShare)
             return (FieldKind.Url, 95, "its values are web addresses");
-        if (Share(profile, Iban()) >= Most && !concepts.Contains("tax-number"))
+        if (Share(profile, Iban()) >= MinShare && !concepts.Contains("tax-number"))
             return (FieldKind.BankAccount, 95, "its values look like IBANs");
-        if (Share(profile, Day()) >= Most)
+        if (Share(profile, Day()) >= MinShare)
             return (concepts.Contains("birth-date") ? FieldKind.BirthDate : FieldKind.Date, 95, "its values are dates");
-        if (Share(profile, Moment()) >= Most)
+        if (Share(profile, Moment()) >= MinShare)
             return (FieldKind.Timestamp, 95, "its values are points in time");
         return
-            Share(profile, Phone()) >= Most
+            Share(profile, Phone()) >= MinShare
             && profile.Distinct.Count > profile.Values.Count / 3
             && (concepts.Contains("phone") || profile.Values.Any(value => value.StartsWith('+')))
             ? (FieldKind.Phone, 95, "its values are phone numbers")
             : null;
     }
 
-    private static (FieldKind Kind, int Sure, string Why)? ByName(ColumnProfile profile, IReadOnlyList<string> concepts)
+    private static (FieldKind Kind, int Confidence, string Why)? ByName(
+        ColumnProfile profile,
+        IReadOnlyList<string> concepts
+    )
     {
         var column = profile.Column;
         var type = column.DeclaredType.ToLowerInvariant();
@@ -131,7 +134,7 @@ internal sealed partial record ColumnReading(
         var isText = column.Storage is StorageClass.Text or null;
         foreach (var concept in concepts)
         {
-            // A company's code, a contact's type: what the name is about before all else is no value of a party.
+            // In "company code" or "contact type" the main word is code or type, so the column holds no name.
             if (Roles.Contains(concept))
                 return null;
             if (concept == "birth-date" && isText)
@@ -155,7 +158,10 @@ internal sealed partial record ColumnReading(
         return null;
     }
 
-    private static (FieldKind Kind, int Sure, string Why) ByType(ColumnProfile profile, IReadOnlyList<string> concepts)
+    private static (FieldKind Kind, int Confidence, string Why) ByType(
+        ColumnProfile profile,
+        IReadOnlyList<string> concepts
+    )
     {
         var type = profile.Column.DeclaredType.ToLowerInvariant();
         if (type.Contains("bool", StringComparison.Ordinal))
@@ -181,7 +187,7 @@ internal sealed partial record ColumnReading(
             && profile.Values.Count > 0
             && profile.Distinct.Count == profile.Values.Count
         )
-            return (FieldKind.Identifier, 70, "by its name; every value is another");
+            return (FieldKind.Identifier, 70, "by its name; all values differ");
         if (profile.Values.Count > 0 && profile.Values.Average(value => value.Length) > ProseLength)
             return (FieldKind.LongText, 80, "its values are long");
         return
@@ -193,7 +199,7 @@ internal sealed partial record ColumnReading(
                 75,
                 $"its values are few: {string.Join(", ", profile.Distinct.Order(StringComparer.Ordinal).Take(4))}"
             )
-            : (FieldKind.Text, 50, "nothing tells more");
+            : (FieldKind.Text, 50, "by its type only");
     }
 
     /// <summary>True if most values cannot be what the name says.</summary>
@@ -205,7 +211,7 @@ internal sealed partial record ColumnReading(
             FieldKind.Phone => Share(profile, Phone()) < 0.5,
             FieldKind.Url => !profile.Values.Any(value => value.Contains('.', StringComparison.Ordinal)),
             FieldKind.Country => profile.Values.Any(value => value.Length > 60),
-            FieldKind.Currency => Share(profile, CurrencyCode()) < Most,
+            FieldKind.Currency => Share(profile, CurrencyCode()) < MinShare,
             FieldKind.HouseNumber => !profile.Values.Any(value => value.Any(char.IsAsciiDigit)),
             _ => false,
         };

@@ -3,14 +3,14 @@ using Kettlefog.Core.Schema;
 
 namespace Kettlefog.Core.Drafting;
 
-/// <summary>What a sample of a column's values looks like.</summary>
+/// <summary>A column with a sample of its values.</summary>
 /// <param name="Column">The column.</param>
 /// <param name="Values">
-/// Values of the sampled rows in text form, blank ones left out; the same value may stand there more than once.
+/// Values of the sampled rows in text form, without blanks; a value may occur more than once.
 /// </param>
 public sealed record ColumnProfile(ColumnSchema Column, IReadOnlyList<string> Values)
 {
-    /// <summary>The different values.</summary>
+    /// <summary>The distinct values.</summary>
     public IReadOnlyList<string> Distinct { get; } = [.. Values.Distinct(StringComparer.Ordinal)];
 }
 
@@ -32,7 +32,7 @@ public sealed record TableProfile(TableSchema Table, IReadOnlyList<ColumnProfile
         : string.Create(CultureInfo.InvariantCulture, $"{MaxCounted} rows or more");
 }
 
-/// <summary>A database as a draft of its map is made from it.</summary>
-/// <param name="Name">What the database is called.</param>
+/// <summary>A database, as the drafter sees it.</summary>
+/// <param name="Name">The name of the database.</param>
 /// <param name="Tables">The tables with samples; views are left out.</param>
 public sealed record DatabaseProfile(string Name, IReadOnlyList<TableProfile> Tables);

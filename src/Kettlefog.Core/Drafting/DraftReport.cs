@@ -2,23 +2,23 @@ using Kettlefog.Core.Map.Reading;
 
 namespace Kettlefog.Core.Drafting;
 
-/// <summary>The text of a drafted map as it grows, with the questions that stand at its head.</summary>
+/// <summary>Builds the text of a drafted map, with the open questions at its top.</summary>
 internal sealed class DraftReport
 {
     private readonly List<string> _lines = [];
     private readonly List<string> _questions = [];
 
     /// <summary>Adds a line.</summary>
-    /// <param name="depth">How deep it stands; two spaces each.</param>
+    /// <param name="depth">Its depth; each level is indented by two spaces.</param>
     /// <param name="text">The line.</param>
-    /// <param name="why">The comment behind it, or null.</param>
+    /// <param name="why">The comment after it, or null.</param>
     public void Line(int depth, string text, string? why = null) =>
         _lines.Add($"{new string(' ', 2 * depth)}{text}{(why is null ? "" : $" # {why.ReplaceLineEndings(" ")}")}");
 
-    /// <summary>Asks the owner of the database something.</summary>
+    /// <summary>Adds a question for the owner of the database.</summary>
     public void Ask(string question) => _questions.Add(question);
 
-    /// <summary>One name, or several in brackets.</summary>
+    /// <summary>A single name as it is, several in brackets.</summary>
     public static string Scalars(IReadOnlyList<string> texts) =>
         texts.Count == 1 ? YamlScalar.Of(texts[0]) : $"[{string.Join(", ", texts.Select(YamlScalar.Of))}]";
 
@@ -28,10 +28,10 @@ internal sealed class DraftReport
         var head = new List<string>
         {
             $"# A draft of the record map of {database}, made from its catalog and samples of its values.",
-            "# Behind each guess stands what it was made from, and how sure it is where it is not certain.",
+            "# The comment after each guess gives its evidence, and its confidence where it is not certain.",
         };
         if (_questions.Count > 0)
-            head.Add("# What only you know:");
+            head.Add("# Questions that only you can answer:");
         head.AddRange(_questions.Select((question, at) => $"# {at + 1}. {question}"));
         head.AddRange(["kettlefog: 1", $"name: {YamlScalar.Of(database)}", "record_types:"]);
         return new MapDraft(string.Join('\n', head.Concat(_lines)) + "\n", types, _questions);

@@ -1,6 +1,6 @@
 namespace Kettlefog.Core.Drafting;
 
-/// <summary>What words in names mean, by the list beside this file.</summary>
+/// <summary>The meaning of words in names, by the list beside this file.</summary>
 internal static class DraftWords
 {
     private static readonly ILookup<string, string> Concepts = Read()
@@ -8,7 +8,7 @@ internal static class DraftWords
         .ToLookup(pair => pair.word, pair => pair.Concept);
 
     /// <summary>
-    /// The concepts that a name speaks of, the longest words first, and of words as long those at the end of the name:
+    /// The concepts that a name mentions, longest words first; of words of equal length, the last in the name first:
     /// <c>contact_email</c> is an e-mail.
     /// </summary>
     /// <param name="words">The words of the name.</param>

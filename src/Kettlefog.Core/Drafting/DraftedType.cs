@@ -5,17 +5,17 @@ using Kettlefog.Core.Values;
 namespace Kettlefog.Core.Drafting;
 
 /// <summary>
-/// A record type that is being drafted: what it is called, its fields and its references, before any of them is
+/// A record type that is being drafted: its name, its fields and its references, before any of them is
 /// written.
 /// </summary>
 internal sealed class DraftedType
 {
     private readonly Dictionary<string, string> _fields = new(StringComparer.OrdinalIgnoreCase);
 
-    /// <summary>Names what is there.</summary>
+    /// <summary>Collects the fields and references, and names them.</summary>
     /// <param name="table">The table.</param>
     /// <param name="name">The name of the type.</param>
-    /// <param name="guesses">What points at its records, measured.</param>
+    /// <param name="guesses">The references to its records, measured.</param>
     /// <param name="all">All tables.</param>
     public DraftedType(
         TableReading table,
@@ -68,10 +68,10 @@ internal sealed class DraftedType
     /// <summary>The columns that become fields.</summary>
     public IReadOnlyList<ColumnReading> Fields { get; }
 
-    /// <summary>What points at its records, the sure ones first.</summary>
+    /// <summary>The references to its records, most certain first.</summary>
     public IReadOnlyList<DraftedReference> References { get; }
 
-    /// <summary>The name of the field of a column, or null if it is none.</summary>
+    /// <summary>The name of a column's field, or null if the column is no field.</summary>
     public string? FieldOf(ColumnReading column) => _fields.GetValueOrDefault(column.Name);
 
     /// <summary>True if a column is part of the key.</summary>
@@ -83,8 +83,8 @@ internal sealed class DraftedType
         && column.Profile.Column.Storage is StorageClass.Text or null;
 
     /// <summary>
-    /// Groups of fields, of which any that agrees says that two records below one parent are the same: numbers that a
-    /// party has alone, its name, and of people the e-mail.
+    /// Groups of fields; if the fields of any group agree, two records of one parent are the same: identifying
+    /// numbers, the name, and for people the e-mail address.
     /// </summary>
     public IReadOnlyList<IReadOnlyList<string>> Same
     {
@@ -137,19 +137,19 @@ internal sealed class DraftedType
 
 /// <summary>A reference with its name in the map.</summary>
 /// <param name="Name">The name.</param>
-/// <param name="Guess">Where it leads.</param>
+/// <param name="Guess">The guess behind it.</param>
 /// <param name="Rows">The table whose rows have it.</param>
 internal sealed record DraftedReference(string Name, ReferenceGuess Guess, TableReading Rows)
 {
-    /// <summary>True if it is written, and not only asked about.</summary>
+    /// <summary>True if it is written to the draft, and not only asked about.</summary>
     public bool IsWritten => MapDrafter.IsWritten(Guess);
 
-    /// <summary>True if a row says no more than that two things belong together: it need not be there twice.</summary>
+    /// <summary>True if a row only links two things, so that a repeat can be removed.</summary>
     public bool IsLink(IReadOnlyList<string> beside)
     {
-        var pointing = Rows
+        var referringColumns = Rows
             .Profile.Table.ForeignKeys.SelectMany(key => key.Columns)
             .ToHashSet(StringComparer.OrdinalIgnoreCase);
-        return beside.All(pointing.Contains) || Rows.Columns.Count <= Guess.Columns.Count + beside.Count + 1;
+        return beside.All(referringColumns.Contains) || Rows.Columns.Count <= Guess.Columns.Count + beside.Count + 1;
     }
 }

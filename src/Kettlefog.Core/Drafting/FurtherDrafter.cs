@@ -6,7 +6,7 @@ using Kettlefog.Core.Values;
 namespace Kettlefog.Core.Drafting;
 
 /// <summary>
-/// Drafts what a merge adds or brings along: rows for values that lose, a row for the master's timeline, linked merges.
+/// Drafts what a merge adds: rows for values that do not survive, a row for the master's timeline, linked merges.
 /// </summary>
 internal sealed class FurtherDrafter(DraftedType type, IReadOnlyList<DraftedType> types, DraftReport page)
 {
@@ -46,10 +46,10 @@ internal sealed class FurtherDrafter(DraftedType type, IReadOnlyList<DraftedType
         type.References.Where(reference => reference.IsWritten && reference.Rows.Name != type.Table.Name);
 
     /// <summary>
-    /// The related rows that take what loses in a field: a table of further e-mails or phones; null if there is none.
+    /// The related rows that take values which do not survive: a table of further e-mails or phones; null if none.
     /// </summary>
     /// <param name="kind">The kind of the field.</param>
-    /// <returns>What the map says of them.</returns>
+    /// <returns>The line of the map.</returns>
     public string? OverflowRows(FieldKind kind)
     {
         if (kind is not (FieldKind.Email or FieldKind.Phone))
@@ -102,7 +102,7 @@ internal sealed class FurtherDrafter(DraftedType type, IReadOnlyList<DraftedType
                 continue;
             }
 
-            var pointing = reference.Guess.Columns.Select(
+            var referringColumns = reference.Guess.Columns.Select(
                 (column, part) => (Column: column, Text: reference.Guess.As ?? "{key}")
             );
             if (reference.Guess.Columns.Count > 1)
@@ -112,7 +112,7 @@ internal sealed class FurtherDrafter(DraftedType type, IReadOnlyList<DraftedType
             page.Line(
                 3,
                 $"values: {{ "
-                    + $"{string.Join(", ", pointing.Concat(filled)
+                    + $"{string.Join(", ", referringColumns.Concat(filled)
                         .Append((Column: said.Name, Text: "Merged with {duplicates}: {reason}"))
                             .Select(cell => $"{YamlScalar.Of(cell.Column)}: {YamlScalar.Of(cell.Text)}"))} "
                     + "}"
@@ -132,7 +132,7 @@ internal sealed class FurtherDrafter(DraftedType type, IReadOnlyList<DraftedType
         }
     }
 
-    /// <summary>Children that may turn out to be double once their parents are one.</summary>
+    /// <summary>Children that may turn out to be duplicates once their parents are merged.</summary>
     public void WriteLinked()
     {
         var lines = new List<string>();
@@ -179,7 +179,7 @@ internal sealed class FurtherDrafter(DraftedType type, IReadOnlyList<DraftedType
     private static string Groups(DraftedType linked) =>
         $"[{string.Join(", ", linked.Same.Select(group => $"[{string.Join(", ", group)}]"))}]";
 
-    /// <summary>Values for what a new row needs besides; null if the database would refuse it.</summary>
+    /// <summary>Values for the other columns that a new row needs; null if no valid row can be guessed.</summary>
     private static List<(string Column, string Text)>? Filled(
         DraftedReference reference,
         IReadOnlyList<string> given,
@@ -220,7 +220,9 @@ internal sealed class FurtherDrafter(DraftedType type, IReadOnlyList<DraftedType
         return isFreeText && (column.FirstConcept is "author" or "owner") ? "{actor}" : Chosen(column, Remarks);
     }
 
-    /// <summary>A value that a column has already, or may have: one that says little, else the commonest.</summary>
+    /// <summary>
+    /// A value that the column already has, or may have: a neutral one if there is any, else the commonest.
+    /// </summary>
     private static string? Chosen(ColumnReading column, string[] wanted)
     {
         var isFlag =

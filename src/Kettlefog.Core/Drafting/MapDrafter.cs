@@ -4,8 +4,8 @@ using Kettlefog.Core.Schema;
 namespace Kettlefog.Core.Drafting;
 
 /// <summary>
-/// Drafts a record map from a database's catalog and samples of its values. Pure computation: the samples, and how far
-/// guessed references are borne out by values, come from elsewhere.
+/// Drafts a record map from a database's catalog and samples of its values. Pure computation: the samples, and the
+/// check of guessed references against all values, are read elsewhere.
 /// </summary>
 public sealed class MapDrafter
 {
@@ -13,12 +13,12 @@ public sealed class MapDrafter
 
     private readonly DatabaseProfile _profile;
     private readonly List<TableReading> _tables;
-    private readonly List<(TableReading Table, IReadOnlyList<string> Why)> _parties;
+    private readonly List<(TableReading Table, IReadOnlyList<string> Why)> _recordTables;
     private readonly List<TableReading> _keyless = [];
 
     /// <summary>Reads a database.</summary>
     /// <param name="profile">The database.</param>
-    /// <param name="only">The tables that hold records, if somebody says so; empty to find them.</param>
+    /// <param name="only">The tables that hold records; empty to find them.</param>
     /// <exception cref="KettlefogException">A table that was named is not there, or has no primary key.</exception>
     public MapDrafter(DatabaseProfile profile, IReadOnlyList<string> only)
     {
@@ -26,69 +26,71 @@ public sealed class MapDrafter
         ArgumentNullException.ThrowIfNull(only);
         _profile = profile;
         _tables = [.. profile.Tables.Select(TableReading.Of)];
-        _parties = only.Count > 0 ? [.. only.Select(Named)] : [.. Found()];
+        _recordTables = only.Count > 0 ? [.. only.Select(Named)] : [.. Found()];
     }
 
-    /// <summary>
-    /// The references that seem to be there; those that the database does not declare are to be measured.
-    /// </summary>
+    /// <summary>The guessed references; those that the database does not declare are to be measured.</summary>
     public IReadOnlyList<ReferenceGuess> References =>
-        [.. _parties.SelectMany(party => ReferenceGuesser.Of(party.Table, _tables))];
+        [.. _recordTables.SelectMany(drafted => ReferenceGuesser.Of(drafted.Table, _tables))];
 
     /// <summary>Drafts the map.</summary>
-    /// <param name="measured">The references, with what was measured of them.</param>
-    /// <exception cref="KettlefogException">No table looks like one of parties.</exception>
+    /// <param name="measured">The references, with their measurements.</param>
+    /// <exception cref="KettlefogException">No table looks like one of people or organisations.</exception>
     public MapDraft Draft(IReadOnlyList<ReferenceGuess> measured)
     {
         ArgumentNullException.ThrowIfNull(measured);
-        if (_parties.Count == 0)
+        if (_recordTables.Count == 0)
         {
             throw new KettlefogException(
                 ErrorCode.InvalidMap,
-                $"None of the {_tables.Count} tables of {_profile.Name} looks like one of parties: of names "
-                    + "with addresses, phones or e-mails, at which others point.",
+                $"None of the {_tables.Count} tables of {_profile.Name} looks like a list of people or "
+                    + "organisations: names "
+                    + "with addresses, phones or e-mails, which other tables refer to.",
                 _keyless.Count > 0
                     ? $"{string.Join(", ", _keyless.Select(table => table.Name))} would, but nothing tells "
                         + $"{(_keyless.Count == 1 ? "its" : "their")} rows apart: give "
                         + $"{(_keyless.Count == 1 ? "it" : "each")} a primary key first."
-                    : "Name the tables that hold records with '--table', and look at the draft."
+                    : "Name the tables that hold records with '--table', and review the draft."
             );
         }
 
         var page = new DraftReport();
         var names = new HashSet<string>();
-        var types = _parties
-            .Select(party => new DraftedType(
-                party.Table,
-                Free(names, NameWords.ForMap(string.Join('_', party.Table.Stem))),
-                [.. Bound(measured.Where(guess => guess.Target == party.Table.Name))],
+        var types = _recordTables
+            .Select(drafted => new DraftedType(
+                drafted.Table,
+                Free(names, NameWords.ForMap(string.Join('_', drafted.Table.Stem))),
+                [.. Bound(measured.Where(guess => guess.Target == drafted.Table.Name))],
                 _tables
             ))
             .ToList();
-        foreach (var (type, (_, why)) in types.Zip(_parties))
+        foreach (var (type, (_, why)) in types.Zip(_recordTables))
             new TypeDrafter(type, types, page).Write(why);
         foreach (var table in _keyless)
             page.Ask(
-                $"{table.Name} looks like a table of parties, but nothing tells its rows apart: it has no "
+                $"{table.Name} looks like a list of people or organisations, "
+                    + "but its rows cannot be told apart: it has no "
                     + "primary key, and no unique columns that are never blank. Give it one, and draft again."
             );
         return page.Close(_profile.Name, [.. names]);
     }
 
     /// <summary>
-    /// Of guesses about the same columns the surest; a column that belongs to several types by another column's value
-    /// does not also belong to one.
+    /// Of guesses about the same columns the most certain; a column that refers to several types, depending on another
+    /// column, does not also refer to one.
     /// </summary>
     private static IEnumerable<ReferenceGuess> Bound(IEnumerable<ReferenceGuess> guesses) =>
         guesses
-            .Where(guess => guess.Declared || guess.Sure > 0)
+            .Where(guess => guess.Declared || guess.Confidence > 0)
             .GroupBy(guess => $"{guess.Table}|{string.Join('|', guess.Columns)}", StringComparer.OrdinalIgnoreCase)
             .Select(same =>
-                same.OrderByDescending(guess => guess.When is not null).ThenByDescending(guess => guess.Sure).First()
+                same.OrderByDescending(guess => guess.When is not null)
+                    .ThenByDescending(guess => guess.Confidence)
+                    .First()
             );
 
-    /// <summary>True if a reference is sure enough to be written, and not only asked about.</summary>
-    internal static bool IsWritten(ReferenceGuess guess) => guess.Sure >= SureEnough;
+    /// <summary>True if a reference is certain enough to be written to the draft, and not only asked about.</summary>
+    internal static bool IsWritten(ReferenceGuess guess) => guess.Confidence >= SureEnough;
 
     /// <summary>A name that is not taken yet.</summary>
     internal static string Free(HashSet<string> taken, string name)
@@ -106,7 +108,7 @@ public sealed class MapDrafter
             .Select(table =>
                 (
                     Table: table,
-                    Party: table.PartyScore(
+                    Party: table.RecordScore(
                         _tables.Sum(other =>
                             other.Profile.Table.ForeignKeys.Count(key =>
                                 Identifiers.Same(key.Target, table.Name) && !Identifiers.Same(other.Name, table.Name)
@@ -138,7 +140,7 @@ public sealed class MapDrafter
             throw new KettlefogException(
                 ErrorCode.InvalidMap,
                 $"The table '{table.Name}' has neither a primary key nor unique columns that are never blank, "
-                    + "so that its rows cannot be told apart.",
+                    + "so its rows cannot be told apart.",
                 "Give it a primary key, or name another table."
             );
         return (table, ["you named it"]);

@@ -4,12 +4,12 @@ using System.Text;
 namespace Kettlefog.Core.Drafting;
 
 /// <summary>
-/// The words of a table's or column's name: <c>CustomerEMail2</c>, <c>cust_email_2</c> and <c>KUNDEN-NR</c> are written
+/// The words of a table's or column's name: <c>CustomerEMail2</c>, <c>cust_email_2</c> and <c>KUNDEN-NR</c> were named
 /// by people.
 /// </summary>
 internal static class NameWords
 {
-    /// <summary>The words in order, in small letters, without accents; digits stand alone.</summary>
+    /// <summary>The words in order, in lower case, without accents; digits form words of their own.</summary>
     /// <param name="name">The name.</param>
     public static IReadOnlyList<string> Of(string name)
     {
@@ -48,7 +48,7 @@ internal static class NameWords
         return words;
     }
 
-    /// <summary>A name for the map: small letters, digits and underscores, beginning with a letter.</summary>
+    /// <summary>A name for the map: lower-case letters, digits and underscores, starting with a letter.</summary>
     /// <param name="name">The name.</param>
     public static string ForMap(string name)
     {
@@ -59,7 +59,7 @@ internal static class NameWords
         return plain.Length == 0 || !char.IsAsciiLetter(plain[0]) ? $"x_{plain}".TrimEnd('_') : plain;
     }
 
-    /// <summary>A word in the singular, as far as an ending tells.</summary>
+    /// <summary>A word in the singular, judged by its ending.</summary>
     /// <param name="word">The word.</param>
     public static string Singular(string word)
     {

@@ -2,13 +2,13 @@ using Kettlefog.Core.Map.Reading;
 
 namespace Kettlefog.Core.Drafting;
 
-/// <summary>Columns that seem to point at the records of a table.</summary>
+/// <summary>Columns that seem to refer to the records of a table.</summary>
 /// <param name="Table">The table whose rows have them.</param>
 /// <param name="Columns">The columns, in the order of the key.</param>
-/// <param name="Target">The table pointed at.</param>
-/// <param name="TargetColumns">The columns pointed at.</param>
+/// <param name="Target">The table referred to.</param>
+/// <param name="TargetColumns">The columns referred to.</param>
 /// <param name="When">
-/// The column and its value with which they point there, for rows that may belong to records of several types; else
+/// For rows that may belong to records of several types, the column and value that select this type; otherwise
 /// null.
 /// </param>
 /// <param name="Declared">True if the database itself declares it.</param>
@@ -51,24 +51,24 @@ public sealed record ReferenceGuess(
     public bool Weak { get; init; }
 
     /// <summary>Highest confidence that the data can give it, in percent; lower where no name supports it.</summary>
-    public int Most { get; init; } = 95;
+    public int MaxConfidence { get; init; } = 95;
 
     /// <summary>
-    /// The share of sampled values that stand among those pointed at, from 0 to 1; null if there was none to look at,
-    /// or nothing to doubt.
+    /// The share of sampled values found among those referred to, from 0 to 1; null if there were no values, or
+    /// the reference needs no check.
     /// </summary>
     public double? Included { get; init; }
 
-    /// <summary>How sure it is, in percent.</summary>
-    public int Sure =>
+    /// <summary>The confidence, in percent.</summary>
+    public int Confidence =>
         Declared
             ? 100
             : Included switch
             {
                 null => Weak ? 0 : 50,
-                >= 0.999 => Most,
-                >= 0.95 => Math.Min(85, Most),
-                >= 0.6 => Math.Min(40, Most),
+                >= 0.999 => MaxConfidence,
+                >= 0.95 => Math.Min(85, MaxConfidence),
+                >= 0.6 => Math.Min(40, MaxConfidence),
                 _ => 0,
             };
 }

@@ -12,18 +12,18 @@ internal static class ReferenceGuesser
 {
     private const int MaxTypes = 40;
 
-    /// <summary>Fewer different values may look like keys by chance.</summary>
+    /// <summary>Fewer distinct values may look like keys by chance.</summary>
     private const int MinValues = 3;
-    private const double MaxAlike = 0.9;
+    private const double MinMatchingShare = 0.9;
 
-    /// <summary>Numbers filled up with zeros to fewer digits may be anything.</summary>
+    /// <summary>Shorter zero-padded numbers may be anything.</summary>
     private const int MinFilled = 5;
 
-    /// <summary>How sure values alone can make a reference, in percent.</summary>
-    private const int ByValuesAlone = 80;
+    /// <summary>The confidence that values alone can give, in percent.</summary>
+    private const int ValuesOnlyConfidence = 80;
 
-    /// <summary>Numbers may be among the keys by chance: such a reference is asked about, and not written.</summary>
-    private const int OnlyAsked = 40;
+    /// <summary>Numbers may be among the keys by chance: such a reference is only asked about.</summary>
+    private const int QuestionOnlyConfidence = 40;
 
     private static readonly string[] KeyWords =
     [
@@ -47,9 +47,7 @@ internal static class ReferenceGuesser
         "nro",
     ];
 
-    /// <summary>
-    /// What stands before a key where the column beside it only says of which type it is: model and record_id.
-    /// </summary>
+    /// <summary>Names of a key column beside a type column: model and record_id.</summary>
     private static readonly string[] Leads =
     [
         "res",
@@ -69,7 +67,7 @@ internal static class ReferenceGuesser
         "resource",
     ];
 
-    /// <summary>What a key may be called beside a column that only says of which type it is: table and key.</summary>
+    /// <summary>Generic names of a key column beside a type column: table and key.</summary>
     private static readonly string[] Alone =
     [
         "key",
@@ -82,7 +80,7 @@ internal static class ReferenceGuesser
         "nyckel",
     ];
 
-    /// <summary>What points at a table.</summary>
+    /// <summary>The possible references to a table.</summary>
     /// <param name="target">The table.</param>
     /// <param name="all">All tables, the target among them.</param>
     public static IEnumerable<ReferenceGuess> Of(TableReading target, IReadOnlyList<TableReading> all)
@@ -135,7 +133,7 @@ internal static class ReferenceGuesser
                         key,
                         null,
                         false,
-                        "it is called as the table is, and keys are texts"
+                        "it has the table's name, and the keys are texts"
                     )
                     {
                         Weak = true,
@@ -152,7 +150,7 @@ internal static class ReferenceGuesser
                     )
                     {
                         Weak = true,
-                        Most = ByValuesAlone,
+                        MaxConfidence = ValuesOnlyConfidence,
                     };
                 else if (
                     column.IsAbout("role")
@@ -166,11 +164,11 @@ internal static class ReferenceGuesser
                         key,
                         null,
                         false,
-                        "its name says who"
+                        "its name is a role"
                     )
                     {
                         Weak = true,
-                        Most = OnlyAsked,
+                        MaxConfidence = QuestionOnlyConfidence,
                     };
                 foreach (var guess in Within(table, column, target, shapes))
                     yield return guess;
@@ -181,13 +179,13 @@ internal static class ReferenceGuesser
         }
     }
 
-    /// <summary>Columns called as all those of a composite key are.</summary>
+    /// <summary>Columns with the names of all columns of a composite key.</summary>
     private static ReferenceGuess? Together(TableReading table, TableReading target)
     {
         var columns = target
             .Key.Select(part =>
                 table.Columns.FirstOrDefault(column => Identifiers.Same(column.Name, part))
-                ?? table.Columns.FirstOrDefault(column => EndsAlike(column.Name, part))
+                ?? table.Columns.FirstOrDefault(column => EndsWithPart(column.Name, part))
             )
             .ToList();
         return
@@ -201,12 +199,12 @@ internal static class ReferenceGuesser
                 target.Key,
                 null,
                 false,
-                "its columns are called as those of the key are"
+                "its columns have the names of the key's columns"
             )
             : null;
     }
 
-    private static bool EndsAlike(string column, string part)
+    private static bool EndsWithPart(string column, string part)
     {
         var words = NameWords.Of(part);
         return NameWords.Of(column).TakeLast(words.Count).SequenceEqual(words);
@@ -220,7 +218,7 @@ internal static class ReferenceGuesser
             && (column.Profile.Column.IsComparableWith(pointed) || column.Profile.Column.Storage == StorageClass.Text);
     }
 
-    /// <summary>Why the name of a column seems to point at a table, or null if it does not.</summary>
+    /// <summary>Why the name of a column suggests a reference to a table, or null if it does not.</summary>
     private static string? Named(TableReading table, ColumnReading column, TableReading target, string key)
     {
         var itself = Identifiers.Same(table.Name, target.Name);
@@ -231,7 +229,7 @@ internal static class ReferenceGuesser
             && Identifiers.Same(table.Profile.Table.PrimaryKey[0], column.Name);
         var words = NameWords.Of(column.Name);
 
-        // customer_no here and there, or bill_to_customer_no: keys that bear the name of what they name.
+        // customer_no in both tables, or bill_to_customer_no: keys named after what they identify.
         var keyWords = NameWords.Of(key);
         if (
             !itself
@@ -241,7 +239,7 @@ internal static class ReferenceGuesser
                 || string.Concat(words) == string.Concat(keyWords)
             )
         )
-            return "it is called as the key is";
+            return "it has the key's name";
         if (isOwnKey && !itself)
             return null;
         if (itself)
@@ -249,7 +247,7 @@ internal static class ReferenceGuesser
                 column.IsAbout("parent")
                 && column.Profile.Column.IsComparableWith(target.Profile.Table.Find(key)!)
                 && column.Kind != FieldKind.Flag
-                ? "its name speaks of a parent"
+                ? "its name mentions a parent"
                 : null;
         var core = words.Where(word => !KeyWords.Contains(word) && !int.TryParse(word, out _)).ToList();
         var hasKeyWord = core.Count < words.Count || words.Any(EndsWithKeyWord);
@@ -267,7 +265,7 @@ internal static class ReferenceGuesser
     }
 
     /// <summary>
-    /// True if a text column bears the name of a table whose key is a text: its values may be keys, or only names.
+    /// True if a text column has the name of a table whose key is a text: its values may be keys, or only names.
     /// </summary>
     private static bool IsCalledAs(TableReading table, ColumnReading column, TableReading target, string key) =>
         !Identifiers.Same(table.Name, target.Name)
@@ -278,7 +276,7 @@ internal static class ReferenceGuesser
         && words.TakeLast(target.Stem.Count).Zip(target.Stem).All(pair => IsSame(pair.First, pair.Second));
 
     /// <summary>
-    /// Rows that may belong to records of several types: a column says of which type, another has the key.
+    /// Rows that may belong to records of several types: one column names the type, another holds the key.
     /// </summary>
     private static IEnumerable<ReferenceGuess> Polymorphic(
         TableReading table,
@@ -339,7 +337,7 @@ internal static class ReferenceGuesser
             );
     }
 
-    /// <summary>True if two words are the same but for a plural, or one is cut short: cust, customer.</summary>
+    /// <summary>True if two words differ only in number, or one is a shortening of the other: cust, customer.</summary>
     private static bool IsSame(string left, string right)
     {
         var (a, b) = (NameWords.Singular(Stripped(left)), NameWords.Singular(right));
@@ -360,7 +358,7 @@ internal static class ReferenceGuesser
 
     private static bool EndsWithKeyWord(string word) => Stripped(word).Length < word.Length;
 
-    /// <summary>kundennr, clientid: the key's word grown together with the other.</summary>
+    /// <summary>kundennr, clientid: the key's word written as one with the other.</summary>
     private static string Stripped(string word) =>
         KeyWords.FirstOrDefault(key => word.Length > key.Length + 3 && word.EndsWith(key, StringComparison.Ordinal))
             is { } end
@@ -368,8 +366,8 @@ internal static class ReferenceGuesser
             : word;
 
     /// <summary>
-    /// True if sampled values are of the shapes that keys are of. Only keys that are more than numbers: each number is
-    /// some row's key, so that it proves nothing to find it among them.
+    /// True if sampled values have the shapes of the keys. Only for keys that are not plain numbers: any number is
+    /// likely to be some row's key, so finding it among them proves nothing.
     /// </summary>
     private static bool LooksLikeKeys(TableReading table, ColumnReading column, HashSet<string> shapes)
     {
@@ -377,16 +375,16 @@ internal static class ReferenceGuesser
         return !isKey
             && shapes.Count > 0
             && column.Profile.Distinct.Count >= MinValues
-            && AreAlike(column.Profile.Distinct, shapes);
+            && MatchShapes(column.Profile.Distinct, shapes);
     }
 
-    /// <summary>True if a column's name ends with that of some table, so that its values are that one's.</summary>
+    /// <summary>True if a column's name ends with the name of another table, so that it refers to that one.</summary>
     private static bool IsCalledAsOne(ColumnReading column, HashSet<string> tables) =>
         NameWords.Of(column.Name).LastOrDefault(word => !KeyWords.Contains(word)) is { } last
         && tables.Contains(NameWords.Singular(Stripped(last)));
 
     /// <summary>
-    /// Texts around a key, such as <c>vendor:1001</c>: what stands before it names the table, or what follows looks
+    /// Texts around a key, such as <c>vendor:1001</c>: the prefix names the table, or the rest looks
     /// like its keys.
     /// </summary>
     private static IEnumerable<ReferenceGuess> Within(
@@ -410,7 +408,7 @@ internal static class ReferenceGuesser
         foreach (var group in parts.Take(MaxTypes))
         {
             var named = IsNamed(group.Key, target);
-            if (named || (shapes.Count > 0 && AreAlike([.. group], shapes)))
+            if (named || (shapes.Count > 0 && MatchShapes([.. group], shapes)))
                 yield return new ReferenceGuess(
                     table.Name,
                     [column.Name],
@@ -418,19 +416,19 @@ internal static class ReferenceGuesser
                     target.Key,
                     null,
                     false,
-                    $"its texts begin with '{group.Key}'"
+                    $"its texts start with '{group.Key}'"
                 )
                 {
                     Weak = true,
                     Prefix = group.Key,
-                    Most = named ? 95 : ByValuesAlone,
+                    MaxConfidence = named ? 95 : ValuesOnlyConfidence,
                 };
         }
     }
 
     /// <summary>
-    /// A text in two: up to its last separator, with letters and no brace in it, and what follows without a space; null
-    /// if it is not such a text.
+    /// Splits a text after its last separator, if the prefix has letters and no brace, and the rest no space; null
+    /// if it does not have that form.
     /// </summary>
     private static (string Before, string After)? Parted(string text)
     {
@@ -445,11 +443,11 @@ internal static class ReferenceGuesser
             : null;
     }
 
-    private static bool AreAlike(IReadOnlyList<string> values, HashSet<string> shapes) =>
-        values.Count(value => shapes.Contains(Shape(value))) >= MaxAlike * values.Count;
+    private static bool MatchShapes(IReadOnlyList<string> values, HashSet<string> shapes) =>
+        values.Count(value => shapes.Contains(Shape(value))) >= MinMatchingShare * values.Count;
 
     /// <summary>
-    /// The shapes of a table's keys; none if they are numbers, but for those filled up with zeros to one length.
+    /// The shapes of a table's keys; none if they are numbers, except zero-padded ones of equal length.
     /// </summary>
     private static HashSet<string> ShapesOf(TableReading target, string key)
     {
@@ -465,8 +463,8 @@ internal static class ReferenceGuesser
     }
 
     /// <summary>
-    /// A value with each letter and each digit, but a zero before all, made alike: S00012 and C00377 are of one shape;
-    /// UUIDs are one shape.
+    /// A value with every letter and digit replaced by a class, except leading zeros: S00012 and C00377 have one shape;
+    /// all UUIDs have one shape.
     /// </summary>
     private static string Shape(string value) =>
         Guid.TryParseExact(value, "D", out _) ? "uuid" : string.Create(value.Length, value, (shape, text) =>

@@ -3,10 +3,10 @@ using Kettlefog.Core.Schema;
 
 namespace Kettlefog.Core.Drafting;
 
-/// <summary>What sort of party the rows of a table are.</summary>
+/// <summary>Which kind of entity the rows of a table are.</summary>
 internal enum PartyRole
 {
-    /// <summary>Organisations, or one cannot tell.</summary>
+    /// <summary>Organisations, or unknown.</summary>
     Organisation,
 
     /// <summary>People.</summary>
@@ -16,7 +16,7 @@ internal enum PartyRole
     Household,
 }
 
-/// <summary>What a table seems to hold.</summary>
+/// <summary>The likely content of a table.</summary>
 /// <param name="Profile">The table.</param>
 /// <param name="Words">The words of its name.</param>
 /// <param name="Columns">Its columns.</param>
@@ -76,8 +76,8 @@ internal sealed record TableReading(
     public string Name => Profile.Table.Name;
 
     /// <summary>
-    /// What tells its rows apart: the primary key, else columns that are unique together and never blank; empty if
-    /// nothing does.
+    /// The columns that identify its rows: the primary key, else columns that are unique together and never blank;
+    /// empty if there are none.
     /// </summary>
     public IReadOnlyList<string> Key { get; } = KeyOf(Profile.Table);
 
@@ -94,7 +94,7 @@ internal sealed record TableReading(
     {
         var names = profile.Columns.Select(column => NameWords.Of(column.Column.Name)).ToList();
 
-        // KD_NAME, KD_PLZ: what all columns begin with says nothing of any.
+        // KD_NAME, KD_PLZ: a prefix that all columns share says nothing about any of them.
         var first = names.Where(words => words.Count > 1).GroupBy(words => words[0]).MaxBy(group => group.Count());
         var shared = first is not null && names.Count > 3 && first.Count() >= 0.8 * names.Count ? first.Key : null;
         return new TableReading(
@@ -115,7 +115,7 @@ internal sealed record TableReading(
         );
     }
 
-    /// <summary>A plain name beside a family name is the given one.</summary>
+    /// <summary>A plain "name" beside a family name is the given name.</summary>
     private static IReadOnlyList<ColumnReading> BesideFamilyName(IReadOnlyList<ColumnReading> columns) =>
         columns.Any(column => column.Kind == FieldKind.FamilyName)
         && !columns.Any(column => column.Kind == FieldKind.GivenName)
@@ -130,7 +130,7 @@ internal sealed record TableReading(
                         ? column with
                         {
                             Kind = FieldKind.GivenName,
-                            Sure = 75,
+                            Confidence = 75,
                             Why = "by its name, beside a family name",
                         }
                         : column
@@ -138,7 +138,7 @@ internal sealed record TableReading(
             ]
             : columns;
 
-    /// <summary>The column of a kind; of several the one whose name has the fewest words.</summary>
+    /// <summary>The column of a kind; of several, the one with the fewest words in its name.</summary>
     /// <param name="kind">The kind.</param>
     public ColumnReading? Of(FieldKind kind) =>
         Columns
@@ -147,16 +147,14 @@ internal sealed record TableReading(
             )
             .MinBy(column => NameWords.Of(column.Name).Count);
 
-    /// <summary>A column that its name says to be about something.</summary>
-    /// <param name="concept">What.</param>
-    /// <param name="fits">What it must be besides.</param>
+    /// <summary>A column whose name mentions a concept.</summary>
+    /// <param name="concept">The concept.</param>
+    /// <param name="fits">A further condition.</param>
     public ColumnReading? About(string concept, Func<ColumnReading, bool> fits) =>
         Columns.FirstOrDefault(column => column.FirstConcept == concept && fits(column))
         ?? Columns.FirstOrDefault(column => column.IsAbout(concept) && fits(column));
 
-    /// <summary>
-    /// What a party of the table is called: its label's columns, the first things first; empty if nothing names it.
-    /// </summary>
+    /// <summary>The columns of a record's label, most important first; empty if no column names a record.</summary>
     public IReadOnlyList<ColumnReading> Names
     {
         get
@@ -164,7 +162,7 @@ internal sealed record TableReading(
             if (Of(FieldKind.GivenName) is { } given && Of(FieldKind.FamilyName) is { } family)
                 return [given, family];
 
-            // Of several names, such as a trading name, the one that most rows have.
+            // Of several names, such as a trading name, the one that is filled in most often.
             var whole = Columns
                 .Where(column => !column.Profile.Column.Generated && !Key.ContainsIdentifier(column.Name))
                 .Where(column =>
@@ -180,7 +178,7 @@ internal sealed record TableReading(
         }
     }
 
-    /// <summary>What sort of party the rows are.</summary>
+    /// <summary>Which kind of entity the rows are.</summary>
     public PartyRole Sort
     {
         get
@@ -195,10 +193,12 @@ internal sealed record TableReading(
         }
     }
 
-    /// <summary>True if its name is one of parties: a customer, and not a customer's address.</summary>
-    private bool IsCalledParty => Stem.Count > 0 && DraftWords.Of([Stem[^1]]).Contains("party");
+    /// <summary>
+    /// True if its name stands for people or organisations: a customer, and not a customer's address.
+    /// </summary>
+    private bool HasRecordName => Stem.Count > 0 && DraftWords.Of([Stem[^1]]).Contains("party");
 
-    /// <summary>True if somebody signs in by it: no operator merges logins.</summary>
+    /// <summary>True if it holds logins, which no operator merges.</summary>
     public bool HasPassword =>
         Columns.Any(column =>
             column.Name.Contains("passw", StringComparison.OrdinalIgnoreCase)
@@ -206,10 +206,10 @@ internal sealed record TableReading(
         );
 
     /// <summary>
-    /// How much the table looks like one of parties, and what that was seen from; null if nothing names its rows.
+    /// How much the table looks like a list of people or organisations, and why; null if no column names a row.
     /// </summary>
-    /// <param name="pointing">How many foreign keys point at it.</param>
-    public (int Score, IReadOnlyList<string> Why)? PartyScore(int pointing)
+    /// <param name="foreignKeys">The number of foreign keys that refer to it.</param>
+    public (int Score, IReadOnlyList<string> Why)? RecordScore(int foreignKeys)
     {
         if (Names.Count == 0 || HasPassword)
             return null;
@@ -220,7 +220,7 @@ internal sealed record TableReading(
             why.Add(reason);
         }
 
-        if (IsCalledParty)
+        if (HasRecordName)
             Add(3, "its name");
         Add(Names.Count > 1 ? 3 : 2, "names");
         foreach (
@@ -241,11 +241,11 @@ internal sealed record TableReading(
                 Add(points, reason);
         }
 
-        if (pointing > 0)
-            Add(Math.Min(3, pointing), $"{pointing} foreign keys that point at it");
+        if (foreignKeys > 0)
+            Add(Math.Min(3, foreignKeys), $"{foreignKeys} foreign keys that refer to it");
 
-        // Bills and payments carry names and addresses too, but belong to somebody.
-        if (Stem.Count > 0 && !IsCalledParty && DraftWords.Of([Stem[^1]]).Contains("transaction"))
+        // Bills and payments have names and addresses too, but belong to a record of another table.
+        if (Stem.Count > 0 && !HasRecordName && DraftWords.Of([Stem[^1]]).Contains("transaction"))
             score -= 6;
         if (
             Profile.Table.ForeignKeys.Count > 0
@@ -255,7 +255,7 @@ internal sealed record TableReading(
             && Columns.Any(column => column.IsTime)
         )
             score -= 4;
-        if (Profile.Table.ForeignKeys.Count > 0 && Columns.Count <= 5 && !IsCalledParty)
+        if (Profile.Table.ForeignKeys.Count > 0 && Columns.Count <= 5 && !HasRecordName)
             score -= 3;
         if (
             Key.Count > 1

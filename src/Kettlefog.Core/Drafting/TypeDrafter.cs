@@ -11,36 +11,6 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
 {
     private const int MaxPartitions = 20;
 
-    private static readonly string[] Ended =
-    [
-        "merged",
-        "inactive",
-        "closed",
-        "archived",
-        "obsolete",
-        "retired",
-        "disabled",
-        "deleted",
-        "inaktiv",
-        "geschlossen",
-        "archiviert",
-        "geloescht",
-        "gelöscht",
-        "inactif",
-        "ferme",
-        "fermé",
-        "archive",
-        "archivé",
-        "baja",
-        "inactivo",
-        "cerrado",
-        "vervallen",
-        "inactief",
-        "cancelled",
-        "ended",
-        "former",
-    ];
-
     private readonly TableReading table = type.Table;
 
     private string Title =>
@@ -49,7 +19,7 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
             : char.ToUpperInvariant(table.Stem[0][0]) + string.Join(' ', table.Stem)[1..];
 
     /// <summary>Writes the type.</summary>
-    /// <param name="why">What the table was taken for one of parties from.</param>
+    /// <param name="why">Why the table was taken for one of records.</param>
     public void Write(IReadOnlyList<string> why)
     {
         page.Line(1, $"{type.Name}:", $"from {string.Join(", ", why)}; {table.Profile.RowsInWords}");
@@ -80,7 +50,7 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
         WriteFields(further);
         WriteReferences();
         WriteFigures();
-        WriteRetirement();
+        new RetirementDrafter(type, page).Write();
         further.WriteTimeline();
         WriteBlockers();
         further.WriteLinked();
@@ -110,18 +80,20 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
             page.Line(
                 3,
                 parts.Count == 0 ? $"{fieldName}:" : $"{fieldName}: {{ {string.Join(", ", parts)} }}",
-                kind == FieldKind.Text ? null : $"{field.Sure} %: {field.Why}"
+                kind == FieldKind.Text ? null : $"{field.Confidence} %: {field.Why}"
             );
         }
 
         if (type.Fields.Any(field => KindOf(field) == FieldKind.Phone) && Country() is null)
             page.Ask(
-                $"In which country are the phone numbers in {table.Name} at home that do not begin with '+'? "
-                    + $"Write it as 'matching: {{ country: GB }}' to '{type.Name}'."
+                $"Which country do the phone numbers in {table.Name} without '+' belong to? "
+                    + $"Add it to '{type.Name}' as 'matching: {{ country: GB }}'."
             );
     }
 
-    /// <summary>The rule of a field, where the usual one, the master's value unless it is blank, does not do.</summary>
+    /// <summary>
+    /// The rule of a field for which the default, the master's value unless it is blank, is not suitable.
+    /// </summary>
     private static string? Survivorship(ColumnReading field, FieldKind kind)
     {
         var isText = field.Profile.Column.Storage is StorageClass.Text;
@@ -133,7 +105,7 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
         )
             return EnumName.Of(SurvivorshipRule.Master);
 
-        // Who does not want to be written to on one record does not want it on the other.
+        // An opt-out on one record counts for the merged record.
         if (
             field.FirstConcept == "consent"
             && field.Profile.Distinct.All(value => value is "0" or "1" or "true" or "false")
@@ -148,7 +120,7 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
         return null;
     }
 
-    /// <summary>A whole name is a person's or an organisation's by what the table holds.</summary>
+    /// <summary>Whether a full name is a person's or an organisation's depends on the table.</summary>
     private FieldKind KindOf(ColumnReading field)
     {
         if (
@@ -165,7 +137,9 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
         };
     }
 
-    /// <summary>The further fields that take what loses in the first of a kind: email_2, phone2.</summary>
+    /// <summary>
+    /// The further fields that take values which do not survive in the first of a kind: email_2, phone2.
+    /// </summary>
     private List<string> Slots(ColumnReading field, FieldKind kind)
     {
         if (kind is not (FieldKind.Email or FieldKind.Phone) || table.Of(kind) != field)
@@ -209,8 +183,8 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
         if (type.References.Count == 0)
         {
             page.Ask(
-                $"Nothing seems to point at {table.Name}. If rows elsewhere belong to its records, name them "
-                    + $"under 'references' of '{type.Name}': else they would be left behind."
+                $"No column seems to refer to {table.Name}. If rows elsewhere belong to its records, name them "
+                    + $"under 'references' of '{type.Name}'; otherwise a merge leaves them behind."
             );
             return;
         }
@@ -236,29 +210,29 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
             if (rows.Name != table.Name && Amount(rows) is { } amount)
                 parts.Add($"amount: {YamlScalar.Of(amount.Name)}");
             var measured =
-                guess.Included is { } share ? $"; {share:0 %} of its values are there"
+                guess.Included is { } share ? $"; {share:0 %} of its values found"
                 : guess.Declared ? ""
                 : "; it has no values yet";
             var line = $"{reference.Name}: {{ {string.Join(", ", parts)} }}";
-            var why = $"{(guess.Declared ? "" : $"{guess.Sure} %: ")}{guess.Why}{measured}{because}";
+            var why = $"{(guess.Declared ? "" : $"{guess.Confidence} %: ")}{guess.Why}{measured}{because}";
             if (reference.IsWritten)
             {
                 page.Line(3, line, why);
                 if (!guess.Declared && guess.Included is null)
                     page.Ask(
-                        $"Does {guess.Table}.{string.Join(", ", guess.Columns)} point at {table.Name}? It is "
-                            + "named like this, but has no values; it is in the draft."
+                        $"Does {guess.Table}.{string.Join(", ", guess.Columns)} refer to {table.Name}? It is "
+                            + "named like it, but has no values yet; it is in the draft."
                     );
                 continue;
             }
 
             page.Line(3, $"# {line}", why);
             page.Ask(
-                $"Does {guess.Table}.{string.Join(", ", guess.Columns)} point at {table.Name}? So it seems "
+                $"Does {guess.Table}.{string.Join(", ", guess.Columns)} refer to {table.Name}? It seems so "
                     + $"({guess.Why}), but "
                     + $"{(guess.Included >= 0.95 ? "numbers may be among its keys by chance"
-                        : $"only {guess.Included:0 %} of its values are there")}; "
-                    + $"the line waits under 'references' of '{type.Name}'."
+                        : $"only {guess.Included:0 %} of its values found")}; "
+                    + $"the line is commented out under 'references' of '{type.Name}'."
             );
         }
     }
@@ -288,9 +262,9 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
         if (keys.Count == 0)
         {
             AskIfWritten(
-                $"Of the rows of {rows.Name} with {partial!.Filter} a record has one at most. Where both "
-                    + "records have one, the merge is blocked until one of the two is none any more; should the two "
-                    + $"become one row, write 'collision: combine' to '{reference.Name}'."
+                $"A record has at most one row of {rows.Name} with {partial!.Filter}. Where both "
+                    + "records have one, the merge is blocked until one of them no longer is; if the two should "
+                    + $"become one row, add 'collision: combine' to '{reference.Name}'."
             );
             return (null, $"; two with {partial.Filter} block the merge");
         }
@@ -300,19 +274,19 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
             .Distinct(StringComparer.OrdinalIgnoreCase)
             .ToList();
         if (beside.All(column => guess.When?.Column == column))
-            return ("combine", "; one row a record: two become one");
+            return ("combine", "; one row per record: two are combined");
 
         if (reference.IsLink(beside))
-            return ("keep", "; it links two things, once is enough");
+            return ("keep", "; a link between two things: a repeat is removed");
 
-        // Two bills of one number are for people to sort out; two addresses of one kind are met at every merge.
+        // Two bills with one number need a person to decide; two addresses of one kind occur in every merge.
         if (Amount(rows) is null)
             AskIfWritten(
                 $"Where both records have a row of {rows.Name} with the same {string.Join(", ", beside)}, the "
-                    + "merge is blocked. Should the master's row stay, write 'collision: keep' to "
-                    + $"'{reference.Name}'; should the two become one, 'collision: combine'."
+                    + "merge is blocked. To keep the master's row, add 'collision: keep' to "
+                    + $"'{reference.Name}'; to combine the two, 'collision: combine'."
             );
-        return (null, "; rows alike in a unique key block the merge");
+        return (null, "; rows with the same unique values block the merge");
     }
 
     private void WriteFigures()
@@ -367,127 +341,6 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
         page.Line(2, "figures:");
         foreach (var (text, why) in figures)
             page.Line(3, text, why);
-    }
-
-    private void WriteRetirement()
-    {
-        bool Has(ColumnReading column) => type.FieldOf(column) is not null;
-        string Truth(ColumnReading column, bool value) =>
-            column.Profile.Column.DeclaredType.Contains("bool", StringComparison.OrdinalIgnoreCase)
-                ? (value ? "\"true\"" : "\"false\"")
-            : value ? "1"
-            : "0";
-        void Mark(ColumnReading column, string value, string why) =>
-            page.Line(2, $"retire: {{ mark: {{ {YamlScalar.Of(column.Name)}: {value} }} }}", why);
-        if (table.About("deleted", column => column.Kind == FieldKind.Flag && Has(column)) is { } deleted)
-        {
-            Mark(deleted, Truth(deleted, true), "by its name and values");
-        }
-        else if (
-            table
-                .Columns.Where(column => column.IsAbout("status") && DraftedType.IsWord(column) && Has(column))
-                .Select(column =>
-                    (
-                        Column: column,
-                        Value: (column.Profile.Column.Allowed ?? column.Profile.Distinct).FirstOrDefault(value =>
-                            Ended.Contains(value.ToLowerInvariant())
-                        )
-                    )
-                )
-                .FirstOrDefault(each => each.Value is not null) is
-            { Column: not null } status
-        )
-        {
-            Mark(
-                status.Column,
-                YamlScalar.Of(status.Value!),
-                status.Column.Profile.Column.Allowed is { } allowed
-                    ? $"a check allows it: {string.Join(", ", allowed.Take(8))}"
-                    : $"a value that it has already: {string.Join(", ", status.Column.Profile.Distinct.Take(5))}"
-            );
-        }
-        else if (table.About("active", column => column.Kind == FieldKind.Flag && Has(column)) is { } active)
-        {
-            Mark(active, Truth(active, false), "by its name and values");
-        }
-        else if (EndedByLookup() is { } looked)
-        {
-            Mark(looked.Status, looked.Key, looked.Why);
-        }
-        else if (
-            (
-                table.About("deleted-at", column => column.IsTime && Has(column))
-                ?? table.About("deleted", column => column.IsTime && Has(column))
-            ) is
-            { } moment
-        )
-        {
-            Mark(
-                moment,
-                moment.Kind == FieldKind.Date ? "\"1970-01-01\"" : "\"1970-01-01 00:00:00\"",
-                "any moment says that it is gone"
-            );
-            page.Ask(
-                $"Duplicates among {table.Name} are marked by {moment.Name} = 1970-01-01. Would another moment "
-                    + "be better?"
-            );
-        }
-        else
-        {
-            page.Line(
-                2,
-                "retire: { delete: true }",
-                "no column says that a record is not used any more; what is deleted stays in the journal"
-            );
-            var standing = table.Columns.FirstOrDefault(column => column.IsAbout("status") && Has(column));
-            var known = standing is null
-                ? ""
-                : $" ({standing.Name} holds: {string.Join(", ", standing.Profile.Distinct.Take(6))})";
-            page.Ask(
-                $"Nothing in {table.Name} says that a record is not used any more{known}, so that duplicates "
-                    + "are deleted (and kept in the journal). If the row should stay, name a column and a value "
-                    + $"that it may have: 'retire: {{ mark: {{ "
-                    + $"{(standing is null ? "status" : YamlScalar.Of(standing.Name))}: merged }} }}'."
-            );
-        }
-    }
-
-    /// <summary>The state that a table of states calls ended, where the status is a key of one.</summary>
-    private (ColumnReading Status, string Key, string Why)? EndedByLookup()
-    {
-        foreach (
-            var status in table.Columns.Where(column => column.IsAbout("status") && type.FieldOf(column) is not null)
-        )
-        {
-            var foreign = table.Profile.Table.ForeignKeys.FirstOrDefault(key =>
-                key.Columns.Count == 1 && Identifiers.Same(key.Columns[0], status.Name)
-            );
-            if (
-                foreign is null
-                || type.All.FirstOrDefault(each => Identifiers.Same(each.Name, foreign.Target)) is not { } states
-            )
-                continue;
-
-            // Only of columns without blanks does the sample say which values stand in one row.
-            var keys = states
-                .Columns.First(column => Identifiers.Same(column.Name, foreign.TargetColumns[0]))
-                .Profile.Values;
-            foreach (
-                var words in states
-                    .Columns.Where(column => column.Profile.Values.Count == keys.Count)
-                    .Select(column => column.Profile.Values)
-            )
-            {
-                if (
-                    Ended.Select(ended => words.IndexOfIdentifier(ended)).FirstOrDefault(at => at >= 0, -1)
-                    is >= 0
-                        and var found
-                )
-                    return (status, YamlScalar.Of(keys[found]), $"{states.Name} calls it {words[found]}");
-            }
-        }
-
-        return null;
     }
 
     private void WriteBlockers()

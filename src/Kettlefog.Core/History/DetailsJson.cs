@@ -4,7 +4,7 @@ using System.Text.Json.Serialization;
 
 namespace Kettlefog.Core.History;
 
-/// <summary>Writes and reads details as the history keeps them.</summary>
+/// <summary>Writes and reads details as the history stores them.</summary>
 public static class DetailsJson
 {
     private static readonly JsonSerializerOptions Options = new()

@@ -4,15 +4,15 @@ namespace Kettlefog.Core.History;
 
 /// <summary>
 /// Reads details as earlier programs wrote them. They are never rewritten, since the hash of their entry covers them;
-/// they take today's form when they are read.
+/// they are converted when they are read.
 /// </summary>
 internal static class EarlierDetails
 {
     /// <summary>The form that this program writes.</summary>
     public const int CurrentFormat = 2;
 
-    /// <summary>Details in today's form.</summary>
-    /// <param name="json">The details as the history has them.</param>
+    /// <summary>Details in the current form.</summary>
+    /// <param name="json">The details as the history stores them.</param>
     public static JsonNode Upgrade(string json)
     {
         var details = JsonNode.Parse(json)!;

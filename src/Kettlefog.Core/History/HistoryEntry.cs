@@ -2,19 +2,19 @@ using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.History;
 
-/// <summary>What an entry of the history tells of.</summary>
+/// <summary>What an entry of the history records.</summary>
 public enum EntryKind
 {
     /// <summary>Records were merged.</summary>
     Merge,
 
-    /// <summary>A merge was taken back.</summary>
+    /// <summary>A merge was reversed.</summary>
     Reversal,
 
-    /// <summary>It was decided that records are not duplicates.</summary>
+    /// <summary>Records were marked as not duplicates.</summary>
     NonDuplicates,
 
-    /// <summary>Such a decision was taken back.</summary>
+    /// <summary>Such a decision was reopened.</summary>
     Reopened,
 }
 
@@ -22,7 +22,7 @@ public enum EntryKind
 /// One entry of the history. Entries are never changed and never removed; each holds the hash of the one before.
 /// </summary>
 /// <param name="Number">Its number, counted from 1 without gaps; also the number of the merge or reversal.</param>
-/// <param name="Kind">What it tells of.</param>
+/// <param name="Kind">What it records.</param>
 /// <param name="RecordType">The name of the record type.</param>
 /// <param name="Master">The master's key, in its text form.</param>
 /// <param name="At">When, in UTC, to the microsecond.</param>
@@ -30,7 +30,7 @@ public enum EntryKind
 /// <param name="Reason">Why, in the actor's words; empty if none was given.</param>
 /// <param name="Rule">By which rule or file line; <c>by hand</c> if an operator picked the records.</param>
 /// <param name="ApprovedBy">With whose approval, or null if none was needed.</param>
-/// <param name="Reverses">The number of the merge that it takes back, or null.</param>
+/// <param name="Reverses">The number of the merge that it reverses, or null.</param>
 /// <param name="Details">All that was decided and done, as JSON text.</param>
 /// <param name="JournalDigest">SHA-256 of the journal rows that belong to the entry, in hexadecimal digits.</param>
 /// <param name="PreviousHash">The hash of the entry before; 64 zeros for the first.</param>
@@ -83,7 +83,7 @@ public sealed record ChainedEntry(HistoryEntry Entry, string Hash);
 /// <summary>What a check of the hash chain found.</summary>
 /// <param name="Entries">How many entries were checked.</param>
 /// <param name="Head">The hash of the last entry; write it down elsewhere to prove later that none was cut off.</param>
-/// <param name="Faults">What is wrong, one sentence each; empty if the history is whole.</param>
+/// <param name="Faults">What is wrong, one sentence each; empty if no changes were detected.</param>
 public sealed record ChainCheck(long Entries, string Head, IReadOnlyList<string> Faults)
 {
     /// <summary>Checks a chain of entries.</summary>

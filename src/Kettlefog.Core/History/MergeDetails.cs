@@ -8,12 +8,12 @@ using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.History;
 
-/// <summary>What a reversal must know of a reference as it was when records were merged.</summary>
+/// <summary>The facts about a reference at the time of the merge that a reversal needs.</summary>
 /// <param name="Reference">The reference's name.</param>
-/// <param name="PointedAt">What the columns held to point at each record; null if that is the record's key.</param>
+/// <param name="PointedAt">The values that referred to each record; null if they were the record's key.</param>
 /// <param name="LastKey">
-/// The highest key of all rows of the table then, where keys are counted up: what has a higher one was added since.
-/// Else null.
+/// The highest key in the table at that time, where keys are generated in order: rows with a higher one were added
+/// since. Otherwise null.
 /// </param>
 public sealed record ReferenceState(string Reference, IReadOnlyList<string?>? PointedAt, string? LastKey);
 
@@ -33,13 +33,11 @@ public sealed record DecisionDetails(IReadOnlyList<PlanRecord> Records, long? Cl
 /// <param name="Moves">The related rows, by reference.</param>
 /// <param name="Figures">The figures.</param>
 /// <param name="Timeline">The table to which a row is added for the master; null for none.</param>
-/// <param name="Linked">The numbers of the merges of linked records that were done with it; null for none.</param>
-/// <param name="LinkedTo">
-/// The number of the merge that it was done with, as one of its linked merges; null for none.
-/// </param>
-/// <param name="Ended">The rows of duplicates that ended; null for none.</param>
+/// <param name="Linked">The numbers of its linked merges; null for none.</param>
+/// <param name="LinkedTo">The number of the merge that it was linked to; null for none.</param>
+/// <param name="Ended">The duplicates' rows that were ended; null for none.</param>
 /// <param name="Added">
-/// The related rows that were added for the master, each with a value that lost in a field; null for none.
+/// The related rows that were added for the master, each with a value that did not survive; null for none.
 /// </param>
 public sealed record MergeDetails(
     string Map,
@@ -58,7 +56,9 @@ public sealed record MergeDetails(
     /// <summary>The form of the details; earlier ones are read by <see cref="EarlierDetails"/>.</summary>
     public int Format { get; init; } = EarlierDetails.CurrentFormat;
 
-    /// <summary>What a reversal must know of the references, where it is not what it seems; null for nothing.</summary>
+    /// <summary>
+    /// The facts about the references that a reversal needs, where they are not the default; null for none.
+    /// </summary>
     public IReadOnlyList<ReferenceState>? References { get; init; }
 
     /// <summary>The journal steps that ended the rows of <see cref="Ended"/>, in their order; null for none.</summary>
@@ -68,19 +68,19 @@ public sealed record MergeDetails(
     public const string Unmapped = "unmapped";
 
     /// <summary>
-    /// What the columns of a reference held to point at each record, in text form, the master's first; null where a
-    /// record had no value to point at.
+    /// The values by which a reference referred to each record, in text form, the master's first; null where a
+    /// record had none.
     /// </summary>
     /// <param name="reference">The reference's name.</param>
     public IReadOnlyList<string?> PointedAt(string reference) =>
         ReferenceStateOf(reference)?.PointedAt ?? [.. Records.Select(record => record.Key)];
 
-    /// <summary>What is known of a reference; null if nothing is.</summary>
+    /// <summary>The facts about a reference; null if there are none.</summary>
     /// <param name="reference">The reference's name.</param>
     public ReferenceState? ReferenceStateOf(string reference) =>
         References?.FirstOrDefault(state => state.Reference == reference);
 
-    /// <summary>The details with the highest keys of the tables whose keys are counted up.</summary>
+    /// <summary>The details with the highest keys of the tables whose keys are generated in order.</summary>
     /// <param name="lastKeys">The highest key by the name of the reference.</param>
     public MergeDetails WithLastKeys(IReadOnlyDictionary<string, string> lastKeys)
     {

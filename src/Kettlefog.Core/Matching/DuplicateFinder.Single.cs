@@ -4,15 +4,15 @@ using Kettlefog.Core.Matching.Rules;
 
 namespace Kettlefog.Core.Matching;
 
-/// <content>Questions about single records: what is like this one, and why two are taken for one.</content>
+/// <content>Queries about single records: which records are similar, and how a pair is scored.</content>
 public sealed partial class DuplicateFinder
 {
-    // Records that came after the index was made, by key, and those that are gone.
+    // Records added after the index was made, by key, and removed ones.
     private readonly Dictionary<ulong, List<int>> _fresh = [];
     private readonly HashSet<int> _gone = [];
     private readonly ReaderWriterLockSlim _changing = new();
 
-    /// <summary>Adds a record to a finder that was prepared to be asked about single records.</summary>
+    /// <summary>Adds a record to a finder that was prepared for single records.</summary>
     /// <param name="values">Its values.</param>
     /// <returns>Its number.</returns>
     public int AddFresh(IReadOnlyList<string?> values)
@@ -37,7 +37,7 @@ public sealed partial class DuplicateFinder
         }
     }
 
-    /// <summary>Takes a record out: it is not found any more.</summary>
+    /// <summary>Removes a record: it is no longer found.</summary>
     public void Remove(int number)
     {
         _changing.EnterWriteLock();
@@ -51,12 +51,12 @@ public sealed partial class DuplicateFinder
         }
     }
 
-    /// <summary>Finds the records that are likely the same party, most likely first.</summary>
-    /// <param name="values">The values to find, in the order of the type's fields; null where nothing is known.</param>
-    /// <param name="most">Largest number of results.</param>
-    /// <param name="least">The least score, from 0 to 1.</param>
+    /// <summary>Finds the records that are likely the same entity, most likely first.</summary>
+    /// <param name="values">The values to find, in the order of the type's fields; null where unknown.</param>
+    /// <param name="limit">Largest number of results.</param>
+    /// <param name="minScore">The minimum score, from 0 to 1.</param>
     /// <remarks>May be called by several threads at once, and while records are added.</remarks>
-    public IReadOnlyList<SimilarRecord> FindSimilar(IReadOnlyList<string?> values, int most, double least)
+    public IReadOnlyList<SimilarRecord> FindSimilar(IReadOnlyList<string?> values, int limit, double minScore)
     {
         ArgumentNullException.ThrowIfNull(values);
         var blocks = _blocks ?? throw new InvalidOperationException("Prepare first.");
@@ -82,7 +82,7 @@ public sealed partial class DuplicateFinder
                 Compare(record, _records[number], findings);
                 if (
                     _rules.Judge(rules, _rules.Of(number), findings, _scorer) is { } judgement
-                    && (judgement.Score >= least || judgement.Proposed)
+                    && (judgement.Score >= minScore || judgement.Proposed)
                 )
                     found.Add(new SimilarRecord(number, (float)judgement.Score, judgement.Proposed));
             }
@@ -93,7 +93,7 @@ public sealed partial class DuplicateFinder
         }
 
         found.Sort((x, y) => x.Score != y.Score ? y.Score.CompareTo(x.Score) : x.Number.CompareTo(y.Number));
-        return found.Count > most ? found[..most] : found;
+        return found.Count > limit ? found[..limit] : found;
     }
 
     /// <summary>Scores two records that were added, whether or not blocking brings them together.</summary>
@@ -126,16 +126,14 @@ public sealed partial class DuplicateFinder
             _rules.Rules[judged.Rule].Mask([.. findings], findings);
         var weights = _scorer.Explain(findings);
         if (judgement is null)
-            notes.Add("No rule looks at the pair: the records are out of scope, or in different partitions.");
+            notes.Add("No rule applies to the pair: the records are out of scope, or in different partitions.");
         if (_rules.IsNever(rulesA, rulesB))
-            notes.Add("A rule says that such records are never the same.");
+            notes.Add("A rule excludes such pairs.");
         else if (judgement is { Proposed: false } near && near.Score * 100 >= _rules.Rules[near.Rule].Rule.Review)
-            notes.Add("The score would do, but no group of the rule's comparisons holds.");
+            notes.Add("The score is high enough, but none of the rule's groups of comparisons is met.");
         var together = KeysOf(left, rulesA).Overlaps(KeysOf(right, rulesB));
         if (!together)
-            notes.Add(
-                "Blocking does not bring the two together: they share no key, so that a scan would not compare them."
-            );
+            notes.Add("A scan would not find this pair: no shared value brings the two records together.");
         return new PairExplanation(
             judgement?.Score ?? _scorer.Score(findings),
             judgement is { } by ? _rules.Rules[by.Rule].Rule.Name : null,
@@ -148,7 +146,7 @@ public sealed partial class DuplicateFinder
         );
     }
 
-    /// <summary>The strongest evidence about two records that were added, in few words.</summary>
+    /// <summary>The strongest evidence about two records that were added, in a few words.</summary>
     public string SummaryOf(int a, int b)
     {
         var findings = new Finding[_scorer.Findings];
@@ -171,9 +169,9 @@ public sealed partial class DuplicateFinder
         ];
 
     /// <summary>
-    /// Estimates the share of duplicates that blocking does not bring together, by capture and recapture (Lincoln and
+    /// Estimates the share of duplicates that blocking misses, by capture and recapture (Lincoln and
     /// Petersen, in Chapman's form of 1951): pairs found by numbers that identify and pairs found by names, dates and
-    /// places are taken for two independent samples.
+    /// places are treated as two independent samples.
     /// </summary>
     /// <param name="pairs">Pairs that are proposed.</param>
     /// <returns>From 0 to 1; null if too few pairs were found both ways.</returns>
@@ -187,8 +185,8 @@ public sealed partial class DuplicateFinder
             any = 0;
         Parallel.For(0, (pairs.Count + step - 1) / step, turn =>
         {
-            var (strongA, weakA) = KeysApart(pairs[turn * step].A);
-            var (strongB, weakB) = KeysApart(pairs[turn * step].B);
+            var (strongA, weakA) = KeysByStrength(pairs[turn * step].A);
+            var (strongB, weakB) = KeysByStrength(pairs[turn * step].B);
             var (byStrong, byWeak) = (strongA.Overlaps(strongB), weakA.Overlaps(weakB));
             Interlocked.Add(ref strong, byStrong ? 1 : 0);
             Interlocked.Add(ref weak, byWeak ? 1 : 0);
@@ -204,7 +202,7 @@ public sealed partial class DuplicateFinder
     private const int LossSample = 20_000;
     private const int MinRecaptured = 20;
 
-    private (HashSet<ulong> Strong, HashSet<ulong> Weak) KeysApart(int record)
+    private (HashSet<ulong> Strong, HashSet<ulong> Weak) KeysByStrength(int record)
     {
         var parts = PartsOf(_records[record], _rules.Of(record));
         HashSet<ulong> strong = [.. parts.Strong];

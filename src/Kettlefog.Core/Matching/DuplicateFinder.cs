@@ -9,13 +9,13 @@ using Kettlefog.Core.Text;
 
 namespace Kettlefog.Core.Matching;
 
-/// <summary>A pair whose truth an operator decided.</summary>
+/// <summary>A pair that an operator decided.</summary>
 /// <param name="A">The values of one record, in the order of the type's fields.</param>
 /// <param name="B">Those of the other.</param>
-/// <param name="Match">True if they were one party.</param>
+/// <param name="Match">True if they were the same entity.</param>
 public sealed record Decision(IReadOnlyList<string?> A, IReadOnlyList<string?> B, bool Match);
 
-/// <summary>A record that may be the same party as one that was asked about.</summary>
+/// <summary>A record that may be the same entity as the one asked about.</summary>
 /// <param name="Number">Its number.</param>
 /// <param name="Score">The probability, from 0 to 1.</param>
 /// <param name="Proposed">True if a rule would propose the pair.</param>
@@ -24,17 +24,17 @@ public readonly record struct SimilarRecord(int Number, float Score, bool Propos
 /// <summary>A pair that a rule proposes, or would with a lower threshold.</summary>
 /// <param name="A">The number of one record, the smaller one.</param>
 /// <param name="B">The number of the other.</param>
-/// <param name="Score">The probability that both are one party, from 0 to 1.</param>
-/// <param name="Rule">The place of the rule that gives the score.</param>
+/// <param name="Score">The probability that both are the same entity, from 0 to 1.</param>
+/// <param name="Rule">The index of the rule that gives the score.</param>
 /// <param name="Proposed">True if the rule proposes the pair.</param>
 public readonly record struct FoundPair(int A, int B, float Score, int Rule, bool Proposed);
 
-/// <summary>What was looked through.</summary>
+/// <summary>The outcome of preparing a finder.</summary>
 /// <param name="Records">The number of records.</param>
 /// <param name="Keys">The number of keys that bring records together.</param>
 /// <param name="Dropped">The number of keys that too many records share to be of use.</param>
-/// <param name="Duplicates">The number of pairs of one party that was learned for each record.</param>
-/// <param name="Rounds">The rounds of learning.</param>
+/// <param name="Duplicates">The learned number of matching pairs per record.</param>
+/// <param name="Rounds">The number of rounds of learning.</param>
 public sealed record FinderReport(int Records, long Keys, long Dropped, double Duplicates, int Rounds);
 
 /// <summary>
@@ -51,13 +51,13 @@ public sealed partial class DuplicateFinder : IDisposable
 
     private const int SampleRecords = 12_000;
     private const int RandomPairs = 200_000;
-    private const double UsualDuplicates = 0.25;
+    private const double DefaultDuplicates = 0.25;
     private const int MaxDistinctNames = 64;
 
     private readonly MatchModel _model;
     private readonly FinderOptions _options;
     private readonly List<int[]> _records = [];
-    private readonly HashSet<(int, int)> _apart = [];
+    private readonly HashSet<(int, int)> _nonDuplicates = [];
     private readonly RuleSet _rules;
     private BlockIndex? _blocks;
     private PairScorer _scorer;
@@ -66,8 +66,8 @@ public sealed partial class DuplicateFinder : IDisposable
     /// <summary>Creates a finder.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="rules">The rules; at least one.</param>
-    /// <param name="options">How to look.</param>
-    /// <exception cref="KettlefogException">A rule does not fit the type, or nothing can be compared.</exception>
+    /// <param name="options">The options.</param>
+    /// <exception cref="KettlefogException">A rule does not fit the type, or no field can be compared.</exception>
     public DuplicateFinder(RecordType type, IReadOnlyList<MatchRule> rules, FinderOptions options)
     {
         ArgumentNullException.ThrowIfNull(type);
@@ -80,7 +80,7 @@ public sealed partial class DuplicateFinder : IDisposable
             : rules.SelectMany(rule => rule.Compare).Distinct().ToList();
         _model = MatchModel.For(type.Fields, named, options.Country, nicknames);
         _rules = new RuleSet(type, rules, _model, options, nicknames);
-        _scorer = Scorer(new LearnedScores(_model.Evidence, _model.Relations, UsualDuplicates, 0));
+        _scorer = Scorer(new LearnedScores(_model.Evidence, _model.Relations, DefaultDuplicates, 0));
         _stop = Stop();
     }
 
@@ -116,15 +116,15 @@ public sealed partial class DuplicateFinder : IDisposable
         _records.AddRange(prepared);
     }
 
-    /// <summary>Says that two records must not be in one cluster.</summary>
-    public void KeepApart(int a, int b) => _apart.Add((Math.Min(a, b), Math.Max(a, b)));
+    /// <summary>Forbids two records to be in one cluster.</summary>
+    public void AddNonDuplicates(int a, int b) => _nonDuplicates.Add((Math.Min(a, b), Math.Max(a, b)));
 
-    /// <summary>True if it was said that two records must not be in one cluster.</summary>
-    public bool IsKeptApart(int a, int b) => _apart.Contains((Math.Min(a, b), Math.Max(a, b)));
+    /// <summary>True if two records must not be in one cluster.</summary>
+    public bool AreNonDuplicates(int a, int b) => _nonDuplicates.Contains((Math.Min(a, b), Math.Max(a, b)));
 
     /// <summary>Counts values, makes the keys and learns the weights. Records may be scored afterwards.</summary>
-    /// <param name="decided">What operators decided about pairs.</param>
-    /// <param name="live">True to ask for single records afterwards with <see cref="FindSimilar"/>.</param>
+    /// <param name="decided">The decisions of operators about pairs.</param>
+    /// <param name="live">True to query single records afterwards with <see cref="FindSimilar"/>.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public FinderReport Prepare(IReadOnlyList<Decision> decided, bool live, CancellationToken cancellationToken)
     {
@@ -137,7 +137,7 @@ public sealed partial class DuplicateFinder : IDisposable
         _blocks = BlockIndex.Build(Count, AddParts, live, cancellationToken);
         var learned = _options.Learn
             ? Learn(decided, cancellationToken)
-            : new LearnedScores(_model.Evidence, _model.Relations, UsualDuplicates, 0);
+            : new LearnedScores(_model.Evidence, _model.Relations, DefaultDuplicates, 0);
         _scorer = Scorer(learned);
         _stop = Stop();
         return new FinderReport(Count, _blocks.Report.Keys, _blocks.Report.Dropped, learned.Duplicates, learned.Rounds);
@@ -145,7 +145,7 @@ public sealed partial class DuplicateFinder : IDisposable
 
     /// <summary>Scores the candidates of a range of records, each pair once over all ranges.</summary>
     /// <param name="from">The first record.</param>
-    /// <param name="to">The one after the last.</param>
+    /// <param name="to">The record after the last one.</param>
     /// <param name="changed">True for each record of whose pairs are to be scored; null for all.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <returns>The pairs from <see cref="Floor"/> up, by A and B, and how many were compared.</returns>
@@ -227,7 +227,7 @@ public sealed partial class DuplicateFinder : IDisposable
         );
     }
 
-    /// <summary>The least mean score at which two clusters become one.</summary>
+    /// <summary>The minimum mean score at which two clusters are joined.</summary>
     private const double Link = 0.6;
 
     private static readonly Comparer<FoundPair> ByNumber = Comparer<FoundPair>.Create(
@@ -235,7 +235,7 @@ public sealed partial class DuplicateFinder : IDisposable
     );
 
     private bool IsNever(int a, int b) =>
-        _apart.Contains((Math.Min(a, b), Math.Max(a, b))) || _rules.IsNever(_rules.Of(a), _rules.Of(b));
+        _nonDuplicates.Contains((Math.Min(a, b), Math.Max(a, b))) || _rules.IsNever(_rules.Of(a), _rules.Of(b));
 
     private FoundPair? ScorePair(int a, int b, Finding[] findings)
     {
@@ -248,7 +248,7 @@ public sealed partial class DuplicateFinder : IDisposable
             || (score < Floor && !proposed)
         )
             return null;
-        if (_apart.Count > 0 && _apart.Contains((a, b)))
+        if (_nonDuplicates.Count > 0 && _nonDuplicates.Contains((a, b)))
             return null;
         return new FoundPair(a, b, (float)score, rule, proposed);
     }
@@ -290,7 +290,7 @@ public sealed partial class DuplicateFinder : IDisposable
             _model.Features[index].Compare(Slice(a, index), Slice(b, index), findings.AsSpan(_model.Offsets[index]));
     }
 
-    /// <summary>Compares two records until it is plain that they are not kept.</summary>
+    /// <summary>Compares two records until it is certain that the pair will not be kept.</summary>
     /// <returns>True if all findings are made.</returns>
     private bool CompareWhileHopeful(int[] a, int[] b, Finding[] findings)
     {
@@ -327,11 +327,11 @@ public sealed partial class DuplicateFinder : IDisposable
     }
 
     /// <summary>
-    /// Counts for each shared value how many names carry it: a switchboard or a bookkeeper's mailbox has many.
+    /// Counts for each shared value the names that have it: a switchboard or a bookkeeper's mailbox has many.
     /// </summary>
     private void CountDistinctNames()
     {
-        var bearers = new Dictionary<Token, HashSet<ulong>>();
+        var namesOf = new Dictionary<Token, HashSet<ulong>>();
         var tokens = new List<Token>();
         foreach (var record in _records)
         {
@@ -347,21 +347,22 @@ public sealed partial class DuplicateFinder : IDisposable
             {
                 if (token.Count < 3)
                     continue;
-                if (!bearers.TryGetValue(token, out var names))
-                    bearers[token] = names = [];
+                if (!namesOf.TryGetValue(token, out var names))
+                    namesOf[token] = names = [];
                 if (names.Count < MaxDistinctNames)
                     names.Add(name);
             }
         }
 
-        foreach (var (token, names) in bearers)
-            token.Bearers = names.Count == MaxDistinctNames ? Math.Max(MaxDistinctNames, token.Count / 2) : names.Count;
+        foreach (var (token, names) in namesOf)
+            token.DistinctNames =
+                names.Count == MaxDistinctNames ? Math.Max(MaxDistinctNames, token.Count / 2) : names.Count;
     }
 
     private LearnedScores Learn(IReadOnlyList<Decision> decided, CancellationToken cancellationToken)
     {
         if (Count < 2)
-            return new LearnedScores(_model.Evidence, _model.Relations, UsualDuplicates, 0);
+            return new LearnedScores(_model.Evidence, _model.Relations, DefaultDuplicates, 0);
         var random = new Random(_options.Seed);
         var drawn = new List<(int A, int B)>();
         for (var draw = 0; draw < Math.Min(RandomPairs, (long)Count * 20); draw++)
@@ -381,14 +382,14 @@ public sealed partial class DuplicateFinder : IDisposable
             evidence,
             _model.Relations,
             Count,
-            UsualDuplicates,
+            DefaultDuplicates,
             sample,
             share,
             [.. decided.Select(Decided)]
         );
     }
 
-    /// <summary>The candidates of some records, each pair once, with the share of all pairs they are.</summary>
+    /// <summary>The candidates of some records, each pair once, with their share of all pairs.</summary>
     private (IReadOnlyList<Finding[]> Sample, double Share) Sample(Random random, CancellationToken cancellationToken)
     {
         var step = Math.Max(1, Count / SampleRecords);

@@ -25,7 +25,7 @@ internal sealed class AtMostOneCheck : IBlockerCheck
                     new Clearing(
                         ClearingKind.End,
                         active.Rule.Name,
-                        $"Let {active.Rule.Title.ToLowerInvariant()} of the duplicates end"
+                        $"End {active.Rule.Title.ToLowerInvariant()} of the duplicates"
                     )
                 );
             if (reference.MayExclude && active.Counts[0] > 0)
@@ -33,7 +33,7 @@ internal sealed class AtMostOneCheck : IBlockerCheck
                     new Clearing(
                         ClearingKind.Exclude,
                         reference.Name,
-                        $"Let {reference.Title.ToLowerInvariant()} of the duplicates stay with them"
+                        $"Leave {reference.Title.ToLowerInvariant()} of the duplicates with them"
                     )
                 );
             yield return new Blocker(

@@ -2,7 +2,7 @@ using Kettlefog.Core.Map.Model;
 
 namespace Kettlefog.Core.Merging;
 
-/// <summary>Related rows that the map forbids to move.</summary>
+/// <summary>Related rows that the map does not allow to move.</summary>
 internal sealed class BlockedReferenceCheck : IBlockerCheck
 {
     /// <inheritdoc/>

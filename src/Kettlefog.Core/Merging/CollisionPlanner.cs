@@ -5,10 +5,12 @@ using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Merging;
 
-/// <summary>Decides which of colliding rows stays, with which values.</summary>
+/// <summary>Decides which of several conflicting rows is kept, and with which values.</summary>
 internal static class CollisionPlanner
 {
-    /// <summary>Plans how the collisions of a reference end; whatever forbids it is added to the blockers.</summary>
+    /// <summary>
+    /// Plans how the collisions of a reference are resolved; whatever prevents that is added to the blockers.
+    /// </summary>
     public static IReadOnlyList<PlannedCollision> Plan(
         MergeSnapshot snapshot,
         ReferenceSnapshot reference,
@@ -20,7 +22,7 @@ internal static class CollisionPlanner
         blockers.AddRange(
             reference.Obstacles.Select(obstacle => new Blocker(
                 obstacle,
-                "Clear it in the operational system, then plan again."
+                "Resolve it in the operational system, then plan again."
             ))
         );
         foreach (
@@ -129,15 +131,17 @@ internal static class CollisionPlanner
     )
     {
         var table = reference.Table;
-        var pointing = snapshot
+        var referringColumns = snapshot
             .References.Where(other => other.Table == table)
             .SelectMany(other => other.Reference.Columns.Concat(other.Reference.When.Keys))
             .ToHashSet(StringComparer.OrdinalIgnoreCase);
-        var fixedColumns = pointing
+        var fixedColumns = referringColumns
             .Concat(reference.Reference.Key)
             .Concat(
                 table
-                    .UniqueKeys.Where(key => key.Columns.Any(column => column is not null && pointing.Contains(column)))
+                    .UniqueKeys.Where(key =>
+                        key.Columns.Any(column => column is not null && referringColumns.Contains(column))
+                    )
                     .SelectMany(key => key.Columns)
                     .OfType<string>()
             )

@@ -2,7 +2,7 @@ using Kettlefog.Core.Map.Model;
 
 namespace Kettlefog.Core.Merging;
 
-/// <summary>Amounts of money that are combined must be in one currency, and stay with theirs.</summary>
+/// <summary>Amounts of money that are combined must share a currency, and keep it.</summary>
 internal sealed class CurrencyCheck : IBlockerCheck
 {
     /// <inheritdoc/>
@@ -39,7 +39,7 @@ internal sealed class CurrencyCheck : IBlockerCheck
                         + $"{string.Join(", ", filled
                             .Select(record =>
                             $"{records[record].Key} has {amount.Values[record]} {CurrencyOf(record)}".TrimEnd()))}.",
-                    $"Choose or type the {title.ToLowerInvariant()} yourself, in the currency that stays."
+                    $"Choose or type the {title.ToLowerInvariant()} yourself, in the currency of the result."
                 );
                 continue;
             }
@@ -54,7 +54,7 @@ internal sealed class CurrencyCheck : IBlockerCheck
             {
                 yield return new Blocker(
                     $"{title} would be {amount.Value} of {records[from].Key}, which is in {own}, but the "
-                        + $"{currency.Field.Title.ToLowerInvariant()} that stays is {stays}.",
+                        + $"{currency.Field.Title.ToLowerInvariant()} of the result is {stays}.",
                     $"Take both from the same record, or type the {title.ToLowerInvariant()} in {stays}."
                 );
             }

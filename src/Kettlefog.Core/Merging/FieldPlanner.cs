@@ -8,7 +8,7 @@ namespace Kettlefog.Core.Merging;
 /// <summary>Chooses the surviving value of a field: by rule, from a record, or as typed.</summary>
 internal static class FieldPlanner
 {
-    /// <summary>Plans one field; what forbids the merge is added to the blockers.</summary>
+    /// <summary>Plans one field; what blocks the merge is added to the blockers.</summary>
     public static PlannedField Plan(Field field, MergeChoices choices, MergeSnapshot snapshot, List<Blocker> blockers)
     {
         var values = snapshot.Records.Select(record => record[field.Column]).ToList();
@@ -75,7 +75,7 @@ internal static class FieldPlanner
         }
     }
 
-    /// <summary>A value that was made of several, as the column holds it.</summary>
+    /// <summary>A value combined from several, as the column holds it.</summary>
     private static ColumnValue FitToColumn(Field field, Survivor survivor, TableSchema table, List<Blocker> blockers)
     {
         if (survivor.From is not null)

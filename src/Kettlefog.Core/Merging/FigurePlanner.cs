@@ -6,10 +6,10 @@ using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Merging;
 
-/// <summary>Computes figures before and after, and refuses a control total that would not agree.</summary>
+/// <summary>Computes figures before and after the merge, and blocks it if a control total would not agree.</summary>
 internal static class FigurePlanner
 {
-    /// <summary>Plans one figure; what forbids the merge is added to the blockers.</summary>
+    /// <summary>Plans one figure; what blocks the merge is added to the blockers.</summary>
     public static PlannedFigure Plan(
         Figure figure,
         MergeSnapshot snapshot,
@@ -63,7 +63,7 @@ internal static class FigurePlanner
         return new PlannedFigure(figure, before, after);
     }
 
-    /// <summary>What combined rows have more in a figure's column than before.</summary>
+    /// <summary>The increase of a figure's column by combined rows.</summary>
     private static decimal AmountGainedByCombining(
         Figure figure,
         ReferenceSnapshot reference,

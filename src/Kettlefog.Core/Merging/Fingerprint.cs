@@ -4,8 +4,8 @@ using Kettlefog.Core.Values;
 namespace Kettlefog.Core.Merging;
 
 /// <summary>
-/// Stands for everything a plan was computed from. Its text is a SHA-256, cut to 128 bits, over all parts, followed by
-/// 24 bits of each part, so that a stale text still tells which parts changed.
+/// Identifies everything a plan was computed from. Its text is a SHA-256, cut to 128 bits, over all parts, followed by
+/// 24 bits of each part, so that a stale text still shows which parts changed.
 /// </summary>
 public sealed class Fingerprint
 {
@@ -43,14 +43,14 @@ public sealed class Fingerprint
         ]);
     }
 
-    /// <summary>The text that is shown, and handed back to apply the plan.</summary>
+    /// <summary>The text that is shown, and sent back to apply the plan.</summary>
     public string Text { get; }
 
     /// <inheritdoc/>
     public override string ToString() => Text;
 
-    /// <summary>Checks the text handed back against this fingerprint, made anew.</summary>
-    /// <param name="handedBack">The text that came with the request.</param>
+    /// <summary>Checks the text sent back against this fingerprint, which was just computed.</summary>
+    /// <param name="handedBack">The text of the request.</param>
     /// <exception cref="KettlefogException">
     /// It is stale, with what changed in the details; or it is not a fingerprint, or one of another request.
     /// </exception>
@@ -63,12 +63,12 @@ public sealed class Fingerprint
             ?? throw new KettlefogException(
                 ErrorCode.ForeignFingerprint,
                 "The fingerprint was not made for these records and choices.",
-                "Make a plan for them, look at it, and hand its fingerprint back unchanged."
+                "Make a plan for them, review it, and send its fingerprint back unchanged."
             );
         throw new KettlefogException(
             ErrorCode.PlanStale,
             "Something changed since the plan was made.",
-            "Look at the fresh plan, then apply that one.",
+            "Review the updated plan, then apply it.",
             changes
         );
     }
@@ -113,12 +113,12 @@ public sealed class Fingerprint
     {
         private readonly List<(string Change, byte[] Digest)> _parts = [];
 
-        /// <summary>Starts with the request itself; a text with another request is foreign, not stale.</summary>
+        /// <summary>Starts with the request itself; a text of another request is foreign, not stale.</summary>
         /// <param name="request">Adds the request to a digest.</param>
         public Builder(Action<Sha256Digest> request) => Part("", request);
 
         /// <summary>Adds a part.</summary>
-        /// <param name="change">The sentence that says that this part changed.</param>
+        /// <param name="change">The sentence for a change of this part.</param>
         /// <param name="content">Adds the part to a digest.</param>
         public Builder Part(string change, Action<Sha256Digest> content)
         {

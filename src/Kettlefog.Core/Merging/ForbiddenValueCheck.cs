@@ -17,7 +17,7 @@ internal sealed class ForbiddenValueCheck : IBlockerCheck
                     yield return new Blocker(
                         $"{field.Field.Title} of {records[index].Key} is '{text}', and such a "
                             + $"{type.Title.ToLowerInvariant()} may not be merged.",
-                        $"Change its {field.Field.Title.ToLowerInvariant()} first, or leave it out."
+                        $"Change its {field.Field.Title.ToLowerInvariant()} first, or leave out the record."
                     );
                 }
             }

@@ -1,6 +1,6 @@
 namespace Kettlefog.Core.Merging;
 
-/// <summary>What a check of blockers looks at.</summary>
+/// <summary>The input of a blocker check.</summary>
 /// <param name="Snapshot">What was read.</param>
 /// <param name="Records">The records, the master first.</param>
 /// <param name="Fields">The fields, as planned.</param>
@@ -15,7 +15,7 @@ internal sealed record BlockerContext(
 /// <summary>Finds one kind of blocker.</summary>
 internal interface IBlockerCheck
 {
-    /// <summary>The blockers of this kind; none if nothing forbids the merge.</summary>
-    /// <param name="context">What is planned.</param>
+    /// <summary>The blockers of this kind; empty if there are none.</summary>
+    /// <param name="context">The planned merge.</param>
     IEnumerable<Blocker> Check(BlockerContext context);
 }

@@ -7,16 +7,18 @@ namespace Kettlefog.Core.Merging;
 /// <param name="Holders">The indices of the records of the merge that it is linked with.</param>
 public sealed record LinkedRecord(RecordSnapshot Record, IReadOnlySet<int> Holders);
 
-/// <summary>The linked records of a merge by one link, read at one moment.</summary>
+/// <summary>The linked records of a merge by one link, read in one snapshot.</summary>
 /// <param name="Link">The link.</param>
 /// <param name="Type">The record type of the linked records.</param>
 /// <param name="Records">The records, none of them retired.</param>
-/// <param name="Apart">The pairs of them that are kept apart, by key in text form, the lesser first.</param>
+/// <param name="NonDuplicates">
+/// The pairs of them that are marked as not duplicates, by key in text form, the lesser first.
+/// </param>
 public sealed record LinkedSnapshot(
     LinkedRecords Link,
     RecordType Type,
     IReadOnlyList<LinkedRecord> Records,
-    IReadOnlySet<(string A, string B)> Apart
+    IReadOnlySet<(string A, string B)> NonDuplicates
 );
 
 /// <summary>Linked records that would be duplicates of one another.</summary>
@@ -24,7 +26,7 @@ public sealed record LinkedSnapshot(
 /// <param name="Because">Why, in words.</param>
 public sealed record LinkedGroup(IReadOnlyList<RecordSnapshot> Records, string Because);
 
-/// <summary>A merge of linked records that is offered along with another merge.</summary>
+/// <summary>A linked merge that is offered with another merge.</summary>
 /// <param name="Link">The link by which they were found.</param>
 /// <param name="Type">Their record type.</param>
 /// <param name="Of">The merge that offers them: its record type and its master.</param>
@@ -46,8 +48,8 @@ public sealed record LinkedOffer(
 public static class LinkedOffers
 {
     /// <summary>
-    /// The groups in which linked records say the same, each linked with two records of the merge at least: what was
-    /// double within one of them before is no news. Records kept apart are in no group together.
+    /// The groups of linked records that agree, each linked with at least two records of the merge: what was
+    /// a duplicate within one of them before is not offered. Records marked as not duplicates are never in one group.
     /// </summary>
     /// <param name="snapshot">The linked records.</param>
     public static IReadOnlyList<LinkedGroup> Groups(LinkedSnapshot snapshot)
@@ -68,7 +70,7 @@ public static class LinkedOffers
                 )
                 .Where(group =>
                     group.Says is not null
-                    && !group.Records.Exists(other => AreApart(snapshot, record.Record, other.Record))
+                    && !group.Records.Exists(other => AreNonDuplicates(snapshot, record.Record, other.Record))
                 )
                 .ToList();
             if (places.Count == 0)
@@ -77,8 +79,8 @@ public static class LinkedOffers
                 continue;
             }
 
-            // A record that says the same as two groups joins them, unless that would bring together what is kept
-            // apart.
+            // A record that agrees with two groups joins them, unless that would put non-duplicates in one
+            // group.
             var (records, because, says) = places[0];
             records.Add(record);
             because.Add(says!);
@@ -86,7 +88,7 @@ public static class LinkedOffers
                 var other in places
                     .Skip(1)
                     .Where(other =>
-                        !other.Records.Exists(a => records.Exists(b => AreApart(snapshot, a.Record, b.Record)))
+                        !other.Records.Exists(a => records.Exists(b => AreNonDuplicates(snapshot, a.Record, b.Record)))
                     )
             )
             {
@@ -109,11 +111,11 @@ public static class LinkedOffers
         ];
     }
 
-    /// <summary>In what two records agree, in words; null if they do not.</summary>
+    /// <summary>The values in which two records agree, in words; null if they do not.</summary>
     private static string? Same(LinkedSnapshot snapshot, RecordSnapshot a, RecordSnapshot b)
     {
         if (snapshot.Link.Same.Count == 0)
-            return "records that become one point at them";
+            return "they belong to the merged records";
         foreach (var group in snapshot.Link.Same)
         {
             var fields = group.Select(snapshot.Type.RequireField).ToList();
@@ -134,9 +136,11 @@ public static class LinkedOffers
         return null;
     }
 
-    private static bool AreApart(LinkedSnapshot snapshot, RecordSnapshot a, RecordSnapshot b)
+    private static bool AreNonDuplicates(LinkedSnapshot snapshot, RecordSnapshot a, RecordSnapshot b)
     {
         var (first, second) = (a.Key.ToString(), b.Key.ToString());
-        return snapshot.Apart.Contains(string.CompareOrdinal(first, second) <= 0 ? (first, second) : (second, first));
+        return snapshot.NonDuplicates.Contains(
+            string.CompareOrdinal(first, second) <= 0 ? (first, second) : (second, first)
+        );
     }
 }

@@ -6,26 +6,26 @@ namespace Kettlefog.Core.Merging;
 
 /// <summary>The record that is suggested as the master.</summary>
 /// <param name="Key">Its key.</param>
-/// <param name="Reasons">What speaks for it, in words; empty if nothing tells the records apart.</param>
+/// <param name="Reasons">Why it is suggested, in words; empty if the records do not differ.</param>
 public sealed record SuggestedMaster(RecordKey Key, IReadOnlyList<string> Reasons);
 
 /// <summary>
-/// Suggests a master: preferences are asked in their order, and each leaves only the records that meet it best. What
-/// the last cannot tell apart is decided by the key, so that the order of the records does not matter.
+/// Suggests a master: preferences are applied in order, and each keeps only the records that meet it best. A tie after
+/// the last is decided by the key, so that the order of the records does not matter.
 /// </summary>
 public static class MasterSuggester
 {
     /// <summary>Suggests one of the records as the master.</summary>
-    /// <param name="snapshot">What was read of them.</param>
+    /// <param name="snapshot">The snapshot of the records.</param>
     public static SuggestedMaster Suggest(MergeSnapshot snapshot)
     {
         ArgumentNullException.ThrowIfNull(snapshot);
         var left = Enumerable.Range(0, snapshot.Records.Count).ToList();
-        var told = new List<(MasterPreference Preference, List<long> Ranks)>();
+        var ranked = new List<(MasterPreference Preference, List<long> Ranks)>();
         foreach (var preference in PreferencesOf(snapshot))
         {
             var ranks = Ranks(preference, snapshot);
-            told.Add((preference, ranks));
+            ranked.Add((preference, ranks));
             var best = left.Max(index => ranks[index]);
             left = [.. left.Where(index => ranks[index] == best)];
         }
@@ -34,7 +34,8 @@ public static class MasterSuggester
         return new SuggestedMaster(
             snapshot.Records[chosen].Key,
             [
-                .. told.Where(each =>
+                .. ranked
+                    .Where(each =>
                         each.Ranks[chosen] == each.Ranks.Max() && each.Ranks.Exists(rank => rank != each.Ranks[chosen])
                     )
                     .Select(each => Say(each.Preference, chosen, snapshot)),
@@ -46,10 +47,10 @@ public static class MasterSuggester
     {
         if (snapshot.Rule is { Master.Count: > 0 } rule)
             return rule.Master;
-        return snapshot.Type.Master.Count > 0 ? snapshot.Type.Master : MasterPreference.Usual;
+        return snapshot.Type.Master.Count > 0 ? snapshot.Type.Master : MasterPreference.Default;
     }
 
-    /// <summary>How well each record meets a preference: the higher the better.</summary>
+    /// <summary>The rank of each record for a preference: the higher the better.</summary>
     private static List<long> Ranks(MasterPreference preference, MergeSnapshot snapshot) =>
         preference.Criterion switch
         {
@@ -74,7 +75,8 @@ public static class MasterSuggester
             MasterCriterion.Oldest => $"It was created first: {Day(snapshot, snapshot.Type.Created, chosen)}.",
             MasterCriterion.Newest => $"It was created last: {Day(snapshot, snapshot.Type.Created, chosen)}.",
             MasterCriterion.LastChanged => $"It was changed last: {Day(snapshot, snapshot.Type.Changed, chosen)}.",
-            MasterCriterion.Source => $"It comes from {snapshot.Of(chosen, snapshot.Type.Source)}, which goes first.",
+            MasterCriterion.Source =>
+                $"It comes from {snapshot.Of(chosen, snapshot.Type.Source)}, the most trusted source.",
             _ => $"It has {snapshot.Type.RequireReference(preference.Reference!).Title.ToLowerInvariant()}: "
                 + $"{CountOf(snapshot, preference.Reference!, chosen)}.",
         };
@@ -94,7 +96,7 @@ public static class MasterSuggester
     private static int FilledIn(MergeSnapshot snapshot, int index) =>
         snapshot.Type.Fields.Count(field => !snapshot.Type.IsBlank(snapshot.Records[index][field.Column]));
 
-    /// <summary>The records in the order of a moment; one whose moment is unknown comes last.</summary>
+    /// <summary>The records in the order of a timestamp; those without one come last.</summary>
     private static List<long> Order(MergeSnapshot snapshot, string? column, bool latest)
     {
         var values = All(snapshot).Select(index => snapshot.Of(index, column)).ToList();

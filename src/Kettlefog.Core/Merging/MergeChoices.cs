@@ -16,22 +16,20 @@ public abstract record FieldChoice
     /// <param name="Text">The text as typed; empty for a blank.</param>
     public sealed record Typed(string Text) : FieldChoice;
 
-    /// <summary>
-    /// What another survivorship rule than the field's makes of the values, such as all texts joined.
-    /// </summary>
+    /// <summary>The result of another survivorship rule, such as all texts joined.</summary>
     /// <param name="Rule">The rule.</param>
     public sealed record ByRule(SurvivorshipRule Rule) : FieldChoice;
 }
 
-/// <summary>Which records become one, and what the operator chose; all else follows from the map.</summary>
+/// <summary>The records to merge and the operator's choices; everything else follows from the map.</summary>
 /// <param name="RecordType">The name of the record type.</param>
-/// <param name="Master">The key of the record that stays.</param>
+/// <param name="Master">The key of the record that is kept.</param>
 /// <param name="Duplicates">The keys of the others; at least one.</param>
 /// <param name="Fields">
-/// The operator's choices by field name; a field that is not there follows its survivorship rule.
+/// The operator's choices by field name; a field without a choice follows its survivorship rule.
 /// </param>
 /// <param name="Rule">
-/// The match rule by which the records were found, whose survivorship and preferences hold; null for the map's.
+/// The match rule that found the records, whose survivorship rules and preferences apply; null for the map's.
 /// </param>
 public sealed record MergeChoices(
     string RecordType,
@@ -44,26 +42,26 @@ public sealed record MergeChoices(
     /// <summary>The references whose rows stay with the retired records in this merge, by name.</summary>
     public IReadOnlySet<string> Exclude { get; init; } = new HashSet<string>();
 
-    /// <summary>The rules of at most one by which the rows of the duplicates end, by name.</summary>
+    /// <summary>The <c>at_most_one</c> rules whose rows of the duplicates are to be ended, by name.</summary>
     public IReadOnlySet<string> End { get; init; } = new HashSet<string>();
 
-    /// <summary>
-    /// True if what it would do can only be seen by doing it: linked merges, or rows that end, come before.
-    /// </summary>
+    /// <summary>True if the plan depends on steps before it: linked merges, or rows that are ended.</summary>
     public bool NeedsTrial => InOrder.Any(merge => merge != this || merge.End.Count > 0);
 
     /// <summary>
-    /// The merges of linked records that were chosen, to be done in the same transaction. They are done before this
-    /// one, the last first, so that what was offered by another of them stands after it.
+    /// The linked merges that were chosen, to be done in the same transaction. They are done before this
+    /// one, last first: a merge is listed after the one that offered it.
     /// </summary>
     public IReadOnlyList<MergeChoices> Linked { get; init; } = [];
 
     /// <summary>The merges in the order in which they are done; this one last.</summary>
     public IReadOnlyList<MergeChoices> InOrder => [.. Linked.Reverse(), this];
 
-    /// <summary>The record type as it holds for this merge.</summary>
+    /// <summary>The record type with the choices of this merge applied.</summary>
     /// <param name="type">The record type of the map.</param>
-    /// <exception cref="KettlefogException">A reference to be excluded is not there, or must not be.</exception>
+    /// <exception cref="KettlefogException">
+    /// A reference to be excluded does not exist, or may not be excluded.
+    /// </exception>
     public RecordType Applied(RecordType type)
     {
         ArgumentNullException.ThrowIfNull(type);
@@ -73,11 +71,11 @@ public sealed record MergeChoices(
         {
             throw new KettlefogException(
                 ErrorCode.InvalidChoice,
-                $"There are no rows '{name}' that could be ended with a merge.",
+                $"There is no rule '{name}' whose rows can be ended.",
                 type.Blockers.AtMostOne.Where(rule => rule.End.Count > 0).Select(rule => rule.Name).ToList()
                     is { Count: > 0 } names
-                    ? $"What can be: {string.Join(", ", names)}."
-                    : "The map has to say how, with 'end' under 'at_most_one'."
+                    ? $"The rules with rows that can be ended: {string.Join(", ", names)}."
+                    : "The map must define it, with 'end' under 'at_most_one'."
             );
         }
 
@@ -88,7 +86,7 @@ public sealed record MergeChoices(
                 throw new KettlefogException(
                     ErrorCode.InvalidChoice,
                     $"The reference '{name}' may not be excluded from a merge.",
-                    "Let its rows move, or have 'may_exclude: true' written in the map."
+                    "Let its rows move, or add 'may_exclude: true' to the map."
                 );
             }
         }
@@ -109,8 +107,8 @@ public sealed record MergeChoices(
     /// <summary>All keys, the master's first.</summary>
     public IEnumerable<RecordKey> Keys => Duplicates.Prepend(Master);
 
-    /// <summary>True if other choices say the same.</summary>
-    /// <param name="other">The others.</param>
+    /// <summary>True if other choices are the same.</summary>
+    /// <param name="other">The other choices.</param>
     public bool IsSameAs(MergeChoices other)
     {
         ArgumentNullException.ThrowIfNull(other);
@@ -166,7 +164,7 @@ public sealed record MergeChoices(
                 throw new KettlefogException(
                     ErrorCode.InvalidChoice,
                     "A linked merge has linked merges of its own.",
-                    "Name all of them with the first merge, one after the other."
+                    "List all of them with the main merge."
                 );
             linked.Check();
         }
@@ -181,8 +179,8 @@ public sealed record MergeChoices(
         {
             throw new KettlefogException(
                 ErrorCode.InvalidChoice,
-                $"The {two.Key.RecordType} {two.Key.Key} is in two of the merges that are to be done together.",
-                "Name each record in one of them."
+                $"The {two.Key.RecordType} {two.Key.Key} is in two merges of the same request.",
+                "Name each record in only one of them."
             );
         }
     }

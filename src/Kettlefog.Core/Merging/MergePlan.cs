@@ -10,17 +10,17 @@ public enum ChosenBy
     /// <summary>By the field's survivorship rule.</summary>
     Rule,
 
-    /// <summary>The operator took a record's value, or what another rule makes of all.</summary>
+    /// <summary>The operator chose a record's value, or another rule.</summary>
     Operator,
 
     /// <summary>The operator typed it in.</summary>
     Typed,
 
-    /// <summary>It lost in another field, and found room in this one.</summary>
+    /// <summary>It moved here from another field.</summary>
     Overflow,
 }
 
-/// <summary>One record of a plan, as an operator judges it.</summary>
+/// <summary>One record of a plan, with what helps to judge it.</summary>
 /// <param name="Key">Its key.</param>
 /// <param name="Label">Its label.</param>
 /// <param name="Created">When it was created; NULL if unknown.</param>
@@ -39,12 +39,12 @@ public sealed record PlannedRecord(
 /// <summary>How one field is merged.</summary>
 /// <param name="Field">The field.</param>
 /// <param name="Values">Each record's value, the master's first.</param>
-/// <param name="Value">The value that stays.</param>
+/// <param name="Value">The surviving value.</param>
 /// <param name="From">
-/// The index of the record it comes from; null if it was typed in, or made of several values.
+/// The index of the record that it comes from; null if it was typed in or combined from several values.
 /// </param>
 /// <param name="ChosenBy">How it was chosen.</param>
-/// <param name="Rule">The survivorship rule that holds for the field, whether it decided or not.</param>
+/// <param name="Rule">The survivorship rule of the field, whether it decided or not.</param>
 public sealed record PlannedField(
     Field Field,
     IReadOnlyList<ColumnValue> Values,
@@ -57,10 +57,10 @@ public sealed record PlannedField(
     /// <summary>True if the records do not all have the same value.</summary>
     public bool Differs => Values.Any(value => value != Values[0]);
 
-    /// <summary>True if the master's value will be another one.</summary>
+    /// <summary>True if the master's value changes.</summary>
     public bool Changes => Value != Values[0];
 
-    /// <summary>True if the master had a value that will be gone from it.</summary>
+    /// <summary>True if the master loses a value.</summary>
     public bool Overwrites => Changes && !Values[0].IsBlank;
 }
 
@@ -71,10 +71,10 @@ public sealed record UnmappedColumn(ColumnSchema Column, IReadOnlyList<ColumnVal
 
 /// <summary>How the related rows of one reference are merged.</summary>
 /// <param name="Reference">The reference, with its policy.</param>
-/// <param name="PointedAt">What the columns hold to point at each record, the master's first.</param>
+/// <param name="PointedAt">The values that refer to each record, the master's first.</param>
 /// <param name="Table">The table of the rows.</param>
 /// <param name="Counts">How many rows each record has now, the master's first.</param>
-/// <param name="Amount">What the duplicates' rows are worth; null if the reference has no amount.</param>
+/// <param name="Amount">The amount of the duplicates' rows; null if the reference has no amount.</param>
 /// <param name="Collisions">Rows that must not all refer to the master, and how each conflict ends.</param>
 /// <param name="RemovedCounts">For each record, how many of its rows are removed as repeats.</param>
 public sealed record PlannedMove(
@@ -93,7 +93,7 @@ public sealed record PlannedMove(
 
 /// <summary>Related rows in conflict, of which one is kept.</summary>
 /// <param name="Values">The values that must be unique, as <c>column = value</c>.</param>
-/// <param name="Kept">The row that stays.</param>
+/// <param name="Kept">The row that is kept.</param>
 /// <param name="Removed">The rows that are removed; all their columns go to the journal.</param>
 /// <param name="Changes">The new values of the kept row, by column.</param>
 public sealed record PlannedCollision(
@@ -115,16 +115,16 @@ public sealed record PlannedParent(Reference Reference, RecordKey? Before, Recor
 /// <param name="After">The master's afterwards.</param>
 public sealed record PlannedFigure(Figure Figure, IReadOnlyList<ColumnValue> Before, ColumnValue After);
 
-/// <summary>A related row that is added for the master, because a value lost in a field.</summary>
+/// <summary>A related row that is added for the master, for a value that did not survive in a field.</summary>
 /// <param name="Field">The field.</param>
 /// <param name="Record">The index of the record whose value it was.</param>
 /// <param name="Value">The value, as the new row's column holds it.</param>
 public sealed record PlannedAddition(Field Field, int Record, ColumnValue Value);
 
-/// <summary>What can be chosen to clear a blocker.</summary>
+/// <summary>The kinds of choices that clear a blocker.</summary>
 public enum ClearingKind
 {
-    /// <summary>The rows of the duplicates end.</summary>
+    /// <summary>The rows of the duplicates are ended.</summary>
     End,
 
     /// <summary>The reference is excluded from the merge.</summary>
@@ -133,12 +133,12 @@ public enum ClearingKind
 
 /// <summary>A choice that clears a blocker.</summary>
 /// <param name="Kind">What it does.</param>
-/// <param name="Name">What to name in the choices.</param>
+/// <param name="Name">The name to use in the choices.</param>
 /// <param name="Title">What it does, in words.</param>
 public sealed record Clearing(ClearingKind Kind, string Name, string Title);
 
-/// <summary>Something that forbids a merge.</summary>
-/// <param name="Message">What it is.</param>
+/// <summary>Something that blocks a merge.</summary>
+/// <param name="Message">What blocks the merge.</param>
 /// <param name="Remedy">How to clear it.</param>
 public sealed record Blocker(string Message, string Remedy)
 {
@@ -158,9 +158,9 @@ public sealed record Blocker(string Message, string Remedy)
 /// <param name="Parents">The master's place in its own hierarchy, where it changes.</param>
 /// <param name="Figures">The figures before and after.</param>
 /// <param name="Suggestion">The record that is suggested as the master, whichever was chosen.</param>
-/// <param name="Blockers">What forbids the merge; empty if nothing does.</param>
+/// <param name="Blockers">What blocks the merge; empty if nothing does.</param>
 /// <param name="Warnings">What the operator should know.</param>
-/// <param name="Fingerprint">Stands for all the plan was computed from.</param>
+/// <param name="Fingerprint">Identifies everything the plan was computed from.</param>
 public sealed record MergePlan(
     RecordType Type,
     MergeChoices Choices,
@@ -179,22 +179,20 @@ public sealed record MergePlan(
     /// <summary>The related rows that are added for the master.</summary>
     public IReadOnlyList<PlannedAddition> Additions { get; init; } = [];
 
-    /// <summary>The rows of duplicates that end.</summary>
+    /// <summary>The duplicates' rows that are ended.</summary>
     public IReadOnlyList<EndedRow> Ended { get; init; } = [];
 
     /// <summary>
-    /// The linked records that turn out to be duplicates, each a merge that can be chosen; empty for a plan that is one
+    /// The linked merges that can be chosen; empty for a plan that is one
     /// of them.
     /// </summary>
     public IReadOnlyList<LinkedOffer> Offers { get; init; } = [];
 
-    /// <summary>
-    /// The merges of linked records that were chosen, in the order in which they are done, before this one.
-    /// </summary>
+    /// <summary>The linked merges that were chosen, in the order in which they are done, before this one.</summary>
     public IReadOnlyList<MergePlan> Linked { get; init; } = [];
 
     /// <summary>
-    /// This plan together with those of the linked merges that were chosen: one fingerprint, and what blocks one blocks
+    /// This plan combined with those of the chosen linked merges: one fingerprint, and what blocks one blocks
     /// all.
     /// </summary>
     /// <param name="linked">The plans, in the order in which they are done.</param>
@@ -214,8 +212,7 @@ public sealed record MergePlan(
                             $"{plan.Type.Title} {plan.Master.Key}: {blocker.Message}",
                             blocker.Clearings.Count == 0
                                 ? blocker.Remedy
-                                : "Merge them on their own first, where that can be chosen, or leave them out "
-                                    + "of the linked merges."
+                                : "Merge them separately first, or leave them out " + "of the linked merges."
                         ))
                     ),
                 ],
@@ -223,7 +220,7 @@ public sealed record MergePlan(
             };
     }
 
-    /// <summary>The record that stays.</summary>
+    /// <summary>The record that is kept.</summary>
     public PlannedRecord Master => Records[0];
 
     /// <summary>The others.</summary>

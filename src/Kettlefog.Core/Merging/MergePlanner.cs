@@ -7,7 +7,7 @@ namespace Kettlefog.Core.Merging;
 /// <summary>Computes what a merge would do.</summary>
 public static class MergePlanner
 {
-    /// <summary>What may forbid a merge, in the order in which it is told.</summary>
+    /// <summary>The blocker checks, in the order in which they are reported.</summary>
     private static readonly IBlockerCheck[] Checks =
     [
         new MustAgreeCheck(),
@@ -22,7 +22,7 @@ public static class MergePlanner
 
     /// <summary>Computes the plan.</summary>
     /// <param name="choices">What the operator chose.</param>
-    /// <param name="snapshot">What was read for these choices.</param>
+    /// <param name="snapshot">The snapshot read for these choices.</param>
     /// <returns>The plan; it may have blockers.</returns>
     /// <exception cref="KettlefogException">
     /// A choice names no record of the merge or no field, or a typed value does not fit.
@@ -90,9 +90,9 @@ public static class MergePlanner
         };
     }
 
-    /// <summary>A record as an operator judges it.</summary>
+    /// <summary>A record with what helps to judge it.</summary>
     /// <param name="type">Its type.</param>
-    /// <param name="record">What was read of it.</param>
+    /// <param name="record">The record, as read.</param>
     public static PlannedRecord Describe(RecordType type, RecordSnapshot record)
     {
         ArgumentNullException.ThrowIfNull(type);
@@ -132,16 +132,16 @@ public static class MergePlanner
     )
     {
         var rows = Enumerable.Range(0, records.Count).Select(index => moves.Sum(move => move.Counts[index])).ToList();
-        var most = rows.IndexOf(rows.Max());
-        if (most > 0 && rows[most] > rows[0])
+        var largest = rows.IndexOf(rows.Max());
+        if (largest > 0 && rows[largest] > rows[0])
         {
-            yield return $"{records[most].Key} has more history ({rows[most]} related rows) than the master "
+            yield return $"{records[largest].Key} has more history ({rows[largest]} related rows) than the master "
                 + $"{records[0].Key} ({rows[0]}).";
         }
 
         foreach (var move in moves.Where(move => move.Reference.Policy == ReferencePolicy.Leave && move.Count > 0))
             yield return $"{move.Count} {move.Reference.Title.ToLowerInvariant()} stay with the retired records, "
-                + $"{(move.Reference.MayExclude ? "because you excluded them" : "as the map says")}.";
+                + $"{(move.Reference.MayExclude ? "because you excluded them" : "as defined in the map")}.";
         foreach (var field in fields.Where(field => field.Overwrites && field.Value.IsBlank))
             yield return $"{field.Field.Title} of the master will be blank; it is {ValueText.Of(field.Values[0])} now.";
     }

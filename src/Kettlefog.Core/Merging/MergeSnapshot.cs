@@ -19,10 +19,10 @@ public sealed record RecordSnapshot(TableSchema Table, RecordKey Key, IReadOnlyL
             : throw new InvalidOperationException($"The table {Table.Name} has no column {column}.");
 }
 
-/// <summary>What was read about the related rows that one record has by one reference.</summary>
+/// <summary>The related rows of one record by one reference, as read.</summary>
 /// <param name="Count">How many there are.</param>
 /// <param name="Amount">The exact sum of the reference's amount column; null if it has none.</param>
-/// <param name="Figures">The figures got from them, by name.</param>
+/// <param name="Figures">The figures computed from them, by name.</param>
 /// <param name="Digest">A digest of all columns of all rows, whatever their order.</param>
 public sealed record RelatedRows(
     long Count,
@@ -31,7 +31,7 @@ public sealed record RelatedRows(
     string Digest
 );
 
-/// <summary>Related rows that may not all point at the master, because of a unique key.</summary>
+/// <summary>Related rows that must not all refer to the master, because of a unique key.</summary>
 /// <param name="Reference">The reference's name.</param>
 /// <param name="UniqueKey">The name of the unique key.</param>
 /// <param name="Values">The values they share, as <c>column = value</c>.</param>
@@ -41,10 +41,10 @@ public sealed record Collision(string Reference, string UniqueKey, string Values
 /// <summary>A related row that collides with another.</summary>
 /// <param name="Key">Its key.</param>
 /// <param name="RecordIndex">
-/// The index of the record it points at; -1 if it points at none of them, only looks so.
+/// The index of the record it refers to; -1 if it only looks like a reference to one of them.
 /// </param>
 /// <param name="Row">Its values, in the order of the table's columns.</param>
-/// <param name="Dependents">What hangs on it in turn.</param>
+/// <param name="Dependents">The rows that refer to it.</param>
 public sealed record CollidingRow(
     RecordKey Key,
     int RecordIndex,
@@ -54,8 +54,8 @@ public sealed record CollidingRow(
 
 /// <summary>Rows that refer to a related row by a foreign key, and move to the kept row if it is removed.</summary>
 /// <param name="Table">Their table.</param>
-/// <param name="Columns">The columns that point.</param>
-/// <param name="TargetColumns">The columns of the related row that they point at.</param>
+/// <param name="Columns">The referring columns.</param>
+/// <param name="TargetColumns">The columns of the related row that they refer to.</param>
 /// <param name="Count">How many there are.</param>
 public sealed record DependentRows(
     string Table,
@@ -64,19 +64,17 @@ public sealed record DependentRows(
     long Count
 );
 
-/// <summary>What was read about one reference.</summary>
+/// <summary>One reference with its related rows, as read.</summary>
 /// <param name="Reference">The reference.</param>
-/// <param name="PointedAt">What the columns hold to point at each record, in the order of the records.</param>
+/// <param name="PointedAt">The values that refer to each record, in the order of the records.</param>
 /// <param name="Related">
 /// The related rows of each record, in the order of the records; without the records themselves.
 /// </param>
 /// <param name="Table">The table of the rows.</param>
 /// <param name="Collisions">The collisions there would be.</param>
-/// <param name="Obstacles">
-/// Why rows cannot move, or cannot be removed as repeats; one sentence each.
-/// </param>
+/// <param name="Obstacles">Why rows cannot move, or cannot be removed as repeats; one sentence each.</param>
 /// <param name="Parents">
-/// If the record type refers to itself: for the records and all above them the key of the parent; else null.
+/// If the record type refers to itself: for the records and all above them the key of the parent; otherwise null.
 /// </param>
 public sealed record ReferenceSnapshot(
     Reference Reference,
@@ -93,14 +91,14 @@ public sealed record ReferenceSnapshot(
 /// <param name="Counts">How many each record has, the master's first.</param>
 public sealed record ActiveRows(AtMostOneRule Rule, IReadOnlyList<long> Counts);
 
-/// <summary>A row of a duplicate that the operator lets end.</summary>
-/// <param name="Rule">The rule by which it may not stay active.</param>
+/// <summary>A duplicate's row that is ended by the operator's choice.</summary>
+/// <param name="Rule">The rule that applies to it.</param>
 /// <param name="Record">The index of the duplicate.</param>
 /// <param name="Key">The row's key before the merge.</param>
 /// <param name="Step">The journal step that ended it.</param>
 public sealed record EndedRow(AtMostOneRule Rule, int Record, RecordKey Key, int Step);
 
-/// <summary>All that a plan is computed from, read at one moment.</summary>
+/// <summary>Everything that a plan is computed from, read in one snapshot.</summary>
 /// <param name="Map">The map.</param>
 /// <param name="Type">The record type.</param>
 /// <param name="Records">The records, the master first.</param>
@@ -114,16 +112,16 @@ public sealed record MergeSnapshot(
     MatchRule? Rule = null
 )
 {
-    /// <summary>The rows that count for each rule of at most one.</summary>
+    /// <summary>The rows that count for each <c>at_most_one</c> rule.</summary>
     public IReadOnlyList<ActiveRows> Active { get; init; } = [];
 
     /// <summary>
-    /// For fields that overflow into related rows, by name, the values that those of the records hold.
+    /// For fields that overflow into related rows, by name, the values that the records' rows already hold.
     /// </summary>
     public IReadOnlyDictionary<string, IReadOnlyList<ColumnValue>> Further { get; init; } =
         new Dictionary<string, IReadOnlyList<ColumnValue>>();
 
-    /// <summary>The rows that were ended before all else was read.</summary>
+    /// <summary>The rows that were ended before everything else was read.</summary>
     public IReadOnlyList<EndedRow> Ended { get; init; } = [];
 
     /// <summary>The table of the records.</summary>
@@ -135,14 +133,14 @@ public sealed record MergeSnapshot(
     public ColumnValue Of(int record, string? column) => column is null ? ColumnValue.Null : Records[record][column];
 
     /// <summary>
-    /// The place of a record's source in the record type's order of sources; beyond the last if it is not there.
+    /// The rank of a record's source in the record type's order of sources; beyond the last if it is not listed.
     /// </summary>
     /// <param name="record">The index of the record.</param>
     public int SourceRank(int record) => SourceRank(record, Type.SourceOrder);
 
     /// <summary>The same in another order.</summary>
     /// <param name="record">The index of the record.</param>
-    /// <param name="order">The sources, the one that goes first at the front.</param>
+    /// <param name="order">The sources, most trusted first.</param>
     public int SourceRank(int record, IReadOnlyList<string> order)
     {
         ArgumentNullException.ThrowIfNull(order);
@@ -151,9 +149,7 @@ public sealed record MergeSnapshot(
         return place < 0 ? order.Count : place;
     }
 
-    /// <summary>
-    /// The survivorship rule that holds for a field: the match rule's, its own, or the record type's.
-    /// </summary>
+    /// <summary>The survivorship rule of a field: the match rule's, its own, or the record type's.</summary>
     /// <param name="field">The field.</param>
     public SurvivorshipRule RuleOf(Field field)
     {

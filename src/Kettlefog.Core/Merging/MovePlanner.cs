@@ -33,7 +33,7 @@ internal static class MovePlanner
     }
 
     /// <summary>
-    /// The index of the record at which a row points by a reference, or -1. One row may point by several.
+    /// The index of the record that a row refers to by a reference, or -1. One row may refer to several.
     /// </summary>
     public static int IndexOfReferencedRecord(
         ReferenceSnapshot reference,

@@ -6,15 +6,15 @@ using Kettlefog.Core.Values;
 namespace Kettlefog.Core.Merging;
 
 /// <summary>
-/// Values as their kind means them, so that one phone number or hull number in two spellings is the same.
+/// Values in a normal form by kind, so that one phone number or hull number in two spellings is the same.
 /// </summary>
 internal static class NormalisedValue
 {
     /// <summary>
-    /// A value but for its spelling: two with the same one are the same number or mailbox, so that one of them need not
-    /// be kept. Of all other kinds only the case does not count.
+    /// A value without its spelling: two values with the same form are the same number or e-mail address, so one need
+    /// not be kept. For all other kinds only case is ignored.
     /// </summary>
-    /// <param name="kind">What the value means.</param>
+    /// <param name="kind">The kind of the value.</param>
     /// <param name="value">The value; not blank.</param>
     public static string Spelt(FieldKind kind, ColumnValue value)
     {
@@ -32,10 +32,8 @@ internal static class NormalisedValue
         }
     }
 
-    /// <summary>
-    /// What a value says, without accents and what stands between words: two with the same are offered as the same.
-    /// </summary>
-    /// <param name="kind">What the value means.</param>
+    /// <summary>A value without accents and separators: records with the same form are offered as duplicates.</summary>
+    /// <param name="kind">The kind of the value.</param>
     /// <param name="value">The value; not blank.</param>
     public static string Said(FieldKind kind, ColumnValue value) =>
         kind switch
@@ -51,9 +49,7 @@ internal static class NormalisedValue
             _ => Letters(value.ToText()!, between: " "),
         };
 
-    /// <summary>
-    /// Letters and digits without case and accents; what stands between them counts as one and the same.
-    /// </summary>
+    /// <summary>Letters and digits without case and accents; all separators count as the same.</summary>
     private static string Letters(string text, string between)
     {
         var words = string.Concat(FoldedText.Of(text).Select(letter => char.IsLetterOrDigit(letter) ? letter : ' '))

@@ -4,15 +4,15 @@ using Kettlefog.Core.Values;
 namespace Kettlefog.Core.Merging;
 
 /// <summary>
-/// Gives values that lose in one field room in another: a losing phone goes to the next free further phone. Values are
-/// compared as their kind means them, so that one number in two spellings is not kept twice.
+/// Moves values that do not survive in one field to another: a second phone goes to the next free phone field. Values
+/// are compared in normal form, so that one number in two spellings is not kept twice.
 /// </summary>
 internal static class OverflowPlanner
 {
-    /// <summary>Places the losing values of all fields that have somewhere to overflow to.</summary>
-    /// <param name="snapshot">What was read.</param>
+    /// <summary>Places the values that do not survive, for all fields that overflow.</summary>
+    /// <param name="snapshot">The snapshot.</param>
     /// <param name="fields">The fields as planned without overflow.</param>
-    /// <param name="lost">For each value that found no room, a warning that says so.</param>
+    /// <param name="lost">A warning for each value that does not fit anywhere.</param>
     /// <param name="additions">The related rows that take a value each.</param>
     /// <returns>The fields with their slots filled.</returns>
     public static List<PlannedField> Place(
@@ -35,7 +35,7 @@ internal static class OverflowPlanner
                 .ToList();
             var places = slots.Prepend(fields.FindIndex(field => field.Field == main)).ToList();
 
-            // What stays anyway: the main value, what the operator chose, what the master has in its own slots, and
+            // The values that are kept in any case: the main value, the operator's choices, the master's own slots, and
             // related rows.
             var kept = snapshot
                 .Further.GetValueOrDefault(main.Name, [])
@@ -60,7 +60,7 @@ internal static class OverflowPlanner
                 if (snapshot.Type.IsBlank(field.Value))
                     continue;
 
-                // A slot that repeats what stands before it is free.
+                // A slot that repeats an earlier one is free.
                 if (
                     !kept.Add(NormalisedValue.Spelt(main.Kind, field.Value))
                     && place != places[0]
@@ -91,13 +91,14 @@ internal static class OverflowPlanner
                         added.Add(new PlannedAddition(main, record, held));
                     else
                         warnings.Add(
-                            $"{main.Title} '{value}' of {snapshot.Records[record].Key} finds no free place and "
-                                + "will only live in the journal."
+                            $"{main.Title} '{value}' of {snapshot.Records[record].Key} "
+                                + "does not fit in any further field; "
+                                + "it is kept only in the merge history."
                         );
                 }
             }
 
-            // A slot that stays empty keeps what the master has there, be it a placeholder.
+            // A slot that remains empty keeps the master's value, even a placeholder.
             foreach (
                 var slot in slots.Where(slot =>
                     fields[slot].ChosenBy == ChosenBy.Rule && fields[slot].Value.IsNull && fields[slot].From == 0

@@ -5,16 +5,16 @@ using Kettlefog.Core.Values;
 namespace Kettlefog.Core.Merging;
 
 /// <summary>
-/// Where the master stands in its own hierarchy afterwards. A master that was below a duplicate would become its own
-/// ancestor when the duplicate's children come to it: it takes the place of the highest of the records that become one.
+/// The master's place in its own hierarchy after the merge. A master that was below a duplicate would become its own
+/// ancestor when the duplicate's children move to it: it takes the place of the highest of the merged records.
 /// </summary>
 internal static class ParentPlanner
 {
     /// <summary>Plans the master's parent by each reference of the record type to itself.</summary>
     /// <param name="choices">What the operator chose.</param>
-    /// <param name="snapshot">What was read.</param>
-    /// <param name="fields">The fields as planned; one that holds the parent follows what is decided here.</param>
-    /// <param name="blockers">Takes what forbids the merge.</param>
+    /// <param name="snapshot">The snapshot.</param>
+    /// <param name="fields">The fields as planned; the one that holds the parent takes the value planned here.</param>
+    /// <param name="blockers">Receives what blocks the merge.</param>
     public static IReadOnlyList<PlannedParent> Plan(
         MergeChoices choices,
         MergeSnapshot snapshot,
@@ -69,7 +69,7 @@ internal static class ParentPlanner
         return parents;
     }
 
-    /// <summary>The parent of the highest of the records that become one, seen from the master upwards.</summary>
+    /// <summary>The parent of the highest merged record, upwards from the master.</summary>
     private static RecordKey? AboveAll(
         RecordKey master,
         HashSet<RecordKey> merged,

@@ -7,7 +7,7 @@ namespace Kettlefog.Core.Merging;
 /// <summary>Computes the fingerprint of a plan: over request, map, records and related rows.</summary>
 internal static class PlanFingerprint
 {
-    /// <summary>The fingerprint of all that a plan is computed from.</summary>
+    /// <summary>The fingerprint of everything that a plan is computed from.</summary>
     public static Fingerprint Of(MergeChoices choices, MergeSnapshot snapshot, List<PlannedRecord> records)
     {
         var builder = new Fingerprint.Builder(digest => AddChoices(digest, choices))
@@ -56,7 +56,7 @@ internal static class PlanFingerprint
             );
         }
 
-        builder.Part("Rows of which one record at most may have any were added, changed or removed.", digest =>
+        builder.Part("Rows that only one record may have were added, changed or removed.", digest =>
         {
             foreach (var count in snapshot.Active.SelectMany(active => active.Counts))
                 digest.Add(count);
@@ -68,7 +68,7 @@ internal static class PlanFingerprint
 
     private static string ChangedRecord(RecordType type, PlannedRecord record) =>
         $"{type.Title} {record.Key} ({record.Label}) was changed"
-        + (record.Changed.IsBlank ? "." : $"; its last change is now of {record.Changed}.");
+        + (record.Changed.IsBlank ? "." : $"; it was last changed at {record.Changed}.");
 
     private static void AddChoices(Sha256Digest digest, MergeChoices choices)
     {

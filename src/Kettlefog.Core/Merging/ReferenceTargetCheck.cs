@@ -3,7 +3,7 @@ using Kettlefog.Core.Schema;
 
 namespace Kettlefog.Core.Merging;
 
-/// <summary>Rows that point at a record by other columns than its key.</summary>
+/// <summary>Rows that refer to a record by columns other than its key.</summary>
 internal sealed class ReferenceTargetCheck : IBlockerCheck
 {
     /// <inheritdoc/>
@@ -19,7 +19,7 @@ internal sealed class ReferenceTargetCheck : IBlockerCheck
             )
             {
                 yield return new Blocker(
-                    $"{move.Reference.Title} point at the records by {field.Field.Title.ToLowerInvariant()}, "
+                    $"{move.Reference.Title} refer to the records by {field.Field.Title.ToLowerInvariant()}, "
                         + $"which would change from {ValueText.Of(field.Values[0])} to {ValueText.Of(field.Value)}.",
                     $"Keep the master's {field.Field.Title.ToLowerInvariant()}, or choose another master."
                 );
@@ -32,7 +32,7 @@ internal sealed class ReferenceTargetCheck : IBlockerCheck
             )
             {
                 yield return new Blocker(
-                    $"{move.Count} {move.Reference.Title.ToLowerInvariant()} cannot point at the master "
+                    $"{move.Count} {move.Reference.Title.ToLowerInvariant()} cannot refer to the master "
                         + $"{records[0].Key}: it has no {string.Join(", ", move.Reference.To)}.",
                     "Give the master one in the operational system, or choose another master."
                 );

@@ -15,7 +15,7 @@ internal sealed class RequiredValueCheck : IBlockerCheck
             {
                 yield return new Blocker(
                     $"{field.Field.Title} would be blank, which the column {column.Name} does not allow.",
-                    "Take a record's value that is filled in, or type one."
+                    "Choose a record's value that is filled in, or type one."
                 );
             }
         }

@@ -6,13 +6,13 @@ using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Merging;
 
-/// <summary>Reads values that a person typed in.</summary>
+/// <summary>Reads values that a person typed.</summary>
 public static partial class TypedValue
 {
     /// <summary>Reads a value for a field.</summary>
-    /// <param name="field">The field, whose kind says what is allowed.</param>
-    /// <param name="column">The field's column, whose type and length say what fits.</param>
-    /// <param name="text">The text as typed; white space around it does not count, and empty means blank.</param>
+    /// <param name="field">The field, whose kind determines what is allowed.</param>
+    /// <param name="column">The field's column, whose type and length limit the value.</param>
+    /// <param name="text">The text as typed; surrounding white space is ignored, and empty means blank.</param>
     /// <exception cref="KettlefogException">The text is not of the kind, or does not fit the column.</exception>
     public static ColumnValue Read(Field field, ColumnSchema column, string text)
     {
@@ -23,9 +23,9 @@ public static partial class TypedValue
         if (typed.Length == 0)
             return Blank(field, column);
         if (typed.Contains('\0'))
-            throw Invalid(field, "holds a NUL character", "Leave it out.");
+            throw Invalid(field, "holds a NUL character", "Remove it.");
         if (field.Kind != FieldKind.LongText && typed.AsSpan().IndexOfAny('\r', '\n') >= 0)
-            throw Invalid(field, "has more than one line", "Write it in one line.");
+            throw Invalid(field, "has more than one line", "Write it on one line.");
         if (Mistake(field.Kind, typed) is { } mistake)
             throw Invalid(field, $"'{Shorten(typed)}' is not {mistake.Kind}", $"Write it as in {mistake.Example}.");
         if (column.MaxLength is { } limit && typed.Length > limit)

@@ -3,7 +3,7 @@ using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Merging;
 
-/// <summary>A marked duplicate keeps its row, and with it the values that must be unique in the table.</summary>
+/// <summary>A marked duplicate keeps its row, and so its values that must be unique in the table.</summary>
 internal sealed class UniqueValueCheck : IBlockerCheck
 {
     /// <inheritdoc/>

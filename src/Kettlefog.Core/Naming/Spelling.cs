@@ -2,7 +2,7 @@ using Kettlefog.Core.Text.Similarity;
 
 namespace Kettlefog.Core.Naming;
 
-/// <summary>Guesses what a misspelled word was meant to be.</summary>
+/// <summary>Suggests the word that a misspelt one was meant to be.</summary>
 internal static class Spelling
 {
     /// <summary>
@@ -26,7 +26,7 @@ internal static class Spelling
             .FirstOrDefault();
     }
 
-    /// <summary>What to write instead of a word that is not known: the closest, or the list.</summary>
+    /// <summary>A hint for an unknown word: the closest known one, or the list.</summary>
     public static string Instead(string word, IEnumerable<string> known)
     {
         var list = known.ToList();

@@ -5,15 +5,15 @@ using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Reversing;
 
-/// <summary>What taking back one merge would do.</summary>
-/// <param name="Snapshot">What it was computed from.</param>
-/// <param name="Choices">What was chosen.</param>
-/// <param name="Rows">The related rows that go back.</param>
-/// <param name="ReclaimedRows">Single rows that were moved on since and go back too.</param>
+/// <summary>The plan to reverse one merge.</summary>
+/// <param name="Snapshot">The snapshot it was computed from.</param>
+/// <param name="Choices">The operator's choices.</param>
+/// <param name="Rows">The related rows that are moved back.</param>
+/// <param name="ReclaimedRows">Single rows that were moved elsewhere since and are moved back too.</param>
 /// <param name="Cells">The values that are restored.</param>
-/// <param name="Restored">The deleted rows that come back.</param>
-/// <param name="Removed">The rows that the merge added and that go again.</param>
-/// <param name="Drift">What was changed since by somebody else.</param>
+/// <param name="Restored">The deleted rows that are restored.</param>
+/// <param name="Removed">The rows that the merge added and that are removed.</param>
+/// <param name="Drift">The changes made since the merge.</param>
 public sealed record SingleReversal(
     ReversalSnapshot Snapshot,
     ReversalChoices Choices,
@@ -25,11 +25,9 @@ public sealed record SingleReversal(
     IReadOnlyList<Drift> Drift
 )
 {
-    /// <summary>Computes what taking back one merge would do: all that nobody touched since comes back.</summary>
+    /// <summary>Plans the reversal of one merge: everything that has not changed since is restored.</summary>
     /// <param name="snapshot">The state now.</param>
-    /// <param name="choices">
-    /// What was chosen about what somebody did touch; drift that is not there is passed over.
-    /// </param>
+    /// <param name="choices">The choices about drift; ids that do not exist are ignored.</param>
     public static SingleReversal Of(ReversalSnapshot snapshot, ReversalChoices choices)
     {
         ArgumentNullException.ThrowIfNull(snapshot);
@@ -79,7 +77,7 @@ public sealed record SingleReversal(
                 cell.Current == cell.After
                 || Found(
                     $"{cell.Step}.{cell.Column}",
-                    ", and so it stays.",
+                    ", and is kept.",
                     $"{cell.Column} of {cell.Record} has changed since: the merge wrote {Say(cell.After)}, now "
                         + $"it is {Say(cell.Current!.Value)}",
                     $"it is restored to {Say(cell.Before)}"
@@ -95,9 +93,9 @@ public sealed record SingleReversal(
                 Found(
                     $"{rows.Step}",
                     "",
-                    $"{rows.Journaled} {rows.Title.ToLowerInvariant()} stay with the master: "
-                        + $"{(rows.OfRecord ? snapshot.Type.Title.ToLowerInvariant() : "row")} {rows.From} is not "
-                        + "there to receive them.",
+                    $"{rows.Journaled} {rows.Title.ToLowerInvariant()} remain with the master: "
+                        + $"{(rows.OfRecord ? snapshot.Type.Title.ToLowerInvariant() : "row")} {rows.From} no longer "
+                        + "exists.",
                     null
                 );
                 continue;
@@ -107,9 +105,9 @@ public sealed record SingleReversal(
                 rows.Elsewhere.Where(key =>
                         Found(
                             $"{rows.Step}.{key}",
-                            ", and stays there.",
-                            $"{rows.Title} {key} points at another record now",
-                            $"it returns to {rows.From}"
+                            ", and is left there.",
+                            $"{rows.Title} {key} refers to another record now",
+                            $"it is moved back to {rows.From}"
                         ).Undone
                     )
                     .Select(key => (rows, key))
@@ -117,12 +115,12 @@ public sealed record SingleReversal(
             foreach (var key in rows.Deleted)
                 Found($"{rows.Step}.{key}", ".", $"{rows.Title} {key} has been deleted since", null);
 
-            // Rows without a key cannot be named.
+            // Rows without a key cannot be identified.
             if (rows.Intact < rows.Journaled && rows.Elsewhere.Count + rows.Deleted.Count == 0)
                 Found(
                     $"{rows.Step}",
-                    ", and stay as they are.",
-                    $"{rows.Journaled - rows.Intact} {rows.Title.ToLowerInvariant()} were changed, moved on or "
+                    ", and are left as they are.",
+                    $"{rows.Journaled - rows.Intact} {rows.Title.ToLowerInvariant()} were changed, moved elsewhere or "
                         + "deleted since",
                     null
                 );
@@ -142,7 +140,7 @@ public sealed record SingleReversal(
                     insertion.Intact
                     || Found(
                         $"{insertion.Step}",
-                        ", and so it stays.",
+                        ", and is kept.",
                         $"The row {insertion.Key} that the merge added to {insertion.Table} was changed since",
                         "it is removed"
                     ).Undone
@@ -150,15 +148,15 @@ public sealed record SingleReversal(
             )
             .ToList();
 
-        // Which of several duplicates a new row belongs to, nobody knows.
+        // It cannot be known which of several duplicates a new row belongs to.
         var to = choices.Only ?? (snapshot.Records.Count == 2 ? snapshot.Records[1].Key : null);
         var handed = snapshot
             .Added.Where(row =>
                 Found(
                     $"{row.Reference}.{row.Key}",
-                    ", and stays with it.",
+                    ", and is left with it.",
                     $"{row.Title} {row.Key} was added to the master since",
-                    to is null ? null : $"it goes to {to}"
+                    to is null ? null : $"it is moved to {to}"
                 ).Undone
             )
             .ToList();
@@ -178,13 +176,13 @@ public sealed record SingleReversal(
         };
     }
 
-    /// <summary>The rows added since that go to a duplicate too.</summary>
+    /// <summary>The rows added since that are moved to a duplicate.</summary>
     public IReadOnlyList<AddedRow> TransferredRows { get; init; } = [];
 
-    /// <summary>The key, in text form, of the duplicate to which they go; null if there is no telling.</summary>
+    /// <summary>The key, in text form, of the duplicate that they are moved to; null if that cannot be known.</summary>
     public string? TransferredTo { get; init; }
 
-    /// <summary>The details that the history keeps.</summary>
+    /// <summary>The details that the history stores.</summary>
     /// <param name="fingerprint">The fingerprint of the whole plan.</param>
     public ReversalDetails ToDetails(string fingerprint) =>
         new(
@@ -228,13 +226,13 @@ public sealed record SingleReversal(
     private static string Say(ColumnValue value) => value.IsNull ? "blank" : $"'{value.ToText()}'";
 }
 
-/// <summary>What taking back a merge would do, with the later merges that have to go first.</summary>
-/// <param name="Entry">The number of the merge to take back.</param>
+/// <summary>The plan to reverse a merge, with the later merges that must be reversed first.</summary>
+/// <param name="Entry">The number of the merge to reverse.</param>
 /// <param name="Reversals">
-/// What is done, in order: the reversals of the later merges if asked for, then that of the merge itself.
+/// The reversals, in order: those of the later merges if requested, then that of the merge itself.
 /// </param>
-/// <param name="DependentMerges">The numbers of the later merges that stand on it, latest first.</param>
-/// <param name="Fingerprint">Stands for all the plan was computed from.</param>
+/// <param name="DependentMerges">The numbers of the later merges that depend on it, latest first.</param>
+/// <param name="Fingerprint">Identifies everything the plan was computed from.</param>
 public sealed record ReversalPlan(
     long Entry,
     IReadOnlyList<SingleReversal> Reversals,
@@ -243,8 +241,8 @@ public sealed record ReversalPlan(
 )
 {
     /// <summary>The fingerprint of a chain of reversals.</summary>
-    /// <param name="choices">What was chosen.</param>
-    /// <param name="reversals">What is done, in order.</param>
+    /// <param name="choices">The operator's choices.</param>
+    /// <param name="reversals">The reversals, in order.</param>
     public static Fingerprint FingerprintOf(ReversalChoices choices, IReadOnlyList<SingleReversal> reversals)
     {
         ArgumentNullException.ThrowIfNull(choices);
@@ -280,7 +278,7 @@ public sealed record ReversalPlan(
             foreach (var insertion in reversals.SelectMany(reversal => reversal.Snapshot.Insertions))
                 digest.Add(insertion.Exists ? 1 : 0).Add(insertion.Intact ? 1 : 0);
         });
-        builder.Part("A related row was moved on, deleted or added.", digest =>
+        builder.Part("A related row was moved elsewhere, deleted or added.", digest =>
         {
             foreach (var rows in reversals.SelectMany(reversal => reversal.Snapshot.Rows))
             {

@@ -8,13 +8,15 @@ namespace Kettlefog.Core.Reversing;
 /// <summary>Related rows that a merge moved, as they are now.</summary>
 /// <param name="Step">The journal step.</param>
 /// <param name="Reference">The reference's name.</param>
-/// <param name="Title">What the rows are called.</param>
+/// <param name="Title">The title of the rows.</param>
 /// <param name="From">The duplicate they were moved from.</param>
-/// <param name="OriginExists">True if that record is there now, or will be, so that rows can go back to it.</param>
+/// <param name="OriginExists">
+/// True if that record exists, or will be restored, so that rows can be moved back to it.
+/// </param>
 /// <param name="Journaled">How many were moved.</param>
-/// <param name="Intact">How many still point at the master.</param>
-/// <param name="Elsewhere">The keys of rows that point elsewhere now; the first hundred.</param>
-/// <param name="Deleted">The keys of rows that are gone; the first hundred.</param>
+/// <param name="Intact">How many still refer to the master.</param>
+/// <param name="Elsewhere">The keys of rows that refer to another record now; the first hundred.</param>
+/// <param name="Deleted">The keys of rows that have been deleted; the first hundred.</param>
 /// <param name="OfRecord">True if they referred to a duplicate itself, not to a related row that was removed.</param>
 public sealed record JournaledRows(
     int Step,
@@ -31,13 +33,13 @@ public sealed record JournaledRows(
 
 /// <summary>A value that a merge wrote, as it is now.</summary>
 /// <param name="Step">The journal step.</param>
-/// <param name="Title">What the row is: the record type, or what related rows are called.</param>
+/// <param name="Title">The title of the row: that of the record type, or of the related rows.</param>
 /// <param name="Record">The key of the row.</param>
 /// <param name="Column">The column.</param>
 /// <param name="Before">The value before the merge.</param>
 /// <param name="After">The value that the merge wrote.</param>
-/// <param name="Current">The value now; null if the record's row is gone.</param>
-/// <param name="Taken">True if another row has the value of before now, which must be unique.</param>
+/// <param name="Current">The value now; null if the row has been deleted.</param>
+/// <param name="Taken">True if another row now has the value from before the merge, which must be unique.</param>
 public sealed record JournaledCell(
     int Step,
     string Title,
@@ -51,12 +53,12 @@ public sealed record JournaledCell(
 
 /// <summary>A row that a merge deleted: a duplicate, or a related row removed as a repeat.</summary>
 /// <param name="Step">The journal step.</param>
-/// <param name="Title">What the row is: the record type, or what related rows are called.</param>
+/// <param name="Title">The title of the row: that of the record type, or of the related rows.</param>
 /// <param name="IsRecord">True for a duplicate.</param>
 /// <param name="Record">Its key.</param>
 /// <param name="IsKeyTaken">True if another row has its key now.</param>
 /// <param name="Taken">
-/// What another row has now that must be unique, as <c>column = value</c>; null if there is none.
+/// The unique value that another row has now, as <c>column = value</c>; null if there is none.
 /// </param>
 public sealed record JournaledDeletion(
     int Step,
@@ -71,17 +73,17 @@ public sealed record JournaledDeletion(
 /// <param name="Step">The journal step.</param>
 /// <param name="Table">Its table.</param>
 /// <param name="Key">Its key.</param>
-/// <param name="Exists">True if it is there.</param>
-/// <param name="Intact">True if nobody changed it.</param>
+/// <param name="Exists">True if it exists.</param>
+/// <param name="Intact">True if it has not changed.</param>
 public sealed record JournaledInsertion(int Step, string Table, RecordKey Key, bool Exists, bool Intact);
 
 /// <summary>A related row that was added to the master since the merge.</summary>
 /// <param name="Reference">The reference's name.</param>
-/// <param name="Title">What such rows are called.</param>
+/// <param name="Title">The title of such rows.</param>
 /// <param name="Key">Its key.</param>
 public sealed record AddedRow(string Reference, string Title, RecordKey Key);
 
-/// <summary>All that the reversal of one merge is computed from.</summary>
+/// <summary>Everything that the reversal of one merge is computed from.</summary>
 /// <param name="Merge">The merge's entry.</param>
 /// <param name="Type">The record type.</param>
 /// <param name="Records">The records of the merge, the master first.</param>
@@ -99,6 +101,6 @@ public sealed record ReversalSnapshot(
     IReadOnlyList<JournaledInsertion> Insertions
 )
 {
-    /// <summary>The related rows that were added to the master since, as far as that can be told.</summary>
+    /// <summary>The related rows that were added to the master since, where that can be known.</summary>
     public IReadOnlyList<AddedRow> Added { get; init; } = [];
 }

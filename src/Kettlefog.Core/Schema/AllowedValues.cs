@@ -2,15 +2,15 @@ using System.Text.RegularExpressions;
 
 namespace Kettlefog.Core.Schema;
 
-/// <summary>Reads from a check of a table which values a column may have.</summary>
+/// <summary>Reads the allowed values of a column from a check constraint.</summary>
 public static partial class AllowedValues
 {
     /// <summary>Reads a condition that lists a column's values.</summary>
     /// <param name="condition">
-    /// The condition in SQL, as it was written: <c>status IN ('open', 'closed')</c>; or as PostgreSQL gives it back:
+    /// The condition in SQL, as written: <c>status IN ('open', 'closed')</c>; or as PostgreSQL gives it back:
     /// <c>(status)::text = ANY (ARRAY['open'::text, 'closed'::text])</c>.
     /// </param>
-    /// <returns>The column and its values; null if the condition says anything else.</returns>
+    /// <returns>The column and its values; null if the condition has any other form.</returns>
     public static (string Column, IReadOnlyList<string> Values)? Of(string condition)
     {
         ArgumentNullException.ThrowIfNull(condition);
@@ -27,8 +27,8 @@ public static partial class AllowedValues
             : null;
     }
 
-    /// <summary>The conditions of the checks in a <c>CREATE TABLE</c> statement.</summary>
-    /// <param name="definition">The statement, as SQLite keeps it.</param>
+    /// <summary>The conditions of the check constraints in a <c>CREATE TABLE</c> statement.</summary>
+    /// <param name="definition">The statement, as SQLite stores it.</param>
     public static IEnumerable<string> Conditions(string definition)
     {
         ArgumentNullException.ThrowIfNull(definition);

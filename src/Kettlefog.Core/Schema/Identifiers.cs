@@ -1,9 +1,9 @@
 namespace Kettlefog.Core.Schema;
 
-/// <summary>Compares names of tables and columns: every engine finds them whatever their case.</summary>
+/// <summary>Compares names of tables and columns, which every engine finds regardless of case.</summary>
 public static class Identifiers
 {
-    /// <summary>True if two names are the same but for their case.</summary>
+    /// <summary>True if two names are the same, ignoring case.</summary>
     /// <param name="left">One name.</param>
     /// <param name="right">The other.</param>
     public static bool Same(string? left, string? right) =>
@@ -11,7 +11,7 @@ public static class Identifiers
 
     /// <summary>The index of a name, or -1.</summary>
     /// <param name="names">The names.</param>
-    /// <param name="name">The name that is looked for.</param>
+    /// <param name="name">The name to find.</param>
     public static int IndexOfIdentifier(this IReadOnlyList<string> names, string? name)
     {
         ArgumentNullException.ThrowIfNull(names);
@@ -26,7 +26,7 @@ public static class Identifiers
 
     /// <summary>True if a name is among others.</summary>
     /// <param name="names">The names.</param>
-    /// <param name="name">The name that is looked for.</param>
+    /// <param name="name">The name to find.</param>
     public static bool ContainsIdentifier(this IEnumerable<string?> names, string? name) =>
         names.Contains(name, StringComparer.OrdinalIgnoreCase);
 }

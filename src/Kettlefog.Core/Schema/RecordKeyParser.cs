@@ -3,12 +3,12 @@ using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Schema;
 
-/// <summary>Reads keys from their text form for the columns that hold them.</summary>
+/// <summary>Reads keys from their text form, in the types of the key columns.</summary>
 public static class RecordKeyParser
 {
     /// <summary>Reads a key from its text form.</summary>
     /// <param name="text">The text form.</param>
-    /// <param name="columns">The key columns, which say how each part is stored.</param>
+    /// <param name="columns">The key columns, which determine how each part is stored.</param>
     /// <exception cref="KettlefogException">
     /// The number of parts is wrong, or a part does not fit its column.
     /// </exception>
@@ -60,7 +60,7 @@ public static class RecordKeyParser
         column.TryRead(part)
         ?? throw new KettlefogException(
             ErrorCode.InvalidKey,
-            $"The key '{text}' is not what the column {column.Name} ({column.DeclaredType}) holds.",
+            $"The key '{text}' does not fit the column {column.Name} ({column.DeclaredType}).",
             "Take the key from a search or from the record's page."
         );
 }

@@ -6,9 +6,7 @@ namespace Kettlefog.Core.Schema;
 /// <summary>A column, as the database's own catalog describes it.</summary>
 /// <param name="Name">Its name, in the catalog's spelling.</param>
 /// <param name="DeclaredType">The declared type, such as <c>VARCHAR(40)</c>; empty if none is declared.</param>
-/// <param name="Storage">
-/// The storage class that the declared type prefers, or null if each value decides for itself.
-/// </param>
+/// <param name="Storage">The storage class that the declared type prefers, or null if values keep their own.</param>
 /// <param name="NotNull">True if the column refuses NULL.</param>
 /// <param name="MaxLength">The longest text in characters that the declared type allows, or null for no limit.</param>
 /// <param name="Generated">True if the database computes the column, so that it cannot be written.</param>
@@ -26,16 +24,14 @@ public sealed record ColumnSchema(
     string? TextType = null
 )
 {
-    /// <summary>
-    /// True if a row that names no value for the column gets one: a default, or a number that the database counts up.
-    /// </summary>
+    /// <summary>True if the database fills in the column by itself: a default, or a generated number.</summary>
     public bool HasDefault { get; init; }
 
     /// <summary>The only values that a check or the type allows, as written; null if there is no such list.</summary>
     public IReadOnlyList<string>? Allowed { get; init; }
 
     /// <summary>The value that the column would hold if the text were written to it.</summary>
-    /// <param name="text">A text, such as a map or a person writes.</param>
+    /// <param name="text">A text, such as one from a map or a person.</param>
     /// <returns>The value, or null if the column cannot hold the text.</returns>
     public ColumnValue? TryRead(string text)
     {
@@ -108,7 +104,7 @@ public sealed record ColumnSchema(
             ? ColumnValue.Of(number)
             : null;
 
-    /// <summary>A real, if the text says it exactly; the digits of an amount must not be lost on the way.</summary>
+    /// <summary>A real, if it represents the text exactly: no digit of an amount may be lost.</summary>
     private static ColumnValue? Number(string text) =>
         decimal.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var exact)
         && ColumnValue.Of((double)exact) is var real
@@ -146,28 +142,26 @@ public sealed record UniqueKey(string Name, IReadOnlyList<KeyPart> Parts, string
         new(name, [.. columns.Select(column => new KeyPart(column))], null);
 }
 
-/// <summary>
-/// What a database does by itself to rows when the row that they point at is deleted, or gets another key.
-/// </summary>
+/// <summary>What the database does to rows when the row they refer to is deleted, or gets another key.</summary>
 public enum KeyAction
 {
     /// <summary>It refuses the change.</summary>
     Refuse,
 
-    /// <summary>It deletes them too, or lets them follow the key.</summary>
+    /// <summary>It deletes them too, or updates them to the new key.</summary>
     Cascade,
 
-    /// <summary>It sets what points there to NULL.</summary>
+    /// <summary>It sets the referring columns to NULL.</summary>
     SetNull,
 
-    /// <summary>It sets what points there to its default.</summary>
+    /// <summary>It sets the referring columns to their defaults.</summary>
     SetDefault,
 }
 
 /// <summary>A foreign key, as the catalog declares it.</summary>
 /// <param name="Columns">The columns that hold the reference.</param>
-/// <param name="Target">The table pointed at.</param>
-/// <param name="TargetColumns">The columns pointed at, in the same order.</param>
+/// <param name="Target">The table referred to.</param>
+/// <param name="TargetColumns">The columns referred to, in the same order.</param>
 /// <param name="OnDelete">What the database does to its rows when the row they refer to is deleted.</param>
 /// <param name="OnUpdate">What the database does to its rows when the key they refer to changes.</param>
 public sealed record ForeignKey(
@@ -185,7 +179,7 @@ public sealed record ForeignKey(
 /// <param name="UniqueKeys">All unique keys but the primary key.</param>
 /// <param name="ForeignKeys">Its foreign keys.</param>
 /// <param name="IsView">True for a view, which can be read but not merged.</param>
-/// <param name="Schema">The schema it is in, if its name alone would not find it; else null.</param>
+/// <param name="Schema">The schema it is in, if its name alone would not find it; otherwise null.</param>
 /// <param name="Indexes">
 /// The columns of each whole index that is not unique, in order; null stands for an expression.
 /// </param>
@@ -200,7 +194,7 @@ public sealed record TableSchema(
     IReadOnlyList<IReadOnlyList<string?>>? Indexes = null
 )
 {
-    /// <summary>What runs by itself when rows of the table change.</summary>
+    /// <summary>The triggers of the table.</summary>
     public IReadOnlyList<Trigger> Triggers { get; init; } = [];
 
     /// <summary>True if the database shows each user only some of the rows.</summary>
@@ -210,11 +204,9 @@ public sealed record TableSchema(
         .Select((column, place) => (column.Name, place))
         .ToDictionary(pair => pair.Name, pair => pair.place, StringComparer.OrdinalIgnoreCase);
 
-    /// <summary>
-    /// The place of a column among <see cref="Columns"/>, by its name without regard to case as in SQL.
-    /// </summary>
+    /// <summary>The index of a column in <see cref="Columns"/>, by its name, ignoring case as SQL does.</summary>
     /// <param name="name">The name.</param>
-    /// <returns>The place, counted from 0, or -1 if there is no such column.</returns>
+    /// <returns>The index, or -1 if there is no such column.</returns>
     public int IndexOf(string name) => _places.TryGetValue(name, out var place) ? place : -1;
 
     /// <summary>Finds a column by name, ignoring case as SQL does.</summary>
@@ -222,7 +214,7 @@ public sealed record TableSchema(
     /// <returns>The column, or null.</returns>
     public ColumnSchema? Find(string name) => IndexOf(name) is >= 0 and var place ? Columns[place] : null;
 
-    /// <summary>The columns of that name, which a checked map guarantees to be there.</summary>
+    /// <summary>The columns of these names, which a checked map guarantees to exist.</summary>
     /// <param name="names">The names.</param>
     /// <exception cref="InvalidOperationException">A column is missing.</exception>
     public IReadOnlyList<ColumnSchema> Require(IEnumerable<string> names) =>
@@ -242,7 +234,7 @@ public sealed record DatabaseCatalog(IReadOnlyList<TableSchema> Tables)
     /// <returns>The table, or null.</returns>
     public TableSchema? Find(string name) => Tables.FirstOrDefault(table => Identifiers.Same(table.Name, name));
 
-    /// <summary>The table of that name, which a checked map guarantees to be there.</summary>
+    /// <summary>The table of that name, which a checked map guarantees to exist.</summary>
     /// <param name="name">The name.</param>
     /// <exception cref="InvalidOperationException">The table is missing.</exception>
     public TableSchema Require(string name) =>

@@ -2,32 +2,32 @@ using System.Text.RegularExpressions;
 
 namespace Kettlefog.Core.Schema;
 
-/// <summary>Changes of a row on which a trigger runs.</summary>
+/// <summary>The changes of a row on which a trigger runs.</summary>
 [Flags]
 public enum RowChanges
 {
     /// <summary>None.</summary>
     None = 0,
 
-    /// <summary>The row is new.</summary>
+    /// <summary>A row is inserted.</summary>
     Insert = 1,
 
-    /// <summary>Values of the row change.</summary>
+    /// <summary>Values of a row change.</summary>
     Update = 2,
 
-    /// <summary>The row goes.</summary>
+    /// <summary>A row is deleted.</summary>
     Delete = 4,
 }
 
-/// <summary>What a database runs by itself when rows of a table change.</summary>
+/// <summary>A trigger: statements that the database runs when rows of a table change.</summary>
 /// <param name="Name">Its name.</param>
 /// <param name="On">The changes on which it runs.</param>
 /// <param name="Body">The statements it runs; null if they cannot be read, as those of a function in C.</param>
 public sealed partial record Trigger(string Name, RowChanges On, string? Body)
 {
     /// <summary>
-    /// The tables that its statements write to, as they name them, each once; null if that cannot be told. It is read
-    /// from the text, and so misses what a statement put together at run time, or a function called from it, writes.
+    /// The tables that its statements write to, as they name them, each once; null if unknown. They are read
+    /// from the text, so tables written by dynamic SQL or by functions it calls are missed.
     /// </summary>
     public IReadOnlyList<string>? Writes { get; } = Body is null ? null : WrittenBy(Body);
 
@@ -43,7 +43,7 @@ public sealed partial record Trigger(string Name, RowChanges On, string? Body)
                 .Distinct(StringComparer.OrdinalIgnoreCase),
         ];
 
-    /// <summary>The statements without comments and the texts in them.</summary>
+    /// <summary>The statements without comments and string literals.</summary>
     private static string Plain(string body) => NoisePattern().Replace(body, " ");
 
     private static string Unquoted(string name) =>

@@ -2,11 +2,11 @@ using System.Text;
 
 namespace Kettlefog.Core.Search;
 
-/// <summary>One thing that a record found must have.</summary>
+/// <summary>One condition that a record must meet to be found.</summary>
 /// <param name="Field">The field or column to look in, or null for any field and the key.</param>
 /// <param name="Pattern">
 /// The text to look for. With a wildcard it has to match the whole value: <c>*</c> stands for any characters,
-/// <c>?</c> for one. Without, it may stand anywhere in the value.
+/// <c>?</c> for one. Without one, it may occur anywhere in the value.
 /// </param>
 public sealed record SearchTerm(string? Field, string Pattern)
 {
@@ -36,12 +36,12 @@ public sealed record SearchTerm(string? Field, string Pattern)
 /// A search as typed: words that must all be found, each in any field. Quotes keep words together, and
 /// <c>field:word</c> looks in one field only.
 /// </summary>
-/// <param name="Terms">What a record must have; empty finds all.</param>
+/// <param name="Terms">The conditions; empty finds all.</param>
 public sealed record SearchQuery(IReadOnlyList<SearchTerm> Terms)
 {
     /// <summary>Reads a search.</summary>
     /// <param name="text">The text as typed; null or blank finds all.</param>
-    /// <param name="fields">The names that may stand before a colon.</param>
+    /// <param name="fields">The names that may be used before a colon.</param>
     /// <exception cref="KettlefogException">A quote is not closed.</exception>
     public static SearchQuery Read(string? text, IReadOnlyCollection<string> fields)
     {
@@ -90,7 +90,7 @@ public sealed record SearchQuery(IReadOnlyList<SearchTerm> Terms)
             throw new KettlefogException(
                 ErrorCode.InvalidQuery,
                 "A quote in the search is not closed.",
-                "Add the closing '\"', or leave the other one out."
+                "Add the closing '\"', or remove the other one."
             );
         if (word.Length > 0)
             yield return word.ToString();

@@ -2,7 +2,7 @@ using System.Globalization;
 
 namespace Kettlefog.Core.Text;
 
-/// <summary>Countries as they stand in databases.</summary>
+/// <summary>Countries, as found in databases.</summary>
 internal static class Countries
 {
     private static readonly Dictionary<string, string> Codes = Read();

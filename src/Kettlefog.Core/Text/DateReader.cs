@@ -2,7 +2,7 @@ using System.Globalization;
 
 namespace Kettlefog.Core.Text;
 
-/// <summary>Reads dates as they stand in databases.</summary>
+/// <summary>Reads dates, as found in databases.</summary>
 internal static class DateReader
 {
     private static readonly string[] Formats =
@@ -27,7 +27,7 @@ internal static class DateReader
         "d-MMM-yyyy",
     ];
 
-    /// <summary>The date, or null if the text is none. Of 03/04/2026 the day is taken to stand first.</summary>
+    /// <summary>The date, or null if the text is not a date. In 03/04/2026 the day comes first.</summary>
     public static DateOnly? Read(string? text)
     {
         if (string.IsNullOrEmpty(text))

@@ -1,6 +1,6 @@
 namespace Kettlefog.Core.Text;
 
-/// <summary>Brings e-mail addresses into the form of the mailbox they lead to.</summary>
+/// <summary>Normalises e-mail addresses to their mailbox.</summary>
 internal static class EmailReader
 {
     private static readonly string[] JunkLocals =
@@ -24,8 +24,8 @@ internal static class EmailReader
     ];
 
     /// <summary>
-    /// Local part and host in small letters, without a display name, without what follows a plus sign, and without
-    /// dots where the host ignores them; null if the text is no address, or one that stands for none.
+    /// Local part and host in lower case, without display name, without +tag, and without
+    /// dots where the host ignores them; null if the text is no address, or a placeholder for one.
     /// </summary>
     public static (string Local, string Host)? Read(string text)
     {

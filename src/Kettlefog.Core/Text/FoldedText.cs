@@ -35,7 +35,9 @@ public static class FoldedText
         }
     }
 
-    /// <summary>Letters with a stroke or of two joined have no decomposition, yet people type them plain.</summary>
+    /// <summary>
+    /// Letters with a stroke and ligatures have no decomposition, but people type them as plain letters.
+    /// </summary>
     private static string Plain(char letter) =>
         letter switch
         {

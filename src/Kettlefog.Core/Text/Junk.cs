@@ -1,11 +1,9 @@
 namespace Kettlefog.Core.Text;
 
-/// <summary>Knows values that stand where no value is known.</summary>
+/// <summary>Recognises placeholders for missing values.</summary>
 internal static class Junk
 {
-    /// <summary>
-    /// True if a value says that nothing is known: one of the listed words, or one sign again and again.
-    /// </summary>
+    /// <summary>True if a value is a placeholder: one of the listed words, or one character repeated.</summary>
     public static bool IsJunk(string value)
     {
         var text = value.AsSpan().Trim();
@@ -18,7 +16,7 @@ internal static class Junk
         return WordLists.JunkValues.GetAlternateLookup<ReadOnlySpan<char>>().Contains(lower);
     }
 
-    /// <summary>True if digits were only typed to fill a place: all the same, or counted up or down.</summary>
+    /// <summary>True if digits are a placeholder: all the same, or ascending or descending.</summary>
     public static bool IsFiller(ReadOnlySpan<char> digits)
     {
         if (digits.IsEmpty || IsOneSign(digits))

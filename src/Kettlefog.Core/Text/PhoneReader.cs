@@ -4,9 +4,9 @@ using PhoneNumbers;
 namespace Kettlefog.Core.Text;
 
 /// <summary>
-/// Brings phone numbers into one form: the digits of E.164 where the country is known, else the digits without the
-/// prefix for calls within the country. Calling codes and prefixes come from libphonenumber's tables; the numbers
-/// themselves are not looked up there, which would take longer than all the rest.
+/// Normalises phone numbers: the digits of E.164 where the country is known, otherwise the digits without the
+/// national prefix. Calling codes and prefixes come from libphonenumber's tables; the numbers
+/// themselves are not validated there, which would take longer than everything else.
 /// </summary>
 internal static class PhoneReader
 {
@@ -17,10 +17,10 @@ internal static class PhoneReader
 
     /// <summary>Reads a number.</summary>
     /// <param name="text">The number as typed.</param>
-    /// <param name="country">Two letters of ISO 3166-1, or null if it is not known.</param>
-    /// <param name="into">Takes the digits; 40 characters.</param>
-    /// <param name="extension">Takes the digits of the extension; 8 characters.</param>
-    /// <returns>The numbers of digits; 0 if the text is no number.</returns>
+    /// <param name="country">Two letters of ISO 3166-1, or null if unknown.</param>
+    /// <param name="into">Receives the digits; 40 characters.</param>
+    /// <param name="extension">Receives the digits of the extension; 8 characters.</param>
+    /// <returns>The number of digits; 0 if the text is not a phone number.</returns>
     public static (int Digits, int Extension) Read(string text, string? country, Span<char> into, Span<char> extension)
     {
         Span<char> raw = stackalloc char[MaxDigits];
@@ -58,7 +58,7 @@ internal static class PhoneReader
 
         var digits = raw[..count];
 
-        // "+44 (0)1632 ...": the 0 is for callers from within.
+        // "+44 (0)1632 ...": the 0 is dialled only within the country.
         var optional = text.IndexOf("(0)", StringComparison.Ordinal);
         if (optional > 0 && plus)
         {

@@ -3,10 +3,10 @@ namespace Kettlefog.Core.Text;
 /// <summary>The parts of an address line.</summary>
 internal sealed class StreetParts
 {
-    /// <summary>The words of the street's name, without the word for its kind.</summary>
+    /// <summary>The words of the street's name, without its type.</summary>
     public List<string> Street { get; } = [];
 
-    /// <summary>The word for the street's kind, such as <c>road</c>; empty if there is none.</summary>
+    /// <summary>The street type, such as <c>road</c>; empty if there is none.</summary>
     public string Kind { get; set; } = "";
 
     /// <summary>The house number with its letter, such as <c>12b</c>; empty if there is none.</summary>
@@ -16,7 +16,7 @@ internal sealed class StreetParts
     public string Unit { get; set; } = "";
 }
 
-/// <summary>Takes address lines apart, whether the house number stands before the street or behind it.</summary>
+/// <summary>Splits address lines into their parts, with the house number before or after the street.</summary>
 internal static class StreetReader
 {
     private static readonly HashSet<string> Kinds =
@@ -101,7 +101,7 @@ internal static class StreetReader
         "katu",
     ];
 
-    /// <summary>Adds what an address line says.</summary>
+    /// <summary>Adds an address line.</summary>
     public static void Read(string line, WordBuffer words, StreetParts parts)
     {
         words.Split(line, FullStops.JoinLetters);
@@ -160,7 +160,7 @@ internal static class StreetReader
         }
     }
 
-    /// <summary>A number as typed in a field of its own.</summary>
+    /// <summary>A house number from a field of its own.</summary>
     public static string Number(string? text, WordBuffer words)
     {
         if (string.IsNullOrWhiteSpace(text) || Junk.IsJunk(text))
@@ -190,7 +190,7 @@ internal static class StreetReader
 
         if (parts.Street.Count == 0 && at == 1)
         {
-            // "4/12 Fish Street": the unit stands first.
+            // "4/12 Fish Street": the unit comes first.
             parts.Unit += parts.Number;
             parts.Number = word.TrimStart('0');
         }
@@ -206,7 +206,7 @@ internal static class StreetReader
         return 0;
     }
 
-    /// <summary>"Hafenstrasse" and "Hafenstr." are "hafen" of kind street.</summary>
+    /// <summary>"Hafenstrasse" and "Hafenstr." are "hafen" of type street.</summary>
     private static string Stem(string word, StreetParts parts)
     {
         if (word.Length > 6 && word.EndsWith("str", StringComparison.Ordinal))

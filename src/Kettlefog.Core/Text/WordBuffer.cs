@@ -3,10 +3,10 @@ using System.Text;
 
 namespace Kettlefog.Core.Text;
 
-/// <summary>How full stops part words.</summary>
+/// <summary>How full stops separate words.</summary>
 internal enum FullStops
 {
-    /// <summary>A full stop parts words: <c>J.R.</c> is two initials.</summary>
+    /// <summary>A full stop separates words: <c>J.R.</c> is two initials.</summary>
     Part,
 
     /// <summary>Single letters with full stops are one word: <c>S.A.R.L.</c> is <c>sarl</c>.</summary>
@@ -30,9 +30,7 @@ internal sealed class WordBuffer
 
     public ReadOnlySpan<char> this[int word] => _letters.AsSpan(_words[word].Start, _words[word].Length);
 
-    /// <summary>
-    /// Splits a text; what was split before is gone. What lies beyond 400 characters or 40 words is not looked at.
-    /// </summary>
+    /// <summary>Splits a text, replacing the previous words. At most 400 characters and 40 words are used.</summary>
     public void Split(ReadOnlySpan<char> text, FullStops stops)
     {
         Count = 0;
@@ -97,7 +95,7 @@ internal sealed class WordBuffer
     }
 }
 
-/// <summary>Text in plain Latin letters, as far as letters of other scripts have one reading.</summary>
+/// <summary>Text in plain Latin letters, where letters of other scripts have a single reading.</summary>
 internal static class PlainLetters
 {
     private const string Cyrillic = "абвгдеёжзийклмнопрстуфхцчшщъыьэюяіїєґ";
@@ -177,7 +175,7 @@ internal static class PlainLetters
 
     public static string Of(string text)
     {
-        // Read before it is folded, which would take the breve from a short i.
+        // Transliterated before folding, which would remove the breve of a short i.
         var plain = new StringBuilder(text.Length + 8);
         foreach (var letter in text)
         {

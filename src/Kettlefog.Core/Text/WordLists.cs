@@ -1,21 +1,21 @@
 namespace Kettlefog.Core.Text;
 
-/// <summary>The word lists that are part of the program: one file each, beside this one.</summary>
+/// <summary>The built-in word lists: one file each, beside this one.</summary>
 internal static class WordLists
 {
-    /// <summary>Spellings of words in organisation names, each with the form that is compared.</summary>
+    /// <summary>Spellings of words in organisation names, each with its normal form.</summary>
     public static IReadOnlyDictionary<string, string> OrganisationWords { get; } = Spellings("organisation-words.txt");
 
-    /// <summary>Spellings of words in addresses, each with the form that is compared.</summary>
+    /// <summary>Spellings of words in addresses, each with its normal form.</summary>
     public static IReadOnlyDictionary<string, string> StreetWords { get; } = Spellings("street-words.txt");
 
-    /// <summary>Words that tell one branch or part of an organisation from another.</summary>
+    /// <summary>Words that distinguish branches or parts of an organisation.</summary>
     public static IReadOnlySet<string> PlaceWords { get; } = Set("place-words.txt");
 
-    /// <summary>What stands before the @ of mailboxes that many people read.</summary>
+    /// <summary>Local parts of shared mailboxes.</summary>
     public static IReadOnlySet<string> SharedMailboxes { get; } = Set("shared-mailboxes.txt");
 
-    /// <summary>Mail hosts whose addresses say nothing about where their owners work.</summary>
+    /// <summary>Public mail providers, whose addresses are no evidence of an employer.</summary>
     public static IReadOnlySet<string> PublicMailHosts { get; } = Set("public-mail.txt");
 
     /// <summary>Groups of given names that are forms of one name.</summary>
@@ -27,7 +27,7 @@ internal static class WordLists
     /// </summary>
     public static IReadOnlyDictionary<string, string> LegalForms { get; } = ReadLegalForms();
 
-    /// <summary>What people type when they do not know.</summary>
+    /// <summary>Placeholders that people type for unknown values.</summary>
     public static HashSet<string> JunkValues { get; } = Set("junk-values.txt");
 
     private static Dictionary<string, string> ReadLegalForms()

@@ -3,7 +3,7 @@ using System.Globalization;
 
 namespace Kettlefog.Core.Values;
 
-/// <summary>The storage class of a <see cref="ColumnValue"/>: how the database holds it, not what it means.</summary>
+/// <summary>The storage class of a <see cref="ColumnValue"/>: how the database stores it, not what it means.</summary>
 public enum StorageClass
 {
     /// <summary>SQL NULL.</summary>
@@ -23,7 +23,7 @@ public enum StorageClass
 }
 
 /// <summary>
-/// One value of one column, exactly as the operational database holds it. Two values are equal when storage class
+/// One value of one column, exactly as the operational database stores it. Two values are equal when storage class
 /// and content are: the integer 1, the real 1.0 and the text "1" are three different values.
 /// </summary>
 public readonly struct ColumnValue : IEquatable<ColumnValue>
@@ -35,10 +35,10 @@ public readonly struct ColumnValue : IEquatable<ColumnValue>
     /// <summary>SQL NULL.</summary>
     public static ColumnValue Null => default;
 
-    /// <summary>The value as the driver gives and takes it: null, long, double, string or byte[].</summary>
+    /// <summary>The value as the driver represents it: null, long, double, string or byte[].</summary>
     public object? Raw => _raw;
 
-    /// <summary>How the database holds the value.</summary>
+    /// <summary>The storage class of the value.</summary>
     public StorageClass Storage =>
         _raw switch
         {
@@ -52,7 +52,7 @@ public readonly struct ColumnValue : IEquatable<ColumnValue>
     /// <summary>True for SQL NULL.</summary>
     public bool IsNull => _raw is null;
 
-    /// <summary>True if nobody would say that the field is filled in: null, empty text, or white space only.</summary>
+    /// <summary>True if the value counts as blank: null, empty text, or white space only.</summary>
     public bool IsBlank => _raw is null || (_raw is string text && string.IsNullOrWhiteSpace(text));
 
     /// <summary>An integer.</summary>
@@ -71,11 +71,11 @@ public readonly struct ColumnValue : IEquatable<ColumnValue>
     /// <param name="value">Its value.</param>
     public static ColumnValue Of(byte[] value) => new(value);
 
-    /// <summary>Takes a value as a database driver gives it.</summary>
+    /// <summary>Creates a value from what a database driver returns.</summary>
     /// <param name="raw">
     /// null, <see cref="DBNull"/>, an integer, a real, a decimal, a boolean, a string or bytes.
     /// </param>
-    /// <exception cref="ArgumentException">The driver gave a type that no column value has.</exception>
+    /// <exception cref="ArgumentException">The type is not supported.</exception>
     public static ColumnValue FromDriver(object? raw) =>
         raw switch
         {
@@ -129,10 +129,10 @@ public readonly struct ColumnValue : IEquatable<ColumnValue>
         }
     }
 
-    /// <summary>The exact decimal number that a real is meant to be: the one that its shortest text says.</summary>
+    /// <summary>The exact decimal number that a real represents: that of its shortest round-trip form.</summary>
     /// <param name="real">The real.</param>
     /// <param name="value">The number.</param>
-    /// <returns>False if it is no number that a decimal holds.</returns>
+    /// <returns>False if it is outside the range of a decimal.</returns>
     public static bool TryGetDecimal(double real, out decimal value)
     {
         // Conversion keeps 15 digits, and no two numbers of 15 digits have the same double: it is the shortest form.
@@ -221,7 +221,7 @@ public readonly struct ColumnValue : IEquatable<ColumnValue>
     public override string ToString() => ToText() ?? "NULL";
 }
 
-/// <summary>Takes the bytes of a digest's input, in order.</summary>
+/// <summary>Receives the bytes of a digest's input, in order.</summary>
 public interface IDigestSink
 {
     /// <summary>Appends bytes.</summary>

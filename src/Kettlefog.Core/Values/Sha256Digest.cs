@@ -23,7 +23,7 @@ public sealed class Sha256Digest : IDigestSink, IDisposable
     /// <inheritdoc/>
     public void Append(ReadOnlySpan<byte> bytes)
     {
-        // A digest is made of many small parts, and each call of the system's SHA-256 has its price.
+        // A digest consists of many small parts, and each call of the system's SHA-256 is expensive.
         if (bytes.Length > _buffer.Length - _filled)
             Flush();
         if (bytes.Length > _buffer.Length)
@@ -73,7 +73,7 @@ public sealed class Sha256Digest : IDigestSink, IDisposable
         return this;
     }
 
-    /// <summary>The 32 bytes of the digest; the instance starts anew.</summary>
+    /// <summary>The 32 bytes of the digest; the instance is then reset.</summary>
     public byte[] Finish()
     {
         byte[] digest;

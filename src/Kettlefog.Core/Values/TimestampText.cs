@@ -3,7 +3,7 @@ using System.Text.RegularExpressions;
 
 namespace Kettlefog.Core.Values;
 
-/// <summary>Reads dates and points in time as they stand in databases: ISO 8601, or PostgreSQL's text form.</summary>
+/// <summary>Reads dates and points in time, as found in databases: ISO 8601, or PostgreSQL's text form.</summary>
 public static partial class TimestampText
 {
     /// <summary>
@@ -11,7 +11,7 @@ public static partial class TimestampText
     /// </summary>
     /// <param name="text">The text.</param>
     /// <param name="moment">The point in time, to 100 nanoseconds.</param>
-    /// <returns>False if the text is none.</returns>
+    /// <returns>False if the text is not a point in time.</returns>
     public static bool TryRead(string? text, out DateTimeOffset moment)
     {
         moment = default;

@@ -4,37 +4,37 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Engines;
 
-/// <summary>An engine: it opens sessions, and knows the parts in which engines differ.</summary>
+/// <summary>A database engine: opens sessions, and provides the parts in which engines differ.</summary>
 internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
 {
-    /// <summary>How it writes SQL.</summary>
+    /// <summary>Its SQL dialect.</summary>
     public abstract SqlDialect Dialect { get; }
 
     /// <summary>Reads the tables of the operational database.</summary>
     public abstract ICatalogReader Catalog { get; }
 
-    /// <summary>Tells what the service's user may not do.</summary>
+    /// <summary>Finds missing rights of the service's user.</summary>
     public abstract IRightsReader Rights { get; }
 
-    /// <summary>Makes, upgrades and removes Kettlefog's tables.</summary>
+    /// <summary>Creates, upgrades and removes Kettlefog's tables.</summary>
     public abstract IOwnSchema OwnSchema { get; }
 
-    /// <summary>Says what the driver's errors mean.</summary>
+    /// <summary>Translates the driver's errors.</summary>
     public abstract IErrorTranslator Errors { get; }
 
     private readonly WriterQueue _turns = new(patience);
 
-    /// <summary>What the engine is called.</summary>
+    /// <summary>The name of the engine.</summary>
     public abstract string Name { get; }
 
     /// <summary>The database's name for messages; holds no secret.</summary>
     public abstract string DisplayName { get; }
 
-    /// <summary>Opens a session that sees one moment and can write nothing.</summary>
+    /// <summary>Opens a session that reads one snapshot and cannot write.</summary>
     /// <exception cref="KettlefogException">The database cannot be opened.</exception>
     public abstract Task<Session> OpenReadAsync(CancellationToken cancellationToken);
 
-    /// <summary>Opens a session whose changes are committed together or not at all.</summary>
+    /// <summary>Opens a session whose changes are committed as a whole or not at all.</summary>
     /// <exception cref="KettlefogException">The database cannot be opened or written, or is busy.</exception>
     public async Task<Session> OpenWriteAsync(CancellationToken cancellationToken)
     {
@@ -57,39 +57,39 @@ internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
         }
     }
 
-    /// <summary>Opens a session that writes, once its turn has come within this program.</summary>
+    /// <summary>Opens a session that writes; its turn within this program has come.</summary>
     protected abstract Task<Session> BeginWriteAsync(CancellationToken cancellationToken);
 
-    /// <summary>Takes in hand a job that only one program may work on; whoever dies lets go of it.</summary>
+    /// <summary>
+    /// Acquires the lock on a job that only one program may work on; it is released when the program ends.
+    /// </summary>
     /// <param name="job">The job's number.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    /// <returns>What holds it until it is disposed; null if another program does.</returns>
+    /// <returns>The lock, released when disposed; null if another program holds it.</returns>
     public virtual Task<IAsyncDisposable?> TryAcquireLockAsync(long job, CancellationToken cancellationToken) =>
         Task.FromResult<IAsyncDisposable?>(new NoLock());
 
     /// <summary>
-    /// True if the database is only to be tried out and has no tables of ours: then nothing was merged or decided yet.
+    /// True if the database has no Kettlefog tables and is only previewed: nothing was merged or decided yet.
     /// </summary>
     public bool IsUninitialised { get; set; }
 
-    /// <summary>True if other programs can write while a session of ours does.</summary>
+    /// <summary>True if other programs can write during a writing session.</summary>
     public virtual bool AllowsConcurrentWriters => false;
 
     /// <summary>
-    /// A number that is another one after anybody committed anything to the database; null if the engine cannot tell.
-    /// Each is good within this program only.
+    /// A number that changes whenever anyone commits to the database; null if the engine has none.
+    /// It has a meaning only within this program.
     /// </summary>
     public virtual long? CommitCounter() => null;
 
-    /// <summary>
-    /// Breaks off the statement that runs on a connection, where the driver does not do it by itself.
-    /// </summary>
+    /// <summary>Interrupts the statement running on a connection, where the driver does not do so itself.</summary>
     public virtual void Interrupt(DbConnection connection) { }
 
-    /// <summary>Closes the connections that are kept open.</summary>
+    /// <summary>Closes the idle connections.</summary>
     public virtual void Dispose() => _turns.Dispose();
 
-    /// <summary>An SQLite file is served by one program of ours.</summary>
+    /// <summary>An SQLite file is served by a single instance.</summary>
     private sealed class NoLock : IAsyncDisposable
     {
         public ValueTask DisposeAsync() => ValueTask.CompletedTask;

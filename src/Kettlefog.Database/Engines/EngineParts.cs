@@ -11,12 +11,12 @@ internal interface ICatalogReader
     Task<DatabaseCatalog> ReadAsync(Session session, CancellationToken cancellationToken);
 }
 
-/// <summary>Tells what the service's user may not do.</summary>
+/// <summary>Finds missing rights of the service's user.</summary>
 internal interface IRightsReader
 {
-    /// <summary>What the service's user may not do, of all that merging needs.</summary>
+    /// <summary>The rights that merging needs and the service's user does not have.</summary>
     /// <param name="session">The session.</param>
-    /// <param name="uses">The tables, and what is done to them.</param>
+    /// <param name="uses">The tables, and what merges do to them.</param>
     /// <param name="cancellationToken">Cancels.</param>
     Task<IReadOnlyList<MissingRight>> ListMissingAsync(
         Session session,
@@ -25,42 +25,40 @@ internal interface IRightsReader
     );
 }
 
-/// <summary>Says what the driver's errors mean.</summary>
+/// <summary>Translates the driver's errors.</summary>
 internal interface IErrorTranslator
 {
-    /// <summary>What a database error means to the caller.</summary>
+    /// <summary>The exception for a database error.</summary>
     KettlefogException Translate(DbException error);
 
     /// <summary>
-    /// True if the database gave up one of two transactions that were in each other's way: done again, it works.
+    /// True if the database aborted the transaction because of a conflict with another: it can be retried.
     /// </summary>
     bool IsConflict(KettlefogException error);
 }
 
-/// <summary>Kettlefog's tables, as an engine keeps them.</summary>
+/// <summary>Kettlefog's tables in an engine.</summary>
 internal interface IOwnSchema
 {
-    /// <summary>The scripts that make them, one for each version, in order.</summary>
+    /// <summary>The scripts that create them, one for each version, in order.</summary>
     IReadOnlyList<string> Scripts { get; }
 
-    /// <summary>Makes them, or upgrades them.</summary>
-    /// <param name="version">The version they then have.</param>
+    /// <summary>Creates or upgrades them.</summary>
+    /// <param name="version">The version to reach.</param>
     void Migrate(int version);
 
-    /// <summary>
-    /// The tables with their columns, those that others point at before those; without the record of their version.
-    /// </summary>
+    /// <summary>The tables with their columns, referenced tables first; without the table of versions.</summary>
     Task<IReadOnlyList<(string Table, IReadOnlyList<string> Columns)>> ReadColumnsAsync(
         Session session,
         CancellationToken cancellationToken
     );
 
-    /// <summary>Lets numbers that the engine gives out continue after those that were restored.</summary>
+    /// <summary>Lets generated numbers continue after restored ones.</summary>
     Task ContinueSequencesAsync(Session session, CancellationToken cancellationToken);
 
-    /// <summary>Removes them and all that belongs to them.</summary>
+    /// <summary>Removes them and everything that belongs to them.</summary>
     Task RemoveAsync(Session session, CancellationToken cancellationToken);
 
-    /// <summary>The version that the database has; 0 if there are none.</summary>
+    /// <summary>The version in the database; 0 if there are none.</summary>
     Task<int> ReadVersionAsync(Session session, CancellationToken cancellationToken);
 }

@@ -3,16 +3,18 @@ using System.Text.RegularExpressions;
 
 namespace Kettlefog.Database.Engines;
 
-/// <summary>Takes a <c>CREATE INDEX</c> statement apart, whose expressions SQLite tells nowhere else.</summary>
+/// <summary>
+/// Parses a <c>CREATE INDEX</c> statement, the only place where SQLite shows the expressions of an index.
+/// </summary>
 internal static partial class IndexDefinition
 {
     /// <summary>The indexed columns and expressions in SQL, in order, without collation and direction.</summary>
-    /// <param name="definition">The statement, as SQLite keeps it.</param>
+    /// <param name="definition">The statement, as SQLite stores it.</param>
     public static IReadOnlyList<string> Parts(string definition) =>
         [.. Split(definition).Parts.Select(part => TailPattern().Replace(part, "").Trim())];
 
     /// <summary>The condition of a partial index in SQL, or null if it has none.</summary>
-    /// <param name="definition">The statement, as SQLite keeps it.</param>
+    /// <param name="definition">The statement, as SQLite stores it.</param>
     public static string? Filter(string definition)
     {
         var match = WherePattern().Match(Split(definition).After);

@@ -8,13 +8,13 @@ namespace Kettlefog.Database.Engines;
 /// <summary>Conditions on keys, as fragments of statements.</summary>
 internal sealed class KeyConditions(SqlDialect dialect)
 {
-    /// <summary>The most columns that a key may have, as the journal's tables are made.</summary>
+    /// <summary>The maximum number of key columns, given by the journal's tables.</summary>
     public const int MaxColumns = 8;
 
     /// <summary><c>keys (ordinal, key_1, …) AS (VALUES …)</c>, for a WITH clause.</summary>
     /// <param name="keys">The keys; at least one.</param>
     /// <param name="columns">The columns of the key.</param>
-    /// <param name="name">Another name than <c>keys</c>, where a statement needs several.</param>
+    /// <param name="name">A name other than <c>keys</c>, where a statement needs several.</param>
     public Sql Table(IReadOnlyList<RecordKey> keys, IReadOnlyList<ColumnSchema> columns, string name = "keys") =>
         dialect.ValuesTable(
             name,
@@ -31,7 +31,7 @@ internal sealed class KeyConditions(SqlDialect dialect)
 
     /// <summary>
     /// Joins columns of <c>t</c> to <c>keys</c> as <c>k</c>. See <see cref="SqlDialect.LookupJoin"/>: each key
-    /// is looked up, instead of walking through all rows that meet another condition.
+    /// is looked up, instead of scanning all rows that meet another condition.
     /// </summary>
     public static Sql OnKeys(IReadOnlyList<string> columns) =>
         Sql.Join(
@@ -42,7 +42,7 @@ internal sealed class KeyConditions(SqlDialect dialect)
     /// <summary>Columns equal to a key.</summary>
     /// <param name="columns">The columns.</param>
     /// <param name="key">The key.</param>
-    /// <param name="alias">What the table is called in the statement, or null.</param>
+    /// <param name="alias">The alias of the table in the statement, or null.</param>
     public Sql Equal(IReadOnlyList<ColumnSchema> columns, RecordKey key, string? alias = null) =>
         Sql.Join(
             " AND ",
@@ -55,10 +55,10 @@ internal sealed class KeyConditions(SqlDialect dialect)
             )
         );
 
-    /// <summary>The conditions under which a reference holds; always true if it has none.</summary>
+    /// <summary>The conditions of a reference; always true if it has none.</summary>
     /// <param name="reference">The reference.</param>
     /// <param name="table">The table of its rows.</param>
-    /// <param name="alias">What the table is called in the statement, or null.</param>
+    /// <param name="alias">The alias of the table in the statement, or null.</param>
     public Sql Holds(Reference reference, TableSchema table, string? alias = null) =>
         reference.When.Count == 0
             ? Sql.Of($"1 = 1")
@@ -73,9 +73,7 @@ internal sealed class KeyConditions(SqlDialect dialect)
                     )
             );
 
-    /// <summary>
-    /// The columns that a reference's conditions speak of, with their values as the columns hold them.
-    /// </summary>
+    /// <summary>The columns of a reference's conditions, with their values in the type of the column.</summary>
     public static IEnumerable<(ColumnSchema Column, ColumnValue Value)> WhenCells(
         Reference reference,
         TableSchema table

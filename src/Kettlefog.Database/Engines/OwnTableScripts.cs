@@ -4,21 +4,21 @@ using DbUp.Engine.Output;
 
 namespace Kettlefog.Database.Engines;
 
-/// <summary>The scripts that make and upgrade Kettlefog's tables, one for each version of them.</summary>
+/// <summary>The scripts that create and upgrade Kettlefog's tables, one per version.</summary>
 internal static class OwnTableScripts
 {
     /// <summary>The version of the own tables that this program knows: the number of its scripts.</summary>
     public static int Version { get; } = Resources.Select(NumberOf).Distinct().Count();
 
     /// <summary>The scripts of an engine, in order.</summary>
-    /// <param name="ending">How the names of the engine's scripts end.</param>
+    /// <param name="ending">The suffix of the engine's script names.</param>
     public static IReadOnlyList<string> Read(string ending) => [.. Names(ending).Select(Text)];
 
-    /// <summary>Runs an engine's scripts that a database lacks, as far as a version, in one transaction.</summary>
-    /// <param name="builder">The database, and where it records which scripts ran.</param>
+    /// <summary>Runs the scripts that a database lacks, up to a version, in one transaction.</summary>
+    /// <param name="builder">The database, and where it records the scripts that ran.</param>
     /// <param name="version">The version.</param>
-    /// <param name="ending">How the names of the engine's scripts end.</param>
-    /// <param name="errors">Says what a database error means.</param>
+    /// <param name="ending">The suffix of the engine's script names.</param>
+    /// <param name="errors">Translates database errors.</param>
     public static void Run(UpgradeEngineBuilder builder, int version, string ending, IErrorTranslator errors)
     {
         var result = builder

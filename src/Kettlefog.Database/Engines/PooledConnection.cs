@@ -6,8 +6,8 @@ using Kettlefog.Database.Statements;
 namespace Kettlefog.Database.Engines;
 
 /// <summary>
-/// A connection of Kettlefog's own pool that keeps its prepared statements: a merge is some seventy of them, always the
-/// same, and the driver of SQLite neither pools what stays prepared nor prepares by itself.
+/// A connection of Kettlefog's own pool that keeps its prepared statements: a merge runs about seventy of them, always
+/// the same ones, and the SQLite driver neither keeps statements prepared in its pool nor prepares by itself.
 /// </summary>
 internal sealed class PooledConnection(
     ConnectionPool pool,
@@ -63,8 +63,8 @@ internal sealed class PooledConnection(
     }
 }
 
-/// <summary>Keeps connections open between sessions.</summary>
-/// <param name="maxIdle">How many connections are kept that nobody uses.</param>
+/// <summary>A pool of connections, kept open between sessions.</summary>
+/// <param name="maxIdle">The maximum number of idle connections.</param>
 internal sealed class ConnectionPool(int maxIdle) : IDisposable
 {
     private readonly ConcurrentBag<PooledConnection> _idle = [];
@@ -73,7 +73,7 @@ internal sealed class ConnectionPool(int maxIdle) : IDisposable
     /// <summary>An idle connection, or null if there is none.</summary>
     public PooledConnection? Take() => _idle.TryTake(out var connection) ? connection : null;
 
-    /// <summary>Takes a connection back, or closes it if enough are idle.</summary>
+    /// <summary>Returns a connection to the pool, or closes it if enough are idle.</summary>
     public void Return(PooledConnection connection)
     {
         if (_closed || _idle.Count >= maxIdle)
@@ -82,7 +82,7 @@ internal sealed class ConnectionPool(int maxIdle) : IDisposable
             _idle.Add(connection);
     }
 
-    /// <summary>Closes the idle connections; later ones are opened afresh.</summary>
+    /// <summary>Closes the idle connections; new ones are opened when needed.</summary>
     public void Clear()
     {
         while (_idle.TryTake(out var connection))

@@ -3,7 +3,7 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Engines;
 
-/// <summary>A connection with its transaction. Disposing it without a commit leaves nothing done.</summary>
+/// <summary>A connection with its transaction. Disposing it without a commit rolls everything back.</summary>
 internal sealed class Session(DatabaseEngine engine, SessionConnection connection, DbTransaction transaction)
     : IAsyncDisposable
 {
@@ -14,24 +14,24 @@ internal sealed class Session(DatabaseEngine engine, SessionConnection connectio
     /// <summary>The engine of the database.</summary>
     public DatabaseEngine Engine => engine;
 
-    /// <summary>How the engine writes SQL.</summary>
+    /// <summary>The engine's SQL dialect.</summary>
     public SqlDialect Dialect => engine.Dialect;
 
-    /// <summary>Ends with the session: the turn of whoever writes.</summary>
+    /// <summary>The writer's turn, which ends with the session.</summary>
     public IDisposable? Turn { get; set; }
 
-    /// <summary>Makes conditions on keys.</summary>
+    /// <summary>Builds conditions on keys.</summary>
     public KeyConditions Keys { get; } = new(engine.Dialect);
 
     /// <summary>
-    /// Lets a statement wait for the next one whose result is wanted, or for the commit, so that many go to the
+    /// Queues a statement until the next one whose result is needed, or the commit, so that many are sent to the
     /// database together, in their order.
     /// </summary>
     /// <param name="sql">The statement.</param>
-    /// <param name="done">Is told the number of rows changed.</param>
+    /// <param name="done">Called with the number of rows changed.</param>
     public void Enqueue(Sql sql, Action<int>? done = null) => _waiting.Add((sql, done));
 
-    /// <summary>Runs the statements that wait.</summary>
+    /// <summary>Runs the queued statements.</summary>
     public async Task FlushAsync(CancellationToken cancellationToken)
     {
         if (_waiting.Count == 0)
@@ -54,7 +54,7 @@ internal sealed class Session(DatabaseEngine engine, SessionConnection connectio
         return await ExecuteNowAsync(sql, cancellationToken);
     }
 
-    /// <summary>Runs a script of several statements, of which each may need what the one before has made.</summary>
+    /// <summary>Runs a script of several statements, each of which may depend on the one before.</summary>
     public async Task RunScriptAsync(string script, CancellationToken cancellationToken)
     {
         await FlushAsync(cancellationToken);
@@ -157,7 +157,7 @@ internal sealed class Session(DatabaseEngine engine, SessionConnection connectio
         return rows;
     }
 
-    /// <summary>Does something that joins as many rows as are said to the journal.</summary>
+    /// <summary>Runs work that joins the given number of rows to the journal.</summary>
     public async Task<T> WithLargeJoinsAsync<T>(long rows, Func<Task<T>> action, CancellationToken cancellationToken)
     {
         if (rows < MinRowsForHints || engine.Dialect.LargeJoinHints is not var (begin, end))
@@ -186,7 +186,7 @@ internal sealed class Session(DatabaseEngine engine, SessionConnection connectio
         }
     }
 
-    /// <summary>Rolls back what was not committed, and gives the connection back.</summary>
+    /// <summary>Rolls back what was not committed, and returns the connection.</summary>
     public async ValueTask DisposeAsync()
     {
         var broken = true;
@@ -197,7 +197,7 @@ internal sealed class Session(DatabaseEngine engine, SessionConnection connectio
         }
         catch (DbException)
         {
-            // The transaction could not even be rolled back by name; closing the connection does it.
+            // The rollback failed; closing the connection does it.
         }
         finally
         {
@@ -218,7 +218,7 @@ internal sealed class Session(DatabaseEngine engine, SessionConnection connectio
         }
     }
 
-    /// <summary>A statement may take minutes; whoever stops it does not wait for its end.</summary>
+    /// <summary>A statement may take minutes; a cancellation does not wait for its end.</summary>
     private CancellationTokenRegistration InterruptedBy(CancellationToken cancellationToken) =>
         cancellationToken.Register(() => engine.Interrupt(connection.Connection));
 

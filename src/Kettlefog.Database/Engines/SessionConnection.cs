@@ -3,12 +3,10 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Engines;
 
-/// <summary>
-/// A connection as a session uses it: it makes commands of statements, and goes back where it came from.
-/// </summary>
-/// <param name="dialect">How statements are written.</param>
+/// <summary>A connection in use by a session: makes commands from statements, and returns to its pool.</summary>
+/// <param name="dialect">The SQL dialect.</param>
 /// <param name="connection">The connection, which is open.</param>
-/// <param name="bind">Gives a parameter its type and value.</param>
+/// <param name="bind">Sets the type and value of a parameter.</param>
 internal abstract class SessionConnection(
     SqlDialect dialect,
     DbConnection connection,
@@ -18,19 +16,19 @@ internal abstract class SessionConnection(
     /// <summary>The driver's connection.</summary>
     public DbConnection Connection => connection;
 
-    /// <summary>Takes a command with its parameters set; give it back with <see cref="Return"/>.</summary>
+    /// <summary>A command with its parameters set; return it with <see cref="Return"/>.</summary>
     public abstract DbCommand Take(Sql sql, DbTransaction transaction);
 
-    /// <summary>Gives a command back.</summary>
+    /// <summary>Returns a command.</summary>
     /// <param name="command">The command.</param>
-    /// <param name="failed">True if it failed: the tables may have been changed since it was prepared.</param>
+    /// <param name="failed">True if it failed: the tables may have changed since it was prepared.</param>
     public abstract void Return(DbCommand command, bool failed);
 
     /// <summary>Ends the use by a session.</summary>
     /// <param name="broken">True if the connection cannot be used again.</param>
     public abstract void Release(bool broken);
 
-    /// <summary>Several statements that go to the database together.</summary>
+    /// <summary>Several statements that are sent to the database together.</summary>
     public DbBatch Batch(IReadOnlyList<Sql> statements, DbTransaction transaction)
     {
         var batch = connection.CreateBatch();

@@ -1,18 +1,18 @@
 namespace Kettlefog.Database.Engines;
 
 /// <summary>
-/// Lets those who write to one database within this program take turns, first come, first served. SQLite's own waiting
-/// asks again and again, and whoever asks at the wrong moments may never get in; PostgreSQL's ends after the patience,
-/// however well those before get on. Other programs are waited for by the database.
+/// Serialises the writers of one database within this program, first come, first served. SQLite's busy handler
+/// polls, so an unlucky writer may starve; PostgreSQL's lock timeout runs out even
+/// while the queue advances. The database itself waits for other programs.
 /// </summary>
-/// <param name="patience">How long to wait while nobody's turn ends; as long as turns end, it is waited on.</param>
+/// <param name="patience">How long to wait without any turn ending; the wait continues as long as turns end.</param>
 internal sealed class WriterQueue(TimeSpan patience) : IDisposable
 {
     private readonly SemaphoreSlim _free = new(1);
     private long _ended;
 
     /// <summary>Waits for the turn.</summary>
-    /// <returns>Ends the turn when it is disposed; null if it did not come in time.</returns>
+    /// <returns>The turn, which ends when disposed; null if it did not come in time.</returns>
     public async Task<IDisposable?> WaitAsync(CancellationToken cancellationToken)
     {
         while (true)

@@ -1,6 +1,6 @@
 namespace Kettlefog.Database.History;
 
-/// <summary>Who does something, and why.</summary>
+/// <summary>The actor of a change, and the reason.</summary>
 /// <param name="Actor">The user's name.</param>
 /// <param name="Reason">Why, in the actor's words; may be empty.</param>
 /// <param name="Rule">By which rule or file line.</param>

@@ -7,8 +7,8 @@ namespace Kettlefog.Database.History;
 /// <param name="Record">Only those of a record, by its key in text form.</param>
 /// <param name="Actor">Only those of a user.</param>
 /// <param name="Kind">Only entries of a kind.</param>
-/// <param name="Since">Only those at or after a moment.</param>
-/// <param name="Until">Only those before a moment.</param>
+/// <param name="Since">Only those at or after a point in time.</param>
+/// <param name="Until">Only those before a point in time.</param>
 /// <param name="Rule">Only those by a rule, such as <c>by hand</c>.</param>
 public sealed record HistoryFilter(
     string? RecordType = null,

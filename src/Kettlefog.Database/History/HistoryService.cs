@@ -7,7 +7,7 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.History;
 
-/// <summary>Reads the history, and verifies that nobody altered it.</summary>
+/// <summary>Reads the history, and verifies that it was not altered.</summary>
 public sealed class HistoryService
 {
     private readonly DatabaseContext _context;

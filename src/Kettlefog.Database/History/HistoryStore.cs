@@ -15,7 +15,7 @@ internal sealed class HistoryStore(Session session)
     private readonly Sql _history = session.Dialect.Own("history");
     private readonly Sql _records = session.Dialect.Own("history_record");
 
-    /// <summary>The number and the previous hash of the entry to come.</summary>
+    /// <summary>The number and the previous hash of the next entry.</summary>
     public async Task<(long Number, string PreviousHash)> NextAsync(CancellationToken cancellationToken)
     {
         var last = await session.QueryAsync(
@@ -28,7 +28,7 @@ internal sealed class HistoryStore(Session session)
 
     /// <summary>Appends an entry.</summary>
     /// <param name="entry">The entry.</param>
-    /// <param name="duplicates">The keys of the records it speaks of, but the master.</param>
+    /// <param name="duplicates">The keys of its records, without the master.</param>
     public void Append(HistoryEntry entry, IEnumerable<string> duplicates)
     {
         session.Enqueue(
@@ -150,7 +150,7 @@ internal sealed class HistoryStore(Session session)
         session.QueryAsync(Select(Sql.Of($"ORDER BY h.number")), Read, cancellationToken);
 
     /// <summary>
-    /// The later merges that stand directly on a merge: its master was merged into another record, or the same
+    /// The later merges that depend directly on a merge: its master was merged into another record, or the same
     /// column of the master was written again.
     /// </summary>
     public Task<List<long>> DependentMergesAsync(HistoryEntry merge, CancellationToken cancellationToken)
@@ -218,7 +218,7 @@ internal sealed class HistoryStore(Session session)
             cancellationToken
         );
 
-    /// <summary>A moment as the history keeps it: to the microsecond.</summary>
+    /// <summary>A point in time as the history stores it: to the microsecond.</summary>
     public static DateTimeOffset Truncate(DateTimeOffset moment) =>
         new(moment.UtcTicks - (moment.UtcTicks % TimeSpan.TicksPerMicrosecond), TimeSpan.Zero);
 

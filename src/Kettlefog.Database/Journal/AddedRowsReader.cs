@@ -11,14 +11,14 @@ using Kettlefog.Database.Statements;
 namespace Kettlefog.Database.Journal;
 
 /// <summary>
-/// Finds related rows that were added to a master since a merge. That can be told where the key of a table is one whole
-/// number that counts up: the highest at the time of the merge is kept with it.
+/// Finds related rows that were added to a master since a merge. That is known where the key of a table is one whole
+/// number generated in order: the highest at the time of the merge is stored with it.
 /// </summary>
 internal sealed class AddedRowsReader(Session session, CheckedMap map)
 {
     private const int MaxListed = 100;
 
-    /// <summary>The highest keys now, in text form, by reference; none where keys do not count up.</summary>
+    /// <summary>The highest keys now, in text form, by reference; none where keys are not generated in order.</summary>
     public async Task<IReadOnlyDictionary<string, string>> LastKeysAsync(
         RecordType type,
         CancellationToken cancellationToken
@@ -50,8 +50,8 @@ internal sealed class AddedRowsReader(Session session, CheckedMap map)
     }
 
     /// <summary>
-    /// The rows that were added to the master of a merge since, without what it added itself and what later merges
-    /// brought; the first hundred of each reference.
+    /// The rows that were added to the master of a merge since, without those that it added itself and that later
+    /// merges moved there; the first hundred of each reference.
     /// </summary>
     public async Task<IReadOnlyList<AddedRow>> ReadAsync(
         HistoryEntry merge,
@@ -70,16 +70,16 @@ internal sealed class AddedRowsReader(Session session, CheckedMap map)
                 || CountedUp(type, reference) is not { } key
             )
                 continue;
-            var pointing = ReferenceTarget.Of(map, type, reference, details);
+            var target = ReferenceTarget.Of(map, type, reference, details);
             var after = key.TryRead(last) ?? ColumnValue.Of(last);
             var column = Sql.Of($"t.{new SqlName(key.Name)}");
             var rows = await session.QueryAsync(
                 Sql.Of(
                     $"""
-                    SELECT {session.Dialect.Read(column)} FROM {session.Dialect.Table(pointing.Table)} t
-                    WHERE {session.Keys.Equal(pointing.Columns, pointing.Keys[0], "t")} AND {session.Keys.Holds(
+                    SELECT {session.Dialect.Read(column)} FROM {session.Dialect.Table(target.Table)} t
+                    WHERE {session.Keys.Equal(target.Columns, target.Keys[0], "t")} AND {session.Keys.Holds(
                         reference,
-                        pointing.Table,
+                        target.Table,
                         "t"
                     )} AND {column} > {session.Dialect.Write(after, key)}
                       AND NOT EXISTS (SELECT 1 FROM {session.Dialect.Own("journal_step")} s JOIN {session.Dialect.Own(
@@ -88,7 +88,7 @@ internal sealed class AddedRowsReader(Session session, CheckedMap map)
                                       WHERE (s.number > {merge.Number} OR (s.number = {merge.Number} AND s.operation =
                                         {EnumName.Of(
                         JournalOperation.Insert
-                    )})) AND s.table_name = {pointing.Table.Name} AND {session.Dialect.Restore(
+                    )})) AND s.table_name = {target.Table.Name} AND {session.Dialect.Restore(
                         Sql.Of($"r.key_1"),
                         key
                     )} = {column})
@@ -105,7 +105,7 @@ internal sealed class AddedRowsReader(Session session, CheckedMap map)
     }
 
     /// <summary>
-    /// The key column of a table whose keys count up: one whole number, which no reference points with.
+    /// The key column of a table whose keys are generated in order: one whole number that is no reference itself.
     /// </summary>
     private ColumnSchema? CountedUp(RecordType type, Reference reference) =>
         reference.Key.Count == 1

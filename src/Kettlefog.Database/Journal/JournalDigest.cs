@@ -19,8 +19,8 @@ internal sealed class JournalDigest(Session session)
     private readonly Sql _cells = session.Dialect.Own("journal_cell");
 
     /// <summary>
-    /// SHA-256 over all that an entry journaled, in hexadecimal digits. The rows are made texts by the database, many
-    /// at once, so that a million of them is no matter of minutes.
+    /// SHA-256 over everything that an entry journaled, in hexadecimal digits. The database converts the rows to text,
+    /// many at once, so that a million of them do not take minutes.
     /// </summary>
     public async Task<string> ComputeAsync(long number, CancellationToken cancellationToken)
     {
@@ -42,7 +42,7 @@ internal sealed class JournalDigest(Session session)
         );
         AddAll([.. steps.SelectMany(step => step)]);
 
-        // Counted, so that no row outside the steps goes unseen.
+        // Counted, so that no row outside the steps is missed.
         digest.Add(
             await session.QueryLongAsync(
                 Sql.Of($"SELECT COUNT(*) FROM {_rows} WHERE number = {number}"),
@@ -99,8 +99,8 @@ internal sealed class JournalDigest(Session session)
     }
 
     /// <summary>
-    /// The digest as it was made before version 3 of the own tables: of every value in turn. Entries of then still have
-    /// it.
+    /// The digest as computed before version 3 of Kettlefog's tables: over every value in turn. Entries of that time
+    /// still have it.
     /// </summary>
     public async Task<string> ComputeEarlyAsync(long number, CancellationToken cancellationToken)
     {

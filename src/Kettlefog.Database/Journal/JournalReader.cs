@@ -38,7 +38,7 @@ internal sealed class JournalReader(Session session)
         );
 
     /// <summary>
-    /// The values that a step wrote. Those of all steps of the entry are read at once; what was committed does not
+    /// The values that a step wrote. Those of all steps of the entry are read at once; committed journal rows do not
     /// change.
     /// </summary>
     public async Task<List<(string Column, ColumnValue Before, ColumnValue After)>> CellsAsync(

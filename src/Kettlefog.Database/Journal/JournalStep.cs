@@ -1,9 +1,9 @@
 namespace Kettlefog.Database.Journal;
 
-/// <summary>What a journal step did.</summary>
+/// <summary>The operation of a journal step.</summary>
 internal enum JournalOperation
 {
-    /// <summary>Pointed related rows at the master.</summary>
+    /// <summary>Reassigned related rows to the master.</summary>
     Reassign,
 
     /// <summary>Wrote columns of one record.</summary>
@@ -19,7 +19,7 @@ internal enum JournalOperation
 /// <summary>A step of the journal: the same columns were written, with the same values, in each of its rows.</summary>
 /// <param name="Number">The history entry it belongs to.</param>
 /// <param name="Step">Its place in the order in which things were done.</param>
-/// <param name="Operation">What it did.</param>
+/// <param name="Operation">Its operation.</param>
 /// <param name="Table">The table it wrote to.</param>
 /// <param name="Reference">The reference's name, for a reassignment.</param>
 /// <param name="KeyColumns">The columns that identify its rows.</param>
@@ -34,6 +34,6 @@ internal sealed record JournalStep(
     long RowCount
 )
 {
-    /// <summary>True if its table has no key, and its rows are kept by all that they hold.</summary>
+    /// <summary>True if its table has no key, so its rows are journaled by all their values.</summary>
     public bool IsUnkeyed => KeyColumns is [UnkeyedRows.WholeRow];
 }

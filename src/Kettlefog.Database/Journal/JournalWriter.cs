@@ -10,13 +10,13 @@ using Kettlefog.Database.Statements;
 namespace Kettlefog.Database.Journal;
 
 /// <summary>
-/// Keeps before-images. Rows and values are copied by the database itself and never pass through this program, so
-/// that they are kept exactly, whatever they hold. What this program knows by itself, the steps and the keys, is
-/// gathered and written by <see cref="FlushAsync"/>.
+/// Writes before-images. Rows and values are copied by the database itself and never pass through this program, so
+/// that they are stored exactly. What this program knows by itself, the steps and the keys, is
+/// collected and written by <see cref="FlushAsync"/>.
 /// </summary>
 internal sealed class JournalWriter(Session session)
 {
-    /// <summary>Is told of the rows that are moved.</summary>
+    /// <summary>Called with the rows that are moved.</summary>
     public RowCounter Counter { get; init; } = new(null);
 
     private const int MaxRowsPerInsert = 100;
@@ -42,9 +42,11 @@ internal sealed class JournalWriter(Session session)
     /// <param name="step">The step.</param>
     /// <param name="reference">The reference.</param>
     /// <param name="table">The table of the related rows.</param>
-    /// <param name="from">What they point with at the duplicate.</param>
-    /// <param name="to">What they are to point with at the master.</param>
-    /// <param name="expected">How many rows there are to be; few go to the database with what follows.</param>
+    /// <param name="from">The values that refer to the duplicate.</param>
+    /// <param name="to">The values that refer to the master.</param>
+    /// <param name="expected">
+    /// The expected number of rows; a few are sent together with the following statements.
+    /// </param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task ReassignAsync(
         long number,
@@ -71,13 +73,13 @@ internal sealed class JournalWriter(Session session)
             cancellationToken
         );
 
-    /// <summary>Journals and repoints rows of any table.</summary>
+    /// <summary>Journals and reassigns rows of any table.</summary>
     public async Task ReassignAsync(
         long number,
         int step,
         string? reference,
         TableSchema table,
-        IReadOnlyList<string> pointing,
+        IReadOnlyList<string> referringColumns,
         IReadOnlyList<string> rowKey,
         Sql holds,
         IReadOnlyList<(ColumnSchema Column, ColumnValue Value)> when,
@@ -87,16 +89,16 @@ internal sealed class JournalWriter(Session session)
         CancellationToken cancellationToken
     )
     {
-        var columns = table.Require(pointing);
+        var columns = table.Require(referringColumns);
         var where = Sql.Of($"{session.Keys.Equal(columns, from)} AND {holds}");
         var keyAfter = rowKey.Select(column =>
         {
-            var part = pointing.IndexOfIdentifier(column);
+            var part = referringColumns.IndexOfIdentifier(column);
             return part < 0 ? Read(column) : Sql.Of($"{to.Parts[part]}");
         });
         if (rowKey.Count == 0)
         {
-            keyAfter = [new UnkeyedRows(session, new JournalReader(session), table).TextOf(pointing)];
+            keyAfter = [new UnkeyedRows(session, new JournalReader(session), table).TextOf(referringColumns)];
             rowKey = [UnkeyedRows.WholeRow];
         }
 
@@ -112,7 +114,7 @@ internal sealed class JournalWriter(Session session)
         );
         var move = Sql.Of($"UPDATE {session.Dialect.Table(table)} SET {Sql.Join(", ", set)} WHERE {where}");
         _newCells.AddRange(
-            pointing.Select(
+            referringColumns.Select(
                 (column, part) => Sql.Of($"({number}, {(long)step}, {column}, {from.Parts[part]}, {to.Parts[part]})")
             )
         );
@@ -157,7 +159,9 @@ internal sealed class JournalWriter(Session session)
                 [
                     .. rowKey
                         .Select((column, place) => (column, place))
-                        .Where(key => key.column != UnkeyedRows.WholeRow && !pointing.ContainsIdentifier(key.column)),
+                        .Where(key =>
+                            key.column != UnkeyedRows.WholeRow && !referringColumns.ContainsIdentifier(key.column)
+                        ),
                 ],
                 journaled
             )
@@ -176,7 +180,8 @@ internal sealed class JournalWriter(Session session)
     }
 
     /// <summary>
-    /// Conditions that split a great many rows, by their journal, so that what moves them can be followed and stopped.
+    /// Conditions that split a large number of rows, by their journal, so that moving them reports progress and can be
+    /// stopped.
     /// </summary>
     private IEnumerable<Sql> PartsOf(
         long number,
@@ -248,7 +253,7 @@ internal sealed class JournalWriter(Session session)
         );
     }
 
-    /// <summary>Adds a row, and journals all that it holds then.</summary>
+    /// <summary>Adds a row, and journals all its values.</summary>
     public async Task InsertAsync(
         long number,
         int step,
@@ -329,7 +334,7 @@ internal sealed class JournalWriter(Session session)
         });
     }
 
-    /// <summary>Writes the steps and keys that were gathered, once it is known how many rows each has.</summary>
+    /// <summary>Writes the collected steps and keys, once the number of their rows is known.</summary>
     public async Task FlushAsync(CancellationToken cancellationToken)
     {
         await session.FlushAsync(cancellationToken);

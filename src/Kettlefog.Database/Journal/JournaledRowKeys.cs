@@ -20,11 +20,11 @@ internal sealed class JournaledRowKeys(
     HashSet<int> undone
 )
 {
-    /// <summary>The numbers of the steps that are undone; whoever undoes one adds it.</summary>
+    /// <summary>The numbers of the steps that are undone; the caller adds each one that it undoes.</summary>
     public HashSet<int> Undone => undone;
 
     /// <summary>
-    /// The rows of a step under the keys that they have now: where several references of a table are part of its key,
+    /// The rows of a step under their current keys: where several references of a table are part of its key,
     /// later steps of the merge changed the keys again, and steps that were undone already changed them back.
     /// </summary>
     public async Task<Sql> RowsNowAsync(JournalStep step, CancellationToken cancellationToken)

@@ -7,16 +7,16 @@ using Kettlefog.Database.Statements;
 namespace Kettlefog.Database.Maps;
 
 /// <summary>
-/// Reads what a draft of a map is made from: a sample of each table, and how far guessed references are borne out.
+/// Reads the input of a draft: a sample of each table, and how well the values support guessed references.
 /// </summary>
 internal sealed class DatabaseProfiler(Session session, DatabaseCatalog catalog)
 {
     private const int SampledRows = 200;
-    private const int LongestValue = 400;
+    private const int MaxValueLength = 400;
     private const int MeasuredValues = 300;
 
-    /// <summary>Samples all tables; views are left out, as nothing of theirs can be merged.</summary>
-    /// <param name="name">What the database is called.</param>
+    /// <summary>Samples all tables; views are left out, as their rows cannot be merged.</summary>
+    /// <param name="name">The name of the database.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public async Task<DatabaseProfile> ReadAsync(string name, CancellationToken cancellationToken)
     {
@@ -26,7 +26,7 @@ internal sealed class DatabaseProfiler(Session session, DatabaseCatalog catalog)
         return new DatabaseProfile(name, tables);
     }
 
-    /// <summary>Looks which share of a guessed reference's values stands among those pointed at.</summary>
+    /// <summary>Measures the share of a guessed reference's values found among those it refers to.</summary>
     public async Task<ReferenceGuess> MeasureAsync(ReferenceGuess guess, CancellationToken cancellationToken)
     {
         if (guess.Declared)
@@ -60,7 +60,7 @@ internal sealed class DatabaseProfiler(Session session, DatabaseCatalog catalog)
             _ => Sql.Of($"1 = 1"),
         };
 
-        // Text and number are compared as they are written; columns of one type as they are, so that an index is used.
+        // Text and numbers are compared as text; columns of one type directly, so that an index is used.
         var meets = Sql.Join(
             " AND ",
             pairs.Select(
@@ -135,7 +135,7 @@ internal sealed class DatabaseProfiler(Session session, DatabaseCatalog catalog)
                                 .. rows.Select(row => row[at].ToText())
                                     .OfType<string>()
                                     .Where(text => !string.IsNullOrWhiteSpace(text))
-                                    .Select(text => text.Length > LongestValue ? text[..LongestValue] : text),
+                                    .Select(text => text.Length > MaxValueLength ? text[..MaxValueLength] : text),
                             ]
                         )
                 ),

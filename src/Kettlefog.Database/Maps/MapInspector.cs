@@ -7,13 +7,14 @@ using Kettlefog.Database.Engines;
 
 namespace Kettlefog.Database.Maps;
 
-/// <summary>Finds what only rights and data tell about a map that fits its database.</summary>
+/// <summary>Finds what only rights and data show about a map that fits its database.</summary>
 internal sealed class MapInspector(Session session, CheckedMap map, MapDocument document)
 {
     private const int SureEnough = 85;
 
     /// <summary>
-    /// Looks at rights, at references that the data shows and the map does not name, and at sums of what is no number.
+    /// Checks rights, references that the data shows and the map does not name, and sums over values that are not
+    /// numbers.
     /// </summary>
     public async Task<IReadOnlyList<MapFinding>> FindAsync(CancellationToken cancellationToken)
     {
@@ -26,7 +27,7 @@ internal sealed class MapInspector(Session session, CheckedMap map, MapDocument 
             })
         );
 
-        // What may not be read cannot be looked at either.
+        // Tables that may not be read cannot be checked.
         if (rights.Any(right => right.KeepsFromReading))
             return findings;
         var profiler = new DatabaseProfiler(session, map.Catalog);
@@ -113,7 +114,7 @@ internal sealed class MapInspector(Session session, CheckedMap map, MapDocument 
                     yield return new MapFinding(
                         FindingSeverity.Warning,
                         document.LineOf($"record_types.{type.Name}.figures.{figure.Name}"),
-                        $"'{figure.Name}' adds up '{figure.Column}', where '{text}' stands, which is no number.",
+                        $"'{figure.Name}' adds up '{figure.Column}', which contains '{text}', which is not a number.",
                         "Name a column of numbers, or correct the values."
                     );
             }
@@ -138,15 +139,15 @@ internal sealed class MapInspector(Session session, CheckedMap map, MapDocument 
         )
         {
             var measured = await profiler.MeasureAsync(guess, cancellationToken);
-            if (measured.Included is null || measured.Sure < SureEnough)
+            if (measured.Included is null || measured.Confidence < SureEnough)
                 continue;
             var type = types.First(type => type.Table == guess.Target);
             findings.Add(
                 new MapFinding(
                     FindingSeverity.Warning,
                     document.LineOf($"record_types.{type.Name}.references"),
-                    $"{guess.Table}.{string.Join(", ", guess.Columns)} seems to point at '{guess.Target}' "
-                        + $"({guess.Why}; {measured.Included:0 %} of its values are there), and the map does not "
+                    $"{guess.Table}.{string.Join(", ", guess.Columns)} seems to refer to '{guess.Target}' "
+                        + $"({guess.Why}; {measured.Included:0 %} of its values are found there), but the map does not "
                         + "name it: its rows would stay with the duplicate.",
                     $"If it does, add under 'references': '{guess.InMap}'."
                 )

@@ -5,9 +5,7 @@ using Kettlefog.Database.Own;
 
 namespace Kettlefog.Database.Maps;
 
-/// <summary>
-/// Checks a map against its database: what cannot work, what is risky, the rights of the user, and the data.
-/// </summary>
+/// <summary>Checks a map against its database: errors, risks, the rights of the user, and the data.</summary>
 public sealed class MapService
 {
     private readonly DatabaseContext _context;
@@ -20,7 +18,7 @@ public sealed class MapService
     public Task<MapReport> CheckAsync(CancellationToken cancellationToken) =>
         CheckAsync(_context.Engine, _document, cancellationToken);
 
-    /// <summary>Checks a map; writes nothing, and needs none of Kettlefog's tables.</summary>
+    /// <summary>Checks a map; writes nothing, and does not need Kettlefog's tables.</summary>
     internal static async Task<MapReport> CheckAsync(
         DatabaseEngine engine,
         MapDocument document,

@@ -16,7 +16,7 @@ internal sealed class EndedRowsWriter(Session session, CheckedMap map)
     /// <summary>
     /// Journals and ends the rows of the duplicates by the rules that were chosen, as the first steps of a merge.
     /// </summary>
-    /// <exception cref="KettlefogException">There are too many, or the database refuses.</exception>
+    /// <exception cref="KettlefogException">There are too many, or the database refuses the change.</exception>
     public async Task<IReadOnlyList<EndedRow>> EndAsync(
         RecordType type,
         MergeChoices choices,

@@ -12,12 +12,12 @@ namespace Kettlefog.Database.Merging;
 /// <summary>Reads the records that are linked with those of a merge.</summary>
 internal sealed class LinkedReader(Session session, CheckedMap map)
 {
-    /// <summary>Beyond so many linked records nobody looks through what is offered.</summary>
+    /// <summary>With more linked records than this, nobody could review what is offered.</summary>
     private const long MaxRecords = 5_000;
 
     private readonly List<string> _passedOver = [];
 
-    /// <summary>What was not compared, because there is too much of it; one sentence each.</summary>
+    /// <summary>What was not compared, because there are too many records; one sentence each.</summary>
     public IReadOnlyList<string> PassedOver => _passedOver;
 
     /// <summary>The linked records by each link of the record type.</summary>
@@ -38,7 +38,7 @@ internal sealed class LinkedReader(Session session, CheckedMap map)
                 ? Above(link, other, records)
                 : await BelowAsync(type, link, other, records, cancellationToken);
 
-            // The records of the merge itself are no news.
+            // The records of the merge itself are not offered.
             if (other.Name == type.Name)
                 records.ToList().ForEach(own => holders.Remove(own.Key));
             foreach (
@@ -67,7 +67,7 @@ internal sealed class LinkedReader(Session session, CheckedMap map)
         return found;
     }
 
-    /// <summary>The records at which columns of the merge's records point.</summary>
+    /// <summary>The records that columns of the merge's records refer to.</summary>
     private Dictionary<RecordKey, HashSet<int>> Above(
         LinkedRecords link,
         RecordType other,
@@ -93,9 +93,7 @@ internal sealed class LinkedReader(Session session, CheckedMap map)
         return holders;
     }
 
-    /// <summary>
-    /// The records that refer to the merge's records, or are named in rows that do.
-    /// </summary>
+    /// <summary>The records that refer to the merge's records, or are named in rows that do.</summary>
     private async Task<Dictionary<RecordKey, HashSet<int>>> BelowAsync(
         RecordType type,
         LinkedRecords link,
@@ -105,19 +103,19 @@ internal sealed class LinkedReader(Session session, CheckedMap map)
     )
     {
         var reference = type.RequireReference(link.Through!);
-        var pointing = ReferenceTarget.Of(map, type, reference, records);
+        var target = ReferenceTarget.Of(map, type, reference, records);
         var key = KeyOf(other);
-        var columns = link.Columns.Count == 0 ? key : pointing.Table.Require(link.Columns);
+        var columns = link.Columns.Count == 0 ? key : target.Table.Require(link.Columns);
         var rows = await session.QueryAsync(
             Sql.Of(
                 $"""
-                WITH {session.Keys.Table(pointing.Keys, pointing.Columns)}
+                WITH {session.Keys.Table(target.Keys, target.Columns)}
                 SELECT k.ordinal, {Sql.Join(
                     ", ",
                     columns.Select(column => session.Dialect.Read(Sql.Of($"t.{new SqlName(column.Name)}")))
                 )}
-                FROM keys k {session.Dialect.LookupJoin} {session.Dialect.Table(pointing.Table)} t
-                WHERE {KeyConditions.OnKeys(reference.Columns)} AND {session.Keys.Holds(reference, pointing.Table, "t")}
+                FROM keys k {session.Dialect.LookupJoin} {session.Dialect.Table(target.Table)} t
+                WHERE {KeyConditions.OnKeys(reference.Columns)} AND {session.Keys.Holds(reference, target.Table, "t")}
                 LIMIT {MaxRecords + 1}
                 """
             ),
@@ -127,7 +125,7 @@ internal sealed class LinkedReader(Session session, CheckedMap map)
         var holders = new Dictionary<RecordKey, HashSet<int>>();
         if (rows.Count > MaxRecords)
         {
-            _passedOver.Add($"{link.Title} are too many (more than {MaxRecords}) to look for duplicates among them.");
+            _passedOver.Add($"{link.Title} are too many (more than {MaxRecords}) to find duplicates among them.");
             return holders;
         }
 

@@ -31,7 +31,7 @@ internal sealed class MergeApplier(
     private readonly HistoryStore _history = new(session);
     private int _step = plan.Ended.Count;
 
-    /// <summary>The number of the merge that this one is done with, as one of its linked merges; else null.</summary>
+    /// <summary>The number of the merge that this one is linked to; otherwise null.</summary>
     public long? LinkedTo { get; init; }
 
     /// <summary>The numbers of the linked merges that were done with this one.</summary>
@@ -88,7 +88,7 @@ internal sealed class MergeApplier(
         return (entry, details);
     }
 
-    /// <summary>The queue of clusters, and what scores learn from, follow the merge.</summary>
+    /// <summary>The queue of clusters and the examples for learning follow the merge.</summary>
     private async Task DecideAsync(HistoryEntry entry, CancellationToken cancellationToken)
     {
         await new ClusterStore(session).LeaveAsync(
@@ -150,7 +150,7 @@ internal sealed class MergeApplier(
             }
         }
 
-        // Last the values of the rows that stay, under the keys that they have now.
+        // Last the values of the kept rows, under their current keys.
         foreach (var move in moves)
         {
             foreach (var collision in move.Collisions.Where(collision => collision.Changes.Count > 0))
@@ -166,7 +166,7 @@ internal sealed class MergeApplier(
         }
     }
 
-    /// <summary>Before the duplicates' children come to it, the master leaves its place below them.</summary>
+    /// <summary>Before the duplicates' children move to it, the master leaves its place below them.</summary>
     private async Task MoveMasterUpAsync(long number, CancellationToken cancellationToken)
     {
         var table = map.Catalog.Require(plan.Type.Table);
@@ -212,7 +212,7 @@ internal sealed class MergeApplier(
         _journal.Delete(number, ++_step, move.Reference.Name, move.Table, move.Reference.Key, gone.Key);
     }
 
-    /// <summary>A row's key once it points at the master, where a reference is part of the key.</summary>
+    /// <summary>A row's key once it refers to the master, where a reference is part of the key.</summary>
     private RecordKey KeyAfter(PlannedMove move, CollidingRow row)
     {
         var parts = row.Key.Parts.ToList();
@@ -235,7 +235,9 @@ internal sealed class MergeApplier(
         return new RecordKey(parts);
     }
 
-    /// <summary>Adds related rows for values that lost in a field; proven is what was there before.</summary>
+    /// <summary>
+    /// Adds related rows for values that did not survive; the proof covers the rows that existed before.
+    /// </summary>
     private async Task AddFurtherAsync(long number, CancellationToken cancellationToken)
     {
         foreach (var addition in plan.Additions)
@@ -256,9 +258,7 @@ internal sealed class MergeApplier(
         await _journal.FlushAsync(cancellationToken);
     }
 
-    /// <summary>
-    /// Adds the master's row where the operational system shows what happened; proven is what was there before.
-    /// </summary>
+    /// <summary>Adds the timeline row for the master; the proof covers the rows that existed before.</summary>
     private async Task AddToTimelineAsync(
         long number,
         AuditContext audit,
@@ -345,7 +345,7 @@ internal sealed class MergeApplier(
         foreach (var (move, now) in moves.Zip(related))
         {
             if (now.Skip(1).Any(rows => rows.Count > 0))
-                throw Disproved($"{move.Reference.Title} would still point at a duplicate.");
+                throw Disproved($"{move.Reference.Title} would still refer to a duplicate.");
             var wantedCount = move.Counts.Sum() - move.RemovedCounts.Sum();
             if (now[0].Count != wantedCount)
                 throw Disproved(
@@ -375,6 +375,6 @@ internal sealed class MergeApplier(
         new(
             ErrorCode.ProofFailed,
             what,
-            "Everything was rolled back. A trigger of the database may have changed rows on the way; look there first."
+            "Everything was rolled back. A trigger of the database may have changed rows; check triggers first."
         );
 }

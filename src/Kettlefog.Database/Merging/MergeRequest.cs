@@ -9,7 +9,7 @@ namespace Kettlefog.Database.Merging;
 /// <param name="Fingerprint">The fingerprint of the plan that was shown.</param>
 /// <param name="Audit">Who does it, and why.</param>
 /// <param name="IdempotencyKey">
-/// The caller's name for the request: the same key never merges twice. Null for a rehearsal.
+/// The caller's key for the request: the same key never merges twice. Null for a dry run.
 /// </param>
 /// <param name="DryRun">True to do everything and then roll it back.</param>
 public sealed record MergeRequest(
@@ -20,6 +20,6 @@ public sealed record MergeRequest(
     bool DryRun = false
 )
 {
-    /// <summary>Is told how many related rows were moved; null for nobody.</summary>
+    /// <summary>Receives the number of related rows moved; null for nobody.</summary>
     public IProgress<MoveProgress>? Progress { get; init; }
 }

@@ -10,16 +10,12 @@ using Kettlefog.Database.Records;
 
 namespace Kettlefog.Database.Merging;
 
-/// <summary>
-/// Plans and carries out a merge with the linked merges that were chosen, in whatever session it is given.
-/// </summary>
+/// <summary>Plans and carries out a merge with its chosen linked merges, in a given session.</summary>
 internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider clock, RowCounter counter)
 {
     private readonly SnapshotReader _reader = new(session, map);
 
-    /// <summary>
-    /// Keeps others from changing the records of all the merges, type by type, until the session ends.
-    /// </summary>
+    /// <summary>Locks the records of all the merges, type by type, until the session ends.</summary>
     public async Task LockAsync(MergeChoices choices, CancellationToken cancellationToken)
     {
         var types = choices
@@ -34,8 +30,8 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
     }
 
     /// <summary>
-    /// Plans all merges. What one would find depends on what those before it leave, so that the linked ones are carried
-    /// out on the way; the session must be given up if they are not wanted.
+    /// Plans all merges. Each plan depends on the merges before it, so the linked ones are carried
+    /// out during planning; roll the session back to discard them.
     /// </summary>
     /// <returns>The plan, and the entries of the linked merges.</returns>
     public async Task<(MergePlan Plan, IReadOnlyList<HistoryEntry> Entries)> PlanAsync(
@@ -70,7 +66,7 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
         return (plans[^1].With(plans[..^1]), entries);
     }
 
-    /// <summary>Lets rows of the duplicates end, where that was chosen: then they are in nobody's way.</summary>
+    /// <summary>Ends rows of the duplicates, where that was chosen, so that they no longer block the merge.</summary>
     private async Task<IReadOnlyList<EndedRow>> EndAsync(MergeChoices merge, CancellationToken cancellationToken)
     {
         if (merge.End.Count == 0)
@@ -100,10 +96,8 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
             Linked = [.. linked.Select(each => each.Number)],
         }.ApplyAsync(audit, cancellationToken);
 
-    /// <summary>
-    /// What is offered to be merged along: by the merge itself, and by the linked merges that were chosen.
-    /// </summary>
-    /// <returns>The offers, and warnings of what was not looked at.</returns>
+    /// <summary>The linked merges that are offered: by the merge itself, and by the chosen linked merges.</summary>
+    /// <returns>The offers, and warnings about what was not compared.</returns>
     /// <exception cref="KettlefogException">A linked merge was chosen that is not offered.</exception>
     public async Task<(IReadOnlyList<LinkedOffer> Offers, IReadOnlyList<string> Warnings)> OffersAsync(
         MergeChoices choices,
@@ -111,7 +105,7 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
     )
     {
         var linkedReader = new LinkedReader(session, map);
-        // Whatever is merged anyway, or is offered already, is not offered again: so it ends, however the types are
+        // What is merged or offered already is not offered again: so the search ends, however the types are
         // linked.
         var taken = choices.Keys.Select(key => (choices.RecordType, key.ToString())).ToHashSet();
         var offers = new List<LinkedOffer>();

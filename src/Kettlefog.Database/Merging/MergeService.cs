@@ -39,7 +39,7 @@ public sealed class MergeService
             await runner.LockAsync(choices, cancellationToken);
         var (offers, warnings) = await runner.OffersAsync(choices, cancellationToken);
 
-        // What comes before the merge is tried out and rolled back: the session is never committed.
+        // The steps before the merge are carried out and rolled back: the session is never committed.
         var (plan, _) = await runner.PlanAsync(choices, new AuditContext("", ""), cancellationToken);
         _recent.Remember(plan, before);
         return plan with { Offers = offers, Warnings = [.. plan.Warnings, .. warnings] };
@@ -48,7 +48,7 @@ public sealed class MergeService
     /// <summary>Applies a plan in one transaction.</summary>
     /// <returns>The entry of the merge.</returns>
     /// <exception cref="KettlefogException">
-    /// The plan is stale, foreign or blocked, or the database refuses; nothing was changed.
+    /// The plan is stale, foreign or blocked, or the database refuses the change; nothing was changed.
     /// </exception>
     public Task<MergeOutcome> ApplyAsync(MergeRequest request, CancellationToken cancellationToken)
     {

@@ -4,17 +4,17 @@ using Kettlefog.Database.Engines;
 namespace Kettlefog.Database.Merging;
 
 /// <summary>
-/// Plans made lately, so that what they were made of need not be read again while nobody committed anything since: the
-/// same input gives the same plan. Where the engine cannot tell, every merge is planned anew.
+/// Recent plans, so that their input need not be read again as long as nothing was committed since: the
+/// same input gives the same plan. Where the engine cannot detect commits, every merge is planned again.
 /// </summary>
 internal sealed class RecentPlans(DatabaseEngine engine)
 {
-    private const int Most = 32;
+    private const int MaxPlans = 32;
 
     private readonly Lock _keeping = new();
     private readonly Queue<(MergePlan Plan, long State)> _plans = [];
 
-    /// <summary>Keeps a plan.</summary>
+    /// <summary>Stores a plan.</summary>
     /// <param name="plan">The plan.</param>
     /// <param name="before">The state of the database before anything was read for it.</param>
     public void Remember(MergePlan plan, long? before)
@@ -23,15 +23,15 @@ internal sealed class RecentPlans(DatabaseEngine engine)
             return;
         lock (_keeping)
         {
-            if (_plans.Count == Most)
+            if (_plans.Count == MaxPlans)
                 _plans.Dequeue();
             _plans.Enqueue((plan, state));
         }
     }
 
     /// <summary>
-    /// The plan of a fingerprint, made for the same choices, if nothing was committed since. Ask only when nobody else
-    /// can commit.
+    /// The plan of a fingerprint, made for the same choices, if nothing was committed since. Call it only when nobody
+    /// else can commit.
     /// </summary>
     public MergePlan? Find(MergeChoices choices, string fingerprint)
     {

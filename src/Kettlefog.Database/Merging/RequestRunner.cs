@@ -7,14 +7,16 @@ using Kettlefog.Database.Own;
 namespace Kettlefog.Database.Merging;
 
 /// <summary>
-/// What requests for merges and reversals share: reasons, repetition, conflicts with other writers, the commit.
+/// The common part of merge and reversal requests: reasons, repetition, conflicts with other writers, the commit.
 /// </summary>
 internal sealed class RequestRunner(DatabaseContext context)
 {
     private const int MaxAttempts = 5;
 
-    /// <summary>Refuses a request without a reason where the map wants one.</summary>
-    /// <exception cref="KettlefogException">No reason was given, but the map wants one for a record type.</exception>
+    /// <summary>Refuses a request without a reason where the map requires one.</summary>
+    /// <exception cref="KettlefogException">
+    /// No reason was given, but the map requires one for a record type.
+    /// </exception>
     public void EnsureReasonGiven(IEnumerable<string> recordTypes, AuditContext audit, bool dryRun)
     {
         if (dryRun || !string.IsNullOrWhiteSpace(audit.Reason))
@@ -38,8 +40,8 @@ internal sealed class RequestRunner(DatabaseContext context)
     }
 
     /// <summary>
-    /// Does something again that met another program on its way: the database chose it as the victim of a deadlock, or
-    /// rows came between the plan and the proof. Planned anew it is done, or refused with what changed.
+    /// Retries work that conflicted with another program: the database chose it as a deadlock victim, or
+    /// rows were added between plan and proof. With a new plan it succeeds, or is refused with what changed.
     /// </summary>
     public async Task<T> RetryOnConflictAsync<T>(Func<Task<T>> action, CancellationToken cancellationToken)
     {
@@ -60,7 +62,7 @@ internal sealed class RequestRunner(DatabaseContext context)
         context.Engine.AllowsConcurrentWriters
         && (refusal.Code == ErrorCode.ProofFailed || context.Engine.Errors.IsConflict(refusal));
 
-    /// <summary>Commits, unless it was but a rehearsal: then everything is rolled back when the session ends.</summary>
+    /// <summary>Commits, unless it is a dry run: then everything is rolled back when the session ends.</summary>
     public static async Task FinishAsync(
         Session session,
         IdempotencyStore idempotency,
@@ -74,7 +76,7 @@ internal sealed class RequestRunner(DatabaseContext context)
         idempotency.Keep(entry.Number);
         await session.FlushAsync(cancellationToken);
 
-        // From here on it is done, whoever would stop it.
+        // From here on it is done, and can no longer be stopped.
         cancellationToken.ThrowIfCancellationRequested();
         await session.CommitAsync(CancellationToken.None);
     }

@@ -6,7 +6,7 @@ using Kettlefog.Database.Engines;
 
 namespace Kettlefog.Database.Own;
 
-/// <summary>An operational database with its checked map: what every service opens its sessions on.</summary>
+/// <summary>An operational database with its checked map, on which every service opens its sessions.</summary>
 /// <param name="engine">The engine, which keeps the connections.</param>
 /// <param name="map">The map, checked against the database.</param>
 /// <param name="clock">Tells the time.</param>
@@ -21,12 +21,12 @@ internal sealed class DatabaseContext(DatabaseEngine engine, CheckedMap map, Tim
     /// <summary>Tells the time.</summary>
     public TimeProvider Clock => clock;
 
-    /// <summary>Opens a session that reads one state of the database and holds no lock that others feel.</summary>
+    /// <summary>Opens a session that reads one snapshot and blocks nobody.</summary>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<Session> OpenReadAsync(CancellationToken cancellationToken) => engine.OpenReadAsync(cancellationToken);
 
     /// <summary>
-    /// Opens a session that writes. In a database that is only previewed it makes Kettlefog's tables first, which
+    /// Opens a session that writes. In a database that is only previewed it creates Kettlefog's tables first, which
     /// are rolled back with it.
     /// </summary>
     /// <param name="cancellationToken">Cancels.</param>

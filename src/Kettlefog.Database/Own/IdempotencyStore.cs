@@ -6,8 +6,8 @@ using Kettlefog.Database.Statements;
 namespace Kettlefog.Database.Own;
 
 /// <summary>
-/// Remembers which request did what, so that one sent twice is done once (the Idempotency-Key header, IETF
-/// draft-ietf-httpapi-idempotency-key-header). It is kept in the transaction of the request itself.
+/// Stores which request did what, so that one sent twice is done once (the Idempotency-Key header, IETF
+/// draft-ietf-httpapi-idempotency-key-header). It is written in the transaction of the request itself.
 /// </summary>
 internal sealed class IdempotencyStore(Session session, string actor, string? key, params string[] request)
 {
@@ -35,7 +35,7 @@ internal sealed class IdempotencyStore(Session session, string actor, string? ke
             );
     }
 
-    /// <summary>Remembers what the request did.</summary>
+    /// <summary>Stores what the request did.</summary>
     public void Keep(long number)
     {
         if (key is not null)

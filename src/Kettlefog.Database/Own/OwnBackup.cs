@@ -9,16 +9,16 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Own;
 
-/// <summary>What stands at the head of a backup.</summary>
+/// <summary>The header of a backup.</summary>
 /// <param name="Kettlefog">Always <c>own tables</c>.</param>
 /// <param name="Version">The version of the own tables.</param>
 /// <param name="Engine">The engine whose values it holds: <c>sqlite</c> or <c>postgres</c>.</param>
-/// <param name="Database">What the database is called.</param>
+/// <param name="Database">The name of the database.</param>
 /// <param name="At">When it was written.</param>
 public sealed record BackupHead(string Kettlefog, int Version, string Engine, string Database, DateTimeOffset At);
 
 /// <summary>
-/// A backup of Kettlefog's tables: JSON lines (jsonlines.org), compressed (RFC 1952). The head, then for each table a
+/// A backup of Kettlefog's tables: JSON lines (jsonlines.org), compressed (RFC 1952). The header, then for each table a
 /// line with its name and columns and an array for each row, then a line with the number of rows. The journal holds
 /// values as its engine writes them, so that it is restored to the same engine only.
 /// </summary>
@@ -36,7 +36,7 @@ internal sealed class OwnBackup(Session session)
 
     private sealed record LastLine(long Rows);
 
-    /// <summary>Writes all own tables as the session sees them.</summary>
+    /// <summary>Writes all own tables, as seen by the session.</summary>
     /// <returns>The number of rows.</returns>
     public async Task<long> WriteAsync(Stream stream, BackupHead head, CancellationToken cancellationToken)
     {
@@ -64,8 +64,8 @@ internal sealed class OwnBackup(Session session)
         return rows;
     }
 
-    /// <summary>Reads the head of a backup.</summary>
-    /// <exception cref="KettlefogException">It is none.</exception>
+    /// <summary>Reads the header of a backup.</summary>
+    /// <exception cref="KettlefogException">The file is not a backup.</exception>
     public static async Task<BackupHead> ReadHeadAsync(Stream stream, string name)
     {
         using var reader = new StreamReader(new GZipStream(stream, CompressionMode.Decompress, leaveOpen: true));
@@ -79,13 +79,13 @@ internal sealed class OwnBackup(Session session)
         }
         catch (Exception error) when (error is JsonException or InvalidDataException)
         {
-            // Told below.
+            // Reported below.
         }
 
         throw NoBackup(name);
     }
 
-    /// <summary>Puts the rows of a backup into the own tables, which are there and empty.</summary>
+    /// <summary>Inserts the rows of a backup into the own tables, which exist and are empty.</summary>
     /// <exception cref="KettlefogException">The backup is cut off or damaged.</exception>
     public async Task<long> RestoreAsync(Stream stream, string name, CancellationToken cancellationToken)
     {

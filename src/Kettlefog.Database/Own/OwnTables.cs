@@ -8,7 +8,7 @@ internal static class OwnTables
     /// <summary>The version of the own tables that this program knows.</summary>
     public static int Version => OwnTableScripts.Version;
 
-    /// <summary>Makes the own tables in a session; the session decides whether they stay.</summary>
+    /// <summary>Creates the own tables in a session; they are kept if the session is committed.</summary>
     /// <param name="session">The session, which writes.</param>
     /// <param name="version">The version.</param>
     /// <param name="cancellationToken">Cancels.</param>

@@ -2,7 +2,7 @@ using System.Globalization;
 
 namespace Kettlefog.Database.Own;
 
-/// <summary>Moments as our own tables keep them: UTC, ISO 8601, to the microsecond.</summary>
+/// <summary>Timestamps as Kettlefog's tables store them: UTC, ISO 8601, to the microsecond.</summary>
 internal static class StoredTimestamp
 {
     private const string Format = "yyyy-MM-ddTHH:mm:ss.ffffffZ";

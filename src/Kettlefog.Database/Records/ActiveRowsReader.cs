@@ -35,7 +35,7 @@ internal sealed class ActiveRowsReader(Session session, CheckedMap map)
         return active;
     }
 
-    /// <summary>The rows of the duplicates that count for a rule, with the index of the record that each has.</summary>
+    /// <summary>The rows of the duplicates that count for a rule, with the index of each row's record.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="rule">The rule.</param>
     /// <param name="records">The records, the master first.</param>
@@ -64,32 +64,32 @@ internal sealed class ActiveRowsReader(Session session, CheckedMap map)
     private Sql Rows(RecordType type, AtMostOneRule rule, IReadOnlyList<RecordSnapshot> records, Sql columns)
     {
         var reference = type.RequireReference(rule.Reference);
-        var pointing = ReferenceTarget.Of(map, type, reference, records);
+        var target = ReferenceTarget.Of(map, type, reference, records);
         var counts = rule.When.Select(cell =>
             cell.Value is null
                 ? Sql.Of($"t.{new SqlName(cell.Key)} IS NULL")
                 : Sql.Of(
                     $"t.{new SqlName(cell.Key)} = "
-                        + $"{session.Dialect.Write(Value(pointing.Table, cell.Key, cell.Value), pointing.Table
+                        + $"{session.Dialect.Write(Value(target.Table, cell.Key, cell.Value), target.Table
                             .Require([cell.Key])[0])}"
                 )
         );
         return Sql.Of(
             $"""
-            WITH {session.Keys.Table(pointing.Keys, pointing.Columns)}
+            WITH {session.Keys.Table(target.Keys, target.Columns)}
             SELECT k.ordinal, {columns} FROM keys k {session.Dialect.LookupJoin} {session.Dialect.Table(
-                pointing.Table
+                target.Table
             )} t
             WHERE {KeyConditions.OnKeys(reference.Columns)} AND {session.Keys.Holds(
                 reference,
-                pointing.Table,
+                target.Table,
                 "t"
             )} AND {Sql.Join(" AND ", counts.Prepend(Sql.Of($"1 = 1")))}
             """
         );
     }
 
-    /// <summary>A text of the map as its column holds it.</summary>
+    /// <summary>A text of the map in the type of its column.</summary>
     public static ColumnValue Value(TableSchema table, string column, string? text) =>
         text is null ? ColumnValue.Null : table.Require([column])[0].TryRead(text) ?? ColumnValue.Of(text);
 }

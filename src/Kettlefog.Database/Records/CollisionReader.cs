@@ -9,24 +9,24 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Records;
 
-/// <summary>Finds the rows of one table that a unique key would not let point at the master together.</summary>
+/// <summary>Finds the rows of one table that a unique key prevents from all referring to the master.</summary>
 /// <param name="session">The session to read in.</param>
 /// <param name="catalog">The tables.</param>
 /// <param name="table">The table.</param>
-/// <param name="pointings">
-/// The references of the table whose rows are reassigned, in that order, with what points at each record; the master's
-/// first.
+/// <param name="targets">
+/// The references of the table whose rows are reassigned, in order, with the values that refer to each record; the
+/// master's first.
 /// </param>
 internal sealed class CollisionReader(
     Session session,
     DatabaseCatalog catalog,
     TableSchema table,
-    IReadOnlyList<ReferenceTarget> pointings
+    IReadOnlyList<ReferenceTarget> targets
 )
 {
     private const int MaxCollidingRows = 10_000;
 
-    /// <summary>Names that no column of anybody's table has.</summary>
+    /// <summary>Names that no operational column is likely to have.</summary>
     private static readonly Sql Holder = Sql.Literal("kettlefog_holder");
     private static readonly Sql Meeting = Sql.Literal("kettlefog_meeting");
     private static readonly Sql Group = Sql.Literal("kettlefog_group");
@@ -37,21 +37,23 @@ internal sealed class CollisionReader(
     > ReadAsync(CancellationToken cancellationToken)
     {
         var found = new Dictionary<Reference, (IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)>();
-        var pointing = pointings.SelectMany(each => each.Reference.Columns).ToHashSet(StringComparer.OrdinalIgnoreCase);
-        foreach (var keys in UniqueKeysWith(table, pointing).GroupBy(unique => Concerned(unique).Reference))
+        var referringColumns = targets
+            .SelectMany(each => each.Reference.Columns)
+            .ToHashSet(StringComparer.OrdinalIgnoreCase);
+        foreach (var keys in UniqueKeysWith(table, referringColumns).GroupBy(unique => Concerned(unique).Reference))
         {
             var collisions = new List<Collision>();
             var onTheWay = new List<string>();
             foreach (var unique in keys)
             {
-                var single = SingleOf(unique, pointing);
+                var single = SingleOf(unique, referringColumns);
                 var groups = single is not null
                     ? await MeetingAsync(single, unique, cancellationToken)
-                    : await MeetingAfterwardsAsync(unique, pointings.Count, cancellationToken);
+                    : await MeetingAfterwardsAsync(unique, targets.Count, cancellationToken);
                 collisions.AddRange(
                     groups.Select(group => new Collision(keys.Key.Name, unique.Name, group.Values, group.Rows))
                 );
-                if (single is null && pointings.Any(each => each.Reference.When.Count > 0))
+                if (single is null && targets.Any(each => each.Reference.When.Count > 0))
                     onTheWay.AddRange(await OnTheWayAsync(unique, groups, cancellationToken));
             }
 
@@ -60,7 +62,7 @@ internal sealed class CollisionReader(
             var (ended, obstacles) =
                 keys.Key.Collision == CollisionPolicy.Block
                     ? (collisions, [])
-                    : await WithDependentsAsync(keys.Key, pointing, collisions, cancellationToken);
+                    : await WithDependentsAsync(keys.Key, referringColumns, collisions, cancellationToken);
             found[keys.Key] = (ended, [.. onTheWay, .. obstacles]);
         }
 
@@ -107,11 +109,9 @@ internal sealed class CollisionReader(
                 )
             );
 
-    /// <summary>
-    /// The reference that resolves a conflict in a unique key; where several could, one that blocks.
-    /// </summary>
+    /// <summary>The reference that resolves a conflict in a unique key; where several could, one that blocks.</summary>
     private ReferenceTarget Concerned(UniqueKey unique) =>
-        pointings
+        targets
             .Where(each =>
                 each.Reference.Columns.Any(column =>
                     unique.Parts.Any(part =>
@@ -123,41 +123,41 @@ internal sealed class CollisionReader(
             .First();
 
     /// <summary>
-    /// The one reference by which rows come to meet in a unique key, if that can be told by comparing columns as they
-    /// are: then the key's own index finds the rows, however many there are.
+    /// The one reference by which rows conflict in a unique key, if comparing columns as they are is enough to find the
+    /// conflicts: then the key's own index finds the rows, however many there are.
     /// </summary>
-    private ReferenceTarget? SingleOf(UniqueKey unique, HashSet<string> pointing)
+    private ReferenceTarget? SingleOf(UniqueKey unique, HashSet<string> referringColumns)
     {
-        var concerned = pointings
+        var concerned = targets
             .Where(each => each.Reference.Columns.Any(column => unique.Columns.ContainsIdentifier(column)))
             .ToList();
         return
             concerned is [var single]
             && unique.Columns.All(column => column is not null)
-            && !pointing.Any(column => Mentions(unique.Filter ?? "", column))
+            && !referringColumns.Any(column => Mentions(unique.Filter ?? "", column))
             ? single
             : null;
     }
 
     private Task<List<(string Values, List<CollidingRow> Rows)>> MeetingAsync(
-        ReferenceTarget pointing,
+        ReferenceTarget target,
         UniqueKey unique,
         CancellationToken cancellationToken
     ) =>
         MeetingAsync(
             table,
-            pointing.Reference.Columns,
-            session.Keys.Holds(pointing.Reference, table, "t"),
-            pointing.Reference.Key,
+            target.Reference.Columns,
+            session.Keys.Holds(target.Reference, table, "t"),
+            target.Reference.Key,
             unique,
-            pointing.Keys,
-            pointing.Columns,
+            target.Keys,
+            target.Columns,
             cancellationToken
         );
 
     /// <summary>
-    /// The groups of rows that would meet in a unique key if their columns held the same key. Rows that hold the first
-    /// key without pointing at its record are in the way too.
+    /// The groups of rows that would conflict in a unique key if their columns held the same key. Rows that hold the
+    /// first key without referring to its record conflict too.
     /// </summary>
     private async Task<List<(string Values, List<CollidingRow> Rows)>> MeetingAsync(
         TableSchema where,
@@ -183,7 +183,7 @@ internal sealed class CollisionReader(
             ? session.Dialect.Table(where)
             : Sql.Of($"(SELECT * FROM {session.Dialect.Table(where)} WHERE ({Sql.Literal(unique.Filter)}))");
 
-        // The unique key itself finds the rows of the other records; within one record it lets none collide.
+        // The unique key itself finds the rows of the other records; within one record it allows no conflict.
         var rowsOfKeys = Sql.Of(
             $"""
             (SELECT CASE WHEN {holds} THEN k.ordinal ELSE -1 END AS {Holder}, t.* FROM keys k
@@ -192,7 +192,7 @@ internal sealed class CollisionReader(
             """
         );
 
-        // The database itself says which values are the same: 0 and -0, or small letters and capitals by a collation.
+        // The database itself decides which values are equal: 0 and -0, or upper and lower case by a collation.
         var group =
             others.Count == 0
                 ? Sql.Of($"1")
@@ -221,11 +221,11 @@ internal sealed class CollisionReader(
     }
 
     /// <summary>
-    /// The groups of rows that meet once all columns that point are as they will be. The key's index does not know
-    /// those values, so that all rows of all records are compared.
+    /// The groups of rows that conflict once all referring columns have their new values. The key's index does not
+    /// contain those values, so all rows of all records are compared.
     /// </summary>
     /// <param name="unique">The unique key.</param>
-    /// <param name="moved">How many of the references have moved their rows.</param>
+    /// <param name="moved">The number of references whose rows have been moved.</param>
     /// <param name="cancellationToken">Cancels.</param>
     private async Task<List<(string Values, List<CollidingRow> Rows)>> MeetingAfterwardsAsync(
         UniqueKey unique,
@@ -234,21 +234,21 @@ internal sealed class CollisionReader(
     )
     {
         Sql Keys(int place) => Sql.Of($"{new SqlName($"keys_{place}")}");
-        var tables = pointings.Select(
-            (pointing, place) => session.Keys.Table(pointing.Keys, pointing.Columns, $"keys_{place}")
+        var tables = targets.Select(
+            (target, place) => session.Keys.Table(target.Keys, target.Columns, $"keys_{place}")
         );
         Sql Points(int place, Sql also) =>
             Sql.Of(
                 $"EXISTS (SELECT 1 FROM {Keys(place)} k WHERE "
-                    + $"{KeyConditions.OnKeys(pointings[place].Reference.Columns)} AND {also})"
+                    + $"{KeyConditions.OnKeys(targets[place].Reference.Columns)} AND {also})"
             );
-        Sql Holds(ReferenceTarget pointing) => session.Keys.Holds(pointing.Reference, table, "t");
-        var candidates = pointings.Select(
-            (pointing, place) =>
+        Sql Holds(ReferenceTarget target) => session.Keys.Holds(target.Reference, table, "t");
+        var candidates = targets.Select(
+            (target, place) =>
                 Sql.Of(
                     $"""
                     SELECT t.* FROM {Keys(place)} k {session.Dialect.LookupJoin} {session.Dialect.Table(table)} t
-                    WHERE {KeyConditions.OnKeys(pointing.Reference.Columns)} AND {Sql.Join(
+                    WHERE {KeyConditions.OnKeys(target.Reference.Columns)} AND {Sql.Join(
                         " AND ",
                         Enumerable.Range(0, place).Select(before =>
                             Sql.Of($"NOT {Points(before, Sql.Of($"1 = 1"))}")
@@ -257,22 +257,22 @@ internal sealed class CollisionReader(
                     """
                 )
         );
-        var holders = pointings.Select(
-            (pointing, place) =>
+        var holders = targets.Select(
+            (target, place) =>
                 Sql.Of(
                     $"(SELECT MIN(k.ordinal) FROM {Keys(place)} k WHERE "
-                        + $"{KeyConditions.OnKeys(pointing.Reference.Columns)} AND {Holds(pointing)})"
+                        + $"{KeyConditions.OnKeys(target.Reference.Columns)} AND {Holds(target)})"
                 )
         );
         Sql After(ColumnSchema column)
         {
-            var moves = pointings
+            var moves = targets
                 .Select(
-                    (pointing, place) =>
+                    (target, place) =>
                         (
-                            Pointing: pointing,
+                            Target: target,
                             Place: place,
-                            Part: pointing
+                            Part: target
                                 .Reference.Columns.ToList()
                                 .FindIndex(name => Identifiers.Same(name, column.Name))
                         )
@@ -280,8 +280,8 @@ internal sealed class CollisionReader(
                 .Where(each => each.Part >= 0 && each.Place < moved)
                 .Select(each =>
                     Sql.Of(
-                        $"WHEN {Points(each.Place, Sql.Of($"k.ordinal > 0 AND {Holds(each.Pointing)}"))} THEN "
-                            + $"{session.Dialect.Write(each.Pointing.Keys[0].Parts[each.Part], column)}"
+                        $"WHEN {Points(each.Place, Sql.Of($"k.ordinal > 0 AND {Holds(each.Target)}"))} THEN "
+                            + $"{session.Dialect.Write(each.Target.Keys[0].Parts[each.Part], column)}"
                     )
                 )
                 .ToList();
@@ -340,8 +340,8 @@ internal sealed class CollisionReader(
     }
 
     /// <summary>
-    /// Rows that do not meet in the end, but would on the way, because references move their rows one after the other
-    /// and one of them does not hold for all rows.
+    /// Rows that do not conflict in the end, but would temporarily, because references move their rows one after the
+    /// other and one of them has a condition.
     /// </summary>
     private async Task<IEnumerable<string>> OnTheWayAsync(
         UniqueKey unique,
@@ -350,7 +350,7 @@ internal sealed class CollisionReader(
     )
     {
         var found = new List<string>();
-        for (var moved = 1; moved < pointings.Count; moved++)
+        for (var moved = 1; moved < targets.Count; moved++)
         {
             foreach (var (values, rows) in await MeetingAfterwardsAsync(unique, moved, cancellationToken))
             {
@@ -360,8 +360,8 @@ internal sealed class CollisionReader(
                     )
                 )
                     found.Add(
-                        $"Rows {string.Join(" and ", rows.Select(row => row.Key))} of {table.Name} are in each "
-                            + $"other's way: one cannot move before the other, as {values} must be unique "
+                        $"Rows {string.Join(" and ", rows.Select(row => row.Key))} of {table.Name} block each "
+                            + $"other: one cannot move before the other, as {values} must be unique "
                             + $"({unique.Name})."
                     );
             }
@@ -370,8 +370,8 @@ internal sealed class CollisionReader(
         return found.Distinct();
     }
 
-    /// <summary>The rows by the groups in which they meet.</summary>
-    /// <exception cref="KettlefogException">There are more than were read, so that some would go unseen.</exception>
+    /// <summary>The rows by the groups in which they conflict.</summary>
+    /// <exception cref="KettlefogException">There are more than were read, so some would be missed.</exception>
     private static IEnumerable<List<CollidingRow>> Groups(
         TableSchema where,
         IReadOnlyList<string> rowKey,
@@ -402,14 +402,14 @@ internal sealed class CollisionReader(
     private Sql Compared(Sql value, KeyPart part) =>
         part.Collation is null ? value : session.Dialect.Collate(value, part.Collation);
 
-    /// <summary>True if an expression speaks of a column; a word too many costs only time.</summary>
+    /// <summary>True if an expression mentions a column; a false positive only costs time.</summary>
     private static bool Mentions(string expression, string column) =>
         expression.Contains(column, StringComparison.OrdinalIgnoreCase);
 
     /// <summary>Rows that refer to rows that may be removed, and why they could not move with them.</summary>
     private async Task<(IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)> WithDependentsAsync(
         Reference reference,
-        HashSet<string> pointing,
+        HashSet<string> referringColumns,
         List<Collision> collisions,
         CancellationToken cancellationToken
     )
@@ -450,12 +450,12 @@ internal sealed class CollisionReader(
                     .Add(new DependentRows(dependent.Name, foreignKey.Columns, foreignKey.TargetColumns, count));
             if (dependent.PrimaryKey.Count == 0)
                 obstacles.Add(
-                    $"Rows of {dependent.Name} hang on {reference.Title.ToLowerInvariant()} that collide, and "
-                        + "cannot move along: the table has no primary key."
+                    $"Rows of {dependent.Name} refer to conflicting {reference.Title.ToLowerInvariant()}, and "
+                        + "cannot move with them: the table has no primary key."
                 );
-            if (foreignKey.TargetColumns.Any(pointing.Contains))
+            if (foreignKey.TargetColumns.Any(referringColumns.Contains))
                 obstacles.Add(
-                    $"Rows of {dependent.Name} hang on {reference.Title.ToLowerInvariant()} that collide by a "
+                    $"Rows of {dependent.Name} refer to conflicting {reference.Title.ToLowerInvariant()} by a "
                         + $"column that changes itself ({string.Join(", ", foreignKey.TargetColumns)})."
                 );
             foreach (
@@ -487,7 +487,7 @@ internal sealed class CollisionReader(
                     )
                         obstacles.Add(
                             $"{reference.Title} {string.Join(" and ", collision.Rows.Select(row => row.Key))} "
-                                + $"collide, and so would what hangs on them: {deep.Values} must be unique in "
+                                + $"conflict, and so would rows that refer to them: {deep.Values} must be unique in "
                                 + $"{dependent.Name} ({unique.Name})."
                         );
                 }

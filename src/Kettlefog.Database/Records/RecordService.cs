@@ -85,14 +85,14 @@ public sealed class RecordService
         );
     }
 
-    /// <summary>Where a retired key leads today, or null if it is not retired.</summary>
+    /// <summary>The redirect of a retired key, or null if it is not retired.</summary>
     public async Task<Redirect?> FindRedirectAsync(string recordType, string key, CancellationToken cancellationToken)
     {
         await using var session = await _context.OpenReadAsync(cancellationToken);
         return await new RedirectStore(session).FindAsync(recordType, key, cancellationToken);
     }
 
-    /// <summary>The retired keys that lead to a record today.</summary>
+    /// <summary>The retired keys that redirect to a record.</summary>
     public async Task<IReadOnlyList<Redirect>> FindRedirectsToAsync(
         string recordType,
         string key,

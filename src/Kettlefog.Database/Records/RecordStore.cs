@@ -10,11 +10,11 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Records;
 
-/// <summary>A record with its figures and where it leads.</summary>
-/// <param name="Record">What was read.</param>
+/// <summary>A record with its figures and its redirect.</summary>
+/// <param name="Record">The record, as read.</param>
 /// <param name="Figures">Its figures, by name.</param>
 /// <param name="Counts">The number of its related rows, by reference.</param>
-/// <param name="Retired">Where it leads if it is retired, or null.</param>
+/// <param name="Retired">The redirect if it is retired, or null.</param>
 public sealed record FoundRecord(
     RecordSnapshot Record,
     IReadOnlyDictionary<string, ColumnValue> Figures,
@@ -25,7 +25,7 @@ public sealed record FoundRecord(
 /// <summary>Which records to find.</summary>
 /// <param name="Text">The search as typed; null finds all.</param>
 /// <param name="Sort">
-/// A field, key column, <c>created</c> or <c>changed</c>, with <c>-</c> before it to turn the order around; null for
+/// A field, key column, <c>created</c> or <c>changed</c>, with <c>-</c> before it to reverse the order; null for
 /// the key.
 /// </param>
 /// <param name="Page">The page, counted from 1.</param>
@@ -46,7 +46,7 @@ public sealed record RelatedPage(
 /// <summary>Finds and reads records.</summary>
 internal sealed class RecordStore(Session session, CheckedMap map)
 {
-    /// <summary>The record separator of ASCII, which nobody types into a field.</summary>
+    /// <summary>The record separator of ASCII, which people do not type into a field.</summary>
     private const string JointText = "\u001e";
 
     private static readonly Sql Joint = Sql.Literal(JointText);
@@ -76,7 +76,7 @@ internal sealed class RecordStore(Session session, CheckedMap map)
         );
         var records = rows.Select(row => Snapshot(type, table, row)).ToList();
 
-        // A page that is not full is the last one and tells the total itself.
+        // A page that is not full is the last one, so the total is known.
         var total =
             rows.Count > 0 && rows.Count < search.Size
                 ? ((search.Page - 1L) * search.Size) + rows.Count
@@ -87,7 +87,7 @@ internal sealed class RecordStore(Session session, CheckedMap map)
         return new Page<FoundRecord>(await CompleteAsync(type, records, search.WithRetired, cancellationToken), total);
     }
 
-    /// <summary>Reads one record; of a deleted one that is retired, only where it leads can be told.</summary>
+    /// <summary>Reads one record; for a retired record that was deleted, only the redirect is known.</summary>
     /// <exception cref="KettlefogException">There is no such record.</exception>
     public async Task<FoundRecord> ReadAsync(RecordType type, RecordKey key, CancellationToken cancellationToken)
     {
@@ -127,7 +127,7 @@ internal sealed class RecordStore(Session session, CheckedMap map)
     }
 
     /// <summary>
-    /// Reads the related rows of a record: those in which every word of a search is found in some column that is shown.
+    /// Reads the related rows of a record in which every word of a search is found in some visible column.
     /// </summary>
     public async Task<RelatedPage> ReadRelatedAsync(
         RecordType type,
@@ -258,8 +258,8 @@ internal sealed class RecordStore(Session session, CheckedMap map)
     }
 
     /// <summary>
-    /// True if one of the columns matches. All of them joined are looked at first, which takes one comparison a row
-    /// instead of one a column; a wildcard may reach over the joints there, so that what is left is looked at closely.
+    /// True if one of the columns matches. Their concatenation is compared first, which takes one comparison per row
+    /// instead of one per column; a wildcard may match across columns there, so the remaining rows are checked exactly.
     /// </summary>
     private Sql Matches(List<string> columns, SearchTerm term)
     {
@@ -289,7 +289,7 @@ internal sealed class RecordStore(Session session, CheckedMap map)
         var expression =
             column.Storage == StorageClass.Text ? Folded(column.Name) : Sql.Of($"t.{new SqlName(column.Name)}");
 
-        // Blank values come last either way: nobody sorts to look at them.
+        // Blank values come last in either order: nobody sorts to see them.
         var blankLast = Sql.Of(
             $"CASE WHEN t.{new SqlName(column.Name)} IS NULL OR {Read(column)} = '' THEN 1 ELSE 0 END"
         );
@@ -307,7 +307,7 @@ internal sealed class RecordStore(Session session, CheckedMap map)
             return Column(type, name);
         throw new KettlefogException(
             ErrorCode.InvalidQuery,
-            $"Nothing named '{name}' can be sorted by.",
+            $"'{name}' is not a column to sort by.",
             $"Sort by one of: {string.Join(", ", type.Key.Concat(type.Fields.Select(field => field.Name)))}, "
                 + "created, changed."
         );

@@ -3,22 +3,22 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Records;
 
-/// <summary>Where a retired key leads.</summary>
+/// <summary>A redirect from a retired key to its master.</summary>
 /// <param name="OldKey">The retired key, in text form.</param>
-/// <param name="Master">The key of today's master, through all later merges.</param>
+/// <param name="Master">The key of the current master, after all later merges.</param>
 /// <param name="Number">The merge that retired it.</param>
 public sealed record Redirect(string OldKey, string Master, long Number);
 
-/// <summary>The forwards, kept flat: each old key leads to today's master in one step.</summary>
+/// <summary>The redirects, stored flat: each old key leads to the current master in one step.</summary>
 internal sealed class RedirectStore(Session session)
 {
     private readonly Sql _table = session.Dialect.Own("redirect");
 
-    /// <summary>Where a key leads, or null if it is not retired.</summary>
+    /// <summary>The redirect of a key, or null if it is not retired.</summary>
     public async Task<Redirect?> FindAsync(string recordType, string key, CancellationToken cancellationToken) =>
         (await FindAsync(recordType, [key], cancellationToken)).SingleOrDefault();
 
-    /// <summary>Where those of the keys lead that are retired.</summary>
+    /// <summary>The redirects of those of the keys that are retired.</summary>
     public Task<List<Redirect>> FindAsync(
         string recordType,
         IReadOnlyList<string> keys,
@@ -40,7 +40,7 @@ internal sealed class RedirectStore(Session session)
                 cancellationToken
             );
 
-    /// <summary>The old keys that lead to a master today.</summary>
+    /// <summary>The old keys that redirect to a master.</summary>
     public Task<List<Redirect>> ListToAsync(string recordType, string master, CancellationToken cancellationToken) =>
         session.QueryAsync(
             Sql.Of(
@@ -51,7 +51,7 @@ internal sealed class RedirectStore(Session session)
             cancellationToken
         );
 
-    /// <summary>Lets a duplicate, and all that led to it, lead to its master.</summary>
+    /// <summary>Redirects a duplicate, and all keys that redirected to it, to its master.</summary>
     public void Add(string recordType, string duplicate, string master, long number)
     {
         session.Enqueue(
@@ -70,7 +70,7 @@ internal sealed class RedirectStore(Session session)
         );
     }
 
-    /// <summary>Takes back a merge's forwards; what led to its duplicates leads to them again.</summary>
+    /// <summary>Removes a merge's redirects; keys that redirected to its duplicates do so again.</summary>
     public async Task RemoveAsync(
         string recordType,
         IReadOnlyList<string> duplicates,

@@ -6,10 +6,10 @@ using Kettlefog.Core.Values;
 
 namespace Kettlefog.Database.Records;
 
-/// <summary>A reference, with what its columns hold to point at each of some records.</summary>
+/// <summary>A reference, with the values by which its columns refer to each of some records.</summary>
 /// <param name="Reference">The reference.</param>
 /// <param name="Table">The table of the related rows.</param>
-/// <param name="Keys">One key for each record; NULL where a record has no value to point at.</param>
+/// <param name="Keys">One key for each record; NULL where a record has no value to refer to.</param>
 /// <param name="IsRecordKey">True if those are the records' own keys, in the type of the record's table.</param>
 internal sealed record ReferenceTarget(
     Reference Reference,
@@ -18,10 +18,10 @@ internal sealed record ReferenceTarget(
     bool IsRecordKey
 )
 {
-    /// <summary>The columns that point.</summary>
+    /// <summary>The referring columns.</summary>
     public IReadOnlyList<ColumnSchema> Columns => Table.Require(Reference.Columns);
 
-    /// <summary>How a reference points at records that were read.</summary>
+    /// <summary>The target of a reference to records that were read.</summary>
     public static ReferenceTarget Of(
         CheckedMap map,
         RecordType type,
@@ -38,7 +38,7 @@ internal sealed record ReferenceTarget(
         );
     }
 
-    /// <summary>How a reference pointed at the records of a merge.</summary>
+    /// <summary>The target of a reference to the records of an earlier merge.</summary>
     public static ReferenceTarget Of(CheckedMap map, RecordType type, Reference reference, MergeDetails details)
     {
         var columns = map.Catalog.Require(reference.Table).Require(reference.Columns);
@@ -55,7 +55,7 @@ internal sealed record ReferenceTarget(
         );
     }
 
-    /// <summary>How a reference points, where what its columns hold is known.</summary>
+    /// <summary>The target of a reference, from known column values.</summary>
     public static ReferenceTarget Of(
         CheckedMap map,
         RecordType type,

@@ -11,13 +11,13 @@ namespace Kettlefog.Database.Records;
 /// <summary>Reads the related rows of records.</summary>
 internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog)
 {
-    /// <summary>What each record has by each reference, read in one statement.</summary>
+    /// <summary>The related rows of each record by each reference, read in one statement.</summary>
     /// <param name="type">The record type.</param>
-    /// <param name="pointings">The references, with what points at each record.</param>
+    /// <param name="targets">The references, with the values that refer to each record.</param>
     /// <param name="keys">The records; at least one.</param>
     /// <param name="whole">
-    /// True to digest all columns of all rows and to sum what they are worth; else the digests are empty and nothing is
-    /// worth anything.
+    /// True to digest all columns of all rows and to sum their amounts; otherwise the digests are empty and the amounts
+    /// null.
     /// </param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <returns>
@@ -25,32 +25,30 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
     /// </returns>
     public async Task<IReadOnlyList<IReadOnlyList<RelatedRows>>> ReadAsync(
         RecordType type,
-        IReadOnlyList<ReferenceTarget> pointings,
+        IReadOnlyList<ReferenceTarget> targets,
         IReadOnlyList<RecordKey> keys,
         bool whole,
         CancellationToken cancellationToken
     )
     {
-        if (pointings.Count == 0)
+        if (targets.Count == 0)
             return [];
-        var references = pointings.Select(pointing => pointing.Reference).ToList();
+        var references = targets.Select(target => target.Reference).ToList();
         var figures = references
             .Select(reference => type.Figures.Where(figure => figure.Reference == reference.Name).ToList())
             .ToList();
         var width = figures.Max(each => each.Count);
-        var selects = pointings.Select(
-            (pointing, index) => Select(type, pointing, index, figures[index], width, whole)
-        );
-        var pointed = pointings
-            .Select((pointing, index) => (pointing, index))
-            .Where(each => !each.pointing.IsRecordKey)
-            .Select(each => session.Keys.Table(each.pointing.Keys, each.pointing.Columns, PointedAt(each.index)));
+        var selects = targets.Select((target, index) => Select(type, target, index, figures[index], width, whole));
+        var byColumns = targets
+            .Select((target, index) => (target, index))
+            .Where(each => !each.target.IsRecordKey)
+            .Select(each => session.Keys.Table(each.target.Keys, each.target.Columns, KeysName(each.index)));
         var result = references
             .Select((reference, index) => Enumerable.Repeat(None(reference, figures[index]), keys.Count).ToArray())
             .ToArray();
         var rows = session.StreamAsync(
             Sql.Of(
-                $"WITH {Sql.Join(", ", pointed.Prepend(session.Keys.Table(keys, KeyOf(type))))} "
+                $"WITH {Sql.Join(", ", byColumns.Prepend(session.Keys.Table(keys, KeyOf(type))))} "
                     + $"{Sql.Join(" UNION ALL ", selects)}"
             ),
             row =>
@@ -58,7 +56,7 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
                     Reference: (int)row.Long(),
                     Record: (int)row.Long(),
                     Count: row.Long(),
-                    Worth: row.OptionalText(),
+                    Amount: row.OptionalText(),
                     Digest: row.Text(),
                     Figures: row.Values(width)
                 ),
@@ -73,16 +71,16 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
                             figure.Name,
                             Value: Normalise(
                                 figure,
-                                !IsWorth(figure, references[row.Reference]) ? row.Figures[index]
-                                    : row.Worth is null ? ColumnValue.Null
-                                    : ColumnValue.Of(row.Worth)
+                                !IsAmount(figure, references[row.Reference]) ? row.Figures[index]
+                                    : row.Amount is null ? ColumnValue.Null
+                                    : ColumnValue.Of(row.Amount)
                             )
                         )
                 )
                 .ToDictionary(pair => pair.Name, pair => pair.Value);
             result[row.Reference][row.Record] = new RelatedRows(
                 row.Count,
-                AmountSql(references[row.Reference], row.Worth),
+                AmountSql(references[row.Reference], row.Amount),
                 values,
                 row.Digest
             );
@@ -91,22 +89,15 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
         return result;
     }
 
-    private Sql Select(
-        RecordType type,
-        ReferenceTarget pointing,
-        int index,
-        List<Figure> figures,
-        int width,
-        bool whole
-    )
+    private Sql Select(RecordType type, ReferenceTarget target, int index, List<Figure> figures, int width, bool whole)
     {
-        var (reference, table) = (pointing.Reference, pointing.Table);
-        var worth =
-            reference.Amount is null || !(whole || figures.Exists(figure => IsWorth(figure, reference)))
+        var (reference, table) = (target.Reference, target.Table);
+        var amount =
+            reference.Amount is null || !(whole || figures.Exists(figure => IsAmount(figure, reference)))
                 ? Nothing
                 : session.Dialect.DecimalSum(Column(reference.Amount), table.Find(reference.Amount));
 
-        // Records that become one are not related rows of one another.
+        // The records of a merge are not related rows of one another.
         var others = Identifiers.Same(reference.Table, type.Table)
             ? Sql.Of(
                 $"NOT EXISTS (SELECT 1 FROM keys s WHERE "
@@ -116,21 +107,21 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
             : Sql.Of($"1 = 1");
         var digest = whole ? session.Dialect.RowDigest(table, "t") : Sql.Of($"''");
         var computed = figures
-            .Select(figure => IsWorth(figure, reference) ? Nothing : FigureSql(figure, table))
+            .Select(figure => IsAmount(figure, reference) ? Nothing : FigureSql(figure, table))
             .Concat(Enumerable.Repeat(Nothing, width - figures.Count));
         var columns = new[]
         {
             Sql.Literal(index.ToString(CultureInfo.InvariantCulture)),
             Sql.Of($"k.ordinal"),
             Sql.Of($"COUNT(*)"),
-            worth,
+            amount,
             digest,
         }.Concat(computed);
         return Sql.Of(
             $"""
             SELECT {Sql.Join(", ", columns)}
             FROM {new SqlName(
-                pointing.IsRecordKey ? "keys" : PointedAt(index)
+                target.IsRecordKey ? "keys" : KeysName(index)
             )} k {session.Dialect.LookupJoin} {session.Dialect.Table(table)} t
             WHERE {KeyConditions.OnKeys(reference.Columns)} AND {session.Keys.Holds(
                 reference,
@@ -141,7 +132,7 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
         );
     }
 
-    private static string PointedAt(int reference) => $"keys_{reference}";
+    private static string KeysName(int reference) => $"keys_{reference}";
 
     private static RelatedRows None(Reference reference, List<Figure> figures) =>
         new(
@@ -183,7 +174,7 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
             .Select(part => $"own_{part}")
             .Concat(Enumerable.Range(1, parts).Select(part => $"above_{part}"));
 
-        // UNION, not UNION ALL: it ends even where the hierarchy has a loop already.
+        // UNION, not UNION ALL: it ends even if the hierarchy already has a loop.
         var rows = await session.QueryAsync(
             Sql.Of(
                 $"""
@@ -205,8 +196,8 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
         return rows.ToDictionary(row => row.Key, row => row.Parent.Parts.Any(part => part.IsNull) ? null : row.Parent);
     }
 
-    /// <summary>True if a figure is what the rows are worth, which is summed but once.</summary>
-    private static bool IsWorth(Figure figure, Reference reference) =>
+    /// <summary>True if a figure is the amount of the rows, which is summed only once.</summary>
+    private static bool IsAmount(Figure figure, Reference reference) =>
         figure.Operation == FigureOperation.Sum
         && reference.Amount is not null
         && Identifiers.Same(figure.Column!, reference.Amount);

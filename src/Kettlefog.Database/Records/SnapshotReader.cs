@@ -7,7 +7,7 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Records;
 
-/// <summary>Reads what a plan is computed from.</summary>
+/// <summary>Reads the snapshot that a plan is computed from.</summary>
 internal sealed class SnapshotReader(Session session, CheckedMap map)
 {
     private const long MaxFurtherValues = 10_000;
@@ -29,23 +29,23 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
         await EnsureNotRetiredAsync(type, keys, cancellationToken);
         var records = await ReadRecordsAsync(type, keys, cancellationToken);
         var related = new RelatedRowsReader(session, map.Catalog);
-        var pointings = type.References.Select(reference => ReferenceTarget.Of(map, type, reference, records)).ToList();
-        var rows = await related.ReadAsync(type, pointings, keys, whole: true, cancellationToken);
-        var collisions = await CollisionsAsync(pointings, rows, cancellationToken);
+        var targets = type.References.Select(reference => ReferenceTarget.Of(map, type, reference, records)).ToList();
+        var rows = await related.ReadAsync(type, targets, keys, whole: true, cancellationToken);
+        var collisions = await CollisionsAsync(targets, rows, cancellationToken);
         var references = new List<ReferenceSnapshot>();
-        foreach (var (pointing, place) in pointings.Select((pointing, place) => (pointing, place)))
+        foreach (var (target, place) in targets.Select((target, place) => (target, place)))
         {
-            var (colliding, obstacles) = collisions.GetValueOrDefault(pointing.Reference, ([], []));
+            var (colliding, obstacles) = collisions.GetValueOrDefault(target.Reference, ([], []));
             var parents =
-                pointing.Table.Name == type.Table
-                    ? await related.ParentsAsync(type, pointing.Reference, keys, cancellationToken)
+                target.Table.Name == type.Table
+                    ? await related.ParentsAsync(type, target.Reference, keys, cancellationToken)
                     : null;
             references.Add(
                 new ReferenceSnapshot(
-                    pointing.Reference,
-                    pointing.Keys,
+                    target.Reference,
+                    target.Keys,
                     rows[place],
-                    pointing.Table,
+                    target.Table,
                     colliding,
                     obstacles,
                     parents
@@ -56,32 +56,32 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
         return new MergeSnapshot(map.Map, type, records, references, rule)
         {
             Active = await new ActiveRowsReader(session, map).ReadAsync(type, records, cancellationToken),
-            Further = await FurtherAsync(type, pointings, cancellationToken),
+            Further = await FurtherAsync(type, targets, cancellationToken),
         };
     }
 
-    /// <summary>The values that related rows hold into which a field overflows.</summary>
+    /// <summary>The values in related rows into which a field overflows.</summary>
     /// <exception cref="KettlefogException">There are too many.</exception>
     private async Task<IReadOnlyDictionary<string, IReadOnlyList<ColumnValue>>> FurtherAsync(
         RecordType type,
-        List<ReferenceTarget> pointings,
+        List<ReferenceTarget> targets,
         CancellationToken cancellationToken
     )
     {
         var further = new Dictionary<string, IReadOnlyList<ColumnValue>>();
         foreach (var field in type.Fields.Where(field => field.OverflowRows is not null))
         {
-            var pointing = pointings.Find(each => each.Reference.Name == field.OverflowRows!.Reference)!;
+            var target = targets.Find(each => each.Reference.Name == field.OverflowRows!.Reference)!;
             var values = await session.QueryAsync(
                 Sql.Of(
                     $"""
-                    WITH {session.Keys.Table(pointing.Keys, pointing.Columns)}
+                    WITH {session.Keys.Table(target.Keys, target.Columns)}
                     SELECT {session.Dialect.Read(
                         Sql.Of($"t.{new SqlName(field.OverflowRows!.Column)}")
-                    )} FROM keys k {session.Dialect.LookupJoin} {session.Dialect.Table(pointing.Table)} t
-                    WHERE {KeyConditions.OnKeys(pointing.Reference.Columns)} AND {session.Keys.Holds(
-                        pointing.Reference,
-                        pointing.Table,
+                    )} FROM keys k {session.Dialect.LookupJoin} {session.Dialect.Table(target.Table)} t
+                    WHERE {KeyConditions.OnKeys(target.Reference.Columns)} AND {session.Keys.Holds(
+                        target.Reference,
+                        target.Table,
                         "t"
                     )} LIMIT {MaxFurtherValues + 1}
                     """
@@ -93,7 +93,7 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
                 throw new KettlefogException(
                     ErrorCode.DatabaseRefused,
                     $"The records have more than {MaxFurtherValues} "
-                        + $"{pointing.Reference.Title.ToLowerInvariant()}, too many to compare.",
+                        + $"{target.Reference.Title.ToLowerInvariant()}, too many to compare.",
                     "Leave 'overflow_rows' out of the map, or merge fewer records at once."
                 );
             further[field.Name] = values;
@@ -102,9 +102,9 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
         return further;
     }
 
-    /// <summary>What would collide in any table where rows come to the master.</summary>
+    /// <summary>The collisions in every table whose rows move to the master.</summary>
     private async Task<Dictionary<Reference, (IReadOnlyList<Collision>, IReadOnlyList<string>)>> CollisionsAsync(
-        List<ReferenceTarget> pointings,
+        List<ReferenceTarget> targets,
         IReadOnlyList<IReadOnlyList<RelatedRows>> rows,
         CancellationToken cancellationToken
     )
@@ -112,11 +112,11 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
         var collisions = new Dictionary<Reference, (IReadOnlyList<Collision>, IReadOnlyList<string>)>();
         foreach (
             var ofTable in Reference
-                .InReassignmentOrder(pointings.Zip(rows), pair => pair.First.Reference)
+                .InReassignmentOrder(targets.Zip(rows), pair => pair.First.Reference)
                 .GroupBy(pair => pair.First.Table)
         )
         {
-            // Rows that all point at one record by one reference collide neither with one another nor with strangers.
+            // Rows that all refer to one record by one reference conflict with no others.
             if (ofTable.All(pair => pair.Second.Skip(1).All(each => each.Count == 0)))
                 continue;
             if (
@@ -191,8 +191,8 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
     }
 
     /// <summary>
-    /// Keeps others from changing records until the session ends, in the order of their keys, so that two who lock the
-    /// same ones do not wait for each other. A row that refers to a locked record by a foreign key cannot be added
+    /// Locks records until the session ends, in the order of their keys, so that two sessions that lock the
+    /// same ones do not deadlock. A row that refers to a locked record by a foreign key cannot be added
     /// either.
     /// </summary>
     public async Task LockAsync(RecordType type, IReadOnlyList<RecordKey> keys, CancellationToken cancellationToken)

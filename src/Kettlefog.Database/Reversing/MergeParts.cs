@@ -14,7 +14,7 @@ internal sealed class MergeParts(JournalReader journal, CheckedMap map, RecordTy
 {
     /// <summary>Checks that a duplicate can be taken out of the merge.</summary>
     /// <exception cref="KettlefogException">
-    /// It is the master, no record of the merge, taken out already, or its rows were combined with others.
+    /// It is the master, not a record of the merge, taken out already, or its rows were combined with others.
     /// </exception>
     public void Require(string key, IReadOnlyDictionary<string, long> partlyReversed, long number)
     {
@@ -35,7 +35,7 @@ internal sealed class MergeParts(JournalReader journal, CheckedMap map, RecordTy
             throw new KettlefogException(
                 ErrorCode.NotReversible,
                 $"Merge {number} was already reversed for {key}, by entry {entry}.",
-                "Look at that entry."
+                "Show that entry."
             );
         foreach (var move in details.Moves)
         {
@@ -61,7 +61,7 @@ internal sealed class MergeParts(JournalReader journal, CheckedMap map, RecordTy
     /// </summary>
     /// <param name="key">The record's key in text form.</param>
     /// <param name="partlyReversed">
-    /// The records that came out before it. A row that points at two of them comes back with the last.
+    /// The records that were taken out before it. A row that refers to two of them is restored with the last.
     /// </param>
     /// <param name="steps">The steps of the merge.</param>
     /// <param name="cancellationToken">Cancels.</param>
@@ -93,7 +93,7 @@ internal sealed class MergeParts(JournalReader journal, CheckedMap map, RecordTy
         return found;
     }
 
-    /// <summary>The numbers of the steps that are undone, because their records were taken out before.</summary>
+    /// <summary>The numbers of the steps undone earlier, with records that were taken out before.</summary>
     public async Task<HashSet<int>> UndoneAsync(
         IReadOnlyDictionary<string, long> partlyReversed,
         List<JournalStep> steps,
@@ -144,7 +144,7 @@ internal sealed class MergeParts(JournalReader journal, CheckedMap map, RecordTy
             && holders.TrueForAll(holder => holder == record || partlyReversed.Contains(holder));
     }
 
-    /// <summary>The index of the record that a row pointed at by a reference, or -1.</summary>
+    /// <summary>The index of the record that a row referred to by a reference, or -1.</summary>
     private int RecordOf(Reference reference, Dictionary<string, ColumnValue> cells) =>
         reference.IndexOfReferencedRecord(
             column => cells[column],
@@ -156,11 +156,11 @@ internal sealed class MergeParts(JournalReader journal, CheckedMap map, RecordTy
     private bool Holds(PlanMove move, PlanRemovedRow gone, int record)
     {
         var reference = type.RequireReference(move.Reference);
-        var pointing = new RecordKey([
+        var referring = new RecordKey([
             .. reference.Columns.Select(column =>
                 gone.Values.GetValueOrDefault(column) is { } text ? ColumnValue.Of(text) : ColumnValue.Null
             ),
         ]);
-        return pointing.ToString() == details.PointedAt(move.Reference)[record];
+        return referring.ToString() == details.PointedAt(move.Reference)[record];
     }
 }

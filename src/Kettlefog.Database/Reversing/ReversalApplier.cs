@@ -14,10 +14,12 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Reversing;
 
-/// <summary>Carries out planned reversals, in whatever session it is given.</summary>
+/// <summary>Carries out planned reversals, in a given session.</summary>
 internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvider clock, RowCounter counter)
 {
-    /// <summary>Apart, so that several rows of one step have steps of their own in the journal of a reversal.</summary>
+    /// <summary>
+    /// Spaced out, so that several rows of one step have steps of their own in the journal of a reversal.
+    /// </summary>
     private const int FirstReclaimStep = 1_000_000;
 
     private readonly JournalWriter _journal = new(session);
@@ -43,7 +45,7 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
         var (number, previousHash) = await _history.NextAsync(cancellationToken);
         var all = await _reader.StepsAsync(merge.Number, cancellationToken);
 
-        // What the merge added came last and was not counted then; it is not counted now.
+        // Rows that the merge added were not counted then, and are not counted now.
         foreach (var insertion in reversal.Removed)
             await RemoveAsync(number, all.Find(step => step.Step == insertion.Step)!, insertion, cancellationToken);
         var before = await ControlTotalsAsync(reversal, cancellationToken);
@@ -144,7 +146,7 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
         return entry;
     }
 
-    /// <summary>Removes a row that the merge added; if somebody changed it, what it holds is journaled first.</summary>
+    /// <summary>Removes a row that the merge added; if it was changed, its values are journaled first.</summary>
     private async Task RemoveAsync(
         long number,
         JournalStep step,
@@ -164,9 +166,7 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
         );
     }
 
-    /// <summary>
-    /// Puts values back; what somebody wrote since is journaled under the reversal's own number first.
-    /// </summary>
+    /// <summary>Restores values; later changes are first journaled under the reversal's own number.</summary>
     private async Task RestoreCellsAsync(
         long number,
         JournalStep step,
@@ -175,7 +175,7 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
         CancellationToken cancellationToken
     )
     {
-        // Later steps may have changed the row's key, and are undone by now.
+        // Later steps may have changed the row's key, and have been undone by now.
         var key = await keys.KeyNowAsync(step, cancellationToken);
         var drifted = cells.Where(cell => cell.Current != cell.After).Select(cell => cell.Column).ToList();
         if (drifted.Count > 0)
@@ -195,9 +195,7 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
         );
     }
 
-    /// <summary>
-    /// Brings one row back that was moved on since, which is journaled under the reversal's own number.
-    /// </summary>
+    /// <summary>Moves back one row that was moved elsewhere since, journaled under the reversal's own number.</summary>
     private async Task ReclaimRowAsync(
         long number,
         JournalStep step,
@@ -224,7 +222,7 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
     }
 
     /// <summary>
-    /// Points a row that was added to the master at a duplicate, which is journaled under the reversal's own number.
+    /// Moves a row that was added to the master to a duplicate, journaled under the reversal's own number.
     /// </summary>
     private async Task TransferRowAsync(
         long number,
@@ -234,30 +232,30 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
     )
     {
         var details = DetailsJson.Read<MergeDetails>(reversal.Snapshot.Merge.Details);
-        var pointing = ReferenceTarget.Of(
+        var target = ReferenceTarget.Of(
             map,
             reversal.Snapshot.Type,
             reversal.Snapshot.Type.RequireReference(row.Reference),
             details
         );
-        var to = pointing.Keys[details.Records.ToList().FindIndex(record => record.Key == reversal.TransferredTo)];
-        var key = pointing.Reference.Key;
+        var to = target.Keys[details.Records.ToList().FindIndex(record => record.Key == reversal.TransferredTo)];
+        var key = target.Reference.Key;
         _journal.RecordBefore(
             number,
             FirstReclaimStep * ++_reclaimed,
             row.Reference,
-            pointing.Table,
+            target.Table,
             key,
             row.Key,
-            pointing.Reference.Columns
+            target.Reference.Columns
         );
-        var set = pointing.Columns.Select(
+        var set = target.Columns.Select(
             (column, part) => Sql.Of($"{new SqlName(column.Name)} = {session.Dialect.Write(to.Parts[part], column)}")
         );
         await session.ExecuteAsync(
             Sql.Of(
-                $"UPDATE {session.Dialect.Table(pointing.Table)} SET {Sql.Join(", ", set)} WHERE "
-                    + $"{session.Keys.Equal(pointing.Table.Require(key), row.Key)}"
+                $"UPDATE {session.Dialect.Table(target.Table)} SET {Sql.Join(", ", set)} WHERE "
+                    + $"{session.Keys.Equal(target.Table.Require(key), row.Key)}"
             ),
             cancellationToken
         );
@@ -303,7 +301,7 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
             if (back != rows.Intact)
                 throw new KettlefogException(
                     ErrorCode.ProofFailed,
-                    $"{back} rows of {step.Table} returned instead of {rows.Intact}.",
+                    $"{back} rows of {step.Table} were moved back instead of {rows.Intact}.",
                     "Everything was rolled back."
                 );
             return;
@@ -342,7 +340,7 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
         if (returned != rows.Intact)
             throw new KettlefogException(
                 ErrorCode.ProofFailed,
-                $"{returned} rows of {step.Table} returned instead of {rows.Intact}.",
+                $"{returned} rows of {step.Table} were moved back instead of {rows.Intact}.",
                 "Everything was rolled back."
             );
     }
@@ -360,8 +358,8 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
         var figures = type.Figures.Where(figure => figure.Control).ToList();
         var references = figures.Select(figure => figure.Reference).Distinct().Select(type.RequireReference).ToList();
         var details = DetailsJson.Read<MergeDetails>(reversal.Snapshot.Merge.Details);
-        var pointings = references.Select(reference => ReferenceTarget.Of(map, type, reference, details)).ToList();
-        var related = await reader.ReadAsync(type, pointings, keys, whole: false, cancellationToken);
+        var targets = references.Select(reference => ReferenceTarget.Of(map, type, reference, details)).ToList();
+        var related = await reader.ReadAsync(type, targets, keys, whole: false, cancellationToken);
         foreach (var figure in figures)
         {
             var rows = related[references.FindIndex(reference => reference.Name == figure.Reference)];

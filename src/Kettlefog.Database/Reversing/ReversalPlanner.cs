@@ -11,7 +11,7 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Reversing;
 
-/// <summary>Reads what the rows of a merge are now, and plans its reversal.</summary>
+/// <summary>Reads the current state of a merge's rows, and plans its reversal.</summary>
 internal sealed class ReversalPlanner(Session session, CheckedMap map)
 {
     private const int MaxKeysListed = 100;
@@ -21,9 +21,9 @@ internal sealed class ReversalPlanner(Session session, CheckedMap map)
     private readonly ReversibleMerges _merges = new(session, map);
     private readonly StepSql _sql = new(session, map);
 
-    /// <summary>Plans the reversal of one merge on which none stands.</summary>
+    /// <summary>Plans the reversal of one merge on which no other depends.</summary>
     /// <exception cref="KettlefogException">
-    /// The entry is no merge, or is reversed already; or the one record cannot be taken out of it.
+    /// The entry is not a merge, or is reversed already; or the one record cannot be taken out of it.
     /// </exception>
     public async Task<SingleReversal> PlanAsync(
         long number,
@@ -141,7 +141,7 @@ internal sealed class ReversalPlanner(Session session, CheckedMap map)
     }
 
     /// <summary>
-    /// True if another row has the key of a deleted one, and will not go back to its own before that returns.
+    /// True if another row has the key of a deleted one, and will not get its own back before that is restored.
     /// </summary>
     private async Task<bool> IsTakenAsync(
         JournalStep deletion,
@@ -300,7 +300,7 @@ internal sealed class ReversalPlanner(Session session, CheckedMap map)
                 cancellationToken
             );
 
-            // In a hierarchy a row may be a duplicate itself, which comes back before its own parent does.
+            // In a hierarchy a row may be a duplicate itself, which is restored before its own parent.
             if (Identifiers.Same(step.Table, type.Table))
                 count += missing.RemoveAll(key =>
                     deletions.Exists(deletion =>
@@ -327,7 +327,7 @@ internal sealed class ReversalPlanner(Session session, CheckedMap map)
         );
     }
 
-    /// <summary>True if a record is there, or will be.</summary>
+    /// <summary>True if a record exists, or will be restored.</summary>
     private async Task<bool> ExistsAsync(
         RecordType type,
         RecordKey key,

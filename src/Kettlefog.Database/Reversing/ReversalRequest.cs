@@ -4,11 +4,11 @@ using Kettlefog.Database.Journal;
 
 namespace Kettlefog.Database.Reversing;
 
-/// <summary>A request to take a merge back.</summary>
-/// <param name="Choices">What to take back.</param>
+/// <summary>A request to reverse a merge.</summary>
+/// <param name="Choices">What to reverse.</param>
 /// <param name="Fingerprint">The fingerprint of the reversal plan that was shown.</param>
 /// <param name="Audit">Who does it, and why.</param>
-/// <param name="IdempotencyKey">The caller's name for the request. Null for a rehearsal.</param>
+/// <param name="IdempotencyKey">The caller's key for the request. Null for a dry run.</param>
 /// <param name="DryRun">True to do everything and then roll it back.</param>
 public sealed record ReversalRequest(
     ReversalChoices Choices,
@@ -18,6 +18,6 @@ public sealed record ReversalRequest(
     bool DryRun = false
 )
 {
-    /// <summary>Is told how many related rows went back; null for nobody.</summary>
+    /// <summary>Receives the number of related rows moved back; null for nobody.</summary>
     public IProgress<MoveProgress>? Progress { get; init; }
 }

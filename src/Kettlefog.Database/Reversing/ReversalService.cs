@@ -22,11 +22,11 @@ public sealed class ReversalService
     }
 
     /// <summary>Plans a reversal; writes nothing.</summary>
-    /// <param name="choices">What to take back.</param>
+    /// <param name="choices">What to reverse.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <exception cref="KettlefogException">
-    /// The entry is no dependent merge, later merges stand on it and are not to go first, or a choice names nothing
-    /// there is.
+    /// The entry is not a merge in effect, later merges depend on it and are not included, or a choice names something
+    /// that does not exist.
     /// </exception>
     public async Task<ReversalPlan> PlanAsync(ReversalChoices choices, CancellationToken cancellationToken)
     {
@@ -66,18 +66,18 @@ public sealed class ReversalService
                 );
         }
 
-        // What an earlier merge would find depends on what the later ones leave, and whether one record's rows find
-        // their places on those of the others: it is tried out and rolled back.
+        // Each plan depends on the reversals before it, and a single record's rows may
+        // conflict with those of the others: the reversals are carried out and rolled back.
         await using var rehearsal = await _context.OpenWriteAsync(cancellationToken);
         return (
             await ApplyAsync(rehearsal, choices, new AuditContext("", ""), new RowCounter(null), cancellationToken)
         ).Plan;
     }
 
-    /// <summary>Takes a merge back in one transaction.</summary>
+    /// <summary>Reverses a merge in one transaction.</summary>
     /// <returns>The entries of the reversals, in the order in which they were done.</returns>
     /// <exception cref="KettlefogException">
-    /// The plan is stale, or the database refuses; nothing was changed.
+    /// The plan is stale, or the database refuses the change; nothing was changed.
     /// </exception>
     public Task<MergeOutcome> ApplyAsync(ReversalRequest request, CancellationToken cancellationToken)
     {
@@ -141,7 +141,7 @@ public sealed class ReversalService
             );
             reversals.Add(reversal);
 
-            // The fingerprint so far: that of the whole is the last one's.
+            // The fingerprint so far: the last one is that of the whole.
             var fingerprint = ReversalPlan.FingerprintOf(choices, reversals).Text;
             try
             {
@@ -165,7 +165,7 @@ public sealed class ReversalService
     }
 
     /// <summary>
-    /// The merges that are taken back, latest first: those that stand on the merge, itself, and those that were linked
+    /// The merges to reverse, latest first: those that depend on the merge, the merge itself, and those linked
     /// to it.
     /// </summary>
     private static async Task<(IReadOnlyList<long> All, IReadOnlyList<long> Dependent)> SelectMergesAsync(
@@ -197,7 +197,7 @@ public sealed class ReversalService
                 "Later merges depend on merge "
                     + $"{choices.Number}{(linked.Count > 0 ? " and the merges linked to it" : "")}: "
                     + $"{string.Join(", ", dependent.Keys.Reverse())} must be reversed first.",
-                "Reverse them first, or ask for them to be reversed together.",
+                "Reverse them first, or reverse them together with this one.",
                 [
                     .. dependent
                         .Values.Reverse()

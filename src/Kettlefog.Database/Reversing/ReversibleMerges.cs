@@ -13,8 +13,8 @@ internal sealed class ReversibleMerges(Session session, CheckedMap map)
 {
     private readonly HistoryStore _history = new(session);
 
-    /// <summary>The later merges that have to go first, latest first.</summary>
-    /// <exception cref="KettlefogException">The entry is no merge, or is reversed already.</exception>
+    /// <summary>The later merges that must be reversed first, latest first.</summary>
+    /// <exception cref="KettlefogException">The entry is not a merge, or is reversed already.</exception>
     public async Task<IReadOnlyList<HistoryEntry>> DependentMergesAsync(
         long number,
         CancellationToken cancellationToken
@@ -37,7 +37,7 @@ internal sealed class ReversibleMerges(Session session, CheckedMap map)
         return [.. found.Values];
     }
 
-    /// <summary>The merges of linked records that were done with a merge and still stand.</summary>
+    /// <summary>The linked merges of a merge that are still in effect.</summary>
     public async Task<IReadOnlyList<long>> LinkedAsync(long number, CancellationToken cancellationToken)
     {
         var standing = new List<long>();
@@ -55,7 +55,7 @@ internal sealed class ReversibleMerges(Session session, CheckedMap map)
         return standing;
     }
 
-    /// <summary>Keeps others from changing the records of a merge until the session ends.</summary>
+    /// <summary>Locks the records of a merge until the session ends.</summary>
     public async Task LockAsync(long number, CancellationToken cancellationToken)
     {
         var merge = await RequireInEffectAsync(number, cancellationToken);
@@ -68,7 +68,7 @@ internal sealed class ReversibleMerges(Session session, CheckedMap map)
     }
 
     /// <summary>A merge that is in effect.</summary>
-    /// <exception cref="KettlefogException">The entry is no merge, or is reversed already.</exception>
+    /// <exception cref="KettlefogException">The entry is not a merge, or is reversed already.</exception>
     public async Task<HistoryEntry> RequireInEffectAsync(long number, CancellationToken cancellationToken)
     {
         var recorded = await _history.RequireAsync(number, cancellationToken);

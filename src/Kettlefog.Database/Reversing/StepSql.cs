@@ -7,12 +7,12 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Reversing;
 
-/// <summary>Fragments of statements about the rows of a journal step, as they are now in their table.</summary>
+/// <summary>SQL fragments about the rows of a journal step, in their current state.</summary>
 internal sealed class StepSql(Session session, CheckedMap map)
 {
     private readonly JournalReader _journal = new(session);
 
-    /// <summary>True for the rows, as <c>t</c>, that still are as a step left them.</summary>
+    /// <summary>The condition for rows, as <c>t</c>, that are unchanged since a step.</summary>
     public Sql Intact(JournalStep step, List<(string Column, ColumnValue Before, ColumnValue After)> cells) =>
         Sql.Join(
             " AND ",
@@ -23,7 +23,7 @@ internal sealed class StepSql(Session session, CheckedMap map)
             )
         );
 
-    /// <summary>True for rows, as <c>t</c>, that a journal row, as <c>j</c>, names.</summary>
+    /// <summary>The condition for rows, as <c>t</c>, that a journal row, as <c>j</c>, identifies.</summary>
     public Sql OnRows(JournalStep step) =>
         Sql.Join(
             " AND ",
@@ -32,15 +32,15 @@ internal sealed class StepSql(Session session, CheckedMap map)
             )
         );
 
-    /// <summary>A key column of a journal row, as <c>j</c>, as its table holds it.</summary>
+    /// <summary>A key column of a journal row, as <c>j</c>, in the type of its table.</summary>
     public Sql Journaled(JournalStep step, string column, int index) =>
         session.Dialect.Restore(Sql.Of($"j.{new SqlName($"key_{index + 1}")}"), ColumnOf(step, column));
 
-    /// <summary>The value that a column had before a step, as its table holds it.</summary>
+    /// <summary>The value that a column had before a step, in the type of its table.</summary>
     public Sql Before(JournalStep step, string column) =>
         session.Dialect.Restore(_journal.Before(step, column), ColumnOf(step, column));
 
-    /// <summary>True for the row of a key.</summary>
+    /// <summary>The condition for the row of a key.</summary>
     public Sql Equal(JournalStep step, RecordKey key) =>
         session.Keys.Equal(map.Catalog.Require(step.Table).Require(step.KeyColumns), key);
 
@@ -51,7 +51,7 @@ internal sealed class StepSql(Session session, CheckedMap map)
     public ColumnSchema ColumnOf(JournalStep step, string column) =>
         map.Catalog.Require(step.Table).Require([column])[0];
 
-    /// <summary>What the rows of a step are called.</summary>
+    /// <summary>The title of a step's rows.</summary>
     public static string TitleOf(JournalStep step, RecordType type) =>
         step.Reference is null
             ? type.Title

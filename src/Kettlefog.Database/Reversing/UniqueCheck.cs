@@ -8,9 +8,9 @@ using Kettlefog.Database.Statements;
 namespace Kettlefog.Database.Reversing;
 
 /// <summary>
-/// Finds values that a reversal would bring back but that another row has meanwhile, where they must be unique. Rows
-/// whose own values come back in the same reversal are not in the way. Unique keys over expressions or under
-/// conditions are left to the database, which refuses.
+/// Finds unique values that a reversal would restore but that another row has now. Rows
+/// whose own values are restored in the same reversal do not conflict. Unique keys over expressions or with
+/// conditions are left to the database, which refuses the change.
 /// </summary>
 internal sealed class UniqueCheck(
     Session session,
@@ -20,7 +20,7 @@ internal sealed class UniqueCheck(
 )
 {
     /// <summary>
-    /// What of a row that would come back another row has, as <c>column = value</c>; null if nothing.
+    /// The unique value of a restored row that another row has, as <c>column = value</c>; null if none.
     /// </summary>
     public async Task<string?> TakenAsync(
         JournalStep step,
@@ -38,7 +38,7 @@ internal sealed class UniqueCheck(
         return null;
     }
 
-    /// <summary>The columns whose values cannot come back into a row.</summary>
+    /// <summary>The columns whose values cannot be restored in a row.</summary>
     public async Task<IReadOnlySet<string>> TakenColumnsAsync(
         JournalStep step,
         RecordKey key,
@@ -99,7 +99,7 @@ internal sealed class UniqueCheck(
         return false;
     }
 
-    /// <summary>True if the reversal gives a row other values in these columns, or moves it away by them.</summary>
+    /// <summary>True if the reversal changes a row's values in these columns, or moves the row by them.</summary>
     private async Task<bool> ComesBackAsync(
         JournalStep step,
         RecordKey key,

@@ -4,13 +4,13 @@ using Kettlefog.Core.Values;
 
 namespace Kettlefog.Database.Statements;
 
-/// <summary>An identifier, to be quoted.</summary>
+/// <summary>An identifier, which the dialect quotes.</summary>
 internal readonly record struct SqlName(string Name);
 
-/// <summary>What a parameter is, so that a statement is prepared for the same types each time.</summary>
+/// <summary>The kind of a parameter, so that a statement is always prepared for the same types.</summary>
 internal enum SqlParameterType
 {
-    /// <summary>Text of our own tables.</summary>
+    /// <summary>Text of Kettlefog's tables.</summary>
     Text,
 
     /// <summary>A 64-bit integer.</summary>
@@ -19,11 +19,11 @@ internal enum SqlParameterType
     /// <summary>A double.</summary>
     Real,
 
-    /// <summary>A value of the operational database, in the form in which the engine passes them.</summary>
+    /// <summary>A value of the operational database, in the engine's form.</summary>
     Column,
 }
 
-/// <summary>A value that is not part of a statement's text.</summary>
+/// <summary>A parameter value, which is never part of a statement's text.</summary>
 internal sealed record SqlParameter(object? Value, SqlParameterType Type);
 
 /// <summary>
@@ -45,7 +45,7 @@ internal sealed class Sql
     /// <summary>The identity; it lets the compiler turn an interpolated string into a statement.</summary>
     public static Sql Of(Sql sql) => sql;
 
-    /// <summary>Text as it is; never anybody's input.</summary>
+    /// <summary>Text as it is; never user input.</summary>
     public static Sql Literal(string text)
     {
         var sql = new Sql();

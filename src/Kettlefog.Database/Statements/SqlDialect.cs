@@ -4,8 +4,8 @@ using Kettlefog.Core.Values;
 namespace Kettlefog.Database.Statements;
 
 /// <summary>
-/// How an engine writes what SQL's dialects write differently. Stores compose their statements of it, and a further
-/// engine is a further dialect: no store changes.
+/// The parts of SQL that engines write differently. Stores compose their statements from it, so a further
+/// engine needs a further dialect, and no change in a store.
 /// </summary>
 internal abstract class SqlDialect
 {
@@ -13,15 +13,15 @@ internal abstract class SqlDialect
     /// <param name="name">The name, as the catalog has it.</param>
     public virtual string Quote(string name) => $"\"{name.Replace("\"", "\"\"", StringComparison.Ordinal)}\"";
 
-    /// <summary>What stands for a parameter in a statement's text.</summary>
-    /// <param name="index">Its place, counted from 0.</param>
+    /// <summary>The marker of a parameter in a statement's text.</summary>
+    /// <param name="index">Its index, counted from 0.</param>
     public virtual string ParameterMarker(int index) => $"@p{index}";
 
-    /// <summary>Texts, one after the other; NULL if one is.</summary>
+    /// <summary>The concatenation of texts; NULL if one is.</summary>
     /// <param name="parts">The texts.</param>
     public virtual Sql Concatenate(params IEnumerable<Sql> parts) => Sql.Join(" || ", parts);
 
-    /// <summary>Texts, one after the other with a separator between them; NULL if one is.</summary>
+    /// <summary>The concatenation of texts with a separator; NULL if one is.</summary>
     /// <param name="separator">The separator: one character, not a quote.</param>
     /// <param name="parts">The texts; at least one.</param>
     public Sql ConcatenateWith(char separator, IEnumerable<Sql> parts) =>
@@ -53,7 +53,7 @@ internal abstract class SqlDialect
     public virtual Sql LookupJoin => Sql.Literal("CROSS JOIN");
 
     /// <summary>A list of rows as a table, for a WITH clause.</summary>
-    /// <param name="name">What the table is called.</param>
+    /// <param name="name">The name of the table.</param>
     /// <param name="columns">Its columns.</param>
     /// <param name="rows">
     /// The values of each row, separated by commas, in the order of the columns; at least one row.
@@ -61,12 +61,12 @@ internal abstract class SqlDialect
     public virtual Sql ValuesTable(string name, IEnumerable<string> columns, IEnumerable<Sql> rows) =>
         Sql.Of($"{new SqlName(name)} ({Sql.Join(", ", columns)}) AS (VALUES {Rows(rows)})");
 
-    /// <summary>Adds rows, or writes some of their columns where a row of the same key is there.</summary>
+    /// <summary>Inserts rows, or updates some columns where a row with the same key exists.</summary>
     /// <param name="table">The table.</param>
     /// <param name="columns">All columns of the rows.</param>
     /// <param name="rows">The values of each row, separated by commas.</param>
-    /// <param name="key">The columns that tell rows apart.</param>
-    /// <param name="update">The columns that are written to a row that is there; empty to leave it as it is.</param>
+    /// <param name="key">The columns of the key.</param>
+    /// <param name="update">The columns to update in an existing row; empty to leave it as it is.</param>
     public virtual Sql Upsert(
         Sql table,
         IReadOnlyList<string> columns,
@@ -86,20 +86,20 @@ internal abstract class SqlDialect
         return Sql.Of($"{Insert(table, columns, rows)} ON CONFLICT ({Sql.Join(", ", key)}) DO {action}");
     }
 
-    /// <summary>Adds rows.</summary>
+    /// <summary>Inserts rows.</summary>
     /// <param name="table">The table.</param>
     /// <param name="columns">The columns.</param>
     /// <param name="rows">The values of each row, separated by commas, in the order of the columns.</param>
     public virtual Sql Insert(Sql table, IReadOnlyList<string> columns, IEnumerable<Sql> rows) =>
         Sql.Of($"INSERT INTO {table} ({Sql.Join(", ", columns)}) VALUES {Rows(rows)}");
 
-    /// <summary>Adds a row, and reads values of it as it then is.</summary>
+    /// <summary>Inserts a row, and returns values of it.</summary>
     /// <param name="insert">The INSERT statement.</param>
-    /// <param name="values">What is read.</param>
+    /// <param name="values">The values to return.</param>
     public virtual Sql Returning(Sql insert, IEnumerable<Sql> values) =>
         Sql.Of($"{insert} RETURNING {Sql.Join(", ", values)}");
 
-    /// <summary>Writes columns of many rows, each found by one column, in one statement.</summary>
+    /// <summary>Updates columns of many rows, each found by one column, in one statement.</summary>
     /// <param name="table">The table.</param>
     /// <param name="key">The column by which a row is found.</param>
     /// <param name="columns">The columns that are written.</param>
@@ -116,7 +116,7 @@ internal abstract class SqlDialect
             """
         );
 
-    /// <summary>Rows of values, as they stand after VALUES.</summary>
+    /// <summary>Rows of values, as written after VALUES.</summary>
     protected static Sql Rows(IEnumerable<Sql> rows) => Sql.Join(", ", rows.Select(row => Sql.Of($"({row})")));
 
     /// <summary>One of Kettlefog's tables.</summary>
@@ -126,68 +126,66 @@ internal abstract class SqlDialect
     public virtual Sql Table(TableSchema table) => Sql.Of($"{new SqlName(table.Name)}");
 
     /// <summary>
-    /// An expression of the operational database as it is read and journaled: so that its value arrives exactly.
+    /// An expression of the operational database as it is read and journaled, so that its value is exact.
     /// </summary>
     public abstract Sql Read(Sql expression);
 
-    /// <summary>A value as it is compared with a column, or written to it.</summary>
+    /// <summary>A value, converted for comparison with a column or for writing to it.</summary>
     public abstract Sql Write(ColumnValue value, ColumnSchema column);
 
-    /// <summary>What the journal keeps, as it is compared with a column, or written to it.</summary>
+    /// <summary>A value of the journal, converted for comparison with a column or for writing to it.</summary>
     public abstract Sql Restore(Sql journaled, ColumnSchema column);
 
-    /// <summary>
-    /// Stands in an INSERT whose values are those of a row that was there: no value is to be made anew.
-    /// </summary>
+    /// <summary>Added to an INSERT that restores a row, so that no value is generated.</summary>
     public virtual Sql KeepIdentity => Sql.Empty;
 
     /// <summary>
-    /// Ends a SELECT from <c>t</c> whose rows nobody else may change until the session ends; empty if none can anyway.
+    /// Ends a SELECT from <c>t</c> that locks its rows until the session ends; empty if the engine needs none.
     /// </summary>
     public virtual Sql LockRows => Sql.Empty;
 
     /// <summary>A text without case and accents.</summary>
     public abstract Sql Fold(Sql text);
 
-    /// <summary>True if a text, without case and accents, is LIKE a pattern that is folded already.</summary>
+    /// <summary>True if a text, without case and accents, is LIKE an already folded pattern.</summary>
     public abstract Sql Matches(Sql text, string foldedPattern);
 
     /// <summary>An exact decimal sum, as text; null over no rows.</summary>
-    /// <param name="expression">What is summed.</param>
-    /// <param name="column">The column, if that is all it is: a number need not be read from its text.</param>
+    /// <param name="expression">The expression to sum.</param>
+    /// <param name="column">The column, if the expression is just that: numbers need no conversion from text.</param>
     public abstract Sql DecimalSum(Sql expression, ColumnSchema? column = null);
 
-    /// <summary>
-    /// What the engine itself tells rows of a table by, as long as a transaction lasts: for tables without any key.
-    /// </summary>
+    /// <summary>The engine's own identity of a row, valid for one transaction: for tables without any key.</summary>
     /// <param name="table">The table.</param>
-    /// <param name="alias">What selects <see cref="RowIdentityColumns"/>; null for the table itself.</param>
+    /// <param name="alias">
+    /// The alias of the query that selects <see cref="RowIdentityColumns"/>; null for the table itself.
+    /// </param>
     public abstract Sql RowIdentity(TableSchema table, string? alias);
 
     /// <summary>The same as columns of a select list.</summary>
     /// <param name="table">The table.</param>
-    /// <param name="alias">What the table is called in the statement.</param>
+    /// <param name="alias">The alias of the table in the statement.</param>
     public abstract Sql RowIdentityColumns(TableSchema table, string alias);
 
     /// <summary>A column of a SELECT from one table that numbers the rows from 1, in any order.</summary>
     public virtual Sql RowNumber() => Sql.Literal("ROW_NUMBER() OVER ()");
 
     /// <summary>
-    /// A digest of all rows of a group, whatever their order, as text: of all columns, exactly as they are kept.
+    /// A digest of all rows of a group, whatever their order, as text: of all columns, exactly as stored.
     /// </summary>
     /// <param name="table">The table.</param>
-    /// <param name="alias">What the table is called in the statement.</param>
+    /// <param name="alias">The alias of the table in the statement.</param>
     public abstract Sql RowDigest(TableSchema table, string alias);
 
-    /// <summary>One value of the journal as text: other values, other texts.</summary>
+    /// <summary>One value of the journal as text: different values have different texts.</summary>
     public abstract Sql JournalText(Sql journaled);
 
-    /// <summary>The texts of a group of rows, one after the other in the order of the rows.</summary>
+    /// <summary>The concatenated texts of a group of rows, in the order of the rows.</summary>
     public abstract Sql ConcatenateRows(Sql text, Sql order);
 
     /// <summary>
-    /// Two statements between which the engine joins great many rows by hashing or sorting, even if it has no
-    /// statistics of what was written just now and so believes that they are few; null if it does well anyway.
+    /// Two statements between which the engine joins very many rows by hashing or sorting, even if it has no
+    /// statistics about rows just written and would assume few; null if the engine needs no such hint.
     /// </summary>
     public virtual (Sql Begin, Sql End)? LargeJoinHints => null;
 }

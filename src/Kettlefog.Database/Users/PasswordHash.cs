@@ -16,7 +16,7 @@ internal static class PasswordHash
     private const int Iterations = 600_000;
     private const int Bytes = 32;
 
-    /// <summary>Checked when there is no such user, so that the answer takes as long.</summary>
+    /// <summary>Verified when there is no such user, so that the response takes as long.</summary>
     private static readonly Lazy<string> Nobody = new(() =>
         Of(Convert.ToHexString(RandomNumberGenerator.GetBytes(16)))
     );

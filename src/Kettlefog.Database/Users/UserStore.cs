@@ -8,30 +8,30 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Users;
 
-/// <summary>What a user may do.</summary>
+/// <summary>The role of a user.</summary>
 public enum Role
 {
-    /// <summary>Looks, and changes nothing.</summary>
+    /// <summary>Reads, and changes nothing.</summary>
     Viewer,
 
-    /// <summary>Plans, merges and takes back.</summary>
+    /// <summary>Plans, merges and reverses.</summary>
     Operator,
 
-    /// <summary>Does what an operator does, and approves.</summary>
+    /// <summary>Has the rights of an operator, and approves.</summary>
     Approver,
 
-    /// <summary>Does everything, and keeps the users.</summary>
+    /// <summary>Has all rights, and manages users.</summary>
     Administrator,
 }
 
 /// <summary>A user.</summary>
 /// <param name="Name">The name to sign in with.</param>
 /// <param name="FullName">The name for people.</param>
-/// <param name="Role">What the user may do.</param>
+/// <param name="Role">The role.</param>
 /// <param name="CreatedAt">When the user was added.</param>
 public sealed record User(string Name, string FullName, Role Role, DateTimeOffset CreatedAt);
 
-/// <summary>What a secret is good for.</summary>
+/// <summary>The purpose of a secret.</summary>
 public enum TokenPurpose
 {
     /// <summary>Calls of the API, until it is revoked.</summary>
@@ -43,12 +43,12 @@ public enum TokenPurpose
 
 /// <summary>A token, without its secret.</summary>
 /// <param name="Id">Its number.</param>
-/// <param name="User">Whose it is.</param>
+/// <param name="User">Its owner.</param>
 /// <param name="Label">What it is for, in the user's words.</param>
-/// <param name="CreatedAt">When it was made.</param>
+/// <param name="CreatedAt">When it was created.</param>
 public sealed record Token(long Id, string User, string Label, DateTimeOffset CreatedAt);
 
-/// <summary>Keeps users and what they sign in with; passwords and tokens only as hashes.</summary>
+/// <summary>Stores users and their credentials; passwords and tokens only as hashes.</summary>
 public sealed class UserStore
 {
     private const string TokenPrefix = "kft_";
@@ -79,14 +79,14 @@ public sealed class UserStore
     }
 
     /// <summary>Adds a user.</summary>
-    /// <param name="name">The name to sign in with: small letters, digits, dot and hyphen.</param>
+    /// <param name="name">The name to sign in with: lower-case letters, digits, dots and hyphens.</param>
     /// <param name="fullName">The name for people.</param>
-    /// <param name="role">What the user may do.</param>
+    /// <param name="role">The role.</param>
     /// <param name="password">
     /// The password of at least ten characters, or null for a user who signs in by token or link only.
     /// </param>
     /// <param name="cancellationToken">Cancels.</param>
-    /// <exception cref="KettlefogException">The name is taken or not plain, or the password is too short.</exception>
+    /// <exception cref="KettlefogException">The name is taken or invalid, or the password is too short.</exception>
     public async Task<User> AddAsync(
         string name,
         string fullName,
@@ -103,7 +103,7 @@ public sealed class UserStore
             throw new KettlefogException(
                 ErrorCode.InvalidChoice,
                 $"'{name}' is not a user name.",
-                "Use small letters, digits, dots and hyphens, 64 at most."
+                "Use up to 64 lower-case letters, digits, dots and hyphens."
             );
         if (password is { Length: < PasswordHash.MinimumLength })
             throw new KettlefogException(
@@ -137,7 +137,7 @@ public sealed class UserStore
         return user;
     }
 
-    /// <summary>The user whose name and password these are, or null.</summary>
+    /// <summary>The user with this name and password, or null.</summary>
     public async Task<User?> CheckPasswordAsync(string name, string password, CancellationToken cancellationToken)
     {
         await using var session = await _engine.OpenReadAsync(cancellationToken);
@@ -153,13 +153,13 @@ public sealed class UserStore
         return PasswordHash.Matches(password, hash) ? found[0].User : null;
     }
 
-    /// <summary>Makes a secret for a user.</summary>
+    /// <summary>Creates a secret for a user.</summary>
     /// <param name="user">The user's name.</param>
-    /// <param name="purpose">What it is good for.</param>
+    /// <param name="purpose">Its purpose.</param>
     /// <param name="label">What it is for, in the user's words.</param>
-    /// <param name="lifetime">How long it is good, or null for until revoked.</param>
+    /// <param name="lifetime">Its lifetime, or null if it is valid until revoked.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    /// <returns>The secret, which cannot be read again later, as only its hash is kept.</returns>
+    /// <returns>The secret, which cannot be read again, because only its hash is stored.</returns>
     /// <exception cref="KettlefogException">There is no such user.</exception>
     public async Task<string> IssueAsync(
         string user,
@@ -189,7 +189,7 @@ public sealed class UserStore
         return secret;
     }
 
-    /// <summary>The user whose API token this is, or null.</summary>
+    /// <summary>The user of an API token, or null.</summary>
     public async Task<User?> CheckTokenAsync(string secret, CancellationToken cancellationToken)
     {
         await using var session = await _engine.OpenReadAsync(cancellationToken);
@@ -210,8 +210,8 @@ public sealed class UserStore
         ).SingleOrDefault();
     }
 
-    /// <summary>Uses up a sign-in link.</summary>
-    /// <returns>The user whose it is, or null if it is unknown, used or too old.</returns>
+    /// <summary>Consumes a sign-in link.</summary>
+    /// <returns>Its user, or null if it is unknown, used or expired.</returns>
     public async Task<User?> RedeemLinkAsync(string secret, CancellationToken cancellationToken)
     {
         await using var session = await _engine.OpenWriteAsync(cancellationToken);
@@ -257,7 +257,7 @@ public sealed class UserStore
 
     /// <summary>Revoke an API token.</summary>
     /// <param name="id">Its number.</param>
-    /// <param name="user">The user whose it must be, or null for anyone's.</param>
+    /// <param name="user">The user who must own it, or null for anyone.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <returns>True if there was such a token.</returns>
     public async Task<bool> RevokeAsync(long id, string? user, CancellationToken cancellationToken)
@@ -272,7 +272,7 @@ public sealed class UserStore
         return revoked > 0;
     }
 
-    /// <summary>The keys with which the service protects its cookies, as XML.</summary>
+    /// <summary>The keys that protect the service's cookies, as XML.</summary>
     public async Task<IReadOnlyList<string>> ReadKeyRingAsync(CancellationToken cancellationToken)
     {
         await using var session = await _engine.OpenReadAsync(cancellationToken);
@@ -283,7 +283,7 @@ public sealed class UserStore
         );
     }
 
-    /// <summary>Adds a key with which the service protects its cookies.</summary>
+    /// <summary>Adds a key that protects the service's cookies.</summary>
     public async Task AddToKeyRingAsync(string xml, CancellationToken cancellationToken)
     {
         await using var session = await _engine.OpenWriteAsync(cancellationToken);

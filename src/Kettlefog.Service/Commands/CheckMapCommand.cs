@@ -12,7 +12,7 @@ namespace Kettlefog.Service.Commands;
 /// <summary>Checks a record map against its database.</summary>
 internal static class CheckMapCommand
 {
-    /// <summary>Ends a check that found what is risky and nothing worse.</summary>
+    /// <summary>The exit code of a check that found risks but no errors.</summary>
     private const int Risky = 3;
 
     public static Command Create()
@@ -72,7 +72,7 @@ internal static class CheckMapCommand
             )
                 + (view.Fits, risks) switch
                 {
-                    (false, _) when fits => ", but it does not work until the errors above are corrected.",
+                    (false, _) when fits => ", but it cannot be used until the errors above are corrected.",
                     (false, _) => ".",
                     (true, 0) => ", and no risks were found.",
                     (true, 1) => "; review one finding before you merge.",

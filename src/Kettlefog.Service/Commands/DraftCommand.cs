@@ -7,17 +7,20 @@ using Kettlefog.Service.Settings;
 
 namespace Kettlefog.Service.Commands;
 
-/// <summary>Drafts a record map of a database that nobody has described yet.</summary>
+/// <summary>Drafts a record map of a database.</summary>
 internal static class DraftCommand
 {
     public static Command Create()
     {
         var tables = new Option<string[]>("--table")
         {
-            Description = "A table that holds records; left out, they are found. May be repeated.",
+            Description = "Table that holds records; repeatable (default: all that look like it).",
             AllowMultipleArgumentsPerToken = false,
         };
-        var output = new Option<string?>("--out") { Description = "Write the draft there; left out, it is printed." };
+        var output = new Option<string?>("--out")
+        {
+            Description = "File to write the draft to (default: standard output).",
+        };
         var command = new Command(
             "draft-map",
             "Draft a record map from a database's catalog and samples of its values; the database is not "
@@ -43,11 +46,11 @@ internal static class DraftCommand
                     Console.Write(draft.Yaml);
                 await Console.Error.WriteLineAsync($"Record types: {string.Join(", ", draft.RecordTypes)}.");
                 if (draft.Questions.Count > 0)
-                    await Console.Error.WriteLineAsync("What only you know:");
+                    await Console.Error.WriteLineAsync("Questions that only you can answer:");
                 for (var number = 1; number <= draft.Questions.Count; number++)
                     await Console.Error.WriteLineAsync($"  {number}. {draft.Questions[number - 1]}");
 
-                // What the draft could not make fit is said now, not when the service is to start.
+                // Problems that the draft could not avoid are reported now, not when the service starts.
                 var name = result.GetValue(output) ?? "draft.map.yaml";
                 var report = await UninitialisedDatabase.CheckMapAsync(
                     database,
@@ -59,16 +62,16 @@ internal static class DraftCommand
                     report.Findings.Count == 0
                         ? "The draft fits the database."
                         : "The draft fits the database. "
-                            + $"{(report.Findings.Count == 1 ? "One thing is"
-                                : $"{report.Findings.Count} things are")} "
-                            + "worth a look, which 'check-map' tells."
+                            + $"{(report.Findings.Count == 1 ? "There is one finding"
+                                : $"There are {report.Findings.Count} findings")}; "
+                            + "see 'kettlefog service check-map'."
                 );
             }
         );
         return command;
     }
 
-    /// <summary>Writes a draft to a file that is not there yet.</summary>
+    /// <summary>Writes a draft to a new file.</summary>
     public static void Write(string file, string yaml)
     {
         try
@@ -81,7 +84,7 @@ internal static class DraftCommand
             throw new KettlefogException(
                 ErrorCode.InvalidMap,
                 $"The draft cannot be written to {file}: {error.Message}",
-                "Name a file that is not there yet, in a folder that you may write to.",
+                "Name a file that does not exist yet, in a folder that you may write to.",
                 inner: error
             );
         }

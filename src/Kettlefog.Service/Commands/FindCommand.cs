@@ -14,14 +14,17 @@ internal static class FindCommand
     public static Command Create()
     {
         var type = new Argument<string>("type") { Description = "The record type." };
-        var pairs = new Option<string?>("--pairs") { Description = "Write the pairs there, as CSV: id_a,id_b,score." };
+        var pairs = new Option<string?>("--pairs")
+        {
+            Description = "File to write the pairs to, as CSV: id_a,id_b,score.",
+        };
         var clusters = new Option<string?>("--clusters")
         {
-            Description = "Write the clusters there, as CSV: id,cluster.",
+            Description = "File to write the clusters to, as CSV: id,cluster.",
         };
-        var least = new Option<double>("--least")
+        var minScore = new Option<double>("--least")
         {
-            Description = "Write pairs from this score, in percent; the default is the least that is kept.",
+            Description = "Minimum score of the pairs written, in percent (default: all pairs that are kept).",
             DefaultValueFactory = _ => 0,
         };
         var command = new Command(
@@ -35,7 +38,7 @@ internal static class FindCommand
             ServiceSettings.MapOption,
             pairs,
             clusters,
-            least,
+            minScore,
         };
         command.SetAction(
             async (result, cancellationToken) =>
@@ -54,7 +57,7 @@ internal static class FindCommand
                         pairFile,
                         "id_a,id_b,score",
                         found
-                            .Pairs.Where(pair => pair.Score * 100 >= result.GetValue(least))
+                            .Pairs.Where(pair => pair.Score * 100 >= result.GetValue(minScore))
                             .Select(pair => Line(pair.A, pair.B, pair.Score))
                     );
                 if (result.GetValue(clusters) is { } clusterFile)
@@ -77,7 +80,7 @@ internal static class FindCommand
                         $"{report.Compared} pairs compared ({report.ComparedShare:0.000000%} of all); "
                             + $"estimated loss by blocking: "
                             + $"{(report.EstimatedLoss is { } loss
-                                ? loss.ToString("0.0 %", CultureInfo.InvariantCulture) : "cannot be told")}."
+                                ? loss.ToString("0.0 %", CultureInfo.InvariantCulture) : "unknown")}."
                     )
                 );
                 if (result.GetValue(pairs) is null && result.GetValue(clusters) is null)

@@ -6,7 +6,7 @@ using Kettlefog.Terminal;
 
 namespace Kettlefog.Service.Commands;
 
-/// <summary>Kettlefog's tables: made, upgraded, backed up, restored, removed.</summary>
+/// <summary>Creates, upgrades, backs up, restores and removes Kettlefog's tables.</summary>
 internal static class OwnTableCommands
 {
     public static Command Init()
@@ -42,7 +42,7 @@ internal static class OwnTableCommands
     {
         var output = new Option<string>("--out")
         {
-            Description = "The file to write, which must not be there yet.",
+            Description = "File to write; it must not exist yet.",
             Required = true,
         };
         var command = new Command(
@@ -108,7 +108,10 @@ internal static class OwnTableCommands
 
     public static Command Uninstall()
     {
-        var yes = new Option<bool>("--yes") { Description = "Do it; without, it is only said what would be done." };
+        var yes = new Option<bool>("--yes")
+        {
+            Description = "Remove the tables; without it, only say what would be removed.",
+        };
         var command = new Command(
             "uninstall",
             "Remove Kettlefog's tables from the operational database, after a backup. Merges remain, and can "
@@ -128,7 +131,7 @@ internal static class OwnTableCommands
                         "This would remove history, journal, users and queue from "
                             + $"{UninitialisedDatabase.DisplayNameOf(settings.Database)}: merges could no longer be "
                             + "reversed.",
-                        "Stop the service, then give '--yes'. A backup is written first."
+                        "Stop the service, then repeat the command with '--yes'. A backup is written first."
                     );
                 var backup = await OwnTablesMaintenance.UninstallAsync(
                     settings.Database,
@@ -136,9 +139,9 @@ internal static class OwnTableCommands
                     cancellationToken
                 );
                 Console.WriteLine(
-                    "Nothing of Kettlefog is left in "
-                        + $"{UninitialisedDatabase.DisplayNameOf(settings.Database)}. A last backup is in {backup}; "
-                        + "'kettlefog service restore' brings it back."
+                    "Kettlefog's tables were removed from "
+                        + $"{UninitialisedDatabase.DisplayNameOf(settings.Database)}. A backup is in {backup}; "
+                        + "'kettlefog service restore' restores it."
                 );
             }
         );

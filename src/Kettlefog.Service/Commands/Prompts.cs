@@ -4,7 +4,7 @@ using Kettlefog.Terminal;
 namespace Kettlefog.Service.Commands;
 
 /// <summary>
-/// Asks a person, or whoever writes to standard input, one thing after the other. What is said goes to standard error.
+/// Asks questions, one after the other, at a terminal or over standard input. Texts go to standard error.
 /// </summary>
 internal static class Prompts
 {
@@ -15,22 +15,22 @@ internal static class Prompts
     public static void Step(int number, string title) => Console.Error.WriteLine($"\n{number}. {title}");
 
     /// <summary>Asks for a line.</summary>
-    /// <param name="question">What is asked.</param>
-    /// <param name="usual">What holds if nothing is said; null if something must be.</param>
+    /// <param name="question">The question.</param>
+    /// <param name="defaultAnswer">The default for an empty answer; null if an answer is required.</param>
     /// <exception cref="UsageException">Standard input has ended.</exception>
-    public static string Ask(string question, string? usual = null)
+    public static string Ask(string question, string? defaultAnswer = null)
     {
-        Console.Error.Write($"{question}{(string.IsNullOrEmpty(usual) ? "" : $" [{usual}]")}: ");
+        Console.Error.Write($"{question}{(string.IsNullOrEmpty(defaultAnswer) ? "" : $" [{defaultAnswer}]")}: ");
         var answer = Console.ReadLine() ?? throw Ended(question);
         if (!IsPerson)
             Console.Error.WriteLine();
-        return answer.Trim() is { Length: > 0 } said ? said : usual ?? "";
+        return answer.Trim() is { Length: > 0 } said ? said : defaultAnswer ?? "";
     }
 
     /// <summary>Asks for yes or no; no is the default.</summary>
     public static bool Agree(string question) => Ask($"{question} (yes or no)", "no") is "y" or "yes" or "Yes" or "YES";
 
-    /// <summary>Asks for what nobody should see.</summary>
+    /// <summary>Asks for a secret, without showing it.</summary>
     public static string Secret(string question)
     {
         if (!IsPerson)
@@ -46,23 +46,23 @@ internal static class Prompts
         return secret;
     }
 
-    /// <summary>Asks until the answer will do.</summary>
-    /// <param name="question">What is asked.</param>
-    /// <param name="given">The answer, if it was given before; then it must do.</param>
-    /// <param name="use">Uses the answer, or refuses it.</param>
-    /// <param name="usual">What holds if nothing is said.</param>
+    /// <summary>Asks until the answer is accepted.</summary>
+    /// <param name="question">The question.</param>
+    /// <param name="given">The answer, if it was given as an option; then it must be valid.</param>
+    /// <param name="use">Uses the answer, or throws to refuse it.</param>
+    /// <param name="defaultAnswer">The default for an empty answer.</param>
     public static async Task<T> UntilAsync<T>(
         string question,
         string? given,
         Func<string, Task<T>> use,
-        string? usual = null
+        string? defaultAnswer = null
     )
     {
         if (given is not null)
             return await use(given);
         for (; ; )
         {
-            var answer = Ask(question, usual);
+            var answer = Ask(question, defaultAnswer);
             if (answer.Length == 0)
                 continue;
             try
@@ -83,6 +83,6 @@ internal static class Prompts
     private static UsageException Ended(string question) =>
         new(
             $"There is no answer to '{question}'.",
-            "Run the command at a terminal, or write one answer a line to its input."
+            "Run the command at a terminal, or write one answer per line to its standard input."
         );
 }

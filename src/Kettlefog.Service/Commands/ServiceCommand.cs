@@ -8,7 +8,7 @@ using Kettlefog.Service.Settings;
 
 namespace Kettlefog.Service.Commands;
 
-/// <summary>The command line of the service: what an administrator does on the machine itself.</summary>
+/// <summary>The command line of the service, for administration on the machine itself.</summary>
 internal static class ServiceCommand
 {
     public static RootCommand Create() =>
@@ -42,7 +42,7 @@ internal static class ServiceCommand
     {
         var admin = new Option<string>("--user")
         {
-            Description = "The administrator that is added if there is no such user yet.",
+            Description = "Administrator to add if there is no such user yet.",
             DefaultValueFactory = _ => "admin",
         };
         var command = new Command(
@@ -65,7 +65,7 @@ internal static class ServiceCommand
                 var file = settings.Database;
                 var document = ReadMap(settings.Map);
 
-                // Nothing is created beside a database that the map does not fit.
+                // Nothing is created in a database that the map does not fit.
                 (await UninitialisedDatabase.CheckMapAsync(file, document, cancellationToken)).RequireMap();
                 await OwnTablesMaintenance.InitialiseAsync(file, settings.Backups, cancellationToken);
                 var user = result.GetRequiredValue(admin);
@@ -138,11 +138,11 @@ internal static class ServiceCommand
 
     private static Command AddUser()
     {
-        var name = new Argument<string>("name") { Description = "The name to sign in with." };
-        var fullName = new Option<string?>("--full-name") { Description = "The name for people." };
+        var name = new Argument<string>("name") { Description = "Name to sign in with." };
+        var fullName = new Option<string?>("--full-name") { Description = "Full name." };
         var role = new Option<string>("--role")
         {
-            Description = "viewer, operator, approver or administrator.",
+            Description = "Role: viewer, operator, approver or administrator.",
             DefaultValueFactory = _ => "operator",
         };
         role.AcceptOnlyFromAmong([.. EnumName.All<Role>()]);
@@ -183,11 +183,11 @@ internal static class ServiceCommand
 
     private static Command Issue(string verb, string description, TokenPurpose purpose, TimeSpan? lifetime)
     {
-        var user = new Option<string>("--user") { Description = "Whose it is.", Required = true };
+        var user = new Option<string>("--user") { Description = "User of the secret.", Required = true };
         var label = new Option<string>("--label")
         {
-            Description = "What it is for.",
-            DefaultValueFactory = _ => "made on the machine",
+            Description = "Label of the secret.",
+            DefaultValueFactory = _ => "created on the server",
         };
         var command = new Command(verb, $"{description} Example: {verb} --user c.weeks --database books.db")
         {

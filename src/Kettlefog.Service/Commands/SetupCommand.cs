@@ -10,7 +10,7 @@ using Kettlefog.Terminal;
 namespace Kettlefog.Service.Commands;
 
 /// <summary>
-/// Asks what a first start needs, step by step: the database, the map, the first administrator, a token; and writes the
+/// Asks for the settings of a first start, step by step: database, map, first administrator, token; and writes the
 /// configuration.
 /// </summary>
 internal static class SetupCommand
@@ -41,7 +41,7 @@ internal static class SetupCommand
             if (File.Exists(_config))
                 throw new UsageException(
                     $"There is a configuration already: {_config}.",
-                    "Name another file with '--config', or remove that one."
+                    "Name another file with '--config', or remove the existing one."
                 );
             Prompts.Say("Nothing is written to your database before you confirm it. Press Ctrl-C to quit at any time.");
             var database = await DatabaseAsync();
@@ -62,7 +62,7 @@ internal static class SetupCommand
             Prompts.Say($"In a browser:             http://127.0.0.1:{port}  (as {user})");
             Prompts.Say($"On the command line:      kettlefog sign-in --url http://127.0.0.1:{port}");
             Prompts.Say(
-                $"A first merge to look at: kettlefog service plan {document.Map.RecordTypes[0].Name} KEY KEY{config}"
+                $"Try a first plan:         kettlefog service plan {document.Map.RecordTypes[0].Name} KEY KEY{config}"
             );
             Prompts.Say("A token for programs, shown only now:");
             Console.WriteLine(token);
@@ -81,7 +81,7 @@ internal static class SetupCommand
                         ? answer
                         : Path.GetFullPath(answer);
                 var tables = await UninitialisedDatabase.CountTablesAsync(address, cancellationToken);
-                Prompts.Say($"{UninitialisedDatabase.DisplayNameOf(address)} answers, and has {tables} tables.");
+                Prompts.Say($"{UninitialisedDatabase.DisplayNameOf(address)} responds, and has {tables} tables.");
                 return address;
             });
         }
@@ -92,7 +92,7 @@ internal static class SetupCommand
             Prompts.Say(
                 "The file that describes your database to Kettlefog. If it does not exist, a draft is written."
             );
-            var usual = Path.Combine(
+            var defaultAnswer = Path.Combine(
                 Path.GetDirectoryName(Path.GetFullPath(_config))!,
                 $"{Path.GetFileNameWithoutExtension(UninitialisedDatabase.DisplayNameOf(database)
                     .Split(" on ")[0])}.map.yaml"
@@ -102,13 +102,16 @@ internal static class SetupCommand
                 result.GetValue(ServiceSettings.MapOption),
                 async answer =>
                 {
-                    var file = Path.GetFullPath(answer.Length == 0 ? usual : answer);
+                    var file = Path.GetFullPath(answer.Length == 0 ? defaultAnswer : answer);
                     if (!File.Exists(file))
                     {
                         var draft = await UninitialisedDatabase.DraftMapAsync(database, [], cancellationToken);
                         Directory.CreateDirectory(Path.GetDirectoryName(file)!);
                         DraftCommand.Write(file, draft.Yaml);
-                        Prompts.Say($"Drafted {file}: {string.Join(", ", draft.RecordTypes)}. What only you know:");
+                        Prompts.Say(
+                            $"Drafted {file}: {string.Join(", ", draft.RecordTypes)}. "
+                                + "Questions that only you can answer:"
+                        );
                         foreach (var (question, number) in draft.Questions.Select((question, at) => (question, at + 1)))
                             Prompts.Say($"  {number}. {question}");
                         Prompts.Say("Review the file now if you like; it is read again when you continue.");
@@ -127,7 +130,7 @@ internal static class SetupCommand
                     );
                     return (file, document);
                 },
-                usual
+                defaultAnswer
             );
         }
 
@@ -163,11 +166,11 @@ internal static class SetupCommand
                             name,
                             name,
                             Role.Administrator,
-                            Prompts.Secret("Password, 10 characters at least"),
+                            Prompts.Secret("Password (at least 10 characters)"),
                             cancellationToken
                         );
                     else
-                        Prompts.Say($"{name} is there already and was not changed.");
+                        Prompts.Say($"The user {name} exists already and was not changed.");
                     return name;
                 },
                 "admin"
@@ -178,7 +181,7 @@ internal static class SetupCommand
         {
             var yaml = new StringBuilder()
                 .AppendLine(
-                    "# Kettlefog's configuration. An option or a variable such as KETTLEFOG_PORT goes before it."
+                    "# Kettlefog's configuration. Options and variables such as KETTLEFOG_PORT take precedence."
                 )
                 .AppendLine($"database: {Scalar(database)}")
                 .AppendLine($"map: {Scalar(map)}")
@@ -188,7 +191,7 @@ internal static class SetupCommand
             {
                 Directory.CreateDirectory(Path.GetDirectoryName(Path.GetFullPath(_config))!);
 
-                // The address may hold a password.
+                // The address may contain a password.
                 var options = new FileStreamOptions { Mode = FileMode.CreateNew, Access = FileAccess.Write };
                 if (!OperatingSystem.IsWindows())
                     options.UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite;
@@ -199,7 +202,7 @@ internal static class SetupCommand
             {
                 throw new UsageException(
                     $"The configuration {_config} cannot be written: {error.Message}",
-                    "Name another file with '--config'. All before it is done already."
+                    "Name another file with '--config'. The earlier steps are done."
                 );
             }
         }

@@ -11,7 +11,9 @@ using Kettlefog.Terminal;
 
 namespace Kettlefog.Service.Commands;
 
-/// <summary>Plans and rehearses merges in a database with a map, without a service: nothing of it is changed.</summary>
+/// <summary>
+/// Plans and rehearses merges in a database with a map, without a service; the database is not changed.
+/// </summary>
 internal static class TryCommands
 {
     public static Command Plan()
@@ -20,7 +22,8 @@ internal static class TryCommands
         var command = options.AddTo(
             new Command(
                 "plan",
-                "Shows what a merge would do; reads, and needs no tables of our own. Example: plan vendor "
+                "Plan a merge without a service and without Kettlefog's tables; nothing is changed. "
+                    + "Example: plan vendor "
                     + "1001 1002 --database books.db --map books.map.yaml"
             )
             {
@@ -63,7 +66,7 @@ internal static class TryCommands
         var command = options.AddTo(
             new Command(
                 "rehearse",
-                "Do a whole merge in one transaction, verify it, report it, and roll it back. Its rows are "
+                "Carry out a merge in one transaction, verify it, report it, and roll it back. Its rows are "
                     + "locked while it runs. Example: rehearse vendor 1001 1002 --database books.db --map "
                     + "books.map.yaml"
             )
@@ -114,10 +117,10 @@ internal static class TryCommands
                         output.Line(
                             string.Create(
                                 CultureInfo.InvariantCulture,
-                                $"Done in {took} ms and proven: nothing points at a duplicate any "
-                                    + $"more{(totals == 0 ? "" : totals == 1 ? ", the control total agrees"
+                                $"Done in {took} ms and verified: no row refers to a duplicate"
+                                    + $"{(totals == 0 ? ""  : totals == 1 ? ", the control total agrees"
                                         : $", {totals} control totals agree")}. "
-                                    + $"Then all was rolled back: the database is as it was."
+                                    + $"Everything was rolled back: the database is unchanged."
                             )
                         );
                     }

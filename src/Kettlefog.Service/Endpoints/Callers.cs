@@ -4,18 +4,18 @@ using Kettlefog.Database.History;
 
 namespace Kettlefog.Service.Endpoints;
 
-/// <summary>Who calls, and why.</summary>
+/// <summary>The caller of a request, and the reason.</summary>
 internal static class Callers
 {
-    private const int LongestReason = 2000;
+    private const int MaxReasonLength = 2000;
 
     /// <exception cref="KettlefogException">The reason is too long.</exception>
     public static AuditContext ActorOf(ClaimsPrincipal caller, string reason, string? rule = null) =>
-        reason.Length <= LongestReason
+        reason.Length <= MaxReasonLength
             ? new(caller.Identity!.Name!, reason.Trim(), rule ?? AuditContext.ByHand)
             : throw new KettlefogException(
                 ErrorCode.InvalidChoice,
                 "The reason is too long.",
-                $"Write {LongestReason} characters at most."
+                $"Write at most {MaxReasonLength} characters."
             );
 }

@@ -11,7 +11,7 @@ using Kettlefog.Service.Security;
 
 namespace Kettlefog.Service.Endpoints;
 
-/// <summary>The queue of clusters, what is decided about them, and single pairs.</summary>
+/// <summary>The queue of clusters, decisions about them, and single pairs.</summary>
 internal static class ClusterEndpoints
 {
     private const int MaxSimilar = 100;

@@ -9,7 +9,7 @@ using Kettlefog.Database.Duplicates.Scans;
 
 namespace Kettlefog.Service.Endpoints;
 
-/// <summary>Turns what is known about duplicates into what the API says. Scores are percentages there.</summary>
+/// <summary>Converts duplicates to the API's types. Scores become percentages.</summary>
 internal static class DuplicateViews
 {
     public static RuleView Of(RuleInForce rule) =>

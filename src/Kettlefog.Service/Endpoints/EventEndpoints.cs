@@ -6,12 +6,12 @@ using Microsoft.AspNetCore.Http.HttpResults;
 
 namespace Kettlefog.Service.Endpoints;
 
-/// <summary>What goes on, as server-sent events (WHATWG HTML, section 9.2).</summary>
+/// <summary>Changes, as server-sent events (WHATWG HTML, section 9.2).</summary>
 internal static class EventEndpoints
 {
     private const string EventStream = "text/event-stream";
 
-    /// <summary>A stream ends by itself, so that whoever listens comes again and has to be allowed to, still.</summary>
+    /// <summary>A stream ends by itself, so that clients reconnect and are authorised again.</summary>
     private static readonly TimeSpan Longest = TimeSpan.FromMinutes(10);
 
     public static void Map(RouteGroupBuilder api) =>

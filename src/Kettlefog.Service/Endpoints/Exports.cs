@@ -6,7 +6,7 @@ using Kettlefog.Core;
 
 namespace Kettlefog.Service.Endpoints;
 
-/// <summary>Writes rows as they come, in CSV (RFC 4180) or JSON Lines, so that their number does not matter.</summary>
+/// <summary>Streams any number of rows in CSV (RFC 4180) or JSON Lines.</summary>
 internal static class Exports
 {
     public const string Csv = "text/csv";
@@ -18,7 +18,7 @@ internal static class Exports
         Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
     };
 
-    /// <exception cref="KettlefogException">The format is not known.</exception>
+    /// <exception cref="KettlefogException">The format is unknown.</exception>
     public static IResult Of(string format, IReadOnlyList<string> columns, IAsyncEnumerable<object[]> rows) =>
         format switch
         {

@@ -9,7 +9,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Kettlefog.Service.Endpoints;
 
-/// <summary>Looking at what was done.</summary>
+/// <summary>Reads, exports and verifies the history.</summary>
 internal static class HistoryEndpoints
 {
     public static void Map(RouteGroupBuilder api)
@@ -92,7 +92,7 @@ internal static class HistoryEndpoints
                 )
         );
 
-    /// <summary>Which entries are asked for.</summary>
+    /// <summary>The filter of a request.</summary>
     private sealed record HistoryQuery(
         [FromQuery(Name = "type")] string? Type,
         [FromQuery(Name = "record")] string? Record,

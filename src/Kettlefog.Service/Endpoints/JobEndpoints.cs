@@ -9,10 +9,10 @@ using Microsoft.Extensions.Primitives;
 
 namespace Kettlefog.Service.Endpoints;
 
-/// <summary>Following and stopping merges and reversals that go on after their requests were answered.</summary>
+/// <summary>Follows and cancels merges and reversals that continue after their requests were answered.</summary>
 internal static class JobEndpoints
 {
-    private static readonly TimeSpan LongestWait = TimeSpan.FromSeconds(30);
+    private static readonly TimeSpan MaxWait = TimeSpan.FromSeconds(30);
     private static readonly TimeSpan Glance = TimeSpan.FromMilliseconds(200);
 
     public static void Map(RouteGroupBuilder api)
@@ -39,8 +39,8 @@ internal static class JobEndpoints
     }
 
     /// <summary>
-    /// Does something in the request, or as a job if the caller prefers that (RFC 7240, <c>respond-async</c>) and it
-    /// takes longer than the caller wants to wait.
+    /// Runs work in the request, or as a job if the caller prefers that (RFC 7240, <c>respond-async</c>) and it
+    /// takes longer than the caller's <c>wait</c>.
     /// </summary>
     /// <param name="context">The request.</param>
     /// <param name="jobs">The jobs.</param>
@@ -59,7 +59,7 @@ internal static class JobEndpoints
         var job = jobs.Start(request, work);
         try
         {
-            return (await job.Answer.WaitAsync(wait < LongestWait ? wait : LongestWait, context.RequestAborted), null);
+            return (await job.Answer.WaitAsync(wait < MaxWait ? wait : MaxWait, context.RequestAborted), null);
         }
         catch (OperationCanceledException) when (context.RequestAborted.IsCancellationRequested)
         {
@@ -103,7 +103,7 @@ internal static class JobEndpoints
     {
         var job = jobs.Require(id);
         job.Stop();
-        await Task.WhenAny(job.Answer, Task.Delay(LongestWait, context.RequestAborted));
+        await Task.WhenAny(job.Answer, Task.Delay(MaxWait, context.RequestAborted));
         return await ViewAsync(job, context);
     }
 

@@ -11,7 +11,7 @@ using Kettlefog.Service.Jobs;
 
 namespace Kettlefog.Service.Endpoints;
 
-/// <summary>What waits, and what was done lately.</summary>
+/// <summary>The open work, and recent activity.</summary>
 internal static class OverviewEndpoints
 {
     private const int DaysBack = 30;

@@ -2,7 +2,7 @@ using Kettlefog.Core;
 
 namespace Kettlefog.Service.Endpoints;
 
-/// <summary>Checks the page that a caller asks for.</summary>
+/// <summary>Checks the page that a caller requests.</summary>
 internal static class Paging
 {
     public const int DefaultSize = 50;
@@ -22,7 +22,7 @@ internal static class Paging
             throw new KettlefogException(
                 ErrorCode.InvalidQuery,
                 $"A page cannot have {size} items.",
-                $"Ask for 1 to {MaxItems}."
+                $"Request 1 to {MaxItems}."
             );
         return (page ?? 1, size ?? DefaultSize);
     }

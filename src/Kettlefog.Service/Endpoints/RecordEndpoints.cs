@@ -6,7 +6,7 @@ using Kettlefog.Database.Records;
 
 namespace Kettlefog.Service.Endpoints;
 
-/// <summary>Looking at records.</summary>
+/// <summary>Finds and reads records.</summary>
 internal static class RecordEndpoints
 {
     public static void Map(RouteGroupBuilder api)
@@ -82,13 +82,13 @@ internal static class RecordEndpoints
         catch (KettlefogException unknown)
             when (unknown.Code == ErrorCode.UnknownRecord && recordType.Retirement.Delete)
         {
-            // A deleted duplicate has no row any more, but its key still leads somewhere.
+            // A deleted duplicate no longer has a row, but its key still redirects.
             if (await database.Records.FindRedirectAsync(type, key, cancellationToken) is not { } redirect)
                 throw;
             throw new KettlefogException(
                 ErrorCode.RecordRetired,
                 $"{recordType.Title} {key} was merged into {redirect.Master} (merge {redirect.Number}).",
-                $"Look at {redirect.Master}, or at merge {redirect.Number} for its values.",
+                $"Read {redirect.Master}, or merge {redirect.Number} for its old values.",
                 inner: unknown
             );
         }

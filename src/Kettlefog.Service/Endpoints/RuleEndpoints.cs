@@ -8,10 +8,10 @@ using Kettlefog.Service.Security;
 
 namespace Kettlefog.Service.Endpoints;
 
-/// <summary>Match rules: reading, saving and trying them.</summary>
+/// <summary>Reads, saves and tries match rules.</summary>
 internal static class RuleEndpoints
 {
-    private const int LongestBody = 100_000;
+    private const int MaxBodyLength = 100_000;
     private const int MaxLabelledPairs = 200_000;
 
     public static void Map(RouteGroupBuilder api)
@@ -156,11 +156,11 @@ internal static class RuleEndpoints
     }
 
     private static string Checked(string body) =>
-        body.Length <= LongestBody
+        body.Length <= MaxBodyLength
             ? body
             : throw new KettlefogException(
                 ErrorCode.InvalidRule,
                 "The rule is too long.",
-                $"Write {LongestBody} characters at most."
+                $"Write at most {MaxBodyLength} characters."
             );
 }

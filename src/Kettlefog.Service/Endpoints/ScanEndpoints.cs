@@ -9,9 +9,7 @@ using Kettlefog.Service.Security;
 
 namespace Kettlefog.Service.Endpoints;
 
-/// <summary>
-/// Scans: asking for one, following it, stopping it and letting it go on; and what it found, as a whole.
-/// </summary>
+/// <summary>Requests, reads, stops and resumes scans, and exports their results.</summary>
 internal static class ScanEndpoints
 {
     public static void Map(RouteGroupBuilder api)
@@ -72,7 +70,7 @@ internal static class ScanEndpoints
         if (!EnumName.TryRead<ScanScope>(body.Scope, out var scope))
             throw new KettlefogException(
                 ErrorCode.InvalidChoice,
-                $"A scan cannot look at '{body.Scope}'.",
+                $"'{body.Scope}' is not a scope of a scan.",
                 $"Write one of: {string.Join(", ", EnumName.All<ScanScope>())}."
             );
         var scan = await database.Scans.AddAsync(type, scope, caller.Identity!.Name!, cancellationToken);

@@ -9,10 +9,10 @@ using Microsoft.AspNetCore.Authentication.Cookies;
 
 namespace Kettlefog.Service.Endpoints;
 
-/// <summary>Signing in and out.</summary>
+/// <summary>Signs in and out.</summary>
 internal static class SessionEndpoints
 {
-    /// <summary>Signing in changes whose session it is, so that the token of an old session has no say in it.</summary>
+    /// <summary>Signing in starts a new session, so the token of an old one is not checked.</summary>
     public static void MapSignIn(IEndpointRouteBuilder app) =>
         app.MapPost("/api/session", SignInAsync)
             .AllowAnonymous()
@@ -59,7 +59,7 @@ internal static class SessionEndpoints
             throw new BadHttpRequestException(
                 body.Link is null
                     ? "The name or the password is wrong."
-                    : "The sign-in link was used already, or is too old.",
+                    : "The sign-in link has been used, or has expired.",
                 StatusCodes.Status401Unauthorized
             );
         }

@@ -9,7 +9,7 @@ using Kettlefog.Database.Records;
 
 namespace Kettlefog.Service.Endpoints;
 
-/// <summary>Turns what the core and the database know into what the API says.</summary>
+/// <summary>Converts types of the core and the database to those of the API.</summary>
 internal static class Views
 {
     public static MapView Of(CheckedMap map) =>

@@ -9,14 +9,15 @@ namespace Kettlefog.Service.Jobs;
 
 /// <summary>A server-sent event.</summary>
 /// <param name="Type">
-/// Its type: <c>history</c>, <c>queue</c>, <c>rules</c>, <c>scan</c>, or <c>alive</c> when nothing went on for a while.
+/// Its type: <c>history</c>, <c>queue</c>, <c>rules</c>, <c>scan</c>, or <c>alive</c> when nothing has changed for a
+/// while.
 /// </param>
-/// <param name="View">What it says.</param>
+/// <param name="View">Its data.</param>
 internal readonly record struct ChangeEvent(string Type, EventView View);
 
 /// <summary>
-/// Tells everybody who listens what goes on in the database, whichever instance of the service did it. It looks once a
-/// second, and only while somebody listens.
+/// Notifies subscribers of changes in the database, by any instance of the service. It polls once a
+/// second, and only while there are subscribers.
 /// </summary>
 internal sealed class ChangeFeed(OperationalDatabase database, TimeProvider clock, ILogger<ChangeFeed> log)
     : BackgroundService
@@ -28,12 +29,12 @@ internal sealed class ChangeFeed(OperationalDatabase database, TimeProvider cloc
     private readonly ConcurrentDictionary<Channel<ChangeEvent>, byte> _listeners = new();
     private readonly SemaphoreSlim _wake = new(0);
 
-    /// <summary>Listens until it is cancelled.</summary>
+    /// <summary>Subscribes until cancelled.</summary>
     public async IAsyncEnumerable<ChangeEvent> ListenAsync(
         [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancellationToken
     )
     {
-        // Whoever cannot keep up loses the oldest: each event says only that something is to be read again.
+        // A slow subscriber loses the oldest events: each only says that something must be read again.
         var channel = Channel.CreateBounded<ChangeEvent>(
             new BoundedChannelOptions(MaxWaiting) { FullMode = BoundedChannelFullMode.DropOldest }
         );
@@ -102,16 +103,16 @@ internal sealed class ChangeFeed(OperationalDatabase database, TimeProvider cloc
                     scans.Remove(scan.Id);
                 before = now;
                 if (away)
-                    log.LogInformation("The database can be looked at again.");
+                    log.LogInformation("The database can be read again.");
                 away = false;
             }
             catch (Exception error) when (error is not OperationCanceledException)
             {
-                // It is looked at again in a moment; whoever listens is told by 'alive' that the service is there.
+                // It is polled again in a moment; 'alive' tells subscribers that the service is running.
                 if (!away)
                     log.LogWarning(
                         error,
-                        "The database cannot be looked at, which is tried once a second: {Reason}",
+                        "The database cannot be read; retrying once a second: {Reason}",
                         error.Message
                     );
                 away = true;

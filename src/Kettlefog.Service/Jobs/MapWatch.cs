@@ -6,17 +6,17 @@ using Kettlefog.Database;
 namespace Kettlefog.Service.Jobs;
 
 /// <summary>
-/// Checks the map against rights and data once the service has started, and tells the log; nobody waits for it.
+/// Checks the map against rights and data after the service has started, and logs the findings; nothing waits for it.
 /// </summary>
 internal sealed class MapWatch(OperationalDatabase database, IHostApplicationLifetime service, ILogger<MapWatch> log)
     : BackgroundService
 {
-    /// <summary>What was found; null until it is known.</summary>
+    /// <summary>The findings; null until they are known.</summary>
     public MapReport? Report { get; private set; }
 
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
     {
-        // Whoever waits for the service goes first.
+        // Waiting requests go first.
         var started = new TaskCompletionSource(TaskCreationOptions.RunContinuationsAsynchronously);
         await using var listening = service.ApplicationStarted.Register(started.SetResult);
         await started.Task.WaitAsync(stoppingToken);

@@ -4,14 +4,14 @@ using Kettlefog.Database.Journal;
 
 namespace Kettlefog.Service.Jobs;
 
-/// <summary>What a job was asked for.</summary>
-/// <param name="Kind">What it is: <c>merge</c> or <c>reversal</c>.</param>
+/// <summary>The request of a job.</summary>
+/// <param name="Kind">Its kind: <c>merge</c> or <c>reversal</c>.</param>
 /// <param name="Actor">Who asked for it.</param>
-/// <param name="Key">The caller's name for the request; null for a rehearsal.</param>
+/// <param name="Key">The caller's key for the request; null for a dry run.</param>
 /// <param name="Fingerprint">The fingerprint of the plan.</param>
 internal sealed record JobRequest(string Kind, string Actor, string? Key, string Fingerprint);
 
-/// <summary>A merge or a reversal at work.</summary>
+/// <summary>A running merge or reversal.</summary>
 internal sealed class MergeJob(string id, JobRequest request, CancellationToken ending)
     : IProgress<MoveProgress>,
         IDisposable
@@ -24,7 +24,7 @@ internal sealed class MergeJob(string id, JobRequest request, CancellationToken 
 
     public JobRequest Request => request;
 
-    /// <summary>Its answer, once it is done.</summary>
+    /// <summary>Its response, once it is done.</summary>
     public Task<object> Answer { get; private set; } = null!;
 
     /// <summary>The related rows moved so far, and those to move.</summary>
@@ -56,7 +56,7 @@ internal sealed class MergeJob(string id, JobRequest request, CancellationToken 
             }
         });
 
-    /// <summary>Stops it, if it has not come to its commit yet.</summary>
+    /// <summary>Stops it, if it has not reached its commit.</summary>
     public void Stop() => _stop.Cancel();
 
     public void Report(MoveProgress value)
@@ -69,8 +69,8 @@ internal sealed class MergeJob(string id, JobRequest request, CancellationToken 
 }
 
 /// <summary>
-/// The merges and reversals that go on after their requests were answered. They live as long as the service: one that
-/// it takes along when it ends was rolled back, and can be asked for again under the same Idempotency-Key.
+/// The merges and reversals that continue after their requests were answered. They live as long as the service: one
+/// that ends with the service was rolled back, and can be requested again with the same Idempotency-Key.
 /// </summary>
 internal sealed class MergeJobs(IHostApplicationLifetime lifetime, TimeProvider clock, ILogger<MergeJobs> log)
     : IDisposable
@@ -80,9 +80,7 @@ internal sealed class MergeJobs(IHostApplicationLifetime lifetime, TimeProvider 
     private readonly ConcurrentDictionary<string, MergeJob> _jobs = new();
     private readonly Lock _starting = new();
 
-    /// <summary>
-    /// Starts a job; one that runs already, and was asked for in the same words under the same key, is the same job.
-    /// </summary>
+    /// <summary>Starts a job; a request that repeats a running one under the same key gets the same job.</summary>
     public MergeJob Start(JobRequest request, Func<IProgress<MoveProgress>, CancellationToken, Task<object>> work)
     {
         foreach (var old in _jobs.Values.Where(job => job.Ended < clock.GetUtcNow() - Kept))
@@ -105,11 +103,11 @@ internal sealed class MergeJobs(IHostApplicationLifetime lifetime, TimeProvider 
         }
     }
 
-    /// <summary>The jobs at work.</summary>
+    /// <summary>The running jobs.</summary>
     public IEnumerable<MergeJob> Running => _jobs.Values.Where(job => job.Ended is null);
 
     /// <summary>A job.</summary>
-    /// <exception cref="KettlefogException">There is none of that id.</exception>
+    /// <exception cref="KettlefogException">There is no job with this id.</exception>
     public MergeJob Require(string id) =>
         _jobs.TryGetValue(id, out var job)
             ? job

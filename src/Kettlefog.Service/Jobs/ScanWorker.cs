@@ -5,7 +5,7 @@ using Kettlefog.Database.Duplicates.Scans;
 namespace Kettlefog.Service.Jobs;
 
 /// <summary>
-/// Carries out scans, one after the other. A scan that was at work when the service ended goes on when it starts.
+/// Carries out scans, one after the other. A scan that was running when the service ended continues when it starts.
 /// </summary>
 internal sealed class ScanWorker(OperationalDatabase database, ILogger<ScanWorker> log) : BackgroundService
 {
@@ -15,7 +15,7 @@ internal sealed class ScanWorker(OperationalDatabase database, ILogger<ScanWorke
 
     private readonly SemaphoreSlim _wake = new(0);
 
-    /// <summary>Says that a scan waits.</summary>
+    /// <summary>Signals that a scan is waiting.</summary>
     public void Wake() => _wake.Release();
 
     /// <inheritdoc/>
@@ -32,7 +32,7 @@ internal sealed class ScanWorker(OperationalDatabase database, ILogger<ScanWorke
         {
             try
             {
-                // Another instance of the service may be at the scan: it goes on here if that one dies.
+                // Another instance of the service may be carrying out the scan: it continues here if that one ends.
                 if (await NextAsync(stoppingToken) is not { } scan || !await RunAsync(scan, stoppingToken))
                     await _wake.WaitAsync(Pause, stoppingToken);
             }
@@ -63,7 +63,7 @@ internal sealed class ScanWorker(OperationalDatabase database, ILogger<ScanWorke
                 return false;
             var ended = await database.Scans.ReadAsync(scan.Id, cancellationToken);
 
-            // It paused for whoever stops it, and who has yet to write it down.
+            // It paused for a request to stop it, which has yet to store that.
             if (ended.State == ScanState.Running)
                 await Task.Delay(Breath, cancellationToken);
             log.LogInformation(
@@ -77,12 +77,12 @@ internal sealed class ScanWorker(OperationalDatabase database, ILogger<ScanWorke
         }
         catch (KettlefogException refusal) when (refusal.Code == ErrorCode.ScanRunning)
         {
-            log.LogInformation("Scan {Id} was stopped before its turn came", scan.Id);
+            log.LogInformation("Scan {Id} was stopped before it started", scan.Id);
         }
         catch (Exception error)
             when (error is not OperationCanceledException and not KettlefogException { Code: ErrorCode.DatabaseBusy })
         {
-            // One scan that cannot be done must not keep the others from it.
+            // A scan that fails must not stop the others.
             log.LogError(error, "Scan {Id} broke off", scan.Id);
             await database.Scans.FailAsync(
                 scan.Id,

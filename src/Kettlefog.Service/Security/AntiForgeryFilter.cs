@@ -4,7 +4,7 @@ using Microsoft.AspNetCore.Authentication.Cookies;
 namespace Kettlefog.Service.Security;
 
 /// <summary>
-/// Demands the anti-forgery token with every change that a cookie session asks for. Bearer tokens need none: no
+/// Requires the anti-forgery token for every change of a cookie session. Bearer tokens need none: no
 /// browser sends them by itself.
 /// </summary>
 internal sealed class AntiForgeryFilter(IAntiforgery antiforgery) : IEndpointFilter

@@ -4,7 +4,7 @@ using Microsoft.Extensions.Options;
 
 namespace Kettlefog.Service.Security;
 
-/// <summary>Knows callers by <c>Authorization: Bearer</c> (RFC 6750) and the hash of their token.</summary>
+/// <summary>Authenticates callers by <c>Authorization: Bearer</c> (RFC 6750) and the hash of their token.</summary>
 internal sealed class BearerTokenHandler(
     IOptionsMonitor<AuthenticationSchemeOptions> options,
     ILoggerFactory logger,

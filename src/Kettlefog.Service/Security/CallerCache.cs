@@ -6,19 +6,20 @@ using Kettlefog.Database.Users;
 namespace Kettlefog.Service.Security;
 
 /// <summary>
-/// Remembers for a few seconds who a caller is, so that not every request of a page asks the database. A token that
-/// is revoked, or a role that is changed, counts at once in this process and after <see cref="Lifetime"/> in others.
+/// Caches callers for a few seconds, so that not every request reads the database. A token that
+/// is revoked, or a role that is changed, takes effect at once in this process and after <see cref="Lifetime"/> in
+/// others.
 /// </summary>
 internal sealed class CallerCache(OperationalDatabase database, TimeProvider clock)
 {
-    /// <summary>How long an answer is remembered.</summary>
+    /// <summary>How long a caller is cached.</summary>
     public static readonly TimeSpan Lifetime = TimeSpan.FromSeconds(5);
 
     private const int MaxCallers = 1000;
 
     private readonly ConcurrentDictionary<string, (User User, DateTimeOffset Until)> _known = new();
 
-    /// <summary>The user whose API token this is, or null.</summary>
+    /// <summary>The user of an API token, or null.</summary>
     public ValueTask<User?> OfTokenAsync(string token, CancellationToken cancellationToken) =>
         FindAsync("token " + Sha256Digest.OfText(token), () =>
             database.Users.CheckTokenAsync(token, cancellationToken)
@@ -28,7 +29,7 @@ internal sealed class CallerCache(OperationalDatabase database, TimeProvider clo
     public ValueTask<User?> OfNameAsync(string name, CancellationToken cancellationToken) =>
         FindAsync("name " + name, () => database.Users.FindAsync(name, cancellationToken));
 
-    /// <summary>Forgets everybody, after something about users or tokens was changed.</summary>
+    /// <summary>Clears the cache, after a change to users or tokens.</summary>
     public void Forget() => _known.Clear();
 
     private async ValueTask<User?> FindAsync(string key, Func<Task<User?>> ask)

@@ -4,7 +4,7 @@ using Microsoft.AspNetCore.DataProtection.Repositories;
 
 namespace Kettlefog.Service.Security;
 
-/// <summary>Keeps the keys that protect cookies in the database, so that a restart signs nobody out.</summary>
+/// <summary>Stores the keys that protect cookies in the database, so that a restart signs nobody out.</summary>
 internal sealed class DatabaseKeyRing(UserStore users) : IXmlRepository
 {
     public IReadOnlyCollection<XElement> GetAllElements() =>

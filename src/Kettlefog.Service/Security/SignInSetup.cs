@@ -9,13 +9,13 @@ using Microsoft.AspNetCore.DataProtection.KeyManagement;
 
 namespace Kettlefog.Service.Security;
 
-/// <summary>How callers are known: a cookie session for the console, bearer tokens for everything else.</summary>
+/// <summary>Authentication: a cookie session for the console, bearer tokens for everything else.</summary>
 internal static class SignInSetup
 {
-    /// <summary>The policy of everything that merges and takes back.</summary>
+    /// <summary>The policy for merging and reversing.</summary>
     public const string Operate = "operate";
 
-    /// <summary>The policy of everything that keeps the users.</summary>
+    /// <summary>The policy for managing users.</summary>
     public const string Administer = "administer";
 
     /// <summary>The header that carries the anti-forgery token.</summary>
@@ -56,7 +56,7 @@ internal static class SignInSetup
             .AddPolicy(Administer, policy => policy.RequireRole(Role.Administrator.ToString()));
     }
 
-    /// <summary>The user as the framework knows one.</summary>
+    /// <summary>The user as a claims principal.</summary>
     public static ClaimsPrincipal PrincipalOf(User user, string scheme) =>
         new(
             new ClaimsIdentity(
@@ -73,7 +73,7 @@ internal static class SignInSetup
     public static string RoleOf(ClaimsPrincipal user) =>
         EnumName.Of(Enum.Parse<Role>(user.FindFirstValue(ClaimTypes.Role)!));
 
-    /// <summary>Answers a caller who is not known, or may not.</summary>
+    /// <summary>Responds to a caller who is not signed in, or not allowed.</summary>
     public static Task RefuseAsync(HttpContext context, int status) =>
         ProblemHandler.WriteAsync(
             context,
@@ -105,7 +105,7 @@ internal static class SignInSetup
         options.Events.OnRedirectToAccessDenied = context => RefuseAsync(context.HttpContext, 403);
         options.Events.OnValidatePrincipal = async context =>
         {
-            // A user whose role changed since, or who is gone, is not served on an old cookie's word.
+            // The role and existence of the user are checked again: an old cookie is not enough.
             var callers = context.HttpContext.RequestServices.GetRequiredService<CallerCache>();
             var user = await callers.OfNameAsync(
                 context.Principal!.Identity!.Name!,

@@ -5,13 +5,13 @@ using YamlDotNet.RepresentationModel;
 namespace Kettlefog.Service.Settings;
 
 /// <summary>The configuration file: a YAML mapping of names to values.</summary>
-/// <param name="Path">Where it is; null if there is none.</param>
-/// <param name="Values">What it says.</param>
+/// <param name="Path">Its path; null if there is none.</param>
+/// <param name="Values">Its values, by name.</param>
 internal sealed record SettingsFile(string? Path, IReadOnlyDictionary<string, string> Values)
 {
     private const string Name = "service.yaml";
 
-    /// <summary>Where a file is looked for if none is named: the user's own, then the machine's.</summary>
+    /// <summary>The standard places of the file: the user's, then the machine's.</summary>
     public static IReadOnlyList<string> Places { get; } =
     [
         System.IO.Path.Combine(
@@ -24,9 +24,9 @@ internal sealed record SettingsFile(string? Path, IReadOnlyDictionary<string, st
         $"/etc/kettlefog/{Name}",
     ];
 
-    /// <summary>Reads the file that holds.</summary>
-    /// <param name="named">The file, if somebody names one.</param>
-    /// <exception cref="UsageException">It cannot be read, or says something that is no setting.</exception>
+    /// <summary>Reads the file that applies.</summary>
+    /// <param name="named">The file, if one was given.</param>
+    /// <exception cref="UsageException">It cannot be read, or contains something that is not a setting.</exception>
     public static SettingsFile Find(string? named)
     {
         named ??= Environment.GetEnvironmentVariable("KETTLEFOG_CONFIG") is { Length: > 0 } variable ? variable : null;
@@ -46,7 +46,7 @@ internal sealed record SettingsFile(string? Path, IReadOnlyDictionary<string, st
         }
     }
 
-    /// <summary>A path as the file means it: from where the file is.</summary>
+    /// <summary>A path relative to the folder of the file.</summary>
     public string Resolve(string value) =>
         Path is null
         || value.Contains("://", StringComparison.Ordinal)
@@ -67,7 +67,7 @@ internal sealed record SettingsFile(string? Path, IReadOnlyDictionary<string, st
                 path,
                 error.Start.Line,
                 error.InnerException?.Message ?? error.Message,
-                "Write one 'name: value' a line."
+                "Write one 'name: value' per line."
             );
         }
 
@@ -77,8 +77,8 @@ internal sealed record SettingsFile(string? Path, IReadOnlyDictionary<string, st
             throw Wrong(
                 path,
                 1,
-                "it does not hold names and values",
-                "Write one 'name: value' a line, as in 'database: books.db'."
+                "it does not contain names and values",
+                "Write one 'name: value' per line, as in 'database: books.db'."
             );
         var values = new Dictionary<string, string>();
         foreach (var (key, node) in root.Children)
@@ -88,7 +88,7 @@ internal sealed record SettingsFile(string? Path, IReadOnlyDictionary<string, st
                 throw Wrong(
                     path,
                     key.Start.Line,
-                    $"'{name}' is no setting",
+                    $"'{name}' is not a setting",
                     $"The settings are: {string.Join(", ", ServiceSettings.Names)}."
                 );
             values[name] = (node as YamlScalarNode)?.Value is { Length: > 0 } value
@@ -97,7 +97,7 @@ internal sealed record SettingsFile(string? Path, IReadOnlyDictionary<string, st
                     path,
                     key.Start.Line,
                     $"'{name}' has no value",
-                    "Write one behind the colon, or leave the line out."
+                    "Write one after the colon, or remove the line."
                 );
         }
 

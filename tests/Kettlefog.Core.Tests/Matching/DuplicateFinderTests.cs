@@ -176,7 +176,7 @@ public class DuplicateFinderTests
         var cluster = before.Clusters().First(found => found.Members.Count == 2);
         using var finder = new DuplicateFinder(Finders.People, [MatchRule.Ready], Finders.Options);
         finder.Add([.. People.Select(record => record.Values)]);
-        finder.KeepApart(cluster.Members[1], cluster.Members[0]);
+        finder.AddNonDuplicates(cluster.Members[1], cluster.Members[0]);
         finder.Prepare([], live: false, CancellationToken.None);
         finder.Pairs().ShouldNotContain(pair => pair.A == cluster.Members[0] && pair.B == cluster.Members[1]);
         finder

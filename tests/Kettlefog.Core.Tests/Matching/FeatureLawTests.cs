@@ -185,14 +185,14 @@ public class FeatureLawTests
     }
 
     [Theory]
-    [InlineData(FieldKind.PersonName, PartyKind.Person)]
-    [InlineData(FieldKind.FamilyName, PartyKind.Person)]
-    [InlineData(FieldKind.OrganisationName, PartyKind.Organisation)]
-    [InlineData(FieldKind.HouseholdName, PartyKind.Household)]
-    [InlineData(FieldKind.Text, PartyKind.Thing)]
-    public void The_kinds_of_fields_say_what_a_record_stands_for(FieldKind kind, PartyKind party) =>
+    [InlineData(FieldKind.PersonName, EntityKind.Person)]
+    [InlineData(FieldKind.FamilyName, EntityKind.Person)]
+    [InlineData(FieldKind.OrganisationName, EntityKind.Organisation)]
+    [InlineData(FieldKind.HouseholdName, EntityKind.Household)]
+    [InlineData(FieldKind.Text, EntityKind.Thing)]
+    public void The_kinds_of_fields_say_what_a_record_stands_for(FieldKind kind, EntityKind party) =>
         MatchModel
-            .PartyOf([new Field("f", "F", "f", kind, null, null), new Field("c", "C", "c", FieldKind.City, null, null)])
+            .EntityOf([new Field("f", "F", "f", kind, null, null), new Field("c", "C", "c", FieldKind.City, null, null)])
             .ShouldBe(party);
 
     [Fact]

@@ -3,8 +3,8 @@ using Kettlefog.Core.Schema;
 
 namespace Kettlefog.Core.Map.Checking;
 
-/// <summary>A reference whose rows no index finds.</summary>
-/// <param name="Warning">What that means, in a sentence.</param>
+/// <summary>A reference without an index for its rows.</summary>
+/// <param name="Warning">The consequence, in a sentence.</param>
 /// <param name="Statement">The statement that creates an index.</param>
 public sealed record IndexAdvice(string Warning, string Statement)
 {
@@ -30,7 +30,7 @@ public sealed record IndexAdvice(string Warning, string Statement)
             return null;
         var columns = reference.When.Keys.Concat(reference.Columns).ToList();
         return new IndexAdvice(
-            $"{reference.Title}: no index on {table.Name} ({string.Join(", ", columns)}), so that the whole "
+            $"{reference.Title}: no index on {table.Name} ({string.Join(", ", columns)}), so the whole "
                 + "table is read for every record.",
             $"CREATE INDEX {Quoted($"{table.Name.Replace('.', '_')}_{string.Join('_', columns)}")} ON "
                 + $"{string.Join('.', table.Schema is null ? [Quoted(table.Name)]

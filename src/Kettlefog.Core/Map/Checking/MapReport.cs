@@ -3,10 +3,10 @@ using Kettlefog.Core.Map.Reading;
 
 namespace Kettlefog.Core.Map.Checking;
 
-/// <summary>What was found about a map and its database.</summary>
+/// <summary>The result of checking a map against its database.</summary>
 /// <param name="File">The name of the map's file.</param>
 /// <param name="Map">The map as it fits the database; null if it does not.</param>
-/// <param name="Findings">The findings, those that matter most first, then in the order of the file.</param>
+/// <param name="Findings">The findings, most severe first, then in the order of the file.</param>
 public sealed record MapReport(string File, CheckedMap? Map, IReadOnlyList<MapFinding> Findings)
 {
     /// <summary>The severity of the worst finding; null if there is none.</summary>
@@ -15,7 +15,8 @@ public sealed record MapReport(string File, CheckedMap? Map, IReadOnlyList<MapFi
     /// <summary>The map, if it fits the database.</summary>
     /// <exception cref="KettlefogException">It does not; every mistake is in the details with its line.</exception>
     public CheckedMap RequireMap() =>
-        Map ?? throw MapProblems.RefusalOf(File, Findings.Where(finding => finding.Severity == FindingSeverity.Error));
+        Map
+        ?? throw MapProblems.ExceptionOf(File, Findings.Where(finding => finding.Severity == FindingSeverity.Error));
 
     /// <summary>The same with further findings.</summary>
     /// <param name="findings">What else was found.</param>

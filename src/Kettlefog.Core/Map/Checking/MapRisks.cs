@@ -5,12 +5,12 @@ using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Map.Checking;
 
-/// <summary>Finds what works, but should be known before anything is merged.</summary>
+/// <summary>Finds risks: what works, but should be known before anything is merged.</summary>
 public static class MapRisks
 {
-    /// <summary>What the catalog tells; what only rights and data tell is found elsewhere.</summary>
+    /// <summary>Finds the risks that the catalog shows; those of rights and data are found elsewhere.</summary>
     /// <param name="map">The map, which fits.</param>
-    /// <param name="document">The same as read, for its lines.</param>
+    /// <param name="document">The map as read, for its line numbers.</param>
     public static IEnumerable<MapFinding> Of(CheckedMap map, MapDocument document)
     {
         ArgumentNullException.ThrowIfNull(map);
@@ -28,7 +28,7 @@ public static class MapRisks
         var written = new Dictionary<string, RowChanges>(StringComparer.OrdinalIgnoreCase);
         void Add(string table, RowChanges changes) => written[table] = written.GetValueOrDefault(table) | changes;
 
-        // What a merge deletes, its reversal inserts again; and the other way round.
+        // A reversal inserts what the merge deleted, and deletes what it inserted.
         Add(
             type.Table,
             type.Retirement.Delete ? RowChanges.Insert | RowChanges.Update | RowChanges.Delete : RowChanges.Update
@@ -101,9 +101,9 @@ public static class MapRisks
                     if (moves && key.OnUpdate == KeyAction.Refuse)
                         yield return Risk(
                             path,
-                            $"Rows of '{table.Name}' hang on the key of '{reference.Table}', which changes "
-                                + "when its rows are reassigned, and the database does not let them follow: a merge "
-                                + "that meets any is refused by it.",
+                            $"Rows of '{table.Name}' refer to the key of '{reference.Table}', which changes "
+                                + "when its rows are reassigned, and the database does not update them: it refuses a "
+                                + "merge that affects any.",
                             "Declare that foreign key ON UPDATE CASCADE."
                         );
                     else if (moves)
@@ -111,16 +111,16 @@ public static class MapRisks
                             path,
                             $"Rows of '{table.Name}' change with those of '{reference.Table}' that are "
                                 + "reassigned, by a foreign key of the database.",
-                            "Nothing is to be done: they follow back with the reversal."
+                            "No action is needed: the reversal changes them back."
                         );
                     if (reference.Collision != CollisionPolicy.Block && key.OnDelete != KeyAction.Refuse)
                         yield return Advice(
                             path,
                             $"Rows of '{table.Name}' would "
-                                + $"{(key.OnDelete == KeyAction.Cascade ? "be deleted with" : "come off")} rows of "
-                                + $"'{reference.Table}' that are removed in a conflict, by a foreign key of the "
-                                + "database.",
-                            "Nothing is to be done: a merge moves them to the row that stays first."
+                                + $"{(key.OnDelete == KeyAction.Cascade ? "be deleted with" : "be detached from")} "
+                                + $"rows of '{reference.Table}' that are removed in a conflict, by a foreign key "
+                                + "of the database.",
+                            "No action is needed: a merge first moves them to the row that is kept."
                         );
                 }
             }
@@ -139,9 +139,9 @@ public static class MapRisks
                     if (trigger.Writes is null)
                         yield return Risk(
                             path,
-                            $"The trigger '{trigger.Name}' of '{name}' runs when rows are merged, and what it "
-                                + "does cannot be read here.",
-                            "Find out whether it writes anywhere: a reversal undoes only what a merge wrote itself."
+                            $"The trigger '{trigger.Name}' of '{name}' runs when rows are merged; what it "
+                                + "does cannot be determined.",
+                            "Check whether it writes to any table: a reversal undoes only what the merge itself wrote."
                         );
                     else if (
                         trigger.Writes.Where(written => !Identifiers.Same(written, name)).ToList() is
@@ -151,14 +151,14 @@ public static class MapRisks
                             path,
                             $"The trigger '{trigger.Name}' of '{name}' runs when rows are merged, and writes "
                                 + $"to {string.Join(", ", elsewhere.Select(each => $"'{each}'"))}.",
-                            "Make sure that this may happen twice, once with the merge and once with its "
+                            "Make sure that it may run twice, once for the merge and once for its "
                                 + "reversal: what the trigger wrote is not undone."
                         );
                     else if (trigger.ChangesItsRow || trigger.Writes.Count > 0)
                         yield return Risk(
                             path,
                             $"The trigger '{trigger.Name}' of '{name}' changes the rows that are merged.",
-                            "A reversal sets it again, and does not restore it as it was."
+                            "On a reversal the trigger runs again, so the value it sets is not restored."
                         );
                 }
             }
@@ -173,16 +173,16 @@ public static class MapRisks
                 if (table.Find(field.Column)!.Storage == StorageClass.Blob)
                     yield return Advice(
                         $"fields.{field.Name}",
-                        $"'{field.Column}' is binary: its value can be taken from a record, and is neither "
+                        $"'{field.Column}' is binary: its value can be taken from a record, but neither "
                             + "shown nor typed.",
-                        "Leave the field out if nobody chooses it: it then stays the master's, and is "
+                        "Leave the field out if nobody chooses it: the master's value is then kept, and the column is "
                             + "journaled like all columns."
                     );
                 var rule = field.Survivorship ?? type.Survivorship;
                 if (length is not null && rule is SurvivorshipRule.Append or SurvivorshipRule.Union)
                     yield return Risk(
                         $"fields.{field.Name}",
-                        $"'{field.Column}' holds {length} characters, and joined texts may be longer: such a "
+                        $"'{field.Column}' holds {length} characters, and combined texts may be longer: such a "
                             + "merge is blocked until a shorter text is typed.",
                         "Make the column longer, or choose another survivorship rule."
                     );
@@ -192,7 +192,7 @@ public static class MapRisks
                         yield return Risk(
                             $"fields.{field.Name}",
                             $"'{slot.Column}' holds {room} characters, fewer than '{field.Column}', whose "
-                                + "values go there.",
+                                + "values overflow to it.",
                             "Make the column as long."
                         );
                 }
@@ -206,7 +206,7 @@ public static class MapRisks
                     yield return Risk(
                         $"fields.{field.Name}",
                         $"'{rows.Column}' of '{rows.Reference}' holds {space} characters, fewer than "
-                            + $"'{field.Column}', whose values go there.",
+                            + $"'{field.Column}', whose values overflow to it.",
                         "Make the column as long."
                     );
             }
@@ -222,9 +222,9 @@ public static class MapRisks
                 if (catalog.Require(timeline.Table).Find(name)!.MaxLength is { } room and < 200)
                     yield return Risk(
                         "timeline",
-                        $"'{name}' of '{timeline.Table}' holds {room} characters: '{text}' is cut off there if "
+                        $"'{name}' of '{timeline.Table}' holds {room} characters: '{text}' is cut off if "
                             + "it is longer.",
-                        "Name a longer column, or write less."
+                        "Name a longer column, or shorten the text."
                     );
             }
         }
@@ -235,7 +235,7 @@ public static class MapRisks
                 yield return Risk(
                     "table",
                     $"The database shows the service's user only some rows of '{name}' (row-level security): "
-                        + "those it does not see stay with the duplicate.",
+                        + "the others stay with the duplicate.",
                     "Give the user BYPASSRLS, or a policy that shows all rows."
                 );
         }

@@ -1,17 +1,15 @@
 namespace Kettlefog.Core.Map.Model;
 
-/// <summary>
-/// A blocker: of some related rows, such as running agreements, one of the records at most may have any.
-/// </summary>
+/// <summary>A blocker: at most one of the records may have certain related rows, such as running agreements.</summary>
 /// <param name="Name">Its name in choices; that of the reference if the map gives none.</param>
-/// <param name="Title">What the rows are called.</param>
+/// <param name="Title">The title of the rows.</param>
 /// <param name="Reference">The reference whose rows they are.</param>
 /// <param name="When">
 /// Columns, and the text that each must have for a row to count, or null for blank; empty for all rows.
 /// </param>
 /// <param name="End">
-/// Columns that are set, and to what, when an operator lets the rows of the duplicates end; <c>{date}</c> stands for
-/// the day of the merge, null for blank. Empty if they cannot be ended.
+/// The columns and values that end a duplicate's row when an operator chooses that; <c>{date}</c> is
+/// the day of the merge, null is blank. Empty if the rows cannot be ended.
 /// </param>
 public sealed record AtMostOneRule(
     string Name,
@@ -21,16 +19,14 @@ public sealed record AtMostOneRule(
     IReadOnlyDictionary<string, string?> End
 )
 {
-    /// <summary>What stands for the day of the merge in <see cref="End"/>.</summary>
+    /// <summary>The placeholder for the day of the merge in <see cref="End"/>.</summary>
     public const string DatePlaceholder = "{date}";
 }
 
-/// <summary>What forbids a merge until it is cleared.</summary>
+/// <summary>The conditions that block a merge until they are cleared.</summary>
 /// <param name="MustAgree">Fields that must not differ between the records, such as currency or legal entity.</param>
-/// <param name="Forbid">Fields, and the values that a record to be merged must not have.</param>
-/// <param name="AtMostOne">
-/// Related rows of which one of the records at most may have any, such as running agreements.
-/// </param>
+/// <param name="Forbid">Fields, and the values that no record of a merge may have.</param>
+/// <param name="AtMostOne">Related rows that at most one of the records may have, such as running agreements.</param>
 public sealed record BlockerRules(
     IReadOnlyList<string> MustAgree,
     IReadOnlyDictionary<string, IReadOnlyList<string>> Forbid,

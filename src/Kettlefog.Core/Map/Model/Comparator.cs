@@ -12,19 +12,21 @@ public enum Comparator
     /// <summary>The same digits, ignoring everything else.</summary>
     SameDigits,
 
-    /// <summary>E-mail addresses that are the same e-mail address.</summary>
+    /// <summary>The same e-mail address, whatever its case, display name and +tag.</summary>
     SameMailbox,
 
     /// <summary>Phone numbers that are the same in E.164; <c>digits: n</c> compares the last n digits only.</summary>
     SamePhone,
 
-    /// <summary>Names of persons: any order, initials, nicknames, particles, double names; generations apart.</summary>
+    /// <summary>
+    /// Names of persons: any order, initials, nicknames, particles, double names; suffixes compared separately.
+    /// </summary>
     SimilarPersonName,
 
-    /// <summary>Names of organisations: any order, abbreviations, acronyms, legal forms apart.</summary>
+    /// <summary>Names of organisations: any order, abbreviations, acronyms; legal forms compared separately.</summary>
     SimilarOrganisationName,
 
-    /// <summary>Address lines: abbreviations, unit and house number apart.</summary>
+    /// <summary>Address lines: abbreviations; unit and house number compared separately.</summary>
     SimilarAddress,
 
     /// <summary>The same date, also with day and month swapped; <c>within: n</c> allows for n days.</summary>
@@ -39,13 +41,13 @@ public enum Comparator
     /// <summary>Jaro's similarity with Winkler's bonus for a common beginning.</summary>
     JaroWinkler,
 
-    /// <summary>One minus the share of edits and swaps of neighbours.</summary>
+    /// <summary>One minus the share of edits and transpositions (Damerau–Levenshtein).</summary>
     DamerauLevenshtein,
 
     /// <summary>The mean of the best Jaro–Winkler similarities of the words.</summary>
     MongeElkan,
 
-    /// <summary>The share of common pieces of two letters.</summary>
+    /// <summary>The share of common bigrams.</summary>
     QGram,
 }
 
@@ -55,8 +57,8 @@ public enum Comparator
 /// <param name="Differs">
 /// True if the comparison holds when the values do not agree. A missing value never holds.
 /// </param>
-/// <param name="AtLeast">The least similarity that counts as agreement, in percent from 1 to 100.</param>
-/// <param name="Within">The most days or units that dates and numbers may differ by.</param>
+/// <param name="AtLeast">The minimum similarity that counts as agreement, in percent from 1 to 100.</param>
+/// <param name="Within">The maximum difference of dates (in days) or numbers.</param>
 /// <param name="Digits">How many of the last digits of a phone number are compared, or null for all.</param>
 public sealed record Comparison(
     string Field,

@@ -1,6 +1,6 @@
 namespace Kettlefog.Core.Map.Model;
 
-/// <summary>What the comparators of rules fit, and what they can be told.</summary>
+/// <summary>Which kinds the comparators of rules apply to, and which settings they take.</summary>
 public static class Comparators
 {
     private static readonly Comparator[] YesOrNo =
@@ -15,12 +15,12 @@ public static class Comparators
         Comparator.SoundsAlike,
     ];
 
-    /// <summary>The comparators that say something about values of a kind.</summary>
+    /// <summary>The comparators that apply to values of a kind.</summary>
     /// <param name="kind">The kind.</param>
     public static IEnumerable<Comparator> Fitting(FieldKind kind) =>
         Enum.GetValues<Comparator>().Where(comparator => Fits(comparator, kind));
 
-    /// <summary>True if a comparator says something about values of a kind.</summary>
+    /// <summary>True if a comparator applies to values of a kind.</summary>
     /// <param name="comparator">The comparator.</param>
     /// <param name="kind">The kind.</param>
     public static bool Fits(Comparator comparator, FieldKind kind) =>
@@ -58,7 +58,7 @@ public static class Comparators
         };
 
     /// <summary>
-    /// True if a comparator gives a similarity, so that <c>at_least</c> means something; others say yes or no.
+    /// True if a comparator gives a similarity, so that <c>at_least</c> means something; others give yes or no.
     /// </summary>
     /// <param name="comparator">The comparator.</param>
     public static bool TakesSimilarity(Comparator comparator) => !YesOrNo.Contains(comparator);

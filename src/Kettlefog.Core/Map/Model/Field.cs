@@ -7,9 +7,9 @@ namespace Kettlefog.Core.Map.Model;
 /// <param name="Kind">What the value means.</param>
 /// <param name="Survivorship">Its own survivorship rule, or null for the type's.</param>
 /// <param name="Group">The heading under which it is shown, or null.</param>
-/// <param name="Separator">What stands between the members of a set, or null to see it from the values.</param>
+/// <param name="Separator">The separator between the members of a set, or null to detect it from the values.</param>
 /// <param name="Overflow">
-/// The fields that take the values which lose here, such as a second phone, in their order.
+/// The fields that take values which do not survive here, such as a second phone, in order.
 /// </param>
 public sealed record Field(
     string Name,
@@ -22,19 +22,17 @@ public sealed record Field(
     IReadOnlyList<string>? Overflow = null
 )
 {
-    /// <summary>The rows that take the values which lose here and find no further field; null for none.</summary>
+    /// <summary>
+    /// The related rows that take values which do not survive and fit no further field; null for none.
+    /// </summary>
     public OverflowRows? OverflowRows { get; init; }
 
-    /// <summary>
-    /// For an amount of money, the field that says in which currency it is; null if there is but one.
-    /// </summary>
+    /// <summary>For an amount of money, the field with its currency; null if there is only one currency.</summary>
     public string? Currency { get; init; }
 }
 
-/// <summary>
-/// Related rows, such as further e-mail addresses, that take values which lose in a field of the record.
-/// </summary>
+/// <summary>Related rows, such as further e-mail addresses, that take values which do not survive in a field.</summary>
 /// <param name="Reference">The reference that they have; its table needs a primary key.</param>
 /// <param name="Column">The column that takes the value.</param>
-/// <param name="Values">What the other columns of a new row hold.</param>
+/// <param name="Values">The values of the other columns of a new row.</param>
 public sealed record OverflowRows(string Reference, string Column, IReadOnlyDictionary<string, string> Values);

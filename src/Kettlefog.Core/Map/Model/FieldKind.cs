@@ -1,6 +1,6 @@
 namespace Kettlefog.Core.Map.Model;
 
-/// <summary>What a field's value means: decides how it is shown, typed in, checked and compared.</summary>
+/// <summary>The meaning of a field's values, which decides how they are shown, entered, checked and compared.</summary>
 public enum FieldKind
 {
     /// <summary>Short text.</summary>
@@ -21,7 +21,7 @@ public enum FieldKind
     /// <summary>A person's family name.</summary>
     FamilyName,
 
-    /// <summary>What tells the generations of a family apart: Jr, Sr, III.</summary>
+    /// <summary>A generational suffix: Jr, Sr, III.</summary>
     NameSuffix,
 
     /// <summary>A household's name, as in "The Tilling family" or "Mr and Mrs Tilling".</summary>
@@ -87,9 +87,7 @@ public enum FieldKind
     /// <summary>A tax number.</summary>
     TaxNumber,
 
-    /// <summary>
-    /// Another number that one party has and no other: a registration, a national or membership number, a hull number.
-    /// </summary>
+    /// <summary>Another identifying number: a registration, a national or membership number, a hull number.</summary>
     Identifier,
 
     /// <summary>A bank account number.</summary>

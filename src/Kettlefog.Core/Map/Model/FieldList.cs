@@ -1,6 +1,6 @@
 namespace Kettlefog.Core.Map.Model;
 
-/// <summary>Looks for fields by name.</summary>
+/// <summary>Finds fields by name.</summary>
 internal static class FieldList
 {
     /// <summary>The index of a field, or -1.</summary>

@@ -16,7 +16,7 @@ public enum FigureOperation
     First,
 }
 
-/// <summary>A number about a record, got from related rows.</summary>
+/// <summary>A number about a record, computed from its related rows.</summary>
 /// <param name="Name">Its name in outputs.</param>
 /// <param name="Title">Its name for people.</param>
 /// <param name="Reference">The reference whose rows count.</param>
@@ -32,6 +32,6 @@ public sealed record Figure(
     bool Control
 )
 {
-    /// <summary>True if the figures of several records can be added up.</summary>
+    /// <summary>True if the figures of several records add up.</summary>
     public bool Adds => Operation is FigureOperation.Count or FigureOperation.Sum;
 }

@@ -1,6 +1,6 @@
 namespace Kettlefog.Core.Map.Model;
 
-/// <summary>What may speak for a record as the master.</summary>
+/// <summary>A criterion for suggesting the master.</summary>
 public enum MasterCriterion
 {
     /// <summary>It has the most related rows.</summary>
@@ -18,27 +18,27 @@ public enum MasterCriterion
     /// <summary>It was changed last.</summary>
     LastChanged,
 
-    /// <summary>It comes from the source that goes first.</summary>
+    /// <summary>It comes from the most trusted source.</summary>
     Source,
 
     /// <summary>It has related rows of a certain kind, such as a running agreement.</summary>
     Has,
 }
 
-/// <summary>One thing that speaks for a record as the master.</summary>
-/// <param name="Criterion">What it is.</param>
+/// <summary>One preference for suggesting the master.</summary>
+/// <param name="Criterion">The criterion.</param>
 /// <param name="Sources">
-/// For <see cref="MasterCriterion.Source"/> the sources, the one that goes first at the front; else empty.
+/// For <see cref="MasterCriterion.Source"/> the sources, most trusted first; otherwise empty.
 /// </param>
-/// <param name="Reference">For <see cref="MasterCriterion.Has"/> the name of the reference; else null.</param>
+/// <param name="Reference">For <see cref="MasterCriterion.Has"/> the name of the reference; otherwise null.</param>
 public sealed record MasterPreference(MasterCriterion Criterion, IReadOnlyList<string> Sources, string? Reference)
 {
-    /// <summary>A criterion that needs no more words.</summary>
+    /// <summary>A criterion without settings.</summary>
     /// <param name="criterion">The criterion.</param>
     public MasterPreference(MasterCriterion criterion)
         : this(criterion, [], null) { }
 
-    /// <summary>What speaks for a record where neither the map nor a rule says it.</summary>
-    public static IReadOnlyList<MasterPreference> Usual { get; } =
+    /// <summary>The preferences that apply where neither the map nor a rule names any.</summary>
+    public static IReadOnlyList<MasterPreference> Default { get; } =
     [new(MasterCriterion.MostRelated), new(MasterCriterion.MostComplete), new(MasterCriterion.Oldest)];
 }

@@ -1,29 +1,29 @@
 namespace Kettlefog.Core.Map.Model;
 
-/// <summary>A condition on the value of a field, that a record must meet to be looked at.</summary>
+/// <summary>A condition on the value of a field that a record must meet to be in scope.</summary>
 /// <param name="Field">The name of the field.</param>
 /// <param name="In">The texts of which the value must be one; empty for any.</param>
-/// <param name="NotIn">The texts of which the value must be none.</param>
+/// <param name="NotIn">The texts that the value must not be.</param>
 public sealed record ScopeCondition(string Field, IReadOnlyList<string> In, IReadOnlyList<string> NotIn);
 
 /// <summary>A rule that finds suspected duplicates among the records of a type.</summary>
 /// <param name="Name">Its name in commands and addresses.</param>
-/// <param name="Title">What it is called.</param>
+/// <param name="Title">Its title, for people.</param>
 /// <param name="AnyOf">
-/// Groups of comparisons: a pair is proposed if all comparisons of any group hold. Empty: the score alone decides.
+/// Groups of comparisons: a pair is proposed if all comparisons of any group hold. Empty if the score alone decides.
 /// </param>
-/// <param name="Never">Comparisons of which none may hold for two records of one cluster.</param>
-/// <param name="Scope">Conditions that a record must meet to be looked at.</param>
+/// <param name="Never">Comparisons that must not hold for any two records of a cluster.</param>
+/// <param name="Scope">Conditions that a record must meet to be in scope.</param>
 /// <param name="CrossPartitions">True if records of different partitions are compared too.</param>
 /// <param name="Compare">
-/// The names of the fields that the score looks at; empty for all whose kind says who a party is.
+/// The names of the fields that the score uses; empty for all fields whose kind identifies a record.
 /// </param>
 /// <param name="Review">The score from which a pair is proposed, in percent.</param>
 /// <param name="Automatic">
-/// The score from which a cluster may be merged without a look, in percent; null for never.
+/// The score from which a cluster may be merged without review, in percent; null for never.
 /// </param>
 /// <param name="Master">
-/// What speaks for a record as the master, first things first; empty for what the record type says.
+/// The preferences for the master, most important first; empty for those of the record type.
 /// </param>
 /// <param name="Survivorship">Survivorship rules of single fields that replace the map's.</param>
 public sealed record MatchRule(
@@ -40,13 +40,13 @@ public sealed record MatchRule(
     IReadOnlyDictionary<string, SurvivorshipRule> Survivorship
 )
 {
-    /// <summary>The score from which a pair is proposed by a rule that does not say, in percent.</summary>
-    public const double UsualReview = 70;
+    /// <summary>The default score from which a rule proposes a pair, in percent.</summary>
+    public const double DefaultReview = 70;
 
-    /// <summary>The score from which a cluster counts as certain by a rule that does not say, in percent.</summary>
-    public const double UsualAutomatic = 99;
+    /// <summary>The default score from which a cluster counts as certain, in percent.</summary>
+    public const double DefaultAutomatic = 99;
 
-    /// <summary>The rule of record types that have none of their own: the score alone decides.</summary>
+    /// <summary>The built-in rule, for record types without rules of their own: the score alone decides.</summary>
     public static MatchRule Ready { get; } =
         new(
             "ready",
@@ -56,8 +56,8 @@ public sealed record MatchRule(
             [],
             false,
             [],
-            UsualReview,
-            UsualAutomatic,
+            DefaultReview,
+            DefaultAutomatic,
             [],
             new Dictionary<string, SurvivorshipRule>()
         );

@@ -3,8 +3,8 @@ using Kettlefog.Core.Map.Reading;
 namespace Kettlefog.Core.Map.Model;
 
 /// <summary>
-/// The description of an operational database: which tables hold records, what points at them, and how records
-/// become one. Read from YAML by <see cref="MapReader"/>.
+/// The description of an operational database: which tables hold records, what refers to them, and how records
+/// are merged. Read from YAML by <see cref="MapReader"/>.
 /// </summary>
 /// <param name="Name">The name of the database, for people.</param>
 /// <param name="Fingerprint">

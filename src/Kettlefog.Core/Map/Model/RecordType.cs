@@ -5,30 +5,28 @@ namespace Kettlefog.Core.Map.Model;
 
 /// <summary>A kind of record that can be merged, such as vendor.</summary>
 /// <param name="Name">Its name in commands and addresses.</param>
-/// <param name="Title">What one of them is called.</param>
-/// <param name="Plural">What many of them are called.</param>
+/// <param name="Title">The title of one record.</param>
+/// <param name="Plural">The title of several records.</param>
 /// <param name="Table">The table whose rows they are.</param>
 /// <param name="Key">
 /// The key columns; empty in the file means the table's primary key, filled in by <see cref="MapCheck"/>.
 /// </param>
-/// <param name="Label">How a record is called in one line: text with field names in braces.</param>
+/// <param name="Label">The template of a record's one-line label: text with field names in braces.</param>
 /// <param name="Created">The column with the time of creation, or null.</param>
 /// <param name="Changed">The column with the time of the last change, or null.</param>
 /// <param name="Source">The column that says where the record came from, or null.</param>
 /// <param name="Owner">The column that says who is responsible for it, or null.</param>
-/// <param name="Master">What speaks for a record as the master, first things first; empty for the usual.</param>
-/// <param name="Survivorship">The survivorship rule of fields that name none.</param>
-/// <param name="SourceOrder">
-/// The sources, the one that goes first at the front, for the survivorship rule of that name.
-/// </param>
+/// <param name="Master">The preferences for the master, most important first; empty for the default.</param>
+/// <param name="Survivorship">The default survivorship rule of fields.</param>
+/// <param name="SourceOrder">The sources, most trusted first, for the survivorship rule of that name.</param>
 /// <param name="Blanks">
-/// Texts that stand for a blank, such as <c>n/a</c> or <c>1900-01-01</c>, whatever their case.
+/// Texts that count as blank, such as <c>n/a</c> or <c>1900-01-01</c>, whatever their case.
 /// </param>
 /// <param name="Fields">The fields, in the order of the file.</param>
-/// <param name="References">What points at the records.</param>
-/// <param name="Figures">Numbers about a record, got from its related rows.</param>
+/// <param name="References">The references to the records.</param>
+/// <param name="Figures">Numbers about a record, computed from its related rows.</param>
 /// <param name="Retirement">How duplicates are retired.</param>
-/// <param name="Blockers">What forbids a merge.</param>
+/// <param name="Blockers">What blocks a merge.</param>
 /// <param name="Matching">How duplicates are found.</param>
 public sealed record RecordType(
     string Name,
@@ -56,10 +54,10 @@ public sealed record RecordType(
     /// <summary>The row that a merge adds for the master; null for none.</summary>
     public Timeline? Timeline { get; init; }
 
-    /// <summary>True if nobody merges records of this type, or takes that back, without saying why.</summary>
+    /// <summary>True if merging records of this type, and reversing a merge, requires a reason.</summary>
     public bool RequireReason { get; init; }
 
-    /// <summary>The records of this and other types that are offered to be merged along.</summary>
+    /// <summary>The records of this and other types that are offered as linked merges.</summary>
     public IReadOnlyList<LinkedRecords> Linked { get; init; } = [];
 
     /// <summary>The field of that name.</summary>
@@ -80,13 +78,11 @@ public sealed record RecordType(
         References.FirstOrDefault(reference => reference.Name == name)
         ?? throw new KettlefogException(
             ErrorCode.UnknownReference,
-            $"Nothing named '{name}' points at a {Title.ToLowerInvariant()}.",
+            $"A {Title.ToLowerInvariant()} has no reference '{name}'.",
             $"The references are: {string.Join(", ", References.Select(reference => reference.Name))}."
         );
 
-    /// <summary>
-    /// True if nobody would say that a value is filled in: it is blank, or a placeholder that the map lists.
-    /// </summary>
+    /// <summary>True if a value counts as missing: it is blank, or a placeholder that the map lists.</summary>
     /// <param name="value">The value.</param>
     public bool IsBlank(ColumnValue value) =>
         value.IsBlank
@@ -111,7 +107,7 @@ public sealed record RecordType(
                 : text
         );
 
-        // What stood around a blank value: "Gannet, " and "Gannet ()" are but Gannet.
+        // Removes what is left around a blank value: "Gannet, " and "Gannet ()" become Gannet.
         return label.Replace("()", "", StringComparison.Ordinal).Trim(' ', ',', '-', '·') is { Length: > 0 } trimmed
             ? trimmed
             : "(no label)";

@@ -7,7 +7,7 @@ namespace Kettlefog.Core.Map.Model;
 /// <summary>How the related rows of a duplicate are merged.</summary>
 public enum ReferencePolicy
 {
-    /// <summary>They point at the master afterwards.</summary>
+    /// <summary>They refer to the master afterwards.</summary>
     Reassign,
 
     /// <summary>They stay with the retired record.</summary>
@@ -24,17 +24,17 @@ public enum CollisionPolicy
     Block,
 
     /// <summary>
-    /// The master's row stays, or the first duplicate's if the master has none; the others go to the journal.
+    /// The master's row is kept, or the first duplicate's if the master has none; the others are removed and journaled.
     /// </summary>
     Keep,
 
-    /// <summary>As <see cref="Keep"/>, but the row that stays takes values of the others by survivorship.</summary>
+    /// <summary>As <see cref="Keep"/>, but the kept row takes values of the others by survivorship.</summary>
     Combine,
 }
 
-/// <summary>Columns elsewhere that point at a record.</summary>
+/// <summary>Columns of a table that refer to a record.</summary>
 /// <param name="Name">Its name in commands and addresses.</param>
-/// <param name="Title">What the related rows are called.</param>
+/// <param name="Title">The title of the related rows.</param>
 /// <param name="Table">The table whose rows have it.</param>
 /// <param name="Columns">The columns that hold the record's key, in the order of the key.</param>
 /// <param name="Key">
@@ -42,9 +42,9 @@ public enum CollisionPolicy
 /// </param>
 /// <param name="When">Columns and the text that each must have for the reference to hold; empty for always.</param>
 /// <param name="Policy">How the related rows of a duplicate are merged.</param>
-/// <param name="Amount">The column that says what a related row is worth, or null.</param>
+/// <param name="Amount">The column with the amount of a related row, or null.</param>
 /// <param name="Show">The columns that show a related row to a person; empty for all.</param>
-/// <param name="Collision">What becomes of rows that collide.</param>
+/// <param name="Collision">How conflicts between rows are resolved.</param>
 /// <param name="Combine">
 /// Survivorship rules of single columns of rows that are combined; the record type's for all others.
 /// </param>
@@ -62,10 +62,10 @@ public sealed record Reference(
     IReadOnlyDictionary<string, SurvivorshipRule> Combine
 )
 {
-    /// <summary>What stands for the key in <see cref="Template"/>.</summary>
+    /// <summary>The placeholder for the key in <see cref="Template"/>.</summary>
     public const string KeyPlaceholder = "{key}";
 
-    /// <summary>The record's columns that are pointed at; empty for its key.</summary>
+    /// <summary>The record's columns that are referred to; empty for its key.</summary>
     public IReadOnlyList<string> To { get; init; } = [];
 
     /// <summary>
@@ -75,10 +75,10 @@ public sealed record Reference(
     public string? Template { get; init; }
 
     /// <summary>
-    /// What is reassigned, in the order in which it is done: where two references of one table share a unique key, rows
-    /// of the one that holds only under a condition leave first, and are not in the way of the other's.
+    /// The references whose rows are reassigned, in order: where two references of one table share a unique key, rows
+    /// of the one with a condition move first, so that they are not in the way of the other's.
     /// </summary>
-    /// <param name="all">What has references.</param>
+    /// <param name="all">The items that have a reference.</param>
     /// <param name="of">The reference of each.</param>
     public static IReadOnlyList<T> InReassignmentOrder<T>(IEnumerable<T> all, Func<T, Reference> of) =>
         [
@@ -93,27 +93,27 @@ public sealed record Reference(
     /// <summary>True if its columns hold the record's key as it is.</summary>
     public bool HoldsKey => To.Count == 0 && Template is null;
 
-    /// <summary>At which of some records a row points.</summary>
+    /// <summary>Which of some records a row refers to.</summary>
     /// <param name="row">The row's values by column.</param>
-    /// <param name="pointedAt">What the columns hold to point at each record.</param>
+    /// <param name="targets">The values that refer to each record.</param>
     /// <returns>
-    /// The index of the record; -1 if the row points at none of them, or the reference does not hold for it.
+    /// The index of the record; -1 if the row refers to none of them, or does not meet the reference's condition.
     /// </returns>
-    public int IndexOfReferencedRecord(Func<string, ColumnValue> row, IReadOnlyList<RecordKey> pointedAt)
+    public int IndexOfReferencedRecord(Func<string, ColumnValue> row, IReadOnlyList<RecordKey> targets)
     {
         ArgumentNullException.ThrowIfNull(row);
-        ArgumentNullException.ThrowIfNull(pointedAt);
+        ArgumentNullException.ThrowIfNull(targets);
         if (When.Any(when => row(when.Key).ToText() != when.Value))
             return -1;
-        var pointing = new RecordKey([.. Columns.Select(row)]);
-        return pointing.Parts.Any(part => part.IsNull) ? -1 : pointedAt.ToList().IndexOf(pointing);
+        var referring = new RecordKey([.. Columns.Select(row)]);
+        return referring.Parts.Any(part => part.IsNull) ? -1 : targets.ToList().IndexOf(referring);
     }
 
-    /// <summary>What its columns hold in the rows that point at a record.</summary>
+    /// <summary>The values of its columns in rows that refer to a record.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="table">The table of the related rows.</param>
     /// <param name="record">The record's values by column.</param>
-    /// <returns>One part for each of <see cref="Columns"/>; NULL where the record has no value to point at.</returns>
+    /// <returns>One part for each of <see cref="Columns"/>; NULL where the record has no value to refer to.</returns>
     public RecordKey KeyOf(RecordType type, TableSchema table, Func<string, ColumnValue> record)
     {
         ArgumentNullException.ThrowIfNull(type);

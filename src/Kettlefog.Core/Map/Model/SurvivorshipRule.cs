@@ -1,12 +1,12 @@
 namespace Kettlefog.Core.Map.Model;
 
-/// <summary>How the value that stays is chosen. All rules but <see cref="Master"/> pass over blank values.</summary>
+/// <summary>How the surviving value is chosen. All rules except <see cref="Master"/> ignore blank values.</summary>
 public enum SurvivorshipRule
 {
     /// <summary>The master's value, blank or not.</summary>
     Master,
 
-    /// <summary>The master's value unless blank, else that of the first duplicate that has one.</summary>
+    /// <summary>The master's value unless blank, otherwise that of the first duplicate that has one.</summary>
     MasterUnlessBlank,
 
     /// <summary>The value of the record that was changed last.</summary>
@@ -15,7 +15,7 @@ public enum SurvivorshipRule
     /// <summary>The value of the record that was created first.</summary>
     Oldest,
 
-    /// <summary>The text with most characters.</summary>
+    /// <summary>The longest text, in characters.</summary>
     Longest,
 
     /// <summary>The value that most records have.</summary>
@@ -27,7 +27,7 @@ public enum SurvivorshipRule
     /// <summary>The smallest number, or the earliest date.</summary>
     Smallest,
 
-    /// <summary>The value of the record whose source goes first in the record type's order.</summary>
+    /// <summary>The value of the record with the most trusted source, by the record type's order.</summary>
     SourceOrder,
 
     /// <summary>The sum of all numbers, in exact decimals.</summary>
@@ -36,6 +36,6 @@ public enum SurvivorshipRule
     /// <summary>All members of sets, each once: of texts with a separator, or of JSON arrays.</summary>
     Union,
 
-    /// <summary>All texts, one below the other, each with where it came from.</summary>
+    /// <summary>All texts, one below the other, each with its origin.</summary>
     Append,
 }

@@ -2,14 +2,14 @@ using Kettlefog.Core.Map.Model;
 
 namespace Kettlefog.Core.Map.Reading;
 
-/// <summary>Reads what forbids a merge.</summary>
+/// <summary>Reads the blockers of a record type.</summary>
 internal static class BlockerReader
 {
     internal static readonly string[] Keys = ["must_agree", "forbid", "at_most_one"];
 
     internal static readonly string[] AtMostOneKeys = ["name", "title", "reference", "when", "end"];
 
-    /// <summary>Reads what stands there; reports every mistake.</summary>
+    /// <summary>Reads the part; reports every mistake.</summary>
     public static BlockerRules Read(MapNode type, List<Reference> references)
     {
         var node = type.Child("blockers")?.Only(Keys);

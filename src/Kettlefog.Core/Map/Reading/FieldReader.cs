@@ -20,7 +20,7 @@ internal static class FieldReader
 
     internal static readonly string[] OverflowRowsKeys = ["reference", "column", "values"];
 
-    /// <summary>Reads what stands there; reports every mistake.</summary>
+    /// <summary>Reads the part; reports every mistake.</summary>
     public static Field Read(string name, MapNode node)
     {
         node.Only(Keys);

@@ -8,7 +8,7 @@ internal static class FigureReader
 {
     internal static readonly string[] Keys = ["title", "reference", "count", "sum", "last", "first", "control"];
 
-    /// <summary>Reads what stands there; reports every mistake.</summary>
+    /// <summary>Reads the part; reports every mistake.</summary>
     public static Figure Read(string name, MapNode node, List<Reference> references, MapProblems problems)
     {
         node.Only(Keys);
@@ -16,7 +16,7 @@ internal static class FigureReader
         if (operations.Count != 1)
             problems.Add(
                 node.Line,
-                $"'{node.Path}' says {(operations.Count == 0 ? "not" : "more than once")} how it is computed.",
+                $"'{node.Path}' {(operations.Count == 0 ? "does not say" : "says more than once")} how it is computed.",
                 "Write one of 'count: true', 'sum: column', 'last: column' and 'first: column'."
             );
         var word = operations.FirstOrDefault() ?? "count";
@@ -27,7 +27,7 @@ internal static class FigureReader
         if (reference.Length > 0 && references.All(known => known.Name != reference))
             problems.Add(
                 node.Line,
-                $"'{node.Path}' speaks of the reference '{reference}', which the record type does not have.",
+                $"'{node.Path}' names the reference '{reference}', which the record type does not have.",
                 Spelling.Instead(reference, references.Select(known => known.Name))
             );
         var control = node.Flag("control");

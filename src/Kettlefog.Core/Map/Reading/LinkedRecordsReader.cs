@@ -8,7 +8,7 @@ internal static class LinkedRecordsReader
 {
     internal static readonly string[] Keys = ["title", "type", "through", "columns", "same"];
 
-    /// <summary>Reads what stands there; reports every mistake.</summary>
+    /// <summary>Reads the part; reports every mistake.</summary>
     public static LinkedRecords Read(string name, MapNode node, List<Reference> references, MapProblems problems)
     {
         node.Only(Keys);
@@ -16,7 +16,7 @@ internal static class LinkedRecordsReader
         if (through is not null && references.All(reference => reference.Name != through))
             problems.Add(
                 node.Line,
-                $"'{node.Path}' goes through the reference '{through}', which the record type does not have.",
+                $"'{node.Path}' names the reference '{through}', which the record type does not have.",
                 Spelling.Instead(through, references.Select(reference => reference.Name))
             );
         var columns = node.Texts("columns");
@@ -43,7 +43,7 @@ internal static class LinkedRecordsReader
         );
     }
 
-    /// <summary>Reports every name that stands for nothing.</summary>
+    /// <summary>Reports every unknown name.</summary>
     public static void CheckTargets(
         RecordType type,
         List<RecordType> types,
@@ -60,7 +60,7 @@ internal static class LinkedRecordsReader
             {
                 problems.Add(
                     line,
-                    $"'{path}' speaks of the record type '{linked.Type}', which the map does not have.",
+                    $"'{path}' names the record type '{linked.Type}', which the map does not have.",
                     Spelling.Instead(linked.Type, types.Select(each => each.Name))
                 );
                 continue;

@@ -4,8 +4,8 @@ using YamlDotNet.RepresentationModel;
 namespace Kettlefog.Core.Map.Reading;
 
 /// <summary>
-/// A mapping in the YAML file, read key by key. Whatever is wrong is added to the problems with its line; reading
-/// goes on with a harmless value, so that one run reports every mistake.
+/// A mapping in the YAML file, read key by key. Every mistake is added to the problems with its line; reading
+/// continues with a harmless value, so that one run reports every mistake.
 /// </summary>
 internal sealed class MapNode
 {
@@ -37,11 +37,7 @@ internal sealed class MapNode
         {
             var name = Scalar(key) ?? "";
             if (!known.Contains(name))
-                _problems.Add(
-                    (int)key.Start.Line,
-                    $"{Place} does not know the key '{name}'.",
-                    Spelling.Instead(name, known)
-                );
+                _problems.Add((int)key.Start.Line, $"{Place} has no key '{name}'.", Spelling.Instead(name, known));
         }
 
         return this;
@@ -102,7 +98,7 @@ internal sealed class MapNode
         }
     }
 
-    /// <summary>A list of texts; a single text stands for a list of one.</summary>
+    /// <summary>A list of texts; a single text counts as a list of one.</summary>
     public IReadOnlyList<string> Texts(string key)
     {
         switch (Find(key))
@@ -167,9 +163,7 @@ internal sealed class MapNode
         }
     }
 
-    /// <summary>
-    /// A list of lists of texts, where a text or a plain list of texts stands for a list of one list.
-    /// </summary>
+    /// <summary>A list of lists of texts, where a text or a plain list of texts counts as a list of one list.</summary>
     public IReadOnlyList<IReadOnlyList<string>> AnyOfTexts(string key) =>
         Find(key) switch
         {
@@ -178,10 +172,10 @@ internal sealed class MapNode
             _ => Texts(key) is { Count: > 0 } texts ? [texts] : [],
         };
 
-    /// <summary>A list of mappings; a single mapping stands for a list of one.</summary>
+    /// <summary>A list of mappings; a single mapping counts as a list of one.</summary>
     public IReadOnlyList<MapNode> Items(string key) => Find(key) is { } node ? Items(key, node) : [];
 
-    /// <summary>A list of lists of mappings; a mapping in place of an inner list stands for a list of one.</summary>
+    /// <summary>A list of lists of mappings; a mapping in place of an inner list counts as a list of one.</summary>
     public IReadOnlyList<IReadOnlyList<MapNode>> Groups(string key)
     {
         switch (Find(key))
@@ -251,7 +245,7 @@ internal sealed class MapNode
             ? child.Keys.ToDictionary(name => name, name => child.Text(name) ?? "")
             : new Dictionary<string, string>();
 
-    /// <summary>A mapping of names to texts, where a plain <c>null</c> stands for blank.</summary>
+    /// <summary>A mapping of names to texts, where a plain <c>null</c> is blank.</summary>
     public IReadOnlyDictionary<string, string?> BlankableTextMap(string key) =>
         Child(key) is { } child
             ? child.Keys.ToDictionary(
@@ -297,8 +291,8 @@ internal sealed class MapNode
             if (!NameIsPlain(name))
                 _problems.Add(
                     parent._lines[parent.Join(name)],
-                    $"The name '{name}' is not plain.",
-                    "Use small letters, digits and '_', beginning with a letter."
+                    $"'{name}' is not a valid name.",
+                    "Use lower-case letters, digits and '_', starting with a letter."
                 );
             if (mayBeEmpty && parent.Find(name) is YamlScalarNode { Value: null or "" } empty)
                 yield return (

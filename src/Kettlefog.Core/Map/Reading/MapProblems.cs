@@ -1,6 +1,6 @@
 namespace Kettlefog.Core.Map.Reading;
 
-/// <summary>Collects the mistakes of a map, so that they are all told at once.</summary>
+/// <summary>Collects the mistakes of a map, so that they are all reported at once.</summary>
 /// <param name="file">The file's name, for the messages.</param>
 internal sealed class MapProblems(string file)
 {
@@ -16,16 +16,16 @@ internal sealed class MapProblems(string file)
     public void Add(int line, string message, string instead) =>
         _problems.Add(new MapFinding(FindingSeverity.Error, line, message, instead));
 
-    /// <summary>Throws them all, if there is any.</summary>
+    /// <summary>Throws an exception with all of them, if there are any.</summary>
     /// <exception cref="KettlefogException">There is at least one.</exception>
     public void ThrowIfAny()
     {
         if (!None)
-            throw RefusalOf(file, _problems);
+            throw ExceptionOf(file, _problems);
     }
 
-    /// <summary>The refusal that tells mistakes.</summary>
-    public static KettlefogException RefusalOf(string file, IEnumerable<MapFinding> mistakes)
+    /// <summary>The exception that reports mistakes.</summary>
+    public static KettlefogException ExceptionOf(string file, IEnumerable<MapFinding> mistakes)
     {
         var details = mistakes
             .OrderBy(mistake => mistake.Line)

@@ -50,7 +50,7 @@ public static class MapReader
 
         if (stream.Documents.Count == 1 && stream.Documents[0].RootNode is YamlMappingNode root)
             return root;
-        problems.Add(1, "The file does not hold one mapping.", "Begin with 'kettlefog: 1'.");
+        problems.Add(1, "The file is not a YAML mapping.", "Start with 'kettlefog: 1'.");
         problems.ThrowIfAny();
         return [];
     }
@@ -73,7 +73,7 @@ public static class MapReader
             .Select(child => RecordTypeReader.Read(child.Name, child.Node, problems, lines))
             .ToList();
         if (types.Count == 0)
-            problems.Add(root.Line, "The map names no record type.", "Add 'record_types:' with one at least.");
+            problems.Add(root.Line, "The map has no record type.", "Add at least one under 'record_types:'.");
         foreach (var type in types)
             LinkedRecordsReader.CheckTargets(type, types, root.Line, problems, lines);
         return new RecordMap(root.RequiredText("name", "our operational database"), fingerprint, types);

@@ -18,7 +18,7 @@ internal static class MasterPreferenceReader
     ];
 
     /// <summary>
-    /// Reads what stands under <c>master</c> in a map or a rule: words, and mappings such as <c>{source: [ledger,
+    /// Reads <c>master</c> in a map or a rule: words, and mappings such as <c>{source: [ledger,
     /// import]}</c>.
     /// </summary>
     internal static IReadOnlyList<MasterPreference> Read(
@@ -38,7 +38,7 @@ internal static class MasterPreferenceReader
                 else
                     problems.Add(
                         node.Line,
-                        $"'{word}' does not speak for a master.",
+                        $"'{word}' is not a preference for the master.",
                         Spelling.Instead(word, Words.Select(each => EnumName.Of(each)))
                     );
                 continue;
@@ -49,7 +49,7 @@ internal static class MasterPreferenceReader
             {
                 problems.Add(
                     child.Line,
-                    "What speaks for a master must be one thing.",
+                    "A preference for the master must have exactly one key.",
                     "Write 'source: [ledger, import]' or 'has: agreements'."
                 );
             }
@@ -58,7 +58,7 @@ internal static class MasterPreferenceReader
                 if (!hasSource)
                     problems.Add(
                         child.Line,
-                        "The record type does not say which column holds the source.",
+                        "The record type does not name its source column.",
                         "Add 'source: column' to the record type."
                     );
                 read.Add(new MasterPreference(MasterCriterion.Source, child.Texts("source"), null));

@@ -24,9 +24,9 @@ public static class MatchRuleReader
 
     internal static readonly string[] ConditionKeys = ["field", "in", "not_in"];
 
-    private const int UsualSimilarity = 85;
+    private const int DefaultSimilarity = 85;
 
-    /// <summary>Reads a rule that stands alone.</summary>
+    /// <summary>Reads a single rule.</summary>
     /// <param name="name">Its name.</param>
     /// <param name="text">The rule, as under its name in a map; YAML or JSON.</param>
     /// <param name="type">The record type.</param>
@@ -43,8 +43,8 @@ public static class MatchRuleReader
         )
             throw new KettlefogException(
                 ErrorCode.InvalidRule,
-                $"'{name}' is not a name for a rule.",
-                "Use small letters, digits and '_', beginning with a letter."
+                $"'{name}' is not a valid name for a rule.",
+                "Use lower-case letters, digits and '_', starting with a letter."
             );
         try
         {
@@ -91,18 +91,18 @@ public static class MatchRuleReader
                 (IReadOnlyList<Comparison>)[.. group.Select(each => ReadComparison(each, fields, problems))]
             )
             .ToList();
-        var from = review ?? (anyOf.Count > 0 ? 0 : MatchRule.UsualReview);
+        var from = review ?? (anyOf.Count > 0 ? 0 : MatchRule.DefaultReview);
         if (automatic < from)
             problems.Add(
                 node.Line,
-                $"The rule '{name}' merges from {automatic} %, but proposes only from {from} %.",
-                "Let 'automatic' be at least 'review'."
+                $"The rule '{name}' has 'automatic' {automatic} %, below its 'review' {from} %.",
+                "Set 'automatic' to at least 'review'."
             );
         foreach (var empty in anyOf.Where(group => group.Count == 0))
             problems.Add(
                 node.Line,
                 $"The rule '{name}' has an empty group under 'any_of'.",
-                "Write at least one comparison in it, or leave it out."
+                "Add at least one comparison, or remove the group."
             );
         var compare = node.Texts("compare");
         foreach (var unknown in compare.Where(each => fields.IndexOf(each) < 0))
@@ -128,7 +128,7 @@ public static class MatchRuleReader
             node.Flag("cross_partitions"),
             compare,
             (double)from,
-            automatic is { } certain ? (double)certain : MatchRule.UsualAutomatic,
+            automatic is { } certain ? (double)certain : MatchRule.DefaultAutomatic,
             MasterPreferenceReader.Read(node, references, hasSource, problems),
             survivorship
         );
@@ -139,7 +139,11 @@ public static class MatchRuleReader
         var number = node.Number(key);
         if (number is not (< 1 or > 100))
             return (double?)number;
-        problems.Add(node.Line, $"'{key}' is {number}, which no score reaches.", "Write a percentage from 1 to 100.");
+        problems.Add(
+            node.Line,
+            $"'{key}' is {number}, which is not a percentage from 1 to 100.",
+            "Write a percentage from 1 to 100."
+        );
         return null;
     }
 
@@ -153,7 +157,7 @@ public static class MatchRuleReader
         if (node.Has("is") == node.Has("differs"))
             problems.Add(
                 node.Line,
-                $"The comparison of '{name}' must say either how values agree or how they differ.",
+                $"The comparison of '{name}' must have either 'is' or 'differs'.",
                 "Write 'is: exact' or 'differs: exact'."
             );
         var differs = node.Has("differs");
@@ -170,10 +174,10 @@ public static class MatchRuleReader
             problems.Add(
                 node.Line,
                 !Comparators.TakesSimilarity(comparator)
-                    ? $"'{EnumName.Of(comparator)}' says only yes or no, so that 'at_least' means nothing."
-                    : $"'at_least' is {atLeast}, which no similarity reaches.",
+                    ? $"'{EnumName.Of(comparator)}' gives only yes or no, so 'at_least' does not apply."
+                    : $"'at_least' is {atLeast}, which is not a percentage from 1 to 100.",
                 !Comparators.TakesSimilarity(comparator)
-                    ? "Leave 'at_least' out, or take a similarity such as jaro-winkler."
+                    ? "Remove 'at_least', or use a similarity such as jaro-winkler."
                     : "Write a percentage from 1 to 100."
             );
         }
@@ -183,16 +187,16 @@ public static class MatchRuleReader
             problems.Add(
                 node.Line,
                 $"'within: {within}' does not fit '{EnumName.Of(comparator)}'.",
-                "Write it with 'same-date' (days) or 'near-number', and not below 0."
+                "Use it with 'same-date' (days) or 'near-number', and not below 0."
             );
         var digits = node.Number("digits");
         if (digits is not null && (digits is < 4 or > 15 || comparator != Comparator.SamePhone))
             problems.Add(
                 node.Line,
                 $"'digits: {digits}' does not fit '{EnumName.Of(comparator)}'.",
-                "Write it with 'same-phone', from 4 to 15."
+                "Use it with 'same-phone', from 4 to 15."
             );
-        return new Comparison(name, comparator, differs, (int)(atLeast ?? UsualSimilarity), within, (int?)digits);
+        return new Comparison(name, comparator, differs, (int)(atLeast ?? DefaultSimilarity), within, (int?)digits);
     }
 
     private static ScopeCondition ReadCondition(MapNode node, IReadOnlyList<Field> fields, MapProblems problems)
@@ -203,11 +207,7 @@ public static class MatchRuleReader
             Unknown(name, node, fields, problems);
         var condition = new ScopeCondition(name, node.Texts("in"), node.Texts("not_in"));
         if (condition.In.Count + condition.NotIn.Count == 0)
-            problems.Add(
-                node.Line,
-                $"The condition on '{name}' says nothing.",
-                "Write 'in: [...]' or 'not_in: [...]'."
-            );
+            problems.Add(node.Line, $"The condition on '{name}' is empty.", "Write 'in: [...]' or 'not_in: [...]'.");
         return condition;
     }
 

@@ -8,7 +8,7 @@ internal static class MatchSettingsReader
 {
     internal static readonly string[] Keys = ["country", "partition", "nicknames", "rules"];
 
-    /// <summary>Reads what stands there; reports every mistake.</summary>
+    /// <summary>Reads the part; reports every mistake.</summary>
     public static MatchSettings Read(MapNode type, List<Field> fields, List<Reference> references, MapProblems problems)
     {
         if (type.Child("matching")?.Only(Keys) is not { } node)
@@ -24,7 +24,7 @@ internal static class MatchSettingsReader
         foreach (var name in partition.Where(name => fields.All(field => field.Name != name)))
             problems.Add(
                 node.Line,
-                $"'{node.Join("partition")}' speaks of the field '{name}', which the record type does not have.",
+                $"'{node.Join("partition")}' names the field '{name}', which the record type does not have.",
                 Spelling.Instead(name, fields.Select(field => field.Name))
             );
         return new MatchSettings(

@@ -3,10 +3,10 @@ using Kettlefog.Core.Naming;
 
 namespace Kettlefog.Core.Map.Reading;
 
-/// <summary>Checks that what a record type names within itself is there.</summary>
+/// <summary>Checks that the names used within a record type exist.</summary>
 internal static class NameCheck
 {
-    /// <summary>Reports every name that stands for nothing.</summary>
+    /// <summary>Reports every unknown name.</summary>
     public static void Run(RecordType type, MapNode node, MapProblems problems, Dictionary<string, int> lines)
     {
         var known = type.Fields.Select(field => field.Name).ToList();
@@ -26,7 +26,7 @@ internal static class NameCheck
         foreach (var (name, path) in used.Where(pair => !known.Contains(pair.name)))
             problems.Add(
                 lines.GetValueOrDefault(path, node.Line),
-                $"'{path}' speaks of the field '{name}', which the record type does not have.",
+                $"'{path}' names the field '{name}', which the record type does not have.",
                 Spelling.Instead(name, known)
             );
         foreach (var field in type.Fields.Where(field => (field.Overflow ?? []).Contains(field.Name)))
@@ -38,8 +38,8 @@ internal static class NameCheck
         foreach (var field in type.Fields.Where(field => field.Currency is not null && field.Kind != FieldKind.Money))
             problems.Add(
                 lines.GetValueOrDefault(node.Join($"fields.{field.Name}.currency"), node.Line),
-                $"The field '{field.Name}' has a currency, but is no amount of money.",
-                "Write 'kind: money' too, or leave 'currency' out."
+                $"The field '{field.Name}' has a currency, but is not of the kind money.",
+                "Add 'kind: money', or remove 'currency'."
             );
         CheckRules(type, node, problems, lines);
         foreach (
@@ -55,7 +55,7 @@ internal static class NameCheck
         )
             problems.Add(
                 lines.GetValueOrDefault(node.Join($"fields.{field}.overflow_rows"), node.Line),
-                $"'{node.Join($"fields.{field}.overflow_rows")}' speaks of the reference '{reference}', which "
+                $"'{node.Join($"fields.{field}.overflow_rows")}' names the reference '{reference}', which "
                     + "the record type does not have, or does not reassign.",
                 Spelling.Instead(reference, type.References.Select(each => each.Name))
             );
@@ -66,7 +66,7 @@ internal static class NameCheck
         )
             problems.Add(
                 lines.GetValueOrDefault(node.Join("blockers.at_most_one"), node.Line),
-                $"'{node.Join("blockers.at_most_one")}' speaks of the reference '{name}', which the record "
+                $"'{node.Join("blockers.at_most_one")}' names the reference '{name}', which the record "
                     + "type does not have.",
                 Spelling.Instead(name, type.References.Select(reference => reference.Name))
             );
@@ -80,12 +80,12 @@ internal static class NameCheck
             problems.Add(
                 lines.GetValueOrDefault(path, node.Line),
                 $"'{path}' has the same column as '{twice.First().Name}'.",
-                "Let one field speak for the column."
+                "Keep only one field for the column."
             );
         }
     }
 
-    /// <summary>A rule that asks for what the map does not tell would choose by accident.</summary>
+    /// <summary>A rule that needs what the map does not provide would choose at random.</summary>
     private static void CheckRules(RecordType type, MapNode node, MapProblems problems, Dictionary<string, int> lines)
     {
         var used = type

@@ -36,7 +36,7 @@ internal static class RecordTypeReader
 
     internal static readonly string[] TimelineKeys = ["table", "values"];
 
-    /// <summary>Reads what stands there; reports every mistake.</summary>
+    /// <summary>Reads the part; reports every mistake.</summary>
     public static RecordType Read(string name, MapNode node, MapProblems problems, Dictionary<string, int> lines)
     {
         node.Only(Keys);
@@ -46,8 +46,8 @@ internal static class RecordTypeReader
         if (fields.Count == 0)
             problems.Add(
                 node.Line,
-                $"'{node.Path}' names no field.",
-                "Add 'fields:' with those that an operator may choose."
+                $"'{node.Path}' has no fields.",
+                "Add 'fields:' with the fields that an operator may choose."
             );
         var references = node.Children("references")
             .Select(child => ReferenceReader.Read(child.Name, child.Node, problems))
@@ -103,8 +103,8 @@ internal static class RecordTypeReader
                 line,
                 type.Retirement.Delete
                     ? $"'{excluded.Name}' may be excluded from a merge, but the duplicates are deleted: its rows "
-                        + "would point at nothing."
-                    : $"'{excluded.Name}' may be excluded from a merge, but its rows are not reassigned anyway.",
+                        + "would refer to a missing record."
+                    : $"'{excluded.Name}' may be excluded from a merge, but its rows are not reassigned in any case.",
                 type.Retirement.Delete ? "Retire by 'mark', or leave 'may_exclude' out." : "Leave 'may_exclude' out."
             );
         }
@@ -161,13 +161,13 @@ internal static class RecordTypeReader
         if (values.Count == 0)
             problems.Add(
                 node.Line,
-                $"'{node.Path}' does not say what the row holds.",
+                $"'{node.Path}' has no values for the row.",
                 "Write 'values: {subject_id: \"{key}\", summary: \"Merged with {duplicates}\"}'."
             );
         foreach (var word in values.Values.SelectMany(Timeline.WordsIn).Where(word => !Timeline.Words.Contains(word)))
             problems.Add(
                 node.Line,
-                $"'{node.Path}' speaks of '{{{word}}}', which stands for nothing.",
+                $"'{node.Path}' speaks of '{{{word}}}', which is not a known placeholder.",
                 Spelling.Instead(word, Timeline.Words)
             );
         return new Timeline(node.RequiredText("table", "activity"), values);

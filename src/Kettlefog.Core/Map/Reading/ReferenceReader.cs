@@ -23,7 +23,7 @@ internal static class ReferenceReader
         "show",
     ];
 
-    /// <summary>Reads what stands there; reports every mistake.</summary>
+    /// <summary>Reads the part; reports every mistake.</summary>
     public static Reference Read(string name, MapNode node, MapProblems problems)
     {
         node.Only(Keys);
@@ -38,7 +38,7 @@ internal static class ReferenceReader
         if (template?.Split(Reference.KeyPlaceholder).Length is not (null or 2))
             problems.Add(
                 node.Line,
-                $"'{node.Path}.as' is '{template}', which does not say where the key stands.",
+                $"'{node.Path}.as' is '{template}', which does not contain '{{key}}' exactly once.",
                 "Write the text that the column holds with '{key}' once, as in 'as: \"contact:{key}\"'."
             );
         if (template is not null && columns.Count > 1)
@@ -75,7 +75,7 @@ internal static class ReferenceReader
         if (reference.Text("collision") != EnumName.Of(CollisionPolicy.Combine))
             problems.Add(
                 node.Line,
-                $"'{node.Path}' says how rows are combined, but they are not.",
+                $"'{node.Path}' says how rows are combined, but the collision policy does not combine them.",
                 "Write 'collision: combine' too."
             );
         foreach (var column in node.Keys)

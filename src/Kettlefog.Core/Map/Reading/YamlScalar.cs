@@ -13,7 +13,7 @@ internal static class YamlScalar
 
     private static readonly string[] Words = ["null", "true", "false", "yes", "no", "on", "off", "y", "n"];
 
-    /// <summary>A text: plain where YAML can take it for nothing else, and quoted as JSON does it otherwise.</summary>
+    /// <summary>A text: plain where YAML reads it unambiguously, otherwise quoted as in JSON.</summary>
     /// <param name="text">The text.</param>
     public static string Of(string text) =>
         text.Length > 0

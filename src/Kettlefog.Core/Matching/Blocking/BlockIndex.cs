@@ -1,6 +1,6 @@
 namespace Kettlefog.Core.Matching.Blocking;
 
-/// <summary>What blocking did.</summary>
+/// <summary>The outcome of blocking.</summary>
 /// <param name="Keys">The number of keys that bring records together.</param>
 /// <param name="Refined">The number of keys that too many records shared, so that a further part was added.</param>
 /// <param name="Dropped">The number of keys that too many records shared even so.</param>
@@ -103,14 +103,14 @@ internal sealed class BlockIndex
             cancellationToken
         );
         Sweep(second, (_, members) => dropped += members.Length > Cap ? 1 : 0);
-        var least = single ? 1 : 2;
+        var minSize = single ? 1 : 2;
         long blocks = 0,
             places = 0;
         foreach (var sorted in (Sorted[])[first, second])
         {
             Sweep(sorted, (_, members) =>
             {
-                if (members.Length < least || members.Length > Cap)
+                if (members.Length < minSize || members.Length > Cap)
                     return;
                 blocks++;
                 places += members.Length;
@@ -124,7 +124,7 @@ internal sealed class BlockIndex
             place = 0;
         Merge(first, second, (key, group) =>
         {
-            if (group.Length < least || group.Length > Cap)
+            if (group.Length < minSize || group.Length > Cap)
                 return;
             keys[block] = key;
             starts[block++] = place;
@@ -318,8 +318,8 @@ internal sealed class BlockIndex
     }
 
     /// <summary>
-    /// Which keys may occur more than once: most occur once, and are not worth sorting. A Bloom filter (Bloom 1970) of
-    /// one hash, so that it may be wrong about a key that occurs once, never about one that occurs again.
+    /// The keys that may occur more than once: most occur once, and are not worth sorting. A Bloom filter (Bloom 1970)
+    /// of one hash, so it may err about a key that occurs once, never about one that occurs more often.
     /// </summary>
     private sealed class SeenAgain
     {

@@ -6,7 +6,7 @@ internal enum KeySlot
     /// <summary>The sound of a name, or a word of one.</summary>
     Name,
 
-    /// <summary>A piece of a rare word, that a slip elsewhere in it leaves whole.</summary>
+    /// <summary>A piece of a rare word, which a typing error elsewhere in the word leaves unchanged.</summary>
     Piece,
 
     /// <summary>A date of birth.</summary>
@@ -28,13 +28,15 @@ internal enum KeySlot
     Value,
 }
 
-/// <summary>What a record can be found by: strong parts suffice alone, weak ones make a key two by two.</summary>
+/// <summary>
+/// The parts of a record's blocking keys: a strong part is a key by itself, two weak parts make one together.
+/// </summary>
 internal sealed class KeyParts
 {
-    /// <summary>Parts that suffice alone.</summary>
+    /// <summary>Parts that are keys by themselves.</summary>
     public List<ulong> Strong { get; } = [];
 
-    /// <summary>Parts that make a key with another part.</summary>
+    /// <summary>Parts that make a key together with another part.</summary>
     public List<(KeySlot Slot, ulong Hash)> Weak { get; } = [];
 
     public void Clear()

@@ -1,12 +1,12 @@
 namespace Kettlefog.Core.Matching.Clustering;
 
-/// <summary>Two records and the probability that both are one party.</summary>
+/// <summary>Two records and the probability that they match.</summary>
 /// <param name="A">The number of one record, the smaller one.</param>
 /// <param name="B">The number of the other.</param>
 /// <param name="Score">From 0 to 1.</param>
 public readonly record struct ScoredPair(int A, int B, float Score);
 
-/// <summary>Records that are taken to be one party.</summary>
+/// <summary>Records that are taken to be one entity.</summary>
 /// <param name="Members">Their numbers, in order.</param>
 /// <param name="Confidence">The mean probability of its pairs, from 0 to 1.</param>
 /// <param name="Weakest">The least probability of its pairs.</param>
@@ -14,8 +14,8 @@ public sealed record FoundCluster(IReadOnlyList<int> Members, double Confidence,
 
 /// <summary>
 /// Makes clusters of pairs: the likeliest pairs are joined first, and two clusters become one only if all of their
-/// records are alike on average (average linkage: Sokal and Michener 1958). A record that is like each of two unlike
-/// ones does not chain them together, as it would if clusters were simply what hangs together.
+/// records are similar on average (average linkage: Sokal and Michener 1958). A third record therefore never links two
+/// dissimilar ones, as it would if clusters were the connected components.
 /// </summary>
 public static class ClusterBuilder
 {
@@ -26,7 +26,7 @@ public static class ClusterBuilder
     /// <param name="scoreOf">Scores a pair that is not among them.</param>
     /// <param name="isNever">True for a pair that must not be in one cluster.</param>
     /// <param name="link">The least mean probability at which two clusters become one.</param>
-    /// <param name="most">The largest number of records in a cluster.</param>
+    /// <param name="maxSize">The largest number of records in a cluster.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <returns>The clusters of at least two records, by their first member.</returns>
     public static IReadOnlyList<FoundCluster> Build(
@@ -34,14 +34,14 @@ public static class ClusterBuilder
         Func<int, int, float> scoreOf,
         Func<int, int, bool> isNever,
         double link,
-        int most,
+        int maxSize,
         CancellationToken cancellationToken
     )
     {
         ArgumentNullException.ThrowIfNull(pairs);
         ArgumentNullException.ThrowIfNull(scoreOf);
         ArgumentNullException.ThrowIfNull(isNever);
-        ArgumentOutOfRangeException.ThrowIfLessThan(most, 2);
+        ArgumentOutOfRangeException.ThrowIfLessThan(maxSize, 2);
         var known = new Dictionary<(int, int), float>(pairs.Count);
         foreach (var pair in pairs)
             known[(Math.Min(pair.A, pair.B), Math.Max(pair.A, pair.B))] = pair.Score;
@@ -60,21 +60,21 @@ public static class ClusterBuilder
             return score;
         }
 
-        // A clerk's rule may propose what the score doubts.
-        double Likeness(int a, int b) =>
+        // A rule may propose a pair with a low score.
+        double Similarity(int a, int b) =>
             proposed.Contains((Math.Min(a, b), Math.Max(a, b))) ? Math.Max(link, Score(a, b)) : Score(a, b);
         foreach (var pair in ordered)
         {
             cancellationToken.ThrowIfCancellationRequested();
             var left = Of(pair.A, clusterOf);
             var right = Of(pair.B, clusterOf);
-            if (ReferenceEquals(left, right) || left.Count + right.Count > most)
+            if (ReferenceEquals(left, right) || left.Count + right.Count > maxSize)
                 continue;
 
             // Tried before with the very same records: nothing changed since.
             if (
                 refused.Contains((left[0], left.Count, right[0], right.Count))
-                || !AreAlike(left, right, Likeness, isNever, link)
+                || !AreSimilar(left, right, Similarity, isNever, link)
             )
             {
                 refused.Add((left[0], left.Count, right[0], right.Count));
@@ -98,7 +98,7 @@ public static class ClusterBuilder
         ];
     }
 
-    private static bool AreAlike(
+    private static bool AreSimilar(
         List<int> left,
         List<int> right,
         Func<int, int, double> likeness,

@@ -7,7 +7,7 @@ public sealed record KnownCluster(long Id, IReadOnlyList<string> Members);
 
 /// <summary>
 /// Carries the numbers of clusters from one scan to the next: a cluster keeps its number if it shares more records
-/// with it than any other does, so that what was said about it goes on being about it.
+/// with it than any other does, so that assignments and decisions stay attached to it.
 /// </summary>
 public static class ClusterIdentityMatcher
 {

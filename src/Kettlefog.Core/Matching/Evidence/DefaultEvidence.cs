@@ -1,10 +1,10 @@
 namespace Kettlefog.Core.Matching.Evidence;
 
 /// <summary>
-/// What is known before any data is seen: how often each level of agreement is met within one party, by chance, and
-/// between related parties. The shares within one party follow the error rates that the record-linkage literature
-/// reports for administrative files (Winkler 1990; Christen 2012, "Data Matching", ch. 6); those of related parties
-/// follow from what a household, a house of branches or a shared mailbox has in common.
+/// The default probabilities, before any data is seen: how often each level of agreement occurs within one entity, by
+/// chance, and between related entities. The shares within one entity follow the error rates that the record-linkage
+/// literature reports for administrative files (Winkler 1990; Christen 2012, "Data Matching", ch. 6); those of related
+/// entities follow from what a household, a group of branches or a shared mailbox has in common.
 /// </summary>
 internal static class DefaultEvidence
 {
@@ -14,11 +14,11 @@ internal static class DefaultEvidence
     public static readonly Relation[] PersonRelations = [new("another person of the same household", 0.6)];
 
     /// <summary>
-    /// Organisations: a branch or sister of the same house, and another one reached at the same place.
+    /// Organisations: a branch or sister company of the same group, and another one at the same place.
     /// </summary>
     public static readonly Relation[] OrganisationRelations =
     [
-        new("another branch or company of the same house", 2.5),
+        new("another branch or company of the same group", 2.5),
         new("another organisation at the same place or mailbox", 0.5),
     ];
 
@@ -224,7 +224,7 @@ internal static class DefaultEvidence
             ]
         );
 
-    /// <summary>A tax number or other number that one party has and no other.</summary>
+    /// <summary>A tax number or other identifying number.</summary>
     public static EvidenceKind Identifier(string name, string title, int relations, double sharedByHouse) =>
         new(
             name,
@@ -252,7 +252,7 @@ internal static class DefaultEvidence
             ]
         );
 
-    /// <summary>What a record without a party's name is known by, or text that a rule names.</summary>
+    /// <summary>The name of a record that is no person or organisation, or text that a rule names.</summary>
     public static EvidenceKind Text(string name, string title, int relations) =>
         new(
             name,

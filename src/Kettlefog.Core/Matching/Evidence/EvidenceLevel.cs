@@ -1,17 +1,17 @@
 namespace Kettlefog.Core.Matching.Evidence;
 
 /// <summary>
-/// One way in which the values of two records can agree or differ, with how often it is met: between records of one
-/// party, between records of different parties met at random, and between records of different but related parties.
+/// One way in which the values of two records can agree or differ, with its frequency: between records of one
+/// entity, between records of different entities drawn at random, and between records of related entities.
 /// </summary>
-/// <param name="Words">What a person is told, as in <c>same phone</c>.</param>
-/// <param name="Match">Its share among pairs of one party, from 0 to 1 (the m-probability).</param>
+/// <param name="Words">The wording for people, as in <c>same phone</c>.</param>
+/// <param name="Match">Its share among matching pairs, from 0 to 1 (the m-probability).</param>
 /// <param name="Random">
-/// Its share among pairs of parties that have nothing to do with one another (the u-probability); for a level by
+/// Its share among pairs of unrelated entities (the u-probability); for a level by
 /// frequency, the factor by which the frequency of the value that agrees is to be multiplied.
 /// </param>
 /// <param name="Related">
-/// Its share among pairs of related parties, one number for each <see cref="Relation"/> of the model.
+/// Its share among pairs of related entities, one number for each <see cref="Relation"/> of the model.
 /// </param>
 /// <param name="ByFrequency">True if agreement on a rare value says more than agreement on a common one.</param>
 internal sealed record EvidenceLevel(
@@ -22,24 +22,24 @@ internal sealed record EvidenceLevel(
     bool ByFrequency = false
 );
 
-/// <summary>What can be said about two records from one point of view, such as their phones.</summary>
+/// <summary>What is compared between two records, such as their phones.</summary>
 /// <param name="Name">Its name in outputs.</param>
 /// <param name="Title">Its name for people.</param>
-/// <param name="Levels">The levels, from the strongest agreement to the plainest difference.</param>
+/// <param name="Levels">The levels, from the strongest agreement to the clearest difference.</param>
 internal sealed record EvidenceKind(string Name, string Title, EvidenceLevel[] Levels);
 
-/// <summary>What the comparison of two records says from one point of view.</summary>
-/// <param name="Level">The level met; -1 if a value is missing, so that nothing is said.</param>
+/// <summary>The outcome of one comparison of two records.</summary>
+/// <param name="Level">The level; -1 if a value is missing.</param>
 /// <param name="Rarity">For a level by frequency: minus the binary logarithm of the value's frequency.</param>
 internal readonly record struct Finding(int Level, float Rarity = 0)
 {
-    /// <summary>Nothing can be said.</summary>
+    /// <summary>No finding: a value is missing.</summary>
     public static Finding None => new(-1);
 }
 
 /// <summary>
-/// A way in which two different parties can be related, so that they share what one party shares with itself.
+/// A way in which two different entities can be related, so that they share values as one entity would.
 /// </summary>
-/// <param name="Name">What a person is told, as in <c>another member of the household</c>.</param>
-/// <param name="Odds">How many pairs of one party there are for each pair so related.</param>
+/// <param name="Name">The wording for people, as in <c>another member of the household</c>.</param>
+/// <param name="Odds">The number of matching pairs for each pair related in this way.</param>
 internal sealed record Relation(string Name, double Odds);

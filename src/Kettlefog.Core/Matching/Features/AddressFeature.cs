@@ -10,12 +10,12 @@ namespace Kettlefog.Core.Matching.Features;
 internal sealed record AddressColumns(int[] Street, int Number, int Unit, int Postcode, int City, int Region);
 
 /// <summary>An address: the line with street, number and unit, and the place with postcode and town.</summary>
-/// <param name="columns">Where the parts stand.</param>
+/// <param name="columns">The columns of the parts.</param>
 /// <param name="kinds">Evidence about the line and about the place, in this order.</param>
 internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kinds) : Feature
 {
-    // A slice: these, then for each word of the street its token and letters; 0 where there is nothing, else the token
-    // plus one.
+    // A slice: these, then for each word of the street its token and letters; 0 where there is nothing, otherwise the
+    // token plus one.
     private const int Building = 0,
         Number = 1,
         Unit = 2,
@@ -107,7 +107,7 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
             return;
         into[1] = ComparePlace(a, b);
 
-        // Another town means another address: the same thing is not said twice.
+        // Another town means another address: the same difference is not counted twice.
         if (a[Building] == 0 || b[Building] == 0 || into[1].Level == Elsewhere)
             return;
         into[0] = CompareLine(a, b);
@@ -183,7 +183,9 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
             : (WordRelation.Different, 0);
     }
 
-    /// <summary>How many words of one street are found in another, the same and also misspelt or shortened.</summary>
+    /// <summary>
+    /// The number of words of one street found in another: the same ones, and misspelt or shortened ones.
+    /// </summary>
     private (int Same, int Met, float Rarity) MetIn(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
     {
         int same = 0,
@@ -195,7 +197,7 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
             float rarity = 0;
             for (var j = 0; j < b.Length && best != WordRelation.Same; j += Stride)
             {
-                if (a[i] != b[j] && !WordRelations.MayBeAlike(a[i + 1], b[j + 1]))
+                if (a[i] != b[j] && !WordRelations.MayBeSimilar(a[i + 1], b[j + 1]))
                     continue;
                 var (left, right) = (_words[a[i]], _words[b[j]]);
                 var relation = WordRelations.Of(left, right, initials: false);
@@ -235,7 +237,7 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
             && DamerauLevenshtein.Distance(_places[a[Postcode] - 1].Text, _places[b[Postcode] - 1].Text, 1) <= 1;
         if (a[Town] > 0 && b[Town] > 0)
         {
-            if (a[Town] != b[Town] && !near && !WordRelations.MayBeAlike(a[TownLetters], b[TownLetters]))
+            if (a[Town] != b[Town] && !near && !WordRelations.MayBeSimilar(a[TownLetters], b[TownLetters]))
                 return new Finding(2);
             var (left, right) = (_places[a[Town] - 1], _places[b[Town] - 1]);
             var same =

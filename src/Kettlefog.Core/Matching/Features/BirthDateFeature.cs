@@ -6,7 +6,9 @@ using Kettlefog.Core.Text;
 
 namespace Kettlefog.Core.Matching.Features;
 
-/// <summary>A date of birth: equal, with day and month swapped, with one slip, partly equal, or different.</summary>
+/// <summary>
+/// A date of birth: equal, with day and month swapped, with one typing error, partly equal, or different.
+/// </summary>
 internal sealed class BirthDateFeature(int column, EvidenceKind kind) : Feature
 {
     private const int NearDays = 10;
@@ -57,7 +59,7 @@ internal sealed class BirthDateFeature(int column, EvidenceKind kind) : Feature
         var (yearB, monthB, dayB) = Split(b);
         if (yearA == yearB && monthA == dayB && dayA == monthB)
             return 1;
-        if (IsSlip(a, b))
+        if (IsTypingError(a, b))
             return 2;
         var firstOfYear = (monthA == 1 && dayA == 1) || (monthB == 1 && dayB == 1);
         var two = (yearA == yearB ? 1 : 0) + (monthA == monthB ? 1 : 0) + (dayA == dayB ? 1 : 0) == 2;
@@ -66,7 +68,7 @@ internal sealed class BirthDateFeature(int column, EvidenceKind kind) : Feature
     }
 
     /// <summary>True if one digit differs, or two neighbours changed places.</summary>
-    private static bool IsSlip(int a, int b)
+    private static bool IsTypingError(int a, int b)
     {
         Span<char> x = stackalloc char[8];
         Span<char> y = stackalloc char[8];

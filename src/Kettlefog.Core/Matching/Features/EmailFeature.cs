@@ -10,12 +10,12 @@ namespace Kettlefog.Core.Matching.Features;
 internal sealed class EmailFeature(int[] columns, EvidenceKind kind) : Feature
 {
     // A mailbox within a slice: itself, its local part and host, and the letters of the local part if it is a person's,
-    // else 0.
+    // otherwise 0.
     private const int Stride = 4;
     private const int MinLocalPartLength = 5;
 
     /// <summary>
-    /// A host that more than one record in so many (two to that power) has is a provider of mail, and says nothing.
+    /// A host shared by more than one record in two to this power is a mail provider, and is no evidence.
     /// </summary>
     private const float MinHostRarity = 6;
 
@@ -109,7 +109,7 @@ internal sealed class EmailFeature(int[] columns, EvidenceKind kind) : Feature
             a[3] != 0
             && b[3] != 0
             && LetterMask.Difference(a[3], b[3]) <= 4
-            && IsSlip(_locals[a[1]].Text, _locals[b[1]].Text, a[2] == b[2])
+            && IsTypingError(_locals[a[1]].Text, _locals[b[1]].Text, a[2] == b[2])
         )
             return new Finding(2);
         if (a[2] != b[2] && a[1] != b[1])
@@ -122,11 +122,13 @@ internal sealed class EmailFeature(int[] columns, EvidenceKind kind) : Feature
         return new Finding(4);
     }
 
-    /// <summary>One digit more or less is another mailbox of a host with many, one letter is likely a slip.</summary>
-    private static bool IsSlip(string a, string b, bool sameHost)
+    /// <summary>
+    /// One digit more or less is another mailbox of a large host, one letter is likely a typing error.
+    /// </summary>
+    private static bool IsTypingError(string a, string b, bool sameHost)
     {
-        var most = Math.Min(a.Length, b.Length) >= 9 ? 2 : 1;
-        if (DamerauLevenshtein.Distance(a, b, most) > most)
+        var maxEdits = Math.Min(a.Length, b.Length) >= 9 ? 2 : 1;
+        if (DamerauLevenshtein.Distance(a, b, maxEdits) > maxEdits)
             return false;
         return sameHost ? DigitsOf(a).SequenceEqual(DigitsOf(b)) : Math.Min(a.Length, b.Length) >= 8;
     }

@@ -6,20 +6,20 @@ using Kettlefog.Core.Text.Similarity;
 
 namespace Kettlefog.Core.Matching.Features;
 
-/// <summary>A number that one party has and no other: a tax number, a registration, a hull number.</summary>
-/// <param name="column">Where it stands.</param>
-/// <param name="withCountry">True if two letters before the digits are but a country, as in tax numbers.</param>
+/// <summary>An identifying number: a tax number, a registration, a hull number.</summary>
+/// <param name="column">Its column.</param>
+/// <param name="withCountry">True if two letters before the digits are only a country code, as in tax numbers.</param>
 /// <param name="kind">The evidence.</param>
 internal sealed class IdentifierFeature(int column, bool withCountry, EvidenceKind kind) : Feature
 {
-    private const int Least = 4;
+    private const int MinLength = 4;
     private readonly TokenTable _numbers = new();
 
     public override IReadOnlyList<EvidenceKind> Evidence { get; } = [kind];
 
     public override void Prepare(IReadOnlyList<string?> row, WordBuffer words, List<int> into)
     {
-        if (row[column] is not { Length: >= Least } text || Junk.IsJunk(text))
+        if (row[column] is not { Length: >= MinLength } text || Junk.IsJunk(text))
             return;
         Span<char> plain = stackalloc char[40];
         var length = 0;
@@ -38,7 +38,7 @@ internal sealed class IdentifierFeature(int column, bool withCountry, EvidenceKi
             && number[2..].ContainsAnyInRange('0', '9')
         )
             number = number[2..];
-        if (number.Length >= Least && !Junk.IsFiller(number))
+        if (number.Length >= MinLength && !Junk.IsFiller(number))
             into.AddRange([_numbers.Intern(number).Id, DigitCounts(number)]);
     }
 
@@ -59,7 +59,9 @@ internal sealed class IdentifierFeature(int column, bool withCountry, EvidenceKi
         if (a[0] == b[0])
             into[0] = new Finding(0, Rarity(_numbers[a[0]], OwnValue));
         else
-            into[0] = new Finding(MayBeSlip(a[1], b[1]) && IsSlip(_numbers[a[0]].Text, _numbers[b[0]].Text) ? 1 : 2);
+            into[0] = new Finding(
+                MayBeTypingError(a[1], b[1]) && IsTypingError(_numbers[a[0]].Text, _numbers[b[0]].Text) ? 1 : 2
+            );
     }
 
     public override void AddParts(ReadOnlySpan<int> slice, KeyParts parts)
@@ -70,14 +72,14 @@ internal sealed class IdentifierFeature(int column, bool withCountry, EvidenceKi
         parts.AddStrong(KeySlot.Value, token.Hash + (ulong)column);
         if (token.Text.Length >= 7)
         {
-            // One slip leaves one of the halves whole.
+            // One typing error leaves one of the halves unchanged.
             var half = token.Text.Length / 2;
             parts.AddStrong(KeySlot.Digits, Hashing.Of(token.Text.AsSpan(0, half), (ulong)column + 100));
             parts.AddStrong(KeySlot.Digits, Hashing.Of(token.Text.AsSpan(half), (ulong)column + 200));
         }
     }
 
-    private static bool IsSlip(string a, string b) =>
+    private static bool IsTypingError(string a, string b) =>
         Math.Min(a.Length, b.Length) > 5 && DamerauLevenshtein.Distance(a, b, 1) <= 1;
 
     /// <summary>How many of each digit a number has, three bits a digit, in one whole number.</summary>
@@ -95,7 +97,7 @@ internal sealed class IdentifierFeature(int column, bool withCountry, EvidenceKi
     }
 
     /// <summary>One edit changes the count of at most two digits by one.</summary>
-    private static bool MayBeSlip(int a, int b)
+    private static bool MayBeTypingError(int a, int b)
     {
         var difference = 0;
         for (var shift = 0; shift < 30; shift += 3)

@@ -8,9 +8,9 @@ namespace Kettlefog.Core.Matching.Features;
 
 /// <summary>
 /// An organisation's names: words in any order, abbreviations and acronyms, rare words weighing more, and the legal
-/// form apart. Of several names (legal, trading) the best agreement counts.
+/// form compared separately. Of several names (legal, trading) the best agreement counts.
 /// </summary>
-/// <param name="columns">Where the names stand.</param>
+/// <param name="columns">The columns of the names.</param>
 /// <param name="kinds">Evidence about the name and about the legal form, in this order.</param>
 internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kinds) : Feature
 {
@@ -23,12 +23,12 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
         Head = 5,
         Stride = 2;
 
-    /// <summary>Beside the letters: the word tells places, parts or numbers of a house apart.</summary>
-    private const int TellsPlace = 1 << 30;
+    /// <summary>Beside the letters: the word distinguishes places, branches or numbers of a group.</summary>
+    private const int NamesPlace = 1 << 30;
     private const int MaxWords = 10;
     private const int MaxLegalFormWords = 5;
 
-    /// <summary>Names that have less rarity than this in common, in bits, have nothing in common.</summary>
+    /// <summary>Names that share less rarity than this, in bits, count as different.</summary>
     private const float MinCommonWords = 3;
 
     /// <summary>Words less rare than this, in bits, are not looked up, unless a name has no rarer one.</summary>
@@ -120,7 +120,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
             rarest.Sort((x, y) => x.Count != y.Count ? x.Count.CompareTo(y.Count) : x.Hash.CompareTo(y.Hash));
             for (var place = 0; place < Math.Min(3, rarest.Count); place++)
             {
-                // What every tenth organisation is called brings nobody together.
+                // A word that every tenth organisation has makes no blocking key.
                 var token = rarest[place];
                 if (place > 0 && Rarity(token.Count) < MinRarity)
                     break;
@@ -208,7 +208,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
         }
 
         if (into.Count - first < MaxWords * Stride)
-            into.AddRange([word.Id, word.Mask | (IsPlaceWord(word) ? TellsPlace : 0)]);
+            into.AddRange([word.Id, word.Mask | (IsPlaceWord(word) ? NamesPlace : 0)]);
     }
 
     /// <summary>Finds the legal form behind or before the name; never the whole name.</summary>
@@ -294,7 +294,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
         int misspelt = 0,
             extraA = 0,
             extraB = 0;
-        var nonDuplicates = false;
+        var differsInPlace = false;
         var x = a[Head..];
         var y = b[Head..];
         for (var word = 0; word < x.Length; word += Stride)
@@ -305,7 +305,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
             {
                 leftA += weight;
                 extraA++;
-                nonDuplicates |= (x[word + 1] & TellsPlace) != 0;
+                differsInPlace |= (x[word + 1] & NamesPlace) != 0;
                 continue;
             }
 
@@ -320,23 +320,23 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
                 continue;
             leftB += Weight(y[word]);
             extraB++;
-            nonDuplicates |= (y[word + 1] & TellsPlace) != 0;
+            differsInPlace |= (y[word + 1] & NamesPlace) != 0;
         }
 
         // Most names that blocking brings together have nothing in common but a common word.
-        var mayBeSlip = LetterMask.Difference(a[Letters], b[Letters]) <= 4;
-        if (matched < MinCommonWords && extraA + extraB > 0 && !mayBeSlip)
+        var mayBeTypingError = LetterMask.Difference(a[Letters], b[Letters]) <= 4;
+        if (matched < MinCommonWords && extraA + extraB > 0 && !mayBeTypingError)
             return new Finding(6);
         var (wholeA, wholeB) = (_wholes[a[Whole]], _wholes[b[Whole]]);
         var rarity = Math.Min(matched, Rarity(Math.Max(wholeA.Count, wholeB.Count)));
         if (extraA == 0 && extraB == 0)
             return new Finding(misspelt == 0 ? 0 : 1, rarity);
-        if (mayBeSlip && IsSlip(wholeA.Text, wholeB.Text) && !nonDuplicates)
+        if (mayBeTypingError && IsTypingError(wholeA.Text, wholeB.Text) && !differsInPlace)
             return new Finding(1, Math.Min(Rarity(Math.Max(wholeA.Count, wholeB.Count)), 16));
         var ratio = matched <= 0 ? 0 : 2 * matched / ((2 * matched) + leftA + leftB);
         if (matched < MinCommonWords)
             return new Finding(6);
-        if (nonDuplicates)
+        if (differsInPlace)
             return new Finding(4, Math.Min(matched, 16));
         if (extraA == 0 || extraB == 0)
             return new Finding(3, Math.Min(matched, 16));
@@ -356,10 +356,10 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
         same = false;
         for (var at = 0; at < others.Length; at += Stride)
         {
-            var (left, right) = (word[1] & ~TellsPlace, others[at + 1] & ~TellsPlace);
+            var (left, right) = (word[1] & ~NamesPlace, others[at + 1] & ~NamesPlace);
             if (
                 !taken[at / Stride]
-                && WordRelations.MayBeAlike(left, right)
+                && WordRelations.MayBeSimilar(left, right)
                 && IsVariant(_words[word[0]], _words[others[at]])
             )
                 return at;
@@ -379,7 +379,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
     }
 
     /// <summary>
-    /// True if the letters of the short word stand in the long one in this order, its consonants among them: "mfg",
+    /// True if the letters of the short word occur in the long one in this order, its consonants among them: "mfg",
     /// "svcs".
     /// </summary>
     private static bool IsContraction(string shorter, string longer)
@@ -396,14 +396,16 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
         return at == shorter.Length;
     }
 
-    private static bool IsSlip(string a, string b)
+    private static bool IsTypingError(string a, string b)
     {
         var shorter = Math.Min(a.Length, b.Length);
-        var most =
+        var maxEdits =
             shorter >= 12 ? 2
             : shorter >= 6 ? 1
             : 0;
-        return most > 0 && DamerauLevenshtein.Distance(a, b, most) <= most && !a.AsSpan().ContainsAnyInRange('0', '9');
+        return maxEdits > 0
+            && DamerauLevenshtein.Distance(a, b, maxEdits) <= maxEdits
+            && !a.AsSpan().ContainsAnyInRange('0', '9');
     }
 
     private static bool IsPlaceWord(Token word) =>

@@ -5,7 +5,7 @@ using Kettlefog.Core.Text;
 
 namespace Kettlefog.Core.Matching.Features;
 
-/// <summary>Which columns hold the parts of a person's name.</summary>
+/// <summary>The columns of the parts of a person's name.</summary>
 /// <param name="Full">Whole names.</param>
 /// <param name="Given">Given names.</param>
 /// <param name="Middle">Middle names.</param>
@@ -17,7 +17,7 @@ internal sealed record PersonNameColumns(int[] Full, int[] Given, int[] Middle, 
 /// A person's name: given name, middle names, family name and generational suffix, in any order, with initials,
 /// nicknames, particles and double names.
 /// </summary>
-/// <param name="columns">Where the parts stand.</param>
+/// <param name="columns">The columns of the parts.</param>
 /// <param name="nicknames">Finds the groups of names that are forms of one name.</param>
 /// <param name="kinds">Evidence about given name, middle names, family name and suffix, in this order.</param>
 internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nicknames, EvidenceKind[] kinds) : Feature
@@ -255,7 +255,7 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
 
     public override ulong NameOf(ReadOnlySpan<int> slice)
     {
-        // Given names tell the members of a household from one another; nicknames and slips mostly keep their first
+        // Given names distinguish the members of a household; nicknames and typing errors mostly keep their first
         // letter.
         if (slice.IsEmpty)
             return 0;
@@ -302,7 +302,7 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
                 }
 
                 var bothNicknames = (a[i + 1] & b[j + 1] & HasNicknames) != 0;
-                if (!bothNicknames && !WordRelations.MayBeAlike(a[i + 1] & ~HasNicknames, b[j + 1] & ~HasNicknames))
+                if (!bothNicknames && !WordRelations.MayBeSimilar(a[i + 1] & ~HasNicknames, b[j + 1] & ~HasNicknames))
                     continue;
                 var (left, right) = (_names[a[i]], _names[b[j]]);
                 var relation = WordRelations.Of(left, right, initials: true);
@@ -329,7 +329,7 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
         if (best.Missing)
             return best;
 
-        // Of a double name often one half is left out: "part" stands where a nickname stands for given names.
+        // One half of a double name is often left out: "part" takes the level that nicknames have for given names.
         if (best.Relation == WordRelation.Variant)
             best = best with { Relation = WordRelation.Different };
         if (best.Relation <= WordRelation.Misspelt && x.Length != y.Length)
@@ -363,7 +363,7 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
                 names.Add(_names.Intern(words[at]).Id);
         }
 
-        // Particles come and go with the clerk: a name is compared without them, unless there is nothing else.
+        // Particles are often omitted: a name is compared without them, unless there is nothing else.
         if (names.Exists(id => !Particles.Contains(_names[id].Text)))
             names.RemoveAll(id => Particles.Contains(_names[id].Text));
         return names;
@@ -380,7 +380,7 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
             var after = Read("x " + full[(comma + 1)..], words, ref suffix);
             if (after.Count > 1)
             {
-                // "Berg, Anna": what stands before the comma is the family name.
+                // "Berg, Anna": the part before the comma is the family name.
                 name.Suffix = suffix;
                 name.Family.AddRange(Read(full[..comma], words, ref name.Suffix));
                 name.Given.AddRange(after[1..]);
@@ -429,7 +429,7 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
     private readonly record struct NameRelation(WordRelation Relation, float Rarity, bool Missing = false)
     {
         /// <summary>
-        /// True for the name that is more likely a family's: of names that changed places it is not known which is
+        /// True for the name that is more likely the family name: of swapped names it is not known which is
         /// which.
         /// </summary>
         public bool IsRarer(NameRelation other) =>

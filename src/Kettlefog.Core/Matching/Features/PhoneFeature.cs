@@ -6,9 +6,9 @@ using Kettlefog.Core.Text;
 namespace Kettlefog.Core.Matching.Features;
 
 /// <summary>All phone numbers of a record: the best agreement of any two counts.</summary>
-/// <param name="columns">Where the numbers stand.</param>
-/// <param name="country">Where the country stands, or -1.</param>
-/// <param name="defaultCountry">The country of records that name none, or null.</param>
+/// <param name="columns">The columns of the numbers.</param>
+/// <param name="country">The column of the country, or -1.</param>
+/// <param name="defaultCountry">The default country of records, or null.</param>
 /// <param name="kind">The evidence.</param>
 internal sealed class PhoneFeature(int[] columns, int country, string? defaultCountry, EvidenceKind kind) : Feature
 {
@@ -80,7 +80,7 @@ internal sealed class PhoneFeature(int[] columns, int country, string? defaultCo
                     if (into[0].Level != 0 || finding.Rarity > into[0].Rarity)
                         into[0] = finding;
                 }
-                else if (into[0].Level == 2 && IsSlip(x, y))
+                else if (into[0].Level == 2 && IsTypingError(x, y))
                 {
                     into[0] = new Finding(1);
                 }
@@ -100,10 +100,10 @@ internal sealed class PhoneFeature(int[] columns, int country, string? defaultCo
             into.Add(_numbers[slice[at]]);
     }
 
-    /// <summary>Equal, or equal but for what stands before the number within its country or town.</summary>
+    /// <summary>Equal, or equal except for country and area code.</summary>
     private bool IsSame(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
     {
-        // Two extensions of one switchboard are two people's.
+        // Two extensions of one switchboard belong to two people.
         if (
             a[Last] % Subscriber != b[Last] % Subscriber
             || (a[Extension] != b[Extension] && a[Extension] > 0 && b[Extension] > 0)
@@ -116,7 +116,7 @@ internal sealed class PhoneFeature(int[] columns, int country, string? defaultCo
     }
 
     /// <summary>True if one digit differs, or two neighbours changed places.</summary>
-    private static bool IsSlip(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
+    private static bool IsTypingError(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
     {
         if (a[Before] != b[Before])
             return false;

@@ -10,10 +10,10 @@ namespace Kettlefog.Core.Matching.Features;
 /// Any text: its words compared with rare ones weighing more, misspelt ones counting in part (soft TF-IDF: Cohen,
 /// Ravikumar and Fienberg 2003, "A Comparison of String Distance Metrics for Name-Matching Tasks").
 /// </summary>
-/// <param name="column">Where it stands.</param>
+/// <param name="column">Its column.</param>
 /// <param name="kind">The evidence.</param>
-/// <param name="fillers">Words that say nothing.</param>
-/// <param name="isName">True if the text is what a record is known by.</param>
+/// <param name="fillers">Words without meaning for the comparison.</param>
+/// <param name="isName">True if the text is the record's name.</param>
 internal sealed class TextFeature(int column, EvidenceKind kind, IReadOnlySet<string> fillers, bool isName) : Feature
 {
     private const int MaxWords = 24;
@@ -74,11 +74,15 @@ internal sealed class TextFeature(int column, EvidenceKind kind, IReadOnlySet<st
 
         var similarity = Similarity(a[1..], b[1..]);
         var shorter = Math.Min(wholeA.Text.Length, wholeB.Text.Length);
-        var most =
+        var maxEdits =
             shorter >= 12 ? 2
             : shorter >= 5 ? 1
             : 0;
-        if (similarity < 0.9 && most > 0 && DamerauLevenshtein.Distance(wholeA.Text, wholeB.Text, most) <= most)
+        if (
+            similarity < 0.9
+            && maxEdits > 0
+            && DamerauLevenshtein.Distance(wholeA.Text, wholeB.Text, maxEdits) <= maxEdits
+        )
             similarity = 0.9;
         into[0] = similarity >= 0.85 ? new Finding(1, rarity) : new Finding(similarity >= 0.5 ? 2 : 3);
     }
@@ -119,12 +123,12 @@ internal sealed class TextFeature(int column, EvidenceKind kind, IReadOnlySet<st
             foreach (var y in b)
             {
                 var right = _words[y];
-                var alike =
+                var score =
                     x == y ? 1
                     : WordRelations.IsMisspelling(left, right) ? 0.9
                     : WordRelations.IsShortened(left.Text, right.Text) ? 0.8
                     : 0;
-                best = Math.Max(best, alike * Weight(left) * Weight(right));
+                best = Math.Max(best, score * Weight(left) * Weight(right));
             }
 
             matched += best;

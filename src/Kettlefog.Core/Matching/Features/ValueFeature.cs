@@ -94,7 +94,7 @@ internal sealed class ValueFeature(int column, ValueForm form, EvidenceKind kind
         }
     }
 
-    /// <summary>The host of a web address, without the part that only says that it is one.</summary>
+    /// <summary>The host of a web address, without "www".</summary>
     private static string? HostOf(string text)
     {
         var span = text.AsSpan().Trim();

@@ -17,7 +17,7 @@ internal enum WordRelation
 /// <summary>Compares words.</summary>
 internal static class WordRelations
 {
-    /// <summary>How two words are related; <paramref name="initials"/> lets a single letter stand for a word.</summary>
+    /// <summary>How two words are related; with <paramref name="initials"/> a single letter matches a word.</summary>
     public static WordRelation Of(Token a, Token b, bool initials)
     {
         if (ReferenceEquals(a, b))
@@ -37,15 +37,15 @@ internal static class WordRelations
         && (a.StartsWith(b, StringComparison.Ordinal) || b.StartsWith(a, StringComparison.Ordinal));
 
     /// <summary>
-    /// False if the letters of two words say that they are neither the same nor alike, so that the words themselves
-    /// need not be looked at.
+    /// False if the letters of two words show that they are neither the same nor similar, so that the words themselves
+    /// need not be compared.
     /// </summary>
-    public static bool MayBeAlike(int maskA, int maskB) =>
+    public static bool MayBeSimilar(int maskA, int maskB) =>
         LetterMask.Difference(maskA, maskB) <= 6 || LetterMask.MayContain(maskA, maskB);
 
     /// <summary>
-    /// True if one word is likely the other with a slip: one edit, two in long words, the same sound and much alike,
-    /// or much alike from the beginning.
+    /// True if one word is likely the other with a typing error: one edit, two in long words, the same sound and
+    /// similar, or very similar from the beginning.
     /// </summary>
     public static bool IsMisspelling(Token a, Token b)
     {
@@ -55,16 +55,16 @@ internal static class WordRelations
             return false;
         if (Math.Max(x.Length, y.Length) - shorter > 4)
             return false;
-        var most = shorter >= 7 ? 2 : 1;
+        var maxEdits = shorter >= 7 ? 2 : 1;
         if (
-            LetterMask.Difference(a.Mask, b.Mask) <= 2 * most
-            && DamerauLevenshtein.Distance(x, y, most) <= most
+            LetterMask.Difference(a.Mask, b.Mask) <= 2 * maxEdits
+            && DamerauLevenshtein.Distance(x, y, maxEdits) <= maxEdits
             && (shorter > 3 || a.Sound == b.Sound)
         )
             return true;
         if (x[0] != y[0] && a.Sound != b.Sound)
             return false;
-        var alike = JaroWinkler.Of(x, y);
-        return alike >= 0.92 || (alike >= 0.82 && a.Sound == b.Sound);
+        var similarity = JaroWinkler.Of(x, y);
+        return similarity >= 0.92 || (similarity >= 0.82 && a.Sound == b.Sound);
     }
 }

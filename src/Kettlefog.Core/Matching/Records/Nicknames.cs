@@ -3,7 +3,7 @@ using Kettlefog.Core.Text;
 
 namespace Kettlefog.Core.Matching.Records;
 
-/// <summary>Knows which given names are forms of one name.</summary>
+/// <summary>The groups of given names that are forms of one name.</summary>
 internal sealed class Nicknames
 {
     private readonly Dictionary<string, HashSet<int>> _groups = [];
@@ -11,7 +11,7 @@ internal sealed class Nicknames
     private readonly List<string[]> _all;
 
     /// <summary>Creates the table.</summary>
-    /// <param name="further">Groups beyond those that are part of the program.</param>
+    /// <param name="further">Groups in addition to the built-in ones.</param>
     public Nicknames(IEnumerable<IReadOnlyList<string>>? further = null)
     {
         _all =
@@ -30,7 +30,7 @@ internal sealed class Nicknames
         }
     }
 
-    /// <summary>True if the name stands in any group.</summary>
+    /// <summary>True if the name is in any group.</summary>
     public bool Knows(Token name) => _groups.ContainsKey(name.Text);
 
     /// <summary>True if both are forms of one name.</summary>
@@ -38,7 +38,7 @@ internal sealed class Nicknames
         _groups.TryGetValue(a.Text, out var x) && _groups.TryGetValue(b.Text, out var y) && x.Overlaps(y);
 
     /// <summary>
-    /// What a name sounds like; nicknames of one group sound alike, as far as a name stands in one group only.
+    /// The phonetic code of a name; nicknames of one group share a code, if the name is in one group only.
     /// </summary>
     public ulong SoundOf(Token token)
     {

@@ -4,32 +4,30 @@ using Kettlefog.Core.Text.Similarity;
 
 namespace Kettlefog.Core.Matching.Records;
 
-/// <summary>A word or value that occurs in records, kept once.</summary>
+/// <summary>A word or value that occurs in records, stored once.</summary>
 internal sealed class Token(int id, string text)
 {
     private int _count;
 
-    /// <summary>
-    /// Its number in its table; depends on the order of reading, so that nothing but equality is read from it.
-    /// </summary>
+    /// <summary>Its number in its table; depends on the order of reading, so only equality has a meaning.</summary>
     public int Id => id;
 
     public string Text => text;
 
-    /// <summary>Depends on the text only: what is ordered by it is the same in every run.</summary>
+    /// <summary>Depends on the text only, so that an order by it is the same in every run.</summary>
     public ulong Hash { get; } = HashOf(text);
 
-    /// <summary>The hash of what the word sounds like, or of the word itself where Soundex hears nothing.</summary>
+    /// <summary>The hash of the word's Soundex code, or of the word itself if it has none.</summary>
     public ulong Sound { get; } = SoundOf(text);
 
-    /// <summary>Which letters and digits it has; see <see cref="LetterMask"/>.</summary>
+    /// <summary>Its letters and digits; see <see cref="LetterMask"/>.</summary>
     public int Mask { get; } = LetterMask.Of(text);
 
-    /// <summary>In how many records it occurs.</summary>
+    /// <summary>The number of records in which it occurs.</summary>
     public int Count => Volatile.Read(ref _count);
 
-    /// <summary>How many names of different parties carry the value; 1 until it was counted.</summary>
-    public int Bearers { get; set; } = 1;
+    /// <summary>The number of different names that share the value; 1 until it was counted.</summary>
+    public int DistinctNames { get; set; } = 1;
 
     public static ulong HashOf(ReadOnlySpan<char> text) => XxHash64.HashToUInt64(MemoryMarshal.AsBytes(text));
 
@@ -43,7 +41,7 @@ internal sealed class Token(int id, string text)
 }
 
 /// <summary>
-/// Which letters a word has, in 28 bits: enough to see without looking at the words that they are not alike. Each edit
+/// The letters of a word, in 28 bits: enough to rule out similarity without comparing the words. Each edit
 /// changes at most two bits.
 /// </summary>
 internal static class LetterMask
@@ -62,7 +60,7 @@ internal static class LetterMask
         return mask;
     }
 
-    /// <summary>In how many letters two words differ, at least.</summary>
+    /// <summary>The minimum number of letters in which two words differ.</summary>
     public static int Difference(int a, int b) => System.Numerics.BitOperations.PopCount((uint)(a ^ b));
 
     /// <summary>True if one word may be part of the other.</summary>
@@ -72,8 +70,8 @@ internal static class LetterMask
 /// <summary>The tokens of one feature. May be used by several threads at once.</summary>
 /// <remarks>
 /// A hash table with open addressing and linear probing (Knuth 1998, The Art of Computer Programming 3, 6.4, algorithm
-/// L), in parts that grow on their own. It holds numbers and no references: the collector, which runs often while
-/// millions of tokens come, need not look through it.
+/// L), in parts that grow independently. It holds numbers and no references: the garbage collector, which runs often
+/// while millions of tokens are added, need not scan it.
 /// </remarks>
 internal sealed class TokenTable
 {
@@ -90,7 +88,7 @@ internal sealed class TokenTable
     /// <summary>The rarity of each token by its number, as it was when all were counted; null before.</summary>
     public float[]? Rarities { get; private set; }
 
-    /// <summary>Keeps the rarities in one place, where they are quickly found.</summary>
+    /// <summary>Copies the rarities to one array, for fast access.</summary>
     public void Settle(Func<int, float> rarity)
     {
         var rarities = new float[_size];

@@ -8,7 +8,7 @@ using Kettlefog.Core.Text.Similarity;
 
 namespace Kettlefog.Core.Matching.Rules;
 
-/// <summary>A comparison ready to be asked about values. May be used by several threads at once.</summary>
+/// <summary>A comparison prepared for evaluation. May be used by several threads at once.</summary>
 internal sealed class CompiledComparison
 {
     private static readonly ThreadLocal<WordBuffer> Buffer = new(() => new WordBuffer());
@@ -46,7 +46,7 @@ internal sealed class CompiledComparison
 
     public int Column { get; }
 
-    /// <summary>True if values that agree can be found by a key.</summary>
+    /// <summary>True if agreeing values share a key.</summary>
     public bool HasKey =>
         !_comparison.Differs
         && _comparison.Comparator switch
@@ -69,7 +69,7 @@ internal sealed class CompiledComparison
         return (Similarity(x, y) * 100 >= _comparison.AtLeast) != _comparison.Differs;
     }
 
-    /// <summary>The similarity of two values: from 0 to 1; 1 or 0 for comparators that know only yes and no.</summary>
+    /// <summary>The similarity of two values: from 0 to 1; 1 or 0 for comparators without degrees.</summary>
     public double Similarity(string a, string b)
     {
         switch (_comparison.Comparator)
@@ -111,7 +111,7 @@ internal sealed class CompiledComparison
         }
     }
 
-    /// <summary>What values that agree have in common, or null if the value is missing.</summary>
+    /// <summary>The key that agreeing values share, or null if the value is missing.</summary>
     public ulong? KeyOf(IReadOnlyList<string?> row)
     {
         if (row[Column] is not { } value || string.IsNullOrWhiteSpace(value) || Junk.IsJunk(value))
@@ -128,7 +128,7 @@ internal sealed class CompiledComparison
         return key.Length == 0 ? null : Hashing.Of(key, (ulong)((Column * 64) + (int)_comparison.Comparator));
     }
 
-    /// <summary>What of a value is compared.</summary>
+    /// <summary>The part of a value that is compared.</summary>
     private string Plain(string value)
     {
         switch (_comparison.Comparator)

@@ -6,7 +6,7 @@ using Kettlefog.Core.Matching.Scoring;
 
 namespace Kettlefog.Core.Matching.Rules;
 
-/// <summary>A rule ready to be asked about pairs.</summary>
+/// <summary>A rule prepared for evaluation.</summary>
 internal sealed class CompiledRule
 {
     private readonly CompiledComparison[][] _anyOf;
@@ -32,7 +32,7 @@ internal sealed class CompiledRule
 
     public MatchRule Rule { get; }
 
-    /// <summary>True if the rule leaves evidence out.</summary>
+    /// <summary>True if the rule ignores some evidence.</summary>
     public bool Masks => _masked is not null;
 
     /// <summary>The columns whose text the comparisons need.</summary>
@@ -56,7 +56,7 @@ internal sealed class CompiledRule
     public bool IsNever(IReadOnlyList<string?> a, IReadOnlyList<string?> b) =>
         _never.Length > 0 && _never.Any(comparison => comparison.Holds(a, b));
 
-    /// <summary>Leaves out what the rule does not look at.</summary>
+    /// <summary>Removes the evidence that the rule ignores.</summary>
     public void Mask(ReadOnlySpan<Finding> findings, Span<Finding> masked)
     {
         findings.CopyTo(masked);
@@ -67,7 +67,7 @@ internal sealed class CompiledRule
         }
     }
 
-    /// <summary>A key for each group that has comparisons which agreeing values can be found by.</summary>
+    /// <summary>A key for each group with comparisons whose agreeing values share a key.</summary>
     public void AddParts(IReadOnlyList<string?> row, KeyParts parts)
     {
         for (var index = 0; index < _anyOf.Length; index++)

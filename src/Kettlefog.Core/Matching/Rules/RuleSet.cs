@@ -6,20 +6,21 @@ using Kettlefog.Core.Matching.Scoring;
 
 namespace Kettlefog.Core.Matching.Rules;
 
-/// <summary>What the rules need of a record beyond what the score is made of.</summary>
-/// <param name="Values">The values of the fields that comparisons look at, in the order of the type's fields.</param>
+/// <summary>The data of a record that the rules need in addition to the score.</summary>
+/// <param name="Values">The values of the fields used by comparisons, in the order of the type's fields.</param>
 /// <param name="Partition">The record's partition.</param>
 /// <param name="Scopes">A bit for each rule whose scope the record is in.</param>
 internal readonly record struct RuleRecord(string?[] Values, int Partition, uint Scopes);
 
-/// <summary>What the rules say of a pair.</summary>
+/// <summary>The outcome of the rules for a pair.</summary>
 /// <param name="Score">The best score that a rule gives it.</param>
-/// <param name="Rule">The place of that rule.</param>
+/// <param name="Rule">The index of that rule.</param>
 /// <param name="Proposed">True if that rule proposes it.</param>
 internal readonly record struct Judgement(double Score, int Rule, bool Proposed);
 
 /// <summary>
-/// The rules of a record type at work: which records may meet, what holds for a pair, and what it scores.
+/// The rules of a record type, prepared for evaluation: which records are compared, whether a pair is proposed, and its
+/// score.
 /// </summary>
 internal sealed class RuleSet
 {
@@ -55,12 +56,12 @@ internal sealed class RuleSet
     public IReadOnlyList<CompiledRule> Rules => _rules;
 
     /// <summary>
-    /// The least score, from 0 to 1, at which a rule may propose a pair when all evidence is counted; 0 if a rule
-    /// leaves some out, so that the whole says nothing about its score.
+    /// The minimum score, from 0 to 1, at which a rule may propose a pair when all evidence is counted; 0 if a rule
+    /// ignores some, so that the total says nothing about its score.
     /// </summary>
     public double MinProposedScore => _rules.Any(rule => rule.Masks) ? 0 : _rules.Min(rule => rule.Rule.Review) / 100.0;
 
-    /// <summary>Takes what the rules need of records.</summary>
+    /// <summary>Stores the data of records that the rules need.</summary>
     public void Add(IReadOnlyList<IReadOnlyList<string?>> rows)
     {
         if (_simple)
@@ -69,10 +70,10 @@ internal sealed class RuleSet
             _records.Add(Of(row));
     }
 
-    /// <summary>What the rules need of a record that was added.</summary>
+    /// <summary>The data of a stored record.</summary>
     public RuleRecord Of(int record) => _simple ? new RuleRecord([], 0, uint.MaxValue) : _records[record];
 
-    /// <summary>What the rules need of a record's values.</summary>
+    /// <summary>Extracts the data of a record from its values.</summary>
     public RuleRecord Of(IReadOnlyList<string?> row)
     {
         if (_simple)
@@ -89,13 +90,13 @@ internal sealed class RuleSet
         }
     }
 
-    /// <summary>True if some rule looks at both records together.</summary>
+    /// <summary>True if any rule applies to both records.</summary>
     public bool MayMeet(int a, int b) => _simple || RulesFor(_records[a], _records[b]) != 0;
 
     public bool IsNever(RuleRecord a, RuleRecord b) =>
         _kept.Length > 0 && _rules.Any(rule => rule.IsNever(a.Values, b.Values));
 
-    /// <summary>What the rules say of a pair, or null if none looks at it.</summary>
+    /// <summary>The outcome of the rules for a pair, or null if none applies.</summary>
     public Judgement? Judge(RuleRecord a, RuleRecord b, ReadOnlySpan<Finding> findings, PairScorer scorer)
     {
         if (_simple && _rules.Length == 1 && !_rules[0].Masks)

@@ -4,7 +4,7 @@ using Kettlefog.Core.Naming;
 
 namespace Kettlefog.Core.Matching.Rules;
 
-/// <summary>Says in words what a rule does.</summary>
+/// <summary>Describes a rule in words.</summary>
 public static class RuleWords
 {
     /// <summary>The rule, one line each.</summary>
@@ -32,17 +32,17 @@ public static class RuleWords
             )
         );
         if (rule.Compare.Count > 0)
-            lines.Add($"The score looks at {string.Join(", ", rule.Compare)} only.");
+            lines.Add($"Only {string.Join(", ", rule.Compare)} count for the score.");
         if (rule.CrossPartitions)
-            lines.Add("Compares records of different partitions too.");
+            lines.Add("Records of different partitions are compared too.");
         if (rule.Automatic is { } automatic)
             lines.Add($"A cluster counts as certain from {Percent(automatic)}.");
         return lines;
     }
 
-    /// <summary>What a comparator asks of two values, such as "have the same digits".</summary>
+    /// <summary>The condition of a comparator in words, such as "have the same digits".</summary>
     /// <param name="comparator">The comparator.</param>
-    /// <param name="differs">True for what it asks when it is turned around.</param>
+    /// <param name="differs">True for the opposite condition.</param>
     public static string Of(Comparator comparator, bool differs) =>
         comparator switch
         {
@@ -56,7 +56,7 @@ public static class RuleWords
             Comparator.SoundsAlike => differs ? "sound different" : "sound alike",
             Comparator.SameDate => differs ? "are different dates" : "are the same date",
             Comparator.NearNumber => differs ? "differ by more than" : "differ by at most",
-            _ => $"are {(differs ? "less than" : "at least")} so alike ({EnumName.Of(comparator)})",
+            _ => $"are {(differs ? "not " : "")}similar ({EnumName.Of(comparator)})",
         };
 
     private static string Of(Comparison comparison)
@@ -68,11 +68,9 @@ public static class RuleWords
                 Comparator.SamePhone when comparison.Digits is { } digits => $"{words} in the last {digits} digits",
                 Comparator.SameDate when comparison.Within > 0 => $"{words} within {comparison.Within} days",
                 Comparator.NearNumber => $"{words} {comparison.Within.ToString(CultureInfo.InvariantCulture)}",
-                var other when Comparators.TakesSimilarity(other) => words.Replace(
-                    "so alike",
-                    $"{comparison.AtLeast} % alike",
-                    StringComparison.Ordinal
-                ),
+                var other when Comparators.TakesSimilarity(other) =>
+                    $"are {(comparison.Differs ? "less than" : "at least")} {comparison.AtLeast} % similar "
+                        + $"({EnumName.Of(other)})",
                 _ => words,
             };
     }

@@ -3,10 +3,10 @@ using Kettlefog.Core.Matching.Evidence;
 namespace Kettlefog.Core.Matching.Scoring;
 
 /// <summary>
-/// Says while a pair is compared, feature by feature, whether what is still to come could lift it to the least score
-/// that is kept: branch and bound (Land and Doig 1960, "An Automatic Method of Solving Discrete Programming Problems").
-/// The odds against all alternatives together are never better than those against one relation alone, and no finding
-/// says more than the best level of its evidence, so that no pair is given up that would have been kept.
+/// Decides while a pair is compared, feature by feature, whether the remaining features could raise it to the minimum
+/// score that is kept: branch and bound (Land and Doig 1960, "An Automatic Method of Solving Discrete Programming
+/// Problems"). The odds against all alternatives together are never better than those against one relation alone, and
+/// no finding weighs more than the best level of its evidence, so no pair is dropped that would have been kept.
 /// </summary>
 internal sealed class EarlyStop
 {
@@ -15,59 +15,61 @@ internal sealed class EarlyStop
 
     private readonly PairScorer _scorer;
 
-    // The place of each feature's first evidence, and the end.
+    // The index of each feature's first evidence, and the end.
     private readonly int[] _offsets;
-    private readonly double[] _most;
-    private readonly double _least;
+    private readonly double[] _maxWeights;
+    private readonly double _minLogOdds;
 
     /// <summary>Creates it.</summary>
     /// <param name="scorer">Scores the pairs.</param>
-    /// <param name="offsets">The place of each feature's first evidence.</param>
-    /// <param name="least">The least score that is kept, from 0 to 1; with 0 every pair is compared to the end.</param>
-    public EarlyStop(PairScorer scorer, int[] offsets, double least)
+    /// <param name="offsets">The index of each feature's first evidence.</param>
+    /// <param name="minScore">
+    /// The minimum score that is kept, from 0 to 1; with 0 every pair is compared to the end.
+    /// </param>
+    public EarlyStop(PairScorer scorer, int[] offsets, double minScore)
     {
         _scorer = scorer;
-        _least = least > 0 ? PairScorer.LogOddsOf(least) - Slack : double.NegativeInfinity;
+        _minLogOdds = minScore > 0 ? PairScorer.LogOddsOf(minScore) - Slack : double.NegativeInfinity;
         _offsets = [.. offsets, scorer.Findings];
-        _most = new double[offsets.Length * Relations];
+        _maxWeights = new double[offsets.Length * Relations];
         for (var feature = 0; feature < offsets.Length; feature++)
         {
             for (var evidence = offsets[feature]; evidence < _offsets[feature + 1]; evidence++)
             {
                 for (var relation = 0; relation < Relations; relation++)
-                    _most[(feature * Relations) + relation] += scorer.Most(evidence, relation);
+                    _maxWeights[(feature * Relations) + relation] += scorer.MaxWeight(evidence, relation);
             }
         }
     }
 
-    /// <summary>The number of odds that are followed.</summary>
+    /// <summary>The number of odds that are tracked.</summary>
     public int Relations => _scorer.Relations;
 
-    /// <summary>Begins with a pair of which nothing is known.</summary>
-    /// <param name="odds">The most that the odds can come to, one for each relation.</param>
+    /// <summary>Starts a pair, before any comparison.</summary>
+    /// <param name="odds">The upper bounds of the odds, one for each relation.</param>
     public void Begin(Span<double> odds)
     {
         for (var relation = 0; relation < odds.Length; relation++)
             odds[relation] = _scorer.Prior(relation);
     }
 
-    /// <summary>Says that a feature will be compared.</summary>
+    /// <summary>Adds a feature that will be compared.</summary>
     public void Expect(int feature, Span<double> odds)
     {
         for (var relation = 0; relation < odds.Length; relation++)
-            odds[relation] += _most[(feature * odds.Length) + relation];
+            odds[relation] += _maxWeights[(feature * odds.Length) + relation];
     }
 
-    /// <summary>Says what an expected feature came to.</summary>
+    /// <summary>Replaces the bound of a feature by its findings.</summary>
     /// <returns>True if the pair may still be kept.</returns>
     public bool MayGoOn(int feature, ReadOnlySpan<Finding> findings, Span<double> odds)
     {
         for (var relation = 0; relation < odds.Length; relation++)
         {
-            var now = odds[relation] - _most[(feature * odds.Length) + relation];
+            var now = odds[relation] - _maxWeights[(feature * odds.Length) + relation];
             for (var evidence = _offsets[feature]; evidence < _offsets[feature + 1]; evidence++)
                 now += _scorer.Against(relation, evidence, findings[evidence]);
-            if (now < _least)
+            if (now < _minLogOdds)
                 return false;
             odds[relation] = now;
         }

@@ -5,8 +5,8 @@ using Kettlefog.Core.Matching.Records;
 
 namespace Kettlefog.Core.Matching.Scoring;
 
-/// <summary>What kind of party a record type holds, which decides what says most about its records.</summary>
-public enum PartyKind
+/// <summary>The kind of entity that a record type holds, which decides what identifies its records.</summary>
+public enum EntityKind
 {
     /// <summary>People.</summary>
     Person,
@@ -22,7 +22,7 @@ public enum PartyKind
 }
 
 /// <summary>
-/// What is compared between the records of a type: the features that its fields make, and their evidence.
+/// The features that are compared between the records of a type, made from its fields, and their evidence.
 /// </summary>
 internal sealed class MatchModel
 {
@@ -47,9 +47,9 @@ internal sealed class MatchModel
         "of",
     ];
 
-    private MatchModel(PartyKind party, IReadOnlyList<Feature> features, Relation[] relations)
+    private MatchModel(EntityKind entity, IReadOnlyList<Feature> features, Relation[] relations)
     {
-        Party = party;
+        Entity = entity;
         Features = features;
         Relations = relations;
         var evidence = new List<EvidenceKind>();
@@ -63,7 +63,7 @@ internal sealed class MatchModel
         Evidence = [.. evidence];
     }
 
-    public PartyKind Party { get; }
+    public EntityKind Entity { get; }
 
     public IReadOnlyList<Feature> Features { get; }
 
@@ -71,10 +71,10 @@ internal sealed class MatchModel
 
     public EvidenceKind[] Evidence { get; }
 
-    /// <summary>The place of each feature's first evidence.</summary>
+    /// <summary>The index of each feature's first evidence.</summary>
     public int[] Offsets { get; }
 
-    /// <summary>For each evidence whether it is to be left out, because it is made of no field that is named.</summary>
+    /// <summary>For each evidence whether it is ignored, because no named field contributes to it.</summary>
     public bool[] EvidenceWithout(IReadOnlyList<Field> fields, IReadOnlyList<string> named)
     {
         var kinds = fields.Where(field => named.Contains(field.Name)).Select(field => field.Kind).ToHashSet();
@@ -86,26 +86,26 @@ internal sealed class MatchModel
         ];
     }
 
-    /// <summary>What the fields of a record type say it holds.</summary>
-    public static PartyKind PartyOf(IReadOnlyList<Field> fields)
+    /// <summary>The kind of entity, judged by the fields of a record type.</summary>
+    public static EntityKind EntityOf(IReadOnlyList<Field> fields)
     {
         if (fields.Any(field => field.Kind == FieldKind.HouseholdName))
-            return PartyKind.Household;
+            return EntityKind.Household;
         if (fields.Any(field => field.Kind == FieldKind.OrganisationName))
-            return PartyKind.Organisation;
+            return EntityKind.Organisation;
         return fields.Any(field => field.Kind is FieldKind.PersonName or FieldKind.GivenName or FieldKind.FamilyName)
-            ? PartyKind.Person
-            : PartyKind.Thing;
+            ? EntityKind.Person
+            : EntityKind.Thing;
     }
 
     /// <summary>Makes the model of a record type.</summary>
     /// <param name="fields">The record type's fields.</param>
     /// <param name="compare">
-    /// The names of the fields to compare; empty for those whose kind says that they tell parties apart.
+    /// The names of the fields to compare; empty for all fields whose kind identifies a record.
     /// </param>
-    /// <param name="country">The country of records that name none, or null.</param>
+    /// <param name="country">The default country of records, or null.</param>
     /// <param name="nicknames">Groups of given names that are forms of one name.</param>
-    /// <exception cref="KettlefogException">Nothing is left to compare.</exception>
+    /// <exception cref="KettlefogException">No field can be compared.</exception>
     public static MatchModel For(
         IReadOnlyList<Field> fields,
         IReadOnlyList<string> compare,
@@ -113,11 +113,11 @@ internal sealed class MatchModel
         Nicknames nicknames
     )
     {
-        var party = PartyOf(fields);
+        var entity = EntityOf(fields);
         var used =
             compare.Count > 0
                 ? fields.Where(field => compare.Contains(field.Name)).ToList()
-                : [.. fields.Where(field => TellsApart(field, party))];
+                : [.. fields.Where(field => Identifies(field, entity))];
         if (used.Count == 0)
         {
             throw new KettlefogException(
@@ -128,21 +128,21 @@ internal sealed class MatchModel
             );
         }
 
-        var relations = party switch
+        var relations = entity switch
         {
-            PartyKind.Person => DefaultEvidence.PersonRelations,
-            PartyKind.Organisation => DefaultEvidence.OrganisationRelations,
-            PartyKind.Household => DefaultEvidence.HouseholdRelations,
+            EntityKind.Person => DefaultEvidence.PersonRelations,
+            EntityKind.Organisation => DefaultEvidence.OrganisationRelations,
+            EntityKind.Household => DefaultEvidence.HouseholdRelations,
             _ => DefaultEvidence.ThingRelations,
         };
         return new MatchModel(
-            party,
-            Make(fields, used, party, relations.Length, country, nicknames, compare.Count > 0),
+            entity,
+            Make(fields, used, entity, relations.Length, country, nicknames, compare.Count > 0),
             relations
         );
     }
 
-    /// <summary>The kinds of field that evidence with a name of its own is made of.</summary>
+    /// <summary>The kinds of field behind evidence that has a name of its own.</summary>
     private static FieldKind[] MadeOf(string evidence) =>
         evidence switch
         {
@@ -159,16 +159,16 @@ internal sealed class MatchModel
             _ => [],
         };
 
-    private static bool TellsApart(Field field, PartyKind party) =>
+    private static bool Identifies(Field field, EntityKind entity) =>
         field.Kind switch
         {
-            FieldKind.Text => party == PartyKind.Thing,
+            FieldKind.Text => entity == EntityKind.Thing,
             FieldKind.PersonName
             or FieldKind.GivenName
             or FieldKind.MiddleName
             or FieldKind.FamilyName
-            or FieldKind.NameSuffix => party == PartyKind.Person,
-            FieldKind.Number or FieldKind.Integer or FieldKind.Code => party == PartyKind.Thing,
+            or FieldKind.NameSuffix => entity == EntityKind.Person,
+            FieldKind.Number or FieldKind.Integer or FieldKind.Code => entity == EntityKind.Thing,
             FieldKind.LongText
             or FieldKind.Timestamp
             or FieldKind.Date
@@ -181,7 +181,7 @@ internal sealed class MatchModel
     private static List<Feature> Make(
         IReadOnlyList<Field> fields,
         List<Field> used,
-        PartyKind party,
+        EntityKind entity,
         int relations,
         string? defaultCountry,
         Nicknames nicknames,
@@ -201,7 +201,7 @@ internal sealed class MatchModel
             ];
         int One(FieldKind kind) => Of(kind) is [var first, ..] ? first : -1;
 
-        if (party == PartyKind.Person || named)
+        if (entity == EntityKind.Person || named)
         {
             var columns = new PersonNameColumns(
                 Of(FieldKind.PersonName),
@@ -282,7 +282,7 @@ internal sealed class MatchModel
                     One(FieldKind.Country),
                     defaultCountry,
                     Widen(
-                        party == PartyKind.Organisation
+                        entity == EntityKind.Organisation
                             ? DefaultEvidence.OrganisationPhone()
                             : DefaultEvidence.PersonPhone(),
                         relations
@@ -294,7 +294,7 @@ internal sealed class MatchModel
                 new EmailFeature(
                     mails,
                     Widen(
-                        party == PartyKind.Organisation
+                        entity == EntityKind.Organisation
                             ? DefaultEvidence.OrganisationEmail()
                             : DefaultEvidence.PersonEmail(),
                         relations
@@ -315,7 +315,7 @@ internal sealed class MatchModel
                     address,
                     [
                         .. (
-                            party == PartyKind.Organisation
+                            entity == EntityKind.Organisation
                                 ? DefaultEvidence.OrganisationAddress()
                                 : DefaultEvidence.PersonAddress()
                         ).Select(kind => Widen(kind, relations)),
@@ -324,7 +324,7 @@ internal sealed class MatchModel
             );
         foreach (var index in Of(FieldKind.Url))
             features.Add(new ValueFeature(index, ValueForm.Host, Widen(DefaultEvidence.Website(), relations)));
-        var first = party == PartyKind.Thing;
+        var first = entity == EntityKind.Thing;
         foreach (var index in Of(FieldKind.Text, FieldKind.LongText))
         {
             features.Add(
@@ -365,14 +365,14 @@ internal sealed class MatchModel
         return features;
     }
 
-    /// <summary>An account is changed more often than a party: another one says little against.</summary>
+    /// <summary>Bank accounts change: a different one is weak evidence against a match.</summary>
     private static EvidenceKind BankAccount(EvidenceKind kind) =>
         kind with
         {
             Levels = [kind.Levels[0] with { Match = 0.60 }, kind.Levels[1], kind.Levels[2] with { Match = 0.35 }],
         };
 
-    /// <summary>Evidence made for one relation, used where there are more, or the other way round.</summary>
+    /// <summary>Adapts evidence made for one relation to several, or the other way round.</summary>
     private static EvidenceKind Widen(EvidenceKind kind, int relations) =>
         kind with
         {

@@ -3,13 +3,13 @@ using Kettlefog.Core.Matching.Evidence;
 namespace Kettlefog.Core.Matching.Scoring;
 
 /// <summary>
-/// Scores pairs of records: the probability that both are one party, given the findings about them.
+/// Scores pairs of records: the probability that both are the same entity, given the findings about them.
 /// <para>
-/// Fellegi and Sunter (1969), "A Theory for Record Linkage", with more than one alternative: a pair is of one party,
-/// of parties that have nothing to do with one another, or of parties that are related (Larsen and Rubin 2001,
-/// "Iterative Automated Record Linkage Using Mixture Models", who tell members of one household apart like this). What
-/// related parties share - address, phone, mailbox, family name - therefore cannot stand in for agreement on the
-/// party itself, however often it is met together.
+/// Fellegi and Sunter (1969), "A Theory for Record Linkage", with more than one alternative: a pair is of one entity,
+/// of unrelated entities, or of related entities (Larsen and Rubin 2001,
+/// "Iterative Automated Record Linkage Using Mixture Models", who distinguish members of one household in this way).
+/// What related entities share - address, phone, mailbox, family name - therefore cannot replace agreement on the
+/// entity itself, however often it occurs together.
 /// </para>
 /// </summary>
 internal sealed class PairScorer
@@ -27,7 +27,7 @@ internal sealed class PairScorer
     /// <param name="evidence">The evidence with its probabilities.</param>
     /// <param name="relations">The relations with their odds.</param>
     /// <param name="population">The number of records.</param>
-    /// <param name="duplicates">How many pairs of one party there are for each record.</param>
+    /// <param name="duplicates">The number of matching pairs per record.</param>
     public PairScorer(EvidenceKind[] evidence, Relation[] relations, int population, double duplicates)
     {
         _evidence = evidence;
@@ -48,21 +48,21 @@ internal sealed class PairScorer
     public double Prior(int relation) => _priorRelated[relation];
 
     /// <summary>
-    /// The most that a finding about an evidence adds to the odds against one relation; a missing value adds nothing.
+    /// The maximum that a finding adds to the odds against one relation; a missing value adds nothing.
     /// </summary>
-    public double Most(int evidence, int relation)
+    public double MaxWeight(int evidence, int relation)
     {
-        double most = 0;
+        double max = 0;
         for (var at = 1 + relation; at < _weights[evidence].Length; at += 1 + _relations)
-            most = Math.Max(most, _weights[evidence][at]);
-        return most;
+            max = Math.Max(max, _weights[evidence][at]);
+        return max;
     }
 
-    /// <summary>What a finding about an evidence adds to the odds against one relation.</summary>
+    /// <summary>The weight of a finding against one relation.</summary>
     public double Against(int relation, int evidence, Finding finding) =>
         finding.Level < 0 ? 0 : Weight(evidence, finding, 1 + relation);
 
-    /// <summary>The binary logarithm of the odds that a pair is of one party.</summary>
+    /// <summary>The binary logarithm of the odds that a pair matches.</summary>
     public double LogOdds(ReadOnlySpan<Finding> findings)
     {
         Span<double> against = stackalloc double[1 + _relations];
@@ -70,12 +70,12 @@ internal sealed class PairScorer
         return -LogSum(against);
     }
 
-    /// <summary>The probability that a pair is of one party, from 0 to 1.</summary>
+    /// <summary>The probability that a pair matches, from 0 to 1.</summary>
     public double Score(ReadOnlySpan<Finding> findings) => Probability(LogOdds(findings));
 
     /// <summary>
-    /// What each finding adds to the binary logarithm of the odds, against the alternatives as likely as they are for
-    /// this pair; the last number is what is left of the odds before anything was found.
+    /// The weight that each finding adds to the binary logarithm of the odds, with the alternatives weighted by their
+    /// probability for this pair; the last number is the prior.
     /// </summary>
     public double[] Explain(ReadOnlySpan<Finding> findings)
     {
@@ -95,9 +95,7 @@ internal sealed class PairScorer
         return parts;
     }
 
-    /// <summary>
-    /// For each alternative - one party, chance, each relation - its share in the probability of a pair.
-    /// </summary>
+    /// <summary>For each alternative - match, chance, each relation - its share in the probability of a pair.</summary>
     public void Shares(ReadOnlySpan<Finding> findings, Span<double> shares)
     {
         Sum(findings, shares[1..]);
@@ -107,13 +105,13 @@ internal sealed class PairScorer
             shares[index] = Exp2(shares[index] - all);
     }
 
-    /// <summary>The binary logarithm of the odds that belong to a probability.</summary>
+    /// <summary>The binary logarithm of the odds for a probability.</summary>
     public static double LogOddsOf(double probability) => Math.Log2(probability / (1 - probability));
 
-    /// <summary>The probability that belongs to odds.</summary>
+    /// <summary>The probability for the binary logarithm of odds.</summary>
     public static double Probability(double logOdds) => logOdds > 60 ? 1 : 1 / (1 + Exp2(-logOdds));
 
-    /// <summary>How likely each alternative is beside one party, as binary logarithms.</summary>
+    /// <summary>The likelihood of each alternative relative to a match, as binary logarithms.</summary>
     private void Sum(ReadOnlySpan<Finding> findings, Span<double> against)
     {
         against[0] = -_priorRandom;
@@ -147,12 +145,12 @@ internal sealed class PairScorer
 
     private static double LogSum(ReadOnlySpan<double> values)
     {
-        var most = double.NegativeInfinity;
+        var max = double.NegativeInfinity;
         foreach (var value in values)
-            most = Math.Max(most, value);
+            max = Math.Max(max, value);
         double sum = 0;
         foreach (var value in values)
-            sum += Exp2(value - most);
-        return most + Math.Log2(sum);
+            sum += Exp2(value - max);
+        return max + Math.Log2(sum);
     }
 }

@@ -3,46 +3,44 @@ using Kettlefog.Core.Matching.Evidence;
 namespace Kettlefog.Core.Matching.Scoring;
 
 /// <summary>
-/// What was learned: the evidence and relations with other probabilities, and how many duplicates there are.
+/// The outcome of learning: evidence and relations with new probabilities, and the number of duplicates.
 /// </summary>
 /// <param name="Evidence">The evidence.</param>
 /// <param name="Relations">The relations.</param>
-/// <param name="Duplicates">How many pairs of one party there are for each record.</param>
-/// <param name="Rounds">How many rounds it took.</param>
+/// <param name="Duplicates">The number of matching pairs per record.</param>
+/// <param name="Rounds">The number of rounds.</param>
 internal sealed record LearnedScores(EvidenceKind[] Evidence, Relation[] Relations, double Duplicates, int Rounds);
 
-/// <summary>A pair whose truth an operator decided.</summary>
-/// <param name="Findings">What was found about it.</param>
-/// <param name="Match">True if both were one party.</param>
+/// <summary>A pair that an operator decided.</summary>
+/// <param name="Findings">The findings about it.</param>
+/// <param name="Match">True if both were the same entity.</param>
 internal sealed record DecidedPair(Finding[] Findings, bool Match);
 
 /// <summary>
 /// Learns probabilities from the data by expectation and maximisation (Dempster, Laird and Rubin 1977; for record
 /// linkage Winkler 1988), held to the defaults: they count like so many pairs seen before (a Dirichlet prior), no
 /// probability drifts from its default by more than a factor, and a stronger agreement never weighs less than a weaker
-/// one. Without that the likelihood is best explained by "same household" rather than by "same party".
+/// one. Otherwise "same household" explains the data better than "same person".
 /// </summary>
 internal static class ScoreLearner
 {
-    /// <summary>The defaults count like so many pairs of one party.</summary>
+    /// <summary>The defaults count like so many matching pairs.</summary>
     private const double PriorPairs = 400;
 
     /// <summary>A probability is at most so many times, and at least so much part of, its default.</summary>
     private const double MaxShift = 2.5;
 
-    /// <summary>So many decisions of each sort are needed before they count.</summary>
+    /// <summary>The number of decisions of each kind that are needed before they count.</summary>
     public const int MinDecisions = 25;
 
     private const double MaxShiftOfDifference = 1.4;
 
     private const int MaxRounds = 12;
 
-    /// <summary>The least change of a probability that is worth another round.</summary>
+    /// <summary>The minimum change of a probability that is worth another round.</summary>
     private const double Settled = 0.002;
 
-    /// <summary>
-    /// Sets the u-probabilities from pairs that were drawn at random, which are almost never of one party.
-    /// </summary>
+    /// <summary>Sets the u-probabilities from pairs that were drawn at random, which almost never match.</summary>
     /// <param name="evidence">The evidence with its defaults.</param>
     /// <param name="random">The findings about each pair.</param>
     public static EvidenceKind[] WithRandomPairs(EvidenceKind[] evidence, IReadOnlyList<Finding[]> random)
@@ -65,8 +63,8 @@ internal static class ScoreLearner
                         return kind;
                     return kind with
                     {
-                        // How often equal values meet by chance is known exactly from their frequencies; how much more
-                        // often values meet that are only alike is seen in the pairs.
+                        // How often equal values occur by chance is known exactly from their frequencies; how much more
+                        // often similar values occur is estimated from the pairs.
                         Levels =
                         [
                             .. kind.Levels.Select(
@@ -98,7 +96,7 @@ internal static class ScoreLearner
     /// <param name="evidence">The evidence with its defaults.</param>
     /// <param name="relations">The relations with their defaults.</param>
     /// <param name="population">The number of records.</param>
-    /// <param name="duplicates">The default number of pairs of one party for each record.</param>
+    /// <param name="duplicates">The default number of matching pairs per record.</param>
     /// <param name="pairs">The findings about a sample of the pairs.</param>
     /// <param name="share">The share of the records whose pairs are in the sample.</param>
     /// <param name="decided">Pairs that operators decided.</param>
@@ -164,7 +162,7 @@ internal static class ScoreLearner
                 counts.Add(pair.Findings, shares, 5);
             }
 
-            // A pair was met from the side of one record of the sample.
+            // Each pair was reached from one record of the sample.
             var perRecord = matches / Math.Max(1, share * population);
             return new LearnedScores(
                 counts.Maximise(now.Evidence),
@@ -189,7 +187,7 @@ internal static class ScoreLearner
 
     /// <summary>
     /// Evidence that is weaker by its meaning never weighs more against a relation than the one before it: a misspelt
-    /// name cannot tell two people apart better than the same name. And a difference never speaks for a match.
+    /// name cannot distinguish two people better than the same name. And a difference never supports a match.
     /// </summary>
     private static EvidenceLevel[] Monotone(EvidenceLevel[] levels)
     {
@@ -209,7 +207,7 @@ internal static class ScoreLearner
             };
         }
 
-        // Those who are related may share what one party changes, such as an address: then a difference says nothing.
+        // Related entities may share what one entity changes, such as an address: then a difference is no evidence.
         var last = held[^1];
         held[^1] = last with
         {
@@ -222,7 +220,7 @@ internal static class ScoreLearner
     private static double Near(double origin, double value, double factor) =>
         Math.Clamp(value, origin / factor, origin * factor);
 
-    /// <summary>How often each level was met in each class.</summary>
+    /// <summary>How often each level occurred in each class.</summary>
     private sealed class Counts(EvidenceKind[] defaults, int relations)
     {
         private readonly double[][,] _met = [.. defaults.Select(kind => new double[kind.Levels.Length, 2 + relations])];
@@ -280,8 +278,8 @@ internal static class ScoreLearner
                 all += _met[index][other, klass];
             var estimate = (_met[index][level, klass] + (PriorPairs * origin / whole)) / (all + PriorPairs);
 
-            // How seldom one party differs from itself is known best before: the data are full of those who only look
-            // alike.
+            // The default for differences within one entity is better than an estimate: the data are full of records
+            // that only look similar.
             var isDifference = klass == 0 && level == _met[index].GetLength(0) - 1;
             return Near(origin, estimate, isDifference ? MaxShiftOfDifference : MaxShift);
         }

@@ -3,7 +3,7 @@ using System.Text.Json;
 
 namespace Kettlefog.Core.Merging.Survivorship;
 
-/// <summary>Unites sets that are kept as text: members with a separator between them, or a JSON array.</summary>
+/// <summary>Combines sets that are stored as text: members with a separator between them, or a JSON array.</summary>
 internal static class SetUnion
 {
     private static readonly string[] Separators = [";", "|", ","];
@@ -17,7 +17,7 @@ internal static class SetUnion
     /// All members, each once and in the order in which they first occur, in the form of the first set.
     /// </summary>
     /// <param name="sets">The sets; at least one.</param>
-    /// <param name="separator">What stands between the members; null to see it from the sets.</param>
+    /// <param name="separator">The separator between the members; null to detect it from the sets.</param>
     public static string Of(IReadOnlyList<string> sets, string? separator)
     {
         separator ??= Separators.FirstOrDefault(each => sets.Any(set => set.Contains(each, StringComparison.Ordinal)))
@@ -32,7 +32,7 @@ internal static class SetUnion
 
         if (FromJson(sets[0]) is { } first)
         {
-            // Elements that are not text, such as numbers, stay what they are.
+            // Elements that are not text, such as numbers, keep their type.
             return members.SequenceEqual(first.Select(each => each.Member))
                 ? sets[0]
                 : $"[{string.Join(",", members.Select(member => sets.SelectMany(set => FromJson(set) ?? [])

@@ -8,8 +8,8 @@ namespace Kettlefog.Core.Merging.Survivorship;
 /// <param name="Value">The value.</param>
 /// <param name="Created">When the record was created; NULL if unknown.</param>
 /// <param name="Changed">When the record was changed last; NULL if unknown.</param>
-/// <param name="IsBlank">True if nobody would say that the value is filled in, be it a placeholder.</param>
-/// <param name="SourcePlace">The place of the record's source in the order of sources, from 0.</param>
+/// <param name="IsBlank">True if the value counts as missing: blank, or a placeholder.</param>
+/// <param name="SourcePlace">The rank of the record's source in the order of sources, from 0.</param>
 /// <param name="Origin">Where the value comes from, in words, for text that is appended.</param>
 public readonly record struct Candidate(
     ColumnValue Value,
@@ -20,7 +20,7 @@ public readonly record struct Candidate(
     string Origin = ""
 )
 {
-    /// <summary>A value of a record of which no more is known.</summary>
+    /// <summary>A value without further facts about its record.</summary>
     /// <param name="value">The value.</param>
     /// <param name="created">When the record was created.</param>
     /// <param name="changed">When it was changed last.</param>
@@ -28,18 +28,18 @@ public readonly record struct Candidate(
         : this(value, created, changed, value.IsBlank) { }
 }
 
-/// <summary>The value that stays.</summary>
+/// <summary>The surviving value.</summary>
 /// <param name="Value">The value.</param>
-/// <param name="From">The index of the candidate it is from; null if it was made of several.</param>
+/// <param name="From">The index of the candidate it comes from; null if it was combined from several.</param>
 public readonly record struct Survivor(ColumnValue Value, int? From);
 
 /// <summary>Applies survivorship rules.</summary>
 public static class SurvivorshipResolver
 {
-    /// <summary>Decides which value stays.</summary>
+    /// <summary>Decides which value survives.</summary>
     /// <param name="rule">The rule.</param>
     /// <param name="candidates">One per record, the master first; at least one.</param>
-    /// <param name="separator">What stands between the members of a set; null to see it from the values.</param>
+    /// <param name="separator">The separator between the members of a set; null to detect it from the values.</param>
     /// <returns>The value; null if the values are not what the rule works on, such as a total of words.</returns>
     public static Survivor? Decide(SurvivorshipRule rule, IReadOnlyList<Candidate> candidates, string? separator = null)
     {
@@ -62,13 +62,13 @@ public static class SurvivorshipResolver
             return same >= 0 ? new Survivor(candidates[same].Value, same) : new Survivor(ColumnValue.Of(made), null);
         }
 
-        // Where several have the chosen value it counts as the master's, or the first duplicate's.
+        // If several have the chosen value, it counts as the master's, or the first duplicate's.
         var value = candidates[Resolve(rule, candidates)].Value;
         return new Survivor(value, candidates.ToList().FindIndex(candidate => candidate.Value == value));
     }
 
     /// <summary>
-    /// Chooses the record whose value stays, by a rule that chooses; the others choose as
+    /// Chooses the record whose value survives, by a rule that chooses a record; the other rules choose as
     /// <see cref="SurvivorshipRule.MasterUnlessBlank"/>.
     /// </summary>
     /// <param name="rule">The rule.</param>
@@ -103,8 +103,8 @@ public static class SurvivorshipResolver
     }
 
     /// <summary>
-    /// Orders two values: numbers as exact decimals, points in time by when they are, whatever their time zone, all
-    /// else as text, blank before everything.
+    /// Orders two values: numbers as exact decimals, points in time regardless of their time zone, everything
+    /// else as text, blank first.
     /// </summary>
     /// <param name="left">One value.</param>
     /// <param name="right">The other.</param>
@@ -155,7 +155,7 @@ public static class SurvivorshipResolver
         return total.ToString(CultureInfo.InvariantCulture);
     }
 
-    /// <summary>The first text as it is; below it what others have more, with its origin.</summary>
+    /// <summary>The first text as it is; below it the further texts of the others, each with its origin.</summary>
     private static string Appended(List<Candidate> filled)
     {
         var text = filled[0].Value.ToText()!.TrimEnd();

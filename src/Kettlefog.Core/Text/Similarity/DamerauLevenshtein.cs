@@ -1,8 +1,8 @@
 namespace Kettlefog.Core.Text.Similarity;
 
 /// <summary>
-/// The least number of insertions, deletions, substitutions and swaps of neighbours that turn one text into another,
-/// no place being edited twice (optimal string alignment): Damerau (1964), "A Technique for Computer Detection and
+/// The minimum number of insertions, deletions, substitutions and transpositions that turn one text into another,
+/// with no part edited twice (optimal string alignment): Damerau (1964), "A Technique for Computer Detection and
 /// Correction of Spelling Errors".
 /// </summary>
 public static class DamerauLevenshtein
@@ -10,15 +10,15 @@ public static class DamerauLevenshtein
     private const int Longest = 256;
 
     /// <summary>The distance of two texts.</summary>
-    /// <param name="a">One text; what lies beyond its first 256 characters is not looked at.</param>
+    /// <param name="a">One text; only its first 256 characters are compared.</param>
     /// <param name="b">The other, likewise.</param>
-    /// <param name="most">
-    /// The largest distance of interest; beyond it <paramref name="most"/> + 1 is returned, early.
+    /// <param name="maxDistance">
+    /// The largest distance of interest; beyond it <paramref name="maxDistance"/> + 1 is returned, early.
     /// </param>
-    /// <returns>The number of edits, at most <paramref name="most"/> + 1.</returns>
-    public static int Distance(ReadOnlySpan<char> a, ReadOnlySpan<char> b, int most = Longest)
+    /// <returns>The number of edits, at most <paramref name="maxDistance"/> + 1.</returns>
+    public static int Distance(ReadOnlySpan<char> a, ReadOnlySpan<char> b, int maxDistance = Longest)
     {
-        ArgumentOutOfRangeException.ThrowIfNegative(most);
+        ArgumentOutOfRangeException.ThrowIfNegative(maxDistance);
         a = a[..Math.Min(a.Length, Longest)];
         b = b[..Math.Min(b.Length, Longest)];
         var prefix = a.CommonPrefixLength(b);
@@ -30,8 +30,8 @@ public static class DamerauLevenshtein
             b = b[..^1];
         }
 
-        if (Math.Abs(a.Length - b.Length) > most)
-            return most + 1;
+        if (Math.Abs(a.Length - b.Length) > maxDistance)
+            return maxDistance + 1;
         if (a.Length == 0 || b.Length == 0)
             return Math.Max(a.Length, b.Length);
         var width = b.Length + 1;
@@ -44,7 +44,7 @@ public static class DamerauLevenshtein
         for (var i = 1; i <= a.Length; i++)
         {
             current[0] = i;
-            var least = i;
+            var rowMinimum = i;
             for (var j = 1; j < width; j++)
             {
                 var cost = a[i - 1] == b[j - 1] ? 0 : 1;
@@ -52,21 +52,21 @@ public static class DamerauLevenshtein
                 if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1])
                     edits = Math.Min(edits, before[j - 2] + 1);
                 current[j] = edits;
-                least = Math.Min(least, edits);
+                rowMinimum = Math.Min(rowMinimum, edits);
             }
 
-            if (least > most)
-                return most + 1;
+            if (rowMinimum > maxDistance)
+                return maxDistance + 1;
             var oldest = before;
             before = last;
             last = current;
             current = oldest;
         }
 
-        return Math.Min(last[width - 1], most + 1);
+        return Math.Min(last[width - 1], maxDistance + 1);
     }
 
-    /// <summary>The distance as a share of the longer text, turned around.</summary>
+    /// <summary>The similarity: one minus the distance as a share of the longer text.</summary>
     /// <param name="a">One text.</param>
     /// <param name="b">The other.</param>
     /// <returns>From 0 for nothing in common to 1 for equal.</returns>

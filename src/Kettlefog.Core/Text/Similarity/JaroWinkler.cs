@@ -11,7 +11,7 @@ public static class JaroWinkler
     private const int PrefixLength = 4;
 
     /// <summary>The similarity of two words.</summary>
-    /// <param name="a">One word; what lies beyond its first 64 characters is not looked at.</param>
+    /// <param name="a">One word; only its first 64 characters are compared.</param>
     /// <param name="b">The other, likewise.</param>
     /// <returns>From 0 for nothing in common to 1 for equal.</returns>
     public static double Of(ReadOnlySpan<char> a, ReadOnlySpan<char> b)
@@ -26,7 +26,7 @@ public static class JaroWinkler
     }
 
     /// <summary>Jaro's similarity without the bonus: Jaro (1989), "Advances in Record-Linkage Methodology".</summary>
-    /// <param name="a">One word; what lies beyond its first 64 characters is not looked at.</param>
+    /// <param name="a">One word; only its first 64 characters are compared.</param>
     /// <param name="b">The other, likewise.</param>
     /// <returns>From 0 for nothing in common to 1 for equal.</returns>
     public static double Jaro(ReadOnlySpan<char> a, ReadOnlySpan<char> b)
@@ -36,7 +36,7 @@ public static class JaroWinkler
         if (a.Length == 0 || b.Length == 0)
             return a.Length == b.Length ? 1 : 0;
 
-        // Which letters are matched can depend on the side one begins from; beginning with the same one keeps it
+        // The matching letters can depend on which text comes first; a fixed order keeps the measure
         // symmetric.
         if (a.Length > b.Length || (a.Length == b.Length && a.SequenceCompareTo(b) > 0))
         {

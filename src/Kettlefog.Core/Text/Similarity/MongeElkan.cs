@@ -9,7 +9,7 @@ public static class MongeElkan
     private const int MaxWords = 32;
 
     /// <summary>The similarity of two lists of words.</summary>
-    /// <param name="a">One list; what lies beyond its first 32 words is not looked at.</param>
+    /// <param name="a">One list; only its first 32 words are compared.</param>
     /// <param name="b">The other, likewise.</param>
     /// <returns>From 0 for nothing in common to 1 for the same words in any order.</returns>
     public static double Of(IReadOnlyList<string> a, IReadOnlyList<string> b)

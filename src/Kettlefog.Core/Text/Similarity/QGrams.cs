@@ -3,7 +3,7 @@ using System.Buffers;
 namespace Kettlefog.Core.Text.Similarity;
 
 /// <summary>
-/// The share of pieces of q characters that two texts have in common (Dice's coefficient over multisets, with the
+/// The share of q-grams that two texts have in common (Dice's coefficient over multisets, with the
 /// ends padded): Ukkonen (1992), "Approximate String-Matching with q-Grams and Maximal Matches".
 /// </summary>
 public static class QGrams
@@ -11,10 +11,10 @@ public static class QGrams
     private const int Longest = 512;
 
     /// <summary>The similarity of two texts.</summary>
-    /// <param name="a">One text; what lies beyond its first 512 characters is not looked at.</param>
+    /// <param name="a">One text; only its first 512 characters are compared.</param>
     /// <param name="b">The other, likewise.</param>
-    /// <param name="q">The length of the pieces, from 1 to 4.</param>
-    /// <returns>From 0 for nothing in common to 1 for equal pieces.</returns>
+    /// <param name="q">The length of the q-grams, from 1 to 4.</param>
+    /// <returns>From 0 for nothing in common to 1 for the same q-grams.</returns>
     public static double Of(ReadOnlySpan<char> a, ReadOnlySpan<char> b, int q = 2)
     {
         ArgumentOutOfRangeException.ThrowIfLessThan(q, 1);

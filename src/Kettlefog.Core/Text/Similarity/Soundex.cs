@@ -1,15 +1,15 @@
 namespace Kettlefog.Core.Text.Similarity;
 
 /// <summary>
-/// The code of a name's sound: a letter and three digits. The rules are those of the National Archives of the United
-/// States (General Information Leaflet 55), which treat letters of one code parted by h or w as one.
+/// The phonetic code of a name: a letter and three digits. The rules are those of the National Archives of the United
+/// States (General Information Leaflet 55), which treat letters of one code separated by h or w as one.
 /// </summary>
 public static class Soundex
 {
     private const string Codes = "01230120022455012623010202";
 
     /// <summary>The code of a word.</summary>
-    /// <param name="word">A word; letters other than a to z are not heard.</param>
+    /// <param name="word">A word; letters other than a to z are ignored.</param>
     /// <returns>As in <c>R163</c>; empty if the word has no letter from a to z.</returns>
     public static string Of(ReadOnlySpan<char> word)
     {

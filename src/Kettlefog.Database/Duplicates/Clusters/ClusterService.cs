@@ -17,7 +17,7 @@ public sealed class ClusterService
 
     internal ClusterService(DatabaseContext context) => _context = context;
 
-    /// <summary>Every record of the clusters that wait, with its cluster's number.</summary>
+    /// <summary>Every record of the open clusters, with its cluster's number.</summary>
     public async IAsyncEnumerable<(string Key, long Cluster)> ReadMembersAsync(
         RecordType type,
         [EnumeratorCancellation] CancellationToken cancellationToken
@@ -48,13 +48,13 @@ public sealed class ClusterService
         return await new ClusterStore(session).RequireAsync(id, cancellationToken);
     }
 
-    /// <summary>Takes a cluster in hand, hands it over, or lets go of it.</summary>
+    /// <summary>Assigns a cluster to a user, or to nobody.</summary>
     /// <param name="id">The cluster.</param>
-    /// <param name="user">Who is to have it; null for nobody.</param>
-    /// <param name="caller">Who asks for it: one's own cluster can be handed over.</param>
-    /// <param name="force">True to take it from whoever has it.</param>
+    /// <param name="user">The assignee; null for nobody.</param>
+    /// <param name="caller">The user who asks, who may reassign a cluster of their own.</param>
+    /// <param name="force">True to reassign a cluster of another user.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    /// <exception cref="KettlefogException">Somebody else has it, or it was decided.</exception>
+    /// <exception cref="KettlefogException">It is assigned to another user, or was decided.</exception>
     public Task<Cluster> AssignAsync(
         long id,
         string? user,
@@ -97,14 +97,14 @@ public sealed class ClusterService
         return await new ClusterStore(session).CountAsync(Today, cancellationToken);
     }
 
-    /// <summary>The record that is suggested as the master of some.</summary>
+    /// <summary>The record that is suggested as the master.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="keys">The keys of two records or more.</param>
     /// <param name="rule">
-    /// The rule that found them, whose preferences hold while it is in force; null for the map's.
+    /// The rule that found them, whose preferences apply while it is in force; null for the map's.
     /// </param>
     /// <param name="cancellationToken">Cancels.</param>
-    /// <exception cref="KettlefogException">A record is gone or retired.</exception>
+    /// <exception cref="KettlefogException">A record does not exist or is retired.</exception>
     public async Task<SuggestedMaster> SuggestMasterAsync(
         RecordType type,
         IReadOnlyList<string> keys,

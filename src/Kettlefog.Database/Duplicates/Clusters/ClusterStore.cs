@@ -1,133 +1,15 @@
 using System.Globalization;
 using Kettlefog.Core;
-using Kettlefog.Core.Map.Model;
-using Kettlefog.Core.Matching.Clustering;
 using Kettlefog.Core.Naming;
-using Kettlefog.Core.Schema;
 using Kettlefog.Database.Engines;
 using Kettlefog.Database.Own;
 using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Duplicates.Clusters;
 
-/// <summary>What became of a cluster.</summary>
-public enum ClusterState
-{
-    /// <summary>It waits for a decision.</summary>
-    Open,
-
-    /// <summary>Its records were merged.</summary>
-    Merged,
-
-    /// <summary>Its records are kept apart.</summary>
-    NonDuplicates,
-
-    /// <summary>It was put off until a day.</summary>
-    Postponed,
-}
-
-/// <summary>A group of suspected duplicates.</summary>
-/// <param name="Id">Its number, which it keeps from scan to scan.</param>
-/// <param name="RecordType">The name of the record type.</param>
-/// <param name="State">What became of it.</param>
-/// <param name="Rule">The rule that proposes it.</param>
-/// <param name="Confidence">The mean score of its pairs, from 0 to 1.</param>
-/// <param name="Weakest">The least score of its pairs.</param>
-/// <param name="Records">How many records it has.</param>
-/// <param name="RelatedRows">How many related rows they have.</param>
-/// <param name="Amount">What these rows are worth, as the map says it; null if it does not.</param>
-/// <param name="Assignee">Who works on it, or null.</param>
-/// <param name="PostponedUntil">The date until which it is postponed, or null.</param>
-/// <param name="FoundAt">When it was found.</param>
-/// <param name="ChangedAt">When it changed last.</param>
-/// <param name="Summary">The strongest evidence for it, in few words.</param>
-/// <param name="Members">The keys of its records that are still in it.</param>
-public sealed record Cluster(
-    long Id,
-    string RecordType,
-    ClusterState State,
-    string Rule,
-    double Confidence,
-    double Weakest,
-    long Records,
-    long RelatedRows,
-    string? Amount,
-    string? Assignee,
-    DateOnly? PostponedUntil,
-    DateTimeOffset FoundAt,
-    DateTimeOffset ChangedAt,
-    string Summary,
-    IReadOnlyList<string> Members
-);
-
-/// <summary>What clusters can be sorted by.</summary>
-public enum ClusterOrder
-{
-    /// <summary>The most certain first.</summary>
-    Confidence,
-
-    /// <summary>Those with the most related rows first.</summary>
-    Impact,
-
-    /// <summary>Those worth most first.</summary>
-    Amount,
-
-    /// <summary>Those found first come first.</summary>
-    Age,
-}
-
-/// <summary>Which clusters to list.</summary>
-/// <param name="RecordType">Only those of a record type.</param>
-/// <param name="State">Only those in a state; null for all. One put off counts as open from its day on.</param>
-/// <param name="Assignee">Only those that a user has in hand; empty for those that nobody has.</param>
-/// <param name="Rule">Only clusters proposed by this rule.</param>
-/// <param name="Least">Only those with at least this confidence, from 0 to 1.</param>
-/// <param name="Most">Only those with at most this confidence.</param>
-/// <param name="Record">Only the cluster with this record.</param>
-/// <param name="Order">What they are sorted by.</param>
-public sealed record ClusterFilter(
-    string? RecordType = null,
-    ClusterState? State = ClusterState.Open,
-    string? Assignee = null,
-    string? Rule = null,
-    double? Least = null,
-    double? Most = null,
-    string? Record = null,
-    ClusterOrder Order = ClusterOrder.Confidence
-);
-
-/// <summary>How many clusters stand alike.</summary>
-/// <param name="RecordType">The name of the record type.</param>
-/// <param name="State">What became of them; those put off count as open from their day on.</param>
-/// <param name="IsAssigned">True if somebody has them in hand.</param>
-/// <param name="Percent">Their confidence, from 0 to 100.</param>
-/// <param name="Clusters">How many they are.</param>
-/// <param name="RelatedRows">How many related rows their records have.</param>
-/// <param name="Amount">What these rows are worth.</param>
-public sealed record ClusterCount(
-    string RecordType,
-    ClusterState State,
-    bool IsAssigned,
-    int Percent,
-    long Clusters,
-    long RelatedRows,
-    decimal Amount
-);
-
-/// <summary>A cluster as a scan found it.</summary>
-internal sealed record NewCluster(
-    IReadOnlyList<string> Members,
-    string Rule,
-    double Confidence,
-    double Weakest,
-    string Summary
-);
-
 /// <summary>The queue of clusters.</summary>
 internal sealed class ClusterStore(Session session)
 {
-    private const int RowsAtOnce = 100;
-
     private readonly Sql _clusters = session.Dialect.Own("cluster");
     private readonly Sql _records = session.Dialect.Own("cluster_record");
 
@@ -201,192 +83,7 @@ internal sealed class ClusterStore(Session session)
         );
 
     /// <summary>
-    /// Puts the clusters of a scan in the place of those before; clusters that go on keep their number and state.
-    /// </summary>
-    public async Task<long> ReplaceAsync(
-        RecordType type,
-        IReadOnlyList<NewCluster> found,
-        DateTimeOffset at,
-        CancellationToken cancellationToken
-    )
-    {
-        var rows = await session.QueryAsync(
-            Sql.Of(
-                $"SELECT r.cluster, r.record_key FROM {_records} r JOIN {_clusters} c ON c.id = r.cluster "
-                    + $"WHERE c.record_type = {type.Name} AND c.state IN ('open', 'postponed') AND r.left_by IS NULL "
-                    + $"ORDER BY r.cluster, r.record_key"
-            ),
-            row => (Cluster: row.Long(), Key: row.Text()),
-            cancellationToken
-        );
-        var known = rows.GroupBy(row => row.Cluster)
-            .Select(group => new KnownCluster(group.Key, [.. group.Select(row => row.Key)]))
-            .ToList();
-        var kept = ClusterIdentityMatcher.Match(known, [.. found.Select(cluster => cluster.Members)]);
-        var next = await session.QueryLongAsync(
-            Sql.Of($"SELECT COALESCE(MAX(id), 0) FROM {_clusters}"),
-            cancellationToken
-        );
-        var stay = kept.OfType<long>().ToHashSet();
-        foreach (
-            var gone in known
-                .Where(cluster => !stay.Contains(cluster.Id))
-                .Select(cluster => cluster.Id)
-                .Chunk(RowsAtOnce)
-        )
-            await RemoveAsync(gone, cancellationToken);
-        foreach (var staying in stay.Chunk(RowsAtOnce))
-            await session.ExecuteAsync(
-                Sql.Of($"DELETE FROM {_records} WHERE left_by IS NULL AND cluster IN ({Numbers(staying)})"),
-                cancellationToken
-            );
-        var moment = StoredTimestamp.Write(at);
-        var numbered = found.Select((cluster, index) => (Id: kept[index] ?? ++next, Cluster: cluster)).ToList();
-        foreach (var chunk in numbered.Chunk(RowsAtOnce))
-        {
-            // What is known stays as it was decided; only what the scan found is written anew.
-            await session.ExecuteAsync(
-                session.Dialect.Upsert(
-                    _clusters,
-                    [
-                        "id",
-                        "record_type",
-                        "state",
-                        "rule",
-                        "confidence",
-                        "weakest",
-                        "records",
-                        "related_rows",
-                        "summary",
-                        "found_at",
-                        "changed_at",
-                    ],
-                    chunk.Select(each =>
-                        Sql.Of(
-                            $"{each.Id}, {type.Name}, 'open', {each.Cluster.Rule}, {each.Cluster.Confidence}, "
-                                + $"{each.Cluster.Weakest}, {(long)each.Cluster.Members.Count}, 0, "
-                                + $"{each.Cluster.Summary}, {moment}, {moment}"
-                        )
-                    ),
-                    ["id"],
-                    ["rule", "confidence", "weakest", "records", "summary"]
-                ),
-                cancellationToken
-            );
-            var members = chunk.SelectMany(each =>
-                each.Cluster.Members.Select(key => Sql.Of($"{each.Id}, {key}, {type.Name}, NULL"))
-            );
-            await session.ExecuteAsync(
-                session.Dialect.Upsert(
-                    _records,
-                    ["cluster", "record_key", "record_type", "left_by"],
-                    members,
-                    ["cluster", "record_key"],
-                    ["left_by"]
-                ),
-                cancellationToken
-            );
-        }
-
-        return found.Count;
-    }
-
-    /// <summary>Counts the related rows of the clusters of a record type.</summary>
-    public async Task MeasureAsync(RecordType type, CheckedMap map, CancellationToken cancellationToken)
-    {
-        var weights = new Dictionary<string, (long Rows, decimal Amount)>();
-        foreach (var reference in type.References)
-        {
-            var table = map.Catalog.Require(reference.Table);
-            var columns = table.Require(reference.Columns);
-            var amount = reference.Amount is null
-                ? session.Dialect.AsText(Sql.Literal("NULL"))
-                : session.Dialect.DecimalSum(
-                    Sql.Of($"t.{new SqlName(reference.Amount)}"),
-                    table.Find(reference.Amount)
-                );
-            var holds = session.Keys.Holds(reference, table, "t");
-            var (key, source) = reference.HoldsKey
-                ? (session.Keys.Text(columns), Sql.Of($"{session.Dialect.Table(table)} t"))
-                : RecordsBehind(type, reference, table, map.Catalog.Require(type.Table));
-            var rows = session.StreamAsync(
-                Sql.Of(
-                    $"""
-                    SELECT MIN({key}), COUNT(*), {amount} FROM {source}
-                    WHERE {holds} AND {key} IN (SELECT r.record_key FROM {_records} r WHERE r.record_type = {type.Name})
-                    GROUP BY {Sql.Join(", ", reference.Columns.Select(column => Sql.Of($"t.{new SqlName(column)}")))}
-                    """
-                ),
-                row => (Key: row.Text(), Count: row.Long(), Amount: row.OptionalText()),
-                cancellationToken
-            );
-            await foreach (var (record, count, worth) in rows)
-            {
-                var before = weights.GetValueOrDefault(record);
-                weights[record] = (
-                    before.Rows + count,
-                    before.Amount
-                        + (
-                            decimal.TryParse(worth, NumberStyles.Float, CultureInfo.InvariantCulture, out var value)
-                                ? Math.Abs(value)
-                                : 0
-                        )
-                );
-            }
-        }
-
-        var hasAmount = type.References.Any(reference => reference.Amount is not null);
-        var clusters = new Dictionary<long, (long Rows, decimal Amount)>();
-        await foreach (var (key, cluster) in MembersAsync(type.Name, cancellationToken))
-        {
-            var (sum, weight) = (clusters.GetValueOrDefault(cluster), weights.GetValueOrDefault(key));
-            clusters[cluster] = (sum.Rows + weight.Rows, sum.Amount + weight.Amount);
-        }
-
-        foreach (var chunk in clusters.Chunk(RowsAtOnce))
-        {
-            var rows = chunk.Select(pair =>
-                Sql.Of(
-                    $"{pair.Key}, {pair.Value.Rows}, "
-                        + $"{(hasAmount ? pair.Value.Amount.ToString(CultureInfo.InvariantCulture) : null)}"
-                )
-            );
-            await session.ExecuteAsync(
-                session.Dialect.UpdateFromValues(_clusters, "id", ["related_rows", "amount"], rows),
-                cancellationToken
-            );
-        }
-    }
-
-    /// <summary>
-    /// The key of the record that a row points at by other columns or in a longer text, and where to read it.
-    /// </summary>
-    private (Sql Key, Sql Source) RecordsBehind(
-        RecordType type,
-        Reference reference,
-        TableSchema table,
-        TableSchema records
-    )
-    {
-        var to = records.Require(reference.To.Count == 0 ? type.Key : reference.To);
-        Sql On(ColumnSchema column, ColumnSchema target) =>
-            Sql.Of($"r.{new SqlName(target.Name)} = t.{new SqlName(column.Name)}");
-        var around = reference.Template?.Split(Reference.KeyPlaceholder);
-        var on = around is null
-            ? Sql.Join(" AND ", table.Require(reference.Columns).Zip(to, On))
-            : Sql.Of(
-                $"{session.Dialect.Concatenate(Sql.Of($"{around[0]}"), session.Keys.Text(to, "r"), Sql
-                    .Of($"{around[1]}"))} "
-                    + $"= t.{new SqlName(reference.Columns[0])}"
-            );
-        return (
-            session.Keys.Text(records.Require(type.Key), "r"),
-            Sql.Of($"{session.Dialect.Table(table)} t JOIN {session.Dialect.Table(records)} r ON {on}")
-        );
-    }
-
-    /// <summary>
-    /// Gives a cluster to a user, or to nobody; one's own can be handed over, another's only if that is meant.
+    /// Assigns a cluster to a user, or to nobody; users may reassign their own, and those of others only by force.
     /// </summary>
     /// <exception cref="KettlefogException">Somebody else has it, or it was decided.</exception>
     public async Task AssignAsync(
@@ -481,7 +178,7 @@ internal sealed class ClusterStore(Session session)
     }
 
     /// <summary>
-    /// Takes records out of every cluster they wait in; a cluster without two records left is decided.
+    /// Takes records out of every open cluster; a cluster with fewer than two records left is decided.
     /// </summary>
     public async Task LeaveAsync(
         string recordType,
@@ -523,7 +220,7 @@ internal sealed class ClusterStore(Session session)
         );
     }
 
-    /// <summary>Brings back what an entry of the history took out: all records, or some of them.</summary>
+    /// <summary>Puts back the records that an entry of the history took out: all of them, or some.</summary>
     public async Task ReturnAsync(
         long number,
         IReadOnlyList<string>? keys,
@@ -557,18 +254,6 @@ internal sealed class ClusterStore(Session session)
     private Sql Left =>
         Sql.Of($"(SELECT COUNT(*) FROM {_records} r WHERE r.cluster = {_clusters}.id AND r.left_by IS NULL)");
 
-    private async Task RemoveAsync(IReadOnlyList<long> clusters, CancellationToken cancellationToken)
-    {
-        await session.ExecuteAsync(
-            Sql.Of($"DELETE FROM {_records} WHERE cluster IN ({Numbers(clusters)})"),
-            cancellationToken
-        );
-        await session.ExecuteAsync(
-            Sql.Of($"DELETE FROM {_clusters} WHERE id IN ({Numbers(clusters)})"),
-            cancellationToken
-        );
-    }
-
     private Sql Where(ClusterFilter filter, DateOnly today)
     {
         var day = today.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture);
@@ -587,10 +272,10 @@ internal sealed class ClusterStore(Session session)
             conditions.Add(Sql.Of($"c.assignee = {filter.Assignee}"));
         if (filter.Rule is not null)
             conditions.Add(Sql.Of($"c.rule = {filter.Rule}"));
-        if (filter.Least is { } least)
-            conditions.Add(Sql.Of($"c.confidence >= {least}"));
-        if (filter.Most is { } most)
-            conditions.Add(Sql.Of($"c.confidence <= {most}"));
+        if (filter.MinConfidence is { } minConfidence)
+            conditions.Add(Sql.Of($"c.confidence >= {minConfidence}"));
+        if (filter.MaxConfidence is { } maxConfidence)
+            conditions.Add(Sql.Of($"c.confidence <= {maxConfidence}"));
         if (filter.Record is not null)
             conditions.Add(
                 Sql.Of(
@@ -616,7 +301,7 @@ internal sealed class ClusterStore(Session session)
         );
         var members = rows.ToLookup(row => row.Cluster);
 
-        // Of a cluster that was decided, all records are told that were in it.
+        // For a decided cluster, all records that were in it are listed.
         return
         [
             .. clusters.Select(cluster =>
@@ -642,7 +327,7 @@ internal sealed class ClusterStore(Session session)
                 + $"{rest}"
         );
 
-    private static Sql Numbers(IReadOnlyList<long> numbers) =>
+    internal static Sql Numbers(IReadOnlyList<long> numbers) =>
         Sql.Join(", ", numbers.Select(number => Sql.Of($"{number}")));
 
     private static KettlefogException Taken(Cluster cluster) =>

@@ -22,11 +22,9 @@ public sealed class NonDuplicateService
 
     internal NonDuplicateService(DatabaseContext context) => _context = context;
 
-    /// <summary>
-    /// Keeps records of a cluster apart: all of them from one another, or some of them from the others.
-    /// </summary>
+    /// <summary>Marks records of a cluster as not duplicates: all of one another, or some of the others.</summary>
     /// <param name="id">The cluster.</param>
-    /// <param name="records">The keys of the records that are taken out; null to keep all apart.</param>
+    /// <param name="records">The keys of the records that differ from the others; null for all.</param>
     /// <param name="audit">Who, and why.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public async Task<HistoryEntry> MarkAsync(
@@ -86,7 +84,7 @@ public sealed class NonDuplicateService
         return entry;
     }
 
-    /// <summary>Keeps two records apart, whether or not they are in a cluster.</summary>
+    /// <summary>Marks two records as not duplicates, whether or not they are in a cluster.</summary>
     public async Task<HistoryEntry> MarkAsync(
         RecordType type,
         RecordKey a,
@@ -118,7 +116,7 @@ public sealed class NonDuplicateService
         return entry;
     }
 
-    /// <summary>The pairs that are kept apart, latest first, by today's keys.</summary>
+    /// <summary>The pairs marked as not duplicates, latest first, by their current keys.</summary>
     public async Task<IReadOnlyList<NonDuplicatePair>> ListAsync(RecordType type, CancellationToken cancellationToken)
     {
         ArgumentNullException.ThrowIfNull(type);
@@ -127,7 +125,7 @@ public sealed class NonDuplicateService
     }
 
     /// <summary>Reopen a decision that two records are not duplicates.</summary>
-    /// <exception cref="KettlefogException">They are not kept apart.</exception>
+    /// <exception cref="KettlefogException">They are not marked as not duplicates.</exception>
     public async Task<HistoryEntry> ReopenAsync(
         RecordType type,
         RecordKey a,
@@ -162,7 +160,7 @@ public sealed class NonDuplicateService
             cancellationToken
         );
 
-        // Back in the queue at once, and compared anew by the next scan, although neither record changed.
+        // Back in the queue at once, and compared again by the next scan, although neither record changed.
         foreach (var number in reopened.Select(pair => pair.Number).Distinct())
             await new ClusterStore(session).ReturnAsync(
                 number,

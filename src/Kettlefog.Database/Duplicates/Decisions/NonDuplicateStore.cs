@@ -9,13 +9,13 @@ namespace Kettlefog.Database.Duplicates.Decisions;
 /// <summary>Two records marked as not duplicates.</summary>
 /// <param name="A">The key of one.</param>
 /// <param name="B">The key of the other.</param>
-/// <param name="Number">The entry of the history that says so.</param>
+/// <param name="Number">The history entry that records the decision.</param>
 public sealed record NonDuplicatePair(string A, string B, long Number);
 
-/// <summary>What was decided about records: which are kept apart, and what scores can learn.</summary>
+/// <summary>The decisions about records: non-duplicates, and examples for learning scores.</summary>
 internal sealed class NonDuplicateStore(Session session)
 {
-    /// <summary>The latest so many decisions are learned from.</summary>
+    /// <summary>The number of latest decisions to learn from.</summary>
     private const long MaxDecisions = 20_000;
 
     private readonly Sql _nonDuplicates = session.Dialect.Own("non_duplicate");
@@ -23,12 +23,12 @@ internal sealed class NonDuplicateStore(Session session)
     private readonly Sql _redirects = session.Dialect.Own("redirect");
 
     /// <summary>
-    /// The pairs of a record type that are kept apart, by today's keys: what was kept apart from a record is kept apart
-    /// from the master it became.
+    /// The non-duplicates of a record type, by their current keys: a non-duplicate of a retired record is one of its
+    /// master.
     /// </summary>
     /// <param name="recordType">The record type.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    /// <param name="of">Only those of one record, by its key today.</param>
+    /// <param name="of">Only those of one record, by its current key.</param>
     public Task<List<NonDuplicatePair>> ListAsync(
         string recordType,
         CancellationToken cancellationToken,
@@ -72,7 +72,7 @@ internal sealed class NonDuplicateStore(Session session)
     }
 
     /// <summary>Reopen a decision that two records are not duplicates.</summary>
-    /// <returns>The entries that kept them apart.</returns>
+    /// <returns>The entries that had marked them.</returns>
     public async Task<IReadOnlyList<NonDuplicatePair>> RemoveAsync(
         string recordType,
         string a,
@@ -103,7 +103,7 @@ internal sealed class NonDuplicateStore(Session session)
         return found;
     }
 
-    /// <summary>Keeps what the records looked like about which it was decided.</summary>
+    /// <summary>Stores the values of the records at the time of a decision.</summary>
     public void KeepDecision(long number, RecordType type, IReadOnlyList<(string?[] A, string?[] B)> pairs, bool match)
     {
         var fields = JsonSerializer.Serialize(type.Fields.Select(field => field.Name));
@@ -119,11 +119,11 @@ internal sealed class NonDuplicateStore(Session session)
         }
     }
 
-    /// <summary>Forgets a decision that was taken back.</summary>
+    /// <summary>Removes a decision that was reversed.</summary>
     public Task ForgetAsync(long number, CancellationToken cancellationToken) =>
         session.ExecuteAsync(Sql.Of($"DELETE FROM {_decisions} WHERE number = {number}"), cancellationToken);
 
-    /// <summary>The latest decisions, with the values in the order of the type's fields today.</summary>
+    /// <summary>The latest decisions, with the values in the current order of the type's fields.</summary>
     public async Task<IReadOnlyList<Decision>> DecisionsAsync(RecordType type, CancellationToken cancellationToken)
     {
         var rows = await session.QueryAsync(
@@ -153,7 +153,7 @@ internal sealed class NonDuplicateStore(Session session)
         ];
     }
 
-    /// <summary>Two keys in the order in which a pair is kept.</summary>
+    /// <summary>Two keys in the order in which a pair is stored.</summary>
     public static (string A, string B) Ordered(string a, string b) =>
         string.CompareOrdinal(a, b) <= 0 ? (a, b) : (b, a);
 }

@@ -36,7 +36,7 @@ internal sealed class LoadedFinder : IDisposable
     /// <summary>The keys of the records, by number.</summary>
     public List<string> Keys { get; } = [];
 
-    /// <summary>The prints of the records, by number.</summary>
+    /// <summary>The digests of the records' values, by number.</summary>
     public List<long> ContentHashes { get; } = [];
 
     /// <summary>The number of a record, or -1.</summary>
@@ -47,7 +47,7 @@ internal sealed class LoadedFinder : IDisposable
     /// <param name="map">The map.</param>
     /// <param name="type">The record type.</param>
     /// <param name="rules">The rules.</param>
-    /// <param name="hasOwn">False if the database does not have our own tables.</param>
+    /// <param name="hasOwn">False if the database does not have Kettlefog's tables.</param>
     /// <param name="progress">Is told how many records were read.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public static async Task<LoadedFinder> LoadAsync(
@@ -82,15 +82,13 @@ internal sealed class LoadedFinder : IDisposable
         {
             var (a, b) = (loaded.NumberOf(pair.A), loaded.NumberOf(pair.B));
             if (a >= 0 && b >= 0 && a != b)
-                loaded.Finder.KeepApart(a, b);
+                loaded.Finder.AddNonDuplicates(a, b);
         }
 
         return loaded;
     }
 
-    /// <summary>
-    /// Depends on everything that scores depend on: records, rules, what is kept apart and what was decided.
-    /// </summary>
+    /// <summary>A digest of everything that scores depend on: records, rules, non-duplicates and decisions.</summary>
     public string Digest(CheckedMap map, IReadOnlyList<NonDuplicatePair> nonDuplicates, int decisions)
     {
         using var digest = new Sha256Digest();
@@ -102,7 +100,7 @@ internal sealed class LoadedFinder : IDisposable
         return Convert.ToHexStringLower(digest.Finish());
     }
 
-    /// <summary>Depends on the map and the rules.</summary>
+    /// <summary>A digest of the map and the rules.</summary>
     public string RulesDigest(CheckedMap map)
     {
         using var digest = new Sha256Digest();
@@ -112,7 +110,7 @@ internal sealed class LoadedFinder : IDisposable
         return Convert.ToHexStringLower(digest.Finish());
     }
 
-    /// <summary>Adds or replaces a record, or takes it out.</summary>
+    /// <summary>Adds, replaces or removes a record.</summary>
     public void Update(string key, string?[]? values)
     {
         if (_numbers.Remove(key, out var old))
@@ -120,7 +118,7 @@ internal sealed class LoadedFinder : IDisposable
         if (values is null)
             return;
 
-        // The key first: whoever finds the number in the next moment looks it up.
+        // The key first: another thread may find the number at once and look it up.
         Keys.Add(key);
         _numbers[key] = Finder.AddFresh(values);
     }

@@ -6,12 +6,12 @@ namespace Kettlefog.Database.Duplicates.Finding;
 /// <summary>A pair that a scan scored.</summary>
 /// <param name="A">The key of one record.</param>
 /// <param name="B">The key of the other.</param>
-/// <param name="Score">The probability that both are one party, from 0 to 1.</param>
+/// <param name="Score">The probability that both are the same entity, from 0 to 1.</param>
 /// <param name="Rule">The rule that gives the score.</param>
 /// <param name="Proposed">True if the rule proposes the pair.</param>
 public sealed record StoredPair(string A, string B, double Score, string Rule, bool Proposed);
 
-/// <summary>The pairs of scans, and what the records were when they were compared.</summary>
+/// <summary>The pairs of scans, and the digests of the records when they were compared.</summary>
 internal sealed class PairStore(Session session)
 {
     private const int RowsAtOnce = 150;
@@ -19,7 +19,7 @@ internal sealed class PairStore(Session session)
     private readonly Sql _pairs = session.Dialect.Own("pair");
     private readonly Sql _hashes = session.Dialect.Own("scan_record");
 
-    /// <summary>Keeps pairs of a scan; a pair that is known already is written anew.</summary>
+    /// <summary>Stores pairs of a scan; a known pair is replaced.</summary>
     public async Task AddAsync(
         string recordType,
         long scan,
@@ -52,12 +52,12 @@ internal sealed class PairStore(Session session)
     /// </summary>
     /// <param name="recordType">The record type.</param>
     /// <param name="scan">The scan; null for the last finished one.</param>
-    /// <param name="least">The least score.</param>
+    /// <param name="minScore">The minimum score.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public IAsyncEnumerable<StoredPair> ReadAsync(
         string recordType,
         long? scan,
-        double least,
+        double minScore,
         CancellationToken cancellationToken
     )
     {
@@ -73,7 +73,7 @@ internal sealed class PairStore(Session session)
         return session.StreamAsync(
             Sql.Of(
                 $"SELECT key_a, key_b, score, rule, proposed FROM {_pairs} WHERE record_type = {recordType} "
-                    + $"AND {of} AND score >= {least} AND key_a NOT IN ({retired}) AND key_b NOT IN ({retired}) "
+                    + $"AND {of} AND score >= {minScore} AND key_a NOT IN ({retired}) AND key_b NOT IN ({retired}) "
                     + $"ORDER BY score DESC, key_a, key_b"
             ),
             row => new StoredPair(row.Text(), row.Text(), row.Real(), row.Text(), row.Flag()),
@@ -81,21 +81,21 @@ internal sealed class PairStore(Session session)
         );
     }
 
-    /// <summary>Forgets the pairs of a scan.</summary>
+    /// <summary>Deletes the pairs of a scan.</summary>
     public Task ForgetAsync(string recordType, long scan, CancellationToken cancellationToken) =>
         session.ExecuteAsync(
             Sql.Of($"DELETE FROM {_pairs} WHERE record_type = {recordType} AND scan = {scan}"),
             cancellationToken
         );
 
-    /// <summary>Forgets the pairs of all other scans.</summary>
+    /// <summary>Deletes the pairs of all other scans.</summary>
     public Task KeepOnlyAsync(string recordType, long scan, CancellationToken cancellationToken) =>
         session.ExecuteAsync(
             Sql.Of($"DELETE FROM {_pairs} WHERE record_type = {recordType} AND scan <> {scan}"),
             cancellationToken
         );
 
-    /// <summary>What the records were at the last finished scan.</summary>
+    /// <summary>The digests of the records at the last finished scan.</summary>
     public async Task<Dictionary<string, long>> ReadContentHashesAsync(
         string recordType,
         CancellationToken cancellationToken
@@ -113,7 +113,7 @@ internal sealed class PairStore(Session session)
         return hashes;
     }
 
-    /// <summary>Says what the records are now.</summary>
+    /// <summary>Stores the current digests of the records.</summary>
     public async Task StoreContentHashesAsync(
         string recordType,
         IReadOnlyList<(string Key, long Hash)> changed,

@@ -10,12 +10,12 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Duplicates.Finding;
 
-/// <summary>A record as duplicates are looked for.</summary>
+/// <summary>A record, as the finder reads it.</summary>
 /// <param name="Key">Its key, in text form.</param>
 /// <param name="Values">The values of the type's fields, in the order of the map.</param>
 internal sealed record MatchRecord(string Key, string?[] Values)
 {
-    /// <summary>A number that changes when a value does.</summary>
+    /// <summary>A digest of the values.</summary>
     public long ContentHash()
     {
         var hash = new XxHash64();
@@ -34,7 +34,7 @@ internal sealed class RecordStream(Session session, CheckedMap map)
 {
     /// <summary>Reads all of them, or those with some keys.</summary>
     /// <param name="type">The record type.</param>
-    /// <param name="hasRedirects">False if the database does not have our own tables.</param>
+    /// <param name="hasRedirects">False if the database does not have Kettlefog's tables.</param>
     /// <param name="keys">The keys in text form; null for all.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public IAsyncEnumerable<MatchRecord> ReadAsync(
@@ -56,7 +56,7 @@ internal sealed class RecordStream(Session session, CheckedMap map)
                 )
             );
 
-        // Records may have been marked as retired before this program came.
+        // Records may have been retired in this way before Kettlefog was used.
         if (type.Retirement.Mark.Count > 0)
         {
             var marks = type

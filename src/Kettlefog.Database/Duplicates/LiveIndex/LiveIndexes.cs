@@ -14,9 +14,9 @@ using Kettlefog.Database.Statements;
 namespace Kettlefog.Database.Duplicates.LiveIndex;
 
 /// <summary>
-/// The records of each type in memory, ready to be asked what is like a record. An index is made when it is first
-/// asked, and brought up to date before each answer if the map names a column with the time of change; else it is made
-/// anew when it is older than a few minutes.
+/// The records of each type in memory, ready to find similar records. An index is built when it is first
+/// used, and updated before each answer if the map names a column with the time of change; otherwise it is
+/// rebuilt when it is older than a few minutes.
 /// </summary>
 internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimeProvider clock) : IDisposable
 {
@@ -24,16 +24,16 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
 
     private readonly ConcurrentDictionary<string, Lazy<Task<LiveIndex>>> _indexes = new();
 
-    /// <summary>Forgets an index, because rules or decisions changed.</summary>
+    /// <summary>Drops an index, because rules or decisions changed.</summary>
     public void Forget(string recordType) => _indexes.TryRemove(recordType, out _);
 
-    /// <summary>Finds what is like a record.</summary>
+    /// <summary>Finds similar records.</summary>
     public async Task<IReadOnlyList<SimilarDuplicate>> FindAsync(
         Session session,
         RecordType type,
         IReadOnlyList<string?> values,
         string? self,
-        int most,
+        int limit,
         CancellationToken cancellationToken
     )
     {
@@ -44,13 +44,13 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
                 .Select(pair => pair.A == self ? pair.B : pair.A)
                 .ToHashSet();
         var found = index
-            .Loaded.Finder.FindSimilar(values, most + 1 + nonDuplicates.Count, DuplicateFinder.Floor)
+            .Loaded.Finder.FindSimilar(values, limit + 1 + nonDuplicates.Count, DuplicateFinder.Floor)
             .Select(each => index.Loaded.Keys[each.Number])
             .Where(key => key != self && !nonDuplicates.Contains(key))
-            .Take(most)
+            .Take(limit)
             .ToList();
 
-        // What the index says is told of the records as they are now.
+        // The records found are scored with their current values.
         var stream = new RecordStream(session, map);
         var similar = new List<SimilarDuplicate>();
         if (found.Count == 0)
@@ -82,7 +82,7 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
         ];
     }
 
-    /// <summary>Says why each two of some records are taken for one party, or not.</summary>
+    /// <summary>Explains the score of every pair of some records.</summary>
     public async Task<IReadOnlyList<(string A, string B, PairExplanation Explanation)>> ExplainAllAsync(
         Session session,
         RecordType type,
@@ -167,7 +167,7 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
         return new LiveIndex(loaded, clock.GetUtcNow(), latest);
     }
 
-    /// <summary>Reads what was changed since the index was brought up to date last.</summary>
+    /// <summary>Reads the changes since the index was last updated.</summary>
     private async Task RefreshAsync(Session session, LiveIndex index, CancellationToken cancellationToken)
     {
         var type = index.Loaded.Type;

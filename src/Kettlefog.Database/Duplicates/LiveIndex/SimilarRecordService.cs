@@ -15,30 +15,30 @@ public sealed class SimilarRecordService
 
     internal SimilarRecordService(DatabaseContext context, LiveIndexes live) => (_context, _live) = (context, live);
 
-    /// <summary>The records that are likely the same party as a record, from the live index.</summary>
+    /// <summary>The records that are likely the same entity as a record, from the live index.</summary>
     public async Task<IReadOnlyList<SimilarDuplicate>> FindToRecordAsync(
         RecordType type,
         RecordKey key,
-        int most,
+        int limit,
         CancellationToken cancellationToken
     )
     {
         ArgumentNullException.ThrowIfNull(key);
         await using var session = await _context.OpenReadAsync(cancellationToken);
         var record = await new RecordStream(session, _context.Map).OneAsync(type, key, cancellationToken);
-        return await _live.FindAsync(session, type, record.Values, key.ToString(), most, cancellationToken);
+        return await _live.FindAsync(session, type, record.Values, key.ToString(), limit, cancellationToken);
     }
 
-    /// <summary>The records that are likely the same party as one with some values.</summary>
+    /// <summary>The records that are likely the same entity as one with given values.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="values">Values by the name of their field.</param>
-    /// <param name="most">Largest number of results.</param>
+    /// <param name="limit">Largest number of results.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <exception cref="KettlefogException">There is no such field.</exception>
     public async Task<IReadOnlyList<SimilarDuplicate>> FindToValuesAsync(
         RecordType type,
         IReadOnlyDictionary<string, string?> values,
-        int most,
+        int limit,
         CancellationToken cancellationToken
     )
     {
@@ -52,14 +52,12 @@ public sealed class SimilarRecordService
             type,
             [.. type.Fields.Select(field => values.GetValueOrDefault(field.Name))],
             null,
-            most,
+            limit,
             cancellationToken
         );
     }
 
-    /// <summary>
-    /// Says why each two of some records are taken for one party, or not; records that are gone are left out.
-    /// </summary>
+    /// <summary>Explains the score of every pair of some records; records that no longer exist are left out.</summary>
     public async Task<IReadOnlyList<(string A, string B, PairExplanation Explanation)>> ExplainAllAsync(
         RecordType type,
         IReadOnlyList<string> keys,

@@ -13,7 +13,7 @@ public sealed class RuleService
     private readonly Action<string> _saved;
 
     /// <param name="context">The database.</param>
-    /// <param name="saved">Is told the record type whose rules changed.</param>
+    /// <param name="saved">Called with the record type whose rules changed.</param>
     internal RuleService(DatabaseContext context, Action<string> saved) => (_context, _saved) = (context, saved);
 
     /// <summary>The rules of a record type that are in force.</summary>

@@ -9,9 +9,9 @@ namespace Kettlefog.Database.Duplicates.Rules;
 
 /// <summary>A version of a rule.</summary>
 /// <param name="Name">The rule's name.</param>
-/// <param name="Version">Its number, counted from 1; 0 for the one in the map, or the ready one.</param>
+/// <param name="Version">Its number, counted from 1; 0 for the one in the map, or the built-in one.</param>
 /// <param name="Body">
-/// The rule as it was sent, in YAML or JSON, or as it is written anew from the map; null if it was removed.
+/// The rule as it was sent, in YAML or JSON, or as written from the map; null if it was removed.
 /// </param>
 /// <param name="Note">Why, in the author's words.</param>
 /// <param name="Actor">Who saved it; empty for the map.</param>
@@ -30,13 +30,14 @@ public sealed record RuleVersion(
 /// <param name="Saved">Where it comes from.</param>
 public sealed record RuleInForce(MatchRule Rule, RuleVersion Saved);
 
-/// <summary>The rules that were saved beside those of the map. No version is ever lost.</summary>
+/// <summary>The rules that were saved in addition to those of the map. All versions are kept.</summary>
 internal sealed class RuleStore(Session session)
 {
     private readonly Sql _rules = session.Dialect.Own("rule");
 
     /// <summary>
-    /// The rules in force: those saved last, then those of the map that none replaces; the ready one if there is none.
+    /// The rules in force: those saved last, then those of the map that none replaces; the built-in one if there is
+    /// none.
     /// </summary>
     public async Task<IReadOnlyList<RuleInForce>> InForceAsync(RecordType type, CancellationToken cancellationToken)
     {
@@ -83,7 +84,7 @@ internal sealed class RuleStore(Session session)
             );
     }
 
-    /// <summary>How many versions there are of all rules.</summary>
+    /// <summary>The number of versions of all rules.</summary>
     public Task<long> CountAsync(CancellationToken cancellationToken) =>
         session.QueryLongAsync(Sql.Of($"SELECT COUNT(*) FROM {_rules}"), cancellationToken);
 

@@ -10,10 +10,10 @@ using Kettlefog.Database.Records;
 
 namespace Kettlefog.Database.Duplicates.Rules;
 
-/// <summary>How many pairs lie in a range of scores.</summary>
-/// <param name="From">The least score of the range, from 0 to 1.</param>
-/// <param name="To">The score where it ends.</param>
-/// <param name="Pairs">How many pairs lie in it.</param>
+/// <summary>The number of pairs in a range of scores.</summary>
+/// <param name="From">The start of the range, from 0 to 1.</param>
+/// <param name="To">The end of the range.</param>
+/// <param name="Pairs">The number of pairs in the range.</param>
 /// <param name="Samples">A few of them, from 50 % up.</param>
 public sealed record ScoreBand(double From, double To, long Pairs, IReadOnlyList<SamplePair> Samples);
 
@@ -48,18 +48,18 @@ public sealed record SamplePair(
 );
 
 /// <summary>What a rule would find today.</summary>
-/// <param name="Records">How many records are in its scope or were looked at.</param>
+/// <param name="Records">The number of records compared.</param>
 /// <param name="Pairs">How many pairs it proposes.</param>
 /// <param name="Clusters">How many clusters these make.</param>
 /// <param name="InClusters">How many records are in them.</param>
-/// <param name="Certain">How many clusters lie at or above the automatic threshold.</param>
-/// <param name="Bands">How the scores of all pairs are spread.</param>
+/// <param name="Certain">The number of clusters at or above the automatic threshold.</param>
+/// <param name="Bands">The distribution of the scores of all pairs.</param>
 /// <param name="Levels">What it would find with other thresholds, percent by percent.</param>
 /// <param name="NearThreshold">Pairs at the threshold for review.</param>
 /// <param name="Gained">How many pairs the rules in force do not propose.</param>
 /// <param name="Lost">How many pairs the rules in force propose and this one does not.</param>
-/// <param name="GainedSamples">Some that are gained.</param>
-/// <param name="LostSamples">Some that are lost.</param>
+/// <param name="GainedSamples">Examples of gained pairs.</param>
+/// <param name="LostSamples">Examples of lost pairs.</param>
 public sealed record RuleTrial(
     long Records,
     long Pairs,
@@ -81,19 +81,19 @@ public sealed record RuleTrial(
 /// <param name="Match">True if both are the same.</param>
 public sealed record LabelledPair(string A, string B, bool Match);
 
-/// <summary>How right a rule is from a score up.</summary>
+/// <summary>The precision and recall of a rule at one threshold.</summary>
 /// <param name="Threshold">The score, from 0 to 1.</param>
-/// <param name="Precision">The share of right ones among the pairs found.</param>
-/// <param name="Recall">The share of the right pairs that is found.</param>
-/// <param name="F1">The harmonic mean of both.</param>
+/// <param name="Precision">The share of the pairs found that are true matches.</param>
+/// <param name="Recall">The share of the true matches that are found.</param>
+/// <param name="F1">The harmonic mean of precision and recall.</param>
 public sealed record EvaluationLine(double Threshold, double Precision, double Recall, double F1);
 
-/// <summary>How right a rule is.</summary>
+/// <summary>The precision and recall of a rule.</summary>
 /// <param name="Pairs">How many pairs were labelled.</param>
 /// <param name="Matches">How many of them are matches.</param>
-/// <param name="NotCompared">How many of these blocking does not bring together.</param>
+/// <param name="NotCompared">How many of the matches blocking misses.</param>
 /// <param name="Unknown">How many pairs name a record that does not exist.</param>
-/// <param name="Lines">How right it is, threshold by threshold.</param>
+/// <param name="Lines">Precision and recall, one entry per threshold.</param>
 public sealed record RuleEvaluation(
     long Pairs,
     long Matches,
@@ -105,7 +105,7 @@ public sealed record RuleEvaluation(
 /// <summary>Tries rules without saving anything.</summary>
 internal sealed class RuleTrials(Session session, CheckedMap map)
 {
-    /// <summary>The least threshold for review for which is told what it would find, in percent.</summary>
+    /// <summary>The lowest threshold for review that is reported, in percent.</summary>
     public const int MinLevel = 50;
 
     private const int Samples = 8;
@@ -124,7 +124,7 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
             .Select(pair => (pair.A, pair.B))
             .ToHashSet();
 
-        // With a low threshold, so that what higher ones would find can be told from the same scores.
+        // With a low threshold, so that the same scores serve for all higher ones.
         using var loaded = await LoadAsync(
             type,
             [rule with { Review = Math.Min(rule.Review, MinLevel) }],
@@ -199,7 +199,7 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
         {
             var (inBand, from) = (byBand[band].ToList(), (double)band / Bands);
 
-            // Spread over the band, so that its lower and its upper end are seen.
+            // Spread over the band, so that both ends are represented.
             var spread = inBand
                 .OrderByDescending(pair => pair.Score)
                 .ThenBy(pair => pair.A)
@@ -243,7 +243,7 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
         var scored = known.Select(pair => (Pair: loaded.Finder.Compare(pair.A, pair.B), pair.Match)).ToList();
         var matches = scored.Count(pair => pair.Match);
 
-        // What blocking does not bring together is not found at any threshold.
+        // A pair that blocking misses is not found at any threshold.
         var lines = Enumerable
             .Range(1, 19)
             .Select(step => step / 20.0)

@@ -9,17 +9,17 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Duplicates.Scans;
 
-/// <summary>Duplicates found in one go, without keeping anything.</summary>
+/// <summary>Duplicates found in a single run, without storing anything.</summary>
 /// <param name="Pairs">The pairs, by key.</param>
 /// <param name="Clusters">The keys of the records of each cluster.</param>
-/// <param name="Report">What was done.</param>
+/// <param name="Report">The outcome.</param>
 public sealed record FoundDuplicates(
     IReadOnlyList<StoredPair> Pairs,
     IReadOnlyList<IReadOnlyList<string>> Clusters,
     ScanReport Report
 );
 
-/// <summary>Finds duplicates in one go.</summary>
+/// <summary>Finds duplicates in a single run.</summary>
 internal static class DirectScan
 {
     private const int RecordsAtOnce = 50_000;

@@ -11,33 +11,31 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Duplicates.Scans;
 
-/// <summary>
-/// Carries out a scan in steps that are kept, so that it can be stopped, and goes on after a restart.
-/// </summary>
+/// <summary>Carries out a scan in stored steps, so that it can be stopped, and continues after a restart.</summary>
 /// <param name="engine">The database.</param>
 /// <param name="map">The map.</param>
 /// <param name="clock">Tells the time.</param>
 /// <param name="scan">The scan.</param>
-/// <param name="told">Is told how far a phase came that cannot write it down.</param>
+/// <param name="reportProgress">Called with the progress of a phase that cannot store it.</param>
 internal sealed class ScanRun(
     DatabaseEngine engine,
     CheckedMap map,
     TimeProvider clock,
     Scan scan,
-    Action<string, long, long> told
+    Action<string, long, long> reportProgress
 )
 {
-    /// <summary>After so many records what was found is kept.</summary>
+    /// <summary>The number of records after which the findings are stored.</summary>
     public int RecordsAtOnce { get; init; } = 20_000;
 
-    /// <summary>True if somebody is about to stop the scan and waits to write it down.</summary>
+    /// <summary>True if a request to stop the scan is waiting to be stored.</summary>
     public Func<bool> IsToPause { get; init; } = () => false;
 
     private readonly RecordType _type = map.Map.Require(scan.RecordType);
     private readonly Stopwatch _clock = Stopwatch.StartNew();
 
-    /// <summary>Runs until the scan is done or is to stand otherwise.</summary>
-    /// <exception cref="KettlefogException">The database refuses; the scan is not ended by it.</exception>
+    /// <summary>Runs until the scan is done, or its state is changed by a request.</summary>
+    /// <exception cref="KettlefogException">The database fails; the state of the scan is not changed.</exception>
     public async Task RunAsync(CancellationToken cancellationToken)
     {
         if (await ReportAsync("reading", 0, 0, cancellationToken) != ScanState.Running)
@@ -54,7 +52,7 @@ internal sealed class ScanRun(
             decisions = await nonDuplicates.DecisionsAsync(_type, cancellationToken);
             digest = loaded.Digest(map, await nonDuplicates.ListAsync(_type.Name, cancellationToken), decisions.Count);
 
-            // Under other rules, all pairs are other pairs.
+            // Under other rules, no earlier pair is valid.
             before =
                 await new ScanStore(session).LastRulesAsync(_type.Name, cancellationToken) == loaded.RulesDigest(map)
                     ? await new PairStore(session).ReadContentHashesAsync(_type.Name, cancellationToken)
@@ -110,14 +108,14 @@ internal sealed class ScanRun(
                 cancellationToken
             );
 
-            // A reader of SQLite keeps writers waiting: how far the reading came is told in memory only.
+            // A reader of SQLite blocks writers: the progress of reading is kept in memory only.
             loaded = await LoadedFinder.LoadAsync(
                 session,
                 map,
                 _type,
                 [.. rules.Select(rule => rule.Rule)],
                 hasOwn: true,
-                read => told("reading", read, total),
+                read => reportProgress("reading", read, total),
                 cancellationToken
             );
         }
@@ -128,7 +126,7 @@ internal sealed class ScanRun(
         return null;
     }
 
-    /// <summary>Begins to compare, or goes on where it was stopped if nothing changed since.</summary>
+    /// <summary>Starts comparing, or continues where it was stopped if nothing has changed since.</summary>
     private async Task<int> BeginAsync(
         string digest,
         bool[] changed,
@@ -148,15 +146,15 @@ internal sealed class ScanRun(
             await pairs.AddAsync(
                 _type.Name,
                 scan.Id,
-                await StandingAsync(pairs, changed, loaded, cancellationToken),
+                await UnchangedPairsAsync(pairs, changed, loaded, cancellationToken),
                 cancellationToken
             );
         await session.CommitAsync(cancellationToken);
         return 0;
     }
 
-    /// <summary>The pairs of the last scan whose records are as they were.</summary>
-    private async Task<List<StoredPair>> StandingAsync(
+    /// <summary>The pairs of the last scan whose records are unchanged.</summary>
+    private async Task<List<StoredPair>> UnchangedPairsAsync(
         PairStore pairs,
         bool[] changed,
         LoadedFinder loaded,
@@ -167,7 +165,7 @@ internal sealed class ScanRun(
         await foreach (var pair in pairs.ReadAsync(_type.Name, null, 0, cancellationToken))
         {
             var (a, b) = (loaded.NumberOf(pair.A), loaded.NumberOf(pair.B));
-            if (a >= 0 && b >= 0 && !changed[a] && !changed[b] && !loaded.Finder.IsKeptApart(a, b))
+            if (a >= 0 && b >= 0 && !changed[a] && !changed[b] && !loaded.Finder.AreNonDuplicates(a, b))
                 standing.Add(pair);
         }
 
@@ -221,7 +219,7 @@ internal sealed class ScanRun(
         var report = ScanReport.Of(loaded, changed.Count(each => each), compared, pairs, found.Count, _clock.Elapsed);
         await using var last = await engine.OpenWriteAsync(cancellationToken);
 
-        // Somebody may have stopped or given it up while the clusters were made.
+        // It may have been stopped or cancelled while the clusters were built.
         if ((await new ScanStore(last).RequireAsync(scan.Id, cancellationToken)).State != ScanState.Running)
             return;
         var stored = new PairStore(last);
@@ -237,9 +235,9 @@ internal sealed class ScanRun(
             before.Keys.Where(key => loaded.NumberOf(key) < 0),
             cancellationToken
         );
-        var store = new ClusterStore(last);
-        await store.ReplaceAsync(_type, found, clock.GetUtcNow(), cancellationToken);
-        await store.MeasureAsync(_type, map, cancellationToken);
+        var writer = new ScannedClusterWriter(last);
+        await writer.ReplaceAsync(_type, found, clock.GetUtcNow(), cancellationToken);
+        await writer.MeasureAsync(_type, map, cancellationToken);
         await new ScanStore(last).EndAsync(
             scan.Id,
             ScanState.Finished,

@@ -9,7 +9,7 @@ using Kettlefog.Database.Own;
 
 namespace Kettlefog.Database.Duplicates.Scans;
 
-/// <summary>Scans: asked for, carried out, stopped, resumed and cancelled, with the pairs that they find.</summary>
+/// <summary>Requests, runs, stops, resumes and cancels scans, and reads the pairs that they find.</summary>
 public sealed class ScanService
 {
     private readonly DatabaseContext _context;
@@ -68,8 +68,8 @@ public sealed class ScanService
             : scan;
     }
 
-    /// <summary>Stops a scan, lets it go on, or gives it up.</summary>
-    /// <exception cref="KettlefogException">The scan does not stand so that this can be done.</exception>
+    /// <summary>Stops, resumes or cancels a scan.</summary>
+    /// <exception cref="KettlefogException">The state of the scan does not allow it.</exception>
     public async Task<Scan> MoveAsync(long id, ScanState to, CancellationToken cancellationToken)
     {
         ScanState[] from = to switch
@@ -79,7 +79,7 @@ public sealed class ScanService
             ScanState.Running => [ScanState.Waiting, ScanState.Running],
             _ => [ScanState.Waiting, ScanState.Running, ScanState.Stopped],
         };
-        // A scan that writes again and again would hardly let another writer in: it is asked to pause first.
+        // A scan that writes repeatedly would starve other writers: it is asked to pause first.
         if (to is ScanState.Stopped or ScanState.Cancelled)
             _pausing[id] = true;
         else if (to == ScanState.Waiting)
@@ -90,8 +90,8 @@ public sealed class ScanService
         if (!await scans.MoveAsync(id, from, to, cancellationToken))
             throw new KettlefogException(
                 ErrorCode.ScanRunning,
-                $"Scan {id} is {EnumName.Of(scan.State)}, so that it cannot be {EnumName.Of(to)}.",
-                "Look at the scan to see how it stands."
+                $"Scan {id} is {EnumName.Of(scan.State)}, so it cannot be {EnumName.Of(to)}.",
+                "Show the scan to see its state."
             );
         if (to == ScanState.Cancelled)
         {
@@ -103,8 +103,8 @@ public sealed class ScanService
         return scan with { State = to };
     }
 
-    /// <summary>Carries out a scan, or goes on with it.</summary>
-    /// <returns>False if another program is at it.</returns>
+    /// <summary>Carries out a scan, or continues it.</summary>
+    /// <returns>False if another program is carrying it out.</returns>
     public async Task<bool> RunAsync(Scan scan, CancellationToken cancellationToken)
     {
         ArgumentNullException.ThrowIfNull(scan);
@@ -126,13 +126,13 @@ public sealed class ScanService
             _reading.TryRemove(scan.Id, out _);
         }
 
-        // A scan of everything has learned anew; one of what changed uses the weights that are known.
+        // A scan of all records learns new weights; one of changed records uses the known ones.
         if (scan.Scope == ScanScope.Whole)
             _live.Forget(scan.RecordType);
         return true;
     }
 
-    /// <summary>Says that a scan broke off.</summary>
+    /// <summary>Records that a scan failed.</summary>
     public async Task FailAsync(long id, string message, CancellationToken cancellationToken)
     {
         await using var session = await _context.OpenWriteAsync(cancellationToken);
@@ -149,17 +149,17 @@ public sealed class ScanService
 
     /// <summary>The pairs of the last finished scan, likeliest first.</summary>
     /// <param name="type">The record type.</param>
-    /// <param name="least">The least score, from 0 to 1.</param>
+    /// <param name="minScore">The minimum score, from 0 to 1.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public async IAsyncEnumerable<StoredPair> ReadPairsAsync(
         RecordType type,
-        double least,
+        double minScore,
         [EnumeratorCancellation] CancellationToken cancellationToken
     )
     {
         ArgumentNullException.ThrowIfNull(type);
         await using var session = await _context.OpenReadAsync(cancellationToken);
-        await foreach (var pair in new PairStore(session).ReadAsync(type.Name, null, least, cancellationToken))
+        await foreach (var pair in new PairStore(session).ReadAsync(type.Name, null, minScore, cancellationToken))
             yield return pair;
     }
 }

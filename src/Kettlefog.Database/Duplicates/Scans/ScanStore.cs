@@ -10,7 +10,7 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Duplicates.Scans;
 
-/// <summary>What a scan looks at.</summary>
+/// <summary>The scope of a scan.</summary>
 public enum ScanScope
 {
     /// <summary>All records.</summary>
@@ -20,37 +20,37 @@ public enum ScanScope
     Changed,
 }
 
-/// <summary>How a scan stands.</summary>
+/// <summary>The state of a scan.</summary>
 public enum ScanState
 {
-    /// <summary>It waits for its turn.</summary>
+    /// <summary>It is waiting for its turn.</summary>
     Waiting,
 
-    /// <summary>It is at work.</summary>
+    /// <summary>It is running.</summary>
     Running,
 
-    /// <summary>It was stopped by hand, and can go on.</summary>
+    /// <summary>It was stopped by a user, and can be resumed.</summary>
     Stopped,
 
     /// <summary>It is done.</summary>
     Finished,
 
-    /// <summary>It was given up.</summary>
+    /// <summary>It was cancelled.</summary>
     Cancelled,
 
-    /// <summary>It broke off with an error.</summary>
+    /// <summary>It failed with an error.</summary>
     Failed,
 }
 
-/// <summary>What a scan did.</summary>
-/// <param name="Records">The records looked at.</param>
-/// <param name="Changed">Those of them that were new or had changed.</param>
-/// <param name="Compared">The pairs compared.</param>
+/// <summary>The outcome of a scan.</summary>
+/// <param name="Records">The number of records.</param>
+/// <param name="Changed">The number of new or changed records.</param>
+/// <param name="Compared">The number of pairs compared.</param>
 /// <param name="ComparedShare">The share of all pairs that this is.</param>
-/// <param name="Pairs">The pairs proposed.</param>
-/// <param name="Clusters">The clusters they make.</param>
+/// <param name="Pairs">The number of pairs proposed.</param>
+/// <param name="Clusters">The number of clusters.</param>
 /// <param name="EstimatedLoss">
-/// The estimated share of duplicates that blocking did not bring together; null if it cannot be told.
+/// The estimated share of duplicates that blocking missed; null if it cannot be estimated.
 /// </param>
 /// <param name="Seconds">The time it took.</param>
 public sealed record ScanReport(
@@ -64,7 +64,7 @@ public sealed record ScanReport(
     double Seconds
 )
 {
-    /// <summary>Reports what a finder did.</summary>
+    /// <summary>Reports the outcome of a finder.</summary>
     internal static ScanReport Of(
         LoadedFinder loaded,
         long changed,
@@ -91,12 +91,12 @@ public sealed record ScanReport(
 /// <summary>A scan.</summary>
 /// <param name="Id">Its number.</param>
 /// <param name="RecordType">The name of the record type.</param>
-/// <param name="Scope">What it looks at.</param>
-/// <param name="State">How it stands.</param>
-/// <param name="Phase">What it is at, in a word.</param>
-/// <param name="Done">How far the phase has come.</param>
-/// <param name="Total">Where the phase ends; 0 if that is not known.</param>
-/// <param name="Report">What it did, once it is finished.</param>
+/// <param name="Scope">Its scope.</param>
+/// <param name="State">Its state.</param>
+/// <param name="Phase">The current phase, in one word.</param>
+/// <param name="Done">How much of the phase is done.</param>
+/// <param name="Total">The size of the phase; 0 if unknown.</param>
+/// <param name="Report">The outcome, once it is finished.</param>
 /// <param name="Message">What went wrong, if it failed.</param>
 /// <param name="Actor">Who asked for it.</param>
 /// <param name="At">When.</param>
@@ -116,7 +116,7 @@ public sealed record Scan(
     DateTimeOffset? EndedAt
 );
 
-/// <summary>The scans, so that they outlive the service.</summary>
+/// <summary>Stores scans, so that they survive a restart of the service.</summary>
 internal sealed class ScanStore(Session session)
 {
     /// <summary>The phase in which pairs are scored.</summary>
@@ -140,7 +140,7 @@ internal sealed class ScanStore(Session session)
                 ErrorCode.ScanRunning,
                 $"{type.Plural} are being scanned: scan {open.Id} of {open.Actor} is {EnumName.Of(open.State)}.",
                 open.State == ScanState.Stopped
-                    ? $"Let scan {open.Id} go on, or cancel it."
+                    ? $"Resume scan {open.Id}, or cancel it."
                     : $"Wait for scan {open.Id}, or stop it."
             );
         }
@@ -169,19 +169,19 @@ internal sealed class ScanStore(Session session)
         );
 
     /// <summary>Scans, latest first.</summary>
-    public Task<List<Scan>> ListAsync(string? recordType, bool openOnly, int most, CancellationToken cancellationToken)
+    public Task<List<Scan>> ListAsync(string? recordType, bool openOnly, int limit, CancellationToken cancellationToken)
     {
         var ofType = recordType is null ? Sql.Of($"1 = 1") : Sql.Of($"record_type = {recordType}");
         var open = openOnly ? Sql.Of($"state IN ('waiting', 'running', 'stopped')") : Sql.Of($"1 = 1");
         return session.QueryAsync(
-            Select(Sql.Of($"WHERE {ofType} AND {open} ORDER BY id DESC LIMIT {(long)most}")),
+            Select(Sql.Of($"WHERE {ofType} AND {open} ORDER BY id DESC LIMIT {(long)limit}")),
             Read,
             cancellationToken
         );
     }
 
-    /// <summary>Says how a scan stands.</summary>
-    /// <returns>False if it is not in one of the states it is to be in.</returns>
+    /// <summary>Sets the state of a scan.</summary>
+    /// <returns>False if it is not in one of the expected states.</returns>
     public async Task<bool> MoveAsync(
         long id,
         IReadOnlyList<ScanState> from,
@@ -196,7 +196,7 @@ internal sealed class ScanStore(Session session)
             cancellationToken
         ) == 1;
 
-    /// <summary>Says how far a scan has come, and reads how it is to stand.</summary>
+    /// <summary>Stores the progress of a scan, and reads its requested state.</summary>
     public async Task<ScanState> ProgressAsync(
         long id,
         string phase,
@@ -205,7 +205,7 @@ internal sealed class ScanStore(Session session)
         CancellationToken cancellationToken
     )
     {
-        // How many records were compared is also where to go on, and is kept through the other phases.
+        // The number of records compared is also where to continue, and is kept through the other phases.
         var compared = phase == Comparing ? Sql.Of($"{done}") : Sql.Of($"compared");
         await session.ExecuteAsync(
             Sql.Of(
@@ -217,7 +217,7 @@ internal sealed class ScanStore(Session session)
         return (await RequireAsync(id, cancellationToken)).State;
     }
 
-    /// <summary>What the pairs that a scan has kept so far were made from, and how far it came.</summary>
+    /// <summary>The digest of what the stored pairs of a scan were made from, and its progress.</summary>
     public async Task<(string? Digest, long Done)> CheckpointAsync(long id, CancellationToken cancellationToken) =>
         (
             await session.QueryAsync(
@@ -227,7 +227,7 @@ internal sealed class ScanStore(Session session)
             )
         ).Single();
 
-    /// <summary>Says what the pairs to come are made from.</summary>
+    /// <summary>Stores the digest of what the next pairs are made from.</summary>
     public Task BeginAsync(long id, string digest, string rules, CancellationToken cancellationToken) =>
         session.ExecuteAsync(
             Sql.Of(

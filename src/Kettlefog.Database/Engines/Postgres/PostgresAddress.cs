@@ -47,9 +47,9 @@ internal static partial class PostgresAddress
 
     /// <summary>
     /// Reads an address as PostgreSQL's own programs do ("Connection URIs" in its documentation of libpq): the host may
-    /// be missing, and a folder for a local socket stands under <c>?host=</c>.
+    /// be missing, and the folder of a local socket is given by <c>?host=</c>.
     /// </summary>
-    /// <exception cref="FormatException">It is none.</exception>
+    /// <exception cref="FormatException">It is not an address.</exception>
     private static string FromUri(string address)
     {
         var match = UriPattern().Match(address);

@@ -5,11 +5,11 @@ using Kettlefog.Database.Statements;
 namespace Kettlefog.Database.Engines.Postgres;
 
 /// <summary>
-/// Reads PostgreSQL's catalog: all tables and views that are not the system's, an extension's or ours.
+/// Reads PostgreSQL's catalog: all tables and views except those of the system, of extensions and of Kettlefog.
 /// </summary>
 internal sealed class PostgresCatalog : ICatalogReader
 {
-    /// <summary>The tables, views and partitioned tables; of a partitioned table only the whole.</summary>
+    /// <summary>The tables, views and partitioned tables; of a partitioned table only the parent.</summary>
     private static readonly Sql Tables = Sql.Literal(
         $"""
         SELECT c.oid, c.relname::text AS name, n.nspname::text AS schema, pg_catalog.pg_table_is_visible(c.oid) AS
@@ -26,7 +26,7 @@ internal sealed class PostgresCatalog : ICatalogReader
     );
 
     /// <summary>
-    /// Whether two NULLs collide, which is asked through JSON because servers before version 15 lack the column.
+    /// Whether two NULLs collide, read through JSON because servers before version 15 lack the column.
     /// </summary>
     private static readonly Sql NullsCollide = Sql.Literal(
         "COALESCE((pg_catalog.to_jsonb(i) ->> 'indnullsnotdistinct')::boolean, false)"
@@ -270,7 +270,7 @@ internal sealed class PostgresCatalog : ICatalogReader
             _ => null,
         };
 
-        // The modifier of a text type is its greatest length and four bytes of header.
+        // The modifier of a text type is its maximum length plus four bytes of header.
         var length = underlying is "varchar" or "bpchar" && modifier > 4 ? (int?)(modifier - 4) : null;
         return new ColumnSchema(name, declared, storage, notNull, length, generated, type);
     }

@@ -7,15 +7,15 @@ using Kettlefog.Database.Statements;
 namespace Kettlefog.Database.Engines.Postgres;
 
 /// <summary>
-/// PostgreSQL's dialect. Every value of the operational database passes in its text form, which the server reads back
-/// exactly whatever the type.
+/// PostgreSQL's dialect. Every value of the operational database is passed in its text form, which the server reads
+/// back exactly whatever the type.
 /// </summary>
 internal sealed class PostgresDialect : SqlDialect
 {
-    // Numbered parameters reach the server as they are; the driver need not look for names in the text.
+    // Numbered parameters are sent as they are; the driver need not parse the text for names.
     public override string ParameterMarker(int index) => string.Create(CultureInfo.InvariantCulture, $"${index + 1}");
 
-    // Put in wherever it is named: PostgreSQL reads large tables with several workers only where it need not share it.
+    // Inlined wherever it is used: PostgreSQL reads large tables with parallel workers only if it is not materialised.
     public override Sql ValuesTable(string name, IEnumerable<string> columns, IEnumerable<Sql> rows) =>
         Sql.Of($"{new SqlName(name)} ({Sql.Join(", ", columns)}) AS NOT MATERIALIZED (VALUES {Rows(rows)})");
 
@@ -41,7 +41,7 @@ internal sealed class PostgresDialect : SqlDialect
 
     public override Sql Fold(Sql text)
     {
-        // As in FoldedText: compatibility decomposition, no combining marks, small letters, and what has no
+        // As in FoldedText: compatibility decomposition, no combining marks, lower case, and the letters without a
         // decomposition.
         var plain = Sql.Of(
             $"regexp_replace(normalize({text}, NFKD), "
@@ -65,9 +65,9 @@ internal sealed class PostgresDialect : SqlDialect
             ? Sql.Of($"SUM({expression})::text")
             : Sql.Of($"SUM(NULLIF(({expression})::text, '')::numeric)::text");
 
-    // A sum of 64-bit hashes: the order in which the rows come does not matter. Of the whole row as text, not of each
-    // value: hash_array and hash_record add up the hashes of their elements, and then a value that changed its row
-    // would not show.
+    // A sum of 64-bit hashes: the order of the rows does not matter. Of the whole row as text, not of each
+    // value: hash_array and hash_record add up the hashes of their elements, so a value that moved to another row
+    // would not be detected.
     public override Sql RowDigest(TableSchema table, string alias) =>
         Sql.Of(
             $"SUM(hashtextextended(ROW({Sql.Join(", ", table.Columns.Select(column => Sql
@@ -80,7 +80,7 @@ internal sealed class PostgresDialect : SqlDialect
             ? Sql.Literal("(tableoid, ctid)")
             : Sql.Of($"{new SqlName(alias)}.kettlefog_table, {new SqlName(alias)}.kettlefog_row");
 
-    // A partitioned or inherited table is several, of which each counts its own rows.
+    // A partitioned or inherited table consists of several, each with its own row numbers.
     public override Sql RowIdentityColumns(TableSchema table, string alias) =>
         Sql.Of($"{new SqlName(alias)}.tableoid AS kettlefog_table, {new SqlName(alias)}.ctid AS kettlefog_row");
 
@@ -89,6 +89,6 @@ internal sealed class PostgresDialect : SqlDialect
 
     public override Sql ConcatenateRows(Sql text, Sql order) => Sql.Of($"string_agg({text}, ';' ORDER BY {order})");
 
-    /// <summary>The name is the catalog's own, quoted by the server where it must be.</summary>
+    /// <summary>The name comes from the catalog, quoted by the server where needed.</summary>
     private static Sql TypeOf(ColumnSchema column) => Sql.Literal(column.TextType ?? "text");
 }

@@ -10,13 +10,13 @@ using NpgsqlTypes;
 namespace Kettlefog.Database.Engines.Postgres;
 
 /// <summary>
-/// PostgreSQL, over the driver's own pool of connections: bounded, kept alive, with prepared statements that it evicts
-/// itself. The session settings on which the text form of values depends are fixed when a connection starts.
+/// PostgreSQL, with the driver's own connection pool: bounded, kept alive, with automatically prepared and evicted
+/// statements. The session settings that affect the text form of values are fixed when a connection starts.
 /// </summary>
 internal sealed class PostgresEngine : DatabaseEngine
 {
     /// <summary>
-    /// One writer of Kettlefog's at a time: the history is a chain. Others wait for this advisory lock.
+    /// The history is a chain, so only one Kettlefog session writes at a time; others wait for this advisory lock.
     /// </summary>
     public const long WriterLock = 0x4B657474_6C65666F;
 
@@ -26,7 +26,7 @@ internal sealed class PostgresEngine : DatabaseEngine
 
     private const int KeepAliveSeconds = 30;
 
-    /// <summary>The first half of the advisory locks on jobs; their number is the other.</summary>
+    /// <summary>The first half of the advisory locks on jobs; the job's number is the second.</summary>
     private const int JobLock = 0x4B657474;
 
     private const string Settings =
@@ -50,7 +50,7 @@ internal sealed class PostgresEngine : DatabaseEngine
     private readonly NpgsqlDataSource _source;
 
     /// <param name="address">The address; see <see cref="PostgresAddress"/>.</param>
-    /// <param name="busyTimeout">How long to wait for locks that others hold.</param>
+    /// <param name="busyTimeout">How long to wait for locks held by others.</param>
     /// <exception cref="KettlefogException">The address cannot be read.</exception>
     public PostgresEngine(string address, TimeSpan busyTimeout)
         : base(busyTimeout)
@@ -69,7 +69,7 @@ internal sealed class PostgresEngine : DatabaseEngine
         options.MaxAutoPrepare = MaxPreparedStatements;
         options.AutoPrepareMinUsages = 2;
 
-        // What a session sets, it sets for its transaction only; the search path stays as it was at the start.
+        // Settings are local to the transaction; the search path is kept as it was at the start.
         options.NoResetOnClose = true;
         options.Pooling = true;
         DisplayName = $"{options.Database} on {options.Host}";
@@ -115,7 +115,7 @@ internal sealed class PostgresEngine : DatabaseEngine
 
     public override async Task<IAsyncDisposable?> TryAcquireLockAsync(long job, CancellationToken cancellationToken)
     {
-        // Not of the pool: the lock lasts as long as the connection, which is closed when the job ends.
+        // Not from the pool: the lock lasts as long as the connection, which is closed when the job ends.
         var connection = new NpgsqlConnection(_unpooled);
         try
         {
@@ -167,7 +167,7 @@ internal sealed class PostgresEngine : DatabaseEngine
         }
         catch (DbException error) when (IsCutConnection(error))
         {
-            // An idle connection was cut, and so were the others: new ones are opened, once.
+            // An idle connection was lost, and the others with it: new ones are opened, once.
             _source.Clear();
         }
         catch (DbException error)

@@ -4,7 +4,7 @@ using Npgsql;
 
 namespace Kettlefog.Database.Engines.Postgres;
 
-/// <summary>Says what PostgreSQL's errors mean.</summary>
+/// <summary>Translates PostgreSQL's errors.</summary>
 internal sealed class PostgresErrors(string displayName) : IErrorTranslator
 {
     /// <inheritdoc/>
@@ -26,7 +26,7 @@ internal sealed class PostgresErrors(string displayName) : IErrorTranslator
             or PostgresErrorCodes.SerializationFailure
             or PostgresErrorCodes.DeadlockDetected => new KettlefogException(
                 ErrorCode.DatabaseBusy,
-                $"Another program works on the same rows of the database {displayName} and did not release it in time.",
+                $"Another program is using the same rows of the database {displayName} and did not release it in time.",
                 "Nothing was changed. Try again in a moment.",
                 inner: error
             ),
@@ -46,7 +46,7 @@ internal sealed class PostgresErrors(string displayName) : IErrorTranslator
             PostgresErrorCodes.ReadOnlySqlTransaction => new KettlefogException(
                 ErrorCode.DatabaseUnavailable,
                 $"The database {displayName} is read-only.",
-                "Use the address of the server that takes changes.",
+                "Use the address of the primary server.",
                 inner: error
             ),
             PostgresErrorCodes.DiskFull => new KettlefogException(
@@ -67,7 +67,7 @@ internal sealed class PostgresErrors(string displayName) : IErrorTranslator
             PostgresErrorCodes.InsufficientPrivilege => new KettlefogException(
                 ErrorCode.DatabaseRefused,
                 $"The database refused: {said}.",
-                "Grant the service's user what it names.",
+                "Grant the service's user the right it names.",
                 inner: error
             ),
             null
@@ -87,7 +87,7 @@ internal sealed class PostgresErrors(string displayName) : IErrorTranslator
             ['2', '3', ..] or PostgresErrorCodes.RaiseException => new KettlefogException(
                 ErrorCode.DatabaseRefused,
                 $"The database refused the change: {said}.{detail}",
-                "Everything was rolled back. Clear what it names, then make a new plan.",
+                "Everything was rolled back. Resolve what it names, then make a new plan.",
                 inner: error
             ),
             _ => new KettlefogException(

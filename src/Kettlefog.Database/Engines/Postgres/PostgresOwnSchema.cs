@@ -25,7 +25,7 @@ internal sealed class PostgresOwnSchema(string connectionString, PostgresErrors 
 
     public void Migrate(int version)
     {
-        // Two services that start at once must not both upgrade: the second waits, and finds it done.
+        // Two services that start at the same time must not both upgrade: the second waits, and finds it done.
         using var connection = new NpgsqlConnection(connectionString);
         try
         {

@@ -3,10 +3,10 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Engines.Postgres;
 
-/// <summary>Asks PostgreSQL what the user of the session may do.</summary>
+/// <summary>Reads the rights of the session's user from PostgreSQL.</summary>
 internal sealed class PostgresRights : IRightsReader
 {
-    /// <summary>What is missing of what merges need; see <see cref="IRightsReader"/>.</summary>
+    /// <summary>The missing rights; see <see cref="IRightsReader"/>.</summary>
     public async Task<IReadOnlyList<MissingRight>> ListMissingAsync(
         Session session,
         IReadOnlyList<TableUse> uses,
@@ -79,9 +79,7 @@ internal sealed class PostgresRights : IRightsReader
         return columns.Count > 0;
     }
 
-    /// <summary>
-    /// Our own tables: those that are there must be ours to use; if there are none, they must be ours to make.
-    /// </summary>
+    /// <summary>Kettlefog's tables: the user must be able to use existing ones, or else to create them.</summary>
     private static async Task<IReadOnlyList<MissingRight>> OwnAsync(
         Session session,
         string user,
@@ -109,7 +107,7 @@ internal sealed class PostgresRights : IRightsReader
                 new MissingRight(
                     $"The user {user} may not use Kettlefog's tables in the schema {schema}: "
                         + $"{string.Join(", ", refused.Take(3))}{(refused.Count > 3 ? ", ..." : "")}.",
-                    "Let the service's user own them, or grant it all rights on them.",
+                    "Make the service's user their owner, or grant it all rights on them.",
                     $"GRANT USAGE ON SCHEMA {schema} TO {user}; GRANT ALL ON ALL TABLES IN SCHEMA {schema} TO {user};"
                 ),
             ];
@@ -125,8 +123,8 @@ internal sealed class PostgresRights : IRightsReader
             :
             [
                 new MissingRight(
-                    $"The user {user} may not make the schema {schema} for Kettlefog's tables.",
-                    "Let an administrator of the database make it for that user.",
+                    $"The user {user} may not create the schema {schema} for Kettlefog's tables.",
+                    "Ask an administrator of the database to create it for that user.",
                     $"CREATE SCHEMA {schema} AUTHORIZATION {user};"
                 ),
             ];

@@ -5,7 +5,7 @@ using System.Text;
 namespace Kettlefog.Database.Engines.Sqlite;
 
 /// <summary>
-/// Tells a file from another one that took its name: by device and inode, as <c>statx(2)</c> gives them.
+/// Distinguishes a file from another one that took its name: by device and inode, as <c>statx(2)</c> gives them.
 /// </summary>
 internal readonly record struct FileIdentity(uint DeviceMajor, uint DeviceMinor, ulong Inode)
 {
@@ -13,7 +13,7 @@ internal readonly record struct FileIdentity(uint DeviceMajor, uint DeviceMinor,
     private const uint WantInode = 0x100;
     private const int StatxLength = 256;
 
-    /// <summary>The file that has the name now; the default if there is none.</summary>
+    /// <summary>The file with this name now; the default if there is none.</summary>
     public static FileIdentity Of(string path)
     {
         var status = new byte[StatxLength];

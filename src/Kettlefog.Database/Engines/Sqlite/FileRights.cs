@@ -4,14 +4,14 @@ using System.Text;
 namespace Kettlefog.Database.Engines.Sqlite;
 
 /// <summary>
-/// Asks whether files may be written, by <c>access(2)</c>: to open somebody's database only to find out would let go of
-/// the locks that this program holds on it (sqlite.org/howtocorrupt.html, section 2.2).
+/// Checks whether files may be written, by <c>access(2)</c>: opening a database only to find out would release
+/// the locks that this program has on it (sqlite.org/howtocorrupt.html, section 2.2).
 /// </summary>
 internal static class FileRights
 {
     private const int Write = 2;
 
-    /// <summary>True if the file or folder may be written, or nobody can tell.</summary>
+    /// <summary>True if the file or folder may be written, or that is unknown.</summary>
     public static bool MayWrite(string path) =>
         !OperatingSystem.IsLinux() || Access(Encoding.UTF8.GetBytes(path + "\0"), Write) == 0;
 

@@ -57,11 +57,11 @@ internal sealed partial class SqliteCatalog : ICatalogReader
             }
             catch (KettlefogException) when (virtuals.Contains(name))
             {
-                // Its module is not here; nothing of it could be merged anyway.
+                // Its module is not loaded; its rows could not be merged in any case.
             }
         }
 
-        // SQLite lets a foreign key leave the target's columns out; they are then the target's primary key.
+        // SQLite allows a foreign key without target columns; they are then the target's primary key.
         var catalog = new DatabaseCatalog(tables);
         return new DatabaseCatalog([
             .. tables.Select(table =>
@@ -107,7 +107,7 @@ internal sealed partial class SqliteCatalog : ICatalogReader
         );
         var allowed = isView ? [] : SqliteDefinitions.Allowed(definition);
 
-        // The database counts up a key that is the row's own number (sqlite.org/lang_createtable.html#rowid).
+        // The database generates a key that is the row's own number (sqlite.org/lang_createtable.html#rowid).
         var counts =
             !isView
             && columns.Count(column => column.KeyPosition > 0) == 1
@@ -215,7 +215,7 @@ internal sealed partial class SqliteCatalog : ICatalogReader
         );
     }
 
-    /// <summary>SQLite names the index behind a constraint itself, which tells nobody anything.</summary>
+    /// <summary>SQLite's own name of the index behind a constraint has no meaning for people.</summary>
     private static string NameOf(string index, IEnumerable<string?> columns) =>
         index.StartsWith("sqlite_autoindex_", StringComparison.Ordinal) ? string.Join(", ", columns) : index;
 

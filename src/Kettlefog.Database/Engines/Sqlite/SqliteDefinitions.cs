@@ -3,7 +3,7 @@ using Kettlefog.Core.Schema;
 
 namespace Kettlefog.Database.Engines.Sqlite;
 
-/// <summary>What SQLite tells of tables and triggers only in the statements that made them.</summary>
+/// <summary>Facts about tables and triggers that SQLite shows only in their CREATE statements.</summary>
 internal static partial class SqliteDefinitions
 {
     private static readonly string[] ShadowEndings =
@@ -21,11 +21,11 @@ internal static partial class SqliteDefinitions
         "rowid",
     ];
 
-    /// <summary>True if a table is but a face of a module, such as a full-text index.</summary>
+    /// <summary>True if a table is virtual, such as a full-text index.</summary>
     public static bool IsVirtual(string definition) =>
         definition.StartsWith("CREATE VIRTUAL TABLE", StringComparison.OrdinalIgnoreCase);
 
-    /// <summary>True if a table is where a virtual one keeps its things.</summary>
+    /// <summary>True if a table is the storage of a virtual one.</summary>
     public static bool IsShadow(string table, IReadOnlyList<string> virtuals) =>
         virtuals.Any(name =>
             table.Length > name.Length
@@ -33,10 +33,10 @@ internal static partial class SqliteDefinitions
             && ShadowEndings.ContainsIdentifier(table[(name.Length + 1)..])
         );
 
-    /// <summary>True if the rows of a table have no number of their own.</summary>
+    /// <summary>True if the rows of a table have no row number.</summary>
     public static bool HasNoRowNumber(string definition) => WithoutRowNumber().IsMatch(definition);
 
-    /// <summary>The values that checks of a table allow, by column.</summary>
+    /// <summary>The values that check constraints of a table allow, by column.</summary>
     public static Dictionary<string, IReadOnlyList<string>> Allowed(string definition) =>
         AllowedValues
             .Conditions(definition)

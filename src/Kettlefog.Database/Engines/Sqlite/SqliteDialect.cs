@@ -6,11 +6,11 @@ using Kettlefog.Database.Statements;
 namespace Kettlefog.Database.Engines.Sqlite;
 
 /// <summary>
-/// SQLite's dialect. Values pass in their storage class, and sums and digests are functions of the connection.
+/// SQLite's dialect. Values are passed in their storage class, and sums and digests are functions of the connection.
 /// </summary>
 internal sealed class SqliteDialect : SqlDialect
 {
-    /// <summary>How the names of Kettlefog's tables begin.</summary>
+    /// <summary>The prefix of the names of Kettlefog's tables.</summary>
     public const string OwnPrefix = "kettlefog_";
 
     private static long _numberings;
@@ -28,8 +28,8 @@ internal sealed class SqliteDialect : SqlDialect
     public override Sql Fold(Sql text) => Function(SqliteFunctions.Fold, text);
 
     public override Sql Matches(Sql text, string foldedPattern) =>
-        // LIKE ignores case in ASCII by itself and is many times faster than a call out of the database; only a text
-        // that has anything else in it, and so more bytes than characters, needs to be folded.
+        // LIKE ignores case in ASCII and is many times faster than a function of the program; only a text
+        // with other characters, and so more bytes than characters, needs to be folded.
         Sql.Of(
             $"({text} LIKE {foldedPattern} ESCAPE '\\' OR (octet_length({text}) <> length({text}) AND "
                 + $"{Fold(text)} LIKE {foldedPattern} ESCAPE '\\'))"
@@ -45,11 +45,11 @@ internal sealed class SqliteDialect : SqlDialect
         Sql.Of($"{new SqlName(alias)}.{RowId(table)} AS kettlefog_row");
 
     /// <summary>
-    /// The first of the names of the row number that is no column's own. A table without it has a primary key.
+    /// The first name of the row number that is not also a column. A table without row numbers has a primary key.
     /// </summary>
     private static Sql RowId(TableSchema table) => Sql.Literal(RowIdNames.First(name => table.IndexOf(name) < 0));
 
-    // A window would first put all rows aside, which takes as long as journaling them.
+    // A window function would first materialise all rows, which takes as long as journaling them.
     public override Sql RowNumber() =>
         Function(SqliteFunctions.Number, Sql.Of($"{Interlocked.Increment(ref _numberings)}"));
 
@@ -68,7 +68,7 @@ internal sealed class SqliteDialect : SqlDialect
             """
         );
 
-    // The rows come in the order of the primary key, by which they are found.
+    // The rows arrive in the order of the primary key, by which they are found.
     public override Sql ConcatenateRows(Sql text, Sql order) => Sql.Of($"group_concat({text}, ';')");
 
     private static Sql Function(string name, Sql arguments) => Sql.Of($"{new SqlName(name)}({arguments})");

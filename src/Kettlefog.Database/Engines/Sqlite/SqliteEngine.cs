@@ -4,14 +4,12 @@ using Microsoft.Data.Sqlite;
 
 namespace Kettlefog.Database.Engines.Sqlite;
 
-/// <summary>
-/// SQLite. Nothing about somebody's file is changed unasked: journal mode and settings stay as they are.
-/// </summary>
+/// <summary>SQLite. Journal mode and settings of the file are left as they are.</summary>
 internal sealed class SqliteEngine : DatabaseEngine
 {
     /// <summary>
-    /// How much of the file a connection that writes keeps in memory, at most. A merge reads its related rows four
-    /// times over: to plan, to journal, to move and to prove. A setting of the connection, not of the file.
+    /// The page cache of a connection that writes, at most. A merge reads its related rows four
+    /// times: to plan, to journal, to move and to prove. A setting of the connection, not of the file.
     /// </summary>
     private const int CacheKibibytes = 64 * 1024;
 
@@ -28,7 +26,7 @@ internal sealed class SqliteEngine : DatabaseEngine
     private FileIdentity _file;
 
     /// <param name="path">The database file.</param>
-    /// <param name="busyTimeout">How long to wait for other programs to let go of the file.</param>
+    /// <param name="busyTimeout">How long to wait for locks of other programs.</param>
     public SqliteEngine(string path, TimeSpan busyTimeout)
         : base(busyTimeout)
     {
@@ -75,7 +73,7 @@ internal sealed class SqliteEngine : DatabaseEngine
         OpenAsync(_writers, _writeConnection, deferred: false, cancellationToken);
 
     /// <summary>
-    /// By <c>PRAGMA data_version</c>, which one connection sees change with every commit of another
+    /// By <c>PRAGMA data_version</c>, which changes for one connection with every commit of another
     /// (sqlite.org/pragma.html#pragma_data_version); this one never writes.
     /// </summary>
     public override long? CommitCounter()
@@ -147,8 +145,8 @@ internal sealed class SqliteEngine : DatabaseEngine
     }
 
     /// <summary>
-    /// A journal may be what a program left that died while writing. Whoever opens the file for writing rolls it back
-    /// first; a read-only connection cannot, and would refuse to read until somebody else does.
+    /// A journal may be left by a program that died while writing. Opening the file for writing rolls it back
+    /// first; a read-only connection cannot, and would fail to read until another program does.
     /// </summary>
     private async Task RecoverAsync(CancellationToken cancellationToken)
     {
@@ -162,7 +160,7 @@ internal sealed class SqliteEngine : DatabaseEngine
         }
         catch (SqliteException)
         {
-            // What is wrong is told by the read that follows.
+            // The read that follows reports the error.
         }
     }
 
@@ -197,8 +195,8 @@ internal sealed class SqliteEngine : DatabaseEngine
     }
 
     /// <summary>
-    /// A file that was moved away or replaced stays readable and writable through open connections, unseen by
-    /// everybody else: they are closed, so that the next one meets the file that is there now.
+    /// A file that was moved away or replaced remains readable and writable through open connections, unseen by
+    /// everyone else: they are closed, so that the next one opens the current file.
     /// </summary>
     private void ForgetAnotherFile()
     {

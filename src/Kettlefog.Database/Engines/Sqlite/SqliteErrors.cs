@@ -5,7 +5,7 @@ using Microsoft.Data.Sqlite;
 
 namespace Kettlefog.Database.Engines.Sqlite;
 
-/// <summary>Says what SQLite's errors mean.</summary>
+/// <summary>Translates SQLite's errors.</summary>
 internal sealed partial class SqliteErrors(string displayName) : IErrorTranslator
 {
     /// <inheritdoc/>
@@ -56,7 +56,7 @@ internal sealed partial class SqliteErrors(string displayName) : IErrorTranslato
             19 => new KettlefogException(
                 ErrorCode.DatabaseRefused,
                 $"The database refused the change: {said}.",
-                "Everything was rolled back. Clear what it names, then make a new plan.",
+                "Everything was rolled back. Resolve what it names, then make a new plan.",
                 inner: error
             ),
             _ => new KettlefogException(

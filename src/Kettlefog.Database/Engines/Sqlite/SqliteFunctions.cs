@@ -5,8 +5,8 @@ using Microsoft.Data.Sqlite;
 namespace Kettlefog.Database.Engines.Sqlite;
 
 /// <summary>
-/// What SQLite lacks: folded text, exact decimal sums, digests of rows, and a numbering that does not keep all rows
-/// first.
+/// Functions that SQLite lacks: folded text, exact decimal sums, digests of rows, and a numbering that does not
+/// materialise all rows first.
 /// </summary>
 internal static class SqliteFunctions
 {

@@ -9,9 +9,9 @@ using Microsoft.Data.Sqlite;
 namespace Kettlefog.Database.Engines.Sqlite;
 
 /// <summary>
-/// The exact sum, the digest and the numbering of rows, called by SQLite itself (sqlite.org/appfunc.html) and not
-/// through the driver: they see every related row of a record, of which there may be a million, and the driver makes an
-/// object of each value. Nothing is thrown through SQLite.
+/// The exact sum, the digest and the numbering of rows, called by SQLite directly (sqlite.org/appfunc.html) and not
+/// through the driver: they process every related row of a record, of which there may be a million, and the driver
+/// allocates an object for each value. No exception is thrown through SQLite.
 /// </summary>
 internal static unsafe partial class SqliteNativeFunctions
 {
@@ -30,14 +30,12 @@ internal static unsafe partial class SqliteNativeFunctions
     /// <summary>Adds the functions to a connection.</summary>
     /// <param name="connection">The connection; open.</param>
     /// <param name="sum">
-    /// What the sum is called: of one amount a row, in decimal arithmetic, as text; NULL over no amounts.
+    /// The name of the sum: of one amount per row, in decimal arithmetic, as text; NULL over no amounts.
     /// </param>
     /// <param name="digest">
-    /// What the digest is called: of any number of values a row, as text; NULL over no rows.
+    /// The name of the digest: of any number of values per row, as text; NULL over no rows.
     /// </param>
-    /// <param name="number">
-    /// What the numbering is called: 1, 2, 3 and so on, as often as it is called with the same number.
-    /// </param>
+    /// <param name="number">The name of the numbering: 1, 2, 3 and so on for calls with the same argument.</param>
     public static void Register(SqliteConnection connection, string sum, string digest, string number)
     {
         var handle = connection.Handle!.DangerousGetHandle();
@@ -131,7 +129,7 @@ internal static unsafe partial class SqliteNativeFunctions
 
     /// <summary>
     /// The digest of a set of rows: the sum, modulo 2^128, of each row's XXH128 hash (Collet, XXH3), so that the order
-    /// in which the rows come does not matter. Each value goes in with its type, and its length where that varies.
+    /// of the rows does not matter. Each value is hashed with its type, and its length where that varies.
     /// </summary>
     [UnmanagedCallersOnly(CallConvs = [typeof(CallConvCdecl)])]
     private static void AddToDigest(nint context, int count, nint* values)
@@ -218,7 +216,7 @@ internal static unsafe partial class SqliteNativeFunctions
             ReturnText(context, start, bytes.Length, -1);
     }
 
-    // SQLite makes these, all zero, and frees them, even when a statement breaks off.
+    // SQLite allocates these zeroed, and frees them, even when a statement is aborted.
     private struct SumState
     {
         public decimal Total;

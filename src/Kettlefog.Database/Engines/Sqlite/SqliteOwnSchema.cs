@@ -19,7 +19,7 @@ internal sealed class SqliteOwnSchema(string writeConnection, SqliteErrors error
 
     public void Migrate(int version)
     {
-        // Opened once by hand, so that a missing or foreign file is told like everywhere else.
+        // Opened once explicitly, so that a missing or foreign file gives the usual error.
         using (var connection = new SqliteConnection(writeConnection))
         {
             try

@@ -1,6 +1,6 @@
 namespace Kettlefog.Database.Engines.Sqlite;
 
-/// <summary>Tells what the user of the process may not do with an SQLite file.</summary>
+/// <summary>Finds missing rights of the process's user on an SQLite file.</summary>
 internal sealed class SqliteRights(string path) : IRightsReader
 {
     public Task<IReadOnlyList<MissingRight>> ListMissingAsync(

@@ -1,0 +1,114 @@
+namespace Kettlefog.Database.Duplicates.Clusters;
+
+/// <summary>The state of a cluster.</summary>
+public enum ClusterState
+{
+    /// <summary>It needs a decision.</summary>
+    Open,
+
+    /// <summary>Its records were merged.</summary>
+    Merged,
+
+    /// <summary>Its records are not duplicates.</summary>
+    NonDuplicates,
+
+    /// <summary>It is postponed until a date.</summary>
+    Postponed,
+}
+
+/// <summary>A group of suspected duplicates.</summary>
+/// <param name="Id">Its number, which it keeps from scan to scan.</param>
+/// <param name="RecordType">The name of the record type.</param>
+/// <param name="State">Its state.</param>
+/// <param name="Rule">The rule that proposes it.</param>
+/// <param name="Confidence">The mean score of its pairs, from 0 to 1.</param>
+/// <param name="Weakest">The least score of its pairs.</param>
+/// <param name="Records">How many records it has.</param>
+/// <param name="RelatedRows">How many related rows they have.</param>
+/// <param name="Amount">The amount of these rows; null if the map names none.</param>
+/// <param name="Assignee">Who works on it, or null.</param>
+/// <param name="PostponedUntil">The date until which it is postponed, or null.</param>
+/// <param name="FoundAt">When it was found.</param>
+/// <param name="ChangedAt">When it changed last.</param>
+/// <param name="Summary">The strongest evidence for it, in a few words.</param>
+/// <param name="Members">The keys of the records still in it.</param>
+public sealed record Cluster(
+    long Id,
+    string RecordType,
+    ClusterState State,
+    string Rule,
+    double Confidence,
+    double Weakest,
+    long Records,
+    long RelatedRows,
+    string? Amount,
+    string? Assignee,
+    DateOnly? PostponedUntil,
+    DateTimeOffset FoundAt,
+    DateTimeOffset ChangedAt,
+    string Summary,
+    IReadOnlyList<string> Members
+);
+
+/// <summary>The orders of a list of clusters.</summary>
+public enum ClusterOrder
+{
+    /// <summary>The most certain first.</summary>
+    Confidence,
+
+    /// <summary>Those with the most related rows first.</summary>
+    Impact,
+
+    /// <summary>Those with the largest amount first.</summary>
+    Amount,
+
+    /// <summary>Those found first come first.</summary>
+    Age,
+}
+
+/// <summary>Which clusters to list.</summary>
+/// <param name="RecordType">Only those of a record type.</param>
+/// <param name="State">Only those in a state; null for all. A postponed one counts as open from its date on.</param>
+/// <param name="Assignee">Only those assigned to a user; empty for unassigned ones.</param>
+/// <param name="Rule">Only clusters proposed by this rule.</param>
+/// <param name="MinConfidence">Only those with at least this confidence, from 0 to 1.</param>
+/// <param name="MaxConfidence">Only those with at most this confidence.</param>
+/// <param name="Record">Only the cluster with this record.</param>
+/// <param name="Order">Their order.</param>
+public sealed record ClusterFilter(
+    string? RecordType = null,
+    ClusterState? State = ClusterState.Open,
+    string? Assignee = null,
+    string? Rule = null,
+    double? MinConfidence = null,
+    double? MaxConfidence = null,
+    string? Record = null,
+    ClusterOrder Order = ClusterOrder.Confidence
+);
+
+/// <summary>The number of clusters of one kind.</summary>
+/// <param name="RecordType">The name of the record type.</param>
+/// <param name="State">Their state; postponed ones count as open from their date on.</param>
+/// <param name="IsAssigned">True if they are assigned.</param>
+/// <param name="Percent">Their confidence, from 0 to 100.</param>
+/// <param name="Clusters">The number of clusters.</param>
+/// <param name="RelatedRows">How many related rows their records have.</param>
+/// <param name="Amount">The amount of these rows.</param>
+public sealed record ClusterCount(
+    string RecordType,
+    ClusterState State,
+    bool IsAssigned,
+    int Percent,
+    long Clusters,
+    long RelatedRows,
+    decimal Amount
+);
+
+/// <summary>A cluster as a scan found it.</summary>
+internal sealed record NewCluster(
+    IReadOnlyList<string> Members,
+    string Rule,
+    double Confidence,
+    double Weakest,
+    string Summary
+);
