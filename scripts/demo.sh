@@ -45,7 +45,7 @@ build_dotnet "$root/demo/Kettlefog.Demo"
 
 url="http://127.0.0.1:$port"
 if (exec 3<>"/dev/tcp/127.0.0.1/$port") 2>/dev/null; then
-  echo "error: something listens on port $port already." >&2
+  echo "error: port $port is already in use." >&2
   echo "hint: Stop it, perhaps another demo, or choose another port with '--port'." >&2
   exit 1
 fi
@@ -89,7 +89,7 @@ stop() {
 }
 trap stop INT TERM
 for _ in $(seq 100); do
-  grep -qs "listens on" "$folder/service.out" && break
+  grep -qs "is listening on" "$folder/service.out" && break
   kill -0 "$pid" 2>/dev/null || { tail -n 5 "$folder/service.log" >&2; exit 1; }
   sleep 0.1
 done
@@ -101,7 +101,7 @@ if ! dotnet "$cli" whoami --url "$url" >/dev/null 2>&1; then
 fi
 # A queue to begin with; later ones are the user's own.
 if [ -z "$(dotnet "$cli" scan list --url "$url" -o csv | sed 1d)" ]; then
-  echo "Looking for duplicates ..." >&2
+  echo "Scanning for duplicates ..." >&2
   for type in vendor account contact household vessel; do
     dotnet "$cli" scan "$type" --url "$url" >/dev/null
   done
@@ -110,18 +110,18 @@ link=$(dotnet "$service" sign-in-link --user m.tilling --database "$database")
 
 cat <<TXT
 
-The Saltmarrow Harbour Trust is open at $url
+The demo of the Saltmarrow Harbour Trust is running at $url
 
   Sign in (once, within an hour):  $url/sign-in#$link
 
 What to try first
   1. Tick vendors 1001 and 1002 (Gannet Chandlery, twice) and press c to compare them.
-  2. Choose what stays, give a reason, and press Ctrl+Enter to merge.
-  3. Open the history, look at every old value, and take the merge back.
-  Then: 1003 to 1005 are one firm three times; 1006 and 1007 collide in a bill; 1008 and 1009 differ in currency.
-  Accounts 1 and 2 are one, and so are their vessels, their owners, and then the owners' households.
+  2. Choose the surviving values, give a reason, and press Ctrl+Enter to merge.
+  3. Open the history, review the old values, and reverse the merge.
+  Then: 1003 to 1005 are one firm three times; 1006 and 1007 conflict in a bill; 1008 and 1009 differ in currency.
+  Accounts 1 and 2 are duplicates, and so are their vessels, their owners, and the owners' households.
 
-The command line is signed in too, in another terminal:
+The command line is signed in as well; in another terminal:
   ./kettlefog clusters list vendor
   ./kettlefog clusters show 1
   ./kettlefog similar contact 1

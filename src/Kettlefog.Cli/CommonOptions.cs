@@ -27,13 +27,6 @@ internal static class CommonOptions
         return option;
     }
 
-    /// <summary>Adds an example to a command's description.</summary>
-    public static string WithExample(string description, params string[] examples) =>
-        description
-        + "\n\n"
-        + (examples.Length == 1 ? "Example:" : "Examples:")
-        + string.Concat(examples.Select(example => $"\n  kettlefog {example}"));
-
     /// <summary>A command that calls the service.</summary>
     public static Command Calling(
         this Command command,

@@ -31,10 +31,10 @@ public sealed class DocumentationFixture : IAsyncLifetime
                   # These go on until they are stopped: here that is once they listen.
                   serve | start) timeout 60 bash -c '
                     dotnet {{Programs.Service}} "$@" --port 0 > served & pid=$!
-                    for n in $(seq 400); do grep -q "listens on" served && break; sleep 0.1; done
+                    for n in $(seq 400); do grep -q "is listening on" served && break; sleep 0.1; done
                     kill $pid
                     wait $pid
-                    grep "listens on" served' serve "$@" ;;
+                    grep "is listening on" served' serve "$@" ;;
                   setup) printf 'books.db\n\nyes\nn.fenwick\na long password\n' \
                     | dotnet {{Programs.Service}} "$@" --config "$PWD/service.yaml" --map fresh.map.yaml ;;
                   *) dotnet {{Programs.Service}} "$@" ;;

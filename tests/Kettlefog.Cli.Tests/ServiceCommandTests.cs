@@ -71,7 +71,7 @@ public sealed class ServiceCommandTests : IDisposable
         plan.Fields.Single(field => field.Name == "city").Value.ShouldBe("Kelp Point");
         (await RunAsync("rehearse", "supplier", "1", "2", "--database", books.Address, "--map", File("books.map.yaml")))
             .ShouldSucceed()
-            .Output.ShouldContain("the control total agrees. Then all was rolled back");
+            .Output.ShouldContain("the control total agrees. Everything was rolled back");
         books.DumpAll().ShouldBe(before);
         (
             await RunAsync("plan", "supplier", "1", "9", "--database", books.Address, "--map", File("books.map.yaml"))
@@ -164,7 +164,7 @@ public sealed class ServiceCommandTests : IDisposable
     }
 
     [Theory]
-    [InlineData("prot: 7420", "service.yaml:1 is wrong: 'prot' is no setting.", "The settings are: database, map")]
+    [InlineData("prot: 7420", "service.yaml:1 is wrong: 'prot' is not a setting.", "The settings are: database, map")]
     [InlineData("database: books.db\nport:", "service.yaml:2 is wrong: 'port' has no value.", "behind the colon")]
     [InlineData("- a", "service.yaml:1 is wrong", "name: value")]
     [InlineData("database: books.db\nmap: m.yaml\nport: 70000", "'70000' from", "a whole number from 0 to 65535")]
@@ -196,7 +196,7 @@ public sealed class ServiceCommandTests : IDisposable
         );
         ran.ShouldSucceed();
         ran.Error.ShouldContain("Not accepted: The database none.db cannot be opened");
-        ran.Error.ShouldContain("books.db answers, and has 2 tables.");
+        ran.Error.ShouldContain("books.db responds, and has 2 tables.");
         ran.Output.Trim().ShouldStartWith("kft_");
         var settings = await System.IO.File.ReadAllTextAsync(config);
         settings.ShouldContain($"map: '{File("etc/books.map.yaml")}'");
@@ -209,7 +209,7 @@ public sealed class ServiceCommandTests : IDisposable
             new Dictionary<string, string?> { ["XDG_CONFIG_HOME"] = File("config") }
         );
         var line = (await process.StandardOutput.ReadLineAsync(TestContext.Current.CancellationToken))!;
-        line.ShouldStartWith("Kettlefog listens on ");
+        line.ShouldStartWith("Kettlefog is listening on ");
         var ours = new Dictionary<string, string?>
         {
             ["KETTLEFOG_URL"] = line.Split(' ')[^1],
@@ -249,7 +249,7 @@ public sealed class ServiceCommandTests : IDisposable
         (await RunAsync("init", "--database", books.Address)).ShouldSucceed();
         (await RunAsync("uninstall", "--database", books.Address)).ShouldFail(2, "merges could no longer be reversed");
         var gone = (await RunAsync("uninstall", "--database", books.Address, "--yes")).ShouldSucceed();
-        gone.Output.ShouldContain("Nothing of Kettlefog is left in books.db.");
+        gone.Output.ShouldContain("Kettlefog's tables were removed from books.db.");
         books.DumpAll().ShouldBe(before);
         var backup = Directory.GetFiles(_folder.Path, "books.db.kettlefog-v*.jsonl.gz").ShouldHaveSingleItem();
         (await RunAsync("restore", "--database", books.Address, "--from", backup)).ShouldSucceed();
@@ -264,9 +264,9 @@ public sealed class ServiceCommandTests : IDisposable
     public async Task Nothing_named_is_told_with_where_to_name_it()
     {
         var ran = await RunAsync("serve");
-        ran.ShouldFail(2, "No record map is named.");
+        ran.ShouldFail(2, "No record map was given.");
         ran.Error.ShouldContain("KETTLEFOG_MAP");
-        (await RunAsync("init")).ShouldFail(2, "No database is named.");
+        (await RunAsync("init")).ShouldFail(2, "No database was given.");
         (await RunAsync("ini")).ShouldFail(2, "'ini'");
         (await RunAsync("serve", "--prot", "7")).ShouldFail(2, "--prot");
     }

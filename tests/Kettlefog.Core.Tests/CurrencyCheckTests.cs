@@ -65,7 +65,7 @@ public class CurrencyCheckTests
     {
         Plan([], [null, null, "GBP"], [null, "700", "NOK"])
             .Blockers.ShouldHaveSingleItem()
-            .Message.ShouldBe("Limit would be 700 of B, which is in NOK, but the currency that stays is GBP.");
+            .Message.ShouldBe("Limit would be 700 of B, which is in NOK, but the currency of the result is GBP.");
         Plan([("currency", new FieldChoice.FromRecord(Key("B")))], [null, null, "GBP"], [null, "700", "NOK"])
             .Blockers.ShouldBeEmpty();
         Plan([], [null, null, null], [null, "700", "NOK"]).Blockers.ShouldBeEmpty("both come from the same record");
@@ -82,7 +82,7 @@ public class CurrencyCheckTests
                 )
             )
             .Details.ShouldHaveSingleItem()
-            .ShouldContain("m.yaml:11: The field 'limit' has a currency, but is no amount of money.");
+            .ShouldContain("m.yaml:11: The field 'limit' has a currency, but is not of the kind money.");
         Should
             .Throw<KettlefogException>(() =>
                 MapReader.Read(

@@ -39,9 +39,7 @@ public class IndexAdviceTests
     public void The_statement_quotes_what_must_be_quoted()
     {
         var advice = IndexAdvice.Of(Reference("columns: vendor"), Table("Bill \"x\"", "id", "", ""))!;
-        advice.Warning.ShouldBe(
-            "Rows: no index on Bill \"x\" (vendor), so that the whole table is read for every record."
-        );
+        advice.Warning.ShouldBe("Rows: no index on Bill \"x\" (vendor), so the whole table is read for every record.");
         advice.Statement.ShouldBe("CREATE INDEX \"Bill \"\"x\"\"_vendor\" ON \"Bill \"\"x\"\"\" (vendor);");
     }
 

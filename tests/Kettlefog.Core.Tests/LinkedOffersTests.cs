@@ -75,7 +75,7 @@ public class LinkedOffersTests
                 new LinkedSnapshot(Link([]), Type, [Record(1, "hull", "x", 0), Record(2, "hull", "y", 1)], Apart([]))
             )
             .Single()
-            .Because.ShouldBe("records that become one point at them");
+            .Because.ShouldBe("they belong to the merged records");
     }
 
     [Fact]

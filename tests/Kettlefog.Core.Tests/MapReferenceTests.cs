@@ -6,7 +6,7 @@ using Kettlefog.Testing;
 namespace Kettlefog.Core.Tests;
 
 /// <summary>
-/// The reference of the record map is written from its JSON Schema, so that neither says what the other does not.
+/// The reference of the record map is generated from its JSON Schema, so that they never differ.
 /// </summary>
 public class MapReferenceTests
 {
@@ -39,7 +39,7 @@ public class MapReferenceTests
         var file = Repository.File("docs/record-map.md");
         if (Environment.GetEnvironmentVariable("KETTLEFOG_UPDATE") == "1")
             File.WriteAllText(file, Reference());
-        File.ReadAllText(file).ShouldBe(Reference(), "write it anew with KETTLEFOG_UPDATE=1");
+        File.ReadAllText(file).ShouldBe(Reference(), "regenerate it with KETTLEFOG_UPDATE=1");
     }
 
     [Fact]
@@ -82,7 +82,7 @@ public class MapReferenceTests
                 "You want to know what a key of the map means. This page lists every key, part by part; how the parts"
             )
             .AppendLine(
-                "belong together is told [for administrators](administrators.md#the-record-map). It is generated from"
+                "belong together is described [for administrators](administrators.md#the-record-map). It is generated from"
             )
             .AppendLine(
                 "the map's JSON Schema, which the service publishes at `/api/map/schema`: an editor that knows the"

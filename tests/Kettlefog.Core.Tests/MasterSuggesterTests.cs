@@ -66,9 +66,9 @@ public class MasterSuggesterTests
     {
         const string Master = "\n    master: [{ source: [ledger, import] }, { has: agreements }, last-changed]";
         Suggest(Master, Record("1", source: "import", bills: 50), Record("2", source: "Ledger"))
-            .ShouldBe(("2", "It comes from Ledger, which goes first."));
+            .ShouldBe(("2", "It comes from Ledger, the most trusted source."));
         Suggest(Master, Record("1", source: "web"), Record("2", source: "import"))
-            .ShouldBe(("2", "It comes from import, which goes first."));
+            .ShouldBe(("2", "It comes from import, the most trusted source."));
         Suggest(Master, Record("1"), Record("2", agreements: 2)).ShouldBe(("2", "It has agreements: 2."));
         Suggest(Master, Record("1", changed: "2026-01-02"), Record("2", changed: "2026-01-01"))
             .ShouldBe(("1", "It was changed last: 2026-01-02."));
@@ -144,11 +144,11 @@ public class MasterSuggesterTests
     }
 
     [Theory]
-    [InlineData("[most-relatd]", "'most-relatd' does not speak for a master.")]
+    [InlineData("[most-relatd]", "'most-relatd' is not a preference for the master.")]
     [InlineData("[{ has: bils }]", "The record type has no reference 'bils'.")]
-    [InlineData("[{ has: bills, source: [a] }]", "What speaks for a master must be one thing.")]
-    [InlineData("[source]", "'source' does not speak for a master.")]
-    [InlineData("[{ sorce: [a] }]", "does not know the key 'sorce'")]
+    [InlineData("[{ has: bills, source: [a] }]", "A preference for the master must have exactly one key.")]
+    [InlineData("[source]", "'source' is not a preference for the master.")]
+    [InlineData("[{ sorce: [a] }]", "has no key 'sorce'")]
     public void A_mistake_is_told_with_its_line(string master, string message)
     {
         var refusal = Should.Throw<KettlefogException>(() =>

@@ -142,7 +142,7 @@ public class MergePlannerTests
         var move = plan.Moves.Single(each => each.Reference.Name == "bills");
         move.Count.ShouldBe(1);
         move.Amount.ShouldBe(0.2m);
-        plan.Warnings.ShouldContain("2 files stay with the retired records, as the map says.");
+        plan.Warnings.ShouldContain("2 files stay with the retired records, as defined in the map.");
     }
 
     [Fact]

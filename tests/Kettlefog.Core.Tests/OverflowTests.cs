@@ -78,7 +78,7 @@ public class OverflowTests
         var plan = Plan(Row("1", "1001", "1002", "1003"), Row("2", "1004", "n/a", "1001"));
         Phones(plan).ShouldBe(["1001", "1002", "1003"]);
         plan.Warnings.ShouldHaveSingleItem()
-            .ShouldBe("Phone '1004' of 2 finds no free place and will only live in the journal.");
+            .ShouldBe("Phone '1004' of 2 does not fit in any further field; it is kept only in the merge history.");
     }
 
     [Fact]

@@ -56,7 +56,7 @@ public class SingleReversalTests
             []
         );
         reversal.Cells.ShouldBeEmpty();
-        reversal.Drift.Single().Text.ShouldContain("so it stays");
+        reversal.Drift.Single().Text.ShouldContain("is kept");
     }
 
     [Fact]
@@ -87,9 +87,9 @@ public class SingleReversalTests
             .ShouldBe([
                 "Vendor 2 cannot be restored: another row has its key now.",
                 "Vendor 2 has been deleted since; its status cannot be restored.",
-                "Bills 22 points at another record now, and stays there.",
+                "Bills 22 refers to another record now, and is left there.",
                 "Bills 21 has been deleted since.",
-                "4 notes stay with the master: vendor 2 is not there to receive them.",
+                "4 notes remain with the master: vendor 2 no longer exists.",
             ]);
         reversal.Rows.Single().Reference.ShouldBe("bills");
         reversal.Restored.ShouldBeEmpty();
@@ -116,7 +116,7 @@ public class SingleReversalTests
             .ShouldBe([
                 "phone of 1 has changed since: the merge wrote 'new', now it is 'newer', and is undone: it is "
                     + "restored to 'old'.",
-                "Bills 22 points at another record now, and is undone: it returns to 2.",
+                "Bills 22 refers to another record now, and is undone: it is moved back to 2.",
             ]);
         reversal.Cells.Single().Column.ShouldBe("phone");
         reversal.ReclaimedRows.Single().Key.ShouldBe(two);
@@ -169,7 +169,7 @@ public class SingleReversalTests
         var shown = Of(false, Reverse([rows], [cell], []));
         Of(false, Reverse([rows], [cell], [])).Text.ShouldBe(shown.Text);
         Changes(Reverse([rows with { Intact = 2 }], [cell], []))
-            .ShouldBe(["A related row was moved on, deleted or added."]);
+            .ShouldBe(["A related row was moved elsewhere, deleted or added."]);
         Changes(Reverse([rows], [cell with { Current = ColumnValue.Of("x") }], []))
             .ShouldBe(["A record of the merge was changed."]);
         Should

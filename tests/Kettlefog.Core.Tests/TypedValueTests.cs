@@ -36,7 +36,7 @@ public class TypedValueTests
     [InlineData(FieldKind.Flag, "maybe", "not a yes or no", "1 for yes")]
     [InlineData(FieldKind.Url, "ftp://example.com", "not a web address", "https://")]
     [InlineData(FieldKind.Text, "two\nlines", "more than one line", "one line")]
-    [InlineData(FieldKind.Text, "nul\0", "NUL", "Leave it out")]
+    [InlineData(FieldKind.Text, "nul\0", "NUL", "Remove it")]
     public void A_value_of_another_kind_is_refused_with_an_example(
         FieldKind kind,
         string text,

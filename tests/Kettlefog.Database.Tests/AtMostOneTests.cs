@@ -48,7 +48,7 @@ public abstract class AtMostOneTests(Engine engine)
         var blocked = await world.PlanAsync(choices);
         blocked.Blockers.ShouldContain(blocker =>
             blocker.Message == "Only one record may have running agreements, but 1 has 1, 2 has 1, 3 has 1."
-            && blocker.Remedy == "Let running agreements of the duplicates end (end running)."
+            && blocker.Remedy == "End running agreements of the duplicates (end running)."
             && blocker.Clearings.Single()
                 == new Clearing(ClearingKind.End, "running", "Let running agreements of the duplicates end")
         );
@@ -103,9 +103,7 @@ public abstract class AtMostOneTests(Engine engine)
         world.File.Execute("UPDATE agreement SET state = 'cancelled' WHERE id = 31");
         (await world.Database.TakeBackAsync(entry))
             .Single()
-            .ShouldBe(
-                "state of 31 has changed since: the merge wrote 'ended', now it is 'cancelled', and so it stays."
-            );
+            .ShouldBe("state of 31 has changed since: the merge wrote 'ended', now it is 'cancelled', and is kept.");
         world.File.Execute("UPDATE agreement SET state = 'running' WHERE id = 31");
         world.File.Dump().ShouldBe(before);
     }
@@ -132,18 +130,18 @@ public abstract class AtMostOneTests(Engine engine)
 
     [Theory]
     [InlineData("ends_on: null }", "state: null }", "'agreement.state' is never blank.")]
-    [InlineData("state: ended", "account_id: 9", "'account_id' points at the record, and cannot be how a row ends.")]
+    [InlineData(
+        "state: ended",
+        "account_id: 9",
+        "'account_id' refers to the record, and cannot be the column that ends a row."
+    )]
     [InlineData("state: ended", "stat: ended", "The table 'agreement' has no column 'stat'. Write 'state'.")]
     [InlineData(
         "reference: agreements, when",
         "reference: agrements, when",
-        "speaks of the reference 'agrements', which the record type does not have. Write 'agreements'."
+        "names the reference 'agrements', which the record type does not have. Write 'agreements'."
     )]
-    [InlineData(
-        "reference: agreements, when",
-        "reference: agreements, whn",
-        "does not know the key 'whn'. Write 'when'."
-    )]
+    [InlineData("reference: agreements, when", "reference: agreements, whn", "has no key 'whn'. Write 'when'.")]
     public async Task A_rule_that_does_not_fit_is_told_with_its_line(string right, string wrong, string message)
     {
         Map.ShouldContain(right);

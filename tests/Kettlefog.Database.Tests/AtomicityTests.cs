@@ -35,7 +35,7 @@ public class AtomicityTests
         "CREATE TRIGGER back AFTER UPDATE ON bill WHEN new.id = 23 AND new.vendor_id = 1 BEGIN UPDATE bill "
             + "SET vendor_id = 2 WHERE id = 21; END",
         ErrorCode.ProofFailed,
-        "Bills would still point at a duplicate."
+        "Bills would still refer to a duplicate."
     )]
     public async Task A_trigger_that_refuses_or_meddles_rolls_everything_back(
         string trigger,

@@ -64,7 +64,7 @@ public abstract class BlockerTests(Engine engine)
         var before = ledger.File.Dump();
         var blocked = await ledger.PlanAsync(Ledger.Choices(1, 2));
         blocked.Blockers.Single().Message.ShouldBe("Only one record may have notes, but 1 has 1, 2 has 1.");
-        blocked.Blockers.Single().Remedy.ShouldBe("Let notes of the duplicates stay with them (exclude notes).");
+        blocked.Blockers.Single().Remedy.ShouldBe("Leave notes of the duplicates with them (exclude notes).");
 
         var choices = Ledger.Choices(1, 2) with { Exclude = new HashSet<string> { "notes" } };
         var plan = await ledger.PlanAsync(choices);

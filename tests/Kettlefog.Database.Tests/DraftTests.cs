@@ -193,7 +193,7 @@ public abstract class DraftTests(Engine engine)
         draft.RecordTypes.ShouldBe(["customer"]);
         draft.Yaml.ShouldContain(
             "{ table: tblBerth Invoice, columns: customer, amount: grand_total } # 95 %: it is called as the "
-                + "table is, and keys are texts; 100 % of its values are there"
+                + "table is, and keys are texts; 100 % of its values found"
         );
         draft.Yaml.ShouldContain(
             "{ table: tblHarbour Payment, columns: party, when: { party_type: Customer }, amount: paid_amount }"
@@ -230,7 +230,7 @@ public abstract class DraftTests(Engine engine)
         var (draft, moved) = await ProvenAsync(Values, "socio", "S00001", "S00002");
         draft.Yaml.ShouldContain(
             "delega_delegante: { table: tbl_Delega, columns: Delegante, collision: keep } # 80 %: its values "
-                + "look like the keys; 100 % of its values are there",
+                + "look like the keys; 100 % of its values found",
             Case.Insensitive
         );
         draft.Yaml.ShouldContain(
@@ -300,7 +300,7 @@ public abstract class DraftTests(Engine engine)
             )
         );
         draft.Questions.ShouldContain(question =>
-            question.StartsWith("Of the rows of organisation_mail with ", StringComparison.Ordinal)
+            question.StartsWith("A record has at most one row of organisation_mail with ", StringComparison.Ordinal)
         );
     }
 
@@ -327,7 +327,7 @@ public abstract class DraftTests(Engine engine)
     {
         var (draft, _) = await ProvenAsync(Filled, "debiteuren", "010001", "010002");
         draft.Yaml.ShouldContain(
-            "facturen: { table: facturen, columns: debnr, amount: bedrag } # 95 %: it is called as the key is"
+            "facturen: { table: facturen, columns: debnr, amount: bedrag } # 95 %: it has the key's name"
         );
         draft.Yaml.ShouldContain(
             "boekingen: { table: boekingen, columns: relatie, amount: bedrag } # 80 %: its values look like the keys"
@@ -361,7 +361,7 @@ public abstract class DraftTests(Engine engine)
         );
         report.Findings.ShouldContain(finding =>
             finding.Message.Contains(
-                "its texts begin with 'SOCIO:'; 100 % of its values are there",
+                "its texts start with 'SOCIO:'; 100 % of its values found",
                 StringComparison.Ordinal
             ) && finding.Remedy.Contains("as: \"SOCIO:{key}\"", StringComparison.Ordinal)
         );
@@ -379,7 +379,7 @@ public abstract class DraftTests(Engine engine)
         draft.Yaml.ShouldContain("do_not_contact: { kind: integer, survivorship: largest }");
         draft.Yaml.ShouldContain("tags: { survivorship: union }");
         draft.Yaml.ShouldContain("notes: { kind: long-text, survivorship: append }");
-        draft.Yaml.ShouldContain("retire: { mark: { state: closed } } # a check allows it: open, closed");
+        draft.Yaml.ShouldContain("retire: { mark: { state: closed } } # a check constraint allows it: open, closed");
         draft.Yaml.ShouldContain(
             "values: { patient_id: \"{key}\", kind: note, happened_at: \"{at}\", author: \"{actor}\", "
                 + "summary: \"Merged with {duplicates}: {reason}\" }"
@@ -393,12 +393,12 @@ public abstract class DraftTests(Engine engine)
         draft.Yaml.ShouldContain("key: [mandant, lief_nr] # there is no primary key");
         draft.Yaml.ShouldContain(
             "eingangsrechnung: { table: eingangsrechnung, columns: [mandant, lief_nr], amount: betrag } # 95 "
-                + "%: its columns are called as those of the key are; 100 % of its values are there"
+                + "%: its columns have the names of the key's columns; 100 % of its values found"
         );
         draft.Yaml.ShouldContain("retire: { mark: { aktiv: 0 } }");
         draft.Questions.ShouldContain(question =>
             question.StartsWith(
-                "kunden_alt looks like a table of parties, but nothing tells its rows apart",
+                "kunden_alt looks like a list of people or organisations, but its rows cannot be told apart",
                 StringComparison.Ordinal
             )
         );
@@ -425,12 +425,12 @@ public abstract class DraftTests(Engine engine)
         draft.Yaml.ShouldContain("retire: { mark: { is_deleted: 1 } }");
         draft.Yaml.ShouldContain(
             "invoices: { table: invoices, columns: customer_id, amount: amount } # a foreign key of the "
-                + "database; rows alike in a unique key block the merge"
+                + "database; rows with the same unique values block the merge"
         );
         draft.Yaml.ShouldContain("customer_tags: { table: customer_tags, columns: customer_id, collision: keep }");
         draft.Yaml.ShouldContain(
             "notes: { table: notes, columns: subject_id, when: { subject_type: customer } } # 95 %: "
-                + "'subject_type' says 'customer'; 100 % of its values are there"
+                + "'subject_type' says 'customer'; 100 % of its values found"
         );
         draft.Yaml.ShouldContain("invoices_amount: { reference: invoices, sum: amount, control: true }");
         draft.Yaml.ShouldContain("country: GB");
@@ -488,7 +488,7 @@ public abstract class DraftTests(Engine engine)
         draft.Yaml.ShouldContain("facturas_enviar_a: { table: facturas, columns: enviar_a, amount: importe }");
         draft.Yaml.ShouldContain("retire: { mark: { deleted_at: \"1970-01-01 00:00:00\" } }");
         draft.Questions.ShouldContain(question =>
-            question.Contains("Would another moment be better?", StringComparison.Ordinal)
+            question.Contains("Would another timestamp be better?", StringComparison.Ordinal)
         );
     }
 
@@ -541,7 +541,7 @@ public abstract class DraftTests(Engine engine)
         ).Message.ShouldContain("no table 'thong'");
         var draft = await UninitialisedDatabase.DraftMapAsync(file.Address, ["thing"], default);
         draft.Yaml.ShouldContain(
-            "# part: { table: part, columns: thing_id } # 40 %: its name; 67 % of its values are there"
+            "# part: { table: part, columns: thing_id } # 40 %: its name; 67 % of its values found"
         );
         draft.Questions.ShouldContain(question =>
             question.StartsWith("Does part.thing_id point at thing?", StringComparison.Ordinal)
@@ -550,11 +550,11 @@ public abstract class DraftTests(Engine engine)
             question.StartsWith("Does plan.thing_id point at thing?", StringComparison.Ordinal)
         );
         draft.Yaml.ShouldContain(
-            "# slip: { table: slip, columns: bill_to } # 40 %: its name says who; 100 % of its values are there"
+            "# slip: { table: slip, columns: bill_to } # 40 %: its name is a role; 100 % of its values found"
         );
         draft.Questions.ShouldContain(question =>
             question.StartsWith(
-                "Does slip.bill_to point at thing? So it seems (its name says who), but numbers may be among "
+                "Does slip.bill_to refer to thing? It seems so (its name is a role), but numbers may be among "
                     + "its keys by chance",
                 StringComparison.Ordinal
             )

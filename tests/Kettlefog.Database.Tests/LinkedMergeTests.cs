@@ -224,7 +224,7 @@ public abstract class LinkedMergeTests(Engine engine)
             await Should.ThrowAsync<KettlefogException>(() =>
                 world.PlanAsync(plan.Choices with { Linked = [world.Choices("account", "3", "2")] })
             )
-        ).Message.ShouldBe("The account 2 is in two of the merges that are to be done together.");
+        ).Message.ShouldBe("The account 2 is in two merges of the same request.");
         var nested = world.Choices("vessel", "1", "2") with { Linked = [world.Choices("vessel", "6", "7")] };
         (
             await Should.ThrowAsync<KettlefogException>(() => world.PlanAsync(plan.Choices with { Linked = [nested] }))
@@ -330,7 +330,7 @@ public abstract class LinkedMergeTests(Engine engine)
         );
         var plan = await world.PlanAsync("account", "1", "2");
         plan.Offers.Select(offer => offer.Type.Name).ShouldBe(["contact"]);
-        plan.Warnings.ShouldContain("Vessels are too many (more than 5000) to look for duplicates among them.");
+        plan.Warnings.ShouldContain("Vessels are too many (more than 5000) to find duplicates among them.");
         plan.Blockers.ShouldBeEmpty();
     }
 

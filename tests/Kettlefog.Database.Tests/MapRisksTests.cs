@@ -91,7 +91,7 @@ public abstract class MapRisksTests(Engine engine)
         found.Select(finding => finding.Severity).ShouldBe([FindingSeverity.Warning, FindingSeverity.Advice]);
         found[0]
             .Message.ShouldStartWith(
-                "Rows of 'duty' hang on the key of 'role', which changes when its rows are reassigned"
+                "Rows of 'duty' refer to the key of 'role', which changes when its rows are reassigned"
             );
         found[1]
             .Message.ShouldBe(
@@ -164,7 +164,7 @@ public abstract class MapRisksTests(Engine engine)
         var found = await CheckAsync(ledger, yaml);
         found.ShouldContain(finding =>
             finding.Line == 10
-            && finding.Message.StartsWith("'name' holds 40 characters, and joined texts may be longer")
+            && finding.Message.StartsWith("'name' holds 40 characters, and combined texts may be longer")
         );
         found.ShouldContain(finding =>
             finding.Line == 11 && finding.Message.StartsWith("'other' holds 10 characters, fewer than 'phone'")

@@ -73,7 +73,8 @@ public abstract class OverflowRowsTests(Engine engine)
         var plan = await world.PlanAsync("contact", "1", "2", "3");
         plan.Additions.ShouldBeEmpty();
         plan.Warnings.ShouldContain(
-            "Email 'a.very.long.address@four.example' of 3 finds no free place and will only live in the journal."
+            "Email 'a.very.long.address@four.example' of 3 does not fit in any further field; "
+                + "it is kept only in the merge history."
         );
     }
 
@@ -81,7 +82,7 @@ public abstract class OverflowRowsTests(Engine engine)
     [InlineData(
         "reference: emails,",
         "reference: mails,",
-        "speaks of the reference 'mails', which the record type does not have, or does not reassign. Write 'emails'."
+        "names the reference 'mails', which the record type does not have, or does not reassign. Write 'emails'."
     )]
     [InlineData(
         "column: address",

@@ -54,7 +54,7 @@ public abstract class ReferenceShapeTests(Engine engine)
 
         (await world.PlanAsync(3, 2))
             .Blockers.Select(blocker => blocker.Message)
-            .ShouldContain("1 survey cannot point at the master 3: it has no hull.");
+            .ShouldContain("1 survey cannot refer to the master 3: it has no hull.");
         (await world.PlanAsync(1, [2], ("hull", "2")))
             .Blockers.Select(blocker => blocker.Message)
             .ShouldContain("Survey point at the records by hull, which would change from 'H-1' to 'H-2'.");

@@ -29,10 +29,10 @@ public abstract class ReversalTests(Engine engine)
             .ShouldBe([
                 "phone of 1 has changed since: the merge wrote '01632 960777', now it is '01632 960888', and "
                     + "so it stays.",
-                "Bills 21 points at another record now, and stays there.",
+                "Bills 21 refers to another record now, and is left there.",
                 "Bills 22 has been deleted since.",
-                "Notes 2 points at another record now, and stays there.",
-                "Bills 900 was added to the master since, and stays with it.",
+                "Notes 2 refers to another record now, and is left there.",
+                "Bills 900 was added to the master since, and is left with it.",
             ]);
         await ledger.ReverseAsync(1);
         ledger.File.Query("SELECT phone FROM vendor WHERE id = 1").Single()[0].ShouldBe("01632 960888");
@@ -61,8 +61,8 @@ public abstract class ReversalTests(Engine engine)
         whole
             .Select(drift => $"{drift.Id} {drift.Text} {drift.Undo}")
             .ShouldBe([
-                "1.bills.900 Bills 900 was added to the master since, and stays with it. ",
-                "1.bills.902 Bills 902 was added to the master since, and stays with it. ",
+                "1.bills.900 Bills 900 was added to the master since, and is left with it. ",
+                "1.bills.902 Bills 902 was added to the master since, and is left with it. ",
             ]);
 
         // Of several duplicates nobody knows whose it is; of one that is taken out, the operator does.
@@ -75,7 +75,7 @@ public abstract class ReversalTests(Engine engine)
         plan.Reversals.Single()
             .Drift.Select(drift => drift.Text)
             .ShouldBe([
-                "Bills 900 was added to the master since, and stays with it.",
+                "Bills 900 was added to the master since, and is left with it.",
                 "Bills 902 was added to the master since, and is undone: it goes to 3.",
             ]);
         await ledger.ReverseAsync(choices);
@@ -98,7 +98,7 @@ public abstract class ReversalTests(Engine engine)
                     default
                 )
             )
-        ).Details.ShouldBe(["A related row was moved on, deleted or added."]);
+        ).Details.ShouldBe(["A related row was moved elsewhere, deleted or added."]);
         await ledger.ReverseAsync(1);
         ledger
             .File.Query("SELECT vendor_id FROM bill WHERE id IN (21, 31, 900, 902) ORDER BY id")
@@ -201,7 +201,7 @@ public abstract class ReversalTests(Engine engine)
         (await ledger.Database.Reversals.PlanAsync(new ReversalChoices(1, false), default))
             .Reversals.Single()
             .Drift.Select(drift => drift.Text)
-            .ShouldContain("3 bills stay with the master: vendor 2 is not there to receive them.");
+            .ShouldContain("3 bills remain with the master: vendor 2 no longer exists.");
         await ledger.ReverseAsync(1);
         ledger.File.Count("SELECT COUNT(*) FROM bill WHERE vendor_id = 1").ShouldBe(6);
     }

@@ -13,7 +13,7 @@ public abstract class StalePlanTests(Engine engine)
     [Theory]
     [InlineData("UPDATE vendor SET phone = '01632 960999' WHERE id = 1", "Vendor 1 (Vendor 1) was changed")]
     [InlineData("UPDATE vendor SET hidden = 'other' WHERE id = 2", "Vendor 2 (Vendor 2) was changed")]
-    [InlineData("UPDATE vendor SET changed_at = '2026-02-02' WHERE id = 2", "its last change is now of 2026-02-02")]
+    [InlineData("UPDATE vendor SET changed_at = '2026-02-02' WHERE id = 2", "it was last changed at 2026-02-02")]
     [InlineData("UPDATE bill SET amount = 100.2 WHERE id = 11", "Bills: a related row was added, changed or removed")]
     [InlineData("INSERT INTO bill VALUES (999, 2, 'new', 5)", "there are 7 now")]
     [InlineData("DELETE FROM bill WHERE id = 21", "there are 5 now")]
@@ -151,7 +151,7 @@ public abstract class StalePlanTests(Engine engine)
         );
         var refusal = await ledger.RefusedAsync(() => ledger.Database.Reversals.ApplyAsync(request, default));
         refusal.Code.ShouldBe(ErrorCode.PlanStale);
-        refusal.Details.ShouldBe(["A related row was moved on, deleted or added."]);
+        refusal.Details.ShouldBe(["A related row was moved elsewhere, deleted or added."]);
     }
 
     public sealed class OnSqlite() : StalePlanTests(Engine.Sqlite);

@@ -54,7 +54,7 @@ public abstract class TimelineTests(Engine engine)
         var drift = (await ledger.Database.Reversals.PlanAsync(new ReversalChoices(1), default))
             .Reversals.Single()
             .Drift.Single();
-        drift.Text.ShouldContain("that the merge added to happening was changed since, and so it stays.");
+        drift.Text.ShouldContain("that the merge added to happening was changed since, and is kept.");
         var entry = (
             await ledger.ReverseAsync(new ReversalChoices(1) { UndoDrift = new HashSet<string> { drift.Id } })
         ).Single();

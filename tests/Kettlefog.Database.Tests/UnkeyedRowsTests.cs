@@ -82,7 +82,7 @@ public abstract class UnkeyedRowsTests(Engine engine)
         world.File.Execute("INSERT INTO visit VALUES (1, 'Mon', 5, 'x')");
         (await world.Database.TakeBackAsync(entry))
             .Single()
-            .ShouldBe("2 visits were changed, moved on or deleted since, and stay as they are.");
+            .ShouldBe("2 visits were changed, moved elsewhere or deleted since, and are left as they are.");
         world
             .Column("SELECT vendor_id || ' ' || day FROM visit ORDER BY day, vendor_id")
             .ShouldBe(["1 Mon", "2 Mon", "2 Mon", "3 Tue", "1 Wed"]);

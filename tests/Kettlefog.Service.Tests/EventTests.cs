@@ -44,7 +44,8 @@ public class EventTests(ServiceFixture fixture)
         try
         {
             var said = (await process.StandardOutput.ReadLineAsync(enough.Token))!;
-            using var other = new HttpClient { BaseAddress = new Uri(said["Kettlefog listens on ".Length..] + "/") };
+            var address = said["Kettlefog is listening on ".Length..];
+            using var other = new HttpClient { BaseAddress = new Uri(address + "/") };
             await new KettlefogClient(other, service.OperatorToken).MarkPairNonDuplicatesAsync(
                 new PairBody("vendor", "1010", "1011", "two firms"),
                 enough.Token

@@ -176,7 +176,7 @@ public sealed class RunningService : IAsyncDisposable
         _process.BeginErrorReadLine();
         var said = await _process.StandardOutput.ReadLineAsync()
             ?? throw new InvalidOperationException($"The service did not start: {Log}");
-        Address = new Uri(said["Kettlefog listens on ".Length..] + "/");
+        Address = new Uri(said["Kettlefog is listening on ".Length..] + "/");
     }
 
     /// <summary>Kills the service at once, as a power cut would.</summary>

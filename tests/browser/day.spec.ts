@@ -187,11 +187,11 @@ test.describe("what can go wrong", () => {
     await page.goto(`${service.address}/history/${merge.summary.number}`);
     await page.getByRole("button", { name: "Take this merge back" }).click();
     await expect(
-      page.getByText(`Bills ${bill} points at another record now, and stays there.`),
+      page.getByText(`Bills ${bill} refers to another record now, and is left there.`),
     ).toBeVisible();
     await page.getByLabel("What to take back").selectOption(owner);
-    await page.getByRole("checkbox", { name: `Take it back too: it returns to ${owner}` }).check();
-    await expect(page.getByText(`and is undone: it returns to ${owner}.`)).toBeVisible();
+    await page.getByRole("checkbox", { name: `Take it back too: it is moved back to ${owner}` }).check();
+    await expect(page.getByText(`and is undone: it is moved back to ${owner}.`)).toBeVisible();
     await page.getByRole("button", { name: "Take it back", exact: true }).click();
     await expect(page.getByRole("heading", { name: /Reversal \d+/ })).toBeVisible();
     expect(service.foreign(`SELECT vendor_id FROM vendor_bill WHERE bill_id = ${bill}`)).toBe(owner);
@@ -229,10 +229,10 @@ test.describe("what can go wrong", () => {
         "Only one record may have running berth agreements, but 3 has 1, 4 has 1.",
       ),
     ).toBeVisible();
-    await page.getByRole("button", { name: "Let running berth agreements of the duplicates end" }).click();
+    await page.getByRole("button", { name: "End running berth agreements of the duplicates" }).click();
     await expect(page.getByText("Running berth agreements 990002 of 4 ends with the merge.")).toBeVisible();
     await page.getByRole("button", { name: "Let nothing end" }).click();
-    await page.getByRole("button", { name: "Let running berth agreements of the duplicates end" }).click();
+    await page.getByRole("button", { name: "End running berth agreements of the duplicates" }).click();
     await expect(page.getByText("Running berth agreements 990002 of 4 ends with the merge.")).toBeVisible();
     await expect(page.getByRole("button", { name: "Merge (Ctrl+Enter)" })).toBeEnabled();
     await page.getByRole("button", { name: "Merge (Ctrl+Enter)" }).click();

@@ -83,7 +83,7 @@ export class Service {
     );
     this.address = await new Promise((resolve, reject) => {
       this.process?.stdout?.on("data", (said: Buffer) =>
-        resolve(said.toString().replace("Kettlefog listens on ", "").trim()),
+        resolve(said.toString().replace("Kettlefog is listening on ", "").trim()),
       );
       this.process?.on("exit", () => reject(new Error("the service did not start")));
     });

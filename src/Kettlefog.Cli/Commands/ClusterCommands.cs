@@ -12,7 +12,7 @@ internal static class ClusterCommands
     public static Command Clusters() =>
         new(
             "clusters",
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "List clusters of suspected duplicates, and decide about them.",
                 "clusters list vendor",
                 "clusters show 1"
@@ -46,7 +46,7 @@ internal static class ClusterCommands
             DefaultValueFactory = _ => "open",
         };
         var mine = new Option<string?>("--assigned") { Description = "Only clusters assigned to this user." };
-        var free = new Option<bool>("--free") { Description = "Only clusters assigned to nobody." };
+        var unassigned = new Option<bool>("--unassigned") { Description = "Only clusters assigned to nobody." };
         var rule = new Option<string?>("--rule") { Description = "Only clusters proposed by this rule." };
         var minScore = new Option<double?>("--min-score") { Description = "Lowest confidence, in percent." };
         var maxScore = new Option<double?>("--max-score") { Description = "Highest confidence, in percent." };
@@ -60,7 +60,7 @@ internal static class ClusterCommands
         var size = RecordCommands.SizeOption();
         return new Command(
             "list",
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "List clusters of suspected duplicates.",
                 "clusters list vendor",
                 "clusters list vendor --sort amount --min-score 90",
@@ -71,7 +71,7 @@ internal static class ClusterCommands
             type,
             state,
             mine,
-            free,
+            unassigned,
             rule,
             minScore,
             maxScore,
@@ -85,7 +85,7 @@ internal static class ClusterCommands
                 var found = await client.ClustersAsync(
                     result.GetValue(type),
                     result.GetRequiredValue(state),
-                    result.GetValue(free) ? "" : result.GetValue(mine),
+                    result.GetValue(unassigned) ? "" : result.GetValue(mine),
                     result.GetValue(rule),
                     result.GetValue(minScore),
                     result.GetValue(maxScore),
@@ -184,7 +184,7 @@ internal static class ClusterCommands
         var id = IdArgument();
         return new Command(
             "show",
-            CommonOptions.WithExample("Show a cluster with the evidence for its pairs.", "clusters show 1")
+            CommandHelp.WithExamples("Show a cluster with the evidence for its pairs.", "clusters show 1")
         )
         {
             id,
@@ -233,7 +233,7 @@ internal static class ClusterCommands
     private static Command Claim()
     {
         var id = IdArgument();
-        return new Command("claim", CommonOptions.WithExample("Assign a cluster to yourself.", "clusters claim 1"))
+        return new Command("claim", CommandHelp.WithExamples("Assign a cluster to yourself.", "clusters claim 1"))
         {
             id,
         }.Calling(
@@ -256,7 +256,7 @@ internal static class ClusterCommands
         };
         return new Command(
             "assign",
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "Assign a cluster to a user, or to nobody.",
                 "clusters assign 1 c.weeks",
                 "clusters assign 1"
@@ -285,7 +285,7 @@ internal static class ClusterCommands
         var until = new Argument<DateOnly>("until") { Description = "Date, as in 2026-12-01." };
         return new Command(
             "postpone",
-            CommonOptions.WithExample("Postpone a cluster until a date.", "clusters postpone 1 2030-01-15")
+            CommandHelp.WithExamples("Postpone a cluster until a date.", "clusters postpone 1 2030-01-15")
         )
         {
             id,
@@ -302,7 +302,7 @@ internal static class ClusterCommands
     private static Command Resume()
     {
         var id = IdArgument();
-        return new Command("resume", CommonOptions.WithExample("Resume a postponed cluster.", "clusters resume 1"))
+        return new Command("resume", CommandHelp.WithExamples("Resume a postponed cluster.", "clusters resume 1"))
         {
             id,
         }.Calling(
@@ -317,7 +317,7 @@ internal static class ClusterCommands
         var reason = ReasonOption();
         return new Command(
             "non-duplicates",
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "Mark the records of a cluster as not duplicates.",
                 "clusters non-duplicates 1 --reason 'two branches'"
             )
@@ -349,7 +349,7 @@ internal static class ClusterCommands
         var reason = ReasonOption();
         return new Command(
             "exclude",
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "Exclude records from a cluster, and mark them as not duplicates of the others.",
                 "clusters exclude 2 1005 --reason 'another firm'"
             )
@@ -377,7 +377,7 @@ internal static class ClusterCommands
         var format = PairCommands.ExportFormat();
         return new Command(
             "export",
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "Export the records in open clusters: id, cluster.",
                 "clusters export vendor > clusters.csv",
                 "clusters export vendor --format jsonl"

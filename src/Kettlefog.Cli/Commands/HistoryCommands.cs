@@ -27,7 +27,7 @@ internal static class HistoryCommands
         var size = RecordCommands.SizeOption();
         var list = new Command(
             "list",
-            CommonOptions.WithExample("List the history, latest entry first.", "history list --record 1001")
+            CommandHelp.WithExamples("List the history, latest entry first.", "history list --record 1001")
         )
         {
             type,
@@ -67,7 +67,7 @@ internal static class HistoryCommands
         var format = PairCommands.ExportFormat();
         var export = new Command(
             "export",
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "Export all history entries, one per line, latest first.",
                 "history export > history.csv",
                 "history export --kind merge --format jsonl"
@@ -97,7 +97,7 @@ internal static class HistoryCommands
         );
         var show = new Command(
             "show",
-            CommonOptions.WithExample("Show one history entry with every old value.", "history show 1")
+            CommandHelp.WithExamples("Show one history entry with every old value.", "history show 1")
         )
         {
             Number,
@@ -120,7 +120,7 @@ internal static class HistoryCommands
         );
         var check = new Command(
             "verify",
-            CommonOptions.WithExample("Verify that the history and its journal were not altered.", "history verify")
+            CommandHelp.WithExamples("Verify that the history and its journal were not altered.", "history verify")
         ).Calling(
             async (result, client, cancellationToken) =>
             {
@@ -183,7 +183,7 @@ internal static class HistoryCommands
         var keepLinked = new Option<bool>("--keep-linked") { Description = "Do not reverse the linked merges." };
         return new Command(
             "reverse",
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "Reverse a merge. Show the plan and ask for confirmation, unless --yes is given.",
                 "reverse 1 --dry-run",
                 "reverse 1 --only 1002 --dry-run",

@@ -11,7 +11,7 @@ internal static class MapCommand
         var type = RecordCommands.TypeArgument();
         return new Command(
             "map",
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "Show a record type of the map: fields, references, checks and missing indexes.",
                 "map vendor"
             )

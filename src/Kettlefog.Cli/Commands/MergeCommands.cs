@@ -14,7 +14,7 @@ internal static class MergeCommands
             .AddTo(
                 new Command(
                     "plan",
-                    CommonOptions.WithExample(
+                    CommandHelp.WithExamples(
                         "Plan a merge; nothing is changed.",
                         "plan vendor 1001 1002",
                         "plan vendor 1001 1002 --take email=1002 --set payment_terms_days=30",
@@ -68,7 +68,7 @@ internal static class MergeCommands
             .AddTo(
                 new Command(
                     "merge",
-                    CommonOptions.WithExample(
+                    CommandHelp.WithExamples(
                         "Merge duplicates into a master. Show the plan and ask for confirmation, unless --yes "
                             + "is given.",
                         "merge vendor 1001 1002 --reason 'same firm'",

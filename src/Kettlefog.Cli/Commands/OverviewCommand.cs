@@ -11,7 +11,7 @@ internal static class OverviewCommand
     public static Command Overview() =>
         new Command(
             "overview",
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "Show open work by record type, and the activity of the last thirty days.",
                 "overview"
             )

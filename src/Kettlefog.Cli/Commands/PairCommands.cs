@@ -19,7 +19,7 @@ internal static class PairCommands
         var format = ExportFormat();
         return new Command(
             "pairs",
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "Export the pairs of the last scan: id_a, id_b, score.",
                 "pairs vendor --min-score 70 > pairs.csv",
                 "pairs vendor --format jsonl"
@@ -51,7 +51,7 @@ internal static class PairCommands
         var (a, b) = Keys();
         return new Command(
             "explain",
-            CommonOptions.WithExample("Explain the score of two records.", "explain vendor 1001 1002")
+            CommandHelp.WithExamples("Explain the score of two records.", "explain vendor 1001 1002")
         )
         {
             type,
@@ -90,7 +90,7 @@ internal static class PairCommands
         };
         return new Command(
             "similar",
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "Find records similar to a record, or to given values.",
                 "similar vendor 1001",
                 "similar vendor --value 'name=Gannet Chandlery' --value 'phone=01632 960118'"
@@ -166,7 +166,7 @@ internal static class PairCommands
         var reopenReason = ClusterCommands.ReasonOption();
         return new Command(
             "non-duplicates",
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "List, mark and reopen records that are not duplicates.",
                 "non-duplicates list vendor",
                 "non-duplicates mark vendor 1023 1024 --reason 'two branches'",
@@ -176,7 +176,7 @@ internal static class PairCommands
         {
             new Command(
                 "list",
-                CommonOptions.WithExample("List the pairs marked as not duplicates.", "non-duplicates list vendor")
+                CommandHelp.WithExamples("List the pairs marked as not duplicates.", "non-duplicates list vendor")
             )
             {
                 list,
@@ -214,7 +214,7 @@ internal static class PairCommands
             ),
             new Command(
                 "mark",
-                CommonOptions.WithExample(
+                CommandHelp.WithExamples(
                     "Mark two records as not duplicates.",
                     "non-duplicates mark vendor 1023 1024 --reason 'two branches'"
                 )
@@ -242,7 +242,7 @@ internal static class PairCommands
             ),
             new Command(
                 "reopen",
-                CommonOptions.WithExample(
+                CommandHelp.WithExamples(
                     "Reopen a decision that two records are not duplicates.",
                     "non-duplicates reopen vendor 1023 1024 --reason 'one after all'"
                 )

@@ -17,7 +17,7 @@ internal static class RecordCommands
         new("--size") { Description = "Number of rows per page.", DefaultValueFactory = _ => 50 };
 
     public static Command Types() =>
-        new Command("types", CommonOptions.WithExample("List the record types of the map.", "types")).Calling(
+        new Command("types", CommandHelp.WithExamples("List the record types of the map.", "types")).Calling(
             async (result, client, cancellationToken) =>
             {
                 var map = await client.MapAsync(cancellationToken);
@@ -63,7 +63,7 @@ internal static class RecordCommands
         var size = SizeOption();
         return new Command(
             "search",
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "Search records.",
                 "search vendor gannet",
                 "search vendor 'name:gann*' city:saltmarrow --sort -changed",
@@ -140,7 +140,7 @@ internal static class RecordCommands
         var key = new Argument<string>("key") { Description = "Key of the record, old or new." };
         return new Command(
             "show",
-            CommonOptions.WithExample("Show one record: values, figures, related rows and history.", "show vendor 1001")
+            CommandHelp.WithExamples("Show one record: values, figures, related rows and history.", "show vendor 1001")
         )
         {
             type,
@@ -230,7 +230,7 @@ internal static class RecordCommands
         var size = SizeOption();
         return new Command(
             "related",
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "List the related rows of a record.",
                 "related vendor 1001 bills",
                 "related vendor 1001 bills --search 'open 2026-03*'"

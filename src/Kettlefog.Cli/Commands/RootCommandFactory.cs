@@ -1,4 +1,5 @@
 using System.CommandLine;
+using Kettlefog.Terminal;
 
 namespace Kettlefog.Cli.Commands;
 
@@ -7,7 +8,7 @@ internal static class RootCommandFactory
 {
     public static RootCommand Create() =>
         new(
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "Find and merge duplicate records in an operational database, and reverse merges.",
                 "scan vendor",
                 "clusters list vendor",

@@ -14,7 +14,7 @@ internal static class RuleCommands
     public static Command Rules() =>
         new(
             "rules",
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "Show, save and try match rules.",
                 "rules list vendor",
                 "rules try vendor rule.yaml",
@@ -36,7 +36,7 @@ internal static class RuleCommands
         var type = RecordCommands.TypeArgument();
         return new Command(
             "list",
-            CommonOptions.WithExample("List the match rules of a record type that are in force.", "rules list vendor")
+            CommandHelp.WithExamples("List the match rules of a record type that are in force.", "rules list vendor")
         )
         {
             type,
@@ -90,7 +90,7 @@ internal static class RuleCommands
         var name = NameArgument();
         return new Command(
             "show",
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "Print a rule in the form used by 'rules try' and 'rules save'.",
                 "rules show vendor ready"
             )
@@ -132,7 +132,7 @@ internal static class RuleCommands
         var name = NameArgument();
         return new Command(
             "versions",
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "List all saved versions of a rule, latest first.",
                 "rules versions vendor same_tax"
             )
@@ -189,7 +189,7 @@ internal static class RuleCommands
         };
         return new Command(
             "save",
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "Save a rule as a new version; earlier versions are kept.",
                 "rules save vendor same_tax rule.yaml --note 'agreed with audit'"
             )
@@ -238,7 +238,7 @@ internal static class RuleCommands
         var note = new Option<string>("--note") { Description = "Why.", DefaultValueFactory = _ => "" };
         return new Command(
             "remove",
-            CommonOptions.WithExample("Remove a rule; its versions are kept.", "rules remove vendor same_tax")
+            CommandHelp.WithExamples("Remove a rule; its versions are kept.", "rules remove vendor same_tax")
         )
         {
             type,
@@ -267,7 +267,7 @@ internal static class RuleCommands
         var file = FileArgument();
         return new Command(
             "try",
-            CommonOptions.WithExample("Try a rule on today's records without saving it.", "rules try vendor rule.yaml")
+            CommandHelp.WithExamples("Try a rule on today's records without saving it.", "rules try vendor rule.yaml")
         )
         {
             type,
@@ -348,7 +348,7 @@ internal static class RuleCommands
         };
         return new Command(
             "evaluate",
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "Measure precision, recall and F1 of a rule against labelled pairs, at each threshold.",
                 "rules evaluate vendor labelled.csv",
                 "rules evaluate vendor labelled.csv --rule rule.yaml"

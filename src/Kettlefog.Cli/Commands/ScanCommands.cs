@@ -22,7 +22,7 @@ internal static class ScanCommands
         var noWait = new Option<bool>("--no-wait") { Description = "Request the scan and do not wait for it." };
         var scan = new Command(
             "scan",
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "Scan a record type for duplicates, and show the progress.",
                 "scan vendor",
                 "scan vendor --changed",
@@ -60,7 +60,7 @@ internal static class ScanCommands
     private static Command List()
     {
         var type = new Option<string?>("--type") { Description = "Only scans of this record type." };
-        return new Command("list", CommonOptions.WithExample("List scans, latest first.", "scan list --type vendor"))
+        return new Command("list", CommandHelp.WithExamples("List scans, latest first.", "scan list --type vendor"))
         {
             type,
         }.Calling(
@@ -76,7 +76,7 @@ internal static class ScanCommands
     private static Command Show()
     {
         var id = IdArgument();
-        return new Command("show", CommonOptions.WithExample("Show the state and result of a scan.", "scan show 1"))
+        return new Command("show", CommandHelp.WithExamples("Show the state and result of a scan.", "scan show 1"))
         {
             id,
         }.Calling(
@@ -92,7 +92,7 @@ internal static class ScanCommands
     private static Command Move(string verb, string description)
     {
         var id = IdArgument();
-        return new Command(verb, CommonOptions.WithExample(description, $"scan {verb} 1")) { id }.Calling(
+        return new Command(verb, CommandHelp.WithExamples(description, $"scan {verb} 1")) { id }.Calling(
             async (result, client, cancellationToken) =>
             {
                 var scan = await client.MoveScanAsync(result.GetRequiredValue(id), verb, cancellationToken);

@@ -17,7 +17,7 @@ internal static class SignInCommands
         };
         var command = new Command(
             "sign-in",
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "Sign in, and store the address and a token in the XDG config folder.",
                 "sign-in --url http://127.0.0.1:7420 --user c.weeks"
             )
@@ -47,7 +47,7 @@ internal static class SignInCommands
     {
         var command = new Command(
             "sign-out",
-            CommonOptions.WithExample("Sign out: remove the stored address and token.", "sign-out")
+            CommandHelp.WithExamples("Sign out: remove the stored address and token.", "sign-out")
         );
         command.SetAction(_ =>
         {
@@ -58,7 +58,7 @@ internal static class SignInCommands
     }
 
     public static Command WhoAmI() =>
-        new Command("whoami", CommonOptions.WithExample("Show who is signed in.", "whoami")).Calling(
+        new Command("whoami", CommandHelp.WithExamples("Show who is signed in.", "whoami")).Calling(
             async (result, client, cancellationToken) =>
             {
                 var session = await client.SessionAsync(cancellationToken);

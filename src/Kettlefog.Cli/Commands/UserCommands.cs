@@ -12,7 +12,7 @@ internal static class UserCommands
     {
         var list = new Command(
             "list",
-            CommonOptions.WithExample("List users (administrators only).", "users list")
+            CommandHelp.WithExamples("List users (administrators only).", "users list")
         ).Calling(
             async (result, client, cancellationToken) =>
             {
@@ -51,7 +51,7 @@ internal static class UserCommands
         };
         var add = new Command(
             "add",
-            CommonOptions.WithExample(
+            CommandHelp.WithExamples(
                 "Add a user (administrators only).",
                 "users add n.quill --full-name 'Nessa Quill' --role operator --password-stdin"
             )
@@ -83,7 +83,7 @@ internal static class UserCommands
     {
         var list = new Command(
             "list",
-            CommonOptions.WithExample("List your API tokens; administrators see all tokens.", "tokens list")
+            CommandHelp.WithExamples("List your API tokens; administrators see all tokens.", "tokens list")
         ).Calling(
             async (result, client, cancellationToken) =>
             {
@@ -111,7 +111,7 @@ internal static class UserCommands
             }
         );
         var id = new Argument<long>("id") { Description = "Number of the token, as in 'tokens list'." };
-        var revoke = new Command("revoke", CommonOptions.WithExample("Revoke an API token.", "tokens revoke 3"))
+        var revoke = new Command("revoke", CommandHelp.WithExamples("Revoke an API token.", "tokens revoke 3"))
         {
             id,
         }.Calling(

@@ -20,8 +20,11 @@ internal static class CheckMapCommand
         var format = Printer.FormatOption();
         var command = new Command(
             "check-map",
-            "Check a record map against its database: errors (exit code 1) and risks (exit code 3). Nothing "
-                + "is written. Example: check-map --database books.db --map books.map.yaml"
+            CommandHelp.WithExamples(
+                "Check a record map against its database: errors (exit code 1) and risks (exit code 3). "
+                    + "Nothing is written.",
+                "service check-map --database books.db --map books.map.yaml"
+            )
         )
         {
             ServiceSettings.DatabaseOption,

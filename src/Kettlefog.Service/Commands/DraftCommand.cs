@@ -4,6 +4,7 @@ using Kettlefog.Core;
 using Kettlefog.Core.Map.Reading;
 using Kettlefog.Database;
 using Kettlefog.Service.Settings;
+using Kettlefog.Terminal;
 
 namespace Kettlefog.Service.Commands;
 
@@ -23,8 +24,11 @@ internal static class DraftCommand
         };
         var command = new Command(
             "draft-map",
-            "Draft a record map from a database's catalog and samples of its values; the database is not "
-                + "written to. Example: draft-map --database books.db --out books.map.yaml"
+            CommandHelp.WithExamples(
+                "Draft a record map from a database's catalog and samples of its values; the database is "
+                    + "not written to.",
+                "service draft-map --database books.db --out books.map.yaml"
+            )
         )
         {
             ServiceSettings.DatabaseOption,

@@ -5,6 +5,7 @@ using Kettlefog.Core;
 using Kettlefog.Database;
 using Kettlefog.Service.Endpoints;
 using Kettlefog.Service.Settings;
+using Kettlefog.Terminal;
 
 namespace Kettlefog.Service.Commands;
 
@@ -29,8 +30,11 @@ internal static class FindCommand
         };
         var command = new Command(
             "find",
-            "Find duplicates in a database; the database is not written to. Example: find vendor --database "
-                + "books.db --map books.map.yaml --pairs pairs.csv --clusters clusters.csv"
+            CommandHelp.WithExamples(
+                "Find duplicates in a database; the database is not written to.",
+                "service find vendor --database books.db --map books.map.yaml --pairs pairs.csv "
+                    + "--clusters clusters.csv"
+            )
         )
         {
             type,

@@ -13,8 +13,10 @@ internal static class OwnTableCommands
     {
         var command = new Command(
             "init",
-            "Create Kettlefog's tables beside the operational ones, or upgrade them after a backup. Example: "
-                + "init --database books.db"
+            CommandHelp.WithExamples(
+                "Create Kettlefog's tables beside the operational ones, or upgrade them after a backup.",
+                "service init --database books.db"
+            )
         )
         {
             ServiceSettings.DatabaseOption,
@@ -47,8 +49,10 @@ internal static class OwnTableCommands
         };
         var command = new Command(
             "backup",
-            "Back up Kettlefog's tables: history, journal, users, decisions, rules. Example: backup "
-                + "--database books.db --out kettlefog.jsonl.gz"
+            CommandHelp.WithExamples(
+                "Back up Kettlefog's tables: history, journal, users, decisions, rules.",
+                "service backup --database books.db --out kettlefog.jsonl.gz"
+            )
         )
         {
             ServiceSettings.DatabaseOption,
@@ -79,8 +83,10 @@ internal static class OwnTableCommands
         var input = new Option<string>("--from") { Description = "The backup.", Required = true };
         var command = new Command(
             "restore",
-            "Restore Kettlefog's tables from a backup, in a database that has none. Example: restore "
-                + "--database books.db --from kettlefog.jsonl.gz"
+            CommandHelp.WithExamples(
+                "Restore Kettlefog's tables from a backup, in a database that has none.",
+                "service restore --database books.db --from kettlefog.jsonl.gz"
+            )
         )
         {
             ServiceSettings.DatabaseOption,
@@ -114,8 +120,11 @@ internal static class OwnTableCommands
         };
         var command = new Command(
             "uninstall",
-            "Remove Kettlefog's tables from the operational database, after a backup. Merges remain, and can "
-                + "no longer be reversed. Example: uninstall --database books.db --yes"
+            CommandHelp.WithExamples(
+                "Remove Kettlefog's tables from the operational database, after a backup. Merges remain, "
+                    + "and can no longer be reversed.",
+                "service uninstall --database books.db --yes"
+            )
         )
         {
             ServiceSettings.DatabaseOption,

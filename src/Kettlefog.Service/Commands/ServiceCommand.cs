@@ -5,6 +5,7 @@ using Kettlefog.Core.Naming;
 using Kettlefog.Database;
 using Kettlefog.Database.Users;
 using Kettlefog.Service.Settings;
+using Kettlefog.Terminal;
 
 namespace Kettlefog.Service.Commands;
 
@@ -12,7 +13,7 @@ namespace Kettlefog.Service.Commands;
 internal static class ServiceCommand
 {
     public static RootCommand Create() =>
-        new("The Kettlefog service and its administration on this machine. Example: kettlefog service setup")
+        new(CommandHelp.WithExamples("The Kettlefog service and its administration on this machine.", "service setup"))
         {
             ServiceSettings.ConfigOption,
             SetupCommand.Create(),
@@ -47,8 +48,11 @@ internal static class ServiceCommand
         };
         var command = new Command(
             "start",
-            "Set up a database with a map and serve it: create Kettlefog's tables, add an administrator, and "
-                + "print how to sign in. Example: start --database books.db --map books.map.yaml"
+            CommandHelp.WithExamples(
+                "Set up a database with a map and serve it: create Kettlefog's tables, add an "
+                    + "administrator, and print how to sign in.",
+                "service start --database books.db --map books.map.yaml"
+            )
         )
         {
             ServiceSettings.DatabaseOption,
@@ -101,8 +105,11 @@ internal static class ServiceCommand
     {
         var command = new Command(
             "serve",
-            "Serve the API and the console; upgrade Kettlefog's tables first, if they are of an earlier "
-                + "version. Example: serve --database books.db --map books.map.yaml"
+            CommandHelp.WithExamples(
+                "Serve the API and the console; upgrade Kettlefog's tables first, if they are of an "
+                    + "earlier version.",
+                "service serve --database books.db --map books.map.yaml"
+            )
         )
         {
             ServiceSettings.DatabaseOption,
@@ -154,7 +161,7 @@ internal static class ServiceCommand
         var ifMissing = new Option<bool>("--if-missing") { Description = "Do nothing if the user already exists." };
         var command = new Command(
             "add-user",
-            "Add a user. Example: add-user c.weeks --role operator --database books.db"
+            CommandHelp.WithExamples("Add a user.", "service add-user c.weeks --role operator --database books.db")
         )
         {
             name,
@@ -189,7 +196,10 @@ internal static class ServiceCommand
             Description = "Label of the secret.",
             DefaultValueFactory = _ => "created on the server",
         };
-        var command = new Command(verb, $"{description} Example: {verb} --user c.weeks --database books.db")
+        var command = new Command(
+            verb,
+            CommandHelp.WithExamples(description, $"service {verb} --user c.weeks --database books.db")
+        )
         {
             user,
             label,

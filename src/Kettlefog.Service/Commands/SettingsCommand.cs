@@ -13,7 +13,10 @@ internal static partial class SettingsCommand
         var format = Printer.FormatOption();
         var command = new Command(
             "settings",
-            "Show effective settings and their origin. Example: settings --config service.yaml"
+            CommandHelp.WithExamples(
+                "Show effective settings and their origin.",
+                "service settings --config service.yaml"
+            )
         )
         {
             ServiceSettings.DatabaseOption,

@@ -19,8 +19,11 @@ internal static class SetupCommand
     {
         var command = new Command(
             "setup",
-            "Set up Kettlefog for a database, step by step: connection, record map, Kettlefog's tables, first "
-                + "administrator, token. Example: setup --config service.yaml"
+            CommandHelp.WithExamples(
+                "Set up Kettlefog for a database, step by step: connection, record map, Kettlefog's "
+                    + "tables, first administrator, token.",
+                "service setup --config service.yaml"
+            )
         )
         {
             ServiceSettings.DatabaseOption,

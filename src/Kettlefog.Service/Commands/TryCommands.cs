@@ -22,9 +22,10 @@ internal static class TryCommands
         var command = options.AddTo(
             new Command(
                 "plan",
-                "Plan a merge without a service and without Kettlefog's tables; nothing is changed. "
-                    + "Example: plan vendor "
-                    + "1001 1002 --database books.db --map books.map.yaml"
+                CommandHelp.WithExamples(
+                    "Plan a merge without a service and without Kettlefog's tables; nothing is changed.",
+                    "service plan vendor 1001 1002 --database books.db --map books.map.yaml"
+                )
             )
             {
                 ServiceSettings.DatabaseOption,
@@ -66,9 +67,11 @@ internal static class TryCommands
         var command = options.AddTo(
             new Command(
                 "rehearse",
-                "Carry out a merge in one transaction, verify it, report it, and roll it back. Its rows are "
-                    + "locked while it runs. Example: rehearse vendor 1001 1002 --database books.db --map "
-                    + "books.map.yaml"
+                CommandHelp.WithExamples(
+                    "Carry out a merge in one transaction, verify it, report it, and roll it back. Its rows "
+                        + "are locked while it runs.",
+                    "service rehearse vendor 1001 1002 --database books.db --map books.map.yaml"
+                )
             )
             {
                 ServiceSettings.DatabaseOption,

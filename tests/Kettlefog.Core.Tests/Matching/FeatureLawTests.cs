@@ -192,7 +192,10 @@ public class FeatureLawTests
     [InlineData(FieldKind.Text, EntityKind.Thing)]
     public void The_kinds_of_fields_say_what_a_record_stands_for(FieldKind kind, EntityKind party) =>
         MatchModel
-            .EntityOf([new Field("f", "F", "f", kind, null, null), new Field("c", "C", "c", FieldKind.City, null, null)])
+            .EntityOf([
+                new Field("f", "F", "f", kind, null, null),
+                new Field("c", "C", "c", FieldKind.City, null, null),
+            ])
             .ShouldBe(party);
 
     [Fact]

@@ -17,18 +17,18 @@ public class MatchRuleReaderTests
     [InlineData("any_of: [{field: name, is: similar}]", "'similar' is not a known value")]
     [InlineData(
         "any_of: [{field: name, is: jaro-winkler, at_least: 120}]",
-        "'at_least' is 120, which no similarity reaches."
+        "'at_least' is 120, which is not a percentage from 1 to 100."
     )]
-    [InlineData("any_of: [{field: name, is: exact, at_least: 90}]", "'exact' says only yes or no")]
-    [InlineData("any_of: [{field: name}]", "must say either how values agree or how they differ")]
+    [InlineData("any_of: [{field: name, is: exact, at_least: 90}]", "'exact' gives only yes or no")]
+    [InlineData("any_of: [{field: name}]", "must have either 'is' or 'differs'")]
     [InlineData("any_of: [[]]", "has an empty group")]
-    [InlineData("review: 130", "'review' is 130, which no score reaches.")]
+    [InlineData("review: 130", "'review' is 130, which is not a percentage from 1 to 100.")]
     [InlineData("review: 0", "'review' is 0")]
-    [InlineData("{review: 90, automatic: 80}", "merges from 80 %, but proposes only from 90 %")]
-    [InlineData("revue: 90", "does not know the key 'revue'.")]
-    [InlineData("scope: [{field: city}]", "The condition on 'city' says nothing.")]
+    [InlineData("{review: 90, automatic: 80}", "has 'automatic' 80 %, below its 'review' 90 %")]
+    [InlineData("revue: 90", "has no key 'revue'.")]
+    [InlineData("scope: [{field: city}]", "The condition on 'city' is empty.")]
     [InlineData("compare: [name, fax]", "The record type has no field 'fax'.")]
-    [InlineData("master: [best]", "'best' does not speak for a master.")]
+    [InlineData("master: [best]", "'best' is not a preference for the master.")]
     [InlineData("survivorship: {fax: newest}", "The record type has no field 'fax'.")]
     [InlineData("any_of: [{field: phone, is: same-phone, digits: 2}]", "'digits: 2' does not fit")]
     [InlineData("[1, 2", "is not YAML")]
@@ -77,7 +77,7 @@ public class MatchRuleReaderTests
             .Of(rule)[1]
             .ShouldBe(
                 "  the values of tax_number have the same digits and the values of name are at least 70 % "
-                    + "alike (monge-elkan)"
+                    + "similar (monge-elkan)"
             );
     }
 
