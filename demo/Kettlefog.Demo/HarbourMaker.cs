@@ -370,7 +370,8 @@ internal sealed class HarbourMaker
         person = person with
         {
             Email = person.Email
-                ?? $"{Plain(HarbourWords.Given[person.Given])}.{Plain(person.Family)}{_random.Next(1, 99)}@saltmail.example",
+                ?? $"{Plain(HarbourWords.Given[person.Given])}.{Plain(person.Family)}"
+                    + $"{_random.Next(1, 99)}@saltmail.example",
         };
         AddContact(
             household,

@@ -81,11 +81,9 @@ public partial class CommandReferenceTests
         {
             text.AppendLine().AppendLine($"## {page.Name}").AppendLine().AppendLine(page.Description);
             if (page.Examples.Count > 0)
-                text.AppendLine()
-                    .AppendLine(
-                        $"{(page.Examples.Count == 1 ? "Example" : "Examples")}: {string
-                        .Join(", ", page.Examples.Select(example => $"`{example}`"))}"
-                    );
+                text.AppendLine();
+            foreach (var example in page.Examples)
+                text.AppendLine($"- `{example}`");
             var own = page
                 .Options.Where(option => !IsShared(option.Term) || page.Name.Contains("service ", Ordinal))
                 .Where(option => !option.Term.Contains("--help", Ordinal))

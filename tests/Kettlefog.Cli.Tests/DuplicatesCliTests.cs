@@ -136,7 +136,7 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
     }
 
     [Theory]
-    [InlineData(2, "No record type was named", "scan")]
+    [InlineData(2, "No record type was given", "scan")]
     [InlineData(1, "no record type 'vendr'", "scan", "vendr")]
     [InlineData(1, "no cluster 99999", "clusters", "show", "99999")]
     [InlineData(1, "no scan 99999", "scan", "show", "99999")]

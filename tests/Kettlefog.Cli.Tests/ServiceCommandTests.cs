@@ -165,7 +165,7 @@ public sealed class ServiceCommandTests : IDisposable
 
     [Theory]
     [InlineData("prot: 7420", "service.yaml:1 is wrong: 'prot' is not a setting.", "The settings are: database, map")]
-    [InlineData("database: books.db\nport:", "service.yaml:2 is wrong: 'port' has no value.", "behind the colon")]
+    [InlineData("database: books.db\nport:", "service.yaml:2 is wrong: 'port' has no value.", "after the colon")]
     [InlineData("- a", "service.yaml:1 is wrong", "name: value")]
     [InlineData("database: books.db\nmap: m.yaml\nport: 70000", "'70000' from", "a whole number from 0 to 65535")]
     public async Task A_wrong_configuration_is_told_with_its_line(string yaml, string message, string hint)

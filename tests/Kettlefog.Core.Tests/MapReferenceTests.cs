@@ -55,6 +55,14 @@ public class MapReferenceTests
             Description(property).ShouldNotBeEmpty(name);
     }
 
+    [Fact]
+    public void The_map_in_the_guide_is_one()
+    {
+        var guide = File.ReadAllText(Repository.File("docs/administrators.md"));
+        var example = guide.Split("```yaml\n")[1].Split("```")[0];
+        MapReader.Read(example, "example.map.yaml").Map.RecordTypes.Single().References.Count.ShouldBe(3);
+    }
+
     private static JsonElement Of(string definition) =>
         definition.Split('.') switch
         {
@@ -82,10 +90,10 @@ public class MapReferenceTests
                 "You want to know what a key of the map means. This page lists every key, part by part; how the parts"
             )
             .AppendLine(
-                "belong together is described [for administrators](administrators.md#the-record-map). It is generated from"
+                "belong together is described [for administrators](administrators.md#the-record-map). It is generated"
             )
             .AppendLine(
-                "the map's JSON Schema, which the service publishes at `/api/map/schema`: an editor that knows the"
+                "from the map's JSON Schema, which the service publishes at `/api/map/schema`: an editor that knows the"
             )
             .AppendLine("schema completes and checks a map while you write. Required keys are in **bold**.");
         foreach (var (definition, title) in Parts)

@@ -70,7 +70,7 @@ public abstract class TimelineTests(Engine engine)
     }
 
     [Theory]
-    [InlineData("{duplicates} became", "{copies} became", "speaks of '{copies}', which stands for nothing")]
+    [InlineData("{duplicates} became", "{copies} became", "names '{copies}', which is not a known placeholder")]
     [InlineData("table: happening\n      values", "table: happenings\n      values", "has no table 'happenings'")]
     [InlineData("kind: 7", "kind: seven", "'seven' is not what 'kind'")]
     [InlineData("kind: 7", "sort: 7", "has no column 'sort'")]

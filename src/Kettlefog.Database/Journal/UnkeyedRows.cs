@@ -69,7 +69,8 @@ internal sealed class UnkeyedRows(Session session, JournalReader journal, TableS
                     Sql.Of(
                         $"UPDATE {session.Dialect.Table(table)} SET {set} WHERE "
                             + $"{session.Dialect.RowIdentity(table, null)} IN (SELECT "
-                            + $"{session.Dialect.RowIdentity(table, "c")} FROM {Candidates(step, referringColumns, intact)} "
+                            + $"{session.Dialect.RowIdentity(table, "c")} FROM "
+                            + $"{Candidates(step, referringColumns, intact)} "
                             + $"c)"
                     ),
                     cancellationToken

@@ -107,9 +107,7 @@ public class MatchRuleReaderTests
             detail.StartsWith("v.yaml:16:", StringComparison.Ordinal)
             && detail.Contains("no field 'nam'", StringComparison.Ordinal)
         );
-        refusal.Details.ShouldContain(detail =>
-            detail.Contains("speaks of the field 'entity'", StringComparison.Ordinal)
-        );
+        refusal.Details.ShouldContain(detail => detail.Contains("names the field 'entity'", StringComparison.Ordinal));
         var map = MapReader
             .Read(
                 Yaml.Replace("nam,", "name,", StringComparison.Ordinal)

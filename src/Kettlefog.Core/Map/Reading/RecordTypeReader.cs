@@ -167,7 +167,7 @@ internal static class RecordTypeReader
         foreach (var word in values.Values.SelectMany(Timeline.WordsIn).Where(word => !Timeline.Words.Contains(word)))
             problems.Add(
                 node.Line,
-                $"'{node.Path}' speaks of '{{{word}}}', which is not a known placeholder.",
+                $"'{node.Path}' names '{{{word}}}', which is not a known placeholder.",
                 Spelling.Instead(word, Timeline.Words)
             );
         return new Timeline(node.RequiredText("table", "activity"), values);
