@@ -48,8 +48,8 @@ public static class PlanReport
                             (IReadOnlyList<string?>)
                                 [
                                     figure.Title,
-                                    .. figure.Before.Select(value => Number(figure.Operation, value)),
-                                    Number(figure.Operation, figure.After),
+                                    .. figure.Before.Select(value => Figure(figure.Operation, value)),
+                                    Figure(figure.Operation, figure.After),
                                     figure.Control ? "control total" : "",
                                 ]
                         ),
@@ -82,9 +82,9 @@ public static class PlanReport
                     $"{linked.RecordType} "
                         + $"{string.Join(", ", linked.Records.Skip(1).Select(record => record.Key))} into "
                         + $"{linked.Records[0].Key} {linked.Records[0].Label}: "
-                        + $"{Counted(linked.Moves.Where(move => move.Policy == "reassign")
+                        + $"{TextFormat.Counted(linked.Moves.Where(move => move.Policy == "reassign")
                             .Sum(move => move.Count), "related row moves", "related rows move")}, "
-                        + $"{Counted(linked.Fields
+                        + $"{TextFormat.Counted(linked.Fields
                             .Count(field => field.Changes), "value of the master changes",
                                 "values of the master change")}."
                 );
@@ -107,9 +107,6 @@ public static class PlanReport
         if (offered.Count > 1)
             output.Line("To include all of them, and their own related duplicates, add: --with-linked");
     }
-
-    private static string Counted(long count, string one, string many) =>
-        $"{count.ToString(CultureInfo.InvariantCulture)} {(count == 1 ? one : many)}";
 
     /// <summary>An offer as <c>--link</c> takes it, with the suggested master first.</summary>
     public static string Link(OfferView offer) =>
@@ -156,18 +153,16 @@ public static class PlanReport
                                 _ => done ? "there were none" : "must be none",
                             },
                             move.Count.ToString(CultureInfo.InvariantCulture),
-                            Number("sum", move.Amount),
+                            TextFormat.Amount(move.Amount),
                         ]
                 ),
             ],
             [3, 4]
         );
 
-    /// <summary>A figure for people: sums with thousands separators and at least two decimals.</summary>
-    public static string? Number(string operation, string? value) =>
-        operation == "sum" && decimal.TryParse(value, NumberStyles.Float, CultureInfo.InvariantCulture, out var amount)
-            ? amount.ToString("#,##0.00######", CultureInfo.InvariantCulture)
-            : value;
+    /// <summary>A figure for people: sums as amounts, everything else as it is.</summary>
+    public static string? Figure(string operation, string? value) =>
+        operation == "sum" ? TextFormat.Amount(value) : value;
 
     /// <summary>The suggested master in one line.</summary>
     public static string Suggestion(SuggestedMasterView suggestion) =>
@@ -182,7 +177,7 @@ public static class PlanReport
                 $"{change.Key} {(string.IsNullOrEmpty(change.Value) ? Blank : $"'{change.Value}'")}"
             )
         );
-        var dependents = Counted(collision.DependentsMoved, "row that refers", "rows that refer");
+        var dependents = TextFormat.Counted(collision.DependentsMoved, "row that refers", "rows that refer");
         var several = collision.Removed.Count > 1;
         return $"{move.Title}: {collision.Kept} {(done ? "was" : "is")} kept"
             + (changes.Length == 0 ? "" : $" with {changes}")

@@ -1,7 +1,6 @@
 using System.CommandLine;
 using System.Text.Encodings.Web;
 using System.Text.Json;
-using CsvHelper;
 using Kettlefog.Contracts;
 using Spectre.Console;
 
@@ -74,7 +73,8 @@ public sealed class Printer(OutputFormat format, TextWriter? writer = null)
                 Console.Out.WriteLine(JsonSerializer.Serialize(answer, Json));
                 break;
             case OutputFormat.Csv:
-                WriteCsv(rows());
+                var grid = rows();
+                CsvText.Write(Console.Out, grid.Columns, grid.Rows);
                 break;
             default:
                 page(this);
@@ -125,14 +125,6 @@ public sealed class Printer(OutputFormat format, TextWriter? writer = null)
         foreach (var row in grid.Rows)
             table.AddRow(row.Select(value => new Text(Printable(value))));
         _console.Write(table);
-    }
-
-    private static void WriteCsv(Grid grid)
-    {
-        using var csv = CsvWriter.Create(Console.Out, new CsvWriterOptions(), leaveOpen: true);
-        csv.WriteRecord([.. grid.Columns]);
-        foreach (var row in grid.Rows)
-            csv.WriteRecord([.. row.Select(value => value ?? "")]);
     }
 
     /// <summary>Control characters in the data must not control the terminal.</summary>

@@ -50,7 +50,7 @@ public abstract class AtMostOneTests(Engine engine)
             blocker.Message == "Only one record may have running agreements, but 1 has 1, 2 has 1, 3 has 1."
             && blocker.Remedy == "End running agreements of the duplicates (end running)."
             && blocker.Clearings.Single()
-                == new Clearing(ClearingKind.End, "running", "Let running agreements of the duplicates end")
+                == new Clearing(ClearingKind.End, "running", "End running agreements of the duplicates")
         );
         blocked.Blockers.ShouldContain(blocker =>
             blocker.Message == "Only one record may have wishes, but 1 has 1, 2 has 2."
@@ -103,7 +103,7 @@ public abstract class AtMostOneTests(Engine engine)
         world.File.Execute("UPDATE agreement SET state = 'cancelled' WHERE id = 31");
         (await world.Database.TakeBackAsync(entry))
             .Single()
-            .ShouldBe("state of 31 has changed since: the merge wrote 'ended', now it is 'cancelled', and is kept.");
+            .ShouldBe("state of 31 has changed since: the merge wrote 'ended', now it is 'cancelled', which is kept.");
         world.File.Execute("UPDATE agreement SET state = 'running' WHERE id = 31");
         world.File.Dump().ShouldBe(before);
     }
@@ -120,11 +120,7 @@ public abstract class AtMostOneTests(Engine engine)
             world.PlanAsync(world.Choices("account", "1", "2") with { End = new HashSet<string> { "wishes" } })
         );
         (refusal.Code, refusal.Message, refusal.Hint).ShouldBe(
-            (
-                ErrorCode.InvalidChoice,
-                "There are no rows 'wishes' that could be ended with a merge.",
-                "What can be: running."
-            )
+            (ErrorCode.InvalidChoice, "There is no rule 'wishes' whose rows can be ended.", "The rules are: running.")
         );
     }
 

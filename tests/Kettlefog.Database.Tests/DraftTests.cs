@@ -192,8 +192,8 @@ public abstract class DraftTests(Engine engine)
         var (draft, _) = await ProvenAsync(TextKeys, "customer", "CUST-1", "CUST-2");
         draft.RecordTypes.ShouldBe(["customer"]);
         draft.Yaml.ShouldContain(
-            "{ table: tblBerth Invoice, columns: customer, amount: grand_total } # 95 %: it is called as the "
-                + "table is, and keys are texts; 100 % of its values found"
+            "{ table: tblBerth Invoice, columns: customer, amount: grand_total } # 95 %: it has the table's "
+                + "name, and the keys are texts; 100 % of its values found"
         );
         draft.Yaml.ShouldContain(
             "{ table: tblHarbour Payment, columns: party, when: { party_type: Customer }, amount: paid_amount }"
@@ -239,7 +239,7 @@ public abstract class DraftTests(Engine engine)
         );
         draft.Yaml.ShouldContain("socio: { table: tbl_Socio, columns: Presentato } # 80 %", Case.Insensitive);
         draft.Yaml.ShouldContain(
-            "registro: { table: tbl_Registro, columns: Oggetto, as: \"SOCIO:{key}\" } # 95 %: its texts begin "
+            "registro: { table: tbl_Registro, columns: Oggetto, as: \"SOCIO:{key}\" } # 95 %: its texts start "
                 + "with 'SOCIO:'",
             Case.Insensitive
         );
@@ -447,7 +447,7 @@ public abstract class DraftTests(Engine engine)
         draft.Yaml.ShouldContain("columns: KUNDENNR");
         draft.Yaml.ShouldContain("columns: AP_KD_NR");
         world.ShouldBe("2|2");
-        draft.Questions.ShouldContain(question => question.StartsWith("In which country", StringComparison.Ordinal));
+        draft.Questions.ShouldContain(question => question.StartsWith("Which country do", StringComparison.Ordinal));
     }
 
     [Fact]
@@ -544,10 +544,10 @@ public abstract class DraftTests(Engine engine)
             "# part: { table: part, columns: thing_id } # 40 %: its name; 67 % of its values found"
         );
         draft.Questions.ShouldContain(question =>
-            question.StartsWith("Does part.thing_id point at thing?", StringComparison.Ordinal)
+            question.StartsWith("Does part.thing_id refer to thing?", StringComparison.Ordinal)
         );
         draft.Questions.ShouldContain(question =>
-            question.StartsWith("Does plan.thing_id point at thing?", StringComparison.Ordinal)
+            question.StartsWith("Does plan.thing_id refer to thing?", StringComparison.Ordinal)
         );
         draft.Yaml.ShouldContain(
             "# slip: { table: slip, columns: bill_to } # 40 %: its name is a role; 100 % of its values found"

@@ -285,7 +285,7 @@ public abstract class LinkedMergeTests(Engine engine)
         ).Blockers.Single();
         blocker.Message.ShouldBe("Vessel 1: Only one record may have charges, but 1 has 1, 2 has 2.");
         blocker.Clearings.ShouldBeEmpty();
-        blocker.Remedy.ShouldStartWith("Merge them on their own first");
+        blocker.Remedy.ShouldStartWith("Merge them separately first");
     }
 
     [Fact]

@@ -123,7 +123,7 @@ public abstract class MapRisksTests(Engine engine)
             INSERT INTO shelf VALUES (1, 4711), (2, 4712);
             """
         );
-        var found = (await CheckAsync(ledger)).Where(finding => finding.Message.Contains("seems to point")).ToList();
+        var found = (await CheckAsync(ledger)).Where(finding => finding.Message.Contains("seems to refer")).ToList();
         found
             .Select(finding => finding.Remedy)
             .ShouldBe(
@@ -143,7 +143,7 @@ public abstract class MapRisksTests(Engine engine)
                 ledger,
                 Ledger.Yaml.Replace("    figures:", lines + "    figures:", StringComparison.Ordinal)
             )
-        ).ShouldNotContain(finding => finding.Message.Contains("seems to point"));
+        ).ShouldNotContain(finding => finding.Message.Contains("seems to refer"));
     }
 
     [Fact]
@@ -179,7 +179,7 @@ public abstract class MapRisksTests(Engine engine)
             await CheckAsync(ledger, Ledger.Yaml.Replace("sum: amount", "sum: number", StringComparison.Ordinal))
         ).ShouldContain(finding =>
             finding.Line == 20
-            && finding.Message.StartsWith("'billed' adds up 'number', where 'B")
+            && finding.Message.StartsWith("'billed' adds up 'number', which contains 'B")
             && finding.Severity == FindingSeverity.Warning
         );
     }

@@ -57,7 +57,7 @@ public abstract class ReferenceShapeTests(Engine engine)
             .ShouldContain("1 survey cannot refer to the master 3: it has no hull.");
         (await world.PlanAsync(1, [2], ("hull", "2")))
             .Blockers.Select(blocker => blocker.Message)
-            .ShouldContain("Survey point at the records by hull, which would change from 'H-1' to 'H-2'.");
+            .ShouldContain("Survey refer to the records by hull, which would change from 'H-1' to 'H-2'.");
     }
 
     [Fact]
@@ -238,7 +238,7 @@ public abstract class ReferenceShapeTests(Engine engine)
     [Theory]
     [InlineData("note: { table: note, columns: about, to: name }", "Nothing makes name unique in 'vessel'.")]
     [InlineData("note: { table: note, columns: about, to: hul }", "The table 'vessel' has no column 'hul'.")]
-    [InlineData("note: { table: note, columns: about, as: vessel }", "which does not say where the key stands")]
+    [InlineData("note: { table: note, columns: about, as: vessel }", "which does not contain '{key}' exactly once")]
     [InlineData("note: { table: note, columns: id, as: \"v{key}\" }", "which holds no text")]
     [InlineData("note: { table: note, columns: weight }", "'note.weight' is")]
     public async Task A_reference_that_cannot_point_is_told_by_the_map_check(string reference, string problem)

@@ -27,8 +27,8 @@ public abstract class ReversalTests(Engine engine)
         plan.Reversals.Single()
             .Drift.Select(drift => drift.Text)
             .ShouldBe([
-                "phone of 1 has changed since: the merge wrote '01632 960777', now it is '01632 960888', and "
-                    + "so it stays.",
+                "phone of 1 has changed since: the merge wrote '01632 960777', now it is '01632 960888', "
+                    + "which is kept.",
                 "Bills 21 refers to another record now, and is left there.",
                 "Bills 22 has been deleted since.",
                 "Notes 2 refers to another record now, and is left there.",
@@ -76,7 +76,7 @@ public abstract class ReversalTests(Engine engine)
             .Drift.Select(drift => drift.Text)
             .ShouldBe([
                 "Bills 900 was added to the master since, and is left with it.",
-                "Bills 902 was added to the master since, and is undone: it goes to 3.",
+                "Bills 902 was added to the master since, and is undone: it is moved to 3.",
             ]);
         await ledger.ReverseAsync(choices);
         ledger

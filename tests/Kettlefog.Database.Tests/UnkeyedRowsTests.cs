@@ -117,7 +117,7 @@ public abstract class UnkeyedRowsTests(Engine engine)
         "ALTER TABLE visit ADD COLUMN guide_id INTEGER;",
         "visits: { table: visit, columns: vendor_id, amount: fee }\n      guides: { table: visit, columns: guide_id }",
         "",
-        "and several references lead through it"
+        "and several references use it"
     )]
     [InlineData(
         "",

@@ -30,9 +30,6 @@ internal static class ClusterCommands
             Export(),
         };
 
-    public static string Percent(double score) =>
-        score.ToString(score is > 99.9 and < 100 ? "0.00" : "0.0", CultureInfo.InvariantCulture) + " %";
-
     private static Command List()
     {
         var type = new Argument<string?>("type")
@@ -131,14 +128,8 @@ internal static class ClusterCommands
                                             cluster.Amount,
                                             cluster.Rule,
                                             cluster.Assignee,
-                                            cluster.PostponedUntil?.ToString(
-                                                "yyyy-MM-dd",
-                                                CultureInfo.InvariantCulture
-                                            ),
-                                            cluster.FoundAt.UtcDateTime.ToString(
-                                                "yyyy-MM-ddTHH:mm:ssZ",
-                                                CultureInfo.InvariantCulture
-                                            ),
+                                            cluster.PostponedUntil is { } date ? TextFormat.Date(date) : null,
+                                            TextFormat.Timestamp(cluster.FoundAt),
                                             cluster.Summary,
                                         ]
                                 ),
@@ -154,11 +145,11 @@ internal static class ClusterCommands
                                         (IReadOnlyList<string?>)
                                             [
                                                 $"{cluster.Id}",
-                                                Percent(cluster.Confidence),
+                                                TextFormat.Percent(cluster.Confidence),
                                                 string.Join(", ", cluster.Records.Select(each => each.Key)),
                                                 string.Join(" | ", cluster.Records.Select(each => each.Label)),
                                                 $"{cluster.RelatedRows}",
-                                                PlanReport.Number("sum", cluster.Amount),
+                                                TextFormat.Amount(cluster.Amount),
                                                 cluster.Assignee ?? (cluster.State is "open" ? "" : cluster.State),
                                             ]
                                     ),
@@ -421,7 +412,7 @@ internal static class ClusterCommands
                                 $"{cluster.Id}",
                                 cluster.State,
                                 cluster.Assignee,
-                                cluster.PostponedUntil?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
+                                cluster.PostponedUntil is { } date ? TextFormat.Date(date) : null,
                             ],
                         ]
                     ),
@@ -447,12 +438,12 @@ internal static class ClusterCommands
     private static void Head(Printer page, ClusterView cluster)
     {
         page.Line(
-            $"Cluster {cluster.Id}, {cluster.RecordType}: {Percent(cluster.Confidence)} (weakest pair "
-                + $"{Percent(cluster.Weakest)}), {cluster.State.Replace('-', ' ')}"
+            $"Cluster {cluster.Id}, {cluster.RecordType}: {TextFormat.Percent(cluster.Confidence)} (weakest pair "
+                + $"{TextFormat.Percent(cluster.Weakest)}), {cluster.State.Replace('-', ' ')}"
                 + (cluster.Assignee is { } user ? $", assigned to {user}" : "")
-                + (cluster.PostponedUntil is { } until ? $" until {until:yyyy-MM-dd}" : "")
+                + (cluster.PostponedUntil is { } until ? $" until {TextFormat.Date(until)}" : "")
                 + $"; {cluster.RelatedRows} related rows"
-                + (cluster.Amount is { } amount ? $", amount {PlanReport.Number("sum", amount)}." : ".")
+                + (cluster.Amount is { } amount ? $", amount {TextFormat.Amount(amount)}." : ".")
         );
         page.Table(
             new Grid(

@@ -294,7 +294,7 @@ internal static class HistoryCommands
                     (IReadOnlyList<string?>)
                         [
                             Text(entry.Number),
-                            entry.At.UtcDateTime.ToString("yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture),
+                            TextFormat.Minute(entry.At),
                             entry.RecordType,
                             What(entry),
                             entry.Actor,
@@ -356,7 +356,7 @@ internal static class HistoryCommands
         var summary = entry.Summary;
         output.Line($"Entry {summary.Number}: {What(summary)}");
         output.Line(
-            $"  {summary.At.UtcDateTime:yyyy-MM-dd HH:mm:ss} UTC by {summary.Actor}, "
+            $"  {TextFormat.Second(summary.At)} UTC by {summary.Actor}, "
                 + $"{summary.Rule}{(summary.Reason.Length > 0 ? $": {summary.Reason}" : "")}"
         );
         if (summary.ReversedBy is { } reversal)

@@ -39,13 +39,7 @@ internal static class OverviewCommand
                                 ],
                                 [
                                     .. overview.Types.Select(type =>
-                                        Row(
-                                            type,
-                                            type.ScannedAt?.UtcDateTime.ToString(
-                                                "yyyy-MM-ddTHH:mm:ssZ",
-                                                CultureInfo.InvariantCulture
-                                            )
-                                        )
+                                        Row(type, type.ScannedAt is { } at ? TextFormat.Timestamp(at) : null)
                                     ),
                                 ]
                             ),
@@ -70,12 +64,9 @@ internal static class OverviewCommand
                                             Row(
                                                 type with
                                                 {
-                                                    Amount = PlanReport.Number("sum", type.Amount),
+                                                    Amount = TextFormat.Amount(type.Amount),
                                                 },
-                                                type.ScannedAt?.UtcDateTime.ToString(
-                                                    "yyyy-MM-dd HH:mm",
-                                                    CultureInfo.InvariantCulture
-                                                ) ?? "never"
+                                                type.ScannedAt is { } at ? TextFormat.Minute(at) : "never"
                                             )
                                         ),
                                     ],
@@ -85,7 +76,7 @@ internal static class OverviewCommand
                             page.Line(
                                 string.Create(
                                     CultureInfo.InvariantCulture,
-                                    $"Since {overview.Since:yyyy-MM-dd}: "
+                                    $"Since {TextFormat.Date(overview.Since)}: "
                                         + $"{overview.Days.Sum(day => day.Merged)} merges, "
                                         + $"{overview.Days.Sum(day => day.Reversed)} reversals, "
                                         + $"{overview.Days.Sum(day => day.NonDuplicates)} decisions that records are "

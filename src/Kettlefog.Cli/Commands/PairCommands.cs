@@ -136,7 +136,7 @@ internal static class PairCommands
                                                 [
                                                     pair.B,
                                                     pair.LabelB,
-                                                    ClusterCommands.Percent(pair.Score),
+                                                    TextFormat.Percent(pair.Score),
                                                     string.Join(
                                                         ", ",
                                                         pair.Evidence.Take(3).Select(evidence => evidence.Text)
@@ -199,10 +199,7 @@ internal static class PairCommands
                                                 $"{pair.Entry}",
                                                 pair.Actor,
                                                 pair.Reason,
-                                                pair.At.UtcDateTime.ToString(
-                                                    "yyyy-MM-dd HH:mm",
-                                                    CultureInfo.InvariantCulture
-                                                ),
+                                                TextFormat.Minute(pair.At),
                                             ]
                                     ),
                                 ]
@@ -325,7 +322,7 @@ internal static class PairCommands
     public static void Page(Printer page, PairView pair)
     {
         page.Heading(
-            $"{pair.A} and {pair.B}: {ClusterCommands.Percent(pair.Score)} "
+            $"{pair.A} and {pair.B}: {TextFormat.Percent(pair.Score)} "
                 + $"confidence{(pair.Proposed ? $", proposed by the rule '{pair.Rule}'" : ", not proposed")}"
         );
         page.Table(

@@ -301,7 +301,7 @@ internal static class RecordCommands
                                     + (record.Retired is { } redirect ? $" (retired, now {redirect.Master})" : ""),
                                 .. fields.Select(field => record.Values.GetValueOrDefault(field.Name)),
                                 .. figures.Select(figure =>
-                                    PlanReport.Number(figure.Operation, record.Figures.GetValueOrDefault(figure.Name))
+                                    PlanReport.Figure(figure.Operation, record.Figures.GetValueOrDefault(figure.Name))
                                 ),
                                 record.Changed?.Split('T')[0],
                             ]

@@ -58,8 +58,8 @@ internal static class RuleCommands
                                                 rule.Name,
                                                 rule.Title,
                                                 $"{rule.Version}",
-                                                Number(rule.Review),
-                                                rule.Automatic is { } automatic ? Number(automatic) : null,
+                                                TextFormat.Number(rule.Review),
+                                                rule.Automatic is { } automatic ? TextFormat.Number(automatic) : null,
                                                 string.Join(' ', rule.Description),
                                             ]
                                     ),
@@ -160,10 +160,7 @@ internal static class RuleCommands
                                         [
                                             $"{version.Version}",
                                             version.Actor,
-                                            version.At?.UtcDateTime.ToString(
-                                                "yyyy-MM-dd HH:mm",
-                                                CultureInfo.InvariantCulture
-                                            ),
+                                            version.At is { } at ? TextFormat.Minute(at) : null,
                                             version.Note,
                                             version.Body ?? "(removed)",
                                         ]
@@ -289,7 +286,8 @@ internal static class RuleCommands
                                 ["from", "to", "pairs"],
                                 [
                                     .. trial.Bands.Select(band =>
-                                        (IReadOnlyList<string?>)[Number(band.From), Number(band.To), $"{band.Pairs}"]
+                                        (IReadOnlyList<string?>)
+                                            [TextFormat.Number(band.From), TextFormat.Number(band.To), $"{band.Pairs}"]
                                     ),
                                 ]
                             ),
@@ -313,7 +311,7 @@ internal static class RuleCommands
                                             .Select(band =>
                                                 (IReadOnlyList<string?>)
                                                     [
-                                                        $"{Number(band.From)} to {Number(band.To)} %",
+                                                        $"{TextFormat.Number(band.From)} to {TextFormat.Number(band.To)} %",
                                                         $"{band.Pairs}",
                                                         new string(
                                                             '█',
@@ -376,7 +374,7 @@ internal static class RuleCommands
                                 .. evaluation.Lines.Select(line =>
                                     (IReadOnlyList<string?>)
                                         [
-                                            Number(line.Threshold),
+                                            TextFormat.Number(line.Threshold),
                                             Share(line.Precision),
                                             Share(line.Recall),
                                             Share(line.F1),
@@ -406,7 +404,7 @@ internal static class RuleCommands
                     .. samples.Select(pair =>
                         (IReadOnlyList<string?>)
                             [
-                                ClusterCommands.Percent(pair.Score),
+                                TextFormat.Percent(pair.Score),
                                 $"{pair.A} {pair.LabelA}",
                                 $"{pair.B} {pair.LabelB}",
                                 pair.Summary,
@@ -477,8 +475,6 @@ internal static class RuleCommands
 
         return pairs;
     }
-
-    private static string Number(double value) => value.ToString("0.##", CultureInfo.InvariantCulture);
 
     private static string Share(double value) => value.ToString("0.0000", CultureInfo.InvariantCulture);
 }

@@ -157,16 +157,16 @@ internal static class ScanCommands
                     string.Create(
                         CultureInfo.InvariantCulture,
                         $"{report.Records} records ({report.Changed} new or changed), {report.Pairs} pairs "
-                            + $"proposed, {report.Clusters} clusters, in {report.Seconds:0.0} s."
+                            + $"proposed, {report.Clusters} clusters, in {TextFormat.Seconds(report.Seconds)} s."
                     )
                 );
                 page.Line(
                     string.Create(
                         CultureInfo.InvariantCulture,
-                        $"{report.Compared} pairs compared ({report.ComparedShare:0.0000%} of all); estimated "
+                        $"{report.Compared} pairs compared ({TextFormat.Share(report.ComparedShare, 4)} of all); estimated "
                             + $"loss by blocking: "
                             + $"{(report.EstimatedLoss is { } loss
-                                ? loss.ToString("0.0 %", CultureInfo.InvariantCulture) : "unknown, too few pairs")}."
+                                ? TextFormat.Share(loss) : "unknown, too few pairs")}."
                     )
                 );
                 page.Line($"See them with 'kettlefog clusters list {scan.RecordType}'.");
@@ -202,9 +202,9 @@ internal static class ScanCommands
                             $"{scan.Total}",
                             scan.Report is { } report ? $"{report.Clusters}" : null,
                             scan.Report is { } pairs ? $"{pairs.Pairs}" : null,
-                            scan.Report?.Seconds.ToString("0.0", CultureInfo.InvariantCulture),
+                            scan.Report is { } timed ? TextFormat.Seconds(timed.Seconds) : null,
                             scan.Actor,
-                            scan.At.UtcDateTime.ToString("yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture),
+                            TextFormat.Minute(scan.At),
                         ]
                 ),
             ]

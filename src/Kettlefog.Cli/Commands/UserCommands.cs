@@ -25,7 +25,8 @@ internal static class UserCommands
                             ["name", "full_name", "role", "added"],
                             [
                                 .. users.Select(user =>
-                                    (IReadOnlyList<string?>)[user.Name, user.FullName, user.Role, Day(user.CreatedAt)]
+                                    (IReadOnlyList<string?>)
+                                        [user.Name, user.FullName, user.Role, TextFormat.Date(user.CreatedAt)]
                                 ),
                             ]
                         )
@@ -101,7 +102,7 @@ internal static class UserCommands
                                             token.Id.ToString(CultureInfo.InvariantCulture),
                                             token.User,
                                             token.Label,
-                                            Day(token.CreatedAt),
+                                            TextFormat.Date(token.CreatedAt),
                                         ]
                                 ),
                             ]
@@ -124,7 +125,4 @@ internal static class UserCommands
         );
         return new Command("tokens", "Manage API tokens.") { list, revoke };
     }
-
-    private static string Day(DateTimeOffset moment) =>
-        moment.UtcDateTime.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture);
 }

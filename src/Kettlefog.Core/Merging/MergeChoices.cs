@@ -74,7 +74,7 @@ public sealed record MergeChoices(
                 $"There is no rule '{name}' whose rows can be ended.",
                 type.Blockers.AtMostOne.Where(rule => rule.End.Count > 0).Select(rule => rule.Name).ToList()
                     is { Count: > 0 } names
-                    ? $"The rules with rows that can be ended: {string.Join(", ", names)}."
+                    ? $"The rules are: {string.Join(", ", names)}."
                     : "The map must define it, with 'end' under 'at_most_one'."
             );
         }

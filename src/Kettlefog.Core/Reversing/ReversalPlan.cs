@@ -77,7 +77,7 @@ public sealed record SingleReversal(
                 cell.Current == cell.After
                 || Found(
                     $"{cell.Step}.{cell.Column}",
-                    ", and is kept.",
+                    ", which is kept.",
                     $"{cell.Column} of {cell.Record} has changed since: the merge wrote {Say(cell.After)}, now "
                         + $"it is {Say(cell.Current!.Value)}",
                     $"it is restored to {Say(cell.Before)}"

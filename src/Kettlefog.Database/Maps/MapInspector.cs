@@ -147,7 +147,7 @@ internal sealed class MapInspector(Session session, CheckedMap map, MapDocument 
                     FindingSeverity.Warning,
                     document.LineOf($"record_types.{type.Name}.references"),
                     $"{guess.Table}.{string.Join(", ", guess.Columns)} seems to refer to '{guess.Target}' "
-                        + $"({guess.Why}; {measured.Included:0 %} of its values are found there), but the map does not "
+                        + $"({guess.Why}; {measured.Included:0 %} of its values found), but the map does not "
                         + "name it: its rows would stay with the duplicate.",
                     $"If it does, add under 'references': '{guess.InMap}'."
                 )

@@ -3,7 +3,6 @@ using System.Globalization;
 using System.Text;
 using Kettlefog.Core;
 using Kettlefog.Database;
-using Kettlefog.Service.Endpoints;
 using Kettlefog.Service.Settings;
 using Kettlefog.Terminal;
 
@@ -59,32 +58,34 @@ internal static class FindCommand
                 if (result.GetValue(pairs) is { } pairFile)
                     Write(
                         pairFile,
-                        "id_a,id_b,score",
+                        ["id_a", "id_b", "score"],
                         found
                             .Pairs.Where(pair => pair.Score * 100 >= result.GetValue(minScore))
-                            .Select(pair => Line(pair.A, pair.B, pair.Score))
+                            .Select(pair => new object[] { pair.A, pair.B, pair.Score })
                     );
                 if (result.GetValue(clusters) is { } clusterFile)
                     Write(
                         clusterFile,
-                        "id,cluster",
-                        found.Clusters.SelectMany((members, index) => members.Select(member => Line(member, index + 1)))
+                        ["id", "cluster"],
+                        found.Clusters.SelectMany(
+                            (members, index) => members.Select(member => new object[] { member, index + 1 })
+                        )
                     );
                 var report = found.Report;
                 Console.WriteLine(
                     string.Create(
                         CultureInfo.InvariantCulture,
                         $"{report.Records} records, {report.Pairs} pairs proposed, {report.Clusters} clusters, "
-                            + $"in {report.Seconds:0.0} s."
+                            + $"in {TextFormat.Seconds(report.Seconds)} s."
                     )
                 );
                 Console.WriteLine(
                     string.Create(
                         CultureInfo.InvariantCulture,
-                        $"{report.Compared} pairs compared ({report.ComparedShare:0.000000%} of all); "
+                        $"{report.Compared} pairs compared ({TextFormat.Share(report.ComparedShare, 6)} of all); "
                             + $"estimated loss by blocking: "
                             + $"{(report.EstimatedLoss is { } loss
-                                ? loss.ToString("0.0 %", CultureInfo.InvariantCulture) : "unknown")}."
+                                ? TextFormat.Share(loss) : "unknown")}."
                     )
                 );
                 if (result.GetValue(pairs) is null && result.GetValue(clusters) is null)
@@ -100,27 +101,17 @@ internal static class FindCommand
             Console.Error.Write(
                 string.Create(
                     CultureInfo.InvariantCulture,
-                    $"\r\e[K{phase} {(share is { } part ? part.ToString("0 %", CultureInfo.InvariantCulture) : "...")}"
+                    $"\r\e[K{phase} {(share is { } part ? TextFormat.Share(part, 0) : "...")}"
                 )
             );
     }
 
-    private static string Line(params ReadOnlySpan<object> fields)
-    {
-        var line = new StringBuilder();
-        foreach (var field in fields)
-            line.Append(line.Length > 0 ? "," : "").Append(Exports.Field(field));
-        return line.ToString();
-    }
-
-    private static void Write(string file, string head, IEnumerable<string> lines)
+    private static void Write(string file, string[] columns, IEnumerable<object[]> rows)
     {
         try
         {
-            using var writer = new StreamWriter(file, append: false, new UTF8Encoding(false)) { NewLine = "\r\n" };
-            writer.WriteLine(head);
-            foreach (var line in lines)
-                writer.WriteLine(line);
+            using var writer = new StreamWriter(file, append: false, new UTF8Encoding(false));
+            CsvText.Write(writer, columns, rows);
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {

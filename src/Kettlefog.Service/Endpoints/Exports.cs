@@ -1,8 +1,8 @@
-using System.Globalization;
 using System.Text;
 using System.Text.Encodings.Web;
 using System.Text.Json;
 using Kettlefog.Core;
+using Kettlefog.Terminal;
 
 namespace Kettlefog.Service.Endpoints;
 
@@ -22,14 +22,10 @@ internal static class Exports
     public static IResult Of(string format, IReadOnlyList<string> columns, IAsyncEnumerable<object[]> rows) =>
         format switch
         {
-            "csv" => Results.Stream(
-                stream =>
-                    WriteAsync(stream, rows, string.Join(',', columns), row => string.Join(',', row.Select(Field))),
-                Csv
-            ),
+            "csv" => Results.Stream(stream => CsvText.WriteAsync(stream, columns, rows), Csv),
             "jsonl" => Results.Stream(
                 stream =>
-                    WriteAsync(stream, rows, null, row =>
+                    WriteAsync(stream, rows, row =>
                         JsonSerializer.Serialize(
                             columns.Zip(row).ToDictionary(pair => pair.First, pair => pair.Second),
                             Json
@@ -44,28 +40,12 @@ internal static class Exports
             ),
         };
 
-    /// <summary>One field of a CSV row.</summary>
-    public static string Field(object value)
-    {
-        var text = Convert.ToString(value, CultureInfo.InvariantCulture) ?? "";
-        return text.AsSpan().IndexOfAny(",\"\r\n") < 0
-            ? text
-            : $"\"{text.Replace("\"", "\"\"", StringComparison.Ordinal)}\"";
-    }
-
-    private static async Task WriteAsync(
-        Stream stream,
-        IAsyncEnumerable<object[]> rows,
-        string? head,
-        Func<object[], string> line
-    )
+    private static async Task WriteAsync(Stream stream, IAsyncEnumerable<object[]> rows, Func<object[], string> line)
     {
         await using var writer = new StreamWriter(stream, new UTF8Encoding(false), 64 * 1024, leaveOpen: true)
         {
-            NewLine = head is null ? "\n" : "\r\n",
+            NewLine = "\n",
         };
-        if (head is not null)
-            await writer.WriteLineAsync(head);
         await foreach (var row in rows)
             await writer.WriteLineAsync(line(row));
     }

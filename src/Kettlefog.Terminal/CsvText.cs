@@ -1,0 +1,57 @@
+using System.Globalization;
+using CsvHelper;
+
+namespace Kettlefog.Terminal;
+
+/// <summary>Writes CSV (RFC 4180), with a header line.</summary>
+public static class CsvText
+{
+    private const int BufferSize = 64 * 1024;
+
+    /// <summary>Writes rows to a text writer.</summary>
+    /// <param name="to">The writer; it is not disposed.</param>
+    /// <param name="columns">The header.</param>
+    /// <param name="rows">The values of each row; null is an empty field.</param>
+    public static void Write(TextWriter to, IEnumerable<string> columns, IEnumerable<IEnumerable<object?>> rows)
+    {
+        using var csv = CsvWriter.Create(to, new CsvWriterOptions(), leaveOpen: true);
+        csv.WriteRecord([.. columns]);
+        foreach (var row in rows)
+            csv.WriteRecord(Texts(row));
+    }
+
+    /// <summary>Writes rows to a stream as UTF-8, as they come, so that their number does not matter.</summary>
+    /// <param name="to">The stream, which is only written asynchronously; it is not disposed.</param>
+    /// <param name="columns">The header.</param>
+    /// <param name="rows">The values of each row; null is an empty field.</param>
+    public static async Task WriteAsync(
+        Stream to,
+        IEnumerable<string> columns,
+        IAsyncEnumerable<IReadOnlyList<object?>> rows
+    )
+    {
+        using var buffer = new MemoryStream();
+        using var csv = CsvWriter.Create(buffer, new CsvWriterOptions(), leaveOpen: true);
+        csv.WriteRecord([.. columns]);
+        await foreach (var row in rows)
+        {
+            csv.WriteRecord(Texts(row));
+            if (buffer.Length < BufferSize)
+                continue;
+            csv.Flush();
+            await PassOnAsync();
+        }
+
+        csv.Flush();
+        await PassOnAsync();
+
+        async Task PassOnAsync()
+        {
+            await to.WriteAsync(buffer.GetBuffer().AsMemory(0, (int)buffer.Length));
+            buffer.SetLength(0);
+        }
+    }
+
+    private static string[] Texts(IEnumerable<object?> row) =>
+        [.. row.Select(value => Convert.ToString(value, CultureInfo.InvariantCulture) ?? "")];
+}
