@@ -9,7 +9,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Bench;
 
-/// <summary>How well and how fast duplicates are found, on made-up data of which the truth is known.</summary>
+/// <summary>Accuracy and speed of finding duplicates, on made-up data with known truth.</summary>
 internal static class Duplicates
 {
     private const int Seed = 7;
@@ -47,9 +47,9 @@ internal static class Duplicates
         FieldKind.City,
     ];
 
-    /// <summary>Measures with so many records.</summary>
-    /// <param name="records">How many.</param>
-    /// <param name="seconds">The time that is allowed from start to clusters.</param>
+    /// <summary>Measures with the given number of records.</summary>
+    /// <param name="records">The number of records.</param>
+    /// <param name="seconds">The time allowed from start to clusters.</param>
     /// <param name="byHand">True to compare with a trigram join in PostgreSQL.</param>
     public static async Task<bool> RunAsync(int records, double seconds, bool byHand)
     {
@@ -130,14 +130,14 @@ internal static class Duplicates
                 + $"{report.Dropped} dropped; estimated loss by blocking "
                 + $"{finder.EstimateLoss([.. pairs.Where(pair => pair.Proposed)]):0.0000}"
         );
-        var total = truth.GroupBy(record => record.Party).Sum(group => (long)group.Count() * (group.Count() - 1) / 2);
+        var total = truth.GroupBy(record => record.Entity).Sum(group => (long)group.Count() * (group.Count() - 1) / 2);
         foreach (var threshold in new[] { 0.5, 0.7, 0.9, 0.99 })
         {
             var above = pairs.Where(pair => pair.Score >= threshold).ToList();
             Print(
                 $"pairs from {threshold:0.00}",
                 above.Count,
-                above.Count(pair => truth[pair.A].Party == truth[pair.B].Party),
+                above.Count(pair => truth[pair.A].Entity == truth[pair.B].Entity),
                 total
             );
         }
@@ -146,7 +146,7 @@ internal static class Duplicates
         var met = Print(
             "clusters",
             joined.Count,
-            joined.Count(pair => truth[pair.A].Party == truth[pair.B].Party),
+            joined.Count(pair => truth[pair.A].Entity == truth[pair.B].Entity),
             total
         );
         Console.WriteLine($"  at least F1 {LeastF1} and precision {LeastPrecision} wanted{(met ? "" : "  NOT MET")}");
@@ -196,7 +196,9 @@ internal static class Duplicates
         return p99 <= MostAnswer;
     }
 
-    /// <summary>What a user would write instead: a join by trigram similarity of the names, within one town.</summary>
+    /// <summary>
+    /// The alternative that a user would write: a join by trigram similarity of the names, within one town.
+    /// </summary>
     private static async Task ByHandAsync(IReadOnlyList<TruthRecord> truth, RecordType type, bool people)
     {
         using var folder = new TempFolder();
@@ -234,8 +236,8 @@ internal static class Duplicates
                 )
             )
             .ToList();
-        var total = truth.GroupBy(record => record.Party).Sum(group => (long)group.Count() * (group.Count() - 1) / 2);
-        var theirF1 = F1(found.Count, found.Count(pair => truth[pair.A].Party == truth[pair.B].Party), total);
+        var total = truth.GroupBy(record => record.Entity).Sum(group => (long)group.Count() * (group.Count() - 1) / 2);
+        var theirF1 = F1(found.Count, found.Count(pair => truth[pair.A].Entity == truth[pair.B].Entity), total);
         Time(truth, type);
         var ours = Time(truth, type);
         using var finder = Load(truth, type);
@@ -244,7 +246,7 @@ internal static class Duplicates
             .Cluster(finder.Score(0, finder.Count, null, CancellationToken.None).Pairs, CancellationToken.None)
             .SelectMany(PairsOf)
             .ToList();
-        var ourF1 = F1(joined.Count, joined.Count(pair => truth[pair.A].Party == truth[pair.B].Party), total);
+        var ourF1 = F1(joined.Count, joined.Count(pair => truth[pair.A].Entity == truth[pair.B].Entity), total);
         Console.WriteLine(
             $"  against a trigram self-join in PostgreSQL, {truth.Count} records: {ours:0.0} s against "
                 + $"{theirs:0.0} s, {theirs / ours:0.0} times as fast; F1 {ourF1:0.000} against {theirF1:0.000}"
@@ -270,7 +272,7 @@ internal static class Duplicates
         for (var index = 0; index < truth.Count; index++)
         {
             if (truth[index].Class.Length == 0 || truth[index].Class[0] == '~')
-                first[truth[index].Party] = index;
+                first[truth[index].Entity] = index;
         }
 
         var met = new SortedDictionary<string, (int All, int Found)>();
@@ -279,7 +281,7 @@ internal static class Duplicates
             var record = truth[index];
             if (record.Class.Length == 0 || record.Class[0] == '~')
                 continue;
-            var other = first[record.Party];
+            var other = first[record.Entity];
             var found = joined.Contains((Math.Min(index, other), Math.Max(index, other)));
             foreach (var each in record.Class.Split('+'))
             {
@@ -308,7 +310,7 @@ internal static class Duplicates
                 (
                     Name: group.Key[1..],
                     Share: (double)
-                        group.Count(pair => mates[pair.index].Any(mate => truth[mate].Party == pair.record.LooksLike))
+                        group.Count(pair => mates[pair.index].Any(mate => truth[mate].Entity == pair.record.LooksLike))
                         / group.Count()
                 )
             )
@@ -339,15 +341,15 @@ internal static class Duplicates
             );
         }
 
-        foreach (var pair in joined.Where(pair => truth[pair.A].Party != truth[pair.B].Party).Take(25))
+        foreach (var pair in joined.Where(pair => truth[pair.A].Entity != truth[pair.B].Entity).Take(25))
             Show("WRONG", pair.A, pair.B);
         var have = joined.Select(pair => (pair.A, pair.B)).ToHashSet();
-        var parties = truth
+        var entities = truth
             .Select((record, index) => (record, index))
-            .GroupBy(pair => pair.record.Party)
+            .GroupBy(pair => pair.record.Entity)
             .Where(group => group.Count() > 1)
             .Select(group => (A: group.First().index, B: group.Skip(1).First().index));
-        foreach (var (a, b) in parties.Where(pair => !have.Contains(pair)).Take(40))
+        foreach (var (a, b) in entities.Where(pair => !have.Contains(pair)).Take(40))
             Show("MISSED", a, b);
     }
 

@@ -13,8 +13,8 @@ namespace Kettlefog.Bench;
 
 /// <summary>
 /// Merges by the engine against statements written by hand, in one run: lock, a minimal undo journal by
-/// INSERT … SELECT, updates, retirement, commit, with indexes on the foreign keys. The plan was made and looked at
-/// before, as an operator does; applying it plans once more, proves the result and chains the history.
+/// INSERT … SELECT, updates, retirement, commit, with indexes on the foreign keys. The plan was made and reviewed
+/// before, as an operator does; applying it plans again, verifies the result and appends to the history.
 /// </summary>
 internal static class EngineMerge
 {
@@ -41,7 +41,7 @@ internal static class EngineMerge
         """;
 
     /// <summary>Runs all sizes on both engines.</summary>
-    /// <param name="small">How many small merges are done each way.</param>
+    /// <param name="small">The number of small merges done each way.</param>
     public static async Task<bool> RunAsync(int small)
     {
         PostgresServer.Durable = true;

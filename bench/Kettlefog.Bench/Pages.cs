@@ -3,7 +3,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Bench;
 
-/// <summary>What the pages ask for, with ten thousand vendors.</summary>
+/// <summary>The requests of the console's pages, with ten thousand vendors.</summary>
 internal static class Pages
 {
     private const double MostAllowed = 200;

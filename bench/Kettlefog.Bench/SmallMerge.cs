@@ -27,8 +27,8 @@ internal static class SmallMerge
 
     /// <summary>
     /// The figure holds for SQLite's default journal mode, in which a merge by hand takes about 1 ms. The write-ahead
-    /// mode is shown beside it: there a merge by hand waits for next to nothing, and ours takes less time, but more
-    /// times as much.
+    /// mode is shown beside it: there a merge by hand hardly waits for the disk, and ours takes less time, but a larger
+    /// multiple.
     /// </summary>
     public static async Task<bool> RunAsync()
     {

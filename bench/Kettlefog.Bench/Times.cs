@@ -2,7 +2,7 @@ using System.Diagnostics;
 
 namespace Kettlefog.Bench;
 
-/// <summary>Repeated times of one thing.</summary>
+/// <summary>Repeated measurements of one operation.</summary>
 internal sealed class Times
 {
     private readonly List<double> _milliseconds = [];

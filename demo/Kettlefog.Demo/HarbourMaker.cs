@@ -6,7 +6,7 @@ namespace Kettlefog.Demo;
 /// <summary>Inserts a row: a table, and its columns with their values.</summary>
 internal delegate void InsertRow(string table, params (string Column, object? Value)[] values);
 
-/// <summary>Makes the harbour's own side: households with their people, accounts, vessels and what they pay.</summary>
+/// <summary>Makes the harbour's customers: households with their people, accounts, vessels and payments.</summary>
 internal sealed class HarbourMaker
 {
     private readonly Random _random;
@@ -29,7 +29,7 @@ internal sealed class HarbourMaker
         _families = [.. Enumerable.Range(0, 260).Select(_ => names.Family()).Distinct()];
     }
 
-    /// <summary>Makes so many households, and accounts and vessels to go with them.</summary>
+    /// <summary>Makes the given number of households, with accounts and vessels.</summary>
     public void Fill(int households)
     {
         Showcase();
@@ -40,7 +40,7 @@ internal sealed class HarbourMaker
     }
 
     /// <summary>
-    /// Accounts 1 and 2 are one, and so are their vessels and their owners; the owners' households then, too.
+    /// Accounts 1 and 2 are duplicates, and so are their vessels, their owners and the owners' households.
     /// </summary>
     private void Showcase()
     {

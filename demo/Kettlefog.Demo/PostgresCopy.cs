@@ -9,7 +9,7 @@ internal static class PostgresCopy
 {
     /// <summary>Copies everything, or nothing.</summary>
     /// <param name="file">The file.</param>
-    /// <param name="connectionString">Where to; the database must be empty.</param>
+    /// <param name="connectionString">The target; the database must be empty.</param>
     public static void Run(string file, string connectionString)
     {
         using var from = new SqliteConnection(
@@ -42,9 +42,7 @@ internal static class PostgresCopy
         transaction.Commit();
     }
 
-    /// <summary>
-    /// SQLite numbers new rows of a table with a whole number as its key by itself; so does the copy.
-    /// </summary>
+    /// <summary>SQLite generates the key of a new row if it is a whole number; the copy does the same.</summary>
     private static void Number(SqliteConnection from, NpgsqlConnection to, string table)
     {
         if (

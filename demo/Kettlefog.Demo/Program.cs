@@ -42,7 +42,7 @@ if (File.Exists(file))
     return 1;
 }
 
-// Made under another name first, so that a broken-off run is not taken for a whole world.
+// Made under a temporary name first, so that an interrupted run does not leave an incomplete world.
 var unfinished = file + ".unfinished";
 File.Delete(unfinished);
 World.Make(unfinished, vendors, seed);

@@ -56,12 +56,12 @@ internal sealed record Vendor
     public string? LegacyRef { get; init; }
 }
 
-/// <summary>Makes vendors, and copies of them as different hands would type them.</summary>
+/// <summary>Makes vendors, and copies of them as different people would type them.</summary>
 internal sealed class VendorMaker(Random random)
 {
     private static readonly DateTime FirstDay = new(2014, 1, 6, 8, 0, 0, DateTimeKind.Utc);
 
-    /// <summary>The day on which the demo world stands still.</summary>
+    /// <summary>The current day of the demo world.</summary>
     public static readonly DateTime Today = new(2026, 3, 2, 8, 0, 0, DateTimeKind.Utc);
 
     public Vendor Make(long id)
@@ -110,7 +110,7 @@ internal sealed class VendorMaker(Random random)
         };
     }
 
-    /// <summary>The same party, as another clerk, an import or a web form would have brought it.</summary>
+    /// <summary>The same vendor, as another clerk, an import or a web form would have entered it.</summary>
     public Vendor Copy(Vendor original, long id)
     {
         var created = Later(original.Created);
@@ -145,7 +145,7 @@ internal sealed class VendorMaker(Random random)
         };
     }
 
-    /// <summary>Another party that looks like this one: a branch in another town, with its own numbers.</summary>
+    /// <summary>Another vendor that looks like this one: a branch in another town, with its own numbers.</summary>
     public Vendor Branch(Vendor original, long id)
     {
         var other = Make(id);

@@ -54,7 +54,7 @@ internal sealed class World
         transaction.Commit();
     }
 
-    /// <summary>A file that is part of the program.</summary>
+    /// <summary>An embedded file.</summary>
     public static string Resource(string name)
     {
         using var reader = new StreamReader(typeof(World).Assembly.GetManifestResourceStream(name)!);
@@ -82,7 +82,7 @@ internal sealed class World
         new HarbourMaker(_seed, Insert).Fill(vendors / 2);
     }
 
-    /// <summary>The copies that the first page and the instructions speak of.</summary>
+    /// <summary>The copies that the first page and the instructions mention.</summary>
     private void Showcase()
     {
         var gannet = Add(
@@ -319,7 +319,7 @@ internal sealed class World
         }
     }
 
-    /// <summary>One bill that came by post and by e-mail, and was entered on both copies of the vendor.</summary>
+    /// <summary>A bill that arrived by post and by e-mail, and was entered for both copies of the vendor.</summary>
     private void Collide()
     {
         foreach (

@@ -78,16 +78,17 @@ public static class PlanReport
         {
             output.Heading("Linked merges, in the same transaction");
             foreach (var linked in plan.Linked)
+            {
+                var rows = linked.Moves.Where(move => move.Policy == "reassign").Sum(move => move.Count);
+                var values = linked.Fields.Count(field => field.Changes);
                 output.Line(
                     $"{linked.RecordType} "
                         + $"{string.Join(", ", linked.Records.Skip(1).Select(record => record.Key))} into "
                         + $"{linked.Records[0].Key} {linked.Records[0].Label}: "
-                        + $"{TextFormat.Counted(linked.Moves.Where(move => move.Policy == "reassign")
-                            .Sum(move => move.Count), "related row moves", "related rows move")}, "
-                        + $"{TextFormat.Counted(linked.Fields
-                            .Count(field => field.Changes), "value of the master changes",
-                                "values of the master change")}."
+                        + $"{TextFormat.Counted(rows, "related row moves", "related rows move")}, "
+                        + $"{TextFormat.Counted(values, "value of the master changes", "values of the master change")}."
                 );
+            }
         }
 
         var offered = (plan.Offers ?? []).Where(offer => !offer.Chosen).ToList();
@@ -109,10 +110,11 @@ public static class PlanReport
     }
 
     /// <summary>An offer as <c>--link</c> takes it, with the suggested master first.</summary>
-    public static string Link(OfferView offer) =>
-        $"{offer.RecordType} "
-        + $"{string.Join(' ', offer.Records.Select(record => record.Key).Where(key => key != offer.Suggestion.Key)
-            .Prepend(offer.Suggestion.Key))}";
+    public static string Link(OfferView offer)
+    {
+        var duplicates = offer.Records.Select(record => record.Key).Where(key => key != offer.Suggestion.Key);
+        return $"{offer.RecordType} {offer.Suggestion.Key} {string.Join(' ', duplicates)}";
+    }
 
     /// <summary>The surviving value of each field, one row per field.</summary>
     public static Grid Fields(PlanView plan) =>
@@ -179,24 +181,26 @@ public static class PlanReport
         );
         var dependents = TextFormat.Counted(collision.DependentsMoved, "row that refers", "rows that refer");
         var several = collision.Removed.Count > 1;
+        var are = (done, several) switch
+        {
+            (true, true) => "were",
+            (true, false) => "was",
+            (false, true) => "are",
+            _ => "is",
+        };
+        var moves = (done, collision.DependentsMoved) switch
+        {
+            (true, _) => "moved",
+            (false, 1) => "moves",
+            _ => "move",
+        };
         return $"{move.Title}: {collision.Kept} {(done ? "was" : "is")} kept"
             + (changes.Length == 0 ? "" : $" with {changes}")
-            + $", {removed} {(done, several) switch
-            {
-                (true, true) => "were",
-                (true, false) => "was",
-                (false, true) => "are",
-                _ => "is",
-            }} removed as a repeat ({collision.Values} must be unique)"
+            + $", {removed} {are} removed as {(several ? "repeats" : "a repeat")} ({collision.Values} must be unique)"
             + (
                 collision.DependentsMoved == 0
                     ? "."
-                    : $"; {dependents} to {(several ? "them" : "it")} {(done, collision.DependentsMoved) switch
-                    {
-                        (true, _) => "moved",
-                        (false, 1) => "moves",
-                        _ => "move",
-                    }} to {collision.Kept}."
+                    : $"; {dependents} to {(several ? "them" : "it")} {moves} to {collision.Kept}."
             );
     }
 

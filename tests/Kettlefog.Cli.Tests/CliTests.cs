@@ -8,7 +8,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Cli.Tests;
 
-/// <summary>A running service, and a home of its own for the CLI.</summary>
+/// <summary>A running service, and a separate home folder for the CLI.</summary>
 public class CliFixture : IAsyncLifetime
 {
     private readonly TempFolder _home = new();
@@ -29,7 +29,7 @@ public class CliFixture : IAsyncLifetime
         GC.SuppressFinalize(this);
     }
 
-    /// <summary>The number of a standing merge that no other test takes back.</summary>
+    /// <summary>The number of a merge in effect that no other test reverses.</summary>
     public async Task<string> MergedAsync()
     {
         var entries = (await Service.Client.HistoryAsync(record: "1004", kind: "merge")).Items;

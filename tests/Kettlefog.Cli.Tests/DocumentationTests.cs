@@ -4,9 +4,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Cli.Tests;
 
-/// <summary>
-/// A world for the documents: one that was scanned, in which merge 1 stands, and that is put back before each command.
-/// </summary>
+/// <summary>A world for the documents: scanned, with merge 1 in effect, and restored before each command.</summary>
 public sealed class DocumentationFixture : IAsyncLifetime
 {
     private readonly TempFolder _folder = new();
@@ -61,10 +59,10 @@ public sealed class DocumentationFixture : IAsyncLifetime
             ["XDG_STATE_HOME"] = _folder.File("state"),
         };
 
-    /// <summary>A folder as a reader of a document has it, with the world put back.</summary>
+    /// <summary>A folder as a reader of a document has it, with the world restored.</summary>
     public string Folder(string name)
     {
-        // Who finds duplicates has merged nothing yet.
+        // The guide to finding duplicates starts before any merge.
         _world = _folder.File(name.Contains("duplicates", StringComparison.Ordinal) ? "scanned.db" : "merged.db");
         PutBack();
         var folder = Directory.CreateDirectory(_folder.File(name)).FullName;
@@ -96,7 +94,7 @@ public sealed class DocumentationFixture : IAsyncLifetime
         return new Ran(process.ExitCode, await output, await error);
     }
 
-    /// <summary>The file is another one then, as after a restore: the service goes on with it.</summary>
+    /// <summary>The file is then a different one, as after a restore: the service continues with it.</summary>
     public void PutBack()
     {
         File.Copy(_world, Service.File.Address + ".back", overwrite: true);
@@ -110,10 +108,10 @@ public sealed class DocumentationFixture : IAsyncLifetime
     }
 }
 
-/// <summary>Every command line in the documents is run as it stands there.</summary>
+/// <summary>Every command line in the documents is run as written.</summary>
 public partial class DocumentationTests(DocumentationFixture world) : IClassFixture<DocumentationFixture>
 {
-    /// <summary>What is run by the tests' own script, or by nothing but it.</summary>
+    /// <summary>Commands that only the test script runs.</summary>
     private static readonly string[] Scripts =
     [
         "./kettlefog demo",
@@ -123,7 +121,7 @@ public partial class DocumentationTests(DocumentationFixture world) : IClassFixt
         "./kettlefog publish",
     ];
 
-    /// <summary>What is refused in this world, and what it then says.</summary>
+    /// <summary>Commands that are refused in this world, with their messages.</summary>
     private static readonly Dictionary<string, string> Refused = new()
     {
         ["kettlefog scan stop 3"] = "There is no scan 3",

@@ -4,13 +4,13 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Cli.Tests;
 
-/// <summary>A service of its own, with enough vendors to learn from.</summary>
+/// <summary>A separate service, with enough vendors to learn from.</summary>
 public sealed class DuplicatesCliFixture : CliFixture
 {
     protected override int Vendors => 300;
 }
 
-/// <summary>Finding duplicates from the command line: scan, look, decide, export, evaluate.</summary>
+/// <summary>Finding duplicates from the command line: scan, review, decide, export, evaluate.</summary>
 public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<DuplicatesCliFixture>
 {
     [Fact]

@@ -4,7 +4,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Cli.Tests;
 
-/// <summary>What an administrator does on the machine itself, with a database that nobody here has seen.</summary>
+/// <summary>Administration on the machine itself, with an unknown database.</summary>
 public sealed class ServiceCommandTests : IDisposable
 {
     private const string Books = """
@@ -171,11 +171,7 @@ public sealed class ServiceCommandTests : IDisposable
     public async Task A_wrong_configuration_is_told_with_its_line(string yaml, string message, string hint)
     {
         await System.IO.File.WriteAllTextAsync(File("service.yaml"), yaml);
-        await System.IO.File.WriteAllTextAsync(
-            File("m.yaml"),
-            "kettlefog: 1\nname: x\nrecord_types: { v: { table: v, label: v, fields: { a: }, retire: { "
-                + "delete: true } } }"
-        );
+        await System.IO.File.WriteAllTextAsync(File("m.yaml"), TestMap.Of("v", "label: v\nfields: { a: }"));
         using var books = Make();
         await RunAsync("init", "--database", books.Address);
         books.Execute("CREATE TABLE v (id INTEGER PRIMARY KEY, a TEXT)");

@@ -5,7 +5,7 @@ using Kettlefog.Testing;
 namespace Kettlefog.Cli.Tests;
 
 /// <summary>
-/// Texts that people read use the words of docs/glossary.md: a short list of turns is kept out of them. Every endpoint
+/// Texts that people read use the words of docs/glossary.md: a short list of turns is banned. Every endpoint
 /// has a summary.
 /// </summary>
 public partial class WordingTests

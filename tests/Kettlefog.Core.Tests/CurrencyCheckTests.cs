@@ -2,27 +2,26 @@ using Kettlefog.Core.Map.Reading;
 using Kettlefog.Core.Merging;
 using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
+using Kettlefog.Testing;
 
 namespace Kettlefog.Core.Tests;
 
-/// <summary>An amount of money stays in its own currency.</summary>
+/// <summary>An amount of money keeps its currency.</summary>
 public class CurrencyCheckTests
 {
-    private const string Yaml = """
-        kettlefog: 1
-        name: Test
-        record_types:
-          account:
-            table: account
-            key: id
-            label: "{id}"
-            fields:
-              id:
-              deposit: { kind: money, currency: currency, survivorship: total }
-              limit: { kind: money, currency: currency }
-              currency: { kind: currency }
-            retire: { mark: { status: merged } }
-        """;
+    private static readonly string Yaml = TestMap.Of(
+        "account",
+        """
+        key: id
+        label: "{id}"
+        fields:
+          id:
+          deposit: { kind: money, currency: currency, survivorship: total }
+          limit: { kind: money, currency: currency }
+          currency: { kind: currency }
+        retire: { mark: { status: merged } }
+        """
+    );
 
     private static readonly TableSchema Table = new(
         "account",
@@ -82,7 +81,7 @@ public class CurrencyCheckTests
                 )
             )
             .Details.ShouldHaveSingleItem()
-            .ShouldContain("m.yaml:11: The field 'limit' has a currency, but is not of the kind money.");
+            .ShouldContain("m.yaml:10: The field 'limit' has a currency, but is not of the kind money.");
         Should
             .Throw<KettlefogException>(() =>
                 MapReader.Read(

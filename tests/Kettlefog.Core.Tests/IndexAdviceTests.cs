@@ -2,10 +2,11 @@ using Kettlefog.Core.Map.Checking;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Map.Reading;
 using Kettlefog.Core.Schema;
+using Kettlefog.Testing;
 
 namespace Kettlefog.Core.Tests;
 
-/// <summary>A reference that no index serves is told, with the statement that mends it.</summary>
+/// <summary>A reference without an index is reported, with the statement that creates one.</summary>
 public class IndexAdviceTests
 {
     [Theory]
@@ -46,17 +47,13 @@ public class IndexAdviceTests
     private static Reference Reference(string body) =>
         MapReader
             .Read(
-                $$"""
-                kettlefog: 1
-                name: Test
-                record_types:
-                  vendor:
-                    table: vendor
-                    label: "{name}"
+                TestMap.Of(
+                    "vendor",
+                    $$"""
                     fields: { name: }
                     references: { rows: { table: bill, {{body}} } }
-                    retire: { delete: true }
-                """,
+                    """
+                ),
                 "m.yaml"
             )
             .Map.RecordTypes[0]

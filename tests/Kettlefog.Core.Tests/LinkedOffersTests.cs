@@ -4,29 +4,26 @@ using Kettlefog.Core.Map.Reading;
 using Kettlefog.Core.Merging;
 using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
+using Kettlefog.Testing;
 
 namespace Kettlefog.Core.Tests;
 
-/// <summary>Which linked records are offered to be merged along.</summary>
+/// <summary>Which linked merges are offered.</summary>
 public class LinkedOffersTests
 {
     private static readonly RecordType Type = MapReader
         .Read(
-            """
-            kettlefog: 1
-            name: Test
-            record_types:
-              vessel:
-                table: vessel
-                label: "{name}"
+            TestMap.Of(
+                "vessel",
+                """
                 blank: [unknown]
                 fields:
                   name: { kind: text }
                   hull: { kind: identifier }
                   mail: { kind: email }
                   length: { kind: number }
-                retire: { delete: true }
-            """,
+                """
+            ),
             "m.yaml"
         )
         .Map.RecordTypes[0];

@@ -5,9 +5,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Core.Tests;
 
-/// <summary>
-/// The reference of the record map is generated from its JSON Schema, so that they never differ.
-/// </summary>
+/// <summary>The reference of the record map is generated from its JSON Schema, so that they never differ.</summary>
 public class MapReferenceTests
 {
     private static readonly (string Definition, string Title)[] Parts =
@@ -72,7 +70,7 @@ public class MapReferenceTests
             _ => throw new ArgumentException(definition),
         };
 
-    /// <summary>What stands there under any name, where names are one's own.</summary>
+    /// <summary>The schema of the named parts, where the names are free.</summary>
     private static JsonElement Inside(JsonElement part) =>
         part.TryGetProperty("properties", out _) ? part
         : part.TryGetProperty("patternProperties", out var named) ? named.EnumerateObject().First().Value

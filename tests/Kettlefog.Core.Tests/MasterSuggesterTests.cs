@@ -4,37 +4,27 @@ using Kettlefog.Core.Map.Reading;
 using Kettlefog.Core.Merging;
 using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
+using Kettlefog.Testing;
 
 namespace Kettlefog.Core.Tests;
 
 /// <summary>Which record is suggested as the master, and how a match rule changes a plan.</summary>
 public class MasterSuggesterTests
 {
-    private const string Head = """
-        kettlefog: 1
-        name: Test
-        record_types:
-          vendor:
-            table: vendor
-            label: "{name}"
-            created: created
-            changed: changed
-            source: source
-        """;
-
-    private const string Tail = """
-
-            fields: { name: , city: , phone: { survivorship: newest } }
-            references:
-              bills: { table: bill, columns: vendor_id }
-              agreements: { table: agreement, columns: vendor_id }
-            retire: { delete: true }
-            matching:
-              rules:
-                same_phone:
-                  any_of: [[{ field: phone, is: same-digits }]]
-                  master: [{ has: agreements }, newest]
-                  survivorship: { phone: oldest, name: longest }
+    private const string Type = """
+        created: created
+        changed: changed
+        source: source
+        fields: { name: , city: , phone: { survivorship: newest } }
+        references:
+          bills: { table: bill, columns: vendor_id }
+          agreements: { table: agreement, columns: vendor_id }
+        matching:
+          rules:
+            same_phone:
+              any_of: [[{ field: phone, is: same-digits }]]
+              master: [{ has: agreements }, newest]
+              survivorship: { phone: oldest, name: longest }
         """;
 
     private static readonly string[] Columns = ["id", "name", "city", "phone", "created", "changed", "source"];
@@ -64,7 +54,7 @@ public class MasterSuggesterTests
     [Fact]
     public void The_map_says_what_counts_and_in_which_order()
     {
-        const string Master = "\n    master: [{ source: [ledger, import] }, { has: agreements }, last-changed]";
+        const string Master = "master: [{ source: [ledger, import] }, { has: agreements }, last-changed]";
         Suggest(Master, Record("1", source: "import", bills: 50), Record("2", source: "Ledger"))
             .ShouldBe(("2", "It comes from Ledger, the most trusted source."));
         Suggest(Master, Record("1", source: "web"), Record("2", source: "import"))
@@ -152,7 +142,7 @@ public class MasterSuggesterTests
     public void A_mistake_is_told_with_its_line(string master, string message)
     {
         var refusal = Should.Throw<KettlefogException>(() =>
-            MapReader.Read($"{Head}\n    master: {master}{Tail}", "m.yaml")
+            MapReader.Read(TestMap.Of("vendor", $"master: {master}\n{Type}"), "m.yaml")
         );
         refusal.Details.ShouldContain(detail =>
             detail.StartsWith("m.yaml:", StringComparison.Ordinal) && detail.Contains(message, StringComparison.Ordinal)
@@ -167,7 +157,7 @@ public class MasterSuggesterTests
 
     private static MergePlan Plan(string master, string? rule, TestRecord[] records)
     {
-        var map = MapReader.Read(Head + master + Tail, "m.yaml").Map;
+        var map = MapReader.Read(TestMap.Of("vendor", $"{master}\n{Type}"), "m.yaml").Map;
         var type = map.RecordTypes[0];
         RelatedRows Rows(long count) => new(count, null, new Dictionary<string, ColumnValue>(), "");
         var references = type

@@ -4,40 +4,39 @@ using Kettlefog.Core.Map.Reading;
 using Kettlefog.Core.Merging;
 using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
+using Kettlefog.Testing;
 
 namespace Kettlefog.Core.Tests;
 
 /// <summary>A plan is pure computation on a snapshot.</summary>
 public class MergePlannerTests
 {
-    private const string Yaml = """
-        kettlefog: 1
-        name: Test
-        record_types:
-          vendor:
-            table: vendor
-            key: id
-            label: "{name} ({city})"
-            created: created
-            changed: changed
-            fields:
-              name:
-              city:
-              phone: { kind: phone, survivorship: newest }
-              code: { survivorship: master }
-              limit: { column: credit, kind: money, survivorship: largest }
-            references:
-              bills: { table: bill, columns: vendor_id, amount: amount }
-              files: { table: file, columns: vendor_id, policy: leave }
-              runs: { table: run, columns: vendor_id, policy: block }
-            figures:
-              billed: { reference: bills, sum: amount, control: true }
-              last: { reference: bills, last: day }
-              first: { reference: bills, first: day }
-              kept: { reference: files, count: true }
-            retire: { mark: { status: merged } }
-            blockers: { must_agree: city, forbid: { code: [locked] }, at_most_one: runs }
-        """;
+    private static readonly string Yaml = TestMap.Of(
+        "vendor",
+        """
+        key: id
+        label: "{name} ({city})"
+        created: created
+        changed: changed
+        fields:
+          name:
+          city:
+          phone: { kind: phone, survivorship: newest }
+          code: { survivorship: master }
+          limit: { column: credit, kind: money, survivorship: largest }
+        references:
+          bills: { table: bill, columns: vendor_id, amount: amount }
+          files: { table: file, columns: vendor_id, policy: leave }
+          runs: { table: run, columns: vendor_id, policy: block }
+        figures:
+          billed: { reference: bills, sum: amount, control: true }
+          last: { reference: bills, last: day }
+          first: { reference: bills, first: day }
+          kept: { reference: files, count: true }
+        retire: { mark: { status: merged } }
+        blockers: { must_agree: city, forbid: { code: [locked] }, at_most_one: runs }
+        """
+    );
 
     private static readonly string[] Columns =
     [

@@ -2,7 +2,7 @@ using Kettlefog.Core.Drafting;
 
 namespace Kettlefog.Core.Tests;
 
-/// <summary>Names of tables and columns are taken apart as people put them together.</summary>
+/// <summary>Names of tables and columns are split into words as people compose them.</summary>
 public class NameWordsTests
 {
     [Theory]

@@ -3,29 +3,26 @@ using Kettlefog.Core.Map.Reading;
 using Kettlefog.Core.Merging;
 using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
+using Kettlefog.Testing;
 
 namespace Kettlefog.Core.Tests;
 
-/// <summary>Values that lose find room in a further field, or the plan says that they do not.</summary>
+/// <summary>Values that do not survive move to a further field, or the plan warns that they do not fit.</summary>
 public class OverflowTests
 {
-    private const string Yaml = """
-        kettlefog: 1
-        name: Test
-        record_types:
-          contact:
-            table: contact
-            label: "{name}"
-            blank: [n/a, none]
-            fields:
-              name:
-              phone: { kind: phone, overflow: [phone_2, phone_3] }
-              phone_2: { kind: phone }
-              phone_3: { kind: phone }
-              mail: { kind: email, overflow: mail_2 }
-              mail_2: { kind: email }
-            retire: { delete: true }
-        """;
+    private static readonly string Yaml = TestMap.Of(
+        "contact",
+        """
+        blank: [n/a, none]
+        fields:
+          name:
+          phone: { kind: phone, overflow: [phone_2, phone_3] }
+          phone_2: { kind: phone }
+          phone_3: { kind: phone }
+          mail: { kind: email, overflow: mail_2 }
+          mail_2: { kind: email }
+        """
+    );
 
     private static readonly string[] Columns = ["id", "name", "phone", "phone_2", "phone_3", "mail", "mail_2"];
 

@@ -2,7 +2,7 @@ using Kettlefog.Core.Schema;
 
 namespace Kettlefog.Core.Tests;
 
-/// <summary>What checks and triggers say is read from their text.</summary>
+/// <summary>Check constraints and triggers are read from their text.</summary>
 public class SchemaReadingTests
 {
     [Theory]

@@ -7,7 +7,7 @@ using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Tests;
 
-/// <summary>What comes back, and what is drift.</summary>
+/// <summary>What is restored, and what is drift.</summary>
 public class SingleReversalTests
 {
     private static readonly RecordKey Master = new(ColumnValue.Of(1L));
@@ -187,7 +187,7 @@ public class SingleReversalTests
         JournaledRows[] rows,
         JournaledCell[] cells,
         JournaledDeletion[] deletions,
-        string[]? takeBack = null
+        string[]? undoDrift = null
     )
     {
         var entry = new HistoryEntry(
@@ -215,7 +215,7 @@ public class SingleReversalTests
                 deletions,
                 []
             ),
-            new ReversalChoices(7) { UndoDrift = (takeBack ?? []).ToHashSet() }
+            new ReversalChoices(7) { UndoDrift = (undoDrift ?? []).ToHashSet() }
         );
     }
 }

@@ -5,9 +5,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>
-/// Rows of which one of the records at most may have any: they block, and can end as part of the merge.
-/// </summary>
+/// <summary>Rows that at most one of the records may have: they block, and can be ended by the merge.</summary>
 public abstract class AtMostOneTests(Engine engine)
 {
     private const string Schema = """

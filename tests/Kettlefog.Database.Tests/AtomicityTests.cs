@@ -5,7 +5,7 @@ using Microsoft.Data.Sqlite;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>All or nothing, whoever gets in the way.</summary>
+/// <summary>All or nothing, whatever interferes.</summary>
 public class AtomicityTests
 {
     [Theory]
@@ -138,7 +138,7 @@ public class AtomicityTests
         var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
         SqliteConnection.ClearAllPools();
 
-        // Rights do not hold back root, so the header is made to say what no version can write (file format, section
+        // File rights do not stop root, so the header gets a version that no program can write (file format, section
         // 1.3.3).
         using (var stream = File.OpenWrite(ledger.File.Address))
         {

@@ -4,7 +4,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>What forbids a merge, and what cannot be asked for.</summary>
+/// <summary>What blocks a merge, and which requests are refused.</summary>
 public abstract class BlockerTests(Engine engine)
 {
     [Theory]

@@ -8,28 +8,25 @@ using Kettlefog.Testing;
 namespace Kettlefog.Database.Tests;
 
 /// <summary>
-/// Related rows that may not all point at the master: one stays, nothing is lost, and all of it can be taken back.
+/// Related rows that must not all refer to the master: one is kept, nothing is lost, and everything can be reversed.
 /// </summary>
 public abstract class CollisionTests(Engine engine)
 {
-    private const string Yaml = """
-        kettlefog: 1
-        name: Links
-        record_types:
-          account:
-            table: account
-            label: "{name}"
-            created: created
-            fields: { name: }
-            retire: RETIRE
-            references:
-              contacts: { table: account_contact, columns: account_id, collision: COLLISION COMBINE }
-              profile: { table: profile, columns: account_id, collision: COLLISION }
-              bills: { table: bill, columns: account_id, collision: COLLISION, amount: amount BILLS }
-            figures:
-              billed: { reference: bills, sum: amount, control: CONTROL }
-              links: { reference: contacts, count: true }
-        """;
+    private static readonly string Yaml = TestMap.Of(
+        "account",
+        """
+        created: created
+        fields: { name: }
+        retire: RETIRE
+        references:
+          contacts: { table: account_contact, columns: account_id, collision: COLLISION COMBINE }
+          profile: { table: profile, columns: account_id, collision: COLLISION }
+          bills: { table: bill, columns: account_id, collision: COLLISION, amount: amount BILLS }
+        figures:
+          billed: { reference: bills, sum: amount, control: CONTROL }
+          links: { reference: contacts, count: true }
+        """
+    );
 
     private const string Schema = """
         CREATE TABLE account (id INTEGER PRIMARY KEY, name TEXT, created TEXT, status TEXT);
@@ -76,7 +73,7 @@ public abstract class CollisionTests(Engine engine)
             .Select(row => string.Join(' ', row))
             .ShouldBe(["1 10 owner", "1 11 clerk"]);
 
-        // Whoever reads the history sees every value of what gave way.
+        // The history shows every value of the removed rows.
         var gone = DetailsJson
             .Read<MergeDetails>((await world.Database.History.ReadAsync(entry, default)).Entry.Details)
             .Moves[0]
@@ -128,7 +125,7 @@ public abstract class CollisionTests(Engine engine)
         var before = world.File.Dump();
         var plan = await world.PlanAsync(1, 2);
 
-        // 200 meets 100 by its number, 201 meets it by its series: of one record two rows meet one.
+        // 200 conflicts with 100 by its number, 201 by its series: two rows of one record conflict with one.
         plan.Blockers.Select(blocker => blocker.Message)
             .ShouldHaveSingleItem()
             .ShouldContain("200 and 201 of one record");
@@ -203,7 +200,7 @@ public abstract class CollisionTests(Engine engine)
     }
 
     /// <summary>
-    /// Random links, profiles and bills: what stays is told by plain reading, and a reversal restores every byte.
+    /// Random links, profiles and bills: an independent model says what is kept, and a reversal restores every byte.
     /// </summary>
     [Fact]
     public void No_row_is_lost_no_key_is_broken_and_a_reversal_restores_every_byte() =>
@@ -298,7 +295,7 @@ public abstract class CollisionTests(Engine engine)
         var plan = await world.PlanAsync(keys);
         if (plan.Blockers.Count > 0)
         {
-            // Nothing but lines of one item on bills of one number can stand in the way here.
+            // Only lines with one item on bills with one number can conflict here.
             plan.Blockers.ShouldAllBe(blocker =>
                 blocker.Message.Contains("must be unique in bill_line", StringComparison.Ordinal)
             );

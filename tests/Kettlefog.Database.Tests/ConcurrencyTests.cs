@@ -4,7 +4,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>Two at once, and sixteen.</summary>
+/// <summary>Two and sixteen merges at once.</summary>
 public abstract class ConcurrencyTests(Engine engine)
 {
     private static readonly ErrorCode[] Expected =

@@ -10,27 +10,25 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>Decisions stick, whatever is scanned, merged and taken back after them.</summary>
+/// <summary>Decisions are kept, whatever is scanned, merged and reversed afterwards.</summary>
 public class DecisionTests
 {
-    private const string Yaml = """
-        kettlefog: 1
-        name: Berths
-        record_types:
-          holder:
-            table: holder
-            label: "{given} {family}"
-            key: [harbour, no]
-            fields:
-              given: { kind: given-name }
-              family: { kind: family-name }
-              mail: { kind: email }
-              phone: { kind: phone }
-            references:
-              moorings: { table: mooring, columns: [harbour, no], amount: fee }
-            retire: { mark: { state: merged } }
-            matching: { country: GB }
-        """;
+    private static readonly string Yaml = TestMap.Of(
+        "holder",
+        """
+        label: "{given} {family}"
+        key: [harbour, no]
+        fields:
+          given: { kind: given-name }
+          family: { kind: family-name }
+          mail: { kind: email }
+          phone: { kind: phone }
+        references:
+          moorings: { table: mooring, columns: [harbour, no], amount: fee }
+        retire: { mark: { state: merged } }
+        matching: { country: GB }
+        """
+    );
 
     private const string Schema = """
         CREATE TABLE holder (harbour TEXT NOT NULL, no INTEGER NOT NULL, given TEXT, family TEXT, mail TEXT, phone
@@ -90,7 +88,7 @@ public class DecisionTests
         await world.ScanAsync();
         await world.TogetherAsync(a, c, false);
 
-        // What was merged into one side keeps apart from the other side too, also under the new key.
+        // A record merged into one side is a non-duplicate of the other side as well, also under the new key.
         var merge = await world.MergeAsync(b, a);
         await world.ScanAsync();
         await world.TogetherAsync(b, c, false);
@@ -153,8 +151,8 @@ public class DecisionTests
             await world.ScanAsync(ScanScope.Changed);
             var incremental = await world.GroupsAsync();
 
-            // A database of its own has no memory of earlier scans; only the weights learned may differ, not who is
-            // alike.
+            // A new database has no earlier scans; only the learned weights may differ, not which records are
+            // similar.
             using var fresh = await World.OpenAsync(engine, world.File);
             await fresh.ScanAsync();
             var whole = await fresh.GroupsAsync();
@@ -290,7 +288,7 @@ public class DecisionTests
         (await world.ClusterOfAsync(b))!.Id.ShouldBe(id);
     }
 
-    /// <summary>A clock that stands still until it is set.</summary>
+    /// <summary>A clock that only moves when it is set.</summary>
     private sealed class TestClock(DateTimeOffset now) : TimeProvider
     {
         public DateTimeOffset Now { get; set; } = now;
@@ -341,7 +339,7 @@ public class DecisionTests
             return @$"Salt\|marrow|{_last}";
         }
 
-        /// <summary>Berth holders who are nobody's duplicates: against them it shows what is rare.</summary>
+        /// <summary>Berth holders without duplicates, which make rare values rare.</summary>
         public void AddOthers()
         {
             foreach (var (given, family) in Givens.Zip(Families))
@@ -407,7 +405,7 @@ public class DecisionTests
                 )
             ).Items;
 
-        /// <summary>Who is with whom, without the numbers of the clusters.</summary>
+        /// <summary>The members of the clusters, without their numbers.</summary>
         public async Task<List<string>> GroupsAsync() =>
             [
                 .. (await OpenClustersAsync())

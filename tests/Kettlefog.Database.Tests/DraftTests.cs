@@ -11,7 +11,7 @@ using Kettlefog.Testing;
 namespace Kettlefog.Database.Tests;
 
 /// <summary>
-/// A map is drafted of databases of different habits; as it was drafted it carries a merge and its exact reversal.
+/// Maps are drafted of databases of different styles; each draft, unchanged, serves for a merge and its exact reversal.
 /// </summary>
 public abstract class DraftTests(Engine engine)
 {
@@ -565,7 +565,7 @@ public abstract class DraftTests(Engine engine)
         );
     }
 
-    /// <summary>Keys that count up by themselves on either engine.</summary>
+    /// <summary>Generated keys on either engine.</summary>
     private string Counting(string sql) =>
         engine == Engine.Sqlite
             ? sql
@@ -575,7 +575,7 @@ public abstract class DraftTests(Engine engine)
                 StringComparison.Ordinal
             );
 
-    /// <summary>Drafts a map, merges two records with it unchanged, and takes that back exactly.</summary>
+    /// <summary>Drafts a map, merges two records with it unchanged, and reverses the merge exactly.</summary>
     /// <returns>The draft, and how many rows each reference with any moved.</returns>
     private async Task<(MapDraft Draft, string Moved)> ProvenAsync(
         string sql,

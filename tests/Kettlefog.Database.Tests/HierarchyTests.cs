@@ -11,20 +11,17 @@ namespace Kettlefog.Database.Tests;
 /// </summary>
 public abstract class HierarchyTests(Engine engine)
 {
-    private const string Yaml = """
-        kettlefog: 1
-        name: Tree
-        record_types:
-          account:
-            table: account
-            label: "{name}"
-            fields: { name: FIELD }
-            retire: RETIRE
-            references:
-              children: { table: account, columns: parent }
-            figures:
-              child_count: { reference: children, count: true, control: true }
-        """;
+    private static readonly string Yaml = TestMap.Of(
+        "account",
+        """
+        fields: { name: FIELD }
+        retire: RETIRE
+        references:
+          children: { table: account, columns: parent }
+        figures:
+          child_count: { reference: children, count: true, control: true }
+        """
+    );
 
     [Theory]
     [InlineData("1>2, 3>1", "1", "2", "2>- 3>1", "parent and child")]
@@ -87,14 +84,14 @@ public abstract class HierarchyTests(Engine engine)
         );
         plan.Blockers.ShouldHaveSingleItem().Message.ShouldContain("would put the master below itself");
 
-        // By rule alone the duplicate's parent, which is below the master, is no choice.
+        // By rule alone the duplicate's parent, which is below the master, is not chosen.
         var byRule = await world.PlanAsync([1, 2], []);
         byRule.Blockers.ShouldBeEmpty();
         byRule.Fields.Single(field => field.Field.Name == "parent").Value.IsNull.ShouldBeTrue();
     }
 
     /// <summary>
-    /// Random forests, some with loops already: what was not merged keeps its parent, and no new loop comes.
+    /// Random forests, some with loops: records that were not merged keep their parent, and no new loop appears.
     /// </summary>
     [Fact]
     public void No_record_becomes_its_own_ancestor_and_a_reversal_restores_every_byte() =>

@@ -4,7 +4,7 @@ using Microsoft.Data.Sqlite;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>Everything done is accounted for, and an alteration is found.</summary>
+/// <summary>Every act is recorded, and an alteration is detected.</summary>
 public class HistoryTests
 {
     [Fact]

@@ -6,7 +6,7 @@ using Kettlefog.Database.Reversing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>Nothing is lost: what is overwritten or removed is in the journal, exactly.</summary>
+/// <summary>Nothing is lost: every overwritten or removed value is in the journal, exactly.</summary>
 public class JournalTests
 {
     [Fact]

@@ -10,7 +10,9 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>Parents and children that turn out to be duplicates of one another, and are merged along.</summary>
+/// <summary>
+/// Parents and children that turn out to be duplicates of one another, and are merged in the same step.
+/// </summary>
 public abstract class LinkedMergeTests(Engine engine)
 {
     private const string Schema = """
@@ -95,7 +97,7 @@ public abstract class LinkedMergeTests(Engine engine)
                 "vessel 1 2 of account 1: same hull sm 1",
             ]);
 
-        // 3 and 4 share a mailbox, but were double within one account before; a blank hull number is none.
+        // 3 and 4 share a mailbox, but were duplicates within one account before; blank hull numbers do not agree.
         choices = choices with { Linked = [world.Choices("contact", "2", "1")] };
         plan = await world.PlanAsync(choices);
         Offered(plan)

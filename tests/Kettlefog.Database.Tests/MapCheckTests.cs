@@ -2,7 +2,7 @@ using Kettlefog.Core;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>A map that does not fit its database is refused with the line.</summary>
+/// <summary>A map that does not fit its database is refused, with the line.</summary>
 public class MapCheckTests
 {
     [Theory]

@@ -4,7 +4,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>What is risky about a map is found before anything is merged, with what to do about it.</summary>
+/// <summary>Risks of a map are found before anything is merged, with what to do about them.</summary>
 public abstract class MapRisksTests(Engine engine)
 {
     [Fact]
@@ -99,7 +99,7 @@ public abstract class MapRisksTests(Engine engine)
                     + "by a foreign key of the database."
             );
 
-        // What was told is what happens.
+        // The prediction comes true.
         using var database = await ledger.OpenAgainAsync(yaml);
         var plan = await database.Merges.PlanAsync(Ledger.Choices(1, 2), default);
         (
@@ -136,7 +136,7 @@ public abstract class MapRisksTests(Engine engine)
             );
         found.ShouldAllBe(finding => finding.Line == 15);
 
-        // What was proposed is what the map then says, and nothing is proposed again.
+        // Once the proposal is in the map, nothing is proposed again.
         var lines = string.Concat(found.Select(finding => $"      {finding.Remedy.Split('\'')[3]}\n"));
         (
             await CheckAsync(

@@ -6,10 +6,10 @@ using Kettlefog.Database.Reversing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>A merge and a reversal as an operator does them: look at the plan, then apply it.</summary>
+/// <summary>A merge and a reversal as an operator does them: review the plan, then apply it.</summary>
 internal static class MergeSteps
 {
-    /// <summary>Applies a plan, and gives the number of its entry.</summary>
+    /// <summary>Applies a plan, and returns the number of its entry.</summary>
     public static async Task<long> ApplyAsync(this OperationalDatabase database, MergePlan plan) =>
         (
             await database.Merges.ApplyAsync(
@@ -25,11 +25,11 @@ internal static class MergeSteps
             .Entry
             .Number;
 
-    /// <summary>Takes a merge back, and gives what its preview said had drifted.</summary>
+    /// <summary>Reverses a merge, and returns the drift of its preview.</summary>
     public static Task<IReadOnlyList<string>> TakeBackAsync(this OperationalDatabase database, long number) =>
         database.TakeBackAsync(new ReversalChoices(number));
 
-    /// <summary>Takes back what was chosen, and gives what its preview said had drifted.</summary>
+    /// <summary>Reverses what was chosen, and returns the drift of its preview.</summary>
     public static async Task<IReadOnlyList<string>> TakeBackAsync(
         this OperationalDatabase database,
         ReversalChoices choices

@@ -2,7 +2,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>The order of the database's namespaces, the lowest first; docs/architecture.md tells it.</summary>
+/// <summary>The order of the database's namespaces, the lowest first, as in docs/architecture.md.</summary>
 public class NamespaceTests
 {
     private static readonly string[] Order =

@@ -4,7 +4,7 @@ using Kettlefog.Testing;
 namespace Kettlefog.Database.Tests;
 
 /// <summary>
-/// A value that loses in a field, such as an e-mail address, goes to a row of a table of further ones.
+/// A value that does not survive in a field, such as an e-mail address, goes to a row of a table of further ones.
 /// </summary>
 public abstract class OverflowRowsTests(Engine engine)
 {
@@ -49,7 +49,7 @@ public abstract class OverflowRowsTests(Engine engine)
         var before = world.File.Dump();
         var plan = await world.PlanAsync("contact", "1", "2", "3");
 
-        // a@one is the master's own in another spelling, a@three is among the rows already.
+        // a@one is the master's own in another spelling, a@three is already among the rows.
         plan.Fields.Single(field => field.Field.Name == "email_2").Value.ToText().ShouldBe("a@two.example");
         plan.Additions.Select(addition => $"{addition.Field.Name} {addition.Record} {addition.Value}")
             .ShouldBe(["email 2 a@four.example"]);

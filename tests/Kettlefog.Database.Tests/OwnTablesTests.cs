@@ -12,8 +12,8 @@ using Kettlefog.Testing;
 namespace Kettlefog.Database.Tests;
 
 /// <summary>
-/// Kettlefog's tables are made, upgraded from every version there was, backed up, restored and removed; the operational
-/// ones never notice.
+/// Kettlefog's tables are created, upgraded from every earlier version, backed up, restored and removed; the
+/// operational ones are not affected.
 /// </summary>
 public abstract class OwnTablesTests(Engine engine)
 {
@@ -42,7 +42,7 @@ public abstract class OwnTablesTests(Engine engine)
         await ledger.ReverseAsync(1);
         ledger.File.Dump().ShouldBe(before);
 
-        // Numbers that the engine gives out go on after those that came back.
+        // Generated numbers continue after restored ones.
         await again.Users.AddAsync("m.ashe", "M. Ashe", Role.Viewer, null, default);
         await again.Users.IssueAsync("m.ashe", TokenPurpose.Api, "one", null, default);
     }
@@ -153,7 +153,7 @@ public abstract class OwnTablesTests(Engine engine)
         }
     }
 
-    /// <summary>Databases as earlier programs left them: a merge, a merge that was taken back, decisions.</summary>
+    /// <summary>Databases as earlier programs left them: a merge, a reversed merge, decisions.</summary>
     [Theory]
     [MemberData(nameof(Earlier))]
     public async Task The_own_tables_of_every_earlier_version_are_upgraded_after_a_backup_and_their_merges_taken_back(
@@ -190,7 +190,7 @@ public abstract class OwnTablesTests(Engine engine)
         )
             await WorksOnAsync(database, file);
 
-        // What was backed up before the upgrade is restored, and upgraded again.
+        // The backup from before the upgrade is restored, and upgraded again.
         using var other = TestDatabase.Create(engine, folder, "restored");
         other.Execute(sql);
         await OwnTablesMaintenance.UninstallAsync(other.Address, folder.Path, default);
@@ -230,7 +230,7 @@ public abstract class OwnTablesTests(Engine engine)
             .ShouldBe(["Gannet Chandlery Ltd|01632 960118|active", "Gannett Chandlery Limited|01632 960119|active"]);
         file.Query("SELECT vendor_id FROM bill ORDER BY id").Select(row => row[0]).ShouldBe([1L, 2L, 2L, 3L, 4L]);
 
-        // And the work goes on.
+        // And the work continues.
         var again = new MergeChoices(
             "vendor",
             database.Records.ReadKey(database.Map.Map.RecordTypes[0], "1"),
@@ -245,7 +245,7 @@ public abstract class OwnTablesTests(Engine engine)
         (await database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
     }
 
-    /// <summary>Without the counter that SQLite keeps of our version table.</summary>
+    /// <summary>Without SQLite's counter of the version table.</summary>
     private static IEnumerable<string> Operational(TestDatabase file) =>
         file.Dump().Where(line => !line.StartsWith("sqlite_sequence", StringComparison.Ordinal));
 

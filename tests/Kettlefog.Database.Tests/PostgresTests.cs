@@ -11,7 +11,7 @@ using Npgsql;
 namespace Kettlefog.Database.Tests;
 
 /// <summary>
-/// What only a server can do: cut connections, hold locks, keep tables in several schemas, refuse with words of its
+/// What only a server can do: drop connections, hold locks, have tables in several schemas, refuse with messages of its
 /// own.
 /// </summary>
 public class PostgresTests
@@ -129,23 +129,20 @@ public class PostgresTests
     [Fact]
     public async Task Tables_of_other_schemas_capitals_uuids_and_identities_are_merged_and_come_back()
     {
-        const string Yaml = """
-            kettlefog: 1
-            name: Schemas
-            record_types:
-              kunde:
-                table: verkauf.Kunde
-                label: "{name}"
-                fields:
-                  name: { column: Name, kind: organisation-name }
-                  since: { column: Seit, kind: date, survivorship: smallest }
-                  active: { column: Aktiv, kind: flag }
-                references:
-                  belege: { table: verkauf.Beleg, columns: KundeId, amount: Betrag }
-                figures:
-                  summe: { reference: belege, sum: Betrag, control: true }
-                retire: { delete: true }
-            """;
+        var yaml = TestMap.Of(
+            "kunde",
+            """
+            table: verkauf.Kunde
+            fields:
+              name: { column: Name, kind: organisation-name }
+              since: { column: Seit, kind: date, survivorship: smallest }
+              active: { column: Aktiv, kind: flag }
+            references:
+              belege: { table: verkauf.Beleg, columns: KundeId, amount: Betrag }
+            figures:
+              summe: { reference: belege, sum: Betrag, control: true }
+            """
+        );
         using var folder = new TempFolder();
         using var file = TestDatabase.Create(Engine.Postgres, folder, "schemas");
         file.Execute(
@@ -165,7 +162,7 @@ public class PostgresTests
         await OwnTablesMaintenance.InitialiseAsync(file.Address, null, default);
         using var database = await OperationalDatabase.OpenAsync(
             file.Address,
-            MapReader.Read(Yaml, "schemas.yaml"),
+            MapReader.Read(yaml, "schemas.yaml"),
             TimeSpan.FromSeconds(5),
             TimeProvider.System,
             default
@@ -334,7 +331,7 @@ public class PostgresTests
         (refusal.Hint ?? "").ShouldNotBeEmpty();
     }
 
-    /// <summary>Does something in a transaction that stays open until it is disposed, and is given up then.</summary>
+    /// <summary>Runs statements in a transaction that is open until it is disposed, and is then rolled back.</summary>
     private static async Task<Held> HoldAsync(Ledger ledger, string sql)
     {
         var connection = new NpgsqlConnection(((PostgresDatabase)ledger.File).ConnectionString);

@@ -3,7 +3,7 @@ using Kettlefog.Testing;
 namespace Kettlefog.Database.Tests;
 
 /// <summary>
-/// Empty databases that have Kettlefog's tables already: made once for each engine, and copied for thousands of worlds.
+/// Empty databases with Kettlefog's tables: created once per engine, and copied for thousands of worlds.
 /// </summary>
 internal static class Prepared
 {
@@ -24,13 +24,13 @@ internal static class Prepared
         return database;
     });
 
-    /// <summary>Makes one.</summary>
+    /// <summary>Creates one.</summary>
     public static TestDatabase Create(Engine engine, TempFolder folder, string name)
     {
         if (engine == Engine.Postgres)
         {
-            // Our schema is there before the world's tables, and bears the name of the tests' user: they are not made
-            // in it.
+            // Kettlefog's schema exists before the world's tables, and has the name of the tests' user: the tables must
+            // not be created in it.
             var database = PostgresServer.CreateDatabase(name, PostgresTemplate.Value);
             database.Execute($"ALTER DATABASE \"{database.Name}\" SET search_path TO public");
             database.Forget();

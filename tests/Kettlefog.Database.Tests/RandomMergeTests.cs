@@ -47,7 +47,7 @@ public class RandomMergeTests
         using var database = await Open(file, world.Yaml);
         var before = file.Dump();
 
-        // Reading all of our own tables takes as long as all else together: for every fourth world it is done.
+        // Reading all of Kettlefog's tables takes as long as everything else: it is done for every fourth world.
         var everything = seed % 4 == 0 ? file.DumpAll() : null;
         void NothingElseIsWritten(string what)
         {
@@ -126,7 +126,7 @@ public class RandomMergeTests
             await OneByOneAsync(database, file, before, choices);
     }
 
-    /// <summary>The same merge again, taken back one record after the other.</summary>
+    /// <summary>The same merge again, reversed one record after the other.</summary>
     private async Task OneByOneAsync(
         OperationalDatabase database,
         TestDatabase file,
@@ -158,7 +158,7 @@ public class RandomMergeTests
         (await database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
     }
 
-    /// <summary>What a table must hold afterwards, said without any of the engine's means.</summary>
+    /// <summary>The expected content of a table, computed without the code under test.</summary>
     private static List<Dictionary<string, ColumnValue>> Expected(
         RandomWorld world,
         MergePlan plan,

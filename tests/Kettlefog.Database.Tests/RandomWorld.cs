@@ -8,12 +8,12 @@ namespace Kettlefog.Database.Tests;
 
 /// <summary>A reference of a random child table.</summary>
 /// <param name="Name">Its name in the map.</param>
-/// <param name="Columns">The columns that point.</param>
+/// <param name="Columns">The referring columns.</param>
 /// <param name="Shape">
-/// How they point: by the key, by another unique column, by a text around the key, or by the key as text.
+/// How they refer: by the key, by another unique column, by a text around the key, or by the key as text.
 /// </param>
 /// <param name="Policy">Its policy in the map.</param>
-/// <param name="Polymorphic">True if it holds only where the column <c>kind</c> says so.</param>
+/// <param name="Polymorphic">True if it applies only for a value of the column <c>kind</c>.</param>
 internal sealed record RandomReference(
     string Name,
     IReadOnlyList<string> Columns,
@@ -22,7 +22,7 @@ internal sealed record RandomReference(
     bool Polymorphic
 );
 
-/// <summary>How a random reference points at a record.</summary>
+/// <summary>How a random reference refers to a record.</summary>
 internal enum RandomShape
 {
     Key,
@@ -33,12 +33,12 @@ internal enum RandomShape
 
 /// <summary>A child table of a random world.</summary>
 /// <param name="Table">Its name.</param>
-/// <param name="References">Its references, two at most.</param>
+/// <param name="References">Its references, at most two.</param>
 internal sealed record RandomChild(string Table, IReadOnlyList<RandomReference> References);
 
 /// <summary>
-/// A random operational database with its map: keys of several shapes, columns of all types with and without a place
-/// in the map, references declared or not, polymorphic or part of a key, and data that attacks.
+/// A random operational database with its map: keys of several shapes, columns of all types, in the map
+/// or not, references declared or not, polymorphic or part of a key, and hostile data.
 /// </summary>
 internal sealed class RandomWorld
 {
@@ -77,7 +77,7 @@ internal sealed class RandomWorld
         Array.Empty<byte>(),
     ];
 
-    /// <summary>What PostgreSQL's types hold, the awkward first.</summary>
+    /// <summary>Values of PostgreSQL's types, awkward ones first.</summary>
     private static readonly Dictionary<string, string?[]> Typed = new()
     {
         ["TEXT"] =
@@ -172,7 +172,7 @@ internal sealed class RandomWorld
 
     public List<object?[]> Keys { get; } = [];
 
-    /// <summary>Another unique column of each record; some have none, but never the first.</summary>
+    /// <summary>Another unique value of each record; some have none, but the first always has one.</summary>
     public List<string?> Aliases { get; } = [];
 
     public List<string> Fields { get; } = [];
@@ -194,7 +194,7 @@ internal sealed class RandomWorld
         return new MergeChoices("party", keys[0], keys[1..], fields);
     }
 
-    /// <summary>What the columns of a reference hold to point at a record.</summary>
+    /// <summary>The values of a reference's columns that refer to a record.</summary>
     public RecordKey PointedAt(RandomReference reference, RecordKey key) =>
         reference.Shape switch
         {
@@ -308,7 +308,7 @@ internal sealed class RandomWorld
         return new RandomReference($"r{child}_{place}", columns, shape, policy, _random.Next(3) == 0);
     }
 
-    /// <summary>Creates a child table with a key of some shape, and unique keys that attack.</summary>
+    /// <summary>Creates a child table with a key of some shape, and hostile unique keys.</summary>
     private int Define(string table, List<RandomReference> references)
     {
         var keyShape = _random.Next(4);

@@ -9,7 +9,7 @@ using Kettlefog.Testing;
 namespace Kettlefog.Database.Tests;
 
 /// <summary>
-/// Rows that point at a record in other ways than by its key in a column of their own, and unique keys that are not
+/// Rows that refer to a record in other ways than by its key in a column of their own, and unique keys that are not
 /// plain columns.
 /// </summary>
 public abstract class ReferenceShapeTests(Engine engine)
@@ -83,7 +83,7 @@ public abstract class ReferenceShapeTests(Engine engine)
         using var world = await OpenAsync(
             """
             note: { table: note, columns: about, as: "vessel:{key}/log" }
-                  tag: { table: tag, columns: owner_key }
+            tag: { table: tag, columns: owner_key }
             """,
             """
             CREATE TABLE note (id INTEGER PRIMARY KEY, about TEXT);
@@ -122,7 +122,7 @@ public abstract class ReferenceShapeTests(Engine engine)
         using var world = await OpenAsync(
             """
             from: { table: tow, columns: tug_id, collision: keep }
-                  to: { table: tow, columns: towed_id, collision: keep }
+            to: { table: tow, columns: towed_id, collision: keep }
             """,
             "CREATE TABLE tow (tug_id INTEGER NOT NULL REFERENCES vessel (id), towed_id INTEGER NOT NULL "
                 + "REFERENCES vessel (id), fee INTEGER, PRIMARY KEY (tug_id, towed_id)); INSERT INTO tow VALUES (1, "
@@ -146,7 +146,7 @@ public abstract class ReferenceShapeTests(Engine engine)
         using var world = await OpenAsync(
             """
             from: { table: tow, columns: tug_id, collision: keep }
-                  to: { table: tow, columns: towed_id, collision: keep }
+            to: { table: tow, columns: towed_id, collision: keep }
             """,
             "CREATE TABLE tow (tug_id INTEGER NOT NULL, towed_id INTEGER NOT NULL, PRIMARY KEY (tug_id, "
                 + "towed_id)); INSERT INTO tow VALUES (2, 1), (2, 3);"
@@ -256,23 +256,19 @@ public abstract class ReferenceShapeTests(Engine engine)
         file.Execute(Schema);
         file.Execute(sql);
         await OwnTablesMaintenance.InitialiseAsync(file.Address, null, default);
+        var reference = references[..references.IndexOf(':', StringComparison.Ordinal)];
         var map = MapReader.Read(
-            $$"""
-            kettlefog: 1
-            name: Shapes
-            record_types:
-              vessel:
-                table: vessel
-                label: "{name}"
+            TestMap.Of(
+                "vessel",
+                $$"""
                 fields: { name:, {{fields}} }
                 retire: { mark: { status: merged } }
                 references:
-                  {{references}}
+                  {{references.Replace("\n", "\n  ", StringComparison.Ordinal)}}
                 figures:
-                  rows: { reference: {{references[
-                ..references.IndexOf(':', StringComparison.Ordinal)
-            ]}}, count: true, control: false }
-            """,
+                  rows: { reference: {{reference}}, count: true, control: false }
+                """
+            ),
             "shapes.yaml"
         );
         try

@@ -8,7 +8,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>Merges come back exactly, in any order that makes sense, and drift is told and left.</summary>
+/// <summary>Merges are reversed exactly, in any valid order, and drift is reported and kept.</summary>
 public abstract class ReversalTests(Engine engine)
 {
     [Fact]
@@ -65,7 +65,7 @@ public abstract class ReversalTests(Engine engine)
                 "1.bills.902 Bills 902 was added to the master since, and is left with it. ",
             ]);
 
-        // Of several duplicates nobody knows whose it is; of one that is taken out, the operator does.
+        // With several duplicates it is unknown whose row it is; with one that is taken out, the operator decides.
         var choices = new ReversalChoices(1)
         {
             Only = "3",
@@ -273,9 +273,7 @@ public abstract class ReversalTests(Engine engine)
         (await ledger.MergeAsync(1, 2)).Number.ShouldBe(3, "and can be done again by planning anew");
     }
 
-    /// <summary>
-    /// Random merges and reversals against a model: who became whom, and the picture before each merge.
-    /// </summary>
+    /// <summary>Random merges and reversals against a model: the masters, and the state before each merge.</summary>
     [Fact]
     public void Old_keys_lead_to_todays_master_through_any_merges_and_reversals() =>
         Gen.Int[0, 1_000_000].Sample(seed => RunAsync(new Random(seed)).GetAwaiter().GetResult(), iter: 25, threads: 2);

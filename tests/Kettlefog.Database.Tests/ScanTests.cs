@@ -5,7 +5,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>Scans that are stopped, broken off and go on end as if nothing had happened.</summary>
+/// <summary>Scans that are stopped, interrupted and resumed end as if nothing had happened.</summary>
 public class ScanTests
 {
     [Fact]
@@ -21,7 +21,7 @@ public class ScanTests
         var stopped = Path.Combine(folder.Path, "people.db");
         await OwnTablesMaintenance.InitialiseAsync(stopped, null, default);
 
-        // Without a write-ahead log the scan's many small commits would hardly let the test look at it.
+        // Without a write-ahead log the scan's many small commits would block the test's reads.
         new SqliteFile(stopped).Query("PRAGMA journal_mode = WAL");
         long id;
         using (var database = await OpenAsync(stopped, folder.Path))
@@ -54,7 +54,7 @@ public class ScanTests
             now.Done.ShouldBeInRange(15, 2_999);
         }
 
-        // Broken off a second time, in the middle, without a word.
+        // Interrupted a second time, in the middle, without notice.
         using (var database = await OpenAsync(stopped, folder.Path))
         {
             database.Scans.CheckpointInterval = 15;

@@ -25,7 +25,7 @@ internal sealed class SmallWorld : IDisposable
         try
         {
             await OwnTablesMaintenance.InitialiseAsync(world.File.Address, null, default);
-            var map = MapReader.Read($"kettlefog: 1\nname: Small world\nrecord_types:\n{recordTypes}", "small.yaml");
+            var map = MapReader.Read(TestMap.WithTypes(recordTypes), "small.yaml");
             world.Database = await OperationalDatabase.OpenAsync(
                 world.File.Address,
                 map,
@@ -53,7 +53,7 @@ internal sealed class SmallWorld : IDisposable
 
     public Task<MergePlan> PlanAsync(string type, params string[] keys) => PlanAsync(Choices(type, keys));
 
-    /// <summary>The first column of what a query finds, as text.</summary>
+    /// <summary>The first column of a query's result, as text.</summary>
     public IEnumerable<string> Column(string sql) => File.Query(sql).Select(row => $"{row[0]}");
 
     public void Dispose()

@@ -5,7 +5,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>SQLite tells expressions of an index only in the statement that made it, however that is written.</summary>
+/// <summary>SQLite shows the expressions of an index only in its CREATE statement, however that is written.</summary>
 public class SqliteIndexTests
 {
     [Theory]
@@ -32,18 +32,15 @@ public class SqliteIndexTests
         file.Execute("INSERT INTO tag VALUES (1, 1, 'Fast', 'x'), (2, 2, 'FAST', 'X'), (4, 2, 'slow', NULL)");
         await OwnTablesMaintenance.InitialiseAsync(file.Address, null, default);
         var map = MapReader.Read(
-            """
-            kettlefog: 1
-            name: Indexes
-            record_types:
-              vessel:
-                table: vessel
-                label: "{name}"
+            TestMap.Of(
+                "vessel",
+                """
                 fields: { name: }
                 retire: { mark: { status: merged } }
                 references:
                   tags: { table: tag, columns: vessel_id, collision: keep }
-            """,
+                """
+            ),
             "indexes.yaml"
         );
         using var database = await OperationalDatabase.OpenAsync(

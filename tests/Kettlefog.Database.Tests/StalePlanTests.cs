@@ -7,7 +7,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>What was shown is what happens.</summary>
+/// <summary>What was shown is what is done.</summary>
 public abstract class StalePlanTests(Engine engine)
 {
     [Theory]
@@ -58,7 +58,7 @@ public abstract class StalePlanTests(Engine engine)
             )
         ).Code.ShouldBe(ErrorCode.PlanStale);
 
-        // What it planned and did itself meanwhile counts as well.
+        // Its own plans and merges count as well.
         var other = await ledger.PlanAsync(Ledger.Choices(2, 3));
         await ledger.MergeAsync(1, 2);
         (

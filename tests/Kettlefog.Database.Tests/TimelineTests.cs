@@ -4,7 +4,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>The row that a merge adds for the master goes with it, and comes back with it.</summary>
+/// <summary>The row that a merge adds for the master is removed by its reversal.</summary>
 public abstract class TimelineTests(Engine engine)
 {
     private const string Timeline = """
@@ -35,7 +35,7 @@ public abstract class TimelineTests(Engine engine)
         row[3].ShouldBe("same firm…");
         row[4].ShouldBe(7L);
 
-        // A later merge moves it along like any related row, and is proven with it.
+        // A later merge moves it like any related row, and is verified with it.
         await ledger.MergeAsync(4, 1);
         ledger.File.Count("SELECT COUNT(*) FROM happening WHERE subject_id = 4").ShouldBe(2);
         var done = await ledger.ReverseAsync(1, withLater: true);

@@ -6,7 +6,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>A database that knows nothing of us is planned on and rehearsed in, and is then as it was.</summary>
+/// <summary>A database without Kettlefog's tables is planned and rehearsed on, and is unchanged afterwards.</summary>
 public abstract class TryTests(Engine engine)
 {
     [Fact]
@@ -32,7 +32,7 @@ public abstract class TryTests(Engine engine)
         ledger.File.DumpAll().ShouldBe(before);
         HasOurs(ledger.File).ShouldBeFalse();
 
-        // In earnest there is nowhere to keep it.
+        // A real merge has nowhere to store it.
         (
             await ledger.RefusedAsync(() =>
                 database.Merges.ApplyAsync(ledger.Request(choices, plan.Fingerprint.Text), default)
@@ -56,7 +56,7 @@ public abstract class TryTests(Engine engine)
         );
     }
 
-    /// <summary>As somebody does it by hand who wants to be rid of us.</summary>
+    /// <summary>As somebody who removes Kettlefog by hand would do it.</summary>
     private static void RemoveOurs(TestDatabase file)
     {
         if (file.Engine == Engine.Postgres)

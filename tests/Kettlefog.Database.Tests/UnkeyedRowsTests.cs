@@ -5,7 +5,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>Related rows of tables without any key, among them rows that nobody could tell apart.</summary>
+/// <summary>Related rows of tables without any key, among them rows that are equal.</summary>
 public abstract class UnkeyedRowsTests(Engine engine)
 {
     private const string Schema = """

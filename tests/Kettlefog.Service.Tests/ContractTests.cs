@@ -6,10 +6,10 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Service.Tests;
 
-/// <summary>What the API says of itself, and how it answers what it does not understand.</summary>
+/// <summary>How the API describes itself, and how it responds to what it does not understand.</summary>
 public class ContractTests(ServiceFixture fixture)
 {
-    /// <summary>The console's types are made from the file; set KETTLEFOG_UPDATE=1 to write it anew.</summary>
+    /// <summary>The console's types are generated from the file; set KETTLEFOG_UPDATE=1 to update it.</summary>
     [Fact]
     public async Task The_OpenAPI_document_in_docs_is_what_the_service_publishes()
     {

@@ -6,7 +6,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Service.Tests;
 
-/// <summary>A service of its own for finding duplicates: what is decided there would disturb others.</summary>
+/// <summary>A separate service for finding duplicates: decisions there would affect other tests.</summary>
 public class DuplicatesFixture : IAsyncLifetime
 {
     public RunningService Service { get; private set; } = null!;
@@ -71,7 +71,7 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         );
         (await _client.ListNonDuplicatesAsync("vendor")).Count.ShouldBe(2);
 
-        // And is not, after all.
+        // And reopened.
         await _client.ReopenAsync(new PairBody("vendor", "1005", "1003", "looked again"));
         (await RefusedAsync(() => _client.ReopenAsync(new PairBody("vendor", "1005", "1003")))).Title.ShouldContain(
             "are not marked as not duplicates"
@@ -230,7 +230,7 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         (await _client.RulesAsync("account")).Single().Name.ShouldBe("ready");
         (await RefusedAsync(() => _other.RemoveRuleAsync("account", "other"))).Code.ShouldBe("unknown-rule");
 
-        // What another threshold would find is what it finds.
+        // The prediction for another threshold is what that threshold finds.
         var ready = (await _client.RulesAsync("vendor")).Single();
         var levels = (await _client.TryRuleAsync("vendor", new RuleTrialBody(ready.Body))).Levels;
         foreach (var (review, automatic) in new[] { (55, 80), (70, 99), (92, 97), (98, 100) })
@@ -315,7 +315,7 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
             "invalid-choice"
         );
 
-        // A scan that waits keeps the next one out; it can be stopped, and go on.
+        // A stopped scan blocks the next one; it can be resumed.
         var store = fixture.Service.Database;
         store.Execute(
             $"INSERT INTO {store.Own("scan")} (id, record_type, scope, state, phase, done, total, actor, at) "
@@ -324,7 +324,7 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         );
         var refused = await RefusedAsync(() => _client.AddScanAsync(new ScanBody("household")));
         refused.Code.ShouldBe("scan-running");
-        refused.Hint!.ShouldContain("Let scan 5000 go on");
+        refused.Hint!.ShouldContain("Resume scan 5000");
         await _client.MoveScanAsync(5000, "resume");
         (await WaitAsync(5000)).State.ShouldBe("finished");
         (await RefusedAsync(() => _client.MoveScanAsync(5000, "stop"))).Title.ShouldContain("is finished");
@@ -336,7 +336,7 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
 
     private async Task<ScanView> ScanAsync(string type, string scope = "whole")
     {
-        // Tests of one class run one after the other, but a scan of another type may still be at work.
+        // Tests of one class run one after the other, but a scan of another type may still be running.
         var scan = await WaitAsync((await _client.AddScanAsync(new ScanBody(type, scope))).Id);
         scan.State.ShouldBe("finished", scan.Message);
         return scan;

@@ -7,7 +7,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Service.Tests;
 
-/// <summary>Who may do what about duplicates, what is exported, and what outlives the service.</summary>
+/// <summary>Roles in finding duplicates, exports, and what survives a restart.</summary>
 public sealed class DuplicatesRolesTests(ServiceFixture fixture)
 {
     [Theory]
@@ -39,18 +39,14 @@ public sealed class DuplicatesRolesTests(ServiceFixture fixture)
             INSERT INTO firm VALUES ('a,"1"', 'Gannet Chandlery', '01632 960118'), ('b
             2', 'Gannet Chandlery', '01632 960118'), ('c', 'Skua Rigging', '01632 960119');
             """;
-        const string Map = """
-            kettlefog: 1
-            name: Firms
-            record_types:
-              firm:
-                table: firm
-                label: "{name}"
-                fields: { name: { kind: organisation-name }, phone: { kind: phone } }
-                retire: { delete: true }
-                matching: { country: GB }
-            """;
-        await using var service = await RunningService.StartOnAsync(Schema, Map);
+        var map = TestMap.Of(
+            "firm",
+            """
+            fields: { name: { kind: organisation-name }, phone: { kind: phone } }
+            matching: { country: GB }
+            """
+        );
+        await using var service = await RunningService.StartOnAsync(Schema, map);
         await ScanAsync(service.Client, "firm");
         (await ExportAsync(stream => service.Client.ExportClustersAsync("firm", "csv", stream))).ShouldBe(
             "id,cluster\r\n\"a,\"\"1\"\"\",1\r\n\"b\n2\",1\r\n"
@@ -79,7 +75,7 @@ public sealed class DuplicatesRolesTests(ServiceFixture fixture)
         await ScanAsync(service.Client, "vendor");
         (await ExportAsync(stream => service.Client.ExportPairsAsync("vendor", 0, "csv", stream))).ShouldBe(killed);
 
-        // The live index is made anew, and answers as before.
+        // The live index is rebuilt, and finds the same records.
         var similar = await service.Client.FindSimilarAsync("vendor", "1001");
         similar.Select(pair => pair.B).ShouldContain("1002");
         await service.KillAsync();
@@ -127,7 +123,7 @@ public sealed class DuplicatesRolesTests(ServiceFixture fixture)
             )
         ).Problem.Title.ShouldContain("no rule 'same_fax'");
 
-        // A rule that was changed meanwhile is another rule than the one that was shown.
+        // A rule changed since is not the rule that was shown.
         await administrator.SaveRuleAsync(
             "vendor",
             "same_phone",

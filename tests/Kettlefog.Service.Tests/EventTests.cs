@@ -9,7 +9,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Service.Tests;
 
-/// <summary>Whoever listens is told what goes on, also what another instance of the service did.</summary>
+/// <summary>Subscribers are notified of changes, including those by another instance of the service.</summary>
 public class EventTests(ServiceFixture fixture)
 {
     [Theory]
@@ -36,7 +36,7 @@ public class EventTests(ServiceFixture fixture)
             seen.ShouldContain(each => each.Type == "scan" && each.Value.Scan!.RecordType == "vendor");
         }
 
-        // What stands in the database went on, whoever did it: a second instance, as here, or this one.
+        // Changes in the database are events, whether by a second instance, as here, or by this one.
         using var process = Programs.Start(
             Programs.Service,
             ["serve", "--database", service.Database.Address, "--map", service.MapFile, "--port", "0"]

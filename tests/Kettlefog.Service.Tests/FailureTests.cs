@@ -4,7 +4,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Service.Tests;
 
-/// <summary>The service when things go wrong around it.</summary>
+/// <summary>The service when its environment fails.</summary>
 public class FailureTests(ServiceFixture fixture)
 {
     [Fact]
@@ -40,11 +40,11 @@ public class FailureTests(ServiceFixture fixture)
             await using var events = EventTests.ReadAsync<EventView>(http, "api/events").GetAsyncEnumerator();
             await events.MoveNextAsync();
             File.Move(service.Database.Address, service.Database.Address + ".away");
-            await LoggedAsync(service, "cannot be looked at");
+            await LoggedAsync(service, "cannot be read");
             await Task.Delay(2_500);
-            service.Log.Split("cannot be looked at").Length.ShouldBe(2, "it is told once, however often it is tried");
+            service.Log.Split("cannot be read").Length.ShouldBe(2, "it is told once, however often it is tried");
             File.Move(service.Database.Address + ".away", service.Database.Address);
-            await LoggedAsync(service, "can be looked at again");
+            await LoggedAsync(service, "can be read again");
         }
 
         File.Move(service.Database.Address, service.Database.Address + ".away");

@@ -4,7 +4,7 @@ using Kettlefog.Testing;
 namespace Kettlefog.Service.Tests;
 
 /// <summary>
-/// A database that is nothing like the demo's: composite keys that no address likes, no declared types, deletion.
+/// A database unlike the demo's: composite keys that are awkward in addresses, no declared types, deletion.
 /// </summary>
 public class ForeignSchemaTests
 {
@@ -19,24 +19,21 @@ public class ForeignSchemaTests
           '', -9007199254740993, '1');
         """;
 
-    private const string Map = """
-        kettlefog: 1
-        name: Hafenkasse
-        record_types:
-          kundin:
-            title: Kundin
-            plural: Kundinnen
-            table: Kundin
-            label: "{name}"
-            fields:
-              name: { column: Name, kind: organisation-name }
-              mail: { column: E-Mail, kind: email }
-            references:
-              belege: { table: Beleg, columns: [Bezirk, Nr], amount: Betrag }
-            figures:
-              summe: { reference: belege, sum: Betrag, control: true }
-            retire: { delete: true }
-        """;
+    private static readonly string Map = TestMap.Of(
+        "kundin",
+        """
+        title: Kundin
+        plural: Kundinnen
+        table: Kundin
+        fields:
+          name: { column: Name, kind: organisation-name }
+          mail: { column: E-Mail, kind: email }
+        references:
+          belege: { table: Beleg, columns: [Bezirk, Nr], amount: Betrag }
+        figures:
+          summe: { reference: belege, sum: Betrag, control: true }
+        """
+    );
 
     [Fact]
     public async Task Records_with_awkward_composite_keys_are_found_merged_and_taken_back()
@@ -76,21 +73,17 @@ public class ForeignSchemaTests
     [InlineData(Engine.Postgres)]
     public async Task Where_the_map_wants_a_reason_nothing_is_merged_or_taken_back_without(Engine engine)
     {
-        const string Strict = """
-            kettlefog: 1
-            name: Hafenkasse
-            record_types:
-              kunde:
-                table: kunde
-                label: "{name}"
-                fields: { name: }
-                require_reason: true
-                retire: { delete: true }
-            """;
+        var strict = TestMap.Of(
+            "kunde",
+            """
+            fields: { name: }
+            require_reason: true
+            """
+        );
         await using var service = await RunningService.StartOnAsync(
             "CREATE TABLE kunde (id INTEGER PRIMARY KEY, name TEXT); INSERT INTO kunde VALUES (1, 'Berg'), "
                 + "(2, 'Berg');",
-            Strict,
+            strict,
             engine
         );
         var client = service.Client;

@@ -7,7 +7,7 @@ using Kettlefog.Testing;
 namespace Kettlefog.Service.Tests;
 
 /// <summary>
-/// Merges and reversals of a great many rows: they go on as jobs, tell how far they have come, and can be stopped.
+/// Merges and reversals of very many rows: they continue as jobs, report progress, and can be stopped.
 /// </summary>
 public class JobTests
 {
@@ -29,22 +29,19 @@ public class JobTests
         INSERT INTO survey SELECT 'code ' || id, vendor_id FROM bill;
         """;
 
-    private const string Map = """
-        kettlefog: 1
-        name: Many
-        record_types:
-          vendor:
-            table: vendor
-            label: "{name}"
-            fields: { name: }
-            references:
-              bills: { table: bill, columns: vendor_id, amount: amount }
-              marks: { table: mark, columns: vendor_id }
-              surveys: { table: survey, columns: vendor_id }
-            figures:
-              billed: { reference: bills, sum: amount, control: true }
-            retire: { mark: { status: merged } }
-        """;
+    private static readonly string Map = TestMap.Of(
+        "vendor",
+        """
+        fields: { name: }
+        references:
+          bills: { table: bill, columns: vendor_id, amount: amount }
+          marks: { table: mark, columns: vendor_id }
+          surveys: { table: survey, columns: vendor_id }
+        figures:
+          billed: { reference: bills, sum: amount, control: true }
+        retire: { mark: { status: merged } }
+        """
+    );
 
     private static readonly PlanRequest Request = new("vendor", "1", ["2"]);
 
@@ -88,7 +85,7 @@ public class JobTests
         );
         job.Kind.ShouldBe("reversal");
 
-        // It can be followed as well, until it has ended.
+        // Its events can be followed until it has ended.
         var told = await EventTests.ReadAsync<JobView>(http, address + "/events").ToListAsync();
         told.ShouldAllBe(each => each.Type == "job");
         told.Select(each => each.Value.MovedRows).ShouldBeInOrder();
@@ -162,7 +159,7 @@ public class JobTests
         );
     }
 
-    /// <summary>Where all rows point, in a few numbers: a dump of them all takes longer than the merge.</summary>
+    /// <summary>The references of all rows, in a few numbers: a dump of them all takes longer than the merge.</summary>
     private static (string Rows, string Status, long Entries) State(RunningService service) =>
         (
             string.Join(

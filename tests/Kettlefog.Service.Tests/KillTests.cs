@@ -5,7 +5,7 @@ using Kettlefog.Testing;
 namespace Kettlefog.Service.Tests;
 
 /// <summary>
-/// The service killed in the middle of merges and reversals, linked ones among them. One after the other: each keeps
+/// The service is killed in the middle of merges and reversals, linked ones among them. One after the other: each keeps
 /// the disk busy.
 /// </summary>
 [Collection("Killed services")]
@@ -29,7 +29,7 @@ public abstract class KillTests(Engine engine, string? journalMode, int wanted)
         var done = 0;
         while (done < wanted)
         {
-            // Somewhere in the middle of a merge or reversal, once the service has become quick.
+            // Somewhere in the middle of a merge or reversal, once the service has warmed up.
             using var stop = new CancellationTokenSource();
             using var enough = new SemaphoreSlim(0);
             var before = done;
@@ -51,7 +51,7 @@ public abstract class KillTests(Engine engine, string? journalMode, int wanted)
             await stop.CancelAsync();
             await work;
 
-            // The service comes first: nobody else may have to clean up after it.
+            // The service is restarted first: no other program may have to clean up after it.
             await service.ServeAsync();
             (await service.Client.SearchAsync("vendor", size: 1)).Items.ShouldNotBeEmpty();
             if (engine == Engine.Sqlite)
@@ -97,7 +97,7 @@ public abstract class KillTests(Engine engine, string? journalMode, int wanted)
         {
             try
             {
-                // Accounts 1 and 2 bring linked merges with them: the vessel, its owners, their household.
+                // Accounts 1 and 2 have linked merges: the vessel, its owners, their household.
                 var linked = random.Next(8) == 0;
                 var (master, duplicate) = pairs[random.Next(pairs.Count)];
                 var request = linked
@@ -141,7 +141,7 @@ public abstract class KillTests(Engine engine, string? journalMode, int wanted)
             catch (Exception error)
                 when (error is ProblemException or HttpRequestException or OperationCanceledException or IOException)
             {
-                // Blocked or retired pairs, and the cut itself: what counts is what the database holds afterwards.
+                // Blocked or retired pairs, and the kill itself: what counts is the database afterwards.
             }
         }
     }

@@ -5,7 +5,7 @@ using Kettlefog.Contracts;
 
 namespace Kettlefog.Service.Tests;
 
-/// <summary>The main job through the API: plan, merge, look, take back.</summary>
+/// <summary>The main job through the API: plan, merge, show, reverse.</summary>
 public class MergeApiTests(ServiceFixture fixture)
 {
     private readonly KettlefogClient _client = fixture.Service.Client;

@@ -5,7 +5,7 @@ using Kettlefog.Contracts;
 
 namespace Kettlefog.Service.Tests;
 
-/// <summary>Who may do what.</summary>
+/// <summary>Authentication and roles.</summary>
 public class SecurityTests(ServiceFixture fixture)
 {
     [Fact]
@@ -91,7 +91,7 @@ public class SecurityTests(ServiceFixture fixture)
         (await http.GetFromJsonAsync<SessionView>("api/session"))!.Name.ShouldBe("c.weeks");
         using var again = await http.PostAsJsonAsync("api/session", new SignInBody(Link: link));
         again.StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
-        (await again.Content.ReadAsStringAsync()).ShouldContain("used already");
+        (await again.Content.ReadAsStringAsync()).ShouldContain("has been used");
     }
 
     [Fact]

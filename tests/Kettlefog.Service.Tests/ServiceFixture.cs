@@ -5,7 +5,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Service.Tests;
 
-/// <summary>One running service for the tests that do not mind each other: each works on vendors of its own.</summary>
+/// <summary>One running service for tests that do not affect each other: each works on its own vendors.</summary>
 public sealed class ServiceFixture : IAsyncLifetime
 {
     private int _next = 1009;

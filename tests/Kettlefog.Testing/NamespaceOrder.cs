@@ -4,8 +4,9 @@ using System.Reflection.Emit;
 namespace Kettlefog.Testing;
 
 /// <summary>
-/// Holds the namespaces of an assembly to an order: each may use those before it and none after it. What a namespace
-/// uses is read from the compiled code, signatures and bodies alike, so that nothing depends on how it is written.
+/// Checks the namespaces of an assembly against an order: each may use those before it and none after it. What a
+/// namespace uses is read from the compiled code, signatures and bodies alike, so that nothing depends on the style of
+/// the source.
 /// </summary>
 public static class NamespaceOrder
 {
@@ -21,7 +22,7 @@ public static class NamespaceOrder
         | BindingFlags.Static
         | BindingFlags.DeclaredOnly;
 
-    /// <summary>Uses that go against the order, and namespaces that the order does not name.</summary>
+    /// <summary>Uses that violate the order, and namespaces that the order does not name.</summary>
     /// <param name="assembly">The assembly.</param>
     /// <param name="order">The namespaces, without the assembly's own name; the empty text is its root.</param>
     public static IReadOnlyList<string> Violations(Assembly assembly, IReadOnlyList<string> order)

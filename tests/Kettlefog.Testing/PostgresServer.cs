@@ -7,7 +7,7 @@ using NpgsqlTypes;
 namespace Kettlefog.Testing;
 
 /// <summary>
-/// A private PostgreSQL server for one run of the tests, of Debian's programs, on a socket in a folder of its own.
+/// A private PostgreSQL server for one run of the tests, from Debian's packages, on a socket in its own folder.
 /// </summary>
 public static class PostgresServer
 {
@@ -15,11 +15,11 @@ public static class PostgresServer
     private static int _databases;
 
     /// <summary>
-    /// True to wait for the disk at each commit, as servers in earnest do; set before the first database is made.
+    /// True to wait for the disk at each commit, as production servers do; set before the first database is created.
     /// </summary>
     public static bool Durable { get; set; }
 
-    /// <summary>Makes a database: an empty one, or a copy of a template to which nobody is connected.</summary>
+    /// <summary>Creates a database: empty, or a copy of a template without connections.</summary>
     public static PostgresDatabase CreateDatabase(string name, PostgresDatabase? template = null)
     {
         var unique = $"{name}_{Environment.ProcessId}_{Interlocked.Increment(ref _databases)}";
@@ -57,7 +57,7 @@ public static class PostgresServer
         if (asRoot)
             Run("chown", ["postgres", folder]);
 
-        // Not waited for: hundreds of databases take longer to remove than a program may take to end.
+        // Not waited for: removing hundreds of databases takes longer than a program may take to end.
         AppDomain.CurrentDomain.ProcessExit += (_, _) =>
             Process.Start(
                 new ProcessStartInfo(
@@ -109,7 +109,7 @@ public static class PostgresServer
 
     private static void Run(string program, string[] arguments)
     {
-        // The server inherits what the starter has open: its output must not keep this program's pipes.
+        // The server inherits open handles: its output must not keep this program's pipes open.
         using var process = Process.Start(
             new ProcessStartInfo("sh", ["-c", "exec \"$@\" >/dev/null 2>&1 </dev/null", "sh", program, .. arguments])
             {
@@ -138,9 +138,7 @@ public sealed partial class PostgresDatabase(string folder, string name) : TestD
 
     public override Engine Engine => Engine.Postgres;
 
-    /// <summary>
-    /// Closes the connections that are kept open, so that the next ones have the database's settings of then.
-    /// </summary>
+    /// <summary>Closes the idle connections, so that new ones have the current settings of the database.</summary>
     public void Forget()
     {
         using var connection = new NpgsqlConnection(_connection);
@@ -152,7 +150,7 @@ public sealed partial class PostgresDatabase(string folder, string name) : TestD
 
     public override void Dispose()
     {
-        // The database itself goes away with the server.
+        // The database is removed with the server.
         using (var connection = new NpgsqlConnection(_connection))
             NpgsqlConnection.ClearPool(connection);
         base.Dispose();

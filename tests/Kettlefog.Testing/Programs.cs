@@ -5,7 +5,7 @@ using Kettlefog.Contracts;
 
 namespace Kettlefog.Testing;
 
-/// <summary>What a program said, and how it ended.</summary>
+/// <summary>The output and exit code of a program.</summary>
 public sealed record Ran(int ExitCode, string Output, string Error);
 
 /// <summary>Runs the built programs as their users do: as processes.</summary>
@@ -17,7 +17,7 @@ public static class Programs
 
     public static string Demo { get; } = Find("Kettlefog.Demo", "kettlefog-demo");
 
-    /// <summary>Runs a program to its end.</summary>
+    /// <summary>Runs a program until it ends.</summary>
     public static async Task<Ran> RunAsync(
         string program,
         IEnumerable<string> arguments,
@@ -81,7 +81,7 @@ public sealed class RunningService : IAsyncDisposable
 
     public TestDatabase Database { get; private set; } = null!;
 
-    /// <summary>The database, where the test is about a file.</summary>
+    /// <summary>The database file, for tests about files.</summary>
     public SqliteFile File => (SqliteFile)Database;
 
     public string MapFile { get; private set; } = null!;
@@ -96,7 +96,7 @@ public sealed class RunningService : IAsyncDisposable
 
     public string Folder => _folder.Path;
 
-    /// <summary>Everything the service has logged, one JSON object a line.</summary>
+    /// <summary>The service's log, one JSON object per line.</summary>
     public string Log
     {
         get
@@ -123,7 +123,7 @@ public sealed class RunningService : IAsyncDisposable
                 service.Database.Query($"PRAGMA journal_mode = {journalMode}");
         });
 
-    /// <summary>Starts a service on a database of one's own.</summary>
+    /// <summary>Starts a service on a custom database.</summary>
     public static Task<RunningService> StartOnAsync(string schema, string map, Engine engine = Engine.Sqlite) =>
         StartAsync(engine, service =>
         {
@@ -206,7 +206,7 @@ public sealed class RunningService : IAsyncDisposable
         (await ClientFor(null).IssueTokenAsync(new TokenBody("tests", name, Password))).Token;
 }
 
-/// <summary>Says what a program said if it failed.</summary>
+/// <summary>Shows the output of a program if it failed.</summary>
 public static class RanExtensions
 {
     public static Ran ShouldFail(this Ran ran, int exitCode, string message) =>

@@ -6,7 +6,7 @@ namespace Kettlefog.Testing;
 /// <summary>A foreign program's view of an SQLite file.</summary>
 /// <param name="path">The file.</param>
 /// <param name="pooled">
-/// True to keep connections open, which saves reading the schema each time: of a file that stays the same one.
+/// True to keep connections open, which saves reading the schema each time; for a file that is not replaced.
 /// </param>
 public sealed class SqliteFile(string path, bool pooled = false) : TestDatabase
 {

@@ -1,6 +1,6 @@
 namespace Kettlefog.Testing;
 
-/// <summary>A folder that goes away with the test.</summary>
+/// <summary>A folder that is removed after the test.</summary>
 public sealed class TempFolder : IDisposable
 {
     public TempFolder() => Path = Directory.CreateTempSubdirectory("kettlefog-test-").FullName;

@@ -18,16 +18,16 @@ public enum Engine
 /// </summary>
 public abstract class TestDatabase : IDisposable
 {
-    /// <summary>The database as Kettlefog is told where it is.</summary>
+    /// <summary>The address of the database for Kettlefog.</summary>
     public abstract string Address { get; }
 
     public abstract Engine Engine { get; }
 
-    /// <summary>Makes an empty database.</summary>
+    /// <summary>Creates an empty database.</summary>
     public static TestDatabase Create(Engine engine, TempFolder folder, string name) =>
         engine == Engine.Sqlite ? new SqliteFile(folder.File($"{name}.db")) : PostgresServer.CreateDatabase(name);
 
-    /// <summary>Removes the database, where it does not go away with its folder.</summary>
+    /// <summary>Removes the database, if it is not in the folder.</summary>
     public virtual void Dispose() => GC.SuppressFinalize(this);
 
     public int Execute(string sql, params object?[] values)
@@ -36,7 +36,7 @@ public abstract class TestDatabase : IDisposable
         return Execute(connection, sql, values);
     }
 
-    /// <summary>Runs statements on one connection in one transaction, which is much faster than one by one.</summary>
+    /// <summary>Runs statements in one transaction on one connection, which is much faster than one by one.</summary>
     public void Together(Action<Action<string, object?[]>> statements)
     {
         using var connection = Connect();
@@ -82,7 +82,7 @@ public abstract class TestDatabase : IDisposable
     /// <summary>Every row of every table but Kettlefog's own, with the exact content of each value.</summary>
     public abstract List<string> Dump();
 
-    /// <summary>The same for all tables, Kettlefog's own too.</summary>
+    /// <summary>The same for all tables, including Kettlefog's.</summary>
     public abstract List<string> DumpAll();
 
     protected abstract DbConnection Connect();

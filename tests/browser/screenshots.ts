@@ -74,7 +74,7 @@ test("the pictures of the documentation, from the demo world", async ({ page, br
     await page.getByRole("button", { name: "Take this merge back" }).click();
     await expect(page.getByRole("button", { name: "Take it back" })).toBeEnabled();
     await page.waitForTimeout(400);
-    await keep(page, "take-back");
+    await keep(page, "reversal");
     await page.goto(`${service.address}/history`);
     await expect(page.getByText("1 entry")).toBeVisible();
     await keep(page, "history");

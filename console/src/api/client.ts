@@ -175,15 +175,15 @@ export const api = {
         body: { user, force: false },
       }),
     ),
-  keepApart: (id: number, body: Schemas["NonDuplicatesBody"]) =>
+  markNonDuplicates: (id: number, body: Schemas["NonDuplicatesBody"]) =>
     answer(http.POST("/api/clusters/{id}/non-duplicates", { params: { path: { id } }, body })),
-  putOff: (id: number, until: string) =>
+  postpone: (id: number, until: string) =>
     answer(http.POST("/api/clusters/{id}/postponement", { params: { path: { id } }, body: { until } })),
-  bringBack: (id: number) =>
+  resume: (id: number) =>
     answer(http.DELETE("/api/clusters/{id}/postponement", { params: { path: { id } } })),
   reopen: (body: Schemas["PairBody"]) => answer(http.POST("/api/reopenings", { body })),
   explain: (body: Schemas["PairBody"]) => answer(http.POST("/api/explanations", { body })),
-  likely: (type: string, key: string) =>
+  similar: (type: string, key: string) =>
     answer(http.GET("/api/records/{type}/{key}/similar", { params: { path: { type, key } } })),
   rules: (type: string) => answer(http.GET("/api/match-rules/{type}", { params: { path: { type } } })),
   comparableFields: (type: string) =>

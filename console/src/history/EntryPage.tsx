@@ -11,7 +11,7 @@ import { Reading } from "../ui/Reading";
 import { Value } from "../ui/Value";
 import { entryInWords, kindInWords } from "./EntryTable";
 import { ReversalSteps } from "./ReversalSteps";
-import { TakeBack } from "./TakeBack";
+import { ReverseMerge } from "./ReverseMerge";
 
 /** One merge or reversal, with every old value, and the way back. */
 export function EntryPage({ map, session }: { map: MapView; session: Session }) {
@@ -89,7 +89,7 @@ export function EntryPage({ map, session }: { map: MapView; session: Session }) 
         </dl>
       </div>
       {summary.kind === "merge" && !summary.reversedBy && (
-        <TakeBack
+        <ReverseMerge
           number={summary.number}
           session={session}
           needsReason={map.recordTypes.some((each) => each.name === summary.recordType && each.requireReason)}

@@ -25,9 +25,9 @@ export function ClusterBar({
   goOn: () => Promise<void>;
   back: () => Promise<void>;
 }) {
-  const { keepApart, putOff, takeOut } = useDecisions();
+  const { markNonDuplicates, postpone, exclude } = useDecisions();
   const onward = useMutation({ mutationFn: (where: () => Promise<void>) => where() });
-  const busy = keepApart.isPending || putOff.isPending || takeOut.isPending;
+  const busy = markNonDuplicates.isPending || postpone.isPending || exclude.isPending;
   const leftOut = cluster.records.filter((record) => compared.length > 0 && !compared.includes(record.key));
   const other = cluster.assignee !== null && cluster.assignee !== session.name ? cluster.assignee : null;
   const decided = cluster.state === "merged" || cluster.state === "non-duplicates";
@@ -38,16 +38,16 @@ export function ClusterBar({
       : other
         ? `${other} has it in hand.`
         : null;
-  const decide = (mutation: typeof keepApart | typeof putOff) => {
+  const decide = (mutation: typeof markNonDuplicates | typeof postpone) => {
     if (whyNot === null && !busy) mutation.mutate([cluster], { onSuccess: () => onward.mutate(goOn) });
   };
   useKeys({
-    a: () => decide(keepApart),
-    o: () => decide(putOff),
+    a: () => decide(markNonDuplicates),
+    o: () => decide(postpone),
     t: () => onward.mutate(goOn),
     b: () => onward.mutate(back),
   });
-  const failed = keepApart.error ?? putOff.error ?? takeOut.error ?? onward.error;
+  const failed = markNonDuplicates.error ?? postpone.error ?? exclude.error ?? onward.error;
   return (
     <>
       {failed && <ProblemNote error={failed} />}
@@ -72,8 +72,8 @@ export function ClusterBar({
             size="compact-sm"
             variant="default"
             disabled={whyNot !== null}
-            loading={takeOut.isPending}
-            onClick={() => takeOut.mutate({ cluster, key: record.key })}
+            loading={exclude.isPending}
+            onClick={() => exclude.mutate({ cluster, key: record.key })}
           >
             {record.key} is another one
           </Button>
@@ -82,8 +82,8 @@ export function ClusterBar({
           size="compact-sm"
           variant="default"
           disabled={whyNot !== null}
-          loading={keepApart.isPending}
-          onClick={() => decide(keepApart)}
+          loading={markNonDuplicates.isPending}
+          onClick={() => decide(markNonDuplicates)}
         >
           Keep apart (a)
         </Button>
@@ -91,8 +91,8 @@ export function ClusterBar({
           size="compact-sm"
           variant="default"
           disabled={whyNot !== null}
-          loading={putOff.isPending}
-          onClick={() => decide(putOff)}
+          loading={postpone.isPending}
+          onClick={() => decide(postpone)}
         >
           Put off a week (o)
         </Button>

@@ -67,13 +67,13 @@ export const ClusterRow = memo(function ClusterRow({
       <td className="number">{cluster.relatedRows.toLocaleString()}</td>
       <td className="number">{cluster.amount ? amount(cluster.amount) : ""}</td>
       <td title={cluster.foundAt}>{since(cluster.foundAt)}</td>
-      <td>{standing(cluster)}</td>
+      <td>{stateOf(cluster)}</td>
     </tr>
   );
 });
 
 /** Who has a cluster in hand, or what became of it. */
-function standing(cluster: Cluster): string {
+function stateOf(cluster: Cluster): string {
   if (cluster.assignee) return cluster.assignee;
   if (cluster.postponedUntil && cluster.state === "postponed")
     return `put off until ${day(cluster.postponedUntil)}`;

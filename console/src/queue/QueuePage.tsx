@@ -95,8 +95,8 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
     const current = at(cursor);
     return ticked.size > 0 ? [...ticked.values()] : current ? [current] : [];
   };
-  const busy = decisions.keepApart.isPending || decisions.putOff.isPending;
-  const decide = (mutation: typeof decisions.keepApart | typeof decisions.putOff) => {
+  const busy = decisions.markNonDuplicates.isPending || decisions.postpone.isPending;
+  const decide = (mutation: typeof decisions.markNonDuplicates | typeof decisions.postpone) => {
     const clusters = chosen();
     if (!mayDecide || busy || clusters.length === 0) return;
     mutation.mutate(clusters, { onSuccess: () => setTicked(new Map()) });
@@ -115,12 +115,13 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
       if (event.target instanceof HTMLElement && event.target.closest("a, button")) event.target.click();
       else open(at(cursor));
     },
-    a: () => decide(decisions.keepApart),
-    o: () => decide(decisions.putOff),
+    a: () => decide(decisions.markNonDuplicates),
+    o: () => decide(decisions.postpone),
     t: () => takeNext.mutate(),
   });
 
-  const failed = head.error ?? decisions.keepApart.error ?? decisions.putOff.error ?? takeNext.error;
+  const failed =
+    head.error ?? decisions.markNonDuplicates.error ?? decisions.postpone.error ?? takeNext.error;
   const title = (name: string) => map.recordTypes.find((type) => type.name === name)?.title ?? name;
   const why = mayDecide ? null : "Viewers look, but do not decide.";
   return (
@@ -199,8 +200,8 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
             variant="default"
             size="sm"
             disabled={why !== null}
-            loading={decisions.putOff.isPending}
-            onClick={() => decide(decisions.putOff)}
+            loading={decisions.postpone.isPending}
+            onClick={() => decide(decisions.postpone)}
           >
             Put off a week (o)
           </Button>
@@ -208,8 +209,8 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
             variant="default"
             size="sm"
             disabled={why !== null}
-            loading={decisions.keepApart.isPending}
-            onClick={() => decide(decisions.keepApart)}
+            loading={decisions.markNonDuplicates.isPending}
+            onClick={() => decide(decisions.markNonDuplicates)}
           >
             Keep apart (a)
           </Button>

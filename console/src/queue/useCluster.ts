@@ -3,8 +3,8 @@ import { useEffect, useRef } from "react";
 import { useNavigate } from "react-router";
 import { api, type Cluster, Refused, type Session } from "../api/client";
 import type { Comparison } from "../merge/choices";
+import { release, rememberAssigned } from "./assignment";
 import { clusterAddress, queryOf, readFilter } from "./filter";
-import { letGo, tookInHand } from "./hand";
 
 /**
  * The cluster that a comparison was opened for: it is taken in hand, its records and the suggested master become the
@@ -29,8 +29,8 @@ export function useCluster(comparison: Comparison, session: Session, begin: (fre
       if (isLeft()) return;
       await api.assign(cluster.id, session.name);
       if (cluster.assignee === session.name) return;
-      tookInHand(cluster.id);
-      if (isLeft()) await letGo(cluster.id, queries);
+      rememberAssigned(cluster.id);
+      if (isLeft()) await release(cluster.id, queries);
     },
     // Another program, or a scan that reads, may keep the database from being written for a while.
     retry: (count, error) => count < 5 && error instanceof Refused && error.problem.status === 503,
@@ -55,12 +55,12 @@ export function useCluster(comparison: Comparison, session: Session, begin: (fre
     if (id === null) return;
     return () => {
       taken.current = null;
-      void letGo(id, queries);
+      void release(id, queries);
     };
   }, [id, queries]);
 
   const back = async () => {
-    if (id !== null) await letGo(id, queries);
+    if (id !== null) await release(id, queries);
     await queries.invalidateQueries({ queryKey: ["clusters"] });
     navigate(comparison.queue ? `/queue?${comparison.queue}` : "/queue");
   };

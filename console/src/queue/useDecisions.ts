@@ -22,9 +22,9 @@ export function useDecisions() {
   const notices = useNotices();
   const refresh = () => refreshAll(queries);
 
-  const keepApart = useMutation({
+  const markNonDuplicates = useMutation({
     mutationFn: async (clusters: Cluster[]) => {
-      for (const cluster of clusters) await api.keepApart(cluster.id, { records: null, reason: "" });
+      for (const cluster of clusters) await api.markNonDuplicates(cluster.id, { records: null, reason: "" });
       return clusters;
     },
     onSuccess: (clusters) =>
@@ -40,26 +40,26 @@ export function useDecisions() {
     onSettled: refresh,
   });
 
-  const putOff = useMutation({
+  const postpone = useMutation({
     mutationFn: async (clusters: Cluster[]) => {
       const until = new Date(Date.now() + daysPutOff * 86_400_000).toISOString().slice(0, 10);
-      for (const cluster of clusters) await api.putOff(cluster.id, until);
+      for (const cluster of clusters) await api.postpone(cluster.id, until);
       return { clusters, until };
     },
     onSuccess: ({ clusters, until }) =>
       notices.say({
         text: `Put off until ${until}: ${named(clusters)}.`,
         undo: async () => {
-          for (const cluster of clusters) await api.bringBack(cluster.id);
+          for (const cluster of clusters) await api.resume(cluster.id);
           void refresh();
         },
       }),
     onSettled: refresh,
   });
 
-  const takeOut = useMutation({
+  const exclude = useMutation({
     mutationFn: async ({ cluster, key }: { cluster: Cluster; key: string }) => {
-      await api.keepApart(cluster.id, { records: [key], reason: "" });
+      await api.markNonDuplicates(cluster.id, { records: [key], reason: "" });
       return { cluster, key };
     },
     onSuccess: ({ cluster, key }) => {
@@ -81,5 +81,5 @@ export function useDecisions() {
     onSettled: () => queries.invalidateQueries({ queryKey: ["clusters"] }),
   });
 
-  return { keepApart, putOff, takeOut, assign };
+  return { markNonDuplicates, postpone, exclude, assign };
 }

@@ -8,8 +8,8 @@ import { counted, figure, moment } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
 import { Value } from "../ui/Value";
-import { LikelyRecords } from "./LikelyRecords";
 import { RelatedRows } from "./RelatedRows";
+import { SimilarRecords } from "./SimilarRecords";
 import { useTray } from "./tray";
 
 /** One record: values, figures, related rows, where its old keys were, and what became of it. */
@@ -125,7 +125,7 @@ function Shown({ type, id }: { type: RecordType; id: string }) {
               </Tabs>
             </section>
             <div>
-              {!retired && <LikelyRecords type={type} id={id} />}
+              {!retired && <SimilarRecords type={type} id={id} />}
               <section className="panel">
                 <header>
                   <h2>Values</h2>

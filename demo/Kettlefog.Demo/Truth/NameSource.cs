@@ -1,6 +1,6 @@
 namespace Kettlefog.Demo.Truth;
 
-/// <summary>Invented names in any number, some common and most rare, as names are.</summary>
+/// <summary>Any number of invented names, a few common and most rare, like real names.</summary>
 internal sealed class NameSource
 {
     private static readonly string[] Starts =
@@ -268,13 +268,13 @@ internal sealed class NameSource
         _given = [.. further];
     }
 
-    /// <summary>A family name; the first ones are the most common, after Zipf.</summary>
+    /// <summary>A family name; the first ones are the most common (Zipf's law).</summary>
     public string Family() => _families[Zipf(_families.Length)];
 
     /// <summary>A given name, likewise.</summary>
     public string GivenName() => _given[Zipf(_given.Length)];
 
-    /// <summary>A number below a bound, small ones more often.</summary>
+    /// <summary>A number below a bound; small ones are more frequent.</summary>
     public int Zipf(int bound)
     {
         var value = Math.Exp(_random.NextDouble() * Math.Log(bound + 8.0)) - 8;

@@ -1,6 +1,6 @@
 namespace Kettlefog.Demo.Truth;
 
-/// <summary>Makes organisations with copies and look-alikes of which the truth is known.</summary>
+/// <summary>Makes organisations with copies and look-alikes, labelled with the truth.</summary>
 internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisation>
 {
     private static readonly string[] Trades =
@@ -82,8 +82,8 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
     public static IReadOnlyList<string> Columns { get; } =
     ["name", "tax_number", "email", "phone", "website", "street", "postcode", "city"];
 
-    /// <summary>Makes records; the same number and seed give the same ones.</summary>
-    /// <param name="records">About how many.</param>
+    /// <summary>Makes records; the same number and seed give the same records.</summary>
+    /// <param name="records">The approximate number.</param>
     /// <param name="seed">The seed.</param>
     public static IReadOnlyList<TruthRecord> Make(int records, int seed) =>
         new OrganisationMaker(records, seed).MakeAll(records, seed);
@@ -209,7 +209,7 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
         }
     }
 
-    protected override void LookAlike(int party, Organisation organisation)
+    protected override void LookAlike(int entity, Organisation organisation)
     {
         var other = New();
         switch (Random.Next(5))
@@ -220,7 +220,7 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
                     other = New();
                     AddLookAlike(
                         "branch",
-                        party,
+                        entity,
                         other with
                         {
                             Name = organisation.Name,
@@ -237,7 +237,7 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
             case 1:
                 AddLookAlike(
                     "subsidiary",
-                    party,
+                    entity,
                     other with
                     {
                         Name =
@@ -251,7 +251,7 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
             case 2:
                 AddLookAlike(
                     "common name",
-                    party,
+                    entity,
                     other with
                     {
                         Name =
@@ -267,7 +267,7 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
                 var mailbox = Slips.Pick(_bookkeepers);
                 AddLookAlike(
                     "shared mailbox",
-                    party,
+                    entity,
                     other with
                     {
                         Email = Slips.Chance(0.5) ? mailbox : organisation.Email,
@@ -277,7 +277,7 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
             default:
                 AddLookAlike(
                     "neighbour",
-                    party,
+                    entity,
                     other with
                     {
                         Street = organisation.Street,

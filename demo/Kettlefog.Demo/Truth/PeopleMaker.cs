@@ -2,7 +2,7 @@ using System.Globalization;
 
 namespace Kettlefog.Demo.Truth;
 
-/// <summary>Makes people with copies and look-alikes of which the truth is known.</summary>
+/// <summary>Makes people with copies and look-alikes, labelled with the truth.</summary>
 internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
 {
     private static readonly string[] Hosts =
@@ -89,8 +89,8 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
         "city",
     ];
 
-    /// <summary>Makes records; the same number and seed give the same ones.</summary>
-    /// <param name="records">About how many.</param>
+    /// <summary>Makes records; the same number and seed give the same records.</summary>
+    /// <param name="records">The approximate number.</param>
     /// <param name="seed">The seed.</param>
     public static IReadOnlyList<TruthRecord> Make(int records, int seed) =>
         new PeopleMaker(records, seed).MakeAll(records, seed);
@@ -118,7 +118,7 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
         };
     }
 
-    /// <summary>A mailbox that nobody else has: what two people share, they share on purpose.</summary>
+    /// <summary>A unique mailbox: two people share one only where the maker intends it.</summary>
     private string Mailbox(string given, string family)
     {
         string mailbox;
@@ -273,7 +273,7 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
         return name;
     }
 
-    protected override void LookAlike(int party, Person person)
+    protected override void LookAlike(int entity, Person person)
     {
         var other = New();
         switch (Random.Next(5))
@@ -286,7 +286,7 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
                         continue;
                     AddLookAlike(
                         "family",
-                        party,
+                        entity,
                         other with
                         {
                             Family = person.Family,
@@ -303,7 +303,7 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
             case 1:
                 AddLookAlike(
                     "father and son",
-                    party,
+                    entity,
                     person with
                     {
                         Middle = Slips.Chance(0.5) ? person.Middle : other.Middle,
@@ -317,7 +317,7 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
             case 2:
                 AddLookAlike(
                     "common name",
-                    party,
+                    entity,
                     other with
                     {
                         Given = person.Given,
@@ -329,7 +329,7 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
             case 3:
                 AddLookAlike(
                     "shared mailbox",
-                    party,
+                    entity,
                     other with
                     {
                         Email = person.Email,
@@ -340,7 +340,7 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
             default:
                 AddLookAlike(
                     "neighbour",
-                    party,
+                    entity,
                     other with
                     {
                         Street = person.Street,

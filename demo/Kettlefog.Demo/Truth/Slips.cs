@@ -3,7 +3,7 @@ using System.Text;
 
 namespace Kettlefog.Demo.Truth;
 
-/// <summary>What happens to values on their way through hands, scanners and web forms.</summary>
+/// <summary>Errors that values get from typing, scanners and web forms.</summary>
 internal sealed class Slips(Random random)
 {
     private const string Neighbours =
@@ -105,7 +105,7 @@ internal sealed class Slips(Random random)
         return plain.ToString();
     }
 
-    /// <summary>One digit typed wrongly.</summary>
+    /// <summary>One wrong digit.</summary>
     public string Digit(string text)
     {
         var places = Enumerable.Range(0, text.Length).Where(at => char.IsAsciiDigit(text[at])).ToList();

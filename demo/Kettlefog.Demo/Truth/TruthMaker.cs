@@ -1,9 +1,7 @@
 namespace Kettlefog.Demo.Truth;
 
-/// <summary>
-/// What the makers of parties have in common: names and places, copies with errors, and the order at the end.
-/// </summary>
-/// <typeparam name="T">A party before its values are left out; equal if all values are.</typeparam>
+/// <summary>The common part of the makers: names and places, copies with errors, and the final order.</summary>
+/// <typeparam name="T">An entity before some values are left out; equal if all values are.</typeparam>
 internal abstract class TruthMaker<T>
     where T : class
 {
@@ -18,7 +16,7 @@ internal abstract class TruthMaker<T>
     private readonly string[] _streets;
     private readonly (string City, string Postcode)[] _places;
     private readonly List<TruthRecord> _made = [];
-    private int _party;
+    private int _entity;
 
     protected TruthMaker(int records, int seed, int families, string[] streetKinds)
     {
@@ -52,32 +50,30 @@ internal abstract class TruthMaker<T>
 
     protected NameSource Names { get; }
 
-    /// <summary>
-    /// Makes so many records, or a few more, in an order that tells nothing about who belongs together.
-    /// </summary>
+    /// <summary>Makes at least the given number of records, in random order.</summary>
     public IReadOnlyList<TruthRecord> MakeAll(int records, int seed)
     {
         while (_made.Count < records)
-            MakeParty();
+            MakeEntity();
         var shuffled = _made.ToArray();
         new Random(seed + 1).Shuffle(shuffled);
         return shuffled;
     }
 
-    /// <summary>A party like no other.</summary>
+    /// <summary>A new entity.</summary>
     protected abstract T New();
 
-    /// <summary>Does one thing to a copy, and says what; the copy may come out as it was.</summary>
+    /// <summary>Applies one change to a copy, and names it; the copy may be unchanged.</summary>
     protected abstract string Corrupt(ref T copy);
 
-    /// <summary>Adds other parties that look like this one.</summary>
-    protected abstract void LookAlike(int party, T original);
+    /// <summary>Adds other entities that look like this one.</summary>
+    protected abstract void LookAlike(int entity, T original);
 
-    /// <summary>The values of a record, some of them left out.</summary>
-    protected abstract string?[] ValuesOf(T party);
+    /// <summary>The values of a record, with some left out.</summary>
+    protected abstract string?[] ValuesOf(T entity);
 
-    /// <summary>Adds another party that looks like one.</summary>
-    protected void AddLookAlike(string sort, int looksLike, T party) => Add(_party++, "~" + sort, looksLike, party);
+    /// <summary>Adds another entity that looks like this one.</summary>
+    protected void AddLookAlike(string sort, int looksLike, T entity) => Add(_entity++, "~" + sort, looksLike, entity);
 
     protected (string City, string Postcode) Place() => _places[Names.Zipf(_places.Length)];
 
@@ -90,11 +86,11 @@ internal abstract class TruthMaker<T>
 
     protected string? Maybe(string? value, double missing) => Slips.Chance(missing) ? null : value;
 
-    private void MakeParty()
+    private void MakeEntity()
     {
         var original = New();
-        var party = _party++;
-        Add(party, "", -1, original);
+        var entity = _entity++;
+        Add(entity, "", -1, original);
         var kind = Random.NextDouble();
         for (
             var copies =
@@ -104,12 +100,12 @@ internal abstract class TruthMaker<T>
             copies > 0;
             copies--
         )
-            Copy(party, original);
+            Copy(entity, original);
         if (Slips.Chance(WithLookAlike))
-            LookAlike(party, original);
+            LookAlike(entity, original);
     }
 
-    private void Copy(int party, T original)
+    private void Copy(int entity, T original)
     {
         var copy = original;
         var done = new List<string>();
@@ -122,9 +118,9 @@ internal abstract class TruthMaker<T>
                 done.Add(name);
         }
 
-        Add(party, string.Join('+', done), -1, copy);
+        Add(entity, string.Join('+', done), -1, copy);
     }
 
-    private void Add(int party, string klass, int looksLike, T values) =>
-        _made.Add(new TruthRecord(party, klass, looksLike, ValuesOf(values)));
+    private void Add(int entity, string klass, int looksLike, T values) =>
+        _made.Add(new TruthRecord(entity, klass, looksLike, ValuesOf(values)));
 }

@@ -1,11 +1,11 @@
 namespace Kettlefog.Demo.Truth;
 
-/// <summary>A made-up record of which it is known whose it is.</summary>
-/// <param name="Party">The number of the party it stands for; records of one party are duplicates.</param>
+/// <summary>A made-up record with its true entity.</summary>
+/// <param name="Entity">The number of its entity; records of one entity are duplicates.</param>
 /// <param name="Class">
-/// Empty for a party's first record; for a copy what was done to it, joined by <c>+</c>; for a look-alike its sort,
-/// after <c>~</c>.
+/// Empty for an entity's first record; for a copy the changes applied to it, joined by <c>+</c>; for a look-alike its
+/// kind, after <c>~</c>.
 /// </param>
-/// <param name="LooksLike">The party that a look-alike looks like, or -1.</param>
+/// <param name="LooksLike">The entity that a look-alike resembles, or -1.</param>
 /// <param name="Values">Its values, in the order of the maker's columns.</param>
-internal sealed record TruthRecord(int Party, string Class, int LooksLike, string?[] Values);
+internal sealed record TruthRecord(int Entity, string Class, int LooksLike, string?[] Values);

@@ -2,9 +2,7 @@ using Microsoft.Data.Sqlite;
 
 namespace Kettlefog.Demo.Truth;
 
-/// <summary>
-/// Writes made-up people or organisations of which the truth is known: a database, its map and the truth.
-/// </summary>
+/// <summary>Writes made-up people or organisations: a database, its map and the truth.</summary>
 internal static class TruthWorld
 {
     private static readonly string[] PeopleKinds =
@@ -34,12 +32,12 @@ internal static class TruthWorld
     ];
 
     /// <summary>
-    /// Writes <c>people.db</c> or <c>organisations.db</c>, a map beside it, and <c>truth.csv</c> with the party of each
-    /// record.
+    /// Writes <c>people.db</c> or <c>organisations.db</c>, a map beside it, and <c>truth.csv</c> with the entity of
+    /// each record.
     /// </summary>
     /// <param name="what"><c>people</c> or <c>organisations</c>.</param>
-    /// <param name="folder">The folder; what is there is overwritten.</param>
-    /// <param name="records">How many records.</param>
+    /// <param name="folder">The folder; existing files are overwritten.</param>
+    /// <param name="records">The number of records.</param>
     /// <param name="seed">The seed.</param>
     public static void Make(string what, string folder, int records, int seed)
     {
@@ -55,7 +53,7 @@ internal static class TruthWorld
         );
         File.WriteAllLines(
             Path.Combine(folder, "truth.csv"),
-            made.Select((record, index) => $"{index + 1},{record.Party},{record.Class}").Prepend("id,party,class")
+            made.Select((record, index) => $"{index + 1},{record.Entity},{record.Class}").Prepend("id,entity,class")
         );
     }
 

@@ -203,11 +203,8 @@ internal static class ClusterCommands
                                         .Cluster.Records.Select(record => record.Key)
                                         .OrderBy(key => key != master.Key)
                                 );
-                                page.Line(
-                                    $"Merge them:       kettlefog plan {detail.Cluster.RecordType} "
-                                        + $"{keys}{(detail.Cluster.Rule == "ready" ? ""
-                                            : $" --rule {detail.Cluster.Rule}")}"
-                                );
+                                var rule = detail.Cluster.Rule == "ready" ? "" : $" --rule {detail.Cluster.Rule}";
+                                page.Line($"Merge them:       kettlefog plan {detail.Cluster.RecordType} {keys}{rule}");
                             }
 
                             page.Line(

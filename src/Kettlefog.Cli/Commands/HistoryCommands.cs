@@ -171,7 +171,7 @@ internal static class HistoryCommands
         {
             Description = "Reverse later merges that depend on it first.",
         };
-        var takeBack = new Option<string[]>("--undo-drift")
+        var undoDrift = new Option<string[]>("--undo-drift")
         {
             Description = "Undo a change made since, by the id that --dry-run shows; repeatable.",
             DefaultValueFactory = _ => [],
@@ -197,7 +197,7 @@ internal static class HistoryCommands
             yes,
             dryRun,
             withLater,
-            takeBack,
+            undoDrift,
             only,
             keepLinked,
         }.Calling(
@@ -219,7 +219,7 @@ internal static class HistoryCommands
                         number,
                         new ReversalPlanBody(
                             result.GetValue(withLater),
-                            result.GetValue(takeBack),
+                            result.GetValue(undoDrift),
                             result.GetValue(only),
                             result.GetValue(keepLinked)
                         ),
@@ -256,7 +256,7 @@ internal static class HistoryCommands
                             agreed,
                             result.GetValue(reason) ?? "",
                             result.GetValue(withLater),
-                            UndoDrift: result.GetValue(takeBack),
+                            UndoDrift: result.GetValue(undoDrift),
                             Only: result.GetValue(only),
                             KeepLinked: result.GetValue(keepLinked)
                         ),

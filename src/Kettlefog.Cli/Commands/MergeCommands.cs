@@ -133,13 +133,16 @@ internal static class MergeCommands
                                 rollBack ? $"Dry run, rolled back: {into}." : $"Merge {entry.Summary.Number}: {into}."
                             );
                             if (entry.Summary.Linked is { } linked)
-                                output.Line(
-                                    $"{(rollBack ? "With" : "Done with")} it: "
-                                        + $"{string.Join(", ", request.Linked!.Reverse()
-                                            .Zip(linked, (each, number) => $"{each.RecordType} {string
-                                                .Join(", ", each.Duplicates)} into {each.Master}{(rollBack ? ""
-                                                    : $" (merge {number})")}"))}."
-                                );
+                            {
+                                var merges = request
+                                    .Linked!.Reverse()
+                                    .Zip(linked, (each, number) =>
+                                        $"{each.RecordType} {string.Join(", ", each.Duplicates)} into {each.Master}"
+                                        + (rollBack ? "" : $" (merge {number})")
+                                    );
+                                output.Line($"Linked merges in the same step: {string.Join(", ", merges)}.");
+                            }
+
                             output.Table(PlanReport.Moves(merge, done: !rollBack));
                             if (!rollBack)
                                 output.Line($"To reverse it: kettlefog reverse {entry.Summary.Number}");

@@ -69,11 +69,8 @@ internal static class RuleCommands
                         {
                             foreach (var rule in rules)
                             {
-                                page.Heading(
-                                    $"{rule.Name}: "
-                                        + $"{rule.Title}{(rule.Version > 0
-                                            ? $" (version {rule.Version}, saved by {rule.Actor})" : "")}"
-                                );
+                                var saved = rule.Version > 0 ? $" (version {rule.Version}, saved by {rule.Actor})" : "";
+                                page.Heading($"{rule.Name}: {rule.Title}{saved}");
                                 foreach (var line in rule.Description)
                                     page.Line(line);
                             }
@@ -311,7 +308,8 @@ internal static class RuleCommands
                                             .Select(band =>
                                                 (IReadOnlyList<string?>)
                                                     [
-                                                        $"{TextFormat.Number(band.From)} to {TextFormat.Number(band.To)} %",
+                                                        $"{TextFormat.Number(band.From)} to "
+                                                            + $"{TextFormat.Number(band.To)} %",
                                                         $"{band.Pairs}",
                                                         new string(
                                                             '█',

@@ -144,11 +144,10 @@ internal static class ScanCommands
             () => GridOf([scan]),
             page =>
             {
-                page.Line(
-                    $"Scan {scan.Id} of {scan.RecordType}: "
-                        + $"{scan.State}{(scan.State is "running" or "stopped"
-                            ? $", {scan.Phase} {scan.Done} of {scan.Total}" : "")}."
-                );
+                var progress = scan.State is "running" or "stopped"
+                    ? $", {scan.Phase} {scan.Done} of {scan.Total}"
+                    : "";
+                page.Line($"Scan {scan.Id} of {scan.RecordType}: {scan.State}{progress}.");
                 if (scan.Message is not null)
                     page.Line(scan.Message);
                 if (scan.Report is not { } report)
@@ -160,13 +159,12 @@ internal static class ScanCommands
                             + $"proposed, {report.Clusters} clusters, in {TextFormat.Seconds(report.Seconds)} s."
                     )
                 );
+                var loss = report.EstimatedLoss is { } share ? TextFormat.Share(share) : "unknown, too few pairs";
                 page.Line(
                     string.Create(
                         CultureInfo.InvariantCulture,
-                        $"{report.Compared} pairs compared ({TextFormat.Share(report.ComparedShare, 4)} of all); estimated "
-                            + $"loss by blocking: "
-                            + $"{(report.EstimatedLoss is { } loss
-                                ? TextFormat.Share(loss) : "unknown, too few pairs")}."
+                        $"{report.Compared} pairs compared ({TextFormat.Share(report.ComparedShare, 4)} of all); "
+                            + $"estimated loss by blocking: {loss}."
                     )
                 );
                 page.Line($"See them with 'kettlefog clusters list {scan.RecordType}'.");

@@ -97,7 +97,7 @@ internal sealed class DraftedType
                     .Select(column => new[] { column }),
                 Table.Names,
                 .. Fields
-                    .Where(column => column.Kind == FieldKind.Email && Table.Sort == PartyRole.Person)
+                    .Where(column => column.Kind == FieldKind.Email && Table.Role == EntityRole.Person)
                     .Take(1)
                     .Select(column => new[] { column }),
             ];

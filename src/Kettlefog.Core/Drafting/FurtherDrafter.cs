@@ -70,11 +70,10 @@ internal sealed class FurtherDrafter(DraftedType type, IReadOnlyList<DraftedType
             )
                 continue;
             if (Filled(reference, [values[0].Name], column => Chosen(column, Others)) is { } filled)
-                return $"{{ reference: {reference.Name}, column: "
-                    + $"{YamlScalar.Of(values[0].Name)}{(filled.Count == 0 ? ""
-                        : $", values: {{ {string.Join(", ", filled
-                            .Select(cell => $"{YamlScalar.Of(cell.Column)}: {YamlScalar.Of(cell.Text)}"))} }}")} "
-                    + "}";
+            {
+                var others = filled.Count == 0 ? "" : $", values: {{ {Cells(filled)} }}";
+                return $"{{ reference: {reference.Name}, column: {YamlScalar.Of(values[0].Name)}{others} }}";
+            }
         }
 
         return null;
@@ -109,14 +108,10 @@ internal sealed class FurtherDrafter(DraftedType type, IReadOnlyList<DraftedType
                 continue;
             page.Line(2, "timeline:", $"{reference.Rows.Name} shows what happened, by its name");
             page.Line(3, $"table: {YamlScalar.Of(reference.Rows.Name)}");
-            page.Line(
-                3,
-                $"values: {{ "
-                    + $"{string.Join(", ", referringColumns.Concat(filled)
-                        .Append((Column: said.Name, Text: "Merged with {duplicates}: {reason}"))
-                            .Select(cell => $"{YamlScalar.Of(cell.Column)}: {YamlScalar.Of(cell.Text)}"))} "
-                    + "}"
-            );
+            var values = referringColumns
+                .Concat(filled)
+                .Append((Column: said.Name, Text: "Merged with {duplicates}: {reason}"));
+            page.Line(3, $"values: {{ {Cells(values)} }}");
             foreach (
                 var (column, text) in filled.Where(cell =>
                     cell.Column != reference.Guess.When?.Column
@@ -131,6 +126,9 @@ internal sealed class FurtherDrafter(DraftedType type, IReadOnlyList<DraftedType
             return;
         }
     }
+
+    private static string Cells(IEnumerable<(string Column, string Text)> cells) =>
+        string.Join(", ", cells.Select(cell => $"{YamlScalar.Of(cell.Column)}: {YamlScalar.Of(cell.Text)}"));
 
     /// <summary>Children that may turn out to be duplicates once their parents are merged.</summary>
     public void WriteLinked()

@@ -108,7 +108,7 @@ public sealed class MapDrafter
             .Select(table =>
                 (
                     Table: table,
-                    Party: table.RecordScore(
+                    Scored: table.RecordScore(
                         _tables.Sum(other =>
                             other.Profile.Table.ForeignKeys.Count(key =>
                                 Identifiers.Same(key.Target, table.Name) && !Identifiers.Same(other.Name, table.Name)
@@ -117,10 +117,10 @@ public sealed class MapDrafter
                     )
                 )
             )
-            .Where(each => each.Party is not null)
-            .OrderByDescending(each => each.Party!.Value.Score)
+            .Where(each => each.Scored is not null)
+            .OrderByDescending(each => each.Scored!.Value.Score)
             .Where(each => each.Table.Key.Count > 0 || !Remember(each.Table))
-            .Select(each => (each.Table, each.Party!.Value.Why));
+            .Select(each => (each.Table, each.Scored!.Value.Why));
 
     private bool Remember(TableReading table)
     {

@@ -4,7 +4,7 @@ using Kettlefog.Core.Schema;
 namespace Kettlefog.Core.Drafting;
 
 /// <summary>Which kind of entity the rows of a table are.</summary>
-internal enum PartyRole
+internal enum EntityRole
 {
     /// <summary>Organisations, or unknown.</summary>
     Organisation,
@@ -179,17 +179,17 @@ internal sealed record TableReading(
     }
 
     /// <summary>Which kind of entity the rows are.</summary>
-    public PartyRole Sort
+    public EntityRole Role
     {
         get
         {
             if (Stem.Any(word => Households.Contains(word)))
-                return PartyRole.Household;
+                return EntityRole.Household;
             if (Of(FieldKind.GivenName) is not null || Of(FieldKind.BirthDate) is not null)
-                return PartyRole.Person;
+                return EntityRole.Person;
             return Stem.Any(word => People.Contains(word)) && !(Names.Count > 0 && Names[0].OrganisationShare > 0.2)
-                ? PartyRole.Person
-                : PartyRole.Organisation;
+                ? EntityRole.Person
+                : EntityRole.Organisation;
         }
     }
 

@@ -128,11 +128,11 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
             || !table.Names.Contains(field)
         )
             return field.Kind;
-        return table.Sort switch
+        return table.Role switch
         {
-            PartyRole.Household => FieldKind.HouseholdName,
-            PartyRole.Person when field.Kind != FieldKind.OrganisationName => FieldKind.PersonName,
-            PartyRole.Person => FieldKind.OrganisationName,
+            EntityRole.Household => FieldKind.HouseholdName,
+            EntityRole.Person when field.Kind != FieldKind.OrganisationName => FieldKind.PersonName,
+            EntityRole.Person => FieldKind.OrganisationName,
             _ => field.Kind == FieldKind.PersonName ? FieldKind.PersonName : FieldKind.OrganisationName,
         };
     }
@@ -227,12 +227,13 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
             }
 
             page.Line(3, $"# {line}", why);
+            var doubt =
+                guess.Included >= 0.95
+                    ? "numbers may be among its keys by chance"
+                    : $"only {guess.Included:0 %} of its values found";
             page.Ask(
                 $"Does {guess.Table}.{string.Join(", ", guess.Columns)} refer to {table.Name}? It seems so "
-                    + $"({guess.Why}), but "
-                    + $"{(guess.Included >= 0.95 ? "numbers may be among its keys by chance"
-                        : $"only {guess.Included:0 %} of its values found")}; "
-                    + $"the line is commented out under 'references' of '{type.Name}'."
+                    + $"({guess.Why}), but {doubt}; the line is commented out under 'references' of '{type.Name}'."
             );
         }
     }

@@ -36,13 +36,15 @@ internal sealed class AtMostOneCheck : IBlockerCheck
                         $"Leave {reference.Title.ToLowerInvariant()} of the duplicates with them"
                     )
                 );
+            var choices = clearings.Select(
+                (clearing, place) =>
+                    (place == 0 ? clearing.Title : char.ToLowerInvariant(clearing.Title[0]) + clearing.Title[1..])
+                    + $" ({EnumName.Of(clearing.Kind)} {clearing.Name})"
+            );
             yield return new Blocker(
                 $"Only one record may have {active.Rule.Title.ToLowerInvariant()}, but {string.Join(", ", holders)}.",
                 clearings.Count > 0
-                    ? $"{string.Join(", or ", clearings
-                        .Select((clearing, place) => $"{(place == 0 ? clearing.Title
-                            : char.ToLowerInvariant(clearing.Title[0]) + clearing.Title[1..])} ({EnumName
-                                .Of(clearing.Kind)} {clearing.Name})"))}."
+                    ? $"{string.Join(", or ", choices)}."
                     : "End or detach those of all records but one in the operational system, or leave a record "
                         + "out of the merge."
             )

@@ -30,11 +30,10 @@ internal static class CollisionPlanner
         )
         {
             var stranger = collision.Rows.First(row => row.RecordIndex < 0);
+            var others = collision.Rows.Where(row => row != stranger).Select(row => row.Key);
             blockers.Add(
                 new Blocker(
-                    $"{reference.Reference.Title} "
-                        + $"{string.Join(" and ", collision.Rows.Where(row => row != stranger)
-                            .Select(row => row.Key))} "
+                    $"{reference.Reference.Title} {string.Join(" and ", others)} "
                         + $"cannot belong to the master: {collision.Values} must be unique ({collision.UniqueKey}), "
                         + $"and {stranger.Key}, which belongs to none of the records, has it.",
                     "Void or renumber one of them in the operational system, then plan again."

@@ -34,11 +34,12 @@ internal sealed class CurrencyCheck : IBlockerCheck
                 && filled.Select(CurrencyOf).OfType<string>().Distinct(StringComparer.OrdinalIgnoreCase).Count() > 1
             )
             {
+                var amounts = filled.Select(record =>
+                    $"{records[record].Key} has {amount.Values[record]} {CurrencyOf(record)}".TrimEnd()
+                );
                 yield return new Blocker(
                     $"{title} cannot be {(amount.Rule == SurvivorshipRule.Total ? "added up" : "compared")}: "
-                        + $"{string.Join(", ", filled
-                            .Select(record =>
-                            $"{records[record].Key} has {amount.Values[record]} {CurrencyOf(record)}".TrimEnd()))}.",
+                        + $"{string.Join(", ", amounts)}.",
                     $"Choose or type the {title.ToLowerInvariant()} yourself, in the currency of the result."
                 );
                 continue;

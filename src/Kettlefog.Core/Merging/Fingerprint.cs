@@ -19,12 +19,11 @@ public sealed class Fingerprint
     {
         _parts = parts;
         using var all = new Sha256Digest();
-        foreach (var (_, digest) in parts)
-            all.Append(digest);
+        foreach (var part in parts)
+            all.Append(part.Digest);
         var summary = parts.SelectMany(part => part.Digest.Take(PartLength)).ToArray();
-        Text =
-            $"{Version}.{Convert.ToHexStringLower(all.Finish().AsSpan(0, DigestLength))}.{Base64Url
-                .EncodeToString(summary)}";
+        var digest = Convert.ToHexStringLower(all.Finish().AsSpan(0, DigestLength));
+        Text = $"{Version}.{digest}.{Base64Url.EncodeToString(summary)}";
     }
 
     /// <summary>One fingerprint for several plans that are applied together.</summary>

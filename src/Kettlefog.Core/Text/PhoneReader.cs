@@ -28,8 +28,20 @@ internal static class PhoneReader
             extensionCount = 0;
         var plus = false;
         var beyond = false;
-        foreach (var letter in text.AsSpan(0, Math.Min(text.Length, 60)))
+        var hasTrunk = false;
+        var read = text.AsSpan(0, Math.Min(text.Length, 60));
+        for (var at = 0; at < read.Length; at++)
         {
+            var letter = read[at];
+
+            // "+44 (0)1632 ...": the 0 is dialled only within the country.
+            if (plus && !beyond && !hasTrunk && read[at..].StartsWith("(0)"))
+            {
+                hasTrunk = true;
+                at += 2;
+                continue;
+            }
+
             var digit =
                 char.IsAsciiDigit(letter) ? letter
                 : char.IsDigit(letter) ? (char)('0' + (int)char.GetNumericValue(letter))
@@ -58,15 +70,6 @@ internal static class PhoneReader
 
         var digits = raw[..count];
 
-        // "+44 (0)1632 ...": the 0 is dialled only within the country.
-        var optional = text.IndexOf("(0)", StringComparison.Ordinal);
-        if (optional > 0 && plus)
-        {
-            var before = text.AsSpan(0, optional).Count(char.IsAsciiDigit);
-            digits[(before + 1)..].CopyTo(digits[before..]);
-            digits = digits[..^1];
-        }
-
         if (!plus && digits.StartsWith("00") && digits.Length > 9)
         {
             plus = true;
@@ -93,14 +96,6 @@ internal static class PhoneReader
 
         digits.CopyTo(into[length..]);
         return (length + digits.Length, extensionCount);
-    }
-
-    private static int Count(this ReadOnlySpan<char> text, Func<char, bool> condition)
-    {
-        var count = 0;
-        foreach (var letter in text)
-            count += condition(letter) ? 1 : 0;
-        return count;
     }
 
     private static (string CallingCode, string Trunk) Of(string country) => Countries.GetOrAdd(country, static name =>

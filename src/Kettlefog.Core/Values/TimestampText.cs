@@ -18,10 +18,11 @@ public static partial class TimestampText
         if (text is null || Pattern().Match(text) is not { Success: true } match)
             return false;
         var zone = match.Groups["zone"].Value;
-        var written =
-            $"{match.Groups["date"].Value}T{(match.Groups["time"] is { Length: > 0 } time ? time.Value
-                : "00:00")}{(match.Groups["seconds"] is { Length: > 0 } seconds ? seconds.Value : ":00")}"
-            + (zone is "" or "Z" or "z" ? "+00:00" : $"{zone[..3]}:{(zone.Length > 3 ? zone[^2..] : "00")}");
+        string Group(string name, string missing) =>
+            match.Groups[name] is { Length: > 0 } group ? group.Value : missing;
+        var time = $"{Group("time", "00:00")}{Group("seconds", ":00")}";
+        var offset = zone is "" or "Z" or "z" ? "+00:00" : $"{zone[..3]}:{(zone.Length > 3 ? zone[^2..] : "00")}";
+        var written = $"{match.Groups["date"].Value}T{time}{offset}";
         return DateTimeOffset.TryParse(written, CultureInfo.InvariantCulture, DateTimeStyles.None, out moment);
     }
 

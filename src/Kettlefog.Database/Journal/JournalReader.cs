@@ -73,15 +73,17 @@ internal sealed class JournalReader(Session session)
         );
 
     /// <summary>True if a row is one of a step's.</summary>
-    public async Task<bool> HasRowAsync(JournalStep step, RecordKey key, CancellationToken cancellationToken) =>
-        await session.QueryLongAsync(
-            Sql.Of(
-                $"SELECT COUNT(*) FROM {Rows(step)} r WHERE "
-                    + $"{Sql.Join(" AND ", KeyConditions.JournalColumns(step.KeyColumns.Count)
-                        .Select((column, part) => Sql.Of($"r.{new SqlName(column)} = {key.Parts[part]}")))}"
-            ),
+    public async Task<bool> HasRowAsync(JournalStep step, RecordKey key, CancellationToken cancellationToken)
+    {
+        var isRow = KeyConditions
+            .JournalColumns(step.KeyColumns.Count)
+            .Select((column, part) => Sql.Of($"r.{new SqlName(column)} = {key.Parts[part]}"));
+        var count = await session.QueryLongAsync(
+            Sql.Of($"SELECT COUNT(*) FROM {Rows(step)} r WHERE {Sql.Join(" AND ", isRow)}"),
             cancellationToken
-        ) > 0;
+        );
+        return count > 0;
+    }
 
     /// <summary>The step's rows, as a source to select from.</summary>
     public Sql Rows(JournalStep step) =>

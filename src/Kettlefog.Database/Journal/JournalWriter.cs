@@ -232,14 +232,10 @@ internal sealed class JournalWriter(Session session)
         var where = session.Keys.Equal(schema.Require(keyColumns), key);
         AddSingleRow(number, step, JournalOperation.Update, reference, schema, keyColumns, key);
         CopyBefore(number, step, schema, where, set.Select(cell => cell.Column.Name));
-        session.Enqueue(
-            Sql.Of(
-                $"UPDATE {table} SET "
-                    + $"{Sql.Join(", ", set.Select(cell => Sql
-                        .Of($"{new SqlName(cell.Column.Name)} = {session.Dialect.Write(cell.Value, cell.Column)}")))} "
-                    + $"WHERE {where}"
-            )
+        var cells = set.Select(cell =>
+            Sql.Of($"{new SqlName(cell.Column.Name)} = {session.Dialect.Write(cell.Value, cell.Column)}")
         );
+        session.Enqueue(Sql.Of($"UPDATE {table} SET {Sql.Join(", ", cells)} WHERE {where}"));
 
         // Read back, since the column may have converted what was written.
         var after = set.Select(cell =>

@@ -94,10 +94,9 @@ internal sealed class JournaledRowKeys(
                     ? Sql.Of($"s.{key.Key} = {cell.Before} AND m.{key.Key} = {cell.After}")
                     : Sql.Of($"m.{key.Key} = s.{key.Key}")
             );
+            var now = keys.Select(key => Sql.Of($"COALESCE(m.{key.Key}, s.{key.Key}) AS {key.Key}"));
             rows = Sql.Of(
-                $"(SELECT s.row, "
-                    + $"{Sql.Join(", ", keys.Select(key => Sql
-                        .Of($"COALESCE(m.{key.Key}, s.{key.Key}) AS {key.Key}")))} "
+                $"(SELECT s.row, {Sql.Join(", ", now)} "
                     + $"FROM {rows} s LEFT JOIN {journal.Rows(later)} m ON {Sql.Join(" AND ", on)})"
             );
         }

@@ -144,18 +144,18 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
             }
         }
 
-        return waiting.Count == 0
-            ? (offers, linkedReader.PassedOver)
-            : throw new KettlefogException(
-                ErrorCode.InvalidChoice,
-                $"{waiting[0].RecordType} {string.Join(", ", waiting[0].Keys)} are not offered as a linked merge.",
-                offers.Count == 0
-                    ? "Nothing is."
-                    : "Offered are: "
-                        + $"{string.Join("; ", offers
-                            .Select(offer => $"{offer.Type.Name} {string.Join(", ", offer.Records
-                                .Select(record => record.Key))}"))}."
-            );
+        if (waiting.Count == 0)
+            return (offers, linkedReader.PassedOver);
+        var offered = offers.Select(offer =>
+            $"{offer.Type.Name} {string.Join(", ", offer.Records.Select(record => record.Key))}"
+        );
+        throw new KettlefogException(
+            ErrorCode.InvalidChoice,
+            $"{waiting[0].RecordType} {string.Join(", ", waiting[0].Keys)} are not offered as a linked merge.",
+            offers.Count == 0
+                ? "This merge has no linked merges."
+                : $"The linked merges are: {string.Join("; ", offered)}."
+        );
     }
 
     private async Task<LinkedOffer> OfferAsync(

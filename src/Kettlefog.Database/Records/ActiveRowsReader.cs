@@ -65,14 +65,12 @@ internal sealed class ActiveRowsReader(Session session, CheckedMap map)
     {
         var reference = type.RequireReference(rule.Reference);
         var target = ReferenceTarget.Of(map, type, reference, records);
+        Sql Written(string column, string text) =>
+            session.Dialect.Write(Value(target.Table, column, text), target.Table.Require([column])[0]);
         var counts = rule.When.Select(cell =>
             cell.Value is null
                 ? Sql.Of($"t.{new SqlName(cell.Key)} IS NULL")
-                : Sql.Of(
-                    $"t.{new SqlName(cell.Key)} = "
-                        + $"{session.Dialect.Write(Value(target.Table, cell.Key, cell.Value), target.Table
-                            .Require([cell.Key])[0])}"
-                )
+                : Sql.Of($"t.{new SqlName(cell.Key)} = {Written(cell.Key, cell.Value)}")
         );
         return Sql.Of(
             $"""

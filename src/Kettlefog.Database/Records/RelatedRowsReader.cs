@@ -98,12 +98,11 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
                 : session.Dialect.DecimalSum(Column(reference.Amount), table.Find(reference.Amount));
 
         // The records of a merge are not related rows of one another.
+        var isRecord = type.Key.Select(
+            (column, part) => Sql.Of($"s.{new SqlName($"key_{part + 1}")} = t.{new SqlName(column)}")
+        );
         var others = Identifiers.Same(reference.Table, type.Table)
-            ? Sql.Of(
-                $"NOT EXISTS (SELECT 1 FROM keys s WHERE "
-                    + $"{Sql.Join(" AND ", type.Key.Select((column, part) => Sql
-                        .Of($"s.{new SqlName($"key_{part + 1}")} = t.{new SqlName(column)}")))})"
-            )
+            ? Sql.Of($"NOT EXISTS (SELECT 1 FROM keys s WHERE {Sql.Join(" AND ", isRecord)})")
             : Sql.Of($"1 = 1");
         var digest = whole ? session.Dialect.RowDigest(table, "t") : Sql.Of($"''");
         var computed = figures

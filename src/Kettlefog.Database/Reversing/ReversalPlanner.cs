@@ -197,16 +197,7 @@ internal sealed class ReversalPlanner(Session session, CheckedMap map)
     {
         var key = await keys.KeyNowAsync(step, cancellationToken);
         var cells = await _reader.CellsAsync(step, cancellationToken);
-        var current = await session.QueryAsync(
-            Sql.Of(
-                $"SELECT "
-                    + $"{Sql.Join(", ", cells.Select(cell => session.Dialect.Read(Sql
-                        .Of($"{new SqlName(cell.Column)}"))))} "
-                    + $"FROM {_sql.TableOf(step)} WHERE {_sql.Equal(step, key)}"
-            ),
-            row => row.Values(cells.Count),
-            cancellationToken
-        );
+        var current = await ReadCellsAsync(step, cells, key, cancellationToken);
 
         // A row that ended and was then removed is restored as it was when removed.
         if (current.Count == 0 && restored.Contains(key))
@@ -363,20 +354,27 @@ internal sealed class ReversalPlanner(Session session, CheckedMap map)
         );
     }
 
+    /// <summary>The current values of a step's cells in the row of a key; none if the row has been deleted.</summary>
+    private Task<List<IReadOnlyList<ColumnValue>>> ReadCellsAsync(
+        JournalStep step,
+        List<(string Column, ColumnValue Before, ColumnValue After)> cells,
+        RecordKey key,
+        CancellationToken cancellationToken
+    )
+    {
+        var columns = cells.Select(cell => session.Dialect.Read(Sql.Of($"{new SqlName(cell.Column)}")));
+        return session.QueryAsync(
+            Sql.Of($"SELECT {Sql.Join(", ", columns)} FROM {_sql.TableOf(step)} WHERE {_sql.Equal(step, key)}"),
+            row => row.Values(cells.Count),
+            cancellationToken
+        );
+    }
+
     private async Task<JournaledInsertion> ReadInsertionAsync(JournalStep step, CancellationToken cancellationToken)
     {
         var key = (await _reader.KeysAsync(step, cancellationToken)).Single();
         var cells = await _reader.CellsAsync(step, cancellationToken);
-        var now = await session.QueryAsync(
-            Sql.Of(
-                $"SELECT "
-                    + $"{Sql.Join(", ", cells.Select(cell => session.Dialect.Read(Sql
-                        .Of($"{new SqlName(cell.Column)}"))))} "
-                    + $"FROM {_sql.TableOf(step)} WHERE {_sql.Equal(step, key)}"
-            ),
-            row => row.Values(cells.Count),
-            cancellationToken
-        );
+        var now = await ReadCellsAsync(step, cells, key, cancellationToken);
         return new JournaledInsertion(
             step.Step,
             step.Table,

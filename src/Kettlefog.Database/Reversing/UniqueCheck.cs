@@ -80,13 +80,9 @@ internal sealed class UniqueCheck(
         var table = map.Catalog.Require(step.Table);
         var columns = table.Require(unique.Columns!);
         var has = session.Keys.Equal(columns, new RecordKey([.. columns.Select(column => before(column.Name))]));
+        var keyColumns = step.KeyColumns.Select(column => session.Dialect.Read(Sql.Of($"{new SqlName(column)}")));
         var rows = await session.QueryAsync(
-            Sql.Of(
-                $"SELECT "
-                    + $"{Sql.Join(", ", step.KeyColumns.Select(column => session.Dialect.Read(Sql
-                        .Of($"{new SqlName(column)}"))))} "
-                    + $"FROM {session.Dialect.Table(table)} WHERE {has}"
-            ),
+            Sql.Of($"SELECT {Sql.Join(", ", keyColumns)} " + $"FROM {session.Dialect.Table(table)} WHERE {has}"),
             row => row.Key(step.KeyColumns.Count),
             cancellationToken
         );

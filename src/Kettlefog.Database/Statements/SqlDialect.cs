@@ -75,14 +75,8 @@ internal abstract class SqlDialect
         IReadOnlyList<string> update
     )
     {
-        var action =
-            update.Count == 0
-                ? Sql.Literal("NOTHING")
-                : Sql.Of(
-                    $"UPDATE SET "
-                        + $"{Sql.Join(", ", update.Select(column => Sql
-                            .Of($"{new SqlName(column)} = excluded.{new SqlName(column)}")))}"
-                );
+        var cells = update.Select(column => Sql.Of($"{new SqlName(column)} = excluded.{new SqlName(column)}"));
+        var action = update.Count == 0 ? Sql.Literal("NOTHING") : Sql.Of($"UPDATE SET {Sql.Join(", ", cells)}");
         return Sql.Of($"{Insert(table, columns, rows)} ON CONFLICT ({Sql.Join(", ", key)}) DO {action}");
     }
 

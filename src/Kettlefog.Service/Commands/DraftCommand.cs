@@ -62,13 +62,11 @@ internal static class DraftCommand
                     cancellationToken
                 );
                 report.RequireMap();
+                var findings = TextFormat.Counted(report.Findings.Count, "finding", "findings");
                 await Console.Error.WriteLineAsync(
                     report.Findings.Count == 0
                         ? "The draft fits the database."
-                        : "The draft fits the database. "
-                            + $"{(report.Findings.Count == 1 ? "There is one finding"
-                                : $"There are {report.Findings.Count} findings")}; "
-                            + "see 'kettlefog service check-map'."
+                        : $"The draft fits the database, with {findings}: see 'kettlefog service check-map'."
                 );
             }
         );

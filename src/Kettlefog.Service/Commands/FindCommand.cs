@@ -22,7 +22,7 @@ internal static class FindCommand
         {
             Description = "File to write the clusters to, as CSV: id,cluster.",
         };
-        var minScore = new Option<double>("--least")
+        var minScore = new Option<double>("--min-score")
         {
             Description = "Minimum score of the pairs written, in percent (default: all pairs that are kept).",
             DefaultValueFactory = _ => 0,
@@ -79,13 +79,12 @@ internal static class FindCommand
                             + $"in {TextFormat.Seconds(report.Seconds)} s."
                     )
                 );
+                var loss = report.EstimatedLoss is { } share ? TextFormat.Share(share) : "unknown";
                 Console.WriteLine(
                     string.Create(
                         CultureInfo.InvariantCulture,
                         $"{report.Compared} pairs compared ({TextFormat.Share(report.ComparedShare, 6)} of all); "
-                            + $"estimated loss by blocking: "
-                            + $"{(report.EstimatedLoss is { } loss
-                                ? TextFormat.Share(loss) : "unknown")}."
+                            + $"estimated loss by blocking: {loss}."
                     )
                 );
                 if (result.GetValue(pairs) is null && result.GetValue(clusters) is null)

@@ -95,11 +95,8 @@ internal static class SetupCommand
             Prompts.Say(
                 "The file that describes your database to Kettlefog. If it does not exist, a draft is written."
             );
-            var defaultAnswer = Path.Combine(
-                Path.GetDirectoryName(Path.GetFullPath(_config))!,
-                $"{Path.GetFileNameWithoutExtension(UninitialisedDatabase.DisplayNameOf(database)
-                    .Split(" on ")[0])}.map.yaml"
-            );
+            var name = Path.GetFileNameWithoutExtension(UninitialisedDatabase.DisplayNameOf(database).Split(" on ")[0]);
+            var defaultAnswer = Path.Combine(Path.GetDirectoryName(Path.GetFullPath(_config))!, $"{name}.map.yaml");
             return await Prompts.UntilAsync(
                 "Record map",
                 result.GetValue(ServiceSettings.MapOption),

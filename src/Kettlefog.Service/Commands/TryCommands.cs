@@ -117,12 +117,16 @@ internal static class TryCommands
                         PlanReport.Print(output, view.Merge!, done: true);
                         output.Line();
                         var totals = view.Merge!.Figures.Count(figure => figure.Control);
+                        var agree = totals switch
+                        {
+                            0 => "",
+                            1 => ", and the control total agrees",
+                            _ => $", and {totals} control totals agree",
+                        };
                         output.Line(
                             string.Create(
                                 CultureInfo.InvariantCulture,
-                                $"Done in {took} ms and verified: no row refers to a duplicate"
-                                    + $"{(totals == 0 ? ""  : totals == 1 ? ", the control total agrees"
-                                        : $", {totals} control totals agree")}. "
+                                $"Done in {took} ms and verified: no row refers to a duplicate{agree}. "
                                     + $"Everything was rolled back: the database is unchanged."
                             )
                         );

@@ -198,28 +198,24 @@ internal static class MergeEndpoints
                 return result;
             }
         );
-        return goesOn
-            ?? (
-                repeated
-                    ? Results.Ok(done)
-                    : Results.Created(
-                        $"/api/history/{((ReversalResult)done!).Entries
-                            .First(entry => entry.Reverses == number).Number}",
-                        done
-                    )
-            );
+        if (goesOn is not null)
+            return goesOn;
+        if (repeated)
+            return Results.Ok(done);
+        var reversal = ((ReversalResult)done!).Entries.First(entry => entry.Reverses == number);
+        return Results.Created($"/api/history/{reversal.Number}", done);
     }
 
     private static ReversalChoices Choices(
         long number,
         bool withLater,
-        IReadOnlyList<string>? takeBack,
+        IReadOnlyList<string>? undoDrift,
         string? only,
         bool keepLinked
     ) =>
         new(number, withLater)
         {
-            UndoDrift = (takeBack ?? []).ToHashSet(StringComparer.Ordinal),
+            UndoDrift = (undoDrift ?? []).ToHashSet(StringComparer.Ordinal),
             Only = only,
             KeepLinked = keepLinked,
         };

@@ -3,7 +3,7 @@ using Kettlefog.Core.Matching.Blocking;
 
 namespace Kettlefog.Core.Tests.Matching;
 
-/// <summary>Blocking brings together all that share a key, and no block grows beyond its bound.</summary>
+/// <summary>Blocking brings together all records that share a key, and no block exceeds its limit.</summary>
 public class BlockIndexTests
 {
     [Fact]
@@ -59,7 +59,7 @@ public class BlockIndexTests
     [Fact]
     public void A_key_that_too_many_share_is_refined_by_a_further_part()
     {
-        // Two hundred share a name and a town; two and two of them share a date too.
+        // Two hundred share a name and a town; pairs of them also share a date.
         var index = Build(
             200,
             (record, parts) =>

@@ -3,7 +3,7 @@ using Kettlefog.Core.Matching.Clustering;
 
 namespace Kettlefog.Core.Tests.Matching;
 
-/// <summary>Clusters hold together, and never hold what must not be together.</summary>
+/// <summary>Clusters are coherent, and never contain pairs that must not be together.</summary>
 public class ClusterTests
 {
     [Fact]
@@ -66,7 +66,7 @@ public class ClusterTests
                         }
                     }
 
-                    // The order in which pairs come does not matter.
+                    // The order of the pairs does not matter.
                     Run([.. pairs.AsEnumerable().Reverse()])
                         .Select(cluster => string.Join(' ', cluster.Members))
                         .ShouldBe(clusters.Select(cluster => string.Join(' ', cluster.Members)));

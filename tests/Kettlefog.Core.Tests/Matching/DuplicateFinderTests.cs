@@ -5,7 +5,7 @@ using Kettlefog.Demo.Truth;
 
 namespace Kettlefog.Core.Tests.Matching;
 
-/// <summary>Finding duplicates as a whole, on made-up records of which the truth is known.</summary>
+/// <summary>Finding duplicates as a whole, on made-up records with known truth.</summary>
 public class DuplicateFinderTests
 {
     private static readonly IReadOnlyList<TruthRecord> People = PeopleMaker.Make(6_000, 11);
@@ -27,8 +27,8 @@ public class DuplicateFinderTests
                 cluster.Members.SelectMany((a, index) => cluster.Members.Skip(index + 1).Select(b => (a, b)))
             )
             .ToList();
-        var right = joined.Count(pair => truth[pair.a].Party == truth[pair.b].Party);
-        var all = truth.GroupBy(record => record.Party).Sum(group => group.Count() * (group.Count() - 1) / 2);
+        var right = joined.Count(pair => truth[pair.a].Entity == truth[pair.b].Entity);
+        var all = truth.GroupBy(record => record.Entity).Sum(group => group.Count() * (group.Count() - 1) / 2);
         ((double)right / joined.Count).ShouldBeGreaterThan(0.95);
         ((double)right / all).ShouldBeGreaterThan(0.85);
     }
@@ -45,7 +45,7 @@ public class DuplicateFinderTests
         );
         var copies = truth
             .Select((record, index) => (record, index))
-            .GroupBy(pair => pair.record.Party)
+            .GroupBy(pair => pair.record.Entity)
             .Where(group => group.Count() > 1)
             .Select(group => (A: group.First().index, B: group.Last().index))
             .ToList();
@@ -108,7 +108,7 @@ public class DuplicateFinderTests
             }
         );
 
-        // One record asked about is compared with all others to the end.
+        // A single record is fully compared with all others.
         var least = Math.Min(DuplicateFinder.Floor, review / 100);
         var whole = truth.SelectMany(
             (record, number) =>

@@ -4,7 +4,7 @@ using Kettlefog.Demo.Truth;
 
 namespace Kettlefog.Core.Tests.Matching;
 
-/// <summary>What is found about two values, in the words a clerk reads.</summary>
+/// <summary>The evidence about two values, in the words a clerk reads.</summary>
 public class EvidenceTests
 {
     private static readonly Lazy<DuplicateFinder> Among = new(() =>

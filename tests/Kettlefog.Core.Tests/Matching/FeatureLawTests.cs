@@ -10,7 +10,7 @@ using Kettlefog.Core.Text;
 
 namespace Kettlefog.Core.Tests.Matching;
 
-/// <summary>What holds for every feature, whatever stands in the records.</summary>
+/// <summary>Laws that hold for every feature, whatever the records contain.</summary>
 public class FeatureLawTests
 {
     private static readonly FieldKind[] Everything =
@@ -18,7 +18,7 @@ public class FeatureLawTests
         .. Enum.GetValues<FieldKind>().Where(kind => kind != FieldKind.HouseholdName),
     ];
 
-    // Pieces that meet often, so that values agree, nearly agree and differ.
+    // Frequent pieces, so that values agree, nearly agree and differ.
     private static readonly Gen<string?> Value = Gen.OneOf(
         Gen.Const((string?)null),
         OneOf(
@@ -131,7 +131,7 @@ public class FeatureLawTests
     public void Every_level_has_shares_that_can_be_and_differences_never_speak_for_a_match()
     {
         foreach (
-            var party in new[]
+            var entity in new[]
             {
                 FieldKind.PersonName,
                 FieldKind.OrganisationName,
@@ -150,7 +150,7 @@ public class FeatureLawTests
                             or FieldKind.FamilyName
                         )
                 )
-                .Append(new Field("own", "Own", "own", party, null, null))
+                .Append(new Field("own", "Own", "own", entity, null, null))
                 .ToList();
             var model = MatchModel.For(fields, [], null, new Nicknames());
             model.Evidence.Select(kind => kind.Name).ShouldBeUnique();
@@ -168,7 +168,7 @@ public class FeatureLawTests
                     kind.Levels.Sum(level => level.Related[relation]).ShouldBe(1, 0.06, kind.Name);
             }
 
-            // As learned, if from next to nothing, a difference never speaks for a match, and no weaker agreement
+            // Even if learned from very little, a difference never supports a match, and no weaker agreement
             // weighs more.
             Finding[] nothing = [.. model.Evidence.Select(_ => Finding.None)];
             var learned = ScoreLearner.Learn(model.Evidence, model.Relations, 1_000, 0.25, [nothing], 1, []);
@@ -190,13 +190,13 @@ public class FeatureLawTests
     [InlineData(FieldKind.OrganisationName, EntityKind.Organisation)]
     [InlineData(FieldKind.HouseholdName, EntityKind.Household)]
     [InlineData(FieldKind.Text, EntityKind.Thing)]
-    public void The_kinds_of_fields_say_what_a_record_stands_for(FieldKind kind, EntityKind party) =>
+    public void The_kinds_of_fields_say_what_a_record_stands_for(FieldKind kind, EntityKind entity) =>
         MatchModel
             .EntityOf([
                 new Field("f", "F", "f", kind, null, null),
                 new Field("c", "C", "c", FieldKind.City, null, null),
             ])
-            .ShouldBe(party);
+            .ShouldBe(entity);
 
     [Fact]
     public void Fields_that_tell_nobody_apart_are_refused()

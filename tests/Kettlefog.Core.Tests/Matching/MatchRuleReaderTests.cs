@@ -4,7 +4,7 @@ using Kettlefog.Core.Matching.Rules;
 
 namespace Kettlefog.Core.Tests.Matching;
 
-/// <summary>A rule that cannot work is refused, and it is said what to write instead.</summary>
+/// <summary>A rule that cannot work is refused, with what to write instead.</summary>
 public class MatchRuleReaderTests
 {
     [Theory]

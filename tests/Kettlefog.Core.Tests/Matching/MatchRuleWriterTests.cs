@@ -4,7 +4,7 @@ using Kettlefog.Core.Map.Reading;
 
 namespace Kettlefog.Core.Tests.Matching;
 
-/// <summary>A rule that was written is read as the same rule, whatever stands in it.</summary>
+/// <summary>A written rule is read as the same rule, whatever it contains.</summary>
 public class MatchRuleWriterTests
 {
     private static readonly Gen<string> Words = OneOf(

@@ -4,7 +4,7 @@ using Kettlefog.Core.Text;
 
 namespace Kettlefog.Core.Tests.Matching;
 
-/// <summary>Values are brought into one form, however they were typed.</summary>
+/// <summary>Values are normalised, however they were typed.</summary>
 public class ReaderTests
 {
     [Theory]
@@ -25,6 +25,9 @@ public class ReaderTests
     [InlineData("000000000", "GB", "", "")]
     [InlineData("1234567890", "GB", "", "")]
     [InlineData("call me", "GB", "", "")]
+    [InlineData("+44 1632 960118 ext 12 (0)", "GB", "441632960118", "120")]
+    [InlineData("+44 1632 960118, by day; in the evening please ask the porter (0)", "GB", "441632960118", "")]
+    [InlineData("+٤٤ (0)1632 960118", "GB", "441632960118", "")]
     [InlineData("01632 960118", "ZZ", "1632960118", "")]
     public void Phones(string text, string? country, string digits, string extension)
     {

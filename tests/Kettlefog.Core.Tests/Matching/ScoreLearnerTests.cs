@@ -3,7 +3,7 @@ using Kettlefog.Core.Matching.Scoring;
 
 namespace Kettlefog.Core.Tests.Matching;
 
-/// <summary>Learning finds what the data hold, and is not led astray by them.</summary>
+/// <summary>Learning finds the shares in the data, and is not misled by them.</summary>
 public class ScoreLearnerTests
 {
     private static readonly Relation[] NoRelations = [];
@@ -11,7 +11,7 @@ public class ScoreLearnerTests
     [Fact]
     public void Known_parameters_are_recovered()
     {
-        // Defaults that are off, and data made with other shares.
+        // Wrong defaults, and data made with other shares.
         double[] truth = [0.80, 0.85, 0.90, 0.70];
         var evidence = truth.Select((_, index) => Kind($"e{index}", 0.75, 0.05)).ToArray();
         var random = new Random(5);
@@ -23,7 +23,7 @@ public class ScoreLearnerTests
                 .. truth.Select(share => new Finding(random.NextDouble() < (pair < Matches ? share : 0.05) ? 0 : 1)),
             ]);
 
-        // So many pairs are all there are among so many records.
+        // The number of all pairs among the records.
         var records = (int)Math.Sqrt(2 * (Matches + Others));
         var learned = ScoreLearner.Learn(evidence, NoRelations, records, 15, pairs, 1, []);
         for (var index = 0; index < truth.Length; index++)
@@ -34,7 +34,7 @@ public class ScoreLearnerTests
     [Fact]
     public void Nothing_drifts_far_from_its_default()
     {
-        // All pairs agree in the first and differ in the second: taken at its word, that would turn the second around.
+        // All pairs agree in the first and differ in the second: taken literally, that would invert the second.
         var evidence = new[] { Kind("household", 0.8, 0.05), Kind("person", 0.9, 0.05) };
         var pairs = Enumerable.Range(0, 5_000).Select(_ => new Finding[] { new(0), new(1) }).ToList();
         var learned = ScoreLearner.Learn(evidence, NoRelations, 100, 0.25, pairs, 1, []);

@@ -3,9 +3,7 @@ using Kettlefog.Core.Text.Similarity;
 
 namespace Kettlefog.Core.Tests.Matching;
 
-/// <summary>
-/// Comparators against the examples of their papers and standards, and against the laws all of them obey.
-/// </summary>
+/// <summary>Comparators against the examples of their papers and standards, and against common laws.</summary>
 public class SimilarityTests
 {
     private static readonly Gen<string> Text = Gen.String[Gen.Char["abcdeé中 .'-"], 0, 14];

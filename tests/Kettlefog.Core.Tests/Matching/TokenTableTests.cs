@@ -2,7 +2,7 @@ using Kettlefog.Core.Matching.Records;
 
 namespace Kettlefog.Core.Tests.Matching;
 
-/// <summary>Words kept once, however many threads bring them.</summary>
+/// <summary>Words are stored once, however many threads add them.</summary>
 public class TokenTableTests
 {
     [Fact]

@@ -2,7 +2,7 @@ using Kettlefog.Demo.Truth;
 
 namespace Kettlefog.Core.Tests.Matching;
 
-/// <summary>The made-up data that everything is measured on are what they are said to be.</summary>
+/// <summary>The made-up data for measurements have the properties that they claim.</summary>
 public class TruthTests
 {
     public static TheoryData<bool> Both => [true, false];
@@ -26,7 +26,7 @@ public class TruthTests
             truth.Where(record => record.LooksLike >= 0).Select(record => record.LooksLike).Distinct().Count()
             + truth.Count(record => record.LooksLike >= 0);
         ((double)alike / truth.Count).ShouldBeGreaterThan(0.25);
-        truth.Where(record => record.LooksLike >= 0).ShouldAllBe(record => record.Party != record.LooksLike);
+        truth.Where(record => record.LooksLike >= 0).ShouldAllBe(record => record.Entity != record.LooksLike);
         truth.Select(record => record.Class).Where(klass => klass.StartsWith('~')).Distinct().Count().ShouldBe(5);
         truth.ShouldAllBe(record => record.Values.Length == columns.Count);
     }
@@ -39,7 +39,7 @@ public class TruthTests
             string.Join(
                 '\n',
                 Make(people, 500, seed)
-                    .Select(record => $"{record.Party};{record.Class};{string.Join(';', record.Values)}")
+                    .Select(record => $"{record.Entity};{record.Class};{string.Join(';', record.Values)}")
             );
         Text(3).ShouldBe(Text(3));
         Text(3).ShouldNotBe(Text(4));

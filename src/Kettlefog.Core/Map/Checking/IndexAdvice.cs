@@ -29,12 +29,13 @@ public sealed record IndexAdvice(string Warning, string Statement)
         )
             return null;
         var columns = reference.When.Keys.Concat(reference.Columns).ToList();
+        var name = table.Schema is null
+            ? Quoted(table.Name)
+            : $"{Quoted(table.Schema)}.{Quoted(table.Name[(table.Schema.Length + 1)..])}";
         return new IndexAdvice(
             $"{reference.Title}: no index on {table.Name} ({string.Join(", ", columns)}), so the whole "
                 + "table is read for every record.",
-            $"CREATE INDEX {Quoted($"{table.Name.Replace('.', '_')}_{string.Join('_', columns)}")} ON "
-                + $"{string.Join('.', table.Schema is null ? [Quoted(table.Name)]
-                    : new[] { Quoted(table.Schema), Quoted(table.Name[(table.Schema.Length + 1)..]) })} "
+            $"CREATE INDEX {Quoted($"{table.Name.Replace('.', '_')}_{string.Join('_', columns)}")} ON {name} "
                 + $"({string.Join(", ", columns.Select(Quoted))});"
         );
     }

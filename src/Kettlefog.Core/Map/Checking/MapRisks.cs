@@ -132,10 +132,8 @@ public static class MapRisks
             {
                 foreach (var trigger in catalog.Require(name).Triggers.Where(trigger => (trigger.On & changes) != 0))
                 {
-                    var path = Identifiers.Same(name, type.Table)
-                        ? "table"
-                        : $"references.{type.References.FirstOrDefault(reference => Identifiers
-                            .Same(reference.Table, name))?.Name}";
+                    var reference = type.References.FirstOrDefault(each => Identifiers.Same(each.Table, name));
+                    var path = Identifiers.Same(name, type.Table) ? "table" : $"references.{reference?.Name}";
                     if (trigger.Writes is null)
                         yield return Risk(
                             path,

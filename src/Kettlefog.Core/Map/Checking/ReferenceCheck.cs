@@ -96,9 +96,7 @@ internal sealed class ReferenceCheck(
         }
     }
 
-    /// <summary>
-    /// The key of related rows; empty where the table has no key at all and no conflict is possible.
-    /// </summary>
+    /// <summary>The key of related rows; empty where the table has no key at all and no conflict is possible.</summary>
     private IReadOnlyList<string> RowKey(Reference reference, TableSchema table, string path)
     {
         if (reference.Key.Count > 0 || table.PrimaryKey.Count > 0 || table.IsView)

@@ -61,16 +61,11 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
         var town = TownOf(row, words);
         if (parts.Street.Count == 0 && postcode.Length == 0 && town.Length == 0)
             return;
+        var street = string.Join(' ', parts.Street.Take(6).Order(StringComparer.Ordinal));
         var building =
             parts.Street.Count == 0
                 ? 0
-                : 1
-                    + _buildings
-                        .Intern(
-                            $"{parts.Number}|{string.Join(' ', parts.Street.Take(6)
-                                .Order(StringComparer.Ordinal))}|{(town.Length > 0 ? town : postcode)}"
-                        )
-                        .Id;
+                : 1 + _buildings.Intern($"{parts.Number}|{street}|{(town.Length > 0 ? town : postcode)}").Id;
         into.AddRange([
             building,
             Id(_words, parts.Number),

@@ -33,10 +33,13 @@ internal static class SetUnion
         if (FromJson(sets[0]) is { } first)
         {
             // Elements that are not text, such as numbers, keep their type.
-            return members.SequenceEqual(first.Select(each => each.Member))
-                ? sets[0]
-                : $"[{string.Join(",", members.Select(member => sets.SelectMany(set => FromJson(set) ?? [])
-                    .FirstOrDefault(each => each.Member == member).Raw ?? JsonSerializer.Serialize(member, Json)))}]";
+            if (members.SequenceEqual(first.Select(each => each.Member)))
+                return sets[0];
+            var elements = sets.SelectMany(set => FromJson(set) ?? []).ToList();
+            var written = members.Select(member =>
+                elements.Find(each => each.Member == member).Raw ?? JsonSerializer.Serialize(member, Json)
+            );
+            return $"[{string.Join(",", written)}]";
         }
 
         var space =

@@ -190,13 +190,11 @@ internal sealed class ScannedClusterWriter(Session session)
         Sql On(ColumnSchema column, ColumnSchema target) =>
             Sql.Of($"r.{new SqlName(target.Name)} = t.{new SqlName(column.Name)}");
         var around = reference.Template?.Split(Reference.KeyPlaceholder);
+        Sql Around(string before, string after) =>
+            session.Dialect.Concatenate(Sql.Of($"{before}"), session.Keys.Text(to, "r"), Sql.Of($"{after}"));
         var on = around is null
             ? Sql.Join(" AND ", table.Require(reference.Columns).Zip(to, On))
-            : Sql.Of(
-                $"{session.Dialect.Concatenate(Sql.Of($"{around[0]}"), session.Keys.Text(to, "r"), Sql
-                    .Of($"{around[1]}"))} "
-                    + $"= t.{new SqlName(reference.Columns[0])}"
-            );
+            : Sql.Of($"{Around(around[0], around[1])} = t.{new SqlName(reference.Columns[0])}");
         return (
             session.Keys.Text(records.Require(type.Key), "r"),
             Sql.Of($"{session.Dialect.Table(table)} t JOIN {session.Dialect.Table(records)} r ON {on}")

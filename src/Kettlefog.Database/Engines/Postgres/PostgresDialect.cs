@@ -68,12 +68,11 @@ internal sealed class PostgresDialect : SqlDialect
     // A sum of 64-bit hashes: the order of the rows does not matter. Of the whole row as text, not of each
     // value: hash_array and hash_record add up the hashes of their elements, so a value that moved to another row
     // would not be detected.
-    public override Sql RowDigest(TableSchema table, string alias) =>
-        Sql.Of(
-            $"SUM(hashtextextended(ROW({Sql.Join(", ", table.Columns.Select(column => Sql
-                .Of($"{new SqlName(alias)}.{new SqlName(column.Name)}")))})::text, "
-                + $"0))::text"
-        );
+    public override Sql RowDigest(TableSchema table, string alias)
+    {
+        var columns = table.Columns.Select(column => Sql.Of($"{new SqlName(alias)}.{new SqlName(column.Name)}"));
+        return Sql.Of($"SUM(hashtextextended(ROW({Sql.Join(", ", columns)})::text, 0))::text");
+    }
 
     public override Sql RowIdentity(TableSchema table, string? alias) =>
         alias is null

@@ -9,10 +9,10 @@ import { compareAddress } from "./tray";
 const most = 5;
 
 /** What may be a duplicate of a record, likeliest first. */
-export function LikelyRecords({ type, id }: { type: RecordType; id: string }) {
-  const likely = useQuery({
-    queryKey: ["likely", type.name, id],
-    queryFn: () => api.likely(type.name, id),
+export function SimilarRecords({ type, id }: { type: RecordType; id: string }) {
+  const similar = useQuery({
+    queryKey: ["similar", type.name, id],
+    queryFn: () => api.similar(type.name, id),
     staleTime: 30_000,
   });
   return (
@@ -20,13 +20,13 @@ export function LikelyRecords({ type, id }: { type: RecordType; id: string }) {
       <header>
         <h2>May be duplicates</h2>
       </header>
-      {likely.error && <ProblemNote error={likely.error} retry={() => likely.refetch()} />}
-      {likely.isPending && <Reading what="likely copies" rows={2} />}
-      {likely.data?.length === 0 && <div className="body muted">Nothing is like it.</div>}
-      {likely.data && likely.data.length > 0 && (
+      {similar.error && <ProblemNote error={similar.error} retry={() => similar.refetch()} />}
+      {similar.isPending && <Reading what="likely copies" rows={2} />}
+      {similar.data?.length === 0 && <div className="body muted">Nothing is like it.</div>}
+      {similar.data && similar.data.length > 0 && (
         <table className="rows">
           <tbody>
-            {likely.data.slice(0, most).map((pair) => (
+            {similar.data.slice(0, most).map((pair) => (
               <tr key={pair.b}>
                 <td className="short">
                   <Gauge percent={pair.score} />

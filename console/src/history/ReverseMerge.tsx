@@ -9,7 +9,7 @@ import { refreshAll } from "../ui/refresh";
 import { ReversalSteps } from "./ReversalSteps";
 
 /** Takes a merge back: shows first what comes back and what drifted, then does just that. */
-export function TakeBack({
+export function ReverseMerge({
   number,
   session,
   needsReason,
@@ -42,15 +42,15 @@ function Dialog({ number, needsReason, close }: { number: number; needsReason: b
   const navigate = useNavigate();
   const queries = useQueryClient();
   const [withLater, setWithLater] = useState(false);
-  const [takeBack, setTakeBack] = useState<string[]>([]);
+  const [undoDrift, setUndoDrift] = useState<string[]>([]);
   const [only, setOnly] = useState<string | null>(null);
   const [keepLinked, setKeepLinked] = useState(false);
   const [job, setJob] = useState<Job | null>(null);
   const [reason, setReason] = useState("");
   const [key, setKey] = useState(() => crypto.randomUUID());
   const plan = useQuery({
-    queryKey: ["reversal-plan", number, withLater, takeBack, only, keepLinked],
-    queryFn: () => api.planReversal(number, { withLater, undoDrift: takeBack, only, keepLinked }),
+    queryKey: ["reversal-plan", number, withLater, undoDrift, only, keepLinked],
+    queryFn: () => api.planReversal(number, { withLater, undoDrift, only, keepLinked }),
     placeholderData: keepPreviousData,
     staleTime: 0,
     gcTime: 0,
@@ -64,7 +64,7 @@ function Dialog({ number, needsReason, close }: { number: number; needsReason: b
           reason: reason.trim(),
           withLater,
           dryRun: false,
-          undoDrift: takeBack,
+          undoDrift,
           only,
           keepLinked,
         },
@@ -118,7 +118,7 @@ function Dialog({ number, needsReason, close }: { number: number; needsReason: b
           value={only ?? ""}
           onChange={(event) => {
             setOnly(event.currentTarget.value || null);
-            setTakeBack([]);
+            setUndoDrift([]);
           }}
           data={[
             { value: "", label: "the whole merge" },
@@ -136,7 +136,7 @@ function Dialog({ number, needsReason, close }: { number: number; needsReason: b
           checked={keepLinked}
           onChange={(event) => {
             setKeepLinked(event.currentTarget.checked);
-            setTakeBack([]);
+            setUndoDrift([]);
           }}
         />
       )}
@@ -153,9 +153,9 @@ function Dialog({ number, needsReason, close }: { number: number; needsReason: b
           <ReversalSteps
             reversal={reversal}
             choose={{
-              chosen: takeBack,
+              chosen: undoDrift,
               change: (id, chosen) =>
-                setTakeBack((before) => (chosen ? [...before, id] : before.filter((each) => each !== id))),
+                setUndoDrift((before) => (chosen ? [...before, id] : before.filter((each) => each !== id))),
             }}
           />
         </section>

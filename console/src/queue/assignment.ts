@@ -3,16 +3,16 @@ import { api } from "../api/client";
 
 const key = "kettlefog in hand";
 
-const inHand = (): number[] => JSON.parse(sessionStorage.getItem(key) ?? "[]") as number[];
+const assignedHere = (): number[] => JSON.parse(sessionStorage.getItem(key) ?? "[]") as number[];
 
 /** Remembers that this tab took a cluster in hand, so that it lets it go when it leaves it. */
-export function tookInHand(cluster: number) {
-  sessionStorage.setItem(key, JSON.stringify([...new Set([...inHand(), cluster])]));
+export function rememberAssigned(cluster: number) {
+  sessionStorage.setItem(key, JSON.stringify([...new Set([...assignedHere(), cluster])]));
 }
 
 /** Lets a cluster go that this tab took in hand; one that was assigned stays with whom it was assigned to. */
-export async function letGo(cluster: number, queries: QueryClient) {
-  const held = inHand();
+export async function release(cluster: number, queries: QueryClient) {
+  const held = assignedHere();
   if (!held.includes(cluster)) return;
   sessionStorage.setItem(key, JSON.stringify(held.filter((each) => each !== cluster)));
   // One that was decided meanwhile is in nobody's hand any more, and the service says so.
