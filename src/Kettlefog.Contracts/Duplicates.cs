@@ -318,7 +318,7 @@ public sealed record SimilarBody(IReadOnlyDictionary<string, string?> Values, in
 
 /// <summary>Who works on a cluster.</summary>
 /// <param name="User">The user; null for nobody.</param>
-/// <param name="Force">True to take it from whoever has it.</param>
+/// <param name="Force">True to reassign a cluster that is assigned to another user.</param>
 public sealed record AssignBody(string? User, bool Force = false);
 
 /// <summary>Until when a cluster is postponed.</summary>

@@ -134,7 +134,7 @@ public class CliTests(CliFixture fixture)
     }
 
     [Fact]
-    public async Task What_turns_out_to_be_double_is_told_with_what_to_add_and_merged_along()
+    public async Task Related_duplicates_are_listed_with_the_option_to_include_them()
     {
         var offered = (await fixture.RunAsync("plan", "account", "1", "2")).ShouldSucceed().Output;
         var link = Regex.Match(offered, "--link '(vessel [0-9 ]+)'").Groups[1].Value;
@@ -147,7 +147,7 @@ public class CliTests(CliFixture fixture)
         var rehearsed = (await fixture.RunAsync("merge", "account", "1", "2", "--with-linked", "--dry-run"))
             .ShouldSucceed()
             .Output;
-        rehearsed.ShouldContain("With it: ");
+        rehearsed.ShouldContain("Linked merges in the same step: ");
         rehearsed.ShouldContain("household");
         var done = Read<EntryView>(
             await fixture.RunAsync("merge", "account", "1", "2", "--with-linked", "--yes", "-o", "json")
@@ -265,7 +265,7 @@ public class CliTests(CliFixture fixture)
     [InlineData(1, "not an e-mail address", "plan", "vendor", "1010", "1011", "--set", "email=nobody")]
     [InlineData(1, "no entry 4711", "history", "show", "4711")]
     [InlineData(1, "does not allow this", "users", "list")]
-    public async Task What_goes_wrong_is_one_sentence_on_standard_error_and_an_exit_code(
+    public async Task Errors_are_one_sentence_on_standard_error_and_an_exit_code(
         int exitCode,
         string message,
         params string[] arguments
@@ -310,7 +310,7 @@ public class CliTests(CliFixture fixture)
     }
 
     [Fact]
-    public async Task A_service_that_is_not_there_is_told()
+    public async Task An_unreachable_service_is_reported()
     {
         var ran = await fixture.RunAsync(["types"], "token", url: "http://127.0.0.1:9");
         ran.ExitCode.ShouldBe(1);

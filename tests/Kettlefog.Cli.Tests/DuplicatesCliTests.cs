@@ -144,7 +144,7 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
     [InlineData(2, "is not a value of a field", "similar", "vendor", "--value", "gannet")]
     [InlineData(1, "no field 'fax'", "similar", "vendor", "--value", "fax=1")]
     [InlineData(2, "cannot be read", "rules", "try", "vendor", "nowhere.yaml")]
-    public async Task What_goes_wrong_is_told(int exitCode, string message, params string[] arguments)
+    public async Task Errors_are_reported(int exitCode, string message, params string[] arguments)
     {
         var ran = await fixture.RunAsync(arguments);
         ran.ExitCode.ShouldBe(exitCode, ran.Error);

@@ -168,7 +168,7 @@ public sealed class ServiceCommandTests : IDisposable
     [InlineData("database: books.db\nport:", "service.yaml:2 is wrong: 'port' has no value.", "after the colon")]
     [InlineData("- a", "service.yaml:1 is wrong", "name: value")]
     [InlineData("database: books.db\nmap: m.yaml\nport: 70000", "'70000' from", "a whole number from 0 to 65535")]
-    public async Task A_wrong_configuration_is_told_with_its_line(string yaml, string message, string hint)
+    public async Task A_wrong_configuration_is_reported_with_its_line(string yaml, string message, string hint)
     {
         await System.IO.File.WriteAllTextAsync(File("service.yaml"), yaml);
         await System.IO.File.WriteAllTextAsync(File("m.yaml"), TestMap.Of("v", "label: v\nfields: { a: }"));
@@ -218,7 +218,7 @@ public sealed class ServiceCommandTests : IDisposable
     }
 
     [Fact]
-    public async Task Setup_writes_nothing_without_a_yes_and_says_when_answers_end()
+    public async Task Setup_writes_nothing_without_a_yes_and_reports_missing_answers()
     {
         using var books = Make();
         var before = books.DumpAll();
@@ -257,7 +257,7 @@ public sealed class ServiceCommandTests : IDisposable
     }
 
     [Fact]
-    public async Task Nothing_named_is_told_with_where_to_name_it()
+    public async Task A_missing_setting_is_reported_with_where_to_set_it()
     {
         var ran = await RunAsync("serve");
         ran.ShouldFail(2, "No record map was given.");
@@ -272,10 +272,7 @@ public sealed class ServiceCommandTests : IDisposable
     [InlineData("text.db", "is not an SQLite database")]
     [InlineData("postgres://kettlefog@127.0.0.1:1/books?connect_timeout=2", "is not responding")]
     [InlineData("postgres://kettlefog:hush@", "names no host or no database")]
-    public async Task A_database_that_cannot_be_opened_is_told_in_a_sentence_with_a_hint(
-        string database,
-        string message
-    )
+    public async Task A_database_that_cannot_be_opened_is_reported_with_a_hint(string database, string message)
     {
         await System.IO.File.WriteAllTextAsync(File("text.db"), new string('x', 5000));
         var ran = await RunAsync("draft-map", "--database", database.Contains("://") ? database : File(database));
@@ -286,7 +283,7 @@ public sealed class ServiceCommandTests : IDisposable
     }
 
     [Fact]
-    public async Task A_wrong_password_is_told_and_not_repeated()
+    public async Task A_wrong_password_is_reported_and_not_repeated()
     {
         using var books = PostgresServer.CreateDatabase("locked");
         var user = PostgresServer.CreateLocked("the right one");
@@ -316,7 +313,9 @@ public sealed class ServiceCommandTests : IDisposable
         books.Execute("CREATE TABLE customers (name TEXT, email TEXT, phone TEXT, city TEXT)");
         var ran = await RunAsync("draft-map", "--database", books.Address);
         ran.ShouldFail(1, "None of the 1 tables");
-        ran.Error.ShouldContain("customers would, but nothing tells its rows apart: give it a primary key first.");
+        ran.Error.ShouldContain(
+            "customers would, but without a primary key its rows cannot be told apart: give it one first."
+        );
         (await RunAsync("draft-map", "--database", books.Address, "--table", "customers")).ShouldFail(
             1,
             "has neither a primary key nor unique columns"

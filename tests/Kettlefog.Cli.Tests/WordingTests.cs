@@ -33,6 +33,13 @@ public partial class WordingTests
             @"comes? back|went back",
             @"drifted",
             @"nothing is like",
+            @"hangs? on",
+            @"speaks? of",
+            @"whoever",
+            @"lies? (in|at)",
+            @"any more|no more",
+            @"goes? on|went on",
+            @"nothing tells",
         }.Select(turn => new Regex($@"\b(?:{turn})\b", RegexOptions.IgnoreCase)),
     ];
 

@@ -18,7 +18,7 @@ public class ArchitectureTests
     [InlineData("Service", "Contracts Database Terminal")]
     [InlineData("Client", "Contracts")]
     [InlineData("Cli", "Client Terminal")]
-    public void A_project_refers_only_to_what_stands_below_it(string project, string allowed) =>
+    public void A_project_refers_only_to_lower_ones(string project, string allowed) =>
         References(project, "ProjectReference")
             .Select(path => Path.GetFileNameWithoutExtension(path)["Kettlefog.".Length..])
             .ShouldBe(allowed.Split(' ', StringSplitOptions.RemoveEmptyEntries), ignoreOrder: true);

@@ -59,11 +59,11 @@ public class LinkedOffersTests
     [InlineData("mail", "A@Ebb.example", "a@ebb.example ", true)]
     [InlineData("length", "9.40", "9.4", true)]
     [InlineData("length", "9.4", "94", false)]
-    public void Two_say_the_same_as_their_kind_means_it(string field, string a, string b, bool same) =>
+    public void Values_agree_in_the_normal_form_of_their_kind(string field, string a, string b, bool same) =>
         Groups([field], [], (a, 0), (b, 1)).Count.ShouldBe(same ? 1 : 0);
 
     [Fact]
-    public void What_was_double_within_one_record_before_is_no_news()
+    public void Earlier_duplicates_within_one_record_are_not_offered()
     {
         Groups(["hull"], [], ("H1", 0), ("H1", 0)).ShouldBeEmpty();
         Groups(["hull"], [], ("H1", 0), ("H1", 0), ("H1", 2)).Single().Records.Count.ShouldBe(3);
@@ -76,7 +76,7 @@ public class LinkedOffersTests
     }
 
     [Fact]
-    public void Groups_hold_what_agrees_once_each_and_nothing_that_is_kept_apart() =>
+    public void Groups_contain_agreeing_records_once_each_and_no_non_duplicates() =>
         Gen.Select(
                 Gen.Select(Gen.Int[0, 4].Select(place => Hulls[place]), Gen.Int[0, 2]).Array[0, 9],
                 Gen.Select(Gen.Int[1, 9], Gen.Int[1, 9]).Array[0, 5]

@@ -68,7 +68,7 @@ public class MapReaderTests
     [InlineData("label: \"{name}\"", "label: \"{title}\"", 6, "the field 'title'", "Known are: name, phone.")]
     [InlineData("phone:", "phone: { column: name }", 10, "has the same column as 'name'", "one field")]
     [InlineData("  vendor:\n", "  Vendor Files:\n", 4, "is not a valid name", "lower-case letters")]
-    public void A_mistake_is_told_with_its_line_and_what_to_write_instead(
+    public void A_mistake_is_reported_with_its_line_and_what_to_write_instead(
         string right,
         string wrong,
         int line,
@@ -101,7 +101,7 @@ public class MapReaderTests
     )]
     [InlineData("vendors: { same: name }", "does not say how the records are found", "columns: parent_id")]
     [InlineData("vendors: { columns: parent_id, same: [[name], [phon]] }", "the field 'phon'", "Write 'phone'.")]
-    public void What_cannot_be_linked_is_told(string linked, string message, string instead)
+    public void Missing_linked_merges_are_refused(string linked, string message, string instead)
     {
         var refusal = Should.Throw<KettlefogException>(() =>
             MapReader.Read($"{Good}\n    linked:\n      {linked}\n", "m.yaml")
@@ -112,7 +112,7 @@ public class MapReaderTests
     }
 
     [Fact]
-    public void All_mistakes_are_told_at_once()
+    public void All_mistakes_are_reported_at_once()
     {
         var map = Good.Replace("organisation-name", "organization-name", StringComparison.Ordinal)
             .Replace("longest", "longst", StringComparison.Ordinal);

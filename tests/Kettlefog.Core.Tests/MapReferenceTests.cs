@@ -32,7 +32,7 @@ public class MapReferenceTests
     private static JsonElement Definitions => Schema.GetProperty("definitions");
 
     [Fact]
-    public void The_reference_says_what_the_schema_says()
+    public void The_reference_matches_the_schema()
     {
         var file = Repository.File("docs/record-map.md");
         if (Environment.GetEnvironmentVariable("KETTLEFOG_UPDATE") == "1")

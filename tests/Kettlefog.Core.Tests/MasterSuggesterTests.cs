@@ -52,7 +52,7 @@ public class MasterSuggesterTests
     }
 
     [Fact]
-    public void The_map_says_what_counts_and_in_which_order()
+    public void The_map_defines_what_counts_and_in_which_order()
     {
         const string Master = "master: [{ source: [ledger, import] }, { has: agreements }, last-changed]";
         Suggest(Master, Record("1", source: "import", bills: 50), Record("2", source: "Ledger"))
@@ -65,7 +65,7 @@ public class MasterSuggesterTests
     }
 
     [Fact]
-    public void Every_reason_in_which_it_is_best_is_told() =>
+    public void Every_reason_in_which_it_is_best_is_given() =>
         Suggest(
                 "",
                 Record("1", bills: 9, city: "Oystergate", created: "2001-01-01"),
@@ -139,7 +139,7 @@ public class MasterSuggesterTests
     [InlineData("[{ has: bills, source: [a] }]", "A preference for the master must have exactly one key.")]
     [InlineData("[source]", "'source' is not a preference for the master.")]
     [InlineData("[{ sorce: [a] }]", "has no key 'sorce'")]
-    public void A_mistake_is_told_with_its_line(string master, string message)
+    public void A_mistake_is_reported_with_its_line(string master, string message)
     {
         var refusal = Should.Throw<KettlefogException>(() =>
             MapReader.Read(TestMap.Of("vendor", $"master: {master}\n{Type}"), "m.yaml")

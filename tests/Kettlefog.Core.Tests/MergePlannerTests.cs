@@ -125,7 +125,7 @@ public class MergePlannerTests
     }
 
     [Fact]
-    public void Figures_add_up_or_take_the_extreme_and_stay_where_rows_stay()
+    public void Figures_add_up_or_take_the_extreme_and_follow_the_rows()
     {
         var plan = Plan(Choices(), [Row(1, "A"), Row(2, "A"), Row(3, "A")], record => record switch
             {
@@ -145,7 +145,7 @@ public class MergePlannerTests
     }
 
     [Fact]
-    public void Each_blocker_is_told()
+    public void Each_blocker_is_reported()
     {
         var plan = Plan(
             Choices(("name", new FieldChoice.FromRecord(Key(2)))),
@@ -178,7 +178,7 @@ public class MergePlannerTests
     }
 
     [Fact]
-    public void A_duplicate_with_more_history_and_a_value_made_blank_are_worth_a_warning()
+    public void A_duplicate_with_more_history_and_a_value_made_blank_give_warnings()
     {
         var plan = Plan(Choices(("phone", new FieldChoice.Typed(""))), [Row(1, "A", phone: "7"), Row(2, "A")], record =>
             Rows(record == 0 ? 1 : 9, 1m, null, null, 0)

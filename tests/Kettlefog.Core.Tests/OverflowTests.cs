@@ -70,7 +70,7 @@ public class OverflowTests
     }
 
     [Fact]
-    public void What_finds_no_room_is_told()
+    public void What_does_not_fit_anywhere_is_reported()
     {
         var plan = Plan(Row("1", "1001", "1002", "1003"), Row("2", "1004", "n/a", "1001"));
         Phones(plan).ShouldBe(["1001", "1002", "1003"]);
@@ -79,7 +79,7 @@ public class OverflowTests
     }
 
     [Fact]
-    public void A_placeholder_is_no_value_and_gives_way()
+    public void A_placeholder_counts_as_blank()
     {
         Phones(Plan(Row("1", "N/A", "none", null), Row("2", "1001", "1002", null))).ShouldBe(["1001", "1002", null]);
         Phones(Plan(Row("1", "1001", "none", null), Row("2", "1001", null, null))).ShouldBe(["1001", "none", null]);

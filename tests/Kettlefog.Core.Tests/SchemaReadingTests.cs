@@ -36,7 +36,7 @@ public class SchemaReadingTests
     public void Anything_else_is_not_taken_for_a_list(string condition) => AllowedValues.Of(condition).ShouldBeNull();
 
     [Fact]
-    public void Checks_are_found_in_a_definition_whatever_parentheses_stand_in_them() =>
+    public void Checks_are_found_in_a_definition_whatever_parentheses_they_contain() =>
         AllowedValues
             .Conditions(
                 "CREATE TABLE t (a TEXT CHECK (a IN ('x)', 'y')), b INTEGER check(b > (1 + 2)), CONSTRAINT c "
@@ -51,7 +51,7 @@ public class SchemaReadingTests
     [InlineData("SELECT 1 FROM t FOR UPDATE OF t;", "")]
     [InlineData("INSERT INTO a VALUES (1) ON CONFLICT DO UPDATE SET x = 1;", "a")]
     [InlineData("BEGIN UPDATE ONLY public.vendor SET x = 1; RETURN NEW; END", "public.vendor")]
-    public void The_tables_that_a_trigger_writes_to_are_told(string body, string tables) =>
+    public void The_tables_that_a_trigger_writes_to_are_found(string body, string tables) =>
         string.Join('|', new Trigger("t", RowChanges.Update, body).Writes!).ShouldBe(tables);
 
     [Theory]

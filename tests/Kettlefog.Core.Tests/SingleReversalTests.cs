@@ -14,7 +14,7 @@ public class SingleReversalTests
     private static readonly RecordKey Duplicate = new(ColumnValue.Of(2L));
 
     [Fact]
-    public void What_nobody_touched_comes_back()
+    public void What_has_not_changed_is_restored()
     {
         var reversal = Reverse(
             [new JournaledRows(1, "bills", "Bills", Duplicate, true, 3, 3, [], [])],
@@ -38,7 +38,7 @@ public class SingleReversalTests
     }
 
     [Fact]
-    public void A_value_written_again_stays_even_if_it_only_changed_its_storage_class()
+    public void A_value_written_again_is_kept_even_if_only_its_storage_class_changed()
     {
         var reversal = Reverse(
             [],
@@ -60,7 +60,7 @@ public class SingleReversalTests
     }
 
     [Fact]
-    public void What_cannot_come_back_is_told_one_by_one()
+    public void What_cannot_be_restored_is_listed()
     {
         var gone = new RecordKey(ColumnValue.Of(21L));
         var moved = new RecordKey(ColumnValue.Of(22L));
@@ -96,7 +96,7 @@ public class SingleReversalTests
     }
 
     [Fact]
-    public void What_is_chosen_is_taken_back_too_and_only_that()
+    public void Only_chosen_drift_is_undone()
     {
         var (one, two) = (new RecordKey(ColumnValue.Of(21L)), new RecordKey(ColumnValue.Of(22L)));
         var rows = new JournaledRows(1, "bills", "Bills", Duplicate, true, 3, 1, [one, two], []);
@@ -125,7 +125,7 @@ public class SingleReversalTests
     }
 
     [Fact]
-    public void What_must_be_unique_and_is_taken_is_told_and_cannot_be_chosen()
+    public void Unique_values_in_use_are_reported_and_cannot_be_chosen()
     {
         var cell = new JournaledCell(
             3,
@@ -154,7 +154,7 @@ public class SingleReversalTests
     }
 
     [Fact]
-    public void The_fingerprint_tells_what_changed()
+    public void The_fingerprint_shows_what_changed()
     {
         JournaledRows rows = new(1, "bills", "Bills", Duplicate, true, 3, 3, [], []);
         JournaledCell cell = new(

@@ -127,7 +127,7 @@ public class SurvivorshipTests
             });
 
     [Fact]
-    public void Appended_text_says_where_each_part_came_from_and_repeats_none()
+    public void Appended_text_names_the_origin_of_each_part_and_repeats_none()
     {
         Candidate Text(string? text, string origin) =>
             new(ColumnValue.Of(text), ColumnValue.Null, ColumnValue.Null, string.IsNullOrWhiteSpace(text), 0, origin);

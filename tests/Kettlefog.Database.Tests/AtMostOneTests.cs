@@ -85,7 +85,7 @@ public abstract class AtMostOneTests(Engine engine)
     }
 
     [Fact]
-    public async Task One_record_comes_out_with_what_ended_of_it_and_what_somebody_changed_since_is_drift()
+    public async Task One_record_is_taken_out_with_its_ended_rows_and_later_changes_are_drift()
     {
         using var world = await SmallWorld.OpenAsync(engine, Schema, Map);
         var before = world.File.Dump();
@@ -136,7 +136,7 @@ public abstract class AtMostOneTests(Engine engine)
         "names the reference 'agrements', which the record type does not have. Write 'agreements'."
     )]
     [InlineData("reference: agreements, when", "reference: agreements, whn", "has no key 'whn'. Write 'when'.")]
-    public async Task A_rule_that_does_not_fit_is_told_with_its_line(string right, string wrong, string message)
+    public async Task A_rule_that_does_not_fit_is_reported_with_its_line(string right, string wrong, string message)
     {
         Map.ShouldContain(right);
         var refusal = await Should.ThrowAsync<KettlefogException>(() =>

@@ -95,7 +95,7 @@ public class AtomicityTests
     }
 
     [Fact]
-    public async Task A_database_that_is_missing_foreign_or_bare_is_told_apart()
+    public async Task Missing_foreign_and_uninitialised_databases_are_distinguished()
     {
         using var folder = new TempFolder();
         var map = MapReader.Read(Ledger.Yaml, "ledger.yaml");
@@ -156,7 +156,7 @@ public class AtomicityTests
     }
 
     [Fact]
-    public async Task A_file_that_was_replaced_is_met_anew_and_one_moved_away_is_missed()
+    public async Task A_replaced_file_is_opened_again_and_a_missing_one_is_reported()
     {
         using var ledger = await Ledger.OpenAsync();
         using var other = await Ledger.OpenAsync("UPDATE vendor SET name = 'Replaced' WHERE id = 1");

@@ -20,7 +20,7 @@ public abstract class BlockerTests(Engine engine)
         "UPDATE bill SET number = 'B1-1' WHERE id = 21",
         "Bills 11 and 21 cannot both belong to the master: number = B1-1 must be unique (vendor_id, number)."
     )]
-    public async Task A_blocker_says_what_it_is_and_how_to_clear_it(string change, string message)
+    public async Task A_blocker_has_a_message_and_a_remedy(string change, string message)
     {
         using var ledger = await Ledger.OpenAsync(engine, change);
         var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
@@ -54,7 +54,7 @@ public abstract class BlockerTests(Engine engine)
     }
 
     [Fact]
-    public async Task Rows_of_a_reference_that_may_be_excluded_stay_with_the_retired_record_when_told()
+    public async Task Rows_of_an_excluded_reference_are_left_with_the_retired_record()
     {
         var yaml = Ledger
             .Yaml.Replace("notes: { table: note,", "notes: { may_exclude: true, table: note,", StringComparison.Ordinal)

@@ -108,7 +108,7 @@ public abstract class CollisionTests(Engine engine)
     }
 
     [Fact]
-    public async Task What_hangs_on_a_row_that_gives_way_moves_along_and_no_cascade_takes_it()
+    public async Task Rows_that_refer_to_a_removed_row_move_with_it_and_no_cascade_deletes_them()
     {
         using var world = await World.OpenAsync(
             engine,
@@ -178,7 +178,7 @@ public abstract class CollisionTests(Engine engine)
     }
 
     [Fact]
-    public async Task Whatever_became_of_the_row_that_stayed_a_reversal_brings_the_other_back()
+    public async Task A_reversal_restores_the_removed_row_whatever_happened_to_the_kept_one()
     {
         using var world = await World.OpenAsync(
             engine,

@@ -67,7 +67,7 @@ public class DecisionTests
     [Theory]
     [InlineData(Engine.Sqlite)]
     [InlineData(Engine.Postgres)]
-    public async Task Records_kept_apart_stay_apart_through_merges_reversals_and_scans(Engine engine)
+    public async Task Non_duplicates_remain_so_through_merges_reversals_and_scans(Engine engine)
     {
         using var world = await World.OpenAsync(engine);
         world.AddOthers();
@@ -240,7 +240,7 @@ public class DecisionTests
     [Theory]
     [InlineData(Engine.Sqlite)]
     [InlineData(Engine.Postgres)]
-    public async Task A_cluster_that_was_put_off_comes_back_on_its_day(Engine engine)
+    public async Task A_postponed_cluster_returns_on_its_date(Engine engine)
     {
         var clock = new TestClock(new DateTimeOffset(2026, 3, 1, 12, 0, 0, TimeSpan.Zero));
         using var world = await World.OpenAsync(engine, clock: clock);

@@ -225,7 +225,7 @@ public abstract class DraftTests(Engine engine)
         """;
 
     [Fact]
-    public async Task References_that_no_name_tells_are_found_by_their_values_alone_or_within_a_text()
+    public async Task References_without_telling_names_are_found_by_values_alone_or_within_a_text()
     {
         var (draft, moved) = await ProvenAsync(Values, "socio", "S00001", "S00002");
         draft.Yaml.ShouldContain(
@@ -339,7 +339,7 @@ public abstract class DraftTests(Engine engine)
     }
 
     [Fact]
-    public async Task What_only_values_tell_is_missed_by_no_check_of_a_map()
+    public async Task What_only_values_show_is_found_by_every_check_of_a_map()
     {
         using var folder = new TempFolder();
         using var file = TestDatabase.Create(engine, folder, "draft");
@@ -405,7 +405,7 @@ public abstract class DraftTests(Engine engine)
     }
 
     [Fact]
-    public async Task Children_that_turn_out_to_be_double_are_offered()
+    public async Task Children_that_turn_out_to_be_duplicates_are_offered()
     {
         var (draft, _) = await ProvenAsync(Parents, "company", "1", "2");
         draft.RecordTypes.ShouldBe(["company", "contact"], ignoreOrder: true);

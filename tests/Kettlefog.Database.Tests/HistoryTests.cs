@@ -8,7 +8,7 @@ namespace Kettlefog.Database.Tests;
 public class HistoryTests
 {
     [Fact]
-    public async Task An_entry_says_who_when_why_and_by_which_rule()
+    public async Task An_entry_has_actor_time_reason_and_rule()
     {
         using var ledger = await Ledger.OpenAsync();
         var start = DateTimeOffset.UtcNow.AddSeconds(-1);

@@ -164,7 +164,7 @@ public abstract class LinkedMergeTests(Engine engine)
     }
 
     [Fact]
-    public async Task A_merge_can_be_taken_back_without_those_that_were_linked_to_it()
+    public async Task A_merge_can_be_reversed_without_its_linked_merges()
     {
         using var world = await SmallWorld.OpenAsync(engine, Schema + Rows, Map());
         var before = world.File.Dump();
@@ -178,7 +178,7 @@ public abstract class LinkedMergeTests(Engine engine)
     }
 
     [Fact]
-    public async Task A_later_merge_that_stands_on_a_linked_one_goes_first()
+    public async Task A_later_merge_that_depends_on_a_linked_one_is_reversed_first()
     {
         using var world = await SmallWorld.OpenAsync(engine, Schema + Rows, Map());
         var before = world.File.Dump();
@@ -203,7 +203,7 @@ public abstract class LinkedMergeTests(Engine engine)
     }
 
     [Fact]
-    public async Task What_is_kept_apart_or_retired_is_not_offered_and_what_is_not_offered_is_refused()
+    public async Task Non_duplicates_and_retired_records_are_not_offered_and_what_is_not_offered_is_refused()
     {
         using var world = await SmallWorld.OpenAsync(engine, Schema + Rows, Map());
         var vessel = world.Database.Map.Map.Require("vessel");
@@ -220,7 +220,7 @@ public abstract class LinkedMergeTests(Engine engine)
         var choices = plan.Choices with { Linked = [world.Choices("vessel", "1", "2")] };
         var refusal = await Should.ThrowAsync<KettlefogException>(() => world.PlanAsync(choices));
         (refusal.Code, refusal.Message, refusal.Hint).ShouldBe(
-            (ErrorCode.InvalidChoice, "vessel 1, 2 are not offered as a linked merge.", "Nothing is.")
+            (ErrorCode.InvalidChoice, "vessel 1, 2 are not offered as a linked merge.", "This merge has no linked merges.")
         );
         (
             await Should.ThrowAsync<KettlefogException>(() =>
@@ -322,7 +322,7 @@ public abstract class LinkedMergeTests(Engine engine)
     }
 
     [Fact]
-    public async Task More_linked_records_than_anybody_would_look_through_are_passed_over_and_the_plan_says_so()
+    public async Task Too_many_linked_records_are_not_compared_and_the_plan_warns()
     {
         using var world = await SmallWorld.OpenAsync(
             engine,

@@ -41,7 +41,7 @@ public class MapCheckTests
         15,
         "The database has a foreign key bill (vendor_id) to 'vendor', which the map does not name."
     )]
-    public async Task A_misfit_is_told_with_its_line(string right, string wrong, int line, string message)
+    public async Task A_misfit_is_reported_with_its_line(string right, string wrong, int line, string message)
     {
         Ledger.Yaml.ShouldContain(right);
         using var ledger = await Ledger.OpenAsync();
@@ -65,7 +65,7 @@ public class MapCheckTests
         "vendors: { type: vendor, through: bills, columns: [amount, number], same: name }",
         "The reference has 2 column(s), but the key of 'vendor' has 1."
     )]
-    public async Task A_link_that_leads_nowhere_is_told(string linked, string message)
+    public async Task A_link_that_leads_nowhere_is_reported(string linked, string message)
     {
         using var ledger = await Ledger.OpenAsync();
         var refusal = await ledger.RefusedAsync(() =>

@@ -19,7 +19,7 @@ public abstract class MapRisksTests(Engine engine)
     }
 
     [Fact]
-    public async Task A_trigger_that_writes_elsewhere_is_told_with_the_table()
+    public async Task A_trigger_that_writes_elsewhere_is_reported_with_the_table()
     {
         using var ledger = await Ledger.OpenAsync(
             engine,
@@ -49,7 +49,7 @@ public abstract class MapRisksTests(Engine engine)
     }
 
     [Fact]
-    public async Task A_trigger_that_sets_a_column_of_its_row_is_told()
+    public async Task A_trigger_that_sets_a_column_of_its_row_is_reported()
     {
         using var ledger = await Ledger.OpenAsync(
             engine,
@@ -68,7 +68,7 @@ public abstract class MapRisksTests(Engine engine)
     }
 
     [Fact]
-    public async Task What_the_database_does_to_rows_that_hang_on_related_ones_is_told()
+    public async Task What_the_database_does_to_rows_that_refer_to_related_ones_is_reported()
     {
         var yaml = Ledger.Yaml.Replace(
             "      notes:",
@@ -110,7 +110,7 @@ public abstract class MapRisksTests(Engine engine)
     }
 
     [Fact]
-    public async Task References_that_only_the_data_shows_are_told_with_the_line_to_add()
+    public async Task References_that_only_the_data_shows_are_reported_with_the_line_to_add()
     {
         using var ledger = await Ledger.OpenAsync(
             engine,
@@ -147,7 +147,7 @@ public abstract class MapRisksTests(Engine engine)
     }
 
     [Fact]
-    public async Task Columns_too_short_for_what_is_joined_or_overflows_are_told()
+    public async Task Columns_too_short_for_combined_or_overflowing_texts_are_reported()
     {
         using var ledger = await Ledger.OpenAsync(engine, "ALTER TABLE vendor ADD COLUMN other VARCHAR(10)");
         var yaml = Ledger
@@ -172,7 +172,7 @@ public abstract class MapRisksTests(Engine engine)
     }
 
     [Fact]
-    public async Task A_sum_of_what_is_no_number_is_told()
+    public async Task A_sum_of_values_that_are_not_numbers_is_reported()
     {
         using var ledger = await Ledger.OpenAsync(engine);
         (
@@ -270,7 +270,7 @@ public abstract class MapRisksTests(Engine engine)
         }
 
         [Fact]
-        public async Task Rows_that_a_policy_hides_are_told()
+        public async Task Rows_that_a_policy_hides_are_reported()
         {
             using var ledger = await Ledger.OpenAsync(Engine.Postgres);
             var clerk = $"clerk_{Guid.NewGuid():N}";

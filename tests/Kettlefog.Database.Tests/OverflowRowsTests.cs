@@ -94,7 +94,7 @@ public abstract class OverflowRowsTests(Engine engine)
         "columns: contact_id, when: { kind: work } }",
         "A row would not be one of 'emails', which has kind = work. Write 'kind: work' under 'values'."
     )]
-    public async Task What_does_not_fit_is_told_with_its_line(string right, string wrong, string message)
+    public async Task What_does_not_fit_is_reported_with_its_line(string right, string wrong, string message)
     {
         Map.ShouldContain(right);
         var refusal = await Should.ThrowAsync<KettlefogException>(() =>

@@ -18,7 +18,7 @@ namespace Kettlefog.Database.Tests;
 public abstract class OwnTablesTests(Engine engine)
 {
     [Fact]
-    public async Task A_backup_brings_back_all_that_was_there_and_merges_can_be_taken_back_with_it()
+    public async Task A_backup_restores_everything_and_merges_can_be_reversed_with_it()
     {
         using var folder = new TempFolder();
         using var ledger = await Ledger.OpenAsync(engine);
@@ -156,7 +156,7 @@ public abstract class OwnTablesTests(Engine engine)
     /// <summary>Databases as earlier programs left them: a merge, a reversed merge, decisions.</summary>
     [Theory]
     [MemberData(nameof(Earlier))]
-    public async Task The_own_tables_of_every_earlier_version_are_upgraded_after_a_backup_and_their_merges_taken_back(
+    public async Task The_own_tables_of_every_earlier_version_are_upgraded_after_a_backup_and_their_merges_reversed(
         int version
     )
     {
@@ -277,7 +277,7 @@ public abstract class OwnTablesTests(Engine engine)
     {
         [Fact]
         public Task The_first_version_was_on_SQLite_only() =>
-            The_own_tables_of_every_earlier_version_are_upgraded_after_a_backup_and_their_merges_taken_back(1);
+            The_own_tables_of_every_earlier_version_are_upgraded_after_a_backup_and_their_merges_reversed(1);
     }
 
     public sealed class OnPostgres() : OwnTablesTests(Engine.Postgres);

@@ -21,7 +21,7 @@ public class PostgresTests
         + "datname = current_database()";
 
     [Fact]
-    public async Task A_connection_that_was_cut_while_idle_is_made_anew()
+    public async Task A_connection_lost_while_idle_is_replaced()
     {
         using var ledger = await Ledger.OpenAsync(Engine.Postgres);
         var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
@@ -51,7 +51,7 @@ public class PostgresTests
     }
 
     [Fact]
-    public async Task Who_holds_a_record_too_long_keeps_a_merge_out_and_is_told()
+    public async Task A_record_locked_too_long_blocks_a_merge_which_is_reported()
     {
         using var ledger = await Ledger.OpenAsync(Engine.Postgres);
         using var impatient = await ledger.OpenAgainAsync(busySeconds: 1);
@@ -109,7 +109,7 @@ public class PostgresTests
     [InlineData("bill")]
     [InlineData("kettlefog.journal_row")]
     [InlineData("kettlefog.history")]
-    public async Task A_disk_that_is_full_at_any_step_is_told_and_nothing_is_half_done(string fullAt)
+    public async Task A_full_disk_at_any_step_is_reported_and_nothing_is_half_done(string fullAt)
     {
         using var ledger = await Ledger.OpenAsync(Engine.Postgres);
         ledger.File.Execute(
@@ -127,7 +127,7 @@ public class PostgresTests
     }
 
     [Fact]
-    public async Task Tables_of_other_schemas_capitals_uuids_and_identities_are_merged_and_come_back()
+    public async Task Tables_of_other_schemas_capitals_uuids_and_identities_are_merged_and_restored()
     {
         var yaml = TestMap.Of(
             "kunde",
@@ -215,7 +215,7 @@ public class PostgresTests
     [InlineData("postgres://host/books?sslmode=sometimes", "cannot be read")]
     [InlineData("Host=x;Prot=5", "cannot be read")]
     [InlineData("postgres://kettlefog@127.0.0.1:1/books?connect_timeout=2", "is not responding")]
-    public async Task An_address_that_leads_nowhere_is_told_without_its_secrets(string address, string message)
+    public async Task An_address_that_leads_nowhere_is_reported_without_its_secrets(string address, string message)
     {
         var refusal = await Should.ThrowAsync<KettlefogException>(() =>
             UninitialisedDatabase.CheckMapAsync(address, MapReader.Read(Ledger.Yaml, "ledger.yaml"), default)
@@ -313,7 +313,7 @@ public class PostgresTests
     }
 
     [Fact]
-    public async Task A_database_that_may_only_be_read_is_looked_at_and_planned_and_says_why_it_is_not_merged()
+    public async Task A_read_only_database_is_read_and_planned_and_a_merge_is_refused()
     {
         using var ledger = await Ledger.OpenAsync(Engine.Postgres);
         var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));

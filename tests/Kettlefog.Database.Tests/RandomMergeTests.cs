@@ -26,7 +26,7 @@ public class RandomMergeTests
     [Theory]
     [InlineData(Engine.Sqlite, 2000)]
     [InlineData(Engine.Postgres, 200)]
-    public void A_merge_moves_what_an_independent_reading_says_and_its_reversal_restores_every_byte(
+    public void A_merge_moves_what_an_independent_model_says_and_its_reversal_restores_every_byte(
         Engine engine,
         int cases
     )

@@ -20,7 +20,7 @@ public abstract class ReferenceShapeTests(Engine engine)
         """;
 
     [Fact]
-    public async Task Rows_that_point_at_another_unique_column_follow_it()
+    public async Task Rows_that_refer_to_another_unique_column_follow_it()
     {
         using var world = await OpenAsync(
             "survey: { table: survey, columns: hull_no, to: hull, amount: fee }",
@@ -61,7 +61,7 @@ public abstract class ReferenceShapeTests(Engine engine)
     }
 
     [Fact]
-    public async Task A_record_without_the_number_that_others_are_pointed_at_by_is_merged_and_taken_back()
+    public async Task A_record_without_the_number_that_rows_refer_to_is_merged_and_reversed()
     {
         using var world = await OpenAsync(
             "survey: { table: survey, columns: plate, to: plate }",
@@ -141,7 +141,7 @@ public abstract class ReferenceShapeTests(Engine engine)
     }
 
     [Fact]
-    public async Task A_record_whose_links_are_in_the_way_of_the_others_comes_back_only_with_them()
+    public async Task A_record_whose_links_conflict_with_the_others_is_restored_only_with_them()
     {
         using var world = await OpenAsync(
             """
@@ -165,7 +165,7 @@ public abstract class ReferenceShapeTests(Engine engine)
     }
 
     [Fact]
-    public async Task Values_that_an_expression_makes_alike_collide()
+    public async Task Values_that_an_expression_makes_equal_collide()
     {
         using var world = await OpenAsync(
             "tag: { table: tag, columns: vessel_id, collision: keep }",
@@ -205,7 +205,7 @@ public abstract class ReferenceShapeTests(Engine engine)
     }
 
     [Fact]
-    public async Task A_row_of_somebody_else_that_has_the_masters_key_is_in_the_way()
+    public async Task A_row_of_no_record_that_has_the_masters_key_conflicts()
     {
         using var world = await OpenAsync(
             "note: { table: note, columns: about_id, when: { kind: vessel }, collision: keep }",
@@ -241,7 +241,7 @@ public abstract class ReferenceShapeTests(Engine engine)
     [InlineData("note: { table: note, columns: about, as: vessel }", "which does not contain '{key}' exactly once")]
     [InlineData("note: { table: note, columns: id, as: \"v{key}\" }", "which holds no text")]
     [InlineData("note: { table: note, columns: weight }", "'note.weight' is")]
-    public async Task A_reference_that_cannot_point_is_told_by_the_map_check(string reference, string problem)
+    public async Task A_reference_that_cannot_work_is_reported_by_the_map_check(string reference, string problem)
     {
         var refusal = await Should.ThrowAsync<KettlefogException>(() =>
             OpenAsync(reference, "CREATE TABLE note (id INTEGER PRIMARY KEY, about TEXT, weight REAL);")

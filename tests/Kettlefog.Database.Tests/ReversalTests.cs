@@ -47,7 +47,7 @@ public abstract class ReversalTests(Engine engine)
     }
 
     [Fact]
-    public async Task What_was_added_to_the_master_since_stays_unless_it_is_chosen_to_go_to_the_duplicate()
+    public async Task Rows_added_to_the_master_since_are_left_unless_chosen_to_move_to_the_duplicate()
     {
         using var ledger = await Ledger.OpenAsync(engine);
         await ledger.MergeAsync(1, 2, 3);
@@ -107,7 +107,7 @@ public abstract class ReversalTests(Engine engine)
     }
 
     [Fact]
-    public async Task What_drifted_is_taken_back_too_when_chosen_and_stays_in_the_journal()
+    public async Task Drift_is_undone_when_chosen_and_kept_in_the_journal()
     {
         using var ledger = await Ledger.OpenAsync(engine);
         var before = ledger.File.Dump();
@@ -171,7 +171,7 @@ public abstract class ReversalTests(Engine engine)
     }
 
     [Fact]
-    public async Task A_value_that_must_be_unique_and_was_given_to_another_is_told_before()
+    public async Task A_unique_value_that_another_row_has_now_is_reported_in_advance()
     {
         using var ledger = await Ledger.OpenAsync(engine);
         ledger.File.Execute("CREATE UNIQUE INDEX one_phone ON vendor (phone)");
@@ -193,7 +193,7 @@ public abstract class ReversalTests(Engine engine)
     }
 
     [Fact]
-    public async Task Rows_stay_with_the_master_if_the_duplicate_is_gone_for_good()
+    public async Task Rows_remain_with_the_master_if_the_duplicate_was_deleted()
     {
         using var ledger = await Ledger.OpenAsync(engine);
         await ledger.MergeAsync(1, 2);
@@ -227,7 +227,7 @@ public abstract class ReversalTests(Engine engine)
     }
 
     [Fact]
-    public async Task A_merge_on_which_later_ones_stand_says_which_and_takes_them_back_in_order_when_told()
+    public async Task A_merge_on_which_later_ones_depend_names_them_and_reverses_them_in_order_on_request()
     {
         using var ledger = await Ledger.OpenAsync(engine);
         var before = ledger.File.Dump();
@@ -244,7 +244,7 @@ public abstract class ReversalTests(Engine engine)
     }
 
     [Fact]
-    public async Task Merges_into_the_same_master_come_back_in_any_order_unless_they_wrote_the_same_field()
+    public async Task Merges_into_the_same_master_are_reversed_in_any_order_unless_they_wrote_the_same_field()
     {
         using var ledger = await Ledger.OpenAsync(engine);
         var before = ledger.File.Dump();
@@ -262,7 +262,7 @@ public abstract class ReversalTests(Engine engine)
     }
 
     [Fact]
-    public async Task A_merge_is_taken_back_once_and_a_reversal_not_at_all()
+    public async Task A_merge_is_reversed_once_and_a_reversal_never()
     {
         using var ledger = await Ledger.OpenAsync(engine);
         await ledger.MergeAsync(1, 2);

@@ -9,7 +9,7 @@ namespace Kettlefog.Database.Tests;
 public class ScanTests
 {
     [Fact]
-    public async Task A_scan_that_was_stopped_and_goes_on_in_another_program_finds_the_same()
+    public async Task A_stopped_scan_that_continues_in_another_program_finds_the_same()
     {
         using var folder = new TempFolder();
         await Programs.RunAsync(Programs.Demo, ["people", folder.Path, "3000", "5"]);

@@ -43,7 +43,7 @@ public abstract class SearchTests(Engine engine)
     }
 
     [Fact]
-    public async Task A_page_says_how_many_there_are_and_carries_the_figures()
+    public async Task A_page_has_the_total_and_the_figures()
     {
         using var ledger = await Ledger.OpenAsync(engine);
         var page = await ledger.Database.Records.SearchAsync(

@@ -45,7 +45,7 @@ public abstract class TimelineTests(Engine engine)
     }
 
     [Fact]
-    public async Task A_row_that_somebody_wrote_in_since_stays_unless_chosen_and_then_goes_to_the_journal()
+    public async Task A_row_changed_since_is_kept_unless_chosen_and_then_journaled()
     {
         using var ledger = await OpenAsync();
         var before = ledger.File.Dump();
@@ -74,7 +74,7 @@ public abstract class TimelineTests(Engine engine)
     [InlineData("table: happening\n      values", "table: happenings\n      values", "has no table 'happenings'")]
     [InlineData("kind: 7", "kind: seven", "'seven' is not what 'kind'")]
     [InlineData("kind: 7", "sort: 7", "has no column 'sort'")]
-    public async Task A_timeline_that_does_not_fit_is_told_with_its_line(string right, string wrong, string message)
+    public async Task A_timeline_that_does_not_fit_is_reported_with_its_line(string right, string wrong, string message)
     {
         using var ledger = await OpenAsync();
         var yaml = WithTimeline();

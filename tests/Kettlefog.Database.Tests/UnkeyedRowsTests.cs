@@ -31,7 +31,7 @@ public abstract class UnkeyedRowsTests(Engine engine)
             """;
 
     [Fact]
-    public async Task Rows_alike_go_to_the_master_and_as_many_of_them_come_back()
+    public async Task Equal_rows_move_to_the_master_and_as_many_of_them_are_moved_back()
     {
         using var world = await SmallWorld.OpenAsync(
             engine,
@@ -67,7 +67,7 @@ public abstract class UnkeyedRowsTests(Engine engine)
     }
 
     [Fact]
-    public async Task What_is_not_there_any_more_as_it_was_is_counted_and_left()
+    public async Task Rows_changed_since_are_counted_and_left()
     {
         using var world = await SmallWorld.OpenAsync(
             engine,
@@ -125,7 +125,7 @@ public abstract class UnkeyedRowsTests(Engine engine)
         "blockers: { at_most_one: [{ reference: visits, end: { remark: over } }] }",
         "cannot be ended one by one"
     )]
-    public async Task What_would_need_a_key_is_told(string change, string references, string more, string message)
+    public async Task What_needs_a_key_is_reported(string change, string references, string more, string message)
     {
         var refusal = await Should.ThrowAsync<KettlefogException>(() =>
             SmallWorld.OpenAsync(engine, Schema + change, Map(references, more))
@@ -134,7 +134,7 @@ public abstract class UnkeyedRowsTests(Engine engine)
     }
 
     [Fact]
-    public void Random_rows_come_back_to_whom_they_belonged()
+    public void Random_rows_return_to_their_records()
     {
         Gen.Int[0, int.MaxValue - 1]
             .Sample(

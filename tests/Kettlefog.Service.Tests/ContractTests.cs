@@ -67,7 +67,7 @@ public class ContractTests(ServiceFixture fixture)
     }
 
     [Fact]
-    public async Task The_map_is_told_in_full()
+    public async Task The_map_is_described_in_full()
     {
         var reading = await fixture.Service.Client.MapDetailsAsync();
         reading.Database.ShouldContain("saltmarrow");
@@ -110,7 +110,7 @@ public class ContractTests(ServiceFixture fixture)
     )]
     [InlineData("""{"recordType":"vendor","master":"1","duplicates":["2"],"fieldz":{}}""", "fieldz")]
     [InlineData("""{"recordType":"vendor","master":null,"duplicates":["2"]}""", "master")]
-    public async Task A_body_that_is_not_understood_says_where(string body, string where)
+    public async Task An_invalid_body_is_refused_with_the_place(string body, string where)
     {
         using var http = Http();
         using var response = await http.PostAsync(
@@ -132,7 +132,7 @@ public class ContractTests(ServiceFixture fixture)
     [InlineData("api/records/vendor/1001/related/shoes", 404, "unknown-reference")]
     [InlineData("api/history/4711", 404, "unknown-entry")]
     [InlineData("api/history?kind=party", 400, "invalid-query")]
-    public async Task An_address_that_is_not_understood_says_why(string address, int status, string code)
+    public async Task An_invalid_address_is_refused_with_the_reason(string address, int status, string code)
     {
         using var http = Http();
         using var response = await http.GetAsync(address);

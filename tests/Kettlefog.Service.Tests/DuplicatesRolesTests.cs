@@ -32,7 +32,7 @@ public sealed class DuplicatesRolesTests(ServiceFixture fixture)
     }
 
     [Fact]
-    public async Task Exports_quote_what_csv_demands_and_say_what_was_found()
+    public async Task Exports_quote_what_csv_requires_and_contain_what_was_found()
     {
         const string Schema = """
             CREATE TABLE firm (id TEXT PRIMARY KEY, name TEXT, phone TEXT);
@@ -61,7 +61,7 @@ public sealed class DuplicatesRolesTests(ServiceFixture fixture)
     }
 
     [Fact]
-    public async Task A_scan_that_was_killed_with_its_service_goes_on_by_itself()
+    public async Task A_scan_that_was_killed_with_its_service_continues_by_itself()
     {
         await using var service = await RunningService.StartAsync(4_000, "WAL");
         var id = (await service.Client.AddScanAsync(new ScanBody("vendor"))).Id;
@@ -86,7 +86,7 @@ public sealed class DuplicatesRolesTests(ServiceFixture fixture)
     }
 
     [Fact]
-    public async Task A_merge_by_a_rule_follows_it_and_says_so_in_the_history()
+    public async Task A_merge_by_a_rule_follows_it_and_the_history_names_it()
     {
         await using var service = await RunningService.StartAsync();
         var administrator = service.ClientFor(service.AdministratorToken);

@@ -15,7 +15,7 @@ public class EventTests(ServiceFixture fixture)
     [Theory]
     [InlineData(Engine.Sqlite)]
     [InlineData(Engine.Postgres)]
-    public async Task What_goes_on_is_told_to_all_who_listen(Engine engine)
+    public async Task Changes_are_sent_to_all_subscribers(Engine engine)
     {
         await using var service = await RunningService.StartAsync(60, engine: engine);
         using var http = HttpFor(service);

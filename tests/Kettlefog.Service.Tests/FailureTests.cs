@@ -60,7 +60,7 @@ public class FailureTests(ServiceFixture fixture)
     }
 
     [Fact]
-    public async Task A_wrong_map_is_told_with_file_and_line_and_the_service_does_not_start()
+    public async Task A_wrong_map_is_reported_with_file_and_line_and_the_service_does_not_start()
     {
         using var folder = new TempFolder();
         var (file, database) = (folder.File("wrong.map.yaml"), fixture.Service.Database.Address);
@@ -88,7 +88,7 @@ public class FailureTests(ServiceFixture fixture)
     }
 
     [Fact]
-    public async Task A_taken_port_is_told()
+    public async Task A_port_in_use_is_reported()
     {
         var service = fixture.Service;
         var ran = await Programs.RunAsync(

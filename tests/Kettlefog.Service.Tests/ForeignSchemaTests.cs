@@ -36,7 +36,7 @@ public class ForeignSchemaTests
     );
 
     [Fact]
-    public async Task Records_with_awkward_composite_keys_are_found_merged_and_taken_back()
+    public async Task Records_with_awkward_composite_keys_are_found_merged_and_reversed()
     {
         await using var service = await RunningService.StartOnAsync(Schema, Map);
         var client = service.Client;
@@ -71,7 +71,7 @@ public class ForeignSchemaTests
     [Theory]
     [InlineData(Engine.Sqlite)]
     [InlineData(Engine.Postgres)]
-    public async Task Where_the_map_wants_a_reason_nothing_is_merged_or_taken_back_without(Engine engine)
+    public async Task Where_the_map_requires_a_reason_nothing_is_merged_or_reversed_without(Engine engine)
     {
         var strict = TestMap.Of(
             "kunde",
@@ -139,7 +139,7 @@ public class ForeignSchemaTests
     }
 
     [Fact]
-    public async Task A_column_that_holds_no_amount_is_told_and_nothing_is_done()
+    public async Task A_column_without_amounts_is_reported_and_nothing_is_done()
     {
         await using var service = await RunningService.StartOnAsync(
             Schema + """UPDATE "Beleg" SET "Betrag" = 'zehn' WHERE "Id" = 'b3'""",

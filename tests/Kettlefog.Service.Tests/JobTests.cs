@@ -48,7 +48,7 @@ public class JobTests
     [Theory]
     [InlineData(Engine.Sqlite)]
     [InlineData(Engine.Postgres)]
-    public async Task A_great_merge_goes_on_as_a_job_and_so_does_its_reversal(Engine engine)
+    public async Task A_large_merge_continues_as_a_job_and_so_does_its_reversal(Engine engine)
     {
         await using var service = await RunningService.StartOnAsync(Schema, Map, engine);
         var before = State(service);
@@ -141,7 +141,7 @@ public class JobTests
     }
 
     [Fact]
-    public async Task What_refuses_a_job_is_told_as_it_would_be_without_one()
+    public async Task A_refused_job_has_the_same_problem_as_a_refused_request()
     {
         await using var service = await RunningService.StartOnAsync(Schema, Map);
         var plan = await service.Client.PlanAsync(Request);

@@ -11,7 +11,7 @@ public class MergeApiTests(ServiceFixture fixture)
     private readonly KettlefogClient _client = fixture.Service.Client;
 
     [Fact]
-    public async Task Two_vendors_become_one_and_come_apart_again()
+    public async Task Two_vendors_are_merged_and_the_merge_is_reversed()
     {
         var (master, duplicate) = fixture.Pair();
         var request = new PlanRequest(
@@ -83,7 +83,7 @@ public class MergeApiTests(ServiceFixture fixture)
     }
 
     [Fact]
-    public async Task What_is_linked_is_merged_along_and_taken_back_with_it_or_not()
+    public async Task Linked_merges_are_done_in_the_same_step_and_reversed_with_it_or_not()
     {
         var request = new PlanRequest("account", "1", ["2"]);
         var offers = (await _client.PlanAsync(request)).Offers!;
@@ -166,7 +166,7 @@ public class MergeApiTests(ServiceFixture fixture)
     }
 
     [Fact]
-    public async Task Later_merges_are_named_and_taken_back_on_request()
+    public async Task Later_merges_are_named_and_reversed_on_request()
     {
         var (first, second) = fixture.Pair();
         var (third, _) = fixture.Pair();

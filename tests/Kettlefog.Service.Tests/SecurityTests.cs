@@ -9,7 +9,7 @@ namespace Kettlefog.Service.Tests;
 public class SecurityTests(ServiceFixture fixture)
 {
     [Fact]
-    public async Task Every_address_but_health_and_sign_in_wants_somebody()
+    public async Task Every_endpoint_except_health_and_sign_in_requires_a_user()
     {
         using var http = new HttpClient { BaseAddress = fixture.Service.Address };
         (await http.GetAsync("healthz")).StatusCode.ShouldBe(HttpStatusCode.OK);

@@ -44,12 +44,11 @@ public sealed class MapDrafter
             throw new KettlefogException(
                 ErrorCode.InvalidMap,
                 $"None of the {_tables.Count} tables of {_profile.Name} looks like a list of people or "
-                    + "organisations: names "
-                    + "with addresses, phones or e-mails, which other tables refer to.",
+                    + "organisations: names with addresses, phones or e-mails, which other tables refer to.",
                 _keyless.Count > 0
-                    ? $"{string.Join(", ", _keyless.Select(table => table.Name))} would, but nothing tells "
-                        + $"{(_keyless.Count == 1 ? "its" : "their")} rows apart: give "
-                        + $"{(_keyless.Count == 1 ? "it" : "each")} a primary key first."
+                    ? $"{string.Join(", ", _keyless.Select(table => table.Name))} would, but without "
+                        + $"a primary key {(_keyless.Count == 1 ? "its" : "their")} rows cannot be told apart: give "
+                        + $"{(_keyless.Count == 1 ? "it" : "each of them")} one first."
                     : "Name the tables that hold records with '--table', and review the draft."
             );
         }

@@ -364,7 +364,7 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
             return;
         page.Line(2, "matching:");
         if (country is not null)
-            page.Line(3, $"country: {country}", "most records are there");
+            page.Line(3, $"country: {country}", "the country of most records");
         if (partition.Count > 0)
             page.Line(3, $"partition: {DraftReport.Scalars([.. partition.Select(column => type.FieldOf(column)!)])}");
     }

@@ -111,7 +111,7 @@ internal static class MergeEndpoints
                 if (!repeated)
                 {
                     log.LogInformation(
-                        "Merge {Number}: {Duplicates} of type {RecordType} became {Master}, {Rows} rows "
+                        "Merge {Number}: {Duplicates} of type {RecordType} merged into {Master}, {Rows} rows "
                             + "moved, by {Actor}",
                         entry.Number,
                         body.Plan.Duplicates,

@@ -32,7 +32,7 @@ public class MatchRuleReaderTests
     [InlineData("survivorship: {fax: newest}", "The record type has no field 'fax'.")]
     [InlineData("any_of: [{field: phone, is: same-phone, digits: 2}]", "'digits: 2' does not fit")]
     [InlineData("[1, 2", "is not YAML")]
-    public void A_mistake_is_told(string yaml, string message)
+    public void A_mistake_is_reported(string yaml, string message)
     {
         var refusal = Should.Throw<KettlefogException>(() => MatchRuleReader.Read("rule", yaml, Finders.Organisations));
         refusal.Code.ShouldBe(ErrorCode.InvalidRule);

@@ -340,7 +340,7 @@ internal sealed class ClusterStore(Session session)
             : new KettlefogException(
                 ErrorCode.ClusterTaken,
                 $"Cluster {cluster.Id} is decided: {EnumName.Of(cluster.State).Replace('-', ' ')}.",
-                "Look at the history for what was done."
+                "See the history for the decision."
             );
 
     private static Cluster Read(RowReader row) =>

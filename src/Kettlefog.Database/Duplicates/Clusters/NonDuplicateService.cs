@@ -42,7 +42,7 @@ public sealed class NonDuplicateService
             throw new KettlefogException(
                 ErrorCode.ClusterTaken,
                 $"Cluster {id} is decided: {EnumName.Of(cluster.State).Replace('-', ' ')}.",
-                "Look at the history for what was done."
+                "See the history for the decision."
             );
         if (cluster.Assignee is { } other && other != audit.Actor)
             throw new KettlefogException(
