@@ -220,7 +220,11 @@ public abstract class LinkedMergeTests(Engine engine)
         var choices = plan.Choices with { Linked = [world.Choices("vessel", "1", "2")] };
         var refusal = await Should.ThrowAsync<KettlefogException>(() => world.PlanAsync(choices));
         (refusal.Code, refusal.Message, refusal.Hint).ShouldBe(
-            (ErrorCode.InvalidChoice, "vessel 1, 2 are not offered as a linked merge.", "This merge has no linked merges.")
+            (
+                ErrorCode.InvalidChoice,
+                "vessel 1, 2 are not offered as a linked merge.",
+                "This merge has no linked merges."
+            )
         );
         (
             await Should.ThrowAsync<KettlefogException>(() =>

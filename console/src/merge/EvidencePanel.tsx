@@ -6,16 +6,16 @@ import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
 
 const marks: Record<string, string> = {
-  "strongly for": "+++",
-  for: "++",
-  "slightly for": "+",
-  "says little": "·",
-  "slightly against": "−",
-  against: "−−",
-  "strongly against": "−−−",
+  "supports strongly": "+++",
+  supports: "++",
+  "supports slightly": "+",
+  neutral: "·",
+  "contradicts slightly": "−",
+  contradicts: "−−",
+  "contradicts strongly": "−−−",
 };
 
-/** What speaks for one party, and what against: each record beside the master. */
+/** The evidence for and against a match: each record compared with the master. */
 export function EvidencePanel({ type, master, others }: { type: string; master: string; others: string[] }) {
   const [chosen, setChosen] = useState<string | null>(null);
   const found = useQueries({

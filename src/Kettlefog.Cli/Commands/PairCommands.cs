@@ -327,7 +327,7 @@ internal static class PairCommands
         );
         page.Table(
             new Grid(
-                ["About", "Found", "Says", "Weight"],
+                ["Field", "Finding", "Evidence", "Weight"],
                 [
                     .. pair.Evidence.Select(evidence =>
                         (IReadOnlyList<string?>)

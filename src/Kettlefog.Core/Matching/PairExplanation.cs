@@ -8,16 +8,16 @@ namespace Kettlefog.Core.Matching;
 public sealed record EvidenceItem(string Name, string Title, string Words, double Weight)
 {
     /// <summary>
-    /// Its strength: <c>strongly for</c>, <c>for</c>, <c>slightly for</c>, <c>says little</c>, and likewise
-    /// against.
+    /// Its strength: <c>supports strongly</c>, <c>supports</c>, <c>supports slightly</c>, <c>neutral</c>, and likewise
+    /// <c>contradicts</c>.
     /// </summary>
     public string Strength =>
         Math.Abs(Weight) switch
         {
-            < 0.5 => "says little",
-            < 2 => Weight > 0 ? "slightly for" : "slightly against",
-            < 5 => Weight > 0 ? "for" : "against",
-            _ => Weight > 0 ? "strongly for" : "strongly against",
+            < 0.5 => "neutral",
+            < 2 => Weight > 0 ? "supports slightly" : "contradicts slightly",
+            < 5 => Weight > 0 ? "supports" : "contradicts",
+            _ => Weight > 0 ? "supports strongly" : "contradicts strongly",
         };
 }
 

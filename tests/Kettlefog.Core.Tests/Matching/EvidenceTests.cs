@@ -52,7 +52,7 @@ public class EvidenceTests
         var son = Person("John", "Ashe", "Jr", "1980-09-17", "1 Fish Street", "Saltmarrow", "01632 960118");
         var explained = Among.Value.Explain(father, son);
         explained.Score.ShouldBeLessThan(0.1);
-        explained.Evidence.Single(each => each.Name == "birth_date").Strength.ShouldBe("strongly against");
+        explained.Evidence.Single(each => each.Name == "birth_date").Strength.ShouldBe("contradicts strongly");
         Words(Among.Value, Person("John", "Ashe", "Sr"), Person("John", "Ashe", "Jr"))
             .ShouldContain("different suffixes (Jr, Sr)");
     }
@@ -134,7 +134,7 @@ public class EvidenceTests
             Firm("Gannet Chandlery", "GB404118207"),
             Firm("Gannet Chandlery", "GB733902115")
         );
-        explained.Evidence.Single(each => each.Name == "tax_number").Strength.ShouldBe("strongly against");
+        explained.Evidence.Single(each => each.Name == "tax_number").Strength.ShouldBe("contradicts strongly");
         Words(AmongFirms.Value, Firm("Gannet", "404118207"), Firm("Gannet", "GB 404.118.207"))
             .ShouldContain("same tax_number");
         AmongFirms
