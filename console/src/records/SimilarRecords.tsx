@@ -22,7 +22,7 @@ export function SimilarRecords({ type, id }: { type: RecordType; id: string }) {
       </header>
       {similar.error && <ProblemNote error={similar.error} retry={() => similar.refetch()} />}
       {similar.isPending && <Reading what="likely copies" rows={2} />}
-      {similar.data?.length === 0 && <div className="body muted">Nothing is like it.</div>}
+      {similar.data?.length === 0 && <div className="body muted">No similar records found.</div>}
       {similar.data && similar.data.length > 0 && (
         <table className="rows">
           <tbody>

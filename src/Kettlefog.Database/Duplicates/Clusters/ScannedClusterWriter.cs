@@ -26,15 +26,9 @@ internal sealed class ScannedClusterWriter(Session session)
         CancellationToken cancellationToken
     )
     {
-        var rows = await session.QueryAsync(
-            Sql.Of(
-                $"SELECT r.cluster, r.record_key FROM {_records} r JOIN {_clusters} c ON c.id = r.cluster "
-                    + $"WHERE c.record_type = {type.Name} AND c.state IN ('open', 'postponed') AND r.left_by IS NULL "
-                    + $"ORDER BY r.cluster, r.record_key"
-            ),
-            row => (Cluster: row.Long(), Key: row.Text()),
-            cancellationToken
-        );
+        var rows = await new ClusterStore(session)
+            .MembersAsync(type.Name, cancellationToken)
+            .ToListAsync(cancellationToken);
         var known = rows.GroupBy(row => row.Cluster)
             .Select(group => new KnownCluster(group.Key, [.. group.Select(row => row.Key)]))
             .ToList();
