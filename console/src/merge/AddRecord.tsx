@@ -44,7 +44,7 @@ export function AddRecord({
           ? "Write a word of its values."
           : found.isFetching
             ? "Looking…"
-            : (found.error?.message ?? "Nothing is like that.")
+            : (found.error?.message ?? "No matches.")
       }
       onChange={(key) => {
         if (key === null) return;

@@ -112,7 +112,7 @@ export function Finder({ map, opened, close }: { map: MapView; opened: boolean; 
           : reading
             ? "Looking…"
             : targets.length === 0
-              ? "Nothing is like that."
+              ? "No matches."
               : ""}
       </div>
     </Modal>
