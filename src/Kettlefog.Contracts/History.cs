@@ -47,7 +47,16 @@ public sealed record HistoryPage(IReadOnlyList<EntrySummary> Items, long Total, 
 /// <param name="Summary">What the list shows.</param>
 /// <param name="Merge">What was merged, with all old values; null for anything but a merge.</param>
 /// <param name="Reversal">What was reversed; null for anything but a reversal.</param>
-public sealed record EntryView(EntrySummary Summary, PlanView? Merge, SingleReversalView? Reversal);
+/// <param name="Catalog">
+/// Identifies the definition of the tables at that time; entries with the same text were made on the same tables. Null
+/// for decisions, and in entries of earlier programs.
+/// </param>
+public sealed record EntryView(
+    EntrySummary Summary,
+    PlanView? Merge,
+    SingleReversalView? Reversal,
+    string? Catalog = null
+);
 
 /// <summary>What reversing one merge does.</summary>
 /// <param name="Number">The merge.</param>

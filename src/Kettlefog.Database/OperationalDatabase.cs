@@ -1,5 +1,4 @@
 using Kettlefog.Core;
-using Kettlefog.Core.Map.Checking;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Map.Reading;
 using Kettlefog.Database.Duplicates.Clusters;
@@ -25,7 +24,8 @@ public sealed class OperationalDatabase : IDisposable
     private OperationalDatabase(DatabaseContext context, MapDocument document)
     {
         _context = context;
-        _live = new LiveIndexes(context.Engine, context.Map, context.Clock);
+        _live = new LiveIndexes(context);
+        context.MapChanged += _ => _live.ForgetAll();
         Users = new UserStore(context.Engine, context.Clock);
         Maps = new MapService(context, document);
         Records = new RecordService(context);
@@ -72,7 +72,7 @@ public sealed class OperationalDatabase : IDisposable
     /// <summary>Scans for duplicates.</summary>
     public ScanService Scans { get; }
 
-    /// <summary>The map, checked against the database.</summary>
+    /// <summary>The map, as last checked against the database.</summary>
     public CheckedMap Map => _context.Map;
 
     /// <summary>The users of a database, where no map is at hand.</summary>
@@ -147,7 +147,7 @@ public sealed class OperationalDatabase : IDisposable
     {
         var engine = DatabaseEngines.Open(database, busyTimeout);
         await using var session = await engine.OpenReadAsync(cancellationToken);
-        var map = MapCheck.Against(document, await engine.Catalog.ReadAsync(session, cancellationToken));
+        var context = await DatabaseContext.CreateAsync(engine, document, session, clock, cancellationToken);
         var version = await engine.OwnSchema.ReadVersionAsync(session, cancellationToken);
         if (version > OwnTables.Version)
             throw OwnTablesMaintenance.TooNew(engine, version);
@@ -161,7 +161,7 @@ public sealed class OperationalDatabase : IDisposable
             );
         }
 
-        return (new OperationalDatabase(new DatabaseContext(engine, map, clock), document), version);
+        return (new OperationalDatabase(context, document), version);
     }
 
     /// <summary>The name of the database, without any password.</summary>
@@ -172,7 +172,7 @@ public sealed class OperationalDatabase : IDisposable
     /// </summary>
     public async Task<ChangeMarkers> ReadChangeMarkersAsync(CancellationToken cancellationToken)
     {
-        await using var session = await _context.OpenReadAsync(cancellationToken);
+        await using var session = await _context.Engine.OpenReadAsync(cancellationToken);
         var (next, _) = await new HistoryStore(session).NextAsync(cancellationToken);
         return new ChangeMarkers(
             next - 1,
@@ -186,7 +186,7 @@ public sealed class OperationalDatabase : IDisposable
     {
         try
         {
-            await using var session = await _context.OpenReadAsync(cancellationToken);
+            await using var session = await _context.Engine.OpenReadAsync(cancellationToken);
             return await _context.Engine.OwnSchema.ReadVersionAsync(session, cancellationToken) == OwnTables.Version;
         }
         catch (KettlefogException)

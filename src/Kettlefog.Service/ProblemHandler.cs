@@ -143,10 +143,14 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
             or ErrorCode.PlanStale
             or ErrorCode.NotReversible
             or ErrorCode.ProofFailed
+            or ErrorCode.CatalogChanged
             or ErrorCode.DatabaseRefused
             or ErrorCode.ScanRunning
             or ErrorCode.ClusterTaken => 409,
-            ErrorCode.DatabaseBusy or ErrorCode.DatabaseUnavailable or ErrorCode.NotInitialised => 503,
+            ErrorCode.DatabaseBusy
+            or ErrorCode.DatabaseUnavailable
+            or ErrorCode.NotInitialised
+            or ErrorCode.MapOutdated => 503,
             _ => 500,
         };
 

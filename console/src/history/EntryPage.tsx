@@ -24,7 +24,7 @@ export function EntryPage({ map, session }: { map: MapView; session: Session }) 
   if (!(number > 0)) return <Empty title="There is no such entry">Entries are numbered from 1.</Empty>;
   if (entry.error) return <ProblemNote error={entry.error} retry={() => entry.refetch()} />;
   if (!entry.data) return <Reading what="the entry" rows={10} />;
-  const { summary, merge, reversal } = entry.data;
+  const { summary, merge, reversal, catalog } = entry.data;
   const type = encodeURIComponent(summary.recordType);
   return (
     <>
@@ -80,6 +80,7 @@ export function EntryPage({ map, session }: { map: MapView; session: Session }) 
               <Link to={`/history/${summary.linkedTo}`}>merge {summary.linkedTo}</Link>
             </Fact>
           )}
+          {catalog && <Fact title="State of the tables">{catalog}</Fact>}
           <Fact title="Hash">
             <span className="screen-only" title={summary.hash}>
               {summary.hash.slice(0, 16)}…

@@ -365,6 +365,8 @@ internal static class HistoryCommands
             output.Line($"  Linked merges: {string.Join(", ", linked)}.");
         if (summary.LinkedTo is { } with)
             output.Line($"  Linked to merge {with}.");
+        if (entry.Catalog is { } catalog)
+            output.Line($"  State of the tables {catalog}");
         output.Line($"  Hash {summary.Hash}");
         output.Line();
         if (entry.Merge is { } merge)

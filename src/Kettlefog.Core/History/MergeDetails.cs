@@ -57,6 +57,11 @@ public sealed record MergeDetails(
     public int Format { get; init; } = EarlierDetails.CurrentFormat;
 
     /// <summary>
+    /// The state of the tables; see <see cref="CheckedMap.Version"/>. Null in entries of earlier programs.
+    /// </summary>
+    public string? Catalog { get; init; }
+
+    /// <summary>
     /// The facts about the references that a reversal needs, where they are not the default; null for none.
     /// </summary>
     public IReadOnlyList<ReferenceState>? References { get; init; }

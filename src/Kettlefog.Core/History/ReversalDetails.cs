@@ -1,4 +1,5 @@
 using Kettlefog.Contracts;
+using Kettlefog.Core.Map.Model;
 
 namespace Kettlefog.Core.History;
 
@@ -16,6 +17,9 @@ namespace Kettlefog.Core.History;
 /// </param>
 /// <param name="PartOf">The merge that one record was taken out of; null if the whole merge was reversed.</param>
 /// <param name="Only">That record's key.</param>
+/// <param name="Catalog">
+/// The state of the tables; see <see cref="CheckedMap.Version"/>. Null in entries of earlier programs.
+/// </param>
 public sealed record ReversalDetails(
     string Plan,
     IReadOnlyList<PlanRecord> Records,
@@ -25,5 +29,6 @@ public sealed record ReversalDetails(
     IReadOnlyList<string> Drift,
     IReadOnlyList<string>? Removed = null,
     long? PartOf = null,
-    string? Only = null
+    string? Only = null,
+    string? Catalog = null
 );

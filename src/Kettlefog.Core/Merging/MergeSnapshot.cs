@@ -112,6 +112,12 @@ public sealed record MergeSnapshot(
     MatchRule? Rule = null
 )
 {
+    /// <summary>The state of the tables; see <see cref="CheckedMap.Version"/>.</summary>
+    public string CatalogVersion { get; init; } = "";
+
+    /// <summary>What changed in the tables since the state before, one sentence each.</summary>
+    public IReadOnlyList<string> CatalogChanges { get; init; } = [];
+
     /// <summary>The rows that count for each <c>at_most_one</c> rule.</summary>
     public IReadOnlyList<ActiveRows> Active { get; init; } = [];
 

@@ -21,11 +21,9 @@ internal static class PlanFingerprint
                 )
                     digest.Add(field).Add(EnumName.Of(rule));
             })
-            .Part("The columns of the table were changed.", digest =>
-            {
-                foreach (var column in snapshot.Table.Columns)
-                    digest.Add(column.Name).Add(column.DeclaredType);
-            });
+            .Part(string.Join(' ', ["The tables of the database were changed.", .. snapshot.CatalogChanges]), digest =>
+                digest.Add(snapshot.CatalogVersion)
+            );
         for (var index = 0; index < records.Count; index++)
         {
             var row = snapshot.Records[index].Row;

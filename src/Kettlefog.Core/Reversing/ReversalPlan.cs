@@ -41,6 +41,8 @@ public sealed record SingleReversal(
             return drift[^1];
         }
 
+        foreach (var (loss, place) in snapshot.Lost.Select((loss, place) => (loss, place)))
+            Found($"{loss.Step}.lost.{place}", $": {loss.Because}.", loss.What, null);
         foreach (var deletion in snapshot.Deletions.Where(deletion => deletion.IsKeyTaken))
             Found(
                 $"{deletion.Step}",
@@ -220,7 +222,8 @@ public sealed record SingleReversal(
                     ),
                 ],
             Choices.Only is null ? null : Snapshot.Merge.Number,
-            Choices.Only
+            Choices.Only,
+            Snapshot.CatalogVersion
         );
 
     private static string Say(ColumnValue value) => value.IsNull ? "blank" : $"'{value.ToText()}'";
@@ -262,6 +265,11 @@ public sealed record ReversalPlan(
         {
             foreach (var reversal in reversals)
                 digest.Add(reversal.Snapshot.Merge.Number);
+        });
+        builder.Part("The tables of the database were changed.", digest =>
+        {
+            foreach (var reversal in reversals)
+                digest.Add(reversal.Snapshot.CatalogVersion);
         });
         builder.Part("A record of the merge was changed.", digest =>
         {

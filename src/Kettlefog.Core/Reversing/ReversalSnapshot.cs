@@ -83,6 +83,14 @@ public sealed record JournaledInsertion(int Step, string Table, RecordKey Key, b
 /// <param name="Key">Its key.</param>
 public sealed record AddedRow(string Reference, string Title, RecordKey Key);
 
+/// <summary>
+/// What a reversal cannot restore, or cannot know, because the tables changed since the merge.
+/// </summary>
+/// <param name="Step">The journal step.</param>
+/// <param name="What">What is not as it was, as a sentence without its full stop.</param>
+/// <param name="Because">Why, as half a sentence.</param>
+public sealed record JournalLoss(int Step, string What, string Because);
+
 /// <summary>Everything that the reversal of one merge is computed from.</summary>
 /// <param name="Merge">The merge's entry.</param>
 /// <param name="Type">The record type.</param>
@@ -103,4 +111,10 @@ public sealed record ReversalSnapshot(
 {
     /// <summary>The related rows that were added to the master since, where that can be known.</summary>
     public IReadOnlyList<AddedRow> Added { get; init; } = [];
+
+    /// <summary>What cannot be restored, because the tables changed since the merge.</summary>
+    public IReadOnlyList<JournalLoss> Lost { get; init; } = [];
+
+    /// <summary>The state of the tables; see <see cref="CheckedMap.Version"/>.</summary>
+    public string CatalogVersion { get; init; } = "";
 }

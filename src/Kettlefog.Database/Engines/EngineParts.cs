@@ -9,6 +9,19 @@ internal interface ICatalogReader
 {
     /// <summary>Reads the catalog, without Kettlefog's tables.</summary>
     Task<DatabaseCatalog> ReadAsync(Session session, CancellationToken cancellationToken);
+
+    /// <summary>
+    /// A text that is another one whenever the definition of one of the tables changed; cheap enough for every
+    /// transaction. It may also differ where nothing of them changed.
+    /// </summary>
+    /// <param name="session">The session.</param>
+    /// <param name="tables">The tables.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    Task<string> ReadStateAsync(
+        Session session,
+        IReadOnlyList<TableSchema> tables,
+        CancellationToken cancellationToken
+    );
 }
 
 /// <summary>Finds missing rights of the service's user.</summary>

@@ -1,4 +1,5 @@
 using System.Data.Common;
+using Kettlefog.Core.Map.Model;
 using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Engines;
@@ -11,6 +12,8 @@ internal sealed class Session(DatabaseEngine engine, SessionConnection connectio
 
     private readonly List<(Sql Statement, Action<int>? Done)> _waiting = [];
 
+    private (CheckedMap Map, string CatalogState)? _bound;
+
     /// <summary>The engine of the database.</summary>
     public DatabaseEngine Engine => engine;
 
@@ -19,6 +22,21 @@ internal sealed class Session(DatabaseEngine engine, SessionConnection connectio
 
     /// <summary>The writer's turn, which ends with the session.</summary>
     public IDisposable? Turn { get; set; }
+
+    /// <summary>
+    /// The map, checked against the tables as this session sees them. Sessions on Kettlefog's own tables have none.
+    /// </summary>
+    /// <exception cref="InvalidOperationException">The session was opened without a map.</exception>
+    public CheckedMap Map =>
+        _bound?.Map ?? throw new InvalidOperationException("This session was opened without a record map.");
+
+    /// <summary>The state of the tables when the session was opened; see <see cref="ICatalogReader"/>.</summary>
+    public string CatalogState => _bound?.CatalogState ?? "";
+
+    /// <summary>Gives the session its map.</summary>
+    /// <param name="map">The map.</param>
+    /// <param name="catalogState">The state of the tables that it was checked against.</param>
+    public void Bind(CheckedMap map, string catalogState) => _bound = (map, catalogState);
 
     /// <summary>Builds conditions on keys.</summary>
     public KeyConditions Keys { get; } = new(engine.Dialect);

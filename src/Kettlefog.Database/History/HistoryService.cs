@@ -18,7 +18,7 @@ public sealed class HistoryService
     /// <exception cref="KettlefogException">There is none of that number.</exception>
     public async Task<RecordedEntry> ReadAsync(long number, CancellationToken cancellationToken)
     {
-        await using var session = await _context.OpenReadAsync(cancellationToken);
+        await using var session = await _context.Engine.OpenReadAsync(cancellationToken);
         return await new HistoryStore(session).RequireAsync(number, cancellationToken);
     }
 
@@ -31,7 +31,7 @@ public sealed class HistoryService
     )
     {
         ArgumentNullException.ThrowIfNull(filter);
-        await using var session = await _context.OpenReadAsync(cancellationToken);
+        await using var session = await _context.Engine.OpenReadAsync(cancellationToken);
         var (entries, total) = await new HistoryStore(session).ListAsync(filter, page, size, cancellationToken);
         return new Page<RecordedEntry>(entries, total);
     }
@@ -43,7 +43,7 @@ public sealed class HistoryService
     )
     {
         ArgumentNullException.ThrowIfNull(filter);
-        await using var session = await _context.OpenReadAsync(cancellationToken);
+        await using var session = await _context.Engine.OpenReadAsync(cancellationToken);
         await foreach (var entry in new HistoryStore(session).StreamAsync(filter, cancellationToken))
             yield return entry;
     }
@@ -53,14 +53,14 @@ public sealed class HistoryService
     /// <param name="cancellationToken">Cancels.</param>
     public async Task<IReadOnlyList<DayCount>> CountAsync(DateOnly since, CancellationToken cancellationToken)
     {
-        await using var session = await _context.OpenReadAsync(cancellationToken);
+        await using var session = await _context.Engine.OpenReadAsync(cancellationToken);
         return await new HistoryStore(session).CountAsync(since, cancellationToken);
     }
 
     /// <summary>Checks the hash chain of the history, and the journal against it.</summary>
     public async Task<ChainCheck> VerifyAsync(CancellationToken cancellationToken)
     {
-        await using var session = await _context.OpenReadAsync(cancellationToken);
+        await using var session = await _context.Engine.OpenReadAsync(cancellationToken);
         var journal = new JournalDigest(session);
         var entries = await new HistoryStore(session).AllAsync(cancellationToken);
         var digests = new Dictionary<long, string>();

@@ -1,5 +1,4 @@
 using System.Globalization;
-using System.Text.Json;
 using Kettlefog.Core.Values;
 using Kettlefog.Database.Engines;
 using Kettlefog.Database.Statements;
@@ -55,7 +54,7 @@ internal sealed class JournalDigest(Session session)
                 .Select(range =>
                     (
                         Step: long.Parse(step[0].ToText()!, CultureInfo.InvariantCulture),
-                        Keys: JsonSerializer.Deserialize<List<string>>(step[4].ToText()!)!.Count,
+                        Keys: JournalStep.ReadKey(step[4].ToText()!).KeyColumns.Count,
                         range.First,
                         range.Last
                     )

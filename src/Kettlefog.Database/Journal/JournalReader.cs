@@ -1,4 +1,3 @@
-using System.Text.Json;
 using Kettlefog.Core.Naming;
 using Kettlefog.Core.Values;
 using Kettlefog.Database.Engines;
@@ -16,32 +15,91 @@ internal sealed class JournalReader(Session session)
     private readonly Sql _cells = session.Dialect.Own("journal_cell");
     private readonly Dictionary<long, ILookup<int, (string Column, ColumnValue Before, ColumnValue After)>> _read = [];
 
-    /// <summary>The steps of an entry, in order.</summary>
-    public Task<List<JournalStep>> StepsAsync(long number, CancellationToken cancellationToken) =>
+    /// <summary>
+    /// The steps of an entry, in order; without those whose rows can no longer be found, because their table or a
+    /// column is gone: see <see cref="LossOfAsync"/>.
+    /// </summary>
+    public async Task<List<JournalStep>> StepsAsync(long number, CancellationToken cancellationToken)
+    {
+        var found = new List<JournalStep>();
+        foreach (var step in await AllStepsAsync(number, cancellationToken))
+        {
+            if (await LossOfAsync(step, cancellationToken) is null)
+                found.Add(step);
+        }
+
+        return found;
+    }
+
+    /// <summary>Why nothing of a step can be undone, as half a sentence; null if it can.</summary>
+    public async Task<string?> LossOfAsync(JournalStep step, CancellationToken cancellationToken)
+    {
+        if (session.Map.Catalog.Find(step.Table) is not { } table)
+            return $"the table {step.Table} no longer exists";
+        IEnumerable<string> needed = step.IsUnkeyed ? step.WholeColumns : step.KeyColumns;
+        if (step.Operation == JournalOperation.Reassign)
+            needed = needed.Concat(
+                (await AllCellsAsync(step, cancellationToken))
+                    .Where(cell => cell.Before != cell.After)
+                    .Select(cell => cell.Column)
+            );
+        return needed.FirstOrDefault(column => table.Find(column) is null) is { } gone
+            ? $"{table.Name} has no column {gone} any more"
+            : null;
+    }
+
+    /// <summary>The columns that a step wrote or removed and that no longer exist.</summary>
+    public async Task<IReadOnlyList<string>> LostColumnsAsync(JournalStep step, CancellationToken cancellationToken)
+    {
+        var table = session.Map.Catalog.Require(step.Table);
+        return
+        [
+            .. (await AllCellsAsync(step, cancellationToken))
+                .Select(cell => cell.Column)
+                .Where(column => table.Find(column) is null),
+        ];
+    }
+
+    /// <summary>All steps of an entry, in order.</summary>
+    public Task<List<JournalStep>> AllStepsAsync(long number, CancellationToken cancellationToken) =>
         session.QueryAsync(
             Sql.Of(
                 $"SELECT step, operation, table_name, reference, key_columns, row_count FROM {_steps} WHERE "
                     + $"number = {number} ORDER BY step"
             ),
-            row => new JournalStep(
-                number,
-                (int)row.Long(),
-                EnumName.TryRead<JournalOperation>(row.Text(), out var operation)
-                    ? operation
-                    : throw new InvalidOperationException("The journal has a step of unknown kind."),
-                row.Text(),
-                row.OptionalText(),
-                JsonSerializer.Deserialize<List<string>>(row.Text())!,
-                row.Long()
-            ),
+            row => ReadStep(number, row),
             cancellationToken
         );
+
+    private static JournalStep ReadStep(long number, RowReader row)
+    {
+        var step = (int)row.Long();
+        var operation = EnumName.TryRead<JournalOperation>(row.Text(), out var known)
+            ? known
+            : throw new InvalidOperationException("The journal has a step of unknown kind.");
+        var (table, reference) = (row.Text(), row.OptionalText());
+        var (keyColumns, wholeColumns) = JournalStep.ReadKey(row.Text());
+        return new JournalStep(number, step, operation, table, reference, keyColumns, row.Long())
+        {
+            WholeColumns = wholeColumns,
+        };
+    }
+
+    /// <summary>The values that a step wrote, in columns that still exist.</summary>
+    public async Task<List<(string Column, ColumnValue Before, ColumnValue After)>> CellsAsync(
+        JournalStep step,
+        CancellationToken cancellationToken
+    )
+    {
+        var table = session.Map.Catalog.Require(step.Table);
+        return [.. (await AllCellsAsync(step, cancellationToken)).Where(cell => table.Find(cell.Column) is not null)];
+    }
 
     /// <summary>
     /// The values that a step wrote. Those of all steps of the entry are read at once; committed journal rows do not
     /// change.
     /// </summary>
-    public async Task<List<(string Column, ColumnValue Before, ColumnValue After)>> CellsAsync(
+    private async Task<IEnumerable<(string Column, ColumnValue Before, ColumnValue After)>> AllCellsAsync(
         JournalStep step,
         CancellationToken cancellationToken
     )
@@ -61,7 +119,7 @@ internal sealed class JournalReader(Session session)
             _read[step.Number] = cells;
         }
 
-        return [.. cells[step.Step]];
+        return cells[step.Step];
     }
 
     /// <summary>The keys of a step's rows; one for an update or a deletion.</summary>

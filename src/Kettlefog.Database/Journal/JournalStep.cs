@@ -1,3 +1,5 @@
+using System.Text.Json;
+
 namespace Kettlefog.Database.Journal;
 
 /// <summary>The operation of a journal step.</summary>
@@ -34,6 +36,22 @@ internal sealed record JournalStep(
     long RowCount
 )
 {
+    /// <summary>
+    /// The columns by whose values its rows are journaled, if its table has no key; empty in entries of earlier programs,
+    /// which took all that are not generated and do not refer to the record.
+    /// </summary>
+    public IReadOnlyList<string> WholeColumns { get; init; } = [];
+
     /// <summary>True if its table has no key, so its rows are journaled by all their values.</summary>
     public bool IsUnkeyed => KeyColumns is [UnkeyedRows.WholeRow];
+
+    /// <summary>The stored form of its key columns.</summary>
+    public string KeyText() => JsonSerializer.Serialize(KeyColumns.Concat(WholeColumns));
+
+    /// <summary>Reads the stored form of key columns.</summary>
+    public static (IReadOnlyList<string> KeyColumns, IReadOnlyList<string> WholeColumns) ReadKey(string text)
+    {
+        var columns = JsonSerializer.Deserialize<List<string>>(text)!;
+        return columns is [UnkeyedRows.WholeRow, ..] ? (columns[..1], columns[1..]) : (columns, []);
+    }
 }

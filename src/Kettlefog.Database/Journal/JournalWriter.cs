@@ -1,4 +1,3 @@
-using System.Text.Json;
 using Kettlefog.Core;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Naming;
@@ -96,9 +95,11 @@ internal sealed class JournalWriter(Session session)
             var part = referringColumns.IndexOfIdentifier(column);
             return part < 0 ? Read(column) : Sql.Of($"{to.Parts[part]}");
         });
+        IReadOnlyList<string> whole = [];
         if (rowKey.Count == 0)
         {
-            keyAfter = [new UnkeyedRows(session, new JournalReader(session), table).TextOf(referringColumns)];
+            whole = UnkeyedRows.ColumnsOf(table, referringColumns);
+            keyAfter = [UnkeyedRows.TextOf(session.Dialect, whole)];
             rowKey = [UnkeyedRows.WholeRow];
         }
 
@@ -125,7 +126,12 @@ internal sealed class JournalWriter(Session session)
         void Journaled(int count)
         {
             journaled = count;
-            AddStep(new JournalStep(number, step, JournalOperation.Reassign, table.Name, reference, rowKey, journaled));
+            AddStep(
+                new JournalStep(number, step, JournalOperation.Reassign, table.Name, reference, rowKey, journaled)
+                {
+                    WholeColumns = whole,
+                }
+            );
         }
 
         void Moved(long count)
@@ -384,7 +390,7 @@ internal sealed class JournalWriter(Session session)
         _newSteps.Add(
             Sql.Of(
                 $"({step.Number}, {(long)step.Step}, {EnumName.Of(step.Operation)}, {step.Table}, "
-                    + $"{step.Reference}, {JsonSerializer.Serialize(step.KeyColumns)}, {step.RowCount})"
+                    + $"{step.Reference}, {step.KeyText()}, {step.RowCount})"
             )
         );
 

@@ -16,17 +16,26 @@ internal sealed class UnkeyedRows(Session session, JournalReader journal, TableS
     private static readonly Sql Text = Sql.Literal("kettlefog_text");
     private static readonly Sql Place = Sql.Literal("kettlefog_place");
 
-    /// <summary>The values of a row of <c>t</c> except the referring columns, as one text.</summary>
-    public Sql TextOf(IReadOnlyList<string> referringColumns) =>
-        session.Dialect.Concatenate(
+    /// <summary>The columns by whose values the rows of a table are journaled.</summary>
+    /// <param name="table">The table.</param>
+    /// <param name="referringColumns">The referring columns.</param>
+    public static IReadOnlyList<string> ColumnsOf(TableSchema table, IReadOnlyList<string> referringColumns) =>
+        [
+            .. table
+                .Columns.Where(column => !column.Generated && !referringColumns.ContainsIdentifier(column.Name))
+                .Select(column => column.Name),
+        ];
+
+    /// <summary>The values of some columns of a row of <c>t</c>, as one text.</summary>
+    /// <param name="dialect">The engine's dialect.</param>
+    /// <param name="columns">The columns.</param>
+    public static Sql TextOf(SqlDialect dialect, IReadOnlyList<string> columns) =>
+        dialect.Concatenate(
             Sql.Literal("''"),
-            session.Dialect.ConcatenateWith(
+            dialect.ConcatenateWith(
                 ',',
-                table
-                    .Columns.Where(column => !column.Generated && !referringColumns.ContainsIdentifier(column.Name))
-                    .Select(column =>
-                        session.Dialect.JournalText(session.Dialect.Read(Sql.Of($"t.{new SqlName(column.Name)}")))
-                    )
+                columns
+                    .Select(column => dialect.JournalText(dialect.Read(Sql.Of($"t.{new SqlName(column)}"))))
                     .Append(Sql.Literal("''"))
             )
         );
@@ -79,16 +88,21 @@ internal sealed class UnkeyedRows(Session session, JournalReader journal, TableS
         );
 
     /// <summary>The current rows, equal ones numbered, up to the number in the journal.</summary>
-    private Sql Candidates(JournalStep step, IReadOnlyList<string> referringColumns, Sql intact) =>
-        Sql.Of(
+    private Sql Candidates(JournalStep step, IReadOnlyList<string> referringColumns, Sql intact)
+    {
+        var columns = step.WholeColumns.Count > 0 ? step.WholeColumns : ColumnsOf(table, referringColumns);
+        var text = TextOf(session.Dialect, columns);
+        return Sql.Of(
             $"""
-            (SELECT n.* FROM (SELECT {session.Dialect.RowIdentityColumns(table, "t")}, {TextOf(
-                referringColumns
-            )} AS {Text}, ROW_NUMBER() OVER (PARTITION BY {TextOf(referringColumns)}) AS {Place}
+            (SELECT n.* FROM (SELECT {session.Dialect.RowIdentityColumns(
+                table,
+                "t"
+            )}, {text} AS {Text}, ROW_NUMBER() OVER (PARTITION BY {text}) AS {Place}
                               FROM {session.Dialect.Table(table)} t WHERE {intact}) n
              JOIN (SELECT key_1, COUNT(*) AS many FROM {journal.Rows(
                 step
             )} r GROUP BY key_1) j ON j.key_1 = n.{Text} AND n.{Place} <= j.many)
             """
         );
+    }
 }

@@ -48,6 +48,7 @@ internal sealed class MergeApplier(
     {
         var details = MergeDetails.Of(plan, map.Map) with
         {
+            Catalog = map.Version,
             LinkedTo = LinkedTo,
             Linked = Linked.Count == 0 ? null : Linked,
         };

@@ -34,7 +34,7 @@ public sealed class MergeService
         await using var session = choices.NeedsTrial
             ? await _context.OpenWriteAsync(cancellationToken)
             : await _context.OpenReadAsync(cancellationToken);
-        var runner = new MergeRunner(session, _context.Map, _context.Clock, new RowCounter(null));
+        var runner = new MergeRunner(session, session.Map, _context.Clock, new RowCounter(null));
         if (choices.NeedsTrial)
             await runner.LockAsync(choices, cancellationToken);
         var (offers, warnings) = await runner.OffersAsync(choices, cancellationToken);
@@ -81,7 +81,7 @@ public sealed class MergeService
             request.Audit,
             request.DryRun
         );
-        var runner = new MergeRunner(session, _context.Map, _context.Clock, new RowCounter(request.Progress));
+        var runner = new MergeRunner(session, session.Map, _context.Clock, new RowCounter(request.Progress));
         await runner.LockAsync(request.Choices, cancellationToken);
         var (plan, linked) = _recent.Find(request.Choices, request.Fingerprint) is { } recent
             ? (recent, [])
@@ -100,7 +100,7 @@ public sealed class MergeService
         }
 
         var (entry, details) = await runner.ApplyAsync(plan, linked, request.Audit, cancellationToken);
-        await RequestRunner.FinishAsync(session, idempotency, request.DryRun, entry, cancellationToken);
+        await _requests.FinishAsync(session, idempotency, request.DryRun, entry, cancellationToken);
         return new MergeOutcome(entry, [.. linked, entry], false, details);
     }
 }

@@ -60,10 +60,13 @@ internal sealed class RequestRunner(DatabaseContext context)
 
     private bool IsConflict(KettlefogException refusal) =>
         context.Engine.AllowsConcurrentWriters
-        && (refusal.Code == ErrorCode.ProofFailed || context.Engine.Errors.IsConflict(refusal));
+        && (
+            refusal.Code is ErrorCode.ProofFailed or ErrorCode.CatalogChanged
+            || context.Engine.Errors.IsConflict(refusal)
+        );
 
     /// <summary>Commits, unless it is a dry run: then everything is rolled back when the session ends.</summary>
-    public static async Task FinishAsync(
+    public async Task FinishAsync(
         Session session,
         IdempotencyStore idempotency,
         bool dryRun,
@@ -73,6 +76,7 @@ internal sealed class RequestRunner(DatabaseContext context)
     {
         if (dryRun)
             return;
+        await context.EnsureUnchangedAsync(session, cancellationToken);
         idempotency.Keep(entry.Number);
         await session.FlushAsync(cancellationToken);
 

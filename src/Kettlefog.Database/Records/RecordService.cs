@@ -30,14 +30,14 @@ public sealed class RecordService
     )
     {
         await using var session = await _context.OpenReadAsync(cancellationToken);
-        return await new RecordStore(session, _context.Map).SearchAsync(type, search, cancellationToken);
+        return await new RecordStore(session, session.Map).SearchAsync(type, search, cancellationToken);
     }
 
     /// <summary>Reads one record.</summary>
     public async Task<FoundRecord> ReadAsync(RecordType type, RecordKey key, CancellationToken cancellationToken)
     {
         await using var session = await _context.OpenReadAsync(cancellationToken);
-        return await new RecordStore(session, _context.Map).ReadAsync(type, key, cancellationToken);
+        return await new RecordStore(session, session.Map).ReadAsync(type, key, cancellationToken);
     }
 
     /// <summary>The labels of those of the records that exist, by key in text form.</summary>
@@ -48,7 +48,7 @@ public sealed class RecordService
     )
     {
         await using var session = await _context.OpenReadAsync(cancellationToken);
-        return await new RecordStore(session, _context.Map).LabelsAsync(
+        return await new RecordStore(session, session.Map).LabelsAsync(
             type,
             [.. keys.Select(key => ReadKey(type, key))],
             cancellationToken
@@ -74,7 +74,7 @@ public sealed class RecordService
     )
     {
         await using var session = await _context.OpenReadAsync(cancellationToken);
-        return await new RecordStore(session, _context.Map).ReadRelatedAsync(
+        return await new RecordStore(session, session.Map).ReadRelatedAsync(
             type,
             reference,
             key,

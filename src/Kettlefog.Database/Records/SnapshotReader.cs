@@ -55,6 +55,8 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
 
         return new MergeSnapshot(map.Map, type, records, references, rule)
         {
+            CatalogVersion = map.Version,
+            CatalogChanges = map.Changes,
             Active = await new ActiveRowsReader(session, map).ReadAsync(type, records, cancellationToken),
             Further = await FurtherAsync(type, targets, cancellationToken),
         };

@@ -147,7 +147,7 @@ internal sealed class MergeParts(JournalReader journal, CheckedMap map, RecordTy
     /// <summary>The index of the record that a row referred to by a reference, or -1.</summary>
     private int RecordOf(Reference reference, Dictionary<string, ColumnValue> cells) =>
         reference.IndexOfReferencedRecord(
-            column => cells[column],
+            column => cells.GetValueOrDefault(column, ColumnValue.Null),
             ReferenceTarget.Of(map, type, reference, details).Keys
         );
 

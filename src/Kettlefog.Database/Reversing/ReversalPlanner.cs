@@ -136,9 +136,92 @@ internal sealed class ReversalPlanner(Session session, CheckedMap map)
         var snapshot = new ReversalSnapshot(merge, type, details.Records, rows, cells, deletions, insertions)
         {
             Added = await new AddedRowsReader(session, map).ReadAsync(merge, type, details, cancellationToken),
+            Lost = await LossesAsync(number, type, steps, cancellationToken),
+            CatalogVersion = map.Version,
         };
         return SingleReversal.Of(snapshot, choices);
     }
+
+    /// <summary>What cannot be restored as it was, because the tables changed since.</summary>
+    private async Task<IReadOnlyList<JournalLoss>> LossesAsync(
+        long number,
+        RecordType type,
+        IReadOnlyList<JournalStep> steps,
+        CancellationToken cancellationToken
+    )
+    {
+        var losses = new List<JournalLoss>();
+        foreach (var step in await _reader.AllStepsAsync(number, cancellationToken))
+        {
+            var title = StepSql.TitleOf(step, type);
+            if (await _reader.LossOfAsync(step, cancellationToken) is { } because)
+            {
+                losses.Add(new JournalLoss(step.Step, await WhatIsLostAsync(step, title, cancellationToken), because));
+                continue;
+            }
+
+            if (steps.All(other => other.Step != step.Step))
+                continue;
+            var lost = await _reader.LostColumnsAsync(step, cancellationToken);
+            if (step.Operation == JournalOperation.Update)
+            {
+                foreach (var column in lost)
+                    losses.Add(
+                        new JournalLoss(
+                            step.Step,
+                            $"{column} of {await KeyTextAsync(step, cancellationToken)} cannot be restored",
+                            $"{step.Table} has no column {column} any more"
+                        )
+                    );
+            }
+
+            if (step.Operation == JournalOperation.Delete)
+                losses.AddRange(await ChangedColumnsAsync(step, title, lost, cancellationToken));
+        }
+
+        return losses;
+    }
+
+    private async Task<string> WhatIsLostAsync(JournalStep step, string title, CancellationToken cancellationToken) =>
+        step.Operation switch
+        {
+            JournalOperation.Reassign => $"{step.RowCount} {title.ToLowerInvariant()} cannot be moved back",
+            JournalOperation.Insert => $"The row {await KeyTextAsync(step, cancellationToken)} that the merge added to "
+                + $"{step.Table} cannot be removed",
+            _ => $"{title} {await KeyTextAsync(step, cancellationToken)} cannot be restored",
+        };
+
+    /// <summary>A removed row is restored to a table that lost columns, or got new ones.</summary>
+    private async Task<IEnumerable<JournalLoss>> ChangedColumnsAsync(
+        JournalStep step,
+        string title,
+        IReadOnlyList<string> lost,
+        CancellationToken cancellationToken
+    )
+    {
+        var key = await KeyTextAsync(step, cancellationToken);
+        var known = (await _reader.CellsAsync(step, cancellationToken)).Select(cell => cell.Column).ToList();
+        var added = map
+            .Catalog.Require(step.Table)
+            .Columns.Where(column => !column.Generated && !known.ContainsIdentifier(column.Name))
+            .Select(column => column.Name);
+        return
+        [
+            .. lost.Select(column => new JournalLoss(
+                step.Step,
+                $"{title} {key} is restored without its {column}",
+                $"{step.Table} has no column {column} any more"
+            )),
+            .. added.Select(column => new JournalLoss(
+                step.Step,
+                $"{title} {key} is restored with the default value of {column}",
+                $"{step.Table} did not have this column at the time of the merge"
+            )),
+        ];
+    }
+
+    private async Task<string> KeyTextAsync(JournalStep step, CancellationToken cancellationToken) =>
+        (await _reader.KeysAsync(step, cancellationToken)).Single().ToString();
 
     /// <summary>
     /// True if another row has the key of a deleted one, and will not get its own back before that is restored.
@@ -197,6 +280,8 @@ internal sealed class ReversalPlanner(Session session, CheckedMap map)
     {
         var key = await keys.KeyNowAsync(step, cancellationToken);
         var cells = await _reader.CellsAsync(step, cancellationToken);
+        if (cells.Count == 0)
+            return [];
         var current = await ReadCellsAsync(step, cells, key, cancellationToken);
 
         // A row that ended and was then removed is restored as it was when removed.
@@ -237,8 +322,10 @@ internal sealed class ReversalPlanner(Session session, CheckedMap map)
     {
         var cells = await _reader.CellsAsync(step, cancellationToken);
         var reference = type.References.FirstOrDefault(known => known.Name == step.Reference);
-        var columns = reference?.Columns
-            ?? [.. cells.Where(cell => cell.Before != cell.After).Select(cell => cell.Column)];
+        IReadOnlyList<string> columns =
+            reference?.Columns.All(column => cells.Exists(cell => Identifiers.Same(cell.Column, column))) == true
+                ? reference.Columns
+                : [.. cells.Where(cell => cell.Before != cell.After).Select(cell => cell.Column)];
         var from = new RecordKey([
             .. columns.Select(column => cells.First(cell => Identifiers.Same(cell.Column, column)).Before),
         ]);

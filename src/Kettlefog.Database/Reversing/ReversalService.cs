@@ -55,8 +55,8 @@ public sealed class ReversalService
     {
         await using (var session = await _context.OpenReadAsync(cancellationToken))
         {
-            var merges = new ReversibleMerges(session, _context.Map);
-            var planner = new ReversalPlanner(session, _context.Map);
+            var merges = new ReversibleMerges(session, session.Map);
+            var planner = new ReversalPlanner(session, session.Map);
             var selected = await SelectMergesAsync(merges, choices, cancellationToken);
             if (selected.All.Count == 1 && choices.Only is null)
                 return PlanOf(
@@ -113,7 +113,7 @@ public sealed class ReversalService
         var entry = entries[
             plan.Reversals.ToList().FindIndex(reversal => reversal.Snapshot.Merge.Number == plan.Entry)
         ];
-        await RequestRunner.FinishAsync(session, idempotency, request.DryRun, entry, cancellationToken);
+        await _requests.FinishAsync(session, idempotency, request.DryRun, entry, cancellationToken);
         return new MergeOutcome(entry, entries, false);
     }
 
@@ -125,9 +125,9 @@ public sealed class ReversalService
         CancellationToken cancellationToken
     )
     {
-        var inEffect = new ReversibleMerges(session, _context.Map);
-        var planner = new ReversalPlanner(session, _context.Map);
-        var applier = new ReversalApplier(session, _context.Map, _context.Clock, counter);
+        var inEffect = new ReversibleMerges(session, session.Map);
+        var planner = new ReversalPlanner(session, session.Map);
+        var applier = new ReversalApplier(session, session.Map, _context.Clock, counter);
         var (merges, dependent) = await SelectMergesAsync(inEffect, choices, cancellationToken);
         var reversals = new List<SingleReversal>();
         var entries = new List<HistoryEntry>();

@@ -147,12 +147,13 @@ internal static class Views
                 (recorded.Entry.Reverses ?? details.PartOf)!.Value,
                 details,
                 [.. details.Drift.Select(text => new Drift("", text))]
-            )
+            ),
+            details.Catalog
         );
     }
 
     public static EntryView Full(RecordedEntry recorded, MergeDetails details) =>
-        new(Summary(recorded, details), Of(recorded.Entry.RecordType, details, null, [], []), null);
+        new(Summary(recorded, details), Of(recorded.Entry.RecordType, details, null, [], []), null, details.Catalog);
 
     private static EntrySummary Summary(RecordedEntry recorded, MergeDetails details) =>
         Summary(

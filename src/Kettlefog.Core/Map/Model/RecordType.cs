@@ -51,6 +51,14 @@ public sealed record RecordType(
     MatchSettings Matching
 )
 {
+    /// <summary>The names of the tables that merges of the type read or write; a name may be repeated.</summary>
+    public IEnumerable<string> TableNames =>
+        [
+            Table,
+            .. References.Select(reference => reference.Table),
+            .. Timeline is { } timeline ? [timeline.Table] : Array.Empty<string>(),
+        ];
+
     /// <summary>The row that a merge adds for the master; null for none.</summary>
     public Timeline? Timeline { get; init; }
 

@@ -128,7 +128,7 @@ public sealed class ClusterService
             inForce?.Rule.Name
         );
         return MasterSuggester.Suggest(
-            await new SnapshotReader(session, _context.Map).ReadAsync(choices, inForce?.Rule, cancellationToken)
+            await new SnapshotReader(session, session.Map).ReadAsync(choices, inForce?.Rule, cancellationToken)
         );
     }
 

@@ -191,7 +191,7 @@ public sealed class NonDuplicateService
     {
         var keys = pairs.SelectMany(pair => new[] { pair.A, pair.B }).Distinct().ToList();
         var schema = _context.Map.Catalog.Require(type.Table).Require(type.Key);
-        var records = await new SnapshotReader(session, _context.Map).ReadRecordsAsync(
+        var records = await new SnapshotReader(session, session.Map).ReadRecordsAsync(
             type,
             [.. keys.Select(key => RecordKeyParser.Parse(key, schema))],
             cancellationToken

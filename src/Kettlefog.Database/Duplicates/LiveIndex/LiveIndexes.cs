@@ -8,6 +8,7 @@ using Kettlefog.Database.Duplicates.Decisions;
 using Kettlefog.Database.Duplicates.Finding;
 using Kettlefog.Database.Duplicates.Rules;
 using Kettlefog.Database.Engines;
+using Kettlefog.Database.Own;
 using Kettlefog.Database.Records;
 using Kettlefog.Database.Statements;
 
@@ -18,7 +19,7 @@ namespace Kettlefog.Database.Duplicates.LiveIndex;
 /// used, and updated before each answer if the map names a column with the time of change; otherwise it is
 /// rebuilt when it is older than a few minutes.
 /// </summary>
-internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimeProvider clock) : IDisposable
+internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
 {
     private static readonly TimeSpan Oldest = TimeSpan.FromMinutes(5);
 
@@ -26,6 +27,9 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
 
     /// <summary>Drops an index, because rules or decisions changed.</summary>
     public void Forget(string recordType) => _indexes.TryRemove(recordType, out _);
+
+    /// <summary>Drops all indexes, because the tables changed.</summary>
+    public void ForgetAll() => _indexes.Clear();
 
     /// <summary>Finds similar records.</summary>
     public async Task<IReadOnlyList<SimilarDuplicate>> FindAsync(
@@ -51,18 +55,18 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
             .ToList();
 
         // The records found are scored with their current values.
-        var stream = new RecordStream(session, map);
+        var stream = new RecordStream(session, session.Map);
         var similar = new List<SimilarDuplicate>();
         if (found.Count == 0)
             return similar;
         var now = new Dictionary<string, MatchRecord>();
         await foreach (var record in stream.ReadAsync(type, hasRedirects: true, found, cancellationToken))
             now[record.Key] = record;
-        var schema = map.Catalog.Require(type.Table).Require(type.Key);
+        var schema = session.Map.Catalog.Require(type.Table).Require(type.Key);
         var keys = found.Where(now.ContainsKey).ToList();
         if (keys.Count == 0)
             return similar;
-        var snapshots = await new SnapshotReader(session, map).ReadRecordsAsync(
+        var snapshots = await new SnapshotReader(session, session.Map).ReadRecordsAsync(
             type,
             [.. keys.Select(key => RecordKeyParser.Parse(key, schema))],
             cancellationToken
@@ -127,7 +131,7 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
         try
         {
             var index = await made.Value.WaitAsync(cancellationToken);
-            if (type.Changed is null && clock.GetUtcNow() - index.MadeAt > Oldest)
+            if (type.Changed is null && context.Clock.GetUtcNow() - index.MadeAt > Oldest)
             {
                 _indexes.TryRemove(new KeyValuePair<string, Lazy<Task<LiveIndex>>>(type.Name, made));
                 return await ReadyAsync(session, type, cancellationToken);
@@ -147,12 +151,12 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
     private async Task<LiveIndex> MakeAsync(RecordType type)
     {
         var cancellationToken = CancellationToken.None;
-        await using var session = await engine.OpenReadAsync(cancellationToken);
+        await using var session = await context.OpenReadAsync(cancellationToken);
         var rules = await new RuleStore(session).InForceAsync(type, cancellationToken);
         var latest = type.Changed is null ? ColumnValue.Null : await LatestAsync(session, type, cancellationToken);
         var loaded = await LoadedFinder.LoadAsync(
             session,
-            map,
+            session.Map,
             type,
             [.. rules.Select(rule => rule.Rule)],
             hasOwn: true,
@@ -164,11 +168,11 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
             live: true,
             cancellationToken
         );
-        return new LiveIndex(loaded, clock.GetUtcNow(), latest);
+        return new LiveIndex(loaded, context.Clock.GetUtcNow(), latest);
     }
 
     /// <summary>Reads the changes since the index was last updated.</summary>
-    private async Task RefreshAsync(Session session, LiveIndex index, CancellationToken cancellationToken)
+    private static async Task RefreshAsync(Session session, LiveIndex index, CancellationToken cancellationToken)
     {
         var type = index.Loaded.Type;
         var latest = await LatestAsync(session, type, cancellationToken);
@@ -177,7 +181,7 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
         await index.Refreshing.WaitAsync(cancellationToken);
         try
         {
-            var table = map.Catalog.Require(type.Table);
+            var table = session.Map.Catalog.Require(type.Table);
             var since = session.Dialect.Write(index.Latest, table.Require([type.Changed!])[0]);
             var keys = await session.QueryAsync(
                 Sql.Of(
@@ -191,7 +195,7 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
             {
                 var now = new Dictionary<string, MatchRecord>();
                 await foreach (
-                    var record in new RecordStream(session, map).ReadAsync(
+                    var record in new RecordStream(session, session.Map).ReadAsync(
                         type,
                         hasRedirects: true,
                         chunk,
@@ -211,7 +215,7 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
         }
     }
 
-    private async Task<ColumnValue> LatestAsync(
+    private static async Task<ColumnValue> LatestAsync(
         Session session,
         RecordType type,
         CancellationToken cancellationToken
@@ -220,7 +224,7 @@ internal sealed class LiveIndexes(DatabaseEngine engine, CheckedMap map, TimePro
             await session.QueryAsync(
                 Sql.Of(
                     $"SELECT {session.Dialect.Read(Sql.Of($"MAX(t.{new SqlName(type.Changed!)})"))} FROM "
-                        + $"{session.Dialect.Table(map.Catalog.Require(type.Table))} t"
+                        + $"{session.Dialect.Table(session.Map.Catalog.Require(type.Table))} t"
                 ),
                 row => row.Value(),
                 cancellationToken

@@ -25,7 +25,7 @@ public sealed class SimilarRecordService
     {
         ArgumentNullException.ThrowIfNull(key);
         await using var session = await _context.OpenReadAsync(cancellationToken);
-        var record = await new RecordStream(session, _context.Map).OneAsync(type, key, cancellationToken);
+        var record = await new RecordStream(session, session.Map).OneAsync(type, key, cancellationToken);
         return await _live.FindAsync(session, type, record.Values, key.ToString(), limit, cancellationToken);
     }
 
@@ -67,7 +67,7 @@ public sealed class SimilarRecordService
         await using var session = await _context.OpenReadAsync(cancellationToken);
         var records = new List<MatchRecord>();
         await foreach (
-            var record in new RecordStream(session, _context.Map).ReadAsync(
+            var record in new RecordStream(session, session.Map).ReadAsync(
                 type,
                 hasRedirects: true,
                 keys,
@@ -90,7 +90,7 @@ public sealed class SimilarRecordService
         ArgumentNullException.ThrowIfNull(a);
         ArgumentNullException.ThrowIfNull(b);
         await using var session = await _context.OpenReadAsync(cancellationToken);
-        var stream = new RecordStream(session, _context.Map);
+        var stream = new RecordStream(session, session.Map);
         var (left, right) = (
             await stream.OneAsync(type, a, cancellationToken),
             await stream.OneAsync(type, b, cancellationToken)

@@ -71,7 +71,7 @@ public sealed class RuleService
     public async Task<RuleTrial> TryAsync(RecordType type, MatchRule rule, CancellationToken cancellationToken)
     {
         await using var session = await _context.OpenReadAsync(cancellationToken);
-        return await new RuleTrials(session, _context.Map).TryAsync(type, rule, cancellationToken);
+        return await new RuleTrials(session, session.Map).TryAsync(type, rule, cancellationToken);
     }
 
     /// <summary>Measures a rule against pairs whose truth is known.</summary>
@@ -83,6 +83,6 @@ public sealed class RuleService
     )
     {
         await using var session = await _context.OpenReadAsync(cancellationToken);
-        return await new RuleTrials(session, _context.Map).EvaluateAsync(type, rule, pairs, cancellationToken);
+        return await new RuleTrials(session, session.Map).EvaluateAsync(type, rule, pairs, cancellationToken);
     }
 }

@@ -6,24 +6,16 @@ using Kettlefog.Database.Duplicates.Clusters;
 using Kettlefog.Database.Duplicates.Decisions;
 using Kettlefog.Database.Duplicates.Finding;
 using Kettlefog.Database.Duplicates.Rules;
-using Kettlefog.Database.Engines;
+using Kettlefog.Database.Own;
 using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Duplicates.Scans;
 
 /// <summary>Carries out a scan in stored steps, so that it can be stopped, and continues after a restart.</summary>
-/// <param name="engine">The database.</param>
-/// <param name="map">The map.</param>
-/// <param name="clock">Tells the time.</param>
+/// <param name="context">The database with its map.</param>
 /// <param name="scan">The scan.</param>
 /// <param name="reportProgress">Called with the progress of a phase that cannot store it.</param>
-internal sealed class ScanRun(
-    DatabaseEngine engine,
-    CheckedMap map,
-    TimeProvider clock,
-    Scan scan,
-    Action<string, long, long> reportProgress
-)
+internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string, long, long> reportProgress)
 {
     /// <summary>The number of records after which the findings are stored.</summary>
     public int RecordsAtOnce { get; init; } = 20_000;
@@ -31,7 +23,7 @@ internal sealed class ScanRun(
     /// <summary>True if a request to stop the scan is waiting to be stored.</summary>
     public Func<bool> IsToPause { get; init; } = () => false;
 
-    private readonly RecordType _type = map.Map.Require(scan.RecordType);
+    private readonly RecordType _type = context.Map.Map.Require(scan.RecordType);
     private readonly Stopwatch _clock = Stopwatch.StartNew();
 
     /// <summary>Runs until the scan is done, or its state is changed by a request.</summary>
@@ -46,15 +38,20 @@ internal sealed class ScanRun(
         IReadOnlyList<Decision> decisions;
         string digest;
         Dictionary<string, long> before;
-        await using (var session = await engine.OpenReadAsync(cancellationToken))
+        await using (var session = await context.OpenReadAsync(cancellationToken))
         {
             var nonDuplicates = new NonDuplicateStore(session);
             decisions = await nonDuplicates.DecisionsAsync(_type, cancellationToken);
-            digest = loaded.Digest(map, await nonDuplicates.ListAsync(_type.Name, cancellationToken), decisions.Count);
+            digest = loaded.Digest(
+                session.Map,
+                await nonDuplicates.ListAsync(_type.Name, cancellationToken),
+                decisions.Count
+            );
 
             // Under other rules, no earlier pair is valid.
             before =
-                await new ScanStore(session).LastRulesAsync(_type.Name, cancellationToken) == loaded.RulesDigest(map)
+                await new ScanStore(session).LastRulesAsync(_type.Name, cancellationToken)
+                == loaded.RulesDigest(session.Map)
                     ? await new PairStore(session).ReadContentHashesAsync(_type.Name, cancellationToken)
                     : [];
         }
@@ -75,7 +72,7 @@ internal sealed class ScanRun(
                 cancellationToken
             );
             compared += count;
-            await using var session = await engine.OpenWriteAsync(cancellationToken);
+            await using var session = await context.OpenWriteAsync(cancellationToken);
             await new PairStore(session).AddAsync(
                 _type.Name,
                 scan.Id,
@@ -100,18 +97,18 @@ internal sealed class ScanRun(
     private async Task<LoadedFinder?> LoadAsync(CancellationToken cancellationToken)
     {
         LoadedFinder loaded;
-        await using (var session = await engine.OpenReadAsync(cancellationToken))
+        await using (var session = await context.OpenReadAsync(cancellationToken))
         {
             var rules = await new RuleStore(session).InForceAsync(_type, cancellationToken);
             var total = await session.QueryLongAsync(
-                Sql.Of($"SELECT COUNT(*) FROM {new SqlName(_type.Table)}"),
+                Sql.Of($"SELECT COUNT(*) FROM {session.Dialect.Table(session.Map.Catalog.Require(_type.Table))}"),
                 cancellationToken
             );
 
             // A reader of SQLite blocks writers: the progress of reading is kept in memory only.
             loaded = await LoadedFinder.LoadAsync(
                 session,
-                map,
+                session.Map,
                 _type,
                 [.. rules.Select(rule => rule.Rule)],
                 hasOwn: true,
@@ -134,14 +131,14 @@ internal sealed class ScanRun(
         CancellationToken cancellationToken
     )
     {
-        await using var session = await engine.OpenWriteAsync(cancellationToken);
+        await using var session = await context.OpenWriteAsync(cancellationToken);
         var scans = new ScanStore(session);
         var pairs = new PairStore(session);
         var (kept, done) = await scans.CheckpointAsync(scan.Id, cancellationToken);
         if (kept == digest)
             return (int)done;
         await pairs.ForgetAsync(_type.Name, scan.Id, cancellationToken);
-        await scans.BeginAsync(scan.Id, digest, loaded.RulesDigest(map), cancellationToken);
+        await scans.BeginAsync(scan.Id, digest, loaded.RulesDigest(session.Map), cancellationToken);
         if (scan.Scope == ScanScope.Changed)
             await pairs.AddAsync(
                 _type.Name,
@@ -186,7 +183,7 @@ internal sealed class ScanRun(
             .Rules.Select((rule, index) => (rule.Name, index))
             .ToDictionary(pair => pair.Name, pair => pair.index);
         var pairs = new List<FoundPair>();
-        await using (var session = await engine.OpenReadAsync(cancellationToken))
+        await using (var session = await context.OpenReadAsync(cancellationToken))
         {
             await foreach (var pair in new PairStore(session).ReadAsync(_type.Name, scan.Id, 0, cancellationToken))
             {
@@ -217,7 +214,7 @@ internal sealed class ScanRun(
             ))
             .ToList();
         var report = ScanReport.Of(loaded, changed.Count(each => each), compared, pairs, found.Count, _clock.Elapsed);
-        await using var last = await engine.OpenWriteAsync(cancellationToken);
+        await using var last = await context.OpenWriteAsync(cancellationToken);
 
         // It may have been stopped or cancelled while the clusters were built.
         if ((await new ScanStore(last).RequireAsync(scan.Id, cancellationToken)).State != ScanState.Running)
@@ -236,14 +233,14 @@ internal sealed class ScanRun(
             cancellationToken
         );
         var writer = new ScannedClusterWriter(last);
-        await writer.ReplaceAsync(_type, found, clock.GetUtcNow(), cancellationToken);
-        await writer.MeasureAsync(_type, map, cancellationToken);
+        await writer.ReplaceAsync(_type, found, context.Clock.GetUtcNow(), cancellationToken);
+        await writer.MeasureAsync(_type, last.Map, cancellationToken);
         await new ScanStore(last).EndAsync(
             scan.Id,
             ScanState.Finished,
             report,
             null,
-            clock.GetUtcNow(),
+            context.Clock.GetUtcNow(),
             cancellationToken
         );
         await last.CommitAsync(cancellationToken);
@@ -251,7 +248,7 @@ internal sealed class ScanRun(
 
     private async Task<ScanState> ReportAsync(string phase, long done, long total, CancellationToken cancellationToken)
     {
-        await using var session = await engine.OpenWriteAsync(cancellationToken);
+        await using var session = await context.OpenWriteAsync(cancellationToken);
         var state = await new ScanStore(session).ProgressAsync(scan.Id, phase, done, total, cancellationToken);
         await session.CommitAsync(cancellationToken);
         return state;

@@ -113,9 +113,7 @@ public sealed class ScanService
             return false;
         try
         {
-            await new ScanRun(_context.Engine, _context.Map, _context.Clock, scan, (_, done, total) =>
-                _reading[scan.Id] = (done, total)
-            )
+            await new ScanRun(_context, scan, (_, done, total) => _reading[scan.Id] = (done, total))
             {
                 RecordsAtOnce = CheckpointInterval,
                 IsToPause = () => _pausing.ContainsKey(scan.Id),

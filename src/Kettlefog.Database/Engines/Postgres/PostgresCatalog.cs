@@ -32,6 +32,53 @@ internal sealed class PostgresCatalog : ICatalogReader
         "COALESCE((pg_catalog.to_jsonb(i) ->> 'indnullsnotdistinct')::boolean, false)"
     );
 
+    /// <summary>
+    /// A digest over the catalog rows of the tables, found by name in any schema, so that a table that now hides
+    /// another one counts as well. A foreign key declared by another table adds internal triggers to the one it refers
+    /// to.
+    /// </summary>
+    public async Task<string> ReadStateAsync(
+        Session session,
+        IReadOnlyList<TableSchema> tables,
+        CancellationToken cancellationToken
+    )
+    {
+        var names = string.Join('\u0001', tables.Select(table => table.Name));
+        return (
+            await session.QueryAsync(
+                Sql.Of(
+                    $"""
+                    WITH t AS MATERIALIZED (
+                      SELECT c.oid, c.relname, c.relkind, c.relrowsecurity, c.relforcerowsecurity, n.nspname
+                      FROM pg_catalog.pg_class c JOIN pg_catalog.pg_namespace n ON n.oid = c.relnamespace
+                      WHERE c.relname = ANY (pg_catalog.string_to_array({names}, E'\x01')::name[]) AND NOT c.relispartition
+                        AND n.nspname NOT IN ('pg_catalog', 'information_schema', {PostgresOwnSchema.Name}))
+                    SELECT pg_catalog.encode(pg_catalog.sha256(pg_catalog.convert_to(
+                      pg_catalog.string_agg(s.line, '|' ORDER BY s.line), 'UTF8')), 'hex') FROM (
+                      SELECT pg_catalog.concat_ws(',', 't', t.oid, t.nspname, t.relname, t.relkind, t.relrowsecurity,
+                        t.relforcerowsecurity) AS line FROM t
+                      UNION ALL
+                      SELECT pg_catalog.concat_ws(',', 'a', a.attrelid, a.attnum, a.attname, a.atttypid, a.atttypmod,
+                        a.attnotnull, a.atthasdef, a.attidentity, a.attgenerated, a.attcollation)
+                      FROM t JOIN pg_catalog.pg_attribute a ON a.attrelid = t.oid WHERE a.attnum > 0 AND NOT
+                        a.attisdropped
+                      UNION ALL
+                      SELECT pg_catalog.concat_ws(',', 'i', i.indexrelid, i.indisunique, i.indisvalid)
+                      FROM t JOIN pg_catalog.pg_index i ON i.indrelid = t.oid
+                      UNION ALL
+                      SELECT pg_catalog.concat_ws(',', 'c', c.oid, c.conname)
+                      FROM t JOIN pg_catalog.pg_constraint c ON c.conrelid = t.oid
+                      UNION ALL
+                      SELECT pg_catalog.concat_ws(',', 'g', g.oid, g.tgname, g.tgenabled, g.tgtype)
+                      FROM t JOIN pg_catalog.pg_trigger g ON g.tgrelid = t.oid) s
+                    """
+                ),
+                row => row.OptionalText() ?? "",
+                cancellationToken
+            )
+        ).Single();
+    }
+
     public async Task<DatabaseCatalog> ReadAsync(Session session, CancellationToken cancellationToken)
     {
         var tables = await session.QueryAsync(

@@ -9,8 +9,23 @@ using Kettlefog.Database.Statements;
 namespace Kettlefog.Database.Engines.Sqlite;
 
 /// <summary>Reads SQLite's catalog: all tables and views that are not Kettlefog's.</summary>
-internal sealed partial class SqliteCatalog : ICatalogReader
+/// <param name="path">The database file.</param>
+internal sealed partial class SqliteCatalog(string path) : ICatalogReader
 {
+    /// <summary>
+    /// <c>PRAGMA schema_version</c> (sqlite.org/pragma.html#pragma_schema_version) with the identity of the file, since
+    /// another file, such as a restored backup, may have the same number.
+    /// </summary>
+    public async Task<string> ReadStateAsync(
+        Session session,
+        IReadOnlyList<TableSchema> tables,
+        CancellationToken cancellationToken
+    )
+    {
+        var number = await session.QueryLongAsync(Sql.Of($"PRAGMA schema_version"), cancellationToken);
+        return string.Create(CultureInfo.InvariantCulture, $"{FileIdentity.Of(path)} {number}");
+    }
+
     public async Task<DatabaseCatalog> ReadAsync(Session session, CancellationToken cancellationToken)
     {
         var names = await session.QueryAsync(

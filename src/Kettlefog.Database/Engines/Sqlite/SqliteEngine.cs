@@ -44,13 +44,14 @@ internal sealed class SqliteEngine : DatabaseEngine
         _writeConnection = builder.ConnectionString;
         var errors = new SqliteErrors(Path.GetFileName(path));
         Errors = errors;
+        Catalog = new SqliteCatalog(path);
         Rights = new SqliteRights(path);
         OwnSchema = new SqliteOwnSchema(_writeConnection, errors);
     }
 
     public override SqlDialect Dialect { get; } = new SqliteDialect();
 
-    public override ICatalogReader Catalog { get; } = new SqliteCatalog();
+    public override ICatalogReader Catalog { get; }
 
     public override IRightsReader Rights { get; }
 
