@@ -45,6 +45,6 @@ internal static class MergeSteps
             ),
             default
         );
-        return [.. plan.Reversals.Single().Drift.Select(drift => drift.Text)];
+        return [.. plan.Reversals.SelectMany(reversal => reversal.Drift).Select(drift => drift.Text)];
     }
 }

@@ -53,6 +53,10 @@ internal sealed class SmallWorld : IDisposable
 
     public Task<MergePlan> PlanAsync(string type, params string[] keys) => PlanAsync(Choices(type, keys));
 
+    /// <summary>Plans and applies a merge of records by their keys in text form, the master first.</summary>
+    public async Task<long> MergeAsync(string type, params string[] keys) =>
+        await Database.ApplyAsync(await PlanAsync(type, keys));
+
     /// <summary>The first column of a query's result, as text.</summary>
     public IEnumerable<string> Column(string sql) => File.Query(sql).Select(row => $"{row[0]}");
 

@@ -80,7 +80,7 @@ internal sealed class JournaledRowKeys(
         ).Single();
 
     /// <summary>The rows of a step under the keys that they had when the merge was done.</summary>
-    private async Task<Sql> RowsInTheEndAsync(JournalStep step, CancellationToken cancellationToken)
+    public async Task<Sql> RowsInTheEndAsync(JournalStep step, CancellationToken cancellationToken)
     {
         var rows = journal.Rows(step);
         foreach (var later in all.Where(other => other.Step > step.Step && SharesKey(other, step)))

@@ -12,6 +12,7 @@ namespace Kettlefog.Database.Reversing;
 internal sealed class ReversibleMerges(Session session, CheckedMap map)
 {
     private readonly HistoryStore _history = new(session);
+    private readonly RowDependencies _rows = new(session);
 
     /// <summary>The later merges that must be reversed first, latest first.</summary>
     /// <exception cref="KettlefogException">The entry is not a merge, or is reversed already.</exception>
@@ -25,7 +26,8 @@ internal sealed class ReversibleMerges(Session session, CheckedMap map)
         var open = new Queue<HistoryEntry>([merge]);
         while (open.TryDequeue(out var next))
         {
-            foreach (var later in await _history.DependentMergesAsync(next, cancellationToken))
+            var direct = await _history.DependentMergesAsync(next, cancellationToken);
+            foreach (var later in direct.Union(await _rows.LaterMergesAsync(next.Number, cancellationToken)))
             {
                 if (found.ContainsKey(later))
                     continue;

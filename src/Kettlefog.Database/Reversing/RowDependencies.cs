@@ -1,0 +1,127 @@
+using Kettlefog.Core.History;
+using Kettlefog.Core.Naming;
+using Kettlefog.Database.Engines;
+using Kettlefog.Database.Journal;
+using Kettlefog.Database.Statements;
+
+namespace Kettlefog.Database.Reversing;
+
+/// <summary>
+/// Later merges, of whatever type, that gave rows of a merge another key or removed them: such a row, for example one
+/// that links two records which were both merged, can be followed only if the later merge is reversed first.
+/// </summary>
+internal sealed class RowDependencies(Session session)
+{
+    private static readonly SqlName Column = new("column");
+
+    private readonly JournalReader _journal = new(session);
+    private readonly Sql _history = session.Dialect.Own("history");
+    private readonly Sql _steps = session.Dialect.Own("journal_step");
+    private readonly Sql _rows = session.Dialect.Own("journal_row");
+    private readonly Sql _cells = session.Dialect.Own("journal_cell");
+
+    /// <summary>The numbers of the later merges in effect that must be reversed before a merge.</summary>
+    public async Task<IReadOnlySet<long>> LaterMergesAsync(long merge, CancellationToken cancellationToken)
+    {
+        var found = new HashSet<long>();
+        var all = await _journal.StepsAsync(merge, cancellationToken);
+        var steps = all.FindAll(step =>
+            step is { IsUnkeyed: false, Operation: JournalOperation.Reassign or JournalOperation.Update }
+        );
+        var candidates = (await CandidatesAsync(merge, steps, cancellationToken)).ToLookup(
+            each => each.Table,
+            StringComparer.OrdinalIgnoreCase
+        );
+        var keys = new JournaledRowKeys(session, _journal, all, []);
+        foreach (var step in steps)
+        {
+            foreach (var chunk in candidates[step.Table].Where(each => !found.Contains(each.Number)).Chunk(200))
+                found.UnionWith(await SharingRowsAsync(step, keys, chunk, cancellationToken));
+        }
+
+        return found;
+    }
+
+    /// <summary>Steps of later merges that removed rows of the same tables, or changed the keys of such rows.</summary>
+    private async Task<List<JournalStep>> CandidatesAsync(
+        long merge,
+        IReadOnlyList<JournalStep> steps,
+        CancellationToken cancellationToken
+    )
+    {
+        var tables = steps.Select(step => step.Table).Distinct().ToList();
+        if (tables.Count == 0)
+            return [];
+        var later = await session.QueryAsync(
+            Sql.Of(
+                $"""
+                SELECT ls.number, ls.step, ls.operation, ls.table_name, ls.key_columns, ls.row_count FROM {_steps} ls
+                JOIN {_history} h ON h.number = ls.number AND h.kind = {EnumName.Of(EntryKind.Merge)}
+                WHERE ls.number > {merge} AND ls.table_name IN ({Sql.Join(
+                    ", ",
+                    tables.Select(table => Sql.Of($"{table}"))
+                )})
+                  AND NOT EXISTS (SELECT 1 FROM {_history} back WHERE back.reverses = ls.number)
+                  AND (ls.operation = {EnumName.Of(JournalOperation.Delete)} AND ls.reference IS NOT NULL
+                    OR ls.operation = {EnumName.Of(JournalOperation.Reassign)} AND EXISTS (
+                      SELECT 1 FROM {_cells} c WHERE c.number = ls.number AND c.step = ls.step AND c.before <> c.after
+                        AND ls.key_columns LIKE '%"' || c.{Column} || '"%'))
+                ORDER BY ls.number, ls.step
+                """
+            ),
+            row => new JournalStep(
+                row.Long(),
+                (int)row.Long(),
+                EnumName.TryRead<JournalOperation>(row.Text(), out var operation) ? operation : default,
+                row.Text(),
+                null,
+                JournalStep.ReadKey(row.Text()).KeyColumns,
+                row.Long()
+            ),
+            cancellationToken
+        );
+        return later.FindAll(step => !step.IsUnkeyed);
+    }
+
+    /// <summary>The merges whose steps found rows of a step under the keys that the step's merge left them with.</summary>
+    private async Task<List<long>> SharingRowsAsync(
+        JournalStep step,
+        JournaledRowKeys keys,
+        IReadOnlyList<JournalStep> later,
+        CancellationToken cancellationToken
+    )
+    {
+        var same = later.Where(each => each.KeyColumns.SequenceEqual(step.KeyColumns)).ToList();
+        if (same.Count == 0)
+            return [];
+        var journaled = KeyConditions.JournalColumns(step.KeyColumns.Count).Select(key => new SqlName(key)).ToList();
+        var sameRow = step.KeyColumns.Select(
+            (column, place) =>
+                Sql.Of(
+                    $"COALESCE((SELECT lc.before FROM {_cells} lc WHERE lc.number = lr.number AND lc.step = lr.step AND "
+                        + $"lc.{Column} = {column}), lr.{journaled[place]}) = m.{journaled[place]}"
+                )
+        );
+
+        // A removed row that had been given other values in between would not be moved back in any case.
+        var changed = (await _journal.CellsAsync(step, cancellationToken)).Where(cell => cell.Before != cell.After);
+        var unchanged = changed.Select(cell =>
+            Sql.Of(
+                $"NOT EXISTS (SELECT 1 FROM {_cells} lc WHERE lc.number = lr.number AND lc.step = lr.step AND "
+                    + $"lc.{Column} = {cell.Column} AND lc.before <> {cell.After})"
+            )
+        );
+        var isLater = same.Select(each => Sql.Of($"lr.number = {each.Number} AND lr.step = {(long)each.Step}"));
+        return await session.QueryAsync(
+            Sql.Of(
+                $"""
+                SELECT DISTINCT lr.number FROM {_rows} lr JOIN {await keys.RowsInTheEndAsync(step, cancellationToken)} m
+                  ON {Sql.Join(" AND ", sameRow)}
+                WHERE ({Sql.Join(" OR ", isLater)}) AND {Sql.Join(" AND ", unchanged.Append(Sql.Of($"1 = 1")))}
+                """
+            ),
+            row => row.Long(),
+            cancellationToken
+        );
+    }
+}
