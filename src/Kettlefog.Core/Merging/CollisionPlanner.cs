@@ -1,7 +1,5 @@
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Merging.Survivorship;
-using Kettlefog.Core.Schema;
-using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Merging;
 
@@ -122,7 +120,7 @@ internal static class CollisionPlanner
         return new PlannedCollision(group.Values, rows[0], rows[1..], changes);
     }
 
-    private static List<(ColumnSchema Column, ColumnValue Value)> Combine(
+    private static List<PlannedChange> Combine(
         MergeSnapshot snapshot,
         ReferenceSnapshot reference,
         List<CollidingRow> rows,
@@ -145,7 +143,7 @@ internal static class CollisionPlanner
                     .OfType<string>()
             )
             .ToHashSet(StringComparer.OrdinalIgnoreCase);
-        var changes = new List<(ColumnSchema, ColumnValue)>();
+        var changes = new List<PlannedChange>();
         for (var place = 0; place < table.Columns.Count; place++)
         {
             var column = table.Columns[place];
@@ -188,7 +186,9 @@ internal static class CollisionPlanner
             }
             else if (value.Value != rows[0].Row[place])
             {
-                changes.Add((column, value.Value));
+                changes.Add(
+                    new PlannedChange(column, value.Value, survivor.From is { } from and > 0 ? rows[from] : null)
+                );
             }
         }
 

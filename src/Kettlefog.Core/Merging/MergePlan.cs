@@ -60,6 +60,18 @@ public sealed record PlannedField(
     /// <summary>True if the master's value changes.</summary>
     public bool Changes => Value != Values[0];
 
+    /// <summary>
+    /// The column and the record that the value overflowed from; null if it did not come from another column.
+    /// </summary>
+    public (int Record, string Column)? Overflowed { get; init; }
+
+    /// <summary>
+    /// Where the database holds the surviving value: the index of the record, and the column. Null if it was typed in,
+    /// or combined from several values.
+    /// </summary>
+    public (int Record, string Column)? Origin =>
+        Overflowed ?? (From is { } record && Values[record] == Value ? (record, Field.Column) : null);
+
     /// <summary>True if the master loses a value.</summary>
     public bool Overwrites => Changes && !Values[0].IsBlank;
 }
@@ -100,8 +112,14 @@ public sealed record PlannedCollision(
     string Values,
     CollidingRow Kept,
     IReadOnlyList<CollidingRow> Removed,
-    IReadOnlyList<(ColumnSchema Column, ColumnValue Value)> Changes
+    IReadOnlyList<PlannedChange> Changes
 );
+
+/// <summary>A new value of a related row that is kept.</summary>
+/// <param name="Column">The column.</param>
+/// <param name="Value">The value.</param>
+/// <param name="From">The removed row that has it; null if it was combined from several values.</param>
+public sealed record PlannedChange(ColumnSchema Column, ColumnValue Value, CollidingRow? From);
 
 /// <summary>The master's place in its own hierarchy, if it changes.</summary>
 /// <param name="Reference">The reference of the record type to itself.</param>
@@ -118,8 +136,9 @@ public sealed record PlannedFigure(Figure Figure, IReadOnlyList<ColumnValue> Bef
 /// <summary>A related row that is added for the master, for a value that did not survive in a field.</summary>
 /// <param name="Field">The field.</param>
 /// <param name="Record">The index of the record whose value it was.</param>
+/// <param name="Column">The record's column that holds it.</param>
 /// <param name="Value">The value, as the new row's column holds it.</param>
-public sealed record PlannedAddition(Field Field, int Record, ColumnValue Value);
+public sealed record PlannedAddition(Field Field, int Record, string Column, ColumnValue Value);
 
 /// <summary>The kinds of choices that clear a blocker.</summary>
 public enum ClearingKind

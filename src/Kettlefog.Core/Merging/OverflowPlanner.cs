@@ -85,10 +85,11 @@ internal static class OverflowPlanner
                         {
                             Value = value,
                             From = free == place ? record : null,
+                            Overflowed = free == place ? null : (record, fields[place].Field.Column),
                             ChosenBy = ChosenBy.Overflow,
                         };
                     else if (InRow(snapshot, main, value) is { } held)
-                        added.Add(new PlannedAddition(main, record, held));
+                        added.Add(new PlannedAddition(main, record, fields[place].Field.Column, held));
                     else
                         warnings.Add(
                             $"{main.Title} '{value}' of {snapshot.Records[record].Key} "

@@ -232,15 +232,24 @@ internal sealed class JournalWriter(Session session)
         IReadOnlyList<string> keyColumns,
         RecordKey key,
         IReadOnlyList<(ColumnSchema Column, ColumnValue Value)> set
+    ) => Update(number, step, reference, schema, keyColumns, key, [.. set.Select(Written)]);
+
+    /// <summary>Journals and writes columns of one row, whose new values are expressions of the database.</summary>
+    public void Update(
+        long number,
+        int step,
+        string? reference,
+        TableSchema schema,
+        IReadOnlyList<string> keyColumns,
+        RecordKey key,
+        IReadOnlyList<(ColumnSchema Column, Sql Value)> set
     )
     {
         var table = session.Dialect.Table(schema);
         var where = session.Keys.Equal(schema.Require(keyColumns), key);
         AddSingleRow(number, step, JournalOperation.Update, reference, schema, keyColumns, key);
         CopyBefore(number, step, schema, where, set.Select(cell => cell.Column.Name));
-        var cells = set.Select(cell =>
-            Sql.Of($"{new SqlName(cell.Column.Name)} = {session.Dialect.Write(cell.Value, cell.Column)}")
-        );
+        var cells = set.Select(cell => Sql.Of($"{new SqlName(cell.Column.Name)} = {cell.Value}"));
         session.Enqueue(Sql.Of($"UPDATE {table} SET {Sql.Join(", ", cells)} WHERE {where}"));
 
         // Read back, since the column may have converted what was written.
@@ -255,12 +264,31 @@ internal sealed class JournalWriter(Session session)
         );
     }
 
+    /// <summary>A value as an expression that can be written to its column.</summary>
+    public (ColumnSchema Column, Sql Value) Written((ColumnSchema Column, ColumnValue Value) cell) =>
+        (cell.Column, session.Dialect.Write(cell.Value, cell.Column));
+
+    /// <summary>
+    /// The value that a column of a row had before a step that overwrote or removed it, in the journal's form.
+    /// </summary>
+    public Sql Before(long number, int step, string column) =>
+        Sql.Of(
+            $"(SELECT before FROM {_cells} WHERE number = {number} AND step = {(long)step} AND {Column} = {column})"
+        );
+
+    /// <summary>The value that a column of a row has now, in the journal's form.</summary>
+    public Sql Now(TableSchema table, IReadOnlyList<string> keyColumns, RecordKey key, string column) =>
+        Sql.Of(
+            $"(SELECT {Read(column)} FROM {session.Dialect.Table(table)} WHERE "
+                + $"{session.Keys.Equal(table.Require(keyColumns), key)})"
+        );
+
     /// <summary>Adds a row, and journals all its values.</summary>
     public async Task InsertAsync(
         long number,
         int step,
         TableSchema table,
-        IReadOnlyList<(ColumnSchema Column, ColumnValue Value)> values,
+        IReadOnlyList<(ColumnSchema Column, Sql Value)> values,
         CancellationToken cancellationToken
     )
     {
@@ -270,7 +298,7 @@ internal sealed class JournalWriter(Session session)
                     session.Dialect.Insert(
                         session.Dialect.Table(table),
                         [.. values.Select(cell => cell.Column.Name)],
-                        [Sql.Join(", ", values.Select(cell => session.Dialect.Write(cell.Value, cell.Column)))]
+                        [Sql.Join(", ", values.Select(cell => cell.Value))]
                     ),
                     table.PrimaryKey.Select(Read)
                 ),

@@ -29,6 +29,8 @@ internal sealed class MergeApplier(
 {
     private readonly JournalWriter _journal = new(session) { Counter = counter };
     private readonly HistoryStore _history = new(session);
+    private readonly Dictionary<(RecordKey Record, string Column), int> _overwritten = [];
+    private readonly Dictionary<CollidingRow, int> _removed = new(ReferenceEqualityComparer.Instance);
     private int _step = plan.Ended.Count;
 
     /// <summary>The number of the merge that this one is linked to; otherwise null.</summary>
@@ -162,7 +164,19 @@ internal sealed class MergeApplier(
                     move.Table,
                     move.Reference.Key,
                     KeyAfter(move, collision.Kept),
-                    collision.Changes
+                    [
+                        .. collision.Changes.Select(change =>
+                            change.From is { } from
+                                ? (
+                                    change.Column,
+                                    session.Dialect.Restore(
+                                        _journal.Before(number, _removed[from], change.Column.Name),
+                                        change.Column
+                                    )
+                                )
+                                : _journal.Written((change.Column, change.Value))
+                        ),
+                    ]
                 );
         }
     }
@@ -211,6 +225,7 @@ internal sealed class MergeApplier(
         }
 
         _journal.Delete(number, ++_step, move.Reference.Name, move.Table, move.Reference.Key, gone.Key);
+        _removed[gone] = _step;
     }
 
     /// <summary>A row's key once it refers to the master, where a reference is part of the key.</summary>
@@ -245,14 +260,16 @@ internal sealed class MergeApplier(
         {
             var rows = addition.Field.OverflowRows!;
             var move = plan.Moves.First(each => each.Reference.Name == rows.Reference);
+            var column = move.Table.Require([rows.Column])[0];
             var values = move
                 .Table.Require(move.Reference.Columns)
-                .Select((column, part) => (column, move.PointedAt[0].Parts[part]))
-                .Append((move.Table.Require([rows.Column])[0], addition.Value))
+                .Select((referring, part) => (referring, move.PointedAt[0].Parts[part]))
                 .Concat(
                     rows.Values.Select(cell => (Column: move.Table.Require([cell.Key])[0], cell.Value))
                         .Select(cell => (cell.Column, cell.Column.TryRead(cell.Value) ?? ColumnValue.Of(cell.Value)))
-                );
+                )
+                .Select(_journal.Written)
+                .Append((column, OriginOf(number, (addition.Record, addition.Column), column)));
             await _journal.InsertAsync(number, ++_step, move.Table, [.. values], cancellationToken);
         }
 
@@ -302,7 +319,7 @@ internal sealed class MergeApplier(
             );
         }
 
-        await _journal.InsertAsync(number, ++_step, table, values, cancellationToken);
+        await _journal.InsertAsync(number, ++_step, table, [.. values.Select(_journal.Written)], cancellationToken);
         await _journal.FlushAsync(cancellationToken);
     }
 
@@ -312,6 +329,7 @@ internal sealed class MergeApplier(
         if (plan.Type.Retirement.Delete)
         {
             _journal.Delete(number, ++_step, null, table, plan.Type.Key, duplicate);
+            Overwritten(duplicate, table.Columns);
             return;
         }
 
@@ -320,6 +338,36 @@ internal sealed class MergeApplier(
             .Select(mark => (mark.Column, mark.Column.TryRead(mark.Value) ?? ColumnValue.Of(mark.Value)))
             .ToList();
         _journal.Update(number, ++_step, null, table, plan.Type.Key, duplicate, marks);
+        Overwritten(duplicate, marks.Select(mark => mark.Column));
+    }
+
+    /// <summary>True for a column by which records of the type refer to each other, which the merge reassigns.</summary>
+    private bool IsReassigned(string column) =>
+        plan.Moves.Any(move =>
+            Identifiers.Same(move.Reference.Table, plan.Type.Table) && move.Reference.Columns.ContainsIdentifier(column)
+        );
+
+    private void Overwritten(RecordKey record, IEnumerable<ColumnSchema> columns)
+    {
+        foreach (var column in columns)
+            _overwritten.TryAdd((record, column.Name), _step);
+    }
+
+    /// <summary>
+    /// A value of one of the records as it was before the merge, from where the database has it, so that not a byte of
+    /// it passes through this program.
+    /// </summary>
+    private Sql OriginOf(long number, (int Record, string Column) origin, ColumnSchema column)
+    {
+        var table = map.Catalog.Require(plan.Type.Table);
+        var key = plan.Records[origin.Record].Key;
+        var name = table.Require([origin.Column])[0].Name;
+        return session.Dialect.Restore(
+            _overwritten.TryGetValue((key, name), out var step)
+                ? _journal.Before(number, step, name)
+                : _journal.Now(table, plan.Type.Key, key, name),
+            column
+        );
     }
 
     private async Task UpdateMasterAsync(long number, CancellationToken cancellationToken)
@@ -327,10 +375,26 @@ internal sealed class MergeApplier(
         var table = map.Catalog.Require(plan.Type.Table);
         var changes = plan
             .Fields.Where(field => field.Changes)
-            .Select(field => (table.Require([field.Field.Column])[0], field.Value))
+            .Select(field => (Column: table.Require([field.Field.Column])[0], field.Value, field.Origin))
             .ToList();
-        if (changes.Count > 0)
-            _journal.Update(number, ++_step, null, table, plan.Type.Key, plan.Master.Key, changes);
+        if (changes.Count == 0)
+            return;
+        _journal.Update(
+            number,
+            ++_step,
+            null,
+            table,
+            plan.Type.Key,
+            plan.Master.Key,
+            [
+                .. changes.Select(change =>
+                    change.Origin is { } origin && !IsReassigned(origin.Column)
+                        ? (change.Column, OriginOf(number, origin, change.Column))
+                        : _journal.Written((change.Column, change.Value))
+                ),
+            ]
+        );
+        Overwritten(plan.Master.Key, changes.Select(change => change.Column));
     }
 
     private async Task ProveAsync(CancellationToken cancellationToken)
