@@ -1,6 +1,8 @@
 namespace Kettlefog.Core;
 
-/// <summary>Why a request was refused. Every code means that nothing was changed.</summary>
+/// <summary>
+/// Why a request was refused. Every code but <see cref="OutcomeUnknown"/> means that nothing was changed.
+/// </summary>
 public enum ErrorCode
 {
     /// <summary>The map names no record type of that name.</summary>
@@ -63,6 +65,11 @@ public enum ErrorCode
     /// <summary>The database cannot be opened, or cannot be written.</summary>
     DatabaseUnavailable,
 
+    /// <summary>
+    /// The connection to the database was lost while a change was committed, and it cannot be found out whether it was.
+    /// </summary>
+    OutcomeUnknown,
+
     /// <summary>The database lacks Kettlefog's tables, or has them in a form this version does not know.</summary>
     NotInitialised,
 
@@ -99,7 +106,7 @@ public enum ErrorCode
     ClusterTaken,
 }
 
-/// <summary>A request that is refused: what is wrong, and what to do about it. Nothing was changed.</summary>
+/// <summary>A request that is refused: what is wrong, and what to do about it.</summary>
 public sealed class KettlefogException : Exception
 {
     /// <summary>Creates a refusal.</summary>

@@ -73,9 +73,16 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
                 500,
                 "internal-error",
                 "Internal error.",
-                $"This request changed nothing. The log has details under {context.TraceIdentifier}."
+                $"{Changed(context)} The log has details under {context.TraceIdentifier}."
             ),
         };
+
+    /// <summary>What is known, after an error that nobody expected, about what the request did.</summary>
+    private static string Changed(HttpContext context) =>
+        HttpMethods.IsGet(context.Request.Method) || HttpMethods.IsHead(context.Request.Method)
+            ? "This request changed nothing."
+            : "It is not known whether the request was carried out: look before you repeat it. A merge or a reversal that "
+                + "is repeated with the same Idempotency-Key is done once.";
 
     /// <summary>Responds with a problem.</summary>
     public static Task WriteAsync(HttpContext context, Problem problem)
@@ -150,7 +157,8 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
             ErrorCode.DatabaseBusy
             or ErrorCode.DatabaseUnavailable
             or ErrorCode.NotInitialised
-            or ErrorCode.MapOutdated => 503,
+            or ErrorCode.MapOutdated
+            or ErrorCode.OutcomeUnknown => 503,
             _ => 500,
         };
 

@@ -138,6 +138,9 @@ public sealed partial class PostgresDatabase(string folder, string name) : TestD
 
     public override Engine Engine => Engine.Postgres;
 
+    /// <summary>The socket that its server listens on.</summary>
+    public string SocketPath { get; } = Path.Combine(folder, ".s.PGSQL.5432");
+
     /// <summary>Closes the idle connections, so that new ones have the current settings of the database.</summary>
     public void Forget()
     {

@@ -22,6 +22,9 @@ internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
     /// <summary>Translates the driver's errors.</summary>
     public abstract IErrorTranslator Errors { get; }
 
+    /// <summary>How long a request waits for locks of others.</summary>
+    public TimeSpan Patience => patience;
+
     private readonly WriterQueue _turns = new(patience);
 
     /// <summary>The name of the engine.</summary>

@@ -48,6 +48,11 @@ internal interface IErrorTranslator
     /// True if the database aborted the transaction because of a conflict with another: it can be retried.
     /// </summary>
     bool IsConflict(KettlefogException error);
+
+    /// <summary>
+    /// True if an error at the commit proves that nothing was committed: the database itself reported it.
+    /// </summary>
+    bool ProvesRollback(DbException error);
 }
 
 /// <summary>Kettlefog's tables in an engine.</summary>

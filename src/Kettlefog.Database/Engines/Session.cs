@@ -1,4 +1,5 @@
 using System.Data.Common;
+using Kettlefog.Core;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Database.Statements;
 
@@ -190,17 +191,32 @@ internal sealed class Session(DatabaseEngine engine, SessionConnection connectio
     public async Task<long> QueryLongAsync(Sql sql, CancellationToken cancellationToken) =>
         (await QueryAsync(sql, row => row.Long(), cancellationToken)).Single();
 
-    /// <summary>Commits everything.</summary>
+    /// <summary>Commits everything. Once it has begun, the commit itself cannot be cancelled.</summary>
+    /// <exception cref="KettlefogException">
+    /// Nothing was committed; or, with <see cref="ErrorCode.OutcomeUnknown"/>, the connection was lost before the
+    /// database had answered.
+    /// </exception>
     public async Task CommitAsync(CancellationToken cancellationToken)
     {
         await FlushAsync(cancellationToken);
+        cancellationToken.ThrowIfCancellationRequested();
         try
         {
-            await transaction.CommitAsync(cancellationToken);
+            await transaction.CommitAsync(CancellationToken.None);
         }
-        catch (DbException error)
+        catch (DbException error) when (engine.Errors.ProvesRollback(error))
         {
             throw engine.Errors.Translate(error);
+        }
+        catch (Exception error)
+        {
+            throw new KettlefogException(
+                ErrorCode.OutcomeUnknown,
+                $"The connection to the database {engine.DisplayName} was lost while the change was committed; it is "
+                    + "not known whether it was saved.",
+                "Look whether it is there before you repeat it.",
+                inner: error
+            );
         }
     }
 

@@ -61,6 +61,13 @@ internal sealed class HistoryStore(Session session)
         );
     }
 
+    /// <summary>True if the history has this very entry.</summary>
+    public async Task<bool> HasAsync(HistoryEntry entry, CancellationToken cancellationToken) =>
+        await session.QueryLongAsync(
+            Sql.Of($"SELECT COUNT(*) FROM {_history} WHERE number = {entry.Number} AND hash = {entry.ComputeHash()}"),
+            cancellationToken
+        ) > 0;
+
     /// <summary>One entry.</summary>
     /// <exception cref="KettlefogException">There is none of that number.</exception>
     public async Task<RecordedEntry> RequireAsync(long number, CancellationToken cancellationToken) =>

@@ -53,7 +53,7 @@ public sealed class MergeService
     public Task<MergeOutcome> ApplyAsync(MergeRequest request, CancellationToken cancellationToken)
     {
         ArgumentNullException.ThrowIfNull(request);
-        return _requests.RetryOnConflictAsync(() => MergeOnceAsync(request, cancellationToken), cancellationToken);
+        return _requests.RunAsync(() => MergeOnceAsync(request, cancellationToken), cancellationToken);
     }
 
     private async Task<MergeOutcome> MergeOnceAsync(MergeRequest request, CancellationToken cancellationToken)
@@ -100,7 +100,8 @@ public sealed class MergeService
         }
 
         var (entry, details) = await runner.ApplyAsync(plan, linked, request.Audit, cancellationToken);
-        await _requests.FinishAsync(session, idempotency, request.DryRun, entry, cancellationToken);
-        return new MergeOutcome(entry, [.. linked, entry], false, details);
+        var outcome = new MergeOutcome(entry, [.. linked, entry], false, details);
+        await _requests.FinishAsync(session, idempotency, request.DryRun, outcome, cancellationToken);
+        return outcome;
     }
 }

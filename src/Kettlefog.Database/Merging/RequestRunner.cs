@@ -1,3 +1,4 @@
+using System.Diagnostics;
 using Kettlefog.Core;
 using Kettlefog.Core.History;
 using Kettlefog.Database.Engines;
@@ -12,6 +13,8 @@ namespace Kettlefog.Database.Merging;
 internal sealed class RequestRunner(DatabaseContext context)
 {
     private const int MaxAttempts = 5;
+
+    private TimeSpan MaxWaitForOutcome => 4 * context.Engine.Patience;
 
     /// <summary>Refuses a request without a reason where the map requires one.</summary>
     /// <exception cref="KettlefogException">
@@ -37,6 +40,67 @@ internal sealed class RequestRunner(DatabaseContext context)
     {
         var entry = (await new HistoryStore(session).RequireAsync(number, cancellationToken)).Entry;
         return new MergeOutcome(entry, [entry], true);
+    }
+
+    /// <summary>
+    /// Carries out a request; see <see cref="RetryOnConflictAsync"/>. If the answer to its commit is lost, the history
+    /// says whether it was done.
+    /// </summary>
+    /// <exception cref="KettlefogException">
+    /// The request was refused, and changed nothing; or, with <see cref="ErrorCode.OutcomeUnknown"/>, the database could
+    /// not be asked in time.
+    /// </exception>
+    public async Task<MergeOutcome> RunAsync(Func<Task<MergeOutcome>> request, CancellationToken cancellationToken)
+    {
+        try
+        {
+            return await RetryOnConflictAsync(request, cancellationToken);
+        }
+        catch (LostCommitException lost)
+        {
+            if (await IsInHistoryAsync(lost.Outcome.Entry) is { } isDone)
+                return isDone
+                    ? lost.Outcome
+                    : throw new KettlefogException(
+                        ErrorCode.DatabaseUnavailable,
+                        $"The connection to the database {context.Engine.DisplayName} was lost before the commit.",
+                        "Nothing was changed. Try again in a moment.",
+                        inner: lost.InnerException
+                    );
+            var what = lost.Outcome.Entry.Kind == EntryKind.Merge ? "merge" : "reversal";
+            throw new KettlefogException(
+                ErrorCode.OutcomeUnknown,
+                $"It is not known whether the {what} was done: the connection to the database "
+                    + $"{context.Engine.DisplayName} was lost while it was committed, and could not be opened again.",
+                $"When the database is there again, look whether entry {lost.Outcome.Entry.Number} of the history is "
+                    + $"this {what}; or send the request again with the same Idempotency-Key, with which it is done once.",
+                inner: lost.InnerException
+            );
+        }
+    }
+
+    /// <summary>
+    /// True if the history has an entry. It is read in a writing session, for which the transaction whose answer was
+    /// lost must have ended, one way or the other.
+    /// </summary>
+    /// <returns>Null if the database could not be asked in time.</returns>
+    private async Task<bool?> IsInHistoryAsync(HistoryEntry entry)
+    {
+        for (var waiting = Stopwatch.StartNew(); waiting.Elapsed < MaxWaitForOutcome; )
+        {
+            try
+            {
+                using var ending = new CancellationTokenSource(MaxWaitForOutcome - waiting.Elapsed);
+                await using var session = await context.Engine.OpenWriteAsync(ending.Token);
+                return await new HistoryStore(session).HasAsync(entry, ending.Token);
+            }
+            catch (Exception error) when (error is KettlefogException or OperationCanceledException)
+            {
+                await Task.Delay(TimeSpan.FromMilliseconds(250), CancellationToken.None);
+            }
+        }
+
+        return null;
     }
 
     /// <summary>
@@ -70,18 +134,33 @@ internal sealed class RequestRunner(DatabaseContext context)
         Session session,
         IdempotencyStore idempotency,
         bool dryRun,
-        HistoryEntry entry,
+        MergeOutcome outcome,
         CancellationToken cancellationToken
     )
     {
         if (dryRun)
             return;
         await context.EnsureUnchangedAsync(session, cancellationToken);
-        idempotency.Keep(entry.Number);
+        idempotency.Keep(outcome.Entry.Number);
         await session.FlushAsync(cancellationToken);
 
         // From here on it is done, and can no longer be stopped.
         cancellationToken.ThrowIfCancellationRequested();
-        await session.CommitAsync(CancellationToken.None);
+        try
+        {
+            await session.CommitAsync(CancellationToken.None);
+        }
+        catch (KettlefogException lost) when (lost.Code == ErrorCode.OutcomeUnknown)
+        {
+            throw new LostCommitException(outcome, lost);
+        }
+    }
+
+    /// <summary>The answer to the commit of a request was lost.</summary>
+    private sealed class LostCommitException(MergeOutcome outcome, KettlefogException error)
+        : Exception(error.Message, error)
+    {
+        /// <summary>The outcome of the request, if it was committed.</summary>
+        public MergeOutcome Outcome => outcome;
     }
 }

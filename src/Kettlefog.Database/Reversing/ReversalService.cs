@@ -82,7 +82,7 @@ public sealed class ReversalService
     public Task<MergeOutcome> ApplyAsync(ReversalRequest request, CancellationToken cancellationToken)
     {
         ArgumentNullException.ThrowIfNull(request);
-        return _requests.RetryOnConflictAsync(() => ReverseOnceAsync(request, cancellationToken), cancellationToken);
+        return _requests.RunAsync(() => ReverseOnceAsync(request, cancellationToken), cancellationToken);
     }
 
     private async Task<MergeOutcome> ReverseOnceAsync(ReversalRequest request, CancellationToken cancellationToken)
@@ -113,8 +113,9 @@ public sealed class ReversalService
         var entry = entries[
             plan.Reversals.ToList().FindIndex(reversal => reversal.Snapshot.Merge.Number == plan.Entry)
         ];
-        await _requests.FinishAsync(session, idempotency, request.DryRun, entry, cancellationToken);
-        return new MergeOutcome(entry, entries, false);
+        var outcome = new MergeOutcome(entry, entries, false);
+        await _requests.FinishAsync(session, idempotency, request.DryRun, outcome, cancellationToken);
+        return outcome;
     }
 
     private async Task<(ReversalPlan Plan, IReadOnlyList<HistoryEntry> Entries)> ApplyAsync(

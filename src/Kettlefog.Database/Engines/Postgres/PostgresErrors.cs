@@ -15,6 +15,19 @@ internal sealed class PostgresErrors(string displayName) : IErrorTranslator
                 SqlState: PostgresErrorCodes.SerializationFailure or PostgresErrorCodes.DeadlockDetected
             };
 
+    /// <inheritdoc/>
+    public bool ProvesRollback(DbException error) =>
+        error
+            is PostgresException
+            {
+                SqlState: not (
+                    PostgresErrorCodes.StatementCompletionUnknown
+                    or ['5', '7', ..]
+                    or ['X', 'X', ..]
+                    or ['0', '8', ..]
+                )
+            };
+
     public KettlefogException Translate(DbException error)
     {
         var server = error as PostgresException;

@@ -11,6 +11,9 @@ internal sealed partial class SqliteErrors(string displayName) : IErrorTranslato
     /// <inheritdoc/>
     public bool IsConflict(KettlefogException error) => false;
 
+    /// <summary>After a failure of the disk, what is in the file is known only when it is read again.</summary>
+    public bool ProvesRollback(DbException error) => error is SqliteException { SqliteErrorCode: not 10 };
+
     public KettlefogException Translate(DbException error)
     {
         var code = (error as SqliteException)?.SqliteErrorCode ?? 0;
