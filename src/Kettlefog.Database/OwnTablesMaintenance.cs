@@ -99,26 +99,16 @@ public static class OwnTablesMaintenance
             );
         if (head.Version > OwnTables.Version)
             throw TooNew(engine, head.Version);
-        engine.OwnSchema.Migrate(head.Version);
-        try
-        {
-            stream.Position = 0;
-            long rows;
-            await using (var session = await engine.OpenWriteAsync(cancellationToken))
-            {
-                rows = await new OwnBackup(session).RestoreAsync(stream, file, cancellationToken);
-                await engine.OwnSchema.ContinueSequencesAsync(session, cancellationToken);
-                await session.CommitAsync(cancellationToken);
-            }
+        stream.Position = 0;
 
-            engine.OwnSchema.Migrate(OwnTables.Version);
-            return rows;
-        }
-        catch
-        {
-            await RemoveAsync(engine, CancellationToken.None);
-            throw;
-        }
+        // One transaction, so that a restore that fails, or is killed, leaves nothing behind.
+        await using var session = await engine.OpenWriteAsync(cancellationToken);
+        await OwnTables.CreateAsync(session, 0, head.Version, cancellationToken);
+        var rows = await new OwnBackup(session).RestoreAsync(stream, file, cancellationToken);
+        await engine.OwnSchema.ContinueSequencesAsync(session, cancellationToken);
+        await OwnTables.CreateAsync(session, head.Version, OwnTables.Version, cancellationToken);
+        await session.CommitAsync(cancellationToken);
+        return rows;
     }
 
     /// <summary>Removes Kettlefog's tables; the merged records are left as they are.</summary>

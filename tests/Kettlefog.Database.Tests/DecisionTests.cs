@@ -67,6 +67,31 @@ public class DecisionTests
     [Theory]
     [InlineData(Engine.Sqlite)]
     [InlineData(Engine.Postgres)]
+    public async Task The_number_of_a_cluster_that_disappeared_is_not_given_to_another(Engine engine)
+    {
+        using var world = await World.OpenAsync(engine);
+        world.AddOthers();
+        var a = world.Add("Jory", "Skelder", "j.skelder@ebb.example", "01632 960201");
+        world.Add("Jory", "Skelder", "j.skelder@ebb.example", "01632 960201");
+        await world.ScanAsync();
+        var first = (await world.ClusterOfAsync(a))!.Id;
+        world.File.Execute(
+            "UPDATE holder SET given = 'Maud', family = 'Quill', mail = NULL, phone = NULL WHERE no = 11"
+        );
+        await world.ScanAsync();
+        (await world.ClusterOfAsync(a)).ShouldBeNull();
+        var b = world.Add("Tamsin", "Rasten", "t.rasten@ebb.example", "01632 960207");
+        world.Add("Tamsin", "Rasten", "t.rasten@ebb.example", "01632 960207");
+        await world.ScanAsync();
+        (await world.ClusterOfAsync(b))!.Id.ShouldBeGreaterThan(first);
+        (
+            await Should.ThrowAsync<KettlefogException>(() => world.Database.Clusters.ReadAsync(first, default))
+        ).Code.ShouldBe(ErrorCode.UnknownCluster);
+    }
+
+    [Theory]
+    [InlineData(Engine.Sqlite)]
+    [InlineData(Engine.Postgres)]
     public async Task Non_duplicates_remain_so_through_merges_reversals_and_scans(Engine engine)
     {
         using var world = await World.OpenAsync(engine);

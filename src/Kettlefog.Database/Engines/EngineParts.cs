@@ -58,8 +58,14 @@ internal interface IErrorTranslator
 /// <summary>Kettlefog's tables in an engine.</summary>
 internal interface IOwnSchema
 {
-    /// <summary>The scripts that create them, one for each version, in order.</summary>
-    IReadOnlyList<string> Scripts { get; }
+    /// <summary>The suffix of the names of the scripts that create them.</summary>
+    string ScriptEnding { get; }
+
+    /// <summary>Creates, in a session, what the scripts are run in, and the table that records them.</summary>
+    Task PrepareAsync(Session session, CancellationToken cancellationToken);
+
+    /// <summary>Records, in a session, that a script was run.</summary>
+    Task RecordAsync(Session session, string script, CancellationToken cancellationToken);
 
     /// <summary>Creates or upgrades them.</summary>
     /// <param name="version">The version to reach.</param>

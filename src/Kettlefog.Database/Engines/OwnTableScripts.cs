@@ -12,7 +12,8 @@ internal static class OwnTableScripts
 
     /// <summary>The scripts of an engine, in order.</summary>
     /// <param name="ending">The suffix of the engine's script names.</param>
-    public static IReadOnlyList<string> Read(string ending) => [.. Names(ending).Select(Text)];
+    public static IReadOnlyList<(string Name, string Text)> Read(string ending) =>
+        [.. Names(ending).Select(name => (name, Text(name)))];
 
     /// <summary>Runs the scripts that a database lacks, up to a version, in one transaction.</summary>
     /// <param name="builder">The database, and where it records the scripts that ran.</param>

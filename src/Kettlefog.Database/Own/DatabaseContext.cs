@@ -78,7 +78,7 @@ internal sealed class DatabaseContext
             return session;
         try
         {
-            await OwnTables.CreateAsync(session, OwnTables.Version, cancellationToken);
+            await OwnTables.CreateAsync(session, 0, OwnTables.Version, cancellationToken);
             return session;
         }
         catch

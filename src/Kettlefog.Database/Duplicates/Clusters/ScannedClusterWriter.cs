@@ -33,8 +33,10 @@ internal sealed class ScannedClusterWriter(Session session)
             .Select(group => new KnownCluster(group.Key, [.. group.Select(row => row.Key)]))
             .ToList();
         var kept = ClusterIdentityMatcher.Match(known, [.. found.Select(cluster => cluster.Members)]);
-        var next = await session.QueryLongAsync(
-            Sql.Of($"SELECT COALESCE(MAX(id), 0) FROM {_clusters}"),
+        var next = await new NumberSeries(session).TakeAsync(
+            NumberSeries.Clusters,
+            kept.Count(id => id is null),
+            Sql.Of($"SELECT MAX(id) FROM {_clusters}"),
             cancellationToken
         );
         var stay = kept.OfType<long>().ToHashSet();
@@ -53,7 +55,7 @@ internal sealed class ScannedClusterWriter(Session session)
                 cancellationToken
             );
         var moment = StoredTimestamp.Write(at);
-        var numbered = found.Select((cluster, index) => (Id: kept[index] ?? ++next, Cluster: cluster)).ToList();
+        var numbered = found.Select((cluster, index) => (Id: kept[index] ?? next++, Cluster: cluster)).ToList();
         foreach (var chunk in numbered.Chunk(RowsAtOnce))
         {
             // Decisions about known clusters are kept; only what the scan found is rewritten.

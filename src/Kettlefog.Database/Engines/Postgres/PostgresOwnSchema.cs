@@ -13,15 +13,40 @@ internal sealed class PostgresOwnSchema(string connectionString, PostgresErrors 
     /// <summary>The schema of Kettlefog's tables.</summary>
     public const string Name = "kettlefog";
 
-    private const string ScriptEnding = ".postgres.sql";
-
     private const string VersionTable = "schema_version";
 
-    public IReadOnlyList<string> Scripts =>
-        [
-            $"CREATE SCHEMA IF NOT EXISTS {Name};\n{OwnTableScripts.Read(ScriptEnding)[0]}",
-            .. OwnTableScripts.Read(ScriptEnding).Skip(1),
-        ];
+    public string ScriptEnding => ".postgres.sql";
+
+    /// <summary>
+    /// Creates the schema only where it is missing: the service's user need not have the right to create one. The table
+    /// of versions has the form that the upgrades keep it in.
+    /// </summary>
+    public async Task PrepareAsync(Session session, CancellationToken cancellationToken)
+    {
+        var schemas = await session.QueryLongAsync(
+            Sql.Of($"SELECT COUNT(*) FROM pg_catalog.pg_namespace WHERE nspname = {Name}"),
+            cancellationToken
+        );
+        if (schemas == 0)
+            await session.ExecuteAsync(Sql.Of($"CREATE SCHEMA {new SqlName(Name)}"), cancellationToken);
+        await session.ExecuteAsync(
+            Sql.Of(
+                $"CREATE TABLE {session.Dialect.Own(VersionTable)} (schemaversionsid serial NOT NULL, scriptname "
+                    + $"varchar(255) NOT NULL, applied timestamp NOT NULL, CONSTRAINT "
+                    + $"{new SqlName($"PK_{VersionTable}_Id")} PRIMARY KEY (schemaversionsid))"
+            ),
+            cancellationToken
+        );
+    }
+
+    public Task RecordAsync(Session session, string script, CancellationToken cancellationToken) =>
+        session.ExecuteAsync(
+            Sql.Of(
+                $"INSERT INTO {session.Dialect.Own(VersionTable)} (scriptname, applied) VALUES ({script}, "
+                    + $"(now() AT TIME ZONE 'UTC'))"
+            ),
+            cancellationToken
+        );
 
     public void Migrate(int version)
     {
@@ -99,8 +124,42 @@ internal sealed class PostgresOwnSchema(string connectionString, PostgresErrors 
         }
     }
 
-    public Task RemoveAsync(Session session, CancellationToken cancellationToken) =>
-        session.ExecuteAsync(Sql.Of($"DROP SCHEMA {new SqlName(Name)} CASCADE"), cancellationToken);
+    /// <summary>
+    /// Drops what is in the schema, and keeps the schema: an administrator may have created it, and the service's user
+    /// may not be able to create it again. What others built on the tables is not dropped; the database then refuses.
+    /// </summary>
+    public async Task RemoveAsync(Session session, CancellationToken cancellationToken)
+    {
+        var relations = await session.QueryAsync(
+            Sql.Of(
+                $"""
+                SELECT c.relkind::text, c.relname::text FROM pg_catalog.pg_class c
+                JOIN pg_catalog.pg_namespace n ON n.oid = c.relnamespace
+                WHERE n.nspname = {Name} AND c.relkind IN ('r', 'v') ORDER BY c.relkind DESC, c.oid
+                """
+            ),
+            row => (IsView: row.Text() == "v", Name: row.Text()),
+            cancellationToken
+        );
+        var functions = await session.QueryAsync(
+            Sql.Of(
+                $"SELECT p.proname::text FROM pg_catalog.pg_proc p JOIN pg_catalog.pg_namespace n ON n.oid = "
+                    + $"p.pronamespace WHERE n.nspname = {Name}"
+            ),
+            row => row.Text(),
+            cancellationToken
+        );
+        foreach (var view in relations.Where(relation => relation.IsView))
+            await session.ExecuteAsync(Sql.Of($"DROP VIEW {session.Dialect.Own(view.Name)}"), cancellationToken);
+        var tables = relations
+            .Where(relation => !relation.IsView)
+            .Select(relation => session.Dialect.Own(relation.Name))
+            .ToList();
+        if (tables.Count > 0)
+            await session.ExecuteAsync(Sql.Of($"DROP TABLE {Sql.Join(", ", tables)}"), cancellationToken);
+        foreach (var function in functions)
+            await session.ExecuteAsync(Sql.Of($"DROP FUNCTION {session.Dialect.Own(function)}"), cancellationToken);
+    }
 
     public async Task<int> ReadVersionAsync(Session session, CancellationToken cancellationToken)
     {

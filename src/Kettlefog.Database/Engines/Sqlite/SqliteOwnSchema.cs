@@ -11,11 +11,26 @@ internal sealed class SqliteOwnSchema(string writeConnection, SqliteErrors error
     /// <inheritdoc/>
     public Task ContinueSequencesAsync(Session session, CancellationToken cancellationToken) => Task.CompletedTask;
 
-    private const string ScriptEnding = ".sqlite.sql";
+    public string ScriptEnding => ".sqlite.sql";
 
     private const string VersionTable = "kettlefog_schema_version";
 
-    public IReadOnlyList<string> Scripts => OwnTableScripts.Read(ScriptEnding);
+    /// <summary>The table of versions in the form that the upgrades keep it in.</summary>
+    public Task PrepareAsync(Session session, CancellationToken cancellationToken) =>
+        session.ExecuteAsync(
+            Sql.Of(
+                $"CREATE TABLE {new SqlName(VersionTable)} (SchemaVersionID INTEGER CONSTRAINT "
+                    + $"{new SqlName($"PK_{VersionTable}_Id")} PRIMARY KEY AUTOINCREMENT NOT NULL, ScriptName TEXT NOT "
+                    + $"NULL, Applied DATETIME NOT NULL)"
+            ),
+            cancellationToken
+        );
+
+    public Task RecordAsync(Session session, string script, CancellationToken cancellationToken) =>
+        session.ExecuteAsync(
+            Sql.Of($"INSERT INTO {new SqlName(VersionTable)} (ScriptName, Applied) VALUES ({script}, datetime('now'))"),
+            cancellationToken
+        );
 
     public void Migrate(int version)
     {
