@@ -1,5 +1,6 @@
 using Kettlefog.Core;
 using Kettlefog.Core.Reversing;
+using Kettlefog.Database.History;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -42,6 +43,19 @@ public abstract class TimelineTests(Engine engine)
         done[^1].Details.ShouldContain("that the merge added to happening is removed.");
         ledger.File.Dump().ShouldBe(before);
         (await ledger.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task A_text_is_cut_between_characters_and_measured_as_the_database_does()
+    {
+        using var ledger = await OpenAsync();
+        var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
+        var request = ledger.Request(plan.Choices, plan.Fingerprint.Text) with
+        {
+            Audit = new AuditContext("c.weeks", "🐳🐳🐳🐳🐳🐳👩‍👧 x"),
+        };
+        await ledger.Database.Merges.ApplyAsync(request, default);
+        ledger.File.Query("SELECT short FROM happening").Single()[0].ShouldBe("🐳🐳🐳🐳🐳🐳👩‍👧…");
     }
 
     [Fact]

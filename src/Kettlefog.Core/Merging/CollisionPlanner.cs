@@ -174,7 +174,7 @@ internal static class CollisionPlanner
             }
 
             var value = survivor.From is null ? column.TryRead(survivor.Value.ToText()!) : survivor.Value;
-            if (value is null || (survivor.From is null && column.MaxLength < survivor.Value.ToText()!.Length))
+            if (value is null || (survivor.From is null && !column.HasRoomFor(survivor.Value.ToText()!)))
             {
                 blockers.Add(
                     new Blocker(

@@ -82,11 +82,11 @@ internal static class FieldPlanner
             return survivor.Value;
         var column = table.Find(field.Column)!;
         var text = survivor.Value.ToText()!;
-        if (column.MaxLength is { } limit && text.Length > limit)
+        if (column.MaxLength is { } limit && !column.HasRoomFor(text))
         {
             blockers.Add(
                 new Blocker(
-                    $"{field.Title} would have {text.Length} characters, but the column {column.Name} allows {limit}.",
+                    $"{field.Title} would have {CharacterText.Count(text)} characters, but the column {column.Name} allows {limit}.",
                     $"Choose or type the {field.Title.ToLowerInvariant()} yourself."
                 )
             );

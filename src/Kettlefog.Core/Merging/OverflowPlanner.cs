@@ -122,6 +122,6 @@ internal static class OverflowPlanner
             .References.First(reference => reference.Reference.Name == rows.Reference)
             .Table.Require([rows.Column])[0];
         var text = value.ToText()!;
-        return column.MaxLength < text.Length ? null : column.TryRead(text);
+        return column.HasRoomFor(text) ? column.TryRead(text) : null;
     }
 }

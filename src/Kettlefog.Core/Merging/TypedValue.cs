@@ -28,10 +28,10 @@ public static partial class TypedValue
             throw Invalid(field, "has more than one line", "Write it on one line.");
         if (Mistake(field.Kind, typed) is { } mistake)
             throw Invalid(field, $"'{Shorten(typed)}' is not {mistake.Kind}", $"Write it as in {mistake.Example}.");
-        if (column.MaxLength is { } limit && typed.Length > limit)
+        if (column.MaxLength is { } limit && !column.HasRoomFor(typed))
             throw Invalid(
                 field,
-                $"has {typed.Length} characters, but the column {column.Name} allows {limit}",
+                $"has {CharacterText.Count(typed)} characters, but the column {column.Name} allows {limit}",
                 "Shorten it."
             );
         return column.TryRead(typed)

@@ -30,6 +30,12 @@ public sealed record ColumnSchema(
     /// <summary>The only values that a check or the type allows, as written; null if there is no such list.</summary>
     public IReadOnlyList<string>? Allowed { get; init; }
 
+    /// <summary>True if the text is not longer than the declared type allows.</summary>
+    /// <param name="text">The text.</param>
+    public bool HasRoomFor(string text) =>
+        MaxLength is not { } max
+        || text is { Length: var length } && (length <= max || CharacterText.Count(text) <= max);
+
     /// <summary>The value that the column would hold if the text were written to it.</summary>
     /// <param name="text">A text, such as one from a map or a person.</param>
     /// <returns>The value, or null if the column cannot hold the text.</returns>

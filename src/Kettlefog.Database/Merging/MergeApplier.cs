@@ -303,8 +303,8 @@ internal sealed class MergeApplier(
         {
             var column = table.Require([name])[0];
             var text = Timeline.Fill(template, words);
-            if (column.MaxLength < text.Length)
-                text = $"{text[..(column.MaxLength.Value - 1)]}…";
+            if (column.MaxLength is { } max)
+                text = CharacterText.Shorten(text, max);
             values.Add(
                 (
                     column,

@@ -101,7 +101,7 @@ internal abstract class CatalogCheck(MapDocument document, DatabaseCatalog catal
                     + $"not '{text}'.",
                 "Write one of them."
             );
-        if (column.MaxLength < text.Length)
+        if (!column.HasRoomFor(text))
             Problem(
                 path,
                 $"'{text}' is longer than '{column.Name}' allows ({column.MaxLength} characters).",

@@ -69,7 +69,7 @@ internal sealed class SqliteDialect : SqlDialect
         );
 
     // The rows arrive in the order of the primary key, by which they are found.
-    public override Sql ConcatenateRows(Sql text, Sql order) => Sql.Of($"group_concat({text}, ';')");
+    public override Sql ConcatenateRows(Sql text, Sql order) => Sql.Of($"group_concat({text}, ';' ORDER BY {order})");
 
     private static Sql Function(string name, Sql arguments) => Sql.Of($"{new SqlName(name)}({arguments})");
 }
