@@ -237,7 +237,10 @@ public abstract class DraftTests(Engine engine)
             "delega_delegato: { table: tbl_Delega, columns: Delegato, collision: keep }",
             Case.Insensitive
         );
-        draft.Yaml.ShouldContain("socio: { table: tbl_Socio, columns: Presentato } # 80 %", Case.Insensitive);
+        draft.Yaml.ShouldContain(
+            "socio: { table: tbl_Socio, columns: Presentato, hierarchy: false } # 80 %",
+            Case.Insensitive
+        );
         draft.Yaml.ShouldContain(
             "registro: { table: tbl_Registro, columns: Oggetto, as: \"SOCIO:{key}\" } # 95 %: its texts start "
                 + "with 'SOCIO:'",

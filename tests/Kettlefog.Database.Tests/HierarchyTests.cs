@@ -17,7 +17,7 @@ public abstract class HierarchyTests(Engine engine)
         fields: { name: FIELD }
         retire: RETIRE
         references:
-          children: { table: account, columns: parent }
+          children: { table: account, columns: parent, hierarchy: true }
         figures:
           child_count: { reference: children, count: true, control: true }
         """

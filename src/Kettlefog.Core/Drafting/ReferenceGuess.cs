@@ -59,6 +59,11 @@ public sealed record ReferenceGuess(
     /// </summary>
     public double? Included { get; init; }
 
+    /// <summary>
+    /// For a reference of a table to itself, true if there is a row that refers to itself; null if it was not measured.
+    /// </summary>
+    public bool? PointsAtItself { get; init; }
+
     /// <summary>The confidence, in percent.</summary>
     public int Confidence =>
         Declared

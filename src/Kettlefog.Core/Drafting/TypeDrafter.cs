@@ -204,6 +204,8 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
                 parts.Add($"as: {YamlScalar.Of(within)}");
             if (guess.When is { } when)
                 parts.Add($"when: {{ {YamlScalar.Of(when.Column)}: {YamlScalar.Of(when.Value)} }}");
+            if (rows.Name == table.Name)
+                parts.Add($"hierarchy: {(FormsTree(guess, rows) ? "true" : "false")}");
             var (collision, because) = Collision(reference);
             if (collision is not null)
                 parts.Add($"collision: {collision}");
@@ -236,6 +238,25 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
                     + $"({guess.Why}), but {doubt}; the line is commented out under 'references' of '{type.Name}'."
             );
         }
+    }
+
+    /// <summary>
+    /// True if a reference of a table to itself names a parent, by its name and by its values: a parent is never the
+    /// record itself, while a last editor often is.
+    /// </summary>
+    private bool FormsTree(ReferenceGuess guess, TableReading rows)
+    {
+        var column = rows.Columns.FirstOrDefault(each => Identifiers.Same(each.Name, guess.Columns[^1]));
+        var isParent = column?.IsAbout("parent") == true;
+        if (isParent && guess.PointsAtItself != true)
+            return true;
+        page.Ask(
+            $"{guess.Table}.{string.Join(", ", guess.Columns)} refers to the same table"
+                + (guess.PointsAtItself == true ? ", and some rows refer to themselves" : "")
+                + ". If it forms a tree, as a parent or a superior does, write 'hierarchy: true' there; it is drafted as "
+                + "one by which a record may refer to itself."
+        );
+        return false;
     }
 
     /// <summary>How conflicts between rows are resolved, by the unique keys of their table.</summary>

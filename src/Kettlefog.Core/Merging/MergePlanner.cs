@@ -1,5 +1,6 @@
 using Kettlefog.Core.Map.Checking;
 using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Merging;
@@ -43,6 +44,7 @@ public static class MergePlanner
             out var additions
         );
         var parents = ParentPlanner.Plan(choices, snapshot, fields, blockers);
+        FollowReferences(snapshot, fields);
         var collisions = snapshot
             .References.Select(reference => CollisionPlanner.Plan(snapshot, reference, blockers))
             .ToList();
@@ -123,6 +125,25 @@ public static class MergePlanner
                 snapshot.Records.Select(record => record[column.Name]).ToList()
             ))
             .ToList();
+    }
+
+    /// <summary>
+    /// A surviving value by which a record refers to a duplicate, such as that of its last editor, refers to the master.
+    /// </summary>
+    private static void FollowReferences(MergeSnapshot snapshot, List<PlannedField> fields)
+    {
+        foreach (
+            var reference in snapshot.References.Where(each =>
+                each.Parents is null
+                && each.Reference is { Policy: ReferencePolicy.Reassign, When.Count: 0, Columns.Count: 1 }
+                && Identifiers.Same(each.Reference.Table, snapshot.Type.Table)
+            )
+        )
+        {
+            var place = fields.FindIndex(field => Identifiers.Same(field.Field.Column, reference.Reference.Columns[0]));
+            if (place >= 0 && reference.PointedAt.Skip(1).Any(pointed => pointed.Parts[0] == fields[place].Value))
+                fields[place] = fields[place] with { Value = reference.PointedAt[0].Parts[0], From = null };
+        }
     }
 
     private static IEnumerable<string> Warnings(

@@ -29,13 +29,15 @@ internal sealed class DatabaseProfiler(Session session, DatabaseCatalog catalog)
     /// <summary>Measures the share of a guessed reference's values found among those it refers to.</summary>
     public async Task<ReferenceGuess> MeasureAsync(ReferenceGuess guess, CancellationToken cancellationToken)
     {
-        if (guess.Declared)
-            return guess;
         var (table, target) = (catalog.Require(guess.Table), catalog.Require(guess.Target));
         var pairs = table
             .Require(guess.Columns)
             .Zip(target.Require(guess.TargetColumns), (column, key) => (Column: column, Key: key))
             .ToList();
+        if (table == target && guess.Prefix is null)
+            guess = guess with { PointsAtItself = await AnyPointsAtItselfAsync(table, pairs, cancellationToken) };
+        if (guess.Declared)
+            return guess;
         Sql Value(ColumnSchema column) => Sql.Of($"t.{new SqlName(column.Name)}");
         Sql Taken(int part) => Sql.Of($"s.{new SqlName($"v{part}")}");
         var filled = Sql.Join(
@@ -103,6 +105,27 @@ internal sealed class DatabaseProfiler(Session session, DatabaseCatalog catalog)
             )
         )[0];
         return guess with { Included = all == 0 ? null : (double)there / all };
+    }
+
+    private async Task<bool> AnyPointsAtItselfAsync(
+        TableSchema table,
+        IReadOnlyList<(ColumnSchema Column, ColumnSchema Key)> pairs,
+        CancellationToken cancellationToken
+    )
+    {
+        var same = pairs.Select(pair =>
+            Sql.Of(
+                $"{session.Dialect.AsText(Sql.Of($"t.{new SqlName(pair.Column.Name)}"))} = "
+                    + $"{session.Dialect.AsText(Sql.Of($"t.{new SqlName(pair.Key.Name)}"))}"
+            )
+        );
+        return await session.QueryLongAsync(
+                Sql.Of(
+                    $"SELECT COUNT(*) FROM (SELECT 1 FROM {session.Dialect.Table(table)} t WHERE "
+                        + $"{Sql.Join(" AND ", same)} LIMIT 1) s"
+                ),
+                cancellationToken
+            ) > 0;
     }
 
     private async Task<TableProfile> SampleAsync(TableSchema table, CancellationToken cancellationToken)

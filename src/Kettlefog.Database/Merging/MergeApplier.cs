@@ -135,11 +135,11 @@ internal sealed class MergeApplier(
         await MoveMasterUpAsync(number, cancellationToken);
         foreach (var move in moves)
         {
-            var isHierarchy = Identifiers.Same(move.Reference.Table, plan.Type.Table);
+            var isOwnTable = Identifiers.Same(move.Reference.Table, plan.Type.Table);
             for (var index = 1; index < plan.Records.Count; index++)
             {
-                // In a hierarchy one duplicate may refer to another, which is not counted.
-                if (move.Counts[index] > move.RemovedCounts[index] || isHierarchy)
+                // One duplicate may refer to another, which is not counted.
+                if (move.Counts[index] > move.RemovedCounts[index] || isOwnTable)
                     await _journal.ReassignAsync(
                         number,
                         ++_step,

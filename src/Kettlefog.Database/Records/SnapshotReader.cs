@@ -37,7 +37,7 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
         {
             var (colliding, obstacles) = collisions.GetValueOrDefault(target.Reference, ([], []));
             var parents =
-                target.Table.Name == type.Table
+                target.Reference.Hierarchy == true
                     ? await related.ParentsAsync(type, target.Reference, keys, cancellationToken)
                     : null;
             references.Add(

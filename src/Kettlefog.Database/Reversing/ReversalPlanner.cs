@@ -378,7 +378,7 @@ internal sealed class ReversalPlanner(Session session, CheckedMap map)
                 cancellationToken
             );
 
-            // In a hierarchy a row may be a duplicate itself, which is restored before its own parent.
+            // Where records refer to each other, a row may be a duplicate itself, which is restored before this step.
             if (Identifiers.Same(step.Table, type.Table))
                 count += missing.RemoveAll(key =>
                     deletions.Exists(deletion =>

@@ -54,7 +54,7 @@ public static class MapRisks
         private readonly string _path = $"record_types.{type.Name}";
 
         public IEnumerable<MapFinding> All() =>
-            [.. Indexes(), .. Cascades(), .. Triggers(), .. ShortColumns(), .. HiddenRows()];
+            [.. Indexes(), .. Cascades(), .. Triggers(), .. ShortColumns(), .. HiddenRows(), .. OwnReferences()];
 
         private MapFinding Risk(string path, string message, string remedy, string? statement = null) =>
             new(FindingSeverity.Warning, document.LineOf($"{_path}.{path}"), message, remedy) { Statement = statement };
@@ -78,6 +78,23 @@ public static class MapRisks
                     );
             }
         }
+
+        /// <summary>References of the table to itself of which the map does not say what they mean.</summary>
+        private IEnumerable<MapFinding> OwnReferences() =>
+            type
+                .References.Where(reference =>
+                    reference is { Hierarchy: null, Policy: ReferencePolicy.Reassign }
+                    && Identifiers.Same(reference.Table, type.Table)
+                )
+                .Select(reference =>
+                    Risk(
+                        $"references.{reference.Name}",
+                        $"'{reference.Name}' refers to records of the same type, and the map does not say whether they "
+                            + "form a tree.",
+                        "Write 'hierarchy: true' if it names a parent, so that no record becomes its own ancestor, or "
+                            + "'hierarchy: false' if a record may refer to itself, as to its last editor."
+                    )
+                );
 
         /// <summary>Rows that refer to related rows, and what the database does to them by itself.</summary>
         private IEnumerable<MapFinding> Cascades()

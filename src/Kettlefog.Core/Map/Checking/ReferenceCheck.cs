@@ -29,7 +29,20 @@ internal sealed class ReferenceCheck(
             );
         var columns = reference.Columns.Select(name => Column(name, table, $"{path}.columns")).ToList();
         var to = reference.To.Count == 0 ? [] : Key(reference.To, target, $"{path}.to", $"{path}.to");
-        if (to.Count > 0 && Identifiers.Same(table.Name, target.Name))
+        var isOwnTable = Identifiers.Same(table.Name, target.Name);
+        if (reference.Hierarchy == true && !isOwnTable)
+            Problem(
+                $"{path}.hierarchy",
+                $"'{table.Name}' is another table than '{target.Name}', so that its rows form no hierarchy of records.",
+                "Leave 'hierarchy' out."
+            );
+        if (isOwnTable && reference.Collision != CollisionPolicy.Block)
+            Problem(
+                $"{path}.collision",
+                $"Rows of '{table.Name}' that give way would be records, which are removed only by merging them.",
+                "Leave 'collision' out."
+            );
+        if (to.Count > 0 && isOwnTable && reference.Hierarchy == true)
             Problem(
                 $"{path}.to",
                 $"The hierarchy of '{target.Name}' must refer to the key, not to {string.Join(", ", to)}.",

@@ -87,6 +87,13 @@ public sealed record Reference(
                 .SelectMany(ofTable => ofTable.OrderBy(each => of(each).When.Count == 0)),
         ];
 
+    /// <summary>
+    /// True if it is a reference of a table to itself that forms a tree, such as that to a parent: the master must not
+    /// become its own ancestor. All others, such as that to the last editor, may refer to the record itself. Null if the
+    /// map does not say it.
+    /// </summary>
+    public bool? Hierarchy { get; init; }
+
     /// <summary>True if an operator may leave the rows with the retired records in a single merge.</summary>
     public bool MayExclude { get; init; }
 

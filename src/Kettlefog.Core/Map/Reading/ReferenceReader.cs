@@ -16,6 +16,7 @@ internal static class ReferenceReader
         "key",
         "when",
         "policy",
+        "hierarchy",
         "may_exclude",
         "collision",
         "combine",
@@ -63,6 +64,7 @@ internal static class ReferenceReader
         {
             To = node.Texts("to"),
             Template = template,
+            Hierarchy = node.Has("hierarchy") ? node.Flag("hierarchy") : null,
             MayExclude = node.Flag("may_exclude"),
         };
     }
