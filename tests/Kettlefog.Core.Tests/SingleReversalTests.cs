@@ -120,8 +120,8 @@ public class SingleReversalTests
             ]);
         reversal.Cells.Single().Column.ShouldBe("phone");
         reversal.ReclaimedRows.Single().Key.ShouldBe(two);
-        reversal.ToDetails("").Rows.Single().Count.ShouldBe(2);
-        reversal.ToDetails("").Cells.Single().ShouldBe(new ReturnedCell("1", "phone", "newer", "old"));
+        reversal.ToDetails("", []).Rows.Single().Count.ShouldBe(2);
+        reversal.ToDetails("", []).Cells.Single().ShouldBe(new ReturnedCell("1", "phone", "newer", "old"));
     }
 
     [Fact]

@@ -186,7 +186,8 @@ public sealed record SingleReversal(
 
     /// <summary>The details that the history stores.</summary>
     /// <param name="fingerprint">The fingerprint of the whole plan.</param>
-    public ReversalDetails ToDetails(string fingerprint) =>
+    /// <param name="differences">What is not as the journal says afterwards, one sentence each.</param>
+    public ReversalDetails ToDetails(string fingerprint, IReadOnlyList<string> differences) =>
         new(
             fingerprint,
             Snapshot.Records,
@@ -212,7 +213,7 @@ public sealed record SingleReversal(
                     deletion.IsRecord ? deletion.Record.ToString() : $"{deletion.Title} {deletion.Record}"
                 ),
             ],
-            [.. Drift.Select(each => each.Text)],
+            [.. Drift.Select(each => each.Text), .. differences],
             Removed.Count == 0
                 ? null
                 :

@@ -100,6 +100,7 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
             keys.Undone.Add(step.Step);
         }
 
+        var differences = await new ReversalProof(session, keys, all).CompareAsync(reversal, cancellationToken);
         foreach (var row in reversal.TransferredRows)
             await TransferRowAsync(number, reversal, row, cancellationToken);
         await _journal.FlushAsync(cancellationToken);
@@ -129,7 +130,7 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
             audit.Rule,
             audit.ApprovedBy,
             only is null ? merge.Number : null,
-            DetailsJson.Write(reversal.ToDetails(fingerprint)),
+            DetailsJson.Write(reversal.ToDetails(fingerprint, differences)),
             await new JournalDigest(session).ComputeAsync(number, cancellationToken),
             previousHash
         );

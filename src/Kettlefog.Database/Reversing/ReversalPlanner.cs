@@ -51,6 +51,7 @@ internal sealed class ReversalPlanner(Session session, CheckedMap map)
         }
 
         var deletions = new List<JournaledDeletion>();
+        var restored = new List<(string Table, IReadOnlyDictionary<string, ColumnValue> Row)>();
         var unique = new UniqueCheck(session, _reader, map, steps);
         foreach (var step in steps.Where(step => step.Operation == JournalOperation.Delete))
         {
@@ -86,6 +87,8 @@ internal sealed class ReversalPlanner(Session session, CheckedMap map)
                 );
             }
 
+            if (!keyTaken && taken is null)
+                restored.Add((step.Table, values));
             deletions.Add(
                 new JournaledDeletion(
                     step.Step,
@@ -127,6 +130,7 @@ internal sealed class ReversalPlanner(Session session, CheckedMap map)
                     type,
                     details,
                     deletions,
+                    restored,
                     cancellationToken
                 )
             );
@@ -317,6 +321,7 @@ internal sealed class ReversalPlanner(Session session, CheckedMap map)
         RecordType type,
         MergeDetails details,
         List<JournaledDeletion> deletions,
+        List<(string Table, IReadOnlyDictionary<string, ColumnValue> Row)> restored,
         CancellationToken cancellationToken
     )
     {
@@ -367,24 +372,31 @@ internal sealed class ReversalPlanner(Session session, CheckedMap map)
         var missing = new List<RecordKey>();
         if (count < step.RowCount)
         {
+            // Where records refer to each other, a row may be a duplicate itself, which is restored before this step:
+            // it is known by the key of its row, which need not be the key of the record.
+            var back = restored
+                .Where(each => Identifiers.Same(each.Table, step.Table))
+                .Select(each => new RecordKey([.. step.KeyColumns.Select(column => each.Row[column])]))
+                .ToHashSet();
             missing = await session.WithLargeJoinsAsync(
                 step.RowCount,
-                () => KeysAsync(step, joined, gone, cancellationToken),
+                () => KeysAsync(step, joined, gone, MaxKeysListed + back.Count, cancellationToken),
                 cancellationToken
             );
+            count += missing.RemoveAll(back.Contains);
+            missing = [.. missing.Take(MaxKeysListed)];
             elsewhere = await session.WithLargeJoinsAsync(
                 step.RowCount,
-                () => KeysAsync(step, joined, Sql.Of($"NOT ({gone}) AND ({intact}) IS NOT TRUE"), cancellationToken),
+                () =>
+                    KeysAsync(
+                        step,
+                        joined,
+                        Sql.Of($"NOT ({gone}) AND ({intact}) IS NOT TRUE"),
+                        MaxKeysListed,
+                        cancellationToken
+                    ),
                 cancellationToken
             );
-
-            // Where records refer to each other, a row may be a duplicate itself, which is restored before this step.
-            if (Identifiers.Same(step.Table, type.Table))
-                count += missing.RemoveAll(key =>
-                    deletions.Exists(deletion =>
-                        deletion.IsRecord && !deletion.IsKeyTaken && deletion.Record.Equals(key)
-                    )
-                );
         }
 
         var exists = reference is null
@@ -425,6 +437,7 @@ internal sealed class ReversalPlanner(Session session, CheckedMap map)
         JournalStep step,
         Sql joined,
         Sql condition,
+        int limit,
         CancellationToken cancellationToken
     )
     {
@@ -434,7 +447,7 @@ internal sealed class ReversalPlanner(Session session, CheckedMap map)
         return session.QueryAsync(
             Sql.Of(
                 $"SELECT {Sql.Join(", ", keys)} FROM {joined} WHERE {condition} ORDER BY j.row LIMIT "
-                    + $"{(long)MaxKeysListed}"
+                    + $"{(long)limit}"
             ),
             row => row.Key(step.KeyColumns.Count),
             cancellationToken

@@ -199,7 +199,7 @@ internal static class Views
             plan.DependentMerges,
             [
                 .. plan.Reversals.Select(reversal =>
-                    Of(reversal.Snapshot.Merge.Number, reversal.ToDetails(""), reversal.Drift)
+                    Of(reversal.Snapshot.Merge.Number, reversal.ToDetails("", []), reversal.Drift)
                 ),
             ],
             plan.Fingerprint.Text
