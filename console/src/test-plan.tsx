@@ -70,6 +70,7 @@ export function planOf(changes: Partial<Plan> = {}): Plan {
         amount: "95001.6",
         collisions: [],
         mayExclude: false,
+        removed: 0,
       },
       {
         reference: "notes",
@@ -81,6 +82,7 @@ export function planOf(changes: Partial<Plan> = {}): Plan {
         amount: null,
         collisions: [],
         mayExclude: false,
+        removed: 0,
       },
     ],
     suggestion: { key: "1", reasons: [] },

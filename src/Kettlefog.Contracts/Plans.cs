@@ -180,11 +180,12 @@ public sealed record PlanField(
 /// <param name="Policy"><c>reassign</c>, <c>leave</c> or <c>block</c>.</param>
 /// <param name="Counts">How many rows each record has, the master's first.</param>
 /// <param name="Count">How many of them are the duplicates'.</param>
-/// <param name="Amount">The amount of the duplicates' rows, as an exact decimal, or null.</param>
+/// <param name="Amount">The amount of the rows that are moved, as an exact decimal, or null.</param>
 /// <param name="Collisions">Rows that must not all refer to the master, and how each conflict ends.</param>
 /// <param name="MayExclude">
 /// True if the reference may be excluded from a merge; it was if the policy is <c>leave</c>.
 /// </param>
+/// <param name="Removed">How many of the duplicates' rows are not moved but removed, because they collide.</param>
 public sealed record PlanMove(
     string Reference,
     string Title,
@@ -194,7 +195,8 @@ public sealed record PlanMove(
     long Count,
     string? Amount,
     IReadOnlyList<PlanCollision> Collisions,
-    bool MayExclude = false
+    bool MayExclude = false,
+    long Removed = 0
 );
 
 /// <summary>Related rows in conflict, of which one is kept.</summary>
@@ -214,7 +216,21 @@ public sealed record PlanCollision(
 /// <summary>A row that is removed in a conflict.</summary>
 /// <param name="Key">Its key.</param>
 /// <param name="Values">Its values, by column.</param>
-public sealed record PlanRemovedRow(string Key, IReadOnlyDictionary<string, string?> Values);
+/// <param name="Differences">
+/// In what it differs from the row that is kept, but for its key, the reference and bookkeeping; null in entries of
+/// earlier programs.
+/// </param>
+public sealed record PlanRemovedRow(
+    string Key,
+    IReadOnlyDictionary<string, string?> Values,
+    IReadOnlyList<PlanRowDifference>? Differences = null
+);
+
+/// <summary>A value of a removed row that the kept row does not have.</summary>
+/// <param name="Column">The column.</param>
+/// <param name="Kept">The value of the row that is kept.</param>
+/// <param name="Removed">The value of the row that is removed.</param>
+public sealed record PlanRowDifference(string Column, string? Kept, string? Removed);
 
 /// <summary>A figure before and after.</summary>
 /// <param name="Name">Its name.</param>

@@ -141,25 +141,28 @@ public static class PlanReport
     /// <summary>The related rows, one row per reference and record.</summary>
     public static Grid Moves(PlanView plan, bool done = false) =>
         new(
-            ["rows", "table", "action", "count", "amount"],
+            ["rows", "table", "action", "count", "removed", "amount"],
             [
-                .. plan.Moves.Select(move =>
-                    (IReadOnlyList<string?>)
-                        [
-                            move.Title,
-                            move.Table,
-                            move.Policy switch
-                            {
-                                "reassign" => done ? "moved to the master" : "move to the master",
-                                "leave" => done ? "stayed" : "stay",
-                                _ => done ? "there were none" : "must be none",
-                            },
-                            move.Count.ToString(CultureInfo.InvariantCulture),
-                            TextFormat.Amount(move.Amount),
-                        ]
-                ),
+                .. plan
+                    .Moves.Where(move => move.Count > 0)
+                    .Select(move =>
+                        (IReadOnlyList<string?>)
+                            [
+                                move.Title,
+                                move.Table,
+                                move.Policy switch
+                                {
+                                    "reassign" => done ? "moved to the master" : "move to the master",
+                                    "leave" => done ? "stayed" : "stay",
+                                    _ => done ? "there were none" : "must be none",
+                                },
+                                (move.Count - move.Removed).ToString(CultureInfo.InvariantCulture),
+                                move.Removed == 0 ? "" : move.Removed.ToString(CultureInfo.InvariantCulture),
+                                TextFormat.Amount(move.Amount),
+                            ]
+                    ),
             ],
-            [3, 4]
+            [3, 4, 5]
         );
 
     /// <summary>A figure for people: sums as amounts, everything else as it is.</summary>
@@ -173,12 +176,14 @@ public static class PlanReport
     private static string Collision(PlanMove move, PlanCollision collision, bool done)
     {
         var removed = string.Join(" and ", collision.Removed.Select(row => row.Key));
-        var changes = string.Join(
-            ", ",
-            collision.Changes.Select(change =>
-                $"{change.Key} {(string.IsNullOrEmpty(change.Value) ? Blank : $"'{change.Value}'")}"
+        var changes = string.Join(", ", collision.Changes.Select(change => $"{change.Key} {ValueOf(change.Value)}"));
+        var differences = collision
+            .Removed.SelectMany(row => row.Differences ?? [], (row, each) => (row.Key, Difference: each))
+            .Select(each =>
+                $"{each.Difference.Column} of {each.Key} {(done ? "was" : "is")} {ValueOf(each.Difference.Removed)} and "
+                + $"{(done ? "gave" : "gives")} way to {ValueOf(each.Difference.Kept)}"
             )
-        );
+            .ToList();
         var dependents = TextFormat.Counted(collision.DependentsMoved, "row that refers", "rows that refer");
         var several = collision.Removed.Count > 1;
         var are = (done, several) switch
@@ -201,8 +206,11 @@ public static class PlanReport
                 collision.DependentsMoved == 0
                     ? "."
                     : $"; {dependents} to {(several ? "them" : "it")} {moves} to {collision.Kept}."
-            );
+            )
+            + (differences.Count == 0 ? "" : $" They differ: {string.Join("; ", differences)}.");
     }
+
+    private static string ValueOf(string? value) => string.IsNullOrEmpty(value) ? Blank : $"'{value}'";
 
     private static void PrintFields(Printer output, PlanView plan)
     {

@@ -15,6 +15,9 @@ const policies: Record<string, string> = {
   block: "must be none",
 };
 
+/** References under which the duplicates have nothing need no line, unless rows are left with them by choice. */
+const isShown = (move: Plan["moves"][number]) => move.count > 0 || move.policy === "leave";
+
 /** What a merge will do, or did: related rows, control totals, values that leave the master. */
 export function PlanPanel({
   plan,
@@ -50,7 +53,7 @@ export function PlanPanel({
               </tr>
             </thead>
             <tbody>
-              {plan.moves.map((move) => (
+              {plan.moves.filter(isShown).map((move) => (
                 <tr key={move.reference}>
                   <td>{move.title}</td>
                   <td className="muted">{move.table}</td>
@@ -70,7 +73,10 @@ export function PlanPanel({
                     )}
                   </td>
                   <td className="number">{move.counts[0]}</td>
-                  <td className="number">{move.count}</td>
+                  <td className="number">
+                    {move.count - move.removed}
+                    {move.removed > 0 && <span className="muted"> (+{move.removed} removed)</span>}
+                  </td>
                   <td className="number">{move.amount === null ? "" : amount(move.amount)}</td>
                 </tr>
               ))}
@@ -119,6 +125,14 @@ export function PlanPanel({
                 {collision.dependentsMoved > 0 &&
                   `; ${counted(collision.dependentsMoved, "row that hangs", "rows that hang")} on it ${done ? "moved" : "move"} along`}
                 .
+                {collision.removed.flatMap((row) =>
+                  (row.differences ?? []).map((each) => (
+                    <div key={`${row.key} ${each.column}`}>
+                      They differ: {each.column} of {row.key} {done ? "was" : "is"} <Value text={each.removed} /> and{" "}
+                      {done ? "gave" : "gives"} way to <Value text={each.kept} />.
+                    </div>
+                  )),
+                )}
               </li>
             ))}
           </ul>

@@ -144,12 +144,12 @@ internal sealed record DraftedReference(string Name, ReferenceGuess Guess, Table
     /// <summary>True if it is written to the draft, and not only asked about.</summary>
     public bool IsWritten => MapDrafter.IsWritten(Guess);
 
-    /// <summary>True if a row only links two things, so that a repeat can be removed.</summary>
-    public bool IsLink(IReadOnlyList<string> beside)
-    {
-        var referringColumns = Rows
-            .Profile.Table.ForeignKeys.SelectMany(key => key.Columns)
-            .ToHashSet(StringComparer.OrdinalIgnoreCase);
-        return beside.All(referringColumns.Contains) || Rows.Columns.Count <= Guess.Columns.Count + beside.Count + 1;
-    }
+    /// <summary>True if a row only links two things and says nothing else, so that a repeat means nothing.</summary>
+    /// <param name="beside">The other columns of the unique keys that the reference is part of.</param>
+    public bool IsLink(IReadOnlyList<string> beside) =>
+        Rows.Columns.All(column =>
+            Guess.Columns.ContainsIdentifier(column.Name)
+            || beside.ContainsIdentifier(column.Name)
+            || Rows.Profile.Table.PrimaryKey.ContainsIdentifier(column.Name)
+        );
 }

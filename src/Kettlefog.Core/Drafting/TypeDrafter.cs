@@ -209,6 +209,8 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
             var (collision, because) = Collision(reference);
             if (collision is not null)
                 parts.Add($"collision: {collision}");
+            if (collision is not null && Bookkeeping(reference) is { Count: > 0 } bookkeeping)
+                parts.Add($"bookkeeping: {DraftReport.Scalars(bookkeeping)}");
             if (rows.Name != table.Name && Amount(rows) is { } amount)
                 parts.Add($"amount: {YamlScalar.Of(amount.Name)}");
             var measured =
@@ -295,21 +297,35 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
             .Where(column => !guess.Columns.ContainsIdentifier(column))
             .Distinct(StringComparer.OrdinalIgnoreCase)
             .ToList();
-        if (beside.All(column => guess.When?.Column == column))
-            return ("combine", "; one row per record: two are combined");
 
-        if (reference.IsLink(beside))
-            return ("keep", "; a link between two things: a repeat is removed");
-
-        // Two bills with one number need a person to decide; two addresses of one kind occur in every merge.
-        if (Amount(rows) is null)
+        // Two bills with one number need a person to decide, even if they are equal.
+        if (Amount(rows) is not null)
+            return (null, "; rows with the same unique values block the merge");
+        var same = beside.Where(column => guess.When?.Column != column).ToList();
+        if (!reference.IsLink(beside))
             AskIfWritten(
-                $"Where both records have a row of {rows.Name} with the same {string.Join(", ", beside)}, the "
-                    + "merge is blocked. To keep the master's row, add 'collision: keep' to "
-                    + $"'{reference.Name}'; to combine the two, 'collision: combine'."
+                (
+                    same.Count == 0
+                        ? $"A record has at most one row of {rows.Name}. Where both records have one, and the two differ, "
+                        : $"Where both records have a row of {rows.Name} with the same {string.Join(", ", same)}, and the "
+                            + "two differ otherwise, "
+                )
+                    + $"the merge is blocked. To combine the two, write 'collision: combine' in '{reference.Name}'; to keep "
+                    + "only the master's row, 'collision: keep'."
             );
-        return (null, "; rows with the same unique values block the merge");
+        return ("keep-equal", "; of equal rows one is kept, and others block the merge");
     }
+
+    /// <summary>The columns in which rows may differ without meaning different things.</summary>
+    private static List<string> Bookkeeping(DraftedReference reference) =>
+        [
+            .. reference
+                .Rows.Columns.Where(column =>
+                    (column.IsTime && (column.IsAbout("created") || column.IsAbout("changed")))
+                    || column.IsAbout("position")
+                )
+                .Select(column => column.Name),
+        ];
 
     private void WriteFigures()
     {

@@ -150,7 +150,8 @@ public sealed record MergeDetails(
                     move.Count,
                     move.Amount?.ToString(CultureInfo.InvariantCulture),
                     [.. move.Collisions.Select(collision => Of(collision, move.Table))],
-                    move.Reference.MayExclude
+                    move.Reference.MayExclude,
+                    move.RemovedCounts.Skip(1).Sum()
                 )),
             ],
             [
@@ -223,12 +224,24 @@ public sealed record MergeDetails(
             collision.Values,
             collision.Kept.Key.ToString(),
             [
-                .. collision.Removed.Select(row => new PlanRemovedRow(
-                    row.Key.ToString(),
-                    table
-                        .Columns.Select((column, place) => (column.Name, Value: row.Row[place].ToText()))
-                        .ToDictionary(cell => cell.Name, cell => cell.Value)
-                )),
+                .. collision.Removed.Select(
+                    (row, index) =>
+                        new PlanRemovedRow(
+                            row.Key.ToString(),
+                            table
+                                .Columns.Select((column, place) => (column.Name, Value: row.Row[place].ToText()))
+                                .ToDictionary(cell => cell.Name, cell => cell.Value),
+                            [
+                                .. collision
+                                    .Differences[index]
+                                    .Select(each => new PlanRowDifference(
+                                        each.Column,
+                                        each.Kept.ToText(),
+                                        each.Removed.ToText()
+                                    )),
+                            ]
+                        )
+                ),
             ],
             collision.Changes.ToDictionary(change => change.Column.Name, change => change.Value.ToText()),
             collision.Removed.Sum(row => row.Dependents.Sum(dependents => dependents.Count))

@@ -1,5 +1,6 @@
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Merging.Survivorship;
+using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Merging;
 
@@ -54,7 +55,73 @@ internal static class CollisionPlanner
             return [];
         }
 
-        return [.. Groups(reference.Collisions).Select(group => End(snapshot, reference, group, blockers))];
+        return
+        [
+            .. Groups(reference.Collisions)
+                .Where(group =>
+                    reference.Reference.Collision != CollisionPolicy.KeepEqual || AreEqual(reference, group, blockers)
+                )
+                .Select(group => End(snapshot, reference, group, blockers)),
+        ];
+    }
+
+    /// <summary>
+    /// True if the rows are equal in all columns but those of their own key, the reference and bookkeeping; otherwise
+    /// they block the merge.
+    /// </summary>
+    private static bool AreEqual(
+        ReferenceSnapshot reference,
+        (string Values, List<CollidingRow> Rows) group,
+        List<Blocker> blockers
+    )
+    {
+        var first = group.Rows[0];
+        var differing = group
+            .Rows.Skip(1)
+            .SelectMany(row => Differences(reference, first.Row, row.Row))
+            .Select(difference => difference.Column)
+            .Distinct()
+            .ToList();
+        if (differing.Count == 0)
+            return true;
+        var values = differing.Select(column =>
+        {
+            var place = reference.Table.IndexOf(column);
+            return $"{column} ({string.Join(", ", group.Rows.Select(row => ValueText.Of(row.Row[place])))})";
+        });
+        blockers.Add(
+            new Blocker(
+                $"{reference.Reference.Title} {string.Join(" and ", group.Rows.Select(row => row.Key))} cannot both belong "
+                    + $"to the master ({group.Values} must be unique), and they differ in {string.Join(", ", values)}.",
+                "Correct or remove one of them in the operational system, then plan again."
+            )
+        );
+        return false;
+    }
+
+    /// <summary>
+    /// In what a removed row differs from the one that is kept, but for the key, the reference and bookkeeping.
+    /// </summary>
+    /// <param name="reference">The reference.</param>
+    /// <param name="kept">The values of the row that is kept, in the order of the table's columns.</param>
+    /// <param name="removed">Those of the other.</param>
+    private static IEnumerable<RowDifference> Differences(
+        ReferenceSnapshot reference,
+        IReadOnlyList<ColumnValue> kept,
+        IReadOnlyList<ColumnValue> removed
+    )
+    {
+        var ignored = reference
+            .Reference.Key.Concat(reference.Table.PrimaryKey)
+            .Concat(reference.Reference.Columns)
+            .Concat(reference.Reference.Bookkeeping)
+            .ToHashSet(StringComparer.OrdinalIgnoreCase);
+        for (var place = 0; place < reference.Table.Columns.Count; place++)
+        {
+            var column = reference.Table.Columns[place];
+            if (!column.Generated && !ignored.Contains(column.Name) && kept[place] != removed[place])
+                yield return new RowDifference(column.Name, kept[place], removed[place]);
+        }
     }
 
     /// <summary>Rows that collide by one key or another belong together.</summary>
@@ -117,7 +184,16 @@ internal static class CollisionPlanner
             reference.Reference.Collision == CollisionPolicy.Combine
                 ? Combine(snapshot, reference, rows, blockers)
                 : [];
-        return new PlannedCollision(group.Values, rows[0], rows[1..], changes);
+        var kept = rows[0].Row.ToList();
+        foreach (var change in changes)
+            kept[reference.Table.IndexOf(change.Column.Name)] = change.Value;
+        return new PlannedCollision(
+            group.Values,
+            rows[0],
+            rows[1..],
+            changes,
+            [.. rows[1..].Select(row => (IReadOnlyList<RowDifference>)[.. Differences(reference, kept, row.Row)])]
+        );
     }
 
     private static List<PlannedChange> Combine(

@@ -108,12 +108,20 @@ public sealed record PlannedMove(
 /// <param name="Kept">The row that is kept.</param>
 /// <param name="Removed">The rows that are removed; all their columns go to the journal.</param>
 /// <param name="Changes">The new values of the kept row, by column.</param>
+/// <param name="Differences">For each removed row, in what it differs from the kept one.</param>
 public sealed record PlannedCollision(
     string Values,
     CollidingRow Kept,
     IReadOnlyList<CollidingRow> Removed,
-    IReadOnlyList<PlannedChange> Changes
+    IReadOnlyList<PlannedChange> Changes,
+    IReadOnlyList<IReadOnlyList<RowDifference>> Differences
 );
+
+/// <summary>A value of a removed row that the kept one does not have.</summary>
+/// <param name="Column">The column.</param>
+/// <param name="Kept">The value of the row that is kept.</param>
+/// <param name="Removed">That of the row that is removed.</param>
+public sealed record RowDifference(string Column, ColumnValue Kept, ColumnValue Removed);
 
 /// <summary>A new value of a related row that is kept.</summary>
 /// <param name="Column">The column.</param>

@@ -15,10 +15,18 @@ internal static class MovePlanner
     )
     {
         var removed = new long[snapshot.Records.Count];
+        var removedAmount = 0m;
         foreach (var row in gone)
         {
-            if (IndexOfReferencedRecord(reference, row) is >= 0 and var holder)
-                removed[holder]++;
+            if (IndexOfReferencedRecord(reference, row) is not (>= 0 and var holder))
+                continue;
+            removed[holder]++;
+            if (
+                holder > 0
+                && reference.Reference.Amount is { } amount
+                && row.Row[reference.Table.IndexOf(amount)].TryGetDecimal(out var worth)
+            )
+                removedAmount += worth;
         }
 
         return new PlannedMove(
@@ -26,7 +34,9 @@ internal static class MovePlanner
             reference.PointedAt,
             reference.Table,
             reference.Related.Select(related => related.Count).ToList(),
-            reference.Reference.Amount is null ? null : reference.Related.Skip(1).Sum(related => related.Amount ?? 0),
+            reference.Reference.Amount is null
+                ? null
+                : reference.Related.Skip(1).Sum(related => related.Amount ?? 0) - removedAmount,
             collisions,
             removed
         );

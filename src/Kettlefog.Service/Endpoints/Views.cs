@@ -159,7 +159,9 @@ internal static class Views
         Summary(
             recorded,
             details.Records,
-            details.Moves.Where(move => move.Policy == EnumName.Of(ReferencePolicy.Reassign)).Sum(move => move.Count)
+            details
+                .Moves.Where(move => move.Policy == EnumName.Of(ReferencePolicy.Reassign))
+                .Sum(move => move.Count - move.Removed)
         ) with
         {
             Linked = details.Linked,

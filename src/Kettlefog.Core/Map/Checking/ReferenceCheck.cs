@@ -65,6 +65,8 @@ internal sealed class ReferenceCheck(
             Column(column, table, $"{path}.show");
         foreach (var column in reference.Combine.Keys)
             Column(column, table, $"{path}.combine.{column}");
+        foreach (var column in reference.Bookkeeping)
+            Column(column, table, $"{path}.bookkeeping");
         return reference with
         {
             Table = table.Name,
@@ -74,6 +76,7 @@ internal sealed class ReferenceCheck(
             When = Spelt(reference.When, table),
             Amount = Spelt(reference.Amount, table),
             Combine = reference.Combine.ToDictionary(rule => Spelt(rule.Key, table)!, rule => rule.Value),
+            Bookkeeping = [.. reference.Bookkeeping.Select(column => Spelt(column, table)!)],
             Show = [.. reference.Show.Select(column => Spelt(column, table)!)],
         };
     }

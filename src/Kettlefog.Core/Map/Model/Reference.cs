@@ -28,6 +28,12 @@ public enum CollisionPolicy
     /// </summary>
     Keep,
 
+    /// <summary>
+    /// Rows that are equal but for their own key become one: the master's is kept, or the first duplicate's, and the
+    /// others are removed and journaled. If they differ, the merge is blocked.
+    /// </summary>
+    KeepEqual,
+
     /// <summary>As <see cref="Keep"/>, but the kept row takes values of the others by survivorship.</summary>
     Combine,
 }
@@ -62,6 +68,12 @@ public sealed record Reference(
     IReadOnlyDictionary<string, SurvivorshipRule> Combine
 )
 {
+    /// <summary>
+    /// The columns that do not count when rows are compared by <see cref="CollisionPolicy.KeepEqual"/>, such as the time
+    /// of creation or a position in a list.
+    /// </summary>
+    public IReadOnlyList<string> Bookkeeping { get; init; } = [];
+
     /// <summary>The placeholder for the key in <see cref="Template"/>.</summary>
     public const string KeyPlaceholder = "{key}";
 

@@ -19,6 +19,7 @@ internal static class ReferenceReader
         "hierarchy",
         "may_exclude",
         "collision",
+        "bookkeeping",
         "combine",
         "amount",
         "show",
@@ -62,6 +63,7 @@ internal static class ReferenceReader
             ReadCombine(node, problems)
         )
         {
+            Bookkeeping = node.Texts("bookkeeping"),
             To = node.Texts("to"),
             Template = template,
             Hierarchy = node.Has("hierarchy") ? node.Flag("hierarchy") : null,
