@@ -74,8 +74,8 @@ export function PlanPanel({
                   </td>
                   <td className="number">{move.counts[0]}</td>
                   <td className="number">
-                    {move.count - move.removed}
-                    {move.removed > 0 && <span className="muted"> (+{move.removed} removed)</span>}
+                    {move.count - (move.removed ?? 0)}
+                    {(move.removed ?? 0) > 0 && <span className="muted"> (+{move.removed} removed)</span>}
                   </td>
                   <td className="number">{move.amount === null ? "" : amount(move.amount)}</td>
                 </tr>
@@ -128,8 +128,9 @@ export function PlanPanel({
                 {collision.removed.flatMap((row) =>
                   (row.differences ?? []).map((each) => (
                     <div key={`${row.key} ${each.column}`}>
-                      They differ: {each.column} of {row.key} {done ? "was" : "is"} <Value text={each.removed} /> and{" "}
-                      {done ? "gave" : "gives"} way to <Value text={each.kept} />.
+                      They differ: {each.column} of {row.key} {done ? "was" : "is"}{" "}
+                      <Value text={each.removed} /> and {done ? "gave" : "gives"} way to{" "}
+                      <Value text={each.kept} />.
                     </div>
                   )),
                 )}
