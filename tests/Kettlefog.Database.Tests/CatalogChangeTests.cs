@@ -114,7 +114,7 @@ public abstract class CatalogChangeTests(Engine engine)
         var plan = await ledger.Database.Reversals.PlanAsync(new ReversalChoices(1, false), default);
         plan.Reversals[0]
             .Drift.Select(drift => drift.Text)
-            .ShouldBe(["Vendor 2 is restored without its hidden: vendor has no column hidden any more."]);
+            .ShouldBe(["Vendor 2 is restored without its hidden: vendor no longer has a column hidden."]);
         await ledger.ReverseAsync(1);
         Without(ledger, "hidden").ShouldBe(before);
     }
@@ -133,7 +133,7 @@ public abstract class CatalogChangeTests(Engine engine)
         var plan = await again.Reversals.PlanAsync(choices, default);
         plan.Reversals[0]
             .Drift.Select(drift => drift.Text)
-            .ShouldBe(["3 bills cannot be moved back: bill has no column vendor_id any more."]);
+            .ShouldBe(["3 bills cannot be moved back: bill no longer has a column vendor_id."]);
         await again.Reversals.ApplyAsync(
             new(choices, plan.Fingerprint.Text, new("c.weeks", "two firms"), "a reversal"),
             default

@@ -472,6 +472,51 @@ public abstract class DraftTests(Engine engine)
     }
 
     [Fact]
+    public async Task A_key_of_its_own_that_is_called_alike_is_asked_about_and_not_taken_for_a_reference()
+    {
+        using var folder = new TempFolder();
+        using var file = TestDatabase.Create(engine, folder, "draft");
+        file.Execute(
+            """
+            CREATE TABLE berth (berthid INTEGER PRIMARY KEY, name TEXT, holder TEXT);
+            CREATE TABLE spare_berth (spare_berthid INTEGER PRIMARY KEY, quay TEXT);
+            CREATE TABLE fee_class (fee_classid INTEGER PRIMARY KEY, berthid_kind INTEGER, code_berthid INTEGER);
+            INSERT INTO berth VALUES (1, 'North 1', 'Ida Wells'), (2, 'North 2', 'Jory Tilling'), (3, 'North 3', 'M. Quill');
+            INSERT INTO spare_berth VALUES (1, 'east'), (2, 'west');
+            INSERT INTO fee_class VALUES (1, 7, 1);
+            """
+        );
+        var draft = await UninitialisedDatabase.DraftMapAsync(file.Address, ["berth"], default);
+        draft.Yaml.ShouldContain("# spare_berth: { table: spare_berth, columns: spare_berthid");
+        draft.Yaml.ShouldContain("# fee_class: { table: fee_class, columns: code_berthid");
+        draft.Questions.ShouldContain(question => question.Contains("Does spare_berth.spare_berthid refer to berth?"));
+        MapReader.Read(draft.Yaml, "draft.yaml").Map.RecordTypes.Single().References.ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task A_draft_of_tables_without_names_or_usable_keys_is_a_map_that_fits()
+    {
+        using var folder = new TempFolder();
+        using var file = TestDatabase.Create(engine, folder, "draft");
+        file.Execute(
+            """
+            CREATE TABLE device (id INTEGER PRIMARY KEY, serial INTEGER, weight INTEGER);
+            CREATE TABLE reading (device_id INTEGER NOT NULL REFERENCES device (id), at TEXT, value INTEGER,
+                                  UNIQUE (device_id, at));
+            INSERT INTO device VALUES (1, 7, 8), (2, 7, 8);
+            INSERT INTO reading VALUES (1, '2026-01-01', 3), (2, NULL, 4), (2, NULL, 4);
+            """
+        );
+        var draft = await UninitialisedDatabase.DraftMapAsync(file.Address, ["device"], default);
+        draft.Yaml.ShouldContain("policy: block");
+        draft.Questions.ShouldContain(question =>
+            question.StartsWith("reading has no primary key", StringComparison.Ordinal)
+        );
+        var document = MapReader.Read(draft.Yaml, "draft.yaml");
+        (await UninitialisedDatabase.CheckMapAsync(file.Address, document, default)).RequireMap();
+    }
+
+    [Fact]
     public async Task Composite_keys_with_a_legal_entity_and_one_row_a_record()
     {
         var (draft, _) = await ProvenAsync(Composite, "supplier", "SHT|1", "SHT|2", yaml =>

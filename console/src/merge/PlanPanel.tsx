@@ -129,8 +129,8 @@ export function PlanPanel({
                   (row.differences ?? []).map((each) => (
                     <div key={`${row.key} ${each.column}`}>
                       They differ: {each.column} of {row.key} {done ? "was" : "is"}{" "}
-                      <Value text={each.removed} /> and {done ? "gave" : "gives"} way to{" "}
-                      <Value text={each.kept} />.
+                      <Value text={each.removed} />, and <Value text={each.kept} /> {done ? "was" : "is"}{" "}
+                      kept.
                     </div>
                   )),
                 )}

@@ -144,6 +144,17 @@ internal sealed record DraftedReference(string Name, ReferenceGuess Guess, Table
     /// <summary>True if it is written to the draft, and not only asked about.</summary>
     public bool IsWritten => MapDrafter.IsWritten(Guess);
 
+    /// <summary>False if rows could collide by columns that may be blank, and nothing else tells them apart.</summary>
+    public bool HasUsableKey =>
+        Rows.Profile.Table is var table
+        && (
+            table.PrimaryKey.Count > 0
+            || table.UniqueKeys.Count == 0
+            || table.UniqueKeys.Any(key =>
+                key.Filter is null && key.Columns.All(column => column is not null && table.Find(column)!.NotNull)
+            )
+        );
+
     /// <summary>True if a row only links two things and says nothing else, so that a repeat means nothing.</summary>
     /// <param name="beside">The other columns of the unique keys that the reference is part of.</param>
     public bool IsLink(IReadOnlyList<string> beside) =>

@@ -1,3 +1,4 @@
+using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Naming;
 using Kettlefog.Core.Schema;
 
@@ -10,6 +11,11 @@ namespace Kettlefog.Core.Drafting;
 public sealed class MapDrafter
 {
     private const int SureEnough = 50;
+
+    /// <summary>Tables with no more rows are lists to choose from, such as countries.</summary>
+    private const long MaxLookupRows = 20;
+
+    private readonly bool _isGuessed;
 
     private readonly DatabaseProfile _profile;
     private readonly List<TableReading> _tables;
@@ -26,6 +32,7 @@ public sealed class MapDrafter
         ArgumentNullException.ThrowIfNull(only);
         _profile = profile;
         _tables = [.. profile.Tables.Select(TableReading.Of)];
+        _isGuessed = only.Count == 0;
         _recordTables = only.Count > 0 ? [.. only.Select(Named)] : [.. Found()];
     }
 
@@ -71,7 +78,31 @@ public sealed class MapDrafter
                     + "but its rows cannot be told apart: it has no "
                     + "primary key, and no unique columns that are never blank. Give it one, and draft again."
             );
+        AskAboutOthers(page);
         return page.Close(_profile.Name, [.. names]);
+    }
+
+    /// <summary>Other tables with names that rows refer to: users, devices, sites get duplicates, too.</summary>
+    private void AskAboutOthers(DraftReport page)
+    {
+        var others = _tables
+            .Where(table =>
+                !_recordTables.Any(record => record.Table == table)
+                && table.Key.Count > 0
+                && table.Profile.Rows > MaxLookupRows
+                && table.Columns.Any(column => column.IsAbout("name") || column.Kind is FieldKind.Email)
+                && _tables.Any(other =>
+                    other.Profile.Table.ForeignKeys.Any(key => Identifiers.Same(key.Target, table.Name))
+                )
+            )
+            .Select(table => table.Name)
+            .ToList();
+        if (_isGuessed && others.Count > 0)
+            page.Ask(
+                $"Do {string.Join(", ", others)} hold records that get duplicates, too? To include them, draft again with "
+                    + $"'--table' for each table: {string.Join(' ', _recordTables.Select(each => $"--table {each.Table.Name}"))}"
+                    + $" {string.Join(' ', others.Select(each => $"--table {each}"))}."
+            );
     }
 
     /// <summary>

@@ -59,6 +59,12 @@ public sealed record ReferenceGuess(
     /// </summary>
     public double? Included { get; init; }
 
+    /// <summary>True if the column is called as the key is, but not as its table.</summary>
+    public bool NamesOnlyKey { get; init; }
+
+    /// <summary>The number of distinct values that were looked for; null if it was not measured.</summary>
+    public long? Measured { get; init; }
+
     /// <summary>
     /// For a reference of a table to itself, true if there is a row that refers to itself; null if it was not measured.
     /// </summary>
@@ -70,7 +76,10 @@ public sealed record ReferenceGuess(
             ? 100
             : Included switch
             {
-                null => Weak ? 0 : 50,
+                null => Weak || NamesOnlyKey ? 0 : 50,
+
+                // One value is likely to be among the keys by chance.
+                >= 0.999 when NamesOnlyKey && Measured < 2 => Math.Min(40, MaxConfidence),
                 >= 0.999 => MaxConfidence,
                 >= 0.95 => Math.Min(85, MaxConfidence),
                 >= 0.6 => Math.Min(40, MaxConfidence),

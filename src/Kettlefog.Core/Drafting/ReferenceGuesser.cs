@@ -25,6 +25,8 @@ internal static class ReferenceGuesser
     /// <summary>Numbers may be among the keys by chance: such a reference is only asked about.</summary>
     private const int QuestionOnlyConfidence = 40;
 
+    private const string KeysName = "it has the key's name";
+
     private static readonly string[] KeyWords =
     [
         "id",
@@ -123,8 +125,15 @@ internal static class ReferenceGuesser
                 )
             )
             {
+                var isOwnKey = table.Profile.Table.PrimaryKey.SequenceEqual([column.Name]);
                 if (Named(table, column, target, key[0]) is { } why)
-                    yield return new ReferenceGuess(table.Name, [column.Name], target.Name, key, null, false, why);
+                    yield return new ReferenceGuess(table.Name, [column.Name], target.Name, key, null, false, why)
+                    {
+                        // A key of its own that happens to be called alike is no reference; only a person knows.
+                        Weak = isOwnKey,
+                        MaxConfidence = isOwnKey ? QuestionOnlyConfidence : 95,
+                        NamesOnlyKey = why == KeysName,
+                    };
                 else if (IsCalledAs(table, column, target, key[0]))
                     yield return new ReferenceGuess(
                         table.Name,
@@ -239,7 +248,7 @@ internal static class ReferenceGuesser
                 || string.Concat(words) == string.Concat(keyWords)
             )
         )
-            return "it has the key's name";
+            return KeysName;
         if (isOwnKey && !itself)
             return null;
         if (itself)

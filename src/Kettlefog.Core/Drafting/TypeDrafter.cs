@@ -189,7 +189,7 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
             return;
         }
 
-        page.Line(2, "references:");
+        page.Line(2, type.References.Any(reference => reference.IsWritten) ? "references:" : "references: {}");
         foreach (var reference in type.References)
         {
             var (guess, rows) = (reference.Guess, reference.Rows);
@@ -206,7 +206,17 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
                 parts.Add($"when: {{ {YamlScalar.Of(when.Column)}: {YamlScalar.Of(when.Value)} }}");
             if (rows.Name == table.Name)
                 parts.Add($"hierarchy: {(FormsTree(guess, rows) ? "true" : "false")}");
-            var (collision, because) = Collision(reference);
+            if (!reference.HasUsableKey)
+            {
+                parts.Add("policy: block");
+                if (reference.IsWritten)
+                    page.Ask(
+                        $"{rows.Name} has no primary key, and unique columns that may be blank, so its rows cannot be told "
+                            + "apart: a merge of records that have some is blocked. Give the table a primary key."
+                    );
+            }
+
+            var (collision, because) = reference.HasUsableKey ? Collision(reference) : (null, "");
             if (collision is not null)
                 parts.Add($"collision: {collision}");
             if (collision is not null && Bookkeeping(reference) is { Count: > 0 } bookkeeping)
@@ -425,8 +435,12 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
 
     private string Label()
     {
-        var parts = table.Names.Select(column => $"{{{type.FieldOf(column)}}}").ToList();
-        var label = string.Join(' ', parts);
+        var parts = table.Names.Where(column => type.FieldOf(column) is not null).ToList();
+        if (parts.Count == 0)
+            parts = [.. type.Fields.OrderByDescending(DraftedType.IsWord).Take(1)];
+        if (parts.Count == 0)
+            return Title;
+        var label = string.Join(' ', parts.Select(column => $"{{{type.FieldOf(column)}}}"));
         return table.Of(FieldKind.City) is { } city && type.FieldOf(city) is { } town ? $"{label}, {{{town}}}" : label;
     }
 }

@@ -58,10 +58,12 @@ public static partial class AllowedValues
     [GeneratedRegex(@"\bCHECK\s*\(", RegexOptions.IgnoreCase)]
     private static partial Regex CheckPattern();
 
+    // A quoted text is taken as a whole (?>…), so that an apostrophe within it has one reading only: otherwise a list
+    // with many of them is tried in exponentially many ways.
     [GeneratedRegex(
         """^[\s(]*(?<column>"[^"]+"|`[^`]+`|\[[^\]]+\]|\w+)\)?(?:::[\w ]+)?"""
             + """\s*(?:=\s*ANY\s*\(+ARRAY\[|IN\s*\(|=)"""
-            + """\s*(?:'(?<value>(?:[^']|'')*)'(?:::[\w ]+(?:\(\d+\))?)?\s*,?\s*)+"""
+            + """\s*(?:'(?<value>(?>(?:[^']|'')*))'(?:::[\w ]+(?:\(\d+\))?)?\s*,?\s*)+"""
             + """[\]\)]*(?:::[\w ]+(?:\[\])?)?[\s)]*$""",
         RegexOptions.IgnoreCase
     )]

@@ -16,7 +16,7 @@ public static class CatalogChanges
             if (after.FirstOrDefault(table => AreSame(old, table)) is { } now)
                 Add(changes, old, now);
             else
-                changes.Add($"The table {old.Name} is gone, or does not refer to a record any more.");
+                changes.Add($"The table {old.Name} is gone, or no longer refers to a record.");
         }
 
         foreach (var table in after.Where(table => !before.Any(old => AreSame(old, table))))
@@ -32,7 +32,7 @@ public static class CatalogChanges
         foreach (var column in old.Columns)
         {
             if (now.Find(column.Name) is not { } same)
-                changes.Add($"{now.Name} has no column {column.Name} any more.");
+                changes.Add($"{now.Name} no longer has a column {column.Name}.");
             else if (same.DeclaredType != column.DeclaredType)
                 changes.Add($"The type of {now.Name}.{column.Name} is {same.DeclaredType} now.");
             else if (same.NotNull != column.NotNull)

@@ -44,7 +44,7 @@ internal sealed class JournalReader(Session session)
                     .Select(cell => cell.Column)
             );
         return needed.FirstOrDefault(column => table.Find(column) is null) is { } gone
-            ? $"{table.Name} has no column {gone} any more"
+            ? $"{table.Name} no longer has a column {gone}"
             : null;
     }
 

@@ -104,7 +104,7 @@ internal sealed class DatabaseProfiler(Session session, DatabaseCatalog catalog)
                 cancellationToken
             )
         )[0];
-        return guess with { Included = all == 0 ? null : (double)there / all };
+        return guess with { Included = all == 0 ? null : (double)there / all, Measured = all };
     }
 
     private async Task<bool> AnyPointsAtItselfAsync(

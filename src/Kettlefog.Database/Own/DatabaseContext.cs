@@ -162,7 +162,7 @@ internal sealed class DatabaseContext
     private static KettlefogException Outdated(Misfit misfit) =>
         new(
             ErrorCode.MapOutdated,
-            "The tables of the database changed, and the record map does not fit them any more.",
+            "The tables of the database changed, and the record map no longer fits them.",
             "Nothing was changed. Correct the record map and restart the service.",
             misfit.Findings
         );

@@ -174,7 +174,7 @@ internal sealed class ReversalPlanner(Session session, CheckedMap map)
                         new JournalLoss(
                             step.Step,
                             $"{column} of {await KeyTextAsync(step, cancellationToken)} cannot be restored",
-                            $"{step.Table} has no column {column} any more"
+                            $"{step.Table} no longer has a column {column}"
                         )
                     );
             }
@@ -214,7 +214,7 @@ internal sealed class ReversalPlanner(Session session, CheckedMap map)
             .. lost.Select(column => new JournalLoss(
                 step.Step,
                 $"{title} {key} is restored without its {column}",
-                $"{step.Table} has no column {column} any more"
+                $"{step.Table} no longer has a column {column}"
             )),
             .. added.Select(column => new JournalLoss(
                 step.Step,

@@ -1,5 +1,6 @@
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Naming;
 using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
 
@@ -54,7 +55,15 @@ public static class MapRisks
         private readonly string _path = $"record_types.{type.Name}";
 
         public IEnumerable<MapFinding> All() =>
-            [.. Indexes(), .. Cascades(), .. Triggers(), .. ShortColumns(), .. HiddenRows(), .. OwnReferences()];
+            [
+                .. Indexes(),
+                .. Cascades(),
+                .. Triggers(),
+                .. ShortColumns(),
+                .. HiddenRows(),
+                .. OwnReferences(),
+                .. Removals(),
+            ];
 
         private MapFinding Risk(string path, string message, string remedy, string? statement = null) =>
             new(FindingSeverity.Warning, document.LineOf($"{_path}.{path}"), message, remedy) { Statement = statement };
@@ -78,6 +87,28 @@ public static class MapRisks
                     );
             }
         }
+
+        /// <summary>Rows that a merge may remove, although the database does not declare that they belong to a record.</summary>
+        private IEnumerable<MapFinding> Removals() =>
+            type
+                .References.Where(reference =>
+                    reference is { Policy: ReferencePolicy.Reassign, Collision: not CollisionPolicy.Block }
+                    && !catalog
+                        .Require(reference.Table)
+                        .ForeignKeys.Any(key =>
+                            Identifiers.Same(key.Target, type.Table)
+                            && key.Columns.All(column => reference.Columns.ContainsIdentifier(column))
+                        )
+                )
+                .Select(reference =>
+                    Risk(
+                        $"references.{reference.Name}",
+                        $"A merge may remove rows of '{reference.Table}' (collision: {EnumName.Of(reference.Collision)}), "
+                            + $"although the database does not declare that {string.Join(", ", reference.Columns)} refers to "
+                            + $"'{type.Table}'.",
+                        "Make sure that it does; otherwise unrelated rows are removed. 'collision: block' removes nothing."
+                    )
+                );
 
         /// <summary>References of the table to itself of which the map does not say what they mean.</summary>
         private IEnumerable<MapFinding> OwnReferences() =>

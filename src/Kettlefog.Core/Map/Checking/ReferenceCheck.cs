@@ -39,7 +39,7 @@ internal sealed class ReferenceCheck(
         if (isOwnTable && reference.Collision != CollisionPolicy.Block)
             Problem(
                 $"{path}.collision",
-                $"Rows of '{table.Name}' that give way would be records, which are removed only by merging them.",
+                $"Colliding rows of '{table.Name}' would be records, which are removed only by merging them.",
                 "Leave 'collision' out."
             );
         if (to.Count > 0 && isOwnTable && reference.Hierarchy == true)
@@ -124,6 +124,10 @@ internal sealed class ReferenceCheck(
             { } unique
         )
             return [.. unique.Columns.Select(column => column!)];
+
+        // Rows that are not moved need not be told apart.
+        if (reference.Policy != ReferencePolicy.Reassign)
+            return [];
         if (table.UniqueKeys.Count > 0)
             Problem(
                 $"{path}.table",

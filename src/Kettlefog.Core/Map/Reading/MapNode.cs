@@ -310,7 +310,7 @@ internal sealed class MapNode
     public static string Sentence(string name)
     {
         var words = name.Replace('_', ' ');
-        return char.ToUpperInvariant(words[0]) + words[1..];
+        return words.Length == 0 ? words : char.ToUpperInvariant(words[0]) + words[1..];
     }
 
     private string Place => Path.Length == 0 ? "The map" : $"'{Path}'";

@@ -13,6 +13,8 @@ public static class MapReader
     /// <summary>The JSON Schema (draft 2020-12) of the file, for editors.</summary>
     public static string JsonSchema { get; } = ReadSchema();
 
+    private const int MaxNesting = 50;
+
     /// <summary>Reads a map.</summary>
     /// <param name="yaml">The text of the file.</param>
     /// <param name="file">The file's name, for messages.</param>
@@ -35,6 +37,7 @@ public static class MapReader
         var stream = new YamlStream();
         try
         {
+            CheckNesting(yaml, problems);
             stream.Load(new StringReader(yaml));
         }
         catch (YamlException error)
@@ -47,12 +50,37 @@ public static class MapReader
             );
             problems.ThrowIfAny();
         }
+        catch (Exception error) when (error is InvalidOperationException or ArgumentException)
+        {
+            // What the parser throws at some texts that are no YAML.
+            problems.Add(1, "The file is not YAML.", "Check indentation, quotes, brackets and colons.");
+            problems.ThrowIfAny();
+        }
 
         if (stream.Documents.Count == 1 && stream.Documents[0].RootNode is YamlMappingNode root)
             return root;
         problems.Add(1, "The file is not a YAML mapping.", "Start with 'kettlefog: 1'.");
         problems.ThrowIfAny();
         return [];
+    }
+
+    /// <summary>The parser would need as much of the stack as a file is nested.</summary>
+    private static void CheckNesting(string yaml, MapProblems problems)
+    {
+        var parser = new Parser(new StringReader(yaml));
+        var depth = 0;
+        while (parser.MoveNext())
+        {
+            depth += parser.Current!.NestingIncrease;
+            if (depth <= MaxNesting)
+                continue;
+            problems.Add(
+                (int)parser.Current.Start.Line,
+                $"The file is nested more than {MaxNesting} deep.",
+                "A record map needs no more than ten levels."
+            );
+            problems.ThrowIfAny();
+        }
     }
 
     private static RecordMap ReadRoot(

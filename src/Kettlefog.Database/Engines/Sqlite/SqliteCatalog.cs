@@ -254,7 +254,7 @@ internal sealed partial class SqliteCatalog(string path) : ICatalogReader
             type,
             storage,
             notNull,
-            length.Success ? int.Parse(length.Groups[1].Value, CultureInfo.InvariantCulture) : null,
+            int.TryParse(length.Groups[1].Value, CultureInfo.InvariantCulture, out var max) ? max : null,
             false
         );
     }
