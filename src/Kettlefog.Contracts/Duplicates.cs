@@ -11,6 +11,9 @@ namespace Kettlefog.Contracts;
 /// <param name="Description">What it does, one line each.</param>
 /// <param name="Review">The score from which a pair is proposed, in percent.</param>
 /// <param name="Automatic">The score from which a cluster counts as certain, in percent, or null.</param>
+/// <param name="Faults">
+/// Why the rule is left out, one sentence each: it was saved for another record map. Null for a rule in force.
+/// </param>
 public sealed record RuleView(
     string Name,
     string Title,
@@ -21,7 +24,8 @@ public sealed record RuleView(
     DateTimeOffset? At,
     IReadOnlyList<string> Description,
     double Review,
-    double? Automatic
+    double? Automatic,
+    IReadOnlyList<string>? Faults = null
 );
 
 /// <summary>A version of a rule.</summary>
@@ -203,6 +207,8 @@ public sealed record ScanView(
 /// The estimated share of duplicates that blocking missed, from 0 to 1; null if it cannot be estimated.
 /// </param>
 /// <param name="Seconds">The time it took.</param>
+/// <param name="UnreadableCount">The values that could not be read, and counted as missing.</param>
+/// <param name="Unreadable">The first hundred of them, one sentence each; null for none.</param>
 public sealed record ScanReportView(
     long Records,
     long Changed,
@@ -211,7 +217,9 @@ public sealed record ScanReportView(
     long Pairs,
     long Clusters,
     double? EstimatedLoss,
-    double Seconds
+    double Seconds,
+    long UnreadableCount = 0,
+    IReadOnlyList<string>? Unreadable = null
 );
 
 /// <summary>A record of a cluster.</summary>

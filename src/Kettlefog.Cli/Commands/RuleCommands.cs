@@ -70,7 +70,11 @@ internal static class RuleCommands
                             foreach (var rule in rules)
                             {
                                 var saved = rule.Version > 0 ? $" (version {rule.Version}, saved by {rule.Actor})" : "";
-                                page.Heading($"{rule.Name}: {rule.Title}{saved}");
+                                page.Heading(
+                                    rule.Faults is null
+                                        ? $"{rule.Name}: {rule.Title}{saved}"
+                                        : $"{rule.Name}: broken{saved}"
+                                );
                                 foreach (var line in rule.Description)
                                     page.Line(line);
                             }

@@ -167,6 +167,13 @@ internal static class ScanCommands
                             + $"estimated loss by blocking: {loss}."
                     )
                 );
+                if (report.UnreadableCount > 0)
+                    page.Line(
+                        $"{TextFormat.Counted(report.UnreadableCount, "value", "values")} could not be read and counted as "
+                            + "missing:"
+                    );
+                foreach (var value in report.Unreadable ?? [])
+                    page.Line($"  {value}");
                 page.Line($"See them with 'kettlefog clusters list {scan.RecordType}'.");
             }
         );

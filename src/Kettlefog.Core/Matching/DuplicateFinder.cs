@@ -2,6 +2,7 @@ using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Matching.Blocking;
 using Kettlefog.Core.Matching.Clustering;
 using Kettlefog.Core.Matching.Evidence;
+using Kettlefog.Core.Matching.Features;
 using Kettlefog.Core.Matching.Records;
 using Kettlefog.Core.Matching.Rules;
 using Kettlefog.Core.Matching.Scoring;
@@ -59,6 +60,7 @@ public sealed partial class DuplicateFinder : IDisposable
     private readonly List<int[]> _records = [];
     private readonly HashSet<(int, int)> _nonDuplicates = [];
     private readonly RuleSet _rules;
+    private readonly UnreadableValues _unreadable = new();
     private BlockIndex? _blocks;
     private PairScorer _scorer;
     private EarlyStop _stop;
@@ -102,19 +104,26 @@ public sealed partial class DuplicateFinder : IDisposable
     private void Append(IReadOnlyList<IReadOnlyList<string?>> rows)
     {
         var prepared = new int[rows.Count][];
+        var first = _records.Count;
         var slices = Math.Min(Environment.ProcessorCount, Math.Max(1, rows.Count / 64));
         Parallel.For(0, slices, slice =>
         {
             var scratch = new Scratch(_model);
             for (var at = rows.Count * slice / slices; at < rows.Count * (slice + 1) / slices; at++)
             {
-                prepared[at] = Prepare(rows[at], scratch);
+                prepared[at] = Prepare(rows[at], scratch, first + at);
                 CountValues(prepared[at], 1);
             }
         });
         _rules.Add(rows);
         _records.AddRange(prepared);
     }
+
+    /// <summary>How many values could not be read, and count as missing.</summary>
+    public long UnreadableCount => _unreadable.Count;
+
+    /// <summary>The first hundred of them.</summary>
+    public IReadOnlyList<UnreadableValue> Unreadable => _unreadable.Listed;
 
     /// <summary>Forbids two records to be in one cluster.</summary>
     public void AddNonDuplicates(int a, int b) => _nonDuplicates.Add((Math.Min(a, b), Math.Max(a, b)));
@@ -237,7 +246,21 @@ public sealed partial class DuplicateFinder : IDisposable
     private bool IsNever(int a, int b) =>
         _nonDuplicates.Contains((Math.Min(a, b), Math.Max(a, b))) || _rules.IsNever(_rules.Of(a), _rules.Of(b));
 
+    /// <summary>Scores a pair; one that cannot be compared is not kept.</summary>
     private FoundPair? ScorePair(int a, int b, Finding[] findings)
+    {
+        try
+        {
+            return ScoreComparablePair(a, b, findings);
+        }
+        catch (Exception error) when (error is not OutOfMemoryException)
+        {
+            _unreadable.Add(a, $"the comparison with record number {b}", error);
+            return null;
+        }
+    }
+
+    private FoundPair? ScoreComparablePair(int a, int b, Finding[] findings)
     {
         if (!_rules.MayMeet(a, b))
             return null;
@@ -258,7 +281,7 @@ public sealed partial class DuplicateFinder : IDisposable
     private PairScorer Scorer(LearnedScores learned) =>
         new(learned.Evidence, learned.Relations, Math.Max(2, Count), learned.Duplicates);
 
-    private int[] Prepare(IReadOnlyList<string?> row, Scratch scratch)
+    private int[] Prepare(IReadOnlyList<string?> row, Scratch scratch, int number = -1)
     {
         var into = scratch.Slices;
         into.Clear();
@@ -268,7 +291,7 @@ public sealed partial class DuplicateFinder : IDisposable
         for (var index = 0; index < features; index++)
         {
             into[index] = into.Count;
-            _model.Features[index].Prepare(row, scratch.Words, into);
+            _unreadable.Prepare(_model.Features[index], number, row, scratch.Words, into);
         }
 
         into[features] = into.Count;
@@ -317,7 +340,14 @@ public sealed partial class DuplicateFinder : IDisposable
     private void AddParts(int record, KeyParts parts)
     {
         AddParts(_records[record], parts);
-        _rules.AddParts(_rules.Of(record), parts);
+        try
+        {
+            _rules.AddParts(_rules.Of(record), parts);
+        }
+        catch (Exception error) when (error is not OutOfMemoryException)
+        {
+            _unreadable.Add(record, "a key of a rule", error);
+        }
     }
 
     private void AddParts(int[] record, KeyParts parts)

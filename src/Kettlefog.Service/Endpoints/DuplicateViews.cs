@@ -26,6 +26,22 @@ internal static class DuplicateViews
             rule.Rule.Automatic
         );
 
+    /// <summary>A rule that is left out: the lines about what it does say why.</summary>
+    public static RuleView Of(BrokenRule rule) =>
+        new(
+            rule.Saved.Name,
+            rule.Saved.Name,
+            rule.Saved.Version,
+            rule.Saved.Body!,
+            rule.Saved.Note,
+            rule.Saved.Actor,
+            rule.Saved.At,
+            ["It is left out, because it does not fit the record map:", .. rule.Faults],
+            0,
+            null,
+            rule.Faults
+        );
+
     public static RuleVersionView Of(RuleVersion version) =>
         new(version.Version, version.Body, version.Note, version.Actor, version.At);
 
@@ -109,7 +125,9 @@ internal static class DuplicateViews
                     report.Pairs,
                     report.Clusters,
                     report.EstimatedLoss,
-                    report.Seconds
+                    report.Seconds,
+                    report.UnreadableCount,
+                    report.Unreadable
                 )
                 : null,
             scan.Message,

@@ -20,7 +20,9 @@ internal static class RuleEndpoints
         group
             .MapGet("", ListAsync)
             .WithName("listRules")
-            .WithSummary("List the match rules of a record type that are in force.");
+            .WithSummary(
+                "List the match rules of a record type: those in force, and those that are left out as broken."
+            );
         group
             .MapGet("fields", (string type, OperationalDatabase database) =>
                 database.Map.Map.Require(type).Fields.Select(DuplicateViews.Of).ToList()
@@ -55,12 +57,11 @@ internal static class RuleEndpoints
         string type,
         OperationalDatabase database,
         CancellationToken cancellationToken
-    ) =>
-        [
-            .. (await database.Rules.ListAsync(database.Map.Map.Require(type), cancellationToken)).Select(
-                DuplicateViews.Of
-            ),
-        ];
+    )
+    {
+        var rules = await database.Rules.ReadAsync(database.Map.Map.Require(type), cancellationToken);
+        return [.. rules.InForce.Select(DuplicateViews.Of), .. rules.Broken.Select(DuplicateViews.Of)];
+    }
 
     private static async Task<IReadOnlyList<RuleVersionView>> VersionsAsync(
         string type,

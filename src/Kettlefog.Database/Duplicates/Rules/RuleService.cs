@@ -23,6 +23,13 @@ public sealed class RuleService
         return await new RuleStore(session).InForceAsync(type, cancellationToken);
     }
 
+    /// <summary>The rules of a record type: those in force, and the broken ones.</summary>
+    public async Task<RuleList> ReadAsync(RecordType type, CancellationToken cancellationToken)
+    {
+        await using var session = await _context.OpenReadAsync(cancellationToken);
+        return await new RuleStore(session).ReadAsync(type, cancellationToken);
+    }
+
     /// <summary>All saved versions of a rule, latest first.</summary>
     public async Task<IReadOnlyList<RuleVersion>> ListVersionsAsync(
         RecordType type,

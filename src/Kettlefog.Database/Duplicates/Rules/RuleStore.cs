@@ -30,6 +30,16 @@ public sealed record RuleVersion(
 /// <param name="Saved">Where it comes from.</param>
 public sealed record RuleInForce(MatchRule Rule, RuleVersion Saved);
 
+/// <summary>A saved rule that does not fit its record type any longer, and is left out.</summary>
+/// <param name="Saved">The version.</param>
+/// <param name="Faults">What is wrong with it, one sentence each.</param>
+public sealed record BrokenRule(RuleVersion Saved, IReadOnlyList<string> Faults);
+
+/// <summary>The rules of a record type.</summary>
+/// <param name="InForce">Those in force.</param>
+/// <param name="Broken">Those that are left out, because the map changed since they were saved.</param>
+public sealed record RuleList(IReadOnlyList<RuleInForce> InForce, IReadOnlyList<BrokenRule> Broken);
+
 /// <summary>The rules that were saved in addition to those of the map. All versions are kept.</summary>
 internal sealed class RuleStore(Session session)
 {
@@ -39,7 +49,11 @@ internal sealed class RuleStore(Session session)
     /// The rules in force: those saved last, then those of the map that none replaces; the built-in one if there is
     /// none.
     /// </summary>
-    public async Task<IReadOnlyList<RuleInForce>> InForceAsync(RecordType type, CancellationToken cancellationToken)
+    public async Task<IReadOnlyList<RuleInForce>> InForceAsync(RecordType type, CancellationToken cancellationToken) =>
+        (await ReadAsync(type, cancellationToken)).InForce;
+
+    /// <summary>The rules in force, and the broken ones, which are left out.</summary>
+    public async Task<RuleList> ReadAsync(RecordType type, CancellationToken cancellationToken)
     {
         var saved = session.Engine.IsUninitialised
             ? []
@@ -53,13 +67,26 @@ internal sealed class RuleStore(Session session)
                 cancellationToken
             );
         var inForce = new List<RuleInForce>();
+        var broken = new List<BrokenRule>();
+        void Add(RuleVersion version)
+        {
+            try
+            {
+                inForce.Add(new RuleInForce(MatchRuleReader.Read(version.Name, version.Body!, type), version));
+            }
+            catch (KettlefogException wrong)
+            {
+                broken.Add(new BrokenRule(version, wrong.Details.Count > 0 ? wrong.Details : [wrong.Message]));
+            }
+        }
+
         foreach (var rule in type.Matching.Rules)
         {
             var replaced = saved.FirstOrDefault(version => version.Name == rule.Name);
             if (replaced is null)
                 inForce.Add(new RuleInForce(rule, FromMap(rule)));
             else if (replaced.Body is not null)
-                inForce.Add(new RuleInForce(MatchRuleReader.Read(rule.Name, replaced.Body, type), replaced));
+                Add(replaced);
         }
 
         foreach (
@@ -67,8 +94,11 @@ internal sealed class RuleStore(Session session)
                 version.Body is not null && type.Matching.Rules.All(rule => rule.Name != version.Name)
             )
         )
-            inForce.Add(new RuleInForce(MatchRuleReader.Read(version.Name, version.Body!, type), version));
-        return inForce.Count > 0 ? inForce : [new RuleInForce(MatchRule.Ready, FromMap(MatchRule.Ready))];
+            Add(version);
+        return new RuleList(
+            inForce.Count > 0 ? inForce : [new RuleInForce(MatchRule.Ready, FromMap(MatchRule.Ready))],
+            broken
+        );
     }
 
     /// <summary>The rule of a name that is in force.</summary>
@@ -117,7 +147,12 @@ internal sealed class RuleStore(Session session)
         CancellationToken cancellationToken
     )
     {
-        if (body is null && (await InForceAsync(type, cancellationToken)).All(rule => rule.Rule.Name != name))
+        var known = await ReadAsync(type, cancellationToken);
+        if (
+            body is null
+            && known.InForce.All(rule => rule.Rule.Name != name)
+            && known.Broken.All(rule => rule.Saved.Name != name)
+        )
             throw new KettlefogException(
                 ErrorCode.UnknownRule,
                 $"There is no rule '{name}' for {type.Plural.ToLowerInvariant()}.",

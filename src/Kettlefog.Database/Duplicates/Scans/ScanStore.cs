@@ -53,6 +53,8 @@ public enum ScanState
 /// The estimated share of duplicates that blocking missed; null if it cannot be estimated.
 /// </param>
 /// <param name="Seconds">The time it took.</param>
+/// <param name="UnreadableCount">The number of values that could not be read, and counted as missing.</param>
+/// <param name="Unreadable">The first hundred of them, one sentence each; null for none.</param>
 public sealed record ScanReport(
     long Records,
     long Changed,
@@ -61,7 +63,9 @@ public sealed record ScanReport(
     long Pairs,
     long Clusters,
     double? EstimatedLoss,
-    double Seconds
+    double Seconds,
+    long UnreadableCount = 0,
+    IReadOnlyList<string>? Unreadable = null
 )
 {
     /// <summary>Reports the outcome of a finder.</summary>
@@ -83,7 +87,16 @@ public sealed record ScanReport(
             proposed.Count,
             clusters,
             loaded.Finder.EstimateLoss(proposed),
-            Math.Round(took.TotalSeconds, 2)
+            Math.Round(took.TotalSeconds, 2),
+            loaded.Finder.UnreadableCount,
+            loaded.Finder.UnreadableCount == 0
+                ? null
+                :
+                [
+                    .. loaded.Finder.Unreadable.Select(value =>
+                        $"{value.What} of {loaded.Keys[value.Record]} cannot be read: {value.Reason}"
+                    ),
+                ]
         );
     }
 }
