@@ -1,4 +1,3 @@
-using System.Globalization;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Merging.Survivorship;
 using Kettlefog.Core.Schema;
@@ -34,22 +33,35 @@ internal static class FigurePlanner
         var after = figure.Operation switch
         {
             FigureOperation.Count => ColumnValue.Of(before.Sum(value => (long)value.Raw!) - lost.Count),
-            FigureOperation.Sum => ColumnValue.Of(
-                (
-                    Sum(before)
-                    - Sum(lost.Select(row => row.Row[reference.Table.IndexOf(figure.Column!)]))
-                    + AmountGainedByCombining(figure, reference, ended)
-                ).ToString(CultureInfo.InvariantCulture)
-            ),
+            FigureOperation.Sum => Sum(before)
+                .Minus(Sum(lost.Select(row => row.Row[reference.Table.IndexOf(figure.Column!)])))
+                .Plus(AmountGainedByCombining(figure, reference, ended))
+                .ToValue(),
             FigureOperation.Last => before.MaxBy(value => value, FigureOrder)!,
             _ => before.Where(value => !value.IsBlank).DefaultIfEmpty().MinBy(value => value, FigureOrder)!,
         };
-        if (figure.Control && figure.Adds && Sum([after]) != Sum(before))
+        if (figure.Control && figure.Adds && Sum(before).Fault is { } fault)
+        {
+            var row = snapshot.Unsummable.GetValueOrDefault(figure.Name);
+            blockers.Add(
+                new Blocker(
+                    $"The control total {figure.Title} cannot be computed: "
+                        + (
+                            row is null
+                                ? ""
+                                : $"{figure.Column} of {reference.Reference.Title.ToLowerInvariant()} {row}: "
+                        )
+                        + $"{fault}.",
+                    "Correct the value in the operational system, or make the figure no control total."
+                )
+            );
+        }
+        else if (figure.Control && figure.Adds && Sum([after]) != Sum(before))
         {
             blockers.Add(
                 new Blocker(
                     $"The control total {figure.Title} would become {after} instead of "
-                        + $"{Sum(before).ToString(CultureInfo.InvariantCulture)}, because conflicting "
+                        + $"{Sum(before).ToValue()}, because conflicting "
                         + $"{reference.Reference.Title.ToLowerInvariant()} are removed.",
                     figure.Operation == FigureOperation.Count
                         ? "Void or renumber one of the rows in the operational system, or make the figure no "
@@ -64,20 +76,23 @@ internal static class FigurePlanner
     }
 
     /// <summary>The increase of a figure's column by combined rows.</summary>
-    private static decimal AmountGainedByCombining(
+    private static ExactSum AmountGainedByCombining(
         Figure figure,
         ReferenceSnapshot reference,
         IEnumerable<PlannedCollision> collisions
     ) =>
-        collisions.Sum(collision =>
-            collision
-                .Changes.Where(change => Identifiers.Same(change.Column.Name, figure.Column))
-                .Sum(change => Sum([change.Value]) - Sum([collision.Kept.Row[reference.Table.IndexOf(figure.Column!)]]))
-        );
+        collisions
+            .SelectMany(collision =>
+                collision
+                    .Changes.Where(change => Identifiers.Same(change.Column.Name, figure.Column))
+                    .Select(change =>
+                        Sum([change.Value]).Minus(Sum([collision.Kept.Row[reference.Table.IndexOf(figure.Column!)]]))
+                    )
+            )
+            .Aggregate(new ExactSum(0, null), (sum, gained) => sum.Plus(gained));
 
     private static Comparer<ColumnValue> FigureOrder { get; } =
         Comparer<ColumnValue>.Create(SurvivorshipResolver.CompareValues);
 
-    private static decimal Sum(IEnumerable<ColumnValue> values) =>
-        values.Sum(value => value.TryGetDecimal(out var number) ? number : 0);
+    private static ExactSum Sum(IEnumerable<ColumnValue> values) => ExactSum.Of(values);
 }

@@ -118,6 +118,11 @@ public sealed record MergeSnapshot(
     /// <summary>What changed in the tables since the state before, one sentence each.</summary>
     public IReadOnlyList<string> CatalogChanges { get; init; } = [];
 
+    /// <summary>
+    /// For control totals that cannot be computed, by name of the figure, the key of a row whose value is no number.
+    /// </summary>
+    public IReadOnlyDictionary<string, RecordKey> Unsummable { get; init; } = new Dictionary<string, RecordKey>();
+
     /// <summary>The rows that count for each <c>at_most_one</c> rule.</summary>
     public IReadOnlyList<ActiveRows> Active { get; init; } = [];
 

@@ -15,18 +15,21 @@ internal static class MovePlanner
     )
     {
         var removed = new long[snapshot.Records.Count];
-        var removedAmount = 0m;
+        var amount = reference
+            .Related.Skip(1)
+            .Select(related =>
+                related is { Count: > 0, Amount: null }
+                    ? new ExactSum(null, "")
+                    : new ExactSum(related.Amount ?? 0, null)
+            )
+            .Aggregate(new ExactSum(0, null), (sum, each) => sum.Plus(each));
         foreach (var row in gone)
         {
             if (IndexOfReferencedRecord(reference, row) is not (>= 0 and var holder))
                 continue;
             removed[holder]++;
-            if (
-                holder > 0
-                && reference.Reference.Amount is { } amount
-                && row.Row[reference.Table.IndexOf(amount)].TryGetDecimal(out var worth)
-            )
-                removedAmount += worth;
+            if (holder > 0 && reference.Reference.Amount is { } column)
+                amount = amount.Minus(ExactSum.Of([row.Row[reference.Table.IndexOf(column)]]));
         }
 
         return new PlannedMove(
@@ -34,9 +37,7 @@ internal static class MovePlanner
             reference.PointedAt,
             reference.Table,
             reference.Related.Select(related => related.Count).ToList(),
-            reference.Reference.Amount is null
-                ? null
-                : reference.Related.Skip(1).Sum(related => related.Amount ?? 0) - removedAmount,
+            reference.Reference.Amount is null ? null : amount.Total,
             collisions,
             removed
         );

@@ -80,7 +80,7 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
                 .ToDictionary(pair => pair.Name, pair => pair.Value);
             result[row.Reference][row.Record] = new RelatedRows(
                 row.Count,
-                AmountSql(references[row.Reference], row.Amount),
+                references[row.Reference].Amount is null ? null : ExactSum.Read(row.Amount).Total,
                 values,
                 row.Digest
             );
@@ -136,7 +136,7 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
     private static RelatedRows None(Reference reference, List<Figure> figures) =>
         new(
             0,
-            AmountSql(reference, null),
+            reference.Amount is null ? null : 0,
             figures.ToDictionary(figure => figure.Name, figure => Normalise(figure, ColumnValue.Null)),
             ""
         );
@@ -216,12 +216,9 @@ internal sealed class RelatedRowsReader(Session session, DatabaseCatalog catalog
             FigureOperation.Count => ColumnValue.Of(
                 value.IsNull ? 0L : long.Parse(value.ToText()!, CultureInfo.InvariantCulture)
             ),
-            FigureOperation.Sum => value.IsNull ? ColumnValue.Of("0") : value,
+            FigureOperation.Sum => ExactSum.Read(value.ToText()).ToValue(),
             _ => value,
         };
-
-    private static decimal? AmountSql(Reference reference, string? sum) =>
-        reference.Amount is null ? null : decimal.Parse(sum ?? "0", CultureInfo.InvariantCulture);
 
     private Sql Nothing => session.Dialect.AsText(Sql.Literal("NULL"));
 

@@ -55,11 +55,61 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
 
         return new MergeSnapshot(map.Map, type, records, references, rule)
         {
+            Unsummable = await UnsummableAsync(type, targets, rows, cancellationToken),
             CatalogVersion = map.Version,
             CatalogChanges = map.Changes,
             Active = await new ActiveRowsReader(session, map).ReadAsync(type, records, cancellationToken),
             Further = await FurtherAsync(type, targets, cancellationToken),
         };
+    }
+
+    /// <summary>For each control total that cannot be computed, a row whose value is no number.</summary>
+    private async Task<IReadOnlyDictionary<string, RecordKey>> UnsummableAsync(
+        RecordType type,
+        List<ReferenceTarget> targets,
+        IReadOnlyList<IReadOnlyList<RelatedRows>> related,
+        CancellationToken cancellationToken
+    )
+    {
+        var found = new Dictionary<string, RecordKey>();
+        foreach (
+            var figure in type.Figures.Where(figure => figure is { Control: true, Operation: FigureOperation.Sum })
+        )
+        {
+            var place = targets.FindIndex(target => target.Reference.Name == figure.Reference);
+            if (
+                targets[place] is not { Reference.Key.Count: > 0 } target
+                || related[place].All(rows => ExactSum.Of([rows.Figures[figure.Name]]).Fault is null)
+            )
+                continue;
+            var column = target.Table.Require([figure.Column!])[0];
+            var read = target.Reference.Key.Select(part => session.Dialect.Read(Sql.Of($"t.{new SqlName(part)}")));
+            var sum = session.Dialect.DecimalSum(Sql.Of($"s.v"), column);
+            var rows = await session.QueryAsync(
+                Sql.Of(
+                    $"""
+                    WITH {session.Keys.Table(target.Keys, target.Columns)}
+                    SELECT {Sql.Join(", ", read)} FROM keys k {session.Dialect.LookupJoin} {session.Dialect.Table(
+                        target.Table
+                    )} t
+                    WHERE {KeyConditions.OnKeys(target.Reference.Columns)} AND {session.Keys.Holds(
+                        target.Reference,
+                        target.Table,
+                        "t"
+                    )}
+                      AND (SELECT CASE WHEN {sum} LIKE '?%' OR {sum} IN ('NaN', 'Infinity', '-Infinity') THEN 1 END FROM
+                        (SELECT t.{new SqlName(column.Name)} AS v) s) = 1
+                    LIMIT 1
+                    """
+                ),
+                row => row.Key(target.Reference.Key.Count),
+                cancellationToken
+            );
+            if (rows.Count > 0)
+                found[figure.Name] = rows[0];
+        }
+
+        return found;
     }
 
     /// <summary>The values in related rows into which a field overflows.</summary>

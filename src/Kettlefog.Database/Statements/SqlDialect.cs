@@ -144,7 +144,10 @@ internal abstract class SqlDialect
     /// <summary>True if a text, without case and accents, is LIKE an already folded pattern.</summary>
     public abstract Sql Matches(Sql text, string foldedPattern);
 
-    /// <summary>An exact decimal sum, as text; null over no rows.</summary>
+    /// <summary>
+    /// An exact decimal sum, as text that <see cref="ExactSum.Read"/> reads: a value that is no number does not abort the
+    /// statement; null over no rows.
+    /// </summary>
     /// <param name="expression">The expression to sum.</param>
     /// <param name="column">The column, if the expression is just that: numbers need no conversion from text.</param>
     public abstract Sql DecimalSum(Sql expression, ColumnSchema? column = null);

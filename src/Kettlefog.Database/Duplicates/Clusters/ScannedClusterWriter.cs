@@ -2,6 +2,7 @@ using System.Globalization;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Matching.Clustering;
 using Kettlefog.Core.Schema;
+using Kettlefog.Core.Values;
 using Kettlefog.Database.Engines;
 using Kettlefog.Database.Own;
 using Kettlefog.Database.Statements;
@@ -137,15 +138,7 @@ internal sealed class ScannedClusterWriter(Session session)
             await foreach (var (record, count, sum) in rows)
             {
                 var before = weights.GetValueOrDefault(record);
-                weights[record] = (
-                    before.Rows + count,
-                    before.Amount
-                        + (
-                            decimal.TryParse(sum, NumberStyles.Float, CultureInfo.InvariantCulture, out var value)
-                                ? Math.Abs(value)
-                                : 0
-                        )
-                );
+                weights[record] = (before.Rows + count, Added(before.Amount, ExactSum.Read(sum).Total ?? 0));
             }
         }
 
@@ -154,7 +147,7 @@ internal sealed class ScannedClusterWriter(Session session)
         await foreach (var (key, cluster) in new ClusterStore(session).MembersAsync(type.Name, cancellationToken))
         {
             var (sum, weight) = (clusters.GetValueOrDefault(cluster), weights.GetValueOrDefault(key));
-            clusters[cluster] = (sum.Rows + weight.Rows, sum.Amount + weight.Amount);
+            clusters[cluster] = (sum.Rows + weight.Rows, Added(sum.Amount, weight.Amount));
         }
 
         foreach (var chunk in clusters.Chunk(RowsAtOnce))
@@ -171,6 +164,10 @@ internal sealed class ScannedClusterWriter(Session session)
             );
         }
     }
+
+    /// <summary>The sum of two amounts by which clusters are ordered; it stops at the largest.</summary>
+    private static decimal Added(decimal one, decimal two) =>
+        new ExactSum(one, null).Plus(new ExactSum(Math.Abs(two), null)).Total ?? decimal.MaxValue;
 
     /// <summary>
     /// The key of the record that a row refers to by other columns or in a longer text, and the join that reads it.

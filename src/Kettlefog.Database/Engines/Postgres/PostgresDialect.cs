@@ -12,6 +12,8 @@ namespace Kettlefog.Database.Engines.Postgres;
 /// </summary>
 internal sealed class PostgresDialect : SqlDialect
 {
+    private const long MaxShownValueLength = 60;
+
     // Numbered parameters are sent as they are; the driver need not parse the text for names.
     public override string ParameterMarker(int index) => string.Create(CultureInfo.InvariantCulture, $"${index + 1}");
 
@@ -63,7 +65,17 @@ internal sealed class PostgresDialect : SqlDialect
     public override Sql DecimalSum(Sql expression, ColumnSchema? column = null) =>
         column is { TextType: "numeric" } or { Storage: StorageClass.Integer }
             ? Sql.Of($"SUM({expression})::text")
-            : Sql.Of($"SUM(NULLIF(({expression})::text, '')::numeric)::text");
+            : Sql.Of(
+                $"COALESCE({ExactSum.FaultMark.ToString()} || MIN(left(CASE WHEN {IsNumber(expression)} IS FALSE THEN "
+                    + $"({expression})::text END, {AsInteger(Sql.Of($"{MaxShownValueLength}"))})), SUM(CASE WHEN "
+                    + $"{IsNumber(expression)} THEN btrim(({expression})::text)::numeric END)::text)"
+            );
+
+    /// <summary>True if a text is a number, false if it is something else; NULL if it is blank.</summary>
+    private static Sql IsNumber(Sql expression) =>
+        Sql.Of(
+            $"(NULLIF(btrim(({expression})::text), '') ~ '^[+-]?([0-9]+[.]?[0-9]*|[.][0-9]+)([eE][+-]?[0-9]{{1,3}})?$')"
+        );
 
     // A sum of 64-bit hashes: the order of the rows does not matter. Of the whole row as text, not of each
     // value: hash_array and hash_record add up the hashes of their elements, so a value that moved to another row

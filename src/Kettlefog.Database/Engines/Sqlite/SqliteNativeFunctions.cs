@@ -24,6 +24,11 @@ internal static unsafe partial class SqliteNativeFunctions
         Blob = 4;
     private const int MaxShownValueLength = 60;
 
+    private const int MaxFaultLength = 256;
+
+    /// <summary>A number that no decimal holds.</summary>
+    private const string HugeSum = "1e99";
+
     [ThreadStatic]
     private static byte[]? _row;
 
@@ -67,6 +72,7 @@ internal static unsafe partial class SqliteNativeFunctions
     {
         var value = values[0];
         decimal amount;
+        string? fault = null;
         switch (TypeOf(value))
         {
             case Integer:
@@ -75,30 +81,21 @@ internal static unsafe partial class SqliteNativeFunctions
             case Float:
                 var real = RealOf(value);
                 if (!ColumnValue.TryGetDecimal(real, out amount))
-                {
-                    Fail(context, $"'{real.ToString(CultureInfo.InvariantCulture)}' is not an amount");
-                    return;
-                }
-
+                    fault = double.IsFinite(real) ? HugeSum : real.ToString(CultureInfo.InvariantCulture);
                 break;
             case Text:
                 var text = new ReadOnlySpan<byte>(TextOf(value), LengthOf(value));
                 if (text.Trim(" \t\r\n"u8).IsEmpty)
                     return;
                 if (!decimal.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out amount))
-                {
-                    Fail(
-                        context,
-                        $"'{Encoding.UTF8.GetString(text[..Math.Min(text.Length, MaxShownValueLength)])}' is "
-                            + "not an amount"
-                    );
-                    return;
-                }
-
+                    fault = ExactSum.IsHuge(Encoding.UTF8.GetString(text))
+                        ? HugeSum
+                        : CharacterText.Shorten(Encoding.UTF8.GetString(text), MaxShownValueLength);
                 break;
             case Blob:
-                Fail(context, "A blob is not an amount");
-                return;
+                amount = 0;
+                fault = "a blob";
+                break;
             default:
                 return;
         }
@@ -106,15 +103,23 @@ internal static unsafe partial class SqliteNativeFunctions
         var state = (SumState*)StateOf(context, sizeof(SumState));
         if (state is null)
             return;
+        state->HasAny = 1;
         try
         {
             state->Total += amount;
-            state->HasAny = 1;
         }
         catch (OverflowException)
         {
-            Fail(context, "The amounts add up to more than a decimal holds");
+            // More than a decimal holds.
+            fault = HugeSum;
         }
+
+        // SQLite would abort the statement at an error; the fault is the result of the sum instead.
+        if (fault is null || state->FaultLength > 0)
+            return;
+        var bytes = Encoding.UTF8.GetBytes($"{(fault == HugeSum ? "" : ExactSum.FaultMark)}{fault}");
+        state->FaultLength = Math.Min(bytes.Length, MaxFaultLength);
+        bytes.AsSpan(0, state->FaultLength).CopyTo(new Span<byte>(state->Fault, MaxFaultLength));
     }
 
     [UnmanagedCallersOnly(CallConvs = [typeof(CallConvCdecl)])]
@@ -123,6 +128,8 @@ internal static unsafe partial class SqliteNativeFunctions
         var state = (SumState*)StateOf(context, 0);
         if (state is null || state->HasAny == 0)
             ReturnNull(context);
+        else if (state->FaultLength > 0)
+            Return(context, Encoding.UTF8.GetString(state->Fault, state->FaultLength));
         else
             Return(context, state->Total.ToString(CultureInfo.InvariantCulture));
     }
@@ -202,13 +209,6 @@ internal static unsafe partial class SqliteNativeFunctions
     [UnmanagedCallersOnly(CallConvs = [typeof(CallConvCdecl)])]
     private static void FreeNumbering(nint data) => NativeMemory.Free((void*)data);
 
-    private static void Fail(nint context, string message)
-    {
-        var bytes = Encoding.UTF8.GetBytes(message);
-        fixed (byte* start = bytes)
-            ReturnError(context, start, bytes.Length);
-    }
-
     private static void Return(nint context, string text)
     {
         var bytes = Encoding.UTF8.GetBytes(text);
@@ -221,6 +221,8 @@ internal static unsafe partial class SqliteNativeFunctions
     {
         public decimal Total;
         public int HasAny;
+        public int FaultLength;
+        public fixed byte Fault[MaxFaultLength];
     }
 
     private struct DigestState
