@@ -82,6 +82,10 @@ internal static class ServiceHost
         builder.Services.AddSingleton<ScanWorker>();
         builder.Services.AddSingleton<ChangeFeed>();
         builder.Services.AddSingleton<MapWatch>();
+        // A check in the background that fails must not stop the service.
+        builder.Services.Configure<HostOptions>(options =>
+            options.BackgroundServiceExceptionBehavior = BackgroundServiceExceptionBehavior.Ignore
+        );
         builder.Services.AddHostedService(services => services.GetRequiredService<MapWatch>());
         builder.Services.AddHostedService(services => services.GetRequiredService<ChangeFeed>());
         builder.Services.AddHostedService(services => services.GetRequiredService<ScanWorker>());

@@ -123,6 +123,9 @@ public sealed record MergeChoices(
             && Linked.Zip(other.Linked).All(pair => pair.First.IsSameAs(pair.Second));
     }
 
+    /// <summary>The most records of one merge: nobody could review more, and each costs time.</summary>
+    public const int MaxRecords = 1_000;
+
     /// <summary>Checks the list of records, which needs no database.</summary>
     /// <exception cref="KettlefogException">
     /// There is no duplicate, the master is also a duplicate, or a record is named twice.
@@ -135,6 +138,15 @@ public sealed record MergeChoices(
                 ErrorCode.InvalidChoice,
                 "A merge needs a master and at least one duplicate.",
                 "Name the keys of two records or more."
+            );
+        }
+
+        if (Duplicates.Count >= MaxRecords)
+        {
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                $"A merge of {Duplicates.Count + 1} records is too large: at most {MaxRecords} are merged at once.",
+                "Merge some of them first, then the rest into the same master."
             );
         }
 

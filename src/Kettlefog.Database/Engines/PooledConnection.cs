@@ -18,7 +18,8 @@ internal sealed class PooledConnection(
 {
     private const int MaxStatements = 256;
 
-    private readonly Dictionary<string, DbCommand> _idle = [];
+    // In the order of their last use: the one that was not used for longest is the first to go.
+    private readonly OrderedDictionary<string, DbCommand> _idle = [];
 
     /// <inheritdoc/>
     public override DbCommand Take(Sql sql, DbTransaction transaction)
@@ -41,8 +42,16 @@ internal sealed class PooledConnection(
     public override void Return(DbCommand command, bool failed)
     {
         command.Transaction = null;
-        if (failed || _idle.Count >= MaxStatements || !_idle.TryAdd(command.CommandText, command))
+        if (failed || !_idle.TryAdd(command.CommandText, command))
+        {
             command.Dispose();
+            return;
+        }
+
+        if (_idle.Count <= MaxStatements)
+            return;
+        _idle.GetAt(0).Value.Dispose();
+        _idle.RemoveAt(0);
     }
 
     /// <inheritdoc/>

@@ -14,6 +14,9 @@ internal sealed class RequestRunner(DatabaseContext context)
 {
     private const int MaxAttempts = 5;
 
+    /// <summary>A proof may fail because of rows that were just added; twice in a row it is something else.</summary>
+    private const int MaxProofs = 2;
+
     private TimeSpan MaxWaitForOutcome => 4 * context.Engine.Patience;
 
     /// <summary>Refuses a request without a reason where the map requires one.</summary>
@@ -115,7 +118,9 @@ internal sealed class RequestRunner(DatabaseContext context)
             {
                 return await action();
             }
-            catch (KettlefogException refusal) when (attempt < MaxAttempts && IsConflict(refusal))
+            catch (KettlefogException refusal)
+                when (IsConflict(refusal) && attempt < (refusal.Code == ErrorCode.ProofFailed ? MaxProofs : MaxAttempts)
+                )
             {
                 await Task.Delay(TimeSpan.FromMilliseconds(Random.Shared.Next(5, 40 * attempt)), cancellationToken);
             }

@@ -57,18 +57,19 @@ internal static class JobEndpoints
         if (WaitOf(context.Request.Headers["Prefer"]) is not { } wait)
             return (await work(null, context.RequestAborted), null);
         var job = jobs.Start(request, work);
+        job.Join();
         try
         {
             return (await job.Answer.WaitAsync(wait < MaxWait ? wait : MaxWait, context.RequestAborted), null);
         }
         catch (OperationCanceledException) when (context.RequestAborted.IsCancellationRequested)
         {
-            // Whoever went away before being told of a job knows of none.
-            job.Stop();
+            job.Leave();
             throw;
         }
         catch (TimeoutException) when (!job.Answer.IsCompleted)
         {
+            job.Tell();
             context.Response.Headers["Preference-Applied"] = "respond-async";
             context.Response.Headers.RetryAfter = "1";
             return (null, Results.Accepted($"/api/jobs/{job.Id}", await ViewAsync(job, context)));

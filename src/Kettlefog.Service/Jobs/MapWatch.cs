@@ -29,6 +29,11 @@ internal sealed class MapWatch(OperationalDatabase database, IHostApplicationLif
             log.LogWarning("The record map could not be checked against rights and data: {Message}", refusal.Message);
             return;
         }
+        catch (Exception error) when (error is not OperationCanceledException)
+        {
+            log.LogError(error, "The record map could not be checked against rights and data");
+            return;
+        }
 
         foreach (var finding in Report.Findings)
             log.Log(

@@ -18,6 +18,8 @@ internal sealed class MergeJob(string id, JobRequest request, CancellationToken 
 {
     private readonly CancellationTokenSource _stop = CancellationTokenSource.CreateLinkedTokenSource(ending);
     private long _moved;
+    private int _waiting;
+    private volatile bool _told;
     private long _toMove;
 
     public string Id => id;
@@ -55,6 +57,21 @@ internal sealed class MergeJob(string id, JobRequest request, CancellationToken 
                 Ended = clock.GetUtcNow();
             }
         });
+
+    /// <summary>Called by each caller that waits for its response.</summary>
+    public void Join() => Interlocked.Increment(ref _waiting);
+
+    /// <summary>A caller was told of the job: from then on it ends only by itself, or when somebody stops it.</summary>
+    public void Tell() => _told = true;
+
+    /// <summary>
+    /// A caller has gone away. If nobody else waits for the response, and nobody was told of the job, it is stopped.
+    /// </summary>
+    public void Leave()
+    {
+        if (Interlocked.Decrement(ref _waiting) == 0 && !_told)
+            Stop();
+    }
 
     /// <summary>Stops it, if it has not reached its commit.</summary>
     public void Stop() => _stop.Cancel();

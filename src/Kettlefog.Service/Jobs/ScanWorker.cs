@@ -40,10 +40,10 @@ internal sealed class ScanWorker(OperationalDatabase database, ILogger<ScanWorke
             {
                 return;
             }
-            catch (KettlefogException busy)
+            catch (Exception error) when (!stoppingToken.IsCancellationRequested)
             {
-                log.LogWarning(busy, "Scans pause: {Reason}", busy.Message);
-                await Task.Delay(RetryAfter, stoppingToken);
+                log.LogWarning(error, "Scans pause: {Reason}", error.Message);
+                await Task.Delay(RetryAfter, CancellationToken.None);
             }
         }
     }

@@ -138,10 +138,12 @@ internal sealed class SqliteEngine : DatabaseEngine
             pooled ??= await ConnectAsync(pool, connectionString, writes: !deferred, cancellationToken);
             return new Session(this, pooled, ((SqliteConnection)pooled.Connection).BeginTransaction(deferred));
         }
-        catch (DbException error)
+        catch (Exception error)
         {
             pooled?.Dispose();
-            throw Errors.Translate(error);
+            if (error is DbException refused)
+                throw Errors.Translate(refused);
+            throw;
         }
     }
 
@@ -188,7 +190,7 @@ internal sealed class SqliteEngine : DatabaseEngine
                 parameter.Value = value.Value ?? DBNull.Value
             );
         }
-        catch (DbException)
+        catch
         {
             await connection.DisposeAsync();
             throw;

@@ -26,6 +26,8 @@ internal static unsafe partial class SqliteNativeFunctions
 
     private const int MaxFaultLength = 256;
 
+    private const int MaxKeptRow = 64 * 1024;
+
     /// <summary>A number that no decimal holds.</summary>
     private const string HugeSum = "1e99";
 
@@ -144,6 +146,9 @@ internal static unsafe partial class SqliteNativeFunctions
         var state = (DigestState*)StateOf(context, sizeof(DigestState));
         if (state is null)
             return;
+        // A buffer that grew for one huge row is not kept.
+        if (_row is { Length: > MaxKeptRow })
+            _row = null;
         var row = _row ??= new byte[512];
         var length = 0;
         for (var place = 0; place < count; place++)
