@@ -18,6 +18,8 @@ namespace Kettlefog.Database;
 /// <summary>An operational database with its map: the entrance to everything that reads or writes it.</summary>
 public sealed class OperationalDatabase : IDisposable
 {
+    private static readonly TimeSpan MaxWaitForAnswer = TimeSpan.FromSeconds(3);
+
     private readonly DatabaseContext _context;
     private readonly LiveIndexes _live;
 
@@ -181,17 +183,30 @@ public sealed class OperationalDatabase : IDisposable
         );
     }
 
-    /// <summary>True if the database responds.</summary>
+    /// <summary>True if the database responds within a moment.</summary>
     public async Task<bool> AnswersAsync(CancellationToken cancellationToken)
     {
         try
         {
-            await using var session = await _context.Engine.OpenReadAsync(cancellationToken);
-            return await _context.Engine.OwnSchema.ReadVersionAsync(session, cancellationToken) == OwnTables.Version;
+            return await VersionMatchesAsync().WaitAsync(MaxWaitForAnswer, cancellationToken);
         }
-        catch (KettlefogException)
+        catch (Exception error) when (error is KettlefogException or TimeoutException)
         {
             return false;
+        }
+
+        async Task<bool> VersionMatchesAsync()
+        {
+            using var ending = new CancellationTokenSource(MaxWaitForAnswer);
+            try
+            {
+                await using var session = await _context.Engine.OpenReadAsync(ending.Token);
+                return await _context.Engine.OwnSchema.ReadVersionAsync(session, ending.Token) == OwnTables.Version;
+            }
+            catch (OperationCanceledException)
+            {
+                return false;
+            }
         }
     }
 

@@ -41,12 +41,7 @@ internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
     /// <exception cref="KettlefogException">The database cannot be opened or written, or is busy.</exception>
     public async Task<Session> OpenWriteAsync(CancellationToken cancellationToken)
     {
-        var turn = await _turns.WaitAsync(cancellationToken)
-            ?? throw new KettlefogException(
-                ErrorCode.DatabaseBusy,
-                $"A large merge, or another long operation, is writing to the database {DisplayName}.",
-                "Nothing was changed. Try again in a moment."
-            );
+        var turn = await _turns.WaitAsync(cancellationToken) ?? throw Writing(null);
         try
         {
             var session = await BeginWriteAsync(cancellationToken);
@@ -59,6 +54,15 @@ internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
             throw;
         }
     }
+
+    /// <summary>The refusal of a request to write while another one, of whatever instance, is writing.</summary>
+    protected KettlefogException Writing(Exception? inner) =>
+        new(
+            ErrorCode.DatabaseBusy,
+            $"A large merge, or another long operation, is writing to the database {DisplayName}.",
+            "Nothing was changed. Try again in a moment.",
+            inner: inner
+        );
 
     /// <summary>Opens a session that writes; its turn within this program has come.</summary>
     protected abstract Task<Session> BeginWriteAsync(CancellationToken cancellationToken);

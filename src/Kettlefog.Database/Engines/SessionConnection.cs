@@ -78,10 +78,15 @@ internal abstract class SessionConnection(
 }
 
 /// <summary>A connection of a driver that pools connections and prepares statements itself.</summary>
+/// <param name="dialect">The SQL dialect.</param>
+/// <param name="connection">The connection, which is open.</param>
+/// <param name="bind">Sets the type and value of a parameter.</param>
+/// <param name="silence">How many seconds nothing may be heard of the server during a statement.</param>
 internal sealed class DriverConnection(
     SqlDialect dialect,
     DbConnection connection,
-    Action<DbParameter, SqlParameter> bind
+    Action<DbParameter, SqlParameter> bind,
+    int silence
 ) : SessionConnection(dialect, connection, bind)
 {
     /// <inheritdoc/>
@@ -89,6 +94,7 @@ internal sealed class DriverConnection(
     {
         var (text, values) = Render(sql);
         var command = Create(text, values);
+        command.CommandTimeout = silence;
         command.Transaction = transaction;
         return command;
     }

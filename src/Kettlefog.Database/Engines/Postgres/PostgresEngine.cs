@@ -26,6 +26,27 @@ internal sealed class PostgresEngine : DatabaseEngine
 
     private const int KeepAliveSeconds = 30;
 
+    /// <summary>How long a new connection may take.</summary>
+    private const int ConnectSeconds = 5;
+
+    /// <summary>
+    /// How long the server may be silent while a statement only reads. One that nothing is heard of for so long leads
+    /// nowhere.
+    /// </summary>
+    private const int ReadSilenceSeconds = 30;
+
+    /// <summary>The same for a statement that writes: moving a million rows takes its time.</summary>
+    private const int WriteSilenceSeconds = 600;
+
+    /// <summary>
+    /// How long the server waits for the next statement of a transaction that writes. An instance that hangs in a merge
+    /// must not stop the merges of all others.
+    /// </summary>
+    private const int IdleSeconds = 15;
+
+    /// <summary>From then on the system asks whether the other end of a silent connection is still there.</summary>
+    private const int TcpKeepAliveSeconds = 10;
+
     /// <summary>The first half of the advisory locks on jobs; the job's number is the second.</summary>
     private const int JobLock = 0x4B657474;
 
@@ -59,7 +80,18 @@ internal sealed class PostgresEngine : DatabaseEngine
         var options = PostgresAddress.Read(address);
         options.ApplicationName ??= "kettlefog";
         options.Options = string.IsNullOrEmpty(options.Options) ? Settings : $"{options.Options} {Settings}";
-        options.CommandTimeout = 0;
+        options.CommandTimeout = WriteSilenceSeconds;
+        if (!options.ShouldSerialize("Timeout"))
+            options.Timeout = ConnectSeconds;
+
+        // A socket of the file system has no such option.
+        if (options.Host?.StartsWith('/') == false)
+        {
+            options.TcpKeepAlive = true;
+            options.TcpKeepAliveTime = TcpKeepAliveSeconds;
+            options.TcpKeepAliveInterval = TcpKeepAliveSeconds / 2;
+        }
+
         options.ClientEncoding = "UTF8";
         options.IncludeErrorDetail = true;
         if (!options.ShouldSerialize("Maximum Pool Size"))
@@ -100,18 +132,37 @@ internal sealed class PostgresEngine : DatabaseEngine
     public override bool AllowsConcurrentWriters => true;
 
     public override Task<Session> OpenReadAsync(CancellationToken cancellationToken) =>
-        OpenAsync(IsolationLevel.RepeatableRead, "SET TRANSACTION READ ONLY", cancellationToken);
-
-    protected override Task<Session> BeginWriteAsync(CancellationToken cancellationToken) =>
         OpenAsync(
-            IsolationLevel.ReadCommitted,
-            string.Create(
-                CultureInfo.InvariantCulture,
-                $"SET LOCAL lock_timeout = {(long)_busyTimeout.TotalMilliseconds}; SELECT "
-                    + $"pg_advisory_xact_lock({WriterLock})"
-            ),
+            IsolationLevel.RepeatableRead,
+            $"SET TRANSACTION READ ONLY; {LockTimeout}",
+            ReadSilenceSeconds,
             cancellationToken
         );
+
+    protected override async Task<Session> BeginWriteAsync(CancellationToken cancellationToken)
+    {
+        try
+        {
+            return await OpenAsync(
+                IsolationLevel.ReadCommitted,
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{LockTimeout}; SET LOCAL idle_in_transaction_session_timeout = '{IdleSeconds}s'; SELECT "
+                        + $"pg_advisory_xact_lock({WriterLock})"
+                ),
+                WriteSilenceSeconds,
+                cancellationToken
+            );
+        }
+        catch (KettlefogException busy)
+            when (busy.InnerException is PostgresException { SqlState: PostgresErrorCodes.LockNotAvailable })
+        {
+            throw Writing(busy);
+        }
+    }
+
+    private string LockTimeout =>
+        string.Create(CultureInfo.InvariantCulture, $"SET LOCAL lock_timeout = {(long)_busyTimeout.TotalMilliseconds}");
 
     public override async Task<IAsyncDisposable?> TryAcquireLockAsync(long job, CancellationToken cancellationToken)
     {
@@ -131,10 +182,12 @@ internal sealed class PostgresEngine : DatabaseEngine
             if (await command.ExecuteScalarAsync(cancellationToken) is true)
                 return connection;
         }
-        catch (DbException error)
+        catch (Exception error)
         {
             await connection.DisposeAsync();
-            throw Errors.Translate(error);
+            if (error is DbException refused)
+                throw Errors.Translate(refused);
+            throw;
         }
 
         await connection.DisposeAsync();
@@ -159,15 +212,20 @@ internal sealed class PostgresEngine : DatabaseEngine
         await command.ExecuteNonQueryAsync();
     }
 
-    private async Task<Session> OpenAsync(IsolationLevel isolation, string first, CancellationToken cancellationToken)
+    private async Task<Session> OpenAsync(
+        IsolationLevel isolation,
+        string first,
+        int silence,
+        CancellationToken cancellationToken
+    )
     {
         try
         {
-            return await BeginAsync(isolation, first, cancellationToken);
+            return await BeginAsync(isolation, first, silence, cancellationToken);
         }
         catch (DbException error) when (IsCutConnection(error))
         {
-            // An idle connection was lost, and the others with it: new ones are opened, once.
+            // An idle connection was lost, or leads nowhere, and the others with it: new ones are opened, once.
             _source.Clear();
         }
         catch (DbException error)
@@ -177,7 +235,7 @@ internal sealed class PostgresEngine : DatabaseEngine
 
         try
         {
-            return await BeginAsync(isolation, first, cancellationToken);
+            return await BeginAsync(isolation, first, silence, cancellationToken);
         }
         catch (DbException error)
         {
@@ -188,17 +246,30 @@ internal sealed class PostgresEngine : DatabaseEngine
     private static bool IsCutConnection(DbException error) =>
         error is PostgresException server
             ? server.SqlState is PostgresErrorCodes.AdminShutdown or PostgresErrorCodes.CrashShutdown
-            : error.InnerException is not TimeoutException;
+            : !PostgresErrors.IsPoolExhausted(error);
 
-    private async Task<Session> BeginAsync(IsolationLevel isolation, string first, CancellationToken cancellationToken)
+    /// <summary>
+    /// Begins a transaction. Its first command, which takes no time but that of waiting for a lock, proves that the
+    /// connection leads to the server.
+    /// </summary>
+    private async Task<Session> BeginAsync(
+        IsolationLevel isolation,
+        string first,
+        int silence,
+        CancellationToken cancellationToken
+    )
     {
         var connection = await _source.OpenConnectionAsync(cancellationToken);
         try
         {
             var transaction = await connection.BeginTransactionAsync(isolation, cancellationToken);
             await using (var command = new NpgsqlCommand(first, connection, transaction))
+            {
+                command.CommandTimeout = (int)Math.Ceiling(_busyTimeout.TotalSeconds) + ConnectSeconds;
                 await command.ExecuteNonQueryAsync(cancellationToken);
-            return new Session(this, new DriverConnection(Dialect, connection, Bind), transaction);
+            }
+
+            return new Session(this, new DriverConnection(Dialect, connection, Bind, silence), transaction);
         }
         catch
         {

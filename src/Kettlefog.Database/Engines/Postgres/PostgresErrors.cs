@@ -7,6 +7,9 @@ namespace Kettlefog.Database.Engines.Postgres;
 /// <summary>Translates PostgreSQL's errors.</summary>
 internal sealed class PostgresErrors(string displayName) : IErrorTranslator
 {
+    /// <summary>The server ended a transaction that sent no statement for too long.</summary>
+    private const string IdleInTransactionTimeout = "25P03";
+
     /// <inheritdoc/>
     public bool IsConflict(KettlefogException error) =>
         error.InnerException
@@ -27,6 +30,10 @@ internal sealed class PostgresErrors(string displayName) : IErrorTranslator
                     or ['0', '8', ..]
                 )
             };
+
+    /// <summary>True if all connections of the pool were in use.</summary>
+    public static bool IsPoolExhausted(DbException error) =>
+        error.InnerException is TimeoutException && error.Message.Contains("pool", StringComparison.Ordinal);
 
     public KettlefogException Translate(DbException error)
     {
@@ -71,7 +78,8 @@ internal sealed class PostgresErrors(string displayName) : IErrorTranslator
             PostgresErrorCodes.TooManyConnections
             or PostgresErrorCodes.AdminShutdown
             or PostgresErrorCodes.CrashShutdown
-            or PostgresErrorCodes.CannotConnectNow => new KettlefogException(
+            or PostgresErrorCodes.CannotConnectNow
+            or IdleInTransactionTimeout => new KettlefogException(
                 ErrorCode.DatabaseUnavailable,
                 $"The database {displayName} is not available: {said}.",
                 "Nothing was changed. Try again in a moment.",
@@ -83,9 +91,7 @@ internal sealed class PostgresErrors(string displayName) : IErrorTranslator
                 "Grant the service's user the right it names.",
                 inner: error
             ),
-            null
-                when error.InnerException is TimeoutException
-                    && error.Message.Contains("pool", StringComparison.Ordinal) => new KettlefogException(
+            null when IsPoolExhausted(error) => new KettlefogException(
                 ErrorCode.DatabaseBusy,
                 $"All connections to the database {displayName} are in use.",
                 "Nothing was changed. Try again in a moment.",

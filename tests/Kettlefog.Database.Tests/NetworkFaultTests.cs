@@ -1,0 +1,174 @@
+using System.Diagnostics;
+using Kettlefog.Core;
+using Kettlefog.Core.Map.Reading;
+using Kettlefog.Database.Records;
+using Kettlefog.Database.Statements;
+using Kettlefog.Testing;
+
+namespace Kettlefog.Database.Tests;
+
+/// <summary>Connections to the server that are cut, lead nowhere or are slow: everything goes on by itself.</summary>
+public sealed class NetworkFaultTests : IDisposable
+{
+    private static readonly TimeSpan Patience = TimeSpan.FromSeconds(30);
+
+    private readonly List<IDisposable> _opened = [];
+
+    [Fact]
+    public async Task A_network_that_leads_nowhere_is_reported_and_everything_goes_on_when_it_is_back()
+    {
+        var (ledger, proxy, database) = await OpenAsync();
+        (await database.AnswersAsync(default)).ShouldBeTrue();
+        proxy.Freeze();
+        var clock = Stopwatch.StartNew();
+        (await database.AnswersAsync(default)).ShouldBeFalse();
+        clock.Elapsed.ShouldBeLessThan(TimeSpan.FromSeconds(5), "health answers at once");
+        var refusal = await Should.ThrowAsync<KettlefogException>(() => SearchAsync(database));
+        refusal.Code.ShouldBe(ErrorCode.DatabaseUnavailable);
+        clock.Elapsed.ShouldBeLessThan(Patience);
+        proxy.Thaw();
+        await UntilAsync(async () =>
+        {
+            await SearchAsync(database);
+            return await MergeAsync(ledger, database, 1, 2) == 1;
+        });
+    }
+
+    [Fact]
+    public async Task Idle_connections_that_lead_nowhere_are_replaced_without_an_error()
+    {
+        var (_, proxy, database) = await OpenAsync();
+        await SearchAsync(database);
+        var opened = proxy.Accepted;
+
+        // The next statement finds that its connection is dead, and so will all others of that time.
+        proxy.On("", ProxyFault.Freeze);
+        await SearchAsync(database);
+        proxy.IsWaiting.ShouldBeFalse();
+        proxy.Accepted.ShouldBeGreaterThan(opened);
+        proxy.CutAll();
+        await SearchAsync(database);
+    }
+
+    [Fact]
+    public async Task An_instance_that_hangs_in_a_merge_does_not_stop_the_others_for_long()
+    {
+        var (ledger, proxy, hanging) = await OpenAsync();
+        var plan = await hanging.Merges.PlanAsync(Ledger.Choices(1, 2), default);
+        proxy.On("UPDATE \"bill\"", ProxyFault.Freeze);
+        var hung = hanging.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default);
+        while (proxy.IsWaiting)
+            await Task.Delay(5);
+        using var other = await ledger.OpenAgainAsync(busySeconds: 1);
+        (await Should.ThrowAsync<KettlefogException>(() => MergeAsync(ledger, other, 3, 4))).Message.ShouldStartWith(
+            "A large merge, or another long operation, is writing"
+        );
+        await UntilAsync(async () => await MergeAsync(ledger, other, 3, 4) == 1);
+        proxy.CutAll();
+        (await Should.ThrowAsync<KettlefogException>(hung)).Code.ShouldBe(ErrorCode.DatabaseUnavailable);
+        ledger.File.Count("SELECT COUNT(*) FROM bill WHERE vendor_id = 2").ShouldBe(3, "nothing of it was done");
+    }
+
+    [Fact]
+    public async Task A_locked_table_refuses_readers_after_a_moment()
+    {
+        using var ledger = await Ledger.OpenAsync(Engine.Postgres);
+        using var impatient = await ledger.OpenAgainAsync(busySeconds: 1);
+        var locked = new TaskCompletionSource();
+        var release = new TaskCompletionSource();
+        var holder = Task.Run(() =>
+            ledger.File.Together(statements =>
+            {
+                statements("LOCK TABLE vendor IN ACCESS EXCLUSIVE MODE", []);
+                locked.SetResult();
+                release.Task.Wait(Patience);
+            })
+        );
+        await locked.Task;
+        var clock = Stopwatch.StartNew();
+        (await Should.ThrowAsync<KettlefogException>(() => SearchAsync(impatient))).Code.ShouldBe(
+            ErrorCode.DatabaseBusy
+        );
+        (
+            await Should.ThrowAsync<KettlefogException>(() => impatient.Merges.PlanAsync(Ledger.Choices(1, 2), default))
+        ).Code.ShouldBe(ErrorCode.DatabaseBusy);
+        clock.Elapsed.ShouldBeLessThan(TimeSpan.FromSeconds(20));
+        release.SetResult();
+        await holder;
+        await SearchAsync(impatient);
+    }
+
+    [Fact]
+    public async Task A_slow_network_only_takes_longer()
+    {
+        var (ledger, proxy, database) = await OpenAsync();
+        proxy.Delay = TimeSpan.FromMilliseconds(20);
+        (await MergeAsync(ledger, database, 1, 2)).ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task Connections_that_are_cut_during_a_merge_roll_it_back()
+    {
+        var (ledger, proxy, database) = await OpenAsync();
+        var plan = await database.Merges.PlanAsync(Ledger.Choices(1, 2), default);
+        proxy.On("UPDATE \"bill\"", ProxyFault.Cut);
+        var request = ledger.Request(plan.Choices, plan.Fingerprint.Text);
+        var refusal = await ledger.RefusedAsync(() => database.Merges.ApplyAsync(request, default));
+        refusal.Code.ShouldBe(ErrorCode.DatabaseUnavailable);
+        (await database.Merges.ApplyAsync(request, default)).Entry.Number.ShouldBe(1);
+    }
+
+    public void Dispose()
+    {
+        foreach (var each in Enumerable.Reverse(_opened))
+            each.Dispose();
+    }
+
+    private static Task<Page<FoundRecord>> SearchAsync(OperationalDatabase database) =>
+        database.Records.SearchAsync(
+            database.Map.Map.Require("vendor"),
+            new RecordSearch(null, null, 1, 10, false),
+            default
+        );
+
+    private static async Task<long> MergeAsync(Ledger ledger, OperationalDatabase database, long master, long duplicate)
+    {
+        var plan = await database.Merges.PlanAsync(Ledger.Choices(master, duplicate), default);
+        return (await database.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default))
+            .Entry
+            .Number;
+    }
+
+    private static async Task UntilAsync(Func<Task<bool>> works)
+    {
+        for (var clock = Stopwatch.StartNew(); ; )
+        {
+            try
+            {
+                (await works()).ShouldBeTrue();
+                return;
+            }
+            catch (KettlefogException) when (clock.Elapsed < Patience)
+            {
+                await Task.Delay(200);
+            }
+        }
+    }
+
+    private async Task<(Ledger Ledger, PostgresProxy Proxy, OperationalDatabase Database)> OpenAsync()
+    {
+        var ledger = await Ledger.OpenAsync(Engine.Postgres);
+        _opened.Add(ledger);
+        var proxy = new PostgresProxy((PostgresDatabase)ledger.File);
+        _opened.Add(proxy);
+        var database = await OperationalDatabase.OpenAsync(
+            proxy.Address,
+            MapReader.Read(Ledger.Yaml, "ledger.yaml"),
+            TimeSpan.FromSeconds(2),
+            TimeProvider.System,
+            default
+        );
+        _opened.Add(database);
+        return (ledger, proxy, database);
+    }
+}
