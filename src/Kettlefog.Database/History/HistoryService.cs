@@ -10,6 +10,8 @@ namespace Kettlefog.Database.History;
 /// <summary>Reads the history, and verifies that it was not altered.</summary>
 public sealed class HistoryService
 {
+    private const int EntriesPerSession = 50;
+
     private readonly DatabaseContext _context;
 
     internal HistoryService(DatabaseContext context) => _context = context;
@@ -60,17 +62,25 @@ public sealed class HistoryService
     /// <summary>Checks the hash chain of the history, and the journal against it.</summary>
     public async Task<ChainCheck> VerifyAsync(CancellationToken cancellationToken)
     {
-        await using var session = await _context.Engine.OpenReadAsync(cancellationToken);
-        var journal = new JournalDigest(session);
-        var entries = await new HistoryStore(session).AllAsync(cancellationToken);
+        IReadOnlyList<RecordedEntry> entries;
+        await using (var session = await _context.Engine.OpenReadAsync(cancellationToken))
+            entries = await new HistoryStore(session).AllAsync(cancellationToken);
         var digests = new Dictionary<long, string>();
-        foreach (var recorded in entries)
+
+        // Entries do not change, so each part can have a session of its own: one that took minutes would keep other
+        // programs from writing.
+        foreach (var part in entries.Chunk(EntriesPerSession))
         {
-            var digest = await journal.ComputeAsync(recorded.Entry.Number, cancellationToken);
-            digests[recorded.Entry.Number] =
-                digest == recorded.Entry.JournalDigest
-                    ? digest
-                    : await journal.ComputeEarlyAsync(recorded.Entry.Number, cancellationToken);
+            await using var session = await _context.Engine.OpenReadAsync(cancellationToken);
+            var journal = new JournalDigest(session);
+            foreach (var recorded in part)
+            {
+                var digest = await journal.ComputeAsync(recorded.Entry.Number, cancellationToken);
+                digests[recorded.Entry.Number] =
+                    digest == recorded.Entry.JournalDigest
+                        ? digest
+                        : await journal.ComputeEarlyAsync(recorded.Entry.Number, cancellationToken);
+            }
         }
 
         return ChainCheck.Of(entries.Select(recorded => new ChainedEntry(recorded.Entry, recorded.Hash)), entry =>

@@ -6,7 +6,10 @@ using Kettlefog.Terminal;
 
 namespace Kettlefog.Service.Endpoints;
 
-/// <summary>Streams any number of rows in CSV (RFC 4180) or JSON Lines.</summary>
+/// <summary>
+/// Exports any number of rows in CSV (RFC 4180) or JSON Lines. They are written to a temporary file first: a caller that
+/// reads slowly must not hold a transaction of the database, which may keep other programs from writing.
+/// </summary>
 internal static class Exports
 {
     public const string Csv = "text/csv";
@@ -22,8 +25,8 @@ internal static class Exports
     public static IResult Of(string format, IReadOnlyList<string> columns, IAsyncEnumerable<object[]> rows) =>
         format switch
         {
-            "csv" => Results.Stream(stream => CsvText.WriteAsync(stream, columns, rows), Csv),
-            "jsonl" => Results.Stream(
+            "csv" => Spooled(stream => CsvText.WriteAsync(stream, columns, rows), Csv),
+            "jsonl" => Spooled(
                 stream =>
                     WriteAsync(stream, rows, row =>
                         JsonSerializer.Serialize(
@@ -39,6 +42,46 @@ internal static class Exports
                 "Write 'csv' or 'jsonl'."
             ),
         };
+
+    private static IResult Spooled(Func<Stream, Task> write, string contentType) =>
+        Results.Stream(
+            async response =>
+            {
+                await using var file = TemporaryFile();
+                try
+                {
+                    await write(file);
+                }
+                catch (IOException error)
+                {
+                    throw new KettlefogException(
+                        ErrorCode.DatabaseUnavailable,
+                        "The export cannot be written to a temporary file: " + error.Message.TrimEnd('.') + ".",
+                        "Free disk space on the service's machine and try again.",
+                        inner: error
+                    );
+                }
+
+                file.Position = 0;
+                await file.CopyToAsync(response);
+            },
+            contentType
+        );
+
+    /// <summary>A file that only its owner can read, and that is gone when it is closed.</summary>
+    private static FileStream TemporaryFile()
+    {
+        var options = new FileStreamOptions
+        {
+            Mode = FileMode.CreateNew,
+            Access = FileAccess.ReadWrite,
+            Share = FileShare.None,
+            Options = FileOptions.Asynchronous | FileOptions.DeleteOnClose,
+        };
+        if (OperatingSystem.IsLinux())
+            options.UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite;
+        return new FileStream(Path.Combine(Path.GetTempPath(), $"kettlefog-export-{Guid.NewGuid():N}"), options);
+    }
 
     private static async Task WriteAsync(Stream stream, IAsyncEnumerable<object[]> rows, Func<object[], string> line)
     {

@@ -31,6 +31,26 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
     /// <summary>Drops all indexes, because the tables changed.</summary>
     public void ForgetAll() => _indexes.Clear();
 
+    /// <summary>
+    /// Waits until the index of a type is built; called before a session is opened, which would be held meantime.
+    /// </summary>
+    public async Task WaitForAsync(RecordType type, CancellationToken cancellationToken)
+    {
+        var made = Made(type);
+        try
+        {
+            await made.Value.WaitAsync(cancellationToken);
+        }
+        catch when (made.Value.IsFaulted)
+        {
+            _indexes.TryRemove(new KeyValuePair<string, Lazy<Task<LiveIndex>>>(type.Name, made));
+            throw;
+        }
+    }
+
+    private Lazy<Task<LiveIndex>> Made(RecordType type) =>
+        _indexes.GetOrAdd(type.Name, _ => new Lazy<Task<LiveIndex>>(() => MakeAsync(type)));
+
     /// <summary>Finds similar records.</summary>
     public async Task<IReadOnlyList<SimilarDuplicate>> FindAsync(
         Session session,
@@ -127,7 +147,7 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
 
     private async Task<LiveIndex> ReadyAsync(Session session, RecordType type, CancellationToken cancellationToken)
     {
-        var made = _indexes.GetOrAdd(type.Name, _ => new Lazy<Task<LiveIndex>>(() => MakeAsync(type)));
+        var made = Made(type);
         try
         {
             var index = await made.Value.WaitAsync(cancellationToken);
@@ -151,23 +171,27 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
     private async Task<LiveIndex> MakeAsync(RecordType type)
     {
         var cancellationToken = CancellationToken.None;
-        await using var session = await context.OpenReadAsync(cancellationToken);
-        var rules = await new RuleStore(session).InForceAsync(type, cancellationToken);
-        var latest = type.Changed is null ? ColumnValue.Null : await LatestAsync(session, type, cancellationToken);
-        var loaded = await LoadedFinder.LoadAsync(
-            session,
-            session.Map,
-            type,
-            [.. rules.Select(rule => rule.Rule)],
-            hasOwn: true,
-            _ => { },
-            cancellationToken
-        );
-        loaded.Finder.Prepare(
-            await new NonDuplicateStore(session).DecisionsAsync(type, cancellationToken),
-            live: true,
-            cancellationToken
-        );
+        LoadedFinder loaded;
+        ColumnValue latest;
+        IReadOnlyList<Decision> decisions;
+        await using (var session = await context.OpenReadAsync(cancellationToken))
+        {
+            var rules = await new RuleStore(session).InForceAsync(type, cancellationToken);
+            latest = type.Changed is null ? ColumnValue.Null : await LatestAsync(session, type, cancellationToken);
+            loaded = await LoadedFinder.LoadAsync(
+                session,
+                session.Map,
+                type,
+                [.. rules.Select(rule => rule.Rule)],
+                hasOwn: true,
+                _ => { },
+                cancellationToken
+            );
+            decisions = await new NonDuplicateStore(session).DecisionsAsync(type, cancellationToken);
+        }
+
+        // Learning takes its time, and needs no session.
+        loaded.Finder.Prepare(decisions, live: true, cancellationToken);
         return new LiveIndex(loaded, context.Clock.GetUtcNow(), latest);
     }
 

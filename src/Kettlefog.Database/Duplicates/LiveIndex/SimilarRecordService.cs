@@ -23,7 +23,9 @@ public sealed class SimilarRecordService
         CancellationToken cancellationToken
     )
     {
+        ArgumentNullException.ThrowIfNull(type);
         ArgumentNullException.ThrowIfNull(key);
+        await _live.WaitForAsync(type, cancellationToken);
         await using var session = await _context.OpenReadAsync(cancellationToken);
         var record = await new RecordStream(session, session.Map).OneAsync(type, key, cancellationToken);
         return await _live.FindAsync(session, type, record.Values, key.ToString(), limit, cancellationToken);
@@ -46,6 +48,7 @@ public sealed class SimilarRecordService
         ArgumentNullException.ThrowIfNull(values);
         foreach (var name in values.Keys)
             type.RequireField(name);
+        await _live.WaitForAsync(type, cancellationToken);
         await using var session = await _context.OpenReadAsync(cancellationToken);
         return await _live.FindAsync(
             session,
@@ -64,6 +67,8 @@ public sealed class SimilarRecordService
         CancellationToken cancellationToken
     )
     {
+        ArgumentNullException.ThrowIfNull(type);
+        await _live.WaitForAsync(type, cancellationToken);
         await using var session = await _context.OpenReadAsync(cancellationToken);
         var records = new List<MatchRecord>();
         await foreach (
@@ -89,6 +94,7 @@ public sealed class SimilarRecordService
         ArgumentNullException.ThrowIfNull(type);
         ArgumentNullException.ThrowIfNull(a);
         ArgumentNullException.ThrowIfNull(b);
+        await _live.WaitForAsync(type, cancellationToken);
         await using var session = await _context.OpenReadAsync(cancellationToken);
         var stream = new RecordStream(session, session.Map);
         var (left, right) = (

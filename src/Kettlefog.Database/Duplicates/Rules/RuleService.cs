@@ -75,21 +75,14 @@ public sealed class RuleService
     }
 
     /// <summary>Try a rule on today's records without saving it.</summary>
-    public async Task<RuleTrial> TryAsync(RecordType type, MatchRule rule, CancellationToken cancellationToken)
-    {
-        await using var session = await _context.OpenReadAsync(cancellationToken);
-        return await new RuleTrials(session, session.Map).TryAsync(type, rule, cancellationToken);
-    }
+    public Task<RuleTrial> TryAsync(RecordType type, MatchRule rule, CancellationToken cancellationToken) =>
+        new RuleTrials(_context).TryAsync(type, rule, cancellationToken);
 
     /// <summary>Measures a rule against pairs whose truth is known.</summary>
-    public async Task<RuleEvaluation> EvaluateAsync(
+    public Task<RuleEvaluation> EvaluateAsync(
         RecordType type,
         MatchRule? rule,
         IReadOnlyList<LabelledPair> pairs,
         CancellationToken cancellationToken
-    )
-    {
-        await using var session = await _context.OpenReadAsync(cancellationToken);
-        return await new RuleTrials(session, session.Map).EvaluateAsync(type, rule, pairs, cancellationToken);
-    }
+    ) => new RuleTrials(_context).EvaluateAsync(type, rule, pairs, cancellationToken);
 }

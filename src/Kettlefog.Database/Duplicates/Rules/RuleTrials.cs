@@ -5,7 +5,7 @@ using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
 using Kettlefog.Database.Duplicates.Decisions;
 using Kettlefog.Database.Duplicates.Finding;
-using Kettlefog.Database.Engines;
+using Kettlefog.Database.Own;
 using Kettlefog.Database.Records;
 
 namespace Kettlefog.Database.Duplicates.Rules;
@@ -102,8 +102,11 @@ public sealed record RuleEvaluation(
     IReadOnlyList<EvaluationLine> Lines
 );
 
-/// <summary>Tries rules without saving anything.</summary>
-internal sealed class RuleTrials(Session session, CheckedMap map)
+/// <summary>
+/// Tries rules without saving anything. What takes time is computed between sessions: a reader of SQLite may keep other
+/// programs from writing.
+/// </summary>
+internal sealed class RuleTrials(DatabaseContext context)
 {
     /// <summary>The lowest threshold for review that is reported, in percent.</summary>
     public const int MinLevel = 50;
@@ -114,9 +117,7 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
 
     public async Task<RuleTrial> TryAsync(RecordType type, MatchRule rule, CancellationToken cancellationToken)
     {
-        var inForce = (await new RuleStore(session).InForceAsync(type, cancellationToken))
-            .Select(each => each.Rule)
-            .ToList();
+        var inForce = await InForceAsync(type, cancellationToken);
         using var now = await LoadAsync(type, inForce, cancellationToken);
         var present = now
             .Finder.Score(0, now.Keys.Count, null, cancellationToken)
@@ -232,9 +233,7 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
         CancellationToken cancellationToken
     )
     {
-        var rules = rule is null
-            ? (await new RuleStore(session).InForceAsync(type, cancellationToken)).Select(each => each.Rule).ToList()
-            : [rule];
+        var rules = rule is null ? await InForceAsync(type, cancellationToken) : [rule];
         using var loaded = await LoadAsync(type, rules, cancellationToken);
         var numbered = pairs
             .Select(pair => (A: loaded.NumberOf(pair.A), B: loaded.NumberOf(pair.B), pair.Match))
@@ -279,13 +278,30 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
         CancellationToken cancellationToken
     )
     {
-        var loaded = await LoadedFinder.LoadAsync(session, map, type, rules, hasOwn: true, _ => { }, cancellationToken);
-        loaded.Finder.Prepare(
-            await new NonDuplicateStore(session).DecisionsAsync(type, cancellationToken),
-            live: false,
-            cancellationToken
-        );
+        LoadedFinder loaded;
+        IReadOnlyList<Decision> decisions;
+        await using (var session = await context.OpenReadAsync(cancellationToken))
+        {
+            loaded = await LoadedFinder.LoadAsync(
+                session,
+                session.Map,
+                type,
+                rules,
+                hasOwn: true,
+                _ => { },
+                cancellationToken
+            );
+            decisions = await new NonDuplicateStore(session).DecisionsAsync(type, cancellationToken);
+        }
+
+        loaded.Finder.Prepare(decisions, live: false, cancellationToken);
         return loaded;
+    }
+
+    private async Task<List<MatchRule>> InForceAsync(RecordType type, CancellationToken cancellationToken)
+    {
+        await using var session = await context.OpenReadAsync(cancellationToken);
+        return (await new RuleStore(session).InForceAsync(type, cancellationToken)).Select(each => each.Rule).ToList();
     }
 
     private async Task<IReadOnlyList<SamplePair>> SamplesAsync(
@@ -295,8 +311,9 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
     )
     {
         var samples = new List<SamplePair>();
-        var schema = map.Catalog.Require(loaded.Type.Table).Require(loaded.Type.Key);
-        var reader = new SnapshotReader(session, map);
+        await using var session = await context.OpenReadAsync(cancellationToken);
+        var schema = session.Map.Catalog.Require(loaded.Type.Table).Require(loaded.Type.Key);
+        var reader = new SnapshotReader(session, session.Map);
         foreach (var (a, b) in pairs)
         {
             RecordKey[] keys =
@@ -304,7 +321,13 @@ internal sealed class RuleTrials(Session session, CheckedMap map)
                 RecordKeyParser.Parse(loaded.Keys[a], schema),
                 RecordKeyParser.Parse(loaded.Keys[b], schema),
             ];
-            var records = await reader.ReadRecordsAsync(loaded.Type, keys, cancellationToken);
+            var records = (await reader.FindRecordsAsync(loaded.Type, keys, cancellationToken))
+                .OfType<RecordSnapshot>()
+                .ToList();
+
+            // One of them may have been deleted since they were read.
+            if (records.Count < keys.Length)
+                continue;
             var values = records
                 .Select(record => loaded.Type.Fields.Select(field => record[field.Column].ToText()).ToArray())
                 .ToList();
