@@ -51,8 +51,23 @@ public sealed partial class DuplicateFinder
         }
     }
 
+    /// <summary>
+    /// Values that somebody asks about, compared with a record: where they do not say the partition, it is the record's.
+    /// </summary>
+    /// <param name="values">The values.</param>
+    /// <param name="record">The values of the record.</param>
+    public PairExplanation ExplainAsked(IReadOnlyList<string?> values, IReadOnlyList<string?> record)
+    {
+        ArgumentNullException.ThrowIfNull(values);
+        ArgumentNullException.ThrowIfNull(record);
+        return Explain(_rules.LacksPartition(values) ? _rules.InPartitionOf(values, record) : values, record);
+    }
+
     /// <summary>Finds the records that are likely the same entity, most likely first.</summary>
-    /// <param name="values">The values to find, in the order of the type's fields; null where unknown.</param>
+    /// <param name="values">
+    /// The values to find, in the order of the type's fields; null where unknown. Without a partition they are compared
+    /// with the records of all.
+    /// </param>
     /// <param name="limit">Largest number of results.</param>
     /// <param name="minScore">The minimum score, from 0 to 1.</param>
     /// <remarks>May be called by several threads at once, and while records are added.</remarks>
@@ -61,7 +76,7 @@ public sealed partial class DuplicateFinder
         ArgumentNullException.ThrowIfNull(values);
         var blocks = _blocks ?? throw new InvalidOperationException("Prepare first.");
         var record = Prepare(values, new Scratch(_model));
-        var rules = _rules.Of(values);
+        var rules = _rules.OfAsked(values);
         var findings = new Finding[_scorer.Findings];
         var found = new List<SimilarRecord>();
         _changing.EnterReadLock();

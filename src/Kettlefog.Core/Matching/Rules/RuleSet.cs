@@ -10,7 +10,16 @@ namespace Kettlefog.Core.Matching.Rules;
 /// <param name="Values">The values of the fields used by comparisons, in the order of the type's fields.</param>
 /// <param name="Partition">The record's partition.</param>
 /// <param name="Scopes">A bit for each rule whose scope the record is in.</param>
-internal readonly record struct RuleRecord(string?[] Values, int Partition, uint Scopes);
+internal readonly record struct RuleRecord(string?[] Values, int Partition, uint Scopes)
+{
+    /// <summary>The partition of values that somebody asks about without saying one: they meet all records.</summary>
+    public const int AnyPartition = -1;
+
+    /// <summary>True if the partitions do not keep two records apart.</summary>
+    /// <param name="other">The other record.</param>
+    public bool SharesPartition(RuleRecord other) =>
+        Partition == other.Partition || Partition == AnyPartition || other.Partition == AnyPartition;
+}
 
 /// <summary>The outcome of the rules for a pair.</summary>
 /// <param name="Score">The best score that a rule gives it.</param>
@@ -72,6 +81,31 @@ internal sealed class RuleSet
 
     /// <summary>The data of a stored record.</summary>
     public RuleRecord Of(int record) => _simple ? new RuleRecord([], 0, uint.MaxValue) : _records[record];
+
+    /// <summary>Extracts the data of values that somebody asks about, who may not know the partition.</summary>
+    public RuleRecord OfAsked(IReadOnlyList<string?> row)
+    {
+        var record = Of(row);
+        return _partition.Length > 0 && LacksPartition(row)
+            ? record with
+            {
+                Partition = RuleRecord.AnyPartition,
+            }
+            : record;
+    }
+
+    /// <summary>True if a record type is partitioned and the values do not say by which partition.</summary>
+    public bool LacksPartition(IReadOnlyList<string?> row) =>
+        _partition.Length > 0 && _partition.All(column => string.IsNullOrWhiteSpace(row[column]));
+
+    /// <summary>The values, in the partition of another record.</summary>
+    public IReadOnlyList<string?> InPartitionOf(IReadOnlyList<string?> row, IReadOnlyList<string?> other)
+    {
+        var values = row.ToArray();
+        foreach (var column in _partition)
+            values[column] = other[column];
+        return values;
+    }
 
     /// <summary>Extracts the data of a record from its values.</summary>
     public RuleRecord Of(IReadOnlyList<string?> row)
@@ -136,7 +170,7 @@ internal sealed class RuleSet
     private uint RulesFor(RuleRecord a, RuleRecord b)
     {
         var both = a.Scopes & b.Scopes;
-        if (both == 0 || a.Partition == b.Partition)
+        if (both == 0 || a.SharesPartition(b))
             return both;
         for (var index = 0; index < _rules.Length; index++)
         {

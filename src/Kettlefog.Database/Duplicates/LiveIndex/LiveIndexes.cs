@@ -23,6 +23,9 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
 {
     private static readonly TimeSpan Oldest = TimeSpan.FromMinutes(5);
 
+    /// <summary>More rows that were changed "in the future" are not looked beyond.</summary>
+    private const int MaxFutureRows = 200;
+
     private readonly ConcurrentDictionary<string, Lazy<Task<LiveIndex>>> _indexes = new();
 
     /// <summary>Drops an index, because rules or decisions changed.</summary>
@@ -93,7 +96,9 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
         );
         foreach (var (key, snapshot) in keys.Zip(snapshots))
         {
-            var explanation = index.Loaded.Finder.Explain(values, now[key].Values);
+            var explanation = self is null
+                ? index.Loaded.Finder.ExplainAsked(values, now[key].Values)
+                : index.Loaded.Finder.Explain(values, now[key].Values);
             if (explanation.Score >= DuplicateFinder.Floor || explanation.Proposed)
                 similar.Add(new SimilarDuplicate(key, MergePlanner.Describe(type, snapshot).Label, explanation));
         }
@@ -151,6 +156,14 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
         try
         {
             var index = await made.Value.WaitAsync(cancellationToken);
+
+            // Another instance of the service may have saved a rule.
+            if (await new RuleStore(session).CountAsync(cancellationToken) != index.RuleVersions)
+            {
+                _indexes.TryRemove(new KeyValuePair<string, Lazy<Task<LiveIndex>>>(type.Name, made));
+                return await ReadyAsync(session, type, cancellationToken);
+            }
+
             if (type.Changed is null && context.Clock.GetUtcNow() - index.MadeAt > Oldest)
             {
                 _indexes.TryRemove(new KeyValuePair<string, Lazy<Task<LiveIndex>>>(type.Name, made));
@@ -173,10 +186,14 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
         var cancellationToken = CancellationToken.None;
         LoadedFinder loaded;
         ColumnValue latest;
+        ColumnValue lastKey;
+        long ruleVersions;
         IReadOnlyList<Decision> decisions;
         await using (var session = await context.OpenReadAsync(cancellationToken))
         {
             var rules = await new RuleStore(session).InForceAsync(type, cancellationToken);
+            lastKey = await LastKeyAsync(session, type, cancellationToken);
+            ruleVersions = await new RuleStore(session).CountAsync(cancellationToken);
             latest = type.Changed is null ? ColumnValue.Null : await LatestAsync(session, type, cancellationToken);
             loaded = await LoadedFinder.LoadAsync(
                 session,
@@ -192,15 +209,16 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
 
         // Learning takes its time, and needs no session.
         loaded.Finder.Prepare(decisions, live: true, cancellationToken);
-        return new LiveIndex(loaded, context.Clock.GetUtcNow(), latest);
+        return new LiveIndex(loaded, context.Clock.GetUtcNow(), latest, ruleVersions, lastKey);
     }
 
     /// <summary>Reads the changes since the index was last updated.</summary>
-    private static async Task RefreshAsync(Session session, LiveIndex index, CancellationToken cancellationToken)
+    private async Task RefreshAsync(Session session, LiveIndex index, CancellationToken cancellationToken)
     {
         var type = index.Loaded.Type;
         var latest = await LatestAsync(session, type, cancellationToken);
-        if (latest == index.Latest || latest.IsNull)
+        var last = await LastKeyAsync(session, type, cancellationToken);
+        if (latest.IsNull || (latest == index.Latest && last == index.LastKey))
             return;
         await index.Refreshing.WaitAsync(cancellationToken);
         try
@@ -210,7 +228,7 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
             var keys = await session.QueryAsync(
                 Sql.Of(
                     $"SELECT {session.Keys.Text(table.Require(type.Key))} FROM {session.Dialect.Table(table)} "
-                        + $"t WHERE t.{new SqlName(type.Changed!)} >= {since}"
+                        + $"t WHERE t.{new SqlName(type.Changed!)} >= {since}{NewKeys(session, type, index.LastKey)}"
                 ),
                 row => row.Text(),
                 cancellationToken
@@ -231,7 +249,7 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
                     index.Loaded.Update(key, now.GetValueOrDefault(key)?.Values);
             }
 
-            index.Latest = latest;
+            (index.Latest, index.LastKey) = (latest, last);
         }
         finally
         {
@@ -239,29 +257,80 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
         }
     }
 
-    private static async Task<ColumnValue> LatestAsync(
+    /// <summary>The highest key of a table, where it is one whole number; otherwise NULL.</summary>
+    private static async Task<ColumnValue> LastKeyAsync(
         Session session,
         RecordType type,
         CancellationToken cancellationToken
-    ) =>
-        (
+    )
+    {
+        var table = session.Map.Catalog.Require(type.Table);
+        if (type.Key.Count != 1 || table.Require(type.Key)[0].Storage != StorageClass.Integer)
+            return ColumnValue.Null;
+        return (
             await session.QueryAsync(
                 Sql.Of(
-                    $"SELECT {session.Dialect.Read(Sql.Of($"MAX(t.{new SqlName(type.Changed!)})"))} FROM "
-                        + $"{session.Dialect.Table(session.Map.Catalog.Require(type.Table))} t"
+                    $"SELECT {session.Dialect.Read(Sql.Of($"MAX(t.{new SqlName(type.Key[0])})"))} FROM "
+                        + $"{session.Dialect.Table(table)} t"
                 ),
                 row => row.Value(),
                 cancellationToken
             )
         ).Single();
+    }
 
-    private sealed class LiveIndex(LoadedFinder loaded, DateTimeOffset madeAt, ColumnValue latest)
+    private static Sql NewKeys(Session session, RecordType type, ColumnValue after) =>
+        after.IsNull
+            ? Sql.Empty
+            : Sql.Of(
+                $" OR t.{new SqlName(type.Key[0])} > "
+                    + $"{session.Dialect.Write(after, session.Map.Catalog.Require(type.Table).Require(type.Key)[0])}"
+            );
+
+    /// <summary>
+    /// The latest time of change that is not in the future: a row that says it was changed in 2999 would hide all changes
+    /// until then. Rows of the future are read again with every other change.
+    /// </summary>
+    private async Task<ColumnValue> LatestAsync(Session session, RecordType type, CancellationToken cancellationToken)
     {
+        var changed = Sql.Of($"t.{new SqlName(type.Changed!)}");
+        var latest = await session.QueryAsync(
+            Sql.Of(
+                $"SELECT {session.Dialect.Read(changed)} FROM {session.Dialect.Table(session.Map.Catalog.Require(type.Table))} t "
+                    + $"WHERE {changed} IS NOT NULL ORDER BY {changed} DESC LIMIT {(long)MaxFutureRows}"
+            ),
+            row => row.Value(),
+            cancellationToken
+        );
+        var tomorrow = context.Clock.GetUtcNow().AddDays(1);
+        foreach (var value in latest)
+        {
+            if (!TimestampText.TryRead(value.ToText()!, out var moment) || moment <= tomorrow)
+                return value;
+        }
+
+        return latest.Count == 0 ? ColumnValue.Null : latest[^1];
+    }
+
+    private sealed class LiveIndex(
+        LoadedFinder loaded,
+        DateTimeOffset madeAt,
+        ColumnValue latest,
+        long ruleVersions,
+        ColumnValue lastKey
+    )
+    {
+        /// <summary>The number of versions of rules when it was built.</summary>
+        public long RuleVersions => ruleVersions;
+
         public LoadedFinder Loaded { get; } = loaded;
 
         public DateTimeOffset MadeAt { get; } = madeAt;
 
         public ColumnValue Latest { get; set; } = latest;
+
+        /// <summary>The highest key, where keys are whole numbers: rows may be added with an old time of change.</summary>
+        public ColumnValue LastKey { get; set; } = lastKey;
 
         public SemaphoreSlim Refreshing { get; } = new(1, 1);
     }
