@@ -76,7 +76,9 @@ public enum ErrorCode
     /// <summary>The record map is wrong, or does not fit the database.</summary>
     InvalidMap,
 
-    /// <summary>The tables of the operational database changed, and the record map does not fit them any more.</summary>
+    /// <summary>
+    /// The tables of the operational database changed, and the record map does not fit them any more.
+    /// </summary>
     MapOutdated,
 
     /// <summary>The tables of the operational database changed while a request was carried out.</summary>

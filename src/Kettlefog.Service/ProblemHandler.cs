@@ -81,7 +81,8 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
     private static string Changed(HttpContext context) =>
         HttpMethods.IsGet(context.Request.Method) || HttpMethods.IsHead(context.Request.Method)
             ? "This request changed nothing."
-            : "It is not known whether the request was carried out: look before you repeat it. A merge or a reversal that "
+            : "It is not known whether the request was carried out: look before you repeat it. "
+                + "A merge or a reversal that "
                 + "is repeated with the same Idempotency-Key is done once.";
 
     /// <summary>Responds with a problem.</summary>

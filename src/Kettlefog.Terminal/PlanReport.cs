@@ -180,7 +180,8 @@ public static class PlanReport
         var differences = collision
             .Removed.SelectMany(row => row.Differences ?? [], (row, each) => (row.Key, Difference: each))
             .Select(each =>
-                $"{each.Difference.Column} of {each.Key} {(done ? "was" : "is")} {ValueOf(each.Difference.Removed)}, and "
+                $"{each.Difference.Column} of {each.Key} "
+                + $"{(done ? "was" : "is")} {ValueOf(each.Difference.Removed)}, and "
                 + $"{ValueOf(each.Difference.Kept)} {(done ? "was" : "is")} kept"
             )
             .ToList();

@@ -21,7 +21,10 @@ public class MapFuzzTests
             fields:
               code: { kind: code, survivorship: master }
               name: { kind: organisation-name }
-              phone: { kind: phone, overflow: [other], overflow_rows: { reference: notes, column: body, values: { subject_type: vendor } } }
+              phone:
+                kind: phone
+                overflow: [other]
+                overflow_rows: { reference: notes, column: body, values: { subject_type: vendor } }
               other: { column: other_phone }
             references:
               bills: { table: bill, columns: vendor_id, amount: amount, collision: keep-equal, bookkeeping: [made] }

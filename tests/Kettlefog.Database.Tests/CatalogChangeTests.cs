@@ -190,7 +190,8 @@ public abstract class CatalogChangeTests(Engine engine)
     {
         using var ledger = await Ledger.OpenAsync(
             engine,
-            "CREATE TABLE visit (vendor_id INTEGER, purpose TEXT); INSERT INTO visit VALUES (1, 'a'), (2, 'a'), (2, 'b')",
+            "CREATE TABLE visit (vendor_id INTEGER, purpose TEXT); INSERT INTO visit VALUES (1, 'a'), (2, 'a'), (2, "
+                + "'b')",
             Ledger.Yaml.Replace(
                 "    figures:",
                 "      visits: { table: visit, columns: vendor_id }\n    figures:",

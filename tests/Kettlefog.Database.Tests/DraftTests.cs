@@ -481,7 +481,8 @@ public abstract class DraftTests(Engine engine)
             CREATE TABLE berth (berthid INTEGER PRIMARY KEY, name TEXT, holder TEXT);
             CREATE TABLE spare_berth (spare_berthid INTEGER PRIMARY KEY, quay TEXT);
             CREATE TABLE fee_class (fee_classid INTEGER PRIMARY KEY, berthid_kind INTEGER, code_berthid INTEGER);
-            INSERT INTO berth VALUES (1, 'North 1', 'Ida Wells'), (2, 'North 2', 'Jory Tilling'), (3, 'North 3', 'M. Quill');
+            INSERT INTO berth VALUES (1, 'North 1', 'Ida Wells'), (2, 'North 2', 'Jory Tilling'),
+              (3, 'North 3', 'M. Quill');
             INSERT INTO spare_berth VALUES (1, 'east'), (2, 'west');
             INSERT INTO fee_class VALUES (1, 7, 1);
             """

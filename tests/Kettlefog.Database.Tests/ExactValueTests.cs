@@ -14,7 +14,8 @@ public sealed class ExactValueTests
     private const string Schema = """
         CREATE TABLE vendor (id INTEGER PRIMARY KEY, name TEXT, code TEXT UNIQUE, phone TEXT, other TEXT, state TEXT);
         CREATE TABLE further (id INTEGER PRIMARY KEY, vendor_id INTEGER REFERENCES vendor (id), kind TEXT, value TEXT);
-        CREATE TABLE price (vendor_id INTEGER REFERENCES vendor (id), item INTEGER, note TEXT, PRIMARY KEY (vendor_id, item));
+        CREATE TABLE price (vendor_id INTEGER REFERENCES vendor (id), item INTEGER, note TEXT,
+          PRIMARY KEY (vendor_id, item));
         """;
 
     [Theory]
@@ -78,7 +79,9 @@ public sealed class ExactValueTests
                 label: "{name}"
                 fields:
                   name: {}
-                  phone: { overflow: [other], overflow_rows: { reference: further, column: value, values: { kind: phone } } }
+                  phone:
+                    overflow: [other]
+                    overflow_rows: { reference: further, column: value, values: { kind: phone } }
                   other: {}
                 references:
                   further: { table: further, columns: vendor_id }

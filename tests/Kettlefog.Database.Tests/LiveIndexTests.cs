@@ -5,7 +5,9 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>Similar records are found whatever the times of change say, and whatever instance changed the rules.</summary>
+/// <summary>
+/// Similar records are found whatever the times of change say, and whatever instance changed the rules.
+/// </summary>
 public abstract class LiveIndexTests(Engine engine)
 {
     private static readonly string[] Families =
@@ -99,7 +101,8 @@ public abstract class LiveIndexTests(Engine engine)
     {
         var world = await SmallWorld.OpenAsync(
             engine,
-            "CREATE TABLE person (id INTEGER PRIMARY KEY, given TEXT, family TEXT, mail TEXT, area TEXT, changed_at TEXT)",
+            "CREATE TABLE person (id INTEGER PRIMARY KEY, given TEXT, family TEXT, mail TEXT, area TEXT, "
+                + "changed_at TEXT)",
             Types
         );
         for (var id = 1; id <= Families.Length; id++)

@@ -34,7 +34,8 @@ public abstract class OwnReferenceTests(Engine engine)
     public async Task A_record_that_a_duplicate_edited_refers_to_the_master_also_if_it_is_the_master(bool delete)
     {
         using var world = await OpenAsync(
-            "INSERT INTO person VALUES (1, 'Ida', 2, 2, 'active'), (2, 'Ida', 2, 1, 'active'), (3, 'I.', 2, 2, 'active')",
+            "INSERT INTO person VALUES (1, 'Ida', 2, 2, 'active'), (2, 'Ida', 2, 1, 'active'), (3, 'I.', 2, 2, "
+                + "'active')",
             delete
         );
         var before = world.File.Dump();
@@ -49,7 +50,8 @@ public abstract class OwnReferenceTests(Engine engine)
     public async Task A_value_taken_from_a_record_that_refers_to_a_duplicate_refers_to_the_master()
     {
         using var world = await OpenAsync(
-            "INSERT INTO person VALUES (1, 'Ida', 1, NULL, 'active'), (2, 'Ida', 2, 3, 'active'), (3, 'I.', 3, 2, 'active')",
+            "INSERT INTO person VALUES (1, 'Ida', 1, NULL, 'active'), (2, 'Ida', 2, 3, 'active'), (3, 'I.', 3, 2, "
+                + "'active')",
             delete: false
         );
         var before = world.File.Dump();

@@ -19,9 +19,11 @@ public class SlowReaderTests
         {
             for (var number = 1L; number <= 4_000; number++)
                 statements(
-                    "INSERT INTO kettlefog_history (number, kind, record_type, master, at, actor, reason, rule, details, "
+                    "INSERT INTO kettlefog_history (number, kind, record_type, master, at, actor, reason, rule, "
+                        + "details, "
                         + "journal_digest, previous_hash, hash) VALUES (?1, 'reopened', 'vendor', '1', "
-                        + "'2026-01-01T00:00:00Z', 'c.weeks', ?2, '', '{\"records\":[{\"key\":\"1\",\"label\":\"A\"}]}', '', '', '')",
+                        + "'2026-01-01T00:00:00Z', 'c.weeks', ?2, '', "
+                        + "'{\"records\":[{\"key\":\"1\",\"label\":\"A\"}]}', '', '', '')",
                     [number, longText]
                 );
         });

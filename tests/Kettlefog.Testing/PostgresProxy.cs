@@ -11,7 +11,9 @@ public enum ProxyFault
     /// <summary>Cuts the connection before the server gets the request.</summary>
     Cut,
 
-    /// <summary>Lets the server carry out the request, then cuts the connection instead of passing the answer on.</summary>
+    /// <summary>
+    /// Lets the server carry out the request, then cuts the connection instead of passing the answer on.
+    /// </summary>
     LoseAnswer,
 
     /// <summary>Passes nothing on any more, in either direction, and keeps the connection open.</summary>

@@ -169,8 +169,8 @@ internal static class ScanCommands
                 );
                 if (report.UnreadableCount > 0)
                     page.Line(
-                        $"{TextFormat.Counted(report.UnreadableCount, "value", "values")} could not be read and counted as "
-                            + "missing:"
+                        $"{TextFormat.Counted(report.UnreadableCount, "value", "values")} could not be read, and "
+                            + "counted as missing:"
                     );
                 foreach (var value in report.Unreadable ?? [])
                     page.Line($"  {value}");

@@ -99,11 +99,14 @@ public sealed class MapDrafter
             .ToList();
         if (_isGuessed && others.Count > 0)
             page.Ask(
-                $"Do {string.Join(", ", others)} hold records that get duplicates, too? To include them, draft again with "
-                    + $"'--table' for each table: {string.Join(' ', _recordTables.Select(each => $"--table {each.Table.Name}"))}"
-                    + $" {string.Join(' ', others.Select(each => $"--table {each}"))}."
+                $"Do {string.Join(", ", others)} hold records that get duplicates, too? To include them, draft again "
+                    + $"with '--table' for each table: {Options(_recordTables.Select(each => each.Table.Name))} "
+                    + $"{Options(others)}."
             );
     }
+
+    private static string Options(IEnumerable<string> tables) =>
+        string.Join(' ', tables.Select(table => $"--table {table}"));
 
     /// <summary>
     /// Of guesses about the same columns the most certain; a column that refers to several types, depending on another

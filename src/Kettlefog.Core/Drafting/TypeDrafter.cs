@@ -211,7 +211,8 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
                 parts.Add("policy: block");
                 if (reference.IsWritten)
                     page.Ask(
-                        $"{rows.Name} has no primary key, and unique columns that may be blank, so its rows cannot be told "
+                        $"{rows.Name} has no primary key, and unique columns that may be blank, "
+                            + "so its rows cannot be told "
                             + "apart: a merge of records that have some is blocked. Give the table a primary key."
                     );
             }
@@ -265,7 +266,8 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
         page.Ask(
             $"{guess.Table}.{string.Join(", ", guess.Columns)} refers to the same table"
                 + (guess.PointsAtItself == true ? ", and some rows refer to themselves" : "")
-                + ". If it forms a tree, as a parent or a superior does, write 'hierarchy: true' there; it is drafted as "
+                + ". If it forms a tree, as a parent or a superior does, write 'hierarchy: true' there; "
+                + "it is drafted as "
                 + "one by which a record may refer to itself."
         );
         return false;
@@ -316,11 +318,14 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
             AskIfWritten(
                 (
                     same.Count == 0
-                        ? $"A record has at most one row of {rows.Name}. Where both records have one, and the two differ, "
-                        : $"Where both records have a row of {rows.Name} with the same {string.Join(", ", same)}, and the "
+                        ? $"A record has at most one row of {rows.Name}. Where both records have one, "
+                            + "and the two differ, "
+                        : $"Where both records have a row of {rows.Name} with the same "
+                            + $"{string.Join(", ", same)}, and the "
                             + "two differ otherwise, "
                 )
-                    + $"the merge is blocked. To combine the two, write 'collision: combine' in '{reference.Name}'; to keep "
+                    + $"the merge is blocked. To combine the two, write 'collision: combine' in '{reference.Name}'; "
+                    + "to keep "
                     + "only the master's row, 'collision: keep'."
             );
         return ("keep-equal", "; of equal rows one is kept, and others block the merge");

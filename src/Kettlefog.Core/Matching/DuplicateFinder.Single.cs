@@ -52,7 +52,8 @@ public sealed partial class DuplicateFinder
     }
 
     /// <summary>
-    /// Values that somebody asks about, compared with a record: where they do not say the partition, it is the record's.
+    /// Values that somebody asks about, compared with a record: where they do not say the partition, it is the
+    /// record's.
     /// </summary>
     /// <param name="values">The values.</param>
     /// <param name="record">The values of the record.</param>

@@ -91,7 +91,8 @@ internal static class CollisionPlanner
         });
         blockers.Add(
             new Blocker(
-                $"{reference.Reference.Title} {string.Join(" and ", group.Rows.Select(row => row.Key))} cannot both belong "
+                $"{reference.Reference.Title} "
+                    + $"{string.Join(" and ", group.Rows.Select(row => row.Key))} cannot both belong "
                     + $"to the master ({group.Values} must be unique), and they differ in {string.Join(", ", values)}.",
                 "Correct or remove one of them in the operational system, then plan again."
             )

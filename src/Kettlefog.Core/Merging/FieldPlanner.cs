@@ -86,7 +86,8 @@ internal static class FieldPlanner
         {
             blockers.Add(
                 new Blocker(
-                    $"{field.Title} would have {CharacterText.Count(text)} characters, but the column {column.Name} allows {limit}.",
+                    $"{field.Title} would have {CharacterText.Count(text)} characters, "
+                        + $"but the column {column.Name} allows {limit}.",
                     $"Choose or type the {field.Title.ToLowerInvariant()} yourself."
                 )
             );

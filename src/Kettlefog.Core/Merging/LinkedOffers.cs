@@ -1,3 +1,4 @@
+using System.Globalization;
 using Kettlefog.Core.Map.Model;
 
 namespace Kettlefog.Core.Merging;
@@ -56,9 +57,14 @@ public static class LinkedOffers
     {
         ArgumentNullException.ThrowIfNull(snapshot);
         var groups = new List<(List<LinkedRecord> Records, SortedSet<string> Because)>();
+
+        // Only records that share a value can agree: the others are never compared, since they may be thousands.
+        var byValue = new Dictionary<string, HashSet<List<LinkedRecord>>>();
         foreach (var record in snapshot.Records.OrderBy(record => record.Record.Key.ToString(), StringComparer.Ordinal))
         {
-            var places = groups
+            var values = ValuesOf(snapshot, record.Record);
+            var near = values.SelectMany(value => byValue.GetValueOrDefault(value) ?? []).ToHashSet();
+            var places = (near.Count == 0 ? [] : groups.Where(group => near.Contains(group.Records)))
                 .Select(group =>
                     (
                         group.Records,
@@ -76,6 +82,7 @@ public static class LinkedOffers
             if (places.Count == 0)
             {
                 groups.Add(([record], []));
+                Note(values, groups[^1].Records);
                 continue;
             }
 
@@ -84,6 +91,7 @@ public static class LinkedOffers
             var (records, because, says) = places[0];
             records.Add(record);
             because.Add(says!);
+            Note(values, records);
             foreach (
                 var other in places
                     .Skip(1)
@@ -95,6 +103,17 @@ public static class LinkedOffers
                 records.AddRange(other.Records);
                 because.UnionWith(other.Because.Append(other.Says!));
                 groups.RemoveAll(group => group.Records == other.Records);
+                Note(other.Records.SelectMany(each => ValuesOf(snapshot, each.Record)), records);
+            }
+        }
+
+        void Note(IEnumerable<string> values, List<LinkedRecord> group)
+        {
+            foreach (var value in values)
+            {
+                if (!byValue.TryGetValue(value, out var known))
+                    byValue[value] = known = [];
+                known.Add(group);
             }
         }
 
@@ -110,6 +129,31 @@ public static class LinkedOffers
                 )),
         ];
     }
+
+    /// <summary>
+    /// For each group of fields in which records may agree, a record's values as one text; without groups in which one
+    /// is
+    /// blank.
+    /// </summary>
+    private static List<string> ValuesOf(LinkedSnapshot snapshot, RecordSnapshot record) =>
+        snapshot.Link.Same.Count == 0
+            ? [""]
+            :
+            [
+                .. snapshot
+                    .Link.Same.Select(
+                        (group, place) => (Fields: group.Select(snapshot.Type.RequireField).ToList(), Place: place)
+                    )
+                    .Where(group => group.Fields.TrueForAll(field => !snapshot.Type.IsBlank(record[field.Column])))
+                    .Select(group =>
+                        string.Join(
+                            '\u001f',
+                            group
+                                .Fields.Select(field => NormalisedValue.Said(field.Kind, record[field.Column]))
+                                .Prepend(group.Place.ToString(CultureInfo.InvariantCulture))
+                        )
+                    ),
+            ];
 
     /// <summary>The values in which two records agree, in words; null if they do not.</summary>
     private static string? Same(LinkedSnapshot snapshot, RecordSnapshot a, RecordSnapshot b)

@@ -128,7 +128,8 @@ public static class MergePlanner
     }
 
     /// <summary>
-    /// A surviving value by which a record refers to a duplicate, such as that of its last editor, refers to the master.
+    /// A surviving value by which a record refers to a duplicate, such as that of its last editor, refers to the
+    /// master.
     /// </summary>
     private static void FollowReferences(MergeSnapshot snapshot, List<PlannedField> fields)
     {

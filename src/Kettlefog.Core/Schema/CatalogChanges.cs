@@ -5,7 +5,9 @@ public static class CatalogChanges
 {
     /// <summary>The changes between two states of some tables, one sentence each.</summary>
     /// <param name="before">The tables before.</param>
-    /// <param name="after">The tables after; those that are new to the list were created or began to refer to one.</param>
+    /// <param name="after">
+    /// The tables after; those that are new to the list were created or began to refer to one.
+    /// </param>
     public static IReadOnlyList<string> Between(IReadOnlyList<TableSchema> before, IReadOnlyList<TableSchema> after)
     {
         ArgumentNullException.ThrowIfNull(before);

@@ -2,7 +2,9 @@ using System.Globalization;
 
 namespace Kettlefog.Core.Values;
 
-/// <summary>An exact sum of amounts, or why there is none: not every table holds only numbers where it should.</summary>
+/// <summary>
+/// An exact sum of amounts, or why there is none: not every table holds only numbers where it should.
+/// </summary>
 /// <param name="Total">The sum; null if it cannot be computed.</param>
 /// <param name="Fault">Why not, in words without a full stop; null if it was computed.</param>
 public readonly record struct ExactSum(decimal? Total, string? Fault)

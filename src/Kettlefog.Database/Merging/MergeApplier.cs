@@ -341,7 +341,9 @@ internal sealed class MergeApplier(
         Overwritten(duplicate, marks.Select(mark => mark.Column));
     }
 
-    /// <summary>True for a column by which records of the type refer to each other, which the merge reassigns.</summary>
+    /// <summary>
+    /// True for a column by which records of the type refer to each other, which the merge reassigns.
+    /// </summary>
     private bool IsReassigned(string column) =>
         plan.Moves.Any(move =>
             Identifiers.Same(move.Reference.Table, plan.Type.Table) && move.Reference.Columns.ContainsIdentifier(column)

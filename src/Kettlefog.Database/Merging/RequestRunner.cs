@@ -50,7 +50,8 @@ internal sealed class RequestRunner(DatabaseContext context)
     /// says whether it was done.
     /// </summary>
     /// <exception cref="KettlefogException">
-    /// The request was refused, and changed nothing; or, with <see cref="ErrorCode.OutcomeUnknown"/>, the database could
+    /// The request was refused, and changed nothing; or, with <see cref="ErrorCode.OutcomeUnknown"/>, the database
+    /// could
     /// not be asked in time.
     /// </exception>
     public async Task<MergeOutcome> RunAsync(Func<Task<MergeOutcome>> request, CancellationToken cancellationToken)
@@ -76,7 +77,8 @@ internal sealed class RequestRunner(DatabaseContext context)
                 $"It is not known whether the {what} was done: the connection to the database "
                     + $"{context.Engine.DisplayName} was lost while it was committed, and could not be opened again.",
                 $"When the database is there again, look whether entry {lost.Outcome.Entry.Number} of the history is "
-                    + $"this {what}; or send the request again with the same Idempotency-Key, with which it is done once.",
+                    + $"this {what}; or send the request again with the same Idempotency-Key, "
+                    + "with which it is done once.",
                 inner: lost.InnerException
             );
         }

@@ -30,7 +30,9 @@ internal sealed class DatabaseContext
     /// <summary>The engine.</summary>
     public DatabaseEngine Engine { get; }
 
-    /// <summary>The map, as last checked against the database; within a session use <see cref="Session.Map"/>.</summary>
+    /// <summary>
+    /// The map, as last checked against the database; within a session use <see cref="Session.Map"/>.
+    /// </summary>
     public CheckedMap Map => _current.Map;
 
     /// <summary>Tells the time.</summary>

@@ -122,7 +122,8 @@ internal sealed class ReversalProof(Session session, JournaledRowKeys keys, IRea
         {
             if (value != before)
                 _differences.Add(
-                    $"{column} of {row} is {ValueOf(value)} after the reversal and was {ValueOf(before)} before the merge: "
+                    $"{column} of {row} is {ValueOf(value)} after the reversal and was {ValueOf(before)} before the "
+                        + "merge: "
                         + "a trigger of the database may have changed it."
                 );
         }

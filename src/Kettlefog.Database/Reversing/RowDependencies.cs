@@ -83,7 +83,9 @@ internal sealed class RowDependencies(Session session)
         return later.FindAll(step => !step.IsUnkeyed);
     }
 
-    /// <summary>The merges whose steps found rows of a step under the keys that the step's merge left them with.</summary>
+    /// <summary>
+    /// The merges whose steps found rows of a step under the keys that the step's merge left them with.
+    /// </summary>
     private async Task<List<long>> SharingRowsAsync(
         JournalStep step,
         JournaledRowKeys keys,
@@ -98,7 +100,8 @@ internal sealed class RowDependencies(Session session)
         var sameRow = step.KeyColumns.Select(
             (column, place) =>
                 Sql.Of(
-                    $"COALESCE((SELECT lc.before FROM {_cells} lc WHERE lc.number = lr.number AND lc.step = lr.step AND "
+                    $"COALESCE((SELECT lc.before FROM {_cells} lc WHERE lc.number = lr.number AND lc.step = lr.step "
+                        + $"AND "
                         + $"lc.{Column} = {column}), lr.{journaled[place]}) = m.{journaled[place]}"
                 )
         );

@@ -145,7 +145,8 @@ internal abstract class SqlDialect
     public abstract Sql Matches(Sql text, string foldedPattern);
 
     /// <summary>
-    /// An exact decimal sum, as text that <see cref="ExactSum.Read"/> reads: a value that is no number does not abort the
+    /// An exact decimal sum, as text that <see cref="ExactSum.Read"/> reads: a value that is no number does not abort
+    /// the
     /// statement; null over no rows.
     /// </summary>
     /// <param name="expression">The expression to sum.</param>

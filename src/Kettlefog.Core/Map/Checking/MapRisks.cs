@@ -88,7 +88,9 @@ public static class MapRisks
             }
         }
 
-        /// <summary>Rows that a merge may remove, although the database does not declare that they belong to a record.</summary>
+        /// <summary>
+        /// Rows that a merge may remove, although the database does not declare that they belong to a record.
+        /// </summary>
         private IEnumerable<MapFinding> Removals() =>
             type
                 .References.Where(reference =>
@@ -103,10 +105,13 @@ public static class MapRisks
                 .Select(reference =>
                     Risk(
                         $"references.{reference.Name}",
-                        $"A merge may remove rows of '{reference.Table}' (collision: {EnumName.Of(reference.Collision)}), "
-                            + $"although the database does not declare that {string.Join(", ", reference.Columns)} refers to "
+                        $"A merge may remove rows of '{reference.Table}' (collision: "
+                            + $"{EnumName.Of(reference.Collision)}), "
+                            + "although the database does not declare that "
+                            + $"{string.Join(", ", reference.Columns)} refers to "
                             + $"'{type.Table}'.",
-                        "Make sure that it does; otherwise unrelated rows are removed. 'collision: block' removes nothing."
+                        "Make sure that it does; otherwise unrelated rows are removed. 'collision: "
+                            + "block' removes nothing."
                     )
                 );
 

@@ -77,7 +77,7 @@ public static class MapReader
             problems.Add(
                 (int)parser.Current.Start.Line,
                 $"The file is nested more than {MaxNesting} deep.",
-                "A record map needs no more than ten levels."
+                "A record map has at most ten levels."
             );
             problems.ThrowIfAny();
         }

@@ -106,9 +106,16 @@ internal sealed class ScannedClusterWriter(Session session)
         return found.Count;
     }
 
-    /// <summary>Counts the related rows of the clusters of a record type.</summary>
-    public async Task MeasureAsync(RecordType type, CheckedMap map, CancellationToken cancellationToken)
+    /// <summary>
+    /// Counts the related rows of the clusters of a record type, and adds up their amounts; a reading session is
+    /// enough.
+    /// </summary>
+    public async Task<IReadOnlyDictionary<long, (long Rows, decimal Amount)>> WeighAsync(
+        RecordType type,
+        CancellationToken cancellationToken
+    )
     {
+        var map = session.Map;
         var weights = new Dictionary<string, (long Rows, decimal Amount)>();
         foreach (var reference in type.References)
         {
@@ -142,7 +149,6 @@ internal sealed class ScannedClusterWriter(Session session)
             }
         }
 
-        var hasAmount = type.References.Any(reference => reference.Amount is not null);
         var clusters = new Dictionary<long, (long Rows, decimal Amount)>();
         await foreach (var (key, cluster) in new ClusterStore(session).MembersAsync(type.Name, cancellationToken))
         {
@@ -150,6 +156,17 @@ internal sealed class ScannedClusterWriter(Session session)
             clusters[cluster] = (sum.Rows + weight.Rows, Added(sum.Amount, weight.Amount));
         }
 
+        return clusters;
+    }
+
+    /// <summary>Stores what <see cref="WeighAsync"/> found.</summary>
+    public async Task StoreWeightsAsync(
+        RecordType type,
+        IReadOnlyDictionary<long, (long Rows, decimal Amount)> clusters,
+        CancellationToken cancellationToken
+    )
+    {
+        var hasAmount = type.References.Any(reference => reference.Amount is not null);
         foreach (var chunk in clusters.Chunk(RowsAtOnce))
         {
             var rows = chunk.Select(pair =>

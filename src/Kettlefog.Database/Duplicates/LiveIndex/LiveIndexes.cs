@@ -288,7 +288,8 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
             );
 
     /// <summary>
-    /// The latest time of change that is not in the future: a row that says it was changed in 2999 would hide all changes
+    /// The latest time of change that is not in the future: a row that says it was changed in 2999 would hide all
+    /// changes
     /// until then. Rows of the future are read again with every other change.
     /// </summary>
     private async Task<ColumnValue> LatestAsync(Session session, RecordType type, CancellationToken cancellationToken)
@@ -296,7 +297,8 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
         var changed = Sql.Of($"t.{new SqlName(type.Changed!)}");
         var latest = await session.QueryAsync(
             Sql.Of(
-                $"SELECT {session.Dialect.Read(changed)} FROM {session.Dialect.Table(session.Map.Catalog.Require(type.Table))} t "
+                $"SELECT {session.Dialect.Read(changed)} FROM "
+                    + $"{session.Dialect.Table(session.Map.Catalog.Require(type.Table))} t "
                     + $"WHERE {changed} IS NOT NULL ORDER BY {changed} DESC LIMIT {(long)MaxFutureRows}"
             ),
             row => row.Value(),
@@ -329,7 +331,9 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
 
         public ColumnValue Latest { get; set; } = latest;
 
-        /// <summary>The highest key, where keys are whole numbers: rows may be added with an old time of change.</summary>
+        /// <summary>
+        /// The highest key, where keys are whole numbers: rows may be added with an old time of change.
+        /// </summary>
         public ColumnValue LastKey { get; set; } = lastKey;
 
         public SemaphoreSlim Refreshing { get; } = new(1, 1);

@@ -214,11 +214,43 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
             ))
             .ToList();
         var report = ScanReport.Of(loaded, changed.Count(each => each), compared, pairs, found.Count, _clock.Elapsed);
+        if (!await StoreAsync(loaded, changed, before, found, cancellationToken))
+            return;
+
+        // Adding up all related rows takes its time, during which others may write.
+        IReadOnlyDictionary<long, (long Rows, decimal Amount)> weights;
+        await using (var session = await context.OpenReadAsync(cancellationToken))
+            weights = await new ScannedClusterWriter(session).WeighAsync(_type, cancellationToken);
+        await using var last = await context.OpenWriteAsync(cancellationToken);
+        if ((await new ScanStore(last).RequireAsync(scan.Id, cancellationToken)).State != ScanState.Running)
+            return;
+        await new ScannedClusterWriter(last).StoreWeightsAsync(_type, weights, cancellationToken);
+        await new ScanStore(last).EndAsync(
+            scan.Id,
+            ScanState.Finished,
+            report,
+            null,
+            context.Clock.GetUtcNow(),
+            cancellationToken
+        );
+        await last.CommitAsync(cancellationToken);
+    }
+
+    /// <summary>Stores the pairs and clusters of the scan.</summary>
+    /// <returns>False if the scan was stopped or cancelled.</returns>
+    private async Task<bool> StoreAsync(
+        LoadedFinder loaded,
+        bool[] changed,
+        Dictionary<string, long> before,
+        IReadOnlyList<NewCluster> found,
+        CancellationToken cancellationToken
+    )
+    {
         await using var last = await context.OpenWriteAsync(cancellationToken);
 
         // It may have been stopped or cancelled while the clusters were built.
         if ((await new ScanStore(last).RequireAsync(scan.Id, cancellationToken)).State != ScanState.Running)
-            return;
+            return false;
         var stored = new PairStore(last);
         await stored.KeepOnlyAsync(_type.Name, scan.Id, cancellationToken);
         await stored.StoreContentHashesAsync(
@@ -232,18 +264,9 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
             before.Keys.Where(key => loaded.NumberOf(key) < 0),
             cancellationToken
         );
-        var writer = new ScannedClusterWriter(last);
-        await writer.ReplaceAsync(_type, found, context.Clock.GetUtcNow(), cancellationToken);
-        await writer.MeasureAsync(_type, last.Map, cancellationToken);
-        await new ScanStore(last).EndAsync(
-            scan.Id,
-            ScanState.Finished,
-            report,
-            null,
-            context.Clock.GetUtcNow(),
-            cancellationToken
-        );
+        await new ScannedClusterWriter(last).ReplaceAsync(_type, found, context.Clock.GetUtcNow(), cancellationToken);
         await last.CommitAsync(cancellationToken);
+        return true;
     }
 
     private async Task<ScanState> ReportAsync(string phase, long done, long total, CancellationToken cancellationToken)

@@ -51,7 +51,8 @@ internal sealed class PostgresCatalog : ICatalogReader
                     WITH t AS MATERIALIZED (
                       SELECT c.oid, c.relname, c.relkind, c.relrowsecurity, c.relforcerowsecurity, n.nspname
                       FROM pg_catalog.pg_class c JOIN pg_catalog.pg_namespace n ON n.oid = c.relnamespace
-                      WHERE c.relname = ANY (pg_catalog.string_to_array({names}, E'\x01')::name[]) AND NOT c.relispartition
+                      WHERE c.relname = ANY (pg_catalog.string_to_array({names}, E'\x01')::name[])
+                        AND NOT c.relispartition
                         AND n.nspname NOT IN ('pg_catalog', 'information_schema', {PostgresOwnSchema.Name}))
                     SELECT pg_catalog.encode(pg_catalog.sha256(pg_catalog.convert_to(
                       pg_catalog.string_agg(s.line, '|' ORDER BY s.line), 'UTF8')), 'hex') FROM (
