@@ -28,6 +28,7 @@ public static class UninitialisedDatabase
     {
         using var engine = DatabaseEngines.Open(database, TimeSpan.FromSeconds(5));
         await using var session = await engine.OpenReadAsync(cancellationToken);
+        session.ExpectLongStatements();
         return (await engine.Catalog.ReadAsync(session, cancellationToken)).Tables.Count(table => !table.IsView);
     }
 
@@ -67,6 +68,7 @@ public static class UninitialisedDatabase
     {
         using var engine = DatabaseEngines.Open(database, TimeSpan.FromSeconds(5));
         await using var session = await engine.OpenReadAsync(cancellationToken);
+        session.ExpectLongStatements();
         var profiler = new DatabaseProfiler(session, await engine.Catalog.ReadAsync(session, cancellationToken));
         var drafter = new MapDrafter(
             await profiler.ReadAsync(
@@ -98,6 +100,7 @@ public static class UninitialisedDatabase
     {
         using var engine = DatabaseEngines.Open(database, TimeSpan.FromSeconds(5));
         await using var session = await engine.OpenReadAsync(cancellationToken);
+        session.ExpectLongStatements();
         var map = MapCheck.Against(document, await engine.Catalog.ReadAsync(session, cancellationToken));
         return await DirectScan.RunAsync(
             session,

@@ -135,6 +135,11 @@ internal sealed class Session(DatabaseEngine engine, SessionConnection connectio
         }
     }
 
+    /// <summary>
+    /// For readers of whole tables: a statement may take minutes before its first row, without being given up as lost.
+    /// </summary>
+    public void ExpectLongStatements() => connection.ExpectLongStatements();
+
     /// <summary>Reads rows, one by one.</summary>
     public async IAsyncEnumerable<T> StreamAsync<T>(
         Sql sql,

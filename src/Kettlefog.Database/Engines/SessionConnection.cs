@@ -28,6 +28,9 @@ internal abstract class SessionConnection(
     /// <param name="broken">True if the connection cannot be used again.</param>
     public abstract void Release(bool broken);
 
+    /// <summary>Lets the following statements take long; see <see cref="Session.ExpectLongStatements"/>.</summary>
+    public virtual void ExpectLongStatements() { }
+
     /// <summary>Several statements that are sent to the database together.</summary>
     public DbBatch Batch(IReadOnlyList<Sql> statements, DbTransaction transaction)
     {
@@ -82,22 +85,29 @@ internal abstract class SessionConnection(
 /// <param name="connection">The connection, which is open.</param>
 /// <param name="bind">Sets the type and value of a parameter.</param>
 /// <param name="silence">How many seconds nothing may be heard of the server during a statement.</param>
+/// <param name="longSilence">The same for statements that are expected to take long.</param>
 internal sealed class DriverConnection(
     SqlDialect dialect,
     DbConnection connection,
     Action<DbParameter, SqlParameter> bind,
-    int silence
+    int silence,
+    int longSilence
 ) : SessionConnection(dialect, connection, bind)
 {
+    private int _silence = silence;
+
     /// <inheritdoc/>
     public override DbCommand Take(Sql sql, DbTransaction transaction)
     {
         var (text, values) = Render(sql);
         var command = Create(text, values);
-        command.CommandTimeout = silence;
+        command.CommandTimeout = _silence;
         command.Transaction = transaction;
         return command;
     }
+
+    /// <inheritdoc/>
+    public override void ExpectLongStatements() => _silence = Math.Max(_silence, longSilence);
 
     /// <inheritdoc/>
     public override void Return(DbCommand command, bool failed) => command.Dispose();

@@ -26,6 +26,7 @@ public sealed class MapService
     )
     {
         await using var session = await engine.OpenReadAsync(cancellationToken);
+        session.ExpectLongStatements();
         var report = MapCheck.Report(document, await engine.Catalog.ReadAsync(session, cancellationToken));
         return report.Map is { } map
             ? report.With(await new MapInspector(session, map, document).FindAsync(cancellationToken))

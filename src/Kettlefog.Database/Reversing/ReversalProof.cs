@@ -1,4 +1,5 @@
 using Kettlefog.Core.Reversing;
+using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
 using Kettlefog.Database.Engines;
 using Kettlefog.Database.Journal;
@@ -72,9 +73,19 @@ internal sealed class ReversalProof(Session session, JournaledRowKeys keys, IRea
                 $"t.{new SqlName(cell.Column)} = {session.Dialect.Write(cell.Before, _sql.ColumnOf(step, cell.Column))}"
             )
         );
-        var source = Sql.Of(
-            $"{await keys.RowsNowAsync(step, cancellationToken)} j JOIN {_sql.TableOf(step)} t ON {_sql.OnRows(step)}"
+
+        // Rows whose keys several steps changed were counted when they were moved back.
+        if (await IsKeyChangedByOthersAsync(step, cancellationToken))
+            return;
+        var hasKey = step.KeyColumns.Select(
+            (column, place) =>
+                changed.Find(cell => Identifiers.Same(cell.Column, column)) is { Column: not null } cell
+                    ? Sql.Of(
+                        $"t.{new SqlName(column)} = {session.Dialect.Write(cell.Before, _sql.ColumnOf(step, column))}"
+                    )
+                    : Sql.Of($"t.{new SqlName(column)} = {_sql.Journaled(step, column, place)}")
         );
+        var source = Sql.Of($"{_journal.Rows(step)} j JOIN {_sql.TableOf(step)} t ON {Sql.Join(" AND ", hasKey)}");
         var back = await session.WithLargeJoinsAsync(
             step.RowCount,
             () =>
@@ -90,6 +101,24 @@ internal sealed class ReversalProof(Session session, JournaledRowKeys keys, IRea
                 $"{expected - back} {moved.Title.ToLowerInvariant()} do not refer to {moved.From} again, although they "
                     + "were moved back: a trigger of the database may have changed them."
             );
+    }
+
+    private async Task<bool> IsKeyChangedByOthersAsync(JournalStep step, CancellationToken cancellationToken)
+    {
+        foreach (
+            var other in steps.Where(other =>
+                other.Step != step.Step
+                && other.Operation == JournalOperation.Reassign
+                && Identifiers.Same(other.Table, step.Table)
+            )
+        )
+        {
+            var cells = await _journal.CellsAsync(other, cancellationToken);
+            if (cells.Exists(cell => cell.Before != cell.After && step.KeyColumns.ContainsIdentifier(cell.Column)))
+                return true;
+        }
+
+        return false;
     }
 
     private async Task CompareRowAsync(

@@ -158,7 +158,7 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
             var index = await made.Value.WaitAsync(cancellationToken);
 
             // Another instance of the service may have saved a rule.
-            if (await new RuleStore(session).CountAsync(cancellationToken) != index.RuleVersions)
+            if (await new RuleStore(session).CountAsync(cancellationToken) > index.RuleVersions)
             {
                 _indexes.TryRemove(new KeyValuePair<string, Lazy<Task<LiveIndex>>>(type.Name, made));
                 return await ReadyAsync(session, type, cancellationToken);
@@ -191,6 +191,7 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
         IReadOnlyList<Decision> decisions;
         await using (var session = await context.OpenReadAsync(cancellationToken))
         {
+            session.ExpectLongStatements();
             var rules = await new RuleStore(session).InForceAsync(type, cancellationToken);
             lastKey = await LastKeyAsync(session, type, cancellationToken);
             ruleVersions = await new RuleStore(session).CountAsync(cancellationToken);

@@ -282,6 +282,7 @@ internal sealed class RuleTrials(DatabaseContext context)
         IReadOnlyList<Decision> decisions;
         await using (var session = await context.OpenReadAsync(cancellationToken))
         {
+            session.ExpectLongStatements();
             loaded = await LoadedFinder.LoadAsync(
                 session,
                 session.Map,

@@ -99,6 +99,7 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
         LoadedFinder loaded;
         await using (var session = await context.OpenReadAsync(cancellationToken))
         {
+            session.ExpectLongStatements();
             var rules = await new RuleStore(session).InForceAsync(_type, cancellationToken);
             var total = await session.QueryLongAsync(
                 Sql.Of($"SELECT COUNT(*) FROM {session.Dialect.Table(session.Map.Catalog.Require(_type.Table))}"),
@@ -220,7 +221,11 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
         // Adding up all related rows takes its time, during which others may write.
         IReadOnlyDictionary<long, (long Rows, decimal Amount)> weights;
         await using (var session = await context.OpenReadAsync(cancellationToken))
+        {
+            session.ExpectLongStatements();
             weights = await new ScannedClusterWriter(session).WeighAsync(_type, cancellationToken);
+        }
+
         await using var last = await context.OpenWriteAsync(cancellationToken);
         if ((await new ScanStore(last).RequireAsync(scan.Id, cancellationToken)).State != ScanState.Running)
             return;

@@ -269,7 +269,11 @@ internal sealed class PostgresEngine : DatabaseEngine
                 await command.ExecuteNonQueryAsync(cancellationToken);
             }
 
-            return new Session(this, new DriverConnection(Dialect, connection, Bind, silence), transaction);
+            return new Session(
+                this,
+                new DriverConnection(Dialect, connection, Bind, silence, WriteSilenceSeconds),
+                transaction
+            );
         }
         catch
         {
