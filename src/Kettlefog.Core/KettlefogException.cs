@@ -77,7 +77,7 @@ public enum ErrorCode
     InvalidMap,
 
     /// <summary>
-    /// The tables of the operational database changed, and the record map does not fit them any more.
+    /// The tables of the operational database changed, and the record map no longer fits them.
     /// </summary>
     MapOutdated,
 

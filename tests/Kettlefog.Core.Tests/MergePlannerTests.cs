@@ -76,6 +76,23 @@ public class MergePlannerTests
     private static readonly RecordMap Map = MapReader.Read(Yaml, "m.yaml").Map;
 
     [Fact]
+    public void A_merge_of_more_records_than_anybody_could_review_is_refused_and_the_most_allowed_is_not()
+    {
+        MergeChoices Of(int records) =>
+            new(
+                "vendor",
+                new RecordKey(ColumnValue.Of(0)),
+                [.. Enumerable.Range(1, records - 1).Select(key => new RecordKey(ColumnValue.Of(key)))],
+                new Dictionary<string, FieldChoice>()
+            );
+        Of(MergeChoices.MaxRecords).Check();
+        MergeChoices.MaxRecords.ShouldBeGreaterThanOrEqualTo(500);
+        var refusal = Should.Throw<KettlefogException>(() => Of(20_000).Check());
+        refusal.Code.ShouldBe(ErrorCode.InvalidChoice);
+        refusal.Message.ShouldBe("A merge of 20000 records is too large: at most 1000 are merged at once.");
+    }
+
+    [Fact]
     public void Values_come_from_rules_records_and_the_keyboard()
     {
         var plan = Plan(

@@ -1,20 +1,18 @@
 using Kettlefog.Core;
 using Kettlefog.Core.History;
-using Kettlefog.Core.Map.Reading;
 using Kettlefog.Core.Reversing;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
 /// <summary>The network fails while a merge is committed: what is said about it is true.</summary>
-public sealed class LostCommitTests : IDisposable
+public sealed class LostCommitTests
 {
-    private readonly List<IDisposable> _opened = [];
-
     [Fact]
     public async Task A_merge_whose_answer_is_lost_is_found_and_reported_as_done()
     {
-        var (ledger, proxy, database) = await OpenAsync();
+        using var proxied = await ProxiedLedger.OpenAsync(1);
+        var (ledger, proxy, database) = proxied;
         var plan = await database.Merges.PlanAsync(Ledger.Choices(1, 2), default);
         proxy.On("COMMIT\0", ProxyFault.LoseAnswer);
         var outcome = await database.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default);
@@ -37,7 +35,8 @@ public sealed class LostCommitTests : IDisposable
     [Fact]
     public async Task A_commit_that_never_reached_the_server_changed_nothing_and_can_be_repeated()
     {
-        var (ledger, proxy, database) = await OpenAsync();
+        using var proxied = await ProxiedLedger.OpenAsync(1);
+        var (ledger, proxy, database) = proxied;
         var plan = await database.Merges.PlanAsync(Ledger.Choices(1, 2), default);
         var request = ledger.Request(plan.Choices, plan.Fingerprint.Text);
         proxy.On("COMMIT\0", ProxyFault.Cut);
@@ -50,7 +49,8 @@ public sealed class LostCommitTests : IDisposable
     [Fact]
     public async Task Where_the_database_cannot_be_asked_it_is_said_that_the_outcome_is_not_known()
     {
-        var (ledger, proxy, database) = await OpenAsync();
+        using var proxied = await ProxiedLedger.OpenAsync(1);
+        var (ledger, proxy, database) = proxied;
         var plan = await database.Merges.PlanAsync(Ledger.Choices(1, 2), default);
         var request = ledger.Request(plan.Choices, plan.Fingerprint.Text);
         proxy.On("COMMIT\0", ProxyFault.LoseAnswer);
@@ -69,28 +69,5 @@ public sealed class LostCommitTests : IDisposable
         var again = await database.Merges.ApplyAsync(request, default);
         again.Repeated.ShouldBeTrue();
         again.Entry.Number.ShouldBe(1);
-    }
-
-    public void Dispose()
-    {
-        foreach (var each in Enumerable.Reverse(_opened))
-            each.Dispose();
-    }
-
-    private async Task<(Ledger Ledger, PostgresProxy Proxy, OperationalDatabase Database)> OpenAsync()
-    {
-        var ledger = await Ledger.OpenAsync(Engine.Postgres);
-        _opened.Add(ledger);
-        var proxy = new PostgresProxy((PostgresDatabase)ledger.File);
-        _opened.Add(proxy);
-        var database = await OperationalDatabase.OpenAsync(
-            proxy.Address,
-            MapReader.Read(Ledger.Yaml, "ledger.yaml"),
-            TimeSpan.FromSeconds(1),
-            TimeProvider.System,
-            default
-        );
-        _opened.Add(database);
-        return (ledger, proxy, database);
     }
 }

@@ -1,6 +1,5 @@
 using System.Diagnostics;
 using Kettlefog.Core;
-using Kettlefog.Core.Map.Reading;
 using Kettlefog.Database.Records;
 using Kettlefog.Database.Statements;
 using Kettlefog.Testing;
@@ -8,16 +7,15 @@ using Kettlefog.Testing;
 namespace Kettlefog.Database.Tests;
 
 /// <summary>Connections to the server that are cut, lead nowhere or are slow: everything goes on by itself.</summary>
-public sealed class NetworkFaultTests : IDisposable
+public sealed class NetworkFaultTests
 {
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(30);
-
-    private readonly List<IDisposable> _opened = [];
 
     [Fact]
     public async Task A_network_that_leads_nowhere_is_reported_and_everything_goes_on_when_it_is_back()
     {
-        var (ledger, proxy, database) = await OpenAsync();
+        using var proxied = await ProxiedLedger.OpenAsync();
+        var (ledger, proxy, database) = proxied;
         (await database.AnswersAsync(default)).ShouldBeTrue();
         proxy.Freeze();
         var clock = Stopwatch.StartNew();
@@ -37,7 +35,8 @@ public sealed class NetworkFaultTests : IDisposable
     [Fact]
     public async Task Idle_connections_that_lead_nowhere_are_replaced_without_an_error()
     {
-        var (_, proxy, database) = await OpenAsync();
+        using var proxied = await ProxiedLedger.OpenAsync();
+        var (_, proxy, database) = proxied;
         await SearchAsync(database);
         var opened = proxy.Accepted;
 
@@ -53,7 +52,8 @@ public sealed class NetworkFaultTests : IDisposable
     [Fact]
     public async Task An_instance_that_hangs_in_a_merge_does_not_stop_the_others_for_long()
     {
-        var (ledger, proxy, hanging) = await OpenAsync();
+        using var proxied = await ProxiedLedger.OpenAsync();
+        var (ledger, proxy, hanging) = proxied;
         var plan = await hanging.Merges.PlanAsync(Ledger.Choices(1, 2), default);
         proxy.On("UPDATE \"bill\"", ProxyFault.Freeze);
         var hung = hanging.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default);
@@ -101,7 +101,8 @@ public sealed class NetworkFaultTests : IDisposable
     [Fact]
     public async Task A_slow_network_only_takes_longer()
     {
-        var (ledger, proxy, database) = await OpenAsync();
+        using var proxied = await ProxiedLedger.OpenAsync();
+        var (ledger, proxy, database) = proxied;
         proxy.Delay = TimeSpan.FromMilliseconds(20);
         (await MergeAsync(ledger, database, 1, 2)).ShouldBe(1);
     }
@@ -109,19 +110,14 @@ public sealed class NetworkFaultTests : IDisposable
     [Fact]
     public async Task Connections_that_are_cut_during_a_merge_roll_it_back()
     {
-        var (ledger, proxy, database) = await OpenAsync();
+        using var proxied = await ProxiedLedger.OpenAsync();
+        var (ledger, proxy, database) = proxied;
         var plan = await database.Merges.PlanAsync(Ledger.Choices(1, 2), default);
         proxy.On("UPDATE \"bill\"", ProxyFault.Cut);
         var request = ledger.Request(plan.Choices, plan.Fingerprint.Text);
         var refusal = await ledger.RefusedAsync(() => database.Merges.ApplyAsync(request, default));
         refusal.Code.ShouldBe(ErrorCode.DatabaseUnavailable);
         (await database.Merges.ApplyAsync(request, default)).Entry.Number.ShouldBe(1);
-    }
-
-    public void Dispose()
-    {
-        foreach (var each in Enumerable.Reverse(_opened))
-            each.Dispose();
     }
 
     private static Task<Page<FoundRecord>> SearchAsync(OperationalDatabase database) =>
@@ -153,22 +149,5 @@ public sealed class NetworkFaultTests : IDisposable
                 await Task.Delay(200);
             }
         }
-    }
-
-    private async Task<(Ledger Ledger, PostgresProxy Proxy, OperationalDatabase Database)> OpenAsync()
-    {
-        var ledger = await Ledger.OpenAsync(Engine.Postgres);
-        _opened.Add(ledger);
-        var proxy = new PostgresProxy((PostgresDatabase)ledger.File);
-        _opened.Add(proxy);
-        var database = await OperationalDatabase.OpenAsync(
-            proxy.Address,
-            MapReader.Read(Ledger.Yaml, "ledger.yaml"),
-            TimeSpan.FromSeconds(2),
-            TimeProvider.System,
-            default
-        );
-        _opened.Add(database);
-        return (ledger, proxy, database);
     }
 }

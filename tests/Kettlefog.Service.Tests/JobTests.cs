@@ -141,6 +141,38 @@ public class JobTests
     }
 
     [Fact]
+    public async Task A_request_that_is_sent_again_gets_its_answer_although_the_first_caller_has_gone()
+    {
+        await using var service = await RunningService.StartOnAsync(Schema, Map);
+        using var http = HttpFor(service);
+        var plan = await service.Client.PlanAsync(Request);
+        using var leaving = new CancellationTokenSource();
+        Task<HttpResponseMessage> SendAsync(CancellationToken cancellationToken)
+        {
+            var request = new HttpRequestMessage(HttpMethod.Post, "api/merges")
+            {
+                Content = JsonContent.Create(
+                    new MergeBody(Request, plan.Fingerprint, "one"),
+                    options: ContractJson.Options
+                ),
+            };
+            request.Headers.Add("Idempotency-Key", "one");
+            request.Headers.Add("Prefer", "respond-async, wait=30");
+            return http.SendAsync(request, cancellationToken);
+        }
+
+        var first = SendAsync(leaving.Token);
+        while ((await service.Client.OverviewAsync()).Jobs.Count == 0)
+            await Task.Delay(5);
+        var second = SendAsync(default);
+        await Task.Delay(100);
+        await leaving.CancelAsync();
+        await Should.ThrowAsync<OperationCanceledException>(first);
+        (await second).StatusCode.ShouldBe(HttpStatusCode.Created);
+        service.Database.Count("SELECT COUNT(*) FROM bill WHERE vendor_id = 2").ShouldBe(0);
+    }
+
+    [Fact]
     public async Task A_refused_job_has_the_same_problem_as_a_refused_request()
     {
         await using var service = await RunningService.StartOnAsync(Schema, Map);

@@ -255,7 +255,7 @@ public sealed partial class DuplicateFinder : IDisposable
         }
         catch (Exception error) when (error is not OutOfMemoryException)
         {
-            _unreadable.Add(a, $"the comparison with record number {b}", error);
+            _unreadable.Add(a, "The comparison", error, b);
             return null;
         }
     }
@@ -346,7 +346,7 @@ public sealed partial class DuplicateFinder : IDisposable
         }
         catch (Exception error) when (error is not OutOfMemoryException)
         {
-            _unreadable.Add(record, "a key of a rule", error);
+            _unreadable.Add(record, "A key of a rule", error);
         }
     }
 

@@ -132,8 +132,7 @@ public static class LinkedOffers
 
     /// <summary>
     /// For each group of fields in which records may agree, a record's values as one text; without groups in which one
-    /// is
-    /// blank.
+    /// is blank.
     /// </summary>
     private static List<string> ValuesOf(LinkedSnapshot snapshot, RecordSnapshot record) =>
         snapshot.Link.Same.Count == 0

@@ -148,9 +148,8 @@ internal sealed class JournalReader(Session session)
         Sql.Of($"(SELECT * FROM {_rows} WHERE number = {step.Number} AND step = {(long)step.Step})");
 
     /// <summary>The exact value that a column had before a step.</summary>
-    public Sql Before(JournalStep step, string column) =>
+    public Sql Before(long number, int step, string column) =>
         Sql.Of(
-            $"(SELECT before FROM {_cells} WHERE number = {step.Number} AND step = {(long)step.Step} AND "
-                + $"{Column} = {column})"
+            $"(SELECT before FROM {_cells} WHERE number = {number} AND step = {(long)step} AND {Column} = {column})"
         );
 }

@@ -38,8 +38,7 @@ internal sealed record JournalStep(
 {
     /// <summary>
     /// The columns by whose values its rows are journaled, if its table has no key; empty in entries of earlier
-    /// programs,
-    /// which took all that are not generated and do not refer to the record.
+    /// programs, which took all that are not generated and do not refer to the record.
     /// </summary>
     public IReadOnlyList<string> WholeColumns { get; init; } = [];
 

@@ -268,14 +268,6 @@ internal sealed class JournalWriter(Session session)
     public (ColumnSchema Column, Sql Value) Written((ColumnSchema Column, ColumnValue Value) cell) =>
         (cell.Column, session.Dialect.Write(cell.Value, cell.Column));
 
-    /// <summary>
-    /// The value that a column of a row had before a step that overwrote or removed it, in the journal's form.
-    /// </summary>
-    public Sql Before(long number, int step, string column) =>
-        Sql.Of(
-            $"(SELECT before FROM {_cells} WHERE number = {number} AND step = {(long)step} AND {Column} = {column})"
-        );
-
     /// <summary>The value that a column of a row has now, in the journal's form.</summary>
     public Sql Now(TableSchema table, IReadOnlyList<string> keyColumns, RecordKey key, string column) =>
         Sql.Of(

@@ -28,6 +28,7 @@ internal sealed class MergeApplier(
 )
 {
     private readonly JournalWriter _journal = new(session) { Counter = counter };
+    private readonly JournalReader _written = new(session);
     private readonly HistoryStore _history = new(session);
     private readonly Dictionary<(RecordKey Record, string Column), int> _overwritten = [];
     private readonly Dictionary<CollidingRow, int> _removed = new(ReferenceEqualityComparer.Instance);
@@ -170,7 +171,7 @@ internal sealed class MergeApplier(
                                 ? (
                                     change.Column,
                                     session.Dialect.Restore(
-                                        _journal.Before(number, _removed[from], change.Column.Name),
+                                        _written.Before(number, _removed[from], change.Column.Name),
                                         change.Column
                                     )
                                 )
@@ -366,7 +367,7 @@ internal sealed class MergeApplier(
         var name = table.Require([origin.Column])[0].Name;
         return session.Dialect.Restore(
             _overwritten.TryGetValue((key, name), out var step)
-                ? _journal.Before(number, step, name)
+                ? _written.Before(number, step, name)
                 : _journal.Now(table, plan.Type.Key, key, name),
             column
         );

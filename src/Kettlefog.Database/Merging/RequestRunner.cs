@@ -51,8 +51,7 @@ internal sealed class RequestRunner(DatabaseContext context)
     /// </summary>
     /// <exception cref="KettlefogException">
     /// The request was refused, and changed nothing; or, with <see cref="ErrorCode.OutcomeUnknown"/>, the database
-    /// could
-    /// not be asked in time.
+    /// could not be asked in time.
     /// </exception>
     public async Task<MergeOutcome> RunAsync(Func<Task<MergeOutcome>> request, CancellationToken cancellationToken)
     {

@@ -63,7 +63,7 @@ internal sealed class DatabaseContext
 
     /// <summary>Opens a session that reads one snapshot and blocks nobody.</summary>
     /// <param name="cancellationToken">Cancels.</param>
-    /// <exception cref="KettlefogException">The tables changed, and the map does not fit them any more.</exception>
+    /// <exception cref="KettlefogException">The tables changed, and the map no longer fits them.</exception>
     public async Task<Session> OpenReadAsync(CancellationToken cancellationToken) =>
         await BoundAsync(await Engine.OpenReadAsync(cancellationToken), cancellationToken);
 
@@ -72,7 +72,7 @@ internal sealed class DatabaseContext
     /// are rolled back with it.
     /// </summary>
     /// <param name="cancellationToken">Cancels.</param>
-    /// <exception cref="KettlefogException">The tables changed, and the map does not fit them any more.</exception>
+    /// <exception cref="KettlefogException">The tables changed, and the map no longer fits them.</exception>
     public async Task<Session> OpenWriteAsync(CancellationToken cancellationToken)
     {
         var session = await BoundAsync(await Engine.OpenWriteAsync(cancellationToken), cancellationToken);

@@ -101,8 +101,7 @@ internal sealed class RowDependencies(Session session)
             (column, place) =>
                 Sql.Of(
                     $"COALESCE((SELECT lc.before FROM {_cells} lc WHERE lc.number = lr.number AND lc.step = lr.step "
-                        + $"AND "
-                        + $"lc.{Column} = {column}), lr.{journaled[place]}) = m.{journaled[place]}"
+                        + $"AND lc.{Column} = {column}), lr.{journaled[place]}) = m.{journaled[place]}"
                 )
         );
 

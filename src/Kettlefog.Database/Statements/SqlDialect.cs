@@ -146,8 +146,7 @@ internal abstract class SqlDialect
 
     /// <summary>
     /// An exact decimal sum, as text that <see cref="ExactSum.Read"/> reads: a value that is no number does not abort
-    /// the
-    /// statement; null over no rows.
+    /// the statement; null over no rows.
     /// </summary>
     /// <param name="expression">The expression to sum.</param>
     /// <param name="column">The column, if the expression is just that: numbers need no conversion from text.</param>

@@ -8,8 +8,7 @@ namespace Kettlefog.Service.Endpoints;
 
 /// <summary>
 /// Exports any number of rows in CSV (RFC 4180) or JSON Lines. They are written to a temporary file first: a caller
-/// that
-/// reads slowly must not hold a transaction of the database, which may keep other programs from writing.
+/// that reads slowly must not hold a transaction of the database, which may keep other programs from writing.
 /// </summary>
 internal static class Exports
 {

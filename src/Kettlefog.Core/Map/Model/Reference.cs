@@ -70,8 +70,7 @@ public sealed record Reference(
 {
     /// <summary>
     /// The columns that do not count when rows are compared by <see cref="CollisionPolicy.KeepEqual"/>, such as the
-    /// time
-    /// of creation or a position in a list.
+    /// time of creation or a position in a list.
     /// </summary>
     public IReadOnlyList<string> Bookkeeping { get; init; } = [];
 
@@ -103,8 +102,7 @@ public sealed record Reference(
     /// <summary>
     /// True if it is a reference of a table to itself that forms a tree, such as that to a parent: the master must not
     /// become its own ancestor. All others, such as that to the last editor, may refer to the record itself. Null if
-    /// the
-    /// map does not say it.
+    /// the map does not say it.
     /// </summary>
     public bool? Hierarchy { get; init; }
 

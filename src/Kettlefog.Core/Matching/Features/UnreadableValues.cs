@@ -7,7 +7,8 @@ namespace Kettlefog.Core.Matching.Features;
 /// <param name="Record">The number of the record.</param>
 /// <param name="What">What could not be read, such as <c>Phone</c>.</param>
 /// <param name="Reason">Why, in the words of the error.</param>
-public sealed record UnreadableValue(int Record, string What, string Reason);
+/// <param name="Other">The number of the record that it could not be compared with; null for a single value.</param>
+public sealed record UnreadableValue(int Record, string What, string Reason, int? Other = null);
 
 /// <summary>
 /// Values that no reader can cope with. One of them must not end a scan of a million records: it counts as missing, and
@@ -47,11 +48,11 @@ internal sealed class UnreadableValues
     }
 
     /// <summary>Adds one.</summary>
-    public void Add(int record, string what, Exception error)
+    public void Add(int record, string what, Exception error, int? other = null)
     {
         if (record < 0)
             return;
         if (Interlocked.Increment(ref _count) <= MaxListed)
-            _listed.Enqueue(new UnreadableValue(record, what, error.Message));
+            _listed.Enqueue(new UnreadableValue(record, what, error.Message, other));
     }
 }

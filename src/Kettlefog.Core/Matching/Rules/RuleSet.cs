@@ -86,12 +86,7 @@ internal sealed class RuleSet
     public RuleRecord OfAsked(IReadOnlyList<string?> row)
     {
         var record = Of(row);
-        return _partition.Length > 0 && LacksPartition(row)
-            ? record with
-            {
-                Partition = RuleRecord.AnyPartition,
-            }
-            : record;
+        return LacksPartition(row) ? record with { Partition = RuleRecord.AnyPartition } : record;
     }
 
     /// <summary>True if a record type is partitioned and the values do not say by which partition.</summary>

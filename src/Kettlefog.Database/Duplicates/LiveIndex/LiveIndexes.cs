@@ -290,29 +290,33 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
 
     /// <summary>
     /// The latest time of change that is not in the future: a row that says it was changed in 2999 would hide all
-    /// changes
-    /// until then. Rows of the future are read again with every other change.
+    /// changes until then. Rows of the future are read again with every other change.
     /// </summary>
     private async Task<ColumnValue> LatestAsync(Session session, RecordType type, CancellationToken cancellationToken)
     {
         var changed = Sql.Of($"t.{new SqlName(type.Changed!)}");
+        var table = session.Dialect.Table(session.Map.Catalog.Require(type.Table));
+        var tomorrow = context.Clock.GetUtcNow().AddDays(1);
+        bool IsPast(ColumnValue value) =>
+            value.ToText() is not { } text || !TimestampText.TryRead(text, out var moment) || moment <= tomorrow;
+        var highest = (
+            await session.QueryAsync(
+                Sql.Of($"SELECT {session.Dialect.Read(Sql.Of($"MAX({changed})"))} FROM {table} t"),
+                row => row.Value(),
+                cancellationToken
+            )
+        ).Single();
+        if (IsPast(highest))
+            return highest;
         var latest = await session.QueryAsync(
             Sql.Of(
-                $"SELECT {session.Dialect.Read(changed)} FROM "
-                    + $"{session.Dialect.Table(session.Map.Catalog.Require(type.Table))} t "
-                    + $"WHERE {changed} IS NOT NULL ORDER BY {changed} DESC LIMIT {(long)MaxFutureRows}"
+                $"SELECT {session.Dialect.Read(changed)} FROM {table} t WHERE {changed} IS NOT NULL "
+                    + $"ORDER BY {changed} DESC LIMIT {(long)MaxFutureRows}"
             ),
             row => row.Value(),
             cancellationToken
         );
-        var tomorrow = context.Clock.GetUtcNow().AddDays(1);
-        foreach (var value in latest)
-        {
-            if (!TimestampText.TryRead(value.ToText()!, out var moment) || moment <= tomorrow)
-                return value;
-        }
-
-        return latest.Count == 0 ? ColumnValue.Null : latest[^1];
+        return latest.Find(IsPast) is { IsNull: false } past ? past : latest[^1];
     }
 
     private sealed class LiveIndex(

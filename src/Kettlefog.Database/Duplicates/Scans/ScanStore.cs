@@ -94,7 +94,9 @@ public sealed record ScanReport(
                 :
                 [
                     .. loaded.Finder.Unreadable.Select(value =>
-                        $"{value.What} of {loaded.Keys[value.Record]} cannot be read: {value.Reason}"
+                        $"{value.What} of {loaded.Keys[value.Record]}"
+                        + (value.Other is { } other ? $" with {loaded.Keys[other]} failed" : " cannot be read")
+                        + $": {value.Reason}"
                     ),
                 ]
         );

@@ -293,7 +293,4 @@ internal static unsafe partial class SqliteNativeFunctions
 
     [LibraryImport(Library, EntryPoint = "sqlite3_result_text")]
     private static partial void ReturnText(nint context, byte* text, int length, nint destroy);
-
-    [LibraryImport(Library, EntryPoint = "sqlite3_result_error")]
-    private static partial void ReturnError(nint context, byte* message, int length);
 }
