@@ -1,3 +1,5 @@
+using System.Text.Json.Serialization;
+
 namespace Kettlefog.Contracts;
 
 /// <summary>The records to merge, and the operator's choices.</summary>
@@ -197,7 +199,12 @@ public sealed record PlanMove(
     IReadOnlyList<PlanCollision> Collisions,
     bool MayExclude = false,
     long Removed = 0
-);
+)
+{
+    /// <summary>How many of the duplicates' rows are moved.</summary>
+    [JsonIgnore]
+    public long Moved => Count - Removed;
+}
 
 /// <summary>Related rows in conflict, of which one is kept.</summary>
 /// <param name="Values">The values that must be unique.</param>

@@ -79,7 +79,7 @@ public static class PlanReport
             output.Heading("Linked merges, in the same transaction");
             foreach (var linked in plan.Linked)
             {
-                var rows = linked.Moves.Where(move => move.Policy == "reassign").Sum(move => move.Count);
+                var rows = linked.Moves.Where(move => move.Policy == "reassign").Sum(move => move.Moved);
                 var values = linked.Fields.Count(field => field.Changes);
                 output.Line(
                     $"{linked.RecordType} "
@@ -156,7 +156,7 @@ public static class PlanReport
                                     "leave" => done ? "stayed" : "stay",
                                     _ => done ? "there were none" : "must be none",
                                 },
-                                (move.Count - move.Removed).ToString(CultureInfo.InvariantCulture),
+                                move.Moved.ToString(CultureInfo.InvariantCulture),
                                 move.Removed == 0 ? "" : move.Removed.ToString(CultureInfo.InvariantCulture),
                                 TextFormat.Amount(move.Amount),
                             ]

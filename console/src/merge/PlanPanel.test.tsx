@@ -56,6 +56,35 @@ describe("what will happen", () => {
     expect(screen.getByText("moved to the master")).toBeTruthy();
   });
 
+  it("shows in what rows that are removed differ, and does not count them as moved", () => {
+    const plan = planOf();
+    const moves = plan.moves.map((move) =>
+      move.reference === "bills"
+        ? {
+            ...move,
+            removed: 2,
+            collisions: [
+              {
+                values: "number = B1",
+                kept: "100",
+                removed: [
+                  { key: "200", values: {}, differences: [{ column: "amount", kept: "20", removed: "35" }] },
+                ],
+                changes: {},
+                dependentsMoved: 0,
+              },
+            ],
+          }
+        : move,
+    );
+    show(<PlanPanel plan={{ ...plan, moves }} />);
+    expect(screen.getByRole("row", { name: /^Bills bill/ }).textContent).toContain("6 (+2 removed)");
+    expect(screen.getByText(/They differ/).textContent).toBe(
+      "They differ: amount of 200 is 35, and 20 is kept.",
+    );
+    expect(planInShort({ ...plan, moves })).toBe("6 related rows move, 1 value changes on the master");
+  });
+
   it("is said in one sentence too", () => {
     expect(planInShort(planOf())).toBe("8 related rows move, 1 value changes on the master");
     expect(planInShort(planOf({ fields: [], moves: [] }))).toBe(

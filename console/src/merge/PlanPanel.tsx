@@ -15,6 +15,9 @@ const policies: Record<string, string> = {
   block: "must be none",
 };
 
+/** How many rows move: those that are removed because they collide do not. */
+const movedBy = (move: Plan["moves"][number]) => move.count - (move.removed ?? 0);
+
 /** References under which the duplicates have nothing need no line, unless rows are left with them by choice. */
 const isShown = (move: Plan["moves"][number]) => move.count > 0 || move.policy === "leave";
 
@@ -74,7 +77,7 @@ export function PlanPanel({
                   </td>
                   <td className="number">{move.counts[0]}</td>
                   <td className="number">
-                    {move.count - (move.removed ?? 0)}
+                    {movedBy(move)}
                     {(move.removed ?? 0) > 0 && <span className="muted"> (+{move.removed} removed)</span>}
                   </td>
                   <td className="number">{move.amount === null ? "" : amount(move.amount)}</td>
@@ -203,7 +206,7 @@ export function PlanPanel({
 export function planInShort(plan: Plan): string {
   const rows = plan.moves
     .filter((move) => move.policy === "reassign")
-    .reduce((sum, move) => sum + move.count, 0);
+    .reduce((sum, move) => sum + movedBy(move), 0);
   const changes = plan.fields.filter((field) => field.changes).length;
   const along = plan.linked?.length ?? 0;
   return `${counted(rows, "related row moves", "related rows move")}, ${counted(changes, "value changes", "values change")} on the master${along > 0 ? ` and ${counted(along, "merge", "merges")} along` : ""}`;

@@ -159,9 +159,7 @@ internal static class Views
         Summary(
             recorded,
             details.Records,
-            details
-                .Moves.Where(move => move.Policy == EnumName.Of(ReferencePolicy.Reassign))
-                .Sum(move => move.Count - move.Removed)
+            details.Moves.Where(move => move.Policy == EnumName.Of(ReferencePolicy.Reassign)).Sum(move => move.Moved)
         ) with
         {
             Linked = details.Linked,
