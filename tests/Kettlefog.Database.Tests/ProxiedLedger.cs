@@ -3,7 +3,7 @@ using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
 
-/// <summary>A ledger on a server, and an instance of the program that reaches it over a network that can fail.</summary>
+/// <summary>A ledger on a server, and an instance of the program that reaches it over a network that fails.</summary>
 internal sealed class ProxiedLedger : IDisposable
 {
     private ProxiedLedger(Ledger ledger, PostgresProxy proxy) => (Ledger, Proxy) = (ledger, proxy);
