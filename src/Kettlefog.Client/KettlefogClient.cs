@@ -237,6 +237,7 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
     /// <param name="kind">Only <c>merge</c> or <c>reversal</c>.</param>
     /// <param name="page">The page, counted from 1.</param>
     /// <param name="size">The number of entries on a page.</param>
+    /// <param name="before">Only entries with a smaller number.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<HistoryPage> HistoryAsync(
         string? type = null,
@@ -245,6 +246,7 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
         string? kind = null,
         int page = 1,
         int size = 50,
+        long? before = null,
         CancellationToken cancellationToken = default
     ) =>
         GetAsync<HistoryPage>(
@@ -255,7 +257,8 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
                     ("actor", actor),
                     ("kind", kind),
                     ("page", $"{page}"),
-                    ("size", $"{size}")
+                    ("size", $"{size}"),
+                    ("before", before is null ? null : $"{before}")
                 ),
             cancellationToken
         );
@@ -291,9 +294,18 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
         GetAsync<EntryView>($"api/history/{number}", cancellationToken);
 
     /// <summary>Checks that the history was not altered.</summary>
+    /// <param name="after">The last entry of an earlier check, to check only what follows; null for everything.</param>
+    /// <param name="hash">The hash of that entry.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<HistoryCheck> CheckHistoryAsync(CancellationToken cancellationToken = default) =>
-        GetAsync<HistoryCheck>("api/history/check", cancellationToken);
+    public Task<HistoryCheck> CheckHistoryAsync(
+        long? after = null,
+        string? hash = null,
+        CancellationToken cancellationToken = default
+    ) =>
+        GetAsync<HistoryCheck>(
+            "api/history/check" + Query(("after", after is null ? null : $"{after}"), ("hash", hash)),
+            cancellationToken
+        );
 
     private static string Escape(string part) => Uri.EscapeDataString(part);
 

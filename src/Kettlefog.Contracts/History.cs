@@ -148,6 +148,7 @@ public sealed record ReversalResult(IReadOnlyList<EntrySummary> Entries);
 
 /// <summary>What a check of the history found.</summary>
 /// <param name="Entries">How many entries were checked.</param>
+/// <param name="Last">The number of the last entry.</param>
 /// <param name="Head">The hash of the last entry.</param>
 /// <param name="Faults">What is wrong, one sentence each; empty if no changes were detected.</param>
-public sealed record HistoryCheck(long Entries, string Head, IReadOnlyList<string> Faults);
+public sealed record HistoryCheck(long Entries, long Last, string Head, IReadOnlyList<string> Faults);

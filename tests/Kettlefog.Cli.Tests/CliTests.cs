@@ -118,7 +118,16 @@ public class CliTests(CliFixture fixture)
             .ShouldSucceed()
             .Output.ShouldContain($"Merge {number} reversed");
         (await fixture.RunAsync("show", "vendor", "1002")).Output.ShouldNotContain("Merged into");
-        (await fixture.RunAsync("history", "verify")).ShouldSucceed().Output.ShouldContain("History verified");
+        var verified = (await fixture.RunAsync("history", "verify")).ShouldSucceed().Output;
+        verified.ShouldContain("History verified");
+        var last = Regex.Match(verified, "Last entry: ([0-9]+), hash ([0-9a-f]{64})").Groups;
+        (await fixture.RunAsync("history", "verify", "--after", last[1].Value, "--hash", last[2].Value))
+            .ShouldSucceed()
+            .Output.ShouldContain($"0 entries after entry {last[1].Value}");
+        (await fixture.RunAsync("history", "verify", "--after", "1")).ShouldFail(
+            1,
+            "needs both its number and its hash"
+        );
     }
 
     [Fact]

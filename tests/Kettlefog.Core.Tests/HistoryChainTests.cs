@@ -45,8 +45,7 @@ public class HistoryChainTests
 
     [Fact]
     public void An_altered_journal_is_found() =>
-        ChainCheck
-            .Of(Chain(3), entry => entry.Number == 2 ? "other" : "digest")
+        Check(Chain(3), digest: entry => entry.Number == 2 ? "other" : "digest")
             .Faults.ShouldBe(["The journal of entry 2 was altered."]);
 
     private static readonly Func<HistoryEntry, HistoryEntry>[] Alterations =
@@ -63,7 +62,33 @@ public class HistoryChainTests
         entry => entry with { Details = "{ }" },
     ];
 
-    private static ChainCheck Check(IEnumerable<ChainedEntry> chain) => ChainCheck.Of(chain, _ => "digest");
+    [Fact]
+    public void A_check_continues_from_an_entry_that_was_checked_before()
+    {
+        var chain = Chain(5);
+        var after = (Number: 3L, chain[2].Hash);
+        var rest = Check(chain[3..], after);
+        (rest.Entries, rest.Last, rest.Head).ShouldBe((2, 5, chain[4].Hash));
+        rest.Faults.ShouldBeEmpty();
+        Check(chain[4..], after).Faults[0].ShouldBe("Entry 4 is missing; entry 5 is in its place.");
+        Check(chain[3..], after with { Hash = chain[1].Hash })
+            .Faults.ShouldBe(["Entry 4 does not follow the entry before it."]);
+        var verifier = new ChainVerifier(3, chain[2].Hash);
+        verifier.EnsureStartsAt(chain[1].Hash);
+        verifier.Result.Faults.Single().ShouldStartWith("Entry 3 has another hash than it had");
+    }
+
+    private static ChainCheck Check(
+        IEnumerable<ChainedEntry> chain,
+        (long Number, string Hash)? after = null,
+        Func<HistoryEntry, string>? digest = null
+    )
+    {
+        var verifier = new ChainVerifier(after?.Number ?? 0, after?.Hash ?? HistoryEntry.NoHash);
+        foreach (var entry in chain)
+            verifier.Add(entry, digest?.Invoke(entry.Entry) ?? "digest");
+        return verifier.Result;
+    }
 
     private static List<ChainedEntry> Chain(int length)
     {

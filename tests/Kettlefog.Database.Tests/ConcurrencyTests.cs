@@ -99,6 +99,24 @@ public abstract class ConcurrencyTests(Engine engine)
         added.Length.ShouldBe(40);
     }
 
+    [Fact]
+    public async Task The_same_request_sent_to_two_instances_at_once_is_done_once()
+    {
+        using var ledger = await Ledger.OpenAsync(engine);
+        using var other = await ledger.OpenAgainAsync();
+        var plan = await ledger.PlanAsync(Ledger.Choices(1, 2));
+        var request = ledger.Request(plan.Choices, plan.Fingerprint.Text, "once");
+        var outcomes = await Task.WhenAll(
+            Enumerable
+                .Range(0, 6)
+                .Select(number =>
+                    Task.Run(() => (number % 2 == 0 ? ledger.Database : other).Merges.ApplyAsync(request, default))
+                )
+        );
+        outcomes.ShouldAllBe(outcome => outcome.Entry.Number == 1);
+        outcomes.Count(outcome => !outcome.Repeated).ShouldBe(1);
+    }
+
     public sealed class OnSqlite() : ConcurrencyTests(Engine.Sqlite);
 
     public sealed class OnPostgres() : ConcurrencyTests(Engine.Postgres);

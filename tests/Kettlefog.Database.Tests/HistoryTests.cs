@@ -1,3 +1,4 @@
+using Kettlefog.Core;
 using Kettlefog.Core.History;
 using Kettlefog.Database.History;
 using Microsoft.Data.Sqlite;
@@ -40,15 +41,18 @@ public class HistoryTests
     )]
     [InlineData("DELETE FROM kettlefog_history WHERE number = 2", "Entry 2 is missing")]
     [InlineData(
-        "UPDATE kettlefog_journal_cell SET before = 'forged' WHERE number = 1 AND \"column\" = 'status'",
+        "UPDATE kettlefog_journal_cell SET before = 'forged' WHERE journal = "
+            + "(SELECT journal FROM kettlefog_history WHERE number = 1) AND \"column\" = 'status'",
         "The journal of entry 1 was altered."
     )]
     [InlineData(
-        "DELETE FROM kettlefog_journal_row WHERE number = 2 AND row = 2",
+        "DELETE FROM kettlefog_journal_row WHERE row = 2 AND journal = "
+            + "(SELECT journal FROM kettlefog_history WHERE number = 2)",
         "The journal of entry 2 was altered."
     )]
     [InlineData(
-        "UPDATE kettlefog_journal_step SET table_name = 'note' WHERE number = 1",
+        "UPDATE kettlefog_journal_step SET table_name = 'note' WHERE journal = "
+            + "(SELECT journal FROM kettlefog_history WHERE number = 1)",
         "The journal of entry 1 was altered."
     )]
     public async Task Whoever_gets_around_that_is_found_out(string attack, string fault)
@@ -67,6 +71,38 @@ public class HistoryTests
     }
 
     [Fact]
+    public async Task A_check_continues_from_an_entry_that_was_checked_before()
+    {
+        using var ledger = await Ledger.OpenAsync();
+        await ledger.MergeAsync(1, 2);
+        var checkedBefore = await ledger.Database.History.VerifyAsync(default);
+        await ledger.MergeAsync(3, 4);
+        await ledger.MergeAsync(5, 6);
+        var position = new HistoryPosition(checkedBefore.Last, checkedBefore.Head);
+        var rest = await ledger.Database.History.VerifyAsync(position, default);
+        (rest.Entries, rest.Last).ShouldBe((2, 3));
+        rest.Faults.ShouldBeEmpty();
+        rest.Head.ShouldBe((await ledger.Database.History.VerifyAsync(default)).Head);
+
+        // Entry 1 is rewritten with all that follows it: the chain is whole, but it is not the one that was checked.
+        var forged = (await ledger.Database.History.ReadAsync(1, default)).Entry with { Reason = "another" };
+        ledger.File.Execute("DROP TRIGGER kettlefog_history_is_not_changed");
+        ledger.File.Execute(
+            "UPDATE kettlefog_history SET reason = ?1, hash = ?2 WHERE number = 1",
+            forged.Reason,
+            forged.ComputeHash()
+        );
+        (await ledger.Database.History.VerifyAsync(position, default))
+            .Faults[0]
+            .ShouldStartWith("Entry 1 has another hash than it had");
+        (
+            await Should.ThrowAsync<KettlefogException>(() =>
+                ledger.Database.History.VerifyAsync(position with { Number = 9 }, default)
+            )
+        ).Code.ShouldBe(ErrorCode.UnknownEntry);
+    }
+
+    [Fact]
     public async Task The_list_is_filtered_and_paged()
     {
         using var ledger = await Ledger.OpenAsync();
@@ -82,6 +118,8 @@ public class HistoryTests
             );
         (await List(new HistoryFilter())).ShouldBe("3 2 1");
         (await List(new HistoryFilter(), page: 2, size: 2)).ShouldBe("1");
+        (await List(new HistoryFilter(Before: 3), size: 1)).ShouldBe("2");
+        (await List(new HistoryFilter(Before: 2))).ShouldBe("1");
         (await List(new HistoryFilter(Record: "2"))).ShouldBe("3 1");
         (await List(new HistoryFilter(Record: "4"))).ShouldBe("2");
         (await List(new HistoryFilter(Kind: EntryKind.Reversal))).ShouldBe("3");

@@ -35,7 +35,7 @@ public class JournalTests
         ledger
             .File.Query(
                 "SELECT \"column\", before FROM kettlefog_journal_cell c JOIN kettlefog_journal_step s USING "
-                    + "(number, step) WHERE s.operation = 'delete' ORDER BY 1"
+                    + "(journal, step) WHERE s.operation = 'delete' ORDER BY 1"
             )
             .Select(cell => $"{cell[0]}={cell[1]}")
             .ShouldBe([
@@ -60,7 +60,7 @@ public class JournalTests
             .File.Query(
                 """
                 SELECT s.reference, r.key_1, c.before, c.after FROM kettlefog_journal_step s
-                JOIN kettlefog_journal_row r USING (number, step) JOIN kettlefog_journal_cell c USING (number, step)
+                JOIN kettlefog_journal_row r USING (journal, step) JOIN kettlefog_journal_cell c USING (journal, step)
                 WHERE s.reference = 'bills' AND c."column" = 'vendor_id' ORDER BY r.key_1
                 """
             )

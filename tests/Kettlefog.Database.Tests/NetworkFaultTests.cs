@@ -2,6 +2,7 @@ using System.Diagnostics;
 using Kettlefog.Core;
 using Kettlefog.Database.Records;
 using Kettlefog.Database.Statements;
+using Kettlefog.Database.Users;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -50,12 +51,34 @@ public sealed class NetworkFaultTests
     }
 
     [Fact]
-    public async Task An_instance_that_hangs_in_a_merge_does_not_stop_the_others_for_long()
+    public async Task An_instance_that_hangs_in_a_merge_stops_no_merge_of_other_records()
     {
         using var proxied = await ProxiedLedger.OpenAsync();
         var (ledger, proxy, hanging) = proxied;
         var plan = await hanging.Merges.PlanAsync(Ledger.Choices(1, 2), default);
         proxy.On("UPDATE \"bill\"", ProxyFault.Freeze);
+        var hung = hanging.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default);
+        while (proxy.IsWaiting)
+            await Task.Delay(5);
+        using var other = await ledger.OpenAgainAsync(busySeconds: 1);
+        (await MergeAsync(ledger, other, 3, 4)).ShouldBe(1);
+        await other.Users.AddAsync("m.ashe", "M. Ashe", Role.Viewer, null, default);
+        (await Should.ThrowAsync<KettlefogException>(() => MergeAsync(ledger, other, 1, 2))).Message.ShouldStartWith(
+            "Another program is using the same rows"
+        );
+        await UntilAsync(async () => await MergeAsync(ledger, other, 1, 2) == 2);
+        proxy.CutAll();
+        (await Should.ThrowAsync<KettlefogException>(hung)).Code.ShouldBe(ErrorCode.DatabaseUnavailable);
+        (await other.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task An_instance_that_hangs_just_before_its_commit_stops_the_others_only_for_a_while()
+    {
+        using var proxied = await ProxiedLedger.OpenAsync();
+        var (ledger, proxy, hanging) = proxied;
+        var plan = await hanging.Merges.PlanAsync(Ledger.Choices(1, 2), default);
+        proxy.On("INSERT INTO \"kettlefog\".\"history\"", ProxyFault.Freeze);
         var hung = hanging.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default);
         while (proxy.IsWaiting)
             await Task.Delay(5);

@@ -5,6 +5,7 @@ using Kettlefog.Core.Reversing;
 using Kettlefog.Database.History;
 using Kettlefog.Database.Merging;
 using Kettlefog.Database.Reversing;
+using Kettlefog.Database.Users;
 using Kettlefog.Testing;
 using Npgsql;
 
@@ -68,6 +69,36 @@ public class PostgresTests
 
         ledger.File.DumpAll().ShouldBe(before, "neither the merge nor what was given up left anything");
         await impatient.Merges.ApplyAsync(ledger.Request(plan.Choices, plan.Fingerprint.Text), default);
+    }
+
+    [Fact]
+    public async Task Merges_that_wait_for_rows_of_others_are_numbered_when_they_are_done()
+    {
+        using var ledger = await Ledger.OpenAsync(Engine.Postgres);
+        var before = ledger.File.Dump();
+        var locked = new TaskCompletionSource();
+        var release = new TaskCompletionSource();
+        var holder = Task.Run(() =>
+            ledger.File.Together(statements =>
+            {
+                statements("UPDATE bill SET number = number WHERE vendor_id IN (2, 4)", []);
+                locked.SetResult();
+                release.Task.Wait(TimeSpan.FromSeconds(30));
+            })
+        );
+        await locked.Task;
+        var waiting = Task.WhenAll(ledger.MergeAsync(1, 2), ledger.MergeAsync(3, 4));
+        (await ledger.MergeAsync(5, 6)).Number.ShouldBe(1);
+        (await ledger.ReverseAsync(1)).Single().Number.ShouldBe(2);
+        await ledger.Database.Users.AddAsync("m.ashe", "M. Ashe", Role.Viewer, null, default);
+        waiting.IsCompleted.ShouldBeFalse();
+        release.SetResult();
+        await holder;
+        (await waiting).Select(entry => entry.Number).Order().ShouldBe([3, 4]);
+        (await ledger.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
+        await ledger.ReverseAsync(3);
+        await ledger.ReverseAsync(4);
+        ledger.File.Dump().ShouldBe(before);
     }
 
     [Fact]

@@ -128,7 +128,8 @@ public abstract class ReversalTests(Engine engine)
         entry.Details.ShouldContain("01632 960888");
         ledger
             .File.Query(
-                $"SELECT before FROM {ledger.File.Own("journal_cell")} WHERE number = ?1 AND \"column\" = 'phone'",
+                $"SELECT before FROM {ledger.File.Own("journal_cell")} WHERE journal = "
+                    + $"(SELECT journal FROM {ledger.File.Own("history")} WHERE number = ?1) AND \"column\" = 'phone'",
                 entry.Number
             )
             .Single()[0]

@@ -75,7 +75,8 @@ public abstract class TimelineTests(Engine engine)
         ledger.File.Dump().ShouldBe(before);
         ledger
             .File.Query(
-                $"SELECT before FROM {ledger.File.Own("journal_cell")} WHERE number = ?1 AND \"column\" = 'said'",
+                $"SELECT before FROM {ledger.File.Own("journal_cell")} WHERE journal = "
+                    + $"(SELECT journal FROM {ledger.File.Own("history")} WHERE number = ?1) AND \"column\" = 'said'",
                 entry.Number
             )
             .Single()[0]

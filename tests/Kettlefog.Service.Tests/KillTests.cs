@@ -76,7 +76,7 @@ public abstract class KillTests(Engine engine, string? journalMode, int wanted)
                 .ShouldBe(0, "no bill points at a duplicate");
             service
                 .Database.Count(
-                    $"SELECT COUNT(*) FROM {Own("journal_step")} WHERE number NOT IN (SELECT number FROM "
+                    $"SELECT COUNT(*) FROM {Own("journal_step")} WHERE journal NOT IN (SELECT journal FROM "
                         + $"{Own("history")})"
                 )
                 .ShouldBe(0, "no journal without its entry");

@@ -177,11 +177,12 @@ test.describe("what can go wrong", () => {
       reason: "three",
     })) as { summary: { number: number } };
     const bill = service.foreign(
-      "SELECT MAX(key_1) FROM kettlefog_journal_row r JOIN kettlefog_journal_step s USING (number, step) WHERE s.reference = 'bills' AND number = " +
-        merge.summary.number,
+      "SELECT MAX(key_1) FROM kettlefog_journal_row r JOIN kettlefog_journal_step s USING (journal, step) WHERE s.reference = 'bills' AND journal = (SELECT journal FROM kettlefog_history WHERE number = " +
+        merge.summary.number +
+        ")",
     );
     const owner = service.foreign(
-      `SELECT before FROM kettlefog_journal_cell c JOIN kettlefog_journal_row r USING (number, step) JOIN kettlefog_journal_step s USING (number, step) WHERE s.reference = 'bills' AND r.key_1 = ${bill} AND number = ${merge.summary.number}`,
+      `SELECT before FROM kettlefog_journal_cell c JOIN kettlefog_journal_row r USING (journal, step) JOIN kettlefog_journal_step s USING (journal, step) WHERE s.reference = 'bills' AND r.key_1 = ${bill} AND journal = (SELECT journal FROM kettlefog_history WHERE number = ${merge.summary.number})`,
     );
     service.foreign(`UPDATE vendor_bill SET vendor_id = ${elsewhere} WHERE bill_id = ${bill}`);
     await page.goto(`${service.address}/history/${merge.summary.number}`);

@@ -23,6 +23,7 @@ internal static class HistoryCommands
             Description = "Only entries of this kind: merge, reversal, non-duplicates or reopened.",
         };
         kind.AcceptOnlyFromAmong("merge", "reversal", "non-duplicates", "reopened");
+        var before = new Option<long?>("--before") { Description = "Only entries with a smaller number." };
         var page = RecordCommands.PageOption();
         var size = RecordCommands.SizeOption();
         var list = new Command(
@@ -34,6 +35,7 @@ internal static class HistoryCommands
             record,
             actor,
             kind,
+            before,
             page,
             size,
         }.Calling(
@@ -46,6 +48,7 @@ internal static class HistoryCommands
                     result.GetValue(kind),
                     result.GetValue(page),
                     result.GetValue(size),
+                    result.GetValue(before),
                     cancellationToken
                 );
                 CommonOptions
@@ -118,13 +121,26 @@ internal static class HistoryCommands
                 return 0;
             }
         );
+        var after = new Option<long?>("--after")
+        {
+            Description = "Number of the last entry of an earlier check: verify only what follows it.",
+        };
+        var hash = new Option<string?>("--hash") { Description = "Hash of that entry, as the check printed it." };
         var check = new Command(
             "verify",
             CommandHelp.WithExamples("Verify that the history and its journal were not altered.", "history verify")
-        ).Calling(
+        )
+        {
+            after,
+            hash,
+        }.Calling(
             async (result, client, cancellationToken) =>
             {
-                var found = await client.CheckHistoryAsync(cancellationToken);
+                var found = await client.CheckHistoryAsync(
+                    result.GetValue(after),
+                    result.GetValue(hash),
+                    cancellationToken
+                );
                 CommonOptions
                     .PrinterOf(result)
                     .Print(
@@ -137,8 +153,9 @@ internal static class HistoryCommands
                             output.Line(
                                 found.Faults.Count == 0
                                     ? $"History verified: {found.Entries} "
-                                        + $"{(found.Entries == 1 ? "entry" : "entries")}, no changes detected. Last "
-                                        + $"hash: {found.Head}."
+                                        + $"{(found.Entries == 1 ? "entry" : "entries")}"
+                                        + $"{(result.GetValue(after) is { } number ? $" after entry {number}" : "")}"
+                                        + $", no changes detected. Last entry: {found.Last}, hash {found.Head}."
                                     : $"The history was altered: {found.Faults.Count} "
                                         + $"{(found.Faults.Count == 1 ? "problem" : "problems")} in {found.Entries} "
                                         + "entries."

@@ -25,7 +25,7 @@ internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
     /// <summary>How long a request waits for locks of others.</summary>
     public TimeSpan Patience => patience;
 
-    private readonly WriterQueue _turns = new(patience);
+    private readonly WriterQueue _turns = new(1, patience);
 
     /// <summary>The name of the engine.</summary>
     public abstract string Name { get; }
@@ -37,15 +37,45 @@ internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
     /// <exception cref="KettlefogException">The database cannot be opened.</exception>
     public abstract Task<Session> OpenReadAsync(CancellationToken cancellationToken);
 
-    /// <summary>Opens a session whose changes are committed as a whole or not at all.</summary>
+    /// <summary>
+    /// Opens a session whose changes are committed as a whole or not at all. Until it ends, no other one writes to
+    /// Kettlefog's tables.
+    /// </summary>
     /// <exception cref="KettlefogException">The database cannot be opened or written, or is busy.</exception>
-    public async Task<Session> OpenWriteAsync(CancellationToken cancellationToken)
+    public Task<Session> OpenWriteAsync(CancellationToken cancellationToken) =>
+        InTurnAsync(_turns, () => BeginWriteAsync(cancellationToken), cancellationToken);
+
+    /// <summary>
+    /// Opens a session like <see cref="OpenWriteAsync"/>, but others may write too, where the engine allows it, until
+    /// this one calls <see cref="AcquireWriterLockAsync"/>. Before that it may write only to operational tables and to
+    /// the journal.
+    /// </summary>
+    /// <exception cref="KettlefogException">The database cannot be opened or written, or is busy.</exception>
+    public virtual Task<Session> OpenConcurrentWriteAsync(CancellationToken cancellationToken) =>
+        OpenWriteAsync(cancellationToken);
+
+    /// <summary>Waits until no other session writes to Kettlefog's tables, and keeps others from it.</summary>
+    /// <exception cref="KettlefogException">The database is busy; the session must be given up.</exception>
+    public virtual Task AcquireWriterLockAsync(Session session, CancellationToken cancellationToken) =>
+        Task.CompletedTask;
+
+    /// <summary>Waits for a turn to write to Kettlefog's tables, which ends with the session.</summary>
+    protected async Task TakeTurnAsync(Session session, CancellationToken cancellationToken) =>
+        session.Turns.Add(await _turns.WaitAsync(cancellationToken) ?? throw Writing(null));
+
+    /// <summary>Opens a session when its turn in a queue has come; the turn ends with it.</summary>
+    protected async Task<Session> InTurnAsync(
+        WriterQueue queue,
+        Func<Task<Session>> open,
+        CancellationToken cancellationToken
+    )
     {
-        var turn = await _turns.WaitAsync(cancellationToken) ?? throw Writing(null);
+        ArgumentNullException.ThrowIfNull(queue);
+        var turn = await queue.WaitAsync(cancellationToken) ?? throw Writing(null);
         try
         {
-            var session = await BeginWriteAsync(cancellationToken);
-            session.Turn = turn;
+            var session = await open();
+            session.Turns.Add(turn);
             return session;
         }
         catch

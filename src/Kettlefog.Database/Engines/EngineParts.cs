@@ -49,6 +49,9 @@ internal interface IErrorTranslator
     /// </summary>
     bool IsConflict(KettlefogException error);
 
+    /// <summary>True if a change would have repeated a value that must be unique.</summary>
+    bool IsUniqueViolation(KettlefogException error);
+
     /// <summary>
     /// True if an error at the commit proves that nothing was committed: the database itself reported it.
     /// </summary>

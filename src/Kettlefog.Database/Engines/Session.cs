@@ -21,8 +21,11 @@ internal sealed class Session(DatabaseEngine engine, SessionConnection connectio
     /// <summary>The engine's SQL dialect.</summary>
     public SqlDialect Dialect => engine.Dialect;
 
-    /// <summary>The writer's turn, which ends with the session.</summary>
-    public IDisposable? Turn { get; set; }
+    /// <summary>The turns of a writer, which end with the session.</summary>
+    public List<IDisposable> Turns { get; } = [];
+
+    /// <summary>True if no other session writes to Kettlefog's tables until this one ends.</summary>
+    public bool IsOnlyWriter { get; set; }
 
     /// <summary>
     /// The map, checked against the tables as this session sees them. Sessions on Kettlefog's own tables have none.
@@ -241,7 +244,7 @@ internal sealed class Session(DatabaseEngine engine, SessionConnection connectio
         finally
         {
             connection.Release(broken);
-            Turn?.Dispose();
+            Turns.ForEach(turn => turn.Dispose());
         }
     }
 

@@ -1,14 +1,15 @@
 namespace Kettlefog.Database.Engines;
 
 /// <summary>
-/// Serialises the writers of one database within this program, first come, first served. SQLite's busy handler
-/// polls, so an unlucky writer may starve; PostgreSQL's lock timeout runs out even
+/// Lets a few writers of one database within this program write at a time, first come, first served. SQLite's busy
+/// handler polls, so an unlucky writer may starve; PostgreSQL's lock timeout runs out even
 /// while the queue advances. The database itself waits for other programs.
 /// </summary>
+/// <param name="places">How many may write at a time.</param>
 /// <param name="patience">How long to wait without any turn ending; the wait continues as long as turns end.</param>
-internal sealed class WriterQueue(TimeSpan patience) : IDisposable
+internal sealed class WriterQueue(int places, TimeSpan patience) : IDisposable
 {
-    private readonly SemaphoreSlim _free = new(1);
+    private readonly SemaphoreSlim _free = new(places);
     private long _ended;
 
     /// <summary>Waits for the turn.</summary>

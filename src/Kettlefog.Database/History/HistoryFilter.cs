@@ -10,6 +10,7 @@ namespace Kettlefog.Database.History;
 /// <param name="Since">Only those at or after a point in time.</param>
 /// <param name="Until">Only those before a point in time.</param>
 /// <param name="Rule">Only those by a rule, such as <c>by hand</c>.</param>
+/// <param name="Before">Only those with a smaller number: what follows on the page after an entry.</param>
 public sealed record HistoryFilter(
     string? RecordType = null,
     string? Record = null,
@@ -17,5 +18,6 @@ public sealed record HistoryFilter(
     EntryKind? Kind = null,
     DateTimeOffset? Since = null,
     DateTimeOffset? Until = null,
-    string? Rule = null
+    string? Rule = null,
+    long? Before = null
 );

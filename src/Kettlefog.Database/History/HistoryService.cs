@@ -59,32 +59,39 @@ public sealed class HistoryService
         return await new HistoryStore(session).CountAsync(since, cancellationToken);
     }
 
+    /// <summary>Checks the hash chain of the whole history, and the journal against it.</summary>
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<ChainCheck> VerifyAsync(CancellationToken cancellationToken) => VerifyAsync(null, cancellationToken);
+
     /// <summary>Checks the hash chain of the history, and the journal against it.</summary>
-    public async Task<ChainCheck> VerifyAsync(CancellationToken cancellationToken)
+    /// <param name="after">
+    /// The entry up to which it was verified before, to check only what follows; null to check everything.
+    /// </param>
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <exception cref="KettlefogException">The history has no such entry.</exception>
+    public async Task<ChainCheck> VerifyAsync(HistoryPosition? after, CancellationToken cancellationToken)
     {
-        IReadOnlyList<RecordedEntry> entries;
-        await using (var session = await _context.Engine.OpenReadAsync(cancellationToken))
-            entries = await new HistoryStore(session).AllAsync(cancellationToken);
-        var digests = new Dictionary<long, string>();
+        var chain = new ChainVerifier(after?.Number ?? 0, after?.Hash ?? HistoryEntry.NoHash);
 
         // Entries do not change, so each part can have a session of its own: one that took minutes would keep other
         // programs from writing.
-        foreach (var part in entries.Chunk(EntriesPerSession))
+        while (true)
         {
             await using var session = await _context.Engine.OpenReadAsync(cancellationToken);
+            var history = new HistoryStore(session);
+            if (after is not null && chain.Entries == 0)
+                chain.EnsureStartsAt((await history.RequireAsync(after.Number, cancellationToken)).Hash);
+            var part = await history.AfterAsync(chain.Last, EntriesPerSession, cancellationToken);
+            if (part.Count == 0)
+                return chain.Result;
             var journal = new JournalDigest(session);
             foreach (var recorded in part)
             {
-                var digest = await journal.ComputeAsync(recorded.Entry.Number, cancellationToken);
-                digests[recorded.Entry.Number] =
-                    digest == recorded.Entry.JournalDigest
-                        ? digest
-                        : await journal.ComputeEarlyAsync(recorded.Entry.Number, cancellationToken);
+                var digest = await journal.ComputeAsync(recorded.Journal, cancellationToken);
+                if (digest != recorded.Entry.JournalDigest)
+                    digest = await journal.ComputeEarlyAsync(recorded.Journal, cancellationToken);
+                chain.Add(new ChainedEntry(recorded.Entry, recorded.Hash), digest);
             }
         }
-
-        return ChainCheck.Of(entries.Select(recorded => new ChainedEntry(recorded.Entry, recorded.Hash)), entry =>
-            digests[entry.Number]
-        );
     }
 }

@@ -28,20 +28,21 @@ internal sealed class HistoryStore(Session session)
 
     /// <summary>Appends an entry.</summary>
     /// <param name="entry">The entry.</param>
+    /// <param name="journal">What it journaled; see <see cref="JournalIdentifier"/>.</param>
     /// <param name="duplicates">The keys of its records, without the master.</param>
-    public void Append(HistoryEntry entry, IEnumerable<string> duplicates)
+    public void Append(HistoryEntry entry, long journal, IEnumerable<string> duplicates)
     {
         session.Enqueue(
             Sql.Of(
                 $"""
                 INSERT INTO {_history} (number, kind, record_type, master, at, actor, reason, rule, approved_by,
                   reverses,
-                                        details, journal_digest, previous_hash, hash)
+                                        details, journal_digest, previous_hash, hash, journal)
                 VALUES ({entry.Number}, {EnumName.Of(
                     entry.Kind
                 )}, {entry.RecordType}, {entry.Master}, {StoredTimestamp.Write(entry.At)},
                         {entry.Actor}, {entry.Reason}, {entry.Rule}, {entry.ApprovedBy}, {entry.Reverses},
-                        {entry.Details}, {entry.JournalDigest}, {entry.PreviousHash}, {entry.ComputeHash()})
+                        {entry.Details}, {entry.JournalDigest}, {entry.PreviousHash}, {entry.ComputeHash()}, {journal})
                 """
             )
         );
@@ -94,7 +95,12 @@ internal sealed class HistoryStore(Session session)
             cancellationToken
         );
         var entries = await session.QueryAsync(
-            Select(Sql.Of($"{where} ORDER BY h.number DESC LIMIT {(long)size} OFFSET {(page - 1) * (long)size}")),
+            Select(
+                Sql.Of(
+                    $"WHERE h.number IN (SELECT h.number FROM {_history} h {where} ORDER BY h.number DESC LIMIT "
+                        + $"{(long)size} OFFSET {(page - 1) * (long)size}) ORDER BY h.number DESC"
+                )
+            ),
             Read,
             cancellationToken
         );
@@ -123,6 +129,8 @@ internal sealed class HistoryStore(Session session)
             conditions.Add(Sql.Of($"h.rule = {filter.Rule}"));
         if (filter.Kind is { } kind)
             conditions.Add(Sql.Of($"h.kind = {EnumName.Of(kind)}"));
+        if (filter.Before is { } before)
+            conditions.Add(Sql.Of($"h.number < {before}"));
         if (filter.Since is { } since)
             conditions.Add(Sql.Of($"h.at >= {StoredTimestamp.Write(since)}"));
         if (filter.Until is { } until)
@@ -152,9 +160,16 @@ internal sealed class HistoryStore(Session session)
             cancellationToken
         );
 
-    /// <summary>All entries, by number.</summary>
-    public Task<List<RecordedEntry>> AllAsync(CancellationToken cancellationToken) =>
-        session.QueryAsync(Select(Sql.Of($"ORDER BY h.number")), Read, cancellationToken);
+    /// <summary>The entries that follow a number, by number.</summary>
+    /// <param name="number">The number; 0 for the first entries.</param>
+    /// <param name="count">The most to read.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<List<RecordedEntry>> AfterAsync(long number, int count, CancellationToken cancellationToken) =>
+        session.QueryAsync(
+            Select(Sql.Of($"WHERE h.number > {number} ORDER BY h.number LIMIT {(long)count}")),
+            Read,
+            cancellationToken
+        );
 
     /// <summary>
     /// The later merges that depend directly on a merge: its master was merged into another record, or the same
@@ -184,13 +199,14 @@ internal sealed class HistoryStore(Session session)
                   AND NOT EXISTS (SELECT 1 FROM {_history} back WHERE back.reverses = h.number)
                   AND (hr.is_master = 0 OR EXISTS (
                     SELECT 1 FROM {steps} s
-                    JOIN {rows} r ON r.number = s.number AND r.step = s.step
-                    JOIN {cells} c ON c.number = s.number AND c.step = s.step
-                    JOIN {steps} ls ON ls.number = h.number AND ls.table_name = s.table_name AND ls.operation =
+                    JOIN {rows} r ON r.journal = s.journal AND r.step = s.step
+                    JOIN {cells} c ON c.journal = s.journal AND c.step = s.step
+                    JOIN {steps} ls ON ls.journal = h.journal AND ls.table_name = s.table_name AND ls.operation =
                       s.operation
-                    JOIN {rows} lr ON lr.number = ls.number AND lr.step = ls.step AND {sameKey}
-                    JOIN {cells} lc ON lc.number = ls.number AND lc.step = ls.step AND lc.{column} = c.{column}
-                    WHERE s.number = {merge.Number} AND s.operation = {EnumName.Of(JournalOperation.Update)}))
+                    JOIN {rows} lr ON lr.journal = ls.journal AND lr.step = ls.step AND {sameKey}
+                    JOIN {cells} lc ON lc.journal = ls.journal AND lc.step = ls.step AND lc.{column} = c.{column}
+                    WHERE s.journal = (SELECT own.journal FROM {_history} own WHERE own.number = {merge.Number})
+                      AND s.operation = {EnumName.Of(JournalOperation.Update)}))
                 """
             ),
             row => row.Long(),
@@ -235,7 +251,7 @@ internal sealed class HistoryStore(Session session)
             SELECT h.number, h.kind, h.record_type, h.master, h.at, h.actor, h.reason, h.rule, h.approved_by,
               h.reverses,
                    h.details, h.journal_digest, h.previous_hash, h.hash,
-                   (SELECT back.number FROM {_history} back WHERE back.reverses = h.number)
+                   (SELECT back.number FROM {_history} back WHERE back.reverses = h.number), h.journal
             FROM {_history} h {rest}
             """
         );
@@ -261,5 +277,8 @@ internal sealed class HistoryStore(Session session)
             ),
             row.Text(),
             row.OptionalLong()
-        );
+        )
+        {
+            Journal = row.Long(),
+        };
 }

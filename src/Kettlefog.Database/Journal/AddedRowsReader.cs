@@ -82,16 +82,14 @@ internal sealed class AddedRowsReader(Session session, CheckedMap map)
                         target.Table,
                         "t"
                     )} AND {column} > {session.Dialect.Write(after, key)}
-                      AND NOT EXISTS (SELECT 1 FROM {session.Dialect.Own("journal_step")} s JOIN {session.Dialect.Own(
-                        "journal_row"
-                    )} r ON r.number = s.number AND r.step = s.step
-                                      WHERE (s.number > {merge.Number} OR (s.number = {merge.Number} AND s.operation =
-                                        {EnumName.Of(
-                        JournalOperation.Insert
-                    )})) AND s.table_name = {target.Table.Name} AND {session.Dialect.Restore(
-                        Sql.Of($"r.key_1"),
-                        key
-                    )} = {column})
+                      AND NOT EXISTS (
+                        SELECT 1 FROM {session.Dialect.Own("history")} h
+                        JOIN {session.Dialect.Own("journal_step")} s ON s.journal = h.journal
+                        JOIN {session.Dialect.Own("journal_row")} r ON r.journal = s.journal AND r.step = s.step
+                        WHERE (h.number > {merge.Number}
+                            OR h.number = {merge.Number} AND s.operation = {EnumName.Of(JournalOperation.Insert)})
+                          AND s.table_name = {target.Table.Name}
+                          AND {session.Dialect.Restore(Sql.Of($"r.key_1"), key)} = {column})
                     ORDER BY {column} LIMIT {(long)MaxListed}
                     """
                 ),

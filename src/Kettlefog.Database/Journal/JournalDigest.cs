@@ -21,20 +21,20 @@ internal sealed class JournalDigest(Session session)
     /// SHA-256 over everything that an entry journaled, in hexadecimal digits. The database converts the rows to text,
     /// many at once, so that a million of them do not take minutes.
     /// </summary>
-    public async Task<string> ComputeAsync(long number, CancellationToken cancellationToken)
+    public async Task<string> ComputeAsync(long journal, CancellationToken cancellationToken)
     {
         using var digest = new Sha256Digest();
         var steps = await session.QueryAsync(
             Sql.Of(
                 $"SELECT step, operation, table_name, reference, key_columns, row_count FROM {_steps} WHERE "
-                    + $"number = {number} ORDER BY step"
+                    + $"journal = {journal} ORDER BY step"
             ),
             row => row.Values(6),
             cancellationToken
         );
         await session.QueryAsync(
             Sql.Of(
-                $"SELECT step, {Column}, before, after FROM {_cells} WHERE number = {number} ORDER BY step, {Column}"
+                $"SELECT step, {Column}, before, after FROM {_cells} WHERE journal = {journal} ORDER BY step, {Column}"
             ),
             row => AddAll(row.Values(4)),
             cancellationToken
@@ -44,7 +44,7 @@ internal sealed class JournalDigest(Session session)
         // Counted, so that no row outside the steps is missed.
         digest.Add(
             await session.QueryLongAsync(
-                Sql.Of($"SELECT COUNT(*) FROM {_rows} WHERE number = {number}"),
+                Sql.Of($"SELECT COUNT(*) FROM {_rows} WHERE journal = {journal}"),
                 cancellationToken
             )
         );
@@ -74,7 +74,7 @@ internal sealed class JournalDigest(Session session)
                     return Sql.Of(
                         $"SELECT {(long)place} AS place, "
                             + $"{session.Dialect.ConcatenateRows(columns, Sql.Of($"row"))} AS content FROM {_rows} "
-                            + $"WHERE number = {number} AND step = {range.Step} AND row BETWEEN {range.First} AND "
+                            + $"WHERE journal = {journal} AND step = {range.Step} AND row BETWEEN {range.First} AND "
                             + $"{range.Last}"
                     );
                 }
@@ -101,7 +101,7 @@ internal sealed class JournalDigest(Session session)
     /// The digest as computed before version 3 of Kettlefog's tables: over every value in turn. Entries of that time
     /// still have it.
     /// </summary>
-    public async Task<string> ComputeEarlyAsync(long number, CancellationToken cancellationToken)
+    public async Task<string> ComputeEarlyAsync(long journal, CancellationToken cancellationToken)
     {
         using var digest = new Sha256Digest();
         var parts = new[]
@@ -109,7 +109,7 @@ internal sealed class JournalDigest(Session session)
             (
                 Sql.Of(
                     $"SELECT step, operation, table_name, reference, key_columns, row_count FROM {_steps} "
-                        + $"WHERE number = {number} ORDER BY step"
+                        + $"WHERE journal = {journal} ORDER BY step"
                 ),
                 6
             ),
@@ -117,13 +117,13 @@ internal sealed class JournalDigest(Session session)
                 Sql.Of(
                     $"SELECT step, row, "
                         + $"{Sql.Join(", ", KeyConditions.JournalColumns(KeyConditions.MaxColumns))} FROM {_rows} "
-                        + $"WHERE number = {number} ORDER BY step, row"
+                        + $"WHERE journal = {journal} ORDER BY step, row"
                 ),
                 2 + KeyConditions.MaxColumns
             ),
             (
                 Sql.Of(
-                    $"SELECT step, {Column}, before, after FROM {_cells} WHERE number = {number} ORDER BY "
+                    $"SELECT step, {Column}, before, after FROM {_cells} WHERE journal = {journal} ORDER BY "
                         + $"step, {Column}"
                 ),
                 4

@@ -11,6 +11,7 @@ internal sealed class JournalReader(Session session)
     private static readonly SqlName Column = new("column");
 
     private readonly Sql _steps = session.Dialect.Own("journal_step");
+    private readonly Sql _history = session.Dialect.Own("history");
     private readonly Sql _rows = session.Dialect.Own("journal_row");
     private readonly Sql _cells = session.Dialect.Own("journal_cell");
     private readonly Dictionary<long, ILookup<int, (string Column, ColumnValue Before, ColumnValue After)>> _read = [];
@@ -19,10 +20,10 @@ internal sealed class JournalReader(Session session)
     /// The steps of an entry, in order; without those whose rows can no longer be found, because their table or a
     /// column is gone: see <see cref="LossOfAsync"/>.
     /// </summary>
-    public async Task<List<JournalStep>> StepsAsync(long number, CancellationToken cancellationToken)
+    public async Task<List<JournalStep>> StepsAsync(long entry, CancellationToken cancellationToken)
     {
         var found = new List<JournalStep>();
-        foreach (var step in await AllStepsAsync(number, cancellationToken))
+        foreach (var step in await AllStepsAsync(entry, cancellationToken))
         {
             if (await LossOfAsync(step, cancellationToken) is null)
                 found.Add(step);
@@ -61,25 +62,27 @@ internal sealed class JournalReader(Session session)
     }
 
     /// <summary>All steps of an entry, in order.</summary>
-    public Task<List<JournalStep>> AllStepsAsync(long number, CancellationToken cancellationToken) =>
+    public Task<List<JournalStep>> AllStepsAsync(long entry, CancellationToken cancellationToken) =>
         session.QueryAsync(
             Sql.Of(
-                $"SELECT step, operation, table_name, reference, key_columns, row_count FROM {_steps} WHERE "
-                    + $"number = {number} ORDER BY step"
+                $"SELECT s.journal, s.step, s.operation, s.table_name, s.reference, s.key_columns, s.row_count FROM "
+                    + $"{_steps} s WHERE s.journal = (SELECT h.journal FROM {_history} h WHERE h.number = {entry}) "
+                    + $"ORDER BY s.step"
             ),
-            row => ReadStep(number, row),
+            ReadStep,
             cancellationToken
         );
 
-    private static JournalStep ReadStep(long number, RowReader row)
+    private static JournalStep ReadStep(RowReader row)
     {
+        var journal = row.Long();
         var step = (int)row.Long();
         var operation = EnumName.TryRead<JournalOperation>(row.Text(), out var known)
             ? known
             : throw new InvalidOperationException("The journal has a step of unknown kind.");
         var (table, reference) = (row.Text(), row.OptionalText());
         var (keyColumns, wholeColumns) = JournalStep.ReadKey(row.Text());
-        return new JournalStep(number, step, operation, table, reference, keyColumns, row.Long())
+        return new JournalStep(journal, step, operation, table, reference, keyColumns, row.Long())
         {
             WholeColumns = wholeColumns,
         };
@@ -104,19 +107,19 @@ internal sealed class JournalReader(Session session)
         CancellationToken cancellationToken
     )
     {
-        if (!_read.TryGetValue(step.Number, out var cells))
+        if (!_read.TryGetValue(step.Journal, out var cells))
         {
             cells = (
                 await session.QueryAsync(
                     Sql.Of(
-                        $"SELECT step, {Column}, before, after FROM {_cells} WHERE number = {step.Number} "
+                        $"SELECT step, {Column}, before, after FROM {_cells} WHERE journal = {step.Journal} "
                             + $"ORDER BY step, {Column}"
                     ),
                     row => (Step: (int)row.Long(), Cell: (row.Text(), row.Value(), row.Value())),
                     cancellationToken
                 )
             ).ToLookup(row => row.Step, row => row.Cell);
-            _read[step.Number] = cells;
+            _read[step.Journal] = cells;
         }
 
         return cells[step.Step];
@@ -145,11 +148,11 @@ internal sealed class JournalReader(Session session)
 
     /// <summary>The step's rows, as a source to select from.</summary>
     public Sql Rows(JournalStep step) =>
-        Sql.Of($"(SELECT * FROM {_rows} WHERE number = {step.Number} AND step = {(long)step.Step})");
+        Sql.Of($"(SELECT * FROM {_rows} WHERE journal = {step.Journal} AND step = {(long)step.Step})");
 
     /// <summary>The exact value that a column had before a step.</summary>
-    public Sql Before(long number, int step, string column) =>
+    public Sql Before(long journal, int step, string column) =>
         Sql.Of(
-            $"(SELECT before FROM {_cells} WHERE number = {number} AND step = {(long)step} AND {Column} = {column})"
+            $"(SELECT before FROM {_cells} WHERE journal = {journal} AND step = {(long)step} AND {Column} = {column})"
         );
 }

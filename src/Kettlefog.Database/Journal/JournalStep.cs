@@ -19,7 +19,7 @@ internal enum JournalOperation
 }
 
 /// <summary>A step of the journal: the same columns were written, with the same values, in each of its rows.</summary>
-/// <param name="Number">The history entry it belongs to.</param>
+/// <param name="Journal">The journal it belongs to; see <see cref="JournalIdentifier"/>.</param>
 /// <param name="Step">Its place in the order in which things were done.</param>
 /// <param name="Operation">Its operation.</param>
 /// <param name="Table">The table it wrote to.</param>
@@ -27,7 +27,7 @@ internal enum JournalOperation
 /// <param name="KeyColumns">The columns that identify its rows.</param>
 /// <param name="RowCount">The number of its rows.</param>
 internal sealed record JournalStep(
-    long Number,
+    long Journal,
     int Step,
     JournalOperation Operation,
     string Table,

@@ -37,7 +37,7 @@ internal sealed class JournalWriter(Session session)
     private readonly List<Sql> _newCells = [];
 
     /// <summary>Journals and reassigns the related rows of one duplicate.</summary>
-    /// <param name="number">The number of the entry.</param>
+    /// <param name="journal">The journal of the entry; see <see cref="JournalIdentifier"/>.</param>
     /// <param name="step">The step.</param>
     /// <param name="reference">The reference.</param>
     /// <param name="table">The table of the related rows.</param>
@@ -48,7 +48,7 @@ internal sealed class JournalWriter(Session session)
     /// </param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task ReassignAsync(
-        long number,
+        long journal,
         int step,
         Reference reference,
         TableSchema table,
@@ -58,7 +58,7 @@ internal sealed class JournalWriter(Session session)
         CancellationToken cancellationToken
     ) =>
         ReassignAsync(
-            number,
+            journal,
             step,
             reference.Name,
             table,
@@ -74,7 +74,7 @@ internal sealed class JournalWriter(Session session)
 
     /// <summary>Journals and reassigns rows of any table.</summary>
     public async Task ReassignAsync(
-        long number,
+        long journal,
         int step,
         string? reference,
         TableSchema table,
@@ -105,8 +105,8 @@ internal sealed class JournalWriter(Session session)
 
         var copy = Sql.Of(
             $"""
-            INSERT INTO {_rows} (number, step, row, {Sql.Join(", ", KeyConditions.JournalColumns(rowKey.Count))})
-            SELECT {number}, {(long)step}, {session.Dialect.RowNumber()}, {Sql.Join(", ", keyAfter)}
+            INSERT INTO {_rows} (journal, step, row, {Sql.Join(", ", KeyConditions.JournalColumns(rowKey.Count))})
+            SELECT {journal}, {(long)step}, {session.Dialect.RowNumber()}, {Sql.Join(", ", keyAfter)}
             FROM {session.Dialect.Table(table)} t WHERE {where}
             """
         );
@@ -116,18 +116,18 @@ internal sealed class JournalWriter(Session session)
         var move = Sql.Of($"UPDATE {session.Dialect.Table(table)} SET {Sql.Join(", ", set)} WHERE {where}");
         _newCells.AddRange(
             referringColumns.Select(
-                (column, part) => Sql.Of($"({number}, {(long)step}, {column}, {from.Parts[part]}, {to.Parts[part]})")
+                (column, part) => Sql.Of($"({journal}, {(long)step}, {column}, {from.Parts[part]}, {to.Parts[part]})")
             )
         );
         _newCells.AddRange(
-            when.Select(cell => Sql.Of($"({number}, {(long)step}, {cell.Column.Name}, {cell.Value}, {cell.Value})"))
+            when.Select(cell => Sql.Of($"({journal}, {(long)step}, {cell.Column.Name}, {cell.Value}, {cell.Value})"))
         );
         long journaled = 0;
         void Journaled(int count)
         {
             journaled = count;
             AddStep(
-                new JournalStep(number, step, JournalOperation.Reassign, table.Name, reference, rowKey, journaled)
+                new JournalStep(journal, step, JournalOperation.Reassign, table.Name, reference, rowKey, journaled)
                 {
                     WholeColumns = whole,
                 }
@@ -159,7 +159,7 @@ internal sealed class JournalWriter(Session session)
         var moved = 0L;
         foreach (
             var part in PartsOf(
-                number,
+                journal,
                 step,
                 table,
                 [
@@ -190,7 +190,7 @@ internal sealed class JournalWriter(Session session)
     /// stopped.
     /// </summary>
     private IEnumerable<Sql> PartsOf(
-        long number,
+        long journal,
         int step,
         TableSchema table,
         IReadOnlyList<(string Column, int Place)> key,
@@ -218,25 +218,25 @@ internal sealed class JournalWriter(Session session)
         foreach (var (first, last) in RowRanges.Parts(rows))
             yield return Sql.Of(
                 $" AND {(key.Count == 1 ? columns : Sql.Of($"({columns})"))} IN (SELECT {journaled} FROM "
-                    + $"{_rows} j WHERE j.number = {number} AND j.step = {(long)step} AND j.row BETWEEN {first} AND "
+                    + $"{_rows} j WHERE j.journal = {journal} AND j.step = {(long)step} AND j.row BETWEEN {first} AND "
                     + $"{last})"
             );
     }
 
     /// <summary>Journals and writes columns of one row.</summary>
     public void Update(
-        long number,
+        long journal,
         int step,
         string? reference,
         TableSchema schema,
         IReadOnlyList<string> keyColumns,
         RecordKey key,
         IReadOnlyList<(ColumnSchema Column, ColumnValue Value)> set
-    ) => Update(number, step, reference, schema, keyColumns, key, [.. set.Select(Written)]);
+    ) => Update(journal, step, reference, schema, keyColumns, key, [.. set.Select(Written)]);
 
     /// <summary>Journals and writes columns of one row, whose new values are expressions of the database.</summary>
     public void Update(
-        long number,
+        long journal,
         int step,
         string? reference,
         TableSchema schema,
@@ -247,8 +247,8 @@ internal sealed class JournalWriter(Session session)
     {
         var table = session.Dialect.Table(schema);
         var where = session.Keys.Equal(schema.Require(keyColumns), key);
-        AddSingleRow(number, step, JournalOperation.Update, reference, schema, keyColumns, key);
-        CopyBefore(number, step, schema, where, set.Select(cell => cell.Column.Name));
+        AddSingleRow(journal, step, JournalOperation.Update, reference, schema, keyColumns, key);
+        CopyBefore(journal, step, schema, where, set.Select(cell => cell.Column.Name));
         var cells = set.Select(cell => Sql.Of($"{new SqlName(cell.Column.Name)} = {cell.Value}"));
         session.Enqueue(Sql.Of($"UPDATE {table} SET {Sql.Join(", ", cells)} WHERE {where}"));
 
@@ -258,7 +258,7 @@ internal sealed class JournalWriter(Session session)
         );
         session.Enqueue(
             Sql.Of(
-                $"UPDATE {_cells} SET after = CASE {Column} {Sql.Join(" ", after)} END WHERE number = {number} "
+                $"UPDATE {_cells} SET after = CASE {Column} {Sql.Join(" ", after)} END WHERE journal = {journal} "
                     + $"AND step = {(long)step}"
             )
         );
@@ -277,7 +277,7 @@ internal sealed class JournalWriter(Session session)
 
     /// <summary>Adds a row, and journals all its values.</summary>
     public async Task InsertAsync(
-        long number,
+        long journal,
         int step,
         TableSchema table,
         IReadOnlyList<(ColumnSchema Column, Sql Value)> values,
@@ -298,22 +298,24 @@ internal sealed class JournalWriter(Session session)
                 cancellationToken
             )
         ).Single();
-        AddSingleRow(number, step, JournalOperation.Insert, null, table, table.PrimaryKey, key);
+        AddSingleRow(journal, step, JournalOperation.Insert, null, table, table.PrimaryKey, key);
         CopyBefore(
-            number,
+            journal,
             step,
             table,
             session.Keys.Equal(table.Require(table.PrimaryKey), key),
             table.Columns.Where(column => !column.Generated).Select(column => column.Name)
         );
         session.Enqueue(
-            Sql.Of($"UPDATE {_cells} SET after = before, before = NULL WHERE number = {number} AND step = {(long)step}")
+            Sql.Of(
+                $"UPDATE {_cells} SET after = before, before = NULL WHERE journal = {journal} AND step = {(long)step}"
+            )
         );
     }
 
     /// <summary>Journals columns of one row that are about to be overwritten.</summary>
     public void RecordBefore(
-        long number,
+        long journal,
         int step,
         string? reference,
         TableSchema table,
@@ -322,13 +324,13 @@ internal sealed class JournalWriter(Session session)
         IReadOnlyList<string> columns
     )
     {
-        AddSingleRow(number, step, JournalOperation.Update, reference, table, keyColumns, key);
-        CopyBefore(number, step, table, session.Keys.Equal(table.Require(keyColumns), key), columns);
+        AddSingleRow(journal, step, JournalOperation.Update, reference, table, keyColumns, key);
+        CopyBefore(journal, step, table, session.Keys.Equal(table.Require(keyColumns), key), columns);
     }
 
     /// <summary>Journals and deletes one row.</summary>
     public void Delete(
-        long number,
+        long journal,
         int step,
         string? reference,
         TableSchema table,
@@ -337,9 +339,9 @@ internal sealed class JournalWriter(Session session)
     )
     {
         var where = session.Keys.Equal(table.Require(keyColumns), key);
-        AddSingleRow(number, step, JournalOperation.Delete, reference, table, keyColumns, key);
+        AddSingleRow(journal, step, JournalOperation.Delete, reference, table, keyColumns, key);
         CopyBefore(
-            number,
+            journal,
             step,
             table,
             where,
@@ -360,18 +362,21 @@ internal sealed class JournalWriter(Session session)
     public async Task FlushAsync(CancellationToken cancellationToken)
     {
         await session.FlushAsync(cancellationToken);
-        Insert(Sql.Of($"{_steps} (number, step, operation, table_name, reference, key_columns, row_count)"), _newSteps);
+        Insert(
+            Sql.Of($"{_steps} (journal, step, operation, table_name, reference, key_columns, row_count)"),
+            _newSteps
+        );
         Insert(
             Sql.Of(
-                $"{_rows} (number, step, row, {Sql.Join(", ", KeyConditions.JournalColumns(KeyConditions.MaxColumns))})"
+                $"{_rows} (journal, step, row, {Sql.Join(", ", KeyConditions.JournalColumns(KeyConditions.MaxColumns))})"
             ),
             _newRows
         );
-        Insert(Sql.Of($"{_cells} (number, step, {Column}, before, after)"), _newCells);
+        Insert(Sql.Of($"{_cells} (journal, step, {Column}, before, after)"), _newCells);
     }
 
     private void AddSingleRow(
-        long number,
+        long journal,
         int step,
         JournalOperation operation,
         string? reference,
@@ -380,26 +385,28 @@ internal sealed class JournalWriter(Session session)
         RecordKey key
     )
     {
-        AddStep(new JournalStep(number, step, operation, table.Name, reference, keyColumns, 1));
+        AddStep(new JournalStep(journal, step, operation, table.Name, reference, keyColumns, 1));
         var parts = Enumerable
             .Range(0, KeyConditions.MaxColumns)
             .Select(part => part < key.Parts.Count ? key.Parts[part] : ColumnValue.Null);
-        _newRows.Add(Sql.Of($"({number}, {(long)step}, 1, {Sql.Join(", ", parts.Select(part => Sql.Of($"{part}")))})"));
+        _newRows.Add(
+            Sql.Of($"({journal}, {(long)step}, 1, {Sql.Join(", ", parts.Select(part => Sql.Of($"{part}")))})")
+        );
     }
 
-    private void CopyBefore(long number, int step, TableSchema table, Sql where, IEnumerable<string> columns)
+    private void CopyBefore(long journal, int step, TableSchema table, Sql where, IEnumerable<string> columns)
     {
         // One SELECT per column would exceed SQLite's limit on compound selects in a very wide table.
         foreach (var chunk in columns.Chunk(100))
         {
             var selects = chunk.Select(column =>
                 Sql.Of(
-                    $"SELECT {number}, {(long)step}, {column}, {Read(column)} FROM "
+                    $"SELECT {journal}, {(long)step}, {column}, {Read(column)} FROM "
                         + $"{session.Dialect.Table(table)} WHERE {where}"
                 )
             );
             session.Enqueue(
-                Sql.Of($"INSERT INTO {_cells} (number, step, {Column}, before) {Sql.Join(" UNION ALL ", selects)}")
+                Sql.Of($"INSERT INTO {_cells} (journal, step, {Column}, before) {Sql.Join(" UNION ALL ", selects)}")
             );
         }
     }
@@ -409,7 +416,7 @@ internal sealed class JournalWriter(Session session)
     private void AddStep(JournalStep step) =>
         _newSteps.Add(
             Sql.Of(
-                $"({step.Number}, {(long)step.Step}, {EnumName.Of(step.Operation)}, {step.Table}, "
+                $"({step.Journal}, {(long)step.Step}, {EnumName.Of(step.Operation)}, {step.Table}, "
                     + $"{step.Reference}, {step.KeyText()}, {step.RowCount})"
             )
         );

@@ -21,12 +21,12 @@ internal sealed class EndedRowsWriter(Session session, CheckedMap map)
         RecordType type,
         MergeChoices choices,
         IReadOnlyList<RecordSnapshot> records,
-        long number,
+        long journal,
         DateTimeOffset at,
         CancellationToken cancellationToken
     )
     {
-        var journal = new JournalWriter(session);
+        var writer = new JournalWriter(session);
         var ended = new List<EndedRow>();
         foreach (var rule in type.Blockers.AtMostOne.Where(rule => choices.End.Contains(rule.Name)))
         {
@@ -61,11 +61,11 @@ internal sealed class EndedRowsWriter(Session session, CheckedMap map)
             foreach (var (record, row) in rows)
             {
                 ended.Add(new EndedRow(rule, record, row, ended.Count + 1));
-                journal.Update(number, ended.Count, reference.Name, table, reference.Key, row, set);
+                writer.Update(journal, ended.Count, reference.Name, table, reference.Key, row, set);
             }
         }
 
-        await journal.FlushAsync(cancellationToken);
+        await writer.FlushAsync(cancellationToken);
         return ended;
     }
 }

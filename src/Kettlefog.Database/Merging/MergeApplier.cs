@@ -16,13 +16,15 @@ using Kettlefog.Database.Statements;
 namespace Kettlefog.Database.Merging;
 
 /// <summary>
-/// Carries out a plan inside a write session: journals and reassigns related rows, retires the duplicates, writes
-/// the master, proves the result, and appends to the history. The caller commits.
+/// Carries out a plan inside a write session. First it changes the rows: journals and reassigns related rows, retires
+/// the duplicates, writes the master and proves the result. Then it records the merge in the history, one at a time.
+/// The caller commits.
 /// </summary>
 internal sealed class MergeApplier(
     Session session,
     CheckedMap map,
     MergePlan plan,
+    long journal,
     TimeProvider clock,
     RowCounter counter
 )
@@ -34,17 +36,37 @@ internal sealed class MergeApplier(
     private readonly Dictionary<CollidingRow, int> _removed = new(ReferenceEqualityComparer.Instance);
     private int _step = plan.Ended.Count;
 
-    /// <summary>The number of the merge that this one is linked to; otherwise null.</summary>
-    public long? LinkedTo { get; init; }
+    private IReadOnlyDictionary<string, string> _lastKeys = new Dictionary<string, string>();
 
-    /// <summary>The numbers of the linked merges that were done with this one.</summary>
-    public IReadOnlyList<long> Linked { get; init; } = [];
-
-    /// <summary>Applies the plan.</summary>
+    /// <summary>Changes the rows.</summary>
     /// <exception cref="KettlefogException">
     /// The database refused a change, or the proof failed; the session must be given up.
     /// </exception>
-    public async Task<(HistoryEntry Entry, MergeDetails Details)> ApplyAsync(
+    public async Task ChangeAsync(CancellationToken cancellationToken)
+    {
+        _lastKeys = await new AddedRowsReader(session, map).LastKeysAsync(plan.Type, cancellationToken);
+        await ReassignAsync(cancellationToken);
+
+        // Duplicates first: a deleted one frees the values of unique columns for the master.
+        foreach (var duplicate in plan.Duplicates)
+            Retire(duplicate.Key);
+        UpdateMaster();
+        await _journal.FlushAsync(cancellationToken);
+        await ProveAsync(cancellationToken);
+        await AddFurtherAsync(cancellationToken);
+    }
+
+    /// <summary>
+    /// Records the merge, once its rows are changed. Meanwhile no other session may write to the history: see
+    /// <see cref="DatabaseEngine.AcquireWriterLockAsync"/>.
+    /// </summary>
+    /// <param name="linkedTo">The number of the merge that this one is linked to; otherwise null.</param>
+    /// <param name="linked">The numbers of the linked merges that are done with this one.</param>
+    /// <param name="audit">Who merges, and why.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task<(HistoryEntry Entry, MergeDetails Details)> RecordAsync(
+        long? linkedTo,
+        IReadOnlyList<long> linked,
         AuditContext audit,
         CancellationToken cancellationToken
     )
@@ -52,25 +74,15 @@ internal sealed class MergeApplier(
         var details = MergeDetails.Of(plan, map.Map) with
         {
             Catalog = map.Version,
-            LinkedTo = LinkedTo,
-            Linked = Linked.Count == 0 ? null : Linked,
+            LinkedTo = linkedTo,
+            Linked = linked.Count == 0 ? null : linked,
         };
-        var lastKeys = await new AddedRowsReader(session, map).LastKeysAsync(plan.Type, cancellationToken);
-        details = details.WithLastKeys(lastKeys);
+        details = details.WithLastKeys(_lastKeys);
         var (number, previousHash) = await _history.NextAsync(cancellationToken);
-        await ReassignAsync(number, cancellationToken);
-
-        // Duplicates first: a deleted one frees the values of unique columns for the master.
-        foreach (var duplicate in plan.Duplicates)
-            await RetireAsync(number, duplicate.Key, cancellationToken);
-        await UpdateMasterAsync(number, cancellationToken);
-        await _journal.FlushAsync(cancellationToken);
         var redirects = new RedirectStore(session);
         foreach (var duplicate in plan.Duplicates)
             redirects.Add(plan.Type.Name, duplicate.Key.ToString(), plan.Master.Key.ToString(), number);
-        await ProveAsync(cancellationToken);
         var at = HistoryStore.Truncate(clock.GetUtcNow());
-        await AddFurtherAsync(number, cancellationToken);
         await AddToTimelineAsync(number, audit, at, cancellationToken);
         var entry = new HistoryEntry(
             number,
@@ -84,10 +96,10 @@ internal sealed class MergeApplier(
             audit.ApprovedBy,
             null,
             DetailsJson.Write(details),
-            await new JournalDigest(session).ComputeAsync(number, cancellationToken),
+            await new JournalDigest(session).ComputeAsync(journal, cancellationToken),
             previousHash
         );
-        _history.Append(entry, plan.Duplicates.Select(duplicate => duplicate.Key.ToString()));
+        _history.Append(entry, journal, plan.Duplicates.Select(duplicate => duplicate.Key.ToString()));
         await DecideAsync(entry, cancellationToken);
         return (entry, details);
     }
@@ -118,7 +130,7 @@ internal sealed class MergeApplier(
         );
     }
 
-    private async Task ReassignAsync(long number, CancellationToken cancellationToken)
+    private async Task ReassignAsync(CancellationToken cancellationToken)
     {
         var moves = Reference.InReassignmentOrder(plan.Moves, move => move.Reference);
         counter.Expect(moves.Sum(move => move.Count - move.RemovedCounts.Skip(1).Sum()));
@@ -129,11 +141,11 @@ internal sealed class MergeApplier(
             foreach (var collision in move.Collisions)
             {
                 foreach (var gone in collision.Removed)
-                    await ResolveCollisionAsync(number, move, collision.Kept, gone, cancellationToken);
+                    await ResolveCollisionAsync(move, collision.Kept, gone, cancellationToken);
             }
         }
 
-        await MoveMasterUpAsync(number, cancellationToken);
+        MoveMasterUp();
         foreach (var move in moves)
         {
             var isOwnTable = Identifiers.Same(move.Reference.Table, plan.Type.Table);
@@ -142,7 +154,7 @@ internal sealed class MergeApplier(
                 // One duplicate may refer to another, which is not counted.
                 if (move.Counts[index] > move.RemovedCounts[index] || isOwnTable)
                     await _journal.ReassignAsync(
-                        number,
+                        journal,
                         ++_step,
                         move.Reference,
                         move.Table,
@@ -159,7 +171,7 @@ internal sealed class MergeApplier(
         {
             foreach (var collision in move.Collisions.Where(collision => collision.Changes.Count > 0))
                 _journal.Update(
-                    number,
+                    journal,
                     ++_step,
                     move.Reference.Name,
                     move.Table,
@@ -171,7 +183,7 @@ internal sealed class MergeApplier(
                                 ? (
                                     change.Column,
                                     session.Dialect.Restore(
-                                        _written.Before(number, _removed[from], change.Column.Name),
+                                        _written.Before(journal, _removed[from], change.Column.Name),
                                         change.Column
                                     )
                                 )
@@ -183,7 +195,7 @@ internal sealed class MergeApplier(
     }
 
     /// <summary>Before the duplicates' children move to it, the master leaves its place below them.</summary>
-    private async Task MoveMasterUpAsync(long number, CancellationToken cancellationToken)
+    private void MoveMasterUp()
     {
         var table = map.Catalog.Require(plan.Type.Table);
         foreach (var parent in plan.Parents)
@@ -192,12 +204,11 @@ internal sealed class MergeApplier(
                 .Require(parent.Reference.Columns)
                 .Select((column, part) => (column, parent.After?.Parts[part] ?? ColumnValue.Null))
                 .ToList();
-            _journal.Update(number, ++_step, null, table, plan.Type.Key, plan.Master.Key, cells);
+            _journal.Update(journal, ++_step, null, table, plan.Type.Key, plan.Master.Key, cells);
         }
     }
 
     private async Task ResolveCollisionAsync(
-        long number,
         PlannedMove move,
         CollidingRow stays,
         CollidingRow gone,
@@ -210,7 +221,7 @@ internal sealed class MergeApplier(
             RecordKey Target(CollidingRow row) =>
                 new([.. along.TargetColumns.Select(column => row.Row[move.Table.IndexOf(column)])]);
             await _journal.ReassignAsync(
-                number,
+                journal,
                 ++_step,
                 null,
                 table,
@@ -225,7 +236,7 @@ internal sealed class MergeApplier(
             );
         }
 
-        _journal.Delete(number, ++_step, move.Reference.Name, move.Table, move.Reference.Key, gone.Key);
+        _journal.Delete(journal, ++_step, move.Reference.Name, move.Table, move.Reference.Key, gone.Key);
         _removed[gone] = _step;
     }
 
@@ -255,7 +266,7 @@ internal sealed class MergeApplier(
     /// <summary>
     /// Adds related rows for values that did not survive; the proof covers the rows that existed before.
     /// </summary>
-    private async Task AddFurtherAsync(long number, CancellationToken cancellationToken)
+    private async Task AddFurtherAsync(CancellationToken cancellationToken)
     {
         foreach (var addition in plan.Additions)
         {
@@ -270,8 +281,8 @@ internal sealed class MergeApplier(
                         .Select(cell => (cell.Column, cell.Column.TryRead(cell.Value) ?? ColumnValue.Of(cell.Value)))
                 )
                 .Select(_journal.Written)
-                .Append((column, OriginOf(number, (addition.Record, addition.Column), column)));
-            await _journal.InsertAsync(number, ++_step, move.Table, [.. values], cancellationToken);
+                .Append((column, OriginOf((addition.Record, addition.Column), column)));
+            await _journal.InsertAsync(journal, ++_step, move.Table, [.. values], cancellationToken);
         }
 
         await _journal.FlushAsync(cancellationToken);
@@ -320,16 +331,16 @@ internal sealed class MergeApplier(
             );
         }
 
-        await _journal.InsertAsync(number, ++_step, table, [.. values.Select(_journal.Written)], cancellationToken);
+        await _journal.InsertAsync(journal, ++_step, table, [.. values.Select(_journal.Written)], cancellationToken);
         await _journal.FlushAsync(cancellationToken);
     }
 
-    private async Task RetireAsync(long number, RecordKey duplicate, CancellationToken cancellationToken)
+    private void Retire(RecordKey duplicate)
     {
         var table = map.Catalog.Require(plan.Type.Table);
         if (plan.Type.Retirement.Delete)
         {
-            _journal.Delete(number, ++_step, null, table, plan.Type.Key, duplicate);
+            _journal.Delete(journal, ++_step, null, table, plan.Type.Key, duplicate);
             Overwritten(duplicate, table.Columns);
             return;
         }
@@ -338,7 +349,7 @@ internal sealed class MergeApplier(
             .Type.Retirement.Mark.Select(mark => (Column: table.Require([mark.Key])[0], mark.Value))
             .Select(mark => (mark.Column, mark.Column.TryRead(mark.Value) ?? ColumnValue.Of(mark.Value)))
             .ToList();
-        _journal.Update(number, ++_step, null, table, plan.Type.Key, duplicate, marks);
+        _journal.Update(journal, ++_step, null, table, plan.Type.Key, duplicate, marks);
         Overwritten(duplicate, marks.Select(mark => mark.Column));
     }
 
@@ -360,20 +371,20 @@ internal sealed class MergeApplier(
     /// A value of one of the records as it was before the merge, from where the database has it, so that not a byte of
     /// it passes through this program.
     /// </summary>
-    private Sql OriginOf(long number, (int Record, string Column) origin, ColumnSchema column)
+    private Sql OriginOf((int Record, string Column) origin, ColumnSchema column)
     {
         var table = map.Catalog.Require(plan.Type.Table);
         var key = plan.Records[origin.Record].Key;
         var name = table.Require([origin.Column])[0].Name;
         return session.Dialect.Restore(
             _overwritten.TryGetValue((key, name), out var step)
-                ? _written.Before(number, step, name)
+                ? _written.Before(journal, step, name)
                 : _journal.Now(table, plan.Type.Key, key, name),
             column
         );
     }
 
-    private async Task UpdateMasterAsync(long number, CancellationToken cancellationToken)
+    private void UpdateMaster()
     {
         var table = map.Catalog.Require(plan.Type.Table);
         var changes = plan
@@ -383,7 +394,7 @@ internal sealed class MergeApplier(
         if (changes.Count == 0)
             return;
         _journal.Update(
-            number,
+            journal,
             ++_step,
             null,
             table,
@@ -392,7 +403,7 @@ internal sealed class MergeApplier(
             [
                 .. changes.Select(change =>
                     change.Origin is { } origin && !IsReassigned(origin.Column)
-                        ? (change.Column, OriginOf(number, origin, change.Column))
+                        ? (change.Column, OriginOf(origin, change.Column))
                         : _journal.Written((change.Column, change.Value))
                 ),
             ]

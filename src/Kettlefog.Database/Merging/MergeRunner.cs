@@ -30,71 +30,80 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
     }
 
     /// <summary>
-    /// Plans all merges. Each plan depends on the merges before it, so the linked ones are carried
-    /// out during planning; roll the session back to discard them.
+    /// Plans all merges. Each plan depends on the merges before it, so the rows of the linked ones are changed during
+    /// planning; roll the session back to discard them.
     /// </summary>
-    /// <returns>The plan, and the entries of the linked merges.</returns>
-    public async Task<(MergePlan Plan, IReadOnlyList<HistoryEntry> Entries)> PlanAsync(
-        MergeChoices choices,
-        AuditContext audit,
-        CancellationToken cancellationToken
-    )
+    public async Task<PreparedMerge> PrepareAsync(MergeChoices choices, CancellationToken cancellationToken)
     {
-        var merges = choices.InOrder;
-        var number =
-            merges.Count == 1
-                ? 0
-                : (await new HistoryStore(session).NextAsync(cancellationToken)).Number + merges.Count - 1;
         var plans = new List<MergePlan>();
-        var entries = new List<HistoryEntry>();
-        foreach (var merge in merges)
+        var linked = new List<MergeApplier>();
+        var journal = 0L;
+        foreach (var merge in choices.InOrder)
         {
-            var ended = await EndAsync(merge, cancellationToken);
+            journal = JournalIdentifier.Create();
+            var ended = await EndAsync(merge, journal, cancellationToken);
             var plan = MergePlanner.Plan(merge, await ReadAsync(merge, cancellationToken) with { Ended = ended });
             plans.Add(plan);
-            if (merge != choices && plan.Blockers.Count == 0)
-                entries.Add(
-                    (
-                        await new MergeApplier(session, map, plan, clock, counter) { LinkedTo = number }.ApplyAsync(
-                            audit,
-                            cancellationToken
-                        )
-                    ).Entry
-                );
+            if (merge == choices || plan.Blockers.Count > 0)
+                continue;
+            var applier = ApplierOf(plan, journal);
+            await applier.ChangeAsync(cancellationToken);
+            linked.Add(applier);
         }
 
-        return (plans[^1].With(plans[..^1]), entries);
+        return new PreparedMerge(plans[^1].With(plans[..^1]), journal, linked);
     }
 
     /// <summary>Ends rows of the duplicates, where that was chosen, so that they no longer block the merge.</summary>
-    private async Task<IReadOnlyList<EndedRow>> EndAsync(MergeChoices merge, CancellationToken cancellationToken)
+    private async Task<IReadOnlyList<EndedRow>> EndAsync(
+        MergeChoices merge,
+        long journal,
+        CancellationToken cancellationToken
+    )
     {
         if (merge.End.Count == 0)
             return [];
         var type = merge.Applied(map.Map.Require(merge.RecordType));
         var records = await _reader.ReadRecordsAsync(type, [.. merge.Keys], cancellationToken);
-        var (number, _) = await new HistoryStore(session).NextAsync(cancellationToken);
         return await new EndedRowsWriter(session, map).EndAsync(
             type,
             merge,
             records,
-            number,
+            journal,
             clock.GetUtcNow(),
             cancellationToken
         );
     }
 
-    /// <summary>Carries out the merge itself, after its linked ones.</summary>
-    public Task<(HistoryEntry Entry, MergeDetails Details)> ApplyAsync(
-        MergePlan plan,
-        IReadOnlyList<HistoryEntry> linked,
+    /// <summary>
+    /// Carries out the merge itself, after its linked ones, and records them all. Only then others have to wait.
+    /// </summary>
+    /// <returns>
+    /// The entries in the order of their numbers, the last of which is that of the merge itself; and its details.
+    /// </returns>
+    public async Task<(IReadOnlyList<HistoryEntry> Entries, MergeDetails Details)> ApplyAsync(
+        PreparedMerge prepared,
         AuditContext audit,
         CancellationToken cancellationToken
-    ) =>
-        new MergeApplier(session, map, plan, clock, counter)
-        {
-            Linked = [.. linked.Select(each => each.Number)],
-        }.ApplyAsync(audit, cancellationToken);
+    )
+    {
+        var applier = ApplierOf(prepared.Plan, prepared.Journal);
+        await applier.ChangeAsync(cancellationToken);
+        await session.Engine.AcquireWriterLockAsync(session, cancellationToken);
+        var (first, _) = await new HistoryStore(session).NextAsync(cancellationToken);
+        var entries = new List<HistoryEntry>();
+        foreach (var linked in prepared.Linked)
+            entries.Add((await linked.RecordAsync(first + prepared.Linked.Count, [], audit, cancellationToken)).Entry);
+        var (entry, details) = await applier.RecordAsync(
+            null,
+            [.. entries.Select(each => each.Number)],
+            audit,
+            cancellationToken
+        );
+        return ([.. entries, entry], details);
+    }
+
+    private MergeApplier ApplierOf(MergePlan plan, long journal) => new(session, map, plan, journal, clock, counter);
 
     /// <summary>The linked merges that are offered: by the merge itself, and by the chosen linked merges.</summary>
     /// <returns>The offers, and warnings about what was not compared.</returns>
@@ -193,3 +202,9 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
         return await _reader.ReadAsync(choices, rule, cancellationToken);
     }
 }
+
+/// <summary>A planned merge whose linked merges have changed their rows, in the same session, but are not recorded.</summary>
+/// <param name="Plan">The plan.</param>
+/// <param name="Journal">Where its rows are journaled; see <see cref="JournalIdentifier"/>.</param>
+/// <param name="Linked">The linked merges, in their order.</param>
+internal sealed record PreparedMerge(MergePlan Plan, long Journal, IReadOnlyList<MergeApplier> Linked);

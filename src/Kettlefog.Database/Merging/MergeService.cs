@@ -1,6 +1,5 @@
 using Kettlefog.Core;
 using Kettlefog.Core.Merging;
-using Kettlefog.Database.History;
 using Kettlefog.Database.Journal;
 using Kettlefog.Database.Own;
 
@@ -32,7 +31,7 @@ public sealed class MergeService
     {
         var before = _context.Engine.CommitCounter();
         await using var session = choices.NeedsTrial
-            ? await _context.OpenWriteAsync(cancellationToken)
+            ? await _context.OpenConcurrentWriteAsync(cancellationToken)
             : await _context.OpenReadAsync(cancellationToken);
         var runner = new MergeRunner(session, session.Map, _context.Clock, new RowCounter(null));
         if (choices.NeedsTrial)
@@ -40,7 +39,7 @@ public sealed class MergeService
         var (offers, warnings) = await runner.OffersAsync(choices, cancellationToken);
 
         // The steps before the merge are carried out and rolled back: the session is never committed.
-        var (plan, _) = await runner.PlanAsync(choices, new AuditContext("", ""), cancellationToken);
+        var plan = (await runner.PrepareAsync(choices, cancellationToken)).Plan;
         _recent.Remember(plan, before);
         return plan with { Offers = offers, Warnings = [.. plan.Warnings, .. warnings] };
     }
@@ -65,7 +64,7 @@ public sealed class MergeService
                     + "needs to reverse a merge.",
                 "Create them with 'kettlefog service init'."
             );
-        await using var session = await _context.OpenWriteAsync(cancellationToken);
+        await using var session = await _context.OpenConcurrentWriteAsync(cancellationToken);
         var idempotency = new IdempotencyStore(
             session,
             request.Audit.Actor,
@@ -83,9 +82,14 @@ public sealed class MergeService
         );
         var runner = new MergeRunner(session, session.Map, _context.Clock, new RowCounter(request.Progress));
         await runner.LockAsync(request.Choices, cancellationToken);
-        var (plan, linked) = _recent.Find(request.Choices, request.Fingerprint) is { } recent
-            ? (recent, [])
-            : await runner.PlanAsync(request.Choices, request.Audit, cancellationToken);
+
+        // The same request may have been done while this one waited for the records.
+        if (await idempotency.FindAsync(cancellationToken) is { } done)
+            return await RequestRunner.RepeatedAsync(session, done, cancellationToken);
+        var prepared = _recent.Find(request.Choices, request.Fingerprint) is { } recent
+            ? new PreparedMerge(recent, JournalIdentifier.Create(), [])
+            : await runner.PrepareAsync(request.Choices, cancellationToken);
+        var plan = prepared.Plan;
         plan.Fingerprint.EnsureMatches(request.Fingerprint);
         if (plan.Blockers.Count > 0)
         {
@@ -99,8 +103,8 @@ public sealed class MergeService
             );
         }
 
-        var (entry, details) = await runner.ApplyAsync(plan, linked, request.Audit, cancellationToken);
-        var outcome = new MergeOutcome(entry, [.. linked, entry], false, details);
+        var (entries, details) = await runner.ApplyAsync(prepared, request.Audit, cancellationToken);
+        var outcome = new MergeOutcome(entries[^1], entries, false, details);
         await _requests.FinishAsync(session, idempotency, request.DryRun, outcome, cancellationToken);
         return outcome;
     }

@@ -14,7 +14,10 @@ internal sealed class RequestRunner(DatabaseContext context)
 {
     private const int MaxAttempts = 5;
 
-    /// <summary>A proof may fail because of rows that were just added; twice in a row it is something else.</summary>
+    /// <summary>
+    /// A proof may fail, or a value be repeated, because of rows that were just added; twice in a row it is something
+    /// else.
+    /// </summary>
     private const int MaxProofs = 2;
 
     private TimeSpan MaxWaitForOutcome => 4 * context.Engine.Patience;
@@ -120,20 +123,17 @@ internal sealed class RequestRunner(DatabaseContext context)
                 return await action();
             }
             catch (KettlefogException refusal)
-                when (IsConflict(refusal) && attempt < (refusal.Code == ErrorCode.ProofFailed ? MaxProofs : MaxAttempts)
-                )
+                when (context.Engine.AllowsConcurrentWriters && attempt < MaxAttemptsAfter(refusal))
             {
                 await Task.Delay(TimeSpan.FromMilliseconds(Random.Shared.Next(5, 40 * attempt)), cancellationToken);
             }
         }
     }
 
-    private bool IsConflict(KettlefogException refusal) =>
-        context.Engine.AllowsConcurrentWriters
-        && (
-            refusal.Code is ErrorCode.ProofFailed or ErrorCode.CatalogChanged
-            || context.Engine.Errors.IsConflict(refusal)
-        );
+    private int MaxAttemptsAfter(KettlefogException refusal) =>
+        refusal.Code == ErrorCode.CatalogChanged || context.Engine.Errors.IsConflict(refusal) ? MaxAttempts
+        : refusal.Code == ErrorCode.ProofFailed || context.Engine.Errors.IsUniqueViolation(refusal) ? MaxProofs
+        : 1;
 
     /// <summary>Commits, unless it is a dry run: then everything is rolled back when the session ends.</summary>
     public async Task FinishAsync(

@@ -91,6 +91,17 @@ internal sealed class DatabaseContext
     }
 
     /// <summary>
+    /// Opens a session that writes, beside others until it takes the writer lock; see
+    /// <see cref="DatabaseEngine.OpenConcurrentWriteAsync"/>.
+    /// </summary>
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <exception cref="KettlefogException">The tables changed, and the map no longer fits them.</exception>
+    public async Task<Session> OpenConcurrentWriteAsync(CancellationToken cancellationToken) =>
+        Engine.IsUninitialised
+            ? await OpenWriteAsync(cancellationToken)
+            : await BoundAsync(await Engine.OpenConcurrentWriteAsync(cancellationToken), cancellationToken);
+
+    /// <summary>
     /// Checks, as the last thing before the commit, that the tables did not change since the session was opened: from
     /// then on the locks of its own changes keep others from changing them.
     /// </summary>

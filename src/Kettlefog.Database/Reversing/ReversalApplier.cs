@@ -14,7 +14,10 @@ using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Reversing;
 
-/// <summary>Carries out planned reversals, in a given session.</summary>
+/// <summary>
+/// Carries out planned reversals, in a given session. First each changes its rows back; then it is recorded in the
+/// history, one at a time.
+/// </summary>
 internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvider clock, RowCounter counter)
 {
     /// <summary>
@@ -28,26 +31,20 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
     private readonly StepSql _sql = new(session, map);
     private int _reclaimed;
 
-    /// <summary>Carries out a planned reversal and appends it to the history. The caller commits.</summary>
+    /// <summary>Changes the rows of a planned reversal back. The caller records it, and commits.</summary>
     /// <exception cref="KettlefogException">
     /// The database refused a change, or the proof failed; the session must be given up.
     /// </exception>
-    public async Task<HistoryEntry> ApplyAsync(
-        SingleReversal reversal,
-        string fingerprint,
-        AuditContext audit,
-        CancellationToken cancellationToken
-    )
+    public async Task<ChangedBack> ChangeAsync(SingleReversal reversal, CancellationToken cancellationToken)
     {
         var merge = reversal.Snapshot.Merge;
-        var only = reversal.Choices.Only;
+        var journal = JournalIdentifier.Create();
         counter.Expect(reversal.Rows.Sum(rows => rows.Intact));
-        var (number, previousHash) = await _history.NextAsync(cancellationToken);
         var all = await _reader.StepsAsync(merge.Number, cancellationToken);
 
         // Rows that the merge added were not counted then, and are not counted now.
         foreach (var insertion in reversal.Removed)
-            await RemoveAsync(number, all.Find(step => step.Step == insertion.Step)!, insertion, cancellationToken);
+            await RemoveAsync(journal, all.Find(step => step.Step == insertion.Step)!, insertion, cancellationToken);
         var before = await ControlTotalsAsync(reversal, cancellationToken);
         var steps = all.ToDictionary(step => step.Step);
         var parts = new MergeParts(_reader, map, reversal.Snapshot.Type, DetailsJson.Read<MergeDetails>(merge.Details));
@@ -67,7 +64,7 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
                 (
                     Step: cells.Key,
                     Run: (Func<Task>)(
-                        () => RestoreCellsAsync(number, steps[cells.Key], [.. cells], keys, cancellationToken)
+                        () => RestoreCellsAsync(journal, steps[cells.Key], [.. cells], keys, cancellationToken)
                     )
                 )
             )
@@ -89,7 +86,7 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
                     (
                         fetched.Rows.Step,
                         Run: (Func<Task>)(
-                            () => ReclaimRowAsync(number, steps[fetched.Rows.Step], fetched.Key, cancellationToken)
+                            () => ReclaimRowAsync(journal, steps[fetched.Rows.Step], fetched.Key, cancellationToken)
                         )
                     )
                 )
@@ -102,12 +99,8 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
 
         var differences = await new ReversalProof(session, keys, all).CompareAsync(reversal, cancellationToken);
         foreach (var row in reversal.TransferredRows)
-            await TransferRowAsync(number, reversal, row, cancellationToken);
+            await TransferRowAsync(journal, reversal, row, cancellationToken);
         await _journal.FlushAsync(cancellationToken);
-        List<string> duplicates = only is not null
-            ? [only]
-            : [.. reversal.Snapshot.Records.Skip(1).Select(record => record.Key)];
-        await new RedirectStore(session).RemoveAsync(merge.RecordType, duplicates, merge.Number, cancellationToken);
         var after = await ControlTotalsAsync(reversal, cancellationToken);
         foreach (
             var (figure, total) in before.Where(pair =>
@@ -119,6 +112,28 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
                 $"The control total {figure} would be {after[figure]} over all records instead of {total}.",
                 "Everything was rolled back."
             );
+        return new ChangedBack(reversal, journal, differences);
+    }
+
+    /// <summary>
+    /// Appends a reversal whose rows are changed to the history. Meanwhile no other session may write to it: see
+    /// <see cref="DatabaseEngine.AcquireWriterLockAsync"/>.
+    /// </summary>
+    public async Task<HistoryEntry> RecordAsync(
+        ChangedBack changed,
+        string fingerprint,
+        AuditContext audit,
+        CancellationToken cancellationToken
+    )
+    {
+        var reversal = changed.Reversal;
+        var merge = reversal.Snapshot.Merge;
+        var only = reversal.Choices.Only;
+        var (number, previousHash) = await _history.NextAsync(cancellationToken);
+        List<string> duplicates = only is not null
+            ? [only]
+            : [.. reversal.Snapshot.Records.Skip(1).Select(record => record.Key)];
+        await new RedirectStore(session).RemoveAsync(merge.RecordType, duplicates, merge.Number, cancellationToken);
         var entry = new HistoryEntry(
             number,
             EntryKind.Reversal,
@@ -130,11 +145,11 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
             audit.Rule,
             audit.ApprovedBy,
             only is null ? merge.Number : null,
-            DetailsJson.Write(reversal.ToDetails(fingerprint, differences)),
-            await new JournalDigest(session).ComputeAsync(number, cancellationToken),
+            DetailsJson.Write(reversal.ToDetails(fingerprint, changed.Differences)),
+            await new JournalDigest(session).ComputeAsync(changed.Journal, cancellationToken),
             previousHash
         );
-        _history.Append(entry, duplicates);
+        _history.Append(entry, changed.Journal, duplicates);
         if (only is not null)
             await _history.AddPartialReversalAsync(merge.Number, only, number, cancellationToken);
         await new ClusterStore(session).ReturnAsync(
@@ -149,7 +164,7 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
 
     /// <summary>Removes a row that the merge added; if it was changed, its values are journaled first.</summary>
     private async Task RemoveAsync(
-        long number,
+        long journal,
         JournalStep step,
         JournaledInsertion insertion,
         CancellationToken cancellationToken
@@ -157,7 +172,7 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
     {
         if (!insertion.Intact)
         {
-            _journal.Delete(number, step.Step, null, map.Catalog.Require(step.Table), step.KeyColumns, insertion.Key);
+            _journal.Delete(journal, step.Step, null, map.Catalog.Require(step.Table), step.KeyColumns, insertion.Key);
             return;
         }
 
@@ -167,9 +182,9 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
         );
     }
 
-    /// <summary>Restores values; later changes are first journaled under the reversal's own number.</summary>
+    /// <summary>Restores values; later changes are first journaled under the reversal's own journal.</summary>
     private async Task RestoreCellsAsync(
-        long number,
+        long journal,
         JournalStep step,
         List<JournaledCell> cells,
         JournaledRowKeys keys,
@@ -181,7 +196,7 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
         var drifted = cells.Where(cell => cell.Current != cell.After).Select(cell => cell.Column).ToList();
         if (drifted.Count > 0)
             _journal.RecordBefore(
-                number,
+                journal,
                 step.Step,
                 step.Reference,
                 map.Catalog.Require(step.Table),
@@ -196,9 +211,9 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
         );
     }
 
-    /// <summary>Moves back one row that was moved elsewhere since, journaled under the reversal's own number.</summary>
+    /// <summary>Moves back one row that was moved elsewhere since, journaled under the reversal's own journal.</summary>
     private async Task ReclaimRowAsync(
-        long number,
+        long journal,
         JournalStep step,
         RecordKey key,
         CancellationToken cancellationToken
@@ -207,7 +222,7 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
         var columns = (await _reader.CellsAsync(step, cancellationToken)).Select(cell => cell.Column).ToList();
         _reclaimed++;
         _journal.RecordBefore(
-            number,
+            journal,
             step.Step + (FirstReclaimStep * _reclaimed),
             step.Reference,
             map.Catalog.Require(step.Table),
@@ -223,10 +238,10 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
     }
 
     /// <summary>
-    /// Moves a row that was added to the master to a duplicate, journaled under the reversal's own number.
+    /// Moves a row that was added to the master to a duplicate, journaled under the reversal's own journal.
     /// </summary>
     private async Task TransferRowAsync(
-        long number,
+        long journal,
         SingleReversal reversal,
         AddedRow row,
         CancellationToken cancellationToken
@@ -242,7 +257,7 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
         var to = target.Keys[details.Records.ToList().FindIndex(record => record.Key == reversal.TransferredTo)];
         var key = target.Reference.Key;
         _journal.RecordBefore(
-            number,
+            journal,
             FirstReclaimStep * ++_reclaimed,
             row.Reference,
             target.Table,
@@ -372,3 +387,9 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
         return totals;
     }
 }
+
+/// <summary>A reversal whose rows are changed back, and that is not recorded yet.</summary>
+/// <param name="Reversal">Its plan.</param>
+/// <param name="Journal">Where it journaled; see <see cref="JournalIdentifier"/>.</param>
+/// <param name="Differences">What could not be restored exactly; see <see cref="ReversalProof"/>.</param>
+internal sealed record ChangedBack(SingleReversal Reversal, long Journal, IReadOnlyList<string> Differences);

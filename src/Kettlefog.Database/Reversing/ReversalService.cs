@@ -68,7 +68,7 @@ public sealed class ReversalService
 
         // Each plan depends on the reversals before it, and a single record's rows may
         // conflict with those of the others: the reversals are carried out and rolled back.
-        await using var rehearsal = await _context.OpenWriteAsync(cancellationToken);
+        await using var rehearsal = await _context.OpenConcurrentWriteAsync(cancellationToken);
         return (
             await ApplyAsync(rehearsal, choices, new AuditContext("", ""), new RowCounter(null), cancellationToken)
         ).Plan;
@@ -87,7 +87,7 @@ public sealed class ReversalService
 
     private async Task<MergeOutcome> ReverseOnceAsync(ReversalRequest request, CancellationToken cancellationToken)
     {
-        await using var session = await _context.OpenWriteAsync(cancellationToken);
+        await using var session = await _context.OpenConcurrentWriteAsync(cancellationToken);
         var idempotency = new IdempotencyStore(
             session,
             request.Audit.Actor,
@@ -129,12 +129,15 @@ public sealed class ReversalService
         var inEffect = new ReversibleMerges(session, session.Map);
         var planner = new ReversalPlanner(session, session.Map);
         var applier = new ReversalApplier(session, session.Map, _context.Clock, counter);
-        var (merges, dependent) = await SelectMergesAsync(inEffect, choices, cancellationToken);
+        var (merges, dependent) = await LockMergesAsync(inEffect, choices, cancellationToken);
+
+        // The plan of each depends on the entries of those before it.
+        if (merges.Count > 1)
+            await session.Engine.AcquireWriterLockAsync(session, cancellationToken);
         var reversals = new List<SingleReversal>();
         var entries = new List<HistoryEntry>();
         foreach (var merge in merges)
         {
-            await inEffect.LockAsync(merge, cancellationToken);
             var reversal = await planner.PlanAsync(
                 merge,
                 merge == choices.Number ? choices : choices with { Only = null },
@@ -146,7 +149,10 @@ public sealed class ReversalService
             var fingerprint = ReversalPlan.FingerprintOf(choices, reversals).Text;
             try
             {
-                entries.Add(await applier.ApplyAsync(reversal, fingerprint, audit, cancellationToken));
+                var changed = await applier.ChangeAsync(reversal, cancellationToken);
+                if (merges.Count == 1)
+                    await session.Engine.AcquireWriterLockAsync(session, cancellationToken);
+                entries.Add(await applier.RecordAsync(changed, fingerprint, audit, cancellationToken));
             }
             catch (KettlefogException refused)
                 when (refused.Code == ErrorCode.DatabaseRefused && reversal.Choices.Only is { } only)
@@ -163,6 +169,28 @@ public sealed class ReversalService
         }
 
         return (PlanOf(choices, reversals, dependent), entries);
+    }
+
+    /// <summary>
+    /// Selects the merges to reverse, and locks their records. Others may have merged them until they were locked, so
+    /// that they are selected until they stay the same.
+    /// </summary>
+    private static async Task<(IReadOnlyList<long> All, IReadOnlyList<long> Dependent)> LockMergesAsync(
+        ReversibleMerges inEffect,
+        ReversalChoices choices,
+        CancellationToken cancellationToken
+    )
+    {
+        var selected = await SelectMergesAsync(inEffect, choices, cancellationToken);
+        while (true)
+        {
+            foreach (var merge in selected.All)
+                await inEffect.LockAsync(merge, cancellationToken);
+            var again = await SelectMergesAsync(inEffect, choices, cancellationToken);
+            if (again.All.SequenceEqual(selected.All))
+                return again;
+            selected = again;
+        }
     }
 
     /// <summary>

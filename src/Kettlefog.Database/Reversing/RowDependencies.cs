@@ -29,13 +29,13 @@ internal sealed class RowDependencies(Session session)
             step is { IsUnkeyed: false, Operation: JournalOperation.Reassign or JournalOperation.Update }
         );
         var candidates = (await CandidatesAsync(merge, steps, cancellationToken)).ToLookup(
-            each => each.Table,
+            each => each.Step.Table,
             StringComparer.OrdinalIgnoreCase
         );
         var keys = new JournaledRowKeys(session, _journal, all, []);
         foreach (var step in steps)
         {
-            foreach (var chunk in candidates[step.Table].Where(each => !found.Contains(each.Number)).Chunk(200))
+            foreach (var chunk in candidates[step.Table].Where(each => !found.Contains(each.Entry)).Chunk(200))
                 found.UnionWith(await SharingRowsAsync(step, keys, chunk, cancellationToken));
         }
 
@@ -43,7 +43,7 @@ internal sealed class RowDependencies(Session session)
     }
 
     /// <summary>Steps of later merges that removed rows of the same tables, or changed the keys of such rows.</summary>
-    private async Task<List<JournalStep>> CandidatesAsync(
+    private async Task<List<LaterStep>> CandidatesAsync(
         long merge,
         IReadOnlyList<JournalStep> steps,
         CancellationToken cancellationToken
@@ -55,32 +55,35 @@ internal sealed class RowDependencies(Session session)
         var later = await session.QueryAsync(
             Sql.Of(
                 $"""
-                SELECT ls.number, ls.step, ls.operation, ls.table_name, ls.key_columns, ls.row_count FROM {_steps} ls
-                JOIN {_history} h ON h.number = ls.number AND h.kind = {EnumName.Of(EntryKind.Merge)}
-                WHERE ls.number > {merge} AND ls.table_name IN ({Sql.Join(
+                SELECT h.number, ls.journal, ls.step, ls.operation, ls.table_name, ls.key_columns, ls.row_count FROM {_steps} ls
+                JOIN {_history} h ON h.journal = ls.journal AND h.kind = {EnumName.Of(EntryKind.Merge)}
+                WHERE h.number > {merge} AND ls.table_name IN ({Sql.Join(
                     ", ",
                     tables.Select(table => Sql.Of($"{table}"))
                 )})
-                  AND NOT EXISTS (SELECT 1 FROM {_history} back WHERE back.reverses = ls.number)
+                  AND NOT EXISTS (SELECT 1 FROM {_history} back WHERE back.reverses = h.number)
                   AND (ls.operation = {EnumName.Of(JournalOperation.Delete)} AND ls.reference IS NOT NULL
                     OR ls.operation = {EnumName.Of(JournalOperation.Reassign)} AND EXISTS (
-                      SELECT 1 FROM {_cells} c WHERE c.number = ls.number AND c.step = ls.step AND c.before <> c.after
+                      SELECT 1 FROM {_cells} c WHERE c.journal = ls.journal AND c.step = ls.step AND c.before <> c.after
                         AND ls.key_columns LIKE '%"' || c.{Column} || '"%'))
-                ORDER BY ls.number, ls.step
+                ORDER BY h.number, ls.step
                 """
             ),
-            row => new JournalStep(
+            row => new LaterStep(
                 row.Long(),
-                (int)row.Long(),
-                EnumName.TryRead<JournalOperation>(row.Text(), out var operation) ? operation : default,
-                row.Text(),
-                null,
-                JournalStep.ReadKey(row.Text()).KeyColumns,
-                row.Long()
+                new JournalStep(
+                    row.Long(),
+                    (int)row.Long(),
+                    EnumName.TryRead<JournalOperation>(row.Text(), out var operation) ? operation : default,
+                    row.Text(),
+                    null,
+                    JournalStep.ReadKey(row.Text()).KeyColumns,
+                    row.Long()
+                )
             ),
             cancellationToken
         );
-        return later.FindAll(step => !step.IsUnkeyed);
+        return later.FindAll(each => !each.Step.IsUnkeyed);
     }
 
     /// <summary>
@@ -89,18 +92,18 @@ internal sealed class RowDependencies(Session session)
     private async Task<List<long>> SharingRowsAsync(
         JournalStep step,
         JournaledRowKeys keys,
-        IReadOnlyList<JournalStep> later,
+        IReadOnlyList<LaterStep> later,
         CancellationToken cancellationToken
     )
     {
-        var same = later.Where(each => each.KeyColumns.SequenceEqual(step.KeyColumns)).ToList();
+        var same = later.Where(each => each.Step.KeyColumns.SequenceEqual(step.KeyColumns)).ToList();
         if (same.Count == 0)
             return [];
         var journaled = KeyConditions.JournalColumns(step.KeyColumns.Count).Select(key => new SqlName(key)).ToList();
         var sameRow = step.KeyColumns.Select(
             (column, place) =>
                 Sql.Of(
-                    $"COALESCE((SELECT lc.before FROM {_cells} lc WHERE lc.number = lr.number AND lc.step = lr.step "
+                    $"COALESCE((SELECT lc.before FROM {_cells} lc WHERE lc.journal = lr.journal AND lc.step = lr.step "
                         + $"AND lc.{Column} = {column}), lr.{journaled[place]}) = m.{journaled[place]}"
                 )
         );
@@ -109,15 +112,20 @@ internal sealed class RowDependencies(Session session)
         var changed = (await _journal.CellsAsync(step, cancellationToken)).Where(cell => cell.Before != cell.After);
         var unchanged = changed.Select(cell =>
             Sql.Of(
-                $"NOT EXISTS (SELECT 1 FROM {_cells} lc WHERE lc.number = lr.number AND lc.step = lr.step AND "
+                $"NOT EXISTS (SELECT 1 FROM {_cells} lc WHERE lc.journal = lr.journal AND lc.step = lr.step AND "
                     + $"lc.{Column} = {cell.Column} AND lc.before <> {cell.After})"
             )
         );
-        var isLater = same.Select(each => Sql.Of($"lr.number = {each.Number} AND lr.step = {(long)each.Step}"));
+        var isLater = same.Select(each =>
+            Sql.Of($"lr.journal = {each.Step.Journal} AND lr.step = {(long)each.Step.Step}")
+        );
         return await session.QueryAsync(
             Sql.Of(
                 $"""
-                SELECT DISTINCT lr.number FROM {_rows} lr JOIN {await keys.RowsInTheEndAsync(step, cancellationToken)} m
+                SELECT DISTINCT h.number FROM {_rows} lr JOIN {_history} h ON h.journal = lr.journal JOIN {await keys.RowsInTheEndAsync(
+                    step,
+                    cancellationToken
+                )} m
                   ON {Sql.Join(" AND ", sameRow)}
                 WHERE ({Sql.Join(" OR ", isLater)}) AND {Sql.Join(" AND ", unchanged.Append(Sql.Of($"1 = 1")))}
                 """
@@ -126,4 +134,9 @@ internal sealed class RowDependencies(Session session)
             cancellationToken
         );
     }
+
+    /// <summary>A step of a later merge.</summary>
+    /// <param name="Entry">The number of the merge.</param>
+    /// <param name="Step">The step.</param>
+    private sealed record LaterStep(long Entry, JournalStep Step);
 }

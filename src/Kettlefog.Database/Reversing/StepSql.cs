@@ -38,7 +38,7 @@ internal sealed class StepSql(Session session, CheckedMap map)
 
     /// <summary>The value that a column had before a step, in the type of its table.</summary>
     public Sql Before(JournalStep step, string column) =>
-        session.Dialect.Restore(_journal.Before(step.Number, step.Step, column), ColumnOf(step, column));
+        session.Dialect.Restore(_journal.Before(step.Journal, step.Step, column), ColumnOf(step, column));
 
     /// <summary>The condition for the row of a key.</summary>
     public Sql Equal(JournalStep step, RecordKey key) =>

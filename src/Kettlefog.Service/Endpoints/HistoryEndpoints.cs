@@ -15,7 +15,14 @@ internal static class HistoryEndpoints
     public static void Map(RouteGroupBuilder api)
     {
         var group = api.MapGroup("/history").WithTags("history");
-        group.MapGet("", ListAsync).WithName("listHistory").WithSummary("List the history, latest entry first.");
+        group
+            .MapGet("", ListAsync)
+            .WithName("listHistory")
+            .WithSummary("List the history, latest entry first.")
+            .WithDescription(
+                "'before' lists the entries before a number: give the last number of a page to read the next one, "
+                    + "however many entries are added meanwhile."
+            );
         group
             .MapGet("{number:long}", ReadAsync)
             .WithName("readEntry")
@@ -28,7 +35,10 @@ internal static class HistoryEndpoints
         group
             .MapGet("check", CheckAsync)
             .WithName("checkHistory")
-            .WithSummary("Verify that the history and its journal were not altered.");
+            .WithSummary("Verify that the history and its journal were not altered.")
+            .WithDescription(
+                "'after' and 'hash' name the last entry of an earlier check, to verify only what follows it."
+            );
     }
 
     private static async Task<HistoryPage> ListAsync(
@@ -100,7 +110,8 @@ internal static class HistoryEndpoints
         [FromQuery(Name = "kind")] string? Kind,
         [FromQuery(Name = "rule")] string? Rule,
         [FromQuery(Name = "since")] DateTimeOffset? Since,
-        [FromQuery(Name = "until")] DateTimeOffset? Until
+        [FromQuery(Name = "until")] DateTimeOffset? Until,
+        [FromQuery(Name = "before")] long? Before
     )
     {
         public HistoryFilter ToFilter()
@@ -115,7 +126,7 @@ internal static class HistoryEndpoints
                     $"Kinds are: {string.Join(", ", EnumName.All<EntryKind>())}."
                 ),
             };
-            return new HistoryFilter(Type, Record, Actor, wanted, Since, Until, Rule);
+            return new HistoryFilter(Type, Record, Actor, wanted, Since, Until, Rule, Before);
         }
     }
 
@@ -127,10 +138,22 @@ internal static class HistoryEndpoints
 
     private static async Task<HistoryCheck> CheckAsync(
         OperationalDatabase database,
-        CancellationToken cancellationToken
+        CancellationToken cancellationToken,
+        long? after = null,
+        string? hash = null
     )
     {
-        var check = await database.History.VerifyAsync(cancellationToken);
-        return new HistoryCheck(check.Entries, check.Head, check.Faults);
+        var position = (after, hash) switch
+        {
+            (null, null) => null,
+            ({ } number, { Length: > 0 }) => new HistoryPosition(number, hash),
+            _ => throw new KettlefogException(
+                ErrorCode.InvalidQuery,
+                "A check that continues from an entry needs both its number and its hash.",
+                "Give 'after' and 'hash' as the last check reported them, or neither of them."
+            ),
+        };
+        var check = await database.History.VerifyAsync(position, cancellationToken);
+        return new HistoryCheck(check.Entries, check.Last, check.Head, check.Faults);
     }
 }

@@ -130,8 +130,9 @@ internal sealed class MergeJobs(IHostApplicationLifetime lifetime, TimeProvider 
             ? job
             : throw new KettlefogException(
                 ErrorCode.UnknownJob,
-                $"There is no job '{id}': it ended more than an hour ago, or the service was restarted.",
-                "Check the history. If it is not there, nothing was changed, and you can repeat the request."
+                $"This instance of the service has no job '{id}': it ended more than an hour ago, the service was "
+                    + "restarted, or another instance is running it.",
+                "Send the request again with the same Idempotency-Key: what was done is not done twice."
             );
 
     public void Dispose()

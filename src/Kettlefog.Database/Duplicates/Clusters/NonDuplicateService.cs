@@ -197,6 +197,7 @@ public sealed class NonDuplicateService
             cancellationToken
         );
         var history = new HistoryStore(session);
+        var journal = JournalIdentifier.Create();
         var (number, previousHash) = await history.NextAsync(cancellationToken);
         var details = new DecisionDetails(
             [.. records.Select(record => MergeDetails.Of(MergePlanner.Describe(type, record)))],
@@ -214,10 +215,10 @@ public sealed class NonDuplicateService
             audit.ApprovedBy,
             null,
             DetailsJson.Write(details),
-            await new JournalDigest(session).ComputeAsync(number, cancellationToken),
+            await new JournalDigest(session).ComputeAsync(journal, cancellationToken),
             previousHash
         );
-        history.Append(entry, keys.Skip(1));
+        history.Append(entry, journal, keys.Skip(1));
         if (kind != EntryKind.NonDuplicates)
             return entry;
         var nonDuplicates = new NonDuplicateStore(session);

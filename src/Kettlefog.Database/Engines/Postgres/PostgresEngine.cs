@@ -16,13 +16,17 @@ namespace Kettlefog.Database.Engines.Postgres;
 internal sealed class PostgresEngine : DatabaseEngine
 {
     /// <summary>
-    /// The history is a chain, so only one Kettlefog session writes at a time; others wait for this advisory lock.
+    /// The history is a chain, so only one session at a time writes to it; the others wait for this advisory lock. A
+    /// merge takes it when its rows are moved, to be numbered and committed.
     /// </summary>
     public const long WriterLock = 0x4B657474_6C65666F;
 
     private const int MaxPreparedStatements = 200;
 
     private const int MaxConnections = 30;
+
+    /// <summary>Leaves connections to those who read.</summary>
+    private const int MaxConcurrentMerges = 8;
 
     private const int KeepAliveSeconds = 30;
 
@@ -66,6 +70,7 @@ internal sealed class PostgresEngine : DatabaseEngine
           WHERE s <> '{PostgresOwnSchema.Name}'), ''), false)
         """;
 
+    private readonly WriterQueue _merges;
     private readonly TimeSpan _busyTimeout;
     private readonly string _unpooled;
     private readonly NpgsqlDataSource _source;
@@ -77,6 +82,7 @@ internal sealed class PostgresEngine : DatabaseEngine
         : base(busyTimeout)
     {
         _busyTimeout = busyTimeout;
+        _merges = new WriterQueue(MaxConcurrentMerges, busyTimeout);
         var options = PostgresAddress.Read(address);
         options.ApplicationName ??= "kettlefog";
         options.Options = string.IsNullOrEmpty(options.Options) ? Settings : $"{options.Options} {Settings}";
@@ -141,18 +147,48 @@ internal sealed class PostgresEngine : DatabaseEngine
 
     protected override async Task<Session> BeginWriteAsync(CancellationToken cancellationToken)
     {
+        var session = await BeginConcurrentWriteAsync(cancellationToken);
         try
         {
-            return await OpenAsync(
-                IsolationLevel.ReadCommitted,
-                string.Create(
-                    CultureInfo.InvariantCulture,
-                    $"{LockTimeout}; SET LOCAL idle_in_transaction_session_timeout = '{IdleSeconds}s'; SELECT "
-                        + $"pg_advisory_xact_lock({WriterLock})"
-                ),
-                WriteSilenceSeconds,
-                cancellationToken
-            );
+            await LockAsync(session, cancellationToken);
+            return session;
+        }
+        catch
+        {
+            await session.DisposeAsync();
+            throw;
+        }
+    }
+
+    public override Task<Session> OpenConcurrentWriteAsync(CancellationToken cancellationToken) =>
+        InTurnAsync(_merges, () => BeginConcurrentWriteAsync(cancellationToken), cancellationToken);
+
+    public override async Task AcquireWriterLockAsync(Session session, CancellationToken cancellationToken)
+    {
+        if (session.IsOnlyWriter)
+            return;
+        await session.FlushAsync(cancellationToken);
+        await TakeTurnAsync(session, cancellationToken);
+        await LockAsync(session, cancellationToken);
+    }
+
+    private Task<Session> BeginConcurrentWriteAsync(CancellationToken cancellationToken) =>
+        OpenAsync(
+            IsolationLevel.ReadCommitted,
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"{LockTimeout}; SET LOCAL idle_in_transaction_session_timeout = '{IdleSeconds}s'"
+            ),
+            WriteSilenceSeconds,
+            cancellationToken
+        );
+
+    private async Task LockAsync(Session session, CancellationToken cancellationToken)
+    {
+        try
+        {
+            await session.ExecuteAsync(Sql.Of($"SELECT pg_advisory_xact_lock({WriterLock})"), cancellationToken);
+            session.IsOnlyWriter = true;
         }
         catch (KettlefogException busy)
             when (busy.InnerException is PostgresException { SqlState: PostgresErrorCodes.LockNotAvailable })
@@ -197,6 +233,7 @@ internal sealed class PostgresEngine : DatabaseEngine
     public override void Dispose()
     {
         _source.Dispose();
+        _merges.Dispose();
         base.Dispose();
     }
 

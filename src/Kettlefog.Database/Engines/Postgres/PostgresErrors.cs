@@ -19,6 +19,10 @@ internal sealed class PostgresErrors(string displayName) : IErrorTranslator
             };
 
     /// <inheritdoc/>
+    public bool IsUniqueViolation(KettlefogException error) =>
+        error.InnerException is PostgresException { SqlState: PostgresErrorCodes.UniqueViolation };
+
+    /// <inheritdoc/>
     public bool ProvesRollback(DbException error) =>
         error
             is PostgresException

@@ -11,6 +11,10 @@ internal sealed partial class SqliteErrors(string displayName) : IErrorTranslato
     /// <inheritdoc/>
     public bool IsConflict(KettlefogException error) => false;
 
+    /// <inheritdoc/>
+    public bool IsUniqueViolation(KettlefogException error) =>
+        error.InnerException is SqliteException { SqliteErrorCode: 19, SqliteExtendedErrorCode: 1555 or 2067 };
+
     /// <summary>After a failure of the disk, what is in the file is known only when it is read again.</summary>
     public bool ProvesRollback(DbException error) => error is SqliteException { SqliteErrorCode: not 10 };
 
