@@ -35,6 +35,9 @@ public enum ErrorCode
     /// <summary>The record was merged into another one before.</summary>
     RecordRetired,
 
+    /// <summary>Several rows have the key of one record.</summary>
+    AmbiguousKey,
+
     /// <summary>The plan has blockers.</summary>
     PlanBlocked,
 

@@ -147,6 +147,7 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
             or ErrorCode.InvalidRule
             or ErrorCode.ReasonMissing => 422,
             ErrorCode.RecordRetired
+            or ErrorCode.AmbiguousKey
             or ErrorCode.PlanBlocked
             or ErrorCode.PlanStale
             or ErrorCode.NotReversible

@@ -27,7 +27,7 @@ public class MapCheckTests
     )]
     [InlineData("changed: changed_at", "changed: changed_on", 7, "has no column 'changed_on'. Write 'changed_at'.")]
     [InlineData("sum: amount", "sum: amont", 20, "has no column 'amont'. Write 'amount'.")]
-    [InlineData("table: vendor\n", "table: vendor\n    key: name\n", 6, "Nothing makes name unique in 'vendor'.")]
+    [InlineData("table: vendor\n", "table: vendor\n    key: nam\n", 6, "has no column 'nam'. Write 'name'.")]
     [InlineData("phone: { kind: phone }", "id: { kind: code }", 11, "'id' is part of the key")]
     [InlineData(
         "mark: { status: merged }",

@@ -1,3 +1,5 @@
+using Kettlefog.Core;
+using Kettlefog.Core.Map.Reading;
 using Kettlefog.Core.Reversing;
 using Kettlefog.Testing;
 
@@ -36,6 +38,73 @@ public abstract class RecordKeyTests(Engine engine)
         var before = world.File.Dump();
         var number = await world.MergeAsync("account", "A1", "A2", "A3");
         world.File.Count("SELECT COUNT(*) FROM account WHERE code IN ('A2', 'A3')").ShouldBe(0);
+        (await world.Database.TakeBackAsync(number)).ShouldBeEmpty();
+        world.File.Dump().ShouldBe(before);
+    }
+
+    private const string Unguarded = """
+        CREATE TABLE vendor (code TEXT, name TEXT, phone TEXT);
+        CREATE TABLE bill (id INTEGER PRIMARY KEY, vendor TEXT, amount INTEGER);
+        INSERT INTO vendor VALUES ('A', 'Ardle', NULL), ('B', 'Ardle', '01632 960001'), ('C', 'Bexhold', NULL),
+          (NULL, 'nobody', NULL);
+        INSERT INTO bill VALUES (1, 'A', 10), (2, 'B', 20), (3, 'B', 30), (4, 'C', 40);
+        """;
+
+    private const string UnguardedTypes = """
+          vendor:
+            table: vendor
+            key: [code]
+            label: "{name}"
+            fields: { name: {}, phone: {} }
+            references: { bills: { table: bill, columns: vendor } }
+            retire: { delete: true }
+        """;
+
+    [Fact]
+    public async Task A_key_that_nothing_keeps_unique_is_guarded_by_every_merge_and_reversal()
+    {
+        using var world = await SmallWorld.OpenAsync(engine, Unguarded, UnguardedTypes);
+        var before = world.File.Dump();
+        var finding = (await world.Database.Maps.CheckAsync(default)).Findings.Single(each =>
+            each.Message.StartsWith("Nothing in the database makes code unique", StringComparison.Ordinal)
+        );
+        finding.Severity.ShouldBe(FindingSeverity.Warning);
+        finding.Statement.ShouldBe("CREATE UNIQUE INDEX vendor_code ON vendor (code);");
+        var number = await world.MergeAsync("vendor", "A", "B");
+        world.File.Count("SELECT COUNT(*) FROM bill WHERE vendor = 'A'").ShouldBe(3);
+        (await world.Database.TakeBackAsync(number)).ShouldBeEmpty();
+        world.File.Dump().ShouldBe(before);
+
+        // A repeat of the key appears: nothing is merged or reversed by it.
+        var plan = await world.PlanAsync("vendor", "A", "B");
+        world.File.Execute("INSERT INTO vendor VALUES ('A', 'another', NULL)");
+        var repeated = world.File.Dump();
+        foreach (
+            var attempt in new Func<Task>[]
+            {
+                () => world.PlanAsync("vendor", "A", "B"),
+                () => world.PlanAsync("vendor", "C", "A"),
+                () => world.Database.ApplyAsync(plan),
+                () =>
+                    world.Database.Records.ReadAsync(
+                        world.Database.Map.Map.Require("vendor"),
+                        plan.Choices.Master,
+                        default
+                    ),
+            }
+        )
+            (await Should.ThrowAsync<KettlefogException>(attempt)).Code.ShouldBe(ErrorCode.AmbiguousKey);
+        world.File.Dump().ShouldBe(repeated);
+        (await world.Database.Maps.CheckAsync(default)).Findings.ShouldContain(each =>
+            each.Severity == FindingSeverity.Error && each.Message.StartsWith("2 rows of 'vendor' have the key A")
+        );
+        world.File.Execute("DELETE FROM vendor WHERE name = 'another'");
+        number = await world.Database.ApplyAsync(plan);
+        world.File.Execute("INSERT INTO vendor VALUES ('A', 'another', NULL)");
+        (await Should.ThrowAsync<KettlefogException>(() => world.Database.TakeBackAsync(number))).Code.ShouldBe(
+            ErrorCode.AmbiguousKey
+        );
+        world.File.Execute("DELETE FROM vendor WHERE name = 'another'");
         (await world.Database.TakeBackAsync(number)).ShouldBeEmpty();
         world.File.Dump().ShouldBe(before);
     }

@@ -25,6 +25,11 @@ public sealed record TableProfile(TableSchema Table, IReadOnlyList<ColumnProfile
     /// <summary>How many rows it has, up to <see cref="MaxCounted"/>.</summary>
     public long Rows { get; init; }
 
+    /// <summary>
+    /// Of a table without a primary key, the columns whose values are all given and all different.
+    /// </summary>
+    public IReadOnlyList<string> UniqueColumns { get; init; } = [];
+
     /// <summary>The number of rows for people.</summary>
     public string RowsInWords =>
         Rows == 1 ? "1 row"

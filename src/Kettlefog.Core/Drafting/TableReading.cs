@@ -1,5 +1,6 @@
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Schema;
+using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Drafting;
 
@@ -79,7 +80,7 @@ internal sealed record TableReading(
     /// The columns that identify its rows: the primary key, else columns that are unique together and never blank;
     /// empty if there are none.
     /// </summary>
-    public IReadOnlyList<string> Key { get; } = KeyOf(Profile.Table);
+    public IReadOnlyList<string> Key { get; } = KeyOf(Profile);
 
     /// <summary>The words of its name without prefixes such as <c>tbl</c>, the last in the singular.</summary>
     public IReadOnlyList<string> Stem { get; } = StemOf(Words);
@@ -268,7 +269,23 @@ internal sealed record TableReading(
         return score >= MinScore ? (score, why) : null;
     }
 
-    private static IReadOnlyList<string> KeyOf(TableSchema table) =>
+    /// <summary>True if the database keeps <see cref="Key"/> unique, and not only its values are today.</summary>
+    public bool HasUniqueKey => DeclaredKeyOf(Profile.Table).Count > 0;
+
+    private static IReadOnlyList<string> KeyOf(TableProfile profile) =>
+        DeclaredKeyOf(profile.Table) is { Count: > 0 } declared ? declared
+        : profile.UniqueColumns.Count == 0 ? []
+        :
+        [
+            profile.UniqueColumns.FirstOrDefault(column => LooksLikeKey(profile.Table, column))
+                ?? profile.UniqueColumns[0],
+        ];
+
+    private static bool LooksLikeKey(TableSchema table, string column) =>
+        NameWords.Of(column) is [.., var last]
+        && (DraftWords.Of([last]).Contains("key") || table.Find(column)!.Storage == StorageClass.Integer);
+
+    private static IReadOnlyList<string> DeclaredKeyOf(TableSchema table) =>
         table.PrimaryKey.Count > 0
             ? table.PrimaryKey
             :

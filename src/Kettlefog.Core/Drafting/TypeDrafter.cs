@@ -29,7 +29,14 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
             page.Line(
                 2,
                 $"key: {DraftReport.Scalars(table.Key)}",
-                "there is no primary key; these are unique and never blank"
+                table.HasUniqueKey
+                    ? "there is no primary key; these are unique and never blank"
+                    : "its values are all different today; nothing in the database keeps them so"
+            );
+        if (!table.HasUniqueKey)
+            page.Ask(
+                $"Does {string.Join(", ", table.Key)} identify a row of {table.Name}? The table has no primary key, and no "
+                    + "unique columns that are never blank; if it does, create a unique index on it."
             );
         page.Line(2, $"label: \"{Label()}\"");
         foreach (

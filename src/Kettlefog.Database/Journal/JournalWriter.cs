@@ -250,7 +250,9 @@ internal sealed class JournalWriter(Session session)
         AddSingleRow(journal, step, JournalOperation.Update, reference, schema, keyColumns, key);
         CopyBefore(journal, step, schema, where, set.Select(cell => cell.Column.Name));
         var cells = set.Select(cell => Sql.Of($"{new SqlName(cell.Column.Name)} = {cell.Value}"));
-        session.Enqueue(Sql.Of($"UPDATE {table} SET {Sql.Join(", ", cells)} WHERE {where}"));
+        session.Enqueue(Sql.Of($"UPDATE {table} SET {Sql.Join(", ", cells)} WHERE {where}"), changed =>
+            EnsureOne(changed, "changed", schema, key)
+        );
 
         // Read back, since the column may have converted what was written.
         var after = set.Select(cell =>
@@ -348,14 +350,18 @@ internal sealed class JournalWriter(Session session)
             table.Columns.Where(column => !column.Generated).Select(column => column.Name)
         );
         session.Enqueue(Sql.Of($"DELETE FROM {session.Dialect.Table(table)} WHERE {where}"), deleted =>
-        {
-            if (deleted != 1)
-                throw new KettlefogException(
-                    ErrorCode.ProofFailed,
-                    $"Deleting {key} of {table.Name} took {deleted} rows instead of one.",
-                    "Everything was rolled back."
-                );
-        });
+            EnsureOne(deleted, "deleted", table, key)
+        );
+    }
+
+    private static void EnsureOne(int rows, string what, TableSchema table, RecordKey key)
+    {
+        if (rows != 1)
+            throw new KettlefogException(
+                ErrorCode.ProofFailed,
+                $"{rows} rows of {table.Name} with the key {key} would be {what} instead of one.",
+                "Everything was rolled back."
+            );
     }
 
     /// <summary>Writes the collected steps and keys, once the number of their rows is known.</summary>
@@ -368,7 +374,8 @@ internal sealed class JournalWriter(Session session)
         );
         Insert(
             Sql.Of(
-                $"{_rows} (journal, step, row, {Sql.Join(", ", KeyConditions.JournalColumns(KeyConditions.MaxColumns))})"
+                $"{_rows} (journal, step, row, "
+                    + $"{Sql.Join(", ", KeyConditions.JournalColumns(KeyConditions.MaxColumns))})"
             ),
             _newRows
         );

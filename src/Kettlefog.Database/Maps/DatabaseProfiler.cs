@@ -166,6 +166,39 @@ internal sealed class DatabaseProfiler(Session session, DatabaseCatalog catalog)
         )
         {
             Rows = count,
+            UniqueColumns =
+                table.PrimaryKey.Count == 0 && count > 0 ? await UniqueColumnsAsync(table, cancellationToken) : [],
         };
+    }
+
+    /// <summary>The columns whose values are all given and all different, in all rows.</summary>
+    private async Task<IReadOnlyList<string>> UniqueColumnsAsync(TableSchema table, CancellationToken cancellationToken)
+    {
+        var candidates = table
+            .Columns.Where(column =>
+                column is { Generated: false, Storage: StorageClass.Integer or StorageClass.Text or null }
+            )
+            .ToList();
+        var unique = new List<string>();
+
+        // Most columns repeat a value among their first rows, and are not read whole.
+        foreach (var column in candidates)
+        {
+            var name = new SqlName(column.Name);
+            Sql Repeats(Sql rows) =>
+                Sql.Of(
+                    $"SELECT COUNT(*) - COUNT(DISTINCT {session.Dialect.AsText(Sql.Of($"s.{name}"))}) FROM {rows} s"
+                );
+            var some = Sql.Of(
+                $"(SELECT t.{name} FROM {session.Dialect.Table(table)} t LIMIT {TableProfile.MaxCounted})"
+            );
+            if (
+                await session.QueryLongAsync(Repeats(some), cancellationToken) == 0
+                && await session.QueryLongAsync(Repeats(session.Dialect.Table(table)), cancellationToken) == 0
+            )
+                unique.Add(column.Name);
+        }
+
+        return unique;
     }
 }

@@ -4,6 +4,7 @@ using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Map.Reading;
 using Kettlefog.Core.Schema;
 using Kettlefog.Database.Engines;
+using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Maps;
 
@@ -11,6 +12,7 @@ namespace Kettlefog.Database.Maps;
 internal sealed class MapInspector(Session session, CheckedMap map, MapDocument document)
 {
     private const int SureEnough = 85;
+    private const int MaxRepeatedKeys = 5;
 
     /// <summary>
     /// Checks rights, references that the data shows and the map does not name, and sums over values that are not
@@ -32,9 +34,36 @@ internal sealed class MapInspector(Session session, CheckedMap map, MapDocument 
             return findings;
         var profiler = new DatabaseProfiler(session, map.Catalog);
         var profile = await profiler.ReadAsync(map.Map.Name, cancellationToken);
+        foreach (var type in map.Map.RecordTypes.Where(type => !type.HasUniqueKey))
+            findings.AddRange(await RepeatedKeysAsync(type, cancellationToken));
         findings.AddRange(SumsOfTexts(profile));
         findings.AddRange(await UnnamedReferencesAsync(profiler, profile, cancellationToken));
         return findings;
+    }
+
+    /// <summary>Keys that several rows have, where the database does not keep them unique; the first few.</summary>
+    private async Task<IEnumerable<MapFinding>> RepeatedKeysAsync(RecordType type, CancellationToken cancellationToken)
+    {
+        var table = map.Catalog.Require(type.Table);
+        var columns = type.Key.Select(column => Sql.Of($"t.{new SqlName(column)}")).ToList();
+        var repeated = await session.QueryAsync(
+            Sql.Of(
+                $"""
+                SELECT COUNT(*), {Sql.Join(", ", columns.Select(session.Dialect.Read))}
+                FROM {session.Dialect.Table(table)} t
+                WHERE {Sql.Join(" AND ", columns.Select(column => Sql.Of($"{column} IS NOT NULL")))}
+                GROUP BY {Sql.Join(", ", columns)} HAVING COUNT(*) > 1 ORDER BY 2 LIMIT {(long)MaxRepeatedKeys}
+                """
+            ),
+            row => (Rows: row.Long(), Key: row.Key(columns.Count)),
+            cancellationToken
+        );
+        return repeated.Select(each => new MapFinding(
+            FindingSeverity.Error,
+            document.LineOf($"record_types.{type.Name}.key"),
+            $"{each.Rows} rows of '{type.Table}' have the key {each.Key}: they cannot be merged.",
+            "Give each its own key in the operational system, or name other columns as the key."
+        ));
     }
 
     private List<TableUse> Uses()

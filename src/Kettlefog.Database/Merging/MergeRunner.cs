@@ -203,7 +203,7 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
     }
 }
 
-/// <summary>A planned merge whose linked merges have changed their rows, in the same session, but are not recorded.</summary>
+/// <summary>A planned merge whose linked merges have changed their rows, and are not recorded yet.</summary>
 /// <param name="Plan">The plan.</param>
 /// <param name="Journal">Where its rows are journaled; see <see cref="JournalIdentifier"/>.</param>
 /// <param name="Linked">The linked merges, in their order.</param>

@@ -211,6 +211,7 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
         ];
 
     /// <summary>Reads records by key, in the order of the keys; null for one that does not exist.</summary>
+    /// <exception cref="KettlefogException">Several rows have one of the keys.</exception>
     public async Task<IReadOnlyList<RecordSnapshot?>> FindRecordsAsync(
         RecordType type,
         IReadOnlyList<RecordKey> keys,
@@ -232,6 +233,12 @@ internal sealed class SnapshotReader(Session session, CheckedMap map)
             row => (Ordinal: (int)row.Long(), Row: row.Values(table.Columns.Count)),
             cancellationToken
         );
+        if (rows.CountBy(row => row.Ordinal).FirstOrDefault(each => each.Value > 1) is { Value: > 1 } repeated)
+            throw new KettlefogException(
+                ErrorCode.AmbiguousKey,
+                $"{repeated.Value} rows of '{table.Name}' have the key {keys[repeated.Key]}, which must be unique.",
+                "Give each its own key in the operational system, or name other columns as the key in the record map."
+            );
         var byOrdinal = rows.ToDictionary(row => row.Ordinal, row => row.Row);
         return
         [

@@ -182,7 +182,7 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
         );
     }
 
-    /// <summary>Restores values; later changes are first journaled under the reversal's own journal.</summary>
+    /// <summary>Restores values; later changes are first journaled by the reversal.</summary>
     private async Task RestoreCellsAsync(
         long journal,
         JournalStep step,
@@ -211,7 +211,7 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
         );
     }
 
-    /// <summary>Moves back one row that was moved elsewhere since, journaled under the reversal's own journal.</summary>
+    /// <summary>Moves back one row that was moved elsewhere since, journaled by the reversal.</summary>
     private async Task ReclaimRowAsync(
         long journal,
         JournalStep step,

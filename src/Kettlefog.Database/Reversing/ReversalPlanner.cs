@@ -7,6 +7,7 @@ using Kettlefog.Core.Values;
 using Kettlefog.Database.Engines;
 using Kettlefog.Database.History;
 using Kettlefog.Database.Journal;
+using Kettlefog.Database.Records;
 using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Reversing;
@@ -34,6 +35,18 @@ internal sealed class ReversalPlanner(Session session, CheckedMap map)
         var merge = await _merges.RequireInEffectAsync(number, cancellationToken);
         var type = map.Map.Require(merge.RecordType);
         var details = DetailsJson.Read<MergeDetails>(merge.Details);
+
+        // Refuses keys that several rows have by now.
+        if (!type.HasUniqueKey)
+            await new SnapshotReader(session, map).FindRecordsAsync(
+                type,
+                [
+                    .. details.Records.Select(record =>
+                        RecordKeyParser.Parse(record.Key, map.Catalog.Require(type.Table).Require(type.Key))
+                    ),
+                ],
+                cancellationToken
+            );
         var parts = new MergeParts(_reader, map, type, details);
         var all = await _reader.StepsAsync(number, cancellationToken);
         var partlyReversed = await _history.ReadPartialReversalsAsync(number, cancellationToken);

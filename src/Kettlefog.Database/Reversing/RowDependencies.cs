@@ -55,7 +55,8 @@ internal sealed class RowDependencies(Session session)
         var later = await session.QueryAsync(
             Sql.Of(
                 $"""
-                SELECT h.number, ls.journal, ls.step, ls.operation, ls.table_name, ls.key_columns, ls.row_count FROM {_steps} ls
+                SELECT h.number, ls.journal, ls.step, ls.operation, ls.table_name, ls.key_columns, ls.row_count
+                FROM {_steps} ls
                 JOIN {_history} h ON h.journal = ls.journal AND h.kind = {EnumName.Of(EntryKind.Merge)}
                 WHERE h.number > {merge} AND ls.table_name IN ({Sql.Join(
                     ", ",
@@ -122,7 +123,8 @@ internal sealed class RowDependencies(Session session)
         return await session.QueryAsync(
             Sql.Of(
                 $"""
-                SELECT DISTINCT h.number FROM {_rows} lr JOIN {_history} h ON h.journal = lr.journal JOIN {await keys.RowsInTheEndAsync(
+                SELECT DISTINCT h.number FROM {_rows} lr JOIN {_history} h ON h.journal = lr.journal
+                JOIN {await keys.RowsInTheEndAsync(
                     step,
                     cancellationToken
                 )} m

@@ -40,8 +40,14 @@ internal abstract class CatalogCheck(MapDocument document, DatabaseCatalog catal
         return null;
     }
 
-    /// <summary>The key columns: those named, which must be unique, or the primary key.</summary>
-    protected IReadOnlyList<string> Key(IReadOnlyList<string> named, TableSchema table, string path, string tablePath)
+    /// <summary>The key columns: those named, or the primary key.</summary>
+    protected IReadOnlyList<string> Key(
+        IReadOnlyList<string> named,
+        TableSchema table,
+        string path,
+        string tablePath,
+        bool mustBeUnique = true
+    )
     {
         if (named.Count == 0)
         {
@@ -57,16 +63,7 @@ internal abstract class CatalogCheck(MapDocument document, DatabaseCatalog catal
         var columns = named.Select(name => Column(name, table, path)).ToList();
         if (columns.Any(column => column is null))
             return named;
-        var unique = table
-            .UniqueKeys.Where(key => key.Filter is null && key.Columns.All(column => column is not null))
-            .Select(key => key.Columns.Select(column => column!))
-            .Append(table.PrimaryKey)
-            .Any(key =>
-                key.Any()
-                && key.Order(StringComparer.OrdinalIgnoreCase)
-                    .SequenceEqual(named.Order(StringComparer.OrdinalIgnoreCase), StringComparer.OrdinalIgnoreCase)
-            );
-        if (!unique)
+        if (mustBeUnique && !IsUnique(named, table))
             Problem(
                 path,
                 $"Nothing makes {string.Join(", ", named)} unique in '{table.Name}'.",
@@ -76,6 +73,18 @@ internal abstract class CatalogCheck(MapDocument document, DatabaseCatalog catal
             );
         return columns.Select(column => column!.Name).ToList();
     }
+
+    /// <summary>True if the database keeps columns unique together.</summary>
+    protected static bool IsUnique(IReadOnlyList<string> columns, TableSchema table) =>
+        table
+            .UniqueKeys.Where(key => key.Filter is null && key.Columns.All(column => column is not null))
+            .Select(key => key.Columns.Select(column => column!))
+            .Append(table.PrimaryKey)
+            .Any(key =>
+                key.Any()
+                && key.Order(StringComparer.OrdinalIgnoreCase)
+                    .SequenceEqual(columns.Order(StringComparer.OrdinalIgnoreCase), StringComparer.OrdinalIgnoreCase)
+            );
 
     /// <summary>Checks that a text of the map fits the column it is written to or compared with.</summary>
     protected void CheckText(string name, string text, TableSchema table, string path)

@@ -3,7 +3,7 @@ using Kettlefog.Core.Schema;
 
 namespace Kettlefog.Core.Map.Checking;
 
-/// <summary>A reference without an index for its rows.</summary>
+/// <summary>An index that is missing: for the rows of a reference, or for a key.</summary>
 /// <param name="Warning">The consequence, in a sentence.</param>
 /// <param name="Statement">The statement that creates an index.</param>
 public sealed record IndexAdvice(string Warning, string Statement)
@@ -29,15 +29,37 @@ public sealed record IndexAdvice(string Warning, string Statement)
         )
             return null;
         var columns = reference.When.Keys.Concat(reference.Columns).ToList();
-        var name = table.Schema is null
-            ? Quoted(table.Name)
-            : $"{Quoted(table.Schema)}.{Quoted(table.Name[(table.Schema.Length + 1)..])}";
         return new IndexAdvice(
             $"{reference.Title}: no index on {table.Name} ({string.Join(", ", columns)}), so the whole "
                 + "table is read for every record.",
-            $"CREATE INDEX {Quoted($"{table.Name.Replace('.', '_')}_{string.Join('_', columns)}")} ON {name} "
-                + $"({string.Join(", ", columns.Select(Quoted))});"
+            CreationOf("INDEX", table, columns)
         );
+    }
+
+    /// <summary>Advises an index that keeps the key of a record type unique.</summary>
+    /// <param name="type">The record type.</param>
+    /// <param name="table">Its table.</param>
+    /// <returns>Null if the database keeps it unique.</returns>
+    public static IndexAdvice? OfKey(RecordType type, TableSchema table)
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        ArgumentNullException.ThrowIfNull(table);
+        return type.HasUniqueKey
+            ? null
+            : new IndexAdvice(
+                $"Nothing in the database makes {string.Join(", ", type.Key)} unique in '{table.Name}', so that every "
+                    + "merge and reversal has to check it.",
+                CreationOf("UNIQUE INDEX", table, type.Key)
+            );
+    }
+
+    private static string CreationOf(string what, TableSchema table, IReadOnlyList<string> columns)
+    {
+        var name = table.Schema is null
+            ? Quoted(table.Name)
+            : $"{Quoted(table.Schema)}.{Quoted(table.Name[(table.Schema.Length + 1)..])}";
+        return $"CREATE {what} {Quoted($"{table.Name.Replace('.', '_')}_{string.Join('_', columns)}")} ON {name} "
+            + $"({string.Join(", ", columns.Select(Quoted))});";
     }
 
     private static string Quoted(string name) =>

@@ -76,6 +76,8 @@ public static class MapRisks
 
         private IEnumerable<MapFinding> Indexes()
         {
+            if (IndexAdvice.OfKey(type, catalog.Require(type.Table)) is { } unique)
+                yield return Risk("key", unique.Warning, "Create a unique index.", unique.Statement);
             foreach (var reference in type.References)
             {
                 if (IndexAdvice.Of(reference, catalog.Require(reference.Table)) is { } advice)

@@ -28,7 +28,7 @@ internal sealed class RecordTypeCheck(
                 $"'{table.Name}' is a view or a virtual table, whose rows cannot be merged.",
                 "Name the table behind it."
             );
-        var key = Key(type.Key, table, $"{_path}.key", $"{_path}.table");
+        var key = Key(type.Key, table, $"{_path}.key", $"{_path}.table", mustBeUnique: false);
         foreach (
             var part in key.Select(table.Find).OfType<ColumnSchema>().Where(part => part.Storage == StorageClass.Real)
         )
@@ -68,6 +68,7 @@ internal sealed class RecordTypeCheck(
             Blockers = blockers,
             Table = table.Name,
             Key = key,
+            HasUniqueKey = IsUnique(key, table),
             Created = Spelt(type.Created, table),
             Changed = Spelt(type.Changed, table),
             Source = Spelt(type.Source, table),

@@ -59,6 +59,12 @@ public sealed record RecordType(
             .. Timeline is { } timeline ? [timeline.Table] : Array.Empty<string>(),
         ];
 
+    /// <summary>
+    /// True if the database keeps the key unique. Otherwise each merge checks that only one row has the key of a
+    /// record. Filled in by <see cref="MapCheck"/>.
+    /// </summary>
+    public bool HasUniqueKey { get; init; } = true;
+
     /// <summary>The row that a merge adds for the master; null for none.</summary>
     public Timeline? Timeline { get; init; }
 
