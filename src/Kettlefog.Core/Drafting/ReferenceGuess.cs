@@ -23,6 +23,9 @@ public sealed record ReferenceGuess(
     string Why
 )
 {
+    /// <summary>Fewer distinct values may be keys by chance.</summary>
+    internal const int MinValues = 3;
+
     /// <summary>How the map names it, under <c>references</c>.</summary>
     public string InMap
     {
@@ -47,6 +50,11 @@ public sealed record ReferenceGuess(
     /// </summary>
     public string? As => Prefix is null ? null : $"{Prefix}{{key}}";
 
+    /// <summary>
+    /// True if only its values suggest it: where they are keys without exception, a person is asked about it.
+    /// </summary>
+    public bool ByValues { get; init; }
+
     /// <summary>True if the evidence is so weak that the data must confirm the guess.</summary>
     public bool Weak { get; init; }
 
@@ -65,6 +73,9 @@ public sealed record ReferenceGuess(
     /// <summary>The number of distinct values that were looked for; null if it was not measured.</summary>
     public long? Measured { get; init; }
 
+    /// <summary>True if there are enough values, and every one is a key.</summary>
+    public bool AreAllKeys => Measured >= MinValues && Included >= 0.999;
+
     /// <summary>
     /// For a reference of a table to itself, true if there is a row that refers to itself; null if it was not measured.
     /// </summary>
@@ -76,6 +87,7 @@ public sealed record ReferenceGuess(
             ? 100
             : Included switch
             {
+                _ when ByValues && !AreAllKeys => 0,
                 null => Weak || NamesOnlyKey ? 0 : 50,
 
                 // One value is likely to be among the keys by chance.

@@ -1,3 +1,4 @@
+using System.Globalization;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
@@ -12,8 +13,7 @@ internal static class ReferenceGuesser
 {
     private const int MaxTypes = 40;
 
-    /// <summary>Fewer distinct values may look like keys by chance.</summary>
-    private const int MinValues = 3;
+    private const int MinValues = ReferenceGuess.MinValues;
     private const double MinMatchingShare = 0.9;
 
     /// <summary>Shorter zero-padded numbers may be anything.</summary>
@@ -24,6 +24,9 @@ internal static class ReferenceGuesser
 
     /// <summary>Numbers may be among the keys by chance: such a reference is only asked about.</summary>
     private const int QuestionOnlyConfidence = 40;
+
+    /// <summary>Where more of the numbers between two keys are keys, any small number is one.</summary>
+    private const double MaxSparseShare = 0.2;
 
     private const string KeysName = "it has the key's name";
 
@@ -179,11 +182,15 @@ internal static class ReferenceGuesser
                         Weak = true,
                         MaxConfidence = QuestionOnlyConfidence,
                     };
+                else if (!IsCalledAsOne(column, others) && MayHoldKeys(table, column, target))
+                    yield return ByValues(table, column, target, null);
                 foreach (var guess in Within(table, column, target, shapes))
                     yield return guess;
             }
 
             foreach (var guess in Polymorphic(table, target, key[0], taken))
+                yield return guess;
+            foreach (var guess in Named(table, target, key[0], taken))
                 yield return guess;
         }
     }
@@ -298,11 +305,13 @@ internal static class ReferenceGuesser
             var type in table.Columns.Where(column =>
                 column.IsAbout("type")
                 && column.Profile.Distinct.Count is > 0 and <= MaxTypes
-                && column.Profile.Column.Storage is StorageClass.Text or null
+                && column.Profile.Column.Storage is StorageClass.Text or StorageClass.Integer or null
             )
         )
         {
-            if (type.Profile.Distinct.FirstOrDefault(value => IsNamed(value, target)) is not { } named)
+            var isNumber = type.Profile.Column.Storage == StorageClass.Integer;
+            var named = type.Profile.Distinct.FirstOrDefault(value => IsNamed(value, target));
+            if (named is null && !isNumber)
                 continue;
             var lead = NameWords.Of(type.Name).SkipLast(1).ToList();
             var id = table.Columns.FirstOrDefault(column =>
@@ -321,18 +330,123 @@ internal static class ReferenceGuesser
                     || (lead.Count == 0 && words.Count == 2 && Leads.Contains(words[0]) && KeyWords.Contains(words[1]))
                 )
             );
-            if (id is not null)
+            if (id is not null && isNumber)
+            {
+                // Which number means which table, only the values can tell.
+                foreach (var value in type.Profile.Distinct)
+                    yield return ByValues(table, id, target, (type.Name, value));
+            }
+            else if (id is not null)
                 yield return new ReferenceGuess(
                     table.Name,
                     [id.Name],
                     target.Name,
                     [key],
-                    (type.Name, named),
+                    (type.Name, named!),
                     false,
                     $"'{type.Name}' says '{named}'"
                 );
         }
     }
+
+    /// <summary>
+    /// Values beside a name: a table of settings, with 'vendor_id' in one column and a key, perhaps as text, in another.
+    /// </summary>
+    private static IEnumerable<ReferenceGuess> Named(
+        TableReading table,
+        TableReading target,
+        string key,
+        HashSet<string> taken
+    )
+    {
+        foreach (
+            var name in table.Columns.Where(column =>
+                column.Profile.Distinct.Count is > 0 and <= MaxTypes
+                && column.Profile.Column.Storage is StorageClass.Text or null
+                && !column.IsAbout("type")
+            )
+        )
+        {
+            var named = name.Profile.Distinct.FirstOrDefault(value =>
+                NameWords.Of(value) is { Count: > 1 } words
+                && KeyWords.Contains(words[^1])
+                && IsNamed(string.Join(' ', words.SkipLast(1)), target)
+            );
+            foreach (
+                var value in named is null
+                    ? []
+                    : table.Columns.Where(column =>
+                        column != name
+                        && !taken.Contains(column.Name)
+                        && !table.Key.ContainsIdentifier(column.Name)
+                        && !column.IsTime
+                        && IsComparable(column, target, key)
+                    )
+            )
+                yield return ByValues(table, value, target, (name.Name, named!));
+        }
+    }
+
+    private static ReferenceGuess ByValues(
+        TableReading table,
+        ColumnReading column,
+        TableReading target,
+        (string Column, string Value)? when
+    ) =>
+        new(
+            table.Name,
+            [column.Name],
+            target.Name,
+            target.Key,
+            when,
+            false,
+            when is var (name, value) ? $"its values are keys where '{name}' is '{value}'" : "all its values are keys"
+        )
+        {
+            Weak = true,
+            ByValues = true,
+            MaxConfidence = QuestionOnlyConfidence,
+        };
+
+    /// <summary>
+    /// True if all values of a column may be keys, and not only by chance: keys are texts or far apart, or the column is
+    /// named as one that refers to somebody or something.
+    /// </summary>
+    private static bool MayHoldKeys(TableReading table, ColumnReading column, TableReading target)
+    {
+        var values = column.Profile.Distinct;
+        if (
+            values.Count < MinValues
+            || column.IsTime
+            || column.IsAmount
+            || column.Kind is FieldKind.Flag or FieldKind.Email or FieldKind.Phone
+            || column.IsAbout("position")
+            || (table.Key.Count == 1 && table.Key.ContainsIdentifier(column.Name))
+            || (Identifiers.Same(table.Name, target.Name) && target.Key.ContainsIdentifier(column.Name))
+        )
+            return false;
+        var keys = target.Columns.First(each => Identifiers.Same(each.Name, target.Key[0])).Profile.Distinct;
+        var numbers = keys.Select(Number).ToList();
+        if (numbers.Count == 0)
+            return false;
+        var refers =
+            SomebodysConcepts.Any(column.IsAbout)
+            || NameWords.Of(column.Name) is [.., var last] && (KeyWords.Contains(last) || EndsWithKeyWord(last));
+        if (numbers.Contains(null))
+            return MatchShapes(values, [.. keys.Select(Shape)]);
+        var isSparse =
+            numbers.Count >= MinValues && numbers.Count < MaxSparseShare * (double)(numbers.Max() - numbers.Min() + 1)!;
+        return (refers || isSparse) && values.All(value => Number(value) is not null);
+    }
+
+    /// <summary>The concepts of columns that refer to somebody.</summary>
+    private static readonly string[] SomebodysConcepts = ["role", "author", "owner", "party", "parent"];
+
+    private static decimal? Number(string text) =>
+        text.Length is > 0 and <= 20
+        && decimal.TryParse(text, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var number)
+            ? number
+            : null;
 
     private static bool IsNamed(string value, TableReading target)
     {
@@ -431,6 +545,12 @@ internal static class ReferenceGuesser
                     Weak = true,
                     Prefix = group.Key,
                     MaxConfidence = named ? 95 : ValuesOnlyConfidence,
+                };
+            else if (shapes.Count == 0 && group.All(rest => Number(rest) is not null))
+                yield return ByValues(table, column, target, null) with
+                {
+                    Prefix = group.Key,
+                    Why = $"after '{group.Key}' all its values are keys",
                 };
         }
     }

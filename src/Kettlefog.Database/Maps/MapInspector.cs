@@ -15,6 +15,13 @@ internal sealed class MapInspector(Session session, CheckedMap map, MapDocument 
     private const int MaxRepeatedKeys = 5;
 
     /// <summary>
+    /// References that the values suggest and the map does not name, once <see cref="FindAsync"/> has measured them.
+    /// </summary>
+    public IReadOnlyList<ReferenceGuess> Unnamed => _unnamed;
+
+    private readonly List<ReferenceGuess> _unnamed = [];
+
+    /// <summary>
     /// Checks rights, references that the data shows and the map does not name, and sums over values that are not
     /// numbers.
     /// </summary>
@@ -168,16 +175,18 @@ internal sealed class MapInspector(Session session, CheckedMap map, MapDocument 
         )
         {
             var measured = await profiler.MeasureAsync(guess, cancellationToken);
-            if (measured.Included is null || measured.Confidence < SureEnough)
+            var isSure = measured.Confidence >= SureEnough;
+            if (!isSure && !measured.AreAllKeys)
                 continue;
+            _unnamed.Add(measured);
             var type = types.First(type => type.Table == guess.Target);
             findings.Add(
                 new MapFinding(
-                    FindingSeverity.Warning,
+                    isSure ? FindingSeverity.Warning : FindingSeverity.Advice,
                     document.LineOf($"record_types.{type.Name}.references"),
-                    $"{guess.Table}.{string.Join(", ", guess.Columns)} seems to refer to '{guess.Target}' "
-                        + $"({guess.Why}; {measured.Included:0 %} of its values found), but the map does not "
-                        + "name it: its rows would stay with the duplicate.",
+                    $"{guess.Table}.{string.Join(", ", guess.Columns)} {(isSure ? "seems to" : "may")} refer to "
+                        + $"'{guess.Target}' ({guess.Why}; {measured.Included:0 %} of its values found), but the map "
+                        + "does not name it: its rows would stay with the duplicate.",
                     $"If it does, add under 'references': '{guess.InMap}'."
                 )
             );

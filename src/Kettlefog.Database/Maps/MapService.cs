@@ -1,3 +1,4 @@
+using Kettlefog.Core.Drafting;
 using Kettlefog.Core.Map.Checking;
 using Kettlefog.Core.Map.Reading;
 using Kettlefog.Database.Engines;
@@ -15,11 +16,21 @@ public sealed class MapService
 
     /// <summary>Checks the map in use; writes nothing.</summary>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<MapReport> CheckAsync(CancellationToken cancellationToken) =>
-        CheckAsync(_context.Engine, _document, cancellationToken);
+    public async Task<MapReport> CheckAsync(CancellationToken cancellationToken)
+    {
+        var (report, unnamed) = await InspectAsync(_context.Engine, _document, cancellationToken);
+        _context.UnnamedReferences = unnamed;
+        return report;
+    }
 
     /// <summary>Checks a map; writes nothing, and does not need Kettlefog's tables.</summary>
     internal static async Task<MapReport> CheckAsync(
+        DatabaseEngine engine,
+        MapDocument document,
+        CancellationToken cancellationToken
+    ) => (await InspectAsync(engine, document, cancellationToken)).Report;
+
+    private static async Task<(MapReport Report, IReadOnlyList<ReferenceGuess> Unnamed)> InspectAsync(
         DatabaseEngine engine,
         MapDocument document,
         CancellationToken cancellationToken
@@ -28,8 +39,9 @@ public sealed class MapService
         await using var session = await engine.OpenReadAsync(cancellationToken);
         session.ExpectLongStatements();
         var report = MapCheck.Report(document, await engine.Catalog.ReadAsync(session, cancellationToken));
-        return report.Map is { } map
-            ? report.With(await new MapInspector(session, map, document).FindAsync(cancellationToken))
-            : report;
+        if (report.Map is not { } map)
+            return (report, []);
+        var inspector = new MapInspector(session, map, document);
+        return (report.With(await inspector.FindAsync(cancellationToken)), inspector.Unnamed);
     }
 }

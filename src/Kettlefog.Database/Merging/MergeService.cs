@@ -2,6 +2,7 @@ using Kettlefog.Core;
 using Kettlefog.Core.Merging;
 using Kettlefog.Database.Journal;
 using Kettlefog.Database.Own;
+using Kettlefog.Database.Records;
 
 namespace Kettlefog.Database.Merging;
 
@@ -41,7 +42,13 @@ public sealed class MergeService
         // The steps before the merge are carried out and rolled back: the session is never committed.
         var plan = (await runner.PrepareAsync(choices, cancellationToken)).Plan;
         _recent.Remember(plan, before);
-        return plan with { Offers = offers, Warnings = [.. plan.Warnings, .. warnings] };
+        var unnamed = await new UnnamedReferenceReader(session, session.Map).WarningsAsync(
+            plan.Type,
+            choices.Duplicates,
+            _context.UnnamedReferences,
+            cancellationToken
+        );
+        return plan with { Offers = offers, Warnings = [.. plan.Warnings, .. warnings, .. unnamed] };
     }
 
     /// <summary>Applies a plan in one transaction.</summary>

@@ -1,4 +1,5 @@
 using Kettlefog.Core;
+using Kettlefog.Core.Drafting;
 using Kettlefog.Core.Map.Checking;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Map.Reading;
@@ -37,6 +38,12 @@ internal sealed class DatabaseContext
 
     /// <summary>Tells the time.</summary>
     public TimeProvider Clock { get; }
+
+    /// <summary>
+    /// References that the values suggest and the map does not name, as last measured; empty as long as nobody has
+    /// checked the map against the data.
+    /// </summary>
+    public IReadOnlyList<ReferenceGuess> UnnamedReferences { get; set; } = [];
 
     /// <summary>Called when the tables have changed, with the map checked against the new ones.</summary>
     public event Action<CheckedMap>? MapChanged;

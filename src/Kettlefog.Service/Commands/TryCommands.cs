@@ -137,11 +137,17 @@ internal static class TryCommands
         return command;
     }
 
-    private static Task<OperationalDatabase> OpenAsync(ParseResult result, CancellationToken cancellationToken) =>
-        OperationalDatabase.OpenForPreviewAsync(
+    private static async Task<OperationalDatabase> OpenAsync(ParseResult result, CancellationToken cancellationToken)
+    {
+        var database = await OperationalDatabase.OpenForPreviewAsync(
             ServiceSettings.Of(result).Database,
             ServiceCommand.ReadMap(ServiceSettings.Of(result).Map),
             TimeProvider.System,
             cancellationToken
         );
+
+        // So that the plan can warn of references that the map does not name.
+        await database.Maps.CheckAsync(cancellationToken);
+        return database;
+    }
 }

@@ -21,7 +21,7 @@ internal static class HistoryEndpoints
             .WithSummary("List the history, latest entry first.")
             .WithDescription(
                 "'before' lists the entries before a number: give the last number of a page to read the next one, "
-                    + "however many entries are added meanwhile."
+                    + "however many entries are added in between."
             );
         group
             .MapGet("{number:long}", ReadAsync)
