@@ -310,8 +310,8 @@ public abstract class DraftTests(Engine engine)
                 "# task_creator: { table: task, columns: creator } # 40 %: its name is a role",
                 "# log: { table: log, columns: entity_id, when: { entity_type: \"7\" } } # 40 %: its values are keys "
                     + "where 'entity_type' is '7'",
-                "# setting: { table: setting, columns: content, when: { name: member_id } } # 40 %: its values are keys "
-                    + "where 'name' is 'member_id'",
+                "# setting: { table: setting, columns: content, when: { name: member_id } } # 40 %: its values "
+                    + "are keys where 'name' is 'member_id'",
                 "# link: { table: link, columns: address, as: \"https://crm.example/p/{key}\" } # 40 %: after "
                     + "'https://crm.example/p/' all its values are keys",
             }
@@ -351,10 +351,12 @@ public abstract class DraftTests(Engine engine)
             default
         );
         plan.Warnings.ShouldContain(
-            "2 rows of 'task' hold 1047 in 'creator', which the record map does not name as a reference: they are left as they are."
+            "2 rows of 'task' hold 1047 in 'creator', which the record map does not name as a reference: "
+                + "they are left as they are."
         );
         plan.Warnings.ShouldContain(
-            "1 row of 'log' holds 1047 in 'entity_id', which the record map does not name as a reference: it is left as it is."
+            "1 row of 'log' holds 1047 in 'entity_id', which the record map does not name as a reference: it "
+                + "is left as it is."
         );
         plan.Warnings.ShouldContain(warning =>
             warning.StartsWith("1 row of 'link' holds https://crm.example/p/1047 in")

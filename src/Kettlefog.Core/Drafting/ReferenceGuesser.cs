@@ -350,7 +350,8 @@ internal static class ReferenceGuesser
     }
 
     /// <summary>
-    /// Values beside a name: a table of settings, with 'vendor_id' in one column and a key, perhaps as text, in another.
+    /// Values beside a name: a table of settings, with 'vendor_id' in one column and a key, perhaps as text, in
+    /// another.
     /// </summary>
     private static IEnumerable<ReferenceGuess> Named(
         TableReading table,
@@ -409,8 +410,8 @@ internal static class ReferenceGuesser
         };
 
     /// <summary>
-    /// True if all values of a column may be keys, and not only by chance: keys are texts or far apart, or the column is
-    /// named as one that refers to somebody or something.
+    /// True if all values of a column may be keys, and not only by chance: keys are texts or far apart, or the column
+    /// is named as one that refers to somebody or something.
     /// </summary>
     private static bool MayHoldKeys(TableReading table, ColumnReading column, TableReading target)
     {

@@ -35,8 +35,8 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
             );
         if (!table.HasUniqueKey)
             page.Ask(
-                $"Does {string.Join(", ", table.Key)} identify a row of {table.Name}? The table has no primary key, and no "
-                    + "unique columns that are never blank; if it does, create a unique index on it."
+                $"Does {string.Join(", ", table.Key)} identify a row of {table.Name}? The table has no primary key, "
+                    + "and no unique columns that are never blank; if it does, create a unique index on it."
             );
         page.Line(2, $"label: \"{Label()}\"");
         foreach (
