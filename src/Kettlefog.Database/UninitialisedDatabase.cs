@@ -77,10 +77,16 @@ public static class UninitialisedDatabase
             ),
             tables
         );
-        var measured = new List<ReferenceGuess>();
-        foreach (var guess in drafter.References)
-            measured.Add(await profiler.MeasureAsync(guess, cancellationToken));
-        return drafter.Draft(measured);
+        async Task<IReadOnlyList<ReferenceGuess>> MeasureAsync(IReadOnlyList<ReferenceGuess> guesses)
+        {
+            var measured = new List<ReferenceGuess>();
+            foreach (var guess in guesses)
+                measured.Add(await profiler.MeasureAsync(guess, cancellationToken));
+            return measured;
+        }
+
+        var references = await MeasureAsync(drafter.References);
+        return drafter.Draft(references, await MeasureAsync(drafter.DependentsOf(references)));
     }
 
     /// <summary>Finds duplicates in a single run; writes nothing, and does not need Kettlefog's tables.</summary>

@@ -15,6 +15,7 @@ public class MapReferenceTests
         ("field", "A field"),
         ("field.overflow_rows", "Rows that take what overflows"),
         ("reference", "A reference"),
+        ("dependent", "A reference to related rows"),
         ("figure", "A figure"),
         ("retire", "Retiring"),
         ("recordType.timeline", "The timeline"),

@@ -41,6 +41,62 @@ public abstract class CollisionTests(Engine engine)
           CASCADE, body TEXT);
         """;
 
+    private const string Prices = """
+        CREATE TABLE supplier (id INTEGER PRIMARY KEY, name VARCHAR(40), city VARCHAR(40), phone VARCHAR(20));
+        CREATE TABLE price (id INTEGER PRIMARY KEY, supplier_id INTEGER NOT NULL REFERENCES supplier (id), item
+          VARCHAR(9), UNIQUE (supplier_id, item));
+        CREATE TABLE price_step (id INTEGER PRIMARY KEY, price_id INTEGER, above INTEGER);
+        CREATE TABLE attachment (id INTEGER PRIMARY KEY, subject_type VARCHAR(9), subject_id INTEGER);
+        INSERT INTO supplier VALUES (1, 'Ardle Ropes', 'Saltmarrow', '01632 960001'), (2, 'Ardle Ropes Ltd',
+          'Saltmarrow', '01632 960001'), (3, 'Bexhold Sails', 'Kelp Point', '01632 960003');
+        INSERT INTO price VALUES (10, 1, 'rope'), (20, 2, 'rope'), (21, 2, 'twine'), (30, 3, 'rope');
+        INSERT INTO price_step VALUES (1, 10, 5), (2, 20, 6), (3, 21, 7), (4, 30, 8), (5, NULL, 9);
+        INSERT INTO attachment VALUES (1, 'price', 20), (2, 'supplier', 20), (3, 'price', 21), (4, 'price', 10);
+        """;
+
+    [Theory]
+    [InlineData(true)]
+    [InlineData(false)]
+    public async Task What_refers_to_a_removed_row_without_a_foreign_key_follows_it(bool drafted)
+    {
+        var types = """
+              supplier:
+                table: supplier
+                label: "{name}"
+                fields: { name: {} }
+                references:
+                  prices:
+                    table: price
+                    columns: supplier_id
+                    collision: keep
+                    dependents:
+                      steps: { table: price_step, columns: price_id }
+                      attachments: { table: attachment, columns: subject_id, when: { subject_type: price } }
+                retire: { delete: true }
+            """;
+        if (drafted)
+        {
+            using var folder = new TempFolder();
+            using var file = TestDatabase.Create(engine, folder, "prices");
+            file.Execute(Prices);
+            var draft = await UninitialisedDatabase.DraftMapAsync(file.Address, ["supplier"], default);
+            draft.Yaml.ShouldContain("price_step_price_id: { table: price_step, columns: price_id }");
+            draft.Yaml.ShouldContain(
+                "attachment_subject_id: { table: attachment, columns: subject_id, when: { subject_type: price } }"
+            );
+            types = draft.Yaml[(draft.Yaml.IndexOf("record_types:", StringComparison.Ordinal) + 14)..];
+        }
+
+        using var world = await SmallWorld.OpenAsync(engine, Prices, types);
+        var before = world.File.Dump();
+        var number = await world.MergeAsync("supplier", "1", "2");
+        world.Column("SELECT supplier_id FROM price ORDER BY id").ShouldBe(["1", "1", "3"]);
+        world.Column("SELECT price_id FROM price_step ORDER BY id").ShouldBe(["10", "10", "21", "30", ""]);
+        world.Column("SELECT subject_id FROM attachment ORDER BY id").ShouldBe(["10", "20", "21", "10"]);
+        (await world.Database.TakeBackAsync(number)).ShouldBeEmpty();
+        world.File.Dump().ShouldBe(before);
+    }
+
     [Fact]
     public async Task Of_a_link_that_both_have_the_masters_stays()
     {

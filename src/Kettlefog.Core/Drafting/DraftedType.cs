@@ -16,11 +16,13 @@ internal sealed class DraftedType
     /// <param name="table">The table.</param>
     /// <param name="name">The name of the type.</param>
     /// <param name="guesses">The references to its records, measured.</param>
+    /// <param name="dependents">What refers to related rows of whatever type.</param>
     /// <param name="all">All tables.</param>
     public DraftedType(
         TableReading table,
         string name,
         IReadOnlyList<ReferenceGuess> guesses,
+        IReadOnlyList<ReferenceGuess> dependents,
         IReadOnlyList<TableReading> all
     )
     {
@@ -47,7 +49,7 @@ internal sealed class DraftedType
         var taken = new HashSet<string>();
         foreach (var field in Fields)
             _fields[field.Name] = MapDrafter.Free(taken, NameWords.ForMap(field.Name));
-        References = Named(guesses, all);
+        References = Named(guesses, dependents, all);
     }
 
     public TableReading Table { get; }
@@ -110,7 +112,11 @@ internal sealed class DraftedType
         }
     }
 
-    private static List<DraftedReference> Named(IReadOnlyList<ReferenceGuess> guesses, IReadOnlyList<TableReading> all)
+    private static List<DraftedReference> Named(
+        IReadOnlyList<ReferenceGuess> guesses,
+        IReadOnlyList<ReferenceGuess> dependents,
+        IReadOnlyList<TableReading> all
+    )
     {
         var taken = new HashSet<string>();
         return
@@ -126,7 +132,10 @@ internal sealed class DraftedType
                         MapDrafter.Free(taken, NameWords.ForMap(several ? $"{words}_{guess.Columns[^1]}" : words)),
                         guess,
                         rows
-                    );
+                    )
+                    {
+                        Dependents = [.. dependents.Where(dependent => dependent.Target == guess.Table)],
+                    };
                 }),
         ];
     }
@@ -141,6 +150,9 @@ internal sealed class DraftedType
 /// <param name="Rows">The table whose rows have it.</param>
 internal sealed record DraftedReference(string Name, ReferenceGuess Guess, TableReading Rows)
 {
+    /// <summary>What refers to its rows, where the database does not declare it.</summary>
+    public IReadOnlyList<ReferenceGuess> Dependents { get; init; } = [];
+
     /// <summary>True if it is written to the draft, and not only asked about.</summary>
     public bool IsWritten => MapDrafter.IsWritten(Guess);
 

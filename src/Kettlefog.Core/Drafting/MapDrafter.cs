@@ -40,12 +40,44 @@ public sealed class MapDrafter
     public IReadOnlyList<ReferenceGuess> References =>
         [.. _recordTables.SelectMany(drafted => ReferenceGuesser.Of(drafted.Table, _tables))];
 
-    /// <summary>Drafts the map.</summary>
-    /// <param name="measured">The references, with their measurements.</param>
-    /// <exception cref="KettlefogException">No table looks like one of people or organisations.</exception>
-    public MapDraft Draft(IReadOnlyList<ReferenceGuess> measured)
+    /// <summary>
+    /// The guessed references to related rows that may be removed because of a conflict, where the database does not
+    /// declare them; they are to be measured, too.
+    /// </summary>
+    /// <param name="measured">The references to records, with their measurements.</param>
+    public IReadOnlyList<ReferenceGuess> DependentsOf(IReadOnlyList<ReferenceGuess> measured)
     {
         ArgumentNullException.ThrowIfNull(measured);
+        var colliding = measured
+            .Where(IsWritten)
+            .Select(guess => (Guess: guess, Rows: _tables.First(table => table.Name == guess.Table)))
+            .Where(each =>
+                each.Rows.Profile.Table.PrimaryKey.Count == 1
+                && each.Rows.Profile.Table.UniqueKeys.Any(key =>
+                    each.Guess.Columns.All(column => key.Columns.OfType<string>().ToList().ContainsIdentifier(column))
+                )
+                && _recordTables.All(record => record.Table != each.Rows)
+            )
+            .Select(each => each.Rows)
+            .Distinct();
+        return
+        [
+            .. colliding
+                .SelectMany(rows => ReferenceGuesser.Of(rows, _tables))
+                .Where(guess =>
+                    guess is { Declared: false, ByValues: false, Prefix: null } && guess.Table != guess.Target
+                ),
+        ];
+    }
+
+    /// <summary>Drafts the map.</summary>
+    /// <param name="measured">The references, with their measurements.</param>
+    /// <param name="dependents">What refers to related rows, measured; see <see cref="DependentsOf"/>.</param>
+    /// <exception cref="KettlefogException">No table looks like one of people or organisations.</exception>
+    public MapDraft Draft(IReadOnlyList<ReferenceGuess> measured, IReadOnlyList<ReferenceGuess> dependents)
+    {
+        ArgumentNullException.ThrowIfNull(measured);
+        ArgumentNullException.ThrowIfNull(dependents);
         if (_recordTables.Count == 0)
         {
             throw new KettlefogException(
@@ -67,6 +99,7 @@ public sealed class MapDrafter
                 drafted.Table,
                 Free(names, NameWords.ForMap(string.Join('_', drafted.Table.Stem))),
                 [.. Bound(measured.Where(guess => guess.Target == drafted.Table.Name))],
+                [.. Bound(dependents).Where(IsWritten)],
                 _tables
             ))
             .ToList();

@@ -229,6 +229,10 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
                 parts.Add($"collision: {collision}");
             if (collision is not null && Bookkeeping(reference) is { Count: > 0 } bookkeeping)
                 parts.Add($"bookkeeping: {DraftReport.Scalars(bookkeeping)}");
+            if (collision is not null && reference.Dependents.Count > 0)
+                parts.Add(
+                    $"dependents: {{ {string.Join(", ", reference.Dependents.Select(dependent => dependent.InMap))} }}"
+                );
             if (rows.Name != table.Name && Amount(rows) is { } amount)
                 parts.Add($"amount: {YamlScalar.Of(amount.Name)}");
             var measured =

@@ -52,7 +52,9 @@ public sealed record CollidingRow(
     IReadOnlyList<DependentRows> Dependents
 );
 
-/// <summary>Rows that refer to a related row by a foreign key, and move to the kept row if it is removed.</summary>
+/// <summary>
+/// Rows that refer to a related row, by a foreign key or as the map says, and move to the kept row if it is removed.
+/// </summary>
 /// <param name="Table">Their table.</param>
 /// <param name="Columns">The referring columns.</param>
 /// <param name="TargetColumns">The columns of the related row that they refer to.</param>
@@ -62,7 +64,11 @@ public sealed record DependentRows(
     IReadOnlyList<string> Columns,
     IReadOnlyList<string> TargetColumns,
     long Count
-);
+)
+{
+    /// <summary>Columns and the text that each has in these rows.</summary>
+    public IReadOnlyDictionary<string, string> When { get; init; } = new Dictionary<string, string>();
+}
 
 /// <summary>One reference with its related rows, as read.</summary>
 /// <param name="Reference">The reference.</param>

@@ -60,11 +60,18 @@ internal sealed class KeyConditions(SqlDialect dialect)
     /// <param name="table">The table of its rows.</param>
     /// <param name="alias">The alias of the table in the statement, or null.</param>
     public Sql Holds(Reference reference, TableSchema table, string? alias = null) =>
-        reference.When.Count == 0
+        Holds(reference.When, table, alias);
+
+    /// <summary>Conditions on columns; always true if there are none.</summary>
+    /// <param name="when">The columns and the text that each must have.</param>
+    /// <param name="table">The table of the rows.</param>
+    /// <param name="alias">The alias of the table in the statement, or null.</param>
+    public Sql Holds(IReadOnlyDictionary<string, string> when, TableSchema table, string? alias = null) =>
+        when.Count == 0
             ? Sql.Of($"1 = 1")
             : Sql.Join(
                 " AND ",
-                WhenCells(reference, table)
+                WhenCells(when, table)
                     .Select(cell =>
                         Sql.Of(
                             $"{Sql.Literal(alias is null ? "" : alias + ".")}{new SqlName(cell.Column.Name)} = "
@@ -73,12 +80,12 @@ internal sealed class KeyConditions(SqlDialect dialect)
                     )
             );
 
-    /// <summary>The columns of a reference's conditions, with their values in the type of the column.</summary>
+    /// <summary>The columns of conditions, with their values in the type of the column.</summary>
     public static IEnumerable<(ColumnSchema Column, ColumnValue Value)> WhenCells(
-        Reference reference,
+        IReadOnlyDictionary<string, string> when,
         TableSchema table
     ) =>
-        reference.When.Select(pair =>
+        when.Select(pair =>
         {
             var column = table.Require([pair.Key])[0];
             return (column, column.TryRead(pair.Value) ?? ColumnValue.Of(pair.Value));

@@ -65,7 +65,7 @@ internal sealed class JournalWriter(Session session)
             reference.Columns,
             reference.Key,
             session.Keys.Holds(reference, table),
-            [.. KeyConditions.WhenCells(reference, table)],
+            [.. KeyConditions.WhenCells(reference.When, table)],
             from,
             to,
             expected,

@@ -110,6 +110,11 @@ internal sealed class MapInspector(Session session, CheckedMap map, MapDocument 
         var columns = references
             .SelectMany(reference => reference.Columns)
             .Concat(
+                type.References.SelectMany(reference => reference.Dependents)
+                    .Where(dependent => Identifiers.Same(dependent.Table, table))
+                    .SelectMany(dependent => dependent.Columns)
+            )
+            .Concat(
                 type.Blockers.AtMostOne.Where(rule =>
                         Identifiers.Same(type.RequireReference(rule.Reference).Table, table)
                     )

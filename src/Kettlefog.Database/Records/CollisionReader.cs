@@ -417,13 +417,10 @@ internal sealed class CollisionReader(
         var rows = collisions.SelectMany(collision => collision.Rows).DistinctBy(row => row.Key).ToList();
         var found = rows.ToDictionary(row => row.Key, _ => new List<DependentRows>());
         var obstacles = new List<string>();
-        foreach (
-            var (dependent, foreignKey) in catalog.Tables.SelectMany(each =>
-                each.ForeignKeys.Where(key => Identifiers.Same(key.Target, table.Name)).Select(key => (each, key))
-            )
-        )
+        foreach (var source in DependentsOf(reference))
         {
-            var target = table.Require(foreignKey.TargetColumns);
+            var dependent = catalog.Require(source.Table);
+            var target = table.Require(source.To);
             var values = rows.Select(row =>
                     (row.Key, Target: new RecordKey([.. target.Select(column => row.Row[table.IndexOf(column.Name)])]))
                 )
@@ -437,7 +434,11 @@ internal sealed class CollisionReader(
                     WITH {session.Keys.Table([.. values.Select(row => row.Target)], target)}
                     SELECT k.ordinal, COUNT(*) FROM keys k {session.Dialect.LookupJoin} {session.Dialect.Table(
                         dependent
-                    )} t WHERE {KeyConditions.OnKeys(foreignKey.Columns)} GROUP BY k.ordinal
+                    )} t WHERE {KeyConditions.OnKeys(source.Columns)} AND {session.Keys.Holds(
+                        source.When,
+                        dependent,
+                        "t"
+                    )} GROUP BY k.ordinal
                     """
                 ),
                 row => (Place: (int)row.Long(), Count: row.Long()),
@@ -447,19 +448,19 @@ internal sealed class CollisionReader(
                 continue;
             foreach (var (place, count) in counts)
                 found[values[place].Key]
-                    .Add(new DependentRows(dependent.Name, foreignKey.Columns, foreignKey.TargetColumns, count));
+                    .Add(new DependentRows(dependent.Name, source.Columns, source.To, count) { When = source.When });
             if (dependent.PrimaryKey.Count == 0)
                 obstacles.Add(
                     $"Rows of {dependent.Name} refer to conflicting {reference.Title.ToLowerInvariant()}, and "
                         + "cannot move with them: the table has no primary key."
                 );
-            if (foreignKey.TargetColumns.Any(referringColumns.Contains))
+            if (source.To.Any(referringColumns.Contains))
                 obstacles.Add(
                     $"Rows of {dependent.Name} refer to conflicting {reference.Title.ToLowerInvariant()} by a "
-                        + $"column that changes itself ({string.Join(", ", foreignKey.TargetColumns)})."
+                        + $"column that changes itself ({string.Join(", ", source.To)})."
                 );
             foreach (
-                var unique in UniqueKeysWith(dependent, foreignKey.Columns.ToHashSet(StringComparer.OrdinalIgnoreCase))
+                var unique in UniqueKeysWith(dependent, source.Columns.ToHashSet(StringComparer.OrdinalIgnoreCase))
                     .Where(key => key.Columns.All(column => column is not null))
             )
             {
@@ -474,8 +475,8 @@ internal sealed class CollisionReader(
                         && (
                             await MeetingAsync(
                                 dependent,
-                                foreignKey.Columns,
-                                Sql.Of($"1 = 1"),
+                                source.Columns,
+                                session.Keys.Holds(source.When, dependent, "t"),
                                 dependent.PrimaryKey,
                                 unique,
                                 targets,
@@ -504,6 +505,31 @@ internal sealed class CollisionReader(
                 ),
             ],
             obstacles
+        );
+    }
+
+    /// <summary>What refers to rows of the table: declared foreign keys, and what the map names.</summary>
+    private IEnumerable<DependentReference> DependentsOf(Reference reference)
+    {
+        var declared = catalog
+            .Tables.SelectMany(each =>
+                each.ForeignKeys.Where(key => Identifiers.Same(key.Target, table.Name))
+                    .Select(key => new DependentReference(
+                        each.Name,
+                        each.Name,
+                        key.Columns,
+                        key.TargetColumns,
+                        new Dictionary<string, string>()
+                    ))
+            )
+            .ToList();
+        return declared.Concat(
+            reference.Dependents.Where(named =>
+                !declared.Any(key =>
+                    Identifiers.Same(key.Table, named.Table)
+                    && key.Columns.SequenceEqual(named.Columns, StringComparer.OrdinalIgnoreCase)
+                )
+            )
         );
     }
 }

@@ -41,6 +41,8 @@ public static class MapRisks
                     ? RowChanges.Update
                     : RowChanges.Insert | RowChanges.Update | RowChanges.Delete
             );
+        foreach (var dependent in type.References.SelectMany(reference => reference.Dependents))
+            Add(dependent.Table, RowChanges.Update);
         foreach (var rows in type.Fields.Select(field => field.OverflowRows).OfType<OverflowRows>())
             Add(type.RequireReference(rows.Reference).Table, RowChanges.Insert | RowChanges.Delete);
         foreach (var rule in type.Blockers.AtMostOne.Where(rule => rule.End.Count > 0))

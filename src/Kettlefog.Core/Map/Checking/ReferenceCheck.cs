@@ -73,12 +73,59 @@ internal sealed class ReferenceCheck(
             Columns = [.. reference.Columns.Select(column => Spelt(column, table)!)],
             To = [.. to],
             Key = RowKey(reference, table, path),
+            Dependents = CheckDependents(reference, table, path),
             When = Spelt(reference.When, table),
             Amount = Spelt(reference.Amount, table),
             Combine = reference.Combine.ToDictionary(rule => Spelt(rule.Key, table)!, rule => rule.Value),
             Bookkeeping = [.. reference.Bookkeeping.Select(column => Spelt(column, table)!)],
             Show = [.. reference.Show.Select(column => Spelt(column, table)!)],
         };
+    }
+
+    private List<DependentReference> CheckDependents(Reference reference, TableSchema table, string path)
+    {
+        var dependents = new List<DependentReference>();
+        foreach (var dependent in reference.Dependents)
+        {
+            var at = $"{path}.dependents.{dependent.Name}";
+            if (Table(dependent.Table, $"{at}.table") is not { } other)
+                continue;
+            var to = dependent.To.Count > 0 ? dependent.To : table.PrimaryKey;
+            if (to.Count == 0)
+                Problem(at, $"'{table.Name}' has no primary key.", "Name the columns that are referred to with 'to'.");
+            var columns = dependent.Columns.Select(name => Column(name, other, $"{at}.columns")).ToList();
+            var targets = to.Select(name => Column(name, table, $"{at}.to")).ToList();
+            if (columns.Count != to.Count)
+                Problem(
+                    $"{at}.columns",
+                    $"There are {columns.Count} columns that refer to {to.Count}.",
+                    $"Name one column for each of: {string.Join(", ", to)}."
+                );
+            foreach (var (column, target) in columns.Zip(targets))
+            {
+                if (column is not null && target is not null && !column.IsComparableWith(target))
+                    Problem(
+                        $"{at}.columns",
+                        $"'{other.Name}.{column.Name}' is {Type(column)}, but '{table.Name}.{target.Name}' is "
+                            + $"{Type(target)}.",
+                        "Name the column that holds the value in the same type."
+                    );
+            }
+
+            foreach (var (column, text) in dependent.When)
+                CheckText(column, text, other, $"{at}.when.{column}");
+            dependents.Add(
+                dependent with
+                {
+                    Table = other.Name,
+                    Columns = [.. dependent.Columns.Select(column => Spelt(column, other)!)],
+                    To = [.. to.Select(column => Spelt(column, table)!)],
+                    When = Spelt(dependent.When, other),
+                }
+            );
+        }
+
+        return dependents;
     }
 
     /// <summary>Checks that every foreign key to the record type is named as a reference.</summary>

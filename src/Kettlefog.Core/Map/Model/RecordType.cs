@@ -56,6 +56,7 @@ public sealed record RecordType(
         [
             Table,
             .. References.Select(reference => reference.Table),
+            .. References.SelectMany(reference => reference.Dependents).Select(dependent => dependent.Table),
             .. Timeline is { } timeline ? [timeline.Table] : Array.Empty<string>(),
         ];
 

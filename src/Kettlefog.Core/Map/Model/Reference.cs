@@ -74,6 +74,9 @@ public sealed record Reference(
     /// </summary>
     public IReadOnlyList<string> Bookkeeping { get; init; } = [];
 
+    /// <summary>What refers to its related rows, where the database does not declare it.</summary>
+    public IReadOnlyList<DependentReference> Dependents { get; init; } = [];
+
     /// <summary>The placeholder for the key in <see cref="Template"/>.</summary>
     public const string KeyPlaceholder = "{key}";
 

@@ -20,6 +20,7 @@ internal static class ReferenceReader
         "may_exclude",
         "collision",
         "bookkeeping",
+        "dependents",
         "combine",
         "amount",
         "show",
@@ -64,11 +65,34 @@ internal static class ReferenceReader
         )
         {
             Bookkeeping = node.Texts("bookkeeping"),
+            Dependents =
+            [
+                .. node.Children("dependents").Select(child => ReadDependent(child.Name, child.Node, problems)),
+            ],
             To = node.Texts("to"),
             Template = template,
             Hierarchy = node.Has("hierarchy") ? node.Flag("hierarchy") : null,
             MayExclude = node.Flag("may_exclude"),
         };
+    }
+
+    private static DependentReference ReadDependent(string name, MapNode node, MapProblems problems)
+    {
+        node.Only("table", "columns", "to", "when");
+        var columns = node.Texts("columns");
+        if (columns.Count == 0)
+            problems.Add(
+                node.Line,
+                $"'{node.Path}' lacks 'columns'.",
+                "Name the columns that refer to the related row, as in 'columns: bill_id'."
+            );
+        return new DependentReference(
+            name,
+            node.RequiredText("table", name),
+            columns,
+            node.Texts("to"),
+            node.TextMap("when")
+        );
     }
 
     private static Dictionary<string, SurvivorshipRule> ReadCombine(MapNode reference, MapProblems problems)
