@@ -1,8 +1,18 @@
 #!/usr/bin/env bash
 # Installs what the tests need, and runs every one of them. The last line sums up all runners.
+# With --long, random tests try ten times as many cases.
 set -uo pipefail
 source "$(dirname "${BASH_SOURCE[0]}")/common.sh"
 cd "$root" || exit 1
+case "${1:-}" in
+  "") ;;
+  --long) export KETTLEFOG_TEST_FACTOR=10 ;;
+  *)
+    echo "error: the tests do not know '$1'." >&2
+    echo "usage: ./kettlefog test [--long]" >&2
+    exit 2
+    ;;
+esac
 results="$root/.test"
 rm -rf "$results"
 mkdir -p "$results"
@@ -71,6 +81,7 @@ dotnet_tests() {
 }
 
 # What goes beside something else is shown after it: beside NAME COMMAND ..., and later joined NAME.
+declare -A lanes
 beside() {
   local name=$1
   shift
@@ -79,11 +90,12 @@ beside() {
     "$@"
     echo "$passed $failed $skipped" >"$results/$name.counts"
   ) >"$results/$name.log" 2>&1 &
+  lanes[$name]=$!
 }
 
 joined() {
   local p f s
-  wait
+  wait "${lanes[$1]}"
   cat "$results/$1.log"
   read -r p f s <"$results/$1.counts" || { p=0 f=1 s=0; echo "FAILED: $1 left no result"; }
   passed=$((passed + p)) failed=$((failed + f)) skipped=$((skipped + s))
@@ -111,14 +123,18 @@ small_checks() {
   check "demo" bash "$root/tests/demo.sh"
 }
 
-beside small small_checks
-dotnet_tests Core
+# Two processors: the second lane takes what is short, and the service's tests, which wait a lot.
+second_lane() {
+  small_checks
+  dotnet_tests Service
+}
+
+beside second second_lane
 dotnet_tests Database
-joined small
-beside service dotnet_tests Service
+dotnet_tests Core
 run "browser" "$results/browser.json" 'r => [r.stats.expected, r.stats.unexpected + r.stats.flaky, r.stats.skipped]' \
   env PLAYWRIGHT_JSON_OUTPUT_NAME="$results/browser.json" npm --prefix "$root/tests/browser" test --silent -- --reporter=list,json
-joined service
+joined second
 
 echo "$passed passed, $failed failed, $skipped skipped"
 [ "$failed" -eq 0 ]

@@ -150,6 +150,12 @@ internal sealed class RandomWorld
         {
             _execute = execute;
             MakeParties(size);
+            if (!IsPostgres && _random.Next(5) == 0)
+            {
+                execute("UPDATE party SET f0 = CAST(x'4DF67765' AS TEXT) WHERE alias IN ('alias 0', 'alias 2')", []);
+                HasInvalidText = true;
+            }
+
             MakeChildren(size);
             execute(
                 "CREATE TABLE happening (id "
@@ -180,6 +186,9 @@ internal sealed class RandomWorld
     public List<RandomChild> Children { get; } = [];
 
     public string Yaml { get; }
+
+    /// <summary>True if some texts of the first column are not valid UTF-8.</summary>
+    public bool HasInvalidText { get; private set; }
 
     /// <summary>Random records to merge, and random choices.</summary>
     public MergeChoices Choose()
@@ -257,8 +266,28 @@ internal sealed class RandomWorld
         }
     }
 
+    /// <summary>Adds a column with values to one of the tables, as another program might do at any time.</summary>
+    /// <returns>The table.</returns>
+    public string AddColumn(string column)
+    {
+        var table = Pick([.. Children.Select(child => child.Table).Append("party")]);
+        File.Execute($"ALTER TABLE \"{table}\" ADD COLUMN {column} TEXT");
+        File.Execute($"UPDATE \"{table}\" SET {column} = 'since then'");
+        return table;
+    }
+
+    /// <summary>Renames a column that the map does not name.</summary>
+    /// <returns>The table.</returns>
+    public string RenameColumn()
+    {
+        var table = Pick([.. Children.Select(child => child.Table)]);
+        File.Execute($"ALTER TABLE \"{table}\" RENAME COLUMN extra TO renamed");
+        return table;
+    }
+
     private void MakeChildren(int size)
     {
+        var dirtyAmounts = _random.Next(6) == 0;
         for (var number = 0; number < _random.Next(1, 5); number++)
         {
             var table = $"child {number}";
@@ -279,7 +308,9 @@ internal sealed class RandomWorld
                         cid,
                         .. owners,
                         references.Exists(reference => reference.Polymorphic) ? Pick("party", "other") : null,
-                        Pick<object?>(null, 1L, 0.1, 12.35, -3L),
+                        dirtyAmounts && row % 4 == 0
+                            ? (IsPostgres ? Pick("NaN", "1e300") : Pick<object?>("n/a", 1e300, double.PositiveInfinity))
+                            : Pick<object?>(null, 1L, 0.1, 12.35, -3L),
                         row % 3 == 0 ? (IsPostgres ? Pick(Typed["TEXT"]) : Pick(Nasty)) : $"extra {row % 7}",
                     ],
                     ignore: true

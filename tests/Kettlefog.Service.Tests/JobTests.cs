@@ -136,7 +136,7 @@ public class JobTests
         );
         (
             await MergeApiTests.RefusedAsync(() => service.Client.JobAsync("none"), 404, "unknown-job")
-        ).Hint!.ShouldContain("history");
+        ).Hint!.ShouldContain("same Idempotency-Key");
         (await http.GetAsync("api/jobs/none/events")).StatusCode.ShouldBe(HttpStatusCode.NotFound);
     }
 

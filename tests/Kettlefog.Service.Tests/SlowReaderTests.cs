@@ -21,9 +21,9 @@ public class SlowReaderTests
                 statements(
                     "INSERT INTO kettlefog_history (number, kind, record_type, master, at, actor, reason, rule, "
                         + "details, "
-                        + "journal_digest, previous_hash, hash) VALUES (?1, 'reopened', 'vendor', '1', "
+                        + "journal_digest, previous_hash, hash, journal) VALUES (?1, 'reopened', 'vendor', '1', "
                         + "'2026-01-01T00:00:00Z', 'c.weeks', ?2, '', "
-                        + "'{\"records\":[{\"key\":\"1\",\"label\":\"A\"}]}', '', '', '')",
+                        + "'{\"records\":[{\"key\":\"1\",\"label\":\"A\"}]}', '', '', '', ?1)",
                     [number, longText]
                 );
         });

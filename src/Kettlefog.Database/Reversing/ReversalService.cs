@@ -175,14 +175,14 @@ public sealed class ReversalService
     /// Selects the merges to reverse, and locks their records. Others may have merged them until they were locked, so
     /// that they are selected until they stay the same.
     /// </summary>
-    private static async Task<(IReadOnlyList<long> All, IReadOnlyList<long> Dependent)> LockMergesAsync(
+    private async Task<(IReadOnlyList<long> All, IReadOnlyList<long> Dependent)> LockMergesAsync(
         ReversibleMerges inEffect,
         ReversalChoices choices,
         CancellationToken cancellationToken
     )
     {
         var selected = await SelectMergesAsync(inEffect, choices, cancellationToken);
-        while (true)
+        while (_context.Engine.AllowsConcurrentWriters)
         {
             foreach (var merge in selected.All)
                 await inEffect.LockAsync(merge, cancellationToken);
@@ -191,6 +191,8 @@ public sealed class ReversalService
                 return again;
             selected = again;
         }
+
+        return selected;
     }
 
     /// <summary>

@@ -1,5 +1,6 @@
 using Kettlefog.Core.History;
 using Kettlefog.Core.Naming;
+using Kettlefog.Core.Schema;
 using Kettlefog.Database.Engines;
 using Kettlefog.Database.Journal;
 using Kettlefog.Database.Statements;
@@ -7,8 +8,9 @@ using Kettlefog.Database.Statements;
 namespace Kettlefog.Database.Reversing;
 
 /// <summary>
-/// Later merges, of whatever type, that gave rows of a merge another key or removed them: such a row, for example one
-/// that links two records which were both merged, can be followed only if the later merge is reversed first.
+/// Later merges, of whatever type, that depend on the rows of a merge, for example on one that links two records which
+/// were both merged. Such a row can be followed only if the later merge is reversed first: one that gave it another
+/// key, removed it, wrote a column again, or wrote to it under the key that it has from this merge.
 /// </summary>
 internal sealed class RowDependencies(Session session)
 {
@@ -23,8 +25,10 @@ internal sealed class RowDependencies(Session session)
     /// <summary>The numbers of the later merges in effect that must be reversed before a merge.</summary>
     public async Task<IReadOnlySet<long>> LaterMergesAsync(long merge, CancellationToken cancellationToken)
     {
-        var found = new HashSet<long>();
         var all = await _journal.StepsAsync(merge, cancellationToken);
+        var found = new HashSet<long>(
+            await new RestoredReferences(session, session.Map).LaterMergesAsync(merge, all, cancellationToken)
+        );
         var steps = all.FindAll(step =>
             step is { IsUnkeyed: false, Operation: JournalOperation.Reassign or JournalOperation.Update }
         );
@@ -35,14 +39,27 @@ internal sealed class RowDependencies(Session session)
         var keys = new JournaledRowKeys(session, _journal, all, []);
         foreach (var step in steps)
         {
-            foreach (var chunk in candidates[step.Table].Where(each => !found.Contains(each.Entry)).Chunk(200))
-                found.UnionWith(await SharingRowsAsync(step, keys, chunk, cancellationToken));
+            var written = (await _journal.CellsAsync(step, cancellationToken))
+                .Where(cell => cell.Before != cell.After)
+                .Select(cell => cell.Column)
+                .ToList();
+            var changesKey = written.Exists(column => step.KeyColumns.ContainsIdentifier(column));
+            var later = candidates[step.Table].Where(each => !found.Contains(each.Entry)).ToList();
+            var moved = later.Where(each => each.Step.Operation != JournalOperation.Update || changesKey);
+            foreach (var chunk in moved.Chunk(200))
+                found.UnionWith(await SharingRowsAsync(step, keys, chunk, [], cancellationToken));
+            if (changesKey || step.Operation != JournalOperation.Update)
+                continue;
+            foreach (var chunk in later.Where(each => each.Step.Operation == JournalOperation.Update).Chunk(200))
+                found.UnionWith(await SharingRowsAsync(step, keys, chunk, written, cancellationToken));
         }
 
         return found;
     }
 
-    /// <summary>Steps of later merges that removed rows of the same tables, or changed the keys of such rows.</summary>
+    /// <summary>
+    /// Steps of later merges that removed rows of the same tables, changed the keys of such rows, or wrote to them.
+    /// </summary>
     private async Task<List<LaterStep>> CandidatesAsync(
         long merge,
         IReadOnlyList<JournalStep> steps,
@@ -63,7 +80,7 @@ internal sealed class RowDependencies(Session session)
                     tables.Select(table => Sql.Of($"{table}"))
                 )})
                   AND NOT EXISTS (SELECT 1 FROM {_history} back WHERE back.reverses = h.number)
-                  AND (ls.operation = {EnumName.Of(JournalOperation.Delete)} AND ls.reference IS NOT NULL
+                  AND (ls.operation IN ({EnumName.Of(JournalOperation.Delete)}, {EnumName.Of(JournalOperation.Update)})
                     OR ls.operation = {EnumName.Of(JournalOperation.Reassign)} AND EXISTS (
                       SELECT 1 FROM {_cells} c WHERE c.journal = ls.journal AND c.step = ls.step AND c.before <> c.after
                         AND ls.key_columns LIKE '%"' || c.{Column} || '"%'))
@@ -88,12 +105,14 @@ internal sealed class RowDependencies(Session session)
     }
 
     /// <summary>
-    /// The merges whose steps found rows of a step under the keys that the step's merge left them with.
+    /// The merges whose steps found rows of a step under the keys that the step's merge left them with, and wrote one
+    /// of some columns, if any are given.
     /// </summary>
     private async Task<List<long>> SharingRowsAsync(
         JournalStep step,
         JournaledRowKeys keys,
         IReadOnlyList<LaterStep> later,
+        List<string> columns,
         CancellationToken cancellationToken
     )
     {
@@ -117,6 +136,13 @@ internal sealed class RowDependencies(Session session)
                     + $"lc.{Column} = {cell.Column} AND lc.before <> {cell.After})"
             )
         );
+        var writes =
+            columns.Count == 0
+                ? Sql.Of($"1 = 1")
+                : Sql.Of(
+                    $"EXISTS (SELECT 1 FROM {_cells} lc WHERE lc.journal = lr.journal AND lc.step = lr.step AND "
+                        + $"lc.{Column} IN ({Sql.Join(", ", columns.Select(column => Sql.Of($"{column}")))}))"
+                );
         var isLater = same.Select(each =>
             Sql.Of($"lr.journal = {each.Step.Journal} AND lr.step = {(long)each.Step.Step}")
         );
@@ -129,7 +155,7 @@ internal sealed class RowDependencies(Session session)
                     cancellationToken
                 )} m
                   ON {Sql.Join(" AND ", sameRow)}
-                WHERE ({Sql.Join(" OR ", isLater)}) AND {Sql.Join(" AND ", unchanged.Append(Sql.Of($"1 = 1")))}
+                WHERE ({Sql.Join(" OR ", isLater)}) AND {Sql.Join(" AND ", unchanged.Append(writes))}
                 """
             ),
             row => row.Long(),

@@ -7,7 +7,7 @@ namespace Kettlefog.Core.Map.Model;
 /// <param name="Name">Its name in the map.</param>
 /// <param name="Table">The table whose rows have it.</param>
 /// <param name="Columns">The referring columns.</param>
-/// <param name="To">The columns of the related row that are referred to; filled in with its key if the map has none.</param>
+/// <param name="To">The columns of the related row that are referred to; by default its key, filled in.</param>
 /// <param name="When">Columns and the text that each must have for the reference to hold; empty for always.</param>
 public sealed record DependentReference(
     string Name,
