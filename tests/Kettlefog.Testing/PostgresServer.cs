@@ -29,6 +29,28 @@ public static class PostgresServer
         return new PostgresDatabase(Folder.Value, unique);
     }
 
+    /// <summary>Creates a database whose files are in a folder; see <see cref="DropFrom"/>.</summary>
+    public static PostgresDatabase CreateDatabaseIn(string folder, string name)
+    {
+        var server = new PostgresDatabase(Folder.Value, "postgres");
+        var unique = $"{name}_{Environment.ProcessId}_{Interlocked.Increment(ref _databases)}";
+        var space = Directory.CreateDirectory(Path.Combine(folder, "space")).FullName;
+        if (Environment.UserName == "root")
+            Run("chown", ["postgres", space]);
+        server.Execute($"CREATE TABLESPACE \"{unique}\" LOCATION '{space}'");
+        server.Execute($"CREATE DATABASE \"{unique}\" TABLESPACE \"{unique}\"");
+        return new PostgresDatabase(Folder.Value, unique);
+    }
+
+    /// <summary>Removes a database, and its files from their folder.</summary>
+    public static void DropFrom(PostgresDatabase database)
+    {
+        ArgumentNullException.ThrowIfNull(database);
+        var server = new PostgresDatabase(Folder.Value, "postgres");
+        server.Execute($"DROP DATABASE \"{database.Name}\" WITH (FORCE)");
+        server.Execute($"DROP TABLESPACE \"{database.Name}\"");
+    }
+
     /// <summary>Adds a user who needs a password, where all others need none.</summary>
     /// <returns>The user's name.</returns>
     public static string CreateLocked(string password)
