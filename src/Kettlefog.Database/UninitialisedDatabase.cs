@@ -2,6 +2,8 @@ using Kettlefog.Core;
 using Kettlefog.Core.Drafting;
 using Kettlefog.Core.Map.Checking;
 using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Matching;
+using Kettlefog.Database.Duplicates.Finding;
 using Kettlefog.Database.Duplicates.Scans;
 using Kettlefog.Database.Maps;
 using Kettlefog.Database.Own;
@@ -104,17 +106,24 @@ public static class UninitialisedDatabase
         CancellationToken cancellationToken
     )
     {
-        using var engine = DatabaseEngines.Open(database, TimeSpan.FromSeconds(5));
-        await using var session = await engine.OpenReadAsync(cancellationToken);
-        session.ExpectLongStatements();
-        var map = MapCheck.Against(document, await engine.Catalog.ReadAsync(session, cancellationToken));
-        return await DirectScan.RunAsync(
-            session,
-            map,
-            map.Map.Require(recordType),
-            await engine.OwnSchema.ReadVersionAsync(session, cancellationToken) == OwnTables.Version,
-            progress,
-            cancellationToken
-        );
+        var (loaded, decisions) = await ReadAsync();
+        using (loaded)
+            return DirectScan.Find(loaded, decisions, progress, cancellationToken);
+
+        async Task<(LoadedFinder, IReadOnlyList<Decision>)> ReadAsync()
+        {
+            using var engine = DatabaseEngines.Open(database, TimeSpan.FromSeconds(5));
+            await using var session = await engine.OpenReadAsync(cancellationToken);
+            session.ExpectLongStatements();
+            var map = MapCheck.Against(document, await engine.Catalog.ReadAsync(session, cancellationToken));
+            return await DirectScan.ReadAsync(
+                session,
+                map,
+                map.Map.Require(recordType),
+                await engine.OwnSchema.ReadVersionAsync(session, cancellationToken) == OwnTables.Version,
+                progress,
+                cancellationToken
+            );
+        }
     }
 }

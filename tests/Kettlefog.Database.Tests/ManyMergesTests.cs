@@ -1,3 +1,4 @@
+using System.Globalization;
 using Kettlefog.Core;
 using Kettlefog.Core.History;
 using Kettlefog.Core.Reversing;
@@ -14,6 +15,15 @@ namespace Kettlefog.Database.Tests;
 /// </summary>
 public abstract class ManyMergesTests(Engine engine)
 {
+    /// <summary>Another world in each long run; <c>KETTLEFOG_TEST_SEED</c> makes one again.</summary>
+    private static readonly int Seed = int.TryParse(
+        Environment.GetEnvironmentVariable("KETTLEFOG_TEST_SEED"),
+        CultureInfo.InvariantCulture,
+        out var seed
+    )
+        ? seed
+        : (RandomCases.IsLongRun ? Environment.TickCount : 20_260_411);
+
     private const int Accounts = 60;
     private const int Contacts = 80;
     private const int Households = 30;
@@ -73,7 +83,7 @@ public abstract class ManyMergesTests(Engine engine)
             timeline: { table: happening, values: { about: "{key}", said: "{number} {duplicates}" } }
         """;
 
-    private readonly Random _random = new(Environment.TickCount);
+    private readonly Random _random = new(Seed);
     private readonly Dictionary<string, HashSet<string>> _live = [];
     private readonly SortedDictionary<long, (string Type, IReadOnlyList<string> Duplicates)> _inEffect = [];
     private int _requests;
@@ -111,7 +121,7 @@ public abstract class ManyMergesTests(Engine engine)
         NobodyRefersToWhatIsGone(world);
         while (_inEffect.Count > 0)
             (await ReverseAsync(world, withLater: true)).ShouldBeTrue();
-        world.File.Dump().ShouldBe(before);
+        world.File.Dump().ShouldBe(before, $"KETTLEFOG_TEST_SEED={Seed}");
         (await world.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
         merged.ShouldBeGreaterThan(steps / 4);
         reversed.ShouldBeGreaterThan(steps / 8);
@@ -170,7 +180,9 @@ public abstract class ManyMergesTests(Engine engine)
         try
         {
             var plan = await world.Database.Reversals.PlanAsync(choices, default);
-            plan.Reversals.SelectMany(reversal => reversal.Drift).Select(drift => drift.Text).ShouldBeEmpty();
+            plan.Reversals.SelectMany(reversal => reversal.Drift)
+                .Select(drift => drift.Text)
+                .ShouldBeEmpty($"merge {choices.Number} of the world of KETTLEFOG_TEST_SEED={Seed}");
             var outcome = await world.Database.Reversals.ApplyAsync(
                 new ReversalRequest(
                     choices,

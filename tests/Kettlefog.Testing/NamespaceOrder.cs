@@ -1,5 +1,4 @@
 using System.Reflection;
-using System.Reflection.Emit;
 
 namespace Kettlefog.Testing;
 
@@ -10,11 +9,6 @@ namespace Kettlefog.Testing;
 /// </summary>
 public static class NamespaceOrder
 {
-    private static readonly Dictionary<short, OpCode> Codes = typeof(OpCodes)
-        .GetFields(BindingFlags.Public | BindingFlags.Static)
-        .Select(field => (OpCode)field.GetValue(null)!)
-        .ToDictionary(code => code.Value);
-
     private const BindingFlags All =
         BindingFlags.Public
         | BindingFlags.NonPublic
@@ -87,43 +81,14 @@ public static class NamespaceOrder
             return;
         foreach (var local in body.LocalVariables)
             Add(local.LocalType, used);
-        var il = body.GetILAsByteArray()!;
-        var typeArguments = type.IsGenericType ? type.GetGenericArguments() : null;
-        var methodArguments = method.IsGenericMethod ? method.GetGenericArguments() : null;
-        for (var place = 0; place < il.Length; )
+        foreach (var (_, member) in CompiledCode.MembersOf(method))
         {
-            var code = il[place] == 0xFE ? Codes[unchecked((short)(0xFE00 | il[place + 1]))] : Codes[il[place]];
-            place += code.Size;
-            if (
-                code.OperandType
-                is OperandType.InlineMethod
-                    or OperandType.InlineField
-                    or OperandType.InlineType
-                    or OperandType.InlineTok
-            )
+            Add(member as Type ?? member.DeclaringType, used);
+            if (member is MethodInfo { IsGenericMethod: true } generic)
             {
-                var member = method.Module.ResolveMember(
-                    BitConverter.ToInt32(il, place),
-                    typeArguments,
-                    methodArguments
-                );
-                Add(member as Type ?? member?.DeclaringType, used);
-                if (member is MethodInfo { IsGenericMethod: true } generic)
-                {
-                    foreach (var argument in generic.GetGenericArguments())
-                        Add(argument, used);
-                }
+                foreach (var argument in generic.GetGenericArguments())
+                    Add(argument, used);
             }
-
-            place += code.OperandType switch
-            {
-                OperandType.InlineNone => 0,
-                OperandType.ShortInlineBrTarget or OperandType.ShortInlineI or OperandType.ShortInlineVar => 1,
-                OperandType.InlineVar => 2,
-                OperandType.InlineI8 or OperandType.InlineR => 8,
-                OperandType.InlineSwitch => 4 + (4 * BitConverter.ToInt32(il, place)),
-                _ => 4,
-            };
         }
     }
 

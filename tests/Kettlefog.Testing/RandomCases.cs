@@ -13,6 +13,9 @@ public static class RandomCases
         ? Math.Max(1, factor)
         : 1;
 
+    /// <summary>True in the long run of the tests.</summary>
+    public static bool IsLongRun => Factor > 1;
+
     /// <summary>The number of cases.</summary>
     /// <param name="cases">How many there are in a usual run.</param>
     public static int Of(int cases) => cases * Factor;

@@ -2,7 +2,7 @@ using System.Diagnostics;
 
 namespace Kettlefog.Testing;
 
-/// <summary>A file system in memory that is soon full. Making one needs the rights of the system's administrator.</summary>
+/// <summary>A file system in memory that is soon full. Only the system's administrator can make one.</summary>
 public sealed class SmallDisk : IDisposable
 {
     private readonly TempFolder _folder = new();

@@ -50,8 +50,8 @@ internal sealed class AddedRowsReader(Session session, CheckedMap map)
     }
 
     /// <summary>
-    /// The rows that were added to the master of a merge since, without those that it added itself and that later
-    /// merges moved there; the first hundred of each reference.
+    /// The rows that were added to the master of a merge since, without those that it added itself, that later merges
+    /// moved there, and that reversals restored; the first hundred of each reference.
     /// </summary>
     public async Task<IReadOnlyList<AddedRow>> ReadAsync(
         HistoryEntry merge,
@@ -87,7 +87,8 @@ internal sealed class AddedRowsReader(Session session, CheckedMap map)
                         JOIN {session.Dialect.Own("journal_step")} s ON s.journal = h.journal
                         JOIN {session.Dialect.Own("journal_row")} r ON r.journal = s.journal AND r.step = s.step
                         WHERE (h.number > {merge.Number}
-                            OR h.number = {merge.Number} AND s.operation = {EnumName.Of(JournalOperation.Insert)})
+                            OR h.number = {merge.Number} AND s.operation = {EnumName.Of(JournalOperation.Insert)}
+                            OR s.operation = {EnumName.Of(JournalOperation.Delete)})
                           AND s.table_name = {target.Table.Name}
                           AND {session.Dialect.Restore(Sql.Of($"r.key_1"), key)} = {column})
                     ORDER BY {column} LIMIT {(long)MaxListed}

@@ -46,6 +46,8 @@ internal sealed class RowDependencies(Session session)
             var changesKey = written.Exists(column => step.KeyColumns.ContainsIdentifier(column));
             var later = candidates[step.Table].Where(each => !found.Contains(each.Entry)).ToList();
             var moved = later.Where(each => each.Step.Operation != JournalOperation.Update || changesKey);
+            if (step is { Operation: JournalOperation.Reassign, Reference: null })
+                moved = moved.Concat(await MovedOnAsync(merge, step, cancellationToken));
             foreach (var chunk in moved.Chunk(200))
                 found.UnionWith(await SharingRowsAsync(step, keys, chunk, [], cancellationToken));
             if (changesKey || step.Operation != JournalOperation.Update)
@@ -69,21 +71,53 @@ internal sealed class RowDependencies(Session session)
         var tables = steps.Select(step => step.Table).Distinct().ToList();
         if (tables.Count == 0)
             return [];
+        return await LaterAsync(
+            merge,
+            Sql.Of(
+                $"""
+                ls.table_name IN ({Sql.Join(", ", tables.Select(table => Sql.Of($"{table}")))})
+                AND (ls.operation IN ({EnumName.Of(JournalOperation.Delete)}, {EnumName.Of(JournalOperation.Update)})
+                  OR ls.operation = {EnumName.Of(JournalOperation.Reassign)} AND EXISTS (
+                    SELECT 1 FROM {_cells} c WHERE c.journal = ls.journal AND c.step = ls.step AND c.before <> c.after
+                      AND ls.key_columns LIKE '%"' || c.{Column} || '"%'))
+                """
+            ),
+            cancellationToken
+        );
+    }
+
+    /// <summary>
+    /// Steps of later merges that moved rows on from where a step had moved them, because the row that they refer to
+    /// was removed in its turn.
+    /// </summary>
+    private async Task<List<LaterStep>> MovedOnAsync(long merge, JournalStep step, CancellationToken cancellationToken)
+    {
+        var moved = (await _journal.CellsAsync(step, cancellationToken))
+            .Where(cell => cell.Before != cell.After)
+            .Select(cell => Sql.Of($"c.{Column} = {cell.Column} AND c.before = {cell.After}"));
+        return await LaterAsync(
+            merge,
+            Sql.Of(
+                $"""
+                ls.table_name = {step.Table} AND ls.operation = {EnumName.Of(JournalOperation.Reassign)} AND EXISTS (
+                  SELECT 1 FROM {_cells} c WHERE c.journal = ls.journal AND c.step = ls.step
+                    AND ({Sql.Join(" OR ", moved)}))
+                """
+            ),
+            cancellationToken
+        );
+    }
+
+    private async Task<List<LaterStep>> LaterAsync(long merge, Sql condition, CancellationToken cancellationToken)
+    {
         var later = await session.QueryAsync(
             Sql.Of(
                 $"""
                 SELECT h.number, ls.journal, ls.step, ls.operation, ls.table_name, ls.key_columns, ls.row_count
                 FROM {_steps} ls
                 JOIN {_history} h ON h.journal = ls.journal AND h.kind = {EnumName.Of(EntryKind.Merge)}
-                WHERE h.number > {merge} AND ls.table_name IN ({Sql.Join(
-                    ", ",
-                    tables.Select(table => Sql.Of($"{table}"))
-                )})
-                  AND NOT EXISTS (SELECT 1 FROM {_history} back WHERE back.reverses = h.number)
-                  AND (ls.operation IN ({EnumName.Of(JournalOperation.Delete)}, {EnumName.Of(JournalOperation.Update)})
-                    OR ls.operation = {EnumName.Of(JournalOperation.Reassign)} AND EXISTS (
-                      SELECT 1 FROM {_cells} c WHERE c.journal = ls.journal AND c.step = ls.step AND c.before <> c.after
-                        AND ls.key_columns LIKE '%"' || c.{Column} || '"%'))
+                WHERE h.number > {merge} AND NOT EXISTS (SELECT 1 FROM {_history} back WHERE back.reverses = h.number)
+                  AND {condition}
                 ORDER BY h.number, ls.step
                 """
             ),

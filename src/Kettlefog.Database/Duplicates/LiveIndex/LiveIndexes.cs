@@ -17,11 +17,16 @@ namespace Kettlefog.Database.Duplicates.LiveIndex;
 /// <summary>
 /// The records of each type in memory, ready to find similar records. An index is built when it is first
 /// used, and updated before each answer if the map names a column with the time of change; otherwise it is
-/// rebuilt when it is older than a few minutes.
+/// rebuilt when it is older than a few minutes. It remembers the values that it is asked about, and is rebuilt before
+/// they take more memory than its own records.
 /// </summary>
 internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
 {
     private static readonly TimeSpan Oldest = TimeSpan.FromMinutes(5);
+
+    /// <summary>How many characters may be asked about until an index is rebuilt: for a record, and at least.</summary>
+    private const long AskedPerRecord = 100;
+    private const long MinAsked = 4_000_000;
 
     /// <summary>More rows that were changed "in the future" are not looked beyond.</summary>
     private const int MaxFutureRows = 200;
@@ -40,15 +45,43 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
     public async Task WaitForAsync(RecordType type, CancellationToken cancellationToken)
     {
         var made = Made(type);
+        var index = await BuiltAsync(type, made, cancellationToken);
+        if (!await IsOutdatedAsync(index, cancellationToken))
+            return;
+        Forget(type, made);
+        await BuiltAsync(type, Made(type), cancellationToken);
+    }
+
+    private async Task<LiveIndex> BuiltAsync(
+        RecordType type,
+        Lazy<Task<LiveIndex>> made,
+        CancellationToken cancellationToken
+    )
+    {
         try
         {
-            await made.Value.WaitAsync(cancellationToken);
+            return await made.Value.WaitAsync(cancellationToken);
         }
         catch when (made.Value.IsFaulted)
         {
-            _indexes.TryRemove(new KeyValuePair<string, Lazy<Task<LiveIndex>>>(type.Name, made));
+            Forget(type, made);
             throw;
         }
+    }
+
+    private void Forget(RecordType type, Lazy<Task<LiveIndex>> made) =>
+        _indexes.TryRemove(new KeyValuePair<string, Lazy<Task<LiveIndex>>>(type.Name, made));
+
+    private async Task<bool> IsOutdatedAsync(LiveIndex index, CancellationToken cancellationToken)
+    {
+        if (index.Asked > Math.Max(MinAsked, AskedPerRecord * index.Loaded.Keys.Count))
+            return true;
+        if (index.Loaded.Type.Changed is null && context.Clock.GetUtcNow() - index.MadeAt > Oldest)
+            return true;
+
+        // Another instance of the service may have saved a rule.
+        await using var session = await context.Engine.OpenReadAsync(cancellationToken);
+        return await new RuleStore(session).CountAsync(cancellationToken) > index.RuleVersions;
     }
 
     private Lazy<Task<LiveIndex>> Made(RecordType type) =>
@@ -65,6 +98,7 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
     )
     {
         var index = await ReadyAsync(session, type, cancellationToken);
+        index.Ask(values);
         var nonDuplicates = self is null
             ? []
             : (await new NonDuplicateStore(session).ListAsync(type.Name, cancellationToken, self))
@@ -124,6 +158,8 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
             pair => NonDuplicateStore.Ordered(pair.A, pair.B),
             pair => pair.Number
         );
+        foreach (var record in records)
+            index.Ask(record.Values);
         var explained = new List<(string, string, PairExplanation)>();
         for (var i = 0; i < records.Count; i++)
         {
@@ -152,65 +188,44 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
 
     private async Task<LiveIndex> ReadyAsync(Session session, RecordType type, CancellationToken cancellationToken)
     {
-        var made = Made(type);
-        try
-        {
-            var index = await made.Value.WaitAsync(cancellationToken);
-
-            // Another instance of the service may have saved a rule.
-            if (await new RuleStore(session).CountAsync(cancellationToken) > index.RuleVersions)
-            {
-                _indexes.TryRemove(new KeyValuePair<string, Lazy<Task<LiveIndex>>>(type.Name, made));
-                return await ReadyAsync(session, type, cancellationToken);
-            }
-
-            if (type.Changed is null && context.Clock.GetUtcNow() - index.MadeAt > Oldest)
-            {
-                _indexes.TryRemove(new KeyValuePair<string, Lazy<Task<LiveIndex>>>(type.Name, made));
-                return await ReadyAsync(session, type, cancellationToken);
-            }
-
-            if (type.Changed is not null)
-                await RefreshAsync(session, index, cancellationToken);
-            return index;
-        }
-        catch when (made.Value.IsFaulted)
-        {
-            _indexes.TryRemove(new KeyValuePair<string, Lazy<Task<LiveIndex>>>(type.Name, made));
-            throw;
-        }
+        var index = await BuiltAsync(type, Made(type), cancellationToken);
+        if (type.Changed is not null)
+            await RefreshAsync(session, index, cancellationToken);
+        return index;
     }
 
     private async Task<LiveIndex> MakeAsync(RecordType type)
     {
-        var cancellationToken = CancellationToken.None;
-        LoadedFinder loaded;
-        ColumnValue latest;
-        ColumnValue lastKey;
-        long ruleVersions;
-        IReadOnlyList<Decision> decisions;
-        await using (var session = await context.OpenReadAsync(cancellationToken))
-        {
-            session.ExpectLongStatements();
-            var rules = await new RuleStore(session).InForceAsync(type, cancellationToken);
-            lastKey = await LastKeyAsync(session, type, cancellationToken);
-            ruleVersions = await new RuleStore(session).CountAsync(cancellationToken);
-            latest = type.Changed is null ? ColumnValue.Null : await LatestAsync(session, type, cancellationToken);
-            loaded = await LoadedFinder.LoadAsync(
-                session,
-                session.Map,
-                type,
-                [.. rules.Select(rule => rule.Rule)],
-                hasOwn: true,
-                _ => { },
-                cancellationToken
-            );
-            decisions = await new NonDuplicateStore(session).DecisionsAsync(type, cancellationToken);
-        }
+        var (index, decisions) = await ReadAsync(type, CancellationToken.None);
+        index.Loaded.Finder.Prepare(decisions, live: true, CancellationToken.None);
+        return index;
+    }
 
-        // Learning takes its time, and needs no session.
-        loaded.Finder.Prepare(decisions, live: true, cancellationToken);
-        return new LiveIndex(loaded, context.Clock.GetUtcNow(), latest, ruleVersions, lastKey);
+    /// <summary>Reads the records; learning from them takes its time, and needs no session.</summary>
+    private async Task<(LiveIndex Index, IReadOnlyList<Decision> Decisions)> ReadAsync(
+        RecordType type,
+        CancellationToken cancellationToken
+    )
+    {
+        await using var session = await context.OpenReadAsync(cancellationToken);
+        session.ExpectLongStatements();
+        var rules = await new RuleStore(session).InForceAsync(type, cancellationToken);
+        var lastKey = await LastKeyAsync(session, type, cancellationToken);
+        var ruleVersions = await new RuleStore(session).CountAsync(cancellationToken);
+        var latest = type.Changed is null ? ColumnValue.Null : await LatestAsync(session, type, cancellationToken);
+        var loaded = await LoadedFinder.LoadAsync(
+            session,
+            session.Map,
+            type,
+            [.. rules.Select(rule => rule.Rule)],
+            hasOwn: true,
+            _ => { },
+            cancellationToken
+        );
+        return (
+            new LiveIndex(loaded, context.Clock.GetUtcNow(), latest, ruleVersions, lastKey),
+            await new NonDuplicateStore(session).DecisionsAsync(type, cancellationToken)
+        );
     }
 
     /// <summary>Reads the changes since the index was last updated.</summary>
@@ -327,6 +342,15 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
         ColumnValue lastKey
     )
     {
+        private long _asked;
+
+        /// <summary>How many characters it was asked about.</summary>
+        public long Asked => Interlocked.Read(ref _asked);
+
+        /// <summary>Counts values that are asked about.</summary>
+        public void Ask(IReadOnlyList<string?> values) =>
+            Interlocked.Add(ref _asked, values.Sum(value => (long)(value?.Length ?? 0)));
+
         /// <summary>The number of versions of rules when it was built.</summary>
         public long RuleVersions => ruleVersions;
 

@@ -278,25 +278,29 @@ internal sealed class RuleTrials(DatabaseContext context)
         CancellationToken cancellationToken
     )
     {
-        LoadedFinder loaded;
-        IReadOnlyList<Decision> decisions;
-        await using (var session = await context.OpenReadAsync(cancellationToken))
-        {
-            session.ExpectLongStatements();
-            loaded = await LoadedFinder.LoadAsync(
-                session,
-                session.Map,
-                type,
-                rules,
-                hasOwn: true,
-                _ => { },
-                cancellationToken
-            );
-            decisions = await new NonDuplicateStore(session).DecisionsAsync(type, cancellationToken);
-        }
-
+        var (loaded, decisions) = await ReadAsync(type, rules, cancellationToken);
         loaded.Finder.Prepare(decisions, live: false, cancellationToken);
         return loaded;
+    }
+
+    private async Task<(LoadedFinder Loaded, IReadOnlyList<Decision> Decisions)> ReadAsync(
+        RecordType type,
+        IReadOnlyList<MatchRule> rules,
+        CancellationToken cancellationToken
+    )
+    {
+        await using var session = await context.OpenReadAsync(cancellationToken);
+        session.ExpectLongStatements();
+        var loaded = await LoadedFinder.LoadAsync(
+            session,
+            session.Map,
+            type,
+            rules,
+            hasOwn: true,
+            _ => { },
+            cancellationToken
+        );
+        return (loaded, await new NonDuplicateStore(session).DecisionsAsync(type, cancellationToken));
     }
 
     private async Task<List<MatchRule>> InForceAsync(RecordType type, CancellationToken cancellationToken)

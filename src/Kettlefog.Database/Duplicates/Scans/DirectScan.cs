@@ -24,7 +24,14 @@ internal static class DirectScan
 {
     private const int RecordsAtOnce = 50_000;
 
-    public static async Task<FoundDuplicates> RunAsync(
+    /// <summary>Reads the records; finding duplicates among them takes its time, and needs no session.</summary>
+    /// <param name="session">The session to read in.</param>
+    /// <param name="map">The map.</param>
+    /// <param name="type">The record type.</param>
+    /// <param name="hasOwn">True if the database has Kettlefog's tables, with rules and decisions.</param>
+    /// <param name="progress">Receives the current phase, and its progress from 0 to 1.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public static async Task<(LoadedFinder Loaded, IReadOnlyList<Decision> Decisions)> ReadAsync(
         Session session,
         CheckedMap map,
         RecordType type,
@@ -33,7 +40,6 @@ internal static class DirectScan
         CancellationToken cancellationToken
     )
     {
-        var clock = Stopwatch.StartNew();
         var rules = hasOwn
             ? (await new RuleStore(session).InForceAsync(type, cancellationToken)).Select(rule => rule.Rule).ToList()
             : type.Matching.RulesOrReady;
@@ -41,7 +47,7 @@ internal static class DirectScan
             Sql.Of($"SELECT COUNT(*) FROM {session.Dialect.Table(map.Catalog.Require(type.Table))}"),
             cancellationToken
         );
-        using var loaded = await LoadedFinder.LoadAsync(
+        var loaded = await LoadedFinder.LoadAsync(
             session,
             map,
             type,
@@ -50,12 +56,20 @@ internal static class DirectScan
             read => progress("reading", (double)read / Math.Max(1, total)),
             cancellationToken
         );
+        return (loaded, hasOwn ? await new NonDuplicateStore(session).DecisionsAsync(type, cancellationToken) : []);
+    }
+
+    /// <summary>Finds duplicates among records that were read.</summary>
+    public static FoundDuplicates Find(
+        LoadedFinder loaded,
+        IReadOnlyList<Decision> decisions,
+        Action<string, double?> progress,
+        CancellationToken cancellationToken
+    )
+    {
+        var clock = Stopwatch.StartNew();
         progress("learning", null);
-        loaded.Finder.Prepare(
-            hasOwn ? await new NonDuplicateStore(session).DecisionsAsync(type, cancellationToken) : [],
-            live: false,
-            cancellationToken
-        );
+        loaded.Finder.Prepare(decisions, live: false, cancellationToken);
         var pairs = new List<FoundPair>();
         long compared = 0;
         for (var next = 0; next < loaded.Keys.Count; next += RecordsAtOnce)

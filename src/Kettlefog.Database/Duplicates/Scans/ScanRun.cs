@@ -35,27 +35,7 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
         using var loaded = await LoadAsync(cancellationToken);
         if (loaded is null)
             return;
-        IReadOnlyList<Decision> decisions;
-        string digest;
-        Dictionary<string, long> before;
-        await using (var session = await context.OpenReadAsync(cancellationToken))
-        {
-            var nonDuplicates = new NonDuplicateStore(session);
-            decisions = await nonDuplicates.DecisionsAsync(_type, cancellationToken);
-            digest = loaded.Digest(
-                session.Map,
-                await nonDuplicates.ListAsync(_type.Name, cancellationToken),
-                decisions.Count
-            );
-
-            // Under other rules, no earlier pair is valid.
-            before =
-                await new ScanStore(session).LastRulesAsync(_type.Name, cancellationToken)
-                == loaded.RulesDigest(session.Map)
-                    ? await new PairStore(session).ReadContentHashesAsync(_type.Name, cancellationToken)
-                    : [];
-        }
-
+        var (decisions, digest, before) = await ReadAsync(loaded, cancellationToken);
         var changed = ChangedSince(before, loaded);
         loaded.Finder.Prepare(decisions, live: false, cancellationToken);
         var from = await BeginAsync(digest, changed, loaded, cancellationToken);
@@ -72,26 +52,57 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
                 cancellationToken
             );
             compared += count;
-            await using var session = await context.OpenWriteAsync(cancellationToken);
-            await new PairStore(session).AddAsync(
-                _type.Name,
-                scan.Id,
-                [.. pairs.Select(pair => Stored(pair, loaded))],
-                cancellationToken
-            );
-            var state = await new ScanStore(session).ProgressAsync(
-                scan.Id,
-                ScanStore.Comparing,
-                to,
-                loaded.Keys.Count,
-                cancellationToken
-            );
-            await session.CommitAsync(cancellationToken);
-            if (state != ScanState.Running)
+            var stored = pairs.Select(pair => Stored(pair, loaded)).ToList();
+            if (await StorePairsAsync(stored, to, loaded.Keys.Count, cancellationToken) != ScanState.Running)
                 return;
         }
 
         await FinishAsync(loaded, changed, before, compared, cancellationToken);
+    }
+
+    /// <summary>The decisions to learn from, the digest of all input, and the last scan's records.</summary>
+    private async Task<(IReadOnlyList<Decision> Decisions, string Digest, Dictionary<string, long> Before)> ReadAsync(
+        LoadedFinder loaded,
+        CancellationToken cancellationToken
+    )
+    {
+        await using var session = await context.OpenReadAsync(cancellationToken);
+        var nonDuplicates = new NonDuplicateStore(session);
+        var decisions = await nonDuplicates.DecisionsAsync(_type, cancellationToken);
+        var digest = loaded.Digest(
+            session.Map,
+            await nonDuplicates.ListAsync(_type.Name, cancellationToken),
+            decisions.Count
+        );
+
+        // Under other rules, no earlier pair is valid.
+        var before =
+            await new ScanStore(session).LastRulesAsync(_type.Name, cancellationToken)
+            == loaded.RulesDigest(session.Map)
+                ? await new PairStore(session).ReadContentHashesAsync(_type.Name, cancellationToken)
+                : [];
+        return (decisions, digest, before);
+    }
+
+    /// <summary>Stores the pairs of some records, and how far the scan is.</summary>
+    private async Task<ScanState> StorePairsAsync(
+        IReadOnlyList<StoredPair> pairs,
+        int done,
+        int total,
+        CancellationToken cancellationToken
+    )
+    {
+        await using var session = await context.OpenWriteAsync(cancellationToken);
+        await new PairStore(session).AddAsync(_type.Name, scan.Id, pairs, cancellationToken);
+        var state = await new ScanStore(session).ProgressAsync(
+            scan.Id,
+            ScanStore.Comparing,
+            done,
+            total,
+            cancellationToken
+        );
+        await session.CommitAsync(cancellationToken);
+        return state;
     }
 
     private async Task<LoadedFinder?> LoadAsync(CancellationToken cancellationToken)
@@ -183,18 +194,7 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
         var rules = loaded
             .Rules.Select((rule, index) => (rule.Name, index))
             .ToDictionary(pair => pair.Name, pair => pair.index);
-        var pairs = new List<FoundPair>();
-        await using (var session = await context.OpenReadAsync(cancellationToken))
-        {
-            await foreach (var pair in new PairStore(session).ReadAsync(_type.Name, scan.Id, 0, cancellationToken))
-            {
-                if (pair.Proposed && rules.TryGetValue(pair.Rule, out var rule))
-                    pairs.Add(
-                        new FoundPair(loaded.NumberOf(pair.A), loaded.NumberOf(pair.B), (float)pair.Score, rule, true)
-                    );
-            }
-        }
-
+        var pairs = await ProposedAsync(loaded, rules, cancellationToken);
         var clusters = loaded.Finder.Cluster(pairs, cancellationToken);
         var ruleOf = new Dictionary<int, int>();
         foreach (var pair in pairs)
@@ -219,13 +219,24 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
             return;
 
         // Adding up all related rows takes its time, during which others may write.
-        IReadOnlyDictionary<long, (long Rows, decimal Amount)> weights;
-        await using (var session = await context.OpenReadAsync(cancellationToken))
-        {
-            session.ExpectLongStatements();
-            weights = await new ScannedClusterWriter(session).WeighAsync(_type, cancellationToken);
-        }
+        await EndAsync(report, await WeighAsync(cancellationToken), cancellationToken);
+    }
 
+    private async Task<IReadOnlyDictionary<long, (long Rows, decimal Amount)>> WeighAsync(
+        CancellationToken cancellationToken
+    )
+    {
+        await using var session = await context.OpenReadAsync(cancellationToken);
+        session.ExpectLongStatements();
+        return await new ScannedClusterWriter(session).WeighAsync(_type, cancellationToken);
+    }
+
+    private async Task EndAsync(
+        ScanReport report,
+        IReadOnlyDictionary<long, (long Rows, decimal Amount)> weights,
+        CancellationToken cancellationToken
+    )
+    {
         await using var last = await context.OpenWriteAsync(cancellationToken);
         if ((await new ScanStore(last).RequireAsync(scan.Id, cancellationToken)).State != ScanState.Running)
             return;
@@ -290,6 +301,26 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
                     !before.TryGetValue(loaded.Keys[number], out var print) || print != loaded.ContentHashes[number]
                 ),
         ];
+
+    /// <summary>The stored pairs that are proposed, by the numbers of their records and rules.</summary>
+    private async Task<List<FoundPair>> ProposedAsync(
+        LoadedFinder loaded,
+        Dictionary<string, int> rules,
+        CancellationToken cancellationToken
+    )
+    {
+        var pairs = new List<FoundPair>();
+        await using var session = await context.OpenReadAsync(cancellationToken);
+        await foreach (var pair in new PairStore(session).ReadAsync(_type.Name, scan.Id, 0, cancellationToken))
+        {
+            if (pair.Proposed && rules.TryGetValue(pair.Rule, out var rule))
+                pairs.Add(
+                    new FoundPair(loaded.NumberOf(pair.A), loaded.NumberOf(pair.B), (float)pair.Score, rule, true)
+                );
+        }
+
+        return pairs;
+    }
 
     private static StoredPair Stored(FoundPair pair, LoadedFinder loaded) =>
         new(
