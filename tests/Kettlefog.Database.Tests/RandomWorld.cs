@@ -132,6 +132,7 @@ internal sealed class RandomWorld
 
     private readonly Random _random;
     private readonly int _keyShape;
+    private readonly HashSet<string> _moved = [];
     private Action<string, object?[]> _execute = null!;
 
     public RandomWorld(int seed, int size, TestDatabase file)
@@ -164,6 +165,8 @@ internal sealed class RandomWorld
                 []
             );
             execute("INSERT INTO happening (about, said) VALUES ('x', 'before')", []);
+            if (IsPostgres && _random.Next(3) == 0)
+                MoveTables();
         });
         Yaml = MakeMap();
     }
@@ -186,6 +189,9 @@ internal sealed class RandomWorld
     public List<RandomChild> Children { get; } = [];
 
     public string Yaml { get; }
+
+    /// <summary>The name of a table in the map.</summary>
+    public string NameOf(string table) => _moved.Contains(table) ? $"{PostgresDatabase.OtherSchema}.{table}" : table;
 
     /// <summary>True if some texts of the first column are not valid UTF-8.</summary>
     public bool HasInvalidText { get; private set; }
@@ -319,6 +325,19 @@ internal sealed class RandomWorld
         }
     }
 
+    /// <summary>Moves some of the tables to a schema that is found by its name only.</summary>
+    private void MoveTables()
+    {
+        _execute($"CREATE SCHEMA \"{PostgresDatabase.OtherSchema}\"", []);
+        foreach (var table in Children.Select(child => child.Table).Append("party").Append("happening"))
+        {
+            if (_random.Next(2) == 0)
+                continue;
+            _execute($"ALTER TABLE \"{table}\" SET SCHEMA \"{PostgresDatabase.OtherSchema}\"", []);
+            _moved.Add(table);
+        }
+    }
+
     private RandomReference MakeReference(int child, int place)
     {
         var shape = _random.Next(7) switch
@@ -429,7 +448,7 @@ internal sealed class RandomWorld
             name: Random
             record_types:
               party:
-                table: party
+                table: {NameOf("party")}
                 label: "{Fields[0]}"
                 created: created
                 changed: changed
@@ -452,7 +471,8 @@ internal sealed class RandomWorld
             yaml.AppendLine(CultureInfo.InvariantCulture, $"      {field}:");
         if (_random.Next(2) == 0)
             yaml.AppendLine(
-                "    timeline: { table: happening, values: { about: \"{key}\", said: \"{duplicates} {label}\" } }"
+                $"    timeline: {{ table: {NameOf("happening")}, values: {{ about: \"{{key}}\", "
+                    + "said: \"{duplicates} {label}\" } }"
             );
         yaml.AppendLine("    references:");
         foreach (
@@ -462,7 +482,7 @@ internal sealed class RandomWorld
         )
         {
             yaml.AppendLine(CultureInfo.InvariantCulture, $"      {reference.Name}:");
-            yaml.AppendLine(CultureInfo.InvariantCulture, $"        table: {child.Table}");
+            yaml.AppendLine(CultureInfo.InvariantCulture, $"        table: {NameOf(child.Table)}");
             yaml.AppendLine(CultureInfo.InvariantCulture, $"        columns: [{string.Join(", ", reference.Columns)}]");
             yaml.AppendLine(CultureInfo.InvariantCulture, $"        policy: {reference.Policy}");
             yaml.AppendLine(

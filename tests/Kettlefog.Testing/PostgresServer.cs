@@ -113,7 +113,7 @@ public static class PostgresServer
                 $"{folder}/log",
                 "-o",
                 $"-c listen_addresses='' -k {folder} -c fsync={(Durable ? "on" : "off")} -c "
-                    + "max_connections=200 -c shared_buffers=64MB",
+                    + "max_connections=200 -c shared_buffers=64MB -c max_wal_size=128MB -c min_wal_size=32MB",
                 "start",
             ]
         );
@@ -149,9 +149,14 @@ public static class PostgresServer
 /// <summary>A foreign program's view of a PostgreSQL database.</summary>
 public sealed partial class PostgresDatabase(string folder, string name) : TestDatabase
 {
+    /// <summary>
+    /// A schema that this program searches and Kettlefog does not, so that tables are there for both, in their ways.
+    /// </summary>
+    public const string OtherSchema = "Old Port";
+
     private readonly string _connection =
         $"Host={folder};Username=kettlefog;Database={name};Maximum Pool Size=40;Connection Idle "
-        + "Lifetime=10;Options=-c TimeZone=UTC";
+        + $"Lifetime=10;Options=-c TimeZone=UTC;Search Path='public,\"{OtherSchema}\"'";
 
     /// <summary>Its name on the server.</summary>
     public string Name { get; } = name;
@@ -175,15 +180,31 @@ public sealed partial class PostgresDatabase(string folder, string name) : TestD
 
     public override void Dispose()
     {
-        // The database is removed with the server.
+        // Thousands of worlds would fill the disk, which for tests is memory.
         using (var connection = new NpgsqlConnection(_connection))
             NpgsqlConnection.ClearPool(connection);
+        try
+        {
+            new PostgresDatabase(folder, "postgres").Execute($"DROP DATABASE IF EXISTS \"{Name}\" WITH (FORCE)");
+        }
+        catch (PostgresException failed) when (failed.SqlState == PostgresErrorCodes.InternalError)
+        {
+            // A database is dropped after a checkpoint, and none succeeds while a test keeps a disk of the server full:
+            // this one goes with the server.
+        }
+
         base.Dispose();
     }
 
     public override List<Dictionary<string, object?>> Rows(string table)
     {
-        var columns = Columns("public", table);
+        var schema = (string)
+            Query(
+                "SELECT schemaname::text FROM pg_tables WHERE tablename = ?1 AND schemaname = "
+                    + "ANY (current_schemas(false))",
+                table
+            )[0][0]!;
+        var columns = Columns(schema, table);
         return
         [
             .. Query($"SELECT {string.Join(", ", columns.Select(column => $"\"{column}\"::text"))} FROM \"{table}\"")
@@ -195,9 +216,10 @@ public sealed partial class PostgresDatabase(string folder, string name) : TestD
         ];
     }
 
-    public override List<string> Dump() => DumpTables("schemaname = 'public'");
+    public override List<string> Dump() => DumpTables("schemaname = ANY (current_schemas(false))");
 
-    public override List<string> DumpAll() => DumpTables("schemaname IN ('public', 'kettlefog')");
+    public override List<string> DumpAll() =>
+        DumpTables("schemaname = ANY (current_schemas(false) || '{kettlefog}'::name[])");
 
     protected override DbConnection Connect()
     {
