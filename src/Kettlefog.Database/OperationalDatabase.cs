@@ -178,7 +178,7 @@ public sealed class OperationalDatabase : IDisposable
         var (next, _) = await new HistoryStore(session).NextAsync(cancellationToken);
         return new ChangeMarkers(
             next - 1,
-            await new ClusterStore(session).ReadChangeMarkerAsync(cancellationToken),
+            await ClusterStore.ReadChangeMarkerAsync(session, cancellationToken),
             await new RuleStore(session).CountAsync(cancellationToken)
         );
     }

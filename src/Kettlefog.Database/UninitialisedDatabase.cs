@@ -1,10 +1,10 @@
 using Kettlefog.Core;
 using Kettlefog.Core.Drafting;
 using Kettlefog.Core.Map.Checking;
+using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Map.Reading;
-using Kettlefog.Core.Matching;
-using Kettlefog.Database.Duplicates.Finding;
 using Kettlefog.Database.Duplicates.Scans;
+using Kettlefog.Database.Engines;
 using Kettlefog.Database.Maps;
 using Kettlefog.Database.Own;
 
@@ -106,24 +106,25 @@ public static class UninitialisedDatabase
         CancellationToken cancellationToken
     )
     {
-        var (loaded, decisions) = await ReadAsync();
-        using (loaded)
-            return DirectScan.Find(loaded, decisions, progress, cancellationToken);
+        using var engine = DatabaseEngines.Open(database, TimeSpan.FromSeconds(5));
+        var (map, hasOwn) = await CheckAsync();
+        return await DirectScan.RunAsync(OpenAsync, map.Map.Require(recordType), hasOwn, progress, cancellationToken);
 
-        async Task<(LoadedFinder, IReadOnlyList<Decision>)> ReadAsync()
+        async Task<(CheckedMap Map, bool HasOwn)> CheckAsync()
         {
-            using var engine = DatabaseEngines.Open(database, TimeSpan.FromSeconds(5));
             await using var session = await engine.OpenReadAsync(cancellationToken);
             session.ExpectLongStatements();
-            var map = MapCheck.Against(document, await engine.Catalog.ReadAsync(session, cancellationToken));
-            return await DirectScan.ReadAsync(
-                session,
-                map,
-                map.Map.Require(recordType),
-                await engine.OwnSchema.ReadVersionAsync(session, cancellationToken) == OwnTables.Version,
-                progress,
-                cancellationToken
+            return (
+                MapCheck.Against(document, await engine.Catalog.ReadAsync(session, cancellationToken)),
+                await engine.OwnSchema.ReadVersionAsync(session, cancellationToken) == OwnTables.Version
             );
+        }
+
+        async Task<Session> OpenAsync(CancellationToken cancelled)
+        {
+            var session = await engine.OpenReadAsync(cancelled);
+            session.Bind(map, "");
+            return session;
         }
     }
 }

@@ -39,7 +39,21 @@ public class MapReaderTests
         type.Fields.Select(field => field.Column).ShouldBe(["name", "phone"]);
         type.References.Single().Policy.ShouldBe(ReferencePolicy.Reassign);
         type.Figures.Single().Operation.ShouldBe(FigureOperation.Sum);
+        type.Amount.ShouldBe(type.Figures.Single(), "the only sum is the amount");
         type.Retirement.Mark["status"].ShouldBe("merged");
+    }
+
+    [Fact]
+    public void Of_several_sums_only_the_one_that_the_map_names_is_the_amount()
+    {
+        var several = Good.Replace(
+            "    retire:",
+            "      open: { reference: bills, sum: open_amount }\n    retire:",
+            StringComparison.Ordinal
+        );
+        MapReader.Read(several, "m.yaml").Map.RecordTypes.Single().Amount.ShouldBeNull();
+        var named = several.Replace("    retire:", "    amount: open\n    retire:", StringComparison.Ordinal);
+        MapReader.Read(named, "m.yaml").Map.RecordTypes.Single().Amount!.Name.ShouldBe("open");
     }
 
     [Theory]
@@ -64,6 +78,7 @@ public class MapReaderTests
     [InlineData("sum: amount, control", "control", 14, "does not say how it is computed", "count: true")]
     [InlineData("sum: amount,", "last: amount,", 14, "cannot be a control total", "leave 'control' out")]
     [InlineData("mark: { status: merged }", "delete: perhaps", 16, "it is a yes or no", "Write 'true' or 'false'.")]
+    [InlineData("    retire:", "    amount: paid\n    retire:", 15, "names 'paid', which is no figure", "of: billed.")]
     [InlineData("must_agree: [name]", "must_agree: [nme]", 18, "the field 'nme'", "Write 'name'.")]
     [InlineData("label: \"{name}\"", "label: \"{title}\"", 6, "the field 'title'", "Known are: name, phone.")]
     [InlineData("phone:", "phone: { column: name }", 10, "has the same column as 'name'", "one field")]

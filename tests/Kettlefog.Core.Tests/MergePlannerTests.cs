@@ -93,6 +93,47 @@ public class MergePlannerTests
     }
 
     [Fact]
+    public void A_placeholder_does_not_win_over_a_value_and_a_chosen_one_is_warned_about()
+    {
+        RecordSnapshot[] rows =
+        [
+            Row(1, "Gannet", "Ternhaven", "01632 960201", "A", "5", changed: "2020"),
+            Row(2, "Gannet", "Ternhaven", "000000", "A", "5", changed: "2024"),
+        ];
+        Field(Plan(Choices(), rows), "phone").ShouldBe(("01632 960201", 0, ChosenBy.Rule));
+        var chosen = Plan(Choices(("phone", new FieldChoice.FromRecord(Key(2)))), rows);
+        Field(chosen, "phone").ShouldBe(("000000", 1, ChosenBy.Operator));
+        chosen.Warnings.ShouldContain(
+            "Phone will be '000000', which stands for a missing value, although 1 has '01632 960201'."
+        );
+    }
+
+    [Theory]
+    [InlineData(FieldKind.Street, "n/a", true)]
+    [InlineData(FieldKind.Street, " UNKNOWN ", true)]
+    [InlineData(FieldKind.Email, "noemail", true)]
+    [InlineData(FieldKind.Email, "--", true)]
+    [InlineData(FieldKind.Phone, "0000000", true)]
+    [InlineData(FieldKind.City, "?", true)]
+    [InlineData(FieldKind.Text, "-", true)]
+    [InlineData(FieldKind.Text, "no", false)]
+    [InlineData(FieldKind.GivenName, "Na", false)]
+    [InlineData(FieldKind.GivenName, "n/a", true)]
+    [InlineData(FieldKind.FamilyName, "Nowak", false)]
+    [InlineData(FieldKind.Country, "NA", false)]
+    [InlineData(FieldKind.Code, "AA", false)]
+    [InlineData(FieldKind.Integer, "11", false)]
+    [InlineData(FieldKind.Postcode, "1111", false)]
+    [InlineData(FieldKind.OrganisationName, "☎", true)]
+    [InlineData(FieldKind.OrganisationName, "نورس", false)]
+    [InlineData(FieldKind.OrganisationName, "🚢", false)]
+    public void Only_what_cannot_be_a_value_of_a_field_counts_as_missing(
+        FieldKind kind,
+        string value,
+        bool isMissing
+    ) => Placeholder.Is(kind, value).ShouldBe(isMissing);
+
+    [Fact]
     public void Values_come_from_rules_records_and_the_keyboard()
     {
         var plan = Plan(

@@ -233,6 +233,62 @@ public abstract class CollisionTests(Engine engine)
                 .Message.ShouldContain("Bills 100 and 200 cannot both belong to the master");
     }
 
+    [Theory]
+    [InlineData("combine", "NULL", "s1", true)]
+    [InlineData("combine", "NULL", "s2", true)]
+    [InlineData("combine, combine: { amount: master }", "NULL", "s1", false)]
+    [InlineData("combine, combine: { amount: total }", "3", "s2", false)]
+    [InlineData("keep", "NULL", "s1", false)]
+    public async Task A_row_that_combining_puts_under_a_partial_unique_key_may_collide_with_others_there(
+        string collision,
+        string amount,
+        string series,
+        bool blocked
+    )
+    {
+        using var world = await SmallWorld.OpenAsync(
+            engine,
+            $"""
+            CREATE TABLE account (id INTEGER PRIMARY KEY, name TEXT);
+            CREATE TABLE bill (id INTEGER PRIMARY KEY, account_id INTEGER NOT NULL, number TEXT, series TEXT,
+              amount NUMERIC(12, 2), UNIQUE (account_id, number));
+            CREATE UNIQUE INDEX paid ON bill (account_id, series) WHERE amount > 0;
+            INSERT INTO account VALUES (1, 'Ardle Ropes'), (2, 'Ardle Ropes Ltd');
+            INSERT INTO bill VALUES (100, 1, 'B1', 's1', {amount}), (200, 2, 'B1', 's1', 10), (201, 2, 'B2', '{series}',
+              -5), (202, 2, 'B3', 's4', 5);
+            UPDATE bill SET series = 's3' WHERE id = 200 AND '{amount}' = 'NULL';
+            UPDATE bill SET amount = 5 WHERE id = 201;
+            """,
+            $$"""
+              account:
+                table: account
+                label: "{name}"
+                fields: { name: {} }
+                references: { bills: { table: bill, columns: account_id, collision: {{collision}} } }
+                retire: { delete: true }
+            """
+        );
+        var before = world.File.Dump();
+        var plan = await world.PlanAsync("account", "1", "2");
+        if (blocked)
+        {
+            // 100 gets the amount of 200, and with it a place under the key, where 201 may have its series.
+            var blocker = plan.Blockers.ShouldHaveSingleItem();
+            blocker.Message.ShouldStartWith("Bills 100 and 200 cannot be combined: amount = '10");
+            blocker.Message.ShouldEndWith(
+                "would decide whether account_id, series must be unique (paid), and another row may have the same."
+            );
+            blocker.Remedy.ShouldContain("give amount another rule in the map");
+            return;
+        }
+
+        plan.Blockers.ShouldBeEmpty();
+        var number = await world.Database.ApplyAsync(plan);
+        world.File.Count("SELECT COUNT(*) FROM bill WHERE account_id = 1").ShouldBe(3);
+        (await world.Database.TakeBackAsync(number)).ShouldBeEmpty();
+        world.File.Dump().ShouldBe(before);
+    }
+
     [Fact]
     public async Task A_reversal_restores_the_removed_row_whatever_happened_to_the_kept_one()
     {

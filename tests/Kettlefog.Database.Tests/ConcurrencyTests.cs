@@ -79,24 +79,24 @@ public abstract class ConcurrencyTests(Engine engine)
     public async Task Many_writers_wait_for_one_another_however_long_all_of_them_take()
     {
         using var ledger = await Ledger.OpenAsync(engine, engine == Engine.Sqlite ? "PRAGMA journal_mode = WAL" : "");
-        using var impatient = await ledger.OpenAgainAsync(busySeconds: 1);
+        using var impatient = await ledger.OpenAgainAsync(busySeconds: 3);
         ledger.File.Execute(
             engine == Engine.Sqlite
                 ? $"CREATE TRIGGER slow BEFORE INSERT ON {ledger.File.Own("user")} BEGIN SELECT COUNT(*) FROM "
-                    + "(WITH RECURSIVE n (i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 300000) SELECT i "
+                    + "(WITH RECURSIVE n (i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 1000000) SELECT i "
                     + "FROM n); END"
-                : "CREATE FUNCTION wait() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN PERFORM pg_sleep(0.05); "
+                : "CREATE FUNCTION wait() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN PERFORM pg_sleep(0.15); "
                     + $"RETURN NEW; END $$; CREATE TRIGGER slow BEFORE INSERT ON {ledger.File.Own("user")} FOR EACH "
                     + "ROW EXECUTE FUNCTION wait()"
         );
         var added = await Task.WhenAll(
             Enumerable
-                .Range(0, 40)
+                .Range(0, 30)
                 .Select(number =>
                     Task.Run(() => impatient.Users.AddAsync($"u{number}", "U", Role.Viewer, null, default))
                 )
         );
-        added.Length.ShouldBe(40);
+        added.Length.ShouldBe(30);
     }
 
     [Fact]

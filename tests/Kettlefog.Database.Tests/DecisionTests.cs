@@ -1,4 +1,5 @@
 using Kettlefog.Core;
+using Kettlefog.Core.History;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Map.Reading;
 using Kettlefog.Core.Merging;
@@ -13,6 +14,8 @@ namespace Kettlefog.Database.Tests;
 /// <summary>Decisions are kept, whatever is scanned, merged and reversed afterwards.</summary>
 public class DecisionTests
 {
+    private static readonly AuditContext Who = new("c.weeks", "");
+
     private static readonly string Yaml = TestMap.Of(
         "holder",
         """
@@ -196,6 +199,142 @@ public class DecisionTests
     [Theory]
     [InlineData(Engine.Sqlite)]
     [InlineData(Engine.Postgres)]
+    public async Task Non_duplicates_merge_only_if_the_decision_is_reopened_and_a_reversal_restores_it(Engine engine)
+    {
+        using var world = await World.OpenAsync(engine);
+        var (a, b, c) = (
+            world.Add("Jory", "Skelder", "j.skelder@ebb.example", null),
+            world.Add("Jory", "Skelder", "j.skelder@ebb.example", null),
+            world.Add("Jory", "Skelder", "j.skelder@ebb.example", null)
+        );
+        await world.Database.NonDuplicates.MarkAsync(
+            world.Type,
+            world.Key(a),
+            world.Key(c),
+            new AuditContext("n.quill", "father and son"),
+            default
+        );
+        var before = await world.Database.NonDuplicates.ListAsync(world.Type, default);
+
+        // Of a record merged into another, what was decided about it is decided about its master.
+        await world.MergeAsync(b, a);
+        var choices = new MergeChoices(
+            world.Type.Name,
+            world.Key(b),
+            [world.Key(c)],
+            new Dictionary<string, FieldChoice>()
+        );
+        var plan = await world.Database.Merges.PlanAsync(choices, default);
+        var blocker = plan.Blockers.ShouldHaveSingleItem();
+        blocker.Message.ShouldStartWith($"{b} and {c} were marked as not duplicates by n.quill on ");
+        blocker.Message.ShouldEndWith("(history entry 1), with the reason “father and son”.");
+        blocker.Clearings.ShouldHaveSingleItem().Kind.ShouldBe(ClearingKind.Reopen);
+        (await Should.ThrowAsync<KettlefogException>(() => world.Database.ApplyAsync(plan))).Code.ShouldBe(
+            ErrorCode.PlanBlocked
+        );
+
+        var reopening = await world.Database.Merges.PlanAsync(choices with { Reopen = true }, default);
+        reopening.Fingerprint.Text.ShouldNotBe(plan.Fingerprint.Text);
+        reopening.Blockers.ShouldBeEmpty();
+        reopening.Warnings.ShouldContain(warning => warning.StartsWith("The merge reopens a decision: "));
+        var merge = await world.Database.ApplyAsync(reopening);
+        (await world.Database.NonDuplicates.ListAsync(world.Type, default)).ShouldBeEmpty();
+
+        await world.ReverseAsync(merge);
+        (await world.Database.Merges.PlanAsync(choices, default)).Blockers.ShouldHaveSingleItem();
+        await world.ReverseAsync(2);
+        (await world.Database.NonDuplicates.ListAsync(world.Type, default)).ShouldBe(before);
+        (await world.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
+    }
+
+    [Theory]
+    [InlineData(Engine.Sqlite)]
+    [InlineData(Engine.Postgres)]
+    public async Task Records_marked_as_not_duplicates_after_the_plan_are_not_merged(Engine engine)
+    {
+        using var world = await World.OpenAsync(engine);
+        var a = world.Add("Maud", "Marlow", "maud@ebb.example", null);
+        var b = world.Add("Maud", "Marlow", "maud@ebb.example", null);
+        var plan = await world.Database.Merges.PlanAsync(
+            new MergeChoices(world.Type.Name, world.Key(a), [world.Key(b)], new Dictionary<string, FieldChoice>()),
+            default
+        );
+        await world.Database.NonDuplicates.MarkAsync(
+            world.Type,
+            world.Key(a),
+            world.Key(b),
+            new AuditContext("n.quill", ""),
+            default
+        );
+        (await Should.ThrowAsync<KettlefogException>(() => world.Database.ApplyAsync(plan))).Code.ShouldBeOneOf(
+            ErrorCode.PlanStale,
+            ErrorCode.PlanBlocked
+        );
+        world.File.Count("SELECT COUNT(*) FROM mooring WHERE no = 2 OR id = 2").ShouldBeGreaterThan(0);
+    }
+
+    [Theory]
+    [InlineData(Engine.Sqlite)]
+    [InlineData(Engine.Postgres)]
+    public async Task A_cluster_that_is_assigned_to_somebody_is_merged_by_nobody_else(Engine engine)
+    {
+        using var world = await World.OpenAsync(engine);
+        world.AddOthers();
+        var a = world.Add("Maud", "Marlow", "maud@ebb.example", "01632 960210");
+        var b = world.Add("Maude", "Marlow", "maud@ebb.example", "01632 960210");
+        await world.ScanAsync();
+        var id = (await world.ClusterOfAsync(a))!.Id;
+        await world.Database.Clusters.AssignAsync(id, "n.quill", "n.quill", false, default);
+        var refusal = await Should.ThrowAsync<KettlefogException>(() => world.MergeAsync(a, b));
+        refusal.Code.ShouldBe(ErrorCode.ClusterTaken);
+        refusal.Message.ShouldBe($"Cluster {id} is assigned to n.quill.");
+        await world.Database.Clusters.AssignAsync(id, "c.weeks", "c.weeks", true, default);
+        var merge = await world.MergeAsync(a, b);
+        (await world.Database.Clusters.FindDecisionAsync(id, default)).ShouldBe(merge);
+    }
+
+    [Theory]
+    [InlineData(Engine.Sqlite, ClusterOrder.Confidence)]
+    [InlineData(Engine.Postgres, ClusterOrder.Amount)]
+    [InlineData(Engine.Sqlite, ClusterOrder.Age)]
+    public async Task The_neighbours_of_a_cluster_are_those_of_the_list(Engine engine, ClusterOrder order)
+    {
+        using var world = await World.OpenAsync(engine);
+        var random = new Random(9);
+        for (var number = 0; number < 150; number++)
+            world.AddSomebody(random);
+        await world.ScanAsync();
+        var filter = new ClusterFilter(world.Type.Name, Order: order);
+        var list = (await world.Database.Clusters.ListAsync(filter, 1, 500, default)).Items;
+        list.Count.ShouldBeGreaterThan(8);
+        for (var place = 0; place < list.Count; place++)
+        {
+            var found = await world.Database.Clusters.FindPlaceAsync(list[place].Id, filter, "c.weeks", [], default);
+            found.Position.ShouldBe(place + 1);
+            found.Total.ShouldBe(list.Count);
+            (found.Previous?.Id).ShouldBe(place == 0 ? null : list[place - 1].Id);
+            (found.Next?.Id).ShouldBe(place == list.Count - 1 ? null : list[place + 1].Id);
+        }
+
+        // A decided cluster keeps its place; those of others and those skipped are passed over.
+        await world.Database.NonDuplicates.MarkAsync(list[2].Id, null, new AuditContext("c.weeks", ""), default);
+        await world.Database.Clusters.AssignAsync(list[3].Id, "n.quill", "n.quill", false, default);
+        var decided = await world.Database.Clusters.FindPlaceAsync(
+            list[2].Id,
+            filter,
+            "c.weeks",
+            [list[4].Id],
+            default
+        );
+        decided.Position.ShouldBeNull();
+        decided.Total.ShouldBe(list.Count - 1);
+        decided.Previous?.Id.ShouldBe(list[1].Id);
+        decided.Next?.Id.ShouldBe(list[5].Id);
+    }
+
+    [Theory]
+    [InlineData(Engine.Sqlite)]
+    [InlineData(Engine.Postgres)]
     public async Task Of_sixteen_who_claim_one_cluster_one_has_it(Engine engine)
     {
         using var world = await World.OpenAsync(engine);
@@ -275,10 +414,15 @@ public class DecisionTests
         var id = (await world.ClusterOfAsync(a))!.Id;
         (
             await Should.ThrowAsync<KettlefogException>(() =>
-                world.Database.Clusters.PostponeAsync(id, new DateOnly(2026, 3, 1), default)
+                world.Database.Clusters.PostponeAsync(
+                    id,
+                    new Postponement(new DateOnly(2026, 3, 1), "c.weeks", ""),
+                    default
+                )
             )
         ).Message.ShouldContain("not in the future");
-        await world.Database.Clusters.PostponeAsync(id, new DateOnly(2026, 3, 10), default);
+        var waiting = new Postponement(new DateOnly(2026, 3, 10), "c.weeks", "asked the harbour office");
+        (await world.Database.Clusters.PostponeAsync(id, waiting, default)).Postponed.ShouldBe(waiting);
         (await world.OpenClustersAsync()).ShouldBeEmpty();
         await world.ScanAsync();
         (await world.OpenClustersAsync()).ShouldBeEmpty("a scan does not undo it");
@@ -286,6 +430,104 @@ public class DecisionTests
         (await world.OpenClustersAsync()).ShouldBeEmpty();
         clock.Now = new DateTimeOffset(2026, 3, 10, 0, 0, 0, TimeSpan.Zero);
         (await world.OpenClustersAsync()).Single().Id.ShouldBe(id);
+    }
+
+    [Theory]
+    [InlineData(Engine.Sqlite)]
+    [InlineData(Engine.Postgres)]
+    public async Task A_claim_lapses_without_a_sign_of_life_and_an_assignment_does_not(Engine engine)
+    {
+        var clock = new TestClock(new DateTimeOffset(2026, 3, 1, 12, 0, 0, TimeSpan.Zero));
+        using var world = await World.OpenAsync(engine, clock: clock);
+        var a = world.Add("Wilf", "Pendle", "w.pendle@ebb.example", "01632 960220");
+        world.Add("Wilfred", "Pendle", "w.pendle@ebb.example", "01632 960220");
+        await world.ScanAsync();
+        var (clusters, id) = (world.Database.Clusters, (await world.ClusterOfAsync(a))!.Id);
+        async Task<string?> AssigneeAsync() => (await clusters.ReadAsync(id, default)).Assignee;
+        async Task RefusedAsync(Func<Task> decide) =>
+            (await Should.ThrowAsync<KettlefogException>(decide)).Code.ShouldBe(ErrorCode.ClusterTaken);
+        async Task<int> ListedAsync(AssigneeFilter of) =>
+            (await clusters.ListAsync(new ClusterFilter(world.Type.Name, Assignee: of), 1, 10, default)).Items.Count;
+        async Task<long> CountedAsync() =>
+            (await clusters.CountAsync(new Dictionary<string, double>(), default))
+                .Where(count => count.IsAssigned)
+                .Sum(count => count.Clusters);
+
+        var claimed = await clusters.ClaimAsync(id, "c.weeks", false, default);
+        claimed.ClaimedUntil.ShouldBe(clock.Now + ClusterService.ClaimLasts);
+        clock.Now += ClusterService.ClaimLasts - TimeSpan.FromSeconds(1);
+        await RefusedAsync(() => clusters.ClaimAsync(id, "m.ashe", false, default));
+        await RefusedAsync(() => clusters.AssignAsync(id, "m.ashe", "m.ashe", false, default));
+        await RefusedAsync(() =>
+            clusters.PostponeAsync(id, new Postponement(new DateOnly(2026, 4, 1), "m.ashe", ""), default)
+        );
+        await RefusedAsync(() =>
+            world.Database.NonDuplicates.MarkAsync(id, null, new AuditContext("m.ashe", ""), default)
+        );
+        (await ListedAsync(AssigneeFilter.Somebody), await ListedAsync(AssigneeFilter.Nobody)).ShouldBe((1, 0));
+        (await CountedAsync()).ShouldBe(1);
+
+        // A sign of life renews it, and is no change of the queue.
+        var marker = await world.Database.ReadChangeMarkersAsync(default);
+        await clusters.ClaimAsync(id, "c.weeks", false, default);
+        (await world.Database.ReadChangeMarkersAsync(default)).ShouldBe(marker);
+        clock.Now += TimeSpan.FromMinutes(9);
+        (await AssigneeAsync()).ShouldBe("c.weeks");
+        clock.Now += TimeSpan.FromMinutes(1);
+        (await AssigneeAsync()).ShouldBeNull();
+        (await ListedAsync(AssigneeFilter.Somebody), await ListedAsync(AssigneeFilter.Nobody)).ShouldBe((0, 1));
+        (await CountedAsync()).ShouldBe(0);
+        await clusters.ClaimAsync(id, "m.ashe", false, default);
+
+        // It is taken over, and released by whoever has it then.
+        await clusters.ClaimAsync(id, "c.weeks", true, default);
+        await clusters.ReleaseAsync(id, "m.ashe", default);
+        (await AssigneeAsync()).ShouldBe("c.weeks");
+        await clusters.ReleaseAllAsync("c.weeks", default);
+        (await AssigneeAsync()).ShouldBeNull();
+
+        // What was assigned stays: a claim by the assignee does not limit it, nor does leaving it end it.
+        await clusters.AssignAsync(id, "c.weeks", "h.pike", false, default);
+        (await clusters.ClaimAsync(id, "c.weeks", false, default)).ClaimedUntil.ShouldBeNull();
+        await clusters.ReleaseAsync(id, "c.weeks", default);
+        clock.Now += TimeSpan.FromDays(3);
+        (await AssigneeAsync()).ShouldBe("c.weeks");
+    }
+
+    [Theory]
+    [InlineData(Engine.Sqlite)]
+    [InlineData(Engine.Postgres)]
+    public async Task What_an_entry_decided_is_reopened_whole_and_once(Engine engine)
+    {
+        using var world = await World.OpenAsync(engine);
+        world.AddOthers();
+        var records = Enumerable
+            .Range(0, 3)
+            .Select(_ => world.Add("Edith", "Hollis", "edith@ebb.example", "01632 960230"))
+            .ToList();
+        await world.ScanAsync();
+        var id = (await world.ClusterOfAsync(records[0]))!.Id;
+        var decisions = world.Database.NonDuplicates;
+        (
+            await Should.ThrowAsync<KettlefogException>(() => decisions.ReopenClusterAsync(id, Who, default))
+        ).Message.ShouldContain("is not marked");
+        var excluded = await decisions.MarkAsync(id, [records[2]], Who, default);
+        var marked = await decisions.MarkAsync(id, null, Who, default);
+        (await decisions.ListAsync(world.Type, default)).Count.ShouldBe(3);
+
+        // The cluster comes back as it was before the last decision, and the earlier one can be reopened by its entry.
+        var reopened = await decisions.ReopenClusterAsync(id, Who with { Reason = "one holder after all" }, default);
+        (reopened.Kind, reopened.Reason).ShouldBe((EntryKind.Reopened, "one holder after all"));
+        (await world.ClusterOfAsync(records[0]))!.Members.ShouldBe(records[..2], ignoreOrder: true);
+        (await decisions.ListAsync(world.Type, default)).ShouldAllBe(pair => pair.Number == excluded.Number);
+        foreach (var (number, says) in new[] { (marked.Number, "is reopened already"), (reopened.Number, "did not") })
+            (
+                await Should.ThrowAsync<KettlefogException>(() => decisions.ReopenAsync(number, Who, default))
+            ).Message.ShouldContain(says);
+        await decisions.ReopenAsync(excluded.Number, Who, default);
+        (await world.ClusterOfAsync(records[0]))!.Members.ShouldBe(records, ignoreOrder: true);
+        (await decisions.ListAsync(world.Type, default)).ShouldBeEmpty();
+        (await world.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty();
     }
 
     [Theory]

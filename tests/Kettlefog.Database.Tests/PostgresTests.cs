@@ -217,10 +217,16 @@ public class PostgresTests
         );
         var plan = await database.Merges.PlanAsync(choices, default);
         plan.Warnings.ShouldContain(warning => warning.Contains("no index on verkauf.Beleg (KundeId)"));
-        await database.Merges.ApplyAsync(
-            new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("c.weeks", ""), "1"),
-            default
+
+        // The tables outside the search path are watched like the others.
+        file.Execute("ALTER TABLE verkauf.\"Kunde\" ADD COLUMN \"Ort\" text DEFAULT 'Ebbhaven'");
+        var request = new MergeRequest(choices, plan.Fingerprint.Text, new AuditContext("c.weeks", ""), "1");
+        (await Should.ThrowAsync<KettlefogException>(() => database.Merges.ApplyAsync(request, default))).Code.ShouldBe(
+            ErrorCode.PlanStale
         );
+        before = Dump();
+        plan = await database.Merges.PlanAsync(choices, default);
+        await database.Merges.ApplyAsync(request with { Fingerprint = plan.Fingerprint.Text }, default);
         file.Query("""SELECT "Name", "Seit"::text, "Aktiv", "Gross" FROM verkauf."Kunde" """)
             .ShouldHaveSingleItem()
             .ShouldBe(["Möwe", "2019-02-03", false, "MÖWE"]);

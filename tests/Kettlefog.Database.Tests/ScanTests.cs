@@ -1,6 +1,9 @@
 using Kettlefog.Core;
 using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Merging;
+using Kettlefog.Database.Duplicates.Clusters;
 using Kettlefog.Database.Duplicates.Scans;
+using Kettlefog.Database.History;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -79,6 +82,44 @@ public class ScanTests
             (await database.Scans.ReadAsync(id, CancellationToken.None)).State.ShouldBe(ScanState.Finished);
             (await MembersAsync(database)).ShouldBe(whole);
         }
+    }
+
+    [Fact]
+    public async Task What_is_decided_while_a_scan_runs_stays_decided_after_it()
+    {
+        using var folder = new TempFolder();
+        await Programs.RunAsync(Programs.Demo, ["people", folder.Path, "3000", "5"]);
+        var file = Path.Combine(folder.Path, "people.db");
+        await RunWholeAsync(file, folder.Path);
+        new SqliteFile(file).Query("PRAGMA journal_mode = WAL");
+        using var database = await OpenAsync(file, folder.Path);
+        var type = database.Map.Map.Require("person");
+        var open = new ClusterFilter("person", ClusterState.Open);
+        var pairs = (await database.Clusters.ListAsync(open, 1, 200, default))
+            .Items.Where(cluster => cluster.Members.Count == 2)
+            .ToList();
+        var (merged, marked) = (pairs[0], pairs[1]);
+        var keys = merged.Members.Select(key => database.Records.ReadKey(type, key)).ToList();
+        var plan = await database.Merges.PlanAsync(
+            new MergeChoices("person", keys[0], [keys[1]], new Dictionary<string, FieldChoice>()),
+            default
+        );
+        database.Scans.CheckpointInterval = 1;
+        var scan = await database.Scans.AddAsync(type, ScanScope.Whole, "c.weeks", default);
+        await database.Scans.MoveAsync(scan.Id, ScanState.Running, default);
+        var running = Task.Run(() => database.Scans.RunAsync(scan, default));
+        await UntilComparingAsync(database, scan.Id, running);
+        await database.NonDuplicates.MarkAsync(marked.Id, null, new AuditContext("c.weeks", "twins"), default);
+        await database.ApplyAsync(plan);
+        (await database.Scans.ReadAsync(scan.Id, default)).Phase.ShouldBe("comparing");
+        await running;
+        (await database.Scans.ReadAsync(scan.Id, default)).State.ShouldBe(ScanState.Finished);
+        (await database.Clusters.ReadAsync(merged.Id, default)).State.ShouldBe(ClusterState.Merged);
+        (await database.Clusters.ReadAsync(marked.Id, default)).State.ShouldBe(ClusterState.NonDuplicates);
+        var members = (await MembersAsync(database)).Select(member => member.Split(' ')[0]).ToList();
+        members.ShouldNotContain(merged.Members[1]);
+        foreach (var key in marked.Members)
+            members.ShouldNotContain(key, "they are no duplicates of anything else");
     }
 
     [Fact]

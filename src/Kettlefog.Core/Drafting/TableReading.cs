@@ -100,11 +100,7 @@ internal sealed record TableReading(
         var shared = first is not null && names.Count > 3 && first.Count() >= 0.8 * names.Count ? first.Key : null;
         return new TableReading(
             profile,
-            NameWords.Of(
-                profile.Table.Schema is null
-                    ? profile.Table.Name
-                    : profile.Table.Name[(profile.Table.Schema.Length + 1)..]
-            ),
+            NameWords.Of(profile.Table.BareName),
             BesideFamilyName([
                 .. profile.Columns.Zip(names, (column, words) =>
                     ColumnReading.Of(

@@ -356,6 +356,7 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
     private void WriteFigures()
     {
         var figures = new List<(string Text, string Why)>();
+        var sums = new List<string>();
         var taken = new HashSet<string>();
         foreach (
             var (reference, _, rows) in type.References.Where(reference =>
@@ -365,10 +366,10 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
         {
             if (Amount(rows) is { } amount)
             {
+                sums.Add(MapDrafter.Free(taken, $"{reference}_{NameWords.ForMap(amount.Name)}"));
                 figures.Add(
                     (
-                        $"{MapDrafter.Free(taken, $"{reference}_{NameWords.ForMap(amount.Name)}")}: {{ "
-                            + $"reference: {reference}, sum: {YamlScalar.Of(amount.Name)}, control: true }}",
+                        $"{sums[^1]}: {{ reference: {reference}, sum: {YamlScalar.Of(amount.Name)}, control: true }}",
                         "must be the same before and after"
                     )
                 );
@@ -405,6 +406,14 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
         page.Line(2, "figures:");
         foreach (var (text, why) in figures)
             page.Line(3, text, why);
+
+        // With one sum there is nothing to choose.
+        if (sums.Count > 1)
+            page.Line(
+                2,
+                $"amount: {sums[0]}",
+                $"what counts as the amount at stake; or: {string.Join(", ", sums[1..])}"
+            );
     }
 
     private void WriteBlockers()

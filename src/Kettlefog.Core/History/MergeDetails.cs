@@ -39,6 +39,7 @@ public sealed record DecisionDetails(IReadOnlyList<PlanRecord> Records, long? Cl
 /// <param name="Added">
 /// The related rows that were added for the master, each with a value that did not survive; null for none.
 /// </param>
+/// <param name="Reopened">The records marked as not duplicates that the merge reopens; null for none.</param>
 public sealed record MergeDetails(
     string Map,
     string Plan,
@@ -50,7 +51,8 @@ public sealed record MergeDetails(
     IReadOnlyList<long>? Linked = null,
     long? LinkedTo = null,
     IReadOnlyList<EndedRowView>? Ended = null,
-    IReadOnlyList<AddedRowView>? Added = null
+    IReadOnlyList<AddedRowView>? Added = null,
+    IReadOnlyList<ReopenedPair>? Reopened = null
 )
 {
     /// <summary>The form of the details; earlier ones are read by <see cref="EarlierDetails"/>.</summary>
@@ -185,7 +187,10 @@ public sealed record MergeDetails(
                         row.Value.ToText()!,
                         plan.Type.RequireReference(row.Field.OverflowRows!.Reference).Title
                     )),
-                ]
+                ],
+            Reopened: plan.Reopened.Count == 0
+                ? null
+                : [.. plan.Reopened.Select(each => new ReopenedPair(each.Marked.A, each.Marked.B, each.Number))]
         )
         {
             EndedSteps = plan.Ended.Count == 0 ? null : [.. plan.Ended.Select(row => row.Step)],

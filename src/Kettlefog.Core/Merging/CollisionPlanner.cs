@@ -185,6 +185,7 @@ internal static class CollisionPlanner
             reference.Reference.Collision == CollisionPolicy.Combine
                 ? Combine(snapshot, reference, rows, blockers)
                 : [];
+        blockers.AddRange(CombinedRowCheck.Check(snapshot, reference, rows, changes));
         var kept = rows[0].Row.ToList();
         foreach (var change in changes)
             kept[reference.Table.IndexOf(change.Column.Name)] = change.Value;

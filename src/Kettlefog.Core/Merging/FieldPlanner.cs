@@ -40,7 +40,7 @@ internal static class FieldPlanner
                                 values[index],
                                 snapshot.Of(index, snapshot.Type.Created),
                                 snapshot.Of(index, snapshot.Type.Changed),
-                                snapshot.Type.IsBlank(values[index]),
+                                snapshot.Type.IsBlank(field, values[index]),
                                 snapshot.SourceRank(index),
                                 string.Join(
                                     ", ",

@@ -143,7 +143,9 @@ public static class LinkedOffers
                     .Link.Same.Select(
                         (group, place) => (Fields: group.Select(snapshot.Type.RequireField).ToList(), Place: place)
                     )
-                    .Where(group => group.Fields.TrueForAll(field => !snapshot.Type.IsBlank(record[field.Column])))
+                    .Where(group =>
+                        group.Fields.TrueForAll(field => !snapshot.Type.IsBlank(field, record[field.Column]))
+                    )
                     .Select(group =>
                         string.Join(
                             '\u001f',
@@ -164,8 +166,8 @@ public static class LinkedOffers
             var fields = group.Select(snapshot.Type.RequireField).ToList();
             if (
                 fields.TrueForAll(field =>
-                    !snapshot.Type.IsBlank(a[field.Column])
-                    && !snapshot.Type.IsBlank(b[field.Column])
+                    !snapshot.Type.IsBlank(field, a[field.Column])
+                    && !snapshot.Type.IsBlank(field, b[field.Column])
                     && NormalisedValue.Said(field.Kind, a[field.Column])
                         == NormalisedValue.Said(field.Kind, b[field.Column])
                 )

@@ -94,7 +94,7 @@ public static class MasterSuggester
         snapshot.References.First(each => each.Reference.Name == reference).Related[index].Count;
 
     private static int FilledIn(MergeSnapshot snapshot, int index) =>
-        snapshot.Type.Fields.Count(field => !snapshot.Type.IsBlank(snapshot.Records[index][field.Column]));
+        snapshot.Type.Fields.Count(field => !snapshot.Type.IsBlank(field, snapshot.Records[index][field.Column]));
 
     /// <summary>The records in the order of a timestamp; those without one come last.</summary>
     private static List<long> Order(MergeSnapshot snapshot, string? column, bool latest)

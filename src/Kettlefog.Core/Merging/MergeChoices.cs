@@ -45,6 +45,9 @@ public sealed record MergeChoices(
     /// <summary>The <c>at_most_one</c> rules whose rows of the duplicates are to be ended, by name.</summary>
     public IReadOnlySet<string> End { get; init; } = new HashSet<string>();
 
+    /// <summary>True if the merge reopens decisions that records of it are not duplicates.</summary>
+    public bool Reopen { get; init; }
+
     /// <summary>True if the plan depends on steps before it: linked merges, or rows that are ended.</summary>
     public bool NeedsTrial => InOrder.Any(merge => merge != this || merge.End.Count > 0);
 
@@ -119,6 +122,7 @@ public sealed record MergeChoices(
             && Fields.All(pair => other.Fields.TryGetValue(pair.Key, out var choice) && choice == pair.Value)
             && Exclude.SetEquals(other.Exclude)
             && End.SetEquals(other.End)
+            && Reopen == other.Reopen
             && Linked.Count == other.Linked.Count
             && Linked.Zip(other.Linked).All(pair => pair.First.IsSameAs(pair.Second));
     }

@@ -156,6 +156,9 @@ public enum ClearingKind
 
     /// <summary>The reference is excluded from the merge.</summary>
     Exclude,
+
+    /// <summary>The decision that records are not duplicates is reopened.</summary>
+    Reopen,
 }
 
 /// <summary>A choice that clears a blocker.</summary>
@@ -205,6 +208,9 @@ public sealed record MergePlan(
 {
     /// <summary>The related rows that are added for the master.</summary>
     public IReadOnlyList<PlannedAddition> Additions { get; init; } = [];
+
+    /// <summary>The decisions that records are not duplicates, which the merge reopens.</summary>
+    public IReadOnlyList<MarkedNonDuplicates> Reopened { get; init; } = [];
 
     /// <summary>The duplicates' rows that are ended.</summary>
     public IReadOnlyList<EndedRow> Ended { get; init; } = [];

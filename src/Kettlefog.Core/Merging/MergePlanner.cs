@@ -44,6 +44,7 @@ public static class MergePlanner
             out var additions
         );
         var parents = ParentPlanner.Plan(choices, snapshot, fields, blockers);
+        var reopened = NonDuplicatesPlanner.Plan(choices, snapshot, blockers);
         FollowReferences(snapshot, fields);
         var collisions = snapshot
             .References.Select(reference => CollisionPlanner.Plan(snapshot, reference, blockers))
@@ -77,8 +78,10 @@ public static class MergePlanner
             ],
             [
                 .. Warnings(records, fields, moves),
+                .. Placeholders(snapshot.Type, records, fields),
                 .. lost,
                 .. parents.Select(Describe),
+                .. reopened.Select(marked => $"The merge reopens a decision: {NonDuplicatesPlanner.Describe(marked)}"),
                 .. snapshot
                     .References.Select(reference => IndexAdvice.Of(reference.Reference, reference.Table))
                     .OfType<IndexAdvice>()
@@ -88,6 +91,7 @@ public static class MergePlanner
         )
         {
             Ended = snapshot.Ended,
+            Reopened = reopened,
             Additions = additions,
         };
     }
@@ -166,6 +170,22 @@ public static class MergePlanner
                 + $"{(move.Reference.MayExclude ? "because you excluded them" : "as defined in the map")}.";
         foreach (var field in fields.Where(field => field.Overwrites && field.Value.IsBlank))
             yield return $"{field.Field.Title} of the master will be blank; it is {ValueText.Of(field.Values[0])} now.";
+    }
+
+    /// <summary>Warns where a placeholder would survive although another record has a value.</summary>
+    private static IEnumerable<string> Placeholders(
+        RecordType type,
+        List<PlannedRecord> records,
+        List<PlannedField> fields
+    )
+    {
+        foreach (var field in fields.Where(each => !each.Value.IsBlank && type.IsBlank(each.Field, each.Value)))
+        {
+            var other = field.Values.ToList().FindIndex(value => !type.IsBlank(field.Field, value));
+            if (other >= 0)
+                yield return $"{field.Field.Title} will be {ValueText.Of(field.Value)}, which stands for a missing "
+                    + $"value, although {records[other].Key} has {ValueText.Of(field.Values[other])}.";
+        }
     }
 
     private static string Describe(PlannedParent parent) =>

@@ -104,6 +104,24 @@ public sealed record ActiveRows(AtMostOneRule Rule, IReadOnlyList<long> Counts);
 /// <param name="Step">The journal step that ended it.</param>
 public sealed record EndedRow(AtMostOneRule Rule, int Record, RecordKey Key, int Step);
 
+/// <summary>Two records of a merge that were marked as not duplicates.</summary>
+/// <param name="A">The key of one, in text form.</param>
+/// <param name="B">The key of the other.</param>
+/// <param name="Marked">The keys of the records that were marked, of which these two may be the masters by now.</param>
+/// <param name="Number">The history entry that marked them.</param>
+/// <param name="Actor">Who marked them.</param>
+/// <param name="At">When.</param>
+/// <param name="Reason">Why; may be empty.</param>
+public sealed record MarkedNonDuplicates(
+    string A,
+    string B,
+    (string A, string B) Marked,
+    long Number,
+    string Actor,
+    DateTimeOffset At,
+    string Reason
+);
+
 /// <summary>Everything that a plan is computed from, read in one snapshot.</summary>
 /// <param name="Map">The map.</param>
 /// <param name="Type">The record type.</param>
@@ -137,6 +155,9 @@ public sealed record MergeSnapshot(
     /// </summary>
     public IReadOnlyDictionary<string, IReadOnlyList<ColumnValue>> Further { get; init; } =
         new Dictionary<string, IReadOnlyList<ColumnValue>>();
+
+    /// <summary>The records that were marked as not duplicates of each other.</summary>
+    public IReadOnlyList<MarkedNonDuplicates> NonDuplicates { get; init; } = [];
 
     /// <summary>The rows that were ended before everything else was read.</summary>
     public IReadOnlyList<EndedRow> Ended { get; init; } = [];

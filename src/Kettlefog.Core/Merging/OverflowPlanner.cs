@@ -39,14 +39,14 @@ internal static class OverflowPlanner
             // related rows.
             var kept = snapshot
                 .Further.GetValueOrDefault(main.Name, [])
-                .Where(value => !snapshot.Type.IsBlank(value))
+                .Where(value => !snapshot.Type.IsBlank(main, value))
                 .Select(value => NormalisedValue.Spelt(main.Kind, value))
                 .ToHashSet();
             foreach (var place in places)
             {
                 var field = fields[place];
                 if (place != places[0] && field.ChosenBy == ChosenBy.Rule)
-                    fields[place] = field = snapshot.Type.IsBlank(field.Values[0])
+                    fields[place] = field = snapshot.Type.IsBlank(main, field.Values[0])
                         ? field with
                         {
                             Value = ColumnValue.Null,
@@ -57,7 +57,7 @@ internal static class OverflowPlanner
                             Value = field.Values[0],
                             From = 0,
                         };
-                if (snapshot.Type.IsBlank(field.Value))
+                if (snapshot.Type.IsBlank(main, field.Value))
                     continue;
 
                 // A slot that repeats an earlier one is free.
@@ -74,10 +74,11 @@ internal static class OverflowPlanner
                 foreach (var place in places)
                 {
                     var value = fields[place].Values[record];
-                    if (snapshot.Type.IsBlank(value) || !kept.Add(NormalisedValue.Spelt(main.Kind, value)))
+                    if (snapshot.Type.IsBlank(main, value) || !kept.Add(NormalisedValue.Spelt(main.Kind, value)))
                         continue;
                     var free = slots.FirstOrDefault(
-                        slot => snapshot.Type.IsBlank(fields[slot].Value) && fields[slot].ChosenBy == ChosenBy.Rule,
+                        slot =>
+                            snapshot.Type.IsBlank(main, fields[slot].Value) && fields[slot].ChosenBy == ChosenBy.Rule,
                         -1
                     );
                     if (free >= 0)

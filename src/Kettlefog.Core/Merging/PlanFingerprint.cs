@@ -61,6 +61,11 @@ internal static class PlanFingerprint
             foreach (var ended in snapshot.Ended)
                 digest.Add(ended.Rule.Name).Add(ended.Key);
         });
+        builder.Part("Records were marked as not duplicates, or such a decision was reopened.", digest =>
+        {
+            foreach (var marked in snapshot.NonDuplicates)
+                digest.Add(marked.A).Add(marked.B).Add(marked.Number);
+        });
         return builder.Build();
     }
 
@@ -90,5 +95,7 @@ internal static class PlanFingerprint
             digest.Add("exclude").Add(name);
         foreach (var name in choices.End.Order(StringComparer.Ordinal))
             digest.Add("end").Add(name);
+        if (choices.Reopen)
+            digest.Add("reopen");
     }
 }

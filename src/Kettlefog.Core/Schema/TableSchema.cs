@@ -129,7 +129,18 @@ public sealed record ColumnSchema(
 /// <param name="Collation">
 /// The collation by which values are compared, as SQL names it; null for the column's own.
 /// </param>
-public sealed record KeyPart(string? Column, string? Expression = null, string? Collation = null);
+public sealed record KeyPart(string? Column, string? Expression = null, string? Collation = null)
+{
+    /// <summary>
+    /// True if the part is the column, or an expression with it. Of an expression only the text is compared: the answer
+    /// may be true where it ought to be false, never the other way round.
+    /// </summary>
+    /// <param name="column">The column's name.</param>
+    public bool DependsOn(string column) =>
+        Column is null
+            ? Expression!.Contains(column, StringComparison.OrdinalIgnoreCase)
+            : Identifiers.Same(Column, column);
+}
 
 /// <summary>A unique key of a table, the primary key among them.</summary>
 /// <param name="Name">The name of the constraint or index.</param>
@@ -140,6 +151,21 @@ public sealed record UniqueKey(string Name, IReadOnlyList<KeyPart> Parts, string
 {
     /// <summary>Its columns in order; null stands for an expression.</summary>
     public IReadOnlyList<string?> Columns { get; } = [.. Parts.Select(part => part.Column)];
+
+    /// <summary>Its columns and expressions in order, as text.</summary>
+    public string Description => string.Join(", ", Parts.Select(part => part.Column ?? part.Expression));
+
+    /// <summary>
+    /// True if the filter mentions the column; see <see cref="KeyPart.DependsOn"/> for how exact that is.
+    /// </summary>
+    /// <param name="column">The column's name.</param>
+    public bool FilterDependsOn(string column) => Filter?.Contains(column, StringComparison.OrdinalIgnoreCase) == true;
+
+    /// <summary>
+    /// True if a row's value in the column decides whether the row is under the key, or with which values.
+    /// </summary>
+    /// <param name="column">The column's name.</param>
+    public bool DependsOn(string column) => Parts.Any(part => part.DependsOn(column)) || FilterDependsOn(column);
 
     /// <summary>A unique key of plain columns.</summary>
     /// <param name="name">The name.</param>
@@ -200,6 +226,9 @@ public sealed record TableSchema(
     IReadOnlyList<IReadOnlyList<string?>>? Indexes = null
 )
 {
+    /// <summary>Its name without the schema.</summary>
+    public string BareName => Schema is null ? Name : Name[(Schema.Length + 1)..];
+
     /// <summary>The triggers of the table.</summary>
     public IReadOnlyList<Trigger> Triggers { get; init; } = [];
 
@@ -209,6 +238,19 @@ public sealed record TableSchema(
     private readonly Dictionary<string, int> _places = Columns
         .Select((column, place) => (column.Name, place))
         .ToDictionary(pair => pair.Name, pair => pair.place, StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>The columns of each whole index, unique or not, in order; null stands for an expression.</summary>
+    public IEnumerable<IReadOnlyList<string?>> WholeIndexes =>
+        UniqueKeys
+            .Where(key => key.Filter is null)
+            .Select(key => (IReadOnlyList<string?>)key.Columns)
+            .Append(PrimaryKey)
+            .Concat(Indexes ?? []);
+
+    /// <summary>True if an index holds the rows in the order of some columns.</summary>
+    /// <param name="columns">The columns, in order.</param>
+    public bool HasIndexOn(IReadOnlyList<string> columns) =>
+        WholeIndexes.Any(index => index.Take(columns.Count).SequenceEqual(columns, StringComparer.OrdinalIgnoreCase));
 
     /// <summary>The index of a column in <see cref="Columns"/>, by its name, ignoring case as SQL does.</summary>
     /// <param name="name">The name.</param>

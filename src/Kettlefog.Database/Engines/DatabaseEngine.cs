@@ -114,6 +114,9 @@ internal abstract class DatabaseEngine(TimeSpan patience) : IDisposable
     /// <summary>True if other programs can write during a writing session.</summary>
     public virtual bool AllowsConcurrentWriters => false;
 
+    /// <summary>True if a transaction that reads may keep others from writing for as long as it lasts.</summary>
+    public virtual bool ReadersBlockWriters => false;
+
     /// <summary>
     /// A number that changes whenever anyone commits to the database; null if the engine has none.
     /// It has a meaning only within this program.

@@ -1,4 +1,5 @@
 using System.Globalization;
+using Kettlefog.Contracts;
 using Kettlefog.Core;
 using Kettlefog.Core.History;
 using Kettlefog.Core.Map.Model;
@@ -71,6 +72,8 @@ internal sealed class MergeApplier(
         CancellationToken cancellationToken
     )
     {
+        if (session.Engine.AllowsConcurrentWriters)
+            await EnsureNotMarkedSinceAsync(cancellationToken);
         var details = MergeDetails.Of(plan, map.Map) with
         {
             Catalog = map.Version,
@@ -100,20 +103,43 @@ internal sealed class MergeApplier(
             previousHash
         );
         _history.Append(entry, journal, plan.Duplicates.Select(duplicate => duplicate.Key.ToString()));
-        await DecideAsync(entry, cancellationToken);
+        await DecideAsync(entry, details.Reopened, cancellationToken);
         return (entry, details);
     }
 
-    /// <summary>The queue of clusters and the examples for learning follow the merge.</summary>
-    private async Task DecideAsync(HistoryEntry entry, CancellationToken cancellationToken)
+    /// <summary>
+    /// Checks that nobody marked the records as not duplicates since the plan was made: that changes no row of theirs,
+    /// so that no lock keeps others from it.
+    /// </summary>
+    private async Task EnsureNotMarkedSinceAsync(CancellationToken cancellationToken)
     {
-        await new ClusterStore(session).LeaveAsync(
+        var marked = await new NonDuplicateStore(session).ListAmongAsync(
+            plan.Type.Name,
+            [.. plan.Records.Select(record => record.Key.ToString())],
+            cancellationToken
+        );
+        if (!marked.Select(each => each.Marked).SequenceEqual(plan.Reopened.Select(each => each.Marked)))
+            throw new KettlefogException(
+                ErrorCode.PlanStale,
+                "Records of the merge were marked as not duplicates while it was carried out.",
+                "Everything was rolled back. Make a new plan."
+            );
+    }
+
+    /// <summary>The queue of clusters and the examples for learning follow the merge.</summary>
+    private async Task DecideAsync(
+        HistoryEntry entry,
+        IReadOnlyList<ReopenedPair>? reopened,
+        CancellationToken cancellationToken
+    )
+    {
+        await new NonDuplicateStore(session).RemoveAsync(entry.RecordType, reopened ?? [], cancellationToken);
+        await new ClusterStore(session, entry.At).LeaveAsync(
             entry.RecordType,
             [.. plan.Duplicates.Select(duplicate => duplicate.Key.ToString())],
             null,
             ClusterState.Merged,
             entry.Number,
-            entry.At,
             cancellationToken
         );
         string?[] Values(int record) =>

@@ -2,6 +2,8 @@ using Kettlefog.Core;
 using Kettlefog.Core.History;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Merging;
+using Kettlefog.Database.Duplicates.Clusters;
+using Kettlefog.Database.Duplicates.Decisions;
 using Kettlefog.Database.Duplicates.Rules;
 using Kettlefog.Database.Engines;
 using Kettlefog.Database.History;
@@ -87,13 +89,20 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
         CancellationToken cancellationToken
     )
     {
+        await EnsureNotAssignedToOthersAsync(prepared.Plan.Choices, audit.Actor, cancellationToken);
         var applier = ApplierOf(prepared.Plan, prepared.Journal);
         await applier.ChangeAsync(cancellationToken);
         await session.Engine.AcquireWriterLockAsync(session, cancellationToken);
-        var (first, _) = await new HistoryStore(session).NextAsync(cancellationToken);
         var entries = new List<HistoryEntry>();
-        foreach (var linked in prepared.Linked)
-            entries.Add((await linked.RecordAsync(first + prepared.Linked.Count, [], audit, cancellationToken)).Entry);
+        if (prepared.Linked.Count > 0)
+        {
+            var (first, _) = await new HistoryStore(session).NextAsync(cancellationToken);
+            foreach (var linked in prepared.Linked)
+                entries.Add(
+                    (await linked.RecordAsync(first + prepared.Linked.Count, [], audit, cancellationToken)).Entry
+                );
+        }
+
         var (entry, details) = await applier.RecordAsync(
             null,
             [.. entries.Select(each => each.Number)],
@@ -101,6 +110,23 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
             cancellationToken
         );
         return ([.. entries, entry], details);
+    }
+
+    /// <summary>A cluster that is assigned to somebody is merged by nobody else.</summary>
+    /// <exception cref="KettlefogException">One with two of the records is assigned to another user.</exception>
+    private async Task EnsureNotAssignedToOthersAsync(
+        MergeChoices choices,
+        string actor,
+        CancellationToken cancellationToken
+    )
+    {
+        foreach (var merge in choices.InOrder)
+            await new ClusterStore(session, clock.GetUtcNow()).EnsureNotAssignedToOthersAsync(
+                merge.RecordType,
+                [.. merge.Keys.Select(key => key.ToString())],
+                actor,
+                cancellationToken
+            );
     }
 
     private MergeApplier ApplierOf(MergePlan plan, long journal) => new(session, map, plan, journal, clock, counter);
@@ -199,7 +225,14 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
                 await new RuleStore(session).RequireAsync(map.Map.Require(choices.RecordType), name, cancellationToken)
             ).Rule
             : null;
-        return await _reader.ReadAsync(choices, rule, cancellationToken);
+        return await _reader.ReadAsync(choices, rule, cancellationToken) with
+        {
+            NonDuplicates = await new NonDuplicateStore(session).ListAmongAsync(
+                choices.RecordType,
+                [.. choices.Keys.Select(key => key.ToString())],
+                cancellationToken
+            ),
+        };
     }
 }
 

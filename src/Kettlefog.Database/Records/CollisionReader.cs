@@ -101,24 +101,12 @@ internal sealed class CollisionReader(
     private static IEnumerable<UniqueKey> UniqueKeysWith(TableSchema table, HashSet<string> columns) =>
         table
             .UniqueKeys.Append(UniqueKey.Of("primary key", table.PrimaryKey))
-            .Where(key =>
-                key.Parts.Any(part =>
-                    part.Column is null
-                        ? columns.Any(column => Mentions(part.Expression!, column))
-                        : columns.Contains(part.Column)
-                )
-            );
+            .Where(key => key.Parts.Any(part => columns.Any(part.DependsOn)));
 
     /// <summary>The reference that resolves a conflict in a unique key; where several could, one that blocks.</summary>
     private ReferenceTarget Concerned(UniqueKey unique) =>
         targets
-            .Where(each =>
-                each.Reference.Columns.Any(column =>
-                    unique.Parts.Any(part =>
-                        part.Column is null ? Mentions(part.Expression!, column) : Identifiers.Same(part.Column, column)
-                    )
-                )
-            )
+            .Where(each => each.Reference.Columns.Any(column => unique.Parts.Any(part => part.DependsOn(column))))
             .OrderBy(each => each.Reference.Collision == CollisionPolicy.Block ? 0 : 1)
             .First();
 
@@ -134,7 +122,7 @@ internal sealed class CollisionReader(
         return
             concerned is [var single]
             && unique.Columns.All(column => column is not null)
-            && !referringColumns.Any(column => Mentions(unique.Filter ?? "", column))
+            && !referringColumns.Any(unique.FilterDependsOn)
             ? single
             : null;
     }
@@ -335,8 +323,10 @@ internal sealed class CollisionReader(
             row => (Group: row.Long(), Holder: (int)row.Long(), Values: row.Values(table.Columns.Count)),
             cancellationToken
         );
-        var said = string.Join(", ", unique.Parts.Select(part => part.Column ?? part.Expression));
-        return [.. Groups(table, Concerned(unique).Reference.Key, unique, rows).Select(each => (said, each))];
+        return
+        [
+            .. Groups(table, Concerned(unique).Reference.Key, unique, rows).Select(each => (unique.Description, each)),
+        ];
     }
 
     /// <summary>
@@ -401,10 +391,6 @@ internal sealed class CollisionReader(
 
     private Sql Compared(Sql value, KeyPart part) =>
         part.Collation is null ? value : session.Dialect.Collate(value, part.Collation);
-
-    /// <summary>True if an expression mentions a column; a false positive only costs time.</summary>
-    private static bool Mentions(string expression, string column) =>
-        expression.Contains(column, StringComparison.OrdinalIgnoreCase);
 
     /// <summary>Rows that refer to rows that may be removed, and why they could not move with them.</summary>
     private async Task<(IReadOnlyList<Collision> Collisions, IReadOnlyList<string> Obstacles)> WithDependentsAsync(

@@ -152,13 +152,18 @@ internal sealed class ReversalApplier(Session session, CheckedMap map, TimeProvi
         _history.Append(entry, changed.Journal, duplicates);
         if (only is not null)
             await _history.AddPartialReversalAsync(merge.Number, only, number, cancellationToken);
-        await new ClusterStore(session).ReturnAsync(
+        await new ClusterStore(session, entry.At).ReturnAsync(
             merge.Number,
             only is null ? null : duplicates,
-            entry.At,
             cancellationToken
         );
-        await new NonDuplicateStore(session).ForgetAsync(merge.Number, cancellationToken);
+        var nonDuplicates = new NonDuplicateStore(session);
+        await nonDuplicates.ForgetAsync(merge.Number, cancellationToken);
+
+        // What the merge had reopened is decided again, as far as both records are there again.
+        var reopened = DetailsJson.Read<MergeDetails>(merge.Details).Reopened ?? [];
+        foreach (var pair in reopened.Where(pair => only is null || pair.A == only || pair.B == only))
+            await nonDuplicates.AddAsync(merge.RecordType, pair.A, pair.B, pair.Number, cancellationToken);
         return entry;
     }
 

@@ -17,13 +17,8 @@ public sealed record IndexAdvice(string Warning, string Statement)
         ArgumentNullException.ThrowIfNull(reference);
         ArgumentNullException.ThrowIfNull(table);
         var useful = reference.Columns.Concat(reference.When.Keys).ToHashSet(StringComparer.OrdinalIgnoreCase);
-        var indexes = table
-            .UniqueKeys.Where(key => key.Filter is null)
-            .Select(key => key.Columns)
-            .Append([.. table.PrimaryKey])
-            .Concat(table.Indexes ?? []);
         if (
-            indexes.Any(index =>
+            table.WholeIndexes.Any(index =>
                 reference.Columns.All(index.TakeWhile(column => column is not null && useful.Contains(column)).Contains)
             )
         )
@@ -55,9 +50,7 @@ public sealed record IndexAdvice(string Warning, string Statement)
 
     private static string CreationOf(string what, TableSchema table, IReadOnlyList<string> columns)
     {
-        var name = table.Schema is null
-            ? Quoted(table.Name)
-            : $"{Quoted(table.Schema)}.{Quoted(table.Name[(table.Schema.Length + 1)..])}";
+        var name = table.Schema is null ? Quoted(table.Name) : $"{Quoted(table.Schema)}.{Quoted(table.BareName)}";
         return $"CREATE {what} {Quoted($"{table.Name.Replace('.', '_')}_{string.Join('_', columns)}")} ON {name} "
             + $"({string.Join(", ", columns.Select(Quoted))});";
     }

@@ -20,7 +20,8 @@ namespace Kettlefog.Core.Map.Model;
 /// <param name="Survivorship">The default survivorship rule of fields.</param>
 /// <param name="SourceOrder">The sources, most trusted first, for the survivorship rule of that name.</param>
 /// <param name="Blanks">
-/// Texts that count as blank, such as <c>n/a</c> or <c>1900-01-01</c>, whatever their case.
+/// Further texts that count as blank, such as <c>1900-01-01</c>, whatever their case: what people usually type when
+/// they do not know counts as blank in the fields anyway.
 /// </param>
 /// <param name="Fields">The fields, in the order of the file.</param>
 /// <param name="References">The references to the records.</param>
@@ -66,6 +67,15 @@ public sealed record RecordType(
     /// </summary>
     public bool HasUniqueKey { get; init; } = true;
 
+    /// <summary>The name of the figure that counts as amount; null for none.</summary>
+    public string? AmountName { get; init; }
+
+    /// <summary>
+    /// The figure that counts as the amount at stake in a cluster: the one that the map names, or its only sum. Null if
+    /// there is none: different figures are never added.
+    /// </summary>
+    public Figure? Amount => Figures.FirstOrDefault(figure => figure.Name == AmountName);
+
     /// <summary>The row that a merge adds for the master; null for none.</summary>
     public Timeline? Timeline { get; init; }
 
@@ -106,6 +116,17 @@ public sealed record RecordType(
             && value.ToText()?.Trim() is { } text
             && Blanks.Contains(text, StringComparer.OrdinalIgnoreCase)
         );
+
+    /// <summary>
+    /// True if a value of a field counts as missing: also if it is what people type when they do not know.
+    /// </summary>
+    /// <param name="field">The field.</param>
+    /// <param name="value">The value.</param>
+    public bool IsBlank(Field field, ColumnValue value)
+    {
+        ArgumentNullException.ThrowIfNull(field);
+        return IsBlank(value) || (value.ToText() is { } text && Placeholder.Is(field.Kind, text));
+    }
 
     /// <summary>A record's label, made of its column values.</summary>
     /// <param name="column">Gives the value of a column.</param>

@@ -24,6 +24,7 @@ internal static class RecordTypeReader
         "fields",
         "references",
         "figures",
+        "amount",
         "retire",
         "timeline",
         "require_reason",
@@ -52,6 +53,9 @@ internal static class RecordTypeReader
         var references = node.Children("references")
             .Select(child => ReferenceReader.Read(child.Name, child.Node, problems))
             .ToList();
+        var figures = node.Children("figures")
+            .Select(child => FigureReader.Read(child.Name, child.Node, references, problems))
+            .ToList();
         var title = node.Text("title") ?? MapNode.Sentence(name);
         var type = new RecordType(
             name,
@@ -75,14 +79,13 @@ internal static class RecordTypeReader
             node.Texts("blank"),
             fields,
             references,
-            node.Children("figures")
-                .Select(child => FigureReader.Read(child.Name, child.Node, references, problems))
-                .ToList(),
+            figures,
             ReadRetirement(node, problems),
             BlockerReader.Read(node, references),
             MatchSettingsReader.Read(node, fields, references, problems)
         )
         {
+            AmountName = ReadAmount(node, figures, problems, lines),
             Timeline = ReadTimeline(node, problems),
             RequireReason = node.Flag("require_reason"),
             Linked =
@@ -124,6 +127,27 @@ internal static class RecordTypeReader
         }
 
         return type;
+    }
+
+    private static string? ReadAmount(
+        MapNode type,
+        List<Figure> figures,
+        MapProblems problems,
+        Dictionary<string, int> lines
+    )
+    {
+        var sums = figures.Where(figure => figure.Operation == FigureOperation.Sum).ToList();
+        if (type.Text("amount") is not { } name)
+            return sums.Count == 1 ? sums[0].Name : null;
+        if (sums.All(figure => figure.Name != name))
+            problems.Add(
+                lines.GetValueOrDefault(type.Join("amount"), type.Line),
+                $"'{type.Join("amount")}' names '{name}', which is no figure that is a sum.",
+                sums.Count == 0
+                    ? "Add a figure with 'sum', or leave 'amount' out."
+                    : $"Name one of: {string.Join(", ", sums.Select(figure => figure.Name))}."
+            );
+        return name;
     }
 
     private static Retirement ReadRetirement(MapNode type, MapProblems problems)

@@ -4,6 +4,7 @@ using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Merging;
 using Kettlefog.Core.Schema;
 using Kettlefog.Database.Duplicates.Rules;
+using Kettlefog.Database.Engines;
 using Kettlefog.Database.Own;
 using Kettlefog.Database.Records;
 using Kettlefog.Database.Statements;
@@ -13,6 +14,9 @@ namespace Kettlefog.Database.Duplicates.Clusters;
 /// <summary>The queue of clusters: listed, assigned, postponed and counted.</summary>
 public sealed class ClusterService
 {
+    /// <summary>How long a claim lasts without a sign of life.</summary>
+    public static readonly TimeSpan ClaimLasts = TimeSpan.FromMinutes(10);
+
     private readonly DatabaseContext _context;
 
     internal ClusterService(DatabaseContext context) => _context = context;
@@ -25,7 +29,7 @@ public sealed class ClusterService
     {
         ArgumentNullException.ThrowIfNull(type);
         await using var session = await _context.OpenReadAsync(cancellationToken);
-        await foreach (var member in new ClusterStore(session).MembersAsync(type.Name, cancellationToken))
+        await foreach (var member in ClusterStore.MembersAsync(session, type.Name, cancellationToken))
             yield return member;
     }
 
@@ -38,14 +42,40 @@ public sealed class ClusterService
     )
     {
         await using var session = await _context.OpenReadAsync(cancellationToken);
-        return await new ClusterStore(session).ListAsync(filter, Today, page, size, cancellationToken);
+        return await Store(session).ListAsync(filter, page, size, cancellationToken);
+    }
+
+    /// <summary>Where a cluster is in the queue, also if it was decided since.</summary>
+    /// <param name="id">The cluster.</param>
+    /// <param name="filter">The filter and order of the queue.</param>
+    /// <param name="caller">Who asks: clusters that are assigned to others are no neighbours.</param>
+    /// <param name="skipped">The numbers of clusters that are no neighbours either.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <exception cref="KettlefogException">There is no such cluster.</exception>
+    public async Task<ClusterPlace> FindPlaceAsync(
+        long id,
+        ClusterFilter filter,
+        string caller,
+        IReadOnlyList<long> skipped,
+        CancellationToken cancellationToken
+    )
+    {
+        await using var session = await _context.OpenReadAsync(cancellationToken);
+        return await Store(session).FindPlaceAsync(id, filter, caller, skipped, cancellationToken);
+    }
+
+    /// <summary>The number of the last history entry that decided about records of a cluster; null for none.</summary>
+    public async Task<long?> FindDecisionAsync(long id, CancellationToken cancellationToken)
+    {
+        await using var session = await _context.OpenReadAsync(cancellationToken);
+        return await Store(session).FindDecisionAsync(id, cancellationToken);
     }
 
     /// <summary>One cluster.</summary>
     public async Task<Cluster> ReadAsync(long id, CancellationToken cancellationToken)
     {
         await using var session = await _context.OpenReadAsync(cancellationToken);
-        return await new ClusterStore(session).RequireAsync(id, cancellationToken);
+        return await Store(session).RequireAsync(id, cancellationToken);
     }
 
     /// <summary>Assigns a cluster to a user, or to nobody.</summary>
@@ -61,40 +91,71 @@ public sealed class ClusterService
         string caller,
         bool force,
         CancellationToken cancellationToken
-    ) =>
+    ) => ChangeAsync(id, store => store.AssignAsync(id, user, caller, force, cancellationToken), cancellationToken);
+
+    /// <summary>
+    /// Assigns a cluster to a user who looks at it; that lapses after <see cref="ClaimLasts"/> unless it is renewed.
+    /// </summary>
+    /// <param name="id">The cluster.</param>
+    /// <param name="user">The user.</param>
+    /// <param name="force">True to take it over from another user.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <exception cref="KettlefogException">It is assigned to another user, or was decided.</exception>
+    public Task<Cluster> ClaimAsync(long id, string user, bool force, CancellationToken cancellationToken) =>
         ChangeAsync(
             id,
-            store => store.AssignAsync(id, user, caller, force, _context.Clock.GetUtcNow(), cancellationToken),
+            store => store.ClaimAsync(id, user, _context.Clock.GetUtcNow() + ClaimLasts, force, cancellationToken),
             cancellationToken
         );
 
+    /// <summary>Ends a user's claim of a cluster, if it is one; an assignment stays.</summary>
+    public Task<Cluster> ReleaseAsync(long id, string user, CancellationToken cancellationToken) =>
+        ChangeAsync(id, store => store.ReleaseAsync(user, id, cancellationToken), cancellationToken);
+
+    /// <summary>Ends all claims of a user, who signs out.</summary>
+    public async Task ReleaseAllAsync(string user, CancellationToken cancellationToken)
+    {
+        await using var session = await _context.OpenWriteAsync(cancellationToken);
+        await Store(session).ReleaseAsync(user, null, cancellationToken);
+        await session.CommitAsync(cancellationToken);
+    }
+
     /// <summary>Postpone a cluster until a date.</summary>
-    public Task<Cluster> PostponeAsync(long id, DateOnly until, CancellationToken cancellationToken) =>
-        until <= Today
+    /// <param name="id">The cluster.</param>
+    /// <param name="postponement">Until when, by whom, and why.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <exception cref="KettlefogException">
+    /// The date is not in the future, or the cluster is assigned to another user, or was decided.
+    /// </exception>
+    public Task<Cluster> PostponeAsync(long id, Postponement postponement, CancellationToken cancellationToken)
+    {
+        ArgumentNullException.ThrowIfNull(postponement);
+        return postponement.Until <= DateOnly.FromDateTime(_context.Clock.GetUtcNow().UtcDateTime)
             ? throw new KettlefogException(
                 ErrorCode.InvalidChoice,
-                $"{until:yyyy-MM-dd} is not in the future.",
+                $"{postponement.Until:yyyy-MM-dd} is not in the future.",
                 "Postpone the cluster until a later date."
             )
-            : ChangeAsync(
-                id,
-                store => store.PostponeAsync(id, until, _context.Clock.GetUtcNow(), cancellationToken),
-                cancellationToken
-            );
+            : ChangeAsync(id, store => store.PostponeAsync(id, postponement, cancellationToken), cancellationToken);
+    }
 
     /// <summary>Resume a postponed cluster.</summary>
     public Task<Cluster> ResumeAsync(long id, CancellationToken cancellationToken) =>
-        ChangeAsync(
-            id,
-            store => store.ResumeAsync(id, _context.Clock.GetUtcNow(), cancellationToken),
-            cancellationToken
-        );
+        ChangeAsync(id, store => store.ResumeAsync(id, cancellationToken), cancellationToken);
 
     /// <summary>Counts the clusters by record type, state and confidence.</summary>
-    public async Task<IReadOnlyList<ClusterCount>> CountAsync(CancellationToken cancellationToken)
+    /// <param name="certain">
+    /// The confidence, from 0 to 1, from which a cluster counts as certain, by the names of record types.
+    /// </param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task<IReadOnlyList<ClusterCount>> CountAsync(
+        IReadOnlyDictionary<string, double> certain,
+        CancellationToken cancellationToken
+    )
     {
+        ArgumentNullException.ThrowIfNull(certain);
         await using var session = await _context.OpenReadAsync(cancellationToken);
-        return await new ClusterStore(session).CountAsync(Today, cancellationToken);
+        return await Store(session).CountAsync(certain, cancellationToken);
     }
 
     /// <summary>The record that is suggested as the master.</summary>
@@ -132,7 +193,7 @@ public sealed class ClusterService
         );
     }
 
-    private DateOnly Today => DateOnly.FromDateTime(_context.Clock.GetUtcNow().UtcDateTime);
+    private ClusterStore Store(Session session) => new(session, _context.Clock.GetUtcNow());
 
     private async Task<Cluster> ChangeAsync(
         long id,
@@ -141,7 +202,7 @@ public sealed class ClusterService
     )
     {
         await using var session = await _context.OpenWriteAsync(cancellationToken);
-        var store = new ClusterStore(session);
+        var store = Store(session);
         await store.RequireAsync(id, cancellationToken);
         await change(store);
         var cluster = await store.RequireAsync(id, cancellationToken);

@@ -2,7 +2,6 @@ using Kettlefog.Core;
 using Kettlefog.Core.History;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Merging;
-using Kettlefog.Core.Naming;
 using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
 using Kettlefog.Database.Duplicates.Decisions;
@@ -36,20 +35,13 @@ public sealed class NonDuplicateService
     {
         ArgumentNullException.ThrowIfNull(audit);
         await using var session = await _context.OpenWriteAsync(cancellationToken);
-        var clusters = new ClusterStore(session);
+        var clusters = new ClusterStore(session, _context.Clock.GetUtcNow());
         var cluster = await clusters.RequireAsync(id, cancellationToken);
-        if (cluster.State is ClusterState.Merged or ClusterState.NonDuplicates)
-            throw new KettlefogException(
-                ErrorCode.ClusterTaken,
-                $"Cluster {id} is decided: {EnumName.Of(cluster.State).Replace('-', ' ')}.",
-                "See the history for the decision."
-            );
-        if (cluster.Assignee is { } other && other != audit.Actor)
-            throw new KettlefogException(
-                ErrorCode.ClusterTaken,
-                $"Cluster {id} is assigned to {other}.",
-                "Choose another one, or ask for it to be reassigned."
-            );
+        if (
+            cluster.State is ClusterState.Merged or ClusterState.NonDuplicates
+            || (cluster.Assignee is { } other && other != audit.Actor)
+        )
+            throw ClusterStore.Taken(cluster);
         foreach (var unknown in (records ?? []).Where(key => !cluster.Members.Contains(key)))
             throw new KettlefogException(
                 ErrorCode.InvalidChoice,
@@ -71,15 +63,7 @@ public sealed class NonDuplicateService
                 "Mark the whole cluster as not duplicates instead."
             );
         var entry = await DecideAsync(session, type, EntryKind.NonDuplicates, pairs, id, audit, cancellationToken);
-        await clusters.LeaveAsync(
-            type.Name,
-            leaving,
-            id,
-            ClusterState.NonDuplicates,
-            entry.Number,
-            _context.Clock.GetUtcNow(),
-            cancellationToken
-        );
+        await clusters.LeaveAsync(type.Name, leaving, id, ClusterState.NonDuplicates, entry.Number, cancellationToken);
         await session.CommitAsync(cancellationToken);
         return entry;
     }
@@ -150,30 +134,87 @@ public sealed class NonDuplicateService
                 $"{a} and {b} are not marked as not duplicates.",
                 "List the non-duplicates to see the pairs."
             );
-        var entry = await DecideAsync(
+        return await ReopenAsync(session, type, [(a.ToString(), b.ToString())], reopened, audit, cancellationToken);
+    }
+
+    /// <summary>Reopens what a history entry decided: that records are not duplicates.</summary>
+    /// <param name="number">The number of the entry.</param>
+    /// <param name="audit">Who, and why.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <exception cref="KettlefogException">
+    /// There is no such entry, it is another kind of entry, or all of it is reopened already.
+    /// </exception>
+    public async Task<HistoryEntry> ReopenAsync(long number, AuditContext audit, CancellationToken cancellationToken)
+    {
+        ArgumentNullException.ThrowIfNull(audit);
+        await using var session = await _context.OpenWriteAsync(cancellationToken);
+        var decision = (await new HistoryStore(session).RequireAsync(number, cancellationToken)).Entry;
+        if (decision.Kind != EntryKind.NonDuplicates)
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                $"Entry {number} of the history did not mark records as not duplicates.",
+                decision.Kind == EntryKind.Merge ? "Reverse a merge instead." : "Choose the entry that did."
+            );
+        var type = _context.Map.Map.Require(decision.RecordType);
+        var reopened = await new NonDuplicateStore(session).RemoveAsync(type.Name, number, cancellationToken);
+        if (reopened.Count == 0)
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                $"What entry {number} of the history decided is reopened already.",
+                "See the history of the records for who reopened it."
+            );
+        return await ReopenAsync(
             session,
             type,
-            EntryKind.Reopened,
-            [(a.ToString(), b.ToString())],
-            null,
+            [.. reopened.Select(pair => (pair.A, pair.B)).Distinct()],
+            reopened,
             audit,
             cancellationToken
         );
+    }
 
-        // Back in the queue at once, and compared again by the next scan, although neither record changed.
+    /// <summary>Reopens the decision about the records of a cluster that is marked as not duplicates.</summary>
+    /// <exception cref="KettlefogException">There is no such cluster, or it is not marked.</exception>
+    public async Task<HistoryEntry> ReopenClusterAsync(long id, AuditContext audit, CancellationToken cancellationToken)
+    {
+        await using (var session = await _context.OpenReadAsync(cancellationToken))
+        {
+            var clusters = new ClusterStore(session, _context.Clock.GetUtcNow());
+            var cluster = await clusters.RequireAsync(id, cancellationToken);
+            if (
+                cluster.State == ClusterState.NonDuplicates
+                && await clusters.FindDecisionAsync(id, cancellationToken) is { } number
+            )
+                id = number;
+            else
+                throw new KettlefogException(
+                    ErrorCode.InvalidChoice,
+                    $"Cluster {id} is not marked as not duplicates, so that there is nothing to reopen.",
+                    "List the clusters with the state 'non-duplicates'."
+                );
+        }
+
+        return await ReopenAsync(id, audit, cancellationToken);
+    }
+
+    /// <summary>
+    /// Records that pairs are reopened. They are back in the queue at once, and compared by the next scan, although
+    /// none of the records changed.
+    /// </summary>
+    private async Task<HistoryEntry> ReopenAsync(
+        Session session,
+        RecordType type,
+        IReadOnlyList<(string A, string B)> pairs,
+        IReadOnlyList<NonDuplicatePair> reopened,
+        AuditContext audit,
+        CancellationToken cancellationToken
+    )
+    {
+        var entry = await DecideAsync(session, type, EntryKind.Reopened, pairs, null, audit, cancellationToken);
+        var keys = pairs.SelectMany(pair => new[] { pair.A, pair.B }).Distinct().ToList();
         foreach (var number in reopened.Select(pair => pair.Number).Distinct())
-            await new ClusterStore(session).ReturnAsync(
-                number,
-                [a.ToString(), b.ToString()],
-                entry.At,
-                cancellationToken
-            );
-        await new PairStore(session).StoreContentHashesAsync(
-            type.Name,
-            [],
-            [a.ToString(), b.ToString()],
-            cancellationToken
-        );
+            await new ClusterStore(session, entry.At).ReturnAsync(number, keys, cancellationToken);
+        await new PairStore(session).ForgetContentHashesAsync(type.Name, keys, cancellationToken);
         await session.CommitAsync(cancellationToken);
         return entry;
     }

@@ -1,7 +1,10 @@
 using System.Text.Json;
+using Kettlefog.Contracts;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Matching;
+using Kettlefog.Core.Merging;
 using Kettlefog.Database.Engines;
+using Kettlefog.Database.Own;
 using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Duplicates.Decisions;
@@ -29,10 +32,12 @@ internal sealed class NonDuplicateStore(Session session)
     /// <param name="recordType">The record type.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <param name="of">Only those of one record, by its current key.</param>
+    /// <param name="number">Only those that one history entry decided.</param>
     public Task<List<NonDuplicatePair>> ListAsync(
         string recordType,
         CancellationToken cancellationToken,
-        string? of = null
+        string? of = null,
+        long? number = null
     )
     {
         if (session.Engine.IsUninitialised)
@@ -40,6 +45,7 @@ internal sealed class NonDuplicateStore(Session session)
         var one = of is null
             ? Sql.Of($"1 = 1")
             : Sql.Of($"{of} IN (COALESCE(fa.master_key, a.key_a), COALESCE(fb.master_key, a.key_b))");
+        var decided = number is { } entry ? Sql.Of($"a.number = {entry}") : Sql.Of($"1 = 1");
         return session.QueryAsync(
             Sql.Of(
                 $"""
@@ -47,12 +53,69 @@ internal sealed class NonDuplicateStore(Session session)
                   {_nonDuplicates} a
                 LEFT JOIN {_redirects} fa ON fa.record_type = a.record_type AND fa.old_key = a.key_a
                 LEFT JOIN {_redirects} fb ON fb.record_type = a.record_type AND fb.old_key = a.key_b
-                WHERE a.record_type = {recordType} AND {one} ORDER BY a.number DESC, a.key_a, a.key_b
+                WHERE a.record_type = {recordType} AND {one} AND {decided} ORDER BY a.number DESC, a.key_a, a.key_b
                 """
             ),
             row => new NonDuplicatePair(row.Text(), row.Text(), row.Long()),
             cancellationToken
         );
+    }
+
+    /// <summary>The decisions that records of a merge are not duplicates of each other.</summary>
+    /// <param name="recordType">The record type.</param>
+    /// <param name="keys">The keys of the records: a decision about a retired record is one about its master.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task<IReadOnlyList<MarkedNonDuplicates>> ListAmongAsync(
+        string recordType,
+        IReadOnlyList<string> keys,
+        CancellationToken cancellationToken
+    )
+    {
+        if (session.Engine.IsUninitialised)
+            return [];
+        var given = session.Dialect.ValuesTable("given", ["record_key"], keys.Select(key => Sql.Of($"{key}")));
+        return await session.QueryAsync(
+            Sql.Of(
+                $"""
+                WITH {given}, names (old_key, master_key) AS (
+                  SELECT record_key, record_key FROM given
+                  UNION ALL SELECT f.old_key, f.master_key FROM given JOIN {_redirects} f
+                    ON f.record_type = {recordType} AND f.master_key = given.record_key)
+                SELECT na.master_key, nb.master_key, n.key_a, n.key_b, n.number, h.actor, h.at, h.reason
+                FROM names na JOIN {_nonDuplicates} n ON n.record_type = {recordType} AND n.key_a = na.old_key
+                JOIN names nb ON nb.old_key = n.key_b
+                JOIN {session.Dialect.Own("history")} h ON h.number = n.number
+                WHERE na.master_key <> nb.master_key ORDER BY n.number, n.key_a, n.key_b
+                """
+            ),
+            row => new MarkedNonDuplicates(
+                row.Text(),
+                row.Text(),
+                (row.Text(), row.Text()),
+                row.Long(),
+                row.Text(),
+                StoredTimestamp.Read(row.Text()),
+                row.Text()
+            ),
+            cancellationToken
+        );
+    }
+
+    /// <summary>Reopens decisions that records are not duplicates, for a merge of them.</summary>
+    public async Task RemoveAsync(
+        string recordType,
+        IEnumerable<ReopenedPair> pairs,
+        CancellationToken cancellationToken
+    )
+    {
+        foreach (var pair in pairs)
+            await session.ExecuteAsync(
+                Sql.Of(
+                    $"DELETE FROM {_nonDuplicates} WHERE record_type = {recordType} AND key_a = {pair.A} AND "
+                        + $"key_b = {pair.B} AND number = {pair.Number}"
+                ),
+                cancellationToken
+            );
     }
 
     /// <summary>Mark two records as not duplicates.</summary>
@@ -100,6 +163,23 @@ internal sealed class NonDuplicateStore(Session session)
             await ForgetAsync(number, cancellationToken);
         }
 
+        return found;
+    }
+
+    /// <summary>Reopens what a history entry decided, as far as it is not reopened yet.</summary>
+    /// <returns>The pairs.</returns>
+    public async Task<IReadOnlyList<NonDuplicatePair>> RemoveAsync(
+        string recordType,
+        long number,
+        CancellationToken cancellationToken
+    )
+    {
+        var found = await ListAsync(recordType, cancellationToken, number: number);
+        await session.ExecuteAsync(
+            Sql.Of($"DELETE FROM {_nonDuplicates} WHERE record_type = {recordType} AND number = {number}"),
+            cancellationToken
+        );
+        await ForgetAsync(number, cancellationToken);
         return found;
     }
 

@@ -88,12 +88,31 @@ internal sealed class PairStore(Session session)
             cancellationToken
         );
 
-    /// <summary>Deletes the pairs of all other scans.</summary>
-    public Task KeepOnlyAsync(string recordType, long scan, CancellationToken cancellationToken) =>
-        session.ExecuteAsync(
-            Sql.Of($"DELETE FROM {_pairs} WHERE record_type = {recordType} AND scan <> {scan}"),
+    /// <summary>Deletes pairs of all other scans.</summary>
+    /// <param name="recordType">The record type.</param>
+    /// <param name="scan">The scan whose pairs are kept.</param>
+    /// <param name="limit">About how many to delete.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <returns>True if there are more.</returns>
+    public async Task<bool> ForgetOthersAsync(
+        string recordType,
+        long scan,
+        long limit,
+        CancellationToken cancellationToken
+    )
+    {
+        var others = Sql.Of($"FROM {_pairs} WHERE record_type = {recordType} AND scan <> {scan}");
+        var until = await session.QueryAsync(
+            Sql.Of($"SELECT key_a {others} ORDER BY key_a LIMIT 1 OFFSET {limit}"),
+            row => row.Text(),
             cancellationToken
         );
+        await session.ExecuteAsync(
+            until.Count == 0 ? Sql.Of($"DELETE {others}") : Sql.Of($"DELETE {others} AND key_a <= {until[0]}"),
+            cancellationToken
+        );
+        return until.Count > 0;
+    }
 
     /// <summary>The digests of the records at the last finished scan.</summary>
     public async Task<Dictionary<string, long>> ReadContentHashesAsync(
@@ -113,15 +132,14 @@ internal sealed class PairStore(Session session)
         return hashes;
     }
 
-    /// <summary>Stores the current digests of the records.</summary>
-    public async Task StoreContentHashesAsync(
+    /// <summary>Deletes the digests of records.</summary>
+    public async Task ForgetContentHashesAsync(
         string recordType,
-        IReadOnlyList<(string Key, long Hash)> changed,
-        IEnumerable<string> gone,
+        IReadOnlyList<string> keys,
         CancellationToken cancellationToken
     )
     {
-        foreach (var chunk in gone.Chunk(RowsAtOnce))
+        foreach (var chunk in keys.Chunk(RowsAtOnce))
             await session.ExecuteAsync(
                 Sql.Of(
                     $"DELETE FROM {_hashes} WHERE record_type = {recordType} AND record_key IN "
@@ -129,7 +147,16 @@ internal sealed class PairStore(Session session)
                 ),
                 cancellationToken
             );
-        foreach (var chunk in changed.Chunk(RowsAtOnce))
+    }
+
+    /// <summary>Stores the current digests of records.</summary>
+    public async Task StoreContentHashesAsync(
+        string recordType,
+        IReadOnlyList<(string Key, long Hash)> records,
+        CancellationToken cancellationToken
+    )
+    {
+        foreach (var chunk in records.Chunk(RowsAtOnce))
         {
             var rows = chunk.Select(record => Sql.Of($"{recordType}, {record.Key}, {record.Hash}"));
             await session.ExecuteAsync(

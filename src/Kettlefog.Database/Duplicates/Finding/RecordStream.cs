@@ -1,8 +1,8 @@
 using System.IO.Hashing;
-using System.Runtime.CompilerServices;
 using System.Runtime.InteropServices;
 using Kettlefog.Core;
 using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
 using Kettlefog.Database.Engines;
 using Kettlefog.Database.Records;
@@ -32,22 +32,74 @@ internal sealed record MatchRecord(string Key, string?[] Values)
 /// <summary>Reads the records of a type that are not retired, by key.</summary>
 internal sealed class RecordStream(Session session, CheckedMap map)
 {
-    /// <summary>Reads all of them, or those with some keys.</summary>
+    /// <summary>Reads those with some keys.</summary>
     /// <param name="type">The record type.</param>
-    /// <param name="hasRedirects">False if the database does not have Kettlefog's tables.</param>
-    /// <param name="keys">The keys in text form; null for all.</param>
+    /// <param name="keys">The keys in text form.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public IAsyncEnumerable<MatchRecord> ReadAsync(
         RecordType type,
+        IReadOnlyList<string> keys,
+        CancellationToken cancellationToken
+    )
+    {
+        var key = session.Keys.Text(map.Catalog.Require(type.Table).Require(type.Key));
+        var chosen = Sql.Of($"{key} IN ({Sql.Join(", ", keys.Select(each => Sql.Of($"{each}")))})");
+        return SelectAsync(type, hasRedirects: true, chosen, Sql.Empty, [], cancellationToken)
+            .Select(row => row.Record);
+    }
+
+    /// <summary>Reads the records from a key on.</summary>
+    /// <param name="type">The record type.</param>
+    /// <param name="hasRedirects">False if the database does not have Kettlefog's tables.</param>
+    /// <param name="from">The values of the key's columns, the first record's included; null from the start.</param>
+    /// <param name="limit">How many at most; null for all.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <returns>Each record, and the values of its key's columns.</returns>
+    public IAsyncEnumerable<(MatchRecord Record, ColumnValue[] Key)> ReadFromAsync(
+        RecordType type,
         bool hasRedirects,
-        IReadOnlyList<string>? keys,
+        IReadOnlyList<ColumnValue>? from,
+        long? limit,
+        CancellationToken cancellationToken
+    )
+    {
+        var columns = map.Catalog.Require(type.Table).Require(type.Key);
+        var names = Sql.Join(", ", columns.Select(column => Sql.Of($"t.{new SqlName(column.Name)}")));
+        var values = from?.Zip(columns, (value, column) => session.Dialect.Write(value, column));
+        return SelectAsync(
+            type,
+            hasRedirects,
+            values is null ? Sql.Of($"1 = 1") : Sql.Of($"({names}) >= ({Sql.Join(", ", values)})"),
+            limit is { } most ? Sql.Of($" LIMIT {most}") : Sql.Empty,
+            columns,
+            cancellationToken
+        );
+    }
+
+    private IAsyncEnumerable<(MatchRecord Record, ColumnValue[] Key)> SelectAsync(
+        RecordType type,
+        bool hasRedirects,
+        Sql chosen,
+        Sql limit,
+        IReadOnlyList<ColumnSchema> keyColumns,
         CancellationToken cancellationToken
     )
     {
         var table = map.Catalog.Require(type.Table);
         var key = session.Keys.Text(table.Require(type.Key));
-        var columns = type.Fields.Select(field => session.Dialect.Read(Sql.Of($"t.{new SqlName(field.Column)}")));
-        var conditions = new List<Sql> { Sql.Of($"1 = 1") };
+        var columns = type
+            .Fields.Select(field => field.Column)
+            .Concat(keyColumns.Select(column => column.Name))
+            .Select(column => session.Dialect.Read(Sql.Of($"t.{new SqlName(column)}")));
+
+        // SQLite allows NULL in a primary key; such a row cannot be named, and so is no record.
+        var conditions = new List<Sql> { chosen };
+        conditions.AddRange(
+            table
+                .Require(type.Key)
+                .Where(column => !column.NotNull)
+                .Select(column => Sql.Of($"t.{new SqlName(column.Name)} IS NOT NULL"))
+        );
         if (hasRedirects)
             conditions.Add(
                 Sql.Of(
@@ -73,22 +125,22 @@ internal sealed class RecordStream(Session session, CheckedMap map)
             conditions.Add(Sql.Of($"NOT ({Sql.Join(" AND ", marks)})"));
         }
 
-        if (keys is not null)
-            conditions.Add(Sql.Of($"{key} IN ({Sql.Join(", ", keys.Select(each => Sql.Of($"{each}")))})"));
-        var count = type.Fields.Count;
         return session.StreamAsync(
             Sql.Of(
                 $"SELECT {key}, {Sql.Join(", ", columns)} FROM {session.Dialect.Table(table)} t WHERE "
                     + $"{Sql.Join(" AND ", conditions)} ORDER BY "
-                    + $"{Sql.Join(", ", type.Key.Select(column => Sql.Of($"t.{new SqlName(column)}")))}"
+                    + $"{Sql.Join(", ", type.Key.Select(column => Sql.Of($"t.{new SqlName(column)}")))}{limit}"
             ),
             row =>
             {
                 var text = row.Text();
-                var values = new string?[count];
-                for (var index = 0; index < count; index++)
+                var values = new string?[type.Fields.Count];
+                for (var index = 0; index < values.Length; index++)
                     values[index] = row.Value().ToText();
-                return new MatchRecord(text, values);
+                var keyValues = new ColumnValue[keyColumns.Count];
+                for (var index = 0; index < keyValues.Length; index++)
+                    keyValues[index] = row.Value();
+                return (new MatchRecord(text, values), keyValues);
             },
             cancellationToken
         );
@@ -100,31 +152,5 @@ internal sealed class RecordStream(Session session, CheckedMap map)
     {
         var record = (await new SnapshotReader(session, map).ReadRecordsAsync(type, [key], cancellationToken))[0];
         return new MatchRecord(key.ToString(), [.. type.Fields.Select(field => record[field.Column].ToText())]);
-    }
-
-    /// <summary>Reads records in batches, the next while the caller works on the last.</summary>
-    public async IAsyncEnumerable<List<MatchRecord>> BatchesAsync(
-        RecordType type,
-        bool hasRedirects,
-        int size,
-        [EnumeratorCancellation] CancellationToken cancellationToken
-    )
-    {
-        await using var records = ReadAsync(type, hasRedirects, null, cancellationToken)
-            .GetAsyncEnumerator(cancellationToken);
-        var next = Task.Run(() => TakeAsync(records, size), cancellationToken);
-        while (await next is { Count: > 0 } batch)
-        {
-            next = Task.Run(() => TakeAsync(records, size), cancellationToken);
-            yield return batch;
-        }
-    }
-
-    private static async Task<List<MatchRecord>> TakeAsync(IAsyncEnumerator<MatchRecord> records, int size)
-    {
-        var batch = new List<MatchRecord>(size);
-        while (batch.Count < size && await records.MoveNextAsync())
-            batch.Add(records.Current);
-        return batch;
     }
 }

@@ -117,7 +117,7 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
         if (found.Count == 0)
             return similar;
         var now = new Dictionary<string, MatchRecord>();
-        await foreach (var record in stream.ReadAsync(type, hasRedirects: true, found, cancellationToken))
+        await foreach (var record in stream.ReadAsync(type, found, cancellationToken))
             now[record.Key] = record;
         var schema = session.Map.Catalog.Require(type.Table).Require(type.Key);
         var keys = found.Where(now.ContainsKey).ToList();
@@ -196,36 +196,32 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
 
     private async Task<LiveIndex> MakeAsync(RecordType type)
     {
-        var (index, decisions) = await ReadAsync(type, CancellationToken.None);
-        index.Loaded.Finder.Prepare(decisions, live: true, CancellationToken.None);
+        var index = await ReadAsync(type, CancellationToken.None);
+        index.Loaded.Finder.Prepare(index.Loaded.Decisions, live: true, CancellationToken.None);
         return index;
     }
 
     /// <summary>Reads the records; learning from them takes its time, and needs no session.</summary>
-    private async Task<(LiveIndex Index, IReadOnlyList<Decision> Decisions)> ReadAsync(
-        RecordType type,
-        CancellationToken cancellationToken
-    )
+    private async Task<LiveIndex> ReadAsync(RecordType type, CancellationToken cancellationToken)
     {
-        await using var session = await context.OpenReadAsync(cancellationToken);
-        session.ExpectLongStatements();
-        var rules = await new RuleStore(session).InForceAsync(type, cancellationToken);
-        var lastKey = await LastKeyAsync(session, type, cancellationToken);
-        var ruleVersions = await new RuleStore(session).CountAsync(cancellationToken);
-        var latest = type.Changed is null ? ColumnValue.Null : await LatestAsync(session, type, cancellationToken);
+        var (lastKey, latest, ruleVersions) = (ColumnValue.Null, ColumnValue.Null, 0L);
         var loaded = await LoadedFinder.LoadAsync(
-            session,
-            session.Map,
+            context.OpenReadAsync,
             type,
-            [.. rules.Select(rule => rule.Rule)],
+            async session =>
+            {
+                // Before the records, so that what changes while they are read is read again.
+                lastKey = await LastKeyAsync(session, type, cancellationToken);
+                if (type.Changed is not null)
+                    latest = await LatestAsync(session, type, cancellationToken);
+                ruleVersions = await new RuleStore(session).CountAsync(cancellationToken);
+                return await new RuleStore(session).MatchRulesAsync(type, cancellationToken);
+            },
             hasOwn: true,
-            _ => { },
+            (_, _) => { },
             cancellationToken
         );
-        return (
-            new LiveIndex(loaded, context.Clock.GetUtcNow(), latest, ruleVersions, lastKey),
-            await new NonDuplicateStore(session).DecisionsAsync(type, cancellationToken)
-        );
+        return new LiveIndex(loaded, context.Clock.GetUtcNow(), latest, ruleVersions, lastKey);
     }
 
     /// <summary>Reads the changes since the index was last updated.</summary>
@@ -253,12 +249,7 @@ internal sealed class LiveIndexes(DatabaseContext context) : IDisposable
             {
                 var now = new Dictionary<string, MatchRecord>();
                 await foreach (
-                    var record in new RecordStream(session, session.Map).ReadAsync(
-                        type,
-                        hasRedirects: true,
-                        chunk,
-                        cancellationToken
-                    )
+                    var record in new RecordStream(session, session.Map).ReadAsync(type, chunk, cancellationToken)
                 )
                     now[record.Key] = record;
                 foreach (var key in chunk)

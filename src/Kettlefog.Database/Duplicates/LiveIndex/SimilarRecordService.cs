@@ -71,14 +71,7 @@ public sealed class SimilarRecordService
         await _live.WaitForAsync(type, cancellationToken);
         await using var session = await _context.OpenReadAsync(cancellationToken);
         var records = new List<MatchRecord>();
-        await foreach (
-            var record in new RecordStream(session, session.Map).ReadAsync(
-                type,
-                hasRedirects: true,
-                keys,
-                cancellationToken
-            )
-        )
+        await foreach (var record in new RecordStream(session, session.Map).ReadAsync(type, keys, cancellationToken))
             records.Add(record);
         return await _live.ExplainAllAsync(session, type, records, cancellationToken);
     }

@@ -75,8 +75,16 @@ public sealed class RuleService
     }
 
     /// <summary>Try a rule on today's records without saving it.</summary>
-    public Task<RuleTrial> TryAsync(RecordType type, MatchRule rule, CancellationToken cancellationToken) =>
-        new RuleTrials(_context).TryAsync(type, rule, cancellationToken);
+    /// <param name="type">The record type.</param>
+    /// <param name="rule">The rule.</param>
+    /// <param name="replaces">The name of the rule that it would replace; null if it would apply beside all.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<RuleTrial> TryAsync(
+        RecordType type,
+        MatchRule rule,
+        string? replaces,
+        CancellationToken cancellationToken
+    ) => new RuleTrials(_context).TryAsync(type, rule, replaces, cancellationToken);
 
     /// <summary>Measures a rule against pairs whose truth is known.</summary>
     public Task<RuleEvaluation> EvaluateAsync(

@@ -46,11 +46,16 @@ internal sealed class RuleStore(Session session)
     private readonly Sql _rules = session.Dialect.Own("rule");
 
     /// <summary>
-    /// The rules in force: those saved last, then those of the map that none replaces; the built-in one if there is
-    /// none.
+    /// The rules in force: those of the map, or the built-in one if it has none, then those that were saved. A saved
+    /// one replaces the one of its name. One that was removed is left out, but the built-in one applies where no other
+    /// does.
     /// </summary>
     public async Task<IReadOnlyList<RuleInForce>> InForceAsync(RecordType type, CancellationToken cancellationToken) =>
         (await ReadAsync(type, cancellationToken)).InForce;
+
+    /// <summary>The rules in force, without who saved them.</summary>
+    public async Task<IReadOnlyList<MatchRule>> MatchRulesAsync(RecordType type, CancellationToken cancellationToken) =>
+        [.. (await InForceAsync(type, cancellationToken)).Select(each => each.Rule)];
 
     /// <summary>The rules in force, and the broken ones, which are left out.</summary>
     public async Task<RuleList> ReadAsync(RecordType type, CancellationToken cancellationToken)
@@ -80,7 +85,8 @@ internal sealed class RuleStore(Session session)
             }
         }
 
-        foreach (var rule in type.Matching.Rules)
+        IReadOnlyList<MatchRule> given = type.Matching.Rules.Count > 0 ? type.Matching.Rules : [MatchRule.Ready];
+        foreach (var rule in given)
         {
             var replaced = saved.FirstOrDefault(version => version.Name == rule.Name);
             if (replaced is null)
@@ -91,7 +97,7 @@ internal sealed class RuleStore(Session session)
 
         foreach (
             var version in saved.Where(version =>
-                version.Body is not null && type.Matching.Rules.All(rule => rule.Name != version.Name)
+                version.Body is not null && given.All(rule => rule.Name != version.Name)
             )
         )
             Add(version);
@@ -157,6 +163,12 @@ internal sealed class RuleStore(Session session)
                 ErrorCode.UnknownRule,
                 $"There is no rule '{name}' for {type.Plural.ToLowerInvariant()}.",
                 "List the rules to see their names."
+            );
+        if (body is null && known is { Broken: [], InForce: [{ Rule: var only }] } && only == MatchRule.Ready)
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                $"The built-in rule is the only one for {type.Plural.ToLowerInvariant()}.",
+                "Save another rule first; without any, there is nothing to find duplicates by."
             );
         var version =
             1

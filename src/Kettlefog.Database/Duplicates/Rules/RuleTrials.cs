@@ -3,7 +3,6 @@ using Kettlefog.Core.Matching;
 using Kettlefog.Core.Merging;
 using Kettlefog.Core.Schema;
 using Kettlefog.Core.Values;
-using Kettlefog.Database.Duplicates.Decisions;
 using Kettlefog.Database.Duplicates.Finding;
 using Kettlefog.Database.Own;
 using Kettlefog.Database.Records;
@@ -57,7 +56,7 @@ public sealed record SamplePair(
 /// <param name="Levels">What it would find with other thresholds, percent by percent.</param>
 /// <param name="NearThreshold">Pairs at the threshold for review.</param>
 /// <param name="Gained">How many pairs the rules in force do not propose.</param>
-/// <param name="Lost">How many pairs the rules in force propose and this one does not.</param>
+/// <param name="Lost">How many pairs only the rule that it replaces proposes.</param>
 /// <param name="GainedSamples">Examples of gained pairs.</param>
 /// <param name="LostSamples">Examples of lost pairs.</param>
 public sealed record RuleTrial(
@@ -115,15 +114,17 @@ internal sealed class RuleTrials(DatabaseContext context)
     private const int SamplesOfBand = 3;
     private const int Bands = 20;
 
-    public async Task<RuleTrial> TryAsync(RecordType type, MatchRule rule, CancellationToken cancellationToken)
+    public async Task<RuleTrial> TryAsync(
+        RecordType type,
+        MatchRule rule,
+        string? replaces,
+        CancellationToken cancellationToken
+    )
     {
         var inForce = await InForceAsync(type, cancellationToken);
-        using var now = await LoadAsync(type, inForce, cancellationToken);
-        var present = now
-            .Finder.Score(0, now.Keys.Count, null, cancellationToken)
-            .Pairs.Where(pair => pair.Proposed)
-            .Select(pair => (pair.A, pair.B))
-            .ToHashSet();
+        var staying = inForce.Where(each => each.Name != replaces).ToList();
+        var present = await ProposedAsync(type, inForce, cancellationToken);
+        var kept = staying.Count == inForce.Count ? present : await ProposedAsync(type, staying, cancellationToken);
 
         // With a low threshold, so that the same scores serve for all higher ones.
         using var loaded = await LoadAsync(
@@ -138,7 +139,7 @@ internal sealed class RuleTrials(DatabaseContext context)
         var found = proposed.Select(pair => (pair.A, pair.B)).ToHashSet();
         var clusters = loaded.Finder.Cluster(proposed, cancellationToken);
         var gained = proposed.Where(pair => !present.Contains((pair.A, pair.B))).ToList();
-        var lost = present.Where(pair => !found.Contains(pair)).Order().ToList();
+        var lost = present.Where(pair => !found.Contains(pair) && !kept.Contains(pair)).Order().ToList();
         var near = all.OrderBy(pair => Math.Abs(pair.Score - (rule.Review / 100)))
             .ThenBy(pair => pair.A)
             .ThenBy(pair => pair.B)
@@ -166,6 +167,24 @@ internal sealed class RuleTrials(DatabaseContext context)
             ),
             await SamplesAsync(loaded, lost.Take(Samples), cancellationToken)
         );
+    }
+
+    private async Task<HashSet<(int A, int B)>> ProposedAsync(
+        RecordType type,
+        IReadOnlyList<MatchRule> rules,
+        CancellationToken cancellationToken
+    )
+    {
+        if (rules.Count == 0)
+            return [];
+        using var loaded = await LoadAsync(type, rules, cancellationToken);
+        return
+        [
+            .. loaded
+                .Finder.Score(0, loaded.Keys.Count, null, cancellationToken)
+                .Pairs.Where(pair => pair.Proposed)
+                .Select(pair => (pair.A, pair.B)),
+        ];
     }
 
     private static RuleLevel LevelOf(
@@ -278,35 +297,22 @@ internal sealed class RuleTrials(DatabaseContext context)
         CancellationToken cancellationToken
     )
     {
-        var (loaded, decisions) = await ReadAsync(type, rules, cancellationToken);
-        loaded.Finder.Prepare(decisions, live: false, cancellationToken);
+        var loaded = await LoadedFinder.LoadAsync(
+            context.OpenReadAsync,
+            type,
+            _ => Task.FromResult(rules),
+            hasOwn: true,
+            (_, _) => { },
+            cancellationToken
+        );
+        loaded.Finder.Prepare(loaded.Decisions, live: false, cancellationToken);
         return loaded;
     }
 
-    private async Task<(LoadedFinder Loaded, IReadOnlyList<Decision> Decisions)> ReadAsync(
-        RecordType type,
-        IReadOnlyList<MatchRule> rules,
-        CancellationToken cancellationToken
-    )
+    private async Task<IReadOnlyList<MatchRule>> InForceAsync(RecordType type, CancellationToken cancellationToken)
     {
         await using var session = await context.OpenReadAsync(cancellationToken);
-        session.ExpectLongStatements();
-        var loaded = await LoadedFinder.LoadAsync(
-            session,
-            session.Map,
-            type,
-            rules,
-            hasOwn: true,
-            _ => { },
-            cancellationToken
-        );
-        return (loaded, await new NonDuplicateStore(session).DecisionsAsync(type, cancellationToken));
-    }
-
-    private async Task<List<MatchRule>> InForceAsync(RecordType type, CancellationToken cancellationToken)
-    {
-        await using var session = await context.OpenReadAsync(cancellationToken);
-        return (await new RuleStore(session).InForceAsync(type, cancellationToken)).Select(each => each.Rule).ToList();
+        return await new RuleStore(session).MatchRulesAsync(type, cancellationToken);
     }
 
     private async Task<IReadOnlyList<SamplePair>> SamplesAsync(

@@ -1,11 +1,9 @@
 using System.Diagnostics;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Matching;
-using Kettlefog.Database.Duplicates.Decisions;
 using Kettlefog.Database.Duplicates.Finding;
 using Kettlefog.Database.Duplicates.Rules;
 using Kettlefog.Database.Engines;
-using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Duplicates.Scans;
 
@@ -24,52 +22,43 @@ internal static class DirectScan
 {
     private const int RecordsAtOnce = 50_000;
 
-    /// <summary>Reads the records; finding duplicates among them takes its time, and needs no session.</summary>
-    /// <param name="session">The session to read in.</param>
-    /// <param name="map">The map.</param>
+    /// <summary>Reads the records, and finds duplicates among them.</summary>
+    /// <param name="openAsync">Opens a session to read in.</param>
     /// <param name="type">The record type.</param>
     /// <param name="hasOwn">True if the database has Kettlefog's tables, with rules and decisions.</param>
     /// <param name="progress">Receives the current phase, and its progress from 0 to 1.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public static async Task<(LoadedFinder Loaded, IReadOnlyList<Decision> Decisions)> ReadAsync(
-        Session session,
-        CheckedMap map,
+    public static async Task<FoundDuplicates> RunAsync(
+        Func<CancellationToken, Task<Session>> openAsync,
         RecordType type,
         bool hasOwn,
         Action<string, double?> progress,
         CancellationToken cancellationToken
     )
     {
-        var rules = hasOwn
-            ? (await new RuleStore(session).InForceAsync(type, cancellationToken)).Select(rule => rule.Rule).ToList()
-            : type.Matching.RulesOrReady;
-        var total = await session.QueryLongAsync(
-            Sql.Of($"SELECT COUNT(*) FROM {session.Dialect.Table(map.Catalog.Require(type.Table))}"),
-            cancellationToken
-        );
-        var loaded = await LoadedFinder.LoadAsync(
-            session,
-            map,
+        using var loaded = await LoadedFinder.LoadAsync(
+            openAsync,
             type,
-            rules,
+            async session =>
+                hasOwn
+                    ? await new RuleStore(session).MatchRulesAsync(type, cancellationToken)
+                    : type.Matching.RulesOrReady,
             hasOwn,
-            read => progress("reading", (double)read / Math.Max(1, total)),
+            (read, total) => progress("reading", (double)read / Math.Max(1, total)),
             cancellationToken
         );
-        return (loaded, hasOwn ? await new NonDuplicateStore(session).DecisionsAsync(type, cancellationToken) : []);
+        return Find(loaded, progress, cancellationToken);
     }
 
-    /// <summary>Finds duplicates among records that were read.</summary>
-    public static FoundDuplicates Find(
+    private static FoundDuplicates Find(
         LoadedFinder loaded,
-        IReadOnlyList<Decision> decisions,
         Action<string, double?> progress,
         CancellationToken cancellationToken
     )
     {
         var clock = Stopwatch.StartNew();
         progress("learning", null);
-        loaded.Finder.Prepare(decisions, live: false, cancellationToken);
+        loaded.Finder.Prepare(loaded.Decisions, live: false, cancellationToken);
         var pairs = new List<FoundPair>();
         long compared = 0;
         for (var next = 0; next < loaded.Keys.Count; next += RecordsAtOnce)

@@ -3,11 +3,10 @@ using Kettlefog.Core;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Matching;
 using Kettlefog.Database.Duplicates.Clusters;
-using Kettlefog.Database.Duplicates.Decisions;
 using Kettlefog.Database.Duplicates.Finding;
 using Kettlefog.Database.Duplicates.Rules;
+using Kettlefog.Database.History;
 using Kettlefog.Database.Own;
-using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Duplicates.Scans;
 
@@ -23,6 +22,7 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
     /// <summary>True if a request to stop the scan is waiting to be stored.</summary>
     public Func<bool> IsToPause { get; init; } = () => false;
 
+    private readonly ScanWriter _writer = new(context, scan);
     private readonly RecordType _type = context.Map.Map.Require(scan.RecordType);
     private readonly Stopwatch _clock = Stopwatch.StartNew();
 
@@ -35,10 +35,10 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
         using var loaded = await LoadAsync(cancellationToken);
         if (loaded is null)
             return;
-        var (decisions, digest, before) = await ReadAsync(loaded, cancellationToken);
-        var changed = ChangedSince(before, loaded);
-        loaded.Finder.Prepare(decisions, live: false, cancellationToken);
-        var from = await BeginAsync(digest, changed, loaded, cancellationToken);
+        var (before, areValid) = await ReadLastAsync(loaded, cancellationToken);
+        var changed = ChangedSince(areValid ? before : [], loaded);
+        loaded.Finder.Prepare(loaded.Decisions, live: false, cancellationToken);
+        var from = await BeginAsync(changed, loaded, cancellationToken);
         long compared = 0;
         for (var next = from; next < loaded.Keys.Count; next += RecordsAtOnce)
         {
@@ -60,28 +60,20 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
         await FinishAsync(loaded, changed, before, compared, cancellationToken);
     }
 
-    /// <summary>The decisions to learn from, the digest of all input, and the last scan's records.</summary>
-    private async Task<(IReadOnlyList<Decision> Decisions, string Digest, Dictionary<string, long> Before)> ReadAsync(
+    /// <summary>
+    /// The digests of the records at the last scan, and whether its pairs are valid: it had the same rules.
+    /// </summary>
+    private async Task<(Dictionary<string, long> Hashes, bool AreValid)> ReadLastAsync(
         LoadedFinder loaded,
         CancellationToken cancellationToken
     )
     {
         await using var session = await context.OpenReadAsync(cancellationToken);
-        var nonDuplicates = new NonDuplicateStore(session);
-        var decisions = await nonDuplicates.DecisionsAsync(_type, cancellationToken);
-        var digest = loaded.Digest(
-            session.Map,
-            await nonDuplicates.ListAsync(_type.Name, cancellationToken),
-            decisions.Count
-        );
-
-        // Under other rules, no earlier pair is valid.
-        var before =
+        return (
+            await new PairStore(session).ReadContentHashesAsync(_type.Name, cancellationToken),
             await new ScanStore(session).LastRulesAsync(_type.Name, cancellationToken)
-            == loaded.RulesDigest(session.Map)
-                ? await new PairStore(session).ReadContentHashesAsync(_type.Name, cancellationToken)
-                : [];
-        return (decisions, digest, before);
+                == loaded.RulesDigest(session.Map)
+        );
     }
 
     /// <summary>Stores the pairs of some records, and how far the scan is.</summary>
@@ -107,28 +99,15 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
 
     private async Task<LoadedFinder?> LoadAsync(CancellationToken cancellationToken)
     {
-        LoadedFinder loaded;
-        await using (var session = await context.OpenReadAsync(cancellationToken))
-        {
-            session.ExpectLongStatements();
-            var rules = await new RuleStore(session).InForceAsync(_type, cancellationToken);
-            var total = await session.QueryLongAsync(
-                Sql.Of($"SELECT COUNT(*) FROM {session.Dialect.Table(session.Map.Catalog.Require(_type.Table))}"),
-                cancellationToken
-            );
-
-            // A reader of SQLite blocks writers: the progress of reading is kept in memory only.
-            loaded = await LoadedFinder.LoadAsync(
-                session,
-                session.Map,
-                _type,
-                [.. rules.Select(rule => rule.Rule)],
-                hasOwn: true,
-                read => reportProgress("reading", read, total),
-                cancellationToken
-            );
-        }
-
+        // With a rollback journal, writing would wait for reading: the progress of reading is kept in memory only.
+        var loaded = await LoadedFinder.LoadAsync(
+            context.OpenReadAsync,
+            _type,
+            session => new RuleStore(session).MatchRulesAsync(_type, cancellationToken),
+            hasOwn: true,
+            (read, total) => reportProgress("reading", read, total),
+            cancellationToken
+        );
         if (await ReportAsync("learning", 0, 0, cancellationToken) == ScanState.Running)
             return loaded;
         loaded.Dispose();
@@ -136,29 +115,21 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
     }
 
     /// <summary>Starts comparing, or continues where it was stopped if nothing has changed since.</summary>
-    private async Task<int> BeginAsync(
-        string digest,
-        bool[] changed,
-        LoadedFinder loaded,
-        CancellationToken cancellationToken
-    )
+    private async Task<int> BeginAsync(bool[] changed, LoadedFinder loaded, CancellationToken cancellationToken)
     {
-        await using var session = await context.OpenWriteAsync(cancellationToken);
-        var scans = new ScanStore(session);
-        var pairs = new PairStore(session);
-        var (kept, done) = await scans.CheckpointAsync(scan.Id, cancellationToken);
-        if (kept == digest)
-            return (int)done;
-        await pairs.ForgetAsync(_type.Name, scan.Id, cancellationToken);
-        await scans.BeginAsync(scan.Id, digest, loaded.RulesDigest(session.Map), cancellationToken);
-        if (scan.Scope == ScanScope.Changed)
-            await pairs.AddAsync(
-                _type.Name,
-                scan.Id,
-                await UnchangedPairsAsync(pairs, changed, loaded, cancellationToken),
-                cancellationToken
-            );
-        await session.CommitAsync(cancellationToken);
+        string digest;
+        var standing = new List<StoredPair>();
+        await using (var session = await context.OpenReadAsync(cancellationToken))
+        {
+            digest = loaded.Digest(session.Map);
+            var (kept, done) = await new ScanStore(session).CheckpointAsync(scan.Id, cancellationToken);
+            if (kept == digest)
+                return (int)done;
+            if (scan.Scope == ScanScope.Changed)
+                standing = await UnchangedPairsAsync(new PairStore(session), changed, loaded, cancellationToken);
+        }
+
+        await _writer.BeginAsync(standing, digest, cancellationToken);
         return 0;
     }
 
@@ -194,7 +165,7 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
         var rules = loaded
             .Rules.Select((rule, index) => (rule.Name, index))
             .ToDictionary(pair => pair.Name, pair => pair.index);
-        var pairs = await ProposedAsync(loaded, rules, cancellationToken);
+        var (pairs, since) = await ProposedAsync(loaded, rules, cancellationToken);
         var clusters = loaded.Finder.Cluster(pairs, cancellationToken);
         var ruleOf = new Dictionary<int, int>();
         foreach (var pair in pairs)
@@ -215,74 +186,12 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
             ))
             .ToList();
         var report = ScanReport.Of(loaded, changed.Count(each => each), compared, pairs, found.Count, _clock.Elapsed);
-        if (!await StoreAsync(loaded, changed, before, found, cancellationToken))
-            return;
-
-        // Adding up all related rows takes its time, during which others may write.
-        await EndAsync(report, await WeighAsync(cancellationToken), cancellationToken);
-    }
-
-    private async Task<IReadOnlyDictionary<long, (long Rows, decimal Amount)>> WeighAsync(
-        CancellationToken cancellationToken
-    )
-    {
-        await using var session = await context.OpenReadAsync(cancellationToken);
-        session.ExpectLongStatements();
-        return await new ScannedClusterWriter(session).WeighAsync(_type, cancellationToken);
-    }
-
-    private async Task EndAsync(
-        ScanReport report,
-        IReadOnlyDictionary<long, (long Rows, decimal Amount)> weights,
-        CancellationToken cancellationToken
-    )
-    {
-        await using var last = await context.OpenWriteAsync(cancellationToken);
-        if ((await new ScanStore(last).RequireAsync(scan.Id, cancellationToken)).State != ScanState.Running)
-            return;
-        await new ScannedClusterWriter(last).StoreWeightsAsync(_type, weights, cancellationToken);
-        await new ScanStore(last).EndAsync(
-            scan.Id,
-            ScanState.Finished,
-            report,
-            null,
-            context.Clock.GetUtcNow(),
-            cancellationToken
-        );
-        await last.CommitAsync(cancellationToken);
-    }
-
-    /// <summary>Stores the pairs and clusters of the scan.</summary>
-    /// <returns>False if the scan was stopped or cancelled.</returns>
-    private async Task<bool> StoreAsync(
-        LoadedFinder loaded,
-        bool[] changed,
-        Dictionary<string, long> before,
-        IReadOnlyList<NewCluster> found,
-        CancellationToken cancellationToken
-    )
-    {
-        await using var last = await context.OpenWriteAsync(cancellationToken);
-
-        // It may have been stopped or cancelled while the clusters were built.
-        if ((await new ScanStore(last).RequireAsync(scan.Id, cancellationToken)).State != ScanState.Running)
-            return false;
-        var stored = new PairStore(last);
-        await stored.KeepOnlyAsync(_type.Name, scan.Id, cancellationToken);
-        await stored.StoreContentHashesAsync(
-            _type.Name,
-            [
-                .. Enumerable
-                    .Range(0, loaded.Keys.Count)
-                    .Where(number => changed[number])
-                    .Select(number => (loaded.Keys[number], loaded.ContentHashes[number])),
-            ],
-            before.Keys.Where(key => loaded.NumberOf(key) < 0),
-            cancellationToken
-        );
-        await new ScannedClusterWriter(last).ReplaceAsync(_type, found, context.Clock.GetUtcNow(), cancellationToken);
-        await last.CommitAsync(cancellationToken);
-        return true;
+        if (
+            await _writer.WriteClustersAsync(found, since, cancellationToken)
+            && await _writer.WriteContentHashesAsync(loaded, changed, before, cancellationToken)
+            && await _writer.EndAsync(report, loaded.RulesDigest, cancellationToken)
+        )
+            await _writer.ForgetEarlierPairsAsync(cancellationToken);
     }
 
     private async Task<ScanState> ReportAsync(string phase, long done, long total, CancellationToken cancellationToken)
@@ -302,8 +211,11 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
                 ),
         ];
 
-    /// <summary>The stored pairs that are proposed, by the numbers of their records and rules.</summary>
-    private async Task<List<FoundPair>> ProposedAsync(
+    /// <summary>
+    /// The stored pairs that are proposed, by the numbers of their records and rules, without those about which
+    /// something was decided since they were compared; and the last history entry that this takes into account.
+    /// </summary>
+    private async Task<(List<FoundPair> Pairs, long Since)> ProposedAsync(
         LoadedFinder loaded,
         Dictionary<string, int> rules,
         CancellationToken cancellationToken
@@ -311,15 +223,15 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
     {
         var pairs = new List<FoundPair>();
         await using var session = await context.OpenReadAsync(cancellationToken);
+        await loaded.ReadNonDuplicatesAsync(session, cancellationToken);
         await foreach (var pair in new PairStore(session).ReadAsync(_type.Name, scan.Id, 0, cancellationToken))
         {
-            if (pair.Proposed && rules.TryGetValue(pair.Rule, out var rule))
-                pairs.Add(
-                    new FoundPair(loaded.NumberOf(pair.A), loaded.NumberOf(pair.B), (float)pair.Score, rule, true)
-                );
+            var (a, b) = (loaded.NumberOf(pair.A), loaded.NumberOf(pair.B));
+            if (pair.Proposed && rules.TryGetValue(pair.Rule, out var rule) && !loaded.Finder.AreNonDuplicates(a, b))
+                pairs.Add(new FoundPair(a, b, (float)pair.Score, rule, true));
         }
 
-        return pairs;
+        return (pairs, (await new HistoryStore(session).NextAsync(cancellationToken)).Number - 1);
     }
 
     private static StoredPair Stored(FoundPair pair, LoadedFinder loaded) =>

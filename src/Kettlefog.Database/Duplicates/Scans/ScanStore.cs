@@ -243,14 +243,26 @@ internal sealed class ScanStore(Session session)
         ).Single();
 
     /// <summary>Stores the digest of what the next pairs are made from.</summary>
-    public Task BeginAsync(long id, string digest, string rules, CancellationToken cancellationToken) =>
+    public Task BeginAsync(long id, string digest, CancellationToken cancellationToken) =>
         session.ExecuteAsync(
             Sql.Of(
-                $"UPDATE {_scans} SET digest = {digest}, rules = {rules}, phase = {Comparing}, done = 0, "
-                    + $"compared = 0 WHERE id = {id}"
+                $"UPDATE {_scans} SET digest = {digest}, phase = {Comparing}, done = 0, compared = 0 WHERE id = {id}"
             ),
             cancellationToken
         );
+
+    /// <summary>
+    /// Forgets the rules of the finished scans of a record type: what the next one starts from is being replaced.
+    /// </summary>
+    public Task ForgetRulesAsync(string recordType, CancellationToken cancellationToken) =>
+        session.ExecuteAsync(
+            Sql.Of($"UPDATE {_scans} SET rules = NULL WHERE record_type = {recordType} AND state = 'finished'"),
+            cancellationToken
+        );
+
+    /// <summary>Stores the digest of the rules of a scan, when all that the next one starts from is stored.</summary>
+    public Task StoreRulesAsync(long id, string rules, CancellationToken cancellationToken) =>
+        session.ExecuteAsync(Sql.Of($"UPDATE {_scans} SET rules = {rules} WHERE id = {id}"), cancellationToken);
 
     /// <summary>The rules of the last finished scan of a record type, as a digest; null if there is none.</summary>
     public async Task<string?> LastRulesAsync(string recordType, CancellationToken cancellationToken) =>

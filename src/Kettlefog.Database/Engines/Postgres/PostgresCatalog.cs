@@ -43,7 +43,7 @@ internal sealed class PostgresCatalog : ICatalogReader
         CancellationToken cancellationToken
     )
     {
-        var names = string.Join('\u0001', tables.Select(table => table.Name));
+        var names = string.Join('\u0001', tables.Select(table => table.BareName));
         return (
             await session.QueryAsync(
                 Sql.Of(

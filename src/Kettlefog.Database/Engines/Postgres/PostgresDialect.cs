@@ -26,7 +26,7 @@ internal sealed class PostgresDialect : SqlDialect
     public override Sql Table(TableSchema table) =>
         table.Schema is null
             ? Sql.Of($"{new SqlName(table.Name)}")
-            : Sql.Of($"{new SqlName(table.Schema)}.{new SqlName(table.Name[(table.Schema.Length + 1)..])}");
+            : Sql.Of($"{new SqlName(table.Schema)}.{new SqlName(table.BareName)}");
 
     public override Sql Read(Sql expression) => Sql.Of($"({expression})::text COLLATE \"C\"");
 

@@ -61,6 +61,9 @@ internal sealed class SqliteEngine : DatabaseEngine
 
     public override string Name => "sqlite";
 
+    // With a rollback journal; with a write-ahead log a long reader lets the log grow.
+    public override bool ReadersBlockWriters => true;
+
     public override string DisplayName => Path.GetFileName(_path);
 
     public override async Task<Session> OpenReadAsync(CancellationToken cancellationToken)
