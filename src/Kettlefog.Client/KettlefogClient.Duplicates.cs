@@ -220,11 +220,17 @@ public sealed partial class KettlefogClient
     public Task<ClusterDetailView> ClusterAsync(long id, CancellationToken cancellationToken = default) =>
         GetAsync<ClusterDetailView>($"api/clusters/{id}", cancellationToken);
 
-    /// <summary>Assigns a cluster to the caller.</summary>
+    /// <summary>Assigns a cluster to the caller, until ten minutes after the last such call.</summary>
     /// <param name="id">Its number.</param>
+    /// <param name="force">True to take it over from another user.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<ClusterView> ClaimAsync(long id, CancellationToken cancellationToken = default) =>
-        PostAsync<object, ClusterView>($"api/clusters/{id}/claim", new { }, null, cancellationToken);
+    public Task<ClusterView> ClaimAsync(long id, bool force = false, CancellationToken cancellationToken = default) =>
+        PostAsync<object, ClusterView>(
+            $"api/clusters/{id}/claim{(force ? "?force=true" : "")}",
+            new { },
+            null,
+            cancellationToken
+        );
 
     /// <summary>Assigns a cluster to a user, or to nobody.</summary>
     /// <param name="id">Its number.</param>
@@ -235,15 +241,32 @@ public sealed partial class KettlefogClient
 
     /// <summary>Postpone a cluster until a date.</summary>
     /// <param name="id">Its number.</param>
-    /// <param name="until">The day.</param>
+    /// <param name="body">The day, and why.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public Task<ClusterView> PostponeAsync(long id, DateOnly until, CancellationToken cancellationToken = default) =>
-        PostAsync<PostponeBody, ClusterView>(
-            $"api/clusters/{id}/postponement",
-            new PostponeBody(until),
+    public Task<ClusterView> PostponeAsync(long id, PostponeBody body, CancellationToken cancellationToken = default) =>
+        PostAsync<PostponeBody, ClusterView>($"api/clusters/{id}/postponement", body, null, cancellationToken);
+
+    /// <summary>Decides about several clusters.</summary>
+    /// <param name="body">The decision and the clusters.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <returns>The result for each cluster.</returns>
+    public Task<IReadOnlyList<ClusterDecisionView>> DecideClustersAsync(
+        ClusterDecisionsBody body,
+        CancellationToken cancellationToken = default
+    ) =>
+        PostAsync<ClusterDecisionsBody, IReadOnlyList<ClusterDecisionView>>(
+            "api/clusters/decisions",
+            body,
             null,
             cancellationToken
         );
+
+    /// <summary>Reopens all that a history entry marked as not duplicates.</summary>
+    /// <param name="number">The number of the entry.</param>
+    /// <param name="body">Why.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<EntryView> ReopenAsync(long number, ReopenBody body, CancellationToken cancellationToken = default) =>
+        PostAsync<ReopenBody, EntryView>($"api/history/{number}/reopening", body, null, cancellationToken);
 
     /// <summary>Resume a postponed cluster.</summary>
     /// <param name="id">Its number.</param>

@@ -43,7 +43,8 @@ public sealed record RuleBody(string Body, string Note = "");
 
 /// <summary>A rule to be tried.</summary>
 /// <param name="Body">The rule, in YAML or JSON.</param>
-public sealed record RuleTrialBody(string Body);
+/// <param name="Replaces">The name of the rule that it would replace; null if it would apply beside all others.</param>
+public sealed record RuleTrialBody(string Body, string? Replaces = null);
 
 /// <summary>The number of pairs in a range of scores.</summary>
 /// <param name="From">The start of the range, in percent.</param>
@@ -109,7 +110,7 @@ public sealed record SamplePairView(
 /// <param name="Levels">What it would find with other thresholds, from 50 to 100 %.</param>
 /// <param name="NearThreshold">Pairs at the threshold for review.</param>
 /// <param name="Gained">How many pairs the rules in force do not propose.</param>
-/// <param name="Lost">How many pairs they propose and this one does not.</param>
+/// <param name="Lost">How many pairs only the rule that it replaces proposes.</param>
 /// <param name="GainedSamples">Examples of gained pairs.</param>
 /// <param name="LostSamples">Examples of lost pairs.</param>
 public sealed record RuleTrialView(
@@ -236,12 +237,17 @@ public sealed record ClusterRecordView(string Key, string Label);
 /// <param name="Weakest">The least score of its pairs, in percent.</param>
 /// <param name="Records">Its records.</param>
 /// <param name="RelatedRows">How many related rows they have.</param>
-/// <param name="Amount">The amount of these rows, or null.</param>
+/// <param name="Amount">The sum of the figure that counts as amount, or null.</param>
 /// <param name="Assignee">Who works on it, or null.</param>
 /// <param name="PostponedUntil">The date until which it is postponed, or null.</param>
 /// <param name="FoundAt">When it was found.</param>
 /// <param name="ChangedAt">When it changed last.</param>
 /// <param name="Summary">The strongest evidence for it, in a few words.</param>
+/// <param name="ClaimedUntil">
+/// When it is assigned to nobody again unless the assignee renews the claim; null if that does not lapse.
+/// </param>
+/// <param name="PostponedBy">Who postponed it, or null.</param>
+/// <param name="PostponedReason">Why it is postponed, or null.</param>
 public sealed record ClusterView(
     long Id,
     string RecordType,
@@ -256,17 +262,26 @@ public sealed record ClusterView(
     DateOnly? PostponedUntil,
     DateTimeOffset FoundAt,
     DateTimeOffset ChangedAt,
-    string Summary
+    string Summary,
+    DateTimeOffset? ClaimedUntil = null,
+    string? PostponedBy = null,
+    string? PostponedReason = null
 );
 
 /// <summary>A cluster with the evidence for its pairs.</summary>
 /// <param name="Cluster">The cluster.</param>
 /// <param name="Pairs">Its pairs, weakest first; empty if it was decided.</param>
 /// <param name="Suggestion">The record that is suggested as the master; null if it was decided.</param>
+/// <param name="Decision">The last history entry that decided about records of it; null if there is none.</param>
+/// <param name="Rule">
+/// The rule that found it, to name in the plan of its merge; null if that rule is no longer in force.
+/// </param>
 public sealed record ClusterDetailView(
     ClusterView Cluster,
     IReadOnlyList<PairView> Pairs,
-    SuggestedMasterView? Suggestion
+    SuggestedMasterView? Suggestion,
+    EntrySummary? Decision = null,
+    string? Rule = null
 );
 
 /// <summary>A page of clusters.</summary>
@@ -275,6 +290,18 @@ public sealed record ClusterDetailView(
 /// <param name="Page">The page, counted from 1.</param>
 /// <param name="Size">The number of clusters on a page.</param>
 public sealed record ClusterPage(IReadOnlyList<ClusterView> Items, long Total, int Page, int Size);
+
+/// <summary>A cluster, as a neighbour in the queue.</summary>
+/// <param name="Id">Its number.</param>
+/// <param name="RecordType">The name of its record type.</param>
+public sealed record ClusterNeighbour(long Id, string RecordType);
+
+/// <summary>Where a cluster is in the queue.</summary>
+/// <param name="Position">Its position, counted from 1; null if the filter leaves it out.</param>
+/// <param name="Total">The number of clusters in the queue.</param>
+/// <param name="Previous">The nearest one before it that the caller may decide; null if there is none.</param>
+/// <param name="Next">The nearest one after it that the caller may decide; null if there is none.</param>
+public sealed record ClusterPlaceView(long? Position, long Total, ClusterNeighbour? Previous, ClusterNeighbour? Next);
 
 /// <summary>One piece of evidence about a pair.</summary>
 /// <param name="Name">The name of the feature compared, such as <c>phone</c>.</param>
@@ -331,7 +358,36 @@ public sealed record AssignBody(string? User, bool Force = false);
 
 /// <summary>Until when a cluster is postponed.</summary>
 /// <param name="Until">The day.</param>
-public sealed record PostponeBody(DateOnly Until);
+/// <param name="Reason">Why.</param>
+public sealed record PostponeBody(DateOnly Until, string Reason = "");
+
+/// <summary>One decision about several clusters.</summary>
+/// <param name="Decision">
+/// <c>non-duplicates</c>, <c>reopen</c>, <c>postpone</c>, <c>resume</c> or <c>assign</c>.
+/// </param>
+/// <param name="Clusters">The numbers of the clusters.</param>
+/// <param name="Reason">Why.</param>
+/// <param name="Until">To postpone them: until when.</param>
+/// <param name="User">To assign them: the user, or null for nobody.</param>
+/// <param name="Force">To assign them: true to reassign those of other users.</param>
+public sealed record ClusterDecisionsBody(
+    string Decision,
+    IReadOnlyList<long> Clusters,
+    string Reason = "",
+    DateOnly? Until = null,
+    string? User = null,
+    bool Force = false
+);
+
+/// <summary>What became of a decision about one of several clusters.</summary>
+/// <param name="Cluster">The number of the cluster.</param>
+/// <param name="Entry">The history entry that records it; null if it was refused, or is not recorded there.</param>
+/// <param name="Problem">Why it was refused; null if it was done.</param>
+public sealed record ClusterDecisionView(long Cluster, long? Entry, Problem? Problem);
+
+/// <summary>Why a decision is reopened.</summary>
+/// <param name="Reason">Why.</param>
+public sealed record ReopenBody(string Reason = "");
 
 /// <summary>Which records of a cluster are not duplicates.</summary>
 /// <param name="Records">The keys of those that differ from the others; null for all of them.</param>

@@ -5,7 +5,7 @@ namespace Kettlefog.Contracts;
 /// <param name="Days">What was done, by day; days without activity are left out.</param>
 /// <param name="Since">The first day covered, in UTC.</param>
 /// <param name="Until">The last day covered: today.</param>
-/// <param name="Scans">The scans that are waiting or running.</param>
+/// <param name="Scans">The scans that are waiting, running or stopped.</param>
 /// <param name="Jobs">
 /// The merges and reversals that this instance of the service is carrying out after answering their requests.
 /// </param>
@@ -35,7 +35,7 @@ public sealed record RunningJob(string Id, string Kind, string Actor, long Moved
 /// <param name="Merged">How many were merged.</param>
 /// <param name="NonDuplicates">How many are marked as not duplicates.</param>
 /// <param name="RelatedRows">How many related rows the records of the open clusters have.</param>
-/// <param name="Amount">The amount of these rows; null if the map names no amount.</param>
+/// <param name="Amount">Their amount, by the figure that the map names; null if it names none.</param>
 /// <param name="Review">The score from which a pair is proposed, in percent: the least of all rules.</param>
 /// <param name="Automatic">
 /// The score from which a cluster counts as certain, in percent; null if no rule has one.

@@ -18,6 +18,7 @@ namespace Kettlefog.Contracts;
 /// this one, last first: list a merge after the one that offered it.
 /// </param>
 /// <param name="End">The <c>at_most_one</c> rules whose rows of the duplicates are to be ended.</param>
+/// <param name="Reopen">True to reopen decisions that records of the merge are not duplicates.</param>
 public sealed record PlanRequest(
     string RecordType,
     string Master,
@@ -26,7 +27,8 @@ public sealed record PlanRequest(
     string? Rule = null,
     IReadOnlyList<string>? Exclude = null,
     IReadOnlyList<LinkedMerge>? Linked = null,
-    IReadOnlyList<string>? End = null
+    IReadOnlyList<string>? End = null,
+    bool Reopen = false
 );
 
 /// <summary>A linked merge: one that is done together with another.</summary>
@@ -70,6 +72,7 @@ public sealed record FieldChoiceView(string? From = null, string? Typed = null, 
 /// </param>
 /// <param name="Ended">The duplicates' rows that are ended; null for none.</param>
 /// <param name="Added">The related rows that are added for the master; null for none.</param>
+/// <param name="Reopened">The records marked as not duplicates that the merge reopens; null for none.</param>
 public sealed record PlanView(
     string RecordType,
     string Fingerprint,
@@ -84,8 +87,15 @@ public sealed record PlanView(
     IReadOnlyList<OfferView>? Offers = null,
     IReadOnlyList<PlanView>? Linked = null,
     IReadOnlyList<EndedRowView>? Ended = null,
-    IReadOnlyList<AddedRowView>? Added = null
+    IReadOnlyList<AddedRowView>? Added = null,
+    IReadOnlyList<ReopenedPair>? Reopened = null
 );
+
+/// <summary>Two records that had been marked as not duplicates.</summary>
+/// <param name="A">The key of one.</param>
+/// <param name="B">The key of the other.</param>
+/// <param name="Number">The history entry that had marked them.</param>
+public sealed record ReopenedPair(string A, string B, long Number);
 
 /// <summary>A related row that is added for the master, with a value that did not survive in a field.</summary>
 /// <param name="Field">The title of the field.</param>

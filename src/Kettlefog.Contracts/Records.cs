@@ -15,6 +15,7 @@ public sealed record MapView(string Name, string Fingerprint, IReadOnlyList<Reco
 /// <param name="References">The references to its records.</param>
 /// <param name="Figures">The figures.</param>
 /// <param name="RequireReason">True if merges and reversals require a reason.</param>
+/// <param name="AmountTitle">The title of the figure that counts as a cluster's amount; null if there is none.</param>
 public sealed record RecordTypeView(
     string Name,
     string Title,
@@ -23,7 +24,8 @@ public sealed record RecordTypeView(
     IReadOnlyList<FieldView> Fields,
     IReadOnlyList<ReferenceView> References,
     IReadOnlyList<FigureView> Figures,
-    bool RequireReason
+    bool RequireReason,
+    string? AmountTitle = null
 );
 
 /// <summary>A field.</summary>

@@ -53,6 +53,11 @@ public sealed class PlanOptions
         AllowMultipleArgumentsPerToken = false,
     };
 
+    private readonly Option<bool> _reopen = new("--reopen")
+    {
+        Description = "Reopen decisions that records of the merge are not duplicates.",
+    };
+
     private readonly Option<string[]> _links = new("--link")
     {
         Description =
@@ -75,7 +80,7 @@ public sealed class PlanOptions
         ArgumentNullException.ThrowIfNull(command);
         foreach (var argument in new Argument[] { _type, _master, _duplicates })
             command.Add(argument);
-        foreach (var option in new Option[] { _take, _set, _by, _rule, _exclude, _end, _links, _withLinked })
+        foreach (var option in new Option[] { _take, _set, _by, _rule, _exclude, _end, _reopen, _links, _withLinked })
             command.Add(option);
         return command;
     }
@@ -153,7 +158,8 @@ public sealed class PlanOptions
             result.GetValue(_rule),
             result.GetValue(_exclude),
             [.. (result.GetValue(_links) ?? []).Select(ReadLink)],
-            result.GetValue(_end)
+            result.GetValue(_end),
+            result.GetValue(_reopen)
         );
     }
 

@@ -30,6 +30,10 @@ public static class PlanReport
                 $"{ended.Key.Title} of {ended.Key.Record} {(done ? "ended" : "end")} before: "
                     + $"{string.Join(", ", ended.Select(row => row.Key))}."
             );
+        foreach (var pair in done ? plan.Reopened ?? [] : [])
+            output.Line(
+                $"Reopened: {pair.A} and {pair.B} had been marked as not duplicates (history entry {pair.Number})."
+            );
         foreach (var added in plan.Added ?? [])
             output.Line(
                 $"{added.Field} '{added.Value}' of {added.Record} {(done ? "was" : "is")} added to the "

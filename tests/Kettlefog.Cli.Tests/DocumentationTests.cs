@@ -128,6 +128,7 @@ public partial class DocumentationTests(DocumentationFixture world) : IClassFixt
         ["kettlefog reverse 1 --undo-drift 1.3.33"] = "No change '1.3.33' can be undone",
         ["kettlefog non-duplicates reopen vendor 1001 1002 --reason 'one firm after all'"] =
             "are not marked as not duplicates",
+        ["kettlefog clusters reopen 1 --reason 'one firm after all'"] = "is not marked as not duplicates",
         ["kettlefog service check-map --database books.db --map books.map.yaml"] = "",
         ["kettlefog service check-map --database books.db --map books.map.yaml --output json"] = "",
     };

@@ -26,20 +26,27 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
         var shown = (await fixture.RunAsync("clusters", "show", id)).ShouldSucceed().Output;
         shown.ShouldContain("same phone");
         shown.ShouldContain("kettlefog plan vendor 1001 1002");
-        (await fixture.RunAsync("clusters", "claim", id)).ShouldSucceed().Output.ShouldContain("assigned to c.weeks");
+        (await fixture.RunAsync("clusters", "claim", id))
+            .ShouldSucceed()
+            .Output.ShouldMatch("assigned to c.weeks until .* UTC");
         (await fixture.RunAsync(["clusters", "claim", id], fixture.Service.AdministratorToken)).Error.ShouldContain(
             "is assigned to c.weeks"
         );
         (await fixture.RunAsync("clusters", "assign", id)).ShouldSucceed().Output.ShouldContain("open");
         (await fixture.RunAsync("clusters", "postpone", id, "2001-01-01")).Error.ShouldContain("not in the future");
-        (await fixture.RunAsync("clusters", "postpone", id, "2099-01-01"))
+        (await fixture.RunAsync("clusters", "postpone", id, "2099-01-01", "--reason", "asked them"))
             .ShouldSucceed()
-            .Output.ShouldContain("postponed until 2099-01-01");
+            .Output.ShouldContain("postponed until 2099-01-01 by c.weeks (asked them)");
         (await fixture.RunAsync("clusters", "list", "vendor", "--state", "postponed", "-o", "csv"))
             .ShouldSucceed()
             .Output.ShouldContain("2099-01-01");
 
         (await fixture.RunAsync("clusters", "resume", id)).ShouldSucceed().Output.ShouldContain(", open;");
+        (await fixture.RunAsync("clusters", "reopen", id)).Error.ShouldContain("is not marked as not duplicates");
+        (await fixture.RunAsync("clusters", "non-duplicates", id, "--reason", "two firms")).ShouldSucceed();
+        (await fixture.RunAsync("clusters", "reopen", id, "--reason", "one firm"))
+            .ShouldSucceed()
+            .Output.ShouldContain("Reopened (history entry");
         (await fixture.RunAsync("overview")).ShouldSucceed().Output.ShouldContain("vendor");
         (await fixture.RunAsync("overview", "-o", "csv"))
             .ShouldSucceed()
@@ -109,7 +116,10 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
             .Output.ShouldStartWith("threshold,precision,recall,f1");
         (await fixture.RunAsync("rules", "try", "vendor", rule))
             .ShouldSucceed()
-            .Output.ShouldContain("Compared with the rules in force");
+            .Output.ShouldContain("Beside the rules in force: 0 pairs gained, 0 lost.");
+        (await fixture.RunAsync("rules", "try", "vendor", rule, "--replaces", "ready"))
+            .ShouldSucceed()
+            .Output.ShouldContain("In place of 'ready'");
         (
             await fixture.RunAsync(
                 ["rules", "save", "vessel", "same_hull", "-", "--note", "n"],

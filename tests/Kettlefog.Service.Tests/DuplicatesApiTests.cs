@@ -82,6 +82,53 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
     }
 
     [Fact]
+    public async Task One_decision_about_several_clusters_has_a_result_for_each()
+    {
+        await ScanAsync("contact");
+        var clusters = (await _client.ClustersAsync("contact", size: 4)).Items.Select(cluster => cluster.Id).ToList();
+        clusters.Count.ShouldBe(4);
+        await _client.AssignAsync(clusters[1], new AssignBody("h.trewin"));
+        var decided = await _client.DecideClustersAsync(
+            new ClusterDecisionsBody("non-duplicates", [clusters[0], clusters[1], 999_999, clusters[2]], "two berths")
+        );
+        decided.Select(each => each.Cluster).ShouldBe([clusters[0], clusters[1], 999_999, clusters[2]]);
+        decided.Select(each => each.Problem?.Code).ShouldBe([null, "cluster-taken", "unknown-cluster", null]);
+        decided[1].Problem!.Title.ShouldContain("is assigned to h.trewin");
+        (await _client.EntryAsync(decided[3].Entry!.Value)).Summary.Reason.ShouldBe("two berths");
+
+        // What was done is taken back by one call.
+        var done = decided.Where(each => each.Problem is null).Select(each => each.Cluster).ToList();
+        var back = await _client.DecideClustersAsync(new ClusterDecisionsBody("reopen", done, "wrong row"));
+        back.ShouldAllBe(each => each.Problem == null && each.Entry > 0);
+        foreach (var id in done)
+            (await _client.ClusterAsync(id)).Cluster.State.ShouldBe("open");
+
+        var postponed = await _client.DecideClustersAsync(
+            new ClusterDecisionsBody("postpone", [clusters[3]], "asked them", new DateOnly(2099, 1, 1))
+        );
+        postponed.Single().Problem.ShouldBeNull();
+        (await _client.ClusterAsync(clusters[3])).Cluster.ShouldSatisfyAllConditions(
+            cluster => cluster.State.ShouldBe("postponed"),
+            cluster => cluster.PostponedReason.ShouldBe("asked them"),
+            cluster => cluster.PostponedBy.ShouldNotBeNullOrEmpty()
+        );
+        await _client.DecideClustersAsync(new ClusterDecisionsBody("resume", [clusters[3]]));
+        (await _client.ClusterAsync(clusters[3])).Cluster.PostponedReason.ShouldBeNull();
+        foreach (
+            var (body, says) in new[]
+            {
+                (new ClusterDecisionsBody("shrug", [1]), "no decision 'shrug'"),
+                (new ClusterDecisionsBody("postpone", [1]), "until when"),
+                (new ClusterDecisionsBody("resume", []), "No cluster is named"),
+                (new ClusterDecisionsBody("resume", [.. Enumerable.Range(1, 501)]), "501 clusters are too many"),
+                (new ClusterDecisionsBody("assign", [1], User: "nobody.here"), "no user 'nobody.here'"),
+                (new ClusterDecisionsBody("resume", [1], new string('x', 2001)), "reason is too long"),
+            }
+        )
+            (await RefusedAsync(() => _client.DecideClustersAsync(body))).Title.ShouldContain(says);
+    }
+
+    [Fact]
     public async Task The_overview_counts_what_waits_and_what_was_done()
     {
         await ScanAsync("account");
@@ -94,8 +141,29 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         before.RelatedRows.ShouldBe(clusters.Items.Sum(cluster => cluster.RelatedRows));
         decimal.Parse(before.Amount!, CultureInfo.InvariantCulture)
             .ShouldBe(clusters.Items.Sum(cluster => decimal.Parse(cluster.Amount!, CultureInfo.InvariantCulture)));
-        before.Certain.ShouldBe(clusters.Items.Count(cluster => Math.Round(cluster.Confidence) >= before.Automatic));
+
+        // Each number is what the queue lists behind it.
+        async Task<long> ListedAsync(double? from, double? to) =>
+            (await _client.ClustersAsync("account", minScore: from, maxScore: to)).Total;
+        before.Certain.ShouldBe(await ListedAsync(before.Automatic, null));
+        (before.Open - before.Certain).ShouldBe(await ListedAsync(null, before.Automatic));
+        foreach (var band in before.Bands)
+            band.Clusters.ShouldBe(await ListedAsync(band.From, band.To), $"{band.From} to {band.To}");
         before.ScannedAt.ShouldNotBeNull();
+
+        // The amount is that of one figure, which the map names: receipts, not charges, ledger lines and receipts.
+        foreach (var cluster in clusters.Items.Take(5))
+        {
+            var received = 0m;
+            foreach (var record in cluster.Records)
+                received += Math.Abs(
+                    decimal.Parse(
+                        (await _client.RecordAsync("account", record.Key)).Figures["received"] ?? "0",
+                        CultureInfo.InvariantCulture
+                    )
+                );
+            decimal.Parse(cluster.Amount!, CultureInfo.InvariantCulture).ShouldBe(received);
+        }
         var first = clusters.Items[0];
         first.Summary.ShouldNotBeEmpty();
         var strongest = (await _client.ClusterAsync(first.Id))
@@ -103,7 +171,7 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
             .Evidence[0];
         first.Summary.ShouldContain(strongest.Text);
 
-        await _client.PostponeAsync(first.Id, new DateOnly(2099, 1, 1));
+        await _client.PostponeAsync(first.Id, new PostponeBody(new DateOnly(2099, 1, 1)));
         (await AccountsAsync()).ShouldSatisfyAllConditions(
             now => now.Open.ShouldBe(before.Open - 1),
             now => now.Postponed.ShouldBe(before.Postponed + 1)
@@ -197,9 +265,13 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
     {
         const string Rule = "any_of: [[{field: tax_number, is: same-digits}]]";
         (await _client.RulesAsync("account")).Single().Name.ShouldBe("ready");
-        var trial = await _client.TryRuleAsync("account", new RuleTrialBody(Rule));
+        (await RefusedAsync(() => _other.RemoveRuleAsync("account", "ready"))).Title.ShouldContain("is the only one");
+        var before = (await ScanAsync("account")).Report!;
+        (await _client.TryRuleAsync("account", new RuleTrialBody(Rule))).Lost.ShouldBe(0, "the others stay in force");
+        var trial = await _client.TryRuleAsync("account", new RuleTrialBody(Rule, "ready"));
         trial.Pairs.ShouldBeGreaterThan(0);
         trial.Lost.ShouldBeGreaterThan(0);
+        (before.Pairs + trial.Gained - trial.Lost).ShouldBe(trial.Pairs);
         trial.Bands.Sum(band => band.Pairs).ShouldBeGreaterThanOrEqualTo(trial.Pairs);
         trial.Bands.Where(band => band.From < 50).ShouldAllBe(band => band.Samples.Count == 0);
         trial
@@ -214,6 +286,11 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         (
             await _other.SaveRuleAsync("account", "same_tax", new RuleBody(Rule + "\nreview: 10", "again"))
         ).Version.ShouldBe(2);
+
+        // It stands beside the built-in rule, which is switched off only on purpose.
+        (await _client.RulesAsync("account")).Select(rule => rule.Name).ShouldBe(["ready", "same_tax"]);
+        (await ScanAsync("account")).Report!.Pairs.ShouldBe(before.Pairs + trial.Gained);
+        await _other.RemoveRuleAsync("account", "ready", "only tax numbers");
         (await _client.RulesAsync("account")).Single().Name.ShouldBe("same_tax");
         (await _client.RuleVersionsAsync("account", "same_tax"))
             .Select(version => version.Note)
@@ -226,8 +303,11 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
             .Details.Single()
             .ShouldContain("no field 'fax'");
         (await ScanAsync("account")).Report!.Pairs.ShouldBe(trial.Pairs);
-        await _other.RemoveRuleAsync("account", "same_tax", "no more");
-        (await _client.RulesAsync("account")).Single().Name.ShouldBe("ready");
+        await _other.SaveRuleAsync("account", "ready", new RuleBody("review: 70\nautomatic: 99", "both again"));
+        (await _client.RulesAsync("account")).Select(rule => rule.Name).ShouldBe(["ready", "same_tax"]);
+        await _other.RemoveRuleAsync("account", "ready");
+        await _other.RemoveRuleAsync("account", "same_tax", "no longer needed");
+        (await _client.RulesAsync("account")).Single().Name.ShouldBe("ready", "without any, the built-in rule applies");
         (await RefusedAsync(() => _other.RemoveRuleAsync("account", "other"))).Code.ShouldBe("unknown-rule");
 
         // The prediction for another threshold is what that threshold finds.

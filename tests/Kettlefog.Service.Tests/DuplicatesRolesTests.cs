@@ -101,6 +101,7 @@ public sealed class DuplicatesRolesTests(ServiceFixture fixture)
                 """
             )
         );
+        await administrator.RemoveRuleAsync("vendor", "ready", "by phone alone");
         await ScanAsync(service.Client, "vendor");
         var cluster = (await service.Client.ClustersAsync("vendor", rule: "same_phone", record: "1001")).Items.Single();
         var suggestion = (await service.Client.ClusterAsync(cluster.Id)).Suggestion!;

@@ -69,7 +69,7 @@ public class EventTests(ServiceFixture fixture)
             );
         await WaitAsync(first, "rules");
         var cluster = (await service.Client.ClustersAsync("vendor", cancellationToken: enough.Token)).Items[0];
-        await service.Client.PostponeAsync(cluster.Id, new DateOnly(2030, 1, 1), enough.Token);
+        await service.Client.PostponeAsync(cluster.Id, new PostponeBody(new DateOnly(2030, 1, 1)), enough.Token);
         await WaitAsync(first, "queue");
     }
 

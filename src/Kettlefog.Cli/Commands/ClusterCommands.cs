@@ -26,6 +26,7 @@ internal static class ClusterCommands
             Postpone(),
             Resume(),
             NonDuplicates(),
+            Reopen(),
             TakeOut(),
             Export(),
         };
@@ -42,11 +43,17 @@ internal static class ClusterCommands
             Description = "State: open, merged, non-duplicates, postponed or all.",
             DefaultValueFactory = _ => "open",
         };
-        var mine = new Option<string?>("--assigned") { Description = "Only clusters assigned to this user." };
+        var mine = new Option<string?>("--assigned")
+        {
+            Description = "Only clusters assigned to this user; '*' for any user.",
+        };
         var unassigned = new Option<bool>("--unassigned") { Description = "Only clusters assigned to nobody." };
         var rule = new Option<string?>("--rule") { Description = "Only clusters proposed by this rule." };
-        var minScore = new Option<double?>("--min-score") { Description = "Lowest confidence, in percent." };
-        var maxScore = new Option<double?>("--max-score") { Description = "Highest confidence, in percent." };
+        var minScore = new Option<double?>("--min-score") { Description = "Only from this confidence on, in percent." };
+        var maxScore = new Option<double?>("--max-score")
+        {
+            Description = "Only below this confidence, in percent; 100 does not limit it.",
+        };
         var record = new Option<string?>("--record") { Description = "Only the cluster with this record." };
         var order = new Option<string>("--sort")
         {
@@ -221,12 +228,23 @@ internal static class ClusterCommands
     private static Command Claim()
     {
         var id = IdArgument();
-        return new Command("claim", CommandHelp.WithExamples("Assign a cluster to yourself.", "clusters claim 1"))
+        var force = new Option<bool>("--force") { Description = "Take it over from another user." };
+        return new Command(
+            "claim",
+            CommandHelp.WithExamples(
+                "Assign a cluster to yourself for ten minutes; claim it again to keep it.",
+                "clusters claim 1"
+            )
+        )
         {
             id,
+            force,
         }.Calling(
             (result, client, cancellationToken) =>
-                ChangeAsync(result, client.ClaimAsync(result.GetRequiredValue(id), cancellationToken))
+                ChangeAsync(
+                    result,
+                    client.ClaimAsync(result.GetRequiredValue(id), result.GetValue(force), cancellationToken)
+                )
         );
     }
 
@@ -271,18 +289,32 @@ internal static class ClusterCommands
     {
         var id = IdArgument();
         var until = new Argument<DateOnly>("until") { Description = "Date, as in 2026-12-01." };
+        var reason = new Option<string>("--reason")
+        {
+            Description = "Reason, shown with the cluster.",
+            DefaultValueFactory = _ => "",
+        };
         return new Command(
             "postpone",
-            CommandHelp.WithExamples("Postpone a cluster until a date.", "clusters postpone 1 2030-01-15")
+            CommandHelp.WithExamples(
+                "Postpone a cluster until a date.",
+                "clusters postpone 1 2030-01-15",
+                "clusters postpone 1 2030-01-15 --reason 'waiting for the new bank details'"
+            )
         )
         {
             id,
             until,
+            reason,
         }.Calling(
             (result, client, cancellationToken) =>
                 ChangeAsync(
                     result,
-                    client.PostponeAsync(result.GetRequiredValue(id), result.GetRequiredValue(until), cancellationToken)
+                    client.PostponeAsync(
+                        result.GetRequiredValue(id),
+                        new PostponeBody(result.GetRequiredValue(until), result.GetRequiredValue(reason)),
+                        cancellationToken
+                    )
                 )
         );
     }
@@ -323,6 +355,39 @@ internal static class ClusterCommands
                     result.GetRequiredValue(reason),
                     cancellationToken
                 )
+        );
+    }
+
+    private static Command Reopen()
+    {
+        var id = IdArgument();
+        var reason = ReasonOption();
+        return new Command(
+            "reopen",
+            CommandHelp.WithExamples(
+                "Reopen a cluster that was marked as not duplicates.",
+                "clusters reopen 1 --reason 'one branch after all'"
+            )
+        )
+        {
+            id,
+            reason,
+        }.Calling(
+            async (result, client, cancellationToken) =>
+            {
+                var done = await client.DecideClustersAsync(
+                    new ClusterDecisionsBody("reopen", [result.GetRequiredValue(id)], result.GetRequiredValue(reason)),
+                    cancellationToken
+                );
+                if (done[0].Problem is { } problem)
+                    throw new ProblemException(problem);
+                PairCommands.PrintDecision(
+                    CommonOptions.PrinterOf(result),
+                    await client.EntryAsync(done[0].Entry!.Value, cancellationToken),
+                    "Reopened"
+                );
+                return 0;
+            }
         );
     }
 
@@ -438,7 +503,10 @@ internal static class ClusterCommands
             $"Cluster {cluster.Id}, {cluster.RecordType}: {TextFormat.Percent(cluster.Confidence)} (weakest pair "
                 + $"{TextFormat.Percent(cluster.Weakest)}), {cluster.State.Replace('-', ' ')}"
                 + (cluster.Assignee is { } user ? $", assigned to {user}" : "")
+                + (cluster.ClaimedUntil is { } claimed ? $" until {TextFormat.Minute(claimed)} UTC" : "")
                 + (cluster.PostponedUntil is { } until ? $" until {TextFormat.Date(until)}" : "")
+                + (cluster.PostponedBy is { Length: > 0 } by ? $" by {by}" : "")
+                + (cluster.PostponedReason is { Length: > 0 } reason ? $" ({reason})" : "")
                 + $"; {cluster.RelatedRows} related rows"
                 + (cluster.Amount is { } amount ? $", amount {TextFormat.Amount(amount)}." : ".")
         );

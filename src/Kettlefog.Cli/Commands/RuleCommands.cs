@@ -206,6 +206,10 @@ internal static class RuleCommands
                     new RuleBody(Read(result.GetRequiredValue(file)), result.GetRequiredValue(note)),
                     cancellationToken
                 );
+                var others = (await client.RulesAsync(result.GetRequiredValue(type), cancellationToken))
+                    .Where(other => other.Name != rule.Name && other.Faults is null)
+                    .Select(other => other.Name)
+                    .ToList();
                 CommonOptions
                     .PrinterOf(result)
                     .Print(
@@ -222,6 +226,11 @@ internal static class RuleCommands
                             page.Line($"Saved '{rule.Name}' as version {rule.Version}. The next scan uses it.");
                             foreach (var line in rule.Description)
                                 page.Line(line);
+                            if (others.Count > 0)
+                                page.Line(
+                                    $"Also in force: {string.Join(", ", others)}. 'kettlefog rules remove "
+                                        + $"{result.GetRequiredValue(type)} NAME' switches one off."
+                                );
                         }
                     );
                 return 0;
@@ -263,19 +272,28 @@ internal static class RuleCommands
     {
         var type = RecordCommands.TypeArgument();
         var file = FileArgument();
+        var replaces = new Option<string?>("--replaces")
+        {
+            Description = "Rule that it would replace; without it, it would apply beside the others.",
+        };
         return new Command(
             "try",
-            CommandHelp.WithExamples("Try a rule on today's records without saving it.", "rules try vendor rule.yaml")
+            CommandHelp.WithExamples(
+                "Try a rule on today's records without saving it.",
+                "rules try vendor rule.yaml",
+                "rules try vendor rule.yaml --replaces ready"
+            )
         )
         {
             type,
             file,
+            replaces,
         }.Calling(
             async (result, client, cancellationToken) =>
             {
                 var trial = await client.TryRuleAsync(
                     result.GetRequiredValue(type),
-                    new RuleTrialBody(Read(result.GetRequiredValue(file))),
+                    new RuleTrialBody(Read(result.GetRequiredValue(file)), result.GetValue(replaces)),
                     cancellationToken
                 );
                 CommonOptions
@@ -299,7 +317,11 @@ internal static class RuleCommands
                                     + $"{trial.InClusters} records, {trial.Certain} of them certain."
                             );
                             page.Line(
-                                $"Compared with the rules in force: {trial.Gained} pairs gained, {trial.Lost} lost."
+                                (
+                                    result.GetValue(replaces) is { } replaced
+                                        ? $"In place of '{replaced}'"
+                                        : "Beside the rules in force"
+                                ) + $": {trial.Gained} pairs gained, {trial.Lost} lost."
                             );
                             page.Heading("Scores");
                             var maxPairs = Math.Max(1, trial.Bands.Max(band => band.Pairs));

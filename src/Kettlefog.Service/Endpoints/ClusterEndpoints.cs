@@ -8,6 +8,7 @@ using Kettlefog.Database;
 using Kettlefog.Database.Duplicates.Clusters;
 using Kettlefog.Database.History;
 using Kettlefog.Service.Security;
+using Microsoft.AspNetCore.Mvc;
 
 namespace Kettlefog.Service.Endpoints;
 
@@ -15,15 +16,28 @@ namespace Kettlefog.Service.Endpoints;
 internal static class ClusterEndpoints
 {
     private const int MaxSimilar = 100;
+    private const int MaxSkipped = 500;
+
+    /// <summary>Stands for whoever has a cluster; no user's name has a star.</summary>
+    private const string Anybody = "*";
 
     public static void Map(RouteGroupBuilder api)
     {
         var group = api.MapGroup("/clusters").WithTags("clusters");
+        ClusterDecisionEndpoints.Map(group);
         group.MapGet("", ListAsync).WithName("listClusters").WithSummary("List clusters of suspected duplicates.");
         group
             .MapGet("{id:long}", ReadAsync)
             .WithName("readCluster")
             .WithSummary("Read one cluster, with the evidence for its pairs.");
+        group
+            .MapGet("{id:long}/place", FindPlaceAsync)
+            .WithName("findClusterPlace")
+            .WithSummary("Find the place of a cluster in the queue, and its neighbours.")
+            .WithDescription(
+                "Neighbours are clusters that the caller may decide; 'skip' leaves out some. Works for a decided "
+                    + "cluster, too: its neighbours are those of the place where it was."
+            );
         group
             .MapPost("{id:long}/assignment", AssignAsync)
             .RequireAuthorization(SignInSetup.Operate)
@@ -34,7 +48,16 @@ internal static class ClusterEndpoints
             .MapPost("{id:long}/claim", ClaimAsync)
             .RequireAuthorization(SignInSetup.Operate)
             .WithName("claimCluster")
-            .WithSummary("Assign a cluster to yourself.");
+            .WithSummary("Assign a cluster to yourself, for as long as you look at it.")
+            .WithDescription(
+                "A claim lapses ten minutes after the last call; 'force' takes it over from another user. A cluster "
+                    + "that was assigned to you stays so."
+            );
+        group
+            .MapDelete("{id:long}/claim", ReleaseAsync)
+            .RequireAuthorization(SignInSetup.Operate)
+            .WithName("releaseCluster")
+            .WithSummary("End your claim of a cluster; what was assigned to you stays so.");
         group
             .MapPost("{id:long}/postponement", PostponeAsync)
             .RequireAuthorization(SignInSetup.Operate)
@@ -74,6 +97,11 @@ internal static class ClusterEndpoints
             .WithName("reopenPair")
             .WithSummary("Reopen a decision that two records are not duplicates.");
         pairs
+            .MapPost("/history/{number:long}/reopening", ReopenEntryAsync)
+            .RequireAuthorization(SignInSetup.Operate)
+            .WithName("reopenEntry")
+            .WithSummary("Reopen all that a history entry marked as not duplicates.");
+        pairs
             .MapGet("/records/{type}/{key}/similar", FindSimilarToRecordAsync)
             .WithName("findSimilarToRecord")
             .WithSummary("Find records similar to a record.");
@@ -84,46 +112,87 @@ internal static class ClusterEndpoints
     }
 
     private static async Task<ClusterPage> ListAsync(
+        [AsParameters] ClusterQuery query,
         OperationalDatabase database,
         CancellationToken cancellationToken,
-        string? type = null,
-        string state = "open",
-        string? assigned = null,
-        string? rule = null,
-        double? minScore = null,
-        double? maxScore = null,
-        string? record = null,
-        string order = "confidence",
         int? page = null,
         int? size = null
     )
     {
         var (number, length) = Paging.Check(page, size);
-        if (type is not null)
-            database.Map.Map.Require(type);
-        ClusterState? wanted = state switch
-        {
-            "all" => null,
-            _ when EnumName.TryRead<ClusterState>(state, out var read) => read,
-            _ => throw new KettlefogException(
-                ErrorCode.InvalidQuery,
-                $"There is no state '{state}' of a cluster.",
-                $"States are: {string.Join(", ", EnumName.All<ClusterState>())}, all."
-            ),
-        };
-        if (!EnumName.TryRead<ClusterOrder>(order, out var sort))
+        var found = await database.Clusters.ListAsync(query.ToFilter(database), number, length, cancellationToken);
+        return new ClusterPage(await ViewsAsync(found.Items, database, cancellationToken), found.Total, number, length);
+    }
+
+    private static async Task<ClusterPlaceView> FindPlaceAsync(
+        long id,
+        [AsParameters] ClusterQuery query,
+        OperationalDatabase database,
+        ClaimsPrincipal caller,
+        CancellationToken cancellationToken,
+        long[]? skip = null
+    )
+    {
+        if (skip?.Length > MaxSkipped)
             throw new KettlefogException(
                 ErrorCode.InvalidQuery,
-                $"Clusters cannot be sorted by '{order}'.",
-                $"Sort by one of: {string.Join(", ", EnumName.All<ClusterOrder>())}."
+                $"{skip.Length} clusters are to be skipped: at most {MaxSkipped} may be named.",
+                "Name the clusters skipped last."
             );
-        var found = await database.Clusters.ListAsync(
-            new ClusterFilter(type, wanted, assigned, rule, minScore / 100, maxScore / 100, record, sort),
-            number,
-            length,
+        var place = await database.Clusters.FindPlaceAsync(
+            id,
+            query.ToFilter(database),
+            caller.Identity!.Name!,
+            skip ?? [],
             cancellationToken
         );
-        return new ClusterPage(await ViewsAsync(found.Items, database, cancellationToken), found.Total, number, length);
+        static ClusterNeighbour? Of((long Id, string RecordType)? neighbour) =>
+            neighbour is var (number, type) ? new ClusterNeighbour(number, type) : null;
+        return new ClusterPlaceView(place.Position, place.Total, Of(place.Previous), Of(place.Next));
+    }
+
+    /// <summary>The filter and order of the queue in a request.</summary>
+    private sealed record ClusterQuery(
+        [FromQuery(Name = "type")] string? Type,
+        [FromQuery(Name = "state")] string? State,
+        [FromQuery(Name = "assigned")] string? Assigned,
+        [FromQuery(Name = "rule")] string? Rule,
+        [FromQuery(Name = "minScore")] double? MinScore,
+        [FromQuery(Name = "maxScore")] double? MaxScore,
+        [FromQuery(Name = "record")] string? Record,
+        [FromQuery(Name = "order")] string? Order
+    )
+    {
+        public ClusterFilter ToFilter(OperationalDatabase database)
+        {
+            if (Type is not null)
+                database.Map.Map.Require(Type);
+            ClusterState? wanted = State switch
+            {
+                null => ClusterState.Open,
+                "all" => null,
+                _ when EnumName.TryRead<ClusterState>(State, out var read) => read,
+                _ => throw new KettlefogException(
+                    ErrorCode.InvalidQuery,
+                    $"There is no state '{State}' of a cluster.",
+                    $"States are: {string.Join(", ", EnumName.All<ClusterState>())}, all."
+                ),
+            };
+            var sort = ClusterOrder.Confidence;
+            if (Order is not null && !EnumName.TryRead(Order, out sort))
+                throw new KettlefogException(
+                    ErrorCode.InvalidQuery,
+                    $"Clusters cannot be sorted by '{Order}'.",
+                    $"Sort by one of: {string.Join(", ", EnumName.All<ClusterOrder>())}."
+                );
+            var assignee = Assigned switch
+            {
+                null => null,
+                Anybody => AssigneeFilter.Somebody,
+                _ => new AssigneeFilter(Assigned),
+            };
+            return new ClusterFilter(Type, wanted, assignee, Rule, MinScore / 100, MaxScore / 100, Record, sort);
+        }
     }
 
     private static async Task<ClusterDetailView> ReadAsync(
@@ -135,9 +204,13 @@ internal static class ClusterEndpoints
         var cluster = await database.Clusters.ReadAsync(id, cancellationToken);
         var view = (await ViewsAsync([cluster], database, cancellationToken))[0];
         var type = database.Map.Map.Require(cluster.RecordType);
+        var decision = await database.Clusters.FindDecisionAsync(id, cancellationToken) is { } number
+            ? Views.Summary(await database.History.ReadAsync(number, cancellationToken))
+            : null;
         if (cluster.State is ClusterState.Merged or ClusterState.NonDuplicates)
-            return new ClusterDetailView(view, [], null);
+            return new ClusterDetailView(view, [], null, decision);
         var labels = view.Records.ToDictionary(record => record.Key, record => record.Label);
+        var rules = await database.Rules.ListAsync(type, cancellationToken);
         var pairs = await database.Similar.ExplainAllAsync(type, cluster.Members, cancellationToken);
         var suggestion =
             pairs.Count == 0
@@ -155,7 +228,9 @@ internal static class ClusterEndpoints
                     .Select(pair => DuplicateViews.Of(pair.A, pair.B, labels[pair.B], pair.Explanation))
                     .OrderBy(pair => pair.Score),
             ],
-            suggestion is null ? null : Views.Of(suggestion)
+            suggestion is null ? null : Views.Of(suggestion),
+            decision,
+            rules.Any(each => each.Rule.Name == cluster.Rule) ? cluster.Rule : null
         );
     }
 
@@ -163,10 +238,23 @@ internal static class ClusterEndpoints
         long id,
         ClaimsPrincipal caller,
         OperationalDatabase database,
+        CancellationToken cancellationToken,
+        bool force = false
+    ) =>
+        ViewAsync(
+            database.Clusters.ClaimAsync(id, caller.Identity!.Name!, force, cancellationToken),
+            database,
+            cancellationToken
+        );
+
+    private static Task<ClusterView> ReleaseAsync(
+        long id,
+        ClaimsPrincipal caller,
+        OperationalDatabase database,
         CancellationToken cancellationToken
     ) =>
         ViewAsync(
-            database.Clusters.AssignAsync(id, caller.Identity!.Name!, caller.Identity!.Name!, false, cancellationToken),
+            database.Clusters.ReleaseAsync(id, caller.Identity!.Name!, cancellationToken),
             database,
             cancellationToken
         );
@@ -179,12 +267,7 @@ internal static class ClusterEndpoints
         CancellationToken cancellationToken
     )
     {
-        if (body.User is not null && await database.Users.FindAsync(body.User, cancellationToken) is null)
-            throw new KettlefogException(
-                ErrorCode.InvalidChoice,
-                $"There is no user '{body.User}'.",
-                "List the users to see their names."
-            );
+        await RequireUserAsync(body.User, database, cancellationToken);
         return await ViewAsync(
             database.Clusters.AssignAsync(id, body.User, caller.Identity!.Name!, body.Force, cancellationToken),
             database,
@@ -192,12 +275,41 @@ internal static class ClusterEndpoints
         );
     }
 
+    /// <summary>Checks that somebody to whom clusters are assigned exists; null is nobody.</summary>
+    /// <exception cref="KettlefogException">There is no such user.</exception>
+    public static async Task RequireUserAsync(
+        string? user,
+        OperationalDatabase database,
+        CancellationToken cancellationToken
+    )
+    {
+        if (user is not null && await database.Users.FindAsync(user, cancellationToken) is null)
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                $"There is no user '{user}'.",
+                "List the users to see their names."
+            );
+    }
+
     private static Task<ClusterView> PostponeAsync(
         long id,
         PostponeBody body,
+        ClaimsPrincipal caller,
         OperationalDatabase database,
         CancellationToken cancellationToken
-    ) => ViewAsync(database.Clusters.PostponeAsync(id, body.Until, cancellationToken), database, cancellationToken);
+    )
+    {
+        var audit = Callers.ActorOf(caller, body.Reason);
+        return ViewAsync(
+            database.Clusters.PostponeAsync(
+                id,
+                new Postponement(body.Until, audit.Actor, audit.Reason),
+                cancellationToken
+            ),
+            database,
+            cancellationToken
+        );
+    }
 
     private static async Task<EntryView> MarkNonDuplicatesAsync(
         long id,
@@ -261,6 +373,22 @@ internal static class ClusterEndpoints
             type,
             a,
             b,
+            Callers.ActorOf(caller, body.Reason),
+            cancellationToken
+        );
+        return Views.Full(new RecordedEntry(entry, entry.ComputeHash(), null));
+    }
+
+    private static async Task<EntryView> ReopenEntryAsync(
+        long number,
+        ReopenBody body,
+        ClaimsPrincipal caller,
+        OperationalDatabase database,
+        CancellationToken cancellationToken
+    )
+    {
+        var entry = await database.NonDuplicates.ReopenAsync(
+            number,
             Callers.ActorOf(caller, body.Reason),
             cancellationToken
         );

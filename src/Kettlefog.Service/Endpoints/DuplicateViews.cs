@@ -150,10 +150,13 @@ internal static class DuplicateViews
             cluster.RelatedRows,
             cluster.Amount,
             cluster.Assignee,
-            cluster.PostponedUntil,
+            cluster.Postponed?.Until,
             cluster.FoundAt,
             cluster.ChangedAt,
-            cluster.Summary
+            cluster.Summary,
+            cluster.ClaimedUntil,
+            cluster.Postponed?.By,
+            cluster.Postponed?.Reason
         );
 
     public static PairView Of(string? a, string b, string? labelB, PairExplanation explanation) =>

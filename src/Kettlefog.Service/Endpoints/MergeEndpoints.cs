@@ -228,6 +228,7 @@ internal static class MergeEndpoints
         ) with
         {
             Rule = body.Rule,
+            Reopen = body.Reopen,
             Linked = [.. (body.Linked ?? []).Select(linked => Choices(linked, database))],
         };
 

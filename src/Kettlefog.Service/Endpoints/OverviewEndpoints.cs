@@ -32,14 +32,23 @@ internal static class OverviewEndpoints
     {
         var today = DateOnly.FromDateTime(clock.GetUtcNow().UtcDateTime);
         var since = today.AddDays(1 - DaysBack);
-        var counts = (await database.Clusters.CountAsync(cancellationToken)).ToLookup(count => count.RecordType);
+        var rules = new Dictionary<string, IReadOnlyList<RuleInForce>>();
+        foreach (var type in database.Map.Map.RecordTypes)
+            rules[type.Name] = await database.Rules.ListAsync(type, cancellationToken);
+        var certain = rules
+            .Select(each => (Type: each.Key, Automatic: AutomaticOf(each.Value)))
+            .Where(each => each.Automatic is not null)
+            .ToDictionary(each => each.Type, each => each.Automatic!.Value / 100);
+        var counts = (await database.Clusters.CountAsync(certain, cancellationToken)).ToLookup(count =>
+            count.RecordType
+        );
         var types = new List<TypeOverview>();
         foreach (var type in database.Map.Map.RecordTypes)
             types.Add(
                 Of(
                     type,
                     [.. counts[type.Name]],
-                    await database.Rules.ListAsync(type, cancellationToken),
+                    rules[type.Name],
                     await database.Scans.ListAsync(type.Name, false, cancellationToken)
                 )
             );
@@ -52,7 +61,7 @@ internal static class OverviewEndpoints
                 Entries(day, EntryKind.Reversal)
             ));
         var scans = (await database.Scans.ListAsync(null, true, cancellationToken)).Where(scan =>
-            scan.State is ScanState.Waiting or ScanState.Running
+            scan.State is ScanState.Waiting or ScanState.Running or ScanState.Stopped
         );
         return new OverviewView(
             types,
@@ -74,21 +83,18 @@ internal static class OverviewEndpoints
         var open = counts.Where(count => count.State == ClusterState.Open).ToList();
         long In(ClusterState state) => counts.Where(count => count.State == state).Sum(count => count.Clusters);
         var review = rules.Min(rule => rule.Rule.Review);
-        double? automatic = rules.Min(rule => rule.Rule.Automatic);
         return new TypeOverview(
             type.Name,
             In(ClusterState.Open),
             open.Where(count => count.IsAssigned).Sum(count => count.Clusters),
-            automatic is null ? 0 : open.Where(count => count.Percent >= automatic).Sum(count => count.Clusters),
+            open.Where(count => count.IsCertain).Sum(count => count.Clusters),
             In(ClusterState.Postponed),
             In(ClusterState.Merged),
             In(ClusterState.NonDuplicates),
             open.Sum(count => count.RelatedRows),
-            type.References.Any(reference => reference.Amount is not null)
-                ? open.Sum(count => count.Amount).ToString(CultureInfo.InvariantCulture)
-                : null,
+            type.Amount is not null ? open.Sum(count => count.Amount).ToString(CultureInfo.InvariantCulture) : null,
             review,
-            automatic,
+            AutomaticOf(rules),
             [
                 .. Enumerable
                     .Range(0, 100 / BandWidth)
@@ -102,6 +108,11 @@ internal static class OverviewEndpoints
             scans.Where(scan => scan.State == ScanState.Finished).Max(scan => scan.EndedAt)
         );
     }
+
+    /// <summary>
+    /// The confidence from which clusters of a type count as certain, in percent; null if there is none.
+    /// </summary>
+    private static double? AutomaticOf(IReadOnlyList<RuleInForce> rules) => rules.Min(rule => rule.Rule.Automatic);
 
     private static RunningJob Of(MergeJob job)
     {

@@ -126,6 +126,7 @@ internal static class RuleEndpoints
             await database.Rules.TryAsync(
                 recordType,
                 MatchRuleReader.Read("trial", Checked(body.Body), recordType),
+                body.Replaces,
                 cancellationToken
             )
         );

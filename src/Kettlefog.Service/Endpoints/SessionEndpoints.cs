@@ -71,9 +71,19 @@ internal static class SessionEndpoints
 
     private static SessionView Read(HttpContext http, IAntiforgery antiforgery) => View(http, antiforgery);
 
-    private static async Task<IResult> SignOutAsync(HttpContext http)
+    private static async Task<IResult> SignOutAsync(HttpContext http, OperationalDatabase database)
     {
+        var user = http.User.Identity!.Name!;
         await http.SignOutAsync(CookieAuthenticationDefaults.AuthenticationScheme);
+        try
+        {
+            await database.Clusters.ReleaseAllAsync(user, http.RequestAborted);
+        }
+        catch (KettlefogException)
+        {
+            // Claims lapse by themselves.
+        }
+
         return Results.NoContent();
     }
 

@@ -48,7 +48,8 @@ internal static class Views
                             figure.Control
                         )),
                     ],
-                    type.RequireReason
+                    type.RequireReason,
+                    type.Amount?.Title
                 )),
             ]
         );
@@ -224,7 +225,8 @@ internal static class Views
             warnings,
             details.Timeline,
             Ended: details.Ended,
-            Added: details.Added
+            Added: details.Added,
+            Reopened: details.Reopened
         );
 
     private static SingleReversalView Of(long number, ReversalDetails details, IReadOnlyList<Drift> drift) =>
