@@ -1,13 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense } from "react";
 import { Route, Routes, useLocation } from "react-router";
-import { api, Refused } from "./api/client";
+import { api, isSignedOut } from "./api/client";
 import { EntryPage } from "./history/EntryPage";
 import { HistoryPage } from "./history/HistoryPage";
 import { ComparePage } from "./merge/ComparePage";
 import { QueuePage } from "./queue/QueuePage";
 import { RecordPage } from "./records/RecordPage";
 import { RecordsPage } from "./records/RecordsPage";
+import { SignInAgain } from "./session/SignInAgain";
 import { SignInPage } from "./session/SignInPage";
 import { Shell } from "./shell/Shell";
 import { Empty } from "./ui/Empty";
@@ -23,11 +24,14 @@ const SettingsPage = lazy(() => import("./settings/SettingsPage"));
 // The first page is on its way while it is asked who looks at it.
 if (globalThis.location?.pathname === "/") void overview();
 
-/** The whole console: who is not signed in sees the sign-in page, everybody else the page of the address. */
+/**
+ * The whole console: who is not signed in sees the sign-in page, everybody else the page of the address. A session that
+ * ends is begun again over the page.
+ */
 export function App() {
   const location = useLocation();
   const session = useQuery({ queryKey: ["session"], queryFn: api.session, staleTime: 60_000 });
-  const signedOut = session.error instanceof Refused && session.error.problem.status === 401;
+  const signedOut = isSignedOut(session.error);
   const map = useQuery({
     queryKey: ["map"],
     queryFn: api.map,
@@ -35,7 +39,7 @@ export function App() {
     staleTime: Number.POSITIVE_INFINITY,
   });
 
-  if (location.pathname === "/sign-in" || signedOut) return <SignInPage />;
+  if (location.pathname === "/sign-in" || (signedOut && !session.data)) return <SignInPage />;
   // What was read once is good enough while the service cannot be reached.
   const failed = (session.data ? null : session.error) ?? (map.data ? null : map.error);
   if (failed) {
@@ -54,12 +58,13 @@ export function App() {
 
   return (
     <Shell session={session.data} map={map.data}>
+      {signedOut && <SignInAgain session={session.data} />}
       <Suspense fallback={<Reading what="the page" />}>
         <Routes>
-          <Route path="/" element={<OverviewPage map={map.data} />} />
+          <Route path="/" element={<OverviewPage map={map.data} session={session.data} />} />
           <Route path="/queue" element={<QueuePage map={map.data} session={session.data} />} />
           <Route path="/records/:type" element={<RecordsPage map={map.data} />} />
-          <Route path="/records/:type/:key" element={<RecordPage map={map.data} />} />
+          <Route path="/records/:type/:key" element={<RecordPage map={map.data} session={session.data} />} />
           <Route path="/compare/:type" element={<ComparePage map={map.data} session={session.data} />} />
           <Route path="/history" element={<HistoryPage map={map.data} />} />
           <Route path="/history/:number" element={<EntryPage map={map.data} session={session.data} />} />

@@ -9,15 +9,27 @@ import "./shell/finder.css";
 import "./narrow.css";
 import "./print.css";
 import { MantineProvider } from "@mantine/core";
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { MutationCache, QueryCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { App } from "./App";
-import { api, Refused } from "./api/client";
+import { api, isSignedOut, Refused } from "./api/client";
 import { theme } from "./theme";
 
-const queries = new QueryClient({
+/** Any call may be the first that finds the session ended. */
+const noticeEnd = (error: unknown) => {
+  if (isSignedOut(error) && !isSignedOut(queries.getQueryState(["session"])?.error))
+    void queries.invalidateQueries({ queryKey: ["session"] });
+};
+
+const queries: QueryClient = new QueryClient({
+  queryCache: new QueryCache({ onError: noticeEnd }),
+  mutationCache: new MutationCache({
+    onError: (error, _variables, _context, mutation) => {
+      if (mutation.options.mutationKey?.[0] !== "sign-in") noticeEnd(error);
+    },
+  }),
   defaultOptions: {
     queries: {
       staleTime: 5_000,

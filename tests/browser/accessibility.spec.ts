@@ -7,12 +7,12 @@ const everything = (builder: AxeBuilder) =>
 const contrast = (builder: AxeBuilder) => builder.withRules(["color-contrast", "link-in-text-block"]);
 
 const pages: [string, string, string][] = [
-  ["the overview", "/", "What waits"],
-  ["an empty queue", "/queue", "Nothing waits"],
+  ["the overview", "/", "Last thirty days"],
+  ["an empty queue", "/queue", "No groups to review"],
   ["the list", "/records/vendor?q=gann", "Gann"],
   ["the list with nothing found", "/records/vendor?q=nobody+has+this", "No vendors found"],
-  ["a record", "/records/vendor/1010", "Related rows"],
-  ["a comparison of three", "/compare/vendor?key=1016&key=1017&key=1018&show=all", "What stays"],
+  ["a record", "/records/vendor/1010", "Related records"],
+  ["a comparison of three", "/compare/vendor?key=1016&key=1017&key=1018&show=all", "Result"],
   ["a blocked comparison", "/compare/vendor?key=1006&key=1007", "Blocked:"],
   [
     "a comparison with what is merged along",
@@ -47,10 +47,10 @@ for (const scheme of ["light", "dark"] as const) {
       const pair = { recordType: "vendor", a: "1012", b: "1013", reason: "two firms of one name" };
       const entry = (await service.call("/api/non-duplicates", pair)) as { summary: { number: number } };
       await page.goto(`${service.address}/history`);
-      const row = page.getByRole("row", { name: /1012, 1013 are not one party/ }).first();
-      await expect(row).toContainText("Kept apart");
+      const row = page.getByRole("row", { name: /1012, 1013 marked as not duplicates/ }).first();
+      await expect(row).toContainText("Not duplicates");
       expect(await violations(page)).toEqual([]);
-      await row.getByRole("link").last().click();
+      await row.getByRole("link", { name: /marked as/ }).click();
       await expect(page).toHaveURL(new RegExp(`/history/${entry.summary.number}$`));
       await expect(page.getByText("two firms of one name").first()).toBeVisible();
       expect(await violations(page)).toEqual([]);
@@ -85,8 +85,8 @@ for (const scheme of ["light", "dark"] as const) {
       await page.goto(`${service.address}/history/${number}`);
       await expect(page.getByText("All values before the merge")).toBeVisible();
       expect(await violations(page)).toEqual([]);
-      await page.getByRole("button", { name: "Take this merge back" }).click();
-      await expect(page.getByRole("button", { name: "Take it back" })).toBeEnabled();
+      await page.getByRole("button", { name: "Reverse this merge" }).click();
+      await expect(page.getByRole("button", { name: "Reverse merge" })).toBeEnabled();
       await settled(page);
       expect(await violations(page)).toEqual([]);
     });

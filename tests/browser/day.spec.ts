@@ -13,7 +13,7 @@ test.describe("an operator's job", () => {
     await page.keyboard.press("x");
     await page.keyboard.press("j");
     await page.keyboard.press("x");
-    await expect(page.getByText("2 records ticked")).toBeVisible();
+    await expect(page.getByText("2 records selected")).toBeVisible();
     await page.keyboard.press("c");
     await expect(page.getByRole("heading", { name: "Compare 2 vendors" })).toBeVisible();
 
@@ -46,10 +46,10 @@ test.describe("an operator's job", () => {
       .press("Enter");
     await expect(page.getByRole("heading", { name: `Merge ${number}` })).toBeVisible();
     await expect(page.getByRole("cell", { name: "Gannett Chandlery Limited" })).toBeVisible();
-    await page.getByRole("button", { name: "Take this merge back" }).press("Enter");
-    await expect(page.getByText("everything comes back as it was")).toBeVisible();
+    await page.getByRole("button", { name: "Reverse this merge" }).press("Enter");
+    await expect(page.getByText("Everything will be restored exactly")).toBeVisible();
     await page.getByRole("textbox", { name: "Reason" }).fill("two firms after all");
-    await page.getByRole("button", { name: "Take it back" }).press("Enter");
+    await page.getByRole("button", { name: "Reverse merge" }).press("Enter");
     await expect(page.getByRole("heading", { name: `Reversal ${number + 1}` })).toBeVisible();
     const record = (await service.call("/api/records/vendor/1001")) as { values: { name: string } };
     expect(record.values.name).toBe("Gannet Chandlery Ltd");
@@ -64,7 +64,7 @@ test.describe("an operator's job", () => {
       "BRACKWATER MARINE FUELS LTD, Brackwater",
       "Brackwater Marin Fuels, Brackwater",
     ])
-      await page.getByRole("checkbox", { name: `Tick ${label}`, exact: true }).check();
+      await page.getByRole("checkbox", { name: `Select ${label}`, exact: true }).check();
     await page.keyboard.press("c");
     await page
       .getByRole("columnheader", { name: /1004/ })
@@ -75,14 +75,14 @@ test.describe("an operator's job", () => {
     ).toBeVisible();
     await page.getByRole("columnheader", { name: /1005/ }).getByRole("button", { name: "Leave out" }).click();
     await expect(page.getByRole("heading", { name: "Compare 2 vendors" })).toBeVisible();
-    await page.getByRole("combobox", { name: /Which fields are shown/ }).selectOption("all");
+    await page.getByRole("combobox", { name: /Fields shown/ }).selectOption("all");
     await expect(page.getByRole("rowheader", { name: "Category" })).toBeVisible();
     await page.getByRole("button", { name: "Merge (Ctrl+Enter)" }).click();
     await expect(page.getByText(/Merge \d+ is done/)).toBeVisible();
-    await page.getByRole("link", { name: "Look at it" }).click();
+    await page.getByRole("link", { name: "Open the merge" }).click();
     await expect(page.getByText("All values before the merge")).toBeVisible();
     await page.goto(`${service.address}/records/vendor/1003`);
-    await expect(page.getByText("Retired.")).toBeVisible();
+    await expect(page.getByText("Merged into").first()).toBeVisible();
     await page.getByRole("link", { name: "1004", exact: true }).click();
     await expect(page.getByText("Old keys that lead here: 1003")).toBeVisible();
   });
@@ -92,21 +92,21 @@ test.describe("what else turns out to be double", () => {
   test("is merged along, to any depth, and taken back with it", async ({ page, service }) => {
     await service.signIn(page);
     await page.goto(`${service.address}/compare/account?key=1&key=2`);
-    await expect(page.getByRole("heading", { name: "Duplicates too, once these are one" })).toBeVisible();
+    await expect(page.getByRole("heading", { name: "Related duplicates, merged in the same step" })).toBeVisible();
     await page.getByRole("checkbox", { name: /^Contacts: 1 Rhoda Marrick and 2/ }).click();
     await expect(page.getByRole("checkbox", { name: /^Households: 1 Marrick family/ })).toBeVisible();
     await page.getByRole("checkbox", { name: /^Households: 1 Marrick family/ }).click();
-    await expect(page.getByText("2 merges along, in the same transaction")).toBeVisible();
+    await expect(page.getByText("2 merges included, in the same transaction")).toBeVisible();
     const vessels = page.getByRole("checkbox", { name: /^Vessels: .*SM40217K/ });
     await vessels.focus();
     await page.keyboard.press("Space");
-    await expect(page.getByText("3 merges along, in the same transaction")).toBeVisible();
+    await expect(page.getByText("3 merges included, in the same transaction")).toBeVisible();
     await page.reload();
-    await expect(page.getByText("3 merges along, in the same transaction")).toBeVisible();
+    await expect(page.getByText("3 merges included, in the same transaction")).toBeVisible();
 
     // Without the contacts nobody would ask for their households.
     await page.getByRole("checkbox", { name: /^Contacts: 1 Rhoda Marrick and 2/ }).click();
-    await expect(page.getByText("1 merge along, in the same transaction")).toBeVisible();
+    await expect(page.getByText("1 merge included, in the same transaction")).toBeVisible();
     await expect(page.getByRole("checkbox", { name: /^Households/ })).toHaveCount(0);
     await page.getByRole("checkbox", { name: /^Contacts: 1 Rhoda Marrick and 2/ }).click();
     await expect(page.getByRole("checkbox", { name: /^Households/ })).toBeVisible();
@@ -114,7 +114,7 @@ test.describe("what else turns out to be double", () => {
     await contactMaster.selectOption("2");
     // The list shows the choice once the page is drawn with it; until then the plan is the one before.
     await expect(contactMaster).toHaveValue("2");
-    await expect(page.getByText(/^\d+ related rows? moves?, .* and 2 merges along\.$/)).toBeVisible();
+    await expect(page.getByText(/^\d+ related records? moves?, .* and 2 linked merges are included\.$/)).toBeVisible();
     await expect(page.getByRole("button", { name: "Merge (Ctrl+Enter)" })).toBeEnabled();
     await page.keyboard.press("Control+Enter");
     await expect(page.getByText(/Merge \d+ is done/)).toBeVisible();
@@ -124,9 +124,9 @@ test.describe("what else turns out to be double", () => {
     await page.goto(`${service.address}/history/${number}`);
     await page.getByRole("link", { name: `merge ${number - 1}` }).click();
     await page.getByRole("link", { name: `merge ${number}`, exact: true }).click();
-    await page.getByRole("button", { name: "Take this merge back" }).click();
+    await page.getByRole("button", { name: "Reverse this merge" }).click();
     await expect(page.getByRole("heading", { name: `Merge ${number - 2}` })).toBeVisible();
-    await page.getByRole("button", { name: "Take it back", exact: true }).click();
+    await page.getByRole("button", { name: "Reverse merge", exact: true }).click();
     await expect(page.getByRole("heading", { name: `Reversal ${number + 1}` })).toBeVisible();
     expect(
       service.foreign(
@@ -151,7 +151,7 @@ test.describe("what can go wrong", () => {
     expect(made.blockers).toEqual([]);
     await service.call("/api/merges", { plan, fingerprint: made.fingerprint, reason: "meanwhile" });
     await page.getByRole("button", { name: "Merge (Ctrl+Enter)" }).click();
-    await expect(page.getByText("Changed meanwhile.")).toBeVisible();
+    await expect(page.getByText("Records changed while you worked.")).toBeVisible();
     await expect(page.getByRole("alert").getByText("Bills: a related row was added")).toBeVisible();
     await expect(page.getByText("from 1002, your choice")).toBeVisible();
     await page.getByRole("button", { name: "Merge (Ctrl+Enter)" }).click();
@@ -186,18 +186,18 @@ test.describe("what can go wrong", () => {
     );
     service.foreign(`UPDATE vendor_bill SET vendor_id = ${elsewhere} WHERE bill_id = ${bill}`);
     await page.goto(`${service.address}/history/${merge.summary.number}`);
-    await page.getByRole("button", { name: "Take this merge back" }).click();
+    await page.getByRole("button", { name: "Reverse this merge" }).click();
     await expect(
       page.getByText(`Bills ${bill} refers to another record now, and is left there.`),
     ).toBeVisible();
-    await page.getByLabel("What to take back").selectOption(owner);
-    await page.getByRole("checkbox", { name: `Take it back too: it is moved back to ${owner}` }).check();
+    await page.getByLabel("What to reverse").selectOption(owner);
+    await page.getByRole("checkbox", { name: `Undo it too: it is moved back to ${owner}` }).check();
     await expect(page.getByText(`and is undone: it is moved back to ${owner}.`)).toBeVisible();
-    await page.getByRole("button", { name: "Take it back", exact: true }).click();
+    await page.getByRole("button", { name: "Reverse merge", exact: true }).click();
     await expect(page.getByRole("heading", { name: /Reversal \d+/ })).toBeVisible();
     expect(service.foreign(`SELECT vendor_id FROM vendor_bill WHERE bill_id = ${bill}`)).toBe(owner);
     await page.goto(`${service.address}/history`);
-    await expect(page.getByText(`${owner} taken out of merge ${merge.summary.number}`).first()).toBeVisible();
+    await expect(page.getByText(new RegExp(`Merge ${merge.summary.number} into .* reversed for ${owner} only`)).first()).toBeVisible();
   });
 
   test("a collision and a difference that must not be block the merge and say how to clear it", async ({
@@ -209,7 +209,7 @@ test.describe("what can go wrong", () => {
     await expect(page.getByText(/Bills \d+ and \d+ cannot both belong to the master/)).toBeVisible();
     await expect(page.getByText("void or renumber it")).toBeVisible();
     await expect(page.getByRole("button", { name: "Merge (Ctrl+Enter)" })).toBeDisabled();
-    await expect(page.getByText("Something blocks the merge; see above.")).toBeVisible();
+    await expect(page.getByText("Blocked; see above.")).toBeVisible();
     await page.goto(`${service.address}/compare/vendor?key=1008&key=1009`);
     await expect(page.getByText("Currency must agree")).toBeVisible();
   });
@@ -232,7 +232,7 @@ test.describe("what can go wrong", () => {
     ).toBeVisible();
     await page.getByRole("button", { name: "End running berth agreements of the duplicates" }).click();
     await expect(page.getByText("Running berth agreements 990002 of 4 ends with the merge.")).toBeVisible();
-    await page.getByRole("button", { name: "Let nothing end" }).click();
+    await page.getByRole("button", { name: "End nothing" }).click();
     await page.getByRole("button", { name: "End running berth agreements of the duplicates" }).click();
     await expect(page.getByText("Running berth agreements 990002 of 4 ends with the merge.")).toBeVisible();
     await expect(page.getByRole("button", { name: "Merge (Ctrl+Enter)" })).toBeEnabled();
@@ -241,10 +241,10 @@ test.describe("what can go wrong", () => {
     expect(
       service.foreign("SELECT ends_on = date('now') FROM berth_agreement WHERE agreement_id = 990002"),
     ).toBe("1");
-    await page.getByRole("link", { name: "Look at it" }).click();
+    await page.getByRole("link", { name: "Open the merge" }).click();
     await expect(page.getByText("Running berth agreements 990002 of 4 ended with the merge.")).toBeVisible();
-    await page.getByRole("button", { name: "Take this merge back" }).click();
-    await page.getByRole("button", { name: "Take it back", exact: true }).click();
+    await page.getByRole("button", { name: "Reverse this merge" }).click();
+    await page.getByRole("button", { name: "Reverse merge", exact: true }).click();
     await expect(page.getByRole("heading", { name: /Reversal \d+/ })).toBeVisible();
     expect(service.foreign("SELECT ends_on IS NULL FROM berth_agreement WHERE agreement_id = 990002")).toBe(
       "1",
@@ -254,7 +254,7 @@ test.describe("what can go wrong", () => {
   test("a value of the wrong kind is refused where it is typed", async ({ page, service }) => {
     await service.signIn(page);
     await page.goto(`${service.address}/compare/vendor?key=1006&key=1007&show=all`);
-    await page.getByRole("button", { name: "Type a value for E-mail" }).click();
+    await page.getByRole("button", { name: "Edit the result of E-mail" }).click();
     await page.getByLabel("New value for E-mail").fill("nobody at home");
     await page.keyboard.press("Enter");
     await expect(page.getByText("'nobody at home' is not an e-mail address")).toBeVisible();
@@ -270,7 +270,7 @@ test.describe("what can go wrong", () => {
     await page.goto(`${service.address}/records/vendor?q=nobody+has+this`);
     await expect(page.getByText("No vendors found")).toBeVisible();
     await page.goto(`${service.address}/compare/vendor?key=1006`);
-    await expect(page.getByText("There is nothing to compare yet")).toBeVisible();
+    await expect(page.getByText("Nothing to compare yet")).toBeVisible();
     await page.goto(`${service.address}/records/vendor/4711`);
     await expect(page.getByText("There is no vendor with the key 4711.")).toBeVisible();
     await page.goto(`${service.address}/shoes`);
@@ -283,7 +283,7 @@ test.describe("what can go wrong", () => {
     await service.signIn(page, "h.trewin");
     await page.goto(`${service.address}/compare/vendor?key=1010&key=1012`);
     await expect(page.getByRole("button", { name: "Merge (Ctrl+Enter)" })).toBeDisabled();
-    await expect(page.getByText(/Viewers look, but do not merge|Something blocks/)).toBeVisible();
+    await expect(page.getByText(/Your role has read-only access|Blocked; see above/)).toBeVisible();
   });
 
   test("a session that ended leads to the sign-in and back", async ({ page, context, service }) => {

@@ -85,7 +85,7 @@ test("a queue of fifty thousand clusters answers at once, and the first page is 
       // The page's own clock, from the start of the navigation to the frame in which the numbers are there.
       await first.addInitScript(() => {
         new MutationObserver((_, observer) => {
-          if (![...document.querySelectorAll("h2")].some((heading) => heading.textContent === "What waits"))
+          if (![...document.querySelectorAll("h2")].some((heading) => heading.textContent === "To review"))
             return;
           observer.disconnect();
           requestAnimationFrame(() => setTimeout(() => Object.assign(window, { there: performance.now() })));

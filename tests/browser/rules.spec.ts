@@ -11,7 +11,7 @@ test.describe("a rule", () => {
     await page.keyboard.press("l");
     await expect(page.getByRole("heading", { name: "Rules for vendors" })).toBeVisible();
     const found = page.getByRole("region", { name: "What it would find" });
-    await expect(found.getByText(/records looked at/)).toBeVisible();
+    await expect(found.getByText(/records compared/)).toBeVisible();
     const clusters = () => found.locator("dd").nth(1).innerText();
     const trial = (await service.call("/api/match-rules/vendor/trials", {
       body: "review: 70\nautomatic: 99\n",
@@ -37,7 +37,7 @@ test.describe("a rule", () => {
     await expect(page.getByRole("textbox", { name: "Review from, in percent" })).toHaveValue("99");
 
     // What is not saved survives a reload.
-    await page.getByRole("button", { name: "Ask for a comparison" }).click();
+    await page.getByRole("button", { name: "Add condition" }).click();
     await page.getByLabel("Field").selectOption("tax_number");
     await page.getByLabel("How values of Tax number compare").selectOption("is:same-digits");
     await page.reload();
@@ -52,13 +52,43 @@ test.describe("a rule", () => {
     await expect(page.getByText("Saved 'ready' as version 1.")).toBeVisible();
     await expect(page.getByRole("table", { name: "Versions" })).toContainText("agreed with audit");
     await page.getByRole("button", { name: "Undo (u)" }).click();
-    await expect(page.getByText("Taken back.")).toBeVisible();
-    await expect(page.getByRole("table", { name: "Versions" })).toContainText("takes version 1 back");
-    await expect(page.getByText("No comparison is asked for.")).toBeVisible();
-    await page.getByRole("button", { name: "Take version 1 into the form" }).click();
+    await expect(page.getByText("Undone.")).toBeVisible();
+    await expect(page.getByRole("table", { name: "Versions" })).toContainText("undoes version 1");
+    await expect(page.getByText("No conditions.")).toBeVisible();
+    await page.getByRole("button", { name: "Load version 1" }).click();
     await expect(page.getByLabel("How values of Tax number compare")).toHaveValue("is:same-digits");
-    await page.getByRole("button", { name: "Back to what is saved" }).click();
-    await expect(page.getByText("No comparison is asked for.")).toBeVisible();
+    await page.getByRole("button", { name: "Discard changes" }).click();
+    await expect(page.getByText("No conditions.")).toBeVisible();
+  });
+
+  test("that is new stands beside the built-in one, unless that is switched off", async ({ page, service }) => {
+    const inForce = async () =>
+      ((await service.call("/api/match-rules/household")) as { name: string }[]).map((rule) => rule.name);
+    await service.signIn(page, "m.ashe");
+    await page.goto(`${service.address}/rules/household`);
+    await expect(page.getByRole("button", { name: "Switch off" })).toBeDisabled();
+    await page.getByRole("tab", { name: "New rule" }).click();
+    await page.getByLabel("Name").fill("strict");
+    await page.getByText("The rule as text").click();
+    await page.getByRole("textbox", { name: "The rule as text" }).fill("review: 99\nautomatic: 100\n");
+    const found = page.getByRole("region", { name: "What it would find" });
+    await expect(found.getByText(/records compared/)).toBeVisible();
+    await expect(found.getByText("no longer found")).toHaveCount(0);
+    await page.keyboard.press("Control+s");
+    await expect(page.getByText("The next scan uses it beside the other rules.")).toBeVisible();
+    expect(await inForce()).toEqual(["ready", "strict"]);
+
+    await page.getByRole("tab", { name: /^Ready rule/ }).click();
+    await page.getByRole("button", { name: "Switch off" }).click();
+    await expect(page.getByText("Switched off 'ready'.")).toBeVisible();
+    expect(await inForce()).toEqual(["strict"]);
+    await page.getByRole("tab", { name: "New rule" }).click();
+    await page.getByRole("button", { name: "Switch the built-in rule on" }).click();
+    await expect(page.getByText("The built-in rule is on.")).toBeVisible();
+    expect(await inForce()).toEqual(["ready", "strict"]);
+    await page.getByRole("tab", { name: /^strict/i }).click();
+    await page.getByRole("button", { name: "Remove" }).click();
+    await expect(page.getByText("Removed 'strict'.")).toBeVisible();
   });
 
   test("that is wrong says what and where, and a pair is explained", async ({ page, service }) => {
@@ -72,7 +102,7 @@ test.describe("a rule", () => {
     await page.getByRole("textbox", { name: "The rule as text" }).fill("any_of: [[");
     await expect(page.getByText("The text cannot be read:")).toBeVisible();
     await expect(page.getByRole("button", { name: "Save as a new version (Ctrl+S)" })).toBeDisabled();
-    await expect(page.getByText("Only administrators save rules; all may try them.")).toBeVisible();
+    await expect(page.getByText("Only administrators can save rules; you can try them.")).toBeVisible();
 
     await page.getByRole("textbox", { name: "Key of one record" }).fill("1001");
     await page.getByRole("textbox", { name: "Key of the other record" }).fill("1002");

@@ -20,7 +20,7 @@ test("the pictures of the documentation, from the demo world", async ({ page, br
     await expect(page.getByRole("heading", { name: "Households by confidence" })).toBeVisible();
     await page.waitForTimeout(400);
     await keep(page, "overview");
-    await page.getByRole("link", { name: "Queue", exact: true }).click();
+    await page.getByRole("link", { name: "To review", exact: true }).click();
     await expect(page.getByRole("row", { name: /%/ }).first()).toBeVisible();
     await page.keyboard.press("j");
     await keep(page, "queue");
@@ -29,7 +29,7 @@ test("the pictures of the documentation, from the demo world", async ({ page, br
     await page.waitForURL(/q=name/);
     await expect(page.locator(".panel[aria-busy=false]")).toBeVisible();
     for (const label of ["Gannet Chandlery Ltd, Saltmarrow", "Gannett Chandlery Limited, Saltmarrow"])
-      await page.getByRole("checkbox", { name: `Tick ${label}`, exact: true }).check();
+      await page.getByRole("checkbox", { name: `Select ${label}`, exact: true }).check();
     await keep(page, "list");
     await page.keyboard.press("Escape");
     await page.getByRole("button", { name: "Compare (c)" }).click();
@@ -37,17 +37,17 @@ test("the pictures of the documentation, from the demo world", async ({ page, br
     await expect(page.getByText("from 1002, your choice")).toBeVisible();
     await page.evaluate(() => window.scrollTo(0, 0));
     await keep(page, "compare");
-    await page.getByRole("heading", { name: "Related rows" }).scrollIntoViewIfNeeded();
+    await page.getByRole("heading", { name: "Related records", exact: true }).scrollIntoViewIfNeeded();
     await page.evaluate(() => window.scrollTo(0, document.body.scrollHeight));
     await keep(page, "plan");
     await page.goto(`${service.address}/rules/vendor`);
-    await page.getByRole("button", { name: "Ask for a comparison" }).click();
+    await page.getByRole("button", { name: "Add condition" }).click();
     await page.getByLabel("Field").selectOption("tax_number");
     await page.getByLabel("How values of Tax number compare").selectOption("is:same-digits");
     await page.getByRole("button", { name: "or…" }).first().click();
     await page.getByLabel("Field").nth(1).selectOption("phone");
     await page.getByLabel("How values of Phone compare").selectOption("is:same-phone");
-    await expect(page.getByText("records looked at")).toBeVisible();
+    await expect(page.getByText("records compared")).toBeVisible();
     await keep(page, "rules");
     await page.goto(`${service.address}/settings`);
     await expect(page.getByText("Currency must agree.")).toBeVisible();
@@ -56,7 +56,7 @@ test("the pictures of the documentation, from the demo world", async ({ page, br
       `${service.address}/compare/account?key=1&key=2&along=${encodeURIComponent('["contact","1","2"]')}`,
     );
     await page
-      .getByRole("heading", { name: "Duplicates too, once these are one" })
+      .getByRole("heading", { name: "Related duplicates, merged in the same step" })
       .evaluate((heading) => heading.scrollIntoView());
     await expect(page.getByRole("checkbox", { name: /^Households/ })).toBeVisible();
     await keep(page, "linked");
@@ -71,8 +71,8 @@ test("the pictures of the documentation, from the demo world", async ({ page, br
     await page.goto(`${service.address}/history/1`);
     await expect(page.getByText("All values before the merge")).toBeVisible();
     await keep(page, "merge");
-    await page.getByRole("button", { name: "Take this merge back" }).click();
-    await expect(page.getByRole("button", { name: "Take it back" })).toBeEnabled();
+    await page.getByRole("button", { name: "Reverse this merge" }).click();
+    await expect(page.getByRole("button", { name: "Reverse merge" })).toBeEnabled();
     await page.waitForTimeout(400);
     await keep(page, "reversal");
     await page.goto(`${service.address}/history`);
@@ -82,7 +82,7 @@ test("the pictures of the documentation, from the demo world", async ({ page, br
     const dark = await browser.newPage({ colorScheme: "dark", viewport: { width: 1280, height: 800 } });
     await service.signIn(dark);
     await dark.goto(`${service.address}/compare/vendor?key=1003&key=1004&key=1005`);
-    await expect(dark.getByText("What stays")).toBeVisible();
+    await expect(dark.getByText("Result", { exact: true })).toBeVisible();
     await keep(dark, "compare-dark");
 
     const terminal = await browser.newPage({ viewport: { width: 1280, height: 800 } });

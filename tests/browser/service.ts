@@ -147,7 +147,7 @@ export class Service {
       await page.context().addCookies(session);
     } else {
       await page.goto(`${this.address}/sign-in#${this.onMachine("sign-in-link", "--user", user)}`);
-      await page.getByRole("heading", { name: "What waits" }).waitFor();
+      await page.getByRole("heading", { name: "Last thirty days" }).waitFor();
       this.sessions.set(user, await page.context().cookies());
     }
   }
@@ -157,6 +157,11 @@ export class Service {
     await this.begin(page, user);
     await page.goto(`${this.address}/records/vendor`);
     await page.getByRole("link", { name: "1006", exact: true }).waitFor();
+  }
+
+  /** Lets the next sign-in be a new one, after a session was ended. */
+  forgetSessions(): void {
+    this.sessions.clear();
   }
 
   stop(): void {

@@ -37,8 +37,8 @@ test.describe("settings", () => {
     await expect(users.getByRole("row", { name: /^t.harker Tamsin Harker viewer/ })).toBeVisible();
 
     const tokens = page.getByRole("region", { name: "Tokens" });
-    await tokens.getByLabel("What it is for").fill("nightly export");
-    await tokens.getByLabel("What it is for").press("Enter");
+    await tokens.getByLabel("Purpose").fill("nightly export");
+    await tokens.getByLabel("Purpose").press("Enter");
     const secret = await tokens.locator("code").innerText();
     const asProgram = () =>
       fetch(`${service.address}/api/session`, { headers: { Authorization: `Bearer ${secret}` } });
@@ -55,7 +55,7 @@ test.describe("settings", () => {
     await service.signIn(page);
     await page.getByRole("button", { name: "Corin Weeks" }).click();
     await page.getByRole("menuitem", { name: "Settings (g s)" }).click();
-    await expect(page.getByText("Only administrators see and add users.")).toBeVisible();
+    await expect(page.getByText("Only administrators can see and add users.")).toBeVisible();
     await page.getByRole("button", { name: "Corin Weeks" }).click();
     await page.getByRole("menuitem", { name: "High contrast" }).click();
     await page.getByRole("button", { name: "Corin Weeks" }).click();
@@ -63,7 +63,7 @@ test.describe("settings", () => {
     await page.reload();
     await expect(page.locator("html[data-contrast=high][data-mantine-color-scheme=dark]")).toBeAttached();
     await page.getByRole("button", { name: "Corin Weeks" }).click();
-    await page.getByRole("menuitem", { name: "Usual contrast" }).click();
+    await page.getByRole("menuitem", { name: "Standard contrast" }).click();
     await expect(page.locator("html[data-contrast]")).toHaveCount(0);
   });
 });

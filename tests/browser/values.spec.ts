@@ -17,7 +17,7 @@ test.describe("values", () => {
     );
     await page.goto(`${service.address}/compare/vendor?${keysOf([1010, 1012])}`);
     await page.getByRole("button", { name: /^Remark of 1010/ }).focus();
-    await page.keyboard.press("j");
+    await page.keyboard.press("+");
     await expect(page.getByText("all texts, with their origin, your choice")).toBeVisible();
     await expect(page.getByRole("row", { name: /differs: Remark/ })).toContainText("Ask for Maud.");
     await page.getByRole("button", { name: "Add up Credit limit" }).click();
@@ -106,14 +106,14 @@ test.describe("values", () => {
     const offer = page
       .getByRole("listitem")
       .filter({ has: page.getByRole("checkbox", { name: /^Contacts: 1 Rhoda/ }) });
-    await offer.getByText("What differs between them").click();
+    await offer.getByText("Differences between them").click();
     await expect(offer.getByRole("button", { name: "Family name of 2: MARRICK" })).toBeDisabled();
     await offer.getByRole("checkbox").click();
-    await expect(offer.getByText(/related rows? moves?/)).toBeVisible();
+    await expect(offer.getByText(/related records? moves?/)).toBeVisible();
     await offer.getByRole("button", { name: "Family name of 2: MARRICK" }).click();
     await expect(offer.getByText("from 2, your choice")).toBeVisible();
     await page.reload();
-    await offer.getByText("What differs between them").click();
+    await offer.getByText("Differences between them").click();
     await expect(offer.getByText("from 2, your choice")).toBeVisible();
     await expect(offer.getByRole("button", { name: "Family name of 2: MARRICK" })).toHaveAttribute(
       "aria-pressed",
@@ -130,9 +130,13 @@ test("related rows are searched where they are shown", async ({ page, service })
   await expect(panel.getByText(/^\d+ in all$/)).toBeVisible();
   const number = await panel.getByRole("row").nth(2).getByRole("cell").nth(1).innerText();
   await panel.getByRole("textbox", { name: "Search bills" }).fill(number);
-  await expect(panel.getByText("1 found")).toBeVisible();
+  // A vendor that another test has merged may have the bill twice.
+  const found = service.foreign(
+    `SELECT COUNT(*) FROM vendor_bill WHERE vendor_id = 1001 AND bill_number = '${number}'`,
+  );
+  await expect(panel.getByText(`${found} found`)).toBeVisible();
   await panel.getByRole("textbox", { name: "Search bills" }).fill("nobody has this");
-  await expect(panel.getByText("None is like that.")).toBeVisible();
+  await expect(panel.getByText("No matches.")).toBeVisible();
 });
 
 test("where the map wants a reason, the button says so until there is one", async ({ page }) => {
@@ -142,18 +146,18 @@ test("where the map wants a reason, the button says so until there is one", asyn
   try {
     await strict.signIn(page);
     await page.goto(`${strict.address}/compare/vendor?key=1001&key=1002`);
-    await expect(page.getByText("The map wants a reason.")).toBeVisible();
+    await expect(page.getByText("A reason is required.")).toBeVisible();
     await expect(page.getByRole("button", { name: "Merge (Ctrl+Enter)" })).toBeDisabled();
     await page.keyboard.press("Control+Enter");
-    await expect(page.getByRole("status")).toHaveText(/^Not merged. The map wants a reason./);
+    await expect(page.getByRole("status")).toHaveText(/^Not merged. A reason is required./);
     await page.getByRole("textbox", { name: "Reason" }).fill("one firm");
     await page.keyboard.press("Control+Enter");
     await expect(page.getByText(/Merge 1 is done/)).toBeVisible();
-    await page.getByRole("link", { name: "Look at it" }).click();
-    await page.getByRole("button", { name: "Take this merge back" }).click();
-    await expect(page.getByText("The map wants a reason.")).toBeVisible();
+    await page.getByRole("link", { name: "Open the merge" }).click();
+    await page.getByRole("button", { name: "Reverse this merge" }).click();
+    await expect(page.getByText("A reason is required.")).toBeVisible();
     await page.getByRole("textbox", { name: "Reason" }).fill("two firms after all");
-    await page.getByRole("button", { name: "Take it back", exact: true }).click();
+    await page.getByRole("button", { name: "Reverse merge", exact: true }).click();
     await expect(page.getByRole("heading", { name: "Reversal 2" })).toBeVisible();
   } finally {
     strict.stop();

@@ -29,6 +29,8 @@ export type RuleTrial = Schemas["RuleTrialView"];
 export type SamplePair = Schemas["SamplePairView"];
 export type ComparableField = Schemas["ComparableFieldView"];
 export type HistoryQuery = NonNullable<paths["/api/history"]["get"]["parameters"]["query"]>;
+export type ClusterPlace = Schemas["ClusterPlaceView"];
+export type PlaceQuery = NonNullable<paths["/api/clusters/{id}/place"]["get"]["parameters"]["query"]>;
 export type ClusterQuery = NonNullable<paths["/api/clusters"]["get"]["parameters"]["query"]>;
 export type Session = Schemas["SessionView"];
 
@@ -38,6 +40,9 @@ export class Refused extends Error {
     super(problem.title);
   }
 }
+
+/** True if a call failed because nobody is signed in, or not any longer. */
+export const isSignedOut = (error: unknown) => error instanceof Refused && error.problem.status === 401;
 
 let antiForgery: string | null = null;
 
@@ -167,21 +172,32 @@ export const api = {
   stopJob: (id: string) => answer(http.DELETE("/api/jobs/{id}", { params: { path: { id } } })),
   overview: () => answer(http.GET("/api/overview")),
   clusters: (query: ClusterQuery) => answer(http.GET("/api/clusters", { params: { query } })),
+  clusterPlace: (id: number, query: PlaceQuery) =>
+    answer(http.GET("/api/clusters/{id}/place", { params: { path: { id }, query } })),
   cluster: (id: number) => answer(http.GET("/api/clusters/{id}", { params: { path: { id } } })),
-  assign: (id: number, user: string | null) =>
-    answer(
-      http.POST("/api/clusters/{id}/assignment", {
-        params: { path: { id } },
-        body: { user, force: false },
-      }),
-    ),
+  claim: (id: number, force = false) =>
+    answer(http.POST("/api/clusters/{id}/claim", { params: { path: { id }, query: { force } } })),
+  // Also when the page is closed at once.
+  release: (id: number) =>
+    answer(http.DELETE("/api/clusters/{id}/claim", { params: { path: { id } }, keepalive: true })),
   markNonDuplicates: (id: number, body: Schemas["NonDuplicatesBody"]) =>
     answer(http.POST("/api/clusters/{id}/non-duplicates", { params: { path: { id } }, body })),
-  postpone: (id: number, until: string) =>
-    answer(http.POST("/api/clusters/{id}/postponement", { params: { path: { id } }, body: { until } })),
-  resume: (id: number) =>
-    answer(http.DELETE("/api/clusters/{id}/postponement", { params: { path: { id } } })),
-  reopen: (body: Schemas["PairBody"]) => answer(http.POST("/api/reopenings", { body })),
+  decideClusters: (body: Schemas["ClusterDecisionsBody"]) =>
+    answer(http.POST("/api/clusters/decisions", { body })),
+  reopenEntry: (number: number, reason: string) =>
+    answer(http.POST("/api/history/{number}/reopening", { params: { path: { number } }, body: { reason } })),
+  addScan: (recordType: string) => answer(http.POST("/api/scans", { body: { recordType, scope: "whole" } })),
+  moveScan: (id: number, to: "stop" | "resume" | "cancel") => {
+    const params = { path: { id } };
+    switch (to) {
+      case "stop":
+        return answer(http.POST("/api/scans/{id}/stop", { params }));
+      case "resume":
+        return answer(http.POST("/api/scans/{id}/resume", { params }));
+      default:
+        return answer(http.POST("/api/scans/{id}/cancel", { params }));
+    }
+  },
   explain: (body: Schemas["PairBody"]) => answer(http.POST("/api/explanations", { body })),
   similar: (type: string, key: string) =>
     answer(http.GET("/api/records/{type}/{key}/similar", { params: { path: { type, key } } })),
@@ -190,9 +206,13 @@ export const api = {
     answer(http.GET("/api/match-rules/{type}/fields", { params: { path: { type } } })),
   ruleVersions: (type: string, name: string) =>
     answer(http.GET("/api/match-rules/{type}/{name}/versions", { params: { path: { type, name } } })),
-  tryRule: (type: string, body: string, signal: AbortSignal) =>
+  tryRule: (type: string, body: string, replaces: string | null, signal: AbortSignal) =>
     answer(
-      http.POST("/api/match-rules/{type}/trials", { params: { path: { type } }, body: { body }, signal }),
+      http.POST("/api/match-rules/{type}/trials", {
+        params: { path: { type } },
+        body: { body, replaces },
+        signal,
+      }),
     ),
   saveRule: (type: string, name: string, body: Schemas["RuleBody"]) =>
     answer(http.PUT("/api/match-rules/{type}/{name}", { params: { path: { type, name } }, body })),

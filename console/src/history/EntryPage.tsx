@@ -1,9 +1,11 @@
 import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { Link, useParams } from "react-router";
-import { api, type MapView, type Plan, type Session } from "../api/client";
+import { useEffect } from "react";
+import { Link, useParams, useSearchParams } from "react-router";
+import { api, type EntrySummary, type MapView, type Plan, type Session } from "../api/client";
 import { because } from "../merge/choices";
 import { PlanPanel } from "../merge/PlanPanel";
+import { useDecisions } from "../queue/useDecisions";
 import { Empty } from "../ui/Empty";
 import { moment } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
@@ -36,13 +38,15 @@ export function EntryPage({ map, session }: { map: MapView; session: Session }) 
           {kindInWords(summary.kind)} {summary.number}
         </h1>
         <span>{entryInWords(summary)}</span>
-        <Button className="push" variant="default" size="compact-sm" onClick={() => window.print()}>
+        <span className="push" />
+        {summary.kind === "non-duplicates" && <Reopen entry={summary} session={session} />}
+        <Button variant="default" size="compact-sm" onClick={() => window.print()}>
           Print
         </Button>
       </div>
       {summary.reversedBy && (
         <div className="note warning">
-          <strong>Taken back</strong> by{" "}
+          <strong>Reversed</strong> by{" "}
           <Link to={`/history/${summary.reversedBy}`}>reversal {summary.reversedBy}</Link>.
         </div>
       )}
@@ -62,12 +66,12 @@ export function EntryPage({ map, session }: { map: MapView; session: Session }) 
           </Fact>
           <Fact title="Rows">{summary.rows}</Fact>
           {summary.reverses && (
-            <Fact title={summary.only ? "Takes a record out of" : "Takes back"}>
+            <Fact title={summary.only ? "Reverses in part" : "Reverses"}>
               <Link to={`/history/${summary.reverses}`}>merge {summary.reverses}</Link>
             </Fact>
           )}
           {summary.linked && (
-            <Fact title="Merged along">
+            <Fact title="Linked merges">
               {summary.linked.map((each) => (
                 <Link key={each} to={`/history/${each}`} style={{ marginRight: 8 }}>
                   merge {each}
@@ -76,11 +80,11 @@ export function EntryPage({ map, session }: { map: MapView; session: Session }) 
             </Fact>
           )}
           {summary.linkedTo && (
-            <Fact title="Done with">
+            <Fact title="Linked to">
               <Link to={`/history/${summary.linkedTo}`}>merge {summary.linkedTo}</Link>
             </Fact>
           )}
-          {catalog && <Fact title="State of the tables">{catalog}</Fact>}
+          {catalog && <Fact title="Schema version">{catalog}</Fact>}
           <Fact title="Hash">
             <span className="screen-only" title={summary.hash}>
               {summary.hash.slice(0, 16)}…
@@ -107,6 +111,30 @@ export function EntryPage({ map, session }: { map: MapView; session: Session }) 
   );
 }
 
+/** Reopens what the entry marked as not duplicates. */
+function Reopen({ entry, session }: { entry: EntrySummary; session: Session }) {
+  const decisions = useDecisions();
+  const [query, setQuery] = useSearchParams();
+  const whyNot = session.role === "viewer" ? "Your role has read-only access." : null;
+  const ask = () =>
+    decisions.ask({ kind: "reopen", clusters: [{ id: 0, records: entry.records }], entry: entry.number });
+  const isAsked = query.get("reopen") === "true";
+  useEffect(() => {
+    if (!isAsked) return;
+    setQuery({}, { replace: true });
+    if (whyNot === null) ask();
+  });
+  return (
+    <>
+      {decisions.panel}
+      <span className="why">{whyNot}</span>
+      <Button size="compact-sm" variant="default" disabled={whyNot !== null} onClick={ask}>
+        Reopen
+      </Button>
+    </>
+  );
+}
+
 function Fact({ title, children }: { title: string; children: React.ReactNode }) {
   return (
     <div>
@@ -124,7 +152,7 @@ function OldValues({ plan }: { plan: Plan }) {
     <section className="panel" style={{ marginBottom: 12 }}>
       <header>
         <h2>All values before the merge</h2>
-        <span className="muted small">a bar marks the value that stayed</span>
+        <span className="muted small">a bar marks the value that was kept</span>
       </header>
       <div className="scroll">
         <table className="rows">
@@ -139,7 +167,7 @@ function OldValues({ plan }: { plan: Plan }) {
                   {record.key}
                 </th>
               ))}
-              <th style={{ width }}>Stayed</th>
+              <th style={{ width }}>Result</th>
               <th>Why</th>
             </tr>
           </thead>

@@ -29,17 +29,17 @@ function entryOf(changes: Partial<EntrySummary>): EntrySummary {
 
 describe("entries of the history", () => {
   it.each([
-    [entryOf({}), "Merge", "1002 into 1001 Gannet Chandlery", "stands"],
-    [entryOf({ reversedBy: 9 }), "Merge", "1002 into 1001 Gannet Chandlery", "taken back by 9"],
+    [entryOf({}), "Merge", "1002 into 1001 Gannet Chandlery", "In effect"],
+    [entryOf({ reversedBy: 9 }), "Merge", "1002 into 1001 Gannet Chandlery", "Reversed by 9"],
     [
       entryOf({ kind: "reversal", reverses: 7 }),
       "Reversal",
-      "Merge 7 into 1001 Gannet Chandlery taken back",
+      "Merge 7 into 1001 Gannet Chandlery reversed",
       "",
     ],
-    [entryOf({ kind: "non-duplicates" }), "Kept apart", "1001, 1002 are not one party", ""],
-    [entryOf({ kind: "reopened" }), "Reopened", "1001, 1002 may be proposed together again", ""],
-    [entryOf({ kind: "something-new" }), "something-new", "1001, 1002 may be proposed together again", ""],
+    [entryOf({ kind: "non-duplicates" }), "Not duplicates", "1001, 1002 marked as not duplicates", "Reopen"],
+    [entryOf({ kind: "reopened" }), "Reopened", "1001, 1002 reopened", ""],
+    [entryOf({ kind: "something-new" }), "something-new", "1001, 1002 reopened", ""],
   ])("say what was done", (entry, kind, what, state) => {
     show(<EntryTable entries={[entry]} />);
     const cells = screen.getAllByRole("cell").map((cell) => cell.textContent);

@@ -5,7 +5,7 @@ import { moment } from "../ui/format";
 const kinds: Record<string, string> = {
   merge: "Merge",
   reversal: "Reversal",
-  "non-duplicates": "Kept apart",
+  "non-duplicates": "Not duplicates",
   reopened: "Reopened",
 };
 
@@ -23,12 +23,12 @@ export function entryInWords(entry: EntrySummary): string {
       return `${duplicates.map((record) => record.key).join(", ")} into ${master?.key} ${master?.label}`;
     case "reversal":
       if (entry.only)
-        return `${entry.only} taken out of merge ${entry.reverses} into ${master?.key} ${master?.label}`;
-      return `Merge ${entry.reverses} into ${master?.key} ${master?.label} taken back`;
+        return `Merge ${entry.reverses} into ${master?.key} ${master?.label} reversed for ${entry.only} only`;
+      return `Merge ${entry.reverses} into ${master?.key} ${master?.label} reversed`;
     case "non-duplicates":
-      return `${keys} are not one party`;
+      return `${keys} marked as not duplicates`;
     default:
-      return `${keys} may be proposed together again`;
+      return `${keys} reopened`;
   }
 }
 
@@ -68,11 +68,11 @@ export function EntryTable({ entries }: { entries: EntrySummary[] }) {
                 <span className="clip">{entry.reason}</span>
               </td>
               <td>
-                {entry.kind !== "merge"
-                  ? ""
-                  : entry.reversedBy
-                    ? `taken back by ${entry.reversedBy}`
-                    : "stands"}
+                {entry.kind === "merge" &&
+                  (entry.reversedBy ? `Reversed by ${entry.reversedBy}` : "In effect")}
+                {entry.kind === "non-duplicates" && (
+                  <Link to={`/history/${entry.number}?reopen=true`}>Reopen</Link>
+                )}
               </td>
             </tr>
           ))}

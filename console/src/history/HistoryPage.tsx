@@ -50,7 +50,7 @@ export function HistoryPage({ map }: { map: MapView }) {
       <div className="page-head">
         <h1>History</h1>
         <span className="muted" aria-live="polite">
-          {history.data ? counted(history.data.total, "entry", "entries") : "Looking…"}
+          {history.data ? counted(history.data.total, "entry", "entries") : "Loading…"}
         </span>
         <span className="push">
           What is listed as{" "}
@@ -109,7 +109,7 @@ export function HistoryPage({ map }: { map: MapView }) {
           data={[
             { value: "merge", label: "Merges" },
             { value: "reversal", label: "Reversals" },
-            { value: "non-duplicates", label: "Kept apart" },
+            { value: "non-duplicates", label: "Not duplicates" },
             { value: "reopened", label: "Reopened" },
           ]}
           value={filter.kind || null}
@@ -137,10 +137,10 @@ export function HistoryPage({ map }: { map: MapView }) {
           {history.data.items.length > 0 ? (
             <EntryTable entries={history.data.items} />
           ) : Object.keys(given).length > 0 ? (
-            <Empty title="No entry is like that">Take a filter away to see more.</Empty>
+            <Empty title="No matching entries">Remove a filter to see more.</Empty>
           ) : (
             <Empty title="Nothing was merged yet">
-              Every merge and every reversal will stand here, with all old values.
+              Every merge and reversal is listed here, with all old values.
             </Empty>
           )}
         </div>

@@ -24,7 +24,7 @@ export function ReversalSteps({
                 {choose && drift.undo !== null && (
                   <Checkbox
                     size="xs"
-                    label={`Take it back too: ${drift.undo}`}
+                    label={`Undo it too: ${drift.undo}`}
                     checked={choose.chosen.includes(drift.id)}
                     onChange={(event) => choose.change(drift.id, event.currentTarget.checked)}
                   />
@@ -42,7 +42,7 @@ export function ReversalSteps({
       <div className="columns">
         <section className="panel">
           <header>
-            <h2>{done ? "Values that came back" : "Values that come back"}</h2>
+            <h2>{done ? "Restored values" : "Values to be restored"}</h2>
           </header>
           <table className="rows">
             <thead>
@@ -50,7 +50,7 @@ export function ReversalSteps({
                 <th>Record</th>
                 <th>Column</th>
                 <th>{done ? "Was" : "Is now"}</th>
-                <th>{done ? "Became again" : "Becomes again"}</th>
+                <th>{done ? "Restored to" : "To be restored to"}</th>
               </tr>
             </thead>
             <tbody>
@@ -77,7 +77,7 @@ export function ReversalSteps({
         </section>
         <section className="panel">
           <header>
-            <h2>{done ? "Related rows that went back" : "Related rows that go back"}</h2>
+            <h2>{done ? "Related records that moved back" : "Related records that move back"}</h2>
           </header>
           <table className="rows">
             <thead>
@@ -85,7 +85,7 @@ export function ReversalSteps({
                 <th>Rows</th>
                 <th>To</th>
                 <th className="number">Count</th>
-                <th className="number">Moved then</th>
+                <th className="number">Moved by the merge</th>
               </tr>
             </thead>
             <tbody>
@@ -99,7 +99,9 @@ export function ReversalSteps({
               ))}
             </tbody>
           </table>
-          {reversal.rows.length === 0 && <div className="body muted">The merge moved no rows.</div>}
+          {reversal.rows.length === 0 && (
+            <div className="body muted">The merge moved no related records.</div>
+          )}
         </section>
       </div>
     </div>

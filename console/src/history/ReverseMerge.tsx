@@ -28,9 +28,9 @@ export function ReverseMerge({
         disabled={viewer}
         onClick={() => setQuery({ back: "true" }, { replace: true })}
       >
-        Take this merge back…
+        Reverse this merge…
       </Button>
-      {viewer && <span className="why">Viewers look, but do not take back.</span>}
+      {viewer && <span className="why">Your role has read-only access.</span>}
       {query.get("back") === "true" && !viewer && (
         <Dialog number={number} needsReason={needsReason} close={() => setQuery({}, { replace: true })} />
       )}
@@ -91,16 +91,16 @@ function Dialog({ number, needsReason, close }: { number: number; needsReason: b
   const whyNot =
     plan.data && !plan.isPlaceholderData
       ? needsReason && reason.trim() === ""
-        ? "The map wants a reason."
+        ? "A reason is required."
         : null
       : plan.error
-        ? "It cannot be taken back like this."
-        : "Looking what comes back…";
+        ? "It cannot be reversed like this."
+        : "Loading what will be restored…";
   return (
     <Modal
       opened
       onClose={close}
-      title={`Take merge ${number} back`}
+      title={`Reverse merge ${number}`}
       size={1000}
       closeButtonProps={{ "aria-label": "Close" }}
     >
@@ -108,12 +108,12 @@ function Dialog({ number, needsReason, close }: { number: number; needsReason: b
       {plan.error && <ProblemNote error={plan.error} />}
       {standsUnder && plan.error instanceof Refused && plan.error.problem.details.length > 0 && (
         <Button variant="default" mb={10} onClick={() => setWithLater(true)}>
-          Take the later merges back too
+          Reverse the later merges too
         </Button>
       )}
       {(records.length > 2 || only !== null) && (
         <NativeSelect
-          label="What to take back"
+          label="What to reverse"
           mb={10}
           value={only ?? ""}
           onChange={(event) => {
@@ -132,7 +132,7 @@ function Dialog({ number, needsReason, close }: { number: number; needsReason: b
       {(linked.length > 0 || keepLinked) && (
         <Checkbox
           mb={10}
-          label={`Let the merges stand that were done along${linked.length > 0 ? ` (${linked.join(", ")})` : ""}`}
+          label={`Keep the linked merges${linked.length > 0 ? ` (${linked.join(", ")})` : ""}`}
           checked={keepLinked}
           onChange={(event) => {
             setKeepLinked(event.currentTarget.checked);
@@ -146,8 +146,8 @@ function Dialog({ number, needsReason, close }: { number: number; needsReason: b
           {reversal.drift.length === 0 && (
             <p style={{ margin: "0 0 8px" }}>
               {reversal.only === null
-                ? "Nobody touched it since: everything comes back as it was."
-                : `Nobody touched it since: ${reversal.only} comes back as it was. What the master took from it stays.`}
+                ? "Nothing has changed since. Everything will be restored exactly."
+                : `Nothing has changed since. ${reversal.only} will be restored exactly; the master keeps what it took from it.`}
             </p>
           )}
           <ReversalSteps
@@ -160,11 +160,11 @@ function Dialog({ number, needsReason, close }: { number: number; needsReason: b
           />
         </section>
       ))}
-      {job && <JobBar job={job} what="Taking back" />}
+      {job && <JobBar job={job} what="Reversing" />}
       <div className="bar" style={{ margin: 0 }}>
         <TextInput
           aria-label="Reason"
-          placeholder="Why? (for the history)"
+          placeholder="Reason (for the history)"
           style={{ flex: 1 }}
           value={reason}
           maxLength={2000}
@@ -173,14 +173,14 @@ function Dialog({ number, needsReason, close }: { number: number; needsReason: b
         />
         <span className="why">{whyNot ?? ""}</span>
         <Button variant="default" onClick={close}>
-          Leave it
+          Cancel
         </Button>
         <Button
           disabled={whyNot !== null}
           loading={reverse.isPending}
           onClick={() => plan.data && reverse.mutate(plan.data)}
         >
-          Take it back
+          Reverse merge
         </Button>
       </div>
     </Modal>

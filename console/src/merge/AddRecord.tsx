@@ -41,9 +41,9 @@ export function AddRecord({
       data={options.map((record) => ({ value: record.key, label: `${record.key} ${record.label}` }))}
       nothingFoundMessage={
         asked === ""
-          ? "Write a word of its values."
+          ? "Type a word to search for."
           : found.isFetching
-            ? "Looking…"
+            ? "Loading…"
             : (found.error?.message ?? "No matches.")
       }
       onChange={(key) => {

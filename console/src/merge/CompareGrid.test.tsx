@@ -22,6 +22,7 @@ function setUp(changes: { show?: Shown; typeIn?: () => Promise<void>; keys?: str
     show: changes.show ?? ("differences" as const),
     exclude: [],
     end: [],
+    reopen: false,
     linked: [],
     rows: "",
     cluster: null,

@@ -1,6 +1,7 @@
 import { Fragment, type KeyboardEvent, useEffect, useRef, useState } from "react";
 import type { Plan, RecordType } from "../api/client";
 import { figure } from "../ui/format";
+import { useFolded } from "../ui/useFolded";
 import { useKeys } from "../ui/useKeys";
 import { type Comparison, isShown, madeOf } from "./choices";
 import { type Act, FieldRow, UnmappedRow } from "./FieldRow";
@@ -24,6 +25,22 @@ const mostWithoutScrolling = 8;
 
 const leastWidth = 118;
 const mostWidth = 640;
+
+/** How many figures are shown unless all are asked for. */
+const mostFigures = 3;
+
+/** The figures that matter most: the amount, then the first of the map. */
+function mostTelling(figures: Plan["figures"], amountTitle: string | null): Plan["figures"] {
+  if (figures.length <= mostFigures) return figures;
+  const amount = figures.filter((each) => each.title === amountTitle);
+  return [...amount, ...figures.filter((each) => !amount.includes(each))].slice(0, mostFigures);
+}
+
+/** Why a record is suggested as the master; null if another is, or nothing speaks for it. */
+function reasonsFor({ suggestion, records }: Plan, index: number): string[] | null {
+  if (!suggestion || suggestion.reasons.length === 0) return null;
+  return suggestion.key === records[index]?.key ? suggestion.reasons : null;
+}
 
 /**
  * Records side by side, as a grid (WAI-ARIA Authoring Practices, grid pattern): a row a field, a column a record, and
@@ -88,7 +105,7 @@ export function CompareGrid(props: Props) {
     ArrowDown: () => focus(row, column),
     e: () => current && setEditing(current.name),
     r: () => current && props.backToRule(current.name),
-    j: join,
+    "+": join,
     m: () => props.makeMaster(keyOf(order[column] ?? 0)),
   });
 
@@ -115,6 +132,7 @@ export function CompareGrid(props: Props) {
     cursor: (at, place) => setCursor({ row: at, column: place }),
   });
 
+  const [showsFigures, foldFigures] = useFolded("figures");
   const few = order.length <= 3;
   const heads = few
     ? { name: 168, stays: 280 }
@@ -150,7 +168,7 @@ export function CompareGrid(props: Props) {
             <span className="visually-hidden">Field</span>
           </th>
           <th scope="col">
-            <strong>What stays</strong>
+            <strong>Result</strong>
             <div className="muted small">on {keyOf(0)}</div>
           </th>
           {order.map((index) => (
@@ -158,6 +176,7 @@ export function CompareGrid(props: Props) {
               key={index}
               record={plan.records[index] as Plan["records"][number]}
               isMaster={index === 0}
+              suggestedFor={reasonsFor(plan, index)}
               makeMaster={props.makeMaster}
               leaveOut={order.length > 2 ? props.leaveOut : null}
             />
@@ -165,7 +184,7 @@ export function CompareGrid(props: Props) {
         </tr>
       </thead>
       <tbody>
-        {plan.figures.map((each) => (
+        {(showsFigures ? plan.figures : mostTelling(plan.figures, type.amountTitle ?? null)).map((each) => (
           <tr key={each.name} className="figure">
             <th scope="row">{each.title}</th>
             <td className="stays">
@@ -179,6 +198,20 @@ export function CompareGrid(props: Props) {
             ))}
           </tr>
         ))}
+        {plan.figures.length > mostFigures && (
+          <tr className="figure">
+            <th scope="row" colSpan={order.length + 2}>
+              <button
+                type="button"
+                className="word-button"
+                aria-expanded={showsFigures}
+                onClick={foldFigures}
+              >
+                {showsFigures ? "Fewer figures" : `All ${plan.figures.length} figures`}
+              </button>
+            </th>
+          </tr>
+        )}
         {shown.map((field, at) => {
           const heading = field.group !== group ? field.group : null;
           group = field.group;

@@ -27,11 +27,11 @@ import {
   withoutRecord,
   writeComparison,
 } from "./choices";
+import { DecidedCluster } from "./DecidedCluster";
 import { EvidencePanel } from "./EvidencePanel";
 import { LinkedOffers } from "./LinkedOffers";
 import { PlanPanel, planInShort } from "./PlanPanel";
 import { RowsBeside } from "./RowsBeside";
-import { SuggestedMaster } from "./SuggestedMaster";
 
 /** Records side by side, what a merge of them would do, and the merge. */
 export function ComparePage({ map, session }: { map: MapView; session: Session }) {
@@ -61,12 +61,12 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
     merge.reset();
     setQuery(writeComparison(next), { replace: true });
   };
-  const request = requestOf(name, comparison);
+  const request = { ...requestOf(name, comparison), rule: cluster.rule };
   const planKey = ["plan", request];
   const planned = useQuery({
     queryKey: planKey,
     queryFn: () => api.plan(request),
-    enabled: comparison.keys.length > 1,
+    enabled: comparison.keys.length > 1 && !cluster.isPending,
     placeholderData: keepPreviousData,
     staleTime: 0,
   });
@@ -95,11 +95,11 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
       if (comparison.cluster === null) navigate(master, { state: { done: entry.summary } });
       else {
         notices.say({
-          text: `Merge ${entry.summary.number} is done: ${counted(entry.summary.rows, "row", "rows")} moved to ${entry.summary.records[0]?.label}.`,
+          text: `Merge ${entry.summary.number} is done: ${counted(entry.summary.rows, "related record", "related records")} moved to ${entry.summary.records[0]?.label}.`,
           links: [
             { to: master, text: "Open the master" },
-            { to: `/history/${entry.summary.number}`, text: "Look at it" },
-            { to: `/history/${entry.summary.number}?back=true`, text: "Take it back" },
+            { to: `/history/${entry.summary.number}`, text: "Open the merge" },
+            { to: `/history/${entry.summary.number}?back=true`, text: "Reverse merge" },
           ],
         });
         void cluster.goOn();
@@ -115,25 +115,26 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
   });
 
   const type = map.recordTypes.find((candidate) => candidate.name === name);
-  const title = type?.title.toLowerCase() ?? "record";
   const whyNot = !plan
-    ? "The plan is being made."
+    ? "Loading the plan."
     : isOld
-      ? "The plan could not be made; see above."
+      ? "There is no plan; see above."
       : planned.isPlaceholderData
-        ? "The plan is being made anew."
+        ? "Updating the plan."
         : plan.blockers.length > 0
-          ? "Something blocks the merge; see above."
+          ? "Blocked; see above."
           : session.role === "viewer"
-            ? "Viewers look, but do not merge."
-            : type?.requireReason && reason.trim() === ""
-              ? "The map wants a reason."
-              : null;
+            ? "Your role has read-only access."
+            : cluster.other
+              ? `Assigned to ${cluster.other}: take it over first.`
+              : type?.requireReason && reason.trim() === ""
+                ? "A reason is required."
+                : null;
   const submit = () => {
     if (merge.isPending) return;
     // A choice that was made in this very moment is not in the plan that is shown.
     const isDrawn = writeComparison(latest()).toString() === writeComparison(comparison).toString();
-    const obstacle = isDrawn ? whyNot : "The plan is being made anew.";
+    const obstacle = isDrawn ? whyNot : "Updating the plan.";
     if (plan && obstacle === null) {
       notices.clear();
       merge.mutate(plan);
@@ -151,9 +152,19 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
 
   if (cluster.isReading) return <Reading what="the cluster" rows={12} />;
   if (cluster.error) return <ProblemNote error={cluster.error} retry={cluster.retry} />;
+  if (cluster.found && cluster.isDecided)
+    return (
+      <DecidedCluster
+        cluster={cluster.found}
+        decision={cluster.decision}
+        session={session}
+        next={cluster.next}
+        back={cluster.back}
+      />
+    );
   if (!type || comparison.keys.length < 2) {
     return (
-      <Empty title="There is nothing to compare yet">
+      <Empty title="Nothing to compare yet">
         Tick two or more records in <Link to={`/records/${name}`}>the list</Link>, then compare them.
       </Empty>
     );
@@ -166,12 +177,12 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
         </h1>
         <NativeSelect
           size="xs"
-          aria-label="Which fields are shown (d)"
+          aria-label="Fields shown (d)"
           value={comparison.show}
           data={[
-            { value: "differences", label: "What differs (d)" },
-            { value: "all", label: "Everything (d)" },
-            { value: "gaps", label: "Blank here, filled there (d)" },
+            { value: "differences", label: "Differences (d)" },
+            { value: "all", label: "All fields (d)" },
+            { value: "gaps", label: "Gaps (d)" },
           ]}
           onChange={(event) => change({ ...latest(), show: event.currentTarget.value as Shown })}
         />
@@ -186,14 +197,23 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
           </Link>
         )}
       </div>
+      {cluster.takeOver.error && <ProblemNote error={cluster.takeOver.error} />}
       {cluster.claimFailed && <ProblemNote error={cluster.claimFailed} retry={cluster.claimAgain} />}
       {cluster.found && (
         <ClusterBar
           cluster={cluster.found}
+          amountTitle={type.amountTitle ?? null}
           session={session}
           compared={comparison.keys}
           isClaiming={cluster.isClaiming}
+          place={cluster.place}
+          other={cluster.other}
+          isDecided={cluster.isDecided}
+          takeOver={() => cluster.found && cluster.takeOver.mutate(cluster.found)}
           goOn={cluster.goOn}
+          next={cluster.next}
+          previous={cluster.previous}
+          skip={cluster.skip}
           back={cluster.back}
         />
       )}
@@ -201,14 +221,13 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
       {planned.error && comparison.linked.length + comparison.end.length > 0 && (
         <div className="note">
           <Button size="xs" variant="default" onClick={() => change({ ...latest(), linked: [], end: [] })}>
-            Merge nothing along, and let nothing end
+            Remove linked merges and endings
           </Button>
         </div>
       )}
       {stale && (
         <div className="note warning" role="alert">
-          <strong>Changed meanwhile.</strong> This is the fresh plan; your choices are kept. Look at it, then
-          merge.
+          <strong>Records changed while you worked.</strong> Review the updated plan; your choices are kept.
           <ul>
             {stale.map((each) => (
               <li key={each}>{each}</li>
@@ -240,7 +259,7 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
       ))}
       {plan && plan.warnings.length > 0 && (
         <div className="note warning minds">
-          <strong>Mind:</strong>
+          <strong>Warning:</strong>
           <ul>
             {plan.warnings.map((warning) => (
               <li key={warning}>{warning}</li>
@@ -255,7 +274,6 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
           others={comparison.keys.filter((key) => key !== comparison.master)}
         />
       )}
-      {plan && <SuggestedMaster plan={plan} makeMaster={(key) => change({ ...latest(), master: key })} />}
       {!plan && !planned.error && <Reading what="the records" rows={12} />}
       {plan && (
         <>
@@ -276,7 +294,7 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
               }
               typeIn={async (field, text) => {
                 const next = { ...latest(), choices: { ...latest().choices, [field]: { typed: text } } };
-                const fresh = requestOf(name, next);
+                const fresh = { ...requestOf(name, next), rule: cluster.rule };
                 queries.setQueryData(["plan", fresh], await api.plan(fresh));
                 change(next);
               }}
@@ -323,7 +341,7 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
             <TextInput
               ref={reasonInput}
               aria-label="Reason"
-              placeholder={`Why are they one ${title}? (${type.requireReason ? "the map wants a reason" : "for the history"})`}
+              placeholder={type.requireReason ? "Reason (required)" : "Reason (optional, for the history)"}
               required={type.requireReason}
               style={{ flex: 1, maxWidth: 420 }}
               value={reason}

@@ -1,9 +1,11 @@
+import { Button, NativeSelect } from "@mantine/core";
 import { useQueries } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Pair } from "../api/client";
 import { Gauge } from "../queue/Gauge";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
+import { useFolded } from "../ui/useFolded";
 
 const marks: Record<string, string> = {
   "supports strongly": "+++",
@@ -15,27 +17,49 @@ const marks: Record<string, string> = {
   "contradicts strongly": "−−−",
 };
 
-/** The evidence for and against a match: each record compared with the master. */
+/** Up to this many pairs are explained at once; of more, only the one that is looked at. */
+const mostAtOnce = 8;
+
+/** The evidence in a line: what speaks most for a match, and what against. */
+function inShort(pair: Pair): string {
+  const against = pair.evidence.filter((each) => each.weight < 0).map((each) => each.text);
+  const contradictions =
+    against.length === 0 ? "nothing contradicts" : `contradicting: ${against.slice(0, 2).join(", ")}`;
+  return `${pair.summary || "no supporting evidence"}; ${contradictions}`;
+}
+
+/** The evidence for and against a match: each record compared with the master; a line, which opens. */
 export function EvidencePanel({ type, master, others }: { type: string; master: string; others: string[] }) {
   const [chosen, setChosen] = useState<string | null>(null);
+  const [isOpen, fold] = useFolded("evidence");
+  const shown = Math.max(0, others.indexOf(chosen ?? others[0] ?? ""));
   const found = useQueries({
-    queries: others.map((other) => ({
+    queries: others.map((other, at) => ({
       queryKey: ["explanation", type, ...[master, other].sort()],
       queryFn: () => api.explain({ recordType: type, a: master, b: other, reason: "" }),
       staleTime: 30_000,
+      enabled: at === shown || others.length <= mostAtOnce,
     })),
   });
-  const shown = Math.max(0, others.indexOf(chosen ?? others[0] ?? ""));
   const pair = found[shown]?.data;
   const failed = found.find((each) => each.error)?.error;
   if (failed)
     return <ProblemNote error={failed} retry={() => found.forEach((each) => void each.refetch())} />;
   return (
-    <section className="panel evidence" aria-label="Why they may be one">
+    <section className="panel evidence" aria-label="Why they look like duplicates">
       <header>
-        <h2>Why they may be one</h2>
-        {others.length > 1 && (
-          <span role="tablist" aria-label="Beside the master" className="pairs">
+        <h2>Why they look like duplicates</h2>
+        {others.length > mostAtOnce && (
+          <NativeSelect
+            size="xs"
+            aria-label="Compared with the master"
+            value={others[shown]}
+            data={others.map((other) => ({ value: other, label: `${master} and ${other}` }))}
+            onChange={(event) => setChosen(event.currentTarget.value)}
+          />
+        )}
+        {others.length > 1 && others.length <= mostAtOnce && (
+          <span role="tablist" aria-label="Compared with the master" className="pairs">
             {others.map((other, at) => (
               <button
                 key={other}
@@ -50,9 +74,13 @@ export function EvidencePanel({ type, master, others }: { type: string; master: 
             ))}
           </span>
         )}
-        {others.length === 1 && pair && <Gauge percent={pair.score} />}
+        {(others.length === 1 || others.length > mostAtOnce) && pair && <Gauge percent={pair.score} />}
+        <span className="muted in-short">{pair ? inShort(pair) : "Loading…"}</span>
+        <Button className="push" size="compact-xs" variant="default" aria-expanded={isOpen} onClick={fold}>
+          {isOpen ? "Hide evidence" : "Show evidence"}
+        </Button>
       </header>
-      {pair ? <PairEvidence pair={pair} /> : <Reading what="the evidence" rows={3} />}
+      {isOpen && (pair ? <PairEvidence pair={pair} /> : <Reading what="the evidence" rows={3} />)}
     </section>
   );
 }
@@ -62,8 +90,8 @@ export function PairEvidence({ pair }: { pair: Pair }) {
   const side = (speaks: (weight: number) => boolean) => pair.evidence.filter((each) => speaks(each.weight));
   return (
     <div className="body sides">
-      <Side title="For" evidence={side((weight) => weight >= 0)} none="Nothing speaks for it." />
-      <Side title="Against" evidence={side((weight) => weight < 0)} none="Nothing speaks against it." />
+      <Side title="Supports" evidence={side((weight) => weight >= 0)} none="No supporting evidence." />
+      <Side title="Contradicts" evidence={side((weight) => weight < 0)} none="No contradicting evidence." />
       <div className="small muted">
         {pair.missing.length > 0 && (
           <p>Not compared, since a value is missing: {pair.missing.join(", ").toLowerCase()}.</p>

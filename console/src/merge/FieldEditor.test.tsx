@@ -10,7 +10,7 @@ function setUp(changes: Parameters<typeof fieldOf>[0], maxLength: number | null 
   const input = screen.getByLabelText("New value for It");
   const take = async (text: string) => {
     fireEvent.change(input, { target: { value: text } });
-    fireEvent.click(screen.getByRole("button", { name: "Take it" }));
+    fireEvent.click(screen.getByRole("button", { name: "Save" }));
     await waitFor(() => expect(save).toHaveBeenCalled());
     return save.mock.lastCall as unknown as [string];
   };

@@ -116,7 +116,7 @@ export function FieldEditor({
       )}
       <div style={{ display: "flex", gap: 6, marginTop: 4, alignItems: "center" }}>
         <Button size="compact-xs" type="submit" loading={busy}>
-          Take it
+          Save
         </Button>
         <Button size="compact-xs" variant="default" onClick={cancel}>
           Cancel (Esc)

@@ -160,10 +160,10 @@ function Outcome({ field, keyOf, act }: { field: PlanField; keyOf: (index: numbe
             type="button"
             className="word-button"
             onClick={() => act.backToRule(field.name)}
-            aria-label={`Back to the rule for ${field.title}`}
-            title="Back to the field's rule (r)"
+            aria-label={`Reset ${field.title} to its rule`}
+            title="Reset to the field's rule (r)"
           >
-            rule
+            reset
           </button>
         )}
         {rule && (
@@ -172,7 +172,7 @@ function Outcome({ field, keyOf, act }: { field: PlanField; keyOf: (index: numbe
             className="word-button"
             onClick={() => act.make(field.name, rule)}
             aria-label={`${madeInWords[rule]} ${field.title}`}
-            title={`${madeInWords[rule]} the values (j)`}
+            title={`${madeInWords[rule]} the values (+)`}
           >
             {madeInWords[rule]?.toLowerCase()}
           </button>
@@ -181,10 +181,10 @@ function Outcome({ field, keyOf, act }: { field: PlanField; keyOf: (index: numbe
           type="button"
           className="word-button"
           onClick={() => act.edit(field.name)}
-          aria-label={`Type a value for ${field.title}`}
-          title="Type a value (e)"
+          aria-label={`Edit the result of ${field.title}`}
+          title="Edit the result (e)"
         >
-          type
+          edit
         </button>
       </span>
       <div className="muted small">

@@ -24,7 +24,7 @@ describe("the small comparison", () => {
     show(<LinkedCompare offer={offer} planned={planOf()} />);
     const value = screen.getByRole("button", { name: "E-mail of 1: blank" });
     expect((value as HTMLButtonElement).disabled).toBe(true);
-    expect(value.title).toBe("Tick the merge to choose its values.");
+    expect(value.title).toBe("Include the merge to choose its values.");
   });
 
   it("says that all is the same", () => {

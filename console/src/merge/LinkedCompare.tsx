@@ -35,11 +35,11 @@ export function LinkedCompare({
   const keyOf = (index: number) => plan.records[index]?.key ?? "";
   return (
     <div className="scroll">
-      <table className="rows" aria-label={`What differs: ${offer.title}`}>
+      <table className="rows" aria-label={`Differences: ${offer.title}`}>
         <thead>
           <tr>
             <th>Field</th>
-            <th>Stays</th>
+            <th>Result</th>
             {plan.records.map((record, at) => (
               <th key={record.key}>
                 <span className={at === 0 ? "role-master" : "role-duplicate"}>
@@ -72,7 +72,7 @@ export function LinkedCompare({
                     className="value-cell"
                     aria-pressed={field.from === at}
                     disabled={!choose}
-                    title={choose ? undefined : "Tick the merge to choose its values."}
+                    title={choose ? undefined : "Include the merge to choose its values."}
                     aria-label={`${field.title} of ${record.key}: ${field.values[at] || "blank"}`}
                     onClick={() => choose?.(field.name, record.key)}
                   >

@@ -42,11 +42,11 @@ export function LinkedOffers({
   return (
     <section className="panel" style={{ marginBottom: 12 }}>
       <header>
-        <h2>Duplicates too, once these are one</h2>
+        <h2>Related duplicates, merged in the same step</h2>
         <span className="muted small">
           {linked.length === 0
-            ? "none of them is merged along yet"
-            : `${counted(linked.length, "merge", "merges")} along, in the same transaction`}
+            ? "none of them is included yet"
+            : `${counted(linked.length, "merge", "merges")} included, in the same transaction`}
         </span>
       </header>
       <ul className="body offers">
@@ -97,7 +97,7 @@ export function LinkedOffers({
                     onChange={(event) => replace(mergeInto(event.currentTarget.value, takenOf(chosen)))}
                   />
                   <span className="muted small">
-                    {planned ? `${planInShort(planned)}.` : "The plan is being made…"}
+                    {planned ? `${planInShort(planned)}.` : "Loading the plan…"}
                   </span>
                 </span>
               )}
@@ -122,7 +122,7 @@ function OpenedCompare(props: Parameters<typeof LinkedCompare>[0]) {
   const [opened, setOpened] = useState(false);
   return (
     <details className="offer-compare" onToggle={(event) => setOpened(event.currentTarget.open)}>
-      <summary>What differs between them</summary>
+      <summary>Differences between them</summary>
       {opened && <LinkedCompare {...props} />}
     </details>
   );

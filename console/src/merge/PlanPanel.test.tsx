@@ -22,7 +22,7 @@ describe("what will happen", () => {
     expect(screen.getByText(/^Fax:/).textContent).toBe("Fax: 01632 960118 becomes blank");
   });
 
-  it("says of rows that collide which one stays, with what, and which give way", () => {
+  it("says of rows that collide which one is kept, with what, and which are removed", () => {
     const plan = planOf();
     const [bills, notes] = plan.moves;
     const collision = {
@@ -34,8 +34,8 @@ describe("what will happen", () => {
     };
     if (bills && notes)
       show(<PlanPanel plan={{ ...plan, moves: [{ ...bills, collisions: [collision] }, notes] }} />);
-    expect(screen.getByRole("list", { name: "Rows that collide" }).textContent).toBe(
-      "Bills: 100 stays, amount '10.30'; 200 will give way (number = B1 must be unique); 2 rows that hang on it move along.",
+    expect(screen.getByRole("list", { name: "Conflicts" }).textContent).toBe(
+      "Bills: 100 is kept, amount '10.30'; 200 is removed as a repeat (number = B1 must be unique); 2 records below it move too.",
     );
   });
 
@@ -82,13 +82,13 @@ describe("what will happen", () => {
     expect(screen.getByText(/They differ/).textContent).toBe(
       "They differ: amount of 200 is 35, and 20 is kept.",
     );
-    expect(planInShort({ ...plan, moves })).toBe("6 related rows move, 1 value changes on the master");
+    expect(planInShort({ ...plan, moves })).toBe("6 related records move, 1 value changes on the master");
   });
 
   it("is said in one sentence too", () => {
-    expect(planInShort(planOf())).toBe("8 related rows move, 1 value changes on the master");
+    expect(planInShort(planOf())).toBe("8 related records move, 1 value changes on the master");
     expect(planInShort(planOf({ fields: [], moves: [] }))).toBe(
-      "0 related rows move, 0 values change on the master",
+      "0 related records move, 0 values change on the master",
     );
   });
 });

@@ -41,7 +41,7 @@ export function PlanPanel({
     <div className="columns">
       <section className="panel">
         <header>
-          <h2>Related rows</h2>
+          <h2>Related records</h2>
         </header>
         <div className="scroll">
           <table className="rows">
@@ -49,10 +49,10 @@ export function PlanPanel({
               <tr>
                 <th>Rows</th>
                 <th>Table</th>
-                <th>{done ? "What happened" : "What happens"}</th>
+                <th>Effect</th>
                 <th className="number">On the master</th>
                 <th className="number">On the duplicates</th>
-                <th className="number">Worth</th>
+                <th className="number">Amount</th>
               </tr>
             </thead>
             <tbody>
@@ -95,11 +95,18 @@ export function PlanPanel({
             ))}
             {keepRunning && (
               <Button size="compact-sm" variant="default" mt={6} onClick={keepRunning}>
-                Let nothing end
+                End nothing
               </Button>
             )}
           </div>
         )}
+        {done &&
+          plan.reopened?.map((pair) => (
+            <div key={`${pair.a} ${pair.b}`} className="body">
+              {pair.a} and {pair.b} had been marked as not duplicates (history entry {pair.number}); the merge
+              reopened that decision.
+            </div>
+          ))}
         {(plan.added?.length ?? 0) > 0 && (
           <div className="body">
             {plan.added?.map((row) => (
@@ -116,17 +123,17 @@ export function PlanPanel({
           </div>
         )}
         {collisions.length > 0 && (
-          <ul className="body" style={{ margin: 0, paddingLeft: 28 }} aria-label="Rows that collide">
+          <ul className="body" style={{ margin: 0, paddingLeft: 28 }} aria-label="Conflicts">
             {collisions.map(({ move, collision }) => (
               <li key={`${move.reference} ${collision.kept}`}>
-                {move.title}: <strong>{collision.kept}</strong> {done ? "stayed" : "stays"}
+                {move.title}: <strong>{collision.kept}</strong> {done ? "was kept" : "is kept"}
                 {Object.entries(collision.changes)
                   .map(([column, value]) => `, ${column} ${value ? `'${value}'` : "blank"}`)
                   .join("")}
-                ; {collision.removed.map((row) => row.key).join(", ")} {done ? "gave way" : "will give way"} (
-                {collision.values} must be unique)
+                ; {collision.removed.map((row) => row.key).join(", ")} {done ? "was" : "is"} removed as a
+                repeat ({collision.values} must be unique)
                 {collision.dependentsMoved > 0 &&
-                  `; ${counted(collision.dependentsMoved, "row that hangs", "rows that hang")} on it ${done ? "moved" : "move"} along`}
+                  `; ${counted(collision.dependentsMoved, "record", "records")} below it ${done ? "moved" : "move"} too`}
                 .
                 {collision.removed.flatMap((row) =>
                   (row.differences ?? []).map((each) => (
@@ -155,7 +162,7 @@ export function PlanPanel({
               <thead>
                 <tr>
                   <th>Total</th>
-                  <th className="number">Before, record by record</th>
+                  <th className="number">Before, by record</th>
                   <th className="number">Master after</th>
                 </tr>
               </thead>
@@ -193,7 +200,7 @@ export function PlanPanel({
               </ul>
             )}
             <div className="muted small" style={{ marginTop: 6 }}>
-              Every old value is kept in the journal; the merge can be taken back at any time.
+              Every old value is kept; the merge can be reversed at any time.
             </div>
           </div>
         </section>
@@ -209,5 +216,5 @@ export function planInShort(plan: Plan): string {
     .reduce((sum, move) => sum + movedBy(move), 0);
   const changes = plan.fields.filter((field) => field.changes).length;
   const along = plan.linked?.length ?? 0;
-  return `${counted(rows, "related row moves", "related rows move")}, ${counted(changes, "value changes", "values change")} on the master${along > 0 ? ` and ${counted(along, "merge", "merges")} along` : ""}`;
+  return `${counted(rows, "related record moves", "related records move")}, ${counted(changes, "value changes", "values change")} on the master${along > 0 ? ` and ${counted(along, "linked merge is", "linked merges are")} included` : ""}`;
 }

@@ -6,11 +6,14 @@ import { day } from "../ui/format";
 export function RecordHead({
   record,
   isMaster,
+  suggestedFor,
   makeMaster,
   leaveOut,
 }: {
   record: Plan["records"][number];
   isMaster: boolean;
+  /** Why it is suggested as the master; null if another is, or nothing speaks for it. */
+  suggestedFor: string[] | null;
   makeMaster: (key: string) => void;
   leaveOut: ((key: string) => void) | null;
 }) {
@@ -28,10 +31,15 @@ export function RecordHead({
         {record.source ? `From ${record.source}` : "Source unknown"}
         {record.owner ? `, owner ${record.owner}` : ""}
       </div>
+      {suggestedFor && (
+        <div className="small clip" title={suggestedFor.join(" ")}>
+          <strong>Suggested master:</strong> <span className="muted">{suggestedFor.join(" ")}</span>
+        </div>
+      )}
       <div className="head-buttons">
         {!isMaster && (
           <Button size="compact-xs" variant="default" onClick={() => makeMaster(record.key)}>
-            Make master
+            {suggestedFor ? "Make master (s)" : "Make master"}
           </Button>
         )}
         {leaveOut && (

@@ -17,9 +17,9 @@ export function RowsBeside({
   const shown = withRows.find((move) => move.reference === opened);
   if (withRows.length === 0) return null;
   return (
-    <section className="panel" style={{ marginBottom: 12 }} aria-label="The rows themselves">
+    <section className="panel" style={{ marginBottom: 12 }} aria-label="Related records side by side">
       <header>
-        <h2>The rows themselves</h2>
+        <h2>Related records side by side</h2>
         {withRows.map((move) => (
           <Button
             key={move.reference}

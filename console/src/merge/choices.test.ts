@@ -11,7 +11,7 @@ import {
 } from "./choices";
 
 const address =
-  "key=1&key=2&key=3&master=2&from.phone=3&typed.name=A+%26+B&exclude=notes&end=running&along=%5B%22vessel%22,%2212%22,%2213%22%5D&rule.remark=append&show=all&rows=bills";
+  "key=1&key=2&key=3&master=2&from.phone=3&typed.name=A+%26+B&exclude=notes&end=running&reopen=true&along=%5B%22vessel%22,%2212%22,%2213%22%5D&rule.remark=append&show=all&rows=bills";
 
 const vessels = {
   recordType: "vessel",
@@ -32,6 +32,7 @@ describe("a comparison in the address", () => {
       show: "all",
       exclude: ["notes"],
       end: ["running"],
+      reopen: true,
       linked: [vessels],
       rows: "bills",
       cluster: null,
@@ -58,6 +59,7 @@ describe("a comparison in the address", () => {
       },
       exclude: ["notes"],
       end: ["running"],
+      reopen: true,
       linked: [vessels],
     });
   });
@@ -114,6 +116,7 @@ describe("a field", () => {
 
   it("is made of all its values where that means something", () => {
     expect(madeOf(field("money", ["1", "2"]))).toBe("total");
+    expect(madeOf(field("integer", ["30", "75"]))).toBeNull();
     expect(madeOf(field("long-text", ["a", "b"]))).toBe("append");
     expect(madeOf(field("code", ["red; green", "blue"]))).toBe("union");
     expect(madeOf(field("long-text", ["Late; ask Maud.", "b"]))).toBe("append");

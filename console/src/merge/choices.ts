@@ -16,7 +16,8 @@ export function isShown(field: PlanField, show: Shown): boolean {
   return show === "gaps" ? filled > 0 && filled < field.values.length : field.differs || field.changes;
 }
 
-const numbers = ["money", "number", "integer"];
+/** Days and counts do not add up, and nobody means their sum. */
+const sums = ["money"];
 const texts = ["text", "long-text"];
 
 /** The rule that makes one value of all those of a field, or null where that means nothing or makes no difference. */
@@ -27,7 +28,7 @@ export function madeOf(field: PlanField): string | null {
   const isSet = [...filled].some((value) =>
     (texts.includes(field.kind) ? /^\[/ : /[;|]|^\[/).test(value ?? ""),
   );
-  const rule = numbers.includes(field.kind)
+  const rule = sums.includes(field.kind)
     ? "total"
     : isSet || field.rule === "union"
       ? "union"
@@ -50,6 +51,8 @@ export interface Comparison {
   exclude: string[];
   /** The rules of at most one by which the rows of the duplicates end. */
   end: string[];
+  /** True if decisions that records are not duplicates are reopened by the merge. */
+  reopen: boolean;
   /** The merges of linked records that are done along. */
   linked: LinkedMerge[];
   /** The reference whose rows are opened; empty for none. */
@@ -111,6 +114,7 @@ export function readComparison(query: URLSearchParams): Comparison {
     show: ways.find((way) => way === query.get("show")) ?? "differences",
     exclude: query.getAll("exclude"),
     end: query.getAll("end"),
+    reopen: query.get("reopen") === "true",
     linked: query.getAll("along").flatMap(readLinked),
     rows: query.get("rows") ?? "",
     cluster: Number(query.get("cluster")) || null,
@@ -132,6 +136,7 @@ export function writeComparison(comparison: Comparison): URLSearchParams {
   }
   for (const reference of comparison.exclude) query.append("exclude", reference);
   for (const rule of comparison.end) query.append("end", rule);
+  if (comparison.reopen) query.set("reopen", "true");
   for (const merge of comparison.linked)
     query.append(
       "along",
@@ -161,6 +166,7 @@ export function requestOf(recordType: string, comparison: Comparison): PlanReque
     ),
     exclude: comparison.exclude,
     end: comparison.end,
+    reopen: comparison.reopen,
     linked: comparison.linked,
   };
 }
@@ -168,6 +174,7 @@ export function requestOf(recordType: string, comparison: Comparison): PlanReque
 /** Chooses what clears a blocker. */
 export function withClearing(comparison: Comparison, clearing: Clearing): Comparison {
   const chosen = (list: string[]) => [...new Set([...list, clearing.name])];
+  if (clearing.kind === "reopen") return { ...comparison, reopen: true };
   return clearing.kind === "end"
     ? { ...comparison, end: chosen(comparison.end) }
     : { ...comparison, exclude: chosen(comparison.exclude) };
@@ -179,6 +186,7 @@ export function withoutRecord(comparison: Comparison, key: string): Comparison {
   return {
     ...comparison,
     keys,
+    reopen: false,
     linked: [],
     master: comparison.master === key ? (keys[0] ?? "") : comparison.master,
     choices: Object.fromEntries(
@@ -210,7 +218,7 @@ export function ruleInWords(rule: string): string {
 /** Why this value stays, in words. */
 export function because(field: PlanField, keyOf: (index: number) => string): string {
   if (field.chosenBy === "typed") return "typed in";
-  if (field.chosenBy === "overflow") return "lost elsewhere, found room here";
+  if (field.chosenBy === "overflow") return "moved here from another field";
   const from = field.from === null ? "made of several" : `from ${keyOf(field.from)}`;
   if (field.chosenBy === "operator" && field.from === null) return `${ruleInWords(field.rule)}, your choice`;
   return field.chosenBy === "operator" ? `${from}, your choice` : `${from}, rule: ${ruleInWords(field.rule)}`;

@@ -1,7 +1,8 @@
-import { Progress } from "@mantine/core";
-import { useQuery } from "@tanstack/react-query";
+import { Button, Progress } from "@mantine/core";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import type { ReactNode } from "react";
 import { Link, useNavigate } from "react-router";
-import { api, type MapView, type Overview } from "../api/client";
+import { api, type MapView, type Overview, type Session } from "../api/client";
 import { queueAddress } from "../queue/filter";
 import { Chart } from "../ui/Chart";
 import { Empty } from "../ui/Empty";
@@ -9,44 +10,39 @@ import { amount, counted, day, since } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
 
-/** What waits, by record type and confidence, and what was done lately. Each mark leads to what is behind it. */
-export default function OverviewPage({ map }: { map: MapView }) {
+/** The groups to review, by record type and confidence, and recent activity. Each number links to what it counts. */
+export default function OverviewPage({ map, session }: { map: MapView; session: Session }) {
   const overview = useQuery({
     queryKey: ["overview"],
     queryFn: api.overview,
     staleTime: 1_000,
-    // Scans are told of as they go on; great merges are looked at.
+    // Scans report their progress; large merges are asked about.
     refetchInterval: (query) => ((query.state.data?.jobs.length ?? 0) > 0 ? 1_000 : 30_000),
   });
   if (overview.error) return <ProblemNote error={overview.error} retry={() => overview.refetch()} />;
-  if (!overview.data) return <Reading what="what waits" rows={8} />;
+  if (!overview.data) return <Reading what="the overview" rows={8} />;
   const { types, days, scans, jobs } = overview.data;
+  const whyNot = session.role === "viewer" ? "Your role has read-only access." : null;
   const waiting = types.reduce((sum, type) => sum + type.open, 0);
+  const amountTitle = (name: string) => map.recordTypes.find((type) => type.name === name)?.amountTitle;
   const title = (name: string) => map.recordTypes.find((type) => type.name === name)?.plural ?? name;
   return (
     <>
       <div className="page-head">
         <h1>Overview</h1>
-        <span className="muted">{counted(waiting, "cluster waits", "clusters wait")}</span>
+        <span className="muted">{counted(waiting, "group to review", "groups to review")}</span>
         <Link className="push" to={queueAddress()}>
-          Go to the queue (g q)
+          Review them (g q)
         </Link>
       </div>
       {scans.map((scan) => (
-        <Work
-          key={scan.id}
-          what={`${title(scan.recordType)} are being scanned:`}
-          how={scan.phase}
-          done={scan.done}
-          total={scan.total}
-          actor={scan.actor}
-        />
+        <ScanWork key={scan.id} scan={scan} title={title(scan.recordType)} whyNot={whyNot} />
       ))}
       {jobs.map((job) => (
         <Work
           key={job.id}
-          what={job.kind === "merge" ? "A great merge is being done:" : "A great merge is being taken back:"}
-          how="rows move"
+          what={job.kind === "merge" ? "A large merge is running:" : "A large merge is being reversed:"}
+          how="moving related records"
           done={job.movedRows}
           total={job.totalRows}
           actor={job.actor}
@@ -54,23 +50,26 @@ export default function OverviewPage({ map }: { map: MapView }) {
       ))}
       <section className="panel" style={{ marginBottom: 12 }}>
         <header>
-          <h2>What waits</h2>
+          <h2>To review</h2>
         </header>
         <div className="scroll">
           <table className="rows">
             <thead>
               <tr>
                 <th>Record type</th>
-                <th className="number">Clusters</th>
+                <th className="number">Groups</th>
                 <th className="number">Certain</th>
-                <th className="number">To look at</th>
-                <th className="number">In hand</th>
-                <th className="number">Put off</th>
-                <th className="number">Rows split over copies</th>
-                <th className="number">Worth</th>
+                <th className="number">Uncertain</th>
+                <th className="number">Assigned</th>
+                <th className="number">Postponed</th>
+                <th className="number">Related records</th>
+                <th className="number">Amount</th>
                 <th className="number">Merged</th>
-                <th className="number">Kept apart</th>
+                <th className="number">Not duplicates</th>
                 <th>Last scan</th>
+                <th>
+                  <span className="visually-hidden">Scan</span>
+                </th>
               </tr>
             </thead>
             <tbody>
@@ -91,19 +90,41 @@ export default function OverviewPage({ map }: { map: MapView }) {
                     })}
                     count={type.open - type.certain}
                   />
-                  <Count to={queueAddress({ type: type.recordType })} count={type.assigned} />
+                  <Count
+                    to={queueAddress({ type: type.recordType, who: "somebody" })}
+                    count={type.assigned}
+                  />
                   <Count
                     to={queueAddress({ type: type.recordType, state: "postponed" })}
                     count={type.postponed}
                   />
                   <td className="number">{type.relatedRows.toLocaleString()}</td>
-                  <td className="number">{type.amount === null ? "" : amount(type.amount)}</td>
+                  <td className="number">
+                    {type.amount !== null && (
+                      <>
+                        <span className="muted small">{amountTitle(type.recordType)}</span>{" "}
+                        {amount(type.amount)}
+                      </>
+                    )}
+                  </td>
                   <Count to={queueAddress({ type: type.recordType, state: "merged" })} count={type.merged} />
                   <Count
                     to={queueAddress({ type: type.recordType, state: "non-duplicates" })}
                     count={type.nonDuplicates}
                   />
                   <td>{type.scannedAt ? since(type.scannedAt) : <span className="muted">never</span>}</td>
+                  <td>
+                    <ScanButton
+                      type={type.recordType}
+                      title={title(type.recordType)}
+                      whyNot={
+                        whyNot ??
+                        (scans.some((scan) => scan.recordType === type.recordType)
+                          ? "A scan is not finished yet."
+                          : null)
+                      }
+                    />
+                  </td>
                 </tr>
               ))}
             </tbody>
@@ -118,13 +139,13 @@ export default function OverviewPage({ map }: { map: MapView }) {
           ))}
         <section className="panel">
           <header>
-            <h2>Done in the last thirty days</h2>
+            <h2>Last thirty days</h2>
             <Link className="push small" to="/history">
               History
             </Link>
           </header>
           {days.length === 0 ? (
-            <Empty title="Nothing yet">Merges, reversals and decisions will stand here.</Empty>
+            <Empty title="Nothing yet">Merges, reversals and decisions are counted here.</Empty>
           ) : (
             <div className="body">
               <Chart
@@ -132,19 +153,19 @@ export default function OverviewPage({ map }: { map: MapView }) {
                   name: day(each.day),
                   values: {
                     Merged: each.merged,
-                    "Kept apart": each.nonDuplicates,
-                    "Taken back": each.reversed,
+                    "Not duplicates": each.nonDuplicates,
+                    Reversed: each.reversed,
                   },
                 }))}
-                series={["Merged", "Kept apart", "Taken back"]}
+                series={["Merged", "Not duplicates", "Reversed"]}
               />
               <table className="rows">
                 <thead>
                   <tr>
                     <th>Day (UTC)</th>
                     <th className="number">Merged</th>
-                    <th className="number">Kept apart</th>
-                    <th className="number">Taken back</th>
+                    <th className="number">Not duplicates</th>
+                    <th className="number">Reversed</th>
                   </tr>
                 </thead>
                 <tbody>
@@ -169,32 +190,107 @@ export default function OverviewPage({ map }: { map: MapView }) {
   );
 }
 
-/** Something at work, and how far it has come. */
+/** Asks for a scan of a record type. */
+function ScanButton({ type, title, whyNot }: { type: string; title: string; whyNot: string | null }) {
+  const queries = useQueryClient();
+  const scan = useMutation({
+    mutationFn: () => api.addScan(type),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["overview"] }),
+  });
+  return (
+    <>
+      <Button
+        size="compact-sm"
+        variant="default"
+        disabled={whyNot !== null}
+        title={whyNot ?? undefined}
+        loading={scan.isPending}
+        aria-label={`Scan ${title}`}
+        onClick={() => scan.mutate()}
+      >
+        Scan
+      </Button>
+      {scan.error && <ProblemNote error={scan.error} />}
+    </>
+  );
+}
+
+/** A scan that is not finished, with the ways to stop it and to go on. */
+function ScanWork({
+  scan,
+  title,
+  whyNot,
+}: {
+  scan: Overview["scans"][number];
+  title: string;
+  whyNot: string | null;
+}) {
+  const queries = useQueryClient();
+  const move = useMutation({
+    mutationFn: (to: "stop" | "resume" | "cancel") => api.moveScan(scan.id, to),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["overview"] }),
+  });
+  const isStopped = scan.state === "stopped";
+  return (
+    <>
+      {move.error && <ProblemNote error={move.error} />}
+      <Work
+        what={`${title}: ${isStopped ? "scan stopped" : scan.state === "waiting" ? "scan waiting" : "scanning"}:`}
+        how={scan.phase}
+        done={scan.done}
+        total={scan.total}
+        actor={scan.actor}
+        isAtRest={isStopped}
+      >
+        {(isStopped ? (["resume", "cancel"] as const) : (["stop"] as const)).map((to) => (
+          <Button
+            key={to}
+            size="compact-sm"
+            variant="default"
+            disabled={whyNot !== null}
+            title={whyNot ?? undefined}
+            loading={move.isPending && move.variables === to}
+            onClick={() => move.mutate(to)}
+          >
+            {{ stop: "Stop", resume: "Resume", cancel: "Cancel" }[to]}
+          </Button>
+        ))}
+      </Work>
+    </>
+  );
+}
+
+/** Something that is running, and how far it is. */
 function Work({
   what,
   how,
   done,
   total,
   actor,
+  isAtRest = false,
+  children,
 }: {
   what: string;
   how: string;
   done: number;
   total: number;
   actor: string;
+  isAtRest?: boolean;
+  children?: ReactNode;
 }) {
   return (
     <div className="note work" role="status">
       <span>
         <strong>{what}</strong> {how}
-        {total > 0 && `, ${done.toLocaleString()} of ${total.toLocaleString()}`}. Asked for by {actor}.
+        {total > 0 && `, ${done.toLocaleString()} of ${total.toLocaleString()}`}. Started by {actor}.
       </span>
       <Progress
         aria-label={`${what} ${how}`}
         value={total > 0 ? (100 * done) / total : 100}
-        animated={total === 0}
+        animated={total === 0 && !isAtRest}
         style={{ flex: 1 }}
       />
+      {children}
     </div>
   );
 }
@@ -209,16 +305,35 @@ function Count({ to, count }: { to: string; count: number }) {
 
 type TypeOverview = Overview["types"][number];
 
-/** How sure the clusters of a type are, with the thresholds drawn in, and the same numbers as a table. */
+/** The bands with one in two where certain groups begin, so that the threshold stands between what it divides. */
+export function splitAt(
+  { automatic, certain }: Pick<TypeOverview, "automatic" | "certain">,
+  bands: TypeOverview["bands"],
+): TypeOverview["bands"] {
+  return bands.flatMap((band) => {
+    if (automatic === null || automatic <= band.from || automatic >= band.to) return [band];
+    const above = bands.filter((each) => each.from >= band.to).reduce((sum, each) => sum + each.clusters, 0);
+    return [
+      { from: band.from, to: automatic, clusters: band.clusters - (certain - above) },
+      { from: automatic, to: band.to, clusters: certain - above },
+    ];
+  });
+}
+
+/** The confidence of the groups of a type, with the thresholds drawn in, and the same numbers as a table. */
 function Histogram({ type, title }: { type: TypeOverview; title: string }) {
   const navigate = useNavigate();
   const first = type.bands.findIndex((band) => band.clusters > 0);
-  const bands = type.bands.slice(Math.min(first, Math.floor(type.review / 5)));
+  const bands = splitAt(type, type.bands.slice(Math.min(first, Math.floor(type.review / 5))));
   const behind = (from: number, to: number) =>
     queueAddress({ type: type.recordType, minScore: String(from), maxScore: String(to) });
   const line = (percent: number, what: string) => {
-    const from = Math.min(95, Math.floor(percent / 5) * 5);
-    return { at: String(from), along: (percent - from) / 5, label: `${what} ${percent} %` };
+    const band = bands.findLast((each) => each.from <= percent) ?? bands[0];
+    return {
+      at: String(band?.from ?? 0),
+      along: band ? (percent - band.from) / (band.to - band.from) : 0,
+      label: `${what} ${percent} %`,
+    };
   };
   const lines = [
     line(type.review, "review"),
@@ -231,10 +346,13 @@ function Histogram({ type, title }: { type: TypeOverview; title: string }) {
       </header>
       <div className="body">
         <Chart
-          rows={bands.map((each) => ({ name: String(each.from), values: { Clusters: each.clusters } }))}
-          series={["Clusters"]}
+          rows={bands.map((each) => ({ name: String(each.from), values: { Groups: each.clusters } }))}
+          series={["Groups"]}
           lines={lines}
-          open={(row) => navigate(behind(Number(row.name), Number(row.name) + 5))}
+          open={(row) => {
+            const band = bands.find((each) => String(each.from) === row.name);
+            if (band) navigate(behind(band.from, band.to));
+          }}
         />
         <details>
           <summary>The same as a table</summary>
@@ -242,7 +360,7 @@ function Histogram({ type, title }: { type: TypeOverview; title: string }) {
             <thead>
               <tr>
                 <th>Confidence</th>
-                <th className="number">Clusters</th>
+                <th className="number">Groups</th>
               </tr>
             </thead>
             <tbody>

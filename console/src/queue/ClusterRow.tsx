@@ -12,25 +12,31 @@ export const ClusterRow = memo(function ClusterRow({
   index,
   cluster,
   type,
+  amountTitle,
   address,
   isCursor,
   isTicked,
   tick,
+  focus,
 }: {
   index: number;
   cluster: Cluster | undefined;
   type: string;
+  /** What the amount is the sum of. */
+  amountTitle: string | null;
   address: string;
   isCursor: boolean;
   isTicked: boolean;
   tick: (index: number, cluster: Cluster) => void;
+  /** Called when something in the row has the focus: then it is the row that keys mean. */
+  focus: (index: number) => void;
 }) {
   const style = { height: rowHeight };
   if (!cluster) {
     return (
       <tr aria-rowindex={index + 2} className="ghost-row" style={style}>
         <td colSpan={8}>
-          <span className="visually-hidden">Being read</span>
+          <span className="visually-hidden">Loading</span>
         </td>
       </tr>
     );
@@ -41,12 +47,13 @@ export const ClusterRow = memo(function ClusterRow({
       aria-selected={isTicked}
       className={isCursor ? "cursor" : undefined}
       style={style}
+      onFocus={() => focus(index)}
     >
       <td>
         <input
           type="checkbox"
           className="tick"
-          aria-label={`Tick cluster ${cluster.id}`}
+          aria-label={`Select group ${cluster.id}`}
           checked={isTicked}
           onChange={() => tick(index, cluster)}
         />
@@ -65,17 +72,20 @@ export const ClusterRow = memo(function ClusterRow({
       </td>
       <td>{type}</td>
       <td className="number">{cluster.relatedRows.toLocaleString()}</td>
-      <td className="number">{cluster.amount ? amount(cluster.amount) : ""}</td>
+      <td className="number" title={amountTitle ?? undefined}>
+        {cluster.amount ? amount(cluster.amount) : ""}
+      </td>
       <td title={cluster.foundAt}>{since(cluster.foundAt)}</td>
-      <td>{stateOf(cluster)}</td>
+      <td title={cluster.postponedReason ?? undefined}>{stateOf(cluster)}</td>
     </tr>
   );
 });
 
-/** Who has a cluster in hand, or what became of it. */
+/** Who a group is assigned to, or its state. */
 function stateOf(cluster: Cluster): string {
   if (cluster.assignee) return cluster.assignee;
   if (cluster.postponedUntil && cluster.state === "postponed")
-    return `put off until ${day(cluster.postponedUntil)}`;
-  return cluster.state === "open" ? "" : cluster.state.replace("-", " ");
+    return `postponed until ${day(cluster.postponedUntil)}`;
+  if (cluster.state === "non-duplicates") return "not duplicates";
+  return cluster.state === "open" ? "" : cluster.state;
 }

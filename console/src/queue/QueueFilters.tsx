@@ -4,17 +4,17 @@ import type { MapView } from "../api/client";
 import type { QueueFilter } from "./filter";
 
 const states = [
-  { value: "open", label: "Waiting" },
-  { value: "postponed", label: "Put off" },
+  { value: "open", label: "To review" },
+  { value: "postponed", label: "Postponed" },
   { value: "merged", label: "Merged" },
-  { value: "non-duplicates", label: "Kept apart" },
+  { value: "non-duplicates", label: "Not duplicates" },
   { value: "all", label: "All" },
 ];
 
 const orders = [
-  { value: "confidence", label: "Most certain first" },
-  { value: "amount", label: "Most money first" },
-  { value: "impact", label: "Most rows first" },
+  { value: "confidence", label: "Highest confidence first" },
+  { value: "amount", label: "Largest amount first" },
+  { value: "impact", label: "Most related records first" },
   { value: "age", label: "Oldest first" },
 ];
 
@@ -47,13 +47,14 @@ export const QueueFilters = memo(
           data={states}
         />
         <NativeSelect
-          aria-label="In hand"
+          aria-label="Assigned to"
           value={filter.who}
           onChange={(event) => change({ who: event.currentTarget.value as QueueFilter["who"] })}
           data={[
-            { value: "anybody", label: "Whoever has them" },
-            { value: "nobody", label: "Nobody has them" },
-            { value: "me", label: "I have them" },
+            { value: "anybody", label: "Assigned or not" },
+            { value: "nobody", label: "Assigned to nobody" },
+            { value: "me", label: "Assigned to me" },
+            { value: "somebody", label: "Assigned to anyone" },
           ]}
         />
         <NumberInput

@@ -1,8 +1,8 @@
 import { Button } from "@mantine/core";
 import { keepPreviousData, useMutation, useQueries, useQuery } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useRef, useState } from "react";
-import { useNavigate, useSearchParams } from "react-router";
+import { useEffect, useRef, useState } from "react";
+import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, type Cluster, type MapView, type Session } from "../api/client";
 import { Empty } from "../ui/Empty";
 import { counted } from "../ui/format";
@@ -12,18 +12,20 @@ import { useKeys } from "../ui/useKeys";
 import { ClusterRow, rowHeight } from "./ClusterRow";
 import { clusterAddress, type QueueFilter, queryOf, readFilter, writeFilter } from "./filter";
 import { QueueFilters } from "./QueueFilters";
-import { useDecisions } from "./useDecisions";
+import { skippedHere } from "./skipped";
+import { type DecisionKind, useDecisions } from "./useDecisions";
 
 const pageSize = 100;
 
-/** The clusters that wait for somebody: filtered, sorted, taken in hand, kept apart or put off. */
+/** The groups to review: filtered, sorted, opened, marked as not duplicates, postponed, resumed and reopened. */
 export function QueuePage({ map, session }: { map: MapView; session: Session }) {
   const [query, setQuery] = useSearchParams();
   const navigate = useNavigate();
   const filter = readFilter(query);
   const asked = queryOf(filter, session.name);
   const [ticked, setTicked] = useState<Map<number, Cluster>>(new Map());
-  const [cursor, setCursor] = useState(0);
+  const placeKey = `kettlefog place ${query}`;
+  const [cursor, setCursor] = useState(() => placeOf(placeKey));
   const scroller = useRef<HTMLDivElement>(null);
   const decisions = useDecisions();
   const mayDecide = session.role !== "viewer";
@@ -32,6 +34,8 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
     queryKey: ["clusters", asked, 1],
     queryFn: () => api.clusters({ ...asked, page: 1, size: pageSize }),
     staleTime: 0,
+    // A claim that lapses is no event that the service tells of.
+    refetchInterval: 60_000,
     placeholderData: keepPreviousData,
   });
   const total = head.data?.total ?? 0;
@@ -41,6 +45,14 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
     estimateSize: () => rowHeight,
     overscan: 12,
   });
+  // Whoever comes back is where they were.
+  const isPlaced = useRef(false);
+  useEffect(() => {
+    if (isPlaced.current || total === 0) return;
+    isPlaced.current = true;
+    if (cursor > 0) rows.scrollToIndex(Math.min(cursor, total - 1), { align: "center" });
+  });
+  useEffect(() => sessionStorage.setItem(placeKey, String(cursor)), [placeKey, cursor]);
   const visible = rows.getVirtualItems();
   const pages = [...new Set(visible.map((row) => Math.floor(row.index / pageSize) + 1))].filter(
     (page) => page > 1,
@@ -95,15 +107,29 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
     const current = at(cursor);
     return ticked.size > 0 ? [...ticked.values()] : current ? [current] : [];
   };
-  const busy = decisions.markNonDuplicates.isPending || decisions.postpone.isPending;
-  const decide = (mutation: typeof decisions.markNonDuplicates | typeof decisions.postpone) => {
-    const clusters = chosen();
-    if (!mayDecide || busy || clusters.length === 0) return;
-    mutation.mutate(clusters, { onSuccess: () => setTicked(new Map()) });
+  const isOpen = (cluster: Cluster) => ["open", "assigned", "postponed"].includes(cluster.state);
+  /** The selected groups about which a decision can be made. */
+  const fitting: Record<DecisionKind | "resume", (cluster: Cluster) => boolean> = {
+    // One whose date has come is listed again, and may be postponed once more.
+    "non-duplicates": isOpen,
+    postpone: isOpen,
+    resume: (cluster) => cluster.state === "postponed",
+    reopen: (cluster) => cluster.state === "non-duplicates",
   };
+  const decide = (kind: DecisionKind | "resume") => {
+    const clusters = chosen().filter(fitting[kind]);
+    if (!mayDecide || decisions.isPending || clusters.length === 0) return;
+    if (kind === "resume") decisions.resume(clusters);
+    else decisions.ask({ kind, clusters }, () => setTicked(new Map()));
+  };
+  /** Back to the queue: what is postponed is resumed, what was marked as not duplicates is reopened. */
+  const restore = () => decide(chosen().some(fitting.resume) ? "resume" : "reopen");
   const takeNext = useMutation({
-    mutationFn: () => api.clusters({ ...asked, state: "open", assigned: "", page: 1, size: 1 }),
-    onSuccess: (next) => open(next.items[0] ?? at(0)),
+    mutationFn: () => api.clusters({ ...asked, state: "open", assigned: "", page: 1, size: pageSize }),
+    onSuccess: (next) => {
+      const skipped = skippedHere();
+      open(next.items.find((each) => !skipped.includes(each.id)) ?? next.items[0] ?? at(0));
+    },
   });
   useKeys({
     j: () => move(1),
@@ -115,52 +141,56 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
       if (event.target instanceof HTMLElement && event.target.closest("a, button")) event.target.click();
       else open(at(cursor));
     },
-    a: () => decide(decisions.markNonDuplicates),
-    o: () => decide(decisions.postpone),
+    a: () => decide("non-duplicates"),
+    o: () => decide("postpone"),
+    r: restore,
     t: () => takeNext.mutate(),
   });
 
-  const failed =
-    head.error ?? decisions.markNonDuplicates.error ?? decisions.postpone.error ?? takeNext.error;
+  const failed = head.error ?? decisions.error ?? takeNext.error;
   const title = (name: string) => map.recordTypes.find((type) => type.name === name)?.title ?? name;
-  const why = mayDecide ? null : "Viewers look, but do not decide.";
+  const why = mayDecide ? null : "Your role has read-only access.";
+  /** Why a decision about the selected groups cannot be made, or null. */
+  const whyNot = (kind: DecisionKind | "resume") =>
+    why ?? ([...ticked.values()].some(fitting[kind]) ? null : "All of them are decided.");
   return (
     <>
       <div className="page-head">
-        <h1>Queue</h1>
+        <h1>To review</h1>
         <span className="muted" aria-live="polite">
-          {head.data ? counted(total, "cluster", "clusters") : "Looking…"}
+          {head.data ? counted(total, "group", "groups") : "Loading…"}
         </span>
         <span className="push why">{why}</span>
         <Button
           size="compact-md"
           onClick={() => takeNext.mutate()}
           disabled={total === 0}
-          title={total === 0 ? "Nothing waits." : undefined}
+          title={total === 0 ? "No group is listed." : undefined}
         >
-          Take the next (t)
+          Open the next (t)
         </Button>
       </div>
       <QueueFilters map={map} filter={filter} change={steady.change} />
-      {failed && <ProblemNote error={failed} retry={() => head.refetch()} />}
+      {failed !== null && failed !== undefined && <ProblemNote error={failed} retry={() => head.refetch()} />}
+      {decisions.panel}
       <div
         ref={scroller}
         className={total === 0 ? "panel" : ticked.size > 0 ? "panel queue above-tray" : "panel queue"}
         aria-busy={head.isFetching}
       >
-        <table className="rows" aria-label="Clusters" aria-rowcount={total + 1}>
+        <table className="rows" aria-label="Groups" aria-rowcount={total + 1}>
           <thead>
             <tr aria-rowindex={1}>
               <th>
-                <span className="visually-hidden">Ticked</span>
+                <span className="visually-hidden">Selected</span>
               </th>
-              <th>Sure</th>
-              <th>Records, and why</th>
+              <th>Confidence</th>
+              <th>Records and reason</th>
               <th>Type</th>
-              <th className="number">Rows</th>
-              <th className="number">Money</th>
+              <th className="number">Related</th>
+              <th className="number">Amount</th>
               <th>Found</th>
-              <th>In hand</th>
+              <th>Assigned</th>
             </tr>
           </thead>
           <tbody>
@@ -171,10 +201,14 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
                 index={row.index}
                 cluster={at(row.index)}
                 type={title(at(row.index)?.recordType ?? "")}
+                amountTitle={
+                  map.recordTypes.find((each) => each.name === at(row.index)?.recordType)?.amountTitle ?? null
+                }
                 address={addressOf(at(row.index))}
                 isCursor={row.index === cursor}
                 isTicked={ticked.has(at(row.index)?.id ?? 0)}
                 tick={steady.tick}
+                focus={setCursor}
               />
             ))}
             <Space height={rows.getTotalSize() - (visible.at(-1)?.end ?? 0)} />
@@ -182,43 +216,57 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
         </table>
         {head.isPending && <Reading what="the queue" rows={10} />}
         {head.isSuccess && total === 0 && (
-          <Empty title={filter.state === "open" ? "Nothing waits" : "There are none"}>
-            {writeFilter(filter).size === 0
-              ? "A scan looks for duplicates: 'kettlefog scan vendor'. What was decided stands in the history."
-              : "Other filters may show more."}
+          <Empty title={filter.state === "open" ? "No groups to review" : "No groups"}>
+            {writeFilter(filter).size === 0 ? (
+              <>
+                A scan finds possible duplicates: <Link to="/">scan from the overview</Link>. Decisions are in
+                the <Link to="/history">history</Link>.
+              </>
+            ) : (
+              "Other filters may show more."
+            )}
           </Empty>
         )}
       </div>
       {ticked.size > 0 && (
-        <section className="tray" aria-label="Ticked clusters">
-          <strong>{counted(ticked.size, "cluster", "clusters")} ticked</strong>
+        <section className="tray" aria-label="Selected groups">
+          <strong>{counted(ticked.size, "group", "groups")} selected</strong>
           <span className="push why">{why}</span>
           <Button variant="default" size="sm" onClick={() => setTicked(new Map())}>
-            Untick all
+            Clear selection
           </Button>
-          <Button
-            variant="default"
-            size="sm"
-            disabled={why !== null}
-            loading={decisions.postpone.isPending}
-            onClick={() => decide(decisions.postpone)}
-          >
-            Put off a week (o)
-          </Button>
-          <Button
-            variant="default"
-            size="sm"
-            disabled={why !== null}
-            loading={decisions.markNonDuplicates.isPending}
-            onClick={() => decide(decisions.markNonDuplicates)}
-          >
-            Keep apart (a)
-          </Button>
+          {(
+            [
+              ["postpone", "Postpone (o)"],
+              ["non-duplicates", "Not duplicates (a)"],
+              ["resume", "Resume (r)"],
+              ["reopen", "Reopen (r)"],
+            ] as const
+          )
+            .filter(([kind]) =>
+              kind === "resume" || kind === "reopen" ? [...ticked.values()].some(fitting[kind]) : true,
+            )
+            .map(([kind, text]) => (
+              <Button
+                key={kind}
+                variant="default"
+                size="sm"
+                disabled={whyNot(kind) !== null}
+                title={whyNot(kind) ?? undefined}
+                loading={decisions.isPending}
+                onClick={() => decide(kind)}
+              >
+                {text}
+              </Button>
+            ))}
         </section>
       )}
     </>
   );
 }
+
+/** The row at which a list was left in this tab. */
+const placeOf = (key: string) => Number(sessionStorage.getItem(key)) || 0;
 
 /** Stands for the rows that are out of sight. */
 function Space({ height }: { height: number }) {

@@ -1,10 +1,10 @@
 import type { ClusterQuery } from "../api/client";
 
-/** Which clusters the queue shows; all of it stands in the address. */
+/** Which groups the queue shows; all of it is in the address. */
 export interface QueueFilter {
   type: string;
   state: string;
-  who: "anybody" | "nobody" | "me";
+  who: "anybody" | "nobody" | "me" | "somebody";
   minScore: string;
   maxScore: string;
   order: string;
@@ -48,6 +48,7 @@ export function queryOf(filter: QueueFilter, user: string): ClusterQuery {
     state: filter.state,
     ...(filter.who === "nobody" && { assigned: "" }),
     ...(filter.who === "me" && { assigned: user }),
+    ...(filter.who === "somebody" && { assigned: "*" }),
     ...(minScore !== undefined && { minScore }),
     ...(maxScore !== undefined && { maxScore }),
     order: filter.order,

@@ -1,27 +1,28 @@
 import { Button, Tabs } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useLocation, useNavigate, useParams, useSearchParams } from "react-router";
-import { api, type EntrySummary, type MapView, type RecordType } from "../api/client";
+import { api, type EntrySummary, type MapView, type RecordType, type Session } from "../api/client";
 import { EntryTable } from "../history/EntryTable";
 import { Empty } from "../ui/Empty";
 import { counted, figure, moment } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
 import { Value } from "../ui/Value";
+import { RecordGroups } from "./RecordGroups";
 import { RelatedRows } from "./RelatedRows";
 import { SimilarRecords } from "./SimilarRecords";
 import { useTray } from "./tray";
 
 /** One record: values, figures, related rows, where its old keys were, and what became of it. */
-export function RecordPage({ map }: { map: MapView }) {
+export function RecordPage({ map, session }: { map: MapView; session: Session }) {
   const { type: name = "", key = "" } = useParams();
   const type = map.recordTypes.find((candidate) => candidate.name === name);
   if (!type)
     return <Empty title={`There is no record type '${name}'`}>Choose one of the record types above.</Empty>;
-  return <Shown key={`${name} ${key}`} type={type} id={key} />;
+  return <Shown key={`${name} ${key}`} type={type} id={key} session={session} />;
 }
 
-function Shown({ type, id }: { type: RecordType; id: string }) {
+function Shown({ type, id, session }: { type: RecordType; id: string; session: Session }) {
   const location = useLocation();
   const [query, setQuery] = useSearchParams();
   const navigate = useNavigate();
@@ -42,20 +43,21 @@ function Shown({ type, id }: { type: RecordType; id: string }) {
       {done && (
         <div className="note done" role="status">
           <strong>Merge {done.number} is done.</strong>{" "}
-          {counted(done.records.length - 1, "duplicate became", "duplicates became")} {done.records[0]?.key},
-          and {counted(done.rows, "related row", "related rows")} moved.{" "}
-          <Link to={`/history/${done.number}`}>Look at it</Link>{" "}
-          <Link to={`/history/${done.number}?back=true`}>Take it back</Link>
+          {counted(done.records.length - 1, "duplicate", "duplicates")} merged into {done.records[0]?.key},
+          and {counted(done.rows, "related record", "related records")} moved.{" "}
+          <Link to={`/history/${done.number}`}>Open the merge</Link>{" "}
+          <Link to={`/history/${done.number}?back=true`}>Reverse merge</Link>
         </div>
       )}
       {retired && (
         <div className="note warning">
-          <strong>Retired.</strong> This {type.title.toLowerCase()} became{" "}
-          <Link to={`/records/${type.name}/${encodeURIComponent(retired.master)}`}>{retired.master}</Link> by{" "}
-          <Link to={`/history/${retired.merge}`}>merge {retired.merge}</Link>.
+          <strong>Merged into</strong>{" "}
+          <Link to={`/records/${type.name}/${encodeURIComponent(retired.master)}`}>{retired.master}</Link> (
+          <Link to={`/history/${retired.merge}`}>merge {retired.merge}</Link>).
         </div>
       )}
       {record.error && <ProblemNote error={record.error} retry={() => record.refetch()} />}
+      {!retired && <RecordGroups type={type.name} id={id} session={session} />}
       {isReading && <Reading what="the record" rows={10} />}
       {record.data && !isReading && (
         <>
@@ -69,13 +71,13 @@ function Shown({ type, id }: { type: RecordType; id: string }) {
               variant="default"
               size="sm"
               disabled={Boolean(retired)}
-              title={retired ? "A retired record cannot be merged." : undefined}
+              title={retired ? "It was merged already." : undefined}
               onClick={() => {
                 tray.add({ key: id, label: record.data.label });
                 navigate(`/records/${type.name}`);
               }}
             >
-              Tick it and find its duplicates
+              Find duplicates
             </Button>
           </div>
           <div className="panel" style={{ marginBottom: 12 }}>
@@ -103,7 +105,7 @@ function Shown({ type, id }: { type: RecordType; id: string }) {
           <div className="columns">
             <section className="panel">
               <header>
-                <h2>Related rows</h2>
+                <h2>Related records</h2>
               </header>
               <Tabs
                 value={query.get("rows") ?? type.references[0]?.name ?? null}
@@ -185,7 +187,7 @@ function Shown({ type, id }: { type: RecordType; id: string }) {
           (history.data.entries.length > 0 ? (
             <EntryTable entries={history.data.entries} />
           ) : (
-            <div className="body muted">It was never merged.</div>
+            <div className="body muted">No merges yet.</div>
           ))}
       </section>
     </>

@@ -84,6 +84,12 @@ function Records({ type }: { type: RecordType }) {
   const page = Math.max(1, Number(query.get("page")) || 1);
   const retired = query.get("retired") === "true";
   const [typed, setTyped] = useState(q);
+  const [shown, setShown] = useState(q);
+  // Another address, as by the menu or Back, brings its own search along.
+  if (shown !== q) {
+    setShown(q);
+    if (typed === shown) setTyped(q);
+  }
   const [cursor, setCursor] = useState(0);
   const rows = useRef<HTMLTableSectionElement>(null);
 
@@ -160,7 +166,7 @@ function Records({ type }: { type: RecordType }) {
   const columns = columnsOf(type);
   const whyNot =
     tray.picked.length < 2
-      ? `Tick ${tray.picked.length === 1 ? "one more" : "two or more"} to compare.`
+      ? `Select ${tray.picked.length === 1 ? "one more" : "two or more"} to compare.`
       : null;
   return (
     <>
@@ -169,7 +175,7 @@ function Records({ type }: { type: RecordType }) {
         <span className="muted" aria-live="polite">
           {found.data
             ? counted(found.data.total, type.title.toLowerCase(), type.plural.toLowerCase())
-            : "Looking…"}
+            : "Loading…"}
         </span>
       </div>
       <div className="bar">
@@ -183,7 +189,7 @@ function Records({ type }: { type: RecordType }) {
           onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
         />
         <Switch
-          label="Retired ones too"
+          label="Include merged records"
           checked={retired}
           onChange={(event) => change({ retired: event.currentTarget.checked ? "true" : null })}
         />
@@ -198,7 +204,7 @@ function Records({ type }: { type: RecordType }) {
             <thead>
               <tr>
                 <th>
-                  <span className="visually-hidden">Ticked</span>
+                  <span className="visually-hidden">Selected</span>
                 </th>
                 {columns.map((column) => (
                   <Head key={column.name} column={column} sort={sort} change={change} />
@@ -216,10 +222,10 @@ function Records({ type }: { type: RecordType }) {
                   <td>
                     <Checkbox
                       size="xs"
-                      aria-label={`Tick ${record.label}`}
+                      aria-label={`Select ${record.label}`}
                       checked={tray.has(record.key)}
                       disabled={record.retired !== null}
-                      title={record.retired ? `Retired: it became ${record.retired.master}.` : undefined}
+                      title={record.retired ? `Merged into ${record.retired.master}.` : undefined}
                       onChange={() => {
                         setCursor(index);
                         tray.toggle(record);
@@ -259,15 +265,15 @@ function Records({ type }: { type: RecordType }) {
         </div>
       )}
       {tray.picked.length > 0 && (
-        <section className="tray" aria-label="Ticked records">
-          <strong>{counted(tray.picked.length, "record", "records")} ticked</strong>
+        <section className="tray" aria-label="Selected records">
+          <strong>{counted(tray.picked.length, "record", "records")} selected</strong>
           <span className="picked">
             {tray.picked.map((record) => (
               <span key={record.key} className="chip">
                 {record.key} {record.label}
                 <button
                   type="button"
-                  aria-label={`Untick ${record.label}`}
+                  aria-label={`Remove ${record.label}`}
                   onClick={() => tray.toggle(record)}
                 >
                   ×
@@ -277,7 +283,7 @@ function Records({ type }: { type: RecordType }) {
           </span>
           <span className="push why">{whyNot ?? ""}</span>
           <Button variant="default" size="sm" onClick={tray.clear}>
-            Untick all
+            Clear selection
           </Button>
           <Button size="sm" onClick={compare} disabled={whyNot !== null}>
             Compare (c)

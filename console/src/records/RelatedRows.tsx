@@ -91,7 +91,7 @@ export function RelatedRows({
           {total > 0
             ? `${total.toLocaleString()} ${q ? "found" : "in all"}`
             : q
-              ? "None is like that."
+              ? "No matches."
               : `There are no ${title.toLowerCase()}.`}
         </span>
         {pages > 1 && (

@@ -18,7 +18,7 @@ export function SimilarRecords({ type, id }: { type: RecordType; id: string }) {
   return (
     <section className="panel" style={{ marginBottom: 12 }}>
       <header>
-        <h2>May be duplicates</h2>
+        <h2>Similar records</h2>
       </header>
       {similar.error && <ProblemNote error={similar.error} retry={() => similar.refetch()} />}
       {similar.isPending && <Reading what="likely copies" rows={2} />}

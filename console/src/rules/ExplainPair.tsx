@@ -52,7 +52,7 @@ export function ExplainPair({ type }: { type: RecordType }) {
           type="submit"
           variant="default"
           disabled={missing}
-          title={missing ? "Type both keys." : undefined}
+          title={missing ? "Enter both keys." : undefined}
         >
           Explain
         </Button>

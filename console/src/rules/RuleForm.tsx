@@ -42,7 +42,7 @@ export function RuleForm({
             <legend>
               Two records are proposed if their score is high enough{rule.anyOf.length > 0 && " and"}
             </legend>
-            {rule.anyOf.length === 0 && <p className="muted small">No comparison is asked for.</p>}
+            {rule.anyOf.length === 0 && <p className="muted small">No conditions.</p>}
             {rule.anyOf.map((group, at) => (
               <div key={at} className="rule-group">
                 {at > 0 && <div className="rule-or">or</div>}
@@ -87,11 +87,11 @@ export function RuleForm({
               variant="default"
               onClick={() => change(changeRule(text, { anyOf: [...rule.anyOf, [added()]] }))}
             >
-              {rule.anyOf.length === 0 ? "Ask for a comparison" : "or…"}
+              {rule.anyOf.length === 0 ? "Add condition" : "or…"}
             </Button>
           </fieldset>
           <fieldset>
-            <legend>Never together if</legend>
+            <legend>Never duplicates if</legend>
             {rule.never.map((comparison, at) => (
               <ComparisonRow
                 key={at}
@@ -121,7 +121,7 @@ export function RuleForm({
                 )
               }
             >
-              {rule.never.length === 0 ? "Forbid something" : "or…"}
+              {rule.never.length === 0 ? "Add exclusion" : "or…"}
             </Button>
           </fieldset>
           <div className="rule-lines">
@@ -247,12 +247,7 @@ function ComparisonRow({
         <span />
       )}
       <span className="muted small">{setting ? settings[setting].words : ""}</span>
-      <button
-        type="button"
-        className="close"
-        aria-label="Take this comparison away"
-        onClick={() => change(null)}
-      >
+      <button type="button" className="close" aria-label="Remove this condition" onClick={() => change(null)}>
         ×
       </button>
     </div>

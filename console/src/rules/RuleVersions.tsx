@@ -22,7 +22,7 @@ export function RuleVersions({
     <div className="body">
       <h3>Versions</h3>
       {versions.error && <ProblemNote error={versions.error} retry={() => versions.refetch()} />}
-      {versions.data?.length === 0 && <p className="muted small">None was saved yet.</p>}
+      {versions.data?.length === 0 && <p className="muted small">No saved versions.</p>}
       {versions.data && versions.data.length > 0 && (
         <table className="rows" aria-label="Versions">
           <tbody>
@@ -42,10 +42,10 @@ export function RuleVersions({
                     <Button
                       size="compact-xs"
                       variant="default"
-                      aria-label={`Take version ${version.version} into the form`}
+                      aria-label={`Load version ${version.version}`}
                       onClick={() => version.body !== null && take(version.body)}
                     >
-                      Take into the form
+                      Load
                     </Button>
                   )}
                 </td>

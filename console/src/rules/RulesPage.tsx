@@ -1,4 +1,4 @@
-import { Button, NativeSelect, TextInput } from "@mantine/core";
+import { Button, Checkbox, NativeSelect, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
@@ -67,27 +67,51 @@ function RulesOfType({ type, session }: { type: RecordType; session: Session }) 
           New rule
         </button>
       </div>
-      <RuleEditor key={chosen?.name ?? ""} type={type} rule={chosen} session={session} opened={open} />
+      <RuleEditor
+        key={chosen?.name ?? ""}
+        type={type}
+        rule={chosen}
+        builtIn={rules.data.find(isBuiltIn) ?? null}
+        isOnly={rules.data.length === 1}
+        hasReady={rules.data.some((each) => each.name === ready)}
+        session={session}
+        opened={open}
+      />
     </>
   );
 }
 
+/** The name of the built-in rule. */
+const ready = "ready";
+
+const isBuiltIn = (rule: RuleView) => rule.name === ready && rule.version === 0;
+
 function fromWhere(rule: RuleView): string {
   if (rule.version > 0) return `version ${rule.version}`;
-  return rule.name === "ready" ? "built in" : "in the map";
+  return isBuiltIn(rule) ? "built in" : "in the map";
 }
 
+/** A new rule, and what the built-in one is. */
 const blank = "review: 70\nautomatic: 99\n";
 
 function RuleEditor({
   type,
   rule,
+  builtIn,
+  isOnly,
+  hasReady,
   session,
   opened,
 }: {
   type: RecordType;
   /** Null for a rule that is not saved yet. */
   rule: RuleView | null;
+  /** The built-in rule, if it is in force. */
+  builtIn: RuleView | null;
+  /** True if no other rule is in force. */
+  isOnly: boolean;
+  /** True if the built-in rule, or one that was saved in its place, is in force. */
+  hasReady: boolean;
   session: Session;
   opened: (name: string) => void;
 }) {
@@ -96,6 +120,7 @@ function RuleEditor({
   const text = kept ?? saved;
   const [name, setName] = useState("");
   const [note, setNote] = useState("");
+  const [switchesOff, setSwitchesOff] = useState(false);
   const queries = useQueryClient();
   const notices = useNotices();
   const changed = text !== saved;
@@ -106,16 +131,24 @@ function RuleEditor({
     await queries.invalidateQueries({ queryKey: ["explanation", type.name] });
   };
   const save = useMutation({
-    mutationFn: () => api.saveRule(type.name, rule?.name ?? name.trim(), { body: text, note: note.trim() }),
-    onSuccess: async (now) => {
+    mutationFn: async () => {
+      const now = await api.saveRule(type.name, rule?.name ?? name.trim(), { body: text, note: note.trim() });
+      const off = !rule && switchesOff ? builtIn : null;
+      if (off) await api.removeRule(type.name, off.name, `'${now.name}' takes its place`);
+      return { now, off };
+    },
+    onSuccess: async ({ now, off }) => {
       forget();
       setNote("");
       await fresh();
       opened(now.name);
       notices.say({
-        text: `Saved '${now.name}' as version ${now.version}. The next scan uses it.`,
+        text: `Saved '${now.name}' as version ${now.version}. The next scan uses it${
+          rule ? "" : off ? "; the built-in rule is switched off" : " beside the other rules"
+        }.`,
         undo: async () => {
-          const why = `takes version ${now.version} back`;
+          const why = `undoes version ${now.version}`;
+          if (off) await api.saveRule(type.name, off.name, { body: off.body, note: why });
           if (rule) await api.saveRule(type.name, rule.name, { body: rule.body, note: why });
           else await api.removeRule(type.name, now.name, why);
           await fresh();
@@ -129,23 +162,28 @@ function RuleEditor({
       forget();
       await fresh();
       notices.say({
-        text: `Removed '${gone.name}'. If no rule is left, the built-in one does.`,
+        text: `${isBuiltIn(gone) ? "Switched off" : "Removed"} '${gone.name}'. The next scan does not use it.`,
         undo: async () => {
-          await api.saveRule(type.name, gone.name, { body: gone.body, note: "brings it back" });
+          await api.saveRule(type.name, gone.name, { body: gone.body, note: "undoes the removal" });
           await fresh();
         },
       });
     },
   });
+  const restore = useMutation({
+    mutationFn: () =>
+      api.saveRule(type.name, ready, { body: blank, note: note.trim() || "switches the built-in rule on" }),
+    onSuccess: async (now) => {
+      await fresh();
+      opened(now.name);
+      notices.say({ text: "The built-in rule is on. The next scan uses it." });
+    },
+  });
   const mayNot =
-    session.role === "administrator" ? null : "Only administrators save rules; all may try them.";
+    session.role === "administrator" ? null : "Only administrators can save rules; you can try them.";
   const whyNot =
     mayNot ??
-    (!rule && name.trim() === ""
-      ? "A new rule needs a name."
-      : rule && !changed
-        ? "Nothing is changed."
-        : null);
+    (!rule && name.trim() === "" ? "A new rule needs a name." : rule && !changed ? "No changes." : null);
   const submit = () => {
     if (whyNot === null && !save.isPending) save.mutate();
   };
@@ -158,13 +196,15 @@ function RuleEditor({
           {changed && <span className="small">not saved</span>}
           {changed && (
             <Button size="compact-xs" variant="default" onClick={forget}>
-              Back to what is saved
+              Discard changes
             </Button>
           )}
         </header>
         <div className="body">
           <RuleForm type={type} text={text} change={setText} />
-          {(save.error ?? remove.error) && <ProblemNote error={save.error ?? remove.error} />}
+          {(save.error ?? remove.error ?? restore.error) && (
+            <ProblemNote error={save.error ?? remove.error ?? restore.error} />
+          )}
           <form
             className="rule-save"
             onSubmit={(event) => {
@@ -184,7 +224,7 @@ function RuleEditor({
             <TextInput
               size="xs"
               label="Note"
-              description="Why; it stands with the version"
+              description="Why; stored with the version"
               value={note}
               maxLength={2000}
               onChange={(event) => setNote(event.currentTarget.value)}
@@ -192,15 +232,35 @@ function RuleEditor({
             <Button size="compact-md" type="submit" disabled={whyNot !== null} loading={save.isPending}>
               Save as a new version (Ctrl+S)
             </Button>
-            {rule && rule.version > 0 && (
+            {!rule && !hasReady && (
               <Button
                 size="compact-md"
                 variant="default"
                 disabled={mayNot !== null}
+                loading={restore.isPending}
+                onClick={() => restore.mutate()}
+              >
+                Switch the built-in rule on
+              </Button>
+            )}
+            {!rule && builtIn && (
+              <Checkbox
+                size="xs"
+                label="Switch the built-in rule off"
+                checked={switchesOff}
+                onChange={(event) => setSwitchesOff(event.currentTarget.checked)}
+              />
+            )}
+            {rule && (rule.version > 0 || isBuiltIn(rule)) && (
+              <Button
+                size="compact-md"
+                variant="default"
+                disabled={mayNot !== null || (isBuiltIn(rule) && isOnly)}
+                title={isBuiltIn(rule) && isOnly ? "It is the only rule: save another one first." : undefined}
                 loading={remove.isPending}
                 onClick={() => remove.mutate(rule)}
               >
-                Remove
+                {isBuiltIn(rule) ? "Switch off" : "Remove"}
               </Button>
             )}
             <span className="why">{whyNot}</span>
@@ -209,7 +269,12 @@ function RuleEditor({
         {rule && <RuleVersions type={type} rule={rule} take={setText} />}
       </section>
       <div className="rules-found">
-        <TrialPanel type={type} text={text} change={setText} />
+        <TrialPanel
+          type={type}
+          text={text}
+          replaces={rule?.name ?? (switchesOff ? (builtIn?.name ?? null) : null)}
+          change={setText}
+        />
         <ExplainPair type={type} />
       </div>
     </div>

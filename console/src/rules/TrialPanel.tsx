@@ -20,17 +20,20 @@ const leastLevel = 50;
 export function TrialPanel({
   type,
   text,
+  replaces,
   change,
 }: {
   type: RecordType;
   text: string;
+  /** The name of the rule that it would replace, or null. */
+  replaces: string | null;
   change: (text: string) => void;
 }) {
   const [asked] = useDebouncedValue(text, 400);
   const [line, setLine] = useState<"review" | "automatic">("review");
   const trial = useQuery({
-    queryKey: ["trial", type.name, asked],
-    queryFn: ({ signal }) => api.tryRule(type.name, asked, signal),
+    queryKey: ["trial", type.name, asked, replaces],
+    queryFn: ({ signal }) => api.tryRule(type.name, asked, replaces, signal),
     placeholderData: keepPreviousData,
     staleTime: 60_000,
   });
@@ -59,7 +62,7 @@ export function TrialPanel({
       <header>
         <h2>What it would find today</h2>
         <span className="muted small" role="status">
-          {counting ? "counting…" : found ? `${counted(found.records, "record", "records")} looked at` : ""}
+          {counting ? "counting…" : found ? `${counted(found.records, "record", "records")} compared` : ""}
         </span>
       </header>
       {trial.error && <ProblemNote error={trial.error} />}
@@ -117,18 +120,18 @@ export function TrialPanel({
           </details>
           <Samples
             title={`Pairs at ${lines[line]} %`}
-            none="No pair scores there."
+            none="No pairs."
             type={type.name}
             pairs={atLine(found, lines[line])}
             line={lines[line]}
           />
           <Samples
-            title={`${counted(found.gained, "pair", "pairs")} that the rules in force do not propose`}
+            title={`${counted(found.gained, "pair", "pairs")} newly found`}
             type={type.name}
             pairs={found.gainedSamples}
           />
           <Samples
-            title={`${counted(found.lost, "pair", "pairs")} that would be found no more`}
+            title={`${counted(found.lost, "pair", "pairs")} no longer found`}
             type={type.name}
             pairs={found.lostSamples}
           />
@@ -160,7 +163,7 @@ function Counts({
   const level = isOld
     ? trial.levels[Math.round(lines.review) - leastLevel]
     : { pairs: trial.pairs, clusters: trial.clusters, certain: null };
-  if (!level) return <p className="muted">Counted when it rests.</p>;
+  if (!level) return <p className="muted">Counting…</p>;
   const certain =
     level.certain === null ? trial.certain : (level.certain[Math.round(lines.automatic - lines.review)] ?? 0);
   return (
@@ -170,7 +173,7 @@ function Counts({
         <dd>{level.pairs.toLocaleString()}</dd>
       </div>
       <div>
-        <dt>Clusters</dt>
+        <dt>Groups</dt>
         <dd>{level.clusters.toLocaleString()}</dd>
       </div>
       <div>

@@ -69,7 +69,7 @@ function TypeReading({ type }: { type: RecordTypeDetails }) {
         )}
         {type.timeline && <Fact title="Timeline">{type.timeline}</Fact>}
         <Fact title="Reason">{type.requireReason ? "required" : "as one likes"}</Fact>
-        {type.linked.length > 0 && <Fact title="May be merged along">{type.linked.join(", ")}</Fact>}
+        {type.linked.length > 0 && <Fact title="Linked merges">{type.linked.join(", ")}</Fact>}
       </dl>
       <h3>Checks</h3>
       {type.checks.length === 0 && <p className="muted">None.</p>}
@@ -80,7 +80,7 @@ function TypeReading({ type }: { type: RecordTypeDetails }) {
       </ul>
       <Rows
         title="References"
-        heads={["What", "Table", "Columns", "Only where", "After a merge", "If they collide", "Index"]}
+        heads={["What", "Table", "Columns", "Only where", "After a merge", "On conflict", "Index"]}
         rows={type.references.map((each) => [
           each.title,
           each.table,
@@ -95,7 +95,7 @@ function TypeReading({ type }: { type: RecordTypeDetails }) {
       />
       <Rows
         title="Fields"
-        heads={["What", "Column", "Kind", "What stays", "What loses goes to"]}
+        heads={["What", "Column", "Kind", "Survivorship", "Other values go to"]}
         rows={type.fields.map((each) => [
           each.title,
           each.column,

@@ -25,7 +25,7 @@ export function TokenPanel({ session }: { session: Session }) {
       return fresh();
     },
   });
-  const missing = label.trim() ? null : "Say what it is for.";
+  const missing = label.trim() ? null : "Enter a purpose.";
   const submit = (event: FormEvent) => {
     event.preventDefault();
     if (!missing) issue.mutate();
@@ -47,14 +47,14 @@ export function TokenPanel({ session }: { session: Session }) {
         </div>
       )}
       {(issue.error ?? revoke.error) && <ProblemNote error={issue.error ?? revoke.error} />}
-      {tokens.data?.length === 0 && <div className="body muted">There are none.</div>}
+      {tokens.data?.length === 0 && <div className="body muted">No tokens.</div>}
       {tokens.data && tokens.data.length > 0 && (
         <table className="rows">
           <thead>
             <tr>
               <th>For</th>
               <th>User</th>
-              <th>Made</th>
+              <th>Created</th>
               <th>
                 <span className="visually-hidden">Revoke</span>
               </th>
@@ -101,7 +101,7 @@ export function TokenPanel({ session }: { session: Session }) {
         <TextInput
           size="xs"
           w={220}
-          label="What it is for"
+          label="Purpose"
           value={label}
           onChange={(event) => setLabel(event.currentTarget.value)}
         />
@@ -112,7 +112,7 @@ export function TokenPanel({ session }: { session: Session }) {
           disabled={missing !== null}
           loading={issue.isPending}
         >
-          Make a token
+          Create token
         </Button>
         <span className="why">{missing}</span>
       </form>

@@ -18,7 +18,7 @@ const nobody = { name: "", fullName: "", role: "operator", password: "" };
 
 /** Who may sign in, and in which role. */
 export function UserPanel({ session }: { session: Session }) {
-  const mayNot = session.role === "administrator" ? null : "Only administrators see and add users.";
+  const mayNot = session.role === "administrator" ? null : "Only administrators can see and add users.";
   const queries = useQueryClient();
   const notices = useNotices();
   const [fresh, setFresh] = useState(nobody);

@@ -33,7 +33,7 @@ export function Finder({ map, opened, close }: { map: MapView; opened: boolean; 
   });
   const pages: Target[] = [
     { to: "/", text: "Overview", beside: "page" },
-    { to: queueAddress(), text: "Queue", beside: "page" },
+    { to: queueAddress(), text: "To review", beside: "page" },
     ...map.recordTypes.map((type) => ({ to: `/records/${type.name}`, text: type.plural, beside: "page" })),
     { to: "/history", text: "History", beside: "page" },
     { to: "/rules", text: "Rules", beside: "page" },
@@ -48,8 +48,15 @@ export function Finder({ map, opened, close }: { map: MapView; opened: boolean; 
           beside: `${type.title} ${record.key}${record.retired ? `, retired, now ${record.retired.master}` : ""}`,
         })),
   );
-  const targets: Target[] = [...pages, ...records];
+  const isExact = (target: Target) => target.to.endsWith(`/${encodeURIComponent(asked)}`);
+  const targets: Target[] =
+    asked === ""
+      ? pages
+      : [...records.filter(isExact), ...pages, ...records.filter((each) => !isExact(each))];
   const current = Math.min(cursor, Math.max(0, targets.length - 1));
+  useEffect(() => {
+    document.getElementById(`finder-${current}`)?.scrollIntoView({ block: "nearest" });
+  }, [current]);
   const failed = asked !== "" && found.find((each) => each.error)?.error;
   const reading = asked !== "" && found.some((each) => each.isFetching);
   const go = (target: Target | undefined) => {
@@ -110,7 +117,7 @@ export function Finder({ map, opened, close }: { map: MapView; opened: boolean; 
         {failed
           ? String(failed instanceof Error ? failed.message : failed)
           : reading
-            ? "Looking…"
+            ? "Loading…"
             : targets.length === 0
               ? "No matches."
               : ""}

@@ -7,7 +7,8 @@ import { useContrast } from "../ui/contrast";
 import { useLive } from "../ui/live";
 import { NoticeBoard } from "../ui/notices";
 import { useFocusKept } from "../ui/useFocusKept";
-import { useKeys } from "../ui/useKeys";
+import { singleKeysWork, switchSingleKeys, useKeys } from "../ui/useKeys";
+import { usePage } from "../ui/usePage";
 import { Finder } from "./Finder";
 import { KeyList } from "./KeyList";
 
@@ -15,12 +16,14 @@ import { KeyList } from "./KeyList";
 export function Shell({ session, map, children }: { session: Session; map: MapView; children: ReactNode }) {
   const [keysShown, showKeys] = useState(false);
   const [finding, setFinding] = useState(false);
+  const [singleKeys, setSingleKeys] = useState(singleKeysWork);
   const navigate = useNavigate();
   const queries = useQueryClient();
   const scheme = useMantineColorScheme();
   const [contrast, setContrast] = useContrast();
   const reached = useLive();
   useFocusKept();
+  usePage("Kettlefog");
   useKeys({
     "?": () => showKeys(true),
     "Ctrl+k": () => setFinding(true),
@@ -48,7 +51,7 @@ export function Shell({ session, map, children }: { session: Session; map: MapVi
           <NavLink to="/" end>
             Overview
           </NavLink>
-          <NavLink to="/queue">Queue</NavLink>
+          <NavLink to="/queue">To review</NavLink>
           {map.recordTypes.map((type) => (
             <NavLink key={type.name} to={`/records/${type.name}`}>
               {type.plural}
@@ -78,9 +81,17 @@ export function Shell({ session, map, children }: { session: Session; map: MapVi
             <Menu.Divider />
             <Menu.Item onClick={() => scheme.setColorScheme("light")}>Light</Menu.Item>
             <Menu.Item onClick={() => scheme.setColorScheme("dark")}>Dark</Menu.Item>
-            <Menu.Item onClick={() => scheme.setColorScheme("auto")}>As the system</Menu.Item>
+            <Menu.Item onClick={() => scheme.setColorScheme("auto")}>System</Menu.Item>
             <Menu.Item onClick={() => setContrast(!contrast)}>
-              {contrast ? "Usual contrast" : "High contrast"}
+              {contrast ? "Standard contrast" : "High contrast"}
+            </Menu.Item>
+            <Menu.Item
+              onClick={() => {
+                switchSingleKeys(!singleKeys);
+                setSingleKeys(!singleKeys);
+              }}
+            >
+              {singleKeys ? "Switch single-key shortcuts off" : "Switch single-key shortcuts on"}
             </Menu.Item>
             <Menu.Divider />
             <Menu.Item onClick={signOut}>Sign out</Menu.Item>
@@ -90,8 +101,7 @@ export function Shell({ session, map, children }: { session: Session; map: MapVi
       <main className="page">
         {!reached && (
           <div className="note warning" role="status">
-            <strong>The connection to the service is lost.</strong> It is tried again all the time; what you
-            chose is kept.
+            <strong>The connection to the service is lost.</strong> Reconnecting; what you chose is kept.
           </div>
         )}
         <NoticeBoard>{children}</NoticeBoard>

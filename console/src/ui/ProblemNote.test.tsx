@@ -30,7 +30,7 @@ describe("a problem", () => {
 
   it("does not hide a mistake of the console itself", () => {
     show(<ProblemNote error={new TypeError("x is undefined")} />);
-    expect(screen.getByRole("alert").textContent).toContain("The console made a mistake.");
+    expect(screen.getByRole("alert").textContent).toContain("The console has an error.");
     expect(screen.getByRole("alert").textContent).toContain("x is undefined");
   });
 });

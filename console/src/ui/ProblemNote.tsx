@@ -4,9 +4,20 @@ import { Refused } from "../api/client";
 /** Says what went wrong and what to do about it. */
 export function ProblemNote({ error, retry }: { error: unknown; retry?: () => void }) {
   const problem = error instanceof Refused ? error.problem : null;
+  if (problem?.status === 401 && problem.code === "not-signed-in")
+    return (
+      <div className="note" role="status">
+        Your session had ended, so this was not done. Sign in, then try again.
+        {retry && (
+          <Button size="compact-sm" variant="default" ml={8} onClick={retry}>
+            Try again
+          </Button>
+        )}
+      </div>
+    );
   return (
     <div className="note blocker" role="alert">
-      <strong>{problem?.title ?? "The console made a mistake."}</strong>
+      <strong>{problem?.title ?? "The console has an error."}</strong>
       {problem && problem.details.length > 0 && (
         <ul>
           {problem.details.map((detail) => (

@@ -21,7 +21,7 @@ const stale: Record<string, string[]> = {
 
 /** Puts how a scan stands where the overview shows it. */
 function tell(queries: QueryClient, scan: Schemas["ScanView"]) {
-  if (scan.state !== "running" && scan.state !== "waiting") {
+  if (!["running", "waiting", "stopped"].includes(scan.state)) {
     void refreshAll(queries);
     return;
   }

@@ -7,6 +7,8 @@ import { useKeys } from "./useKeys";
 /** What was just done, and the ways on and back from it. */
 export interface Notice {
   text: string;
+  /** What was not done of it, and why. */
+  problems?: string[];
   /** Takes it back. */
   undo?: () => Promise<void>;
   /** Where to look at it. */
@@ -43,7 +45,7 @@ export function NoticeBoard({ children }: { children: ReactNode }) {
     setUndoing(true);
     try {
       await notice.undo();
-      setNotice({ text: "Taken back." });
+      setNotice({ text: "Undone." });
     } catch (error) {
       setFailed(error);
     } finally {
@@ -57,7 +59,14 @@ export function NoticeBoard({ children }: { children: ReactNode }) {
       {failed !== null && <ProblemNote error={failed} />}
       {notice && (
         <div className="note done notice" role="status">
-          <span>{notice.text}</span>
+          <span>
+            {notice.text}
+            {notice.problems?.map((problem) => (
+              <span key={problem} role="alert" className="not-done">
+                Not done: {problem}
+              </span>
+            ))}
+          </span>
           {notice.links?.map((link) => (
             <Link key={link.to} to={link.to}>
               {link.text}

@@ -1,0 +1,71 @@
+import { Button } from "@mantine/core";
+import { useMutation } from "@tanstack/react-query";
+import { Link } from "react-router";
+import type { Cluster, EntrySummary, Session } from "../api/client";
+import { useDecisions } from "../queue/useDecisions";
+import { moment } from "../ui/format";
+import { ProblemNote } from "../ui/ProblemNote";
+import { useKeys } from "../ui/useKeys";
+
+/** A group about which nothing is left to decide: what was decided, by whom, and where to go from here. */
+export function DecidedCluster({
+  cluster,
+  decision,
+  session,
+  next,
+  back,
+}: {
+  cluster: Cluster;
+  decision: EntrySummary | null;
+  session: Session;
+  next: () => Promise<void>;
+  back: () => Promise<void>;
+}) {
+  const decisions = useDecisions();
+  const onward = useMutation({ mutationFn: (where: () => Promise<void>) => where() });
+  const isMerged = cluster.state === "merged";
+  const whyNot = session.role === "viewer" ? "Your role has read-only access." : null;
+  const reopen = () => {
+    if (!isMerged && whyNot === null) decisions.ask({ kind: "reopen", clusters: [cluster] });
+  };
+  useKeys({ t: () => onward.mutate(next), b: () => onward.mutate(back), r: reopen });
+  return (
+    <section className="panel decided" aria-label="Decision">
+      <h1>{isMerged ? "Already merged" : "Marked as not duplicates"}</h1>
+      {onward.error && <ProblemNote error={onward.error} />}
+      {decisions.panel}
+      {decision && (
+        <p>
+          By {decision.actor}, {moment(decision.at)}
+          {decision.reason && `: “${decision.reason}”`}.{" "}
+          <Link to={`/history/${decision.number}`}>Open entry {decision.number} of the history</Link>
+          {isMerged && ", where the merge can be reversed"}.
+        </p>
+      )}
+      <ul>
+        {cluster.records.map((record) => (
+          <li key={record.key}>
+            <Link to={`/records/${cluster.recordType}/${encodeURIComponent(record.key)}`}>
+              {record.label}
+            </Link>{" "}
+            <span className="muted">{record.key}</span>
+          </li>
+        ))}
+      </ul>
+      <div className="bar">
+        <Button loading={onward.isPending} onClick={() => onward.mutate(next)}>
+          Next (t)
+        </Button>
+        <Button variant="default" onClick={() => onward.mutate(back)}>
+          Back to the queue (b)
+        </Button>
+        {!isMerged && (
+          <Button variant="default" disabled={whyNot !== null} onClick={reopen}>
+            Reopen (r)
+          </Button>
+        )}
+        <span className="why">{whyNot}</span>
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,263 @@
+import { Button, Modal, TextInput } from "@mantine/core";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { type ReactNode, useId, useState } from "react";
+import { api, type Cluster, Refused, type Schemas } from "../api/client";
+import { counted } from "../ui/format";
+import { useNotices } from "../ui/notices";
+import { ProblemNote } from "../ui/ProblemNote";
+import { refreshAll } from "../ui/refresh";
+
+/** The decisions about groups that are no merge and are asked about before they are made. */
+export type DecisionKind = "non-duplicates" | "postpone" | "reopen";
+
+/** What is to be decided: about groups, about one record of a group, or about what an entry of the history decided. */
+export interface Question {
+  kind: DecisionKind;
+  clusters: Pick<Cluster, "id" | "records">[];
+  /** The key of the only record that is not a duplicate of the others. */
+  only?: string;
+  /** The entry of the history that is reopened, whatever became of its group. */
+  entry?: number;
+}
+
+const words: Record<DecisionKind, { title: string; button: string; done: string }> = {
+  "non-duplicates": {
+    title: "Mark as not duplicates",
+    button: "Mark as not duplicates",
+    done: "Marked as not duplicates",
+  },
+  postpone: { title: "Postpone", button: "Postpone", done: "Postponed" },
+  reopen: { title: "Reopen", button: "Reopen", done: "Reopened" },
+};
+
+const dayFromNow = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10);
+
+const named = (clusters: Question["clusters"]) =>
+  clusters.length === 1
+    ? (clusters[0]?.records.map((record) => record.label).join(" | ") ?? "")
+    : counted(clusters.length, "group", "groups");
+
+interface Answer {
+  reason: string;
+  until: string;
+}
+
+interface Outcome {
+  /** The groups about which it was decided. */
+  done: number[];
+  /** Why it was refused for others. */
+  refused: Schemas["ClusterDecisionView"][];
+  /** The entry of the history, if it is one. */
+  entry: number | null;
+}
+
+/** Makes a decision in one call. */
+async function decide(
+  { kind, clusters, only, entry }: Question,
+  { reason, until }: Answer,
+): Promise<Outcome> {
+  const ids = clusters.map((cluster) => cluster.id);
+  if (entry !== undefined)
+    return { done: ids, refused: [], entry: (await api.reopenEntry(entry, reason)).summary.number };
+  if (only !== undefined) {
+    const recorded = await api.markNonDuplicates(ids[0] ?? 0, { records: [only], reason });
+    return { done: ids, refused: [], entry: recorded.summary.number };
+  }
+  const results = await api.decideClusters({
+    decision: kind,
+    clusters: ids,
+    reason,
+    until: kind === "postpone" ? until : null,
+    user: null,
+    force: false,
+  });
+  const refused = results.filter((result) => result.problem);
+  if (refused.length === results.length && refused[0]?.problem) throw new Refused(refused[0].problem);
+  return {
+    done: results.filter((result) => !result.problem).map((result) => result.cluster),
+    refused,
+    entry: null,
+  };
+}
+
+/** Takes a decision back, as far as that is possible. */
+async function takeBack({ kind, only }: Question, { done, entry }: Outcome): Promise<void> {
+  const reason = "Undone right after it was decided.";
+  if (only !== undefined && entry !== null) {
+    await api.reopenEntry(entry, reason);
+    return;
+  }
+  const results = await api.decideClusters({
+    decision: kind === "postpone" ? "resume" : "reopen",
+    clusters: done,
+    reason,
+    until: null,
+    user: null,
+    force: false,
+  });
+  const problem = results.find((result) => result.problem)?.problem;
+  if (problem) throw new Refused(problem);
+}
+
+/**
+ * The decisions about groups that are no merge. Each is asked about, with a reason for the history, is made in one
+ * call, and can be undone from the notice that tells of it. The panel has to be put on the page.
+ */
+export function useDecisions(): {
+  ask: (question: Question, after?: () => void) => void;
+  resume: (clusters: Question["clusters"]) => void;
+  isPending: boolean;
+  error: unknown;
+  panel: ReactNode;
+} {
+  const queries = useQueryClient();
+  const notices = useNotices();
+  const [asked, setAsked] = useState<{ question: Question; after?: () => void } | null>(null);
+
+  const tell = (question: Question, answer: Answer, outcome: Outcome) =>
+    notices.say({
+      text:
+        question.only !== undefined
+          ? `${question.only} is marked as not a duplicate of the others.`
+          : `${words[question.kind].done}${question.kind === "postpone" ? ` until ${answer.until}` : ""}: ${named(
+              question.clusters.filter((cluster) => outcome.done.includes(cluster.id)),
+            )}.`,
+      problems: outcome.refused.map((result) => result.problem?.title ?? ""),
+      ...(question.kind !== "reopen" && {
+        undo: async () => {
+          await takeBack(question, outcome).finally(() => refreshAll(queries));
+        },
+      }),
+    });
+  const decision = useMutation({
+    mutationFn: ({ question, answer }: { question: Question; answer: Answer }) => decide(question, answer),
+    onSuccess: (outcome, { question, answer }) => {
+      setAsked(null);
+      tell(question, answer, outcome);
+      asked?.after?.();
+    },
+    onSettled: () => refreshAll(queries),
+  });
+  const resume = useMutation({
+    mutationFn: async (clusters: Question["clusters"]) => {
+      const results = await api.decideClusters({
+        decision: "resume",
+        clusters: clusters.map((cluster) => cluster.id),
+        reason: "",
+        until: null,
+        user: null,
+        force: false,
+      });
+      const problem = results.find((result) => result.problem)?.problem;
+      if (problem) throw new Refused(problem);
+    },
+    onSuccess: (_done, clusters) => notices.say({ text: `Back in the queue: ${named(clusters)}.` }),
+    onSettled: () => refreshAll(queries),
+  });
+  return {
+    ask: (question, after) => {
+      if (question.clusters.length === 0 && question.entry === undefined) return;
+      decision.reset();
+      setAsked({ question, ...(after && { after }) });
+    },
+    resume: (clusters) => clusters.length > 0 && resume.mutate(clusters),
+    isPending: decision.isPending || resume.isPending,
+    error: resume.error,
+    panel: asked && (
+      <DecisionPanel
+        question={asked.question}
+        error={decision.error}
+        isPending={decision.isPending}
+        decide={(answer) => decision.mutate({ question: asked.question, answer })}
+        close={() => setAsked(null)}
+      />
+    ),
+  };
+}
+
+/** At once: whoever types on after the key that asked loses no letter. */
+const takeFocus = (input: HTMLInputElement | null) => input?.focus();
+
+/** Asks for what belongs to a decision. Enter makes it, Escape leaves it. */
+function DecisionPanel({
+  question,
+  error,
+  isPending,
+  decide,
+  close,
+}: {
+  question: Question;
+  error: unknown;
+  isPending: boolean;
+  decide: (answer: Answer) => void;
+  close: () => void;
+}) {
+  const [reason, setReason] = useState("");
+  const [until, setUntil] = useState(dayFromNow(7));
+  const form = useId();
+  const { title, button } = words[question.kind];
+  const earliest = dayFromNow(1);
+  const why = question.kind === "postpone" && until < earliest ? "Choose a day after today." : null;
+  return (
+    <Modal
+      opened
+      onClose={close}
+      title={title}
+      closeButtonProps={{ "aria-label": "Close" }}
+      transitionProps={{ duration: 0 }}
+    >
+      <form
+        id={form}
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (!why && !isPending) decide({ reason: reason.trim(), until });
+        }}
+      >
+        {error !== null && error !== undefined && <ProblemNote error={error} />}
+        <p style={{ marginTop: 0 }}>
+          {question.only !== undefined ? (
+            <>
+              <strong>{question.only}</strong> is not a duplicate of the other records of the group.
+            </>
+          ) : (
+            <strong>
+              {question.clusters.length > 0 ? named(question.clusters) : `Entry ${question.entry}`}
+            </strong>
+          )}
+        </p>
+        {question.kind === "postpone" && (
+          <TextInput
+            type="date"
+            label="Until"
+            min={earliest}
+            value={until}
+            onChange={(event) => setUntil(event.currentTarget.value)}
+            mb={8}
+          />
+        )}
+        <TextInput
+          label="Reason"
+          description={
+            question.kind === "postpone"
+              ? "Optional; shown with the group."
+              : "Optional; recorded in the history."
+          }
+          ref={takeFocus}
+          data-autofocus
+          maxLength={2000}
+          value={reason}
+          onChange={(event) => setReason(event.currentTarget.value)}
+        />
+        <div className="bar" style={{ margin: "14px 0 0" }}>
+          <Button type="submit" disabled={why !== null} loading={isPending}>
+            {button}
+          </Button>
+          <Button variant="default" onClick={close}>
+            Cancel
+          </Button>
+          <span className="why">{why}</span>
+        </div>
+      </form>
+    </Modal>
+  );
+}

@@ -1,0 +1,55 @@
+import { Button } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { api, type Session } from "../api/client";
+import { clusterAddress, readFilter } from "../queue/filter";
+import { useDecisions } from "../queue/useDecisions";
+import { day } from "../ui/format";
+import { ProblemNote } from "../ui/ProblemNote";
+
+/** The groups of possible duplicates that a record is in, open or postponed; nothing if there are none. */
+export function RecordGroups({ type, id, session }: { type: string; id: string; session: Session }) {
+  const decisions = useDecisions();
+  const groups = useQuery({
+    queryKey: ["clusters", "of", type, id],
+    queryFn: () => api.clusters({ type, record: id, state: "all" }),
+  });
+  if (groups.error) return <ProblemNote error={groups.error} retry={() => groups.refetch()} />;
+  const whyNot = session.role === "viewer" ? "Your role has read-only access." : null;
+  return (
+    <>
+      {decisions.error !== null && decisions.error !== undefined && <ProblemNote error={decisions.error} />}
+      {groups.data?.items.map((group) => (
+        <div key={group.id} className="note" role="note">
+          <strong>Possible duplicates:</strong>{" "}
+          <Link to={clusterAddress(type, group.id, readFilter(new URLSearchParams()))}>
+            {group.records
+              .filter((record) => record.key !== id)
+              .map((record) => record.label)
+              .join(", ")}
+          </Link>{" "}
+          ({Math.round(group.confidence)} %).
+          {group.state === "postponed" && (
+            <>
+              {" "}
+              Postponed until {day(group.postponedUntil)}
+              {group.postponedBy && ` by ${group.postponedBy}`}
+              {group.postponedReason && `: “${group.postponedReason}”`}.{" "}
+              <Button
+                size="compact-sm"
+                variant="default"
+                disabled={whyNot !== null}
+                title={whyNot ?? undefined}
+                loading={decisions.isPending}
+                onClick={() => decisions.resume([group])}
+              >
+                Resume
+              </Button>
+            </>
+          )}
+          {group.assignee && ` Assigned to ${group.assignee}.`}
+        </div>
+      ))}
+    </>
+  );
+}

@@ -1,0 +1,46 @@
+import { Modal } from "@mantine/core";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useNavigate } from "react-router";
+import { api, type Session } from "../api/client";
+import { refreshAll } from "../ui/refresh";
+import { SignInForm } from "./SignInForm";
+
+/** Signs in again over the page whose session has ended; the page stays as it was left. */
+export function SignInAgain({ session }: { session: Session }) {
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const signIn = useMutation({
+    mutationKey: ["sign-in"],
+    mutationFn: api.signIn,
+    onSuccess: async (fresh) => {
+      // An answer to an earlier question must not end the new session.
+      await queries.cancelQueries({ queryKey: ["session"] });
+      // What somebody else chose is not theirs.
+      if (fresh.name !== session.name) {
+        queries.clear();
+        navigate("/");
+      }
+
+      queries.setQueryData(["session"], fresh);
+      await refreshAll(queries);
+    },
+  });
+  return (
+    <Modal
+      opened
+      onClose={() => {}}
+      withCloseButton={false}
+      closeOnEscape={false}
+      closeOnClickOutside={false}
+      title="Your session has ended"
+    >
+      <p style={{ marginTop: 0 }}>Sign in to continue where you were. Nothing you entered is lost.</p>
+      <SignInForm
+        user={session.name}
+        error={signIn.error}
+        isPending={signIn.isPending}
+        signIn={signIn.mutate}
+      />
+    </Modal>
+  );
+}
