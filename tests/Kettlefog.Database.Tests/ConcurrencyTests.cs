@@ -100,6 +100,32 @@ public abstract class ConcurrencyTests(Engine engine)
     }
 
     [Fact]
+    public async Task Plans_and_small_writes_beside_each_other_stop_neither()
+    {
+        using var ledger = await Ledger.OpenAsync(engine);
+        using var impatient = await ledger.OpenAgainAsync(busySeconds: 3);
+        var done = false;
+        var planners = Enumerable
+            .Range(0, 3)
+            .Select(planner =>
+                Task.Run(async () =>
+                {
+                    while (!Volatile.Read(ref done))
+                        await impatient.Merges.PlanAsync(Ledger.Choices(planner + 1, planner + 4), default);
+                })
+            )
+            .ToList();
+        var writer = Task.Run(async () =>
+        {
+            for (var number = 0; number < 60; number++)
+                await impatient.Users.AddAsync($"u{number}", "U", Role.Viewer, null, default);
+        });
+        await Task.WhenAny(writer, Task.WhenAll(planners));
+        Volatile.Write(ref done, true);
+        await Task.WhenAll(planners.Append(writer));
+    }
+
+    [Fact]
     public async Task The_same_request_sent_to_two_instances_at_once_is_done_once()
     {
         using var ledger = await Ledger.OpenAsync(engine);

@@ -31,6 +31,20 @@ public sealed class MergeService
     private async Task<MergePlan> PlanOnceAsync(MergeChoices choices, CancellationToken cancellationToken)
     {
         var before = _context.Engine.CommitCounter();
+        var (plan, warnings) = await ReadPlanAsync(choices, cancellationToken);
+
+        // Only now that the session is closed: the counter is read by another connection, which would wait for a writer
+        // that waits for this session to end.
+        _recent.Remember(plan, before);
+        return plan with { Warnings = [.. plan.Warnings, .. warnings] };
+    }
+
+    /// <summary>A plan with its offers, and what else its operator should know.</summary>
+    private async Task<(MergePlan Plan, IReadOnlyList<string> Warnings)> ReadPlanAsync(
+        MergeChoices choices,
+        CancellationToken cancellationToken
+    )
+    {
         await using var session = choices.NeedsTrial
             ? await _context.OpenConcurrentWriteAsync(cancellationToken)
             : await _context.OpenReadAsync(cancellationToken);
@@ -41,14 +55,13 @@ public sealed class MergeService
 
         // The steps before the merge are carried out and rolled back: the session is never committed.
         var plan = (await runner.PrepareAsync(choices, cancellationToken)).Plan;
-        _recent.Remember(plan, before);
         var unnamed = await new UnnamedReferenceReader(session, session.Map).WarningsAsync(
             plan.Type,
             choices.Duplicates,
             _context.UnnamedReferences,
             cancellationToken
         );
-        return plan with { Offers = offers, Warnings = [.. plan.Warnings, .. warnings, .. unnamed] };
+        return (plan with { Offers = offers }, [.. warnings, .. unnamed]);
     }
 
     /// <summary>Applies a plan in one transaction.</summary>
