@@ -76,7 +76,7 @@ export function App() {
             path="*"
             element={
               <Empty title="There is no such page">
-                The address leads nowhere. Use the links above to go on.
+                The address leads nowhere. Use the side bar to go on.
               </Empty>
             }
           />

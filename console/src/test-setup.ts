@@ -12,5 +12,11 @@ window.matchMedia ??= (query: string) =>
     removeEventListener() {},
   }) as unknown as MediaQueryList;
 
+window.ResizeObserver ??= class {
+  observe() {}
+  unobserve() {}
+  disconnect() {}
+};
+
 // jsdom knows no fonts, whose loading a text area that grows waits for. The test files share one document.
 if (!("fonts" in document)) Object.defineProperty(document, "fonts", { value: new EventTarget() });

@@ -36,7 +36,7 @@ for (const scheme of ["light", "dark"] as const) {
       test(`${name} meets WCAG 2.2 AA`, async ({ page, service }) => {
         await service.begin(page);
         await page.goto(service.address + path);
-        await expect(page.getByText(text).first()).toBeVisible();
+        await expect(page.getByRole("main").getByText(text).first()).toBeVisible();
         await expect(page.locator("[aria-busy=true]")).toHaveCount(0);
         expect(await violations(page)).toEqual([]);
       });

@@ -99,7 +99,7 @@ test.describe("what goes on elsewhere", () => {
     const second = await there.newPage();
     await own.signIn(second, "m.ashe");
     await second.goto(page.url());
-    await expect(second.getByText("Assigned to c.weeks.")).toBeVisible();
+    await expect(second.getByText("Assigned to c.weeks: take it over first.")).toBeVisible();
     await expect(second.getByRole("button", { name: "Not duplicates (a)" })).toBeDisabled();
     await expect(second.getByRole("button", { name: "Merge (Ctrl+Enter)" })).toBeDisabled();
 

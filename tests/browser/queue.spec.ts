@@ -175,7 +175,7 @@ test.describe("a day's queue", () => {
     scanned.foreign(`UPDATE kettlefog_cluster SET assignee = 'm.tilling' WHERE id = ${second}`);
     let calls = 0;
     page.on("request", (request) => {
-      if (request.method() === "POST") calls++;
+      if (request.method() === "POST" && request.url().includes("/api/clusters")) calls++;
     });
     await page.keyboard.press("a");
     await page.keyboard.press("Enter");

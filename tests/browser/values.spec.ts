@@ -126,7 +126,7 @@ test("related rows are searched where they are shown", async ({ page, service })
   await service.signIn(page);
   await page.goto(`${service.address}/records/vendor/1001`);
   await page.getByRole("tab", { name: /^Bills/ }).click();
-  const panel = page.getByRole("tabpanel");
+  const panel = page.getByRole("tabpanel", { name: /^Bills/ });
   await expect(panel.getByText(/^\d+ in all$/)).toBeVisible();
   const number = await panel.getByRole("row").nth(2).getByRole("cell").nth(1).innerText();
   await panel.getByRole("textbox", { name: "Search bills" }).fill(number);

@@ -41,9 +41,9 @@ export function HistoryPage({ map }: { map: MapView }) {
     }
     setQuery(next, { replace: true });
   };
-  useKeys({
-    n: () => page < pages && change({ page: String(page + 1) }),
-    p: () => page > 1 && change({ page: String(page - 1) }),
+  useKeys("history", {
+    nextPage: () => page < pages && change({ page: String(page + 1) }),
+    previousPage: () => page > 1 && change({ page: String(page - 1) }),
   });
   return (
     <>

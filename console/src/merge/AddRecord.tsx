@@ -30,10 +30,10 @@ export function AddRecord({
   return (
     <Select
       size="xs"
-      w={250}
       aria-label={`Add another ${type.title.toLowerCase()}`}
-      placeholder={`Add another ${type.title.toLowerCase()}…`}
+      placeholder="Add a record…"
       searchable
+      comboboxProps={{ width: 320, position: "bottom-start" }}
       value={null}
       searchValue={typed}
       onSearchChange={setTyped}

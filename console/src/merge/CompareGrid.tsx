@@ -1,9 +1,13 @@
+import { NativeSelect } from "@mantine/core";
+import { useElementSize } from "@mantine/hooks";
 import { Fragment, type KeyboardEvent, useEffect, useRef, useState } from "react";
 import type { Plan, RecordType } from "../api/client";
 import { figure } from "../ui/format";
+import { shownKey } from "../ui/keyMap";
 import { useFolded } from "../ui/useFolded";
 import { useKeys } from "../ui/useKeys";
-import { type Comparison, isShown, madeOf } from "./choices";
+import { AddRecord } from "./AddRecord";
+import { type Comparison, isShown, madeOf, type Shown } from "./choices";
 import { type Act, FieldRow, UnmappedRow } from "./FieldRow";
 import { RecordHead } from "./RecordHead";
 
@@ -11,6 +15,10 @@ interface Props {
   type: RecordType;
   plan: Plan;
   comparison: Comparison;
+  /** True while another plan is being made. */
+  isOld: boolean;
+  show: (show: Shown) => void;
+  addRecord: (key: string) => void;
   choose: (field: string, key: string) => void;
   /** Lets another rule make a value of all. */
   make: (field: string, rule: string) => void;
@@ -20,20 +28,17 @@ interface Props {
   leaveOut: (key: string) => void;
 }
 
-/** As many records stand side by side without scrolling sideways; more make the table wider than the page. */
-const mostWithoutScrolling = 8;
-
-const leastWidth = 118;
+/** The least and the greatest width of a record's column, in pixels. */
+const leastWidth = 124;
 const mostWidth = 640;
 
-/** How many figures are shown unless all are asked for. */
-const mostFigures = 3;
+/** How many figures are in the head of each record. */
+const headFigures = 2;
 
 /** The figures that matter most: the amount, then the first of the map. */
 function mostTelling(figures: Plan["figures"], amountTitle: string | null): Plan["figures"] {
-  if (figures.length <= mostFigures) return figures;
   const amount = figures.filter((each) => each.title === amountTitle);
-  return [...amount, ...figures.filter((each) => !amount.includes(each))].slice(0, mostFigures);
+  return [...amount, ...figures.filter((each) => !amount.includes(each))].slice(0, headFigures);
 }
 
 /** Why a record is suggested as the master; null if another is, or nothing speaks for it. */
@@ -90,23 +95,19 @@ export function CompareGrid(props: Props) {
     if (current && rule) props.make(current.name, rule);
   };
   // A digit takes the value of that record, and goes on to the next field: one key a value.
-  const digits = Object.fromEntries(
-    order.slice(0, 9).map((index, place) => [
-      String(place + 1),
-      () => {
-        if (!current) return;
-        props.choose(current.name, keyOf(index));
-        focus(row + 1, column);
-      },
-    ]),
-  );
-  useKeys({
-    ...digits,
-    ArrowDown: () => focus(row, column),
-    e: () => current && setEditing(current.name),
-    r: () => current && props.backToRule(current.name),
-    "+": join,
-    m: () => props.makeMaster(keyOf(order[column] ?? 0)),
+  const takeOf = (place: number) => {
+    const index = order[place];
+    if (!current || index === undefined) return;
+    props.choose(current.name, keyOf(index));
+    focus(row + 1, column);
+  };
+  useKeys("compare", {
+    take: (event) => takeOf(Number(event?.key) - 1),
+    enter: () => focus(row, column),
+    edit: () => current && setEditing(current.name),
+    reset: () => current && props.backToRule(current.name),
+    combine: join,
+    makeMaster: () => props.makeMaster(keyOf(order[column] ?? 0)),
   });
 
   // Whoever comes by keyboard starts at the first value, of the next records too.
@@ -132,133 +133,153 @@ export function CompareGrid(props: Props) {
     cursor: (at, place) => setCursor({ row: at, column: place }),
   });
 
-  const [showsFigures, foldFigures] = useFolded("figures");
-  const few = order.length <= 3;
-  const heads = few
-    ? { name: 168, stays: 280 }
-    : order.length <= 5
-      ? { name: 150, stays: 220 }
-      : { name: 116, stays: 176 };
-  const width =
-    order.length > mostWithoutScrolling ? heads.name + heads.stays + order.length * leastWidth : undefined;
+  const [showsRules, foldRules] = useFolded("rules");
+  const figures = mostTelling(plan.figures, type.amountTitle ?? null);
+  const heads =
+    order.length <= 2
+      ? { name: 150, stays: 240 }
+      : order.length <= 3
+        ? { name: 136, stays: 200 }
+        : { name: 116, stays: 168 };
+  // Where the records need more room than there is, the grid scrolls by itself: then its heads can stay in sight.
+  const { ref: frame, width } = useElementSize();
+  const least = heads.name + heads.stays + order.length * leastWidth;
+  const scrolls = width > 0 && least > width;
   // On a very wide screen the values stay near enough to be compared.
   const most = heads.name + heads.stays + order.length * mostWidth;
   const keys = order.map(keyOf);
   let group: string | null = null;
   return (
-    <table
-      className={order.length > 5 ? "compare narrow" : "compare"}
-      // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: the grid pattern wants it, and a table it is
-      role="grid"
-      aria-label="Records side by side"
-      ref={grid}
-      onKeyDown={onKeyDown}
-      style={{ minWidth: width, maxWidth: most }}
+    <div
+      ref={frame}
+      className={scrolls ? "panel compare-frame scrolls" : "panel compare-frame"}
+      aria-busy={props.isOld}
     >
-      <colgroup>
-        <col style={{ width: heads.name }} />
-        <col style={{ width: heads.stays }} />
-        {order.map((index) => (
-          <col key={index} />
-        ))}
-      </colgroup>
-      <thead>
-        <tr>
-          <th scope="col">
-            <span className="visually-hidden">Field</span>
-          </th>
-          <th scope="col">
-            <strong>Result</strong>
-            <div className="muted small">on {keyOf(0)}</div>
-          </th>
+      <table
+        className={order.length > 2 ? "compare narrow" : "compare"}
+        // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: the grid pattern wants it, and a table it is
+        role="grid"
+        aria-label="Records side by side"
+        ref={grid}
+        onKeyDown={onKeyDown}
+        style={{ minWidth: scrolls ? least : undefined, maxWidth: most }}
+      >
+        <colgroup>
+          <col style={{ width: heads.name }} />
+          <col style={{ width: heads.stays }} />
           {order.map((index) => (
-            <RecordHead
-              key={index}
-              record={plan.records[index] as Plan["records"][number]}
-              isMaster={index === 0}
-              suggestedFor={reasonsFor(plan, index)}
-              makeMaster={props.makeMaster}
-              leaveOut={order.length > 2 ? props.leaveOut : null}
-            />
+            <col key={index} />
           ))}
-        </tr>
-      </thead>
-      <tbody>
-        {(showsFigures ? plan.figures : mostTelling(plan.figures, type.amountTitle ?? null)).map((each) => (
-          <tr key={each.name} className="figure">
-            <th scope="row">{each.title}</th>
-            <td className="stays">
-              {figure(each.operation, each.after)}
-              {each.control && <span className="muted small"> control total</span>}
-            </td>
-            {order.map((index) => (
-              <td key={index} className="plain">
-                {figure(each.operation, each.before[index])}
-              </td>
-            ))}
-          </tr>
-        ))}
-        {plan.figures.length > mostFigures && (
-          <tr className="figure">
-            <th scope="row" colSpan={order.length + 2}>
-              <button
-                type="button"
-                className="word-button"
-                aria-expanded={showsFigures}
-                onClick={foldFigures}
-              >
-                {showsFigures ? "Fewer figures" : `All ${plan.figures.length} figures`}
+        </colgroup>
+        <thead>
+          <tr>
+            <th scope="col" className="corner">
+              <span className="visually-hidden">Field</span>
+              <NativeSelect
+                size="xs"
+                aria-label={`Fields shown (${shownKey("compare", "fields")})`}
+                value={comparison.show}
+                data={[
+                  { value: "differences", label: "Differences" },
+                  { value: "all", label: "All fields" },
+                  { value: "gaps", label: "Gaps" },
+                ]}
+                onChange={(event) => props.show(event.currentTarget.value as Shown)}
+              />
+              <AddRecord type={type} keys={comparison.keys} add={props.addRecord} />
+            </th>
+            <th scope="col" className="result">
+              <strong>Result</strong>
+              <div className="muted small">on {keyOf(0)}</div>
+              <button type="button" className="word-button" aria-expanded={showsRules} onClick={foldRules}>
+                {showsRules ? "Only exceptions" : "Show all rules"}
               </button>
             </th>
-          </tr>
-        )}
-        {shown.map((field, at) => {
-          const heading = field.group !== group ? field.group : null;
-          group = field.group;
-          return (
-            <Fragment key={field.name}>
-              {heading && (
-                <tr className="group">
-                  <th colSpan={order.length + 2} scope="colgroup">
-                    {heading}
-                  </th>
-                </tr>
-              )}
-              <FieldRow
-                field={field}
-                maxLength={type.fields.find((each) => each.name === field.name)?.maxLength ?? null}
-                at={at}
-                order={order}
-                keys={keys}
-                master={keyOf(0)}
-                cursor={at === row ? column : null}
-                isEdited={editing === field.name}
-                act={act.current}
+            {order.map((index) => (
+              <RecordHead
+                key={index}
+                record={plan.records[index] as Plan["records"][number]}
+                place={index}
+                figures={figures}
+                isMaster={index === 0}
+                suggestedFor={reasonsFor(plan, index)}
+                makeMaster={props.makeMaster}
+                leaveOut={order.length > 2 ? props.leaveOut : null}
               />
-            </Fragment>
-          );
-        })}
-        {shown.length === 0 && (
-          <tr>
-            <td colSpan={order.length + 2} className="plain muted">
-              {comparison.show === "gaps"
-                ? "No field is blank in one record and filled in another."
-                : "All fields are the same."}{" "}
-              Show everything (d) to see them.
-            </td>
+            ))}
           </tr>
-        )}
-        {hidden.length > 0 && (
-          <tr className="group">
-            <th colSpan={order.length + 2} scope="colgroup">
-              Columns that the map does not name <span className="muted">(the master's stay)</span>
-            </th>
-          </tr>
-        )}
-        {hidden.map((field) => (
-          <UnmappedRow key={field.name} field={field} order={order} />
-        ))}
-      </tbody>
-    </table>
+        </thead>
+        <tbody>
+          {shown.map((field, at) => {
+            const heading = field.group !== group ? field.group : null;
+            group = field.group;
+            return (
+              <Fragment key={field.name}>
+                {heading && (
+                  <tr className="group">
+                    <th colSpan={order.length + 2} scope="colgroup">
+                      {heading}
+                    </th>
+                  </tr>
+                )}
+                <FieldRow
+                  field={field}
+                  maxLength={type.fields.find((each) => each.name === field.name)?.maxLength ?? null}
+                  at={at}
+                  order={order}
+                  keys={keys}
+                  master={keyOf(0)}
+                  cursor={at === row ? column : null}
+                  isEdited={editing === field.name}
+                  showsRule={showsRules}
+                  act={act.current}
+                />
+              </Fragment>
+            );
+          })}
+          {shown.length === 0 && (
+            <tr>
+              <td colSpan={order.length + 2} className="plain muted">
+                {comparison.show === "gaps"
+                  ? "No field is blank in one record and filled in another."
+                  : "All fields are the same."}{" "}
+                Show all fields ({shownKey("compare", "fields")}) to see them.
+              </td>
+            </tr>
+          )}
+          {hidden.length > 0 && (
+            <tr className="group">
+              <th colSpan={order.length + 2} scope="colgroup">
+                Columns that the map does not name <span className="muted">(the master's stay)</span>
+              </th>
+            </tr>
+          )}
+          {hidden.map((field) => (
+            <UnmappedRow key={field.name} field={field} order={order} />
+          ))}
+          {plan.figures.length > 0 && (
+            <tr className="group">
+              <th colSpan={order.length + 2} scope="colgroup">
+                Figures
+              </th>
+            </tr>
+          )}
+          {plan.figures.map((each) => (
+            <tr key={each.name} className="figure">
+              <th scope="row">{each.title}</th>
+              <td className="stays">
+                {figure(each.operation, each.after)}
+                {each.control && <span className="muted small"> control total</span>}
+              </td>
+              {order.map((index) => (
+                <td key={index} className="plain">
+                  {figure(each.operation, each.before[index])}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
   );
 }

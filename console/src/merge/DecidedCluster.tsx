@@ -1,9 +1,9 @@
-import { Button } from "@mantine/core";
 import { useMutation } from "@tanstack/react-query";
 import { Link } from "react-router";
 import type { Cluster, EntrySummary, Session } from "../api/client";
 import { useDecisions } from "../queue/useDecisions";
 import { moment } from "../ui/format";
+import { KeyButton } from "../ui/KeyButton";
 import { ProblemNote } from "../ui/ProblemNote";
 import { useKeys } from "../ui/useKeys";
 
@@ -28,7 +28,7 @@ export function DecidedCluster({
   const reopen = () => {
     if (!isMerged && whyNot === null) decisions.ask({ kind: "reopen", clusters: [cluster] });
   };
-  useKeys({ t: () => onward.mutate(next), b: () => onward.mutate(back), r: reopen });
+  useKeys("group", { next: () => onward.mutate(next), back: () => onward.mutate(back), reopen });
   return (
     <section className="panel decided" aria-label="Decision">
       <h1>{isMerged ? "Already merged" : "Marked as not duplicates"}</h1>
@@ -53,16 +53,17 @@ export function DecidedCluster({
         ))}
       </ul>
       <div className="bar">
-        <Button loading={onward.isPending} onClick={() => onward.mutate(next)}>
-          Next (t)
-        </Button>
-        <Button variant="default" onClick={() => onward.mutate(back)}>
-          Back to the queue (b)
-        </Button>
+        <KeyButton
+          scope="group"
+          action="next"
+          label="Next"
+          variant="filled"
+          loading={onward.isPending}
+          press={() => onward.mutate(next)}
+        />
+        <KeyButton scope="group" action="back" label="Back to the queue" press={() => onward.mutate(back)} />
         {!isMerged && (
-          <Button variant="default" disabled={whyNot !== null} onClick={reopen}>
-            Reopen (r)
-          </Button>
+          <KeyButton scope="group" action="reopen" label="Reopen" whyNot={whyNot} press={reopen} />
         )}
         <span className="why">{whyNot}</span>
       </div>

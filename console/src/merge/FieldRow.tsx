@@ -1,5 +1,6 @@
 import { memo } from "react";
 import type { PlanField } from "../api/client";
+import { shownKey } from "../ui/keyMap";
 import { Value } from "../ui/Value";
 import { because, madeInWords, madeOf } from "./choices";
 import { FieldEditor } from "./FieldEditor";
@@ -26,6 +27,8 @@ interface Props {
   /** The column of the cursor, if it is in this row. */
   cursor: number | null;
   isEdited: boolean;
+  /** Whether each field says its rule, not only those whose value is an exception. */
+  showsRule: boolean;
   act: Act;
 }
 
@@ -38,6 +41,7 @@ function isSame(before: Props, now: Props): boolean {
     before.at === now.at &&
     before.cursor === now.cursor &&
     before.isEdited === now.isEdited &&
+    before.showsRule === now.showsRule &&
     before.master === now.master &&
     sameList(before.order, now.order) &&
     sameList(before.keys, now.keys) &&
@@ -62,6 +66,7 @@ export const FieldRow = memo(function FieldRow({
   master,
   cursor,
   isEdited,
+  showsRule,
   act,
 }: Props) {
   const keyOf = (index: number) => keys[order.indexOf(index)] ?? master;
@@ -80,7 +85,7 @@ export const FieldRow = memo(function FieldRow({
             cancel={() => act.edit(null)}
           />
         ) : (
-          <Outcome field={field} keyOf={keyOf} act={act} />
+          <Outcome field={field} keyOf={keyOf} showsRule={showsRule} act={act} />
         )}
       </td>
       {order.map((index, place) => (
@@ -147,11 +152,22 @@ function Sign({ differs }: { differs: boolean }) {
   );
 }
 
-function Outcome({ field, keyOf, act }: { field: PlanField; keyOf: (index: number) => string; act: Act }) {
+function Outcome({
+  field,
+  keyOf,
+  showsRule,
+  act,
+}: {
+  field: PlanField;
+  keyOf: (index: number) => string;
+  showsRule: boolean;
+  act: Act;
+}) {
   const rule = madeOf(field);
+  const isException = field.changes || field.chosenBy !== "rule" || field.from !== 0;
   return (
     <div className="outcome">
-      <strong>
+      <strong title={isException || showsRule ? undefined : because(field, keyOf)}>
         <Value text={field.value} />
       </strong>
       <span>
@@ -161,7 +177,7 @@ function Outcome({ field, keyOf, act }: { field: PlanField; keyOf: (index: numbe
             className="word-button"
             onClick={() => act.backToRule(field.name)}
             aria-label={`Reset ${field.title} to its rule`}
-            title="Reset to the field's rule (r)"
+            title={`Reset to the field's rule (${shownKey("compare", "reset")})`}
           >
             reset
           </button>
@@ -172,7 +188,7 @@ function Outcome({ field, keyOf, act }: { field: PlanField; keyOf: (index: numbe
             className="word-button"
             onClick={() => act.make(field.name, rule)}
             aria-label={`${madeInWords[rule]} ${field.title}`}
-            title={`${madeInWords[rule]} the values (+)`}
+            title={`${madeInWords[rule]} the values (${shownKey("compare", "combine")})`}
           >
             {madeInWords[rule]?.toLowerCase()}
           </button>
@@ -182,12 +198,12 @@ function Outcome({ field, keyOf, act }: { field: PlanField; keyOf: (index: numbe
           className="word-button"
           onClick={() => act.edit(field.name)}
           aria-label={`Edit the result of ${field.title}`}
-          title="Edit the result (e)"
+          title={`Edit the result (${shownKey("compare", "edit")})`}
         >
           edit
         </button>
       </span>
-      <div className="muted small">
+      <div className={isException || showsRule ? "muted small" : "visually-hidden"}>
         {because(field, keyOf)}
         {field.changes && (
           <>

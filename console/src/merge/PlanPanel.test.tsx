@@ -1,7 +1,7 @@
 import { fireEvent, screen } from "@testing-library/react";
 import { describe, expect, it, vi } from "vitest";
 import { fieldOf, planOf, show } from "../test-plan";
-import { PlanPanel, planInShort } from "./PlanPanel";
+import { PlanPanel, planInShort, RelatedMoves } from "./PlanPanel";
 
 describe("what will happen", () => {
   it("says how many rows move, from where and worth how much", () => {
@@ -43,7 +43,7 @@ describe("what will happen", () => {
     const plan = planOf();
     const moves = plan.moves.map((move) => ({ ...move, mayExclude: move.reference === "bills" }));
     const change = vi.fn();
-    const view = show(<PlanPanel plan={{ ...plan, moves }} exclude={{ chosen: [], change }} />);
+    const view = show(<RelatedMoves plan={{ ...plan, moves }} exclude={{ chosen: [], change }} />);
     fireEvent.click(screen.getByRole("checkbox", { name: "leave bills with the retired" }));
     expect(change).toHaveBeenCalledWith("bills", true);
     view.unmount();

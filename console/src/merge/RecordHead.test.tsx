@@ -13,6 +13,8 @@ const head = (isMaster: boolean, suggestedFor: string[] | null, makeMaster = vi.
           <RecordHead
             record={record}
             isMaster={isMaster}
+            place={0}
+            figures={[]}
             suggestedFor={suggestedFor}
             makeMaster={makeMaster}
             leaveOut={null}
@@ -35,7 +37,7 @@ describe("the head of a record", () => {
 
   it("needs no click if it is the master", () => {
     head(true, ["It was changed last: 2024."]);
-    expect(screen.getByText("Suggested master:")).toBeTruthy();
+    expect(screen.getByText("Suggested master: It was changed last: 2024.")).toBeTruthy();
     expect(screen.queryByRole("button")).toBeNull();
   });
 

@@ -40,7 +40,12 @@ export function RowsBeside({
                 {record.key} {record.label}
               </h3>
               {(shown.counts[at] ?? 0) > 0 ? (
-                <RelatedRows type={plan.recordType} record={record.key} reference={shown.reference} />
+                <RelatedRows
+                  key={shown.reference}
+                  type={plan.recordType}
+                  record={record.key}
+                  reference={shown.reference}
+                />
               ) : (
                 <span className="muted">none</span>
               )}

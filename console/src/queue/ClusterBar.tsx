@@ -1,7 +1,9 @@
 import { Button } from "@mantine/core";
 import { useMutation } from "@tanstack/react-query";
+import { ArrowLeft, ChevronLeft } from "lucide-react";
 import type { Cluster, ClusterPlace, Session } from "../api/client";
-import { amount, counted, day } from "../ui/format";
+import { day } from "../ui/format";
+import { KeyButton } from "../ui/KeyButton";
 import { ProblemNote } from "../ui/ProblemNote";
 import { useKeys } from "../ui/useKeys";
 import { Gauge } from "./Gauge";
@@ -10,7 +12,6 @@ import { useDecisions } from "./useDecisions";
 /** What group is being looked at, who it is assigned to, and the decisions about it that are no merge. */
 export function ClusterBar({
   cluster,
-  amountTitle,
   session,
   compared,
   isClaiming,
@@ -25,8 +26,6 @@ export function ClusterBar({
   back,
 }: {
   cluster: Cluster;
-  /** What its amount is the sum of, or null. */
-  amountTitle: string | null;
   session: Session;
   /** The keys of the records that are compared; those left out can be marked as not duplicates of them. */
   compared: string[];
@@ -59,17 +58,93 @@ export function ClusterBar({
     if (whyNot === null && !decisions.isPending)
       decisions.ask({ kind, clusters: [cluster] }, () => onward.mutate(goOn));
   };
-  useKeys({
-    a: () => decide("non-duplicates"),
-    o: () => (isPostponed ? whyNot === null && decisions.resume([cluster]) : decide("postpone")),
-    t: () => onward.mutate(next),
-    p: () => onward.mutate(previous),
-    n: () => onward.mutate(skip),
-    b: () => onward.mutate(back),
+  useKeys("group", {
+    nonDuplicates: () => decide("non-duplicates"),
+    postpone: () => (isPostponed ? whyNot === null && decisions.resume([cluster]) : decide("postpone")),
+    next: () => onward.mutate(next),
+    previous: () => onward.mutate(previous),
+    skip: () => onward.mutate(skip),
+    back: () => onward.mutate(back),
   });
   const failed = decisions.error ?? onward.error;
+  const key = { scope: "group" } as const;
   return (
     <>
+      <span className="cluster-bar">
+        <strong>Group {cluster.id}</strong>
+        {place?.position && (
+          <span className="muted">
+            {place.position} of {place.total}
+          </span>
+        )}
+        <Gauge percent={cluster.confidence} />
+        <span className="muted">
+          {cluster.assignee === session.name
+            ? "assigned to you"
+            : other
+              ? `assigned to ${other}`
+              : isClaiming
+                ? "being assigned to you…"
+                : ""}
+        </span>
+        {other && !isDecided && session.role !== "viewer" && (
+          <Button size="compact-sm" variant="default" onClick={takeOver}>
+            Take over from {other}
+          </Button>
+        )}
+      </span>
+      <span className="push head-actions">
+        {leftOut.map((record) => (
+          <Button
+            key={record.key}
+            size="compact-sm"
+            variant="default"
+            disabled={whyNot !== null}
+            title={whyNot ?? undefined}
+            onClick={() => decisions.ask({ kind: "non-duplicates", clusters: [cluster], only: record.key })}
+          >
+            {record.key} is not a duplicate
+          </Button>
+        ))}
+        <KeyButton
+          {...key}
+          action="nonDuplicates"
+          label="Not duplicates"
+          whyNot={whyNot}
+          press={() => decide("non-duplicates")}
+        />
+        <KeyButton
+          {...key}
+          action="postpone"
+          label={isPostponed ? "Resume" : "Postpone"}
+          whyNot={whyNot}
+          loading={decisions.isPending}
+          press={() => (isPostponed ? decisions.resume([cluster]) : decide("postpone"))}
+        />
+        <KeyButton
+          {...key}
+          action="previous"
+          label="Previous"
+          icon={<ChevronLeft size={16} aria-hidden />}
+          whyNot={place?.previous === null ? "No group before this one is open to you." : null}
+          press={() => onward.mutate(previous)}
+        />
+        <KeyButton
+          {...key}
+          action="skip"
+          label="Skip"
+          does="Go to the next group, and leave this one out until you close the tab."
+          press={() => onward.mutate(skip)}
+        />
+        <KeyButton {...key} action="next" label="Next" press={() => onward.mutate(next)} />
+        <KeyButton
+          {...key}
+          action="back"
+          label="Back to the queue"
+          icon={<ArrowLeft size={16} aria-hidden />}
+          press={() => onward.mutate(back)}
+        />
+      </span>
       {failed !== null && failed !== undefined && <ProblemNote error={failed} />}
       {decisions.panel}
       {isPostponed && (
@@ -79,83 +154,6 @@ export function ClusterBar({
           {cluster.postponedReason ? `: “${cluster.postponedReason}”` : "."}
         </div>
       )}
-      <div className="bar cluster-bar">
-        <strong>Group {cluster.id}</strong>
-        {place?.position && (
-          <span className="muted">
-            {place.position} of {place.total}
-          </span>
-        )}
-        <Gauge percent={cluster.confidence} />
-        <span className="muted">
-          {counted(cluster.relatedRows, "related record", "related records")}
-          {cluster.amount && `, ${amountTitle?.toLowerCase() ?? "amount"} ${amount(cluster.amount)}`}
-          {cluster.assignee === session.name
-            ? "; assigned to you"
-            : other
-              ? `; assigned to ${other}`
-              : isClaiming
-                ? "; being assigned to you…"
-                : ""}
-        </span>
-        <span className="push why">{whyNot}</span>
-        {other && !isDecided && session.role !== "viewer" && (
-          <Button size="compact-sm" variant="default" onClick={takeOver}>
-            Take over from {other}
-          </Button>
-        )}
-        {leftOut.map((record) => (
-          <Button
-            key={record.key}
-            size="compact-sm"
-            variant="default"
-            disabled={whyNot !== null}
-            onClick={() => decisions.ask({ kind: "non-duplicates", clusters: [cluster], only: record.key })}
-          >
-            {record.key} is not a duplicate
-          </Button>
-        ))}
-        <Button
-          size="compact-sm"
-          variant="default"
-          disabled={whyNot !== null}
-          onClick={() => decide("non-duplicates")}
-        >
-          Not duplicates (a)
-        </Button>
-        <Button
-          size="compact-sm"
-          variant="default"
-          disabled={whyNot !== null}
-          loading={decisions.isPending}
-          onClick={() => (isPostponed ? decisions.resume([cluster]) : decide("postpone"))}
-        >
-          {isPostponed ? "Resume (o)" : "Postpone (o)"}
-        </Button>
-        <Button
-          size="compact-sm"
-          variant="default"
-          disabled={place?.previous === null}
-          title={place?.previous === null ? "No group before this one is open to you." : undefined}
-          onClick={() => onward.mutate(previous)}
-        >
-          Previous (p)
-        </Button>
-        <Button
-          size="compact-sm"
-          variant="default"
-          title="Go to the next group, and leave this one out until you close the tab."
-          onClick={() => onward.mutate(skip)}
-        >
-          Skip (n)
-        </Button>
-        <Button size="compact-sm" variant="default" onClick={() => onward.mutate(next)}>
-          Next (t)
-        </Button>
-        <Button size="compact-sm" variant="default" onClick={() => onward.mutate(back)}>
-          Back to the queue (b)
-        </Button>
-      </div>
     </>
   );
 }

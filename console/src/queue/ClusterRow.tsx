@@ -1,7 +1,8 @@
 import { memo } from "react";
 import { Link } from "react-router";
 import type { Cluster } from "../api/client";
-import { amount, day, since } from "../ui/format";
+import { amount, counted, day, since } from "../ui/format";
+import { Value } from "../ui/Value";
 import { Gauge } from "./Gauge";
 
 /** The height of a row, in pixels: the list knows where each is without having drawn it. */
@@ -27,7 +28,8 @@ export const ClusterRow = memo(function ClusterRow({
   address: string;
   isCursor: boolean;
   isTicked: boolean;
-  tick: (index: number, cluster: Cluster) => void;
+  /** Selects or clears the row; with Shift, all from the last one to it. */
+  tick: (index: number, cluster: Cluster, isRange: boolean) => void;
   /** Called when something in the row has the focus: then it is the row that keys mean. */
   focus: (index: number) => void;
 }) {
@@ -35,12 +37,15 @@ export const ClusterRow = memo(function ClusterRow({
   if (!cluster) {
     return (
       <tr aria-rowindex={index + 2} className="ghost-row" style={style}>
-        <td colSpan={8}>
+        <td colSpan={4}>
           <span className="visually-hidden">Loading</span>
         </td>
       </tr>
     );
   }
+  const [first, second] = cluster.records;
+  const others = cluster.records.length - 2;
+  const state = stateOf(cluster);
   return (
     <tr
       aria-rowindex={index + 2}
@@ -55,7 +60,8 @@ export const ClusterRow = memo(function ClusterRow({
           className="tick"
           aria-label={`Select group ${cluster.id}`}
           checked={isTicked}
-          onChange={() => tick(index, cluster)}
+          onChange={() => {}}
+          onClick={(event) => tick(index, cluster, event.shiftKey)}
         />
       </td>
       <td>
@@ -63,27 +69,32 @@ export const ClusterRow = memo(function ClusterRow({
       </td>
       <td className="who">
         <Link to={address} dir="auto" title={cluster.records.map((record) => record.label).join("\n")}>
-          {cluster.records.map((record) => record.label).join("  |  ")}
+          {first?.label}
         </Link>
-        <div className="muted small">
-          {cluster.records.length > 2 ? `${cluster.records.length} records; ` : ""}
-          {cluster.summary}
+        <div className="small" dir="auto">
+          <Value text={second?.label} beside={first?.label ?? null} />
+          {others > 0 && <span className="muted">, and {counted(others, "more", "more")}</span>}
+          {state && (
+            <strong title={cluster.postponedReason ?? undefined}>
+              {"; "}
+              {state}
+            </strong>
+          )}
         </div>
       </td>
-      <td>{type}</td>
-      <td className="number">{cluster.relatedRows.toLocaleString()}</td>
       <td className="number" title={amountTitle ?? undefined}>
         {cluster.amount ? amount(cluster.amount) : ""}
+        <div className="muted small" title={`Found ${since(cluster.foundAt)}`}>
+          {type}
+        </div>
       </td>
-      <td title={cluster.foundAt}>{since(cluster.foundAt)}</td>
-      <td title={cluster.postponedReason ?? undefined}>{stateOf(cluster)}</td>
     </tr>
   );
 });
 
 /** Who a group is assigned to, or its state. */
 function stateOf(cluster: Cluster): string {
-  if (cluster.assignee) return cluster.assignee;
+  if (cluster.assignee) return `assigned to ${cluster.assignee}`;
   if (cluster.postponedUntil && cluster.state === "postponed")
     return `postponed until ${day(cluster.postponedUntil)}`;
   if (cluster.state === "non-duplicates") return "not duplicates";

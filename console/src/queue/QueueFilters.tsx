@@ -30,8 +30,9 @@ export const QueueFilters = memo(
     change: (next: Partial<QueueFilter>) => void;
   }) {
     return (
-      <div className="bar">
+      <div className="filters">
         <NativeSelect
+          size="xs"
           aria-label="Record type"
           value={filter.type}
           onChange={(event) => change({ type: event.currentTarget.value })}
@@ -41,12 +42,14 @@ export const QueueFilters = memo(
           ]}
         />
         <NativeSelect
+          size="xs"
           aria-label="State"
           value={filter.state}
           onChange={(event) => change({ state: event.currentTarget.value })}
           data={states}
         />
         <NativeSelect
+          size="xs"
           aria-label="Assigned to"
           value={filter.who}
           onChange={(event) => change({ who: event.currentTarget.value as QueueFilter["who"] })}
@@ -58,9 +61,10 @@ export const QueueFilters = memo(
           ]}
         />
         <NumberInput
+          size="xs"
           aria-label="Confidence from, in percent"
           placeholder="from %"
-          w={92}
+          w={70}
           min={0}
           max={100}
           hideControls
@@ -68,9 +72,10 @@ export const QueueFilters = memo(
           onChange={(value) => change({ minScore: String(value) })}
         />
         <NumberInput
+          size="xs"
           aria-label="Confidence to, in percent"
           placeholder="to %"
-          w={92}
+          w={70}
           min={0}
           max={100}
           hideControls
@@ -78,6 +83,7 @@ export const QueueFilters = memo(
           onChange={(value) => change({ maxScore: String(value) })}
         />
         <NativeSelect
+          size="xs"
           aria-label="Order"
           value={filter.order}
           onChange={(event) => change({ order: event.currentTarget.value })}

@@ -1,21 +1,22 @@
 import { Button } from "@mantine/core";
-import { keepPreviousData, useMutation, useQueries, useQuery } from "@tanstack/react-query";
-import { useVirtualizer } from "@tanstack/react-virtual";
+import { useMutation } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, type Cluster, type MapView, type Session } from "../api/client";
 import { Empty } from "../ui/Empty";
 import { counted } from "../ui/format";
+import { KeyButton } from "../ui/KeyButton";
+import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
 import { useKeys } from "../ui/useKeys";
-import { ClusterRow, rowHeight } from "./ClusterRow";
+import { ClusterRow } from "./ClusterRow";
 import { clusterAddress, type QueueFilter, queryOf, readFilter, writeFilter } from "./filter";
+import { GroupPreview } from "./GroupPreview";
 import { QueueFilters } from "./QueueFilters";
 import { skippedHere } from "./skipped";
 import { type DecisionKind, useDecisions } from "./useDecisions";
-
-const pageSize = 100;
+import { mostSelected, useQueueRows } from "./useQueueRows";
 
 /** The groups to review: filtered, sorted, opened, marked as not duplicates, postponed, resumed and reopened. */
 export function QueuePage({ map, session }: { map: MapView; session: Session }) {
@@ -28,23 +29,10 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
   const [cursor, setCursor] = useState(() => placeOf(placeKey));
   const scroller = useRef<HTMLDivElement>(null);
   const decisions = useDecisions();
+  const notices = useNotices();
   const mayDecide = session.role !== "viewer";
 
-  const head = useQuery({
-    queryKey: ["clusters", asked, 1],
-    queryFn: () => api.clusters({ ...asked, page: 1, size: pageSize }),
-    staleTime: 0,
-    // A claim that lapses is no event that the service tells of.
-    refetchInterval: 60_000,
-    placeholderData: keepPreviousData,
-  });
-  const total = head.data?.total ?? 0;
-  const rows = useVirtualizer({
-    count: total,
-    getScrollElement: () => scroller.current,
-    estimateSize: () => rowHeight,
-    overscan: 12,
-  });
+  const { head, total, rows, visible, at, between } = useQueueRows(asked, scroller);
   // Whoever comes back is where they were.
   const isPlaced = useRef(false);
   useEffect(() => {
@@ -53,21 +41,15 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
     if (cursor > 0) rows.scrollToIndex(Math.min(cursor, total - 1), { align: "center" });
   });
   useEffect(() => sessionStorage.setItem(placeKey, String(cursor)), [placeKey, cursor]);
-  const visible = rows.getVirtualItems();
-  const pages = [...new Set(visible.map((row) => Math.floor(row.index / pageSize) + 1))].filter(
-    (page) => page > 1,
-  );
-  const rest = useQueries({
-    queries: pages.map((page) => ({
-      queryKey: ["clusters", asked, page],
-      queryFn: () => api.clusters({ ...asked, page, size: pageSize }),
-    })),
+  // Whoever goes through the list by key has the focus in its row: so does what reads the screen.
+  const wantsFocus = useRef<number | null>(null);
+  useEffect(() => {
+    if (wantsFocus.current !== cursor) return;
+    const link = scroller.current?.querySelector<HTMLElement>(`[aria-rowindex="${cursor + 2}"] a`);
+    if (!link) return;
+    wantsFocus.current = null;
+    link.focus({ preventScroll: true });
   });
-  const at = (index: number): Cluster | undefined => {
-    const page = Math.floor(index / pageSize) + 1;
-    const items = page === 1 ? head.data?.items : rest[pages.indexOf(page)]?.data?.items;
-    return items?.[index % pageSize];
-  };
 
   const change = (next: Partial<QueueFilter>) => {
     setCursor(0);
@@ -77,11 +59,23 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
   };
   const move = (step: number) => {
     const next = Math.min(Math.max(0, cursor + step), Math.max(0, total - 1));
+    wantsFocus.current = next;
     setCursor(next);
     rows.scrollToIndex(next);
   };
-  const toggle = (cluster: Cluster | undefined) => {
+  const lastTicked = useRef(0);
+  const selection = useMutation({
+    mutationFn: ({ from, to }: { from: number; to: number }) => between(from, to),
+    onSuccess: (found, { from, to }) => {
+      setTicked(new Map([...ticked, ...found.map((each) => [each.id, each] as const)]));
+      if (Math.abs(to - from) + 1 > mostSelected)
+        notices.say({ text: `The first ${mostSelected} groups are selected; a decision takes no more.` });
+    },
+  });
+  const selectTo = (to: number) => selection.mutate({ from: lastTicked.current, to });
+  const toggle = (cluster: Cluster | undefined, index = cursor) => {
     if (!cluster) return;
+    lastTicked.current = index;
     const next = new Map(ticked);
     if (!next.delete(cluster.id)) next.set(cluster.id, cluster);
     setTicked(next);
@@ -93,13 +87,14 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
     cluster ? clusterAddress(cluster.recordType, cluster.id, filter) : "";
 
   // What rows and filters call stays the same, so that they are drawn again only when they change.
-  const last = useRef({ change, toggle });
-  last.current = { change, toggle };
+  const last = useRef({ change, toggle, selectTo });
+  last.current = { change, toggle, selectTo };
   const { current: steady } = useRef({
     change: (next: Partial<QueueFilter>) => last.current.change(next),
-    tick: (index: number, cluster: Cluster) => {
+    tick: (index: number, cluster: Cluster, isRange: boolean) => {
       setCursor(index);
-      last.current.toggle(cluster);
+      if (isRange) last.current.selectTo(index);
+      else last.current.toggle(cluster, index);
     },
   });
 
@@ -125,29 +120,29 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
   /** Back to the queue: what is postponed is resumed, what was marked as not duplicates is reopened. */
   const restore = () => decide(chosen().some(fitting.resume) ? "resume" : "reopen");
   const takeNext = useMutation({
-    mutationFn: () => api.clusters({ ...asked, state: "open", assigned: "", page: 1, size: pageSize }),
+    mutationFn: () => api.clusters({ ...asked, state: "open", assigned: "", page: 1, size: 100 }),
     onSuccess: (next) => {
       const skipped = skippedHere();
       open(next.items.find((each) => !skipped.includes(each.id)) ?? next.items[0] ?? at(0));
     },
   });
-  useKeys({
-    j: () => move(1),
-    ArrowDown: () => move(1),
-    k: () => move(-1),
-    ArrowUp: () => move(-1),
-    x: () => toggle(at(cursor)),
-    Enter: (event) => {
-      if (event.target instanceof HTMLElement && event.target.closest("a, button")) event.target.click();
+  useKeys("queue", {
+    down: () => move(1),
+    up: () => move(-1),
+    select: () => toggle(at(cursor)),
+    selectRange: () => selectTo(cursor),
+    open: (event) => {
+      if (event?.target instanceof HTMLElement && event.target.closest("a, button")) event.target.click();
       else open(at(cursor));
     },
-    a: () => decide("non-duplicates"),
-    o: () => decide("postpone"),
-    r: restore,
-    t: () => takeNext.mutate(),
+    nonDuplicates: () => decide("non-duplicates"),
+    postpone: () => decide("postpone"),
+    restore,
+    next: () => takeNext.mutate(),
   });
 
-  const failed = head.error ?? decisions.error ?? takeNext.error;
+  const current = at(cursor);
+  const failed = head.error ?? decisions.error ?? takeNext.error ?? selection.error;
   const title = (name: string) => map.recordTypes.find((type) => type.name === name)?.title ?? name;
   const why = mayDecide ? null : "Your role has read-only access.";
   /** Why a decision about the selected groups cannot be made, or null. */
@@ -155,77 +150,85 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
     why ?? ([...ticked.values()].some(fitting[kind]) ? null : "All of them are decided.");
   return (
     <>
-      <div className="page-head">
+      <div className="page-head queue-head">
         <h1>To review</h1>
         <span className="muted" aria-live="polite">
           {head.data ? counted(total, "group", "groups") : "Loading…"}
         </span>
+        <QueueFilters map={map} filter={filter} change={steady.change} />
         <span className="push why">{why}</span>
-        <Button
-          size="compact-md"
-          onClick={() => takeNext.mutate()}
-          disabled={total === 0}
-          title={total === 0 ? "No group is listed." : undefined}
-        >
-          Open the next (t)
-        </Button>
+        <KeyButton
+          scope="queue"
+          action="next"
+          label="Open the next"
+          whyNot={total === 0 ? "No group is listed." : null}
+          press={() => takeNext.mutate()}
+        />
       </div>
-      <QueueFilters map={map} filter={filter} change={steady.change} />
       {failed !== null && failed !== undefined && <ProblemNote error={failed} retry={() => head.refetch()} />}
       {decisions.panel}
-      <div
-        ref={scroller}
-        className={total === 0 ? "panel" : ticked.size > 0 ? "panel queue above-tray" : "panel queue"}
-        aria-busy={head.isFetching}
-      >
-        <table className="rows" aria-label="Groups" aria-rowcount={total + 1}>
-          <thead>
-            <tr aria-rowindex={1}>
-              <th>
-                <span className="visually-hidden">Selected</span>
-              </th>
-              <th>Confidence</th>
-              <th>Records and reason</th>
-              <th>Type</th>
-              <th className="number">Related</th>
-              <th className="number">Amount</th>
-              <th>Found</th>
-              <th>Assigned</th>
-            </tr>
-          </thead>
-          <tbody>
-            <Space height={visible[0]?.start ?? 0} />
-            {visible.map((row) => (
-              <ClusterRow
-                key={row.key}
-                index={row.index}
-                cluster={at(row.index)}
-                type={title(at(row.index)?.recordType ?? "")}
-                amountTitle={
-                  map.recordTypes.find((each) => each.name === at(row.index)?.recordType)?.amountTitle ?? null
-                }
-                address={addressOf(at(row.index))}
-                isCursor={row.index === cursor}
-                isTicked={ticked.has(at(row.index)?.id ?? 0)}
-                tick={steady.tick}
-                focus={setCursor}
-              />
-            ))}
-            <Space height={rows.getTotalSize() - (visible.at(-1)?.end ?? 0)} />
-          </tbody>
-        </table>
-        {head.isPending && <Reading what="the queue" rows={10} />}
-        {head.isSuccess && total === 0 && (
-          <Empty title={filter.state === "open" ? "No groups to review" : "No groups"}>
-            {writeFilter(filter).size === 0 ? (
-              <>
-                A scan finds possible duplicates: <Link to="/">scan from the overview</Link>. Decisions are in
-                the <Link to="/history">history</Link>.
-              </>
-            ) : (
-              "Other filters may show more."
-            )}
-          </Empty>
+      <div className={total === 0 ? "" : "review"}>
+        <div ref={scroller} className={total === 0 ? "panel" : "panel queue"} aria-busy={head.isFetching}>
+          <table className="rows" aria-label="Groups" aria-rowcount={total + 1}>
+            <thead>
+              <tr aria-rowindex={1}>
+                <th>
+                  <input
+                    type="checkbox"
+                    className="tick"
+                    aria-label="Select all groups"
+                    disabled={total === 0}
+                    checked={total > 0 && ticked.size >= Math.min(total, mostSelected)}
+                    onChange={(event) =>
+                      event.currentTarget.checked
+                        ? selection.mutate({ from: 0, to: total - 1 })
+                        : setTicked(new Map())
+                    }
+                  />
+                </th>
+                <th>Confidence</th>
+                <th>Records</th>
+                <th className="number">Amount</th>
+              </tr>
+            </thead>
+            <tbody>
+              <Space height={visible[0]?.start ?? 0} />
+              {visible.map((row) => (
+                <ClusterRow
+                  key={row.key}
+                  index={row.index}
+                  cluster={at(row.index)}
+                  type={title(at(row.index)?.recordType ?? "")}
+                  amountTitle={
+                    map.recordTypes.find((each) => each.name === at(row.index)?.recordType)?.amountTitle ??
+                    null
+                  }
+                  address={addressOf(at(row.index))}
+                  isCursor={row.index === cursor}
+                  isTicked={ticked.has(at(row.index)?.id ?? 0)}
+                  tick={steady.tick}
+                  focus={setCursor}
+                />
+              ))}
+              <Space height={rows.getTotalSize() - (visible.at(-1)?.end ?? 0)} />
+            </tbody>
+          </table>
+          {head.isPending && <Reading what="the queue" rows={10} />}
+          {head.isSuccess && total === 0 && (
+            <Empty title={filter.state === "open" ? "No groups to review" : "No groups"}>
+              {writeFilter(filter).size === 0 ? (
+                <>
+                  A scan finds possible duplicates: <Link to="/">scan from the overview</Link>. Decisions are
+                  in the <Link to="/history">history</Link>.
+                </>
+              ) : (
+                "Other filters may show more."
+              )}
+            </Empty>
+          )}
+        </div>
+        {current && (
+          <GroupPreview cluster={current} address={addressOf(current)} map={map} session={session} />
         )}
       </div>
       {ticked.size > 0 && (
@@ -237,27 +240,26 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
           </Button>
           {(
             [
-              ["postpone", "Postpone (o)"],
-              ["non-duplicates", "Not duplicates (a)"],
-              ["resume", "Resume (r)"],
-              ["reopen", "Reopen (r)"],
+              ["postpone", "postpone", "Postpone"],
+              ["non-duplicates", "nonDuplicates", "Not duplicates"],
+              ["resume", "restore", "Resume"],
+              ["reopen", "restore", "Reopen"],
             ] as const
           )
             .filter(([kind]) =>
               kind === "resume" || kind === "reopen" ? [...ticked.values()].some(fitting[kind]) : true,
             )
-            .map(([kind, text]) => (
-              <Button
+            .map(([kind, action, label]) => (
+              <KeyButton
                 key={kind}
-                variant="default"
+                scope="queue"
+                action={action}
+                label={label}
                 size="sm"
-                disabled={whyNot(kind) !== null}
-                title={whyNot(kind) ?? undefined}
+                whyNot={whyNot(kind)}
                 loading={decisions.isPending}
-                onClick={() => decide(kind)}
-              >
-                {text}
-              </Button>
+                press={() => decide(kind)}
+              />
             ))}
         </section>
       )}

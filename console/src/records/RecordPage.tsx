@@ -18,7 +18,11 @@ export function RecordPage({ map, session }: { map: MapView; session: Session })
   const { type: name = "", key = "" } = useParams();
   const type = map.recordTypes.find((candidate) => candidate.name === name);
   if (!type)
-    return <Empty title={`There is no record type '${name}'`}>Choose one of the record types above.</Empty>;
+    return (
+      <Empty title={`There is no record type '${name}'`}>
+        Open the records from the side bar, and choose a record type there.
+      </Empty>
+    );
   return <Shown key={`${name} ${key}`} type={type} id={key} session={session} />;
 }
 

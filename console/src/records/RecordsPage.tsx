@@ -1,10 +1,11 @@
-import { Button, Checkbox, Switch, TextInput } from "@mantine/core";
+import { Button, Checkbox, NativeSelect, Switch, TextInput } from "@mantine/core";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { api, type MapView, type RecordType, type RecordView } from "../api/client";
 import { Empty } from "../ui/Empty";
 import { counted, day, figure } from "../ui/format";
+import { KeyButton } from "../ui/KeyButton";
 import { Pager } from "../ui/Pager";
 import { ProblemNote } from "../ui/ProblemNote";
 import { useKeys } from "../ui/useKeys";
@@ -71,11 +72,15 @@ export function RecordsPage({ map }: { map: MapView }) {
   const { type: name = "" } = useParams();
   const type = map.recordTypes.find((candidate) => candidate.name === name);
   if (!type)
-    return <Empty title={`There is no record type '${name}'`}>Choose one of the record types above.</Empty>;
-  return <Records key={type.name} type={type} />;
+    return (
+      <Empty title={`There is no record type '${name}'`}>
+        Open the records from the side bar, and choose a record type there.
+      </Empty>
+    );
+  return <Records key={type.name} map={map} type={type} />;
 }
 
-function Records({ type }: { type: RecordType }) {
+function Records({ map, type }: { map: MapView; type: RecordType }) {
   const [query, setQuery] = useSearchParams();
   const navigate = useNavigate();
   const tray = useTray(type.name);
@@ -147,20 +152,18 @@ function Records({ type }: { type: RecordType }) {
   const open = (record: RecordView | undefined) => {
     if (record) navigate(`/records/${type.name}/${encodeURIComponent(record.key)}`);
   };
-  useKeys({
-    j: () => move(1),
-    ArrowDown: () => move(1),
-    k: () => move(-1),
-    ArrowUp: () => move(-1),
-    x: () => items[cursor] && tray.toggle(items[cursor]),
-    Enter: (event) => {
+  useKeys("records", {
+    down: () => move(1),
+    up: () => move(-1),
+    select: () => items[cursor] && tray.toggle(items[cursor]),
+    open: (event) => {
       // A link or button that has the focus does its own thing.
-      if (event.target instanceof HTMLElement && event.target.closest("a, button")) event.target.click();
+      if (event?.target instanceof HTMLElement && event.target.closest("a, button")) event.target.click();
       else open(items[cursor]);
     },
-    c: compare,
-    n: () => page < pages && change({ page: String(page + 1) }),
-    p: () => page > 1 && change({ page: String(page - 1) }),
+    compare,
+    nextPage: () => page < pages && change({ page: String(page + 1) }),
+    previousPage: () => page > 1 && change({ page: String(page - 1) }),
   });
 
   const columns = columnsOf(type);
@@ -172,6 +175,15 @@ function Records({ type }: { type: RecordType }) {
     <>
       <div className="page-head">
         <h1>{type.plural}</h1>
+        {map.recordTypes.length > 1 && (
+          <NativeSelect
+            size="xs"
+            aria-label="Record type"
+            value={type.name}
+            data={map.recordTypes.map((each) => ({ value: each.name, label: each.plural }))}
+            onChange={(event) => navigate(`/records/${event.currentTarget.value}`)}
+          />
+        )}
         <span className="muted" aria-live="polite">
           {found.data
             ? counted(found.data.total, type.title.toLowerCase(), type.plural.toLowerCase())
@@ -285,9 +297,15 @@ function Records({ type }: { type: RecordType }) {
           <Button variant="default" size="sm" onClick={tray.clear}>
             Clear selection
           </Button>
-          <Button size="sm" onClick={compare} disabled={whyNot !== null}>
-            Compare (c)
-          </Button>
+          <KeyButton
+            scope="records"
+            action="compare"
+            label="Compare"
+            variant="filled"
+            size="sm"
+            whyNot={whyNot}
+            press={compare}
+          />
         </section>
       )}
     </>

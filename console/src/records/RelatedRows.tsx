@@ -88,11 +88,13 @@ export function RelatedRows({
       </div>
       <div className="body bar" style={{ margin: 0, padding: "8px 12px" }}>
         <span className="muted">
-          {total > 0
-            ? `${total.toLocaleString()} ${q ? "found" : "in all"}`
-            : q
-              ? "No matches."
-              : `There are no ${title.toLowerCase()}.`}
+          {rows.isPlaceholderData
+            ? "Loading…"
+            : total > 0
+              ? `${total.toLocaleString()} ${q ? "found" : "in all"}`
+              : q
+                ? "No matches."
+                : `There are no ${title.toLowerCase()}.`}
         </span>
         {pages > 1 && (
           <span className="push">

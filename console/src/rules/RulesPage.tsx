@@ -187,7 +187,7 @@ function RuleEditor({
   const submit = () => {
     if (whyNot === null && !save.isPending) save.mutate();
   };
-  useKeys({ "Ctrl+s": submit });
+  useKeys("rules", { save: submit });
   return (
     <div className="rules">
       <section className="panel" aria-label="The rule">

@@ -4,20 +4,39 @@ import { type KeyboardEvent, useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type MapView } from "../api/client";
 import { queueAddress } from "../queue/filter";
+import { type ActionOf, shownKey } from "../ui/keyMap";
+import { actionsNow } from "../ui/useKeys";
 
 const mostOfType = 6;
 
 interface Target {
-  to: string;
+  /** What tells it from the others. */
+  id: string;
   text: string;
   beside: string;
+  go: () => void;
 }
 
-/** Finds records of all types, and pages, from anywhere; each is a key away. */
+/** Actions that are ways of moving about by keys, or what opened the finder. */
+const noTargets = ["down", "up", "open", "enter", "take", "find"];
+
+/** What can be done on the page that is open; pages have targets of their own. */
+const actions = (): Target[] =>
+  actionsNow()
+    .filter(({ action, use }) => !noTargets.includes(action) && !use.keys[0]?.startsWith("g "))
+    .map(({ scope, action, use, act }) => ({
+      id: `${scope} ${action}`,
+      text: use.does,
+      beside: `action, ${use.shown ?? use.keys[0]}`,
+      go: act,
+    }));
+
+/** Finds records of all types, pages, and the actions of the page, from anywhere; each is a key away. */
 export function Finder({ map, opened, close }: { map: MapView; opened: boolean; close: () => void }) {
   const [typed, setTyped] = useState("");
   const [asked, setAsked] = useState("");
   const [cursor, setCursor] = useState(0);
+  const [doable] = useState(actions);
   const navigate = useNavigate();
   useEffect(() => {
     const timer = window.setTimeout(() => setAsked(typed.trim()), 150);
@@ -31,39 +50,53 @@ export function Finder({ map, opened, close }: { map: MapView; opened: boolean; 
       placeholderData: keepPreviousData,
     })),
   });
-  const pages: Target[] = [
-    { to: "/", text: "Overview", beside: "page" },
-    { to: queueAddress(), text: "To review", beside: "page" },
-    ...map.recordTypes.map((type) => ({ to: `/records/${type.name}`, text: type.plural, beside: "page" })),
-    { to: "/history", text: "History", beside: "page" },
-    { to: "/rules", text: "Rules", beside: "page" },
-    { to: "/settings", text: "Settings", beside: "page" },
-  ].filter((page) => page.text.toLowerCase().includes(typed.trim().toLowerCase()));
+  const target = (to: string, text: string, beside: string): Target => ({
+    id: to,
+    text,
+    beside,
+    go: () => navigate(to),
+  });
+  const page = (to: string, text: string, action?: ActionOf<"anywhere">) =>
+    target(to, text, action ? `page, ${shownKey("anywhere", action)}` : "page");
+  const fits = ({ text }: Target) => text.toLowerCase().includes(typed.trim().toLowerCase());
+  const pages = [
+    page("/", "Overview", "overview"),
+    page(queueAddress(), "To review", "queue"),
+    ...map.recordTypes.map((type) => page(`/records/${type.name}`, type.plural)),
+    page("/history", "History", "history"),
+    page("/rules", "Rules", "rules"),
+    page("/settings", "Settings", "settings"),
+  ].filter(fits);
   const records = map.recordTypes.flatMap((type, at) =>
     asked === ""
       ? []
-      : (found[at]?.data?.items ?? []).map((record) => ({
-          to: `/records/${type.name}/${encodeURIComponent(record.key)}`,
-          text: record.label,
-          beside: `${type.title} ${record.key}${record.retired ? `, retired, now ${record.retired.master}` : ""}`,
-        })),
+      : (found[at]?.data?.items ?? []).map((record) =>
+          target(
+            `/records/${type.name}/${encodeURIComponent(record.key)}`,
+            record.label,
+            `${type.title} ${record.key}${record.retired ? `, retired, now ${record.retired.master}` : ""}`,
+          ),
+        ),
   );
-  const isExact = (target: Target) => target.to.endsWith(`/${encodeURIComponent(asked)}`);
-  const targets: Target[] =
-    asked === ""
-      ? pages
-      : [...records.filter(isExact), ...pages, ...records.filter((each) => !isExact(each))];
+  const isExact = ({ id }: Target) => id.endsWith(`/${encodeURIComponent(asked)}`);
+  const targets: Target[] = [
+    ...records.filter(isExact),
+    ...pages,
+    ...doable.filter(fits),
+    ...records.filter((each) => !isExact(each)),
+  ];
   const current = Math.min(cursor, Math.max(0, targets.length - 1));
   useEffect(() => {
     document.getElementById(`finder-${current}`)?.scrollIntoView({ block: "nearest" });
   }, [current]);
   const failed = asked !== "" && found.find((each) => each.error)?.error;
   const reading = asked !== "" && found.some((each) => each.isFetching);
-  const go = (target: Target | undefined) => {
-    if (!target) return;
+  const go = (chosen: Target | undefined) => {
+    if (!chosen) return;
     close();
     setTyped("");
-    navigate(target.to);
+    // Once the dialog is closed: an action may open one of its own, or give the focus to something.
+    window.setTimeout(chosen.go, 0);
   };
   const onKeyDown = (event: KeyboardEvent) => {
     const step = event.key === "ArrowDown" ? 1 : event.key === "ArrowUp" ? -1 : 0;
@@ -84,7 +117,7 @@ export function Finder({ map, opened, close }: { map: MapView; opened: boolean; 
     >
       <TextInput
         aria-label="Find anything"
-        placeholder="A record of any type, or a page; * and ? stand for letters"
+        placeholder="A record of any type, a page or an action; * and ? stand for letters"
         value={typed}
         data-autofocus
         role="combobox"
@@ -100,7 +133,7 @@ export function Finder({ map, opened, close }: { map: MapView; opened: boolean; 
       <div id="finder-targets" role="listbox" aria-label="Found" className="finder">
         {targets.map((target, at) => (
           <button
-            key={target.to}
+            key={target.id}
             id={`finder-${at}`}
             type="button"
             role="option"

@@ -12,7 +12,7 @@ export function Value({
 }: {
   text: string | null | undefined;
   clip?: boolean;
-  /** A text beside which it is read: what this one does not have is marked. */
+  /** A text beside which it is read: the words that it does not have are marked. */
   beside?: string | null | undefined;
 }) {
   const pieces = useMemo(() => (text && beside ? differenceOf(text, beside) : null), [text, beside]);
@@ -25,7 +25,13 @@ export function Value({
       title={long || (clip && text.length > 60) ? text : undefined}
     >
       {pieces?.map((piece, at) =>
-        piece.same ? piece.text : <mark key={`${at} ${piece.text}`}>{piece.text}</mark>,
+        piece.is === "same" ? (
+          piece.text
+        ) : (
+          <mark key={`${at} ${piece.text}`} className={piece.is === "case" ? "letter-case" : undefined}>
+            {piece.text}
+          </mark>
+        ),
       ) ?? text}
     </span>
   );

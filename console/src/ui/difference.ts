@@ -1,51 +1,52 @@
-/** A piece of a text, and whether it stands in the other text too. */
+import { diffArrays } from "diff";
+
+/** How a piece of a text stands in another one: as it is, in other letter case, or not at all. */
+export type Likeness = "same" | "case" | "other";
+
+/** A piece of a text. */
 export interface Piece {
   text: string;
-  same: boolean;
+  is: Likeness;
 }
 
-/** Longer texts are not compared letter by letter. */
-const longest = 240;
+/** Longer texts are not compared: they are read in full. */
+const longest = 2000;
 
-/** Texts that have less than this share in common are other texts, not slips of one another. */
-const leastInCommon = 0.4;
+const segmenter = new Intl.Segmenter(undefined, { granularity: "word" });
 
-const graphemes = new Intl.Segmenter(undefined, { granularity: "grapheme" });
+/** A text as a reader sees it: its words, and what is between them. */
+const wordsOf = (text: string) => [...segmenter.segment(text)].map((each) => each.segment);
 
-/** A text as a reader sees it: accents stay with their letters, and pairs of surrogates together. Plain text has neither. */
-function lettersOf(text: string): string[] {
-  return /^[\x20-\x7e]*$/.test(text)
-    ? text.split("")
-    : [...graphemes.segment(text)].map((each) => each.segment);
-}
+const folded = (word: string) => word.normalize("NFC").toLowerCase();
+
+const isWord = (text: string) => /[\p{L}\p{N}]/u.test(text);
 
 /**
- * The pieces of a text that do not stand in another one, by their longest common subsequence (Wagner and Fischer 1974).
- * Null where marks would not help: equal, very long, or altogether different texts.
+ * The pieces of a text beside another one, compared word by word (Myers 1986); a word in other letter case is one of its
+ * own. Null where marks would not help: equal, very long, or texts without a word in common.
  */
 export function differenceOf(text: string, other: string): Piece[] | null {
   if (text === other || text.length > longest || other.length > longest) return null;
-  const a = lettersOf(text);
-  const b = lettersOf(other);
-  const width = b.length + 1;
-  const common = new Uint16Array((a.length + 1) * width);
-  const at = (i: number, j: number) => common[i * width + j] ?? 0;
-  for (let i = a.length - 1; i >= 0; i--)
-    for (let j = b.length - 1; j >= 0; j--)
-      common[i * width + j] = a[i] === b[j] ? at(i + 1, j + 1) + 1 : Math.max(at(i + 1, j), at(i, j + 1));
-  if (at(0, 0) < leastInCommon * Math.max(a.length, b.length)) return null;
+  const words = wordsOf(text);
+  const others = wordsOf(other);
   const pieces: Piece[] = [];
-  const add = (letter: string, same: boolean) => {
+  let [at, beside, inCommon] = [0, 0, 0];
+  const add = (word: string, is: Likeness) => {
     const last = pieces.at(-1);
-    if (last && last.same === same) last.text += letter;
-    else pieces.push({ text: letter, same });
+    if (last?.is === is) last.text += word;
+    else pieces.push({ text: word, is });
   };
-  let j = 0;
-  for (let i = 0; i < a.length; i++) {
-    while (j < b.length && a[i] !== b[j] && at(i, j + 1) >= at(i + 1, j)) j++;
-    const same = j < b.length && a[i] === b[j];
-    add(a[i] ?? "", same);
-    if (same) j++;
+  for (const part of diffArrays(others, words, { comparator: (a, b) => folded(a) === folded(b) })) {
+    if (part.removed) beside += part.count;
+    else
+      for (let each = 0; each < part.count; each++) {
+        const word = words[at++] ?? "";
+        if (part.added) add(word, "other");
+        else {
+          if (isWord(word)) inCommon++;
+          add(word, word === others[beside++] ? "same" : "case");
+        }
+      }
   }
-  return pieces.some((piece) => !piece.same) ? pieces : null;
+  return inCommon > 0 && pieces.some((piece) => piece.is !== "same") ? pieces : null;
 }

@@ -1,9 +1,15 @@
 import { fireEvent, render, screen } from "@testing-library/react";
 import { describe, expect, it, vi } from "vitest";
-import { switchSingleKeys, useKeys } from "./useKeys";
+import { type KeyUse, keyMap, scopeTitles } from "./keyMap";
+import { type Actions, actionsNow, switchSingleKeys, useKeys } from "./useKeys";
 
-function Page({ keys }: { keys: Record<string, () => void> }) {
-  useKeys(keys);
+const press = (...keys: string[]) => {
+  for (const key of keys) fireEvent.keyDown(document.body, { key });
+};
+
+function Page({ queue, anywhere = {} }: { queue: Actions<"queue">; anywhere?: Actions<"anywhere"> }) {
+  useKeys("anywhere", anywhere);
+  useKeys("queue", queue);
   return (
     <>
       <input aria-label="search" />
@@ -16,95 +22,121 @@ function Page({ keys }: { keys: Record<string, () => void> }) {
   );
 }
 
+function Plan({ merge }: { merge: Actions<"merge"> }) {
+  useKeys("merge", merge);
+  return <input aria-label="reason" />;
+}
+
 describe("useKeys", () => {
   it("hears single keys, keys with Ctrl, and one key after the other", () => {
-    const keys = { x: vi.fn(), "Ctrl+Enter": vi.fn(), "g h": vi.fn() };
-    render(<Page keys={keys} />);
-    fireEvent.keyDown(document.body, { key: "x" });
+    const [select, merge, history] = [vi.fn(), vi.fn(), vi.fn()];
+    render(<Page queue={{ select }} anywhere={{ history }} />);
+    render(<Plan merge={{ merge }} />);
+    press("x");
     fireEvent.keyDown(document.body, { key: "Enter", ctrlKey: true });
-    fireEvent.keyDown(document.body, { key: "g" });
-    fireEvent.keyDown(document.body, { key: "h" });
-    expect(keys.x).toHaveBeenCalledOnce();
-    expect(keys["Ctrl+Enter"]).toHaveBeenCalledOnce();
-    expect(keys["g h"]).toHaveBeenCalledOnce();
+    press("g", "h");
+    for (const act of [select, merge, history]) expect(act).toHaveBeenCalledOnce();
   });
 
   it("lets the second of two keys mean nothing else, wherever it is known", () => {
-    const shell = { "g o": vi.fn() };
-    const page = { o: vi.fn() };
-    function Both() {
-      useKeys(shell);
-      useKeys(page);
-      return null;
-    }
-    render(<Both />);
-    fireEvent.keyDown(document.body, { key: "g" });
-    fireEvent.keyDown(document.body, { key: "o" });
-    expect(shell["g o"]).toHaveBeenCalledOnce();
-    expect(page.o).not.toHaveBeenCalled();
-    fireEvent.keyDown(document.body, { key: "o" });
-    expect(page.o).toHaveBeenCalledOnce();
+    const [overview, postpone] = [vi.fn(), vi.fn()];
+    render(<Page queue={{ postpone }} anywhere={{ overview }} />);
+    press("g", "o");
+    expect(overview).toHaveBeenCalledOnce();
+    expect(postpone).not.toHaveBeenCalled();
+    press("o");
+    expect(postpone).toHaveBeenCalledOnce();
 
     // After 'g' a key that goes nowhere does nothing at all.
-    fireEvent.keyDown(document.body, { key: "g" });
-    fireEvent.keyDown(document.body, { key: "x" });
-    fireEvent.keyDown(document.body, { key: "o" });
-    expect(page.o).toHaveBeenCalledTimes(2);
+    press("g", "x", "o");
+    expect(postpone).toHaveBeenCalledTimes(2);
   });
 
-  it("means the innermost of two that know a key", () => {
-    const outer = { j: vi.fn() };
-    const inner = { j: vi.fn() };
+  it("means the innermost of two that know a key, and offers no other", () => {
+    const [outer, inner] = [vi.fn(), vi.fn()];
     function Both() {
-      useKeys(outer);
-      useKeys(inner);
+      useKeys("records", { down: outer, compare: outer });
+      useKeys("queue", { down: inner });
       return null;
     }
     render(<Both />);
-    fireEvent.keyDown(document.body, { key: "j" });
-    expect(inner.j).toHaveBeenCalledOnce();
-    expect(outer.j).not.toHaveBeenCalled();
+    press("j");
+    expect(inner).toHaveBeenCalledOnce();
+    expect(outer).not.toHaveBeenCalled();
+    expect(actionsNow().map((each) => `${each.scope} ${each.action}`)).toEqual([
+      "queue down",
+      "records compare",
+    ]);
+    actionsNow()[1]?.act();
+    expect(outer).toHaveBeenCalledOnce();
   });
 
   it("hears a key after a box was ticked by mouse", () => {
-    const keys = { c: vi.fn() };
-    render(<Page keys={keys} />);
-    fireEvent.keyDown(screen.getByLabelText("tick"), { key: "c" });
-    expect(keys.c).toHaveBeenCalledOnce();
+    const select = vi.fn();
+    render(<Page queue={{ select }} />);
+    fireEvent.keyDown(screen.getByLabelText("tick"), { key: "x" });
+    expect(select).toHaveBeenCalledOnce();
   });
 
   it("leaves a select the letters that its options begin with, and the keys that move in it", () => {
-    const keys = { o: vi.fn(), x: vi.fn(), ArrowDown: vi.fn() };
-    render(<Page keys={keys} />);
+    const [postpone, down, select] = [vi.fn(), vi.fn(), vi.fn()];
+    render(<Page queue={{ postpone, down, select }} />);
     const state = screen.getByLabelText("state");
     for (const key of ["o", "ArrowDown", "x"]) fireEvent.keyDown(state, { key });
-    expect(keys.o).not.toHaveBeenCalled();
-    expect(keys.ArrowDown).not.toHaveBeenCalled();
-    expect(keys.x).toHaveBeenCalledOnce();
+    expect(postpone).not.toHaveBeenCalled();
+    expect(down).not.toHaveBeenCalled();
+    expect(select).toHaveBeenCalledOnce();
   });
 
   it("hears no single character once these are switched off, but all others", () => {
-    const keys = { x: vi.fn(), "g h": vi.fn(), "Ctrl+k": vi.fn(), ArrowDown: vi.fn() };
-    render(<Page keys={keys} />);
+    const [select, history, find, down] = [vi.fn(), vi.fn(), vi.fn(), vi.fn()];
+    render(<Page queue={{ select, down }} anywhere={{ history, find }} />);
     switchSingleKeys(false);
-    for (const key of ["x", "g", "h", "ArrowDown"]) fireEvent.keyDown(document.body, { key });
+    press("x", "g", "h", "ArrowDown");
     fireEvent.keyDown(document.body, { key: "k", ctrlKey: true });
     switchSingleKeys(true);
-    expect(keys.x).not.toHaveBeenCalled();
-    expect(keys["g h"]).not.toHaveBeenCalled();
-    expect(keys["Ctrl+k"]).toHaveBeenCalledOnce();
-    expect(keys.ArrowDown).toHaveBeenCalledOnce();
-    fireEvent.keyDown(document.body, { key: "x" });
-    expect(keys.x).toHaveBeenCalledOnce();
+    expect(select).not.toHaveBeenCalled();
+    expect(history).not.toHaveBeenCalled();
+    expect(find).toHaveBeenCalledOnce();
+    expect(down).toHaveBeenCalledOnce();
+    press("x");
+    expect(select).toHaveBeenCalledOnce();
   });
 
   it("lets be what somebody types into a field", () => {
-    const keys = { x: vi.fn(), "Ctrl+Enter": vi.fn() };
-    render(<Page keys={keys} />);
-    const search = screen.getByLabelText("search");
-    fireEvent.keyDown(search, { key: "x" });
-    fireEvent.keyDown(search, { key: "Enter", ctrlKey: true });
-    expect(keys.x).not.toHaveBeenCalled();
-    expect(keys["Ctrl+Enter"]).toHaveBeenCalledOnce();
+    const [reason, merge] = [vi.fn(), vi.fn()];
+    render(<Plan merge={{ reason, merge }} />);
+    const input = screen.getByLabelText("reason");
+    fireEvent.keyDown(input, { key: "w" });
+    fireEvent.keyDown(input, { key: "Enter", ctrlKey: true });
+    expect(reason).not.toHaveBeenCalled();
+    expect(merge).toHaveBeenCalledOnce();
+  });
+});
+
+describe("the map of keys", () => {
+  const uses = (scope: keyof typeof keyMap) =>
+    Object.entries(keyMap[scope] as Record<string, KeyUse>).map(([action, use]) => ({ action, ...use }));
+
+  it("gives a key one meaning in a part of the console, and a first key of two none of its own", () => {
+    const first = new Set(
+      uses("anywhere").flatMap(({ keys }) => keys.filter((key) => key.includes(" ")).map((key) => key[0])),
+    );
+    for (const scope of Object.keys(scopeTitles) as (keyof typeof keyMap)[]) {
+      const keys = uses(scope).flatMap((each) => each.keys);
+      expect(new Set(keys).size, scope).toBe(keys.length);
+      expect(
+        keys.filter((key) => first.has(key)),
+        scope,
+      ).toEqual([]);
+    }
+  });
+
+  it("says how every key is written, and what it does", () => {
+    for (const scope of Object.keys(scopeTitles) as (keyof typeof keyMap)[])
+      for (const { action, keys, shown, does } of uses(scope)) {
+        expect(shown ?? keys[0], `${scope} ${action}`).toBeTruthy();
+        expect(does, `${scope} ${action}`).toMatch(/^[A-Z]/);
+      }
   });
 });

@@ -1,7 +1,20 @@
 import { useEffect, useRef } from "react";
+import { flushSync } from "react-dom";
+import { type ActionOf, type KeyUse, keyMap, type Scope } from "./keyMap";
 
-/** A key and what it does; `g v` is one key after the other. */
-export type Keys = Record<string, (event: KeyboardEvent) => void>;
+/** What an action does; without an event it was chosen by its name. */
+type Act = (event?: KeyboardEvent) => void;
+
+/** What a part of the console does by the actions that its keys have. */
+export type Actions<S extends Scope> = Partial<Record<ActionOf<S>, Act>>;
+
+/** An action that works at present. */
+export interface ActionNow {
+  scope: Scope;
+  action: string;
+  use: KeyUse;
+  act: () => void;
+}
 
 /** Inputs that take no text: a key pressed there is meant for the page. */
 const textless = ["checkbox", "radio", "button", "submit"];
@@ -11,8 +24,13 @@ const isMac = /Mac|iP(hone|ad)/.test(globalThis.navigator?.platform ?? "");
 /** How long the first of two keys waits for the second, in milliseconds. */
 const patience = 1200;
 
+interface Listener {
+  scope: Scope;
+  actions: Record<string, Act | undefined>;
+}
+
 /** All that listens at present, the innermost last: a key means one thing, whoever else knows it. */
-const scopes: { current: Keys }[] = [];
+const listeners: { current: Listener }[] = [];
 
 let first = "";
 let timer = 0;
@@ -40,13 +58,35 @@ export function switchSingleKeys(on: boolean) {
   else localStorage.setItem(offKey, "off");
 }
 
-function actionOf(key: string): Keys[string] | undefined {
-  for (const scope of [...scopes].reverse()) if (scope.current[key]) return scope.current[key];
+/** The actions that work at present, the innermost first; of two with a key in common only the inner one. */
+export function actionsNow(): ActionNow[] {
+  const taken = new Set<string>();
+  const found: ActionNow[] = [];
+  for (const { current } of [...listeners].reverse())
+    for (const [action, act] of Object.entries(current.actions)) {
+      const use = (keyMap[current.scope] as Record<string, KeyUse>)[action];
+      if (!use || !act || use.keys.some((key) => taken.has(key))) continue;
+      for (const key of use.keys) taken.add(key);
+      found.push({ scope: current.scope, action, use, act: () => act() });
+    }
+  return found;
+}
+
+function actionOf(key: string): Act | undefined {
+  for (const { current } of [...listeners].reverse())
+    for (const [action, act] of Object.entries(current.actions))
+      if (act && (keyMap[current.scope] as Record<string, KeyUse>)[action]?.keys.includes(key)) return act;
   return undefined;
 }
 
 const begins = (key: string) =>
-  scopes.some((scope) => Object.keys(scope.current).some((each) => each.startsWith(`${key} `)));
+  listeners.some(({ current }) =>
+    Object.keys(current.actions).some((action) =>
+      (keyMap[current.scope] as Record<string, KeyUse>)[action]?.keys.some((each) =>
+        each.startsWith(`${key} `),
+      ),
+    ),
+  );
 
 /** The second of two keys means only what both together mean. */
 function listen(event: KeyboardEvent) {
@@ -62,32 +102,33 @@ function listen(event: KeyboardEvent) {
   const before = first;
   first = "";
   window.clearTimeout(timer);
-  const action = before ? actionOf(`${before} ${key}`) : actionOf(key);
+  const act = before ? actionOf(`${before} ${key}`) : actionOf(key);
   if (!before && begins(key)) {
     first = key;
     timer = window.setTimeout(() => {
       first = "";
     }, patience);
   }
-  if (!action) return;
+  if (!act) return;
   event.preventDefault();
-  action(event);
+  // The next key may be on its way already: it is meant for what this one leads to.
+  flushSync(() => act(event));
 }
 
 /**
- * Listens to keys while the component is there. Keys without Ctrl (or Cmd, on a Mac) are let be while somebody types
- * or a dialog is open.
+ * Does what the keys of a part of the console are for, while the component is there. Keys without Ctrl (or Cmd, on a
+ * Mac) are let be while somebody types or a dialog is open.
  */
-export function useKeys(keys: Keys, active = true) {
-  const current = useRef(keys);
-  current.current = keys;
+export function useKeys<S extends Scope>(scope: S, actions: Actions<S>, active = true) {
+  const current = useRef<Listener>({ scope, actions: {} });
+  current.current = { scope, actions: actions as Listener["actions"] };
   useEffect(() => {
     if (!active) return;
-    if (scopes.length === 0) window.addEventListener("keydown", listen);
-    scopes.push(current);
+    if (listeners.length === 0) window.addEventListener("keydown", listen);
+    listeners.push(current);
     return () => {
-      scopes.splice(scopes.indexOf(current), 1);
-      if (scopes.length === 0) window.removeEventListener("keydown", listen);
+      listeners.splice(listeners.indexOf(current), 1);
+      if (listeners.length === 0) window.removeEventListener("keydown", listen);
     };
   }, [active]);
 }

@@ -1,31 +1,9 @@
-import { Button } from "@mantine/core";
-import { createContext, type ReactNode, useCallback, useContext, useMemo, useState } from "react";
+import { type ReactNode, useCallback, useMemo, useState } from "react";
 import { Link } from "react-router";
+import { KeyButton } from "./KeyButton";
+import { type Notice, NoticeContext } from "./notices";
 import { ProblemNote } from "./ProblemNote";
 import { useKeys } from "./useKeys";
-
-/** What was just done, and the ways on and back from it. */
-export interface Notice {
-  text: string;
-  /** What was not done of it, and why. */
-  problems?: string[];
-  /** Takes it back. */
-  undo?: () => Promise<void>;
-  /** Where to look at it. */
-  links?: { to: string; text: string }[];
-}
-
-interface Notices {
-  say: (notice: Notice) => void;
-  clear: () => void;
-}
-
-const Context = createContext<Notices>({ say: () => {}, clear: () => {} });
-
-/** Says what was just done, on whatever page comes next. */
-export function useNotices(): Notices {
-  return useContext(Context);
-}
 
 /** Shows the last notice above the page, and keeps it until the next one, or until it is closed. */
 export function NoticeBoard({ children }: { children: ReactNode }) {
@@ -52,10 +30,10 @@ export function NoticeBoard({ children }: { children: ReactNode }) {
       setUndoing(false);
     }
   };
-  useKeys({ u: () => void undo() }, notice?.undo !== undefined);
+  useKeys("notice", { undo: () => void undo() }, notice?.undo !== undefined);
   const notices = useMemo(() => ({ say, clear }), [say, clear]);
   return (
-    <Context.Provider value={notices}>
+    <NoticeContext.Provider value={notices}>
       {failed !== null && <ProblemNote error={failed} />}
       {notice && (
         <div className="note done notice" role="status">
@@ -73,9 +51,13 @@ export function NoticeBoard({ children }: { children: ReactNode }) {
             </Link>
           ))}
           {notice.undo && (
-            <Button size="compact-sm" variant="default" loading={undoing} onClick={() => void undo()}>
-              Undo (u)
-            </Button>
+            <KeyButton
+              scope="notice"
+              action="undo"
+              label="Undo"
+              loading={undoing}
+              press={() => void undo()}
+            />
           )}
           <button type="button" className="close" aria-label="Close this notice" onClick={clear}>
             ×
@@ -83,6 +65,6 @@ export function NoticeBoard({ children }: { children: ReactNode }) {
         </div>
       )}
       {children}
-    </Context.Provider>
+    </NoticeContext.Provider>
   );
 }

@@ -1,0 +1,203 @@
+import { useDebouncedValue } from "@mantine/hooks";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { api, type Cluster, type MapView, type PlanRequest, type Session } from "../api/client";
+import { EvidencePanel } from "../merge/EvidencePanel";
+import { MergeSide } from "../merge/MergeSide";
+import { amount, counted } from "../ui/format";
+import { useNotices } from "../ui/notices";
+import { ProblemNote } from "../ui/ProblemNote";
+import { Reading } from "../ui/Reading";
+import { refreshAll } from "../ui/refresh";
+import { useFolded } from "../ui/useFolded";
+import { Value } from "../ui/Value";
+import { Gauge } from "./Gauge";
+import { mergedNotice } from "./mergedNotice";
+
+/** Whoever goes down a list by key looks at the row at which they stop, in milliseconds. */
+const pause = 120;
+
+/** The group of a row, as far as it takes to decide a clear case without leaving the list. */
+export function GroupPreview({
+  cluster,
+  address,
+  map,
+  session,
+}: {
+  cluster: Cluster;
+  /** Where its records are compared. */
+  address: string;
+  map: MapView;
+  session: Session;
+}) {
+  const [settled] = useDebouncedValue(cluster, pause);
+  const type = map.recordTypes.find((each) => each.name === cluster.recordType);
+  const [isOpen, fold] = useFolded("evidence in the list");
+  const isSettled = settled.id === cluster.id;
+  const detail = useQuery({
+    queryKey: ["cluster", settled.id],
+    queryFn: () => api.cluster(settled.id),
+    enabled: isSettled,
+  });
+  const keys = cluster.records.map((record) => record.key);
+  const master = detail.data?.suggestion?.key ?? keys[0] ?? "";
+  return (
+    <section className="panel preview" aria-label={`Group ${cluster.id}`}>
+      <header>
+        <h2>
+          <Link to={address}>Group {cluster.id}</Link>
+        </h2>
+        <Gauge percent={cluster.confidence} />
+        <span className="muted">
+          {counted(cluster.relatedRows, "related record", "related records")}
+          {cluster.amount && `, ${type?.amountTitle?.toLowerCase() ?? "amount"} ${amount(cluster.amount)}`}
+        </span>
+        <button type="button" className="word-button push" aria-expanded={isOpen} onClick={fold}>
+          {isOpen ? "Hide evidence" : "Show evidence"}
+        </button>
+      </header>
+      {isOpen ? (
+        isSettled && (
+          <EvidencePanel
+            type={cluster.recordType}
+            master={master}
+            others={keys.filter((key) => key !== master)}
+          />
+        )
+      ) : (
+        <p className="body muted in-short">{cluster.summary || "no supporting evidence"}</p>
+      )}
+      {detail.error ? (
+        <ProblemNote error={detail.error} retry={() => detail.refetch()} />
+      ) : detail.data && isSettled ? (
+        <PlannedGroup
+          key={cluster.id}
+          cluster={detail.data.cluster}
+          master={master}
+          rule={detail.data.rule ?? null}
+          requireReason={type?.requireReason ?? false}
+          session={session}
+        />
+      ) : (
+        <Reading what="the plan" rows={6} />
+      )}
+    </section>
+  );
+}
+
+/** What a merge would make of a group's values, and the merge. */
+function PlannedGroup({
+  cluster,
+  master,
+  rule,
+  requireReason,
+  session,
+}: {
+  cluster: Cluster;
+  master: string;
+  rule: string | null;
+  requireReason: boolean;
+  session: Session;
+}) {
+  const queries = useQueryClient();
+  const notices = useNotices();
+  const request: PlanRequest = {
+    recordType: cluster.recordType,
+    master,
+    duplicates: cluster.records.map((record) => record.key).filter((key) => key !== master),
+    fields: {},
+    exclude: [],
+    end: [],
+    reopen: false,
+    linked: [],
+    rule,
+  };
+  const planKey = ["plan", request];
+  const isOpen = ["open", "assigned", "postponed"].includes(cluster.state);
+  const planned = useQuery({
+    queryKey: planKey,
+    queryFn: () => api.plan(request),
+    enabled: isOpen,
+    staleTime: 0,
+  });
+  if (!isOpen)
+    return (
+      <p className="body">
+        {cluster.state === "merged" ? "Merged." : "Marked as not duplicates."} Open the group to see by whom.
+      </p>
+    );
+  if (planned.error) return <ProblemNote error={planned.error} retry={() => planned.refetch()} />;
+  if (!planned.data) return <Reading what="the plan" rows={6} />;
+  const plan = planned.data;
+  const other = cluster.assignee && cluster.assignee !== session.name ? cluster.assignee : null;
+  const obstacle =
+    plan.blockers.length > 0
+      ? "Blocked; open the group to clear it."
+      : session.role === "viewer"
+        ? "Your role has read-only access."
+        : other
+          ? `Assigned to ${other}: open the group to take it over.`
+          : null;
+  const differing = plan.fields.filter((field) => field.differs && field.kind !== "unmapped");
+  return (
+    <>
+      <div className="scroll values">
+        <table className="rows">
+          <thead>
+            <tr>
+              <th>Field</th>
+              {plan.records.map((record, at) => (
+                <th key={record.key} scope="col">
+                  <span className={at === 0 ? "role-master" : "role-duplicate"}>
+                    {at === 0 ? "Master" : "Duplicate"}
+                  </span>{" "}
+                  {record.key}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {differing.map((field) => (
+              <tr key={field.name}>
+                <th scope="row">{field.title}</th>
+                {plan.records.map((record, at) => (
+                  <td key={record.key} className={field.from === at ? "is-kept" : undefined}>
+                    <div>
+                      {field.from === at && (
+                        <span className="dot">
+                          <span aria-hidden>●</span>
+                          <span className="visually-hidden">kept: </span>
+                        </span>
+                      )}
+                      <Value text={field.values[at]} beside={at === 0 ? null : field.values[0]} clip />
+                    </div>
+                  </td>
+                ))}
+              </tr>
+            ))}
+            {differing.length === 0 && (
+              <tr>
+                <td colSpan={plan.records.length + 1} className="muted">
+                  All fields are the same.
+                </td>
+              </tr>
+            )}
+          </tbody>
+        </table>
+      </div>
+      <MergeSide
+        plan={plan}
+        request={request}
+        planKey={planKey}
+        keptAs={`reason ${cluster.recordType} ${cluster.id}`}
+        requireReason={requireReason}
+        obstacle={planned.isFetching ? "Updating the plan." : obstacle}
+        isDrawn={() => true}
+        done={(entry) => {
+          notices.say(mergedNotice(entry.summary));
+          void refreshAll(queries);
+        }}
+      />
+    </>
+  );
+}

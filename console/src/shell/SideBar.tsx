@@ -1,0 +1,189 @@
+import { Menu, useMantineColorScheme } from "@mantine/core";
+import {
+  CircleUserRound,
+  Cog,
+  Database,
+  Gauge,
+  History,
+  Keyboard,
+  Layers2,
+  type LucideIcon,
+  PanelLeftClose,
+  PanelLeftOpen,
+  Scale,
+  Search,
+} from "lucide-react";
+import { useState } from "react";
+import { NavLink, useNavigate } from "react-router";
+import type { MapView, Session } from "../api/client";
+import { queueAddress } from "../queue/filter";
+import { useContrast } from "../ui/contrast";
+import { type ActionOf, shownKey } from "../ui/keyMap";
+import { singleKeysWork, switchSingleKeys } from "../ui/useKeys";
+
+interface Entry {
+  to: string;
+  text: string;
+  icon: LucideIcon;
+  action: ActionOf<"anywhere">;
+}
+
+/** Where one can go, in groups; what is the same on every page, and who is signed in. */
+export function SideBar({
+  map,
+  session,
+  records,
+  isOpen,
+  fold,
+  find,
+  showKeys,
+  signOut,
+}: {
+  map: MapView;
+  session: Session;
+  /** The address of the records that were looked at last. */
+  records: string;
+  isOpen: boolean;
+  fold: () => void;
+  find: () => void;
+  showKeys: () => void;
+  signOut: () => void;
+}) {
+  const groups: [string, Entry[]][] = [
+    [
+      "Work",
+      [
+        { to: "/", text: "Overview", icon: Gauge, action: "overview" },
+        { to: queueAddress(), text: "To review", icon: Layers2, action: "queue" },
+        { to: records, text: "Records", icon: Database, action: "records" },
+      ],
+    ],
+    ["Audit", [{ to: "/history", text: "History", icon: History, action: "history" }]],
+    [
+      "Set up",
+      [
+        { to: "/rules", text: "Rules", icon: Scale, action: "rules" },
+        { to: "/settings", text: "Settings", icon: Cog, action: "settings" },
+      ],
+    ],
+  ];
+  return (
+    <div className={isOpen ? "side" : "side folded"}>
+      <div className="brand" title={map.name}>
+        <img src="/mark.svg" alt="" width={24} height={24} />
+        <span className="side-text">
+          Kettlefog
+          <span className="muted small">{map.name}</span>
+        </span>
+      </div>
+      <Pressed icon={Search} text="Find" action="find" press={find} />
+      <nav aria-label="Main">
+        {groups.map(([title, entries]) => (
+          <section key={title} aria-label={title}>
+            <span className="side-group" aria-hidden>
+              {title}
+            </span>
+            {entries.map((entry) => (
+              <NavLink
+                key={entry.text}
+                to={entry.to}
+                end={entry.to === "/"}
+                title={`${entry.text} (${shownKey("anywhere", entry.action)})`}
+                aria-label={entry.text}
+              >
+                <entry.icon size={18} aria-hidden />
+                <span className="side-text">{entry.text}</span>
+              </NavLink>
+            ))}
+          </section>
+        ))}
+      </nav>
+      <div className="side-foot">
+        <Pressed icon={Keyboard} text="Keys" action="showKeys" press={showKeys} />
+        <UserMenu session={session} signOut={signOut} />
+        <Pressed
+          icon={isOpen ? PanelLeftClose : PanelLeftOpen}
+          text={isOpen ? "Close the side bar" : "Open the side bar"}
+          action="fold"
+          press={fold}
+        />
+      </div>
+    </div>
+  );
+}
+
+function Pressed({
+  icon: Icon,
+  text,
+  action,
+  press,
+}: {
+  icon: LucideIcon;
+  text: string;
+  action: ActionOf<"anywhere">;
+  press: () => void;
+}) {
+  const key = shownKey("anywhere", action);
+  return (
+    <button
+      type="button"
+      className="side-button"
+      aria-label={`${text} (${key})`}
+      title={`${text} (${key})`}
+      onClick={press}
+    >
+      <Icon size={18} aria-hidden />
+      <span className="side-text" aria-hidden>
+        {text}
+      </span>
+      <kbd className="side-text cap" aria-hidden>
+        {key}
+      </kbd>
+    </button>
+  );
+}
+
+/** Who is signed in, how the console looks to them, and the way out. */
+function UserMenu({ session, signOut }: { session: Session; signOut: () => void }) {
+  const navigate = useNavigate();
+  const scheme = useMantineColorScheme();
+  const [contrast, setContrast] = useContrast();
+  const [singleKeys, setSingleKeys] = useState(singleKeysWork);
+  return (
+    <Menu position="right-end">
+      <Menu.Target>
+        <button type="button" className="side-button" aria-label={session.fullName} title={session.fullName}>
+          <CircleUserRound size={18} aria-hidden />
+          <span className="side-text" aria-hidden>
+            {session.fullName}
+          </span>
+        </button>
+      </Menu.Target>
+      <Menu.Dropdown>
+        <Menu.Label>
+          {session.name}, {session.role}
+        </Menu.Label>
+        <Menu.Item onClick={() => navigate("/settings")}>
+          Settings ({shownKey("anywhere", "settings")})
+        </Menu.Item>
+        <Menu.Divider />
+        <Menu.Item onClick={() => scheme.setColorScheme("light")}>Light</Menu.Item>
+        <Menu.Item onClick={() => scheme.setColorScheme("dark")}>Dark</Menu.Item>
+        <Menu.Item onClick={() => scheme.setColorScheme("auto")}>System</Menu.Item>
+        <Menu.Item onClick={() => setContrast(!contrast)}>
+          {contrast ? "Standard contrast" : "High contrast"}
+        </Menu.Item>
+        <Menu.Item
+          onClick={() => {
+            switchSingleKeys(!singleKeys);
+            setSingleKeys(!singleKeys);
+          }}
+        >
+          {singleKeys ? "Switch single-key shortcuts off" : "Switch single-key shortcuts on"}
+        </Menu.Item>
+        <Menu.Divider />
+        <Menu.Item onClick={signOut}>Sign out</Menu.Item>
+      </Menu.Dropdown>
+    </Menu>
+  );
+}
