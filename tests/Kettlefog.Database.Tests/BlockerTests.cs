@@ -53,6 +53,82 @@ public abstract class BlockerTests(Engine engine)
         plan.Blockers.Single().Message.ShouldBe("Code must be unique, and the retired record 2 keeps 'V2'.");
     }
 
+    [Theory]
+    [InlineData("", "code", "V7", "Code would be 'V7', which 7 has already: code must be unique.")]
+    [InlineData(
+        "CREATE UNIQUE INDEX by_name ON vendor (LOWER(name))",
+        "name",
+        "VENDOR 7",
+        "Name would be 'VENDOR 7', which 7 has already: lower(name) must be unique."
+    )]
+    [InlineData(
+        "CREATE UNIQUE INDEX by_terms ON vendor (terms, phone) WHERE status = 'active' AND terms > 30; "
+            + "UPDATE vendor SET terms = 45 WHERE id IN (1, 7); UPDATE vendor SET phone = 'x' WHERE id = 7",
+        "phone",
+        "x",
+        null
+    )]
+    [InlineData(
+        "CREATE UNIQUE INDEX by_terms ON vendor (terms, hidden) WHERE status = 'active'; "
+            + "UPDATE vendor SET terms = 60, hidden = 'hidden 1' WHERE id = 7",
+        "terms",
+        "60",
+        "Terms would be '60', which 7 has already: terms, hidden must be unique."
+    )]
+    public async Task A_surviving_value_that_another_record_has_although_it_must_be_unique_blocks(
+        string change,
+        string field,
+        string typed,
+        string? message
+    )
+    {
+        using var ledger = await Ledger.OpenAsync(engine, change);
+        var choices = Ledger.With(Ledger.Choices(1, 2), field, new FieldChoice.Typed(typed));
+        if (message is null)
+        {
+            // A phone number of one letter is none: another record's is taken from there.
+            ledger.File.Execute("UPDATE vendor SET phone = '01632 960999' WHERE id IN (2, 7)");
+            choices = Ledger.With(Ledger.Choices(1, 2), field, new FieldChoice.FromRecord(Ledger.Key(2)));
+            message = "Phone would be '01632 960999', which 7 has already: terms, phone must be unique.";
+        }
+
+        var plan = await ledger.PlanAsync(choices);
+        plan.Blockers.Single()
+            .Message.Replace("lower((name)::text)", "lower(name)", StringComparison.Ordinal)
+            .Replace("LOWER(name)", "lower(name)", StringComparison.Ordinal)
+            .ShouldBe(message);
+        (
+            await ledger.RefusedAsync(() =>
+                ledger.Database.Merges.ApplyAsync(ledger.Request(choices, plan.Fingerprint.Text), default)
+            )
+        ).Code.ShouldBe(ErrorCode.PlanBlocked);
+
+        // Merged too, that record is in nobody's way.
+        (await ledger.PlanAsync(choices with { Duplicates = [.. choices.Duplicates, Ledger.Key(7)] }))
+            .Blockers.ShouldAllBe(blocker => !blocker.Message.Contains("has already", StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public async Task A_typed_value_that_a_foreign_key_does_not_find_blocks()
+    {
+        using var ledger = await Ledger.OpenAsync(
+            engine,
+            "CREATE TABLE payment_terms (days INTEGER PRIMARY KEY); INSERT INTO payment_terms VALUES (30), (60); "
+                + (
+                    engine == Engine.Postgres
+                        ? "ALTER TABLE vendor ADD FOREIGN KEY (terms) REFERENCES payment_terms (days)"
+                        : "ALTER TABLE vendor RENAME COLUMN terms TO old_terms; ALTER TABLE vendor ADD COLUMN terms "
+                            + "INTEGER REFERENCES payment_terms (days); UPDATE vendor SET terms = old_terms"
+                )
+        );
+        Task<MergePlan> PlanAsync(string terms) =>
+            ledger.PlanAsync(Ledger.With(Ledger.Choices(1, 2), "terms", new FieldChoice.Typed(terms)));
+        (await PlanAsync("60")).Blockers.ShouldBeEmpty();
+        var blocker = (await PlanAsync("45")).Blockers.ShouldHaveSingleItem();
+        blocker.Message.ShouldBe("Terms would be '45', but payment_terms has no such days.");
+        blocker.Remedy.ShouldBe("Choose one that payment_terms has.");
+    }
+
     [Fact]
     public async Task Rows_of_an_excluded_reference_are_left_with_the_retired_record()
     {

@@ -29,7 +29,7 @@ interface Props {
 }
 
 /** The least and the greatest width of a record's column, in pixels. */
-const leastWidth = 124;
+const leastWidth = 140;
 const mostWidth = 640;
 
 /** How many figures are in the head of each record. */
@@ -40,6 +40,9 @@ function mostTelling(figures: Plan["figures"], amountTitle: string | null): Plan
   const amount = figures.filter((each) => each.title === amountTitle);
   return [...amount, ...figures.filter((each) => !amount.includes(each))].slice(0, headFigures);
 }
+
+const within = (least: number, size: number, most: number) =>
+  Math.round(Math.min(Math.max(least, size), most));
 
 /** Why a record is suggested as the master; null if another is, or nothing speaks for it. */
 function reasonsFor({ suggestion, records }: Plan, index: number): string[] | null {
@@ -135,14 +138,10 @@ export function CompareGrid(props: Props) {
 
   const [showsRules, foldRules] = useFolded("rules");
   const figures = mostTelling(plan.figures, type.amountTitle ?? null);
-  const heads =
-    order.length <= 2
-      ? { name: 150, stays: 240 }
-      : order.length <= 3
-        ? { name: 136, stays: 200 }
-        : { name: 116, stays: 168 };
   // Where the records need more room than there is, the grid scrolls by itself: then its heads can stay in sight.
   const { ref: frame, width } = useElementSize();
+  const share = order.length <= 3 ? width : 0;
+  const heads = { name: within(108, share * 0.16, 150), stays: within(160, share * 0.24, 240) };
   const least = heads.name + heads.stays + order.length * leastWidth;
   const scrolls = width > 0 && least > width;
   // On a very wide screen the values stay near enough to be compared.

@@ -66,10 +66,10 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
       ? "There is no plan; see above."
       : planned.isPlaceholderData
         ? "Updating the plan."
-        : plan.blockers.length > 0
-          ? "Blocked; see above."
-          : session.role === "viewer"
-            ? "Your role has read-only access."
+        : session.role === "viewer"
+          ? "Your role has read-only access."
+          : plan.blockers.length > 0
+            ? "Blocked; see above."
             : cluster.other
               ? `Assigned to ${cluster.other}: take it over first.`
               : null;

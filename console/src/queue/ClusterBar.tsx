@@ -67,7 +67,7 @@ export function ClusterBar({
     back: () => onward.mutate(back),
   });
   const failed = decisions.error ?? onward.error;
-  const key = { scope: "group" } as const;
+  const key = { scope: "group", size: "compact-xs" } as const;
   return (
     <>
       <span className="cluster-bar">

@@ -131,10 +131,10 @@ function PlannedGroup({
   const plan = planned.data;
   const other = cluster.assignee && cluster.assignee !== session.name ? cluster.assignee : null;
   const obstacle =
-    plan.blockers.length > 0
-      ? "Blocked; open the group to clear it."
-      : session.role === "viewer"
-        ? "Your role has read-only access."
+    session.role === "viewer"
+      ? "Your role has read-only access."
+      : plan.blockers.length > 0
+        ? "Blocked; open the group to clear it."
         : other
           ? `Assigned to ${other}: open the group to take it over.`
           : null;

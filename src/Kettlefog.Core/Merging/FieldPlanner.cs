@@ -1,6 +1,7 @@
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Merging.Survivorship;
 using Kettlefog.Core.Schema;
+using Kettlefog.Core.Text;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Merging;
@@ -30,7 +31,13 @@ internal static class FieldPlanner
 
                 return new PlannedField(field, values, values[from], from, ChosenBy.Operator, rule);
             case FieldChoice.Typed(var text):
-                var typed = TypedValue.Read(field, snapshot.Table.Find(field.Column)!, text);
+                var typed = TypedValue.Read(
+                    field,
+                    snapshot.Table.Find(field.Column)!,
+                    text,
+                    values,
+                    CountryOf(choices, snapshot)
+                );
                 return new PlannedField(field, values, typed, null, ChosenBy.Typed, rule);
             default:
                 var candidates = snapshot
@@ -73,6 +80,22 @@ internal static class FieldPlanner
                     rule
                 );
         }
+    }
+
+    /// <summary>The country that the master will have, as far as that is chosen or stays; null if it is unknown.</summary>
+    private static string? CountryOf(MergeChoices choices, MergeSnapshot snapshot)
+    {
+        if (snapshot.Type.Fields.FirstOrDefault(each => each.Kind == FieldKind.Country) is not { } field)
+            return null;
+        var text = choices.Fields.GetValueOrDefault(field.Name) switch
+        {
+            FieldChoice.Typed(var typed) => typed,
+            FieldChoice.FromRecord(var key) => snapshot
+                .Records.FirstOrDefault(record => record.Key.Equals(key))
+                ?[field.Column].ToText(),
+            _ => snapshot.Records[0][field.Column].ToText(),
+        };
+        return Countries.CodeOf(text);
     }
 
     /// <summary>A value combined from several, as the column holds it.</summary>

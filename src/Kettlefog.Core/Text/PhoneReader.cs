@@ -15,6 +15,24 @@ internal static class PhoneReader
         StringComparer.OrdinalIgnoreCase
     );
 
+    /// <summary>
+    /// True if a number in international form could be one of its country: the calling code is one, and as many digits
+    /// follow as the country's numbers have.
+    /// </summary>
+    /// <param name="text">The number, from its "+" on, without an extension.</param>
+    public static bool IsPossible(string text)
+    {
+        var numbers = PhoneNumberUtil.GetInstance();
+        try
+        {
+            return numbers.IsPossibleNumber(numbers.Parse(text, null));
+        }
+        catch (NumberParseException)
+        {
+            return false;
+        }
+    }
+
     /// <summary>Reads a number.</summary>
     /// <param name="text">The number as typed.</param>
     /// <param name="country">Two letters of ISO 3166-1, or null if unknown.</param>

@@ -45,6 +45,8 @@ internal sealed class MergeRunner(Session session, CheckedMap map, TimeProvider 
             journal = JournalIdentifier.Create();
             var ended = await EndAsync(merge, journal, cancellationToken);
             var plan = MergePlanner.Plan(merge, await ReadAsync(merge, cancellationToken) with { Ended = ended });
+            var forbidden = await new SurvivorKeyReader(session, map).BlockersAsync(plan, cancellationToken);
+            plan = plan with { Blockers = [.. plan.Blockers, .. forbidden] };
             plans.Add(plan);
             if (merge == choices || plan.Blockers.Count > 0)
                 continue;
