@@ -3,6 +3,7 @@ import "@mantine/core/styles.css";
 import "./styles.css";
 import "./shell/shell.css";
 import "./ui/tables.css";
+import "./ui/bars.css";
 import "./merge/compare.css";
 import "./queue/queue.css";
 import "./shell/finder.css";

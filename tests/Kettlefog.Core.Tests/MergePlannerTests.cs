@@ -222,6 +222,28 @@ public class MergePlannerTests
     }
 
     [Fact]
+    public void What_must_agree_is_said_value_by_value_where_there_are_many_records()
+    {
+        var rows = Enumerable
+            .Range(1, 60)
+            .Select(id =>
+                Row(
+                    id,
+                    "A",
+                    city: id == 7 ? "Oystergate"
+                        : id % 20 == 0 ? "Nordhamn"
+                        : "Ternhaven"
+                )
+            );
+        Plan(Choices(), [.. rows])
+            .Blockers.Select(blocker => blocker.Message)
+            .ShouldContain(
+                "City must agree, but 1, 2, 3 and 53 more have 'Ternhaven', 7 has 'Oystergate', "
+                    + "20, 40, 60 have 'Nordhamn'."
+            );
+    }
+
+    [Fact]
     public void Of_what_may_run_once_only_one_record_may_have_any()
     {
         MergePlan With(params long[] running) =>

@@ -104,8 +104,9 @@ public abstract class BlockerTests(Engine engine)
         ).Code.ShouldBe(ErrorCode.PlanBlocked);
 
         // Merged too, that record is in nobody's way.
-        (await ledger.PlanAsync(choices with { Duplicates = [.. choices.Duplicates, Ledger.Key(7)] }))
-            .Blockers.ShouldAllBe(blocker => !blocker.Message.Contains("has already", StringComparison.Ordinal));
+        (
+            await ledger.PlanAsync(choices with { Duplicates = [.. choices.Duplicates, Ledger.Key(7)] })
+        ).Blockers.ShouldAllBe(blocker => !blocker.Message.Contains("has already", StringComparison.Ordinal));
     }
 
     [Fact]

@@ -141,7 +141,7 @@ export function CompareGrid(props: Props) {
   // Where the records need more room than there is, the grid scrolls by itself: then its heads can stay in sight.
   const { ref: frame, width } = useElementSize();
   const share = order.length <= 3 ? width : 0;
-  const heads = { name: within(108, share * 0.16, 150), stays: within(160, share * 0.24, 240) };
+  const heads = { name: within(118, share * 0.17, 150), stays: within(160, share * 0.24, 240) };
   const least = heads.name + heads.stays + order.length * leastWidth;
   const scrolls = width > 0 && least > width;
   // On a very wide screen the values stay near enough to be compared.

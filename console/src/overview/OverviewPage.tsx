@@ -4,7 +4,7 @@ import type { ReactNode } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, type MapView, type Overview, type Session } from "../api/client";
 import { queueAddress } from "../queue/filter";
-import { Chart } from "../ui/Chart";
+import { Bars } from "../ui/Bars";
 import { Empty } from "../ui/Empty";
 import { amount, counted, day, since } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
@@ -148,7 +148,7 @@ export default function OverviewPage({ map, session }: { map: MapView; session: 
             <Empty title="Nothing yet">Merges, reversals and decisions are counted here.</Empty>
           ) : (
             <div className="body">
-              <Chart
+              <Bars
                 rows={days.map((each) => ({
                   name: day(each.day),
                   values: {
@@ -345,7 +345,7 @@ function Histogram({ type, title }: { type: TypeOverview; title: string }) {
         <h2>{title} by confidence</h2>
       </header>
       <div className="body">
-        <Chart
+        <Bars
           rows={bands.map((each) => ({ name: String(each.from), values: { Groups: each.clusters } }))}
           series={["Groups"]}
           lines={lines}

@@ -5,7 +5,7 @@ import { Link } from "react-router";
 import { api, type RecordType, type RuleTrial, type SamplePair } from "../api/client";
 import { Gauge } from "../queue/Gauge";
 import { compareAddress } from "../records/tray";
-import { Chart } from "../ui/Chart";
+import { Bars } from "../ui/Bars";
 import { counted } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
@@ -71,7 +71,7 @@ export function TrialPanel({
         <div className="body">
           <Counts trial={found} lines={lines} isOld={counting} />
           <div className="trial-chart">
-            <Chart
+            <Bars
               rows={found.bands
                 .filter((band) => band.from >= 20)
                 .map((band) => ({ name: String(band.from), values: { Pairs: band.pairs } }))}
