@@ -82,7 +82,7 @@ internal static class FieldPlanner
         }
     }
 
-    /// <summary>The country that the master will have, as far as that is chosen or stays; null if it is unknown.</summary>
+    /// <summary>The country that the master will have, as chosen or as it is; null if it is unknown.</summary>
     private static string? CountryOf(MergeChoices choices, MergeSnapshot snapshot)
     {
         if (snapshot.Type.Fields.FirstOrDefault(each => each.Kind == FieldKind.Country) is not { } field)

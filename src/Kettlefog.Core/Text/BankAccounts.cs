@@ -1,6 +1,6 @@
 namespace Kettlefog.Core.Text;
 
-/// <summary>International bank account numbers (IBAN, ISO 13616), with the check digits of ISO 7064 MOD 97-10.</summary>
+/// <summary>International bank account numbers (IBAN, ISO 13616), with check digits by ISO 7064 MOD 97-10.</summary>
 internal static class BankAccounts
 {
     /// <summary>The number of characters by country, as registered under ISO 13616.</summary>

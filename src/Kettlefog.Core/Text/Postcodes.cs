@@ -45,7 +45,9 @@ internal static class Postcodes
 
     /// <summary>How a postcode of a country is written, if this one is not; otherwise null.</summary>
     /// <param name="text">The postcode as typed.</param>
-    /// <param name="country">Two letters of ISO 3166-1; null or an unlisted one: only the characters are checked.</param>
+    /// <param name="country">
+    /// Two letters of ISO 3166-1; null or one that is not listed: only the characters are checked.
+    /// </param>
     public static string? ExampleInstead(string text, string? country)
     {
         if (country is not null && Formats.TryGetValue(country, out var format))

@@ -111,7 +111,7 @@ internal static class TaxNumbers
             .Sum(value => value > 9 ? value - 9 : value) % 10
         == 0;
 
-    /// <summary>Both ways that the British revenue computes its check digits: MOD 97, and since 2010 MOD 97 with 55.</summary>
+    /// <summary>The two British ways: MOD 97, and since 2010 MOD 97 with 55 added.</summary>
     private static bool IsBritish(string text)
     {
         if (!char.IsAsciiDigit(text[0]))

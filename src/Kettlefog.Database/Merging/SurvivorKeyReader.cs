@@ -59,11 +59,10 @@ internal sealed class SurvivorKeyReader(Session session, CheckedMap map)
                 ? Sql.Of($"{session.Dialect.Write(field.Value, column)} AS {new SqlName(column.Name)}")
                 : Sql.Of($"m.{new SqlName(column.Name)}");
         // An expression and a filter name columns without a table: each is evaluated where there is only one.
+        Sql Term(KeyPart part) =>
+            part.Column is { } column ? Sql.Of($"{new SqlName(column)}") : Sql.Literal($"({part.Expression})");
         var terms = unique.Parts.Select(
-            (part, place) =>
-                Sql.Of(
-                    $"{(part.Column is { } column ? Sql.Of($"{new SqlName(column)}") : Sql.Literal($"({part.Expression})"))} AS {new SqlName($"kettlefog_part_{place}")}"
-                )
+            (part, place) => Sql.Of($"{Term(part)} AS {new SqlName($"kettlefog_part_{place}")}")
         );
         var filter = unique.Filter is null ? Sql.Of($"1 = 1") : Sql.Literal($"({unique.Filter})");
         var same = unique.Parts.Select(
@@ -104,7 +103,10 @@ internal sealed class SurvivorKeyReader(Session session, CheckedMap map)
             return true;
         var rows = await session.QueryAsync(
             Sql.Of(
-                $"SELECT 1 FROM {session.Dialect.Table(target)} WHERE {new SqlName(column.Name)} = {session.Dialect.Write(field.Value, column)} LIMIT 1"
+                $"""
+                SELECT 1 FROM {session.Dialect.Table(target)}
+                WHERE {new SqlName(column.Name)} = {session.Dialect.Write(field.Value, column)} LIMIT 1
+                """
             ),
             row => row.Long(),
             cancellationToken
