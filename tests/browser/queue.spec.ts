@@ -137,7 +137,7 @@ test.describe("a day's queue", () => {
     await page.keyboard.press("x");
     await expect(page.getByText("2 groups selected")).toBeVisible();
     await page.keyboard.press("o");
-    await page.getByLabel("Reason").fill("asked the bank");
+    await page.getByRole("dialog").getByLabel("Reason").fill("asked the bank");
     await page.getByLabel("Until").fill("2099-03-01");
     await page.keyboard.press("Enter");
     await expect(page.getByRole("status").getByText(/^Postponed until .*: 2 groups\.$/)).toBeVisible();
@@ -238,7 +238,7 @@ test.describe("a day's queue", () => {
     await mark();
     await page.goto(`${scanned.address}/records/account/${second?.records[0]?.key}`);
     await page.getByRole("link", { name: "Reopen" }).first().click();
-    await page.getByLabel("Reason").fill("looked at the wrong row");
+    await page.getByRole("dialog").getByLabel("Reason").fill("looked at the wrong row");
     await page.getByRole("dialog").getByRole("button", { name: "Reopen" }).click();
     await expect(page.getByText(/^Reopened: /)).toBeVisible();
     expect(await stateOf(second?.id)).toBe("open");

@@ -220,7 +220,7 @@ test.describe("around every page", () => {
     await expect(found.first()).toContainText("action, o");
     await page.keyboard.press("Enter");
     await expect(page.getByRole("dialog", { name: "Postpone" })).toBeVisible();
-    await expect(page.getByLabel("Reason")).toBeFocused();
+    await expect(page.getByRole("dialog").getByLabel("Reason")).toBeFocused();
     await page.keyboard.press("Escape");
 
     // What belongs to another page is not there.
@@ -244,4 +244,32 @@ test.describe("around every page", () => {
     await page.keyboard.press("Control+Enter");
     await expect(page.getByRole("status").getByText("Not merged. Your role has read-only access.")).toBeVisible();
   });
+});
+
+test("decides one group after another, however quickly the keys follow", async ({ page }) => {
+  const service = await Service.start(60);
+  try {
+    await service.scan("account");
+    await service.signIn(page);
+    await page.goto(`${service.address}/queue?type=account`);
+    await expect(rowsOf(page).nth(4)).toBeVisible();
+    const listed = (await service.call("/api/clusters?type=account")) as { items: { id: number }[] };
+    for (let decision = 0; decision < 4; decision++) {
+      await page.keyboard.press("a");
+      await page.keyboard.press("Enter");
+      await page.getByText(/^Marked as not duplicates: /).waitFor();
+      await page.getByRole("button", { name: "Close this notice" }).press("Enter");
+    }
+    const decided = (await service.call("/api/clusters?type=account&state=non-duplicates")) as {
+      items: { id: number }[];
+    };
+    expect(decided.items.map((each) => each.id).sort()).toEqual(
+      listed.items
+        .slice(0, 4)
+        .map((each) => each.id)
+        .sort(),
+    );
+  } finally {
+    service.stop();
+  }
 });

@@ -11,6 +11,7 @@ import { Reading } from "../ui/Reading";
 import { refreshAll } from "../ui/refresh";
 import { useFolded } from "../ui/useFolded";
 import { Value } from "../ui/Value";
+import { forgetDecided } from "./forget";
 import { Gauge } from "./Gauge";
 import { mergedNotice } from "./mergedNotice";
 
@@ -194,6 +195,7 @@ function PlannedGroup({
         obstacle={planned.isFetching ? "Updating the plan." : obstacle}
         isDrawn={() => true}
         done={(entry) => {
+          forgetDecided(queries, [cluster.id]);
           notices.say(mergedNotice(entry.summary));
           void refreshAll(queries);
         }}

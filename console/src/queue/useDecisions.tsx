@@ -6,6 +6,7 @@ import { counted } from "../ui/format";
 import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
 import { refreshAll } from "../ui/refresh";
+import { forgetDecided } from "./forget";
 
 /** The decisions about groups that are no merge and are asked about before they are made. */
 export type DecisionKind = "non-duplicates" | "postpone" | "reopen";
@@ -132,6 +133,7 @@ export function useDecisions(): {
   const decision = useMutation({
     mutationFn: ({ question, answer }: { question: Question; answer: Answer }) => decide(question, answer),
     onSuccess: (outcome, { question, answer }) => {
+      if (question.only === undefined) forgetDecided(queries, outcome.done);
       setAsked(null);
       tell(question, answer, outcome);
       asked?.after?.();
@@ -151,7 +153,13 @@ export function useDecisions(): {
       const problem = results.find((result) => result.problem)?.problem;
       if (problem) throw new Refused(problem);
     },
-    onSuccess: (_done, clusters) => notices.say({ text: `Back in the queue: ${named(clusters)}.` }),
+    onSuccess: (_done, clusters) => {
+      forgetDecided(
+        queries,
+        clusters.map((cluster) => cluster.id),
+      );
+      notices.say({ text: `Back in the queue: ${named(clusters)}.` });
+    },
     onSettled: () => refreshAll(queries),
   });
   return {

@@ -5,6 +5,7 @@ import { api, type MapView, type Session } from "../api/client";
 import { queueAddress } from "../queue/filter";
 import { useLive } from "../ui/live";
 import { NoticeBoard } from "../ui/NoticeBoard";
+import { ProblemNote } from "../ui/ProblemNote";
 import { useFocusKept } from "../ui/useFocusKept";
 import { useKeys } from "../ui/useKeys";
 import { usePage } from "../ui/usePage";
@@ -17,6 +18,7 @@ import { useSide } from "./useSide";
 export function Shell({ session, map, children }: { session: Session; map: MapView; children: ReactNode }) {
   const [keysShown, showKeys] = useState(false);
   const [finding, setFinding] = useState(false);
+  const [failed, setFailed] = useState<unknown>(null);
   const [isOpen, fold] = useSide();
   const navigate = useNavigate();
   const queries = useQueryClient();
@@ -37,9 +39,14 @@ export function Shell({ session, map, children }: { session: Session; map: MapVi
     search: () => document.querySelector<HTMLInputElement>("[data-search]")?.focus(),
   });
   const signOut = async () => {
-    await api.signOut();
-    queries.clear();
-    navigate("/sign-in");
+    setFailed(null);
+    try {
+      await api.signOut();
+      queries.clear();
+      navigate("/sign-in");
+    } catch (error) {
+      setFailed(error);
+    }
   };
   return (
     <div className={isOpen ? "shell" : "shell folded"}>
@@ -59,6 +66,7 @@ export function Shell({ session, map, children }: { session: Session; map: MapVi
             <strong>The connection to the service is lost.</strong> Reconnecting; what you chose is kept.
           </div>
         )}
+        {failed !== null && <ProblemNote error={failed} retry={() => void signOut()} />}
         <NoticeBoard>{children}</NoticeBoard>
       </main>
       {finding && <Finder map={map} opened close={() => setFinding(false)} />}

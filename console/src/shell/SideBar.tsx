@@ -150,7 +150,7 @@ function UserMenu({ session, signOut }: { session: Session; signOut: () => void 
   const [contrast, setContrast] = useContrast();
   const [singleKeys, setSingleKeys] = useState(singleKeysWork);
   return (
-    <Menu position="right-end">
+    <Menu position="right-end" transitionProps={{ duration: 0 }}>
       <Menu.Target>
         <button type="button" className="side-button" aria-label={session.fullName} title={session.fullName}>
           <CircleUserRound size={18} aria-hidden />
