@@ -23,8 +23,9 @@ test("the pictures of the documentation, from the demo world", async ({ page, br
     await page.getByRole("link", { name: "To review", exact: true }).click();
     await expect(page.getByRole("row", { name: /%/ }).first()).toBeVisible();
     await page.keyboard.press("j");
+    await expect(page.getByRole("button", { name: "Merge (Ctrl+Enter)" })).toBeEnabled();
     await keep(page, "queue");
-    await page.getByRole("link", { name: "Vendors" }).click();
+    await page.getByRole("link", { name: "Records", exact: true }).click();
     await page.getByRole("textbox", { name: "Search vendors" }).fill("name:gann*");
     await page.waitForURL(/q=name/);
     await expect(page.locator(".panel[aria-busy=false]")).toBeVisible();
