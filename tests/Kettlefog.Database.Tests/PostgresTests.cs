@@ -369,6 +369,32 @@ public class PostgresTests
     }
 
     /// <summary>Runs statements in a transaction that is open until it is disposed, and is then rolled back.</summary>
+    [Fact]
+    public async Task A_reversal_of_several_merges_locks_all_their_records_in_one_order()
+    {
+        using var ledger = await Ledger.OpenAsync(Engine.Postgres);
+        await ledger.MergeAsync(1, 2);
+        await ledger.MergeAsync(8, 1);
+        await using var other = await HoldAsync(
+            ledger,
+            "SET LOCAL deadlock_timeout = '50ms'; SELECT 1 FROM vendor WHERE id = 2 FOR UPDATE"
+        );
+        var reversing = ledger.ReverseAsync(1, withLater: true);
+        await UntilWaitingAsync(ledger);
+
+        // Who locks in the order of the keys meets nobody who holds a later one and waits for an earlier one.
+        await using (
+            var command = new NpgsqlCommand(
+                "SELECT 1 FROM vendor WHERE id = 8 FOR UPDATE",
+                other.Connection,
+                other.Transaction
+            )
+        )
+            await command.ExecuteNonQueryAsync();
+        await other.Transaction.CommitAsync();
+        (await reversing).Count.ShouldBe(2);
+    }
+
     private static async Task<Held> HoldAsync(Ledger ledger, string sql)
     {
         var connection = new NpgsqlConnection(((PostgresDatabase)ledger.File).ConnectionString);

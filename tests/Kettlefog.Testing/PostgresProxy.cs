@@ -134,6 +134,10 @@ public sealed class PostgresProxy : IDisposable
         {
             while (await from.ReceiveAsync(buffer, _ending.Token) is > 0 and var count)
             {
+                // The answer proves that the server carried out the request. It is lost also in a network that stands
+                // still by now.
+                if (!fromClient && link.Fault == ProxyFault.LoseAnswer)
+                    break;
                 await _open.Task.WaitAsync(_ending.Token);
                 if (Delay > TimeSpan.Zero)
                     await Task.Delay(Delay, _ending.Token);
@@ -150,9 +154,6 @@ public sealed class PostgresProxy : IDisposable
                     break;
                 }
 
-                // The answer proves that the server carried out the request.
-                if (!fromClient && link.Fault == ProxyFault.LoseAnswer)
-                    break;
                 await to.SendAsync(buffer.AsMemory(0, count), _ending.Token);
             }
         }

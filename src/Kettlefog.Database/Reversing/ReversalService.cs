@@ -184,8 +184,7 @@ public sealed class ReversalService
         var selected = await SelectMergesAsync(inEffect, choices, cancellationToken);
         while (_context.Engine.AllowsConcurrentWriters)
         {
-            foreach (var merge in selected.All)
-                await inEffect.LockAsync(merge, cancellationToken);
+            await inEffect.LockAsync(selected.All, cancellationToken);
             var again = await SelectMergesAsync(inEffect, choices, cancellationToken);
             if (again.All.SequenceEqual(selected.All))
                 return again;

@@ -2,6 +2,7 @@ using Kettlefog.Core;
 using Kettlefog.Core.History;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Schema;
+using Kettlefog.Core.Values;
 using Kettlefog.Database.Engines;
 using Kettlefog.Database.History;
 using Kettlefog.Database.Records;
@@ -57,16 +58,28 @@ internal sealed class ReversibleMerges(Session session, CheckedMap map)
         return standing;
     }
 
-    /// <summary>Locks the records of a merge until the session ends.</summary>
-    public async Task LockAsync(long number, CancellationToken cancellationToken)
+    /// <summary>
+    /// Locks the records of merges until the session ends: all of a type at once, and so in the order in which everybody
+    /// locks them.
+    /// </summary>
+    public async Task LockAsync(IReadOnlyList<long> numbers, CancellationToken cancellationToken)
     {
-        var merge = await RequireInEffectAsync(number, cancellationToken);
-        var type = map.Map.Require(merge.RecordType);
-        var schema = map.Catalog.Require(type.Table).Require(type.Key);
-        var keys = DetailsJson
-            .Read<MergeDetails>(merge.Details)
-            .Records.Select(record => RecordKeyParser.Parse(record.Key, schema));
-        await new SnapshotReader(session, map).LockAsync(type, [.. keys], cancellationToken);
+        var byType = new SortedDictionary<string, HashSet<RecordKey>>(StringComparer.Ordinal);
+        foreach (var number in numbers)
+        {
+            var merge = await RequireInEffectAsync(number, cancellationToken);
+            var type = map.Map.Require(merge.RecordType);
+            var schema = map.Catalog.Require(type.Table).Require(type.Key);
+            var keys = DetailsJson
+                .Read<MergeDetails>(merge.Details)
+                .Records.Select(record => RecordKeyParser.Parse(record.Key, schema));
+            if (!byType.TryAdd(type.Name, [.. keys]))
+                byType[type.Name].UnionWith(keys);
+        }
+
+        var reader = new SnapshotReader(session, map);
+        foreach (var (type, keys) in byType)
+            await reader.LockAsync(map.Map.Require(type), [.. keys], cancellationToken);
     }
 
     /// <summary>A merge that is in effect.</summary>
