@@ -281,8 +281,10 @@ test.describe("a day's queue", () => {
     await expect(page.getByText("assigned to you")).toBeVisible();
 
     // Signing out ends it, too.
-    await page.getByRole("button", { name: "Corin Weeks" }).click();
-    await page.getByRole("menuitem", { name: "Sign out" }).click();
+    await expect(page.getByRole("button", { name: "Merge (Ctrl+Enter)" })).toBeVisible();
+    await expect(page.locator("[aria-busy=true]")).toHaveCount(0);
+    await page.getByRole("button", { name: "Corin Weeks" }).press("Enter");
+    await page.getByRole("menuitem", { name: "Sign out" }).press("Enter");
     await expect(page.getByRole("heading", { name: "Sign in to Kettlefog" })).toBeVisible();
     expect(scanned.foreign(`SELECT assignee IS NULL FROM kettlefog_cluster WHERE id = ${claimed}`)).toBe("1");
     scanned.forgetSessions();

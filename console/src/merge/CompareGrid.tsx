@@ -29,7 +29,7 @@ interface Props {
 }
 
 /** The least and the greatest width of a record's column, in pixels. */
-const leastWidth = 140;
+const leastWidth = 130;
 const mostWidth = 640;
 
 /** How many figures are in the head of each record. */
