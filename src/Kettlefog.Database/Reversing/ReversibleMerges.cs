@@ -59,8 +59,8 @@ internal sealed class ReversibleMerges(Session session, CheckedMap map)
     }
 
     /// <summary>
-    /// Locks the records of merges until the session ends: all of a type at once, and so in the order in which everybody
-    /// locks them.
+    /// Locks the records of merges until the session ends: all of a type at once, and so in the order in which all
+    /// others lock them.
     /// </summary>
     public async Task LockAsync(IReadOnlyList<long> numbers, CancellationToken cancellationToken)
     {
