@@ -25,7 +25,7 @@ export function KeyButton<S extends Scope>({
   /** Why it cannot be pressed now, or null. */
   whyNot?: string | null;
   press: () => void;
-  /** Stands for the label where there is one. */
+  /** Shown instead of the label. */
   icon?: ReactNode;
 } & Pick<ButtonProps, "variant" | "size" | "loading" | "className" | "ml" | "fullWidth">) {
   const notices = useNotices();

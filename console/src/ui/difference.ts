@@ -1,6 +1,6 @@
 import { diffArrays } from "diff";
 
-/** How a piece of a text stands in another one: as it is, in other letter case, or not at all. */
+/** Whether another text has this piece: as it is, only in other letter case, or not at all. */
 export type Likeness = "same" | "case" | "other";
 
 /** A piece of a text. */
