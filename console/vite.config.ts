@@ -19,5 +19,11 @@ export default defineConfig({
   plugins: [react(), compressed],
   build: { outDir: "../src/Kettlefog.Service/wwwroot", emptyOutDir: true, chunkSizeWarningLimit: 900 },
   server: { proxy: { "/api": "http://127.0.0.1:7420" } },
-  test: { environment: "jsdom", setupFiles: ["./src/test-setup.ts"], restoreMocks: true, isolate: false },
+  test: {
+    environment: "jsdom",
+    setupFiles: ["./src/test-setup.ts"],
+    restoreMocks: true,
+    isolate: false,
+    testTimeout: 60_000,
+  },
 });
