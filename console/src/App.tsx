@@ -71,7 +71,7 @@ export function App() {
           {["/rules", "/rules/:type"].map((path) => (
             <Route key={path} path={path} element={<RulesPage map={map.data} session={session.data} />} />
           ))}
-          <Route path="/settings" element={<SettingsPage session={session.data} />} />
+          <Route path="/settings/:section?" element={<SettingsPage session={session.data} />} />
           <Route
             path="*"
             element={

@@ -64,6 +64,55 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
     public Task<UserView> AddUserAsync(NewUser user, CancellationToken cancellationToken = default) =>
         PostAsync<NewUser, UserView>("api/users", user, null, cancellationToken);
 
+    /// <summary>Changes a user: full name, role, password, or whether the user may sign in.</summary>
+    /// <param name="name">The user's name.</param>
+    /// <param name="change">What to change.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task<UserView> ChangeUserAsync(
+        string name,
+        UserChangeBody change,
+        CancellationToken cancellationToken = default
+    )
+    {
+        using var content = JsonContent.Create(change, options: ContractJson.Options);
+        using var response = await SendAsync(
+            HttpMethod.Patch,
+            $"api/users/{Escape(name)}",
+            content,
+            null,
+            cancellationToken
+        );
+        return (await response.Content.ReadFromJsonAsync<UserView>(ContractJson.Options, cancellationToken))!;
+    }
+
+    /// <summary>Lists the sessions of the console: one's own; to administrators all.</summary>
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<IReadOnlyList<OpenSessionView>> SessionsAsync(CancellationToken cancellationToken = default) =>
+        GetAsync<IReadOnlyList<OpenSessionView>>("api/sessions", cancellationToken);
+
+    /// <summary>Ends a session of the console.</summary>
+    /// <param name="id">Its number.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task EndSessionAsync(long id, CancellationToken cancellationToken = default)
+    {
+        using var response = await SendAsync(HttpMethod.Delete, $"api/sessions/{id}", null, null, cancellationToken);
+    }
+
+    /// <summary>Ends all sessions of a user of the console.</summary>
+    /// <param name="user">The user's name.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task<EndedSessions> EndSessionsAsync(string user, CancellationToken cancellationToken = default)
+    {
+        using var response = await SendAsync(
+            HttpMethod.Delete,
+            $"api/users/{Escape(user)}/sessions",
+            null,
+            null,
+            cancellationToken
+        );
+        return (await response.Content.ReadFromJsonAsync<EndedSessions>(ContractJson.Options, cancellationToken))!;
+    }
+
     /// <summary>Reads the record map.</summary>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<MapView> MapAsync(CancellationToken cancellationToken = default) =>

@@ -107,6 +107,15 @@ public enum ErrorCode
     /// <summary>There is no such cluster.</summary>
     UnknownCluster,
 
+    /// <summary>There is no such user.</summary>
+    UnknownUser,
+
+    /// <summary>There is no such session of the console.</summary>
+    UnknownSession,
+
+    /// <summary>Nobody would be left who can sign in as an administrator.</summary>
+    LastAdministrator,
+
     /// <summary>The cluster is assigned to somebody else, or was decided already.</summary>
     ClusterTaken,
 }

@@ -29,6 +29,8 @@ public sealed class OperationalDatabase : IDisposable
         _live = new LiveIndexes(context);
         context.MapChanged += _ => _live.ForgetAll();
         Users = new UserStore(context.Engine, context.Clock);
+        Tokens = new TokenStore(context.Engine, context.Clock);
+        Sessions = new SessionStore(context.Engine, context.Clock);
         Maps = new MapService(context, document);
         Records = new RecordService(context);
         History = new HistoryService(context);
@@ -41,8 +43,14 @@ public sealed class OperationalDatabase : IDisposable
         Scans = new ScanService(context, _live);
     }
 
-    /// <summary>The users and their credentials.</summary>
+    /// <summary>The users and their passwords.</summary>
     public UserStore Users { get; }
+
+    /// <summary>The API tokens and sign-in links.</summary>
+    public TokenStore Tokens { get; }
+
+    /// <summary>The sessions of the console.</summary>
+    public SessionStore Sessions { get; }
 
     /// <summary>Checks of the map against the database.</summary>
     public MapService Maps { get; }
@@ -81,6 +89,12 @@ public sealed class OperationalDatabase : IDisposable
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <param name="clock">Tells the time.</param>
     public static UserStore OpenUsers(string database, TimeProvider clock) =>
+        new(DatabaseEngines.Open(database, TimeSpan.FromSeconds(5)), clock);
+
+    /// <summary>The API tokens and sign-in links of a database, where no map is at hand.</summary>
+    /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
+    /// <param name="clock">Tells the time.</param>
+    public static TokenStore OpenTokens(string database, TimeProvider clock) =>
         new(DatabaseEngines.Open(database, TimeSpan.FromSeconds(5)), clock);
 
     /// <summary>Opens a database with its map.</summary>

@@ -137,7 +137,9 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
             or ErrorCode.UnknownRule
             or ErrorCode.UnknownScan
             or ErrorCode.UnknownJob
-            or ErrorCode.UnknownCluster => 404,
+            or ErrorCode.UnknownCluster
+            or ErrorCode.UnknownUser
+            or ErrorCode.UnknownSession => 404,
             ErrorCode.InvalidKey or ErrorCode.InvalidQuery => 400,
             ErrorCode.UnknownField
             or ErrorCode.InvalidChoice
@@ -155,7 +157,8 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
             or ErrorCode.CatalogChanged
             or ErrorCode.DatabaseRefused
             or ErrorCode.ScanRunning
-            or ErrorCode.ClusterTaken => 409,
+            or ErrorCode.ClusterTaken
+            or ErrorCode.LastAdministrator => 409,
             ErrorCode.DatabaseBusy
             or ErrorCode.DatabaseUnavailable
             or ErrorCode.NotInitialised

@@ -1,3 +1,4 @@
+using System.Net.Http.Json;
 using System.Text.Json;
 using System.Text.RegularExpressions;
 using Kettlefog.Cli.Tests;
@@ -369,6 +370,65 @@ public class CliTests(CliFixture fixture)
                 .Service.ClientFor(null)
                 .IssueTokenAsync(new TokenBody("test", "n.quill", "a password of some length"))
         ).User.ShouldBe("n.quill");
+    }
+
+    [Fact]
+    public async Task An_administrator_changes_users_and_ends_their_sessions()
+    {
+        var administrator = fixture.Service.AdministratorToken;
+        var client = fixture.Service.ClientFor(administrator);
+        await client.AddUserAsync(new NewUser("b.fenn", "Bram Fenn", "viewer", "a password of some length"));
+        (await fixture.RunAsync(["users", "change", "b.fenn", "--role", "operator", "--disable"], administrator))
+            .ShouldSucceed()
+            .Output.ShouldBe("b.fenn: Bram Fenn, operator, disabled.\n");
+        (await fixture.RunAsync(["users", "list", "--output", "csv"], administrator))
+            .ShouldSucceed()
+            .Output.ShouldMatch("b\\.fenn,Bram Fenn,operator,disabled,.*");
+        (
+            await fixture.RunAsync(
+                ["users", "change", "b.fenn", "--enable", "--password-stdin"],
+                administrator,
+                input: "another of some length"
+            )
+        )
+            .ShouldSucceed()
+            .Output.ShouldBe("b.fenn: Bram Fenn, operator, enabled.\n");
+        using var http = new HttpClient { BaseAddress = fixture.Service.Address };
+        (
+            await http.PostAsJsonAsync("api/session", new SignInBody("b.fenn", "another of some length"))
+        ).EnsureSuccessStatusCode();
+        (await fixture.RunAsync(["sessions", "list"], administrator)).ShouldSucceed().Output.ShouldContain("b.fenn");
+        (await fixture.RunAsync(["sessions", "end", "--user", "b.fenn"], administrator))
+            .ShouldSucceed()
+            .Output.ShouldBe("1 session of b.fenn ended.\n");
+        (await fixture.RunAsync(["sessions", "end", "9999"], administrator)).Error.ShouldContain(
+            "You have no session 9999."
+        );
+        (await fixture.RunAsync(["sessions", "end"], administrator)).Error.ShouldContain("which session");
+        (await fixture.RunAsync(["users", "change", "b.fenn"], administrator)).Error.ShouldContain("nothing to change");
+        (
+            await fixture.RunAsync(["users", "change", "b.fenn", "--enable", "--disable"], administrator)
+        ).Error.ShouldContain("both disabled and enabled");
+        var name = (await client.SessionAsync()).Name;
+        var refused = await fixture.RunAsync(["users", "change", name, "--role", "viewer"], administrator);
+        refused.ExitCode.ShouldBe(1);
+        refused.Error.ShouldContain("is the last administrator.");
+    }
+
+    [Fact]
+    public async Task Who_is_locked_out_gets_in_again_on_the_machine_itself()
+    {
+        var client = fixture.Service.ClientFor(fixture.Service.AdministratorToken);
+        await client.AddUserAsync(new NewUser("p.rook", "Pell Rook", "viewer", "a password of some length"));
+        await client.ChangeUserAsync("p.rook", new UserChangeBody(IsDisabled: true));
+        (await fixture.Service.OnMachineAsync("change-user", "p.rook", "--enable", "--role", "administrator")).ShouldBe(
+            "p.rook: Pell Rook, administrator, enabled."
+        );
+        var token = await fixture.Service.OnMachineAsync("token", "--user", "p.rook", "--days", "3");
+        (await fixture.RunAsync(["whoami"], token)).ShouldSucceed().Output.ShouldContain("administrator");
+        var listed = (await client.TokensAsync()).Single(each => each.User == "p.rook");
+        (listed.ExpiresAt!.Value - listed.CreatedAt).TotalDays.ShouldBe(3);
+        await client.ChangeUserAsync("p.rook", new UserChangeBody(Role: "viewer"));
     }
 
     private static T Read<T>(Ran ran) =>

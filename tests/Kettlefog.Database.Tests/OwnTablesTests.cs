@@ -44,7 +44,7 @@ public abstract class OwnTablesTests(Engine engine)
 
         // Generated numbers continue after restored ones.
         await again.Users.AddAsync("m.ashe", "M. Ashe", Role.Viewer, null, default);
-        await again.Users.IssueAsync("m.ashe", TokenPurpose.Api, "one", null, default);
+        await again.Tokens.IssueAsync("m.ashe", TokenPurpose.Api, "one", null, false, default);
     }
 
     [Fact]

@@ -12,7 +12,7 @@ public abstract class UserTests(Engine engine)
         using var ledger = await Ledger.OpenAsync(engine);
         var users = ledger.Database.Users;
         await users.AddAsync("c.weeks", "Corin Weeks", Role.Operator, "fog over the quay", default);
-        var token = await users.IssueAsync("c.weeks", TokenPurpose.Api, "test", null, default);
+        var token = await ledger.Database.Tokens.IssueAsync("c.weeks", TokenPurpose.Api, "test", null, false, default);
         var stored = string.Join(
             '\n',
             ledger
@@ -27,8 +27,8 @@ public abstract class UserTests(Engine engine)
         (await users.CheckPasswordAsync("c.weeks", "fog over the quay", default))!.Role.ShouldBe(Role.Operator);
         (await users.CheckPasswordAsync("c.weeks", "fog over the key", default)).ShouldBeNull();
         (await users.CheckPasswordAsync("nobody", "fog over the quay", default)).ShouldBeNull();
-        (await users.CheckTokenAsync(token, default))!.Name.ShouldBe("c.weeks");
-        (await users.CheckTokenAsync(token + "0", default)).ShouldBeNull();
+        (await ledger.Database.Tokens.CheckAsync(token, default))!.Name.ShouldBe("c.weeks");
+        (await ledger.Database.Tokens.CheckAsync(token + "0", default)).ShouldBeNull();
     }
 
     [Fact]
@@ -37,12 +37,26 @@ public abstract class UserTests(Engine engine)
         using var ledger = await Ledger.OpenAsync(engine);
         var users = ledger.Database.Users;
         await users.AddAsync("c.weeks", "Corin Weeks", Role.Operator, null, default);
-        var link = await users.IssueAsync("c.weeks", TokenPurpose.SignInLink, "link", TimeSpan.FromHours(1), default);
-        (await users.CheckTokenAsync(link, default)).ShouldBeNull();
-        (await users.RedeemLinkAsync(link, default))!.Name.ShouldBe("c.weeks");
-        (await users.RedeemLinkAsync(link, default)).ShouldBeNull();
-        var late = await users.IssueAsync("c.weeks", TokenPurpose.SignInLink, "link", TimeSpan.FromHours(-1), default);
-        (await users.RedeemLinkAsync(late, default)).ShouldBeNull();
+        var link = await ledger.Database.Tokens.IssueAsync(
+            "c.weeks",
+            TokenPurpose.SignInLink,
+            "link",
+            TimeSpan.FromHours(1),
+            false,
+            default
+        );
+        (await ledger.Database.Tokens.CheckAsync(link, default)).ShouldBeNull();
+        (await ledger.Database.Tokens.RedeemLinkAsync(link, default))!.Name.ShouldBe("c.weeks");
+        (await ledger.Database.Tokens.RedeemLinkAsync(link, default)).ShouldBeNull();
+        var late = await ledger.Database.Tokens.IssueAsync(
+            "c.weeks",
+            TokenPurpose.SignInLink,
+            "link",
+            TimeSpan.FromHours(-1),
+            false,
+            default
+        );
+        (await ledger.Database.Tokens.RedeemLinkAsync(late, default)).ShouldBeNull();
         (await users.CheckPasswordAsync("c.weeks", "", default)).ShouldBeNull(
             "a user without a password has none to guess"
         );
@@ -54,11 +68,11 @@ public abstract class UserTests(Engine engine)
         using var ledger = await Ledger.OpenAsync(engine);
         var users = ledger.Database.Users;
         await users.AddAsync("c.weeks", "Corin Weeks", Role.Operator, null, default);
-        var token = await users.IssueAsync("c.weeks", TokenPurpose.Api, "test", null, default);
-        var id = (await users.ListTokensAsync("c.weeks", default)).Single().Id;
-        (await users.RevokeAsync(id, "h.trewin", default)).ShouldBeFalse();
-        (await users.RevokeAsync(id, "c.weeks", default)).ShouldBeTrue();
-        (await users.CheckTokenAsync(token, default)).ShouldBeNull();
+        var token = await ledger.Database.Tokens.IssueAsync("c.weeks", TokenPurpose.Api, "test", null, false, default);
+        var id = (await ledger.Database.Tokens.ListAsync("c.weeks", default)).Single().Id;
+        (await ledger.Database.Tokens.RevokeAsync(id, "h.trewin", default)).ShouldBeFalse();
+        (await ledger.Database.Tokens.RevokeAsync(id, "c.weeks", default)).ShouldBeTrue();
+        (await ledger.Database.Tokens.CheckAsync(token, default)).ShouldBeNull();
     }
 
     [Theory]

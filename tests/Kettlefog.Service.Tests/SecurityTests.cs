@@ -36,7 +36,7 @@ public class SecurityTests(ServiceFixture fixture)
                 using var request = new HttpRequestMessage(HttpMethod.Parse(method), address);
                 if (token is not null)
                     request.Headers.Authorization = new("Bearer", token);
-                if (method is "post" or "put")
+                if (method is "post" or "put" or "patch")
                     request.Content = JsonContent.Create(new { });
                 using var response = await http.SendAsync(request);
                 response.StatusCode.ShouldBe(HttpStatusCode.Unauthorized, $"{method} {path}");

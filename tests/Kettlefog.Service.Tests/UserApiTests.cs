@@ -1,4 +1,7 @@
+using System.Net;
+using System.Net.Http.Json;
 using Kettlefog.Contracts;
+using Kettlefog.Testing;
 
 namespace Kettlefog.Service.Tests;
 
@@ -19,6 +22,7 @@ public class UserApiTests(ServiceFixture fixture)
         (await client.SessionAsync()).FullName.ShouldBe("Nessa Quill");
         var token = (await client.TokensAsync()).ShouldHaveSingleItem();
         token.Label.ShouldBe("laptop");
+        (token.ExpiresAt!.Value - token.CreatedAt).TotalDays.ShouldBe(365);
         (await administrator.TokensAsync()).Count.ShouldBeGreaterThan(3, "an administrator sees everybody's");
         await MergeApiTests.RefusedAsync(() => fixture.Service.Client.RevokeTokenAsync(token.Id), 404, "unknown-entry");
         await client.RevokeTokenAsync(token.Id);
@@ -52,5 +56,151 @@ public class UserApiTests(ServiceFixture fixture)
             "sign-in-refused"
         );
         await MergeApiTests.RefusedAsync(() => stranger.IssueTokenAsync(new TokenBody("x")), 401, "sign-in-refused");
+    }
+
+    [Fact]
+    public async Task A_session_that_is_over_is_over_for_every_copy_of_its_cookie()
+    {
+        await using var service = await RunningService.StartAsync(12);
+        var administrator = service.ClientFor(service.AdministratorToken);
+        using var first = await SignInAsync(service);
+        using var second = await SignInAsync(service);
+        var sessions = (await first.Http.GetFromJsonAsync<List<OpenSessionView>>("api/sessions"))!;
+        sessions
+            .Select(session => (session.User, session.Address, session.IsCurrent))
+            .ShouldBe([("c.weeks", "127.0.0.1", false), ("c.weeks", "127.0.0.1", true)]);
+        (await administrator.UsersAsync())
+            .Single(user => user.Name == "c.weeks")
+            .LastSignInAt!.Value.ShouldBe(DateTimeOffset.UtcNow, TimeSpan.FromMinutes(1));
+
+        // Signing out ends the session itself, not just the cookie of one browser.
+        using var copy = first.Copy();
+        (await copy.Http.GetAsync("api/session")).StatusCode.ShouldBe(HttpStatusCode.OK);
+        (await first.Http.DeleteAsync("api/session")).StatusCode.ShouldBe(HttpStatusCode.NoContent);
+        (await copy.Http.GetAsync("api/session")).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
+        (await second.Http.GetAsync("api/session")).StatusCode.ShouldBe(HttpStatusCode.OK);
+
+        await administrator.EndSessionAsync(sessions[0].Id);
+        (await second.Http.GetAsync("api/session")).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
+        await MergeApiTests.RefusedAsync(() => administrator.EndSessionAsync(9999), 404, "unknown-session");
+        using var third = await SignInAsync(service);
+        await MergeApiTests.RefusedAsync(() => service.Client.EndSessionsAsync("c.weeks"), 403, "not-allowed");
+        (await administrator.EndSessionsAsync("c.weeks")).Count.ShouldBe(1);
+        (await third.Http.GetAsync("api/session")).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
+    }
+
+    [Fact]
+    public async Task A_user_is_changed_at_once_and_the_last_administrator_is_not()
+    {
+        await using var service = await RunningService.StartAsync(12);
+        var administrator = service.ClientFor(service.AdministratorToken);
+        using var browser = await SignInAsync(service);
+        (await browser.Http.GetAsync("api/users")).StatusCode.ShouldBe(HttpStatusCode.Forbidden);
+        (await administrator.ChangeUserAsync("c.weeks", new UserChangeBody(Role: "administrator"))).Role.ShouldBe(
+            "administrator"
+        );
+        (await browser.Http.GetAsync("api/users")).StatusCode.ShouldBe(HttpStatusCode.OK);
+        await administrator.ChangeUserAsync("c.weeks", new UserChangeBody(Role: "operator", FullName: "C. Weeks"));
+        (await browser.Http.GetFromJsonAsync<SessionView>("api/session"))!.FullName.ShouldBe("C. Weeks");
+
+        (
+            await administrator.ChangeUserAsync("c.weeks", new UserChangeBody(IsDisabled: true))
+        ).DisabledAt.ShouldNotBeNull();
+        (await browser.Http.GetAsync("api/session")).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
+        await MergeApiTests.RefusedAsync(() => service.Client.SessionAsync(), 401, "not-signed-in");
+        await administrator.ChangeUserAsync("c.weeks", new UserChangeBody(IsDisabled: false));
+        (await service.Client.SessionAsync()).Name.ShouldBe("c.weeks");
+
+        var admin = (await administrator.SessionAsync()).Name;
+        var refused = await MergeApiTests.RefusedAsync(
+            () => administrator.ChangeUserAsync(admin, new UserChangeBody(IsDisabled: true)),
+            409,
+            "last-administrator"
+        );
+        refused.Hint.ShouldBe("Make somebody else an administrator first.");
+        await MergeApiTests.RefusedAsync(
+            () => administrator.ChangeUserAsync("nobody", new UserChangeBody(Role: "viewer")),
+            404,
+            "unknown-user"
+        );
+        await MergeApiTests.RefusedAsync(
+            () => service.Client.ChangeUserAsync("c.weeks", new UserChangeBody(Role: "administrator")),
+            403,
+            "not-allowed"
+        );
+    }
+
+    [Fact]
+    public async Task One_changes_the_own_password_with_the_one_until_now()
+    {
+        await using var service = await RunningService.StartAsync(12);
+        using var browser = await SignInAsync(service);
+        using var refused = await browser.Http.PutAsJsonAsync(
+            "api/session/password",
+            new PasswordBody("a guess, no more", "spring and neap")
+        );
+        refused.StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity);
+        (
+            await browser.Http.PutAsJsonAsync(
+                "api/session/password",
+                new PasswordBody("tide over the bar", "spring and neap")
+            )
+        ).StatusCode.ShouldBe(HttpStatusCode.NoContent);
+        (await browser.Http.GetAsync("api/session")).StatusCode.ShouldBe(HttpStatusCode.OK, "one stays signed in here");
+        await MergeApiTests.RefusedAsync(
+            () => service.ClientFor(null).IssueTokenAsync(new TokenBody("x", "c.weeks", "tide over the bar")),
+            401,
+            "sign-in-refused"
+        );
+    }
+
+    [Theory]
+    [InlineData(0)]
+    [InlineData(3651)]
+    public async Task A_token_is_valid_for_a_number_of_days_that_makes_sense(int days) =>
+        (
+            await MergeApiTests.RefusedAsync(
+                () => fixture.Service.Client.IssueTokenAsync(new TokenBody("x", Days: days)),
+                422,
+                "invalid-choice"
+            )
+        ).Hint.ShouldBe("Use 1 to 3650 days.");
+
+    private static async Task<Browser> SignInAsync(RunningService service)
+    {
+        var browser = new Browser(service.Address, new CookieContainer());
+        using var signedIn = await browser.Http.PostAsJsonAsync(
+            "api/session",
+            new SignInBody("c.weeks", "tide over the bar")
+        );
+        signedIn.StatusCode.ShouldBe(HttpStatusCode.OK);
+        var session = (await signedIn.Content.ReadFromJsonAsync<SessionView>())!;
+        browser.Http.DefaultRequestHeaders.Add("X-Kettlefog-Antiforgery", session.AntiForgery);
+        return browser;
+    }
+
+    /// <summary>An HTTP client with the cookies of a signed-in browser.</summary>
+    private sealed class Browser : IDisposable
+    {
+        private readonly Uri _address;
+        private readonly CookieContainer _cookies;
+
+        public Browser(Uri address, CookieContainer cookies)
+        {
+            (_address, _cookies) = (address, cookies);
+            Http = new HttpClient(new HttpClientHandler { CookieContainer = cookies }) { BaseAddress = address };
+        }
+
+        public HttpClient Http { get; }
+
+        /// <summary>Another browser with the same cookies, which it keeps whatever the first is told.</summary>
+        public Browser Copy()
+        {
+            var cookies = new CookieContainer();
+            cookies.Add(_cookies.GetAllCookies());
+            return new Browser(_address, cookies);
+        }
+
+        public void Dispose() => Http.Dispose();
     }
 }

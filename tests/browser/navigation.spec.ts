@@ -1,4 +1,4 @@
-import { expect } from "@playwright/test";
+import { expect, type Locator } from "@playwright/test";
 import { test } from "./service";
 
 test.describe("a way through the console", () => {
@@ -46,6 +46,36 @@ test.describe("a way through the console", () => {
     await expect(page.getByRole("heading", { name: /^Compare \d+ contacts$/ })).toBeVisible();
     await page.goBack();
     await expect(page.locator("tr.cursor")).toHaveAttribute("aria-rowindex", "6");
+  });
+
+  test("gives the focus back after each dialog", async ({ page, service }) => {
+    await service.signIn(page);
+    const opens = async (from: Locator, key: string, title: string) => {
+      await from.focus();
+      await page.keyboard.press(key);
+      await expect(page.getByRole("dialog", { name: title })).toBeVisible();
+      await page.keyboard.press("Escape");
+      await expect(page.getByRole("dialog")).toHaveCount(0);
+      await expect(from).toBeFocused();
+    };
+    const record = page.getByRole("link", { name: "1006", exact: true });
+    await opens(record, "Control+k", "Find anything");
+    await opens(page.getByRole("button", { name: "Find (Ctrl+K)" }), "Enter", "Find anything");
+    await opens(record, "?", "Keys");
+    await opens(page.getByRole("button", { name: "Keys (?)" }), "Enter", "Keys");
+
+    const [master, duplicate] = service
+      .foreign(
+        "SELECT vendor_id FROM vendor WHERE vendor_id > 1020 AND currency = 'GBP' AND legal_entity = 'SHT' AND status = 'active' ORDER BY 1 LIMIT 2",
+      )
+      .split("\n");
+    const plan = { recordType: "vendor", master, duplicates: [duplicate] };
+    const { fingerprint } = (await service.call("/api/plans", plan)) as { fingerprint: string };
+    const merge = (await service.call("/api/merges", { plan, fingerprint, reason: "" })) as {
+      summary: { number: number };
+    };
+    await page.goto(`${service.address}/history/${merge.summary.number}`);
+    await opens(page.getByRole("button", { name: /^Reverse/ }), "Enter", `Reverse merge ${merge.summary.number}`);
   });
 
   test("finds an exact key first, and keeps the selection in sight", async ({ page, service }) => {

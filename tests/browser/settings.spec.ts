@@ -1,6 +1,8 @@
 import { expect } from "@playwright/test";
 import { test } from "./service";
 
+type Session = { role: string };
+
 test.describe("settings", () => {
   test("show the map as it was read, and let an administrator add users and tokens", async ({
     page,
@@ -10,7 +12,10 @@ test.describe("settings", () => {
     await page.keyboard.press("g");
     await page.keyboard.press("s");
     await expect(page.getByRole("heading", { name: "Settings" })).toBeVisible();
+    const section = (name: string) => page.getByRole("tab", { name, exact: true }).click();
+    await section("Health");
     await expect(page.getByRole("region", { name: "Health" })).toContainText("works");
+    await section("Map");
     const map = page.getByRole("region", { name: "The map" });
     await expect(
       map
@@ -23,6 +28,8 @@ test.describe("settings", () => {
       map.getByRole("table", { name: "Fields" }).getByRole("row", { name: /Hull number/ }),
     ).toBeVisible();
 
+    await section("People");
+    await expect(page).toHaveURL(`${service.address}/settings`);
     const users = page.getByRole("region", { name: "Users" });
     await expect(users.getByRole("button", { name: "Add" })).toBeDisabled();
     await users.getByLabel("Name", { exact: true }).fill("t.harker");
@@ -36,7 +43,10 @@ test.describe("settings", () => {
     await expect(page.getByText("Tamsin Harker can sign in as 't.harker'.")).toBeVisible();
     await expect(users.getByRole("row", { name: /^t.harker Tamsin Harker viewer/ })).toBeVisible();
 
+    await section("Tokens");
+    await expect(page).toHaveURL(`${service.address}/settings/tokens`);
     const tokens = page.getByRole("region", { name: "Tokens" });
+    await tokens.getByLabel("Valid for").selectOption("30 days");
     await tokens.getByLabel("Purpose").fill("nightly export");
     await tokens.getByLabel("Purpose").press("Enter");
     const secret = await tokens.locator("code").innerText();
@@ -51,11 +61,90 @@ test.describe("settings", () => {
     expect((await asProgram()).status).toBe(401);
   });
 
+  test("let an administrator change users and end sessions, but keep the last administrator", async ({
+    page,
+    browser,
+    service,
+  }) => {
+    const elsewhere = await browser.newPage();
+    await service.signIn(elsewhere);
+    await service.signIn(page, "m.ashe");
+    await page.goto(`${service.address}/settings`);
+    const users = page.getByRole("region", { name: "Users" });
+    const dialog = page.getByRole("dialog");
+
+    // A new role holds at once where the user works.
+    await users.getByRole("button", { name: "Change Corin Weeks" }).press("Enter");
+    await expect(dialog.getByLabel("Full name")).toBeFocused();
+    await expect(dialog.getByText("Nothing is changed yet.")).toBeVisible();
+    await expect(dialog.getByRole("button", { name: "Save" })).toBeDisabled();
+    await dialog.getByLabel("Role").selectOption("viewer");
+    await dialog.getByRole("button", { name: "Save" }).click();
+    await expect(page.getByText("Corin Weeks: viewer, may sign in.")).toBeVisible();
+    await expect(users.getByRole("button", { name: "Change Corin Weeks" })).toBeFocused();
+    await expect(users.getByRole("row", { name: /^c.weeks Corin Weeks viewer/ })).toBeVisible();
+    expect(
+      ((await (await elsewhere.request.get(`${service.address}/api/session`)).json()) as Session).role,
+    ).toBe("viewer");
+
+    // Whose session is ended signs in again over the page.
+    const sessions = page.getByRole("region", { name: "Sessions" });
+    await expect(sessions.getByText("this session")).toBeVisible();
+    await sessions
+      .getByRole("button", { name: /^End the session of c.weeks/ })
+      .first()
+      .click();
+    await expect(sessions.getByRole("row", { name: /^c.weeks/ })).toHaveCount(0);
+    await elsewhere.getByRole("link", { name: "History" }).click();
+    await expect(elsewhere.getByRole("dialog", { name: "Your session has ended" })).toBeVisible();
+
+    await users.getByRole("button", { name: "Change Corin Weeks" }).click();
+    await dialog.getByLabel("Role").selectOption("operator");
+    await dialog.getByLabel("May sign in").uncheck();
+    await dialog.getByRole("button", { name: "Save" }).click();
+    await expect(users.getByRole("row", { name: /^c.weeks Corin Weeks operator disabled/ })).toBeVisible();
+
+    await users.getByRole("button", { name: "Change Maud Ashe" }).click();
+    await dialog.getByLabel("May sign in").uncheck();
+    await dialog.getByRole("button", { name: "Save" }).click();
+    await expect(dialog.getByRole("alert")).toContainText("Maud Ashe is the last administrator.");
+    await page.keyboard.press("Escape");
+    await expect(
+      users.getByRole("row", { name: /^m.ashe Maud Ashe administrator may sign in/ }),
+    ).toBeVisible();
+    await elsewhere.close();
+    service.onMachine("change-user", "c.weeks", "--enable");
+    service.forgetSessions();
+  });
+
+  test("let everybody change the own password", async ({ page, service }) => {
+    await service.signIn(page);
+    await page.goto(`${service.address}/settings`);
+    const own = page.getByRole("region", { name: "Your password" });
+    await own.getByLabel("Current password").fill("not this one");
+    await own.getByLabel("New password").fill("spring");
+    await expect(own.getByText("The new password needs at least 10 characters.")).toBeVisible();
+    await own.getByLabel("New password").fill("spring and neap");
+    await own.getByRole("button", { name: "Change password" }).click();
+    await expect(own.getByRole("alert")).toContainText("The current password is wrong.");
+    service.onMachine("change-user", "c.weeks", "--password-stdin");
+    service.forgetSessions();
+    await service.signIn(page);
+    await page.goto(`${service.address}/settings`);
+    await own.getByLabel("Current password").fill("tide over the bar");
+    await own.getByLabel("New password").fill("spring and neap");
+    await own.getByRole("button", { name: "Change password" }).click();
+    await expect(page.getByText("Your password is changed. Your other sessions have ended.")).toBeVisible();
+    await page.reload();
+    await expect(own).toBeVisible();
+    service.forgetSessions();
+  });
+
   test("tell others why they see no users, and keep light, dark and contrast", async ({ page, service }) => {
     await service.signIn(page);
     await page.getByRole("button", { name: "Corin Weeks" }).click();
     await page.getByRole("menuitem", { name: "Settings (g s)" }).click();
-    await expect(page.getByText("Only administrators can see and add users.")).toBeVisible();
+    await expect(page.getByText("Only administrators can see and change users.")).toBeVisible();
     await page.getByRole("button", { name: "Corin Weeks" }).click();
     await page.getByRole("menuitem", { name: "High contrast" }).click();
     await page.getByRole("button", { name: "Corin Weeks" }).click();

@@ -33,6 +33,7 @@ export type ClusterPlace = Schemas["ClusterPlaceView"];
 export type PlaceQuery = NonNullable<paths["/api/clusters/{id}/place"]["get"]["parameters"]["query"]>;
 export type ClusterQuery = NonNullable<paths["/api/clusters"]["get"]["parameters"]["query"]>;
 export type Session = Schemas["SessionView"];
+export type User = Schemas["UserView"];
 
 /** The service refused a request, or could not be reached; nothing was changed by it. */
 export class Refused extends Error {
@@ -140,9 +141,16 @@ export const api = {
   mapReading: () => answer(http.GET("/api/map/details")),
   users: () => answer(http.GET("/api/users")),
   addUser: (body: Schemas["NewUser"]) => answer(http.POST("/api/users", { body })),
+  changeUser: (name: string, body: Schemas["UserChangeBody"]) =>
+    answer(http.PATCH("/api/users/{name}", { params: { path: { name } }, body })),
+  changePassword: (body: Schemas["PasswordBody"]) => answer(http.PUT("/api/session/password", { body })),
+  sessions: () => answer(http.GET("/api/sessions")),
+  endSession: (id: number) => answer(http.DELETE("/api/sessions/{id}", { params: { path: { id } } })),
+  endSessions: (name: string) =>
+    answer(http.DELETE("/api/users/{name}/sessions", { params: { path: { name } } })),
   tokens: () => answer(http.GET("/api/tokens")),
-  issueToken: (label: string) =>
-    answer(http.POST("/api/tokens", { body: { label, name: null, password: null } })),
+  issueToken: (label: string, days: number) =>
+    answer(http.POST("/api/tokens", { body: { label, name: null, password: null, days } })),
   revokeToken: (id: number) => answer(http.DELETE("/api/tokens/{id}", { params: { path: { id } } })),
   health: () => fetch("/healthz").then((response) => response.json() as Promise<Health>),
   search: (

@@ -1,8 +1,9 @@
-import { Button, Checkbox, Modal, NativeSelect, TextInput } from "@mantine/core";
+import { Button, Checkbox, NativeSelect, TextInput } from "@mantine/core";
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { api, type Job, Refused, type Schemas, type Session } from "../api/client";
+import { Dialog } from "../ui/Dialog";
 import { JobBar } from "../ui/JobBar";
 import { ProblemNote } from "../ui/ProblemNote";
 import { refreshAll } from "../ui/refresh";
@@ -32,13 +33,25 @@ export function ReverseMerge({
       </Button>
       {viewer && <span className="why">Your role has read-only access.</span>}
       {query.get("back") === "true" && !viewer && (
-        <Dialog number={number} needsReason={needsReason} close={() => setQuery({}, { replace: true })} />
+        <ReversalDialog
+          number={number}
+          needsReason={needsReason}
+          close={() => setQuery({}, { replace: true })}
+        />
       )}
     </div>
   );
 }
 
-function Dialog({ number, needsReason, close }: { number: number; needsReason: boolean; close: () => void }) {
+function ReversalDialog({
+  number,
+  needsReason,
+  close,
+}: {
+  number: number;
+  needsReason: boolean;
+  close: () => void;
+}) {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const [withLater, setWithLater] = useState(false);
@@ -97,13 +110,7 @@ function Dialog({ number, needsReason, close }: { number: number; needsReason: b
         ? "It cannot be reversed like this."
         : "Loading what will be restored…";
   return (
-    <Modal
-      opened
-      onClose={close}
-      title={`Reverse merge ${number}`}
-      size={1000}
-      closeButtonProps={{ "aria-label": "Close" }}
-    >
+    <Dialog close={close} title={`Reverse merge ${number}`} size={1000}>
       {reverse.error && <ProblemNote error={reverse.error} />}
       {plan.error && <ProblemNote error={plan.error} />}
       {standsUnder && plan.error instanceof Refused && plan.error.problem.details.length > 0 && (
@@ -183,6 +190,6 @@ function Dialog({ number, needsReason, close }: { number: number; needsReason: b
           Reverse merge
         </Button>
       </div>
-    </Modal>
+    </Dialog>
   );
 }

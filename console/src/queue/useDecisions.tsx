@@ -1,7 +1,8 @@
-import { Button, Modal, TextInput } from "@mantine/core";
+import { Button, TextInput } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useId, useState } from "react";
 import { api, type Cluster, Refused, type Schemas } from "../api/client";
+import { Dialog } from "../ui/Dialog";
 import { counted } from "../ui/format";
 import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
@@ -207,13 +208,7 @@ function DecisionPanel({
   const earliest = dayFromNow(1);
   const why = question.kind === "postpone" && until < earliest ? "Choose a day after today." : null;
   return (
-    <Modal
-      opened
-      onClose={close}
-      title={title}
-      closeButtonProps={{ "aria-label": "Close" }}
-      transitionProps={{ duration: 0 }}
-    >
+    <Dialog close={close} title={title}>
       <form
         id={form}
         onSubmit={(event) => {
@@ -266,6 +261,6 @@ function DecisionPanel({
           <span className="why">{why}</span>
         </div>
       </form>
-    </Modal>
+    </Dialog>
   );
 }

@@ -1,7 +1,7 @@
-import { Modal } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { api, type Session } from "../api/client";
+import { Dialog } from "../ui/Dialog";
 import { refreshAll } from "../ui/refresh";
 import { SignInForm } from "./SignInForm";
 
@@ -26,9 +26,8 @@ export function SignInAgain({ session }: { session: Session }) {
     },
   });
   return (
-    <Modal
-      opened
-      onClose={() => {}}
+    <Dialog
+      close={() => {}}
       withCloseButton={false}
       closeOnEscape={false}
       closeOnClickOutside={false}
@@ -41,6 +40,6 @@ export function SignInAgain({ session }: { session: Session }) {
         isPending={signIn.isPending}
         signIn={signIn.mutate}
       />
-    </Modal>
+    </Dialog>
   );
 }

@@ -2,9 +2,19 @@ import { Tabs } from "@mantine/core";
 import { useSearchParams } from "react-router";
 import type { MapReading, RecordTypeDetails } from "../api/client";
 import { ruleInWords } from "../merge/choices";
+import { ProblemNote } from "../ui/ProblemNote";
+import { Reading } from "../ui/Reading";
+import { useMapReading } from "./useMapReading";
 
 /** The map as the service read it, type by type, and what the database lacks for it. */
-export function MapPanel({ reading }: { reading: MapReading }) {
+export function MapPanel() {
+  const reading = useMapReading();
+  if (reading.error) return <ProblemNote error={reading.error} retry={() => reading.refetch()} />;
+  if (!reading.data) return <Reading what="the map" rows={8} />;
+  return <WholeMap reading={reading.data} />;
+}
+
+function WholeMap({ reading }: { reading: MapReading }) {
   const [query, setQuery] = useSearchParams();
   return (
     <section className="panel" aria-label="The map">

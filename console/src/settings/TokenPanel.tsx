@@ -1,4 +1,4 @@
-import { Button, TextInput } from "@mantine/core";
+import { Button, NativeSelect, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { api, type Session } from "../api/client";
@@ -6,15 +6,23 @@ import { moment } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
 
+const lifetimes = [
+  { value: "7", label: "7 days" },
+  { value: "30", label: "30 days" },
+  { value: "90", label: "90 days" },
+  { value: "365", label: "1 year" },
+];
+
 /** The tokens by which programs work in somebody's name. A secret is shown once, when it is made. */
 export function TokenPanel({ session }: { session: Session }) {
   const queries = useQueryClient();
   const [label, setLabel] = useState("");
+  const [days, setDays] = useState("365");
   const [asked, setAsked] = useState<number | null>(null);
   const tokens = useQuery({ queryKey: ["tokens"], queryFn: api.tokens });
   const fresh = () => queries.invalidateQueries({ queryKey: ["tokens"] });
   const issue = useMutation({
-    mutationFn: () => api.issueToken(label.trim()),
+    mutationFn: () => api.issueToken(label.trim(), Number(days)),
     onSuccess: () => setLabel(""),
     onSettled: fresh,
   });
@@ -55,6 +63,7 @@ export function TokenPanel({ session }: { session: Session }) {
               <th>For</th>
               <th>User</th>
               <th>Created</th>
+              <th>Expires</th>
               <th>
                 <span className="visually-hidden">Revoke</span>
               </th>
@@ -66,6 +75,9 @@ export function TokenPanel({ session }: { session: Session }) {
                 <td dir="auto">{token.label || <span className="muted">nothing said</span>}</td>
                 <td>{token.user}</td>
                 <td className="short">{moment(token.createdAt)}</td>
+                <td className="short">
+                  {token.expiresAt ? moment(token.expiresAt) : <span className="muted">never</span>}
+                </td>
                 <td className="short">
                   {asked === token.id ? (
                     <>
@@ -104,6 +116,13 @@ export function TokenPanel({ session }: { session: Session }) {
           label="Purpose"
           value={label}
           onChange={(event) => setLabel(event.currentTarget.value)}
+        />
+        <NativeSelect
+          size="xs"
+          label="Valid for"
+          value={days}
+          data={lifetimes}
+          onChange={(event) => setDays(event.currentTarget.value)}
         />
         <Button
           size="compact-md"

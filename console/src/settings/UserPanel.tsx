@@ -1,27 +1,23 @@
 import { Button, NativeSelect, PasswordInput, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { api, type Session } from "../api/client";
+import { api, type Session, type User } from "../api/client";
 import { moment } from "../ui/format";
 import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
-
-const roles = [
-  { value: "viewer", label: "viewer: looks" },
-  { value: "operator", label: "operator: merges and decides" },
-  { value: "approver", label: "approver: as operator" },
-  { value: "administrator", label: "administrator: users and rules too" },
-];
+import { ChangeUser } from "./ChangeUser";
+import { roles } from "./roles";
 
 const nobody = { name: "", fullName: "", role: "operator", password: "" };
 
 /** Who may sign in, and in which role. */
 export function UserPanel({ session }: { session: Session }) {
-  const mayNot = session.role === "administrator" ? null : "Only administrators can see and add users.";
+  const mayNot = session.role === "administrator" ? null : "Only administrators can see and change users.";
   const queries = useQueryClient();
   const notices = useNotices();
   const [fresh, setFresh] = useState(nobody);
+  const [changed, setChanged] = useState<User | null>(null);
   const users = useQuery({ queryKey: ["users"], queryFn: api.users, enabled: mayNot === null });
   const add = useMutation({
     mutationFn: () =>
@@ -61,7 +57,12 @@ export function UserPanel({ session }: { session: Session }) {
               <th>Name</th>
               <th>Full name</th>
               <th>Role</th>
+              <th>State</th>
+              <th>Last sign-in</th>
               <th>Added</th>
+              <th>
+                <span className="visually-hidden">Change</span>
+              </th>
             </tr>
           </thead>
           <tbody>
@@ -70,7 +71,27 @@ export function UserPanel({ session }: { session: Session }) {
                 <td>{user.name}</td>
                 <td dir="auto">{user.fullName}</td>
                 <td>{user.role}</td>
+                <td>
+                  {user.disabledAt ? (
+                    <strong title={`since ${moment(user.disabledAt)}`}>disabled</strong>
+                  ) : (
+                    "may sign in"
+                  )}
+                </td>
+                <td className="short">
+                  {user.lastSignInAt ? moment(user.lastSignInAt) : <span className="muted">not known</span>}
+                </td>
                 <td className="short">{moment(user.createdAt)}</td>
+                <td className="short">
+                  <Button
+                    size="compact-xs"
+                    variant="default"
+                    aria-label={`Change ${user.fullName}`}
+                    onClick={() => setChanged(user)}
+                  >
+                    Change…
+                  </Button>
+                </td>
               </tr>
             ))}
           </tbody>
@@ -114,6 +135,7 @@ export function UserPanel({ session }: { session: Session }) {
         </form>
       )}
       {add.error && <ProblemNote error={add.error} />}
+      {changed && <ChangeUser user={changed} close={() => setChanged(null)} />}
     </section>
   );
 }

@@ -1,9 +1,10 @@
-import { Modal, TextInput } from "@mantine/core";
+import { TextInput } from "@mantine/core";
 import { keepPreviousData, useQueries } from "@tanstack/react-query";
 import { type KeyboardEvent, useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type MapView } from "../api/client";
 import { queueAddress } from "../queue/filter";
+import { Dialog } from "../ui/Dialog";
 import { type ActionOf, shownKey } from "../ui/keyMap";
 import { actionsNow } from "../ui/useKeys";
 
@@ -32,7 +33,7 @@ const actions = (): Target[] =>
     }));
 
 /** Finds records of all types, pages, and the actions of the page, from anywhere; each is a key away. */
-export function Finder({ map, opened, close }: { map: MapView; opened: boolean; close: () => void }) {
+export function Finder({ map, close }: { map: MapView; close: () => void }) {
   const [typed, setTyped] = useState("");
   const [asked, setAsked] = useState("");
   const [cursor, setCursor] = useState(0);
@@ -46,7 +47,7 @@ export function Finder({ map, opened, close }: { map: MapView; opened: boolean; 
     queries: map.recordTypes.map((type) => ({
       queryKey: ["records", type.name, "finder", asked],
       queryFn: () => api.search(type.name, { q: asked, size: mostOfType, retired: true }),
-      enabled: opened && asked.length > 0,
+      enabled: asked.length > 0,
       placeholderData: keepPreviousData,
     })),
   });
@@ -107,14 +108,7 @@ export function Finder({ map, opened, close }: { map: MapView; opened: boolean; 
     if (event.key === "Enter") go(targets[current]);
   };
   return (
-    <Modal
-      opened={opened}
-      onClose={close}
-      withCloseButton={false}
-      size="lg"
-      yOffset="10vh"
-      title="Find anything"
-    >
+    <Dialog close={close} withCloseButton={false} size="lg" yOffset="10vh" title="Find anything">
       <TextInput
         aria-label="Find anything"
         placeholder="A record of any type, a page or an action; * and ? stand for letters"
@@ -155,6 +149,6 @@ export function Finder({ map, opened, close }: { map: MapView; opened: boolean; 
               ? "No matches."
               : ""}
       </div>
-    </Modal>
+    </Dialog>
   );
 }

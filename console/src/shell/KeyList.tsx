@@ -1,16 +1,11 @@
-import { Kbd, Modal } from "@mantine/core";
+import { Kbd } from "@mantine/core";
+import { Dialog } from "../ui/Dialog";
 import { type KeyUse, keyMap, type Scope, scopeTitles } from "../ui/keyMap";
 
 /** The keys of the console. */
-export function KeyList({ opened, close }: { opened: boolean; close: () => void }) {
+export function KeyList({ close }: { close: () => void }) {
   return (
-    <Modal
-      opened={opened}
-      onClose={close}
-      title="Keys"
-      size="xl"
-      closeButtonProps={{ "aria-label": "Close" }}
-    >
+    <Dialog close={close} title="Keys" size="xl">
       <div className="key-list">
         {(Object.entries(keyMap) as [Scope, Record<string, KeyUse>][]).map(([scope, uses]) => (
           <section key={scope}>
@@ -30,6 +25,6 @@ export function KeyList({ opened, close }: { opened: boolean; close: () => void 
           </section>
         ))}
       </div>
-    </Modal>
+    </Dialog>
   );
 }

@@ -69,8 +69,8 @@ export function Shell({ session, map, children }: { session: Session; map: MapVi
         {failed !== null && <ProblemNote error={failed} retry={() => void signOut()} />}
         <NoticeBoard>{children}</NoticeBoard>
       </main>
-      {finding && <Finder map={map} opened close={() => setFinding(false)} />}
-      {keysShown && <KeyList opened close={() => showKeys(false)} />}
+      {finding && <Finder map={map} close={() => setFinding(false)} />}
+      {keysShown && <KeyList close={() => showKeys(false)} />}
     </div>
   );
 }

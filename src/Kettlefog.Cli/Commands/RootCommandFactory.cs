@@ -43,6 +43,7 @@ internal static class RootCommandFactory
             PairCommands.NonDuplicates(),
             RuleCommands.Rules(),
             UserCommands.Users(),
+            UserCommands.Sessions(),
             UserCommands.Tokens(),
         };
 }

@@ -1,5 +1,4 @@
 using System.Globalization;
-using System.Security.Cryptography;
 using Kettlefog.Core;
 using Kettlefog.Core.Naming;
 using Kettlefog.Core.Values;
@@ -29,29 +28,37 @@ public enum Role
 /// <param name="FullName">The name for people.</param>
 /// <param name="Role">The role.</param>
 /// <param name="CreatedAt">When the user was added.</param>
-public sealed record User(string Name, string FullName, Role Role, DateTimeOffset CreatedAt);
-
-/// <summary>The purpose of a secret.</summary>
-public enum TokenPurpose
+/// <param name="DisabledAt">Since when the user cannot sign in, or null if they can.</param>
+/// <param name="LastSignInAt">When the user signed in last, or null if that is not known.</param>
+public sealed record User(
+    string Name,
+    string FullName,
+    Role Role,
+    DateTimeOffset CreatedAt,
+    DateTimeOffset? DisabledAt = null,
+    DateTimeOffset? LastSignInAt = null
+)
 {
-    /// <summary>Calls of the API, until it is revoked.</summary>
-    Api,
-
-    /// <summary>One sign-in to the console.</summary>
-    SignInLink,
+    /// <summary>Whether the user cannot sign in, neither with a password nor by token or link.</summary>
+    public bool IsDisabled => DisabledAt is not null;
 }
 
-/// <summary>A token, without its secret.</summary>
-/// <param name="Id">Its number.</param>
-/// <param name="User">Its owner.</param>
-/// <param name="Label">What it is for, in the user's words.</param>
-/// <param name="CreatedAt">When it was created.</param>
-public sealed record Token(long Id, string User, string Label, DateTimeOffset CreatedAt);
+/// <summary>What to change of a user; what is null is kept.</summary>
+/// <param name="FullName">The name for people.</param>
+/// <param name="Role">The role.</param>
+/// <param name="IsDisabled">Whether the user can no longer sign in; this ends the user's sessions.</param>
+/// <param name="Password">The new password; this ends the user's sessions, too.</param>
+public sealed record UserChange(
+    string? FullName = null,
+    Role? Role = null,
+    bool? IsDisabled = null,
+    string? Password = null
+);
 
-/// <summary>Stores users and their credentials; passwords and tokens only as hashes.</summary>
+/// <summary>Stores users and their passwords, these only as hashes.</summary>
 public sealed class UserStore
 {
-    private const string TokenPrefix = "kft_";
+    private const int MaximumFullName = 200;
 
     private readonly DatabaseEngine _engine;
     private readonly TimeProvider _clock;
@@ -66,16 +73,14 @@ public sealed class UserStore
     public async Task<IReadOnlyList<User>> ListAsync(CancellationToken cancellationToken)
     {
         await using var session = await _engine.OpenReadAsync(cancellationToken);
-        return await session.QueryAsync(Select(Sql.Of($"ORDER BY u.name")), Read, cancellationToken);
+        return await new UserRows(session).QueryAsync(Sql.Of($"ORDER BY u.name"), cancellationToken);
     }
 
     /// <summary>The user of that name, or null.</summary>
     public async Task<User?> FindAsync(string name, CancellationToken cancellationToken)
     {
         await using var session = await _engine.OpenReadAsync(cancellationToken);
-        return (
-            await session.QueryAsync(Select(Sql.Of($"WHERE u.name = {name}")), Read, cancellationToken)
-        ).SingleOrDefault();
+        return await new UserRows(session).FindAsync(name, cancellationToken);
     }
 
     /// <summary>Adds a user.</summary>
@@ -105,19 +110,10 @@ public sealed class UserStore
                 $"'{name}' is not a user name.",
                 "Use up to 64 lower-case letters, digits, dots and hyphens."
             );
-        if (password is { Length: < PasswordHash.MinimumLength })
-            throw new KettlefogException(
-                ErrorCode.InvalidChoice,
-                "The password is too short.",
-                $"Use at least {PasswordHash.MinimumLength} characters."
-            );
-        var hash = password is null ? null : PasswordHash.Of(password);
+        RequireFullName(fullName);
+        var hash = HashOf(password);
         await using var session = await _engine.OpenWriteAsync(cancellationToken);
-        var taken = await session.QueryLongAsync(
-            Sql.Of($"SELECT COUNT(*) FROM {Users} WHERE name = {name}"),
-            cancellationToken
-        );
-        if (taken > 0)
+        if (await new UserRows(session).FindAsync(name, cancellationToken) is not null)
             throw new KettlefogException(
                 ErrorCode.InvalidChoice,
                 $"There is a user '{name}' already.",
@@ -128,7 +124,7 @@ public sealed class UserStore
             Sql.Of(
                 $"""
                 INSERT INTO {Users} (name, full_name, role, password_hash, created_at)
-                VALUES ({name}, {fullName}, {EnumName.Of(role)}, {hash}, {Write(user.CreatedAt)})
+                VALUES ({name}, {fullName}, {EnumName.Of(role)}, {hash}, {UserRows.Write(user.CreatedAt)})
                 """
             ),
             cancellationToken
@@ -137,139 +133,104 @@ public sealed class UserStore
         return user;
     }
 
-    /// <summary>The user with this name and password, or null.</summary>
-    public async Task<User?> CheckPasswordAsync(string name, string password, CancellationToken cancellationToken)
+    /// <summary>Changes a user.</summary>
+    /// <param name="name">The user's name.</param>
+    /// <param name="change">What to change.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <returns>The user as changed.</returns>
+    /// <exception cref="KettlefogException">
+    /// There is no such user, the full name or the password cannot be used, or nobody would be left who can sign in as
+    /// an administrator.
+    /// </exception>
+    public async Task<User> ChangeAsync(string name, UserChange change, CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenReadAsync(cancellationToken);
-        var found = await session.QueryAsync(
+        ArgumentNullException.ThrowIfNull(change);
+        if (change.FullName is { } fullName)
+            RequireFullName(fullName);
+        var hash = HashOf(change.Password);
+        var now = _clock.GetUtcNow();
+
+        // One session writes at a time, so that no two of them each leave the other as the last administrator.
+        await using var session = await _engine.OpenWriteAsync(cancellationToken);
+        var rows = new UserRows(session);
+        var user = await rows.FindAsync(name, cancellationToken) ?? throw Unknown(name);
+        var changed = user with
+        {
+            FullName = change.FullName ?? user.FullName,
+            Role = change.Role ?? user.Role,
+            DisabledAt = change.IsDisabled switch
+            {
+                true => user.DisabledAt ?? now,
+                false => null,
+                null => user.DisabledAt,
+            },
+        };
+        if (IsAdministrator(user) && !IsAdministrator(changed))
+        {
+            var all = await rows.QueryAsync(Sql.Of($"ORDER BY u.name"), cancellationToken);
+            if (!all.Any(other => other.Name != name && IsAdministrator(other)))
+                throw new KettlefogException(
+                    ErrorCode.LastAdministrator,
+                    $"{user.FullName} is the last administrator.",
+                    "Make somebody else an administrator first."
+                );
+        }
+
+        await session.ExecuteAsync(
             Sql.Of(
-                $"SELECT u.name, u.full_name, u.role, u.created_at, u.password_hash FROM {Users} u WHERE "
-                    + $"u.name = {name}"
+                $"""
+                UPDATE {Users} SET full_name = {changed.FullName}, role = {EnumName.Of(changed.Role)},
+                  disabled_at = {(changed.DisabledAt is { } at ? UserRows.Write(at) : null)},
+                  password_hash = COALESCE({hash}, password_hash)
+                WHERE name = {name}
+                """
             ),
-            row => (User: Read(row), Hash: row.OptionalText()),
             cancellationToken
         );
-        var hash = found.Count == 0 ? null : found[0].Hash;
-        return PasswordHash.Matches(password, hash) ? found[0].User : null;
+        if (changed.IsDisabled || hash is not null)
+            await EndAccessAsync(session, name, null, cancellationToken);
+        await session.CommitAsync(cancellationToken);
+        return changed;
     }
 
-    /// <summary>Creates a secret for a user.</summary>
-    /// <param name="user">The user's name.</param>
-    /// <param name="purpose">Its purpose.</param>
-    /// <param name="label">What it is for, in the user's words.</param>
-    /// <param name="lifetime">Its lifetime, or null if it is valid until revoked.</param>
+    /// <summary>Changes the own password of a user, and ends the user's other sessions.</summary>
+    /// <param name="name">The user's name.</param>
+    /// <param name="current">The password until now.</param>
+    /// <param name="password">The new password.</param>
+    /// <param name="keptSession">The secret of the session that goes on, or null if there is none.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    /// <returns>The secret, which cannot be read again, because only its hash is stored.</returns>
-    /// <exception cref="KettlefogException">There is no such user.</exception>
-    public async Task<string> IssueAsync(
-        string user,
-        TokenPurpose purpose,
-        string label,
-        TimeSpan? lifetime,
+    /// <exception cref="KettlefogException">The current password is wrong, or the new one is too short.</exception>
+    public async Task ChangePasswordAsync(
+        string name,
+        string current,
+        string password,
+        string? keptSession,
         CancellationToken cancellationToken
     )
     {
-        if (await FindAsync(user, cancellationToken) is null)
-            throw new KettlefogException(ErrorCode.InvalidChoice, $"There is no user '{user}'.", "Add the user first.");
-        var secret = TokenPrefix + Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24));
-        var now = _clock.GetUtcNow();
+        if (await CheckPasswordAsync(name, current, cancellationToken) is null)
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                "The current password is wrong.",
+                "Enter the password that you sign in with, or ask an administrator to reset it."
+            );
+        var hash = HashOf(password);
         await using var session = await _engine.OpenWriteAsync(cancellationToken);
-        await session.ExecuteAsync(Sql.Of($"DELETE FROM {Tokens} WHERE expires_at < {Write(now)}"), cancellationToken);
         await session.ExecuteAsync(
-            Sql.Of(
-                $"""
-                INSERT INTO {Tokens} (hash, user_name, purpose, label, created_at, expires_at)
-                VALUES ({Sha256Digest.OfText(secret)}, {user}, {EnumName.Of(purpose)}, {label}, {Write(now)},
-                        {(lifetime is { } span ? Write(now + span) : null)})
-                """
-            ),
+            Sql.Of($"UPDATE {Users} SET password_hash = {hash} WHERE name = {name}"),
             cancellationToken
         );
+        await EndAccessAsync(session, name, keptSession, cancellationToken);
         await session.CommitAsync(cancellationToken);
-        return secret;
     }
 
-    /// <summary>The user of an API token, or null.</summary>
-    public async Task<User?> CheckTokenAsync(string secret, CancellationToken cancellationToken)
+    /// <summary>The user with this name and password, or null if there is none or it is disabled.</summary>
+    public async Task<User?> CheckPasswordAsync(string name, string password, CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenReadAsync(cancellationToken);
-        return (
-            await session.QueryAsync(
-                Select(
-                    Sql.Of(
-                        $"""
-                        JOIN {Tokens} t ON t.user_name = u.name
-                        WHERE t.hash = {Sha256Digest.OfText(secret)} AND t.purpose = {EnumName.Of(TokenPurpose.Api)}
-                          AND (t.expires_at IS NULL OR t.expires_at >= {Write(_clock.GetUtcNow())})
-                        """
-                    )
-                ),
-                Read,
-                cancellationToken
-            )
-        ).SingleOrDefault();
-    }
-
-    /// <summary>Consumes a sign-in link.</summary>
-    /// <returns>Its user, or null if it is unknown, used or expired.</returns>
-    public async Task<User?> RedeemLinkAsync(string secret, CancellationToken cancellationToken)
-    {
-        await using var session = await _engine.OpenWriteAsync(cancellationToken);
-        var users = await session.QueryAsync(
-            Select(
-                Sql.Of(
-                    $"""
-                    JOIN {Tokens} t ON t.user_name = u.name
-                    WHERE t.hash = {Sha256Digest.OfText(secret)} AND t.purpose = {EnumName.Of(TokenPurpose.SignInLink)}
-                      AND t.expires_at >= {Write(_clock.GetUtcNow())}
-                    """
-                )
-            ),
-            Read,
-            cancellationToken
-        );
-        if (users.Count == 0)
-            return null;
-        await session.ExecuteAsync(
-            Sql.Of($"DELETE FROM {Tokens} WHERE hash = {Sha256Digest.OfText(secret)}"),
-            cancellationToken
-        );
-        await session.CommitAsync(cancellationToken);
-        return users[0];
-    }
-
-    /// <summary>The API tokens, of one user or of all.</summary>
-    public async Task<IReadOnlyList<Token>> ListTokensAsync(string? user, CancellationToken cancellationToken)
-    {
-        await using var session = await _engine.OpenReadAsync(cancellationToken);
-        var ofUser = user is null ? Sql.Of($"1 = 1") : Sql.Of($"user_name = {user}");
-        return await session.QueryAsync(
-            Sql.Of(
-                $"""
-                SELECT id, user_name, label, created_at FROM {Tokens}
-                WHERE purpose = {EnumName.Of(TokenPurpose.Api)} AND {ofUser} ORDER BY id
-                """
-            ),
-            row => new Token(row.Long(), row.Text(), row.Text(), ReadTime(row.Text())),
-            cancellationToken
-        );
-    }
-
-    /// <summary>Revoke an API token.</summary>
-    /// <param name="id">Its number.</param>
-    /// <param name="user">The user who must own it, or null for anyone.</param>
-    /// <param name="cancellationToken">Cancels.</param>
-    /// <returns>True if there was such a token.</returns>
-    public async Task<bool> RevokeAsync(long id, string? user, CancellationToken cancellationToken)
-    {
-        await using var session = await _engine.OpenWriteAsync(cancellationToken);
-        var ofUser = user is null ? Sql.Of($"1 = 1") : Sql.Of($"user_name = {user}");
-        var revoked = await session.ExecuteAsync(
-            Sql.Of($"DELETE FROM {Tokens} WHERE id = {id} AND {ofUser}"),
-            cancellationToken
-        );
-        await session.CommitAsync(cancellationToken);
-        return revoked > 0;
+        (User User, string? Hash)? found;
+        await using (var session = await _engine.OpenReadAsync(cancellationToken))
+            found = await new UserRows(session).FindWithHashAsync(name, cancellationToken);
+        return PasswordHash.Matches(password, found?.Hash) && !found!.Value.User.IsDisabled ? found.Value.User : null;
     }
 
     /// <summary>The keys that protect the service's cookies, as XML.</summary>
@@ -293,23 +254,54 @@ public sealed class UserStore
 
     private Sql Users => _engine.Dialect.Own("user");
 
-    private Sql Tokens => _engine.Dialect.Own("token");
-
     private Sql KeyRing => _engine.Dialect.Own("key_ring");
 
-    private Sql Select(Sql rest) => Sql.Of($"SELECT u.name, u.full_name, u.role, u.created_at FROM {Users} u {rest}");
+    private static bool IsAdministrator(User user) => user.Role == Role.Administrator && !user.IsDisabled;
 
-    private static User Read(RowReader row) =>
-        new(
-            row.Text(),
-            row.Text(),
-            EnumName.TryRead<Role>(row.Text(), out var role) ? role : Role.Viewer,
-            ReadTime(row.Text())
+    private static KettlefogException Unknown(string name) =>
+        new(ErrorCode.UnknownUser, $"There is no user '{name}'.", "List the users to see their names.");
+
+    private static void RequireFullName(string fullName)
+    {
+        if (string.IsNullOrWhiteSpace(fullName) || fullName.Length > MaximumFullName)
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                "A user needs a full name.",
+                string.Create(CultureInfo.InvariantCulture, $"Use 1 to {MaximumFullName} characters.")
+            );
+    }
+
+    private static string? HashOf(string? password)
+    {
+        if (password is { Length: < PasswordHash.MinimumLength })
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                "The password is too short.",
+                $"Use at least {PasswordHash.MinimumLength} characters."
+            );
+        return password is null ? null : PasswordHash.Of(password);
+    }
+
+    private async Task EndAccessAsync(
+        Session session,
+        string user,
+        string? keptSession,
+        CancellationToken cancellationToken
+    )
+    {
+        var kept = keptSession is null ? "" : Sha256Digest.OfText(keptSession);
+        await session.ExecuteAsync(
+            Sql.Of($"DELETE FROM {_engine.Dialect.Own("session")} WHERE user_name = {user} AND hash <> {kept}"),
+            cancellationToken
         );
-
-    private static string Write(DateTimeOffset at) =>
-        at.UtcDateTime.ToString("yyyy-MM-ddTHH:mm:ssZ", CultureInfo.InvariantCulture);
-
-    private static DateTimeOffset ReadTime(string text) =>
-        DateTimeOffset.Parse(text, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal);
+        await session.ExecuteAsync(
+            Sql.Of(
+                $"""
+                DELETE FROM {_engine.Dialect.Own("token")}
+                WHERE user_name = {user} AND purpose = {EnumName.Of(TokenPurpose.SignInLink)}
+                """
+            ),
+            cancellationToken
+        );
+    }
 }

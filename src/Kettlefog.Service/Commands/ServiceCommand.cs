@@ -1,7 +1,6 @@
 using System.CommandLine;
 using Kettlefog.Core;
 using Kettlefog.Core.Map.Reading;
-using Kettlefog.Core.Naming;
 using Kettlefog.Database;
 using Kettlefog.Database.Users;
 using Kettlefog.Service.Settings;
@@ -29,14 +28,10 @@ internal static class ServiceCommand
             TryCommands.Plan(),
             TryCommands.Rehearse(),
             FindCommand.Create(),
-            AddUser(),
-            Issue("token", "Create an API token for a user and print it.", TokenPurpose.Api, null),
-            Issue(
-                "sign-in-link",
-                "Create a secret for one sign-in within an hour and print it.",
-                TokenPurpose.SignInLink,
-                TimeSpan.FromHours(1)
-            ),
+            UserOnMachineCommands.Add(),
+            UserOnMachineCommands.Change(),
+            UserOnMachineCommands.Token(),
+            UserOnMachineCommands.SignInLink(),
         };
 
     private static Command Start()
@@ -73,8 +68,10 @@ internal static class ServiceCommand
                 (await UninitialisedDatabase.CheckMapAsync(file, document, cancellationToken)).RequireMap();
                 await OwnTablesMaintenance.InitialiseAsync(file, settings.Backups, cancellationToken);
                 var user = result.GetRequiredValue(admin);
-                if (await Users(result).FindAsync(user, cancellationToken) is null)
-                    await Users(result).AddAsync(user, user, Role.Administrator, null, cancellationToken);
+                if (await UserOnMachineCommands.Users(result).FindAsync(user, cancellationToken) is null)
+                    await UserOnMachineCommands
+                        .Users(result)
+                        .AddAsync(user, user, Role.Administrator, null, cancellationToken);
                 var database = await OperationalDatabase.OpenAsync(
                     file,
                     document,
@@ -82,8 +79,16 @@ internal static class ServiceCommand
                     TimeProvider.System,
                     cancellationToken
                 );
-                var link = await Users(result)
-                    .IssueAsync(user, TokenPurpose.SignInLink, "start", TimeSpan.FromHours(1), cancellationToken);
+                var link = await UserOnMachineCommands
+                    .Tokens(result)
+                    .IssueAsync(
+                        user,
+                        TokenPurpose.SignInLink,
+                        "start",
+                        TimeSpan.FromHours(1),
+                        isSignIn: false,
+                        cancellationToken
+                    );
                 await ServiceHost.RunAsync(database, settings.Host, settings.Port, cancellationToken, address =>
                 {
                     Console.WriteLine($"  In a browser (once, within an hour):  {address}/sign-in#{link}");
@@ -142,87 +147,6 @@ internal static class ServiceCommand
         );
         return command;
     }
-
-    private static Command AddUser()
-    {
-        var name = new Argument<string>("name") { Description = "Name to sign in with." };
-        var fullName = new Option<string?>("--full-name") { Description = "Full name." };
-        var role = new Option<string>("--role")
-        {
-            Description = "Role: viewer, operator, approver or administrator.",
-            DefaultValueFactory = _ => "operator",
-        };
-        role.AcceptOnlyFromAmong([.. EnumName.All<Role>()]);
-        var password = new Option<bool>("--password-stdin")
-        {
-            Description =
-                "Read the password from standard input; without a password the user signs in by token or link only.",
-        };
-        var ifMissing = new Option<bool>("--if-missing") { Description = "Do nothing if the user already exists." };
-        var command = new Command(
-            "add-user",
-            CommandHelp.WithExamples("Add a user.", "service add-user c.weeks --role operator --database books.db")
-        )
-        {
-            name,
-            fullName,
-            role,
-            password,
-            ifMissing,
-            ServiceSettings.DatabaseOption,
-        };
-        command.SetAction(
-            async (result, cancellationToken) =>
-            {
-                EnumName.TryRead<Role>(result.GetRequiredValue(role), out var parsed);
-                var secret = result.GetValue(password)
-                    ? (await Console.In.ReadLineAsync(cancellationToken) ?? "").TrimEnd('\r')
-                    : null;
-                var user = result.GetRequiredValue(name);
-                if (result.GetValue(ifMissing) && await Users(result).FindAsync(user, cancellationToken) is not null)
-                    return;
-                await Users(result)
-                    .AddAsync(user, result.GetValue(fullName) ?? user, parsed, secret, cancellationToken);
-            }
-        );
-        return command;
-    }
-
-    private static Command Issue(string verb, string description, TokenPurpose purpose, TimeSpan? lifetime)
-    {
-        var user = new Option<string>("--user") { Description = "User of the secret.", Required = true };
-        var label = new Option<string>("--label")
-        {
-            Description = "Label of the secret.",
-            DefaultValueFactory = _ => "created on the server",
-        };
-        var command = new Command(
-            verb,
-            CommandHelp.WithExamples(description, $"service {verb} --user c.weeks --database books.db")
-        )
-        {
-            user,
-            label,
-            ServiceSettings.DatabaseOption,
-        };
-        command.SetAction(
-            async (result, cancellationToken) =>
-                Console.WriteLine(
-                    await Users(result)
-                        .IssueAsync(
-                            result.GetRequiredValue(user),
-                            purpose,
-                            result.GetRequiredValue(label),
-                            lifetime,
-                            cancellationToken
-                        )
-                )
-        );
-        return command;
-    }
-
-    private static UserStore Users(ParseResult result) =>
-        OperationalDatabase.OpenUsers(ServiceSettings.Of(result).Database, TimeProvider.System);
 
     internal static MapDocument ReadMap(string file)
     {

@@ -54,8 +54,15 @@ internal static class SetupCommand
                 return 1;
             var user = await AdministratorAsync(database);
             var token = await OperationalDatabase
-                .OpenUsers(database, TimeProvider.System)
-                .IssueAsync(user, TokenPurpose.Api, "setup", null, cancellationToken);
+                .OpenTokens(database, TimeProvider.System)
+                .IssueAsync(
+                    user,
+                    TokenPurpose.Api,
+                    "setup",
+                    TimeSpan.FromDays(365),
+                    isSignIn: false,
+                    cancellationToken
+                );
             var port = result.GetValue(ServiceSettings.PortOption) ?? 7420;
             Write(database, map, port);
             Prompts.Step(5, "Done");

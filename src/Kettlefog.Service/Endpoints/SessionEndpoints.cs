@@ -25,6 +25,16 @@ internal static class SessionEndpoints
         var group = api.MapGroup("/session").WithTags("session");
         group.MapGet("", Read).WithName("readSession").WithSummary("Read the current session.");
         group.MapDelete("", (Delegate)SignOutAsync).WithName("signOut").WithSummary("Sign out of the console.");
+        group
+            .MapPut("/password", ChangePasswordAsync)
+            .WithName("changePassword")
+            .WithSummary("Change your own password; your other sessions end.");
+        var sessions = api.MapGroup("/sessions").WithTags("session");
+        sessions
+            .MapGet("", ListAsync)
+            .WithName("listSessions")
+            .WithSummary("List your own sessions of the console; administrators see all sessions.");
+        sessions.MapDelete("{id:long}", EndAsync).WithName("endSession").WithSummary("End a session of the console.");
     }
 
     private static async Task<SessionView> SignInAsync(
@@ -38,7 +48,7 @@ internal static class SessionEndpoints
     {
         var user = body switch
         {
-            { Link: { } link } => await database.Users.RedeemLinkAsync(link, cancellationToken),
+            { Link: { } link } => await database.Tokens.RedeemLinkAsync(link, cancellationToken),
             { Name: { } name, Password: { } password } => await database.Users.CheckPasswordAsync(
                 name,
                 password,
@@ -64,16 +74,24 @@ internal static class SessionEndpoints
             );
         }
 
-        http.User = SignInSetup.PrincipalOf(user, CookieAuthenticationDefaults.AuthenticationScheme);
+        var session = await database.Sessions.StartAsync(
+            user.Name,
+            http.Connection.RemoteIpAddress?.ToString(),
+            cancellationToken
+        );
+        http.User = SignInSetup.PrincipalOf(user, CookieAuthenticationDefaults.AuthenticationScheme, session);
         await http.SignInAsync(CookieAuthenticationDefaults.AuthenticationScheme, http.User);
         return View(http, antiforgery);
     }
 
     private static SessionView Read(HttpContext http, IAntiforgery antiforgery) => View(http, antiforgery);
 
-    private static async Task<IResult> SignOutAsync(HttpContext http, OperationalDatabase database)
+    private static async Task<IResult> SignOutAsync(HttpContext http, OperationalDatabase database, CallerCache callers)
     {
         var user = http.User.Identity!.Name!;
+        if (SignInSetup.SessionOf(http.User) is { } session)
+            await database.Sessions.EndAsync(session, http.RequestAborted);
+        callers.Forget();
         await http.SignOutAsync(CookieAuthenticationDefaults.AuthenticationScheme);
         try
         {
@@ -84,6 +102,71 @@ internal static class SessionEndpoints
             // Claims lapse by themselves.
         }
 
+        return Results.NoContent();
+    }
+
+    private static async Task<IResult> ChangePasswordAsync(
+        PasswordBody body,
+        HttpContext http,
+        OperationalDatabase database,
+        CallerCache callers,
+        ILogger<SessionView> log,
+        CancellationToken cancellationToken
+    )
+    {
+        var user = http.User.Identity!.Name!;
+        await database.Users.ChangePasswordAsync(
+            user,
+            body.Current,
+            body.Password,
+            SignInSetup.SessionOf(http.User),
+            cancellationToken
+        );
+        callers.Forget();
+        log.LogInformation("{User} changed the own password", user);
+        return Results.NoContent();
+    }
+
+    private static async Task<IReadOnlyList<OpenSessionView>> ListAsync(
+        HttpContext http,
+        OperationalDatabase database,
+        CancellationToken cancellationToken
+    ) =>
+        [
+            .. (
+                await database.Sessions.ListAsync(
+                    UserEndpoints.OwnOnly(http.User),
+                    SignInSetup.SessionOf(http.User),
+                    cancellationToken
+                )
+            ).Select(session => new OpenSessionView(
+                session.Id,
+                session.User,
+                session.Address,
+                session.CreatedAt,
+                session.ExpiresAt,
+                session.IsCurrent
+            )),
+        ];
+
+    private static async Task<IResult> EndAsync(
+        long id,
+        HttpContext http,
+        OperationalDatabase database,
+        CallerCache callers,
+        ILogger<SessionView> log,
+        CancellationToken cancellationToken
+    )
+    {
+        var ended = await database.Sessions.EndAsync(id, UserEndpoints.OwnOnly(http.User), cancellationToken);
+        callers.Forget();
+        if (!ended)
+            throw new KettlefogException(
+                ErrorCode.UnknownSession,
+                $"You have no session {id}.",
+                "It may have ended: list the sessions again."
+            );
+        log.LogInformation("{User} ended session {Session}", http.User.Identity!.Name, id);
         return Results.NoContent();
     }
 

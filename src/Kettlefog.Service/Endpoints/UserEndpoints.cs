@@ -11,11 +11,26 @@ namespace Kettlefog.Service.Endpoints;
 /// <summary>Users and their tokens.</summary>
 internal static class UserEndpoints
 {
+    private const int UsualDays = 365;
+    private const int MaximumDays = 3650;
+
+    /// <summary>The caller's name, whose sessions and tokens are meant; null for administrators: all.</summary>
+    public static string? OwnOnly(ClaimsPrincipal caller) =>
+        caller.IsInRole(Role.Administrator.ToString()) ? null : caller.Identity!.Name;
+
     public static void Map(RouteGroupBuilder api)
     {
         var users = api.MapGroup("/users").WithTags("users").RequireAuthorization(SignInSetup.Administer);
         users.MapGet("", ListAsync).WithName("listUsers").WithSummary("List users.");
         users.MapPost("", AddAsync).WithName("addUser").WithSummary("Add a user.");
+        users
+            .MapPatch("{name}", ChangeAsync)
+            .WithName("changeUser")
+            .WithSummary("Change a user: full name, role, password, or whether the user may sign in.");
+        users
+            .MapDelete("{name}/sessions", EndSessionsAsync)
+            .WithName("endSessions")
+            .WithSummary("End all sessions of a user of the console.");
         var tokens = api.MapGroup("/tokens").WithTags("users");
         tokens
             .MapPost("", IssueAsync)
@@ -36,17 +51,68 @@ internal static class UserEndpoints
 
     private static async Task<UserView> AddAsync(
         NewUser body,
+        ClaimsPrincipal caller,
         OperationalDatabase database,
+        ILogger<UserView> log,
         CancellationToken cancellationToken
     )
     {
-        if (!EnumName.TryRead<Role>(body.Role, out var role))
-            throw new KettlefogException(
-                ErrorCode.InvalidChoice,
-                $"There is no role '{body.Role}'.",
-                $"Roles are: {string.Join(", ", EnumName.All<Role>())}."
-            );
-        return View(await database.Users.AddAsync(body.Name, body.FullName, role, body.Password, cancellationToken));
+        var user = await database.Users.AddAsync(
+            body.Name,
+            body.FullName,
+            ReadRole(body.Role),
+            body.Password,
+            cancellationToken
+        );
+        log.LogInformation("{Caller} added the user {User}, {Role}", caller.Identity!.Name, user.Name, user.Role);
+        return View(user);
+    }
+
+    private static async Task<UserView> ChangeAsync(
+        string name,
+        UserChangeBody body,
+        ClaimsPrincipal caller,
+        OperationalDatabase database,
+        CallerCache callers,
+        ILogger<UserView> log,
+        CancellationToken cancellationToken
+    )
+    {
+        var user = await database.Users.ChangeAsync(
+            name,
+            new UserChange(
+                body.FullName,
+                body.Role is null ? null : ReadRole(body.Role),
+                body.IsDisabled,
+                body.Password
+            ),
+            cancellationToken
+        );
+        callers.Forget();
+        log.LogInformation(
+            "{Caller} changed the user {User}: {Role}, {State}, password {Password}",
+            caller.Identity!.Name,
+            user.Name,
+            user.Role,
+            user.IsDisabled ? "disabled" : "enabled",
+            body.Password is null ? "kept" : "reset"
+        );
+        return View(user);
+    }
+
+    private static async Task<EndedSessions> EndSessionsAsync(
+        string name,
+        ClaimsPrincipal caller,
+        OperationalDatabase database,
+        CallerCache callers,
+        ILogger<UserView> log,
+        CancellationToken cancellationToken
+    )
+    {
+        var ended = await database.Sessions.EndAllAsync(name, cancellationToken);
+        callers.Forget();
+        log.LogInformation("{Caller} ended {Count} sessions of {User}", caller.Identity!.Name, ended, name);
+        return new EndedSessions(ended);
     }
 
     private static async Task<IssuedToken> IssueAsync(
@@ -56,18 +122,29 @@ internal static class UserEndpoints
         CancellationToken cancellationToken
     )
     {
-        var name =
-            caller.Identity is { IsAuthenticated: true } identity && body.Name is null
-                ? identity.Name!
-                : (
-                    await database.Users.CheckPasswordAsync(body.Name ?? "", body.Password ?? "", cancellationToken)
-                )?.Name
-                    ?? throw new BadHttpRequestException(
-                        "The name or the password is wrong.",
-                        StatusCodes.Status401Unauthorized
-                    );
+        if (body.Days is < 1 or > MaximumDays)
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                "A token cannot be valid for that long.",
+                $"Use 1 to {MaximumDays} days."
+            );
+        var byPassword = caller.Identity is not { IsAuthenticated: true } || body.Name is not null;
+        var name = !byPassword
+            ? caller.Identity!.Name!
+            : (await database.Users.CheckPasswordAsync(body.Name ?? "", body.Password ?? "", cancellationToken))?.Name
+                ?? throw new BadHttpRequestException(
+                    "The name or the password is wrong.",
+                    StatusCodes.Status401Unauthorized
+                );
         return new IssuedToken(
-            await database.Users.IssueAsync(name, TokenPurpose.Api, body.Label, null, cancellationToken),
+            await database.Tokens.IssueAsync(
+                name,
+                TokenPurpose.Api,
+                body.Label,
+                TimeSpan.FromDays(body.Days ?? UsualDays),
+                byPassword,
+                cancellationToken
+            ),
             name
         );
     }
@@ -78,11 +155,12 @@ internal static class UserEndpoints
         CancellationToken cancellationToken
     ) =>
         [
-            .. (await database.Users.ListTokensAsync(OwnOnly(caller), cancellationToken)).Select(token => new TokenView(
+            .. (await database.Tokens.ListAsync(OwnOnly(caller), cancellationToken)).Select(token => new TokenView(
                 token.Id,
                 token.User,
                 token.Label,
-                token.CreatedAt
+                token.CreatedAt,
+                token.ExpiresAt
             )),
         ];
 
@@ -94,7 +172,7 @@ internal static class UserEndpoints
         CancellationToken cancellationToken
     )
     {
-        var revoked = await database.Users.RevokeAsync(id, OwnOnly(caller), cancellationToken);
+        var revoked = await database.Tokens.RevokeAsync(id, OwnOnly(caller), cancellationToken);
         callers.Forget();
         return revoked
             ? Results.NoContent()
@@ -105,8 +183,15 @@ internal static class UserEndpoints
             );
     }
 
-    private static string? OwnOnly(ClaimsPrincipal caller) =>
-        caller.IsInRole(Role.Administrator.ToString()) ? null : caller.Identity!.Name;
+    private static Role ReadRole(string name) =>
+        EnumName.TryRead<Role>(name, out var role)
+            ? role
+            : throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                $"There is no role '{name}'.",
+                $"Roles are: {string.Join(", ", EnumName.All<Role>())}."
+            );
 
-    private static UserView View(User user) => new(user.Name, user.FullName, EnumName.Of(user.Role), user.CreatedAt);
+    private static UserView View(User user) =>
+        new(user.Name, user.FullName, EnumName.Of(user.Role), user.CreatedAt, user.DisabledAt, user.LastSignInAt);
 }

@@ -7,8 +7,8 @@ namespace Kettlefog.Service.Security;
 
 /// <summary>
 /// Caches callers for a few seconds, so that not every request reads the database. A token that
-/// is revoked, or a role that is changed, takes effect at once in this process and after <see cref="Lifetime"/> in
-/// others.
+/// is revoked, a session that is ended, or a role that is changed, takes effect at once in this process and after
+/// <see cref="Lifetime"/> in others.
 /// </summary>
 internal sealed class CallerCache(OperationalDatabase database, TimeProvider clock)
 {
@@ -17,27 +17,37 @@ internal sealed class CallerCache(OperationalDatabase database, TimeProvider clo
 
     private const int MaxCallers = 1000;
 
+    private int _changes;
     private readonly ConcurrentDictionary<string, (User User, DateTimeOffset Until)> _known = new();
 
     /// <summary>The user of an API token, or null.</summary>
     public ValueTask<User?> OfTokenAsync(string token, CancellationToken cancellationToken) =>
-        FindAsync("token " + Sha256Digest.OfText(token), () =>
-            database.Users.CheckTokenAsync(token, cancellationToken)
+        FindAsync("token " + Sha256Digest.OfText(token), () => database.Tokens.CheckAsync(token, cancellationToken));
+
+    /// <summary>The user of a session of the console, or null.</summary>
+    public ValueTask<User?> OfSessionAsync(string secret, CancellationToken cancellationToken) =>
+        FindAsync("session " + Sha256Digest.OfText(secret), () =>
+            database.Sessions.CheckAsync(secret, cancellationToken)
         );
 
-    /// <summary>The user of that name, or null.</summary>
-    public ValueTask<User?> OfNameAsync(string name, CancellationToken cancellationToken) =>
-        FindAsync("name " + name, () => database.Users.FindAsync(name, cancellationToken));
-
-    /// <summary>Clears the cache, after a change to users or tokens.</summary>
-    public void Forget() => _known.Clear();
+    /// <summary>Clears the cache, after a change to users, sessions or tokens.</summary>
+    public void Forget()
+    {
+        Interlocked.Increment(ref _changes);
+        _known.Clear();
+    }
 
     private async ValueTask<User?> FindAsync(string key, Func<Task<User?>> ask)
     {
         if (_known.TryGetValue(key, out var known) && known.Until > clock.GetUtcNow())
             return known.User;
+        var changes = Volatile.Read(ref _changes);
         if (await ask() is not { } user)
             return null;
+
+        // What was read before a change is not kept after it.
+        if (changes != Volatile.Read(ref _changes))
+            return user;
         if (_known.Count >= MaxCallers)
             _known.Clear();
         _known[key] = (user, clock.GetUtcNow() + Lifetime);

@@ -57,17 +57,26 @@ internal static class SignInSetup
     }
 
     /// <summary>The user as a claims principal.</summary>
-    public static ClaimsPrincipal PrincipalOf(User user, string scheme) =>
-        new(
-            new ClaimsIdentity(
-                [
-                    new Claim(ClaimTypes.Name, user.Name),
-                    new Claim(ClaimTypes.GivenName, user.FullName),
-                    new Claim(ClaimTypes.Role, user.Role.ToString()),
-                ],
-                scheme
-            )
+    /// <param name="user">The user.</param>
+    /// <param name="scheme">How the user was authenticated.</param>
+    /// <param name="session">The secret of the session of the console, or null with a token.</param>
+    public static ClaimsPrincipal PrincipalOf(User user, string scheme, string? session = null)
+    {
+        var identity = new ClaimsIdentity(
+            [
+                new Claim(ClaimTypes.Name, user.Name),
+                new Claim(ClaimTypes.GivenName, user.FullName),
+                new Claim(ClaimTypes.Role, user.Role.ToString()),
+            ],
+            scheme
         );
+        if (session is not null)
+            identity.AddClaim(new Claim(ClaimTypes.Sid, session));
+        return new ClaimsPrincipal(identity);
+    }
+
+    /// <summary>The secret of the caller's session, or null with a token.</summary>
+    public static string? SessionOf(ClaimsPrincipal user) => user.FindFirstValue(ClaimTypes.Sid);
 
     /// <summary>The written name of the role.</summary>
     public static string RoleOf(ClaimsPrincipal user) =>
@@ -105,16 +114,16 @@ internal static class SignInSetup
         options.Events.OnRedirectToAccessDenied = context => RefuseAsync(context.HttpContext, 403);
         options.Events.OnValidatePrincipal = async context =>
         {
-            // The role and existence of the user are checked again: an old cookie is not enough.
+            // A cookie is worth no more than its session, and says nothing about the role.
             var callers = context.HttpContext.RequestServices.GetRequiredService<CallerCache>();
-            var user = await callers.OfNameAsync(
-                context.Principal!.Identity!.Name!,
-                context.HttpContext.RequestAborted
-            );
+            var session = SessionOf(context.Principal!);
+            var user = session is null
+                ? null
+                : await callers.OfSessionAsync(session, context.HttpContext.RequestAborted);
             if (user is null)
                 context.RejectPrincipal();
             else
-                context.ReplacePrincipal(PrincipalOf(user, CookieAuthenticationDefaults.AuthenticationScheme));
+                context.ReplacePrincipal(PrincipalOf(user, CookieAuthenticationDefaults.AuthenticationScheme, session));
         };
     }
 }

@@ -111,7 +111,20 @@ internal sealed class PostgresOwnSchema(string connectionString, PostgresErrors 
 
     public async Task ContinueSequencesAsync(Session session, CancellationToken cancellationToken)
     {
-        foreach (var table in new[] { "token", "key_ring" })
+        // A backup of an earlier version has fewer tables.
+        var numbered = await session.QueryAsync(
+            Sql.Of(
+                $"""
+                SELECT c.relname::text FROM pg_catalog.pg_class c JOIN pg_catalog.pg_namespace n ON
+                  n.oid = c.relnamespace
+                JOIN pg_catalog.pg_attribute a ON a.attrelid = c.oid
+                WHERE n.nspname = {Name} AND c.relkind = 'r' AND a.attname = 'id' AND a.attidentity <> ''
+                """
+            ),
+            row => row.Text(),
+            cancellationToken
+        );
+        foreach (var table in numbered)
         {
             var name = $"{Name}.{table}";
             await session.QueryLongAsync(
