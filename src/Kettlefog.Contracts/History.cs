@@ -17,6 +17,9 @@ namespace Kettlefog.Contracts;
 /// <param name="Only">The key of the one record whose part in the merge was reversed; null for a whole merge.</param>
 /// <param name="Linked">The linked merges done in the same step; null for none.</param>
 /// <param name="LinkedTo">The merge that this one was linked to, or null.</param>
+/// <param name="IsInEffect">
+/// False for a merge that was reversed, and for a decision that records are not duplicates that was reopened.
+/// </param>
 public sealed record EntrySummary(
     long Number,
     string Kind,
@@ -33,7 +36,8 @@ public sealed record EntrySummary(
     string Hash,
     string? Only = null,
     IReadOnlyList<long>? Linked = null,
-    long? LinkedTo = null
+    long? LinkedTo = null,
+    bool IsInEffect = true
 );
 
 /// <summary>A page of the history.</summary>
@@ -60,6 +64,7 @@ public sealed record EntryView(
 
 /// <summary>What reversing one merge does.</summary>
 /// <param name="Number">The merge.</param>
+/// <param name="RecordType">The record type.</param>
 /// <param name="Records">Its records, the master first.</param>
 /// <param name="Rows">The related rows that are moved back.</param>
 /// <param name="Cells">The values that are restored.</param>
@@ -69,6 +74,7 @@ public sealed record EntryView(
 /// <param name="Only">The one duplicate for which the merge is reversed; null for the whole merge.</param>
 public sealed record SingleReversalView(
     long Number,
+    string RecordType,
     IReadOnlyList<PlanRecord> Records,
     IReadOnlyList<ReturnedRows> Rows,
     IReadOnlyList<ReturnedCell> Cells,

@@ -35,7 +35,16 @@ public sealed record RecordTypeView(
 /// <param name="Group">The heading under which it is shown, or null.</param>
 /// <param name="Rule">Its survivorship rule.</param>
 /// <param name="MaxLength">The longest text in characters, or null.</param>
-public sealed record FieldView(string Name, string Title, string Kind, string? Group, string Rule, int? MaxLength);
+/// <param name="Column">The column of the operational database that holds it.</param>
+public sealed record FieldView(
+    string Name,
+    string Title,
+    string Kind,
+    string? Group,
+    string Rule,
+    int? MaxLength,
+    string Column
+);
 
 /// <summary>A reference.</summary>
 /// <param name="Name">Its name in addresses.</param>

@@ -319,7 +319,7 @@ public abstract class CollisionTests(Engine engine)
         Gen.Select(Gen.Int[0, int.MaxValue - 1], Gen.Bool, Gen.Bool)
             .Sample(
                 (seed, combine, delete) => RunAsync(new Random(seed), combine, delete).GetAwaiter().GetResult(),
-                iter: engine == Engine.Sqlite ? 120 : 40,
+                iter: RandomCases.Of(engine == Engine.Sqlite ? 120 : 20),
                 threads: 2
             );
 

@@ -98,7 +98,7 @@ public abstract class HierarchyTests(Engine engine)
         Gen.Select(Gen.Int[0, int.MaxValue - 1], Gen.Bool, Gen.Bool)
             .Sample(
                 (seed, delete, withField) => RunAsync(new Random(seed), delete, withField).GetAwaiter().GetResult(),
-                iter: engine == Engine.Sqlite ? 150 : 40,
+                iter: RandomCases.Of(engine == Engine.Sqlite ? 150 : 20),
                 threads: 2
             );
 

@@ -91,7 +91,7 @@ public abstract class ManyMergesTests(Engine engine)
     [Fact]
     public async Task All_can_be_reversed_in_any_order_and_leave_the_world_of_the_start()
     {
-        var steps = RandomCases.Of(engine == Engine.Sqlite ? 600 : 80);
+        var steps = RandomCases.Of(engine == Engine.Sqlite ? 450 : 60);
         using var world = await SmallWorld.OpenAsync(engine, $"{SchemaOf()} {Rows()}", Types);
         var before = world.File.Dump();
         _live["account"] = [.. Enumerable.Range(1, Accounts).Select(id => $"{id}")];

@@ -24,8 +24,8 @@ public class RandomMergeTests
     private int _takenOut;
 
     [Theory]
-    [InlineData(Engine.Sqlite, 1000)]
-    [InlineData(Engine.Postgres, 140)]
+    [InlineData(Engine.Sqlite, 700)]
+    [InlineData(Engine.Postgres, 100)]
     public void A_merge_moves_what_an_independent_model_says_and_its_reversal_restores_every_byte(
         Engine engine,
         int cases

@@ -139,7 +139,7 @@ public abstract class UnkeyedRowsTests(Engine engine)
         Gen.Int[0, int.MaxValue - 1]
             .Sample(
                 seed => RunAsync(seed).GetAwaiter().GetResult(),
-                iter: engine == Engine.Sqlite ? 60 : 15,
+                iter: RandomCases.Of(engine == Engine.Sqlite ? 60 : 10),
                 threads: 1
             );
     }

@@ -27,7 +27,7 @@ public abstract class KillTests(Engine engine, string? journalMode, int wanted)
             .Select(pair => ($"{pair[0]}", $"{pair[1]}"))
             .ToList();
         var done = 0;
-        while (done < wanted)
+        while (done < RandomCases.Of(wanted))
         {
             // Somewhere in the middle of a merge or reversal, once the service has warmed up.
             using var stop = new CancellationTokenSource();
@@ -146,9 +146,9 @@ public abstract class KillTests(Engine engine, string? journalMode, int wanted)
         }
     }
 
-    public sealed class WithRollbackJournal() : KillTests(Engine.Sqlite, "DELETE", 100);
+    public sealed class WithRollbackJournal() : KillTests(Engine.Sqlite, "DELETE", 70);
 
-    public sealed class WithWriteAheadLog() : KillTests(Engine.Sqlite, "WAL", 100);
+    public sealed class WithWriteAheadLog() : KillTests(Engine.Sqlite, "WAL", 70);
 
-    public sealed class OnPostgres() : KillTests(Engine.Postgres, null, 200);
+    public sealed class OnPostgres() : KillTests(Engine.Postgres, null, 120);
 }

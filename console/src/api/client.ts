@@ -228,6 +228,7 @@ export const api = {
     answer(
       http.DELETE("/api/match-rules/{type}/{name}", { params: { path: { type, name }, query: { note } } }),
     ),
+  checkHistory: () => answer(http.GET("/api/history/check")),
   history: (query: HistoryQuery) => answer(http.GET("/api/history", { params: { query } })),
   entry: (number: number) => answer(http.GET("/api/history/{number}", { params: { path: { number } } })),
   planReversal: (number: number, body: Schemas["ReversalPlanBody"]) =>

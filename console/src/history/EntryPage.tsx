@@ -39,11 +39,18 @@ export function EntryPage({ map, session }: { map: MapView; session: Session }) 
         </h1>
         <span>{entryInWords(summary)}</span>
         <span className="push" />
-        {summary.kind === "non-duplicates" && <Reopen entry={summary} session={session} />}
+        {summary.kind === "non-duplicates" && summary.isInEffect !== false && (
+          <Reopen entry={summary} session={session} />
+        )}
         <Button variant="default" size="compact-sm" onClick={() => window.print()}>
           Print
         </Button>
       </div>
+      {summary.kind === "non-duplicates" && summary.isInEffect === false && (
+        <div className="note warning">
+          <strong>Reopened:</strong> the records are proposed as duplicates again where a rule finds them.
+        </div>
+      )}
       {summary.reversedBy && (
         <div className="note warning">
           <strong>Reversed</strong> by{" "}
@@ -95,6 +102,7 @@ export function EntryPage({ map, session }: { map: MapView; session: Session }) 
       </div>
       {summary.kind === "merge" && !summary.reversedBy && (
         <ReverseMerge
+          map={map}
           number={summary.number}
           session={session}
           needsReason={map.recordTypes.some((each) => each.name === summary.recordType && each.requireReason)}
@@ -106,7 +114,7 @@ export function EntryPage({ map, session }: { map: MapView; session: Session }) 
           <PlanPanel plan={merge} done />
         </>
       )}
-      {reversal && <ReversalSteps reversal={reversal} done />}
+      {reversal && <ReversalSteps map={map} reversal={reversal} done />}
     </>
   );
 }

@@ -8,6 +8,7 @@ import { Pager } from "../ui/Pager";
 import { ProblemNote } from "../ui/ProblemNote";
 import { useKeys } from "../ui/useKeys";
 import { EntryTable } from "./EntryTable";
+import { useHistoryCheck } from "./HistoryCheck";
 
 const pageSize = 50;
 
@@ -31,6 +32,7 @@ export function HistoryPage({ map }: { map: MapView }) {
     queryFn: () => api.history({ ...given, page, size: pageSize }),
     placeholderData: keepPreviousData,
   });
+  const check = useHistoryCheck();
   const pages = Math.max(1, Math.ceil((history.data?.total ?? 0) / pageSize));
   const change = (changes: Record<string, string | null>) => {
     const next = new URLSearchParams(query);
@@ -52,7 +54,9 @@ export function HistoryPage({ map }: { map: MapView }) {
         <span className="muted" aria-live="polite">
           {history.data ? counted(history.data.total, "entry", "entries") : "Loading…"}
         </span>
-        <span className="push">
+        <span className="push" />
+        {check.button}
+        <span>
           What is listed as{" "}
           <a href={exported("csv")} download="history.csv">
             CSV
@@ -131,6 +135,7 @@ export function HistoryPage({ map }: { map: MapView }) {
           <Pager page={page} pages={pages} go={(next) => change({ page: String(next) })} />
         </span>
       </div>
+      {check.result}
       {history.error && <ProblemNote error={history.error} retry={() => history.refetch()} />}
       {history.data && (
         <div className="panel" aria-busy={history.isFetching}>

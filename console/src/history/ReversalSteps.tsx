@@ -1,17 +1,21 @@
 import { Checkbox } from "@mantine/core";
-import type { Schemas } from "../api/client";
+import type { MapView, Schemas } from "../api/client";
 import { Value } from "../ui/Value";
 
 /** What a reversal brings back, and what somebody changed since: that is left, unless chosen. */
 export function ReversalSteps({
+  map,
   reversal,
   done,
   choose,
 }: {
+  map: MapView;
   reversal: Schemas["SingleReversalView"];
   done?: boolean;
   choose?: { chosen: string[]; change: (id: string, chosen: boolean) => void };
 }) {
+  const fields = map.recordTypes.find((type) => type.name === reversal.recordType)?.fields ?? [];
+  const titleOf = (column: string) => fields.find((field) => field.column === column)?.title ?? column;
   return (
     <div>
       {reversal.drift.length > 0 && (
@@ -48,7 +52,7 @@ export function ReversalSteps({
             <thead>
               <tr>
                 <th>Record</th>
-                <th>Column</th>
+                <th>Field</th>
                 <th>{done ? "Was" : "Is now"}</th>
                 <th>{done ? "Restored to" : "To be restored to"}</th>
               </tr>
@@ -57,7 +61,7 @@ export function ReversalSteps({
               {reversal.cells.map((cell) => (
                 <tr key={`${cell.record} ${cell.column}`}>
                   <td>{cell.record}</td>
-                  <td>{cell.column}</td>
+                  <td title={cell.column}>{titleOf(cell.column)}</td>
                   <td>
                     <Value text={cell.now} clip />
                   </td>

@@ -2,7 +2,7 @@ import { Button, Checkbox, NativeSelect, TextInput } from "@mantine/core";
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
-import { api, type Job, Refused, type Schemas, type Session } from "../api/client";
+import { api, type Job, type MapView, Refused, type Schemas, type Session } from "../api/client";
 import { Dialog } from "../ui/Dialog";
 import { JobBar } from "../ui/JobBar";
 import { ProblemNote } from "../ui/ProblemNote";
@@ -12,10 +12,12 @@ import { ReversalSteps } from "./ReversalSteps";
 /** Takes a merge back: shows first what comes back and what drifted, then does just that. */
 export function ReverseMerge({
   number,
+  map,
   session,
   needsReason,
 }: {
   number: number;
+  map: MapView;
   session: Session;
   /** True if the map wants a reason. */
   needsReason: boolean;
@@ -34,6 +36,7 @@ export function ReverseMerge({
       {viewer && <span className="why">Your role has read-only access.</span>}
       {query.get("back") === "true" && !viewer && (
         <ReversalDialog
+          map={map}
           number={number}
           needsReason={needsReason}
           close={() => setQuery({}, { replace: true })}
@@ -44,10 +47,12 @@ export function ReverseMerge({
 }
 
 function ReversalDialog({
+  map,
   number,
   needsReason,
   close,
 }: {
+  map: MapView;
   number: number;
   needsReason: boolean;
   close: () => void;
@@ -158,6 +163,7 @@ function ReversalDialog({
             </p>
           )}
           <ReversalSteps
+            map={map}
             reversal={reversal}
             choose={{
               chosen: undoDrift,

@@ -9,6 +9,16 @@ export function moment(text: string | null | undefined): string {
     : time.toLocaleString(locale, { dateStyle: "medium", timeStyle: "short" });
 }
 
+/** The time of day of a point in time, as the operator's locale writes it. */
+export function timeOfDay(text: string): string {
+  return new Date(text).toLocaleTimeString(locale, { timeStyle: "short" });
+}
+
+/** The day of a point in time where the operator is, with its weekday. */
+export function weekday(text: string): string {
+  return new Date(text).toLocaleDateString(locale, { dateStyle: "full" });
+}
+
 /** The day of a point in time or of a date. */
 export function day(text: string | null | undefined): string {
   if (!text) return "";

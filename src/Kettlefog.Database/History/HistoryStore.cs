@@ -13,6 +13,7 @@ namespace Kettlefog.Database.History;
 internal sealed class HistoryStore(Session session)
 {
     private readonly Sql _history = session.Dialect.Own("history");
+    private readonly Sql _nonDuplicates = session.Dialect.Own("non_duplicate");
     private readonly Sql _records = session.Dialect.Own("history_record");
 
     /// <summary>The number and the previous hash of the next entry.</summary>
@@ -251,34 +252,38 @@ internal sealed class HistoryStore(Session session)
             SELECT h.number, h.kind, h.record_type, h.master, h.at, h.actor, h.reason, h.rule, h.approved_by,
               h.reverses,
                    h.details, h.journal_digest, h.previous_hash, h.hash,
-                   (SELECT back.number FROM {_history} back WHERE back.reverses = h.number), h.journal
+                   (SELECT back.number FROM {_history} back WHERE back.reverses = h.number),
+                   (SELECT COUNT(*) FROM {_nonDuplicates} n WHERE n.number = h.number), h.journal
             FROM {_history} h {rest}
             """
         );
 
-    private static RecordedEntry Read(RowReader row) =>
-        new(
-            new HistoryEntry(
-                row.Long(),
-                EnumName.TryRead<EntryKind>(row.Text(), out var kind)
-                    ? kind
-                    : throw new InvalidOperationException("The history has an entry of unknown kind."),
-                row.Text(),
-                row.Text(),
-                StoredTimestamp.Read(row.Text()),
-                row.Text(),
-                row.Text(),
-                row.Text(),
-                row.OptionalText(),
-                row.OptionalLong(),
-                row.Text(),
-                row.Text(),
-                row.Text()
-            ),
+    private static RecordedEntry Read(RowReader row)
+    {
+        var entry = new HistoryEntry(
+            row.Long(),
+            EnumName.TryRead<EntryKind>(row.Text(), out var kind)
+                ? kind
+                : throw new InvalidOperationException("The history has an entry of unknown kind."),
             row.Text(),
-            row.OptionalLong()
-        )
+            row.Text(),
+            StoredTimestamp.Read(row.Text()),
+            row.Text(),
+            row.Text(),
+            row.Text(),
+            row.OptionalText(),
+            row.OptionalLong(),
+            row.Text(),
+            row.Text(),
+            row.Text()
+        );
+        var (hash, reversedBy, markedPairs) = (row.Text(), row.OptionalLong(), row.Long());
+        var isInEffect = kind switch
         {
-            Journal = row.Long(),
+            EntryKind.Merge => reversedBy is null,
+            EntryKind.NonDuplicates => markedPairs > 0,
+            _ => true,
         };
+        return new RecordedEntry(entry, hash, reversedBy, isInEffect) { Journal = row.Long() };
+    }
 }

@@ -12,3 +12,6 @@ CREATE TABLE kettlefog.session (
 );
 
 CREATE INDEX session_user_name ON kettlefog.session (user_name);
+
+-- Whether a decision is still in effect is asked for each of them that the history lists.
+CREATE INDEX non_duplicate_entry ON kettlefog.non_duplicate (number);

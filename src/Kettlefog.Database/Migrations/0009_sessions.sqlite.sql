@@ -12,3 +12,6 @@ CREATE TABLE kettlefog_session (
 );
 
 CREATE INDEX kettlefog_session_user ON kettlefog_session (user_name);
+
+-- Whether a decision is still in effect is asked for each of them that the history lists.
+CREATE INDEX kettlefog_non_duplicate_entry ON kettlefog_non_duplicate (number);

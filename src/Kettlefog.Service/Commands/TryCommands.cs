@@ -106,7 +106,7 @@ internal static class TryCommands
                 );
                 var took = clock.ElapsedMilliseconds;
                 var view = Views.Full(
-                    new RecordedEntry(outcome.Entry, outcome.Entry.ComputeHash(), null),
+                    RecordedEntry.New(outcome.Entry),
                     outcome.Details!
                 );
                 new Printer(result.GetValue(format)).Print(

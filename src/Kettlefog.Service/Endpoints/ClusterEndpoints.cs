@@ -325,7 +325,7 @@ internal static class ClusterEndpoints
             Callers.ActorOf(caller, body.Reason),
             cancellationToken
         );
-        return Views.Full(new RecordedEntry(entry, entry.ComputeHash(), null));
+        return Views.Full(RecordedEntry.New(entry));
     }
 
     private static async Task<PairView> ExplainAsync(
@@ -358,7 +358,7 @@ internal static class ClusterEndpoints
             Callers.ActorOf(caller, body.Reason),
             cancellationToken
         );
-        return Views.Full(new RecordedEntry(entry, entry.ComputeHash(), null));
+        return Views.Full(RecordedEntry.New(entry));
     }
 
     private static async Task<EntryView> ReopenAsync(
@@ -376,7 +376,7 @@ internal static class ClusterEndpoints
             Callers.ActorOf(caller, body.Reason),
             cancellationToken
         );
-        return Views.Full(new RecordedEntry(entry, entry.ComputeHash(), null));
+        return Views.Full(RecordedEntry.New(entry));
     }
 
     private static async Task<EntryView> ReopenEntryAsync(
@@ -392,7 +392,7 @@ internal static class ClusterEndpoints
             Callers.ActorOf(caller, body.Reason),
             cancellationToken
         );
-        return Views.Full(new RecordedEntry(entry, entry.ComputeHash(), null));
+        return Views.Full(RecordedEntry.New(entry));
     }
 
     private static async Task<IReadOnlyList<NonDuplicateView>> ListNonDuplicatesAsync(

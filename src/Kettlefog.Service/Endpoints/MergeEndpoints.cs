@@ -105,7 +105,7 @@ internal static class MergeEndpoints
                 }
 
                 var entry = outcome.Entry;
-                var recorded = new RecordedEntry(entry, entry.ComputeHash(), null);
+                var recorded = RecordedEntry.New(entry);
                 var view = outcome.Details is { } details ? Views.Full(recorded, details) : Views.Full(recorded);
                 repeated |= outcome.Repeated;
                 if (!repeated)
@@ -178,7 +178,7 @@ internal static class MergeEndpoints
                     cancellationToken
                 );
                 var result = new ReversalResult([
-                    .. outcome.Entries.Select(each => Views.Summary(new RecordedEntry(each, each.ComputeHash(), null))),
+                    .. outcome.Entries.Select(each => Views.Summary(RecordedEntry.New(each))),
                 ]);
                 repeated |= outcome.Repeated;
                 foreach (var each in repeated ? [] : result.Entries)

@@ -29,7 +29,8 @@ internal static class Views
                             EnumName.Of(field.Kind),
                             field.Group,
                             EnumName.Of(field.Survivorship ?? type.Survivorship),
-                            map.Catalog.Require(type.Table).Find(field.Column)?.MaxLength
+                            map.Catalog.Require(type.Table).Find(field.Column)?.MaxLength,
+                            field.Column
                         )),
                     ],
                     [
@@ -146,6 +147,7 @@ internal static class Views
             null,
             Of(
                 (recorded.Entry.Reverses ?? details.PartOf)!.Value,
+                recorded.Entry.RecordType,
                 details,
                 [.. details.Drift.Select(text => new Drift("", text))]
             ),
@@ -190,7 +192,8 @@ internal static class Views
             rows,
             entry.Reverses,
             recorded.ReversedBy,
-            recorded.Hash
+            recorded.Hash,
+            IsInEffect: recorded.IsInEffect
         );
     }
 
@@ -200,7 +203,12 @@ internal static class Views
             plan.DependentMerges,
             [
                 .. plan.Reversals.Select(reversal =>
-                    Of(reversal.Snapshot.Merge.Number, reversal.ToDetails("", []), reversal.Drift)
+                    Of(
+                        reversal.Snapshot.Merge.Number,
+                        reversal.Snapshot.Merge.RecordType,
+                        reversal.ToDetails("", []),
+                        reversal.Drift
+                    )
                 ),
             ],
             plan.Fingerprint.Text
@@ -229,9 +237,15 @@ internal static class Views
             Reopened: details.Reopened
         );
 
-    private static SingleReversalView Of(long number, ReversalDetails details, IReadOnlyList<Drift> drift) =>
+    private static SingleReversalView Of(
+        long number,
+        string recordType,
+        ReversalDetails details,
+        IReadOnlyList<Drift> drift
+    ) =>
         new(
             number,
+            recordType,
             details.Records,
             details.Rows,
             details.Cells,

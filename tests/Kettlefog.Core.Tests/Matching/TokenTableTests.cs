@@ -29,7 +29,7 @@ public class TokenTableTests
             var token = found[0][word];
             token.Text.ShouldBe($"word {word}");
             token.Count.ShouldBe(found.Length);
-            found.ShouldAllBe(own => ReferenceEquals(own[word], token));
+            found.All(own => ReferenceEquals(own[word], token)).ShouldBeTrue();
             table[token.Id].ShouldBeSameAs(token);
         }
 

@@ -1,0 +1,53 @@
+import { expect } from "@playwright/test";
+import { Service, test } from "./service";
+
+test.describe("the history", () => {
+  test("says what is in effect, shows a reversal in the words of the map, and checks itself", async ({
+    page,
+  }) => {
+    // One of its own, for it alters the history.
+    const service = await Service.start(60);
+    await service.signIn(page);
+    const pair = { recordType: "vendor", a: "1030", b: "1031", reason: "two firms" };
+    await service.call("/api/non-duplicates", pair);
+    await page.goto(`${service.address}/history?kind=non-duplicates`);
+    const decision = page.getByRole("row", { name: /1030, 1031 marked as not duplicates/ });
+    await expect(page.getByRole("rowheader", { name: /1 entry$/ })).toBeVisible();
+    await decision.getByRole("link", { name: "Reopen" }).click();
+    const dialog = page.getByRole("dialog");
+    await dialog.getByLabel("Reason").fill("one firm after all");
+    await dialog.getByRole("button", { name: /^Reopen/ }).click();
+    await expect(page.getByText("Reopened: the records are proposed as duplicates again")).toBeVisible();
+    await page.goto(`${service.address}/history?kind=non-duplicates`);
+    await expect(decision.getByText("Reopened")).toBeVisible();
+    await expect(decision.getByRole("link", { name: "Reopen" })).toHaveCount(0);
+
+    const [master, duplicate] = service
+      .foreign(
+        "SELECT vendor_id FROM vendor WHERE vendor_id > 1031 AND currency = 'GBP' AND legal_entity = 'SHT' AND status = 'active' ORDER BY 1 LIMIT 2",
+      )
+      .split("\n");
+    const plan = { recordType: "vendor", master, duplicates: [duplicate] };
+    const { fingerprint } = (await service.call("/api/plans", plan)) as { fingerprint: string };
+    const merge = (await service.call("/api/merges", { plan, fingerprint, reason: "" })) as {
+      summary: { number: number };
+    };
+    await page.goto(`${service.address}/history/${merge.summary.number}`);
+    await page.getByRole("button", { name: "Reverse this merge…" }).click();
+    const restored = dialog.getByRole("table").first();
+    await expect(restored.getByRole("columnheader", { name: "Field" })).toBeVisible();
+    await expect(restored.getByRole("cell", { name: "Status", exact: true })).toBeVisible();
+    await expect(restored.getByRole("cell", { name: "status", exact: true })).toHaveCount(0);
+    await page.keyboard.press("Escape");
+
+    await page.goto(`${service.address}/history`);
+    await page.getByRole("button", { name: "Check the history" }).click();
+    await expect(page.getByRole("status")).toContainText("No changes were detected: 3 entries were checked.");
+    service.foreign(
+      "DROP TRIGGER kettlefog_history_is_not_changed; UPDATE kettlefog_history SET reason = 'altered' WHERE number = 1",
+    );
+    await page.getByRole("button", { name: "Check the history" }).click();
+    await expect(page.getByRole("alert")).toContainText("The history was altered:");
+    service.stop();
+  });
+});
