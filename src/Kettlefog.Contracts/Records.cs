@@ -91,6 +91,14 @@ public sealed record RecordView(
 /// <param name="Size">The number of records on a page.</param>
 public sealed record RecordPage(IReadOnlyList<RecordView> Items, long Total, int Page, int Size);
 
+/// <summary>A column of related rows.</summary>
+/// <param name="Name">Its name in the operational database.</param>
+/// <param name="Title">Its name for people: its field's, if the rows are records; otherwise made of its name.</param>
+/// <param name="Kind">
+/// <c>key</c> (of the rows), <c>amount</c> (a figure adds it up), <c>number</c>, <c>date</c> or <c>text</c>.
+/// </param>
+public sealed record RelatedColumn(string Name, string Title, string Kind);
+
 /// <summary>A page of related rows.</summary>
 /// <param name="Reference">The reference.</param>
 /// <param name="Title">The title of the rows.</param>
@@ -102,7 +110,7 @@ public sealed record RecordPage(IReadOnlyList<RecordView> Items, long Total, int
 public sealed record RelatedRowsPage(
     string Reference,
     string Title,
-    IReadOnlyList<string> Columns,
+    IReadOnlyList<RelatedColumn> Columns,
     IReadOnlyList<IReadOnlyList<string?>> Rows,
     long Total,
     int Page,

@@ -123,7 +123,7 @@ public class ForeignSchemaTests
         await using var service = await RunningService.StartAsync(60, engine: engine);
         var all = await service.Client.RelatedAsync("vendor", "1001", "bills", size: 200);
         all.Total.ShouldBeGreaterThan(3);
-        var number = all.Rows[1][all.Columns.ToList().IndexOf("bill_number")]!;
+        var number = all.Rows[1][all.Columns.ToList().FindIndex(column => column.Name == "bill_number")]!;
         async Task<IEnumerable<string?>> FoundAsync(string text) =>
             (await service.Client.RelatedAsync("vendor", "1001", "bills", size: 200, text: text)).Rows.Select(row =>
                 row[0]

@@ -107,73 +107,57 @@ function Shown({ type, id, session }: { type: RecordType; id: string; session: S
             </dl>
           </div>
           <div className="columns">
-            <section className="panel">
-              <header>
-                <h2>Related records</h2>
-              </header>
-              <Tabs
-                value={query.get("rows") ?? type.references[0]?.name ?? null}
-                onChange={(rows) => rows && setQuery({ rows }, { replace: true, state: location.state })}
-                keepMounted={false}
-              >
-                <Tabs.List>
-                  {type.references.map((reference) => (
-                    <Tabs.Tab key={reference.name} value={reference.name}>
-                      {reference.title} ({record.data.counts[reference.name] ?? 0})
-                    </Tabs.Tab>
+            <div className="stack">
+              <section className="panel" aria-labelledby="values">
+                <header>
+                  <h2 id="values">Values</h2>
+                </header>
+                <div className="value-groups">
+                  {groups.map((group) => (
+                    <ValueGroup
+                      key={group}
+                      title={group ?? "Fields"}
+                      values={type.fields
+                        .filter((field) => field.group === group)
+                        .map((field) => [field.title, record.data.values[field.name]])}
+                    />
                   ))}
-                </Tabs.List>
-                {type.references.map((reference) => (
-                  <Tabs.Panel key={reference.name} value={reference.name}>
-                    <RelatedRows type={type.name} record={id} reference={reference.name} />
-                  </Tabs.Panel>
-                ))}
-              </Tabs>
-            </section>
-            <div>
-              {!retired && <SimilarRecords type={type} id={id} />}
+                  {unmapped.length > 0 && (
+                    <ValueGroup
+                      title="Other columns"
+                      values={unmapped.map((name) => [
+                        name.slice("column:".length),
+                        record.data.values[name],
+                      ])}
+                    />
+                  )}
+                </div>
+              </section>
               <section className="panel">
                 <header>
-                  <h2>Values</h2>
+                  <h2>Related records</h2>
                 </header>
-                <table className="rows">
-                  <tbody>
-                    {groups.flatMap((group) => [
-                      <tr key={`group ${group}`}>
-                        <th colSpan={2} scope="colgroup">
-                          {group ?? "Fields"}
-                        </th>
-                      </tr>,
-                      ...type.fields
-                        .filter((field) => field.group === group)
-                        .map((field) => (
-                          <tr key={field.name}>
-                            <td className="muted" style={{ width: 150 }}>
-                              {field.title}
-                            </td>
-                            <td>
-                              <Value text={record.data.values[field.name]} />
-                            </td>
-                          </tr>
-                        )),
-                    ])}
-                    <tr>
-                      <th colSpan={2} scope="colgroup">
-                        Other columns
-                      </th>
-                    </tr>
-                    {unmapped.map((name) => (
-                      <tr key={name}>
-                        <td className="muted">{name.slice("column:".length)}</td>
-                        <td>
-                          <Value text={record.data.values[name]} />
-                        </td>
-                      </tr>
+                <Tabs
+                  value={query.get("rows") ?? type.references[0]?.name ?? null}
+                  onChange={(rows) => rows && setQuery({ rows }, { replace: true, state: location.state })}
+                  keepMounted={false}
+                >
+                  <Tabs.List>
+                    {type.references.map((reference) => (
+                      <Tabs.Tab key={reference.name} value={reference.name}>
+                        {reference.title} ({record.data.counts[reference.name] ?? 0})
+                      </Tabs.Tab>
                     ))}
-                  </tbody>
-                </table>
+                  </Tabs.List>
+                  {type.references.map((reference) => (
+                    <Tabs.Panel key={reference.name} value={reference.name}>
+                      <RelatedRows type={type.name} record={id} reference={reference.name} />
+                    </Tabs.Panel>
+                  ))}
+                </Tabs>
               </section>
             </div>
+            <div className="stack">{!retired && <SimilarRecords type={type} id={id} />}</div>
           </div>
         </>
       )}
@@ -195,5 +179,30 @@ function Shown({ type, id, session }: { type: RecordType; id: string; session: S
           ))}
       </section>
     </>
+  );
+}
+
+/** Fields of a record under their heading, each with its value. */
+function ValueGroup({ title, values }: { title: string; values: [string, string | null | undefined][] }) {
+  return (
+    <table className="rows">
+      <thead>
+        <tr>
+          <th colSpan={2} scope="colgroup">
+            {title}
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {values.map(([name, value]) => (
+          <tr key={name}>
+            <th scope="row">{name}</th>
+            <td>
+              <Value text={value} />
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }

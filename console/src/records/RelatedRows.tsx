@@ -2,7 +2,7 @@ import { TextInput } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api } from "../api/client";
+import { api, type Schemas } from "../api/client";
 import { amount, day } from "../ui/format";
 import { Pager } from "../ui/Pager";
 import { ProblemNote } from "../ui/ProblemNote";
@@ -13,6 +13,18 @@ const pageSize = 20;
 
 /** Fewer rows are seen at a glance. */
 const leastToSearch = 5;
+
+type Column = Schemas["RelatedColumn"];
+
+/** Figures are put below each other by their last digit. */
+const isNumeric = (column: Column) => column.kind === "amount" || column.kind === "number";
+
+/** A value as people write values of its kind; one that is of another kind stays as it is. */
+function written(column: Column, value: string | null): string | null {
+  if (value === null) return null;
+  if (column.kind === "amount") return amount(value);
+  return column.kind === "date" ? day(value) : value;
+}
 
 /** The related rows of a record by one reference, page by page. */
 export function RelatedRows({
@@ -35,9 +47,6 @@ export function RelatedRows({
   if (rows.error && !q) return <ProblemNote error={rows.error} retry={() => rows.refetch()} />;
   if (!rows.data) return <Reading what="the rows" />;
   const { columns, rows: found, total, title } = rows.data;
-  const numeric = columns.map((_, column) =>
-    found.every((row) => row[column] === null || /^-?\d+(\.\d+)?$/.test(row[column] ?? "")),
-  );
   const pages = Math.max(1, Math.ceil(total / pageSize));
   return (
     <>
@@ -60,9 +69,13 @@ export function RelatedRows({
         <table className="rows" aria-busy={rows.isFetching}>
           <thead>
             <tr>
-              {columns.map((column, at) => (
-                <th key={column} className={numeric[at] && at > 0 ? "number" : undefined}>
-                  {column}
+              {columns.map((column) => (
+                <th
+                  key={column.name}
+                  className={isNumeric(column) ? "number" : undefined}
+                  title={column.name}
+                >
+                  {column.title}
                 </th>
               ))}
             </tr>
@@ -70,15 +83,9 @@ export function RelatedRows({
           <tbody>
             {found.map((row) => (
               <tr key={row[0]}>
-                {row.map((value, at) => (
-                  <td key={columns[at]} className={numeric[at] && at > 0 ? "number" : undefined}>
-                    {/^\d{4}-\d{2}-\d{2}/.test(value ?? "") ? (
-                      day(value)
-                    ) : at > 0 && numeric[at] && columns[at]?.includes("amount") ? (
-                      amount(value)
-                    ) : (
-                      <Value text={value} clip />
-                    )}
+                {columns.map((column, at) => (
+                  <td key={column.name} className={isNumeric(column) ? "number" : undefined}>
+                    <Value text={written(column, row[at] ?? null)} clip />
                   </td>
                 ))}
               </tr>

@@ -16,7 +16,7 @@ export function SimilarRecords({ type, id }: { type: RecordType; id: string }) {
     staleTime: 30_000,
   });
   return (
-    <section className="panel" style={{ marginBottom: 12 }}>
+    <section className="panel">
       <header>
         <h2>Similar records</h2>
       </header>

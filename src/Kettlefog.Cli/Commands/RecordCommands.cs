@@ -259,7 +259,7 @@ internal static class RecordCommands
                     .PrinterOf(result)
                     .Print(
                         rows,
-                        new Grid(rows.Columns, rows.Rows),
+                        new Grid([.. rows.Columns.Select(column => column.Name)], rows.Rows),
                         $"{rows.Rows.Count} of {rows.Total} {rows.Title.ToLowerInvariant()}."
                     );
                 return 0;

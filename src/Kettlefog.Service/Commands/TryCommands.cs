@@ -105,10 +105,7 @@ internal static class TryCommands
                     cancellationToken
                 );
                 var took = clock.ElapsedMilliseconds;
-                var view = Views.Full(
-                    RecordedEntry.New(outcome.Entry),
-                    outcome.Details!
-                );
+                var view = Views.Full(RecordedEntry.New(outcome.Entry), outcome.Details!);
                 new Printer(result.GetValue(format)).Print(
                     view,
                     () => PlanReport.Moves(view.Merge!, done: true),

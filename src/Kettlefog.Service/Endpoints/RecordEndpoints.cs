@@ -1,5 +1,9 @@
 using Kettlefog.Contracts;
 using Kettlefog.Core;
+using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Naming;
+using Kettlefog.Core.Schema;
+using Kettlefog.Core.Values;
 using Kettlefog.Database;
 using Kettlefog.Database.History;
 using Kettlefog.Database.Records;
@@ -122,12 +126,48 @@ internal static class RecordEndpoints
         return new RelatedRowsPage(
             wanted.Name,
             wanted.Title,
-            rows.Columns,
+            [.. rows.Columns.Select(column => ColumnOf(database.Map, recordType, wanted, column))],
             [.. rows.Rows.Select(row => (IReadOnlyList<string?>)[.. row.Select(value => value.ToText())])],
             rows.Total,
             number,
             length
         );
+    }
+
+    private static RelatedColumn ColumnOf(CheckedMap map, RecordType type, Reference reference, string column)
+    {
+        var table = map.Catalog.Require(reference.Table);
+        var title = map
+            .Map.RecordTypes.Where(each => Identifiers.Same(each.Table, table.Name))
+            .SelectMany(each => each.Fields)
+            .FirstOrDefault(field => Identifiers.Same(field.Column, column))
+            ?.Title;
+        return new RelatedColumn(column, title ?? Title.Of(column), KindOf(table.Find(column)));
+
+        string KindOf(ColumnSchema? schema)
+        {
+            if (reference.Key.Any(key => Identifiers.Same(key, column)))
+                return "key";
+            var isAmount = type.Figures.Any(figure =>
+                figure.Reference == reference.Name
+                && figure.Operation == FigureOperation.Sum
+                && figure.Column is { } summed
+                && Identifiers.Same(summed, column)
+            );
+            if (isAmount)
+                return "amount";
+            var declared = schema?.TextType ?? schema?.DeclaredType ?? "";
+            if (
+                declared.Contains("date", StringComparison.OrdinalIgnoreCase)
+                || declared.Contains("timestamp", StringComparison.OrdinalIgnoreCase)
+            )
+                return "date";
+            return
+                schema?.Storage is StorageClass.Integer or StorageClass.Real
+                || declared.StartsWith("numeric", StringComparison.OrdinalIgnoreCase)
+                ? "number"
+                : "text";
+        }
     }
 
     private static async Task<RecordHistory> ReadHistoryAsync(

@@ -1,4 +1,5 @@
 using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Naming;
 
 namespace Kettlefog.Core.Map.Reading;
 
@@ -38,7 +39,7 @@ internal static class BlockerReader
     private static AtMostOneRule AtMostOne(string name, string? title, string reference, List<Reference> references) =>
         new(
             name,
-            title ?? references.Find(each => each.Name == reference)?.Title ?? MapNode.Sentence(name),
+            title ?? references.Find(each => each.Name == reference)?.Title ?? Title.Of(name),
             reference,
             new Dictionary<string, string?>(),
             new Dictionary<string, string?>()

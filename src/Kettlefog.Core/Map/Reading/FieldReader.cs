@@ -1,4 +1,5 @@
 using Kettlefog.Core.Map.Model;
+using Kettlefog.Core.Naming;
 
 namespace Kettlefog.Core.Map.Reading;
 
@@ -26,7 +27,7 @@ internal static class FieldReader
         node.Only(Keys);
         return new Field(
             name,
-            node.Text("title") ?? MapNode.Sentence(name),
+            node.Text("title") ?? Title.Of(name),
             node.Text("column") ?? name,
             node.Word<FieldKind>("kind") ?? FieldKind.Text,
             node.Word<SurvivorshipRule>("survivorship"),

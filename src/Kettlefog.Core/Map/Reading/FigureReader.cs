@@ -39,7 +39,7 @@ internal static class FigureReader
             );
         return new Figure(
             name,
-            node.Text("title") ?? MapNode.Sentence(name),
+            node.Text("title") ?? Title.Of(name),
             reference,
             operation,
             operation == FigureOperation.Count ? null : node.Text(word),

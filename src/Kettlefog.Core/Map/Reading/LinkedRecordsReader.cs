@@ -35,7 +35,7 @@ internal static class LinkedRecordsReader
             );
         return new LinkedRecords(
             name,
-            node.Text("title") ?? MapNode.Sentence(name),
+            node.Text("title") ?? Title.Of(name),
             node.Text("type") ?? name.TrimEnd('s'),
             through,
             columns,

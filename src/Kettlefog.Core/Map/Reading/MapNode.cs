@@ -306,13 +306,6 @@ internal sealed class MapNode
 
     public string Join(string key) => Path.Length == 0 ? key : $"{Path}.{key}";
 
-    /// <summary>A name as a title: <c>purchase_orders</c> is <c>Purchase orders</c>.</summary>
-    public static string Sentence(string name)
-    {
-        var words = name.Replace('_', ' ');
-        return words.Length == 0 ? words : char.ToUpperInvariant(words[0]) + words[1..];
-    }
-
     private string Place => Path.Length == 0 ? "The map" : $"'{Path}'";
 
     private MapNode At(int line)

@@ -56,7 +56,7 @@ internal static class RecordTypeReader
         var figures = node.Children("figures")
             .Select(child => FigureReader.Read(child.Name, child.Node, references, problems))
             .ToList();
-        var title = node.Text("title") ?? MapNode.Sentence(name);
+        var title = node.Text("title") ?? Title.Of(name);
         var type = new RecordType(
             name,
             title,

@@ -52,7 +52,7 @@ internal static class ReferenceReader
             );
         return new Reference(
             name,
-            node.Text("title") ?? MapNode.Sentence(name),
+            node.Text("title") ?? Title.Of(name),
             node.RequiredText("table", name),
             columns,
             node.Texts("key"),
