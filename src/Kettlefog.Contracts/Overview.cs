@@ -3,6 +3,7 @@ namespace Kettlefog.Contracts;
 /// <summary>The open work, and what was done recently.</summary>
 /// <param name="Types">The open work, by record type.</param>
 /// <param name="Days">What was done, by day; days without activity are left out.</param>
+/// <param name="People">What was done in all these days, by whom; who did most first.</param>
 /// <param name="Since">The first day covered, in UTC.</param>
 /// <param name="Until">The last day covered: today.</param>
 /// <param name="Scans">The scans that are waiting, running or stopped.</param>
@@ -12,6 +13,7 @@ namespace Kettlefog.Contracts;
 public sealed record OverviewView(
     IReadOnlyList<TypeOverview> Types,
     IReadOnlyList<DayOverview> Days,
+    IReadOnlyList<PersonOverview> People,
     DateOnly Since,
     DateOnly Until,
     IReadOnlyList<ScanView> Scans,
@@ -42,6 +44,7 @@ public sealed record RunningJob(string Id, string Kind, string Actor, long Moved
 /// </param>
 /// <param name="Bands">The distribution of the open clusters' confidence, in bands of five percent.</param>
 /// <param name="ScannedAt">When the last scan was finished; null if there was none.</param>
+/// <param name="OldestAt">When the open cluster that waits longest was found; null if none is open.</param>
 public sealed record TypeOverview(
     string RecordType,
     long Open,
@@ -55,7 +58,8 @@ public sealed record TypeOverview(
     double Review,
     double? Automatic,
     IReadOnlyList<ConfidenceBandView> Bands,
-    DateTimeOffset? ScannedAt
+    DateTimeOffset? ScannedAt,
+    DateTimeOffset? OldestAt
 );
 
 /// <summary>The number of clusters in a range of confidence.</summary>
@@ -69,4 +73,13 @@ public sealed record ConfidenceBandView(int From, int To, long Clusters);
 /// <param name="Merged">How many merges.</param>
 /// <param name="NonDuplicates">How many decisions that records are not duplicates.</param>
 /// <param name="Reversed">How many reversals.</param>
-public sealed record DayOverview(DateOnly Day, long Merged, long NonDuplicates, long Reversed);
+/// <param name="Reopened">How many decisions were reopened.</param>
+public sealed record DayOverview(DateOnly Day, long Merged, long NonDuplicates, long Reversed, long Reopened);
+
+/// <summary>What one user did.</summary>
+/// <param name="Actor">The user.</param>
+/// <param name="Merged">How many merges.</param>
+/// <param name="NonDuplicates">How many decisions that records are not duplicates.</param>
+/// <param name="Reversed">How many reversals.</param>
+/// <param name="Reopened">How many decisions were reopened.</param>
+public sealed record PersonOverview(string Actor, long Merged, long NonDuplicates, long Reversed, long Reopened);

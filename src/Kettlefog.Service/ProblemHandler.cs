@@ -37,7 +37,15 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
             );
         if (exception is KettlefogException { Code: ErrorCode.DatabaseBusy })
             httpContext.Response.Headers.RetryAfter = "2";
-        await WriteAsync(httpContext, problem);
+        try
+        {
+            await WriteAsync(httpContext, problem);
+        }
+        catch (OperationCanceledException) when (httpContext.RequestAborted.IsCancellationRequested)
+        {
+            // The client went while the response was on its way.
+        }
+
         return true;
     }
 

@@ -150,6 +150,7 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         foreach (var band in before.Bands)
             band.Clusters.ShouldBe(await ListedAsync(band.From, band.To), $"{band.From} to {band.To}");
         before.ScannedAt.ShouldNotBeNull();
+        before.OldestAt.ShouldBe(clusters.Items.Min(cluster => cluster.FoundAt));
 
         // The amount is that of one figure, which the map names: receipts, not charges, ledger lines and receipts.
         foreach (var cluster in clusters.Items.Take(5))
@@ -194,6 +195,15 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
             .Days.Single(day => day.Day == DateOnly.FromDateTime(DateTime.UtcNow))
             .NonDuplicates.ShouldBeGreaterThan(today);
         (await AccountsAsync()).NonDuplicates.ShouldBe(before.NonDuplicates + 1);
+
+        // What was done is counted once by day and once by user.
+        var overview = await _client.OverviewAsync();
+        overview.People.Single(person => person.Actor == "c.weeks").NonDuplicates.ShouldBeGreaterThan(0);
+        overview.People.Select(person => person.Actor).ShouldBeUnique();
+        overview.People.Sum(person => person.Merged).ShouldBe(overview.Days.Sum(day => day.Merged));
+        overview.People.Sum(person => person.Reversed).ShouldBe(overview.Days.Sum(day => day.Reversed));
+        overview.People.Sum(person => person.Reopened).ShouldBe(overview.Days.Sum(day => day.Reopened));
+        overview.People.Sum(person => person.NonDuplicates).ShouldBe(overview.Days.Sum(day => day.NonDuplicates));
         (await RefusedAsync(() => _client.ResumeAsync(first.Id))).Code.ShouldBe("cluster-taken");
     }
 

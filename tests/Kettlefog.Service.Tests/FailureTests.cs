@@ -1,4 +1,6 @@
 using System.Net.Http.Headers;
+using System.Net.Sockets;
+using System.Text;
 using Kettlefog.Contracts;
 using Kettlefog.Testing;
 
@@ -7,6 +9,30 @@ namespace Kettlefog.Service.Tests;
 /// <summary>The service when its environment fails.</summary>
 public class FailureTests(ServiceFixture fixture)
 {
+    [Fact]
+    public async Task A_caller_who_is_gone_before_the_refusal_is_no_error()
+    {
+        await using var service = await RunningService.StartAsync(5);
+        var body = """{"recordType": "vendor", "master": "1001", "duplicates": ["4711"]}""";
+        var request = Encoding.ASCII.GetBytes(
+            "POST /api/plans HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\n"
+                + $"Authorization: Bearer {service.OperatorToken}\r\nContent-Length: {body.Length}\r\n\r\n{body}"
+        );
+        for (var attempt = 0; attempt < 300; attempt++)
+        {
+            using var caller = new TcpClient { LingerState = new LingerOption(true, 0) };
+            await caller.ConnectAsync(service.Address.Host, service.Address.Port);
+            await caller.GetStream().WriteAsync(request);
+            await Task.Delay(TimeSpan.FromMilliseconds(attempt % 10));
+        }
+
+        (await service.Client.SessionAsync()).Name.ShouldBe("c.weeks");
+        service
+            .Log.Split('\n')
+            .Where(line => line.Contains("\"@l\":\"Error\"", StringComparison.Ordinal))
+            .ShouldBeEmpty();
+    }
+
     [Fact]
     public async Task A_database_held_by_another_program_is_busy_and_a_missing_one_unavailable()
     {

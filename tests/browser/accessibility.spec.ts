@@ -21,7 +21,9 @@ const pages: [string, string, string][] = [
   ],
   ["the history", "/history", "History"],
   ["the rules", "/rules/vendor", "Pairs at"],
-  ["the settings", "/settings", "References"],
+  ["the users and sessions", "/settings", "Your password"],
+  ["the tokens", "/settings/tokens", "Purpose"],
+  ["the map", "/settings/map", "References"],
   ["a problem", "/records/vendor/4711", "no vendor with the key"],
 ];
 

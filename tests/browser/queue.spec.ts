@@ -411,7 +411,7 @@ test.describe("a day's queue", () => {
     await expect(
       page
         .getByRole("region", { name: "Related records side by side" })
-        .getByRole("columnheader", { name: "bill_number" }),
+        .getByRole("columnheader", { name: "Bill number" }),
     ).toHaveCount(2);
     await page.getByRole("combobox", { name: "Add another vendor" }).fill("brackwater marin fuels");
     await page.getByRole("option", { name: /^1005 / }).click();

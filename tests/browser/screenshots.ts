@@ -67,7 +67,7 @@ test("the pictures of the documentation, from the demo world", async ({ page, br
     await page.getByRole("button", { name: "Merge (Ctrl+Enter)" }).click();
     await expect(page.getByText("Merge 1 is done.")).toBeVisible();
     await page.getByRole("tab", { name: /Bills/ }).click();
-    await expect(page.getByText("bill_number")).toBeVisible();
+    await expect(page.getByText("Bill number")).toBeVisible();
     await keep(page, "record");
     await page.goto(`${service.address}/history/1`);
     await expect(page.getByText("All values before the merge")).toBeVisible();

@@ -2,10 +2,13 @@ import { type ChildProcess, execFileSync, spawn } from "node:child_process";
 import { cpSync, existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { type BrowserContext, type Page, test as base } from "@playwright/test";
+import { type BrowserContext, expect, type Page, test as base } from "@playwright/test";
 
 const programs = join(import.meta.dirname, "../../artifacts/bin");
 const program = (project: string, name: string) => join(programs, project, "release", `${name}.dll`);
+
+/** An error in the log of a service, other than that a database refused or did not answer. */
+const isOwnError = /"@l":"(Error|Fatal)"(?!.*"@x":"Kettlefog\.Core\.KettlefogException)/;
 
 /** The demo world with a running service, as an operator's browser meets it. */
 export class Service {
@@ -13,6 +16,8 @@ export class Service {
   readonly database = join(this.folder, "saltmarrow.db");
   readonly map = join(this.folder, "saltmarrow.map.yaml");
   address = "";
+  /** What services logged as errors of their own, and not as refusals: nothing that a test does may lead to one. */
+  static readonly errors: string[] = [];
   private process: ChildProcess | undefined;
 
   /** Makes a world, or copies one of those that were made for all tests; with Kettlefog's own tables and three users. */
@@ -79,8 +84,14 @@ export class Service {
         "--port",
         port,
       ],
-      { stdio: ["ignore", "pipe", "ignore"] },
+      { stdio: ["ignore", "pipe", "pipe"] },
     );
+    let rest = "";
+    this.process.stderr?.on("data", (said: Buffer) => {
+      const lines = (rest + said.toString()).split("\n");
+      rest = lines.pop() ?? "";
+      Service.errors.push(...lines.filter((line) => isOwnError.test(line)));
+    });
     this.address = await new Promise((resolve, reject) => {
       this.process?.stdout?.on("data", (said: Buffer) =>
         resolve(said.toString().replace("Kettlefog is listening on ", "").trim()),
@@ -173,7 +184,15 @@ export class Service {
   private readonly sessions = new Map<string, Awaited<ReturnType<BrowserContext["cookies"]>>>();
 }
 
-export const test = base.extend<object, { service: Service }>({
+export const test = base.extend<{ withoutErrors: undefined }, { service: Service }>({
+  withoutErrors: [
+    // biome-ignore lint/correctness/noEmptyPattern: Playwright wants to see which fixtures are used
+    async ({}, use) => {
+      await use(undefined);
+      expect(Service.errors.splice(0), "the service logged no error").toEqual([]);
+    },
+    { auto: true },
+  ],
   service: [
     // biome-ignore lint/correctness/noEmptyPattern: Playwright wants to see which fixtures are used
     async ({}, use) => {

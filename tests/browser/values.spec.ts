@@ -78,7 +78,7 @@ test.describe("values", () => {
     await page.getByRole("button", { name: "Open bills" }).click();
     await expect(page).toHaveURL(/rows=bills/);
     await page.reload();
-    await expect(page.getByText("bill_number").first()).toBeVisible();
+    await expect(page.getByText("Bill number").first()).toBeVisible();
   });
 
   test("of many records stand beside one another without the page scrolling sideways", async ({ page, service }) => {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { splitAt } from "./OverviewPage";
+import { splitAt, takenBack } from "./OverviewPage";
 
 const bands = [
   { from: 85, to: 90, clusters: 4 },
@@ -25,5 +25,12 @@ describe("the histogram", () => {
   it("divides none where a band begins, or without a threshold", () => {
     expect(splitAt({ automatic: 95, certain: 20 }, bands)).toEqual(bands);
     expect(splitAt({ automatic: null, certain: 0 }, bands)).toEqual(bands);
+  });
+});
+
+describe("what was taken back", () => {
+  it("is a share of what was made, if anything was", () => {
+    expect(takenBack(3, 12)).toBe("3, while 12 were made (25 %)");
+    expect(takenBack(1, 0)).toBe("1, while 0 were made");
   });
 });

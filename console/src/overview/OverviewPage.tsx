@@ -6,7 +6,7 @@ import { api, type MapView, type Overview, type Session } from "../api/client";
 import { queueAddress } from "../queue/filter";
 import { Bars } from "../ui/Bars";
 import { Empty } from "../ui/Empty";
-import { amount, counted, day, since } from "../ui/format";
+import { amount, counted, day, moment, since } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
 
@@ -21,7 +21,7 @@ export default function OverviewPage({ map, session }: { map: MapView; session: 
   });
   if (overview.error) return <ProblemNote error={overview.error} retry={() => overview.refetch()} />;
   if (!overview.data) return <Reading what="the overview" rows={8} />;
-  const { types, days, scans, jobs } = overview.data;
+  const { types, days, people, scans, jobs } = overview.data;
   const whyNot = session.role === "viewer" ? "Your role has read-only access." : null;
   const waiting = types.reduce((sum, type) => sum + type.open, 0);
   const amountTitle = (name: string) => map.recordTypes.find((type) => type.name === name)?.amountTitle;
@@ -48,6 +48,13 @@ export default function OverviewPage({ map, session }: { map: MapView; session: 
           actor={job.actor}
         />
       ))}
+      {types.every((type) => type.scannedAt === null) && scans.length === 0 && (
+        <div className="note" role="note">
+          <strong>Begin with a scan.</strong> Press “Scan” beside a record type: all its records are compared,
+          and nothing is changed. What look like duplicates are then listed here in groups, to be merged,
+          postponed, or marked as not duplicates.
+        </div>
+      )}
       <section className="panel" style={{ marginBottom: 12 }}>
         <header>
           <h2>To review</h2>
@@ -66,6 +73,7 @@ export default function OverviewPage({ map, session }: { map: MapView; session: 
                 <th className="number">Amount</th>
                 <th className="number">Merged</th>
                 <th className="number">Not duplicates</th>
+                <th>Oldest</th>
                 <th>Last scan</th>
                 <th>
                   <span className="visually-hidden">Scan</span>
@@ -112,6 +120,7 @@ export default function OverviewPage({ map, session }: { map: MapView; session: 
                     to={queueAddress({ type: type.recordType, state: "non-duplicates" })}
                     count={type.nonDuplicates}
                   />
+                  <td title={moment(type.oldestAt)}>{type.oldestAt && since(type.oldestAt)}</td>
                   <td>{type.scannedAt ? since(type.scannedAt) : <span className="muted">never</span>}</td>
                   <td>
                     <ScanButton
@@ -144,6 +153,7 @@ export default function OverviewPage({ map, session }: { map: MapView; session: 
               History
             </Link>
           </header>
+          {days.length > 0 && <Quality days={days} />}
           {days.length === 0 ? (
             <Empty title="Nothing yet">Merges, reversals and decisions are counted here.</Empty>
           ) : (
@@ -159,34 +169,95 @@ export default function OverviewPage({ map, session }: { map: MapView; session: 
                 }))}
                 series={["Merged", "Not duplicates", "Reversed"]}
               />
-              <table className="rows">
-                <thead>
-                  <tr>
-                    <th>Day (UTC)</th>
-                    <th className="number">Merged</th>
-                    <th className="number">Not duplicates</th>
-                    <th className="number">Reversed</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {[...days]
-                    .reverse()
-                    .slice(0, 7)
-                    .map((each) => (
-                      <tr key={each.day}>
-                        <td>{day(each.day)}</td>
-                        <td className="number">{each.merged}</td>
-                        <td className="number">{each.nonDuplicates}</td>
-                        <td className="number">{each.reversed}</td>
-                      </tr>
-                    ))}
-                </tbody>
-              </table>
+              <Counts
+                title="Day (UTC)"
+                rows={[...days]
+                  .reverse()
+                  .slice(0, 7)
+                  .map((each) => ({ ...each, name: day(each.day) }))}
+              />
+              <Counts
+                title="User"
+                rows={people.map((each) => ({
+                  ...each,
+                  name: (
+                    <Link
+                      to={`/history?actor=${encodeURIComponent(each.actor)}&since=${overview.data.since}`}
+                    >
+                      {each.actor}
+                    </Link>
+                  ),
+                }))}
+              />
             </div>
           )}
         </section>
       </div>
     </>
+  );
+}
+
+/** How many decisions were taken back: the share that says whether rules and people are right. */
+function Quality({ days }: { days: Overview["days"] }) {
+  const sum = (of: (day: Overview["days"][number]) => number) =>
+    days.reduce((total, each) => total + of(each), 0);
+  return (
+    <dl className="facts body">
+      <div>
+        <dt>Merges reversed</dt>
+        <dd>
+          {takenBack(
+            sum((each) => each.reversed),
+            sum((each) => each.merged),
+          )}
+        </dd>
+      </div>
+      <div>
+        <dt>Decisions reopened</dt>
+        <dd>
+          {takenBack(
+            sum((each) => each.reopened),
+            sum((each) => each.nonDuplicates),
+          )}
+        </dd>
+      </div>
+    </dl>
+  );
+}
+
+/** How many were taken back while how many were made: what is taken back may be older. */
+export function takenBack(back: number, made: number): string {
+  const share = made > 0 ? ` (${Math.round((100 * back) / made)} %)` : "";
+  return `${back.toLocaleString()}, while ${counted(made, "was", "were")} made${share}`;
+}
+
+type Done = Pick<Overview["people"][number], "merged" | "nonDuplicates" | "reversed" | "reopened">;
+
+/** What was done, one row for each day or user. */
+function Counts({ title, rows }: { title: string; rows: (Done & { name: ReactNode })[] }) {
+  return (
+    <table className="rows" style={{ marginTop: 8 }}>
+      <thead>
+        <tr>
+          <th>{title}</th>
+          <th className="number">Merged</th>
+          <th className="number">Not duplicates</th>
+          <th className="number">Reversed</th>
+          <th className="number">Reopened</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((row, at) => (
+          <tr key={at}>
+            <td>{row.name}</td>
+            <td className="number">{row.merged}</td>
+            <td className="number">{row.nonDuplicates}</td>
+            <td className="number">{row.reversed}</td>
+            <td className="number">{row.reopened}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
 

@@ -139,16 +139,16 @@ internal sealed class HistoryStore(Session session)
         return Sql.Of($"WHERE {Sql.Join(" AND ", conditions)}");
     }
 
-    /// <summary>How many entries of each kind there are, day by day (UTC).</summary>
+    /// <summary>How many entries of each kind everybody made, day by day (UTC).</summary>
     /// <param name="since">The first day.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<List<DayCount>> CountAsync(DateOnly since, CancellationToken cancellationToken) =>
         session.QueryAsync(
             Sql.Of(
-                $"SELECT d.day, d.record_type, d.kind, COUNT(*) FROM (SELECT substr(at, 1, 10) AS day, "
-                    + $"record_type, kind FROM {_history} WHERE at >= "
+                $"SELECT d.day, d.record_type, d.kind, d.actor, COUNT(*) FROM (SELECT substr(at, 1, 10) AS day, "
+                    + $"record_type, kind, actor FROM {_history} WHERE at >= "
                     + $"{since.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)}) d GROUP BY d.day, "
-                    + $"d.record_type, d.kind ORDER BY d.day"
+                    + $"d.record_type, d.kind, d.actor ORDER BY d.day"
             ),
             row => new DayCount(
                 DateOnly.ParseExact(row.Text(), "yyyy-MM-dd", CultureInfo.InvariantCulture),
@@ -156,6 +156,7 @@ internal sealed class HistoryStore(Session session)
                 EnumName.TryRead<EntryKind>(row.Text(), out var kind)
                     ? kind
                     : throw new InvalidOperationException("The history has an entry of unknown kind."),
+                row.Text(),
                 row.Long()
             ),
             cancellationToken

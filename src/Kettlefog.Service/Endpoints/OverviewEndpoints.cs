@@ -52,13 +52,24 @@ internal static class OverviewEndpoints
                     await database.Scans.ListAsync(type.Name, false, cancellationToken)
                 )
             );
-        var days = (await database.History.CountAsync(since, cancellationToken))
-            .GroupBy(count => count.Day)
+        var done = await database.History.CountAsync(since, cancellationToken);
+        var days = done.GroupBy(count => count.Day)
             .Select(day => new DayOverview(
                 day.Key,
                 Entries(day, EntryKind.Merge),
                 Entries(day, EntryKind.NonDuplicates),
-                Entries(day, EntryKind.Reversal)
+                Entries(day, EntryKind.Reversal),
+                Entries(day, EntryKind.Reopened)
+            ));
+        var people = done.GroupBy(count => count.Actor)
+            .OrderByDescending(person => person.Sum(count => count.Entries))
+            .ThenBy(person => person.Key, StringComparer.Ordinal)
+            .Select(person => new PersonOverview(
+                person.Key,
+                Entries(person, EntryKind.Merge),
+                Entries(person, EntryKind.NonDuplicates),
+                Entries(person, EntryKind.Reversal),
+                Entries(person, EntryKind.Reopened)
             ));
         var scans = (await database.Scans.ListAsync(null, true, cancellationToken)).Where(scan =>
             scan.State is ScanState.Waiting or ScanState.Running or ScanState.Stopped
@@ -66,6 +77,7 @@ internal static class OverviewEndpoints
         return new OverviewView(
             types,
             [.. days],
+            [.. people],
             since,
             today,
             [.. scans.Select(DuplicateViews.Of)],
@@ -105,7 +117,8 @@ internal static class OverviewEndpoints
                             .Sum(count => count.Clusters)
                     )),
             ],
-            scans.Where(scan => scan.State == ScanState.Finished).Max(scan => scan.EndedAt)
+            scans.Where(scan => scan.State == ScanState.Finished).Max(scan => scan.EndedAt),
+            open.Min(count => (DateTimeOffset?)count.OldestAt)
         );
     }
 

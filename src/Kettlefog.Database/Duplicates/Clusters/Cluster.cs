@@ -126,6 +126,7 @@ public sealed record ClusterPlace(
 /// <param name="Clusters">The number of clusters.</param>
 /// <param name="RelatedRows">How many related rows their records have.</param>
 /// <param name="Amount">The amount of these rows.</param>
+/// <param name="OldestAt">When the first of them was found.</param>
 public sealed record ClusterCount(
     string RecordType,
     ClusterState State,
@@ -134,7 +135,8 @@ public sealed record ClusterCount(
     int Percent,
     long Clusters,
     long RelatedRows,
-    decimal Amount
+    decimal Amount,
+    DateTimeOffset OldestAt
 );
 
 /// <summary>A cluster as a scan found it.</summary>

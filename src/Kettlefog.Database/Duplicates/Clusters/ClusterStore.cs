@@ -289,13 +289,13 @@ internal sealed class ClusterStore(Session session, DateTimeOffset now)
                 SELECT s.record_type, s.state, s.assigned, s.certain, s.percent, COUNT(*), SUM(s.related_rows),
                   {session.Dialect.DecimalSum(
                     Sql.Of($"s.amount")
-                )}
+                )}, MIN(s.found_at)
                 FROM (SELECT c.record_type,
                   CASE WHEN c.state = 'postponed' AND c.postponed_until <= {_today} THEN 'open' ELSE c.state END
                     AS state,
                   CASE WHEN {Assignee("c")} IS NULL THEN 0 ELSE 1 END AS assigned,
                   CASE {Sql.Join(" ", certainFrom)} ELSE 0 END AS certain, {percent} AS percent,
-                  c.related_rows, c.amount
+                  c.related_rows, c.amount, c.found_at
                       FROM {_clusters} c) s
                 GROUP BY s.record_type, s.state, s.assigned, s.certain, s.percent
                 """
@@ -308,7 +308,8 @@ internal sealed class ClusterStore(Session session, DateTimeOffset now)
                 (int)row.Long(),
                 row.Long(),
                 row.Long(),
-                decimal.Parse(row.OptionalText() ?? "0", CultureInfo.InvariantCulture)
+                decimal.Parse(row.OptionalText() ?? "0", CultureInfo.InvariantCulture),
+                StoredTimestamp.Read(row.Text())
             ),
             cancellationToken
         );
