@@ -36,6 +36,7 @@ public sealed record RecordTypeView(
 /// <param name="Rule">Its survivorship rule.</param>
 /// <param name="MaxLength">The longest text in characters, or null.</param>
 /// <param name="Column">The column of the operational database that holds it.</param>
+/// <param name="Allowed">The only values that the database allows; null if it has no such list.</param>
 public sealed record FieldView(
     string Name,
     string Title,
@@ -43,7 +44,8 @@ public sealed record FieldView(
     string? Group,
     string Rule,
     int? MaxLength,
-    string Column
+    string Column,
+    IReadOnlyList<string>? Allowed
 );
 
 /// <summary>A reference.</summary>

@@ -395,6 +395,42 @@ public class PostgresTests
         (await reversing).Count.ShouldBe(2);
     }
 
+    [Fact]
+    public async Task A_reversal_that_grows_while_it_waits_locks_all_its_records_in_order_again()
+    {
+        using var ledger = await Ledger.OpenAsync(Engine.Postgres);
+        await ledger.MergeAsync(5, 6);
+
+        // A later merge holds its records 1 and 5, and cannot go on; the reversal waits for 5.
+        await using var bill = await HoldAsync(ledger, "SELECT 1 FROM bill WHERE vendor_id = 5 FOR UPDATE");
+        var merging = ledger.MergeAsync(1, 5);
+        await UntilWaitingAsync(ledger);
+        var reversing = ledger.ReverseAsync(1, withLater: true);
+        await UntilWaitingAsync(ledger, 2);
+        await using var other = await HoldAsync(ledger, "SET LOCAL deadlock_timeout = '50ms'");
+        async Task LockAsync(int vendor)
+        {
+            await using var command = new NpgsqlCommand(
+                $"SELECT 1 FROM vendor WHERE id = {vendor} FOR UPDATE",
+                other.Connection,
+                other.Transaction
+            );
+            await command.ExecuteNonQueryAsync();
+        }
+
+        var locking = LockAsync(1);
+        await UntilWaitingAsync(ledger, 3);
+        await bill.Transaction.RollbackAsync();
+        await merging;
+        await locking;
+
+        // Now the later merge is to be reversed, too: whoever holds 1 gets 5, for which the reversal waited before.
+        await UntilWaitingAsync(ledger);
+        await LockAsync(5);
+        await other.Transaction.CommitAsync();
+        (await Should.ThrowAsync<KettlefogException>(() => reversing)).Code.ShouldBe(ErrorCode.PlanStale);
+    }
+
     private static async Task<Held> HoldAsync(Ledger ledger, string sql)
     {
         var connection = new NpgsqlConnection(((PostgresDatabase)ledger.File).ConnectionString);
@@ -405,13 +441,12 @@ public class PostgresTests
         return new Held(connection, transaction);
     }
 
-    private static async Task UntilWaitingAsync(Ledger ledger)
+    private static async Task UntilWaitingAsync(Ledger ledger, int sessions = 1)
     {
         while (
             ledger.File.Count(
-                "SELECT COUNT(*) FROM pg_stat_activity WHERE application_name = 'kettlefog' AND datname = "
-                    + "current_database() AND wait_event_type = 'Lock'"
-            ) == 0
+                "SELECT COUNT(*) FROM pg_stat_activity WHERE datname = current_database() AND wait_event_type = 'Lock'"
+            ) < sessions
         )
             await Task.Delay(10);
     }

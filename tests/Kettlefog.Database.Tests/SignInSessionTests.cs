@@ -14,8 +14,8 @@ public abstract class SignInSessionTests(Engine engine)
     {
         using var ledger = await WithUsersAsync();
         var sessions = ledger.Database.Sessions;
-        var first = await sessions.StartAsync("c.weeks", "198.51.100.7", default);
-        var second = await sessions.StartAsync("c.weeks", null, default);
+        var first = (await sessions.StartAsync("c.weeks", "198.51.100.7", default))!;
+        var second = (await sessions.StartAsync("c.weeks", null, default))!;
         ledger.File.DumpAll().ShouldNotContain(first);
         (await sessions.CheckAsync(first, default))!.LastSignInAt.ShouldNotBeNull();
         (await sessions.CheckAsync(first + "0", default)).ShouldBeNull();
@@ -40,13 +40,14 @@ public abstract class SignInSessionTests(Engine engine)
         var hour = TimeSpan.FromHours(1);
         var token = await tokens.IssueAsync("c.weeks", TokenPurpose.Api, "x", hour, false, default);
         var link = await tokens.IssueAsync("c.weeks", TokenPurpose.SignInLink, "x", hour, false, default);
-        var session = await sessions.StartAsync("c.weeks", null, default);
+        var session = (await sessions.StartAsync("c.weeks", null, default))!;
 
         (await users.ChangeAsync("c.weeks", new UserChange(IsDisabled: true), default)).IsDisabled.ShouldBeTrue();
         (await users.CheckPasswordAsync("c.weeks", Password, default)).ShouldBeNull();
         (await tokens.CheckAsync(token, default)).ShouldBeNull();
         (await tokens.RedeemLinkAsync(link, default)).ShouldBeNull();
         (await sessions.CheckAsync(session, default)).ShouldBeNull();
+        (await sessions.StartAsync("c.weeks", null, default)).ShouldBeNull("the password was right a moment ago");
         (
             await ledger.RefusedAsync(() =>
                 tokens.IssueAsync("c.weeks", TokenPurpose.SignInLink, "x", hour, false, default)
@@ -65,8 +66,8 @@ public abstract class SignInSessionTests(Engine engine)
     {
         using var ledger = await WithUsersAsync();
         var (users, sessions) = (ledger.Database.Users, ledger.Database.Sessions);
-        var here = await sessions.StartAsync("c.weeks", null, default);
-        var elsewhere = await sessions.StartAsync("c.weeks", null, default);
+        var here = (await sessions.StartAsync("c.weeks", null, default))!;
+        var elsewhere = (await sessions.StartAsync("c.weeks", null, default))!;
         (
             await ledger.RefusedAsync(() =>
                 users.ChangePasswordAsync("c.weeks", "a guess, no more", "spring and neap", here, default)

@@ -85,6 +85,7 @@ public class UserApiTests(ServiceFixture fixture)
         await MergeApiTests.RefusedAsync(() => administrator.EndSessionAsync(9999), 404, "unknown-session");
         using var third = await SignInAsync(service);
         await MergeApiTests.RefusedAsync(() => service.Client.EndSessionsAsync("c.weeks"), 403, "not-allowed");
+        await MergeApiTests.RefusedAsync(() => administrator.EndSessionsAsync("nobody"), 404, "unknown-user");
         (await administrator.EndSessionsAsync("c.weeks")).Count.ShouldBe(1);
         (await third.Http.GetAsync("api/session")).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
     }

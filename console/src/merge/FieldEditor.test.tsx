@@ -3,10 +3,14 @@ import { describe, expect, it, vi } from "vitest";
 import { fieldOf, show } from "../test-plan";
 import { FieldEditor } from "./FieldEditor";
 
-function setUp(changes: Parameters<typeof fieldOf>[0], maxLength: number | null = null) {
+function setUp(
+  changes: Parameters<typeof fieldOf>[0],
+  maxLength: number | null = null,
+  allowed: string[] | null = null,
+) {
   const save = vi.fn(() => Promise.resolve());
   const field = fieldOf({ title: "It", ...changes });
-  show(<FieldEditor field={field} maxLength={maxLength} save={save} cancel={() => {}} />);
+  show(<FieldEditor field={field} maxLength={maxLength} allowed={allowed} save={save} cancel={() => {}} />);
   const input = screen.getByLabelText("New value for It");
   const take = async (text: string) => {
     fireEvent.change(input, { target: { value: text } });
@@ -30,6 +34,18 @@ describe("the editor of a field", () => {
       "no",
     ]);
     expect(await take("0")).toEqual(["0"]);
+  });
+
+  it("offers what the database allows, and what a record has already", async () => {
+    const { input, take } = setUp({ value: "old", values: ["active", "old"] }, null, ["active", "dormant"]);
+    expect([...(input as HTMLSelectElement).options].map((option) => option.text)).toEqual([
+      "blank",
+      "active",
+      "dormant",
+      "old",
+    ]);
+    expect((input as HTMLSelectElement).value).toBe("old");
+    expect(await take("dormant")).toEqual(["dormant"]);
   });
 
   it("edits a set one member a line, and writes it in its own form", async () => {

@@ -26,12 +26,15 @@ const examples: Record<string, string> = {
 export function FieldEditor({
   field,
   maxLength,
+  allowed,
   save,
   cancel,
 }: {
   field: PlanField;
   /** The longest text in characters, or null. */
   maxLength: number | null;
+  /** The only values that the database allows, or null. */
+  allowed: string[] | null;
   save: (text: string) => Promise<void>;
   cancel: () => void;
 }) {
@@ -73,18 +76,23 @@ export function FieldEditor({
     size: "xs",
     onKeyDown,
   } as const;
+  // What a record has already is taken, whatever the list says.
+  const listed = allowed && [...new Set([...allowed, ...field.values.filter((value) => value)])];
+  const choices =
+    field.kind === "flag"
+      ? [
+          { value: "1", label: "yes" },
+          { value: "0", label: "no" },
+        ]
+      : (listed?.map((value) => ({ value: value ?? "", label: value ?? "" })) ?? null);
   const typed = { placeholder: examples[field.kind] ?? "", ...(maxLength && { maxLength }) };
   const isLong = isSet || field.kind === "long-text" || field.rule === "append" || text.includes("\n");
   return (
     <form onSubmit={submit} noValidate>
-      {field.kind === "flag" ? (
+      {choices ? (
         <NativeSelect
           {...common}
-          data={[
-            { value: "", label: "blank" },
-            { value: "1", label: "yes" },
-            { value: "0", label: "no" },
-          ]}
+          data={[{ value: "", label: "blank" }, ...choices]}
           onChange={(event) => setText(event.currentTarget.value)}
         />
       ) : isLong ? (

@@ -18,6 +18,8 @@ export interface Act {
 interface Props {
   field: PlanField;
   maxLength: number | null;
+  /** The only values that the database allows, or null. */
+  allowed: string[] | null;
   at: number;
   /** The places of the records in the plan, column by column. */
   order: number[];
@@ -60,6 +62,7 @@ function isSame(before: Props, now: Props): boolean {
 export const FieldRow = memo(function FieldRow({
   field,
   maxLength,
+  allowed,
   at,
   order,
   keys,
@@ -81,6 +84,7 @@ export const FieldRow = memo(function FieldRow({
           <FieldEditor
             field={field}
             maxLength={maxLength}
+            allowed={allowed}
             save={(text) => act.save(field.name, text)}
             cancel={() => act.edit(null)}
           />

@@ -1,11 +1,15 @@
 import { Modal, type ModalProps } from "@mantine/core";
-import { useLayoutEffect, useState } from "react";
+import { useLayoutEffect, useRef, useState } from "react";
 
 /**
  * A dialog that is there as long as it is drawn. When it goes, the focus goes back to what had it when the dialog came,
  * unless something else was given it by then.
  */
-export function Dialog({ close, ...others }: Omit<ModalProps, "opened" | "onClose"> & { close: () => void }) {
+export function Dialog({
+  close,
+  children,
+  ...others
+}: Omit<ModalProps, "opened" | "onClose"> & { close: () => void }) {
   const [opener] = useState(() => document.activeElement);
   useLayoutEffect(
     () => () =>
@@ -24,6 +28,18 @@ export function Dialog({ close, ...others }: Omit<ModalProps, "opened" | "onClos
       closeButtonProps={{ "aria-label": "Close" }}
       transitionProps={{ duration: 0 }}
       {...others}
-    />
+    >
+      <FirstFocus />
+      {children}
+    </Modal>
   );
+}
+
+/** Gives the focus to where one begins as soon as it is drawn: the next key is meant for the dialog, however quick. */
+function FirstFocus() {
+  const ref = useRef<HTMLSpanElement>(null);
+  useLayoutEffect(() => {
+    ref.current?.closest("[role=dialog]")?.querySelector<HTMLElement>("[data-autofocus]")?.focus();
+  }, []);
+  return <span ref={ref} hidden />;
 }

@@ -6,6 +6,7 @@ using Kettlefog.Database.History;
 using Kettlefog.Database.Journal;
 using Kettlefog.Database.Merging;
 using Kettlefog.Database.Own;
+using Kettlefog.Database.Statements;
 
 namespace Kettlefog.Database.Reversing;
 
@@ -129,7 +130,7 @@ public sealed class ReversalService
         var inEffect = new ReversibleMerges(session, session.Map);
         var planner = new ReversalPlanner(session, session.Map);
         var applier = new ReversalApplier(session, session.Map, _context.Clock, counter);
-        var (merges, dependent) = await LockMergesAsync(inEffect, choices, cancellationToken);
+        var (merges, dependent) = await LockMergesAsync(session, inEffect, choices, cancellationToken);
 
         // The plan of each depends on the entries of those before it.
         if (merges.Count > 1)
@@ -176,6 +177,7 @@ public sealed class ReversalService
     /// that they are selected until they stay the same.
     /// </summary>
     private async Task<(IReadOnlyList<long> All, IReadOnlyList<long> Dependent)> LockMergesAsync(
+        Session session,
         ReversibleMerges inEffect,
         ReversalChoices choices,
         CancellationToken cancellationToken
@@ -184,9 +186,16 @@ public sealed class ReversalService
         var selected = await SelectMergesAsync(inEffect, choices, cancellationToken);
         while (_context.Engine.AllowsConcurrentWriters)
         {
+            await session.ExecuteAsync(Sql.Of($"SAVEPOINT locked"), cancellationToken);
             await inEffect.LockAsync(selected.All, cancellationToken);
             var again = await SelectMergesAsync(inEffect, choices, cancellationToken);
-            if (again.All.SequenceEqual(selected.All))
+            var isSame = again.All.SequenceEqual(selected.All);
+
+            // Records that are locked in addition would not be in the order of keys: all are let go first.
+            if (!isSame)
+                await session.ExecuteAsync(Sql.Of($"ROLLBACK TO SAVEPOINT locked"), cancellationToken);
+            await session.ExecuteAsync(Sql.Of($"RELEASE SAVEPOINT locked"), cancellationToken);
+            if (isSame)
                 return again;
             selected = again;
         }

@@ -43,12 +43,18 @@ public sealed class SessionStore
     /// <param name="user">The name of the user, whose credentials were checked.</param>
     /// <param name="address">The network address of the caller, or null if it is not known.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    /// <returns>The secret of the session, which cannot be read again, because only its hash is stored.</returns>
-    public async Task<string> StartAsync(string user, string? address, CancellationToken cancellationToken)
+    /// <returns>
+    /// The secret of the session, which cannot be read again, because only its hash is stored; or null if the user was
+    /// disabled meanwhile.
+    /// </returns>
+    public async Task<string?> StartAsync(string user, string? address, CancellationToken cancellationToken)
     {
         var secret = Secret.Create();
         var now = _clock.GetUtcNow();
         await using var session = await _engine.OpenWriteAsync(cancellationToken);
+        var rows = new UserRows(session);
+        if (await rows.FindAsync(user, cancellationToken) is not { IsDisabled: false })
+            return null;
         await session.ExecuteAsync(
             Sql.Of($"DELETE FROM {Sessions} WHERE expires_at < {UserRows.Write(now)}"),
             cancellationToken
@@ -63,7 +69,7 @@ public sealed class SessionStore
             ),
             cancellationToken
         );
-        await new UserRows(session).NoteSignInAsync(user, now, cancellationToken);
+        await rows.NoteSignInAsync(user, now, cancellationToken);
         await session.CommitAsync(cancellationToken);
         return secret;
     }

@@ -83,6 +83,11 @@ public sealed class UserStore
         return await new UserRows(session).FindAsync(name, cancellationToken);
     }
 
+    /// <summary>The user of that name.</summary>
+    /// <exception cref="KettlefogException">There is no such user.</exception>
+    public async Task<User> RequireAsync(string name, CancellationToken cancellationToken) =>
+        await FindAsync(name, cancellationToken) ?? throw Unknown(name);
+
     /// <summary>Adds a user.</summary>
     /// <param name="name">The name to sign in with: lower-case letters, digits, dots and hyphens.</param>
     /// <param name="fullName">The name for people.</param>

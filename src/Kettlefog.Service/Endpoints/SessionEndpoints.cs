@@ -59,7 +59,14 @@ internal static class SessionEndpoints
                 "A sign-in needs a name and a password, or the secret of a link."
             ),
         };
-        if (user is null)
+        var session = user is null
+            ? null
+            : await database.Sessions.StartAsync(
+                user.Name,
+                http.Connection.RemoteIpAddress?.ToString(),
+                cancellationToken
+            );
+        if (user is null || session is null)
         {
             log.LogWarning(
                 "Sign-in refused for {User} from {Address}",
@@ -74,11 +81,6 @@ internal static class SessionEndpoints
             );
         }
 
-        var session = await database.Sessions.StartAsync(
-            user.Name,
-            http.Connection.RemoteIpAddress?.ToString(),
-            cancellationToken
-        );
         http.User = SignInSetup.PrincipalOf(user, CookieAuthenticationDefaults.AuthenticationScheme, session);
         await http.SignInAsync(CookieAuthenticationDefaults.AuthenticationScheme, http.User);
         return View(http, antiforgery);

@@ -109,6 +109,7 @@ internal static class UserEndpoints
         CancellationToken cancellationToken
     )
     {
+        await database.Users.RequireAsync(name, cancellationToken);
         var ended = await database.Sessions.EndAllAsync(name, cancellationToken);
         callers.Forget();
         log.LogInformation("{Caller} ended {Count} sessions of {User}", caller.Identity!.Name, ended, name);

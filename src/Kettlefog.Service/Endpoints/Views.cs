@@ -30,7 +30,8 @@ internal static class Views
                             field.Group,
                             EnumName.Of(field.Survivorship ?? type.Survivorship),
                             map.Catalog.Require(type.Table).Find(field.Column)?.MaxLength,
-                            field.Column
+                            field.Column,
+                            map.Catalog.Require(type.Table).Find(field.Column)?.Allowed
                         )),
                     ],
                     [
