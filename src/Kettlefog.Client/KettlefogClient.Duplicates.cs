@@ -181,6 +181,7 @@ public sealed partial class KettlefogClient
     /// <param name="maxScore">Highest confidence, in percent.</param>
     /// <param name="record">Only the cluster with this record.</param>
     /// <param name="order"><c>confidence</c>, <c>impact</c>, <c>amount</c> or <c>age</c>.</param>
+    /// <param name="reverse">True for the opposite order.</param>
     /// <param name="page">The page, counted from 1.</param>
     /// <param name="size">The number of clusters on a page.</param>
     /// <param name="cancellationToken">Cancels.</param>
@@ -193,6 +194,7 @@ public sealed partial class KettlefogClient
         double? maxScore = null,
         string? record = null,
         string order = "confidence",
+        bool reverse = false,
         int page = 1,
         int size = 50,
         CancellationToken cancellationToken = default
@@ -208,6 +210,7 @@ public sealed partial class KettlefogClient
                     ("maxScore", maxScore?.ToString(System.Globalization.CultureInfo.InvariantCulture)),
                     ("record", record),
                     ("order", order),
+                    ("reverse", reverse ? "true" : null),
                     ("page", $"{page}"),
                     ("size", $"{size}")
                 ),
@@ -219,6 +222,54 @@ public sealed partial class KettlefogClient
     /// <param name="cancellationToken">Cancels.</param>
     public Task<ClusterDetailView> ClusterAsync(long id, CancellationToken cancellationToken = default) =>
         GetAsync<ClusterDetailView>($"api/clusters/{id}", cancellationToken);
+
+    /// <summary>Comments on the records of a cluster; the comment stays with them.</summary>
+    /// <param name="id">The number of the cluster.</param>
+    /// <param name="text">What to say.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <returns>All comments on the cluster, the oldest first.</returns>
+    public Task<IReadOnlyList<CommentView>> CommentAsync(
+        long id,
+        string text,
+        CancellationToken cancellationToken = default
+    ) =>
+        PostAsync<CommentBody, IReadOnlyList<CommentView>>(
+            $"api/clusters/{id}/comments",
+            new CommentBody(text),
+            null,
+            cancellationToken
+        );
+
+    /// <summary>Removes a comment.</summary>
+    /// <param name="comment">The number of the comment.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task RemoveCommentAsync(long comment, CancellationToken cancellationToken = default) =>
+        DeleteAsync($"api/clusters/comments/{comment}", cancellationToken);
+
+    /// <summary>Lists the saved views of the queue that the caller sees.</summary>
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<IReadOnlyList<SavedViewView>> ViewsAsync(CancellationToken cancellationToken = default) =>
+        GetAsync<IReadOnlyList<SavedViewView>>("api/views", cancellationToken);
+
+    /// <summary>Saves a view of the queue; one of the caller's with the same name is replaced.</summary>
+    /// <param name="body">The view.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <returns>The views that the caller sees.</returns>
+    public Task<IReadOnlyList<SavedViewView>> SaveViewAsync(
+        SavedViewBody body,
+        CancellationToken cancellationToken = default
+    ) => PostAsync<SavedViewBody, IReadOnlyList<SavedViewView>>("api/views", body, null, cancellationToken);
+
+    /// <summary>Removes a saved view.</summary>
+    /// <param name="id">The number of the view.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task RemoveViewAsync(long id, CancellationToken cancellationToken = default) =>
+        DeleteAsync($"api/views/{id}", cancellationToken);
+
+    /// <summary>Lists the users to whom clusters can be assigned.</summary>
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<IReadOnlyList<AssigneeView>> AssigneesAsync(CancellationToken cancellationToken = default) =>
+        GetAsync<IReadOnlyList<AssigneeView>>("api/assignees", cancellationToken);
 
     /// <summary>Assigns a cluster to the caller, until ten minutes after the last such call.</summary>
     /// <param name="id">Its number.</param>

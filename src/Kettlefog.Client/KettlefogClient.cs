@@ -48,10 +48,8 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
     /// <summary>Revokes a token.</summary>
     /// <param name="id">Its number.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public async Task RevokeTokenAsync(long id, CancellationToken cancellationToken = default)
-    {
-        using var response = await SendAsync(HttpMethod.Delete, $"api/tokens/{id}", null, null, cancellationToken);
-    }
+    public Task RevokeTokenAsync(long id, CancellationToken cancellationToken = default) =>
+        DeleteAsync($"api/tokens/{id}", cancellationToken);
 
     /// <summary>Lists the users.</summary>
     /// <param name="cancellationToken">Cancels.</param>
@@ -93,10 +91,8 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
     /// <summary>Ends a session of the console.</summary>
     /// <param name="id">Its number.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public async Task EndSessionAsync(long id, CancellationToken cancellationToken = default)
-    {
-        using var response = await SendAsync(HttpMethod.Delete, $"api/sessions/{id}", null, null, cancellationToken);
-    }
+    public Task EndSessionAsync(long id, CancellationToken cancellationToken = default) =>
+        DeleteAsync($"api/sessions/{id}", cancellationToken);
 
     /// <summary>Ends all sessions of a user of the console.</summary>
     /// <param name="user">The user's name.</param>
@@ -201,6 +197,16 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
         string key,
         CancellationToken cancellationToken = default
     ) => GetAsync<RecordHistory>($"api/records/{Escape(type)}/{Escape(key)}/history", cancellationToken);
+
+    /// <summary>Lists the values that a field may take, or usually takes.</summary>
+    /// <param name="type">The record type.</param>
+    /// <param name="field">The name of the field.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<FieldChoicesView> FieldChoicesAsync(
+        string type,
+        string field,
+        CancellationToken cancellationToken = default
+    ) => GetAsync<FieldChoicesView>($"api/field-choices/{Escape(type)}/{Escape(field)}", cancellationToken);
 
     /// <summary>Plans a merge.</summary>
     /// <param name="request">The records and choices.</param>
@@ -432,6 +438,11 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
                     ? new ProblemException(problem)
                     : new OperationCanceledException("The job was stopped.", cancellationToken)
             );
+    }
+
+    private async Task DeleteAsync(string address, CancellationToken cancellationToken)
+    {
+        using var response = await SendAsync(HttpMethod.Delete, address, null, null, cancellationToken);
     }
 
     private async Task<HttpResponseMessage> SendAsync(

@@ -248,6 +248,7 @@ public sealed record ClusterRecordView(string Key, string Label);
 /// </param>
 /// <param name="PostponedBy">Who postponed it, or null.</param>
 /// <param name="PostponedReason">Why it is postponed, or null.</param>
+/// <param name="Comments">How many comments there are about its records.</param>
 public sealed record ClusterView(
     long Id,
     string RecordType,
@@ -265,8 +266,36 @@ public sealed record ClusterView(
     string Summary,
     DateTimeOffset? ClaimedUntil = null,
     string? PostponedBy = null,
-    string? PostponedReason = null
+    string? PostponedReason = null,
+    long Comments = 0
 );
+
+/// <summary>What somebody says about the records of a cluster.</summary>
+/// <param name="Id">Its number.</param>
+/// <param name="Author">The name of the user who wrote it.</param>
+/// <param name="Text">What it says.</param>
+/// <param name="At">When it was written.</param>
+public sealed record CommentView(long Id, string Author, string Text, DateTimeOffset At);
+
+/// <summary>A comment to add.</summary>
+/// <param name="Text">What it says: 1 to 2,000 characters.</param>
+public sealed record CommentBody(string Text);
+
+/// <summary>A filter and order of the queue under a name.</summary>
+/// <param name="Id">Its number.</param>
+/// <param name="Owner">The name of the user who saved it.</param>
+/// <param name="Name">Its name.</param>
+/// <param name="Query">The filter and order, as they stand in the address of the queue.</param>
+/// <param name="IsShared">Whether everybody sees it.</param>
+public sealed record SavedViewView(long Id, string Owner, string Name, string Query, bool IsShared);
+
+/// <summary>A view of the queue to save; one of yours with the same name is replaced.</summary>
+/// <param name="Name">Its name: 1 to 80 characters.</param>
+/// <param name="Query">
+/// The filter and order, as they stand in the address of the queue; at most 2,000 characters.
+/// </param>
+/// <param name="IsShared">Whether everybody sees it.</param>
+public sealed record SavedViewBody(string Name, string Query, bool IsShared = false);
 
 /// <summary>A cluster with the evidence for its pairs.</summary>
 /// <param name="Cluster">The cluster.</param>
@@ -276,12 +305,14 @@ public sealed record ClusterView(
 /// <param name="Rule">
 /// The rule that found it, to name in the plan of its merge; null if that rule is no longer in force.
 /// </param>
+/// <param name="Comments">The comments about its records, the oldest first.</param>
 public sealed record ClusterDetailView(
     ClusterView Cluster,
     IReadOnlyList<PairView> Pairs,
     SuggestedMasterView? Suggestion,
     EntrySummary? Decision = null,
-    string? Rule = null
+    string? Rule = null,
+    IReadOnlyList<CommentView>? Comments = null
 );
 
 /// <summary>A page of clusters.</summary>

@@ -10,6 +10,7 @@ namespace Kettlefog.Contracts;
 /// <param name="Jobs">
 /// The merges and reversals that this instance of the service is carrying out after answering their requests.
 /// </param>
+/// <param name="Backlog">How many clusters waited at the end of each of these days.</param>
 public sealed record OverviewView(
     IReadOnlyList<TypeOverview> Types,
     IReadOnlyList<DayOverview> Days,
@@ -17,8 +18,14 @@ public sealed record OverviewView(
     DateOnly Since,
     DateOnly Until,
     IReadOnlyList<ScanView> Scans,
-    IReadOnlyList<RunningJob> Jobs
+    IReadOnlyList<RunningJob> Jobs,
+    IReadOnlyList<BacklogDay> Backlog
 );
+
+/// <summary>The clusters that waited for a decision at the end of a day, of those that are known today.</summary>
+/// <param name="Day">The day, in UTC.</param>
+/// <param name="Clusters">How many had been found, and were open or postponed.</param>
+public sealed record BacklogDay(DateOnly Day, long Clusters);
 
 /// <summary>A running merge or reversal.</summary>
 /// <param name="Id">Its id.</param>

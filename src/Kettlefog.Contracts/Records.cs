@@ -48,6 +48,16 @@ public sealed record FieldView(
     IReadOnlyList<string>? Allowed
 );
 
+/// <summary>The values that a field may take, or usually takes.</summary>
+/// <param name="IsClosed">True if the database allows no others; false if these are what records have now.</param>
+/// <param name="Values">The values; empty if there are too many to list.</param>
+public sealed record FieldChoicesView(bool IsClosed, IReadOnlyList<ChoiceView> Values);
+
+/// <summary>A value to choose.</summary>
+/// <param name="Value">The value, as it is typed.</param>
+/// <param name="Label">What it refers to, or null.</param>
+public sealed record ChoiceView(string Value, string? Label);
+
 /// <summary>A reference.</summary>
 /// <param name="Name">Its name in addresses.</param>
 /// <param name="Title">The title of the related rows.</param>

@@ -90,6 +90,11 @@ public sealed record UserChangeBody(
     string? Password = null
 );
 
+/// <summary>A user to whom clusters can be assigned.</summary>
+/// <param name="Name">The name to sign in with.</param>
+/// <param name="FullName">The name for people.</param>
+public sealed record AssigneeView(string Name, string FullName);
+
 /// <summary>A user to add.</summary>
 /// <param name="Name">The name to sign in with: small letters, digits, dots and hyphens.</param>
 /// <param name="FullName">The name for people.</param>

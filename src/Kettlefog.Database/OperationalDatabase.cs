@@ -39,6 +39,7 @@ public sealed class OperationalDatabase : IDisposable
         Rules = new RuleService(context, _live.Forget);
         Similar = new SimilarRecordService(context, _live);
         Clusters = new ClusterService(context);
+        SavedViews = new SavedViewStore(context);
         NonDuplicates = new NonDuplicateService(context);
         Scans = new ScanService(context, _live);
     }
@@ -75,6 +76,9 @@ public sealed class OperationalDatabase : IDisposable
 
     /// <summary>The queue of clusters.</summary>
     public ClusterService Clusters { get; }
+
+    /// <summary>Filters of the queue under a name.</summary>
+    public SavedViewStore SavedViews { get; }
 
     /// <summary>Records decided not to be duplicates.</summary>
     public NonDuplicateService NonDuplicates { get; }

@@ -130,6 +130,7 @@ internal static class ServiceHost
         RuleEndpoints.Map(api);
         ScanEndpoints.Map(api);
         ClusterEndpoints.Map(api);
+        ReviewEndpoints.Map(api);
         OverviewEndpoints.Map(api);
         EventEndpoints.Map(api);
         app.MapFallback("/api/{**rest}", () => ProblemHandler.NotFound()).AllowAnonymous();

@@ -146,10 +146,7 @@ test.describe("what can go wrong", () => {
     await page.getByRole("button", { name: "E-mail of 1002: orders@gannet-chandler.example" }).click();
     await expect(page.getByText("from 1002, your choice")).toBeVisible();
     await expect(page.getByRole("button", { name: "Merge (Ctrl+Enter)" })).toBeEnabled();
-    const plan = { recordType: "vendor", master: "1002", duplicates: ["1005"] };
-    const made = (await service.call("/api/plans", plan)) as { fingerprint: string; blockers: unknown[] };
-    expect(made.blockers).toEqual([]);
-    await service.call("/api/merges", { plan, fingerprint: made.fingerprint, reason: "meanwhile" });
+    await service.merge("1002", "1005");
     await page.getByRole("button", { name: "Merge (Ctrl+Enter)" }).click();
     await expect(page.getByText("Records changed while you worked.")).toBeVisible();
     await expect(page.getByRole("alert").getByText("Bills: a related row was added")).toBeVisible();
@@ -163,29 +160,18 @@ test.describe("what can go wrong", () => {
     service,
   }) => {
     await service.signIn(page);
-    const [elsewhere, master, ...duplicates] = service
-      .foreign(
-        "SELECT vendor_id FROM vendor WHERE vendor_id > 1020 AND currency = 'GBP' AND legal_entity = 'SHT' AND status = 'active' ORDER BY 1 LIMIT 4",
-      )
-      .split("\n");
-    const plan = { recordType: "vendor", master, duplicates };
-    const made = (await service.call("/api/plans", plan)) as { fingerprint: string; blockers: unknown[] };
-    expect(made.blockers).toEqual([]);
-    const merge = (await service.call("/api/merges", {
-      plan,
-      fingerprint: made.fingerprint,
-      reason: "three",
-    })) as { summary: { number: number } };
+    const [elsewhere, master = "", ...duplicates] = service.mergeable(4, 1020);
+    const merge = await service.merge(master, ...duplicates);
     const bill = service.foreign(
       "SELECT MAX(key_1) FROM kettlefog_journal_row r JOIN kettlefog_journal_step s USING (journal, step) WHERE s.reference = 'bills' AND journal = (SELECT journal FROM kettlefog_history WHERE number = " +
-        merge.summary.number +
+        merge +
         ")",
     );
     const owner = service.foreign(
-      `SELECT before FROM kettlefog_journal_cell c JOIN kettlefog_journal_row r USING (journal, step) JOIN kettlefog_journal_step s USING (journal, step) WHERE s.reference = 'bills' AND r.key_1 = ${bill} AND journal = (SELECT journal FROM kettlefog_history WHERE number = ${merge.summary.number})`,
+      `SELECT before FROM kettlefog_journal_cell c JOIN kettlefog_journal_row r USING (journal, step) JOIN kettlefog_journal_step s USING (journal, step) WHERE s.reference = 'bills' AND r.key_1 = ${bill} AND journal = (SELECT journal FROM kettlefog_history WHERE number = ${merge})`,
     );
     service.foreign(`UPDATE vendor_bill SET vendor_id = ${elsewhere} WHERE bill_id = ${bill}`);
-    await page.goto(`${service.address}/history/${merge.summary.number}`);
+    await page.goto(`${service.address}/history/${merge}`);
     await page.getByRole("button", { name: "Reverse this merge" }).click();
     await expect(
       page.getByText(`Bills ${bill} refers to another record now, and is left there.`),
@@ -197,7 +183,7 @@ test.describe("what can go wrong", () => {
     await expect(page.getByRole("heading", { name: /Reversal \d+/ })).toBeVisible();
     expect(service.foreign(`SELECT vendor_id FROM vendor_bill WHERE bill_id = ${bill}`)).toBe(owner);
     await page.goto(`${service.address}/history`);
-    await expect(page.getByText(new RegExp(`Merge ${merge.summary.number} into .* reversed for ${owner} only`)).first()).toBeVisible();
+    await expect(page.getByText(new RegExp(`Merge ${merge} into .* reversed for ${owner} only`)).first()).toBeVisible();
   });
 
   test("a collision and a difference that must not be block the merge and say how to clear it", async ({

@@ -22,17 +22,9 @@ test.describe("the history", () => {
     await expect(decision.getByText("Reopened")).toBeVisible();
     await expect(decision.getByRole("link", { name: "Reopen" })).toHaveCount(0);
 
-    const [master, duplicate] = service
-      .foreign(
-        "SELECT vendor_id FROM vendor WHERE vendor_id > 1031 AND currency = 'GBP' AND legal_entity = 'SHT' AND status = 'active' ORDER BY 1 LIMIT 2",
-      )
-      .split("\n");
-    const plan = { recordType: "vendor", master, duplicates: [duplicate] };
-    const { fingerprint } = (await service.call("/api/plans", plan)) as { fingerprint: string };
-    const merge = (await service.call("/api/merges", { plan, fingerprint, reason: "" })) as {
-      summary: { number: number };
-    };
-    await page.goto(`${service.address}/history/${merge.summary.number}`);
+    const [master = "", duplicate = ""] = service.mergeable(2, 1031);
+    const merge = await service.merge(master, duplicate);
+    await page.goto(`${service.address}/history/${merge}`);
     await page.getByRole("button", { name: "Reverse this merge…" }).click();
     const restored = dialog.getByRole("table").first();
     await expect(restored.getByRole("columnheader", { name: "Field" })).toBeVisible();

@@ -64,18 +64,10 @@ test.describe("a way through the console", () => {
     await opens(record, "?", "Keys");
     await opens(page.getByRole("button", { name: "Keys (?)" }), "Enter", "Keys");
 
-    const [master, duplicate] = service
-      .foreign(
-        "SELECT vendor_id FROM vendor WHERE vendor_id > 1020 AND currency = 'GBP' AND legal_entity = 'SHT' AND status = 'active' ORDER BY 1 LIMIT 2",
-      )
-      .split("\n");
-    const plan = { recordType: "vendor", master, duplicates: [duplicate] };
-    const { fingerprint } = (await service.call("/api/plans", plan)) as { fingerprint: string };
-    const merge = (await service.call("/api/merges", { plan, fingerprint, reason: "" })) as {
-      summary: { number: number };
-    };
-    await page.goto(`${service.address}/history/${merge.summary.number}`);
-    await opens(page.getByRole("button", { name: /^Reverse/ }), "Enter", `Reverse merge ${merge.summary.number}`);
+    const [master = "", duplicate = ""] = service.mergeable(2, 1020);
+    const merge = await service.merge(master, duplicate);
+    await page.goto(`${service.address}/history/${merge}`);
+    await opens(page.getByRole("button", { name: /^Reverse/ }), "Enter", `Reverse merge ${merge}`);
   });
 
   test("finds an exact key first, and keeps the selection in sight", async ({ page, service }) => {

@@ -119,6 +119,28 @@ export class Service {
     return response.json();
   }
 
+  /** Vendors that nothing keeps from being merged with each other, with keys above one. */
+  mergeable(count: number, above: number): string[] {
+    return this.foreign(
+      `SELECT vendor_id FROM vendor WHERE vendor_id > ${above} AND currency = 'GBP' AND legal_entity = 'SHT'
+       AND status = 'active' ORDER BY 1 LIMIT ${count}`,
+    ).split("\n");
+  }
+
+  /** Merges vendors, as somebody else does meanwhile; the number of the merge. */
+  async merge(master: string, ...duplicates: string[]): Promise<number> {
+    const plan = { recordType: "vendor", master, duplicates };
+    const { fingerprint, blockers } = (await this.call("/api/plans", plan)) as {
+      fingerprint: string;
+      blockers: unknown[];
+    };
+    expect(blockers).toEqual([]);
+    const { summary } = (await this.call("/api/merges", { plan, fingerprint, reason: "elsewhere" })) as {
+      summary: { number: number };
+    };
+    return summary.number;
+  }
+
   /** Scans all records of some types, to the end. */
   async scan(...recordTypes: string[]): Promise<void> {
     for (const recordType of recordTypes) {

@@ -75,7 +75,7 @@ export function EntryTable({ entries }: { entries: EntrySummary[] }) {
 function Entry({ entry }: { entry: EntrySummary }) {
   const Icon = kinds[entry.kind]?.icon;
   return (
-    <tr className={entry.isInEffect === false ? "past" : undefined}>
+    <tr>
       <td className="number">
         <Link to={`/history/${entry.number}`}>{entry.number}</Link>
       </td>

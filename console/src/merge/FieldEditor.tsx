@@ -76,8 +76,9 @@ export function FieldEditor({
     size: "xs",
     onKeyDown,
   } as const;
-  // What a record has already is taken, whatever the list says.
-  const listed = allowed && [...new Set([...allowed, ...field.values.filter((value) => value)])];
+  // What a record has already is taken, and what was typed before, whatever the list says.
+  const taken = [...field.values, field.value].filter((value) => value !== null && value !== "");
+  const listed = isSet ? null : allowed && [...new Set([...allowed, ...taken])];
   const choices =
     field.kind === "flag"
       ? [

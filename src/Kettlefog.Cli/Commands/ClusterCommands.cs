@@ -28,6 +28,7 @@ internal static class ClusterCommands
             NonDuplicates(),
             Reopen(),
             TakeOut(),
+            Comment(),
             Export(),
         };
 
@@ -60,6 +61,7 @@ internal static class ClusterCommands
             Description = "Order: confidence, impact (related rows), amount or age.",
             DefaultValueFactory = _ => "confidence",
         };
+        var reverse = new Option<bool>("--reverse") { Description = "Use the opposite order." };
         var page = RecordCommands.PageOption();
         var size = RecordCommands.SizeOption();
         return new Command(
@@ -81,6 +83,7 @@ internal static class ClusterCommands
             maxScore,
             record,
             order,
+            reverse,
             page,
             size,
         }.Calling(
@@ -95,6 +98,7 @@ internal static class ClusterCommands
                     result.GetValue(maxScore),
                     result.GetValue(record),
                     result.GetRequiredValue(order),
+                    result.GetValue(reverse),
                     result.GetValue(page),
                     result.GetValue(size),
                     cancellationToken
@@ -119,6 +123,7 @@ internal static class ClusterCommands
                                 "postponed_until",
                                 "found_at",
                                 "summary",
+                                "comments",
                             ],
                             [
                                 .. found.Items.Select(cluster =>
@@ -138,6 +143,7 @@ internal static class ClusterCommands
                                             cluster.PostponedUntil is { } date ? TextFormat.Date(date) : null,
                                             TextFormat.Timestamp(cluster.FoundAt),
                                             cluster.Summary,
+                                            $"{cluster.Comments}",
                                         ]
                                 ),
                             ]
@@ -198,6 +204,7 @@ internal static class ClusterCommands
                         page =>
                         {
                             Head(page, detail.Cluster);
+                            Comments(page, detail.Comments ?? []);
                             foreach (var pair in detail.Pairs)
                                 PairCommands.Page(page, pair);
                             page.Line();
@@ -424,6 +431,54 @@ internal static class ClusterCommands
         );
     }
 
+    private static Command Comment()
+    {
+        var id = IdArgument();
+        var text = new Argument<string>("text") { Description = "What to say, for others who look at the records." };
+        return new Command(
+            "comment",
+            CommandHelp.WithExamples(
+                "Comment on the records of a cluster. The comment stays with the records.",
+                "clusters comment 1 'Asked the yard which of the two they invoice from.'"
+            )
+        )
+        {
+            id,
+            text,
+        }.Calling(
+            async (result, client, cancellationToken) =>
+            {
+                var comments = await client.CommentAsync(
+                    result.GetRequiredValue(id),
+                    result.GetRequiredValue(text),
+                    cancellationToken
+                );
+                CommonOptions
+                    .PrinterOf(result)
+                    .Print(
+                        comments,
+                        () =>
+                            new Grid(
+                                ["id", "author", "at", "text"],
+                                [
+                                    .. comments.Select(comment =>
+                                        (IReadOnlyList<string?>)
+                                            [
+                                                $"{comment.Id}",
+                                                comment.Author,
+                                                TextFormat.Timestamp(comment.At),
+                                                comment.Text,
+                                            ]
+                                    ),
+                                ]
+                            ),
+                        page => Comments(page, comments)
+                    );
+                return 0;
+            }
+        );
+    }
+
     private static Command Export()
     {
         var type = RecordCommands.TypeArgument();
@@ -495,6 +550,12 @@ internal static class ClusterCommands
         var entry = await client.MarkNonDuplicatesAsync(id, new NonDuplicatesBody(records, reason), cancellationToken);
         PairCommands.PrintDecision(CommonOptions.PrinterOf(result), entry, "Not duplicates");
         return 0;
+    }
+
+    private static void Comments(Printer page, IReadOnlyList<CommentView> comments)
+    {
+        foreach (var comment in comments)
+            page.Line($"{comment.Author}, {TextFormat.Minute(comment.At)} UTC: {comment.Text}");
     }
 
     private static void Head(Printer page, ClusterView cluster)

@@ -1,6 +1,5 @@
 using System.CommandLine;
 using System.Globalization;
-using Kettlefog.Contracts;
 using Kettlefog.Terminal;
 
 namespace Kettlefog.Cli.Commands;
@@ -41,44 +40,7 @@ internal static class UserCommands
                 return 0;
             }
         );
-        var name = new Argument<string>("name")
-        {
-            Description = "Name to sign in with: lower-case letters, digits, dots and hyphens.",
-        };
-        var fullName = new Option<string?>("--full-name") { Description = "Full name." };
-        var role = Role();
-        role.DefaultValueFactory = _ => "operator";
-        var password = new Option<bool>("--password-stdin")
-        {
-            Description =
-                "Read the password from standard input; without a password the user signs in by link or token only.",
-        };
-        var add = new Command(
-            "add",
-            CommandHelp.WithExamples(
-                "Add a user (administrators only).",
-                "users add n.quill --full-name 'Nessa Quill' --role operator --password-stdin"
-            )
-        )
-        {
-            name,
-            fullName,
-            role,
-            password,
-        }.Calling(
-            async (result, client, cancellationToken) =>
-            {
-                var secret = await PasswordAsync(result.GetValue(password), cancellationToken);
-                var user = result.GetRequiredValue(name);
-                var added = await client.AddUserAsync(
-                    new NewUser(user, result.GetValue(fullName) ?? user, result.GetRequiredValue(role)!, secret),
-                    cancellationToken
-                );
-                Console.Out.WriteLine($"Added {added.Name} ({added.Role}).");
-                return 0;
-            }
-        );
-        return new Command("users", "Manage users.") { list, add, Change() };
+        return new Command("users", "Manage users.") { list, Add(), Change() };
     }
 
     public static Command Sessions()
@@ -205,74 +167,51 @@ internal static class UserCommands
         return new Command("tokens", "Manage API tokens.") { list, revoke };
     }
 
-    private static Command Change()
+    private static Command Add()
     {
-        var name = new Argument<string>("name") { Description = "Name of the user." };
-        var fullName = new Option<string?>("--full-name") { Description = "New full name." };
-        var role = Role();
-        var password = new Option<bool>("--password-stdin")
-        {
-            Description = "Read a new password from standard input; the user's sessions end.",
-        };
-        var disable = new Option<bool>("--disable")
-        {
-            Description = "Let the user no longer sign in, neither with a password nor by token or link; sessions end.",
-        };
-        var enable = new Option<bool>("--enable") { Description = "Let the user sign in again." };
-        return new Command(
-            "change",
+        var command = new Command(
+            "add",
             CommandHelp.WithExamples(
-                "Change a user: full name, role, password, or whether the user may sign in (administrators only).",
-                "users change c.weeks --role approver"
+                "Add a user (administrators only).",
+                "users add n.quill --full-name 'Nessa Quill' --role operator --password-stdin"
             )
-        )
-        {
-            name,
-            fullName,
-            role,
-            password,
-            disable,
-            enable,
-        }.Calling(
+        );
+        var options = UserOptions.ForNew(command);
+        return command.Calling(
             async (result, client, cancellationToken) =>
             {
-                if (result.GetValue(disable) && result.GetValue(enable))
-                    throw new UsageException(
-                        "A user cannot be both disabled and enabled.",
-                        "Use '--disable' or '--enable'."
-                    );
-                var change = new UserChangeBody(
-                    result.GetValue(fullName),
-                    result.GetValue(role),
-                    result.GetValue(disable) ? true
-                        : result.GetValue(enable) ? false
-                        : null,
-                    await PasswordAsync(result.GetValue(password), cancellationToken)
+                var added = await client.AddUserAsync(
+                    await options.ReadNewAsync(result, cancellationToken),
+                    cancellationToken
                 );
-                if (change == new UserChangeBody())
-                    throw new UsageException(
-                        "There is nothing to change.",
-                        "Use '--role', '--full-name', '--password-stdin', '--disable' or '--enable'."
-                    );
-                var user = await client.ChangeUserAsync(result.GetRequiredValue(name), change, cancellationToken);
-                Console.Out.WriteLine(
-                    $"{user.Name}: {user.FullName}, {user.Role}, "
-                        + $"{(user.DisabledAt is null ? "enabled" : "disabled")}."
-                );
+                Console.Out.WriteLine($"Added {added.Name} ({added.Role}).");
                 return 0;
             }
         );
     }
 
-    private static Option<string?> Role()
+    private static Command Change()
     {
-        var role = new Option<string?>("--role") { Description = "Role: viewer, operator, approver or administrator." };
-        role.AcceptOnlyFromAmong("viewer", "operator", "approver", "administrator");
-        return role;
+        var command = new Command(
+            "change",
+            CommandHelp.WithExamples(
+                "Change a user: full name, role, password, or whether the user may sign in (administrators only).",
+                "users change c.weeks --role approver"
+            )
+        );
+        var options = UserOptions.ForChange(command);
+        return command.Calling(
+            async (result, client, cancellationToken) =>
+            {
+                var change = await options.ReadChangeAsync(result, cancellationToken);
+                var user = await client.ChangeUserAsync(options.Name(result), change, cancellationToken);
+                Console.Out.WriteLine(
+                    UserOptions.InWords(user.Name, user.FullName, user.Role, user.DisabledAt is not null)
+                );
+                return 0;
+            }
+        );
     }
-
-    private static async Task<string?> PasswordAsync(bool isRead, CancellationToken cancellationToken) =>
-        isRead ? (await Console.In.ReadLineAsync(cancellationToken) ?? "").TrimEnd('\r') : null;
 
     private static string? DateOf(DateTimeOffset? at) => at is { } known ? TextFormat.Date(known) : null;
 }

@@ -55,6 +55,13 @@ public sealed class RecordService
         );
     }
 
+    /// <summary>Reads the values that a field may take, or usually takes.</summary>
+    public async Task<FieldChoices> ReadChoicesAsync(RecordType type, Field field, CancellationToken cancellationToken)
+    {
+        await using var session = await _context.OpenReadAsync(cancellationToken);
+        return await new FieldChoiceReader(session).ReadAsync(type, field, cancellationToken);
+    }
+
     /// <summary>Reads the related rows of a record by one reference.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="reference">The reference.</param>

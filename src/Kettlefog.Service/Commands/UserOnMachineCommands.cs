@@ -9,44 +9,31 @@ namespace Kettlefog.Service.Commands;
 
 /// <summary>
 /// Users and their secrets, for whoever has the database itself: how the first administrator begins, and how one gets
-/// in again who cannot sign in any more.
+/// in again who cannot sign in.
 /// </summary>
 internal static class UserOnMachineCommands
 {
     public static Command Add()
     {
-        var name = new Argument<string>("name") { Description = "Name to sign in with." };
-        var fullName = new Option<string?>("--full-name") { Description = "Full name." };
-        var role = Role();
-        role.DefaultValueFactory = _ => "operator";
-        var password = new Option<bool>("--password-stdin")
-        {
-            Description =
-                "Read the password from standard input; without a password the user signs in by token or link only.",
-        };
-        var ifMissing = new Option<bool>("--if-missing") { Description = "Do nothing if the user already exists." };
         var command = new Command(
             "add-user",
             CommandHelp.WithExamples("Add a user.", "service add-user c.weeks --role operator --database books.db")
-        )
-        {
-            name,
-            fullName,
-            role,
-            password,
-            ifMissing,
-            ServiceSettings.DatabaseOption,
-        };
+        );
+        var options = UserOptions.ForNew(command);
+        var ifMissing = new Option<bool>("--if-missing") { Description = "Do nothing if the user already exists." };
+        command.Add(ifMissing);
+        command.Add(ServiceSettings.DatabaseOption);
         command.SetAction(
             async (result, cancellationToken) =>
             {
-                EnumName.TryRead<Role>(result.GetRequiredValue(role)!, out var parsed);
-                var secret = await PasswordAsync(result.GetValue(password), cancellationToken);
-                var user = result.GetRequiredValue(name);
-                if (result.GetValue(ifMissing) && await Users(result).FindAsync(user, cancellationToken) is not null)
+                var user = await options.ReadNewAsync(result, cancellationToken);
+                EnumName.TryRead<Role>(user.Role, out var role);
+                if (
+                    result.GetValue(ifMissing)
+                    && await Users(result).FindAsync(user.Name, cancellationToken) is not null
+                )
                     return;
-                await Users(result)
-                    .AddAsync(user, result.GetValue(fullName) ?? user, parsed, secret, cancellationToken);
+                await Users(result).AddAsync(user.Name, user.FullName, role, user.Password, cancellationToken);
             }
         );
         return command;
@@ -54,60 +41,24 @@ internal static class UserOnMachineCommands
 
     public static Command Change()
     {
-        var name = new Argument<string>("name") { Description = "Name of the user." };
-        var fullName = new Option<string?>("--full-name") { Description = "New full name." };
-        var role = Role();
-        var password = new Option<bool>("--password-stdin")
-        {
-            Description = "Read a new password from standard input; the user's sessions end.",
-        };
-        var disable = new Option<bool>("--disable")
-        {
-            Description = "Let the user no longer sign in, neither with a password nor by token or link; sessions end.",
-        };
-        var enable = new Option<bool>("--enable") { Description = "Let the user sign in again." };
         var command = new Command(
             "change-user",
             CommandHelp.WithExamples(
                 "Change a user: full name, role, password, or whether the user may sign in.",
                 "service change-user c.weeks --role approver --database books.db"
             )
-        )
-        {
-            name,
-            fullName,
-            role,
-            password,
-            disable,
-            enable,
-            ServiceSettings.DatabaseOption,
-        };
+        );
+        var options = UserOptions.ForChange(command);
+        command.Add(ServiceSettings.DatabaseOption);
         command.SetAction(
             async (result, cancellationToken) =>
             {
-                if (result.GetValue(disable) && result.GetValue(enable))
-                    throw new UsageException(
-                        "A user cannot be both disabled and enabled.",
-                        "Use '--disable' or '--enable'."
-                    );
-                Role? parsed = EnumName.TryRead<Role>(result.GetValue(role) ?? "", out var known) ? known : null;
-                var change = new UserChange(
-                    result.GetValue(fullName),
-                    parsed,
-                    result.GetValue(disable) ? true
-                        : result.GetValue(enable) ? false
-                        : null,
-                    await PasswordAsync(result.GetValue(password), cancellationToken)
-                );
-                if (change == new UserChange())
-                    throw new UsageException(
-                        "There is nothing to change.",
-                        "Use '--role', '--full-name', '--password-stdin', '--disable' or '--enable'."
-                    );
-                var user = await Users(result).ChangeAsync(result.GetRequiredValue(name), change, cancellationToken);
+                var body = await options.ReadChangeAsync(result, cancellationToken);
+                Role? role = EnumName.TryRead<Role>(body.Role ?? "", out var known) ? known : null;
+                var change = new UserChange(body.FullName, role, body.IsDisabled, body.Password);
+                var user = await Users(result).ChangeAsync(options.Name(result), change, cancellationToken);
                 Console.WriteLine(
-                    $"{user.Name}: {user.FullName}, {EnumName.Of(user.Role)}, "
-                        + $"{(user.IsDisabled ? "disabled" : "enabled")}."
+                    UserOptions.InWords(user.Name, user.FullName, EnumName.Of(user.Role), user.IsDisabled)
                 );
             }
         );
@@ -148,16 +99,6 @@ internal static class UserOnMachineCommands
 
     public static UserStore Users(ParseResult result) =>
         OperationalDatabase.OpenUsers(ServiceSettings.Of(result).Database, TimeProvider.System);
-
-    private static Option<string?> Role()
-    {
-        var role = new Option<string?>("--role") { Description = "Role: viewer, operator, approver or administrator." };
-        role.AcceptOnlyFromAmong([.. EnumName.All<Role>()]);
-        return role;
-    }
-
-    private static async Task<string?> PasswordAsync(bool isRead, CancellationToken cancellationToken) =>
-        isRead ? (await Console.In.ReadLineAsync(cancellationToken) ?? "").TrimEnd('\r') : null;
 
     private static Command Issue(
         string verb,

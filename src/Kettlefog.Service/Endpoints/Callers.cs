@@ -9,6 +9,17 @@ internal static class Callers
 {
     private const int MaxReasonLength = 2000;
 
+    /// <summary>What was written to be read by others.</summary>
+    /// <exception cref="KettlefogException">The text is blank or too long.</exception>
+    public static string CommentOf(string text) =>
+        text.Trim() is { Length: > 0 and <= MaxReasonLength } comment
+            ? comment
+            : throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                string.IsNullOrWhiteSpace(text) ? "The comment is blank." : "The comment is too long.",
+                $"Write 1 to {MaxReasonLength} characters."
+            );
+
     /// <exception cref="KettlefogException">The reason is too long.</exception>
     public static AuditContext ActorOf(ClaimsPrincipal caller, string reason, string? rule = null) =>
         reason.Length <= MaxReasonLength

@@ -160,7 +160,8 @@ internal static class ClusterEndpoints
         [FromQuery(Name = "minScore")] double? MinScore,
         [FromQuery(Name = "maxScore")] double? MaxScore,
         [FromQuery(Name = "record")] string? Record,
-        [FromQuery(Name = "order")] string? Order
+        [FromQuery(Name = "order")] string? Order,
+        [FromQuery(Name = "reverse")] bool? Reverse
     )
     {
         public ClusterFilter ToFilter(OperationalDatabase database)
@@ -191,7 +192,17 @@ internal static class ClusterEndpoints
                 Anybody => AssigneeFilter.Somebody,
                 _ => new AssigneeFilter(Assigned),
             };
-            return new ClusterFilter(Type, wanted, assignee, Rule, MinScore / 100, MaxScore / 100, Record, sort);
+            return new ClusterFilter(
+                Type,
+                wanted,
+                assignee,
+                Rule,
+                MinScore / 100,
+                MaxScore / 100,
+                Record,
+                sort,
+                Reverse ?? false
+            );
         }
     }
 
@@ -207,8 +218,11 @@ internal static class ClusterEndpoints
         var decision = await database.Clusters.FindDecisionAsync(id, cancellationToken) is { } number
             ? Views.Summary(await database.History.ReadAsync(number, cancellationToken))
             : null;
+        var comments = (await database.Clusters.ListCommentsAsync(id, cancellationToken))
+            .Select(DuplicateViews.Of)
+            .ToList();
         if (cluster.State is ClusterState.Merged or ClusterState.NonDuplicates)
-            return new ClusterDetailView(view, [], null, decision);
+            return new ClusterDetailView(view, [], null, decision, Comments: comments);
         var labels = view.Records.ToDictionary(record => record.Key, record => record.Label);
         var rules = await database.Rules.ListAsync(type, cancellationToken);
         var pairs = await database.Similar.ExplainAllAsync(type, cluster.Members, cancellationToken);
@@ -230,7 +244,8 @@ internal static class ClusterEndpoints
             ],
             suggestion is null ? null : Views.Of(suggestion),
             decision,
-            rules.Any(each => each.Rule.Name == cluster.Rule) ? cluster.Rule : null
+            rules.Any(each => each.Rule.Name == cluster.Rule) ? cluster.Rule : null,
+            comments
         );
     }
 

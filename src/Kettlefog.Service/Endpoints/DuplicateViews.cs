@@ -156,8 +156,11 @@ internal static class DuplicateViews
             cluster.Summary,
             cluster.ClaimedUntil,
             cluster.Postponed?.By,
-            cluster.Postponed?.Reason
+            cluster.Postponed?.Reason,
+            cluster.Comments
         );
+
+    public static CommentView Of(Comment comment) => new(comment.Id, comment.Author, comment.Text, comment.At);
 
     public static PairView Of(string? a, string b, string? labelB, PairExplanation explanation) =>
         new(

@@ -81,9 +81,21 @@ internal static class OverviewEndpoints
             since,
             today,
             [.. scans.Select(DuplicateViews.Of)],
-            [.. jobs.Running.Select(Of)]
+            [.. jobs.Running.Select(Of)],
+            Backlog(await database.Clusters.CountByAgeAsync(cancellationToken), since)
         );
     }
+
+    private static List<BacklogDay> Backlog(IReadOnlyList<ClusterAge> ages, DateOnly since) =>
+        [
+            .. Enumerable
+                .Range(0, DaysBack)
+                .Select(since.AddDays)
+                .Select(day => new BacklogDay(
+                    day,
+                    ages.Where(age => age.FoundOn <= day && !(age.DecidedOn <= day)).Sum(age => age.Clusters)
+                )),
+        ];
 
     private static TypeOverview Of(
         RecordType type,

@@ -24,6 +24,14 @@ internal static class RecordEndpoints
                 "Every word of 'q' must be found in some field; '*' and '?' are wildcards, quotes keep words "
                     + "together, 'field:word' looks in one field."
             );
+        api.MapGet("/field-choices/{type}/{field}", ReadChoicesAsync)
+            .WithTags("records")
+            .WithName("readFieldChoices")
+            .WithSummary("List the values that a field may take, or usually takes.")
+            .WithDescription(
+                "A field with a foreign key or a list of allowed values takes no others. For other fields these are the "
+                    + "values that records have now, if they are few."
+            );
         group.MapGet("{key}", ReadAsync).WithName("readRecord").WithSummary("Read one record.");
         group
             .MapGet("{key}/related/{reference}", ReadRelatedAsync)
@@ -59,6 +67,25 @@ internal static class RecordEndpoints
             found.Total,
             number,
             length
+        );
+    }
+
+    private static async Task<FieldChoicesView> ReadChoicesAsync(
+        string type,
+        string field,
+        OperationalDatabase database,
+        CancellationToken cancellationToken
+    )
+    {
+        var recordType = database.Map.Map.Require(type);
+        var choices = await database.Records.ReadChoicesAsync(
+            recordType,
+            recordType.RequireField(field),
+            cancellationToken
+        );
+        return new FieldChoicesView(
+            choices.IsClosed,
+            [.. choices.Values.Select(choice => new ChoiceView(choice.Value, choice.Label))]
         );
     }
 

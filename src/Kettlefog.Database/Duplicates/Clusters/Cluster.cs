@@ -33,6 +33,7 @@ public enum ClusterState
 /// <param name="ChangedAt">When it changed last.</param>
 /// <param name="Summary">The strongest evidence for it, in a few words.</param>
 /// <param name="Members">The keys of the records still in it.</param>
+/// <param name="Comments">How many comments there are about its records.</param>
 public sealed record Cluster(
     long Id,
     string RecordType,
@@ -49,7 +50,8 @@ public sealed record Cluster(
     DateTimeOffset FoundAt,
     DateTimeOffset ChangedAt,
     string Summary,
-    IReadOnlyList<string> Members
+    IReadOnlyList<string> Members,
+    long Comments = 0
 );
 
 /// <summary>Why a cluster waits.</summary>
@@ -94,6 +96,7 @@ public enum ClusterOrder
 /// <param name="MaxConfidence">Only those with less than this confidence; 1 does not limit it.</param>
 /// <param name="Record">Only the cluster with this record.</param>
 /// <param name="Order">Their order.</param>
+/// <param name="IsReversed">True for the opposite order.</param>
 public sealed record ClusterFilter(
     string? RecordType = null,
     ClusterState? State = ClusterState.Open,
@@ -102,7 +105,8 @@ public sealed record ClusterFilter(
     double? MinConfidence = null,
     double? MaxConfidence = null,
     string? Record = null,
-    ClusterOrder Order = ClusterOrder.Confidence
+    ClusterOrder Order = ClusterOrder.Confidence,
+    bool IsReversed = false
 );
 
 /// <summary>Where a cluster is in the queue, and its neighbours that the caller may decide.</summary>
@@ -147,3 +151,9 @@ internal sealed record NewCluster(
     double Weakest,
     string Summary
 );
+
+/// <summary>How many of the groups known today were found and decided on the same days.</summary>
+/// <param name="FoundOn">The day on which they were found, in UTC.</param>
+/// <param name="DecidedOn">The day on which they were decided; null if they are open or postponed.</param>
+/// <param name="Clusters">The number of clusters.</param>
+public sealed record ClusterAge(DateOnly FoundOn, DateOnly? DecidedOn, long Clusters);

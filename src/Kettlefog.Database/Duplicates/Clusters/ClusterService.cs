@@ -158,6 +158,55 @@ public sealed class ClusterService
         return await Store(session).CountAsync(certain, cancellationToken);
     }
 
+    /// <summary>Counts the clusters by the days on which they were found and decided.</summary>
+    public async Task<IReadOnlyList<ClusterAge>> CountByAgeAsync(CancellationToken cancellationToken)
+    {
+        await using var session = await _context.OpenReadAsync(cancellationToken);
+        return await Store(session).CountByAgeAsync(cancellationToken);
+    }
+
+    /// <summary>The comments on a cluster, the oldest first.</summary>
+    public async Task<IReadOnlyList<Comment>> ListCommentsAsync(long id, CancellationToken cancellationToken)
+    {
+        await using var session = await _context.OpenReadAsync(cancellationToken);
+        return await new CommentStore(session).ListAsync(id, cancellationToken);
+    }
+
+    /// <summary>Adds a comment on a cluster; it stays with the records, whatever becomes of the cluster.</summary>
+    /// <param name="id">The cluster.</param>
+    /// <param name="author">Who says it.</param>
+    /// <param name="text">What is said.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <returns>All comments on the cluster, the oldest first.</returns>
+    /// <exception cref="KettlefogException">There is no such cluster.</exception>
+    public async Task<IReadOnlyList<Comment>> CommentAsync(
+        long id,
+        string author,
+        string text,
+        CancellationToken cancellationToken
+    )
+    {
+        await using var session = await _context.OpenWriteAsync(cancellationToken);
+        var cluster = await Store(session).RequireAsync(id, cancellationToken);
+        var comments = new CommentStore(session);
+        await comments.AddAsync(cluster, author, text, _context.Clock.GetUtcNow(), cancellationToken);
+        var all = await comments.ListAsync(id, cancellationToken);
+        await session.CommitAsync(cancellationToken);
+        return all;
+    }
+
+    /// <summary>Removes a comment.</summary>
+    /// <param name="comment">Its number.</param>
+    /// <param name="author">Who must have written it, or null for anyone.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    /// <exception cref="KettlefogException">There is no such comment.</exception>
+    public async Task RemoveCommentAsync(long comment, string? author, CancellationToken cancellationToken)
+    {
+        await using var session = await _context.OpenWriteAsync(cancellationToken);
+        await new CommentStore(session).RemoveAsync(comment, author, cancellationToken);
+        await session.CommitAsync(cancellationToken);
+    }
+
     /// <summary>The record that is suggested as the master.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="keys">The keys of two records or more.</param>

@@ -41,12 +41,18 @@ internal sealed class ClusterStore(Session session, DateTimeOffset now)
             ? number
             : null;
 
-    /// <summary>Changes with every change of the queue.</summary>
+    /// <summary>Changes with every change of the queue, and with every comment.</summary>
     public static async Task<string> ReadChangeMarkerAsync(Session session, CancellationToken cancellationToken) =>
         (
             await session.QueryAsync(
-                Sql.Of($"SELECT COUNT(*), COALESCE(MAX(changed_at), '') FROM {session.Dialect.Own("cluster")}"),
-                row => $"{row.Long()} {row.Text()}",
+                Sql.Of(
+                    $"""
+                    SELECT COUNT(*), COALESCE(MAX(changed_at), ''), (SELECT COUNT(*) FROM {session.Dialect.Own(
+                        "comment"
+                    )}) FROM {session.Dialect.Own("cluster")}
+                    """
+                ),
+                row => $"{row.Long()} {row.Text()} {row.Long()}",
                 cancellationToken
             )
         )[0];
@@ -60,7 +66,7 @@ internal sealed class ClusterStore(Session session, DateTimeOffset now)
     )
     {
         var where = Where(filter);
-        var order = Sql.Of($"{SortKey(filter.Order, "c")} {Direction(filter.Order)}, c.id");
+        var order = Sql.Of($"{SortKey(filter.Order, "c")} {Direction(filter)}, c.id");
         var total = await session.QueryLongAsync(
             Sql.Of($"SELECT COUNT(*) FROM {_clusters} c WHERE {where}"),
             cancellationToken
@@ -85,7 +91,7 @@ internal sealed class ClusterStore(Session session, DateTimeOffset now)
         await RequireAsync(id, cancellationToken);
         var (key, own) = (SortKey(filter.Order, "c"), SortKey(filter.Order, "x"));
         var isBefore = Sql.Of(
-            $"({key} {Sql.Literal(IsDescending(filter.Order) ? ">" : "<")} {own} OR ({key} = {own} AND c.id < x.id))"
+            $"({key} {Sql.Literal(IsDescending(filter) ? ">" : "<")} {own} OR ({key} = {own} AND c.id < x.id))"
         );
         var where = Where(filter);
         var counts = await session.QueryAsync(
@@ -117,7 +123,7 @@ internal sealed class ClusterStore(Session session, DateTimeOffset now)
             return found.Count == 0 ? null : found[0];
         }
 
-        var (forward, backward) = IsDescending(filter.Order) ? ("DESC", "ASC") : ("ASC", "DESC");
+        var (forward, backward) = IsDescending(filter) ? ("DESC", "ASC") : ("ASC", "DESC");
         return new ClusterPlace(
             counts[0].IsIn ? counts[0].Before + 1 : null,
             counts[0].Total,
@@ -315,6 +321,20 @@ internal sealed class ClusterStore(Session session, DateTimeOffset now)
         );
     }
 
+    /// <summary>Counts the clusters by the days on which they were found and decided.</summary>
+    public Task<List<ClusterAge>> CountByAgeAsync(CancellationToken cancellationToken) =>
+        session.QueryAsync(
+            Sql.Of(
+                $"""
+                SELECT a.found_on, a.decided_on, COUNT(*) FROM (SELECT SUBSTR(found_at, 1, 10) AS found_on,
+                  CASE WHEN state IN ('open', 'postponed') THEN NULL ELSE SUBSTR(changed_at, 1, 10) END AS decided_on
+                  FROM {_clusters}) a GROUP BY a.found_on, a.decided_on
+                """
+            ),
+            row => new ClusterAge(Day(row.Text()), row.OptionalText() is { } decided ? Day(decided) : null, row.Long()),
+            cancellationToken
+        );
+
     /// <summary>
     /// Takes records out of every open cluster; a cluster with fewer than two records left is decided.
     /// </summary>
@@ -396,9 +416,9 @@ internal sealed class ClusterStore(Session session, DateTimeOffset now)
             _ => Sql.Literal($"{alias}.confidence"),
         };
 
-    private static bool IsDescending(ClusterOrder order) => order != ClusterOrder.Age;
+    private static bool IsDescending(ClusterFilter filter) => filter.Order != ClusterOrder.Age != filter.IsReversed;
 
-    private static Sql Direction(ClusterOrder order) => Sql.Literal(IsDescending(order) ? "DESC" : "ASC");
+    private static Sql Direction(ClusterFilter filter) => Sql.Literal(IsDescending(filter) ? "DESC" : "ASC");
 
     private Sql Where(ClusterFilter filter)
     {
@@ -452,6 +472,10 @@ internal sealed class ClusterStore(Session session, DateTimeOffset now)
             cancellationToken
         );
         var members = rows.ToLookup(row => row.Cluster);
+        var comments = await new CommentStore(session).CountAsync(
+            [.. clusters.Select(cluster => cluster.Id)],
+            cancellationToken
+        );
 
         // For a decided cluster, all records that were in it are listed.
         return
@@ -459,6 +483,7 @@ internal sealed class ClusterStore(Session session, DateTimeOffset now)
             .. clusters.Select(cluster =>
                 cluster with
                 {
+                    Comments = comments.GetValueOrDefault(cluster.Id),
                     Members =
                     [
                         .. members[cluster.Id]
@@ -522,8 +547,8 @@ internal sealed class ClusterStore(Session session, DateTimeOffset now)
     private static Postponement? ReadPostponement(RowReader row)
     {
         var (until, by, reason) = (row.OptionalText(), row.OptionalText(), row.OptionalText());
-        return until is null
-            ? null
-            : new Postponement(DateOnly.Parse(until, CultureInfo.InvariantCulture), by ?? "", reason ?? "");
+        return until is null ? null : new Postponement(Day(until), by ?? "", reason ?? "");
     }
+
+    private static DateOnly Day(string text) => DateOnly.Parse(text, CultureInfo.InvariantCulture);
 }
