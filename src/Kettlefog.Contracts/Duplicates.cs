@@ -414,7 +414,8 @@ public sealed record ClusterDecisionsBody(
 /// <param name="Cluster">The number of the cluster.</param>
 /// <param name="Entry">The history entry that records it; null if it was refused, or is not recorded there.</param>
 /// <param name="Problem">Why it was refused; null if it was done.</param>
-public sealed record ClusterDecisionView(long Cluster, long? Entry, Problem? Problem);
+/// <param name="AssigneeBefore">Where it was assigned: the user whose it was before; null for nobody.</param>
+public sealed record ClusterDecisionView(long Cluster, long? Entry, Problem? Problem, string? AssigneeBefore = null);
 
 /// <summary>Why a decision is reopened.</summary>
 /// <param name="Reason">Why.</param>

@@ -4,7 +4,15 @@ namespace Kettlefog.Contracts;
 /// <param name="Name">The name of the operational database.</param>
 /// <param name="Fingerprint">SHA-256 of the file's text, in hexadecimal digits.</param>
 /// <param name="RecordTypes">The record types.</param>
-public sealed record MapView(string Name, string Fingerprint, IReadOnlyList<RecordTypeView> RecordTypes);
+/// <param name="LegalForms">
+/// Words in names of organisations that are legal forms, in small letters: two names may differ only in these.
+/// </param>
+public sealed record MapView(
+    string Name,
+    string Fingerprint,
+    IReadOnlyList<RecordTypeView> RecordTypes,
+    IReadOnlyList<string> LegalForms
+);
 
 /// <summary>A record type.</summary>
 /// <param name="Name">Its name in addresses.</param>
@@ -36,7 +44,6 @@ public sealed record RecordTypeView(
 /// <param name="Rule">Its survivorship rule.</param>
 /// <param name="MaxLength">The longest text in characters, or null.</param>
 /// <param name="Column">The column of the operational database that holds it.</param>
-/// <param name="Allowed">The only values that the database allows; null if it has no such list.</param>
 public sealed record FieldView(
     string Name,
     string Title,
@@ -44,8 +51,7 @@ public sealed record FieldView(
     string? Group,
     string Rule,
     int? MaxLength,
-    string Column,
-    IReadOnlyList<string>? Allowed
+    string Column
 );
 
 /// <summary>The values that a field may take, or usually takes.</summary>

@@ -358,7 +358,9 @@ public class DecisionTests
                                     false,
                                     default
                                 )
-                            ).Assignee;
+                            )
+                                .Cluster
+                                .Assignee;
                         }
                         catch (KettlefogException refusal)
                         {

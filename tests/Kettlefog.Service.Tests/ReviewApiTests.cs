@@ -49,8 +49,8 @@ public class ReviewApiTests
             INSERT INTO country VALUES ('XB', 'Brack Isles'), ('XA', 'Ärmel');
             CREATE TABLE firm (id INTEGER PRIMARY KEY, name TEXT, home_code VARCHAR(8) REFERENCES country (code),
               state TEXT CHECK (state IN ('on', 'off')), grade TEXT);
-            INSERT INTO firm VALUES (1, 'Berg', 'XA', 'on', 'b'), (2, 'Tal', NULL, 'off', ' '), (3, 'See', 'XA', 'on', 'a'),
-              (4, 'See', 'XA', 'on', 'b'), (5, 'See', 'XA', 'on', NULL);
+            INSERT INTO firm VALUES (1, 'Berg', 'XA', 'on', 'b'), (2, 'Tal', NULL, 'off', ' '),
+              (3, 'See', 'XA', 'on', 'a'), (4, 'See', 'XA', 'on', 'b'), (5, 'See', 'XA', 'on', NULL);
             """,
             map,
             engine

@@ -97,10 +97,10 @@ test.describe("the review", () => {
       - heading "To review" [level=1]
       - combobox "Record type"
       - combobox "State"
-      - combobox "Assigned to"
-      - textbox "Confidence from, in percent"
-      - textbox "Confidence to, in percent"
       - combobox "Order"
+      - button "More filters"
+      - button "Views"
+      - button "Columns"
       - button "Open the next (t)"
       - table "Groups":
         - rowgroup:
@@ -119,6 +119,7 @@ test.describe("the review", () => {
             - cell
       - region /Group \\d+/:
         - heading /Group \\d+/ [level=2]
+        - button "Comment (c)"
         - table
         - complementary "Merge":
           - heading "What the merge does" [level=2]

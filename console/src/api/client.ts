@@ -32,6 +32,8 @@ export type HistoryQuery = NonNullable<paths["/api/history"]["get"]["parameters"
 export type ClusterPlace = Schemas["ClusterPlaceView"];
 export type PlaceQuery = NonNullable<paths["/api/clusters/{id}/place"]["get"]["parameters"]["query"]>;
 export type ClusterQuery = NonNullable<paths["/api/clusters"]["get"]["parameters"]["query"]>;
+export type Comment = Schemas["CommentView"];
+export type SavedView = Schemas["SavedViewView"];
 export type Session = Schemas["SessionView"];
 export type User = Schemas["UserView"];
 
@@ -157,6 +159,8 @@ export const api = {
     type: string,
     query: { q?: string; sort?: string; page?: number; size?: number; retired?: boolean },
   ) => answer(http.GET("/api/records/{type}", { params: { path: { type }, query } })),
+  fieldChoices: (type: string, field: string) =>
+    answer(http.GET("/api/field-choices/{type}/{field}", { params: { path: { type, field } } })),
   record: (type: string, key: string) =>
     answer(http.GET("/api/records/{type}/{key}", { params: { path: { type, key } } })),
   recordHistory: (type: string, key: string) =>
@@ -190,6 +194,14 @@ export const api = {
     answer(http.DELETE("/api/clusters/{id}/claim", { params: { path: { id } }, keepalive: true })),
   markNonDuplicates: (id: number, body: Schemas["NonDuplicatesBody"]) =>
     answer(http.POST("/api/clusters/{id}/non-duplicates", { params: { path: { id } }, body })),
+  addComment: (id: number, text: string) =>
+    answer(http.POST("/api/clusters/{id}/comments", { params: { path: { id } }, body: { text } })),
+  removeComment: (comment: number) =>
+    answer(http.DELETE("/api/clusters/comments/{comment}", { params: { path: { comment } } })),
+  views: () => answer(http.GET("/api/views")),
+  saveView: (body: Schemas["SavedViewBody"]) => answer(http.POST("/api/views", { body })),
+  removeView: (id: number) => answer(http.DELETE("/api/views/{id}", { params: { path: { id } } })),
+  assignees: () => answer(http.GET("/api/assignees")),
   decideClusters: (body: Schemas["ClusterDecisionsBody"]) =>
     answer(http.POST("/api/clusters/decisions", { body })),
   reopenEntry: (number: number, reason: string) =>

@@ -10,6 +10,7 @@ import { Empty } from "../ui/Empty";
 import { moment } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
+import { failureOf } from "../ui/stale";
 import { Value } from "../ui/Value";
 import { entryInWords, kindInWords } from "./EntryTable";
 import { ReversalSteps } from "./ReversalSteps";
@@ -24,7 +25,8 @@ export function EntryPage({ map, session }: { map: MapView; session: Session }) 
     enabled: number > 0,
   });
   if (!(number > 0)) return <Empty title="There is no such entry">Entries are numbered from 1.</Empty>;
-  if (entry.error) return <ProblemNote error={entry.error} retry={() => entry.refetch()} />;
+  const failure = failureOf(entry);
+  if (failure) return <ProblemNote error={failure} retry={() => entry.refetch()} />;
   if (!entry.data) return <Reading what="the entry" rows={10} />;
   const { summary, merge, reversal, catalog } = entry.data;
   const type = encodeURIComponent(summary.recordType);

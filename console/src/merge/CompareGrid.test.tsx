@@ -1,10 +1,12 @@
 import { screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
-import { Refused } from "../api/client";
+import { api, Refused } from "../api/client";
 import { planOf, show, typeOf } from "../test-plan";
 import { CompareGrid } from "./CompareGrid";
 import type { Shown } from "./choices";
+
+vi.spyOn(api, "fieldChoices").mockResolvedValue({ isClosed: false, values: [] });
 
 function setUp(changes: { show?: Shown; typeIn?: () => Promise<void>; keys?: string[] } = {}) {
   const actions = {
@@ -110,7 +112,7 @@ describe("the comparison", () => {
     const { typeIn } = setUp({ typeIn: () => Promise.reject(new Refused(problem)) });
     const user = userEvent.setup();
     await user.keyboard("e");
-    const input = screen.getByLabelText("New value for Phone");
+    const input = await screen.findByLabelText("New value for Phone");
     await user.clear(input);
     await user.type(input, "x{Enter}");
     expect(typeIn).toHaveBeenCalledWith("phone", "x");

@@ -224,7 +224,7 @@ export function CompareGrid(props: Props) {
                 <FieldRow
                   field={field}
                   maxLength={type.fields.find((each) => each.name === field.name)?.maxLength ?? null}
-                  allowed={type.fields.find((each) => each.name === field.name)?.allowed ?? null}
+                  type={type.name}
                   at={at}
                   order={order}
                   keys={keys}

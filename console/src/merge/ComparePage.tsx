@@ -89,6 +89,7 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
       <DecidedCluster
         cluster={cluster.found}
         decision={cluster.decision}
+        comments={cluster.comments}
         session={session}
         next={cluster.next}
         back={cluster.back}
@@ -121,6 +122,7 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
           <ClusterBar
             cluster={cluster.found}
             session={session}
+            comments={cluster.comments}
             compared={comparison.keys}
             isClaiming={cluster.isClaiming}
             place={cluster.place}

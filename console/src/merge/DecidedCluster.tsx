@@ -1,6 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { Link } from "react-router";
-import type { Cluster, EntrySummary, Session } from "../api/client";
+import type { Cluster, Comment, EntrySummary, Session } from "../api/client";
+import { Comments } from "../queue/Comments";
 import { useDecisions } from "../queue/useDecisions";
 import { moment } from "../ui/format";
 import { KeyButton } from "../ui/KeyButton";
@@ -11,12 +12,14 @@ import { useKeys } from "../ui/useKeys";
 export function DecidedCluster({
   cluster,
   decision,
+  comments,
   session,
   next,
   back,
 }: {
   cluster: Cluster;
   decision: EntrySummary | null;
+  comments: Comment[];
   session: Session;
   next: () => Promise<void>;
   back: () => Promise<void>;
@@ -65,6 +68,7 @@ export function DecidedCluster({
         {!isMerged && (
           <KeyButton scope="group" action="reopen" label="Reopen" whyNot={whyNot} press={reopen} />
         )}
+        <Comments cluster={cluster.id} comments={comments} session={session} scope="group" />
         <span className="why">{whyNot}</span>
       </div>
     </section>

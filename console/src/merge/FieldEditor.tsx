@@ -1,6 +1,7 @@
 import { Button, NativeSelect, Textarea, TextInput } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, type KeyboardEvent, useId, useState } from "react";
-import { type PlanField, Refused } from "../api/client";
+import { api, type PlanField, Refused, type Schemas } from "../api/client";
 import { readSet } from "../ui/sets";
 
 const inputTypes: Record<string, string> = {
@@ -22,22 +23,34 @@ const examples: Record<string, string> = {
   timestamp: "as in 2026-03-09T14:30:00Z",
 };
 
-/** Types a value for a field, with what fits its kind; the service checks it before it is taken. */
-export function FieldEditor({
-  field,
-  maxLength,
-  allowed,
-  save,
-  cancel,
-}: {
+interface Props {
   field: PlanField;
   /** The longest text in characters, or null. */
   maxLength: number | null;
-  /** The only values that the database allows, or null. */
-  allowed: string[] | null;
   save: (text: string) => Promise<void>;
   cancel: () => void;
-}) {
+}
+
+/** Types a value for a field, with what fits its kind; the service checks it before it is taken. */
+export function FieldEditor({ type, ...props }: Props & { /** The record type. */ type: string }) {
+  const choices = useQuery({
+    queryKey: ["field-choices", type, props.field.name],
+    queryFn: () => api.fieldChoices(type, props.field.name),
+    staleTime: 60_000,
+    retry: false,
+  });
+  // Without them it can be typed all the same.
+  if (choices.isPending) return <span className="muted">Loading…</span>;
+  return <Editor {...props} choices={choices.data ?? { isClosed: false, values: [] }} />;
+}
+
+function Editor({
+  field,
+  maxLength,
+  choices,
+  save,
+  cancel,
+}: Props & { choices: Schemas["FieldChoicesView"] }) {
   const isSet = field.rule === "union";
   const set = isSet ? readSet(field.value ?? "", field.values) : null;
   const [text, setText] = useState(set ? set.members.join("\n") : (field.value ?? ""));
@@ -78,22 +91,28 @@ export function FieldEditor({
   } as const;
   // What a record has already is taken, and what was typed before, whatever the list says.
   const taken = [...field.values, field.value].filter((value) => value !== null && value !== "");
-  const listed = isSet ? null : allowed && [...new Set([...allowed, ...taken])];
-  const choices =
+  const labels = new Map(choices.values.map((each) => [each.value, each.label]));
+  const options = [...new Set([...choices.values.map((each) => each.value), ...taken])].map((value) => {
+    const label = value && labels.get(value);
+    return { value: value ?? "", label: label ? `${value} – ${label}` : (value ?? "") };
+  });
+  const listed =
     field.kind === "flag"
       ? [
           { value: "1", label: "yes" },
           { value: "0", label: "no" },
         ]
-      : (listed?.map((value) => ({ value: value ?? "", label: value ?? "" })) ?? null);
+      : !isSet && choices.isClosed && choices.values.length > 0
+        ? options
+        : null;
   const typed = { placeholder: examples[field.kind] ?? "", ...(maxLength && { maxLength }) };
   const isLong = isSet || field.kind === "long-text" || field.rule === "append" || text.includes("\n");
   return (
     <form onSubmit={submit} noValidate>
-      {choices ? (
+      {listed ? (
         <NativeSelect
           {...common}
-          data={[{ value: "", label: "blank" }, ...choices]}
+          data={[{ value: "", label: "blank" }, ...listed]}
           onChange={(event) => setText(event.currentTarget.value)}
         />
       ) : isLong ? (
@@ -117,8 +136,8 @@ export function FieldEditor({
             onChange={(event) => setText(event.currentTarget.value)}
           />
           <datalist id={known}>
-            {[...new Set(field.values.filter((value) => value))].map((value) => (
-              <option key={value} value={value ?? ""} />
+            {options.map((each) => (
+              <option key={each.value} value={each.value} />
             ))}
           </datalist>
         </>

@@ -19,7 +19,7 @@ interface Props {
   field: PlanField;
   maxLength: number | null;
   /** The only values that the database allows, or null. */
-  allowed: string[] | null;
+  type: string;
   at: number;
   /** The places of the records in the plan, column by column. */
   order: number[];
@@ -62,7 +62,7 @@ function isSame(before: Props, now: Props): boolean {
 export const FieldRow = memo(function FieldRow({
   field,
   maxLength,
-  allowed,
+  type,
   at,
   order,
   keys,
@@ -84,7 +84,7 @@ export const FieldRow = memo(function FieldRow({
           <FieldEditor
             field={field}
             maxLength={maxLength}
-            allowed={allowed}
+            type={type}
             save={(text) => act.save(field.name, text)}
             cancel={() => act.edit(null)}
           />
@@ -109,7 +109,7 @@ export const FieldRow = memo(function FieldRow({
             <span className="dot" aria-hidden>
               {field.from === index ? "●" : "○"}
             </span>
-            <Value text={field.values[index]} beside={field.value} />
+            <Value text={field.values[index]} beside={field.value} kind={field.kind} />
           </button>
         </td>
       ))}

@@ -17,6 +17,7 @@ import { keysOf, shownKey } from "../ui/keyMap";
 import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
 import { refreshAll } from "../ui/refresh";
+import { Term } from "../ui/Term";
 import { useKept } from "../ui/useKept";
 import { useKeys } from "../ui/useKeys";
 import { Value } from "../ui/Value";
@@ -131,7 +132,9 @@ export function MergeSide({
         {merge.error && !stale && <ProblemNote error={merge.error} />}
         {plan.blockers.map((blocker) => (
           <div key={blocker.message} className="note blocker">
-            <strong>Blocked:</strong>
+            <strong>
+              <Term name="blocker">Blocked:</Term>
+            </strong>{" "}
             {blocker.message}{" "}
             {clear && blocker.clearings ? (
               blocker.clearings.map((clearing) => (

@@ -1,6 +1,7 @@
 import { Button, Checkbox } from "@mantine/core";
 import type { Plan } from "../api/client";
 import { amount, counted, figure } from "../ui/format";
+import { Term } from "../ui/Term";
 import { Value } from "../ui/Value";
 
 const pastPolicies: Record<string, string> = {
@@ -168,7 +169,9 @@ export function ControlTotals({ plan, done }: { plan: Plan; done?: boolean }) {
   return (
     <section className="panel">
       <header>
-        <h2>Control totals</h2>
+        <h2>
+          <Term name="controlTotals">Control totals</Term>
+        </h2>
         <span className="muted small">
           {done ? "checked before the merge was committed" : "checked before the merge is committed"}
         </span>

@@ -9,6 +9,9 @@ import { Empty } from "../ui/Empty";
 import { amount, counted, day, moment, since } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
+import { failureOf } from "../ui/stale";
+import { Term } from "../ui/Term";
+import { Trend } from "../ui/Trend";
 
 /** The groups to review, by record type and confidence, and recent activity. Each number links to what it counts. */
 export default function OverviewPage({ map, session }: { map: MapView; session: Session }) {
@@ -19,7 +22,8 @@ export default function OverviewPage({ map, session }: { map: MapView; session: 
     // Scans report their progress; large merges are asked about.
     refetchInterval: (query) => ((query.state.data?.jobs.length ?? 0) > 0 ? 1_000 : 30_000),
   });
-  if (overview.error) return <ProblemNote error={overview.error} retry={() => overview.refetch()} />;
+  const failure = failureOf(overview);
+  if (failure) return <ProblemNote error={failure} retry={() => overview.refetch()} />;
   if (!overview.data) return <Reading what="the overview" rows={8} />;
   const { types, days, people, scans, jobs } = overview.data;
   const whyNot = session.role === "viewer" ? "Your role has read-only access." : null;
@@ -64,13 +68,19 @@ export default function OverviewPage({ map, session }: { map: MapView; session: 
             <thead>
               <tr>
                 <th>Record type</th>
-                <th className="number">Groups</th>
-                <th className="number">Certain</th>
+                <th className="number">
+                  <Term name="group">Groups</Term>
+                </th>
+                <th className="number">
+                  <Term name="certain">Certain</Term>
+                </th>
                 <th className="number">Uncertain</th>
                 <th className="number">Assigned</th>
                 <th className="number">Postponed</th>
                 <th className="number">Related records</th>
-                <th className="number">Amount</th>
+                <th className="number">
+                  <Term name="amount">Amount</Term>
+                </th>
                 <th className="number">Merged</th>
                 <th className="number">Not duplicates</th>
                 <th>Oldest</th>
@@ -146,6 +156,7 @@ export default function OverviewPage({ map, session }: { map: MapView; session: 
           .map((type) => (
             <Histogram key={type.recordType} type={type} title={title(type.recordType)} />
           ))}
+        <Backlog days={overview.data.backlog} />
         <section className="panel">
           <header>
             <h2>Last thirty days</h2>
@@ -194,6 +205,31 @@ export default function OverviewPage({ map, session }: { map: MapView; session: 
         </section>
       </div>
     </>
+  );
+}
+
+/** Whether the work gets less: the groups that waited at the end of each day. */
+function Backlog({ days }: { days: Overview["backlog"] }) {
+  const [first, last] = [days[0], days.at(-1)];
+  if (!first || !last || days.every((each) => each.clusters === 0)) return null;
+  const change = last.clusters - first.clusters;
+  return (
+    <section className="panel">
+      <header>
+        <h2>Groups that wait</h2>
+        <span className="muted small">open or postponed at the end of each day</span>
+      </header>
+      <div className="body">
+        <p style={{ margin: "0 0 6px" }}>
+          <strong>{last.clusters.toLocaleString()}</strong> today,{" "}
+          {change === 0
+            ? "as many as"
+            : `${Math.abs(change).toLocaleString()} ${change > 0 ? "more" : "fewer"} than`}{" "}
+          on {day(first.day)}.
+        </p>
+        <Trend points={days.map((each) => ({ name: day(each.day), value: each.clusters }))} />
+      </div>
+    </section>
   );
 }
 

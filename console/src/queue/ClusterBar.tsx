@@ -1,11 +1,12 @@
 import { Button } from "@mantine/core";
 import { useMutation } from "@tanstack/react-query";
 import { ArrowLeft, ChevronLeft } from "lucide-react";
-import type { Cluster, ClusterPlace, Session } from "../api/client";
+import type { Cluster, ClusterPlace, Comment, Session } from "../api/client";
 import { day } from "../ui/format";
 import { KeyButton } from "../ui/KeyButton";
 import { ProblemNote } from "../ui/ProblemNote";
 import { useKeys } from "../ui/useKeys";
+import { Comments } from "./Comments";
 import { Gauge } from "./Gauge";
 import { useDecisions } from "./useDecisions";
 
@@ -13,6 +14,7 @@ import { useDecisions } from "./useDecisions";
 export function ClusterBar({
   cluster,
   session,
+  comments,
   compared,
   isClaiming,
   place,
@@ -27,6 +29,7 @@ export function ClusterBar({
 }: {
   cluster: Cluster;
   session: Session;
+  comments: Comment[];
   /** The keys of the records that are compared; those left out can be marked as not duplicates of them. */
   compared: string[];
   /** True while it is being claimed. */
@@ -94,6 +97,7 @@ export function ClusterBar({
         )}
       </span>
       <span className="push head-actions">
+        <Comments key={cluster.id} cluster={cluster.id} comments={comments} session={session} scope="group" />
         {leftOut.map((record) => (
           <Button
             key={record.key}

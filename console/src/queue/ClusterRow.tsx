@@ -1,8 +1,10 @@
+import { MessageSquareText } from "lucide-react";
 import { memo } from "react";
 import { Link } from "react-router";
 import type { Cluster } from "../api/client";
-import { amount, counted, day, since } from "../ui/format";
+import { counted, day } from "../ui/format";
 import { Value } from "../ui/Value";
+import type { Column } from "./columns";
 import { Gauge } from "./Gauge";
 
 /** The height of a row, in pixels: the list knows where each is without having drawn it. */
@@ -12,8 +14,8 @@ export const rowHeight = 46;
 export const ClusterRow = memo(function ClusterRow({
   index,
   cluster,
-  type,
-  amountTitle,
+  labelKind,
+  shown,
   address,
   isCursor,
   isTicked,
@@ -22,9 +24,10 @@ export const ClusterRow = memo(function ClusterRow({
 }: {
   index: number;
   cluster: Cluster | undefined;
-  type: string;
-  /** What the amount is the sum of. */
-  amountTitle: string | null;
+  /** The kind of the field that labels consist of, if it is one. */
+  labelKind: string | undefined;
+  /** The columns beside confidence and records. */
+  shown: Column[];
   address: string;
   isCursor: boolean;
   isTicked: boolean;
@@ -37,7 +40,7 @@ export const ClusterRow = memo(function ClusterRow({
   if (!cluster) {
     return (
       <tr aria-rowindex={index + 2} className="ghost-row" style={style}>
-        <td colSpan={4}>
+        <td colSpan={3 + shown.length}>
           <span className="visually-hidden">Loading</span>
         </td>
       </tr>
@@ -45,6 +48,7 @@ export const ClusterRow = memo(function ClusterRow({
   }
   const [first, second] = cluster.records;
   const others = cluster.records.length - 2;
+  const comments = cluster.comments ?? 0;
   const state = stateOf(cluster);
   return (
     <tr
@@ -72,8 +76,16 @@ export const ClusterRow = memo(function ClusterRow({
           {first?.label}
         </Link>
         <div className="small" dir="auto">
-          <Value text={second?.label} beside={first?.label ?? null} />
+          <Value text={second?.label} beside={first?.label ?? null} kind={labelKind} />
           {others > 0 && <span className="muted">, and {counted(others, "more", "more")}</span>}
+          {comments > 0 && (
+            <span className="muted" title={counted(comments, "comment", "comments")}>
+              {" "}
+              <MessageSquareText size={13} aria-hidden className="mark" />
+              <span className="visually-hidden">{counted(comments, "comment", "comments")}</span>
+              <span aria-hidden>{comments}</span>
+            </span>
+          )}
           {state && (
             <strong title={cluster.postponedReason ?? undefined}>
               {"; "}
@@ -82,12 +94,11 @@ export const ClusterRow = memo(function ClusterRow({
           )}
         </div>
       </td>
-      <td className="number" title={amountTitle ?? undefined}>
-        {cluster.amount ? amount(cluster.amount) : ""}
-        <div className="muted small" title={`Found ${since(cluster.foundAt)}`}>
-          {type}
-        </div>
-      </td>
+      {shown.map((column) => (
+        <td key={column.name} className={column.isNumber && "number"}>
+          {column.cell(cluster)}
+        </td>
+      ))}
     </tr>
   );
 });

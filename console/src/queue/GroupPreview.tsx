@@ -11,6 +11,7 @@ import { Reading } from "../ui/Reading";
 import { refreshAll } from "../ui/refresh";
 import { useFolded } from "../ui/useFolded";
 import { Value } from "../ui/Value";
+import { Comments } from "./Comments";
 import { forgetDecided } from "./forget";
 import { Gauge } from "./Gauge";
 import { mergedNotice } from "./mergedNotice";
@@ -57,17 +58,23 @@ export function GroupPreview({
           {isOpen ? "Hide evidence" : "Show evidence"}
         </button>
       </header>
-      {isOpen ? (
-        isSettled && (
-          <EvidencePanel
-            type={cluster.recordType}
-            master={master}
-            others={keys.filter((key) => key !== master)}
-          />
-        )
-      ) : (
-        <p className="body muted in-short">{cluster.summary || "no supporting evidence"}</p>
+      {isOpen && isSettled && (
+        <EvidencePanel
+          type={cluster.recordType}
+          master={master}
+          others={keys.filter((key) => key !== master)}
+        />
       )}
+      <div className="said-here">
+        {!isOpen && <span className="muted">{cluster.summary || "no supporting evidence"}</span>}
+        <Comments
+          key={cluster.id}
+          cluster={cluster.id}
+          comments={(isSettled && detail.data?.comments) || []}
+          session={session}
+          scope="queue"
+        />
+      </div>
       {detail.error ? (
         <ProblemNote error={detail.error} retry={() => detail.refetch()} />
       ) : detail.data && isSettled ? (
@@ -170,7 +177,12 @@ function PlannedGroup({
                           <span className="visually-hidden">kept: </span>
                         </span>
                       )}
-                      <Value text={field.values[at]} beside={at === 0 ? null : field.values[0]} clip />
+                      <Value
+                        text={field.values[at]}
+                        beside={at === 0 ? null : field.values[0]}
+                        kind={field.kind}
+                        clip
+                      />
                     </div>
                   </td>
                 ))}

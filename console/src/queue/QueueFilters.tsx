@@ -1,7 +1,9 @@
-import { NativeSelect, NumberInput } from "@mantine/core";
-import { memo } from "react";
+import { Button, NativeSelect, NumberInput, Popover, TextInput } from "@mantine/core";
+import { X } from "lucide-react";
+import { memo, useState } from "react";
 import type { MapView } from "../api/client";
-import type { QueueFilter } from "./filter";
+import { counted } from "../ui/format";
+import { chipsOf, type QueueFilter, whose } from "./filter";
 
 const states = [
   { value: "open", label: "To review" },
@@ -11,12 +13,16 @@ const states = [
   { value: "all", label: "All" },
 ];
 
+/** Each order and its opposite. */
 const orders = [
-  { value: "confidence", label: "Highest confidence first" },
-  { value: "amount", label: "Largest amount first" },
-  { value: "impact", label: "Most related records first" },
-  { value: "age", label: "Oldest first" },
-];
+  ["confidence", "Highest confidence first", "Lowest confidence first"],
+  ["amount", "Largest amount first", "Smallest amount first"],
+  ["impact", "Most related records first", "Fewest related records first"],
+  ["age", "Oldest first", "Newest first"],
+].flatMap(([order, usual, opposite]) => [
+  { value: order ?? "", label: usual ?? "" },
+  { value: `${order} reversed`, label: opposite ?? "" },
+]);
 
 /** Which clusters are listed, and in what order; drawn again only when that changes. */
 export const QueueFilters = memo(
@@ -29,6 +35,7 @@ export const QueueFilters = memo(
     filter: QueueFilter;
     change: (next: Partial<QueueFilter>) => void;
   }) {
+    const chips = chipsOf(filter);
     return (
       <div className="filters">
         <NativeSelect
@@ -50,21 +57,75 @@ export const QueueFilters = memo(
         />
         <NativeSelect
           size="xs"
-          aria-label="Assigned to"
+          aria-label="Order"
+          value={filter.reverse ? `${filter.order} reversed` : filter.order}
+          onChange={(event) => {
+            const [order = "", reversed] = event.currentTarget.value.split(" ");
+            change({ order, reverse: reversed ? "true" : "" });
+          }}
+          data={orders}
+        />
+        <MoreFilters filter={filter} change={change} count={chips.length} />
+        {chips.map((chip) => (
+          <span key={chip.text} className="chip">
+            {chip.text}
+            <button
+              type="button"
+              aria-label={`Clear the filter: ${chip.text}`}
+              onClick={() => change(chip.without)}
+            >
+              <X size={14} aria-hidden />
+            </button>
+          </span>
+        ))}
+      </div>
+    );
+  },
+  (before, now) => JSON.stringify(before.filter) === JSON.stringify(now.filter) && before.map === now.map,
+);
+
+/** The filters that are used now and then. */
+function MoreFilters({
+  filter,
+  change,
+  count,
+}: {
+  filter: QueueFilter;
+  change: (next: Partial<QueueFilter>) => void;
+  /** How many of them leave something out. */
+  count: number;
+}) {
+  const [isOpen, open] = useState(false);
+  return (
+    <Popover
+      opened={isOpen}
+      onChange={open}
+      trapFocus
+      returnFocus
+      position="bottom-start"
+      transitionProps={{ duration: 0 }}
+    >
+      <Popover.Target>
+        <Button
+          size="xs"
+          variant="default"
+          aria-label={count > 0 ? `More filters, ${counted(count, "is", "are")} set` : "More filters"}
+          onClick={() => open(!isOpen)}
+        >
+          More filters{count > 0 && ` (${count})`}
+        </Button>
+      </Popover.Target>
+      <Popover.Dropdown className="more-filters" aria-label="More filters">
+        <NativeSelect
+          size="xs"
+          label="Assigned to"
           value={filter.who}
           onChange={(event) => change({ who: event.currentTarget.value as QueueFilter["who"] })}
-          data={[
-            { value: "anybody", label: "Assigned or not" },
-            { value: "nobody", label: "Assigned to nobody" },
-            { value: "me", label: "Assigned to me" },
-            { value: "somebody", label: "Assigned to anyone" },
-          ]}
+          data={Object.entries(whose).map(([value, label]) => ({ value, label }))}
         />
         <NumberInput
           size="xs"
-          aria-label="Confidence from, in percent"
-          placeholder="from %"
-          w={70}
+          label="Confidence from, in percent"
           min={0}
           max={100}
           hideControls
@@ -73,24 +134,28 @@ export const QueueFilters = memo(
         />
         <NumberInput
           size="xs"
-          aria-label="Confidence to, in percent"
-          placeholder="to %"
-          w={70}
+          label="Confidence to, in percent"
           min={0}
           max={100}
           hideControls
           value={filter.maxScore}
           onChange={(value) => change({ maxScore: String(value) })}
         />
-        <NativeSelect
+        <TextInput
           size="xs"
-          aria-label="Order"
-          value={filter.order}
-          onChange={(event) => change({ order: event.currentTarget.value })}
-          data={orders}
+          label="Match rule"
+          description="Its name, such as ready."
+          value={filter.rule}
+          onChange={(event) => change({ rule: event.currentTarget.value.trim() })}
         />
-      </div>
-    );
-  },
-  (before, now) => JSON.stringify(before.filter) === JSON.stringify(now.filter) && before.map === now.map,
-);
+        <Button
+          size="xs"
+          variant="default"
+          onClick={() => change({ who: "anybody", minScore: "", maxScore: "", rule: "" })}
+        >
+          Clear these filters
+        </Button>
+      </Popover.Dropdown>
+    </Popover>
+  );
+}

@@ -1,6 +1,6 @@
 import { Button } from "@mantine/core";
 import { useMutation } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, type Cluster, type MapView, type Session } from "../api/client";
 import { Empty } from "../ui/Empty";
@@ -11,9 +11,11 @@ import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
 import { useKeys } from "../ui/useKeys";
 import { ClusterRow } from "./ClusterRow";
-import { clusterAddress, type QueueFilter, queryOf, readFilter, writeFilter } from "./filter";
+import { ColumnChooser, useColumns } from "./columns";
+import { clusterAddress, type QueueFilter, queryOf, readFilter, sortedBy, writeFilter } from "./filter";
 import { GroupPreview } from "./GroupPreview";
 import { QueueFilters } from "./QueueFilters";
+import { SavedViews } from "./SavedViews";
 import { skippedHere } from "./skipped";
 import { type DecisionKind, useDecisions } from "./useDecisions";
 import { mostSelected, useQueueRows } from "./useQueueRows";
@@ -30,6 +32,8 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
   const scroller = useRef<HTMLDivElement>(null);
   const decisions = useDecisions();
   const notices = useNotices();
+  const { shown, chosen: chosenColumns, show } = useColumns(map, filter.type === "");
+  const labelKinds = useMemo(() => labelKindsOf(map), [map]);
   const mayDecide = session.role !== "viewer";
 
   const { head, total, rows, visible, at, between } = useQueueRows(asked, scroller);
@@ -108,6 +112,7 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
     // One whose date has come is listed again, and may be postponed once more.
     "non-duplicates": isOpen,
     postpone: isOpen,
+    assign: isOpen,
     resume: (cluster) => cluster.state === "postponed",
     reopen: (cluster) => cluster.state === "non-duplicates",
   };
@@ -115,7 +120,11 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
     const clusters = chosen().filter(fitting[kind]);
     if (!mayDecide || decisions.isPending || clusters.length === 0) return;
     if (kind === "resume") decisions.resume(clusters);
-    else decisions.ask({ kind, clusters }, () => setTicked(new Map()));
+    else
+      decisions.ask({ kind, clusters }, (done) =>
+        // What was refused stays selected: there may be another way.
+        setTicked((now) => new Map([...now].filter(([id]) => !done.includes(id)))),
+      );
   };
   /** Back to the queue: what is postponed is resumed, what was marked as not duplicates is reopened. */
   const restore = () => decide(chosen().some(fitting.resume) ? "resume" : "reopen");
@@ -137,13 +146,13 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
     },
     nonDuplicates: () => decide("non-duplicates"),
     postpone: () => decide("postpone"),
+    assign: () => decide("assign"),
     restore,
     next: () => takeNext.mutate(),
   });
 
   const current = at(cursor);
   const failed = head.error ?? decisions.error ?? takeNext.error ?? selection.error;
-  const title = (name: string) => map.recordTypes.find((type) => type.name === name)?.title ?? name;
   const why = mayDecide ? null : "Your role has read-only access.";
   /** Why a decision about the selected groups cannot be made, or null. */
   const whyNot = (kind: DecisionKind | "resume") =>
@@ -156,6 +165,8 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
           {head.data ? counted(total, "group", "groups") : "Loading…"}
         </span>
         <QueueFilters map={map} filter={filter} change={steady.change} />
+        <SavedViews query={writeFilter(filter).toString()} session={session} />
+        <ColumnChooser chosen={chosenColumns} show={show} />
         <span className="push why">{why}</span>
         <KeyButton
           scope="queue"
@@ -169,7 +180,12 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
       {decisions.panel}
       <div className={total === 0 ? "" : "review"}>
         <div ref={scroller} className={total === 0 ? "panel" : "panel queue"} aria-busy={head.isFetching}>
-          <table className="rows" aria-label="Groups" aria-rowcount={total + 1}>
+          <table
+            className="rows"
+            aria-label="Groups"
+            aria-rowcount={total + 1}
+            style={{ minWidth: leastWidth(shown.length) }}
+          >
             <thead>
               <tr aria-rowindex={1}>
                 <th>
@@ -178,7 +194,11 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
                     className="tick"
                     aria-label="Select all groups"
                     disabled={total === 0}
-                    checked={total > 0 && ticked.size >= Math.min(total, mostSelected)}
+                    checked={
+                      total > 0 &&
+                      (ticked.size >= Math.min(total, mostSelected) ||
+                        (selection.isPending && selection.variables.to === total - 1))
+                    }
                     onChange={(event) =>
                       event.currentTarget.checked
                         ? selection.mutate({ from: 0, to: total - 1 })
@@ -186,9 +206,11 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
                     }
                   />
                 </th>
-                <th>Confidence</th>
+                <Head title="Confidence" order="confidence" filter={filter} change={steady.change} />
                 <th>Records</th>
-                <th className="number">Amount</th>
+                {shown.map((column) => (
+                  <Head key={column.name} {...column} filter={filter} change={steady.change} />
+                ))}
               </tr>
             </thead>
             <tbody>
@@ -198,11 +220,8 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
                   key={row.key}
                   index={row.index}
                   cluster={at(row.index)}
-                  type={title(at(row.index)?.recordType ?? "")}
-                  amountTitle={
-                    map.recordTypes.find((each) => each.name === at(row.index)?.recordType)?.amountTitle ??
-                    null
-                  }
+                  labelKind={labelKinds.get(at(row.index)?.recordType ?? "")}
+                  shown={shown}
                   address={addressOf(at(row.index))}
                   isCursor={row.index === cursor}
                   isTicked={ticked.has(at(row.index)?.id ?? 0)}
@@ -240,6 +259,7 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
           </Button>
           {(
             [
+              ["assign", "assign", "Assign"],
               ["postpone", "postpone", "Postpone"],
               ["non-duplicates", "nonDuplicates", "Not duplicates"],
               ["resume", "restore", "Resume"],
@@ -266,6 +286,51 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
     </>
   );
 }
+
+/** The head of a column; where the list can be sorted by it, a press does so, and the next one turns the order round. */
+function Head({
+  title,
+  order,
+  isNumber,
+  filter,
+  change,
+}: {
+  title: string;
+  order?: string | undefined;
+  isNumber?: true | undefined;
+  filter: QueueFilter;
+  change: (next: Partial<QueueFilter>) => void;
+}) {
+  const isSorted = order !== undefined && filter.order === order;
+  // The usual order is the highest first, but for what was found: there the oldest.
+  const isUp = (order === "age") === (filter.reverse === "");
+  return (
+    <th
+      className={isNumber && "number"}
+      aria-sort={isSorted ? (isUp ? "ascending" : "descending") : undefined}
+    >
+      {order === undefined ? (
+        title
+      ) : (
+        <button type="button" onClick={() => change(sortedBy(filter, order))}>
+          {title}
+          <span aria-hidden>{isSorted && (isUp ? " ↑" : " ↓")}</span>
+        </button>
+      )}
+    </th>
+  );
+}
+
+/** The width at which records can still be told apart beside so many columns, in pixels. */
+const leastWidth = (others: number) => 360 + 96 * others;
+
+/** By record type: labels that begin with the name of an organisation are compared as such. */
+const labelKindsOf = (map: MapView) =>
+  new Map(
+    map.recordTypes
+      .filter((type) => type.fields.some((field) => field.kind === "organisation-name"))
+      .map((type) => [type.name, "organisation-name"]),
+  );
 
 /** The row at which a list was left in this tab. */
 const placeOf = (key: string) => Number(sessionStorage.getItem(key)) || 0;

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { clusterAddress, queryOf, queueAddress, readFilter, writeFilter } from "./filter";
+import { chipsOf, clusterAddress, queryOf, queueAddress, readFilter, sortedBy, writeFilter } from "./filter";
 
 const read = (query: string) => readFilter(new URLSearchParams(query));
 
@@ -23,6 +23,22 @@ describe("the queue's filter", () => {
       assigned: "c.weeks",
       state: "postponed",
     });
+  });
+
+  it("turns the order of a column round when its head is pressed again", () => {
+    const first = { ...read(""), ...sortedBy(read(""), "amount") };
+    expect(writeFilter(first).toString()).toBe("order=amount");
+    const second = { ...first, ...sortedBy(first, "amount") };
+    expect(writeFilter(second).toString()).toBe("order=amount&reverse=true");
+    expect(queryOf(second, "c.weeks")).toMatchObject({ order: "amount", reverse: true });
+    expect(sortedBy(second, "amount")).toEqual({ order: "amount", reverse: "" });
+  });
+
+  it("says what leaves groups out, and how to give it up", () => {
+    const filter = read("who=me&minScore=90&rule=ready&type=vendor");
+    expect(chipsOf(filter).map((chip) => chip.text)).toEqual(["Assigned to me", "from 90 %", "rule ready"]);
+    const without = Object.assign({}, filter, ...chipsOf(filter).map((chip) => chip.without));
+    expect(writeFilter(without).toString()).toBe("type=vendor");
   });
 
   it("goes along to the comparison", () => {

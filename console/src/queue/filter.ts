@@ -5,18 +5,24 @@ export interface QueueFilter {
   type: string;
   state: string;
   who: "anybody" | "nobody" | "me" | "somebody";
+  /** The match rule that proposes them; empty for any. */
+  rule: string;
   minScore: string;
   maxScore: string;
   order: string;
+  /** "true" for the opposite order. */
+  reverse: string;
 }
 
 const usual: QueueFilter = {
   type: "",
   state: "open",
   who: "anybody",
+  rule: "",
   minScore: "",
   maxScore: "",
   order: "confidence",
+  reverse: "",
 };
 
 const words = Object.keys(usual) as (keyof QueueFilter)[];
@@ -49,11 +55,37 @@ export function queryOf(filter: QueueFilter, user: string): ClusterQuery {
     ...(filter.who === "nobody" && { assigned: "" }),
     ...(filter.who === "me" && { assigned: user }),
     ...(filter.who === "somebody" && { assigned: "*" }),
+    ...(filter.rule && { rule: filter.rule }),
     ...(minScore !== undefined && { minScore }),
     ...(maxScore !== undefined && { maxScore }),
     order: filter.order,
+    ...(filter.reverse === "true" && { reverse: true }),
   };
 }
+
+/** The order and direction after a press on the head of a column: first as usual, then the opposite. */
+export function sortedBy(filter: QueueFilter, order: string): Pick<QueueFilter, "order" | "reverse"> {
+  const isAgain = filter.order === order && filter.reverse === "";
+  return { order, reverse: isAgain ? "true" : "" };
+}
+
+/** What leaves groups out beside their record type and state, in words, each with the change that gives it up. */
+export function chipsOf(filter: QueueFilter): { text: string; without: Partial<QueueFilter> }[] {
+  const chips: { text: string; without: Partial<QueueFilter> }[] = [];
+  if (filter.who !== "anybody") chips.push({ text: whose[filter.who], without: { who: "anybody" } });
+  if (filter.minScore !== "") chips.push({ text: `from ${filter.minScore} %`, without: { minScore: "" } });
+  if (filter.maxScore !== "") chips.push({ text: `to ${filter.maxScore} %`, without: { maxScore: "" } });
+  if (filter.rule !== "") chips.push({ text: `rule ${filter.rule}`, without: { rule: "" } });
+  return chips;
+}
+
+/** Whose groups are listed, in words. */
+export const whose: Record<QueueFilter["who"], string> = {
+  anybody: "Assigned or not",
+  nobody: "Assigned to nobody",
+  me: "Assigned to me",
+  somebody: "Assigned to anyone",
+};
 
 /** The address of the queue. */
 export function queueAddress(filter: Partial<QueueFilter> = {}): string {

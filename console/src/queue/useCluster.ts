@@ -5,6 +5,7 @@ import { api, type Cluster, Refused, type Session } from "../api/client";
 import type { Comparison } from "../merge/choices";
 import { useNotices } from "../ui/notices";
 import { refreshAll } from "../ui/refresh";
+import { failureOf } from "../ui/stale";
 import { clusterAddress, queryOf, readFilter } from "./filter";
 import { rememberSkipped, skippedHere } from "./skipped";
 
@@ -131,7 +132,7 @@ export function useCluster(comparison: Comparison, session: Session, begin: (fre
   };
   return {
     found,
-    error: id === null ? null : detail.error,
+    error: id === null ? null : failureOf(detail),
     retry: () => void detail.refetch(),
     // Who has it instead is said by the cluster itself.
     claimFailed: found && !found.assignee && claim.variables?.id === id ? claim.error : null,
@@ -139,6 +140,7 @@ export function useCluster(comparison: Comparison, session: Session, begin: (fre
     claimAgain: () => found && claim.mutate(found),
     isReading:
       id !== null && !detail.error && comparison.keys.length === 0 && (!found || found.records.length > 1),
+    comments: detail.data?.comments ?? [],
     place: place.data,
     /** The rule that found it, whose preferences and survivorship rules apply; null if it is no longer in force. */
     rule: detail.data?.rule ?? null,

@@ -1,7 +1,7 @@
-import { Button, TextInput } from "@mantine/core";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Button, Checkbox, NativeSelect, TextInput } from "@mantine/core";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useId, useState } from "react";
-import { api, type Cluster, Refused, type Schemas } from "../api/client";
+import { api, type Cluster, Refused, type Schemas, type Session } from "../api/client";
 import { Dialog } from "../ui/Dialog";
 import { counted } from "../ui/format";
 import { useNotices } from "../ui/notices";
@@ -10,7 +10,7 @@ import { refreshAll } from "../ui/refresh";
 import { forgetDecided } from "./forget";
 
 /** The decisions about groups that are no merge and are asked about before they are made. */
-export type DecisionKind = "non-duplicates" | "postpone" | "reopen";
+export type DecisionKind = "non-duplicates" | "postpone" | "reopen" | "assign";
 
 /** What is to be decided: about groups, about one record of a group, or about what an entry of the history decided. */
 export interface Question {
@@ -30,6 +30,7 @@ const words: Record<DecisionKind, { title: string; button: string; done: string 
   },
   postpone: { title: "Postpone", button: "Postpone", done: "Postponed" },
   reopen: { title: "Reopen", button: "Reopen", done: "Reopened" },
+  assign: { title: "Assign", button: "Assign", done: "Assigned" },
 };
 
 const dayFromNow = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10);
@@ -42,21 +43,31 @@ const named = (clusters: Question["clusters"]) =>
 interface Answer {
   reason: string;
   until: string;
+  /** Whom they are assigned to; empty for nobody. */
+  user: string;
+  /** Whether those that others have are assigned, too. */
+  force: boolean;
 }
 
 interface Outcome {
   /** The groups about which it was decided. */
   done: number[];
+  /** Whose each of them was that was assigned; null for nobody's. */
+  before?: Map<number, string | null>;
   /** Why it was refused for others. */
   refused: Schemas["ClusterDecisionView"][];
   /** The entry of the history, if it is one. */
   entry: number | null;
 }
 
+/** Until when, or to whom. */
+const how = (kind: DecisionKind, { until, user }: Answer) =>
+  kind === "postpone" ? ` until ${until}` : kind === "assign" ? ` to ${user || "nobody"}` : "";
+
 /** Makes a decision in one call. */
 async function decide(
   { kind, clusters, only, entry }: Question,
-  { reason, until }: Answer,
+  { reason, until, user, force }: Answer,
 ): Promise<Outcome> {
   const ids = clusters.map((cluster) => cluster.id);
   if (entry !== undefined)
@@ -70,33 +81,44 @@ async function decide(
     clusters: ids,
     reason,
     until: kind === "postpone" ? until : null,
-    user: null,
-    force: false,
+    user: kind === "assign" ? user || null : null,
+    force,
   });
   const refused = results.filter((result) => result.problem);
   if (refused.length === results.length && refused[0]?.problem) throw new Refused(refused[0].problem);
   return {
     done: results.filter((result) => !result.problem).map((result) => result.cluster),
+    before: new Map(results.map((result) => [result.cluster, result.assigneeBefore ?? null])),
     refused,
     entry: null,
   };
 }
 
 /** Takes a decision back, as far as that is possible. */
-async function takeBack({ kind, only }: Question, { done, entry }: Outcome): Promise<void> {
+async function takeBack({ kind, only }: Question, { done, entry, before }: Outcome): Promise<void> {
   const reason = "Undone right after it was decided.";
   if (only !== undefined && entry !== null) {
     await api.reopenEntry(entry, reason);
     return;
   }
-  const results = await api.decideClusters({
-    decision: kind === "postpone" ? "resume" : "reopen",
-    clusters: done,
-    reason,
-    until: null,
-    user: null,
-    force: false,
-  });
+  // Each goes back to whoever had it.
+  const byUser = new Map<string | null, number[]>();
+  for (const id of done) {
+    const user = before?.get(id) ?? null;
+    byUser.set(user, [...(byUser.get(user) ?? []), id]);
+  }
+  const results: Outcome["refused"] = [];
+  for (const [user, ids] of byUser)
+    results.push(
+      ...(await api.decideClusters({
+        decision: kind === "assign" ? "assign" : kind === "postpone" ? "resume" : "reopen",
+        clusters: ids,
+        reason,
+        until: null,
+        user,
+        force: kind === "assign",
+      })),
+    );
   const problem = results.find((result) => result.problem)?.problem;
   if (problem) throw new Refused(problem);
 }
@@ -106,7 +128,8 @@ async function takeBack({ kind, only }: Question, { done, entry }: Outcome): Pro
  * call, and can be undone from the notice that tells of it. The panel has to be put on the page.
  */
 export function useDecisions(): {
-  ask: (question: Question, after?: () => void) => void;
+  /** Asks; afterwards it is said which groups it was decided about. */
+  ask: (question: Question, after?: (done: number[]) => void) => void;
   resume: (clusters: Question["clusters"]) => void;
   isPending: boolean;
   error: unknown;
@@ -114,14 +137,14 @@ export function useDecisions(): {
 } {
   const queries = useQueryClient();
   const notices = useNotices();
-  const [asked, setAsked] = useState<{ question: Question; after?: () => void } | null>(null);
+  const [asked, setAsked] = useState<{ question: Question; after?: (done: number[]) => void } | null>(null);
 
   const tell = (question: Question, answer: Answer, outcome: Outcome) =>
     notices.say({
       text:
         question.only !== undefined
           ? `${question.only} is marked as not a duplicate of the others.`
-          : `${words[question.kind].done}${question.kind === "postpone" ? ` until ${answer.until}` : ""}: ${named(
+          : `${words[question.kind].done}${how(question.kind, answer)}: ${named(
               question.clusters.filter((cluster) => outcome.done.includes(cluster.id)),
             )}.`,
       problems: outcome.refused.map((result) => result.problem?.title ?? ""),
@@ -134,12 +157,13 @@ export function useDecisions(): {
   const decision = useMutation({
     mutationFn: ({ question, answer }: { question: Question; answer: Answer }) => decide(question, answer),
     onSuccess: (outcome, { question, answer }) => {
-      if (question.only === undefined) forgetDecided(queries, outcome.done);
+      if (question.only === undefined && question.kind !== "assign") forgetDecided(queries, outcome.done);
       setAsked(null);
       tell(question, answer, outcome);
-      asked?.after?.();
+      asked?.after?.(outcome.done);
     },
-    onSettled: () => refreshAll(queries),
+    // Whoever goes on at once does not wait until all that is shown is read again.
+    onSettled: () => void refreshAll(queries),
   });
   const resume = useMutation({
     mutationFn: async (clusters: Question["clusters"]) => {
@@ -161,7 +185,7 @@ export function useDecisions(): {
       );
       notices.say({ text: `Back in the queue: ${named(clusters)}.` });
     },
-    onSettled: () => refreshAll(queries),
+    onSettled: () => void refreshAll(queries),
   });
   return {
     ask: (question, after) => {
@@ -203,6 +227,11 @@ function DecisionPanel({
 }) {
   const [reason, setReason] = useState("");
   const [until, setUntil] = useState(dayFromNow(7));
+  const queries = useQueryClient();
+  const [user, setUser] = useState(() => queries.getQueryData<Session>(["session"])?.name ?? "");
+  const [force, setForce] = useState(false);
+  const isAssigning = question.kind === "assign";
+  const assignees = useQuery({ queryKey: ["assignees"], queryFn: api.assignees, enabled: isAssigning });
   const form = useId();
   const { title, button } = words[question.kind];
   const earliest = dayFromNow(1);
@@ -213,10 +242,11 @@ function DecisionPanel({
         id={form}
         onSubmit={(event) => {
           event.preventDefault();
-          if (!why && !isPending) decide({ reason: reason.trim(), until });
+          if (!why && !isPending) decide({ reason: reason.trim(), until, user, force });
         }}
       >
         {error !== null && error !== undefined && <ProblemNote error={error} />}
+        {assignees.error && <ProblemNote error={assignees.error} retry={() => assignees.refetch()} />}
         <p style={{ marginTop: 0 }}>
           {question.only !== undefined ? (
             <>
@@ -238,19 +268,43 @@ function DecisionPanel({
             mb={8}
           />
         )}
-        <TextInput
-          label="Reason"
-          description={
-            question.kind === "postpone"
-              ? "Optional; shown with the group."
-              : "Optional; recorded in the history."
-          }
-          ref={takeFocus}
-          data-autofocus
-          maxLength={2000}
-          value={reason}
-          onChange={(event) => setReason(event.currentTarget.value)}
-        />
+        {isAssigning ? (
+          <>
+            <NativeSelect
+              label="To"
+              data-autofocus
+              value={user}
+              onChange={(event) => setUser(event.currentTarget.value)}
+              data={[
+                { value: "", label: "Nobody" },
+                ...(assignees.data ?? []).map((each) => ({
+                  value: each.name,
+                  label: `${each.fullName} (${each.name})`,
+                })),
+              ]}
+            />
+            <Checkbox
+              mt={10}
+              label="Also those that are assigned to others"
+              checked={force}
+              onChange={(event) => setForce(event.currentTarget.checked)}
+            />
+          </>
+        ) : (
+          <TextInput
+            label="Reason"
+            description={
+              question.kind === "postpone"
+                ? "Optional; shown with the group."
+                : "Optional; recorded in the history."
+            }
+            ref={takeFocus}
+            data-autofocus
+            maxLength={2000}
+            value={reason}
+            onChange={(event) => setReason(event.currentTarget.value)}
+          />
+        )}
         <div className="bar" style={{ margin: "14px 0 0" }}>
           <Button type="submit" disabled={why !== null} loading={isPending}>
             {button}

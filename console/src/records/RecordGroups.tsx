@@ -6,6 +6,7 @@ import { clusterAddress, readFilter } from "../queue/filter";
 import { useDecisions } from "../queue/useDecisions";
 import { day } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
+import { failureOf } from "../ui/stale";
 
 /** The groups of possible duplicates that a record is in, open or postponed; nothing if there are none. */
 export function RecordGroups({ type, id, session }: { type: string; id: string; session: Session }) {
@@ -14,7 +15,8 @@ export function RecordGroups({ type, id, session }: { type: string; id: string; 
     queryKey: ["clusters", "of", type, id],
     queryFn: () => api.clusters({ type, record: id, state: "all" }),
   });
-  if (groups.error) return <ProblemNote error={groups.error} retry={() => groups.refetch()} />;
+  const failure = failureOf(groups);
+  if (failure) return <ProblemNote error={failure} retry={() => groups.refetch()} />;
   const whyNot = session.role === "viewer" ? "Your role has read-only access." : null;
   return (
     <>

@@ -2,6 +2,7 @@ import { Button, NativeSelect, NumberInput, Textarea, TextInput } from "@mantine
 import { useQuery } from "@tanstack/react-query";
 import { api, type ComparableField, type RecordType } from "../api/client";
 import { ProblemNote } from "../ui/ProblemNote";
+import { failureOf } from "../ui/stale";
 import { type Comparison, changeRule, readRule, reviewOf, usual } from "./rule";
 
 /** A rule as a form, and as the text that is saved: each shows what the other says. */
@@ -20,7 +21,8 @@ export function RuleForm({
     staleTime: Number.POSITIVE_INFINITY,
   });
   const rule = readRule(text);
-  if (fields.error) return <ProblemNote error={fields.error} retry={() => fields.refetch()} />;
+  const failure = failureOf(fields);
+  if (failure) return <ProblemNote error={failure} retry={() => fields.refetch()} />;
   const all = fields.data ?? [];
   const first = all[0];
   const added = (): Comparison => ({ field: first?.field ?? "", is: first?.comparators[0]?.name ?? "exact" });

@@ -7,6 +7,7 @@ import { Empty } from "../ui/Empty";
 import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
+import { failureOf } from "../ui/stale";
 import { useKept } from "../ui/useKept";
 import { useKeys } from "../ui/useKeys";
 import { ExplainPair } from "./ExplainPair";
@@ -42,7 +43,8 @@ export default function RulesPage({ map, session }: { map: MapView; session: Ses
 function RulesOfType({ type, session }: { type: RecordType; session: Session }) {
   const [query, setQuery] = useSearchParams();
   const rules = useQuery({ queryKey: ["rules", type.name], queryFn: () => api.rules(type.name) });
-  if (rules.error) return <ProblemNote error={rules.error} retry={() => rules.refetch()} />;
+  const failure = failureOf(rules);
+  if (failure) return <ProblemNote error={failure} retry={() => rules.refetch()} />;
   if (!rules.data) return <Reading what="the rules" rows={8} />;
   const wanted = query.get("rule");
   const isNew = wanted === "";

@@ -4,12 +4,14 @@ import type { MapReading, RecordTypeDetails } from "../api/client";
 import { ruleInWords } from "../merge/choices";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
+import { failureOf } from "../ui/stale";
 import { useMapReading } from "./useMapReading";
 
 /** The map as the service read it, type by type, and what the database lacks for it. */
 export function MapPanel() {
   const reading = useMapReading();
-  if (reading.error) return <ProblemNote error={reading.error} retry={() => reading.refetch()} />;
+  const failure = failureOf(reading);
+  if (failure) return <ProblemNote error={failure} retry={() => reading.refetch()} />;
   if (!reading.data) return <Reading what="the map" rows={8} />;
   return <WholeMap reading={reading.data} />;
 }

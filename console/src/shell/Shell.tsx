@@ -1,14 +1,16 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { type ReactNode, useEffect, useState } from "react";
+import { type ReactNode, useEffect, useMemo, useState } from "react";
 import { useLocation, useNavigate } from "react-router";
 import { api, type MapView, type Session } from "../api/client";
 import { queueAddress } from "../queue/filter";
 import { useLive } from "../ui/live";
 import { NoticeBoard } from "../ui/NoticeBoard";
 import { ProblemNote } from "../ui/ProblemNote";
+import { StaleNotice } from "../ui/stale";
 import { useFocusKept } from "../ui/useFocusKept";
 import { useKeys } from "../ui/useKeys";
 import { usePage } from "../ui/usePage";
+import { LegalForms } from "../ui/Value";
 import { Finder } from "./Finder";
 import { KeyList } from "./KeyList";
 import { SideBar } from "./SideBar";
@@ -24,6 +26,7 @@ export function Shell({ session, map, children }: { session: Session; map: MapVi
   const queries = useQueryClient();
   const records = useRecords(map);
   const reached = useLive();
+  const legalForms = useMemo(() => new Set(map.legalForms), [map]);
   useFocusKept();
   usePage("Kettlefog");
   useKeys("anywhere", {
@@ -66,8 +69,11 @@ export function Shell({ session, map, children }: { session: Session; map: MapVi
             <strong>The connection to the service is lost.</strong> Reconnecting; what you chose is kept.
           </div>
         )}
+        {reached && <StaleNotice />}
         {failed !== null && <ProblemNote error={failed} retry={() => void signOut()} />}
-        <NoticeBoard>{children}</NoticeBoard>
+        <LegalForms value={legalForms}>
+          <NoticeBoard>{children}</NoticeBoard>
+        </LegalForms>
       </main>
       {finding && <Finder map={map} close={() => setFinding(false)} />}
       {keysShown && <KeyList close={() => showKeys(false)} />}

@@ -18,6 +18,7 @@ import { NavLink, useNavigate } from "react-router";
 import type { MapView, Session } from "../api/client";
 import { queueAddress } from "../queue/filter";
 import { useContrast } from "../ui/contrast";
+import { useDensity } from "../ui/density";
 import { type ActionOf, shownKey } from "../ui/keyMap";
 import { singleKeysWork, switchSingleKeys } from "../ui/useKeys";
 
@@ -148,6 +149,7 @@ function UserMenu({ session, signOut }: { session: Session; signOut: () => void 
   const navigate = useNavigate();
   const scheme = useMantineColorScheme();
   const [contrast, setContrast] = useContrast();
+  const [isRoomy, setRoomy] = useDensity();
   const [singleKeys, setSingleKeys] = useState(singleKeysWork);
   return (
     <Menu position="right-end" transitionProps={{ duration: 0 }}>
@@ -173,6 +175,7 @@ function UserMenu({ session, signOut }: { session: Session; signOut: () => void 
         <Menu.Item onClick={() => setContrast(!contrast)}>
           {contrast ? "Standard contrast" : "High contrast"}
         </Menu.Item>
+        <Menu.Item onClick={() => setRoomy(!isRoomy)}>{isRoomy ? "Dense rows" : "Roomy rows"}</Menu.Item>
         <Menu.Item
           onClick={() => {
             switchSingleKeys(!singleKeys);

@@ -1,5 +1,8 @@
-import { useMemo } from "react";
+import { createContext, useContext, useMemo } from "react";
 import { differenceOf } from "./difference";
+
+/** Words in names of organisations that are legal forms, in small letters. */
+export const LegalForms = createContext<ReadonlySet<string>>(new Set());
 
 /** A text of which a comparison shows the first lines only; the rest is in its tooltip and in the editor. */
 const longText = 400;
@@ -9,13 +12,21 @@ export function Value({
   text,
   clip,
   beside,
+  kind,
 }: {
   text: string | null | undefined;
   clip?: boolean;
   /** A text beside which it is read: the words that it does not have are marked. */
   beside?: string | null | undefined;
+  /** The kind of its field: in names of organisations legal forms are set apart. */
+  kind?: string | undefined;
 }) {
-  const pieces = useMemo(() => (text && beside ? differenceOf(text, beside) : null), [text, beside]);
+  const known = useContext(LegalForms);
+  const forms = kind === "organisation-name" ? known : undefined;
+  const pieces = useMemo(
+    () => (text && beside ? differenceOf(text, beside, forms) : null),
+    [text, beside, forms],
+  );
   if (text === null || text === undefined || text.trim() === "") return <span className="blank">blank</span>;
   const long = text.length > longText;
   return (
@@ -28,7 +39,11 @@ export function Value({
         piece.is === "same" ? (
           piece.text
         ) : (
-          <mark key={`${at} ${piece.text}`} className={piece.is === "case" ? "letter-case" : undefined}>
+          <mark
+            key={`${at} ${piece.text}`}
+            className={piece.is === "other" ? undefined : "lesser"}
+            title={piece.is === "form" ? "another legal form" : undefined}
+          >
             {piece.text}
           </mark>
         ),

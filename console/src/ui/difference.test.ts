@@ -4,10 +4,11 @@ import { differenceOf } from "./difference";
 const marks = {
   same: (text: string) => text,
   case: (text: string) => `(${text})`,
+  form: (text: string) => `{${text}}`,
   other: (text: string) => `[${text}]`,
 };
-const marked = (text: string, other: string) =>
-  differenceOf(text, other)
+const marked = (text: string, other: string, forms: string[] = []) =>
+  differenceOf(text, other, new Set(forms))
     ?.map((piece) => marks[piece.is](piece.text))
     .join("");
 
@@ -21,6 +22,15 @@ describe("the difference of two texts", () => {
 
   it("sets a word in other letter case apart from another word", () => {
     expect(marked("BRACKWATER Oak A/S", "Brackwater Oak AS")).toBe("(BRACKWATER) Oak [A/S]");
+  });
+
+  it("sets a legal form apart from a word that makes it another name", () => {
+    expect(marked("Gannett Chandlery Limited", "Gannet Chandlery Ltd", ["ltd", "limited"])).toBe(
+      "[Gannett] Chandlery {Limited}",
+    );
+    expect(marked("Brackwater A/S", "Brackwater AS", ["as"])).toBe("Brackwater {A/S}");
+    expect(marked("Brackwater B.V.", "Brackwater BV", ["bv"])).toBe("Brackwater {B.V.}");
+    expect(marked("PLC Gannet", "Gannet", ["plc"])).toBe("{PLC }Gannet");
   });
 
   it("marks nothing where the other one only has more", () => {

@@ -51,6 +51,8 @@ export const keyMap = {
     nonDuplicates: { keys: ["a"], does: "Mark the selected groups, or this one, as not duplicates" },
     postpone: { keys: ["o"], does: "Postpone the selected groups, or this one" },
     restore: { keys: ["r"], does: "Resume or reopen the selected groups, or this one" },
+    assign: { keys: ["i"], does: "Assign the selected groups, or this one" },
+    comment: { keys: ["c"], does: "Read and write comments on this group" },
   },
   group: {
     nonDuplicates: { keys: ["a"], does: "Mark the records as not duplicates" },
@@ -60,6 +62,7 @@ export const keyMap = {
     previous: { keys: ["p"], does: "Go to the previous group" },
     skip: { keys: ["n"], does: "Skip this group, and go to the next" },
     back: { keys: ["b"], does: "Go back to the queue" },
+    comment: { keys: ["c"], does: "Read and write comments on the group" },
   },
   compare: {
     move: { keys: [], shown: "Arrow keys", does: "Move between values" },

@@ -55,7 +55,7 @@ internal static class ClusterDecisionEndpoints
         {
             try
             {
-                results.Add(new ClusterDecisionView(id, await decide(id), null));
+                results.Add(await decide(id));
             }
             catch (KettlefogException refusal)
             {
@@ -66,9 +66,9 @@ internal static class ClusterDecisionEndpoints
         return results;
     }
 
-    /// <summary>What is done to each cluster; the result is the number of the history entry, if there is one.</summary>
+    /// <summary>What is done to each cluster, and what became of it.</summary>
     /// <exception cref="KettlefogException">The decision is unknown or incomplete.</exception>
-    private static async Task<Func<long, Task<long?>>> DecisionOfAsync(
+    private static async Task<Func<long, Task<ClusterDecisionView>>> DecisionOfAsync(
         ClusterDecisionsBody body,
         ClaimsPrincipal caller,
         OperationalDatabase database,
@@ -82,19 +82,22 @@ internal static class ClusterDecisionEndpoints
                 $"Decisions are: {string.Join(", ", EnumName.All<Decision>())}."
             );
         var audit = Callers.ActorOf(caller, body.Reason);
-        static async Task<long?> Unnumbered(Task<Cluster> change)
-        {
-            await change;
-            return null;
-        }
+        static async Task<ClusterDecisionView> Unnumbered(Task<Cluster> change) => new((await change).Id, null, null);
 
         switch (decision)
         {
             case Decision.NonDuplicates:
-                return async id => (await database.NonDuplicates.MarkAsync(id, null, audit, cancellationToken)).Number;
+                return async id => new ClusterDecisionView(
+                    id,
+                    (await database.NonDuplicates.MarkAsync(id, null, audit, cancellationToken)).Number,
+                    null
+                );
             case Decision.Reopen:
-                return async id =>
-                    (await database.NonDuplicates.ReopenClusterAsync(id, audit, cancellationToken)).Number;
+                return async id => new ClusterDecisionView(
+                    id,
+                    (await database.NonDuplicates.ReopenClusterAsync(id, audit, cancellationToken)).Number,
+                    null
+                );
             case Decision.Postpone:
                 var postponement = new Postponement(
                     body.Until
@@ -111,10 +114,17 @@ internal static class ClusterDecisionEndpoints
                 return id => Unnumbered(database.Clusters.ResumeAsync(id, cancellationToken));
             default:
                 await ClusterEndpoints.RequireUserAsync(body.User, database, cancellationToken);
-                return id =>
-                    Unnumbered(
-                        database.Clusters.AssignAsync(id, body.User, audit.Actor, body.Force, cancellationToken)
+                return async id =>
+                {
+                    var (_, before) = await database.Clusters.AssignAsync(
+                        id,
+                        body.User,
+                        audit.Actor,
+                        body.Force,
+                        cancellationToken
                     );
+                    return new ClusterDecisionView(id, null, null, before);
+                };
         }
     }
 }

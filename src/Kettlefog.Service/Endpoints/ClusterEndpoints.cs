@@ -283,11 +283,14 @@ internal static class ClusterEndpoints
     )
     {
         await RequireUserAsync(body.User, database, cancellationToken);
-        return await ViewAsync(
-            database.Clusters.AssignAsync(id, body.User, caller.Identity!.Name!, body.Force, cancellationToken),
-            database,
+        var (cluster, _) = await database.Clusters.AssignAsync(
+            id,
+            body.User,
+            caller.Identity!.Name!,
+            body.Force,
             cancellationToken
         );
+        return (await ViewsAsync([cluster], database, cancellationToken))[0];
     }
 
     /// <summary>Checks that somebody to whom clusters are assigned exists; null is nobody.</summary>

@@ -29,8 +29,8 @@ internal static class RecordEndpoints
             .WithName("readFieldChoices")
             .WithSummary("List the values that a field may take, or usually takes.")
             .WithDescription(
-                "A field with a foreign key or a list of allowed values takes no others. For other fields these are the "
-                    + "values that records have now, if they are few."
+                "A field with a foreign key or a list of allowed values takes no others. For other fields these are "
+                    + "the values that records have now, if they are few."
             );
         group.MapGet("{key}", ReadAsync).WithName("readRecord").WithSummary("Read one record.");
         group

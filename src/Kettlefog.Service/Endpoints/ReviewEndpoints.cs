@@ -6,7 +6,7 @@ using Kettlefog.Service.Security;
 
 namespace Kettlefog.Service.Endpoints;
 
-/// <summary>What people need to review together: comments, views of the queue, and to whom work can be assigned.</summary>
+/// <summary>What people need to review together: comments, views of the queue, and assignees.</summary>
 internal static class ReviewEndpoints
 {
     public static void Map(RouteGroupBuilder api)

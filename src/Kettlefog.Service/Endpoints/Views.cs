@@ -4,6 +4,7 @@ using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Merging;
 using Kettlefog.Core.Naming;
 using Kettlefog.Core.Reversing;
+using Kettlefog.Core.Text;
 using Kettlefog.Database.History;
 using Kettlefog.Database.Records;
 
@@ -30,8 +31,7 @@ internal static class Views
                             field.Group,
                             EnumName.Of(field.Survivorship ?? type.Survivorship),
                             map.Catalog.Require(type.Table).Find(field.Column)?.MaxLength,
-                            field.Column,
-                            map.Catalog.Require(type.Table).Find(field.Column)?.Allowed
+                            field.Column
                         )),
                     ],
                     [
@@ -53,7 +53,8 @@ internal static class Views
                     type.RequireReason,
                     type.Amount?.Title
                 )),
-            ]
+            ],
+            LegalForms.Words
         );
 
     public static RecordView Of(RecordType type, FoundRecord found)

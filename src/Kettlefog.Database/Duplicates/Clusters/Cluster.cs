@@ -54,6 +54,11 @@ public sealed record Cluster(
     long Comments = 0
 );
 
+/// <summary>What became of an assignment.</summary>
+/// <param name="Cluster">The cluster, as it is now.</param>
+/// <param name="Before">The user whose it was before; null for nobody.</param>
+public sealed record Assignment(Cluster Cluster, string? Before);
+
 /// <summary>Why a cluster waits.</summary>
 /// <param name="Until">The date until which it is postponed.</param>
 /// <param name="By">Who postponed it; empty if that is not known.</param>

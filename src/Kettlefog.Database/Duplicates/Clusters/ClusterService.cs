@@ -84,14 +84,28 @@ public sealed class ClusterService
     /// <param name="caller">The user who asks, who may reassign a cluster of their own.</param>
     /// <param name="force">True to reassign a cluster of another user.</param>
     /// <param name="cancellationToken">Cancels.</param>
+    /// <returns>The cluster, and who had it before.</returns>
     /// <exception cref="KettlefogException">It is assigned to another user, or was decided.</exception>
-    public Task<Cluster> AssignAsync(
+    public async Task<Assignment> AssignAsync(
         long id,
         string? user,
         string caller,
         bool force,
         CancellationToken cancellationToken
-    ) => ChangeAsync(id, store => store.AssignAsync(id, user, caller, force, cancellationToken), cancellationToken);
+    )
+    {
+        string? before = null;
+        var cluster = await ChangeAsync(
+            id,
+            async store =>
+            {
+                before = (await store.RequireAsync(id, cancellationToken)).Assignee;
+                await store.AssignAsync(id, user, caller, force, cancellationToken);
+            },
+            cancellationToken
+        );
+        return new Assignment(cluster, before);
+    }
 
     /// <summary>
     /// Assigns a cluster to a user who looks at it; that lapses after <see cref="ClaimLasts"/> unless it is renewed.

@@ -41,7 +41,9 @@ public sealed class SavedViewStore
     /// <summary>Saves a view; one of the same name and user is replaced.</summary>
     /// <param name="user">The user whose it is.</param>
     /// <param name="name">Its name: 1 to 80 characters.</param>
-    /// <param name="query">The filter and order, as they stand in the address of the queue; at most 2,000 characters.</param>
+    /// <param name="query">
+    /// The filter and order, as they stand in the address of the queue; at most 2,000 characters.
+    /// </param>
     /// <param name="isShared">Whether everybody sees it.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <exception cref="KettlefogException">The name is blank, or it or the query is too long.</exception>

@@ -1,0 +1,153 @@
+import { Button, Textarea } from "@mantine/core";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { MessageSquareText } from "lucide-react";
+import { type KeyboardEvent, useState } from "react";
+import { api, type Comment, type Session } from "../api/client";
+import { Dialog } from "../ui/Dialog";
+import { counted, moment } from "../ui/format";
+import { KeyButton } from "../ui/KeyButton";
+import type { Scope } from "../ui/keyMap";
+import { ProblemNote } from "../ui/ProblemNote";
+import { useKept } from "../ui/useKept";
+import { useKeys } from "../ui/useKeys";
+
+/** What was said last about the records of a group, and the way to all of it. */
+export function Comments({
+  cluster,
+  comments,
+  session,
+  scope,
+}: {
+  /** The number of the group. */
+  cluster: number;
+  comments: Comment[];
+  session: Session;
+  /** The part of the console whose key opens them. */
+  scope: Extract<Scope, "queue" | "group">;
+}) {
+  const [isOpen, open] = useState(false);
+  const last = comments.at(-1);
+  useKeys(scope, { comment: () => open(true) });
+  return (
+    <>
+      <KeyButton
+        scope={scope}
+        action="comment"
+        size="compact-xs"
+        label={comments.length > 0 ? counted(comments.length, "comment", "comments") : "Comment"}
+        icon={
+          <>
+            <MessageSquareText size={16} aria-hidden /> {comments.length > 0 && comments.length}
+          </>
+        }
+        press={() => open(true)}
+      />
+      {last && (
+        <span className="last-comment" title={`${last.author}, ${moment(last.at)}: ${last.text}`}>
+          <strong>{last.author}:</strong> <span dir="auto">{last.text}</span>
+        </span>
+      )}
+      {isOpen && (
+        <CommentDialog cluster={cluster} comments={comments} session={session} close={() => open(false)} />
+      )}
+    </>
+  );
+}
+
+function CommentDialog({
+  cluster,
+  comments,
+  session,
+  close,
+}: {
+  cluster: number;
+  comments: Comment[];
+  session: Session;
+  close: () => void;
+}) {
+  const queries = useQueryClient();
+  const [kept, keep, forget] = useKept(`comment ${cluster}`);
+  const text = kept ?? "";
+  const refresh = () =>
+    Promise.all([
+      queries.invalidateQueries({ queryKey: ["cluster", cluster] }),
+      queries.invalidateQueries({ queryKey: ["clusters"] }),
+    ]);
+  const add = useMutation({
+    mutationFn: () => api.addComment(cluster, text),
+    onSuccess: () => {
+      forget();
+      return refresh();
+    },
+  });
+  const remove = useMutation({ mutationFn: api.removeComment, onSettled: refresh });
+  const whyNot =
+    session.role === "viewer"
+      ? "Your role has read-only access."
+      : text.trim() === ""
+        ? "Write something."
+        : null;
+  const submit = () => {
+    if (whyNot === null && !add.isPending) add.mutate();
+  };
+  const onKeyDown = (event: KeyboardEvent) => {
+    if (event.key !== "Enter" || !(event.ctrlKey || event.metaKey)) return;
+    event.preventDefault();
+    event.stopPropagation();
+    submit();
+  };
+  return (
+    <Dialog close={close} title={`Comments on group ${cluster}`}>
+      {(add.error ?? remove.error) && <ProblemNote error={add.error ?? remove.error} />}
+      {comments.length === 0 && (
+        <p className="muted" style={{ marginTop: 0 }}>
+          Nobody has said anything yet. A comment stays with the records, and decides nothing.
+        </p>
+      )}
+      <ol className="comments">
+        {comments.map((comment) => (
+          <li key={comment.id}>
+            <div>
+              <strong>{comment.author}</strong> <span className="muted small">{moment(comment.at)}</span>
+              {(comment.author === session.name || session.role === "administrator") && (
+                <button
+                  type="button"
+                  className="word-button push"
+                  aria-label={`Remove the comment of ${comment.author}, ${moment(comment.at)}`}
+                  onClick={() => remove.mutate(comment.id)}
+                >
+                  remove
+                </button>
+              )}
+            </div>
+            <div dir="auto" className="said">
+              {comment.text}
+            </div>
+          </li>
+        ))}
+      </ol>
+      <Textarea
+        aria-label="Comment"
+        placeholder="For others who look at these records"
+        data-autofocus
+        autosize
+        minRows={2}
+        maxRows={8}
+        maxLength={2000}
+        value={text}
+        disabled={session.role === "viewer"}
+        onChange={(event) => keep(event.currentTarget.value)}
+        onKeyDown={onKeyDown}
+      />
+      <div className="bar" style={{ margin: "10px 0 0" }}>
+        <Button disabled={whyNot !== null} loading={add.isPending} onClick={submit}>
+          Comment (Ctrl+Enter)
+        </Button>
+        <Button variant="default" onClick={close}>
+          Close
+        </Button>
+        <span className="why">{whyNot}</span>
+      </div>
+    </Dialog>
+  );
+}

@@ -1,0 +1,131 @@
+import { Button, Checkbox, Menu, TextInput } from "@mantine/core";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Bookmark } from "lucide-react";
+import { memo, useState } from "react";
+import { useNavigate } from "react-router";
+import { api, type SavedView, type Session } from "../api/client";
+import { Dialog } from "../ui/Dialog";
+import { useNotices } from "../ui/notices";
+import { ProblemNote } from "../ui/ProblemNote";
+
+/** Filters and orders of the queue under a name: one's own, and those that others share. */
+export const SavedViews = memo(function SavedViews({
+  query,
+  session,
+}: {
+  /** The filter and order of now, as they stand in the address. */
+  query: string;
+  session: Session;
+}) {
+  const navigate = useNavigate();
+  const notices = useNotices();
+  const queries = useQueryClient();
+  const [isOpen, open] = useState(false);
+  const [isSaving, save] = useState(false);
+  const views = useQuery({ queryKey: ["views"], queryFn: api.views, enabled: isOpen });
+  const remove = useMutation({
+    mutationFn: (view: SavedView) => api.removeView(view.id),
+    onSuccess: (_, view) =>
+      notices.say({
+        text: `The view “${view.name}” is removed.`,
+        undo: () =>
+          api
+            .saveView({ name: view.name, query: view.query, isShared: view.isShared })
+            .then(() => queries.invalidateQueries({ queryKey: ["views"] })),
+      }),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["views"] }),
+  });
+  const own = views.data?.filter((view) => view.owner === session.name) ?? [];
+  const shared = views.data?.filter((view) => view.owner !== session.name) ?? [];
+  const items = (title: string, some: SavedView[]) =>
+    some.length > 0 && (
+      <>
+        <Menu.Label>{title}</Menu.Label>
+        {some.map((view) => (
+          <Menu.Item key={view.id} onClick={() => navigate(`/queue?${view.query}`)}>
+            {view.name}
+            {view.owner !== session.name && <span className="muted"> by {view.owner}</span>}
+            {view.owner === session.name && view.isShared && <span className="muted"> shared</span>}
+          </Menu.Item>
+        ))}
+      </>
+    );
+  const current = own.find((view) => view.query === query);
+  return (
+    <>
+      <Menu opened={isOpen} onChange={open} position="bottom-start" transitionProps={{ duration: 0 }}>
+        <Menu.Target>
+          <Button size="xs" variant="default" leftSection={<Bookmark size={14} aria-hidden />}>
+            Views
+          </Button>
+        </Menu.Target>
+        <Menu.Dropdown>
+          {views.error ? <ProblemNote error={views.error} retry={() => views.refetch()} /> : null}
+          {views.isPending && <Menu.Label>Loading…</Menu.Label>}
+          {views.data?.length === 0 && <Menu.Label>No view is saved yet.</Menu.Label>}
+          {items("Your views", own)}
+          {items("Shared with you", shared)}
+          <Menu.Divider />
+          <Menu.Item onClick={() => navigate("/queue")}>All groups to review</Menu.Item>
+          {session.role !== "viewer" && (
+            <Menu.Item onClick={() => save(true)}>Save this filter and order…</Menu.Item>
+          )}
+          {current && <Menu.Item onClick={() => remove.mutate(current)}>Remove “{current.name}”</Menu.Item>}
+        </Menu.Dropdown>
+      </Menu>
+      {remove.error && <ProblemNote error={remove.error} />}
+      {isSaving && <SaveView query={query} close={() => save(false)} />}
+    </>
+  );
+});
+
+function SaveView({ query, close }: { query: string; close: () => void }) {
+  const queries = useQueryClient();
+  const notices = useNotices();
+  const [name, setName] = useState("");
+  const [isShared, share] = useState(false);
+  const save = useMutation({
+    mutationFn: () => api.saveView({ name, query, isShared }),
+    onSuccess: (views) => {
+      queries.setQueryData(["views"], views);
+      notices.say({ text: `Saved as “${name.trim()}”; it is under Views.` });
+      close();
+    },
+  });
+  const why = name.trim() === "" ? "Write a name." : null;
+  return (
+    <Dialog close={close} title="Save this filter and order">
+      <form
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (!why && !save.isPending) save.mutate();
+        }}
+      >
+        {save.error && <ProblemNote error={save.error} />}
+        <TextInput
+          label="Name"
+          description="A view of yours with this name is replaced."
+          data-autofocus
+          maxLength={80}
+          value={name}
+          onChange={(event) => setName(event.currentTarget.value)}
+        />
+        <Checkbox
+          mt={10}
+          label="Share it with everybody"
+          checked={isShared}
+          onChange={(event) => share(event.currentTarget.checked)}
+        />
+        <div className="bar" style={{ margin: "14px 0 0" }}>
+          <Button type="submit" disabled={why !== null} loading={save.isPending}>
+            Save
+          </Button>
+          <Button variant="default" onClick={close}>
+            Cancel
+          </Button>
+          <span className="why">{why}</span>
+        </div>
+      </form>
+    </Dialog>
+  );
+}
