@@ -44,6 +44,7 @@ public sealed record RecordTypeView(
 /// <param name="Rule">Its survivorship rule.</param>
 /// <param name="MaxLength">The longest text in characters, or null.</param>
 /// <param name="Column">The column of the operational database that holds it.</param>
+/// <param name="IsClosed">True if a foreign key or a list of allowed values says what it may be.</param>
 public sealed record FieldView(
     string Name,
     string Title,
@@ -51,7 +52,8 @@ public sealed record FieldView(
     string? Group,
     string Rule,
     int? MaxLength,
-    string Column
+    string Column,
+    bool IsClosed
 );
 
 /// <summary>The values that a field may take, or usually takes.</summary>

@@ -42,6 +42,17 @@ function say(what: string, figure: number, most: number, unit: string): void {
   expect.soft(figure, what).toBeLessThanOrEqual(most);
 }
 
+test("the floor: a key on a page with nothing but a text box", async ({ page }) => {
+  await page.setContent("<input autofocus>");
+  await watch(page);
+  for (let step = 0; step < 20; step++) {
+    await page.keyboard.press("x");
+    await page.waitForTimeout(60);
+  }
+  const { longest: figure } = await longest(page);
+  console.log(`Interaction to next paint, the floor of this machine: ${figure} ms`);
+});
+
 test("a comparison of fifty fields and eight records answers at once", async ({ page }) => {
   const service = await startWide(50);
   try {

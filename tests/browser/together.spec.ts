@@ -194,11 +194,16 @@ test.describe("what is shown", () => {
     await page.getByRole("button", { name: "Edit the result of Currency" }).click();
     const input = page.getByLabel("New value for Currency");
     await expect(input).toBeFocused();
-    const offered = await page.evaluate(
-      (id) => [...(document.getElementById(id ?? "")?.querySelectorAll("option") ?? [])].map((each) => each.value),
-      await input.getAttribute("list"),
-    );
+    const list = await input.getAttribute("list");
+    const offered = () =>
+      page.evaluate(
+        (id) =>
+          [...(document.getElementById(id ?? "")?.querySelectorAll("option") ?? [])]
+            .map((each) => each.value)
+            .sort(),
+        list,
+      );
     const known = scanned.foreign("SELECT DISTINCT currency FROM vendor ORDER BY 1").split("\n");
-    expect(offered.sort()).toEqual(known);
+    await expect.poll(offered).toEqual(known);
   });
 });

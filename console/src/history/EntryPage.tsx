@@ -8,7 +8,7 @@ import { PlanPanel } from "../merge/PlanPanel";
 import { useDecisions } from "../queue/useDecisions";
 import { Empty } from "../ui/Empty";
 import { moment } from "../ui/format";
-import { ProblemNote } from "../ui/ProblemNote";
+import { ProblemPage } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
 import { failureOf } from "../ui/stale";
 import { Value } from "../ui/Value";
@@ -26,7 +26,7 @@ export function EntryPage({ map, session }: { map: MapView; session: Session }) 
   });
   if (!(number > 0)) return <Empty title="There is no such entry">Entries are numbered from 1.</Empty>;
   const failure = failureOf(entry);
-  if (failure) return <ProblemNote error={failure} retry={() => entry.refetch()} />;
+  if (failure) return <ProblemPage title={`Entry ${number}`} error={failure} retry={() => entry.refetch()} />;
   if (!entry.data) return <Reading what="the entry" rows={10} />;
   const { summary, merge, reversal, catalog } = entry.data;
   const type = encodeURIComponent(summary.recordType);

@@ -1,6 +1,15 @@
 import { NativeSelect } from "@mantine/core";
 import { useElementSize } from "@mantine/hooks";
-import { Fragment, type KeyboardEvent, useEffect, useRef, useState } from "react";
+import {
+  Fragment,
+  type KeyboardEvent,
+  type RefObject,
+  useCallback,
+  useEffect,
+  useLayoutEffect,
+  useRef,
+  useState,
+} from "react";
 import type { Plan, RecordType } from "../api/client";
 import { figure } from "../ui/format";
 import { shownKey } from "../ui/keyMap";
@@ -8,6 +17,7 @@ import { useFolded } from "../ui/useFolded";
 import { useKeys } from "../ui/useKeys";
 import { AddRecord } from "./AddRecord";
 import { type Comparison, isShown, madeOf, type Shown } from "./choices";
+import { useFieldLists } from "./FieldEditor";
 import { type Act, FieldRow, UnmappedRow } from "./FieldRow";
 import { RecordHead } from "./RecordHead";
 
@@ -51,12 +61,50 @@ function reasonsFor({ suggestion, records }: Plan, index: number): string[] | nu
 }
 
 /**
+ * The value that keys mean, one of them in the order of tabs (WAI-ARIA Authoring Practices, roving tabindex). Moving it
+ * draws nothing again: among sixty records that could be seen.
+ */
+function useCursor(grid: RefObject<HTMLTableElement | null>, rows: number, columns: number) {
+  const place = useRef({ row: 0, column: 0 });
+  const cell = ({ row, column } = at()) =>
+    grid.current?.querySelector<HTMLElement>(`[data-cell="${row}.${column}"]`);
+  function at() {
+    return {
+      row: Math.min(place.current.row, Math.max(0, rows - 1)),
+      column: Math.min(place.current.column, Math.max(0, columns - 1)),
+    };
+  }
+  const moveTo = useCallback(
+    (row: number, column: number) => {
+      place.current = { row, column };
+      for (const other of grid.current?.querySelectorAll<HTMLElement>("[data-cell][tabindex='0']") ?? [])
+        other.tabIndex = -1;
+      const now = grid.current?.querySelector<HTMLElement>(`[data-cell="${row}.${column}"]`);
+      if (now) now.tabIndex = 0;
+    },
+    [grid],
+  );
+  // Rows come and go: there is always one to go to.
+  useLayoutEffect(() => {
+    if (cell()?.tabIndex !== 0) moveTo(at().row, at().column);
+  });
+  return {
+    at,
+    moveTo,
+    focus: (row: number, column: number) => {
+      moveTo(Math.min(Math.max(0, row), rows - 1), Math.min(Math.max(0, column), columns - 1));
+      cell()?.focus();
+    },
+  };
+}
+
+/**
  * Records side by side, as a grid (WAI-ARIA Authoring Practices, grid pattern): a row a field, a column a record, and
  * before them the value that stays. The columns keep their order when the master changes, so that nothing jumps.
  */
 export function CompareGrid(props: Props) {
   const { type, plan, comparison } = props;
-  const [cursor, setCursor] = useState({ row: 0, column: 0 });
+  useFieldLists(type);
   const [editing, setEditing] = useState<string | null>(null);
   const grid = useRef<HTMLTableElement>(null);
   const order = comparison.keys
@@ -65,20 +113,12 @@ export function CompareGrid(props: Props) {
   const keyOf = (index: number) => plan.records[index]?.key ?? "";
   const shown = plan.fields.filter((field) => field.kind !== "unmapped" && isShown(field, comparison.show));
   const hidden = plan.fields.filter((field) => field.kind === "unmapped" && isShown(field, comparison.show));
-  const row = Math.min(cursor.row, Math.max(0, shown.length - 1));
-  const column = Math.min(cursor.column, order.length - 1);
-  const current = shown[row];
+  const cursor = useCursor(grid, shown.length, order.length);
+  const current = () => shown[cursor.at().row];
 
-  const focus = (toRow: number, toColumn: number) => {
-    const next = {
-      row: Math.min(Math.max(0, toRow), shown.length - 1),
-      column: Math.min(Math.max(0, toColumn), order.length - 1),
-    };
-    setCursor(next);
-    grid.current?.querySelector<HTMLElement>(`[data-cell="${next.row}.${next.column}"]`)?.focus();
-  };
   const onKeyDown = (event: KeyboardEvent) => {
     if (!(event.target instanceof HTMLElement) || !event.target.dataset.cell) return;
+    const { row, column } = cursor.at();
     const step = {
       ArrowUp: [row - 1, column],
       ArrowDown: [row + 1, column],
@@ -91,26 +131,32 @@ export function CompareGrid(props: Props) {
     }[event.key];
     if (!step) return;
     event.preventDefault();
-    focus(step[0] ?? 0, step[1] ?? 0);
+    cursor.focus(step[0] ?? 0, step[1] ?? 0);
   };
   const join = () => {
-    const rule = current && madeOf(current);
-    if (current && rule) props.make(current.name, rule);
+    const field = current();
+    const rule = field && madeOf(field);
+    if (field && rule) props.make(field.name, rule);
   };
   // A digit takes the value of that record, and goes on to the next field: one key a value.
   const takeOf = (place: number) => {
-    const index = order[place];
-    if (!current || index === undefined) return;
-    props.choose(current.name, keyOf(index));
-    focus(row + 1, column);
+    const [index, field] = [order[place], current()];
+    if (!field || index === undefined) return;
+    props.choose(field.name, keyOf(index));
+    const { row, column } = cursor.at();
+    cursor.focus(row + 1, column);
+  };
+  const withField = (act: (name: string) => void) => () => {
+    const field = current();
+    if (field) act(field.name);
   };
   useKeys("compare", {
     take: (event) => takeOf(Number(event?.key) - 1),
-    enter: () => focus(row, column),
-    edit: () => current && setEditing(current.name),
-    reset: () => current && props.backToRule(current.name),
+    enter: () => cursor.focus(cursor.at().row, cursor.at().column),
+    edit: withField(setEditing),
+    reset: withField(props.backToRule),
     combine: join,
-    makeMaster: () => props.makeMaster(keyOf(order[column] ?? 0)),
+    makeMaster: () => props.makeMaster(keyOf(order[cursor.at().column] ?? 0)),
   });
 
   // Whoever comes by keyboard starts at the first value, of the next records too.
@@ -133,7 +179,7 @@ export function CompareGrid(props: Props) {
       await last.current.typeIn(field, text);
       setEditing(null);
     },
-    cursor: (at, place) => setCursor({ row: at, column: place }),
+    cursor: cursor.moveTo,
   });
 
   const [showsRules, foldRules] = useFolded("rules");
@@ -229,7 +275,6 @@ export function CompareGrid(props: Props) {
                   order={order}
                   keys={keys}
                   master={keyOf(0)}
-                  cursor={at === row ? column : null}
                   isEdited={editing === field.name}
                   showsRule={showsRules}
                   act={act.current}

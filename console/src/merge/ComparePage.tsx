@@ -1,6 +1,6 @@
 import { Button } from "@mantine/core";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useRef } from "react";
+import { useDeferredValue, useRef } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { api, type MapView, type Plan, type Schemas, type Session } from "../api/client";
 import { ClusterBar } from "../queue/ClusterBar";
@@ -9,7 +9,7 @@ import { useCluster } from "../queue/useCluster";
 import { useTray } from "../records/tray";
 import { Empty } from "../ui/Empty";
 import { useNotices } from "../ui/notices";
-import { ProblemNote } from "../ui/ProblemNote";
+import { ProblemNote, ProblemPage } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
 import { useKeys } from "../ui/useKeys";
 import { CompareGrid } from "./CompareGrid";
@@ -57,14 +57,16 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
   const made = useRef<Plan | null>(null);
   if (planned.data) made.current = planned.data;
   const isOld = !planned.data && planned.error !== null;
-  const plan = planned.data ?? (isOld && made.current?.recordType === name ? made.current : undefined);
+  const latestPlan = planned.data ?? (isOld && made.current?.recordType === name ? made.current : undefined);
+  // Many values are drawn in pieces, so that a key pressed meanwhile is answered first.
+  const plan = useDeferredValue(latestPlan);
 
   const type = map.recordTypes.find((candidate) => candidate.name === name);
   const whyNot = !plan
     ? "Loading the plan."
     : isOld
       ? "There is no plan; see above."
-      : planned.isPlaceholderData
+      : planned.isPlaceholderData || plan !== latestPlan
         ? "Updating the plan."
         : session.role === "viewer"
           ? "Your role has read-only access."
@@ -83,7 +85,8 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
   });
 
   if (cluster.isReading) return <Reading what="the cluster" rows={12} />;
-  if (cluster.error) return <ProblemNote error={cluster.error} retry={cluster.retry} />;
+  if (cluster.error)
+    return <ProblemPage title={`Group ${comparison.cluster}`} error={cluster.error} retry={cluster.retry} />;
   if (cluster.found && cluster.isDecided)
     return (
       <DecidedCluster

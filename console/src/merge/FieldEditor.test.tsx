@@ -1,19 +1,51 @@
 import { fireEvent, screen, waitFor } from "@testing-library/react";
+import { type ReactNode, useState } from "react";
 import { describe, expect, it, vi } from "vitest";
-import { api } from "../api/client";
-import { fieldOf, show } from "../test-plan";
-import { FieldEditor } from "./FieldEditor";
+import { api, type RecordType } from "../api/client";
+import { fieldOf, show, typeOf } from "../test-plan";
+import { FieldEditor, useFieldLists } from "./FieldEditor";
+
+const closedField = (name: string, isClosed: boolean) => ({
+  name,
+  title: name,
+  kind: "code",
+  group: null,
+  rule: "master",
+  maxLength: null,
+  column: name,
+  isClosed,
+});
+
+/** As in a comparison: the lists are read first, and the editor comes when it is asked for. */
+function Opened({ type, children }: { type: RecordType; children: ReactNode }) {
+  const [isOpen, open] = useState(false);
+  useFieldLists(type);
+  return isOpen ? (
+    children
+  ) : (
+    <button type="button" onClick={() => open(true)}>
+      Open
+    </button>
+  );
+}
 
 async function setUp(
   changes: Parameters<typeof fieldOf>[0],
   maxLength: number | null = null,
   choices: Awaited<ReturnType<typeof api.fieldChoices>> = { isClosed: false, values: [] },
 ) {
-  vi.spyOn(api, "fieldChoices").mockResolvedValue(choices);
+  const read = vi.spyOn(api, "fieldChoices").mockResolvedValue(choices);
   const save = vi.fn(() => Promise.resolve());
   const field = fieldOf({ title: "It", ...changes });
-  show(<FieldEditor type="vendor" field={field} maxLength={maxLength} save={save} cancel={() => {}} />);
-  const input = await screen.findByLabelText("New value for It");
+  show(
+    <Opened type={{ ...typeOf(), fields: [closedField(field.name, choices.isClosed)] }}>
+      <FieldEditor type="vendor" field={field} maxLength={maxLength} save={save} cancel={() => {}} />
+    </Opened>,
+  );
+  await waitFor(() => expect(read).toHaveBeenCalledTimes(choices.isClosed ? 1 : 0));
+  fireEvent.click(screen.getByRole("button", { name: "Open" }));
+  const input = screen.getByLabelText("New value for It");
+  if (!choices.isClosed) await waitFor(() => expect(read).toHaveBeenCalledTimes(1));
   const take = async (text: string) => {
     fireEvent.change(input, { target: { value: text } });
     fireEvent.click(screen.getByRole("button", { name: "Save" }));
@@ -65,7 +97,8 @@ describe("the editor of a field", () => {
       values: [{ value: "b", label: null }],
     });
     const list = document.getElementById(input.getAttribute("list") ?? "");
-    expect([...(list?.querySelectorAll("option") ?? [])].map((option) => option.value)).toEqual(["b", "a"]);
+    const offered = () => [...(list?.querySelectorAll("option") ?? [])].map((option) => option.value);
+    await waitFor(() => expect(offered()).toEqual(["b", "a"]));
     expect(await take("c")).toEqual(["c"]);
   });
 

@@ -1,7 +1,7 @@
 import { Button, NativeSelect, Textarea, TextInput } from "@mantine/core";
-import { useQuery } from "@tanstack/react-query";
+import { queryOptions, useQueries, useQuery } from "@tanstack/react-query";
 import { type FormEvent, type KeyboardEvent, useId, useState } from "react";
-import { api, type PlanField, Refused, type Schemas } from "../api/client";
+import { api, type PlanField, type RecordType, Refused } from "../api/client";
 import { readSet } from "../ui/sets";
 
 const inputTypes: Record<string, string> = {
@@ -24,6 +24,8 @@ const examples: Record<string, string> = {
 };
 
 interface Props {
+  /** The record type. */
+  type: string;
   field: PlanField;
   /** The longest text in characters, or null. */
   maxLength: number | null;
@@ -31,26 +33,29 @@ interface Props {
   cancel: () => void;
 }
 
-/** Types a value for a field, with what fits its kind; the service checks it before it is taken. */
-export function FieldEditor({ type, ...props }: Props & { /** The record type. */ type: string }) {
-  const choices = useQuery({
-    queryKey: ["field-choices", type, props.field.name],
-    queryFn: () => api.fieldChoices(type, props.field.name),
+/** What a field may take, or usually takes. */
+const choicesOf = (type: string, field: string) =>
+  queryOptions({
+    queryKey: ["field-choices", type, field],
+    queryFn: () => api.fieldChoices(type, field),
     staleTime: 60_000,
     retry: false,
   });
-  // Without them it can be typed all the same.
-  if (choices.isPending) return <span className="muted">Loading…</span>;
-  return <Editor {...props} choices={choices.data ?? { isClosed: false, values: [] }} />;
+
+/** Reads the lists of a type's fields that take nothing else, before one of them is edited. */
+export function useFieldLists(type: RecordType) {
+  useQueries({
+    queries: type.fields.filter((field) => field.isClosed).map((field) => choicesOf(type.name, field.name)),
+  });
 }
 
-function Editor({
-  field,
-  maxLength,
-  choices,
-  save,
-  cancel,
-}: Props & { choices: Schemas["FieldChoicesView"] }) {
+/**
+ * Types a value for a field, with what fits its kind; the service checks it before it is taken. It is there at once,
+ * so that no letter is lost: what may be chosen is a list only if it was read before.
+ */
+export function FieldEditor({ type, field, maxLength, save, cancel }: Props) {
+  const { data: choices = { isClosed: false, values: [] } } = useQuery(choicesOf(type, field.name));
+  const [isClosed] = useState(choices.isClosed && choices.values.length > 0);
   const isSet = field.rule === "union";
   const set = isSet ? readSet(field.value ?? "", field.values) : null;
   const [text, setText] = useState(set ? set.members.join("\n") : (field.value ?? ""));
@@ -102,7 +107,7 @@ function Editor({
           { value: "1", label: "yes" },
           { value: "0", label: "no" },
         ]
-      : !isSet && choices.isClosed && choices.values.length > 0
+      : !isSet && isClosed
         ? options
         : null;
   const typed = { placeholder: examples[field.kind] ?? "", ...(maxLength && { maxLength }) };

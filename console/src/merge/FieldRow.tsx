@@ -18,7 +18,7 @@ export interface Act {
 interface Props {
   field: PlanField;
   maxLength: number | null;
-  /** The only values that the database allows, or null. */
+  /** The record type. */
   type: string;
   at: number;
   /** The places of the records in the plan, column by column. */
@@ -26,8 +26,6 @@ interface Props {
   /** The keys of the records, column by column. */
   keys: string[];
   master: string;
-  /** The column of the cursor, if it is in this row. */
-  cursor: number | null;
   isEdited: boolean;
   /** Whether each field says its rule, not only those whose value is an exception. */
   showsRule: boolean;
@@ -41,7 +39,6 @@ function isSame(before: Props, now: Props): boolean {
   const [a, b] = [before.field, now.field];
   return (
     before.at === now.at &&
-    before.cursor === now.cursor &&
     before.isEdited === now.isEdited &&
     before.showsRule === now.showsRule &&
     before.master === now.master &&
@@ -67,7 +64,6 @@ export const FieldRow = memo(function FieldRow({
   order,
   keys,
   master,
-  cursor,
   isEdited,
   showsRule,
   act,
@@ -100,7 +96,7 @@ export const FieldRow = memo(function FieldRow({
             type="button"
             className="value-cell"
             data-cell={`${at}.${place}`}
-            tabIndex={cursor === place || (at === 0 && place === 0 && cursor === null) ? 0 : -1}
+            tabIndex={-1}
             aria-pressed={field.from === index}
             aria-label={`${field.title} of ${keys[place]}: ${field.values[index] || "blank"}`}
             onFocus={() => act.cursor(at, place)}

@@ -7,7 +7,7 @@ import { queueAddress } from "../queue/filter";
 import { Bars } from "../ui/Bars";
 import { Empty } from "../ui/Empty";
 import { amount, counted, day, moment, since } from "../ui/format";
-import { ProblemNote } from "../ui/ProblemNote";
+import { ProblemNote, ProblemPage } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
 import { failureOf } from "../ui/stale";
 import { Term } from "../ui/Term";
@@ -23,7 +23,7 @@ export default function OverviewPage({ map, session }: { map: MapView; session: 
     refetchInterval: (query) => ((query.state.data?.jobs.length ?? 0) > 0 ? 1_000 : 30_000),
   });
   const failure = failureOf(overview);
-  if (failure) return <ProblemNote error={failure} retry={() => overview.refetch()} />;
+  if (failure) return <ProblemPage title="Overview" error={failure} retry={() => overview.refetch()} />;
   if (!overview.data) return <Reading what="the overview" rows={8} />;
   const { types, days, people, scans, jobs } = overview.data;
   const whyNot = session.role === "viewer" ? "Your role has read-only access." : null;

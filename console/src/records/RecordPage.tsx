@@ -5,8 +5,9 @@ import { api, type EntrySummary, type MapView, type RecordType, type Session } f
 import { EntryTable } from "../history/EntryTable";
 import { Empty } from "../ui/Empty";
 import { counted, figure, moment } from "../ui/format";
-import { ProblemNote } from "../ui/ProblemNote";
+import { ProblemNote, ProblemPage } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
+import { failureOf } from "../ui/stale";
 import { Value } from "../ui/Value";
 import { RecordGroups } from "./RecordGroups";
 import { RelatedRows } from "./RelatedRows";
@@ -38,6 +39,7 @@ function Shown({ type, id, session }: { type: RecordType; id: string; session: S
     queryFn: () => api.recordHistory(type.name, id),
   });
   const retired = history.data?.retired;
+  const recordFailure = failureOf(record);
   // Drawn at once, so that nothing moves away under the pointer.
   const isReading = record.isPending || history.isPending;
   const groups = [...new Set(type.fields.map((field) => field.group))];
@@ -60,7 +62,9 @@ function Shown({ type, id, session }: { type: RecordType; id: string; session: S
           <Link to={`/history/${retired.merge}`}>merge {retired.merge}</Link>).
         </div>
       )}
-      {record.error && <ProblemNote error={record.error} retry={() => record.refetch()} />}
+      {recordFailure && (
+        <ProblemPage title={`${type.title} ${id}`} error={recordFailure} retry={() => record.refetch()} />
+      )}
       {!retired && <RecordGroups type={type.name} id={id} session={session} />}
       {isReading && <Reading what="the record" rows={10} />}
       {record.data && !isReading && (

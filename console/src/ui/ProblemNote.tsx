@@ -1,6 +1,18 @@
 import { Button } from "@mantine/core";
 import { Refused } from "../api/client";
 
+/** A page of which nothing can be shown: what it would be, and why not. */
+export function ProblemPage({ title, ...note }: { title: string; error: unknown; retry?: () => void }) {
+  return (
+    <>
+      <div className="page-head">
+        <h1>{title}</h1>
+      </div>
+      <ProblemNote {...note} />
+    </>
+  );
+}
+
 /** Says what went wrong and what to do about it. */
 export function ProblemNote({ error, retry }: { error: unknown; retry?: () => void }) {
   const problem = error instanceof Refused ? error.problem : null;

@@ -64,20 +64,29 @@ describe("what goes on", () => {
     const stream = await setUp("clusters");
     expect(read).toHaveBeenCalledTimes(1);
     stream.say("rules");
-    await pass(10);
+    await pass(50);
     expect(read).toHaveBeenCalledTimes(1);
     stream.say("queue");
-    await pass(10);
+    await pass(50);
     expect(read).toHaveBeenCalledTimes(2);
     stream.say("history", { history: 7 });
-    await pass(10);
+    await pass(50);
     expect(read).toHaveBeenCalledTimes(3);
+  });
+
+  it("lets be read once what several events made old", async () => {
+    const stream = await setUp("clusters");
+    stream.say("queue");
+    stream.say("history", { history: 7 });
+    stream.say("queue");
+    await pass(50);
+    expect(read).toHaveBeenCalledTimes(2);
   });
 
   it("leaves a plan alone, which says itself when it is old", async () => {
     const stream = await setUp("plan");
     stream.say("history", { history: 7 });
-    await pass(10);
+    await pass(50);
     expect(read).toHaveBeenCalledTimes(1);
   });
 

@@ -13,6 +13,11 @@ const silence = 40_000;
 
 const again = 2_000;
 
+/** Events that come within this time are told of together. */
+const together = 30;
+
+const everything = "everything";
+
 /** What of the screen is to be read again after an event of a type. */
 const stale: Record<string, string[]> = {
   queue: ["clusters", "cluster", "overview"],
@@ -48,7 +53,20 @@ export function useLive(): boolean {
     let patience = 0;
     let watchdog = 0;
     let wasLost = false;
+    const old = new Set<string>();
+    let reading = 0;
 
+    // One change is often told by several events: what they make old is read once.
+    const readSoon = (keys: string[]) => {
+      for (const key of keys) old.add(key);
+      reading ||= window.setTimeout(() => {
+        reading = 0;
+        const said = [...old];
+        old.clear();
+        if (said.includes(everything)) void refreshAll(queries);
+        else for (const key of said) void queries.invalidateQueries({ queryKey: [key] });
+      }, together);
+    };
     const lost = () => {
       wasLost = true;
       setReached(false);
@@ -78,12 +96,12 @@ export function useLive(): boolean {
       opened.addEventListener("alive", heard);
       opened.addEventListener("history", () => {
         heard();
-        void refreshAll(queries);
+        readSoon([everything]);
       });
       for (const [type, keys] of Object.entries(stale))
         opened.addEventListener(type, () => {
           heard();
-          for (const key of keys) void queries.invalidateQueries({ queryKey: [key] });
+          readSoon(keys);
         });
       opened.addEventListener("scan", (event) => {
         heard();
@@ -114,6 +132,7 @@ export function useLive(): boolean {
     return () => {
       close();
       window.clearTimeout(patience);
+      window.clearTimeout(reading);
       document.removeEventListener("visibilitychange", seen);
       window.removeEventListener("offline", lost);
       window.removeEventListener("online", reopen);

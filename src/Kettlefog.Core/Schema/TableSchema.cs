@@ -229,6 +229,11 @@ public sealed record TableSchema(
     /// <summary>Its name without the schema.</summary>
     public string BareName => Schema is null ? Name : Name[(Schema.Length + 1)..];
 
+    /// <summary>The foreign key that a column alone makes up, or null.</summary>
+    /// <param name="column">The name of the column.</param>
+    public ForeignKey? ForeignKeyOf(string column) =>
+        ForeignKeys.FirstOrDefault(key => key.Columns.Count == 1 && Identifiers.Same(key.Columns[0], column));
+
     /// <summary>The triggers of the table.</summary>
     public IReadOnlyList<Trigger> Triggers { get; init; } = [];
 

@@ -30,10 +30,7 @@ internal sealed class FieldChoiceReader(Session session)
         var column = table.Require([field.Column])[0];
         if (column.Allowed is { } allowed)
             return new FieldChoices(true, [.. allowed.Select(value => (value, (string?)null))]);
-        var key = table.ForeignKeys.FirstOrDefault(each =>
-            each.Columns.Count == 1 && Identifiers.Same(each.Columns[0], column.Name)
-        );
-        if (key is not null && map.Catalog.Find(key.Target) is { } target)
+        if (table.ForeignKeyOf(column.Name) is { } key && map.Catalog.Find(key.Target) is { } target)
             return new FieldChoices(true, await RowsOfAsync(target, key.TargetColumns[0], cancellationToken));
         return new FieldChoices(false, await UsualAsync(table, column, field, cancellationToken));
     }

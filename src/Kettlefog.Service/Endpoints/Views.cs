@@ -4,6 +4,7 @@ using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Merging;
 using Kettlefog.Core.Naming;
 using Kettlefog.Core.Reversing;
+using Kettlefog.Core.Schema;
 using Kettlefog.Core.Text;
 using Kettlefog.Database.History;
 using Kettlefog.Database.Records;
@@ -13,6 +14,9 @@ namespace Kettlefog.Service.Endpoints;
 /// <summary>Converts types of the core and the database to those of the API.</summary>
 internal static class Views
 {
+    private static bool IsClosed(TableSchema table, string column) =>
+        table.ForeignKeyOf(column) is not null || table.Find(column)?.Allowed is not null;
+
     public static MapView Of(CheckedMap map) =>
         new(
             map.Map.Name,
@@ -31,7 +35,8 @@ internal static class Views
                             field.Group,
                             EnumName.Of(field.Survivorship ?? type.Survivorship),
                             map.Catalog.Require(type.Table).Find(field.Column)?.MaxLength,
-                            field.Column
+                            field.Column,
+                            IsClosed(map.Catalog.Require(type.Table), field.Column)
                         )),
                     ],
                     [
