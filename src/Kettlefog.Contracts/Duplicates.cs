@@ -285,14 +285,14 @@ public sealed record CommentBody(string Text);
 /// <param name="Id">Its number.</param>
 /// <param name="Owner">The name of the user who saved it.</param>
 /// <param name="Name">Its name.</param>
-/// <param name="Query">The filter and order, as they stand in the address of the queue.</param>
+/// <param name="Query">The filter and order, as in the address of the queue.</param>
 /// <param name="IsShared">Whether everybody sees it.</param>
 public sealed record SavedViewView(long Id, string Owner, string Name, string Query, bool IsShared);
 
 /// <summary>A view of the queue to save; one of yours with the same name is replaced.</summary>
 /// <param name="Name">Its name: 1 to 80 characters.</param>
 /// <param name="Query">
-/// The filter and order, as they stand in the address of the queue; at most 2,000 characters.
+/// The filter and order, as in the address of the queue; at most 2,000 characters.
 /// </param>
 /// <param name="IsShared">Whether everybody sees it.</param>
 public sealed record SavedViewBody(string Name, string Query, bool IsShared = false);

@@ -46,9 +46,9 @@ export function ReversalSteps({
       <div className="columns">
         <section className="panel">
           <header>
-            <h2>{done ? "Restored values" : "Values to be restored"}</h2>
+            <h2 id="restored-values">{done ? "Restored values" : "Values to be restored"}</h2>
           </header>
-          <table className="rows">
+          <table className="rows" aria-labelledby="restored-values">
             <thead>
               <tr>
                 <th>Record</th>
@@ -81,9 +81,11 @@ export function ReversalSteps({
         </section>
         <section className="panel">
           <header>
-            <h2>{done ? "Related records that moved back" : "Related records that move back"}</h2>
+            <h2 id="moved-back">
+              {done ? "Related records that moved back" : "Related records that move back"}
+            </h2>
           </header>
-          <table className="rows">
+          <table className="rows" aria-labelledby="moved-back">
             <thead>
               <tr>
                 <th>Rows</th>

@@ -30,6 +30,7 @@ describe("the difference of two texts", () => {
     );
     expect(marked("Brackwater A/S", "Brackwater AS", ["as"])).toBe("Brackwater {A/S}");
     expect(marked("Brackwater B.V.", "Brackwater BV", ["bv"])).toBe("Brackwater {B.V.}");
+    expect(marked("Kelpie S.r.l.", "Kelpie SRL", ["srl"])).toBe("Kelpie {S.r.l.}");
     expect(marked("PLC Gannet", "Gannet", ["plc"])).toBe("{PLC }Gannet");
   });
 

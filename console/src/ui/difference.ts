@@ -14,16 +14,18 @@ const longest = 2000;
 
 const segmenter = new Intl.Segmenter(undefined, { granularity: "word" });
 
-/** A text as a reader sees it: its words, and what is between them; "A/S" is one word, as "AS" is. */
+/** A text as a reader sees it: its words, and what is between them; "A/S" and "B.V" are words, as "AS" and "BV" are. */
 const wordsOf = (text: string) =>
   [...segmenter.segment(text)].reduce<string[]>((words, { segment }) => {
-    const [before, slash] = words.slice(-2);
-    if (slash === "/" && isShort(before) && isShort(segment)) words.splice(-2, 2, `${before}/${segment}`);
+    const [before, mark] = words.slice(-2);
+    // Browsers do not agree about where words with full stops end.
+    if ((mark === "/" || mark === ".") && isShort(before) && isShort(segment))
+      words.splice(-2, 2, `${before}${mark}${segment}`);
     else words.push(segment);
     return words;
   }, []);
 
-const isShort = (word: string | undefined) => /^\p{L}{1,2}(\/\p{L}{1,2})?$/u.test(word ?? "");
+const isShort = (word: string | undefined) => /^\p{L}{1,2}([./]\p{L}{1,2})*$/u.test(word ?? "");
 
 /** A word as legal forms are listed: without the full stops and slashes that are written or not. */
 const asForm = (word: string) => folded(word).replace(/[./]/g, "");

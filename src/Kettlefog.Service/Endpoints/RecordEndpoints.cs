@@ -175,13 +175,11 @@ internal static class RecordEndpoints
         {
             if (reference.Key.Any(key => Identifiers.Same(key, column)))
                 return "key";
-            var isAmount = type.Figures.Any(figure =>
-                figure.Reference == reference.Name
-                && figure.Operation == FigureOperation.Sum
-                && figure.Column is { } summed
-                && Identifiers.Same(summed, column)
-            );
-            if (isAmount)
+            var amounts = type
+                .Figures.Where(figure => figure.Reference == reference.Name && figure.Operation == FigureOperation.Sum)
+                .Select(figure => figure.Column)
+                .Append(reference.Amount);
+            if (amounts.Any(amount => amount is not null && Identifiers.Same(amount, column)))
                 return "amount";
             var declared = schema?.TextType ?? schema?.DeclaredType ?? "";
             if (

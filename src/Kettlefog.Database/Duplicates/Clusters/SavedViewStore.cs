@@ -8,7 +8,7 @@ namespace Kettlefog.Database.Duplicates.Clusters;
 /// <param name="Id">Its number.</param>
 /// <param name="Owner">The name of the user who saved it.</param>
 /// <param name="Name">Its name.</param>
-/// <param name="Query">The filter and order, as they stand in the address of the queue.</param>
+/// <param name="Query">The filter and order, as in the address of the queue.</param>
 /// <param name="IsShared">Whether everybody sees it.</param>
 public sealed record SavedView(long Id, string Owner, string Name, string Query, bool IsShared);
 
@@ -42,7 +42,7 @@ public sealed class SavedViewStore
     /// <param name="user">The user whose it is.</param>
     /// <param name="name">Its name: 1 to 80 characters.</param>
     /// <param name="query">
-    /// The filter and order, as they stand in the address of the queue; at most 2,000 characters.
+    /// The filter and order, as in the address of the queue; at most 2,000 characters.
     /// </param>
     /// <param name="isShared">Whether everybody sees it.</param>
     /// <param name="cancellationToken">Cancels.</param>
