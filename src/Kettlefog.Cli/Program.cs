@@ -14,11 +14,7 @@ var parsed = RootCommandFactory.Create().Parse(args);
 if (parsed.Errors.Count > 0 && parsed.Action is not { ClearsParseErrors: true })
     return ErrorOutput.Usage(
         string.Join(' ', parsed.Errors.Select(error => error.Message)),
-        $"See 'kettlefog {parsed.CommandResult.Command.Name} --help'.".Replace(
-            "kettlefog kettlefog",
-            "kettlefog",
-            StringComparison.Ordinal
-        )
+        $"See '{CommandHelp.Path(parsed.CommandResult)} --help'."
     );
 try
 {

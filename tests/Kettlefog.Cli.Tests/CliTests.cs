@@ -250,6 +250,8 @@ public class CliTests(CliFixture fixture)
 
     [Theory]
     [InlineData(2, "Unrecognized", "fly")]
+    [InlineData(2, "See 'kettlefog --help'", "fly")]
+    [InlineData(2, "See 'kettlefog clusters comment --help'", "clusters", "comment", "1", "so", "--loud")]
     [InlineData(2, "not an output format", "types", "-o", "xml")]
     [InlineData(2, "not of the form field=value", "plan", "vendor", "1001", "1002", "--take", "email")]
     [InlineData(1, "no survivorship rule 'best'", "plan", "vendor", "1001", "1002", "--by", "remark=best")]

@@ -33,6 +33,11 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
             "is assigned to c.weeks"
         );
         (await fixture.RunAsync("clusters", "assign", id)).ShouldSucceed().Output.ShouldContain("open");
+        (await fixture.RunAsync("clusters", "comment", id, "Asked the yard."))
+            .ShouldSucceed()
+            .Output.ShouldContain("UTC: Asked the yard.");
+        (await fixture.RunAsync("clusters", "show", id)).ShouldSucceed().Output.ShouldContain("Asked the yard.");
+        (await fixture.RunAsync("clusters", "comment", id, " ")).Error.ShouldContain("The comment is blank.");
         (await fixture.RunAsync("clusters", "postpone", id, "2001-01-01")).Error.ShouldContain("not in the future");
         (await fixture.RunAsync("clusters", "postpone", id, "2099-01-01", "--reason", "asked them"))
             .ShouldSucceed()
