@@ -141,10 +141,10 @@ small_checks() {
 second_lane() {
   small_checks
   dotnet_tests Service
-  dotnet_tests Core
 }
 
 beside second second_lane
+dotnet_tests Core
 dotnet_tests Database
 run "browser" "$results/browser.json" \
   env PLAYWRIGHT_JSON_OUTPUT_NAME="$results/browser.json" npm --prefix "$root/tests/browser" test --silent -- --reporter=list,json

@@ -7,6 +7,7 @@ using Kettlefog.Core.Values;
 using Kettlefog.Database.Duplicates.Clusters;
 using Kettlefog.Database.Duplicates.Scans;
 using Kettlefog.Database.History;
+using Kettlefog.Database.Users;
 using Kettlefog.Testing;
 
 namespace Kettlefog.Database.Tests;
@@ -291,6 +292,54 @@ public class DecisionTests
         await world.Database.Clusters.AssignAsync(id, "c.weeks", "c.weeks", true, default);
         var merge = await world.MergeAsync(a, b);
         (await world.Database.Clusters.FindDecisionAsync(id, default)).ShouldBe(merge);
+    }
+
+    [Theory]
+    [InlineData(Engine.Sqlite)]
+    [InlineData(Engine.Postgres)]
+    public async Task Comments_and_views_outlive_a_group_that_goes_and_comes_and_a_backup_and_its_restoring(
+        Engine engine
+    )
+    {
+        using var folder = new TempFolder();
+        using var world = await World.OpenAsync(engine);
+        world.AddOthers();
+        var a = world.Add("Maud", "Marlow", "maud@ebb.example", "01632 960210");
+        world.Add("Maude", "Marlow", "maud@ebb.example", "01632 960210");
+        await world.ScanAsync();
+        var first = (await world.ClusterOfAsync(a))!;
+        var comment = (
+            await world.Database.Clusters.CommentAsync(first.Id, "c.weeks", "one person, two berths", default)
+        ).ShouldHaveSingleItem();
+        await world.Database.Users.AddAsync("c.weeks", "Corin Weeks", Role.Operator, null, default);
+        await world.Database.SavedViews.SaveAsync("c.weeks", "mine", "order=age", true, default);
+
+        // A scan finds the group no more; a later one finds it again, under another number.
+        world.File.Execute("UPDATE holder SET mail = NULL, phone = NULL, family = 'Quill' WHERE given = 'Maude'");
+        await world.ScanAsync();
+        (await world.ClusterOfAsync(a)).ShouldBeNull();
+        world.File.Execute(
+            "UPDATE holder SET mail = 'maud@ebb.example', phone = '01632 960210', family = 'Marlow' "
+                + "WHERE given = 'Maude'"
+        );
+        await world.ScanAsync();
+        var again = (await world.ClusterOfAsync(a))!;
+        again.Id.ShouldNotBe(first.Id);
+        again.Comments.ShouldBe(1);
+        (await world.Database.Clusters.ListCommentsAsync(again.Id, default)).ShouldBe([comment]);
+
+        var backup = folder.File("own.jsonl.gz");
+        await OwnTablesMaintenance.BackUpAsync(world.File.Address, backup, default);
+        await OwnTablesMaintenance.UninstallAsync(world.File.Address, folder.Path, default);
+        await OwnTablesMaintenance.RestoreAsync(world.File.Address, backup, default);
+        using var restored = await world.OpenAgainAsync();
+        (await restored.Clusters.ListCommentsAsync(again.Id, default)).ShouldBe([comment]);
+        (await restored.SavedViews.ListAsync("m.ashe", default)).ShouldHaveSingleItem().Query.ShouldBe("order=age");
+
+        // Generated numbers continue after restored ones.
+        (await restored.Clusters.CommentAsync(again.Id, "m.ashe", "yes", default)).Count.ShouldBe(2);
+        await restored.Clusters.RemoveCommentAsync(comment.Id, "c.weeks", default);
+        (await restored.Clusters.ListCommentsAsync(again.Id, default)).ShouldHaveSingleItem().Author.ShouldBe("m.ashe");
     }
 
     [Theory]
@@ -584,15 +633,18 @@ public class DecisionTests
             world.File.Execute(Schema);
             foreach (var row in like?.Query("SELECT * FROM holder") ?? [])
                 world.File.Execute("INSERT INTO holder VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)", row);
-            world.Database = await OperationalDatabase.OpenAsync(
-                world.File.Address,
+            world.Database = await world.OpenAgainAsync(clock);
+            return world;
+        }
+
+        public Task<OperationalDatabase> OpenAgainAsync(TimeProvider? clock = null) =>
+            OperationalDatabase.OpenAsync(
+                File.Address,
                 MapReader.Read(Yaml, "berths.yaml"),
                 TimeSpan.FromSeconds(30),
                 clock ?? TimeProvider.System,
                 default
             );
-            return world;
-        }
 
         public string Add(string given, string family, string? mail, string? phone)
         {

@@ -12,7 +12,7 @@ public class ReviewApiTests
     [InlineData(Engine.Postgres)]
     public async Task People_comment_on_records_save_views_and_turn_the_order_round(Engine engine)
     {
-        await using var service = await RunningService.StartAsync(120, engine: engine);
+        await using var service = await RunningService.StartAsync(60, engine: engine);
         var (operators, administrator) = (service.Client, service.ClientFor(service.AdministratorToken));
         await ScanAsync(operators);
         await CommentsStayWithRecordsAsync(service, operators, administrator);

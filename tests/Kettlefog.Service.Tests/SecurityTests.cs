@@ -30,6 +30,8 @@ public class SecurityTests(ServiceFixture fixture)
                 .Replace("{reference}", "bills")
                 .Replace("{id}", "1")
                 .Replace("{name}", "ready")
+                .Replace("{comment}", "1")
+                .Replace("{field}", "phone")
                 .TrimStart('/');
             foreach (var token in new[] { null, "kft_wrong" })
             {
