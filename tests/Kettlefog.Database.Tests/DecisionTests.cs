@@ -340,6 +340,13 @@ public class DecisionTests
         (await restored.Clusters.CommentAsync(again.Id, "m.ashe", "yes", default)).Count.ShouldBe(2);
         await restored.Clusters.RemoveCommentAsync(comment.Id, "c.weeks", default);
         (await restored.Clusters.ListCommentsAsync(again.Id, default)).ShouldHaveSingleItem().Author.ShouldBe("m.ashe");
+
+        // Whoever watches the queue is told of one that takes the place of another.
+        var before = (await restored.ReadChangeMarkersAsync(default)).Queue;
+        var last = (await restored.Clusters.ListCommentsAsync(again.Id, default)).Single();
+        await restored.Clusters.RemoveCommentAsync(last.Id, null, default);
+        await restored.Clusters.CommentAsync(again.Id, "m.ashe", "no", default);
+        (await restored.ReadChangeMarkersAsync(default)).Queue.ShouldNotBe(before);
     }
 
     [Theory]

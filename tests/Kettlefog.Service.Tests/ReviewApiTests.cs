@@ -109,8 +109,13 @@ public class ReviewApiTests
         (await author.ClustersAsync("vendor", record: "1003")).Items.Single().Comments.ShouldBe(2);
         (await author.ClustersAsync("vendor", size: 100)).Items.Sum(each => each.Comments).ShouldBe(2);
 
-        foreach (var text in new[] { " ", "", new string('x', 2001) })
+        foreach (var text in new[] { " ", "", "a\0b", new string('x', 2001) })
             await MergeApiTests.RefusedAsync(() => author.CommentAsync(cluster.Id, text), 422, "invalid-choice");
+        await MergeApiTests.RefusedAsync(
+            () => author.MarkNonDuplicatesAsync(cluster.Id, new NonDuplicatesBody(null, "a\0b")),
+            422,
+            "invalid-choice"
+        );
         await MergeApiTests.RefusedAsync(() => author.CommentAsync(99_999, "x"), 404, "unknown-cluster");
         var viewer = service.ClientFor(service.ViewerToken);
         await MergeApiTests.RefusedAsync(() => viewer.CommentAsync(cluster.Id, "x"), 403, "not-allowed");
@@ -153,7 +158,7 @@ public class ReviewApiTests
         await MergeApiTests.RefusedAsync(() => owner.RemoveViewAsync(theirs.Id), 404, "unknown-entry");
         await other.RemoveViewAsync(saved[1].Id);
         (await owner.ViewsAsync()).Select(view => view.Name).ShouldBe(["My large ones"]);
-        foreach (var name in new[] { "", "  ", new string('n', 81) })
+        foreach (var name in new[] { "", "  ", "a\0b", new string('n', 81) })
             await MergeApiTests.RefusedAsync(
                 () => owner.SaveViewAsync(new SavedViewBody(name, "")),
                 422,

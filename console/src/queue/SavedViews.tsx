@@ -13,7 +13,7 @@ export const SavedViews = memo(function SavedViews({
   query,
   session,
 }: {
-  /** The filter and order of now, as they stand in the address. */
+  /** The present filter and order, as in the address. */
   query: string;
   session: Session;
 }) {

@@ -10,23 +10,30 @@ internal static class Callers
     private const int MaxReasonLength = 2000;
 
     /// <summary>What was written to be read by others.</summary>
-    /// <exception cref="KettlefogException">The text is blank or too long.</exception>
+    /// <exception cref="KettlefogException">The text is blank or too long, or no database could keep it.</exception>
     public static string CommentOf(string text) =>
-        text.Trim() is { Length: > 0 and <= MaxReasonLength } comment
+        Checked("comment", text) is { Length: > 0 } comment
             ? comment
-            : throw new KettlefogException(
-                ErrorCode.InvalidChoice,
-                string.IsNullOrWhiteSpace(text) ? "The comment is blank." : "The comment is too long.",
-                $"Write 1 to {MaxReasonLength} characters."
-            );
+            : throw new KettlefogException(ErrorCode.InvalidChoice, "The comment is blank.", "Write something.");
 
-    /// <exception cref="KettlefogException">The reason is too long.</exception>
+    /// <exception cref="KettlefogException">The reason is too long, or no database could keep it.</exception>
     public static AuditContext ActorOf(ClaimsPrincipal caller, string reason, string? rule = null) =>
-        reason.Length <= MaxReasonLength
-            ? new(caller.Identity!.Name!, reason.Trim(), rule ?? AuditContext.ByHand)
-            : throw new KettlefogException(
+        new(caller.Identity!.Name!, Checked("reason", reason), rule ?? AuditContext.ByHand);
+
+    private static string Checked(string what, string text)
+    {
+        if (text.Length > MaxReasonLength)
+            throw new KettlefogException(
                 ErrorCode.InvalidChoice,
-                "The reason is too long.",
+                $"The {what} is too long.",
                 $"Write at most {MaxReasonLength} characters."
             );
+        if (text.Contains('\0', StringComparison.Ordinal))
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                $"The {what} has a NUL character (U+0000).",
+                "Leave it out: not every database can keep it."
+            );
+        return text.Trim();
+    }
 }

@@ -28,7 +28,7 @@ internal static class ReviewEndpoints
             .WithSummary("Remove a comment of yours; administrators remove any.");
         var views = api.MapGroup("/views").WithTags("clusters");
         views
-            .MapGet("", ListViewsAsync)
+            .MapGet("", ViewsOfAsync)
             .WithName("listViews")
             .WithSummary("List your saved views of the queue, and those shared by others.");
         views
@@ -75,12 +75,6 @@ internal static class ReviewEndpoints
         await database.Clusters.RemoveCommentAsync(comment, UserEndpoints.OwnOnly(caller), cancellationToken);
         return TypedResults.NoContent();
     }
-
-    private static Task<IReadOnlyList<SavedViewView>> ListViewsAsync(
-        ClaimsPrincipal caller,
-        OperationalDatabase database,
-        CancellationToken cancellationToken
-    ) => ViewsOfAsync(caller, database, cancellationToken);
 
     private static async Task<IReadOnlyList<SavedViewView>> SaveViewAsync(
         SavedViewBody body,

@@ -49,10 +49,11 @@ internal sealed class ClusterStore(Session session, DateTimeOffset now)
                     $"""
                     SELECT COUNT(*), COALESCE(MAX(changed_at), ''), (SELECT COUNT(*) FROM {session.Dialect.Own(
                         "comment"
-                    )}) FROM {session.Dialect.Own("cluster")}
+                    )}), (SELECT COALESCE(MAX(at), '') FROM {session.Dialect.Own("comment")})
+                    FROM {session.Dialect.Own("cluster")}
                     """
                 ),
-                row => $"{row.Long()} {row.Text()} {row.Long()}",
+                row => $"{row.Long()} {row.Text()} {row.Long()} {row.Text()}",
                 cancellationToken
             )
         )[0];

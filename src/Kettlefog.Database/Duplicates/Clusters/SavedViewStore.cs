@@ -64,6 +64,12 @@ public sealed class SavedViewStore
                 name.Length == 0 ? "The view has no name." : "The name or the filter of the view is too long.",
                 $"Use a name of 1 to {MaxNameLength} characters, and a filter of at most {MaxQueryLength}."
             );
+        if ((name + query).Contains('\0', StringComparison.Ordinal))
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                "The name or the filter of the view has a NUL character (U+0000).",
+                "Leave it out: not every database can keep it."
+            );
         await using var session = await _context.OpenWriteAsync(cancellationToken);
         await session.ExecuteAsync(
             session.Dialect.Upsert(
