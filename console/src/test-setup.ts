@@ -18,5 +18,7 @@ window.ResizeObserver ??= class {
   disconnect() {}
 };
 
+Element.prototype.scrollIntoView ??= () => {};
+
 // jsdom knows no fonts, whose loading a text area that grows waits for. The test files share one document.
 if (!("fonts" in document)) Object.defineProperty(document, "fonts", { value: new EventTarget() });

@@ -1,7 +1,14 @@
-import { expect, type Page } from "@playwright/test";
+import { expect, type Locator, type Page } from "@playwright/test";
 import { Service, test } from "./service";
 
 const keysOf = (keys: (number | string)[]) => keys.map((key) => `key=${key}`).join("&");
+
+/** Whether nothing covers the beginning of an element. */
+const isOnTop = (locator: Locator) =>
+  locator.evaluate((element) => {
+    const { left, top, height } = element.getBoundingClientRect();
+    return element.contains(document.elementFromPoint(left + 8, top + height / 2));
+  });
 
 const isWide = (page: Page) =>
   page.evaluate(() => document.documentElement.scrollWidth > document.documentElement.clientWidth);
@@ -97,7 +104,18 @@ test.describe("values", () => {
     await page.setViewportSize({ width: 1920, height: 1080 });
     await expect(page.locator("[data-cell='0.7']")).toBeInViewport();
     await expect(page.locator("[data-cell='0.0']")).toBeInViewport();
+
+    // What has the focus stays in sight when there is less room, and is never behind the columns that stay.
+    await page.locator("[data-cell='0.7']").focus();
     await page.setViewportSize({ width: 1280, height: 800 });
+    await expect(page.locator("[data-cell='0.7']")).toBeInViewport({ ratio: 0.9 });
+    for (let column = 6; column >= 0; column--) {
+      await page.keyboard.press("ArrowLeft");
+      const cell = page.locator(`[data-cell='0.${column}']`);
+      await expect(cell).toBeFocused();
+      expect(await isOnTop(cell), `column ${column}`).toBe(true);
+    }
+
     await page.goto(`${service.address}/compare/vendor?${keysOf(keys)}&show=all`);
     await expect(page.getByRole("heading", { name: "Compare 9 vendors" })).toBeVisible();
     await page.locator("[data-cell='0.8']").focus();

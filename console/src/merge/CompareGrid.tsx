@@ -1,11 +1,9 @@
 import { NativeSelect } from "@mantine/core";
-import { useElementSize } from "@mantine/hooks";
 import {
   Fragment,
   type KeyboardEvent,
   type RefObject,
   useCallback,
-  useEffect,
   useLayoutEffect,
   useRef,
   useState,
@@ -15,6 +13,7 @@ import { figure } from "../ui/format";
 import { shownKey } from "../ui/keyMap";
 import { useFolded } from "../ui/useFolded";
 import { useKeys } from "../ui/useKeys";
+import { useWidth } from "../ui/useWidth";
 import { AddRecord } from "./AddRecord";
 import { type Comparison, isShown, madeOf, type Shown } from "./choices";
 import { useFieldLists } from "./FieldEditor";
@@ -41,6 +40,12 @@ interface Props {
 /** The least and the greatest width of a record's column, in pixels. */
 const leastWidth = 130;
 const mostWidth = 640;
+
+/** No further than is needed; unlike the focus itself it heeds what stands still in front (scroll-padding). */
+const nearest = { block: "nearest", inline: "nearest" } as const;
+
+/** What the heads of the records take at most of the height, in pixels. */
+const headRoom = 130;
 
 /** How many figures are in the head of each record. */
 const headFigures = 2;
@@ -93,7 +98,8 @@ function useCursor(grid: RefObject<HTMLTableElement | null>, rows: number, colum
     moveTo,
     focus: (row: number, column: number) => {
       moveTo(Math.min(Math.max(0, row), rows - 1), Math.min(Math.max(0, column), columns - 1));
-      cell()?.focus();
+      cell()?.focus({ preventScroll: true });
+      cell()?.scrollIntoView(nearest);
     },
   };
 }
@@ -163,7 +169,7 @@ export function CompareGrid(props: Props) {
   const records = comparison.keys.join(" ");
   const isThere = order.length === comparison.keys.length;
   // biome-ignore lint/correctness/useExhaustiveDependencies: only other records count
-  useEffect(() => {
+  useLayoutEffect(() => {
     grid.current?.querySelector<HTMLElement>('[data-cell="0.0"]')?.focus({ preventScroll: true });
   }, [records, isThere]);
 
@@ -185,11 +191,18 @@ export function CompareGrid(props: Props) {
   const [showsRules, foldRules] = useFolded("rules");
   const figures = mostTelling(plan.figures, type.amountTitle ?? null);
   // Where the records need more room than there is, the grid scrolls by itself: then its heads can stay in sight.
-  const { ref: frame, width } = useElementSize();
+  const frame = useRef<HTMLDivElement>(null);
+  const width = useWidth(frame);
   const share = order.length <= 3 ? width : 0;
   const heads = { name: within(118, share * 0.17, 150), stays: within(160, share * 0.24, 240) };
   const least = heads.name + heads.stays + order.length * leastWidth;
   const scrolls = width > 0 && least > width;
+  // Less room may push what has the focus out of sight.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only the room counts
+  useLayoutEffect(() => {
+    const focused = document.activeElement;
+    if (scrolls && grid.current?.contains(focused)) focused?.scrollIntoView(nearest);
+  }, [scrolls, width]);
   // On a very wide screen the values stay near enough to be compared.
   const most = heads.name + heads.stays + order.length * mostWidth;
   const keys = order.map(keyOf);
@@ -199,6 +212,10 @@ export function CompareGrid(props: Props) {
       ref={frame}
       className={scrolls ? "panel compare-frame scrolls" : "panel compare-frame"}
       aria-busy={props.isOld}
+      // What has the focus is never behind the columns that stay.
+      style={
+        scrolls ? { scrollPaddingLeft: heads.name + heads.stays, scrollPaddingTop: headRoom } : undefined
+      }
     >
       <table
         className={order.length > 2 ? "compare narrow" : "compare"}

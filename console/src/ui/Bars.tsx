@@ -1,5 +1,5 @@
-import { useElementSize } from "@mantine/hooks";
-import { useId } from "react";
+import { useId, useRef } from "react";
+import { useWidth } from "./useWidth";
 
 /** One row of bars above each other. */
 export interface BarRow {
@@ -38,7 +38,8 @@ export function Bars({
   lines?: { at: string; along: number; label: string }[];
   open?: (row: BarRow) => void;
 }) {
-  const { ref, width } = useElementSize();
+  const ref = useRef<HTMLDivElement>(null);
+  const width = useWidth(ref);
   const id = useId();
   const fill = (at: number) => `url(#${id}${patterns[at % patterns.length]})`;
   const totals = rows.map((row) => series.reduce((sum, name) => sum + (row.values[name] ?? 0), 0));
