@@ -1,6 +1,8 @@
 import { readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { brotliCompressSync } from "node:zlib";
+import { lingui } from "@lingui/vite-plugin";
+import babel from "@rolldown/plugin-babel";
 import react from "@vitejs/plugin-react";
 import type { Plugin } from "vite";
 import { defineConfig } from "vitest/config";
@@ -16,7 +18,12 @@ const compressed: Plugin = {
 };
 
 export default defineConfig({
-  plugins: [react(), compressed],
+  plugins: [
+    babel({ plugins: ["@lingui/babel-plugin-lingui-macro"], include: /\/src\/.*\.tsx?$/ }),
+    react(),
+    lingui({ failOnMissing: true, failOnCompileError: true }),
+    compressed,
+  ],
   build: { outDir: "../src/Kettlefog.Service/wwwroot", emptyOutDir: true, chunkSizeWarningLimit: 900 },
   server: { proxy: { "/api": "http://127.0.0.1:7420" } },
   test: {

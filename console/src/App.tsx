@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense } from "react";
 import { Route, Routes, useLocation } from "react-router";
@@ -52,14 +54,14 @@ export function App() {
   if (!session.data || !map.data)
     return (
       <main className="page">
-        <Reading what="the console" rows={10} />
+        <Reading what={t`the console`} rows={10} />
       </main>
     );
 
   return (
     <Shell session={session.data} map={map.data}>
       {signedOut && <SignInAgain session={session.data} />}
-      <Suspense fallback={<Reading what="the page" />}>
+      <Suspense fallback={<Reading what={t`the page`} />}>
         <Routes>
           <Route path="/" element={<OverviewPage map={map.data} session={session.data} />} />
           <Route path="/queue" element={<QueuePage map={map.data} session={session.data} />} />
@@ -75,8 +77,8 @@ export function App() {
           <Route
             path="*"
             element={
-              <Empty title="There is no such page">
-                The address leads nowhere. Use the side bar to go on.
+              <Empty title={t`There is no such page`}>
+                <Trans>The address leads nowhere. Use the side bar to go on.</Trans>
               </Empty>
             }
           />

@@ -1,3 +1,4 @@
+import "./language";
 import "@fontsource-variable/source-sans-3";
 import "@mantine/core/styles.css";
 import "./styles.css";
@@ -9,6 +10,8 @@ import "./queue/queue.css";
 import "./shell/finder.css";
 import "./narrow.css";
 import "./print.css";
+import { i18n } from "@lingui/core";
+import { I18nProvider } from "@lingui/react";
 import { MantineProvider } from "@mantine/core";
 import { MutationCache, QueryCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
@@ -46,12 +49,14 @@ if (window.location.pathname === "/")
 
 createRoot(document.getElementById("root") as HTMLElement).render(
   <StrictMode>
-    <MantineProvider theme={theme} defaultColorScheme="auto">
-      <QueryClientProvider client={queries}>
-        <BrowserRouter>
-          <App />
-        </BrowserRouter>
-      </QueryClientProvider>
-    </MantineProvider>
+    <I18nProvider i18n={i18n}>
+      <MantineProvider theme={theme} defaultColorScheme="auto">
+        <QueryClientProvider client={queries}>
+          <BrowserRouter>
+            <App />
+          </BrowserRouter>
+        </QueryClientProvider>
+      </MantineProvider>
+    </I18nProvider>
   </StrictMode>,
 );

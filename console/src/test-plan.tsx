@@ -1,3 +1,5 @@
+import { i18n } from "@lingui/core";
+import { I18nProvider } from "@lingui/react";
 import { MantineProvider } from "@mantine/core";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { render } from "@testing-library/react";
@@ -132,10 +134,12 @@ export function typeOf(): RecordType {
 /** Renders with the theme and an address around it. */
 export function show(page: ReactNode) {
   return render(
-    <MantineProvider env="test">
-      <QueryClientProvider client={new QueryClient()}>
-        <MemoryRouter>{page}</MemoryRouter>
-      </QueryClientProvider>
-    </MantineProvider>,
+    <I18nProvider i18n={i18n}>
+      <MantineProvider env="test">
+        <QueryClientProvider client={new QueryClient()}>
+          <MemoryRouter>{page}</MemoryRouter>
+        </QueryClientProvider>
+      </MantineProvider>
+    </I18nProvider>,
   );
 }

@@ -1,3 +1,4 @@
+import "./language";
 import { cleanup } from "@testing-library/react";
 import { afterEach } from "vitest";
 

@@ -24,7 +24,7 @@ public class RandomMergeTests
     private int _takenOut;
 
     [Theory]
-    [InlineData(Engine.Sqlite, 700)]
+    [InlineData(Engine.Sqlite, 450)]
     [InlineData(Engine.Postgres, 100)]
     public void A_merge_moves_what_an_independent_model_says_and_its_reversal_restores_every_byte(
         Engine engine,

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import createClient, { type Middleware } from "openapi-fetch";
 import type { components, paths } from "./schema.gen";
 
@@ -80,8 +81,8 @@ async function answer<T>(
     throw new Refused(
       problemOf(
         0,
-        "The service cannot be reached.",
-        "Check that it runs, and your connection; then try again.",
+        t`The service cannot be reached.`,
+        t`Check that it runs, and your connection; then try again.`,
       ),
     );
   }
@@ -92,8 +93,8 @@ async function answer<T>(
       ? { ...problemOf(result.response.status, "", ""), ...said }
       : problemOf(
           result.response.status,
-          `The service answered with status ${result.response.status}.`,
-          "Try again.",
+          t`The service answered with status ${result.response.status}.`,
+          t`Try again.`,
         ),
   );
 }
@@ -131,7 +132,7 @@ async function follow<T extends object>(
   const job = await end(first.id, told);
   const done = pick(job);
   if (done) return done;
-  throw new Refused(job.problem ?? problemOf(0, "It was stopped.", "Nothing was changed."));
+  throw new Refused(job.problem ?? problemOf(0, t`It was stopped.`, t`Nothing was changed.`));
 }
 
 /** The calls of the API, each by its operation's name. */

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
@@ -24,16 +26,24 @@ export function EntryPage({ map, session }: { map: MapView; session: Session }) 
     queryFn: () => api.entry(number),
     enabled: number > 0,
   });
-  if (!(number > 0)) return <Empty title="There is no such entry">Entries are numbered from 1.</Empty>;
+  if (!(number > 0))
+    return (
+      <Empty title={t`There is no such entry`}>
+        <Trans>Entries are numbered from 1.</Trans>
+      </Empty>
+    );
   const failure = failureOf(entry);
-  if (failure) return <ProblemPage title={`Entry ${number}`} error={failure} retry={() => entry.refetch()} />;
-  if (!entry.data) return <Reading what="the entry" rows={10} />;
+  if (failure)
+    return <ProblemPage title={t`Entry ${number}`} error={failure} retry={() => entry.refetch()} />;
+  if (!entry.data) return <Reading what={t`the entry`} rows={10} />;
   const { summary, merge, reversal, catalog } = entry.data;
   const type = encodeURIComponent(summary.recordType);
   return (
     <>
       <p className="print-only">
-        {map.name}: from the history of merges, printed {moment(new Date().toISOString())}
+        <Trans>
+          {map.name}: from the history of merges, printed {moment(new Date().toISOString())}
+        </Trans>
       </p>
       <div className="page-head">
         <h1>
@@ -45,56 +55,64 @@ export function EntryPage({ map, session }: { map: MapView; session: Session }) 
           <Reopen entry={summary} session={session} />
         )}
         <Button variant="default" size="compact-sm" onClick={() => window.print()}>
-          Print
+          <Trans>Print</Trans>
         </Button>
       </div>
       {summary.kind === "non-duplicates" && summary.isInEffect === false && (
         <div className="note warning">
-          <strong>Reopened:</strong> the records are proposed as duplicates again where a rule finds them.
+          <Trans>
+            <strong>Reopened:</strong> the records are proposed as duplicates again where a rule finds them.
+          </Trans>
         </div>
       )}
       {summary.reversedBy && (
         <div className="note warning">
-          <strong>Reversed</strong> by{" "}
-          <Link to={`/history/${summary.reversedBy}`}>reversal {summary.reversedBy}</Link>.
+          <Trans>
+            <strong>Reversed</strong> by{" "}
+            <Link to={`/history/${summary.reversedBy}`}>reversal {summary.reversedBy}</Link>.
+          </Trans>
         </div>
       )}
       <div className="panel" style={{ marginBottom: 12 }}>
         <dl className="facts body">
-          <Fact title="When">
+          <Fact title={t`When`}>
             {moment(summary.at)}
             <span className="print-only">{summary.at}</span>
           </Fact>
-          <Fact title="Who">{summary.actor}</Fact>
-          <Fact title="How">{summary.rule}</Fact>
-          <Fact title="Reason">{summary.reason || "none given"}</Fact>
-          <Fact title={merge || reversal ? "Master" : "Record"}>
+          <Fact title={t`Who`}>{summary.actor}</Fact>
+          <Fact title={t`How`}>{summary.rule}</Fact>
+          <Fact title={t`Reason`}>{summary.reason || t`none given`}</Fact>
+          <Fact title={merge || reversal ? t`Master` : t`Record`}>
             <Link to={`/records/${type}/${encodeURIComponent(summary.records[0]?.key ?? "")}`}>
               {summary.records[0]?.key}
             </Link>
           </Fact>
-          <Fact title="Rows">{summary.rows}</Fact>
+          <Fact title={t`Rows`}>{summary.rows}</Fact>
           {summary.reverses && (
-            <Fact title={summary.only ? "Reverses in part" : "Reverses"}>
-              <Link to={`/history/${summary.reverses}`}>merge {summary.reverses}</Link>
+            <Fact title={summary.only ? t`Reverses in part` : t`Reverses`}>
+              <Link to={`/history/${summary.reverses}`}>
+                <Trans>merge {summary.reverses}</Trans>
+              </Link>
             </Fact>
           )}
           {summary.linked && (
-            <Fact title="Linked merges">
+            <Fact title={t`Linked merges`}>
               {summary.linked.map((each) => (
                 <Link key={each} to={`/history/${each}`} style={{ marginRight: 8 }}>
-                  merge {each}
+                  <Trans>merge {each}</Trans>
                 </Link>
               ))}
             </Fact>
           )}
           {summary.linkedTo && (
-            <Fact title="Linked to">
-              <Link to={`/history/${summary.linkedTo}`}>merge {summary.linkedTo}</Link>
+            <Fact title={t`Linked to`}>
+              <Link to={`/history/${summary.linkedTo}`}>
+                <Trans>merge {summary.linkedTo}</Trans>
+              </Link>
             </Fact>
           )}
-          {catalog && <Fact title="Schema version">{catalog}</Fact>}
-          <Fact title="Hash">
+          {catalog && <Fact title={t`Schema version`}>{catalog}</Fact>}
+          <Fact title={t`Hash`}>
             <span className="screen-only" title={summary.hash}>
               {summary.hash.slice(0, 16)}…
             </span>
@@ -125,7 +143,7 @@ export function EntryPage({ map, session }: { map: MapView; session: Session }) 
 function Reopen({ entry, session }: { entry: EntrySummary; session: Session }) {
   const decisions = useDecisions();
   const [query, setQuery] = useSearchParams();
-  const whyNot = session.role === "viewer" ? "Your role has read-only access." : null;
+  const whyNot = session.role === "viewer" ? t`Your role has read-only access.` : null;
   const ask = () =>
     decisions.ask({ kind: "reopen", clusters: [{ id: 0, records: entry.records }], entry: entry.number });
   const isAsked = query.get("reopen") === "true";
@@ -139,7 +157,7 @@ function Reopen({ entry, session }: { entry: EntrySummary; session: Session }) {
       {decisions.panel}
       <span className="why">{whyNot}</span>
       <Button size="compact-sm" variant="default" disabled={whyNot !== null} onClick={ask}>
-        Reopen
+        <Trans>Reopen</Trans>
       </Button>
     </>
   );
@@ -161,24 +179,34 @@ function OldValues({ plan }: { plan: Plan }) {
   return (
     <section className="panel" style={{ marginBottom: 12 }}>
       <header>
-        <h2>All values before the merge</h2>
-        <span className="muted small">a bar marks the value that was kept</span>
+        <h2>
+          <Trans>All values before the merge</Trans>
+        </h2>
+        <span className="muted small">
+          <Trans>a bar marks the value that was kept</Trans>
+        </span>
       </header>
       <div className="scroll">
         <table className="rows">
           <thead>
             <tr>
-              <th>Field</th>
+              <th>
+                <Trans>Field</Trans>
+              </th>
               {plan.records.map((record, index) => (
                 <th key={record.key} style={{ width }}>
                   <span className={index === 0 ? "role-master" : "role-duplicate"}>
-                    {index === 0 ? "Master" : "Duplicate"}
+                    {index === 0 ? t`Master` : t`Duplicate`}
                   </span>{" "}
                   {record.key}
                 </th>
               ))}
-              <th style={{ width }}>Result</th>
-              <th>Why</th>
+              <th style={{ width }}>
+                <Trans>Result</Trans>
+              </th>
+              <th>
+                <Trans>Why</Trans>
+              </th>
             </tr>
           </thead>
           <tbody>
@@ -207,7 +235,7 @@ function OldValues({ plan }: { plan: Plan }) {
                 </td>
                 <td className="muted small">
                   {field.kind === "unmapped"
-                    ? "not in the map: the master's"
+                    ? t`not in the map: the master's`
                     : because(field, (index) => plan.records[index]?.key ?? "")}
                 </td>
               </tr>

@@ -1,13 +1,15 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Combine, type LucideIcon, RotateCcw, Split, Undo2 } from "lucide-react";
 import { Link } from "react-router";
 import type { EntrySummary } from "../api/client";
-import { counted, moment, timeOfDay, weekday } from "../ui/format";
+import { moment, number, timeOfDay, weekday } from "../ui/format";
 
 const kinds: Record<string, { text: string; icon: LucideIcon }> = {
-  merge: { text: "Merge", icon: Combine },
-  reversal: { text: "Reversal", icon: Undo2 },
-  "non-duplicates": { text: "Not duplicates", icon: Split },
-  reopened: { text: "Reopened", icon: RotateCcw },
+  merge: { text: t`Merge`, icon: Combine },
+  reversal: { text: t`Reversal`, icon: Undo2 },
+  "non-duplicates": { text: t`Not duplicates`, icon: Split },
+  reopened: { text: t`Reopened`, icon: RotateCcw },
 };
 
 /** The kind of an entry, for people. */
@@ -18,18 +20,18 @@ export function kindInWords(kind: string): string {
 /** What an entry tells of, in a few words. */
 export function entryInWords(entry: EntrySummary): string {
   const [master, ...duplicates] = entry.records;
+  const into = `${master?.key} ${master?.label}`;
   const keys = entry.records.map((record) => record.key).join(", ");
   switch (entry.kind) {
     case "merge":
-      return `${duplicates.map((record) => record.key).join(", ")} into ${master?.key} ${master?.label}`;
+      return t`${duplicates.map((record) => record.key).join(", ")} into ${into}`;
     case "reversal":
-      if (entry.only)
-        return `Merge ${entry.reverses} into ${master?.key} ${master?.label} reversed for ${entry.only} only`;
-      return `Merge ${entry.reverses} into ${master?.key} ${master?.label} reversed`;
+      if (entry.only) return t`Merge ${entry.reverses ?? ""} into ${into} reversed for ${entry.only} only`;
+      return t`Merge ${entry.reverses ?? ""} into ${into} reversed`;
     case "non-duplicates":
-      return `${keys} marked as not duplicates`;
+      return t`${keys} marked as not duplicates`;
     default:
-      return `${keys} reopened`;
+      return t`${keys} reopened`;
   }
 }
 
@@ -45,21 +47,38 @@ export function EntryTable({ entries }: { entries: EntrySummary[] }) {
       <table className="rows entries">
         <thead>
           <tr>
-            <th className="number">No.</th>
-            <th>Time</th>
-            <th>Kind</th>
-            <th>What</th>
-            <th className="number">Rows</th>
-            <th>Who</th>
-            <th>Reason</th>
-            <th>State</th>
+            <th className="number">
+              <Trans>No.</Trans>
+            </th>
+            <th>
+              <Trans>Time</Trans>
+            </th>
+            <th>
+              <Trans>Kind</Trans>
+            </th>
+            <th>
+              <Trans>What</Trans>
+            </th>
+            <th className="number">
+              <Trans>Rows</Trans>
+            </th>
+            <th>
+              <Trans>Who</Trans>
+            </th>
+            <th>
+              <Trans>Reason</Trans>
+            </th>
+            <th>
+              <Trans>State</Trans>
+            </th>
           </tr>
         </thead>
         {[...days].map(([name, ofDay]) => (
           <tbody key={name}>
             <tr className="day">
               <th scope="rowgroup" colSpan={8}>
-                {name} <span className="muted">{counted(ofDay.length, "entry", "entries")}</span>
+                {name}{" "}
+                <span className="muted">{plural(ofDay.length, { one: "# entry", other: "# entries" })}</span>
               </th>
             </tr>
             {ofDay.map((entry) => (
@@ -91,7 +110,7 @@ function Entry({ entry }: { entry: EntrySummary }) {
           {entryInWords(entry)}
         </Link>
       </td>
-      <td className="number">{entry.rows.toLocaleString()}</td>
+      <td className="number">{number(entry.rows)}</td>
       <td>{entry.actor}</td>
       <td>
         <span className="clip" title={entry.reason}>
@@ -111,16 +130,20 @@ function State({ entry }: { entry: EntrySummary }) {
     return (
       <>
         <Undo2 size={14} aria-hidden className="mark" />{" "}
-        <Link to={`/history/${entry.reversedBy}`}>Reversed by {entry.reversedBy}</Link>
+        <Link to={`/history/${entry.reversedBy}`}>
+          <Trans>Reversed by {entry.reversedBy}</Trans>
+        </Link>
       </>
     );
-  if (entry.kind === "merge") return "In effect";
+  if (entry.kind === "merge") return t`In effect`;
   if (entry.kind !== "non-duplicates") return null;
   return entry.isInEffect === false ? (
     <>
-      <RotateCcw size={14} aria-hidden className="mark" /> Reopened
+      <RotateCcw size={14} aria-hidden className="mark" /> <Trans>Reopened</Trans>
     </>
   ) : (
-    <Link to={`/history/${entry.number}?reopen=true`}>Reopen</Link>
+    <Link to={`/history/${entry.number}?reopen=true`}>
+      <Trans>Reopen</Trans>
+    </Link>
   );
 }

@@ -1,8 +1,9 @@
+import { plural } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button } from "@mantine/core";
 import { useMutation } from "@tanstack/react-query";
 import { ShieldCheck, ShieldX } from "lucide-react";
 import { api } from "../api/client";
-import { counted } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
 
 /** Checks on request that nobody altered the history. */
@@ -18,32 +19,38 @@ export function useHistoryCheck() {
         leftSection={<ShieldCheck size={14} aria-hidden />}
         onClick={() => check.mutate()}
       >
-        Check the history
+        <Trans>Check the history</Trans>
       </Button>
     ),
     result: (
       <>
         {check.isPending && (
           <p className="muted" role="status">
-            Computing the hashes of all entries and their journal again …
+            <Trans>Computing the hashes of all entries and their journal again …</Trans>
           </p>
         )}
         {check.error && <ProblemNote error={check.error} retry={() => check.mutate()} />}
         {found && !check.isPending && found.faults.length === 0 && (
           <div className="note done" role="status">
-            <ShieldCheck size={16} aria-hidden className="mark" /> <strong>No changes were detected:</strong>{" "}
-            {counted(found.entries, "entry was", "entries were")} checked.{" "}
+            <ShieldCheck size={16} aria-hidden className="mark" />{" "}
+            <Trans>
+              <strong>No changes were detected:</strong>{" "}
+              {plural(found.entries, { one: "# entry was", other: "# entries were" })} checked.{" "}
+            </Trans>
             {found.entries > 0 && (
-              <>
+              <Trans>
                 The last one is {found.last}, with the hash <code className="break">{found.head}</code>. Keep
                 both elsewhere to prove later that none was removed at the end.
-              </>
+              </Trans>
             )}
           </div>
         )}
         {found && !check.isPending && found.faults.length > 0 && (
           <div className="note blocker" role="alert">
-            <ShieldX size={16} aria-hidden className="mark" /> <strong>The history was altered:</strong>
+            <ShieldX size={16} aria-hidden className="mark" />{" "}
+            <strong>
+              <Trans>The history was altered:</Trans>
+            </strong>
             <ul>
               {found.faults.map((fault) => (
                 <li key={fault}>{fault}</li>

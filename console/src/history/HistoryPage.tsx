@@ -1,9 +1,10 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Select, TextInput } from "@mantine/core";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useSearchParams } from "react-router";
 import { api, type MapView } from "../api/client";
 import { Empty } from "../ui/Empty";
-import { counted } from "../ui/format";
 import { Pager } from "../ui/Pager";
 import { ProblemNote } from "../ui/ProblemNote";
 import { useKeys } from "../ui/useKeys";
@@ -50,82 +51,90 @@ export function HistoryPage({ map }: { map: MapView }) {
   return (
     <>
       <div className="page-head">
-        <h1>History</h1>
+        <h1>
+          <Trans>History</Trans>
+        </h1>
         <span className="muted" aria-live="polite">
-          {history.data ? counted(history.data.total, "entry", "entries") : "Loading…"}
+          {history.data ? plural(history.data.total, { one: "# entry", other: "# entries" }) : t`Loading…`}
         </span>
         <span className="push" />
         {check.button}
         <span>
-          What is listed as{" "}
-          <a href={exported("csv")} download="history.csv">
-            CSV
-          </a>{" "}
-          or{" "}
-          <a href={exported("jsonl")} download="history.jsonl">
-            JSON Lines
-          </a>
+          <Trans>
+            What is listed as{" "}
+            <a href={exported("csv")} download="history.csv">
+              CSV
+            </a>{" "}
+            or{" "}
+            <a href={exported("jsonl")} download="history.jsonl">
+              JSON Lines
+            </a>
+          </Trans>
         </span>
       </div>
       <div className="bar">
         <TextInput
           data-search
-          aria-label="Key of a record"
+          aria-label={t`Key of a record`}
           w={130}
-          placeholder="Key of a record"
+          placeholder={t`Key of a record`}
           value={filter.record}
           onChange={(event) => change({ record: event.currentTarget.value })}
         />
         <TextInput
-          aria-label="User"
+          aria-label={t`User`}
           w={100}
-          placeholder="User"
+          placeholder={t`User`}
           value={filter.actor}
           onChange={(event) => change({ actor: event.currentTarget.value })}
         />
         <TextInput
-          aria-label="Rule"
-          placeholder="Rule"
+          aria-label={t`Rule`}
+          placeholder={t`Rule`}
           w={90}
           value={filter.rule}
           onChange={(event) => change({ rule: event.currentTarget.value })}
         />
-        <span className="muted small">from</span>
+        <span className="muted small">
+          <Trans>from</Trans>
+        </span>
         <TextInput
           type="date"
-          aria-label="From the day (UTC)"
+          aria-label={t`From the day (UTC)`}
           value={filter.since}
           onChange={(event) => change({ since: event.currentTarget.value })}
         />
-        <span className="muted small">before</span>
+        <span className="muted small">
+          <Trans>before</Trans>
+        </span>
         <TextInput
           type="date"
-          aria-label="Before the day (UTC)"
+          aria-label={t`Before the day (UTC)`}
           value={filter.until}
           onChange={(event) => change({ until: event.currentTarget.value })}
         />
         <Select
-          aria-label="Kind"
+          aria-label={t`Kind`}
           w={190}
-          placeholder="Merges and reversals"
+          placeholder={t`Merges and reversals`}
           clearable
-          clearButtonProps={{ "aria-label": "Show merges and reversals" }}
+          clearButtonProps={{ "aria-label": t`Show merges and reversals` }}
           data={[
-            { value: "merge", label: "Merges" },
-            { value: "reversal", label: "Reversals" },
-            { value: "non-duplicates", label: "Not duplicates" },
-            { value: "reopened", label: "Reopened" },
+            { value: "merge", label: t`Merges` },
+            { value: "reversal", label: t`Reversals` },
+            { value: "non-duplicates", label: t`Not duplicates` },
+            { value: "reopened", label: t`Reopened` },
           ]}
           value={filter.kind || null}
           onChange={(value) => change({ kind: value })}
         />
         {map.recordTypes.length > 1 && (
           <Select
-            aria-label="Record type"
+            aria-label={t`Record type`}
             w={144}
-            placeholder="All record types"
+            placeholder={t`All record types`}
             clearable
-            clearButtonProps={{ "aria-label": "Show all record types" }}
+            clearButtonProps={{ "aria-label": t`Show all record types` }}
             data={map.recordTypes.map((type) => ({ value: type.name, label: type.plural }))}
             value={filter.type || null}
             onChange={(value) => change({ type: value })}
@@ -142,10 +151,12 @@ export function HistoryPage({ map }: { map: MapView }) {
           {history.data.items.length > 0 ? (
             <EntryTable entries={history.data.items} />
           ) : Object.keys(given).length > 0 ? (
-            <Empty title="No matching entries">Remove a filter to see more.</Empty>
+            <Empty title={t`No matching entries`}>
+              <Trans>Remove a filter to see more.</Trans>
+            </Empty>
           ) : (
-            <Empty title="Nothing was merged yet">
-              Every merge and reversal is listed here, with all old values.
+            <Empty title={t`Nothing was merged yet`}>
+              <Trans>Every merge and reversal is listed here, with all old values.</Trans>
             </Empty>
           )}
         </div>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Checkbox } from "@mantine/core";
 import type { MapView, Schemas } from "../api/client";
 import { Value } from "../ui/Value";
@@ -20,7 +22,9 @@ export function ReversalSteps({
     <div>
       {reversal.drift.length > 0 && (
         <div className="note warning">
-          <strong>Changed since the merge:</strong>
+          <strong>
+            <Trans>Changed since the merge:</Trans>
+          </strong>
           <ul>
             {reversal.drift.map((drift) => (
               <li key={drift.id || drift.text}>
@@ -28,7 +32,7 @@ export function ReversalSteps({
                 {choose && drift.undo !== null && (
                   <Checkbox
                     size="xs"
-                    label={`Undo it too: ${drift.undo}`}
+                    label={t`Undo it too: ${drift.undo}`}
                     checked={choose.chosen.includes(drift.id)}
                     onChange={(event) => choose.change(drift.id, event.currentTarget.checked)}
                   />
@@ -46,15 +50,19 @@ export function ReversalSteps({
       <div className="columns">
         <section className="panel">
           <header>
-            <h2 id="restored-values">{done ? "Restored values" : "Values to be restored"}</h2>
+            <h2 id="restored-values">{done ? t`Restored values` : t`Values to be restored`}</h2>
           </header>
           <table className="rows" aria-labelledby="restored-values">
             <thead>
               <tr>
-                <th>Record</th>
-                <th>Field</th>
-                <th>{done ? "Was" : "Is now"}</th>
-                <th>{done ? "Restored to" : "To be restored to"}</th>
+                <th>
+                  <Trans>Record</Trans>
+                </th>
+                <th>
+                  <Trans>Field</Trans>
+                </th>
+                <th>{done ? t`Was` : t`Is now`}</th>
+                <th>{done ? t`Restored to` : t`To be restored to`}</th>
               </tr>
             </thead>
             <tbody>
@@ -73,7 +81,9 @@ export function ReversalSteps({
               {reversal.restored.map((key) => (
                 <tr key={key}>
                   <td>{key}</td>
-                  <td colSpan={3}>the deleted record, with all of its values</td>
+                  <td colSpan={3}>
+                    <Trans>the deleted record, with all of its values</Trans>
+                  </td>
                 </tr>
               ))}
             </tbody>
@@ -82,16 +92,24 @@ export function ReversalSteps({
         <section className="panel">
           <header>
             <h2 id="moved-back">
-              {done ? "Related records that moved back" : "Related records that move back"}
+              {done ? t`Related records that moved back` : t`Related records that move back`}
             </h2>
           </header>
           <table className="rows" aria-labelledby="moved-back">
             <thead>
               <tr>
-                <th>Rows</th>
-                <th>To</th>
-                <th className="number">Count</th>
-                <th className="number">Moved by the merge</th>
+                <th>
+                  <Trans>Rows</Trans>
+                </th>
+                <th>
+                  <Trans>To</Trans>
+                </th>
+                <th className="number">
+                  <Trans>Count</Trans>
+                </th>
+                <th className="number">
+                  <Trans>Moved by the merge</Trans>
+                </th>
               </tr>
             </thead>
             <tbody>
@@ -106,7 +124,9 @@ export function ReversalSteps({
             </tbody>
           </table>
           {reversal.rows.length === 0 && (
-            <div className="body muted">The merge moved no related records.</div>
+            <div className="body muted">
+              <Trans>The merge moved no related records.</Trans>
+            </div>
           )}
         </section>
       </div>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, Checkbox, NativeSelect, TextInput } from "@mantine/core";
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
@@ -31,9 +33,13 @@ export function ReverseMerge({
         disabled={viewer}
         onClick={() => setQuery({ back: "true" }, { replace: true })}
       >
-        Reverse this merge…
+        <Trans>Reverse this merge…</Trans>
       </Button>
-      {viewer && <span className="why">Your role has read-only access.</span>}
+      {viewer && (
+        <span className="why">
+          <Trans>Your role has read-only access.</Trans>
+        </span>
+      )}
       {query.get("back") === "true" && !viewer && (
         <ReversalDialog
           map={map}
@@ -109,23 +115,23 @@ function ReversalDialog({
   const whyNot =
     plan.data && !plan.isPlaceholderData
       ? needsReason && reason.trim() === ""
-        ? "A reason is required."
+        ? t`A reason is required.`
         : null
       : plan.error
-        ? "It cannot be reversed like this."
-        : "Loading what will be restored…";
+        ? t`It cannot be reversed like this.`
+        : t`Loading what will be restored…`;
   return (
-    <Dialog close={close} title={`Reverse merge ${number}`} size={1000}>
+    <Dialog close={close} title={t`Reverse merge ${number}`} size={1000}>
       {reverse.error && <ProblemNote error={reverse.error} />}
       {plan.error && <ProblemNote error={plan.error} />}
       {standsUnder && plan.error instanceof Refused && plan.error.problem.details.length > 0 && (
         <Button variant="default" mb={10} onClick={() => setWithLater(true)}>
-          Reverse the later merges too
+          <Trans>Reverse the later merges too</Trans>
         </Button>
       )}
       {(records.length > 2 || only !== null) && (
         <NativeSelect
-          label="What to reverse"
+          label={t`What to reverse`}
           mb={10}
           value={only ?? ""}
           onChange={(event) => {
@@ -133,10 +139,10 @@ function ReversalDialog({
             setUndoDrift([]);
           }}
           data={[
-            { value: "", label: "the whole merge" },
+            { value: "", label: t`the whole merge` },
             ...(records.length > 0 ? records.slice(1) : [{ key: only ?? "", label: "" }]).map((record) => ({
               value: record.key,
-              label: `only ${record.key} ${record.label}`,
+              label: t`only ${record.key} ${record.label}`,
             })),
           ]}
         />
@@ -144,7 +150,7 @@ function ReversalDialog({
       {(linked.length > 0 || keepLinked) && (
         <Checkbox
           mb={10}
-          label={`Keep the linked merges${linked.length > 0 ? ` (${linked.join(", ")})` : ""}`}
+          label={t`Keep the linked merges${linked.length > 0 ? ` (${linked.join(", ")})` : ""}`}
           checked={keepLinked}
           onChange={(event) => {
             setKeepLinked(event.currentTarget.checked);
@@ -154,12 +160,16 @@ function ReversalDialog({
       )}
       {plan.data?.reversals.map((reversal) => (
         <section key={reversal.number} style={{ marginBottom: 12 }}>
-          {plan.data.reversals.length > 1 && <h2>Merge {reversal.number}</h2>}
+          {plan.data.reversals.length > 1 && (
+            <h2>
+              <Trans>Merge {reversal.number}</Trans>
+            </h2>
+          )}
           {reversal.drift.length === 0 && (
             <p style={{ margin: "0 0 8px" }}>
               {reversal.only === null
-                ? "Nothing has changed since. Everything will be restored exactly."
-                : `Nothing has changed since. ${reversal.only} will be restored exactly; the master keeps what it took from it.`}
+                ? t`Nothing has changed since. Everything will be restored exactly.`
+                : t`Nothing has changed since. ${reversal.only} will be restored exactly; the master keeps what it took from it.`}
             </p>
           )}
           <ReversalSteps
@@ -173,11 +183,11 @@ function ReversalDialog({
           />
         </section>
       ))}
-      {job && <JobBar job={job} what="Reversing" />}
+      {job && <JobBar job={job} what={t`Reversing`} />}
       <div className="bar" style={{ margin: 0 }}>
         <TextInput
-          aria-label="Reason"
-          placeholder="Reason (for the history)"
+          aria-label={t`Reason`}
+          placeholder={t`Reason (for the history)`}
           style={{ flex: 1 }}
           value={reason}
           maxLength={2000}
@@ -186,14 +196,14 @@ function ReversalDialog({
         />
         <span className="why">{whyNot ?? ""}</span>
         <Button variant="default" onClick={close}>
-          Cancel
+          <Trans>Cancel</Trans>
         </Button>
         <Button
           disabled={whyNot !== null}
           loading={reverse.isPending}
           onClick={() => plan.data && reverse.mutate(plan.data)}
         >
-          Reverse merge
+          <Trans>Reverse merge</Trans>
         </Button>
       </div>
     </Dialog>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Select } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
@@ -30,8 +31,8 @@ export function AddRecord({
   return (
     <Select
       size="xs"
-      aria-label={`Add another ${type.title.toLowerCase()}`}
-      placeholder="Add a record…"
+      aria-label={t`Add another ${type.title.toLowerCase()}`}
+      placeholder={t`Add a record…`}
       searchable
       comboboxProps={{ width: 320, position: "bottom-start" }}
       value={null}
@@ -41,10 +42,10 @@ export function AddRecord({
       data={options.map((record) => ({ value: record.key, label: `${record.key} ${record.label}` }))}
       nothingFoundMessage={
         asked === ""
-          ? "Type a word to search for."
+          ? t`Type a word to search for.`
           : found.isFetching
-            ? "Loading…"
-            : (found.error?.message ?? "No matches.")
+            ? t`Loading…`
+            : (found.error?.message ?? t`No matches.`)
       }
       onChange={(key) => {
         if (key === null) return;

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { NativeSelect } from "@mantine/core";
 import {
   Fragment,
@@ -221,7 +223,7 @@ export function CompareGrid(props: Props) {
         className={order.length > 2 ? "compare narrow" : "compare"}
         // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: the grid pattern wants it, and a table it is
         role="grid"
-        aria-label="Records side by side"
+        aria-label={t`Records side by side`}
         ref={grid}
         onKeyDown={onKeyDown}
         style={{ minWidth: scrolls ? least : undefined, maxWidth: most }}
@@ -236,25 +238,31 @@ export function CompareGrid(props: Props) {
         <thead>
           <tr>
             <th scope="col" className="corner">
-              <span className="visually-hidden">Field</span>
+              <span className="visually-hidden">
+                <Trans>Field</Trans>
+              </span>
               <NativeSelect
                 size="xs"
-                aria-label={`Fields shown (${shownKey("compare", "fields")})`}
+                aria-label={t`Fields shown (${shownKey("compare", "fields")})`}
                 value={comparison.show}
                 data={[
-                  { value: "differences", label: "Differences" },
-                  { value: "all", label: "All fields" },
-                  { value: "gaps", label: "Gaps" },
+                  { value: "differences", label: t`Differences` },
+                  { value: "all", label: t`All fields` },
+                  { value: "gaps", label: t`Gaps` },
                 ]}
                 onChange={(event) => props.show(event.currentTarget.value as Shown)}
               />
               <AddRecord type={type} keys={comparison.keys} add={props.addRecord} />
             </th>
             <th scope="col" className="result">
-              <strong>Result</strong>
-              <div className="muted small">on {keyOf(0)}</div>
+              <strong>
+                <Trans>Result</Trans>
+              </strong>
+              <div className="muted small">
+                <Trans>on {keyOf(0)}</Trans>
+              </div>
               <button type="button" className="word-button" aria-expanded={showsRules} onClick={foldRules}>
-                {showsRules ? "Only exceptions" : "Show all rules"}
+                {showsRules ? t`Only exceptions` : t`Show all rules`}
               </button>
             </th>
             {order.map((index) => (
@@ -302,17 +310,21 @@ export function CompareGrid(props: Props) {
           {shown.length === 0 && (
             <tr>
               <td colSpan={order.length + 2} className="plain muted">
-                {comparison.show === "gaps"
-                  ? "No field is blank in one record and filled in another."
-                  : "All fields are the same."}{" "}
-                Show all fields ({shownKey("compare", "fields")}) to see them.
+                <Trans>
+                  {comparison.show === "gaps"
+                    ? t`No field is blank in one record and filled in another.`
+                    : t`All fields are the same.`}{" "}
+                  Show all fields ({shownKey("compare", "fields")}) to see them.
+                </Trans>
               </td>
             </tr>
           )}
           {hidden.length > 0 && (
             <tr className="group">
               <th colSpan={order.length + 2} scope="colgroup">
-                Columns that the map does not name <span className="muted">(the master's stay)</span>
+                <Trans>
+                  Columns that the map does not name <span className="muted">(the master's stay)</span>
+                </Trans>
               </th>
             </tr>
           )}
@@ -322,7 +334,7 @@ export function CompareGrid(props: Props) {
           {plan.figures.length > 0 && (
             <tr className="group">
               <th colSpan={order.length + 2} scope="colgroup">
-                Figures
+                <Trans>Figures</Trans>
               </th>
             </tr>
           )}
@@ -331,7 +343,12 @@ export function CompareGrid(props: Props) {
               <th scope="row">{each.title}</th>
               <td className="stays">
                 {figure(each.operation, each.after)}
-                {each.control && <span className="muted small"> control total</span>}
+                {each.control && (
+                  <span className="muted small">
+                    {" "}
+                    <Trans>control total</Trans>
+                  </span>
+                )}
               </td>
               {order.map((index) => (
                 <td key={index} className="plain">

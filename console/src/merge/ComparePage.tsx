@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button } from "@mantine/core";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useDeferredValue, useRef } from "react";
@@ -63,17 +65,17 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
 
   const type = map.recordTypes.find((candidate) => candidate.name === name);
   const whyNot = !plan
-    ? "Loading the plan."
+    ? t`Loading the plan.`
     : isOld
-      ? "There is no plan; see above."
+      ? t`There is no plan; see above.`
       : planned.isPlaceholderData || plan !== latestPlan
-        ? "Updating the plan."
+        ? t`Updating the plan.`
         : session.role === "viewer"
-          ? "Your role has read-only access."
+          ? t`Your role has read-only access.`
           : plan.blockers.length > 0
-            ? "Blocked; see above."
+            ? t`Blocked; see above.`
             : cluster.other
-              ? `Assigned to ${cluster.other}: take it over first.`
+              ? t`Assigned to ${cluster.other}: take it over first.`
               : null;
   useKeys("compare", {
     fields: () =>
@@ -84,9 +86,11 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
     takeSuggested: () => plan?.suggestion && change({ ...latest(), master: plan.suggestion.key }),
   });
 
-  if (cluster.isReading) return <Reading what="the cluster" rows={12} />;
+  if (cluster.isReading) return <Reading what={t`the cluster`} rows={12} />;
   if (cluster.error)
-    return <ProblemPage title={`Group ${comparison.cluster}`} error={cluster.error} retry={cluster.retry} />;
+    return (
+      <ProblemPage title={t`Group ${comparison.cluster ?? ""}`} error={cluster.error} retry={cluster.retry} />
+    );
   if (cluster.found && cluster.isDecided)
     return (
       <DecidedCluster
@@ -100,8 +104,10 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
     );
   if (!type || comparison.keys.length < 2) {
     return (
-      <Empty title="Nothing to compare yet">
-        Tick two or more records in <Link to={`/records/${name}`}>the list</Link>, then compare them.
+      <Empty title={t`Nothing to compare yet`}>
+        <Trans>
+          Tick two or more records in <Link to={`/records/${name}`}>the list</Link>, then compare them.
+        </Trans>
       </Empty>
     );
   }
@@ -119,7 +125,9 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
     <>
       <div className="page-head compare-head">
         <h1>
-          Compare {comparison.keys.length} {type.plural.toLowerCase()}
+          <Trans>
+            Compare {comparison.keys.length} {type.plural.toLowerCase()}
+          </Trans>
         </h1>
         {cluster.found ? (
           <ClusterBar
@@ -141,7 +149,7 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
         ) : (
           comparison.cluster === null && (
             <Link className="push" to={`/records/${name}`}>
-              Back to the list
+              <Trans>Back to the list</Trans>
             </Link>
           )
         )}
@@ -152,11 +160,11 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
       {planned.error && comparison.linked.length + comparison.end.length > 0 && (
         <div className="note">
           <Button size="xs" variant="default" onClick={() => change({ ...latest(), linked: [], end: [] })}>
-            Remove linked merges and endings
+            <Trans>Remove linked merges and endings</Trans>
           </Button>
         </div>
       )}
-      {!plan && !planned.error && <Reading what="the records" rows={12} />}
+      {!plan && !planned.error && <Reading what={t`the records`} rows={12} />}
       {plan && (
         <div className="compare-page">
           <div>

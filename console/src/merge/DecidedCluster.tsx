@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation } from "@tanstack/react-query";
 import { Link } from "react-router";
 import type { Cluster, Comment, EntrySummary, Session } from "../api/client";
@@ -27,22 +29,24 @@ export function DecidedCluster({
   const decisions = useDecisions();
   const onward = useMutation({ mutationFn: (where: () => Promise<void>) => where() });
   const isMerged = cluster.state === "merged";
-  const whyNot = session.role === "viewer" ? "Your role has read-only access." : null;
+  const whyNot = session.role === "viewer" ? t`Your role has read-only access.` : null;
   const reopen = () => {
     if (!isMerged && whyNot === null) decisions.ask({ kind: "reopen", clusters: [cluster] });
   };
   useKeys("group", { next: () => onward.mutate(next), back: () => onward.mutate(back), reopen });
   return (
-    <section className="panel decided" aria-label="Decision">
-      <h1>{isMerged ? "Already merged" : "Marked as not duplicates"}</h1>
+    <section className="panel decided" aria-label={t`Decision`}>
+      <h1>{isMerged ? t`Already merged` : t`Marked as not duplicates`}</h1>
       {onward.error && <ProblemNote error={onward.error} />}
       {decisions.panel}
       {decision && (
         <p>
-          By {decision.actor}, {moment(decision.at)}
-          {decision.reason && `: “${decision.reason}”`}.{" "}
-          <Link to={`/history/${decision.number}`}>Open entry {decision.number} of the history</Link>
-          {isMerged && ", where the merge can be reversed"}.
+          <Trans>
+            By {decision.actor}, {moment(decision.at)}
+            {decision.reason && `: “${decision.reason}”`}.{" "}
+            <Link to={`/history/${decision.number}`}>Open entry {decision.number} of the history</Link>
+            {isMerged && t`, where the merge can be reversed`}.
+          </Trans>
         </p>
       )}
       <ul>
@@ -59,14 +63,19 @@ export function DecidedCluster({
         <KeyButton
           scope="group"
           action="next"
-          label="Next"
+          label={t`Next`}
           variant="filled"
           loading={onward.isPending}
           press={() => onward.mutate(next)}
         />
-        <KeyButton scope="group" action="back" label="Back to the queue" press={() => onward.mutate(back)} />
+        <KeyButton
+          scope="group"
+          action="back"
+          label={t`Back to the queue`}
+          press={() => onward.mutate(back)}
+        />
         {!isMerged && (
-          <KeyButton scope="group" action="reopen" label="Reopen" whyNot={whyNot} press={reopen} />
+          <KeyButton scope="group" action="reopen" label={t`Reopen`} whyNot={whyNot} press={reopen} />
         )}
         <Comments cluster={cluster.id} comments={comments} session={session} scope="group" />
         <span className="why">{whyNot}</span>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, NativeSelect } from "@mantine/core";
 import { useQueries } from "@tanstack/react-query";
 import { useState } from "react";
@@ -24,8 +26,8 @@ const mostAtOnce = 8;
 function inShort(pair: Pair): string {
   const against = pair.evidence.filter((each) => each.weight < 0).map((each) => each.text);
   const contradictions =
-    against.length === 0 ? "nothing contradicts" : `contradicting: ${against.slice(0, 2).join(", ")}`;
-  return `${pair.summary || "no supporting evidence"}; ${contradictions}`;
+    against.length === 0 ? t`nothing contradicts` : t`contradicting: ${against.slice(0, 2).join(", ")}`;
+  return `${pair.summary || t`no supporting evidence`}; ${contradictions}`;
 }
 
 /** The evidence for and against a match: each record compared with the master; a line, which opens. */
@@ -46,20 +48,22 @@ export function EvidencePanel({ type, master, others }: { type: string; master: 
   if (failed)
     return <ProblemNote error={failed} retry={() => found.forEach((each) => void each.refetch())} />;
   return (
-    <section className="panel evidence" aria-label="Why they look like duplicates">
+    <section className="panel evidence" aria-label={t`Why they look like duplicates`}>
       <header>
-        <h2>Why they look like duplicates</h2>
+        <h2>
+          <Trans>Why they look like duplicates</Trans>
+        </h2>
         {others.length > mostAtOnce && (
           <NativeSelect
             size="xs"
-            aria-label="Compared with the master"
+            aria-label={t`Compared with the master`}
             value={others[shown]}
-            data={others.map((other) => ({ value: other, label: `${master} and ${other}` }))}
+            data={others.map((other) => ({ value: other, label: t`${master} and ${other}` }))}
             onChange={(event) => setChosen(event.currentTarget.value)}
           />
         )}
         {others.length > 1 && others.length <= mostAtOnce && (
-          <span role="tablist" aria-label="Compared with the master" className="pairs">
+          <span role="tablist" aria-label={t`Compared with the master`} className="pairs">
             {others.map((other, at) => (
               <button
                 key={other}
@@ -68,19 +72,21 @@ export function EvidencePanel({ type, master, others }: { type: string; master: 
                 aria-selected={at === shown}
                 onClick={() => setChosen(other)}
               >
-                {master} and {other}
+                <Trans>
+                  {master} and {other}
+                </Trans>
                 {found[at]?.data ? <Gauge percent={found[at]?.data?.score ?? 0} /> : "…"}
               </button>
             ))}
           </span>
         )}
         {(others.length === 1 || others.length > mostAtOnce) && pair && <Gauge percent={pair.score} />}
-        <span className="muted in-short">{pair ? inShort(pair) : "Loading…"}</span>
+        <span className="muted in-short">{pair ? inShort(pair) : t`Loading…`}</span>
         <Button className="push" size="compact-xs" variant="default" aria-expanded={isOpen} onClick={fold}>
-          {isOpen ? "Hide evidence" : "Show evidence"}
+          {isOpen ? t`Hide evidence` : t`Show evidence`}
         </Button>
       </header>
-      {isOpen && (pair ? <PairEvidence pair={pair} /> : <Reading what="the evidence" rows={3} />)}
+      {isOpen && (pair ? <PairEvidence pair={pair} /> : <Reading what={t`the evidence`} rows={3} />)}
     </section>
   );
 }
@@ -90,11 +96,17 @@ export function PairEvidence({ pair }: { pair: Pair }) {
   const side = (speaks: (weight: number) => boolean) => pair.evidence.filter((each) => speaks(each.weight));
   return (
     <div className="body sides">
-      <Side title="Supports" evidence={side((weight) => weight >= 0)} none="No supporting evidence." />
-      <Side title="Contradicts" evidence={side((weight) => weight < 0)} none="No contradicting evidence." />
+      <Side title={t`Supports`} evidence={side((weight) => weight >= 0)} none={t`No supporting evidence.`} />
+      <Side
+        title={t`Contradicts`}
+        evidence={side((weight) => weight < 0)}
+        none={t`No contradicting evidence.`}
+      />
       <div className="small muted">
         {pair.missing.length > 0 && (
-          <p>Not compared, since a value is missing: {pair.missing.join(", ").toLowerCase()}.</p>
+          <p>
+            <Trans>Not compared, since a value is missing: {pair.missing.join(", ").toLowerCase()}.</Trans>
+          </p>
         )}
         {pair.notes.map((note) => (
           <p key={note}>{note}</p>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, NativeSelect, Textarea, TextInput } from "@mantine/core";
 import { queryOptions, useQueries, useQuery } from "@tanstack/react-query";
 import { type FormEvent, type KeyboardEvent, useId, useState } from "react";
@@ -15,12 +17,12 @@ const inputTypes: Record<string, string> = {
 const numeric = ["money", "number", "integer"];
 
 const examples: Record<string, string> = {
-  country: "two letters, as in GB",
-  currency: "three letters, as in EUR",
-  money: "as in 1234.50",
-  number: "as in 12.5",
-  integer: "a whole number",
-  timestamp: "as in 2026-03-09T14:30:00Z",
+  country: t`two letters, as in GB`,
+  currency: t`three letters, as in EUR`,
+  money: t`as in 1234.50`,
+  number: t`as in 12.5`,
+  integer: t`a whole number`,
+  timestamp: t`as in 2026-03-09T14:30:00Z`,
 };
 
 interface Props {
@@ -87,7 +89,7 @@ export function FieldEditor({ type, field, maxLength, save, cancel }: Props) {
     }
   };
   const common = {
-    "aria-label": `New value for ${field.title}`,
+    "aria-label": t`New value for ${field.title}`,
     value: text,
     error: wrong,
     autoFocus: true,
@@ -124,7 +126,7 @@ export function FieldEditor({ type, field, maxLength, save, cancel }: Props) {
         <Textarea
           {...common}
           {...typed}
-          {...(isSet && { description: "one a line", placeholder: "" })}
+          {...(isSet && { description: t`one a line`, placeholder: "" })}
           autosize
           minRows={3}
           maxRows={10}
@@ -149,14 +151,16 @@ export function FieldEditor({ type, field, maxLength, save, cancel }: Props) {
       )}
       <div style={{ display: "flex", gap: 6, marginTop: 4, alignItems: "center" }}>
         <Button size="compact-xs" type="submit" loading={busy}>
-          Save
+          <Trans>Save</Trans>
         </Button>
         <Button size="compact-xs" variant="default" onClick={cancel}>
-          Cancel (Esc)
+          <Trans>Cancel (Esc)</Trans>
         </Button>
         {isLong && maxLength && (
           <span className="muted small">
-            {text.length} of {maxLength}
+            <Trans>
+              {text.length} of {maxLength}
+            </Trans>
           </span>
         )}
       </div>

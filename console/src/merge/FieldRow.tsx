@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { memo } from "react";
 import type { PlanField } from "../api/client";
 import { shownKey } from "../ui/keyMap";
@@ -98,7 +100,7 @@ export const FieldRow = memo(function FieldRow({
             data-cell={`${at}.${place}`}
             tabIndex={-1}
             aria-pressed={field.from === index}
-            aria-label={`${field.title} of ${keys[place]}: ${field.values[index] || "blank"}`}
+            aria-label={t`${field.title} of ${keys[place] ?? ""}: ${field.values[index] || t`blank`}`}
             onFocus={() => act.cursor(at, place)}
             onClick={() => act.choose(field.name, keys[place] ?? "")}
           >
@@ -145,7 +147,9 @@ function Sign({ differs }: { differs: boolean }) {
       <span className="sign" aria-hidden>
         ≠
       </span>
-      <span className="visually-hidden">differs: </span>
+      <span className="visually-hidden">
+        <Trans>differs:</Trans>{" "}
+      </span>
     </>
   ) : (
     <span className="sign" />
@@ -176,10 +180,10 @@ function Outcome({
             type="button"
             className="word-button"
             onClick={() => act.backToRule(field.name)}
-            aria-label={`Reset ${field.title} to its rule`}
-            title={`Reset to the field's rule (${shownKey("compare", "reset")})`}
+            aria-label={t`Reset ${field.title} to its rule`}
+            title={t`Reset to the field's rule (${shownKey("compare", "reset")})`}
           >
-            reset
+            <Trans>reset</Trans>
           </button>
         )}
         {rule && (
@@ -188,7 +192,7 @@ function Outcome({
             className="word-button"
             onClick={() => act.make(field.name, rule)}
             aria-label={`${madeInWords[rule]} ${field.title}`}
-            title={`${madeInWords[rule]} the values (${shownKey("compare", "combine")})`}
+            title={t`${madeInWords[rule] ?? ""} the values (${shownKey("compare", "combine")})`}
           >
             {madeInWords[rule]?.toLowerCase()}
           </button>
@@ -197,10 +201,10 @@ function Outcome({
           type="button"
           className="word-button"
           onClick={() => act.edit(field.name)}
-          aria-label={`Edit the result of ${field.title}`}
-          title={`Edit the result (${shownKey("compare", "edit")})`}
+          aria-label={t`Edit the result of ${field.title}`}
+          title={t`Edit the result (${shownKey("compare", "edit")})`}
         >
-          edit
+          <Trans>edit</Trans>
         </button>
       </span>
       <div className={isException || showsRule ? "muted small" : "visually-hidden"}>
@@ -208,7 +212,7 @@ function Outcome({
         {field.changes && (
           <>
             {"; "}
-            {field.values[0] ? "replaces the master's" : "fills the master's blank"}
+            {field.values[0] ? t`replaces the master's` : t`fills the master's blank`}
           </>
         )}
       </div>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { api, type Offer, type Plan } from "../api/client";
 import { ProblemNote } from "../ui/ProblemNote";
@@ -30,20 +32,24 @@ export function LinkedCompare({
   });
   const plan = planned ?? tried.data;
   if (tried.error && !plan) return <ProblemNote error={tried.error} retry={() => tried.refetch()} />;
-  if (!plan) return <Reading what="the records" rows={3} />;
+  if (!plan) return <Reading what={t`the records`} rows={3} />;
   const shown = plan.fields.filter((field) => field.kind !== "unmapped" && (field.differs || field.changes));
   const keyOf = (index: number) => plan.records[index]?.key ?? "";
   return (
     <div className="scroll">
-      <table className="rows" aria-label={`Differences: ${offer.title}`}>
+      <table className="rows" aria-label={t`Differences: ${offer.title}`}>
         <thead>
           <tr>
-            <th>Field</th>
-            <th>Result</th>
+            <th>
+              <Trans>Field</Trans>
+            </th>
+            <th>
+              <Trans>Result</Trans>
+            </th>
             {plan.records.map((record, at) => (
               <th key={record.key}>
                 <span className={at === 0 ? "role-master" : "role-duplicate"}>
-                  {at === 0 ? "Master" : "Duplicate"}
+                  {at === 0 ? t`Master` : t`Duplicate`}
                 </span>{" "}
                 {record.key}
               </th>
@@ -54,7 +60,7 @@ export function LinkedCompare({
           {shown.length === 0 && (
             <tr>
               <td colSpan={plan.records.length + 2} className="muted">
-                All fields are the same.
+                <Trans>All fields are the same.</Trans>
               </td>
             </tr>
           )}
@@ -72,8 +78,8 @@ export function LinkedCompare({
                     className="value-cell"
                     aria-pressed={field.from === at}
                     disabled={!choose}
-                    title={choose ? undefined : "Include the merge to choose its values."}
-                    aria-label={`${field.title} of ${record.key}: ${field.values[at] || "blank"}`}
+                    title={choose ? undefined : t`Include the merge to choose its values.`}
+                    aria-label={t`${field.title} of ${record.key}: ${field.values[at] || t`blank`}`}
                     onClick={() => choose?.(field.name, record.key)}
                   >
                     <span className="dot" aria-hidden>

@@ -1,7 +1,8 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Checkbox, NativeSelect } from "@mantine/core";
 import { useState } from "react";
 import type { LinkedMerge, Offer, Plan } from "../api/client";
-import { counted } from "../ui/format";
 import { fieldsFrom, takenOf } from "./choices";
 import { LinkedCompare } from "./LinkedCompare";
 import { planInShort } from "./PlanPanel";
@@ -42,11 +43,13 @@ export function LinkedOffers({
   return (
     <section className="panel" style={{ marginBottom: 12 }}>
       <header>
-        <h2>Related duplicates, merged in the same step</h2>
+        <h2>
+          <Trans>Related duplicates, merged in the same step</Trans>
+        </h2>
         <span className="muted small">
           {linked.length === 0
-            ? "none of them is included yet"
-            : `${counted(linked.length, "merge", "merges")} included, in the same transaction`}
+            ? t`none of them is included yet`
+            : t`${plural(linked.length, { one: "# merge", other: "# merges" })} included, in the same transaction`}
         </span>
       </header>
       <ul className="body offers">
@@ -67,12 +70,12 @@ export function LinkedOffers({
           });
           const replace = (next: LinkedMerge) =>
             change(linked.map((merge) => (merge === chosen ? next : merge)));
-          const names = offer.records.map((record) => `${record.key} ${record.label}`).join(" and ");
+          const names = offer.records.map((record) => `${record.key} ${record.label}`).join(t` and `);
           return (
             <li key={`${offer.recordType} ${offer.records.map((record) => record.key).join(" ")}`}>
               <Checkbox
                 label={`${offer.title}: ${names}`}
-                description={`${offer.reason}${offer.suggestion.reasons.length > 0 ? ` · master ${offer.suggestion.key} suggested: ${offer.suggestion.reasons.join(" ")}` : ""}`}
+                description={`${offer.reason}${offer.suggestion.reasons.length > 0 ? t` · master ${offer.suggestion.key} suggested: ${offer.suggestion.reasons.join(" ")}` : ""}`}
                 checked={chosen !== undefined}
                 onChange={(event) =>
                   change(
@@ -88,16 +91,16 @@ export function LinkedOffers({
                 <span className="offer-choice">
                   <NativeSelect
                     size="xs"
-                    aria-label={`Master of ${offer.title.toLowerCase()} ${names}`}
+                    aria-label={t`Master of ${offer.title.toLowerCase()} ${names}`}
                     value={chosen.master}
                     data={offer.records.map((record) => ({
                       value: record.key,
-                      label: `into ${record.key} ${record.label}`,
+                      label: t`into ${record.key} ${record.label}`,
                     }))}
                     onChange={(event) => replace(mergeInto(event.currentTarget.value, takenOf(chosen)))}
                   />
                   <span className="muted small">
-                    {planned ? `${planInShort(planned)}.` : "Loading the plan…"}
+                    {planned ? `${planInShort(planned)}.` : t`Loading the plan…`}
                   </span>
                 </span>
               )}
@@ -122,7 +125,9 @@ function OpenedCompare(props: Parameters<typeof LinkedCompare>[0]) {
   const [opened, setOpened] = useState(false);
   return (
     <details className="offer-compare" onToggle={(event) => setOpened(event.currentTarget.open)}>
-      <summary>Differences between them</summary>
+      <summary>
+        <Trans>Differences between them</Trans>
+      </summary>
       {opened && <LinkedCompare {...props} />}
     </details>
   );

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, TextInput } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useEffect, useRef, useState } from "react";
@@ -10,7 +12,7 @@ import {
   Refused,
   type Schemas,
 } from "../api/client";
-import { amount } from "../ui/format";
+import { amount, number } from "../ui/format";
 import { JobBar } from "../ui/JobBar";
 import { KeyButton } from "../ui/KeyButton";
 import { keysOf, shownKey } from "../ui/keyMap";
@@ -98,13 +100,13 @@ export function MergeSide({
     reset();
   }, [asked, reset]);
 
-  const whyNot = obstacle ?? (requireReason && reason.trim() === "" ? "A reason is required." : null);
+  const whyNot = obstacle ?? (requireReason && reason.trim() === "" ? t`A reason is required.` : null);
   const submit = () => {
     if (merge.isPending) return;
     // A choice that was made in this very moment is not in the plan that is shown.
-    const why = isDrawn() ? whyNot : "Updating the plan.";
+    const why = isDrawn() ? whyNot : t`Updating the plan.`;
     if (why !== null) {
-      notices.say({ text: `Not merged. ${why}` });
+      notices.say({ text: t`Not merged. ${why}` });
       return;
     }
     notices.clear();
@@ -115,13 +117,18 @@ export function MergeSide({
   const lost = plan.fields.filter((field) => field.changes && field.values[0]);
   const moves = plan.moves.filter((move) => move.policy === "reassign" && movedBy(move) > 0);
   return (
-    <aside className="panel merge-side" aria-label="Merge">
+    <aside className="panel merge-side" aria-label={t`Merge`}>
       <div className="effects">
-        <h2>What the merge does</h2>
+        <h2>
+          <Trans>What the merge does</Trans>
+        </h2>
         <p aria-live="polite">{planInShort(plan)}.</p>
         {stale && (
           <div className="note warning" role="alert">
-            <strong>Records changed while you worked.</strong> Review the updated plan; your choices are kept.
+            <Trans>
+              <strong>Records changed while you worked.</strong> Review the updated plan; your choices are
+              kept.
+            </Trans>
             <ul>
               {stale.map((each) => (
                 <li key={each}>{each}</li>
@@ -133,7 +140,9 @@ export function MergeSide({
         {plan.blockers.map((blocker) => (
           <div key={blocker.message} className="note blocker">
             <strong>
-              <Term name="blocker">Blocked:</Term>
+              <Term name="blocker">
+                <Trans>Blocked:</Trans>
+              </Term>
             </strong>{" "}
             {blocker.message}{" "}
             {clear && blocker.clearings ? (
@@ -148,13 +157,15 @@ export function MergeSide({
                 </Button>
               ))
             ) : (
-              <span className="muted">To clear it: {blocker.remedy}</span>
+              <span className="muted">
+                <Trans>To clear it: {blocker.remedy}</Trans>
+              </span>
             )}
           </div>
         ))}
         {plan.warnings.length > 0 && (
           <div className="note warning">
-            <strong>{plan.warnings.length === 1 ? "Warning:" : `${plan.warnings.length} warnings:`}</strong>
+            <strong>{plan.warnings.length === 1 ? t`Warning:` : t`${plan.warnings.length} warnings:`}</strong>
             <Lines>
               {plan.warnings.map((warning) => (
                 <li key={warning}>{warning}</li>
@@ -164,7 +175,9 @@ export function MergeSide({
         )}
         {lost.length > 0 && (
           <section>
-            <h3>Overwritten on the master</h3>
+            <h3>
+              <Trans>Overwritten on the master</Trans>
+            </h3>
             <Lines>
               {lost.map((field) => (
                 <li key={field.name}>
@@ -176,29 +189,33 @@ export function MergeSide({
         )}
         {moves.length > 0 && (
           <section>
-            <h3>Moves to the master</h3>
+            <h3>
+              <Trans>Moves to the master</Trans>
+            </h3>
             <Lines>
               {moves.map((move) => (
                 <li key={move.reference} className="moved">
                   <span>{move.title}</span>
-                  <span>{movedBy(move).toLocaleString()}</span>
+                  <span>{number(movedBy(move))}</span>
                   <span>{move.amount === null ? "" : amount(move.amount)}</span>
                 </li>
               ))}
             </Lines>
           </section>
         )}
-        <p className="muted small">Every old value is kept; the merge can be reversed at any time.</p>
+        <p className="muted small">
+          <Trans>Every old value is kept; the merge can be reversed at any time.</Trans>
+        </p>
       </div>
       <div className="act">
         <TextInput
           ref={reasonInput}
-          aria-label="Reason"
+          aria-label={t`Reason`}
           aria-keyshortcuts={keysOf("merge", "reason").keys.join(" ")}
           placeholder={
             requireReason
-              ? `Reason, required (${shownKey("merge", "reason")})`
-              : `Reason, optional (${shownKey("merge", "reason")})`
+              ? t`Reason, required (${shownKey("merge", "reason")})`
+              : t`Reason, optional (${shownKey("merge", "reason")})`
           }
           required={requireReason}
           value={reason}
@@ -206,11 +223,15 @@ export function MergeSide({
           onChange={(event) => setReason(event.currentTarget.value)}
           onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
         />
-        {job ? <JobBar job={job} what="Merging" /> : whyNot !== null && <span className="why">{whyNot}</span>}
+        {job ? (
+          <JobBar job={job} what={t`Merging`} />
+        ) : (
+          whyNot !== null && <span className="why">{whyNot}</span>
+        )}
         <KeyButton
           scope="merge"
           action="merge"
-          label="Merge"
+          label={t`Merge`}
           variant="filled"
           size="sm"
           fullWidth
@@ -231,7 +252,9 @@ function Lines({ children }: { children: ReactNode[] }) {
       <ul>{children.slice(0, fewest)}</ul>
       {rest.length > 0 && (
         <details>
-          <summary>{rest.length.toLocaleString()} more</summary>
+          <summary>
+            <Trans>{number(rest.length)} more</Trans>
+          </summary>
           <ul>{rest}</ul>
         </details>
       )}

@@ -35,7 +35,7 @@ describe("what will happen", () => {
     if (bills && notes)
       show(<PlanPanel plan={{ ...plan, moves: [{ ...bills, collisions: [collision] }, notes] }} />);
     expect(screen.getByRole("list", { name: "Conflicts" }).textContent).toBe(
-      "Bills: 100 is kept, amount '10.30'; 200 is removed as a repeat (number = B1 must be unique); 2 records below it move too.",
+      "Bills: 100 is kept, amount '10.30'; 200 is removed as a repeat (number = B1 must be unique). 2 records below it move too.",
     );
   });
 

@@ -1,19 +1,21 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, Checkbox } from "@mantine/core";
 import type { Plan } from "../api/client";
-import { amount, counted, figure } from "../ui/format";
+import { amount, figure } from "../ui/format";
 import { Term } from "../ui/Term";
 import { Value } from "../ui/Value";
 
 const pastPolicies: Record<string, string> = {
-  reassign: "moved to the master",
-  leave: "stayed with the retired record",
-  block: "there were none",
+  reassign: t`moved to the master`,
+  leave: t`stayed with the retired record`,
+  block: t`there were none`,
 };
 
 const policies: Record<string, string> = {
-  reassign: "move to the master",
-  leave: "stay with the retired record",
-  block: "must be none",
+  reassign: t`move to the master`,
+  leave: t`stay with the retired record`,
+  block: t`must be none`,
 };
 
 /** How many rows move: those that are removed because they collide do not. */
@@ -52,18 +54,32 @@ export function RelatedMoves({
   return (
     <section className="panel">
       <header>
-        <h2>Related records</h2>
+        <h2>
+          <Trans>Related records</Trans>
+        </h2>
       </header>
       <div className="scroll">
         <table className="rows">
           <thead>
             <tr>
-              <th>Rows</th>
-              <th>Table</th>
-              <th>Effect</th>
-              <th className="number">On the master</th>
-              <th className="number">On the duplicates</th>
-              <th className="number">Amount</th>
+              <th>
+                <Trans>Rows</Trans>
+              </th>
+              <th>
+                <Trans>Table</Trans>
+              </th>
+              <th>
+                <Trans>Effect</Trans>
+              </th>
+              <th className="number">
+                <Trans>On the master</Trans>
+              </th>
+              <th className="number">
+                <Trans>On the duplicates</Trans>
+              </th>
+              <th className="number">
+                <Trans>Amount</Trans>
+              </th>
             </tr>
           </thead>
           <tbody>
@@ -73,14 +89,16 @@ export function RelatedMoves({
                 <td className="muted">{move.table}</td>
                 <td>
                   {move.count === 0 ? (
-                    <span className="muted">nothing</span>
+                    <span className="muted">
+                      <Trans>nothing</Trans>
+                    </span>
                   ) : (
                     (done ? pastPolicies : policies)[move.policy]
                   )}
                   {exclude && move.mayExclude && (move.count > 0 || move.policy === "leave") && (
                     <Checkbox
                       size="xs"
-                      label={`leave ${move.title.toLowerCase()} with the retired`}
+                      label={t`leave ${move.title.toLowerCase()} with the retired`}
                       checked={exclude.chosen.includes(move.reference)}
                       onChange={(event) => exclude.change(move.reference, event.currentTarget.checked)}
                     />
@@ -89,7 +107,12 @@ export function RelatedMoves({
                 <td className="number">{move.counts[0]}</td>
                 <td className="number">
                   {movedBy(move)}
-                  {(move.removed ?? 0) > 0 && <span className="muted"> (+{move.removed} removed)</span>}
+                  {(move.removed ?? 0) > 0 && (
+                    <span className="muted">
+                      {" "}
+                      <Trans>(+{move.removed} removed)</Trans>
+                    </span>
+                  )}
                 </td>
                 <td className="number">{move.amount === null ? "" : amount(move.amount)}</td>
               </tr>
@@ -101,12 +124,15 @@ export function RelatedMoves({
         <div className="body">
           {plan.ended?.map((row) => (
             <div key={`${row.title} ${row.record} ${row.key}`}>
-              {row.title} {row.key} of {row.record} {done ? "ended" : "ends"} with the merge.
+              <Trans>
+                {row.title} {row.key} of {row.record}{" "}
+                {done ? t`ended with the merge` : t`ends with the merge`}.
+              </Trans>
             </div>
           ))}
           {keepRunning && (
             <Button size="compact-sm" variant="default" mt={6} onClick={keepRunning}>
-              End nothing
+              <Trans>End nothing</Trans>
             </Button>
           )}
         </div>
@@ -114,43 +140,62 @@ export function RelatedMoves({
       {done &&
         plan.reopened?.map((pair) => (
           <div key={`${pair.a} ${pair.b}`} className="body">
-            {pair.a} and {pair.b} had been marked as not duplicates (history entry {pair.number}); the merge
-            reopened that decision.
+            <Trans>
+              {pair.a} and {pair.b} had been marked as not duplicates (history entry {pair.number}); the merge
+              reopened that decision.
+            </Trans>
           </div>
         ))}
       {(plan.added?.length ?? 0) > 0 && (
         <div className="body">
           {plan.added?.map((row) => (
             <div key={`${row.field} ${row.value}`}>
-              {row.field} <Value text={row.value} /> of {row.record} {done ? "was" : "is"} added to the
-              master's {row.rows.toLowerCase()}.
+              {row.field} <Value text={row.value} />{" "}
+              <Trans>
+                of {row.record} {done ? t`was added` : t`is added`} to the master's {row.rows.toLowerCase()}.
+              </Trans>
             </div>
           ))}
         </div>
       )}
       {plan.timeline && (
         <div className="body muted">
-          A row {done ? "was" : "is"} added to {plan.timeline} for the master.
+          <Trans>
+            A row {done ? t`was added` : t`is added`} to {plan.timeline} for the master.
+          </Trans>
         </div>
       )}
       {collisions.length > 0 && (
-        <ul className="body" style={{ margin: 0, paddingLeft: 28 }} aria-label="Conflicts">
+        <ul className="body" style={{ margin: 0, paddingLeft: 28 }} aria-label={t`Conflicts`}>
           {collisions.map(({ move, collision }) => (
             <li key={`${move.reference} ${collision.kept}`}>
-              {move.title}: <strong>{collision.kept}</strong> {done ? "was kept" : "is kept"}
-              {Object.entries(collision.changes)
-                .map(([column, value]) => `, ${column} ${value ? `'${value}'` : "blank"}`)
-                .join("")}
-              ; {collision.removed.map((row) => row.key).join(", ")} {done ? "was" : "is"} removed as a repeat
-              ({collision.values} must be unique)
+              <Trans>
+                {move.title}: <strong>{collision.kept}</strong> {done ? t`was kept` : t`is kept`}
+                {Object.entries(collision.changes)
+                  .map(([column, value]) => `, ${column} ${value ? `'${value}'` : t`blank`}`)
+                  .join("")}
+                ; {collision.removed.map((row) => row.key).join(", ")}{" "}
+                {done ? t`was removed as a repeat` : t`is removed as a repeat`} ({collision.values} must be
+                unique).
+              </Trans>{" "}
               {collision.dependentsMoved > 0 &&
-                `; ${counted(collision.dependentsMoved, "record", "records")} below it ${done ? "moved" : "move"} too`}
-              .
+                (done
+                  ? plural(collision.dependentsMoved, {
+                      one: "# record below it moved too.",
+                      other: "# records below it moved too.",
+                    })
+                  : plural(collision.dependentsMoved, {
+                      one: "# record below it moves too.",
+                      other: "# records below it move too.",
+                    }))}
               {collision.removed.flatMap((row) =>
                 (row.differences ?? []).map((each) => (
                   <div key={`${row.key} ${each.column}`}>
-                    They differ: {each.column} of {row.key} {done ? "was" : "is"}{" "}
-                    <Value text={each.removed} />, and <Value text={each.kept} /> {done ? "was" : "is"} kept.
+                    <Trans>
+                      They differ: {each.column} of {row.key} {done ? t`was` : t`is`}{" "}
+                      <Value text={each.removed} />, and <Value text={each.kept} />{" "}
+                      {done ? t`was kept` : t`is kept`}.
+                    </Trans>
                   </div>
                 )),
               )}
@@ -170,18 +215,26 @@ export function ControlTotals({ plan, done }: { plan: Plan; done?: boolean }) {
     <section className="panel">
       <header>
         <h2>
-          <Term name="controlTotals">Control totals</Term>
+          <Term name="controlTotals">
+            <Trans>Control totals</Trans>
+          </Term>
         </h2>
         <span className="muted small">
-          {done ? "checked before the merge was committed" : "checked before the merge is committed"}
+          {done ? t`checked before the merge was committed` : t`checked before the merge is committed`}
         </span>
       </header>
       <table className="rows">
         <thead>
           <tr>
-            <th>Total</th>
-            <th className="number">Before, by record</th>
-            <th className="number">Master after</th>
+            <th>
+              <Trans>Total</Trans>
+            </th>
+            <th className="number">
+              <Trans>Before, by record</Trans>
+            </th>
+            <th className="number">
+              <Trans>Master after</Trans>
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -209,22 +262,27 @@ function Overwritten({ plan }: { plan: Plan }) {
   return (
     <section className="panel">
       <header>
-        <h2>Overwritten on the master</h2>
+        <h2>
+          <Trans>Overwritten on the master</Trans>
+        </h2>
       </header>
       <div className="body">
         {overwritten.length === 0 ? (
-          <span className="muted">No value of the master is overwritten.</span>
+          <span className="muted">
+            <Trans>No value of the master is overwritten.</Trans>
+          </span>
         ) : (
           <ul style={{ margin: 0, paddingLeft: 18 }}>
             {overwritten.map((field) => (
               <li key={field.name}>
-                {field.title}: <Value text={field.values[0]} /> becomes <Value text={field.value} />
+                {field.title}: <Value text={field.values[0]} /> <Trans>becomes</Trans>{" "}
+                <Value text={field.value} />
               </li>
             ))}
           </ul>
         )}
         <div className="muted small" style={{ marginTop: 6 }}>
-          Every old value is kept; the merge can be reversed at any time.
+          <Trans>Every old value is kept; the merge can be reversed at any time.</Trans>
         </div>
       </div>
     </section>
@@ -238,5 +296,5 @@ export function planInShort(plan: Plan): string {
     .reduce((sum, move) => sum + movedBy(move), 0);
   const changes = plan.fields.filter((field) => field.changes).length;
   const along = plan.linked?.length ?? 0;
-  return `${counted(rows, "related record moves", "related records move")}, ${counted(changes, "value changes", "values change")} on the master${along > 0 ? ` and ${counted(along, "linked merge is", "linked merges are")} included` : ""}`;
+  return t`${plural(rows, { one: "# related record moves", other: "# related records move" })}, ${plural(changes, { one: "# value changes", other: "# values change" })} on the master${along > 0 ? t` and ${plural(along, { one: "# linked merge is", other: "# linked merges are" })} included` : ""}`;
 }

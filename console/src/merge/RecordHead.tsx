@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { Plan } from "../api/client";
 import { day, figure } from "../ui/format";
 import { shownKey } from "../ui/keyMap";
@@ -24,10 +26,10 @@ export function RecordHead({
   leaveOut: ((key: string) => void) | null;
 }) {
   const history = [
-    `Created ${day(record.created) || "unknown"}`,
-    `changed ${day(record.changed) || "unknown"}`,
-    record.source ? `from ${record.source}` : "source unknown",
-    ...(record.owner ? [`owner ${record.owner}`] : []),
+    t`Created ${day(record.created) || t`unknown`}`,
+    t`changed ${day(record.changed) || t`unknown`}`,
+    record.source ? t`from ${record.source}` : t`source unknown`,
+    ...(record.owner ? [t`owner ${record.owner}`] : []),
   ].join(", ");
   const amounts = figures
     .map((each) => `${each.title} ${figure(each.operation, each.before[place])}`)
@@ -36,17 +38,17 @@ export function RecordHead({
     <th scope="col">
       <div className="head-line">
         <span className={isMaster ? "role-master" : "role-duplicate"}>
-          {isMaster ? "Master" : "Duplicate"}
+          {isMaster ? t`Master` : t`Duplicate`}
         </span>
         <span className="muted key">{record.key}</span>
         {!isMaster && (
           <button type="button" className="word-button" onClick={() => makeMaster(record.key)}>
-            {suggestedFor ? `Make master (${shownKey("compare", "takeSuggested")})` : "Make master"}
+            {suggestedFor ? t`Make master (${shownKey("compare", "takeSuggested")})` : t`Make master`}
           </button>
         )}
         {leaveOut && (
           <button type="button" className="word-button" onClick={() => leaveOut(record.key)}>
-            Leave out
+            <Trans>Leave out</Trans>
           </button>
         )}
       </div>
@@ -63,11 +65,16 @@ export function RecordHead({
       )}
       {suggestedFor && !isMaster && (
         <div className="small one-line" title={suggestedFor.join(" ")}>
-          <strong>Suggested master:</strong> <span className="muted">{suggestedFor.join(" ")}</span>
+          <strong>
+            <Trans>Suggested master:</Trans>
+          </strong>{" "}
+          <span className="muted">{suggestedFor.join(" ")}</span>
         </div>
       )}
       {suggestedFor && isMaster && (
-        <span className="visually-hidden">Suggested master: {suggestedFor.join(" ")}</span>
+        <span className="visually-hidden">
+          <Trans>Suggested master: {suggestedFor.join(" ")}</Trans>
+        </span>
       )}
     </th>
   );

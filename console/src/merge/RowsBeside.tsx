@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button } from "@mantine/core";
 import type { Plan } from "../api/client";
 import { RelatedRows } from "../records/RelatedRows";
@@ -17,9 +19,11 @@ export function RowsBeside({
   const shown = withRows.find((move) => move.reference === opened);
   if (withRows.length === 0) return null;
   return (
-    <section className="panel" style={{ marginBottom: 12 }} aria-label="Related records side by side">
+    <section className="panel" style={{ marginBottom: 12 }} aria-label={t`Related records side by side`}>
       <header>
-        <h2>Related records side by side</h2>
+        <h2>
+          <Trans>Related records side by side</Trans>
+        </h2>
         {withRows.map((move) => (
           <Button
             key={move.reference}
@@ -28,7 +32,7 @@ export function RowsBeside({
             aria-pressed={move === shown}
             onClick={() => open(move === shown ? "" : move.reference)}
           >
-            {move === shown ? "Close" : "Open"} {move.title.toLowerCase()}
+            {move === shown ? t`Close` : t`Open`} {move.title.toLowerCase()}
           </Button>
         ))}
       </header>
@@ -47,7 +51,9 @@ export function RowsBeside({
                   reference={shown.reference}
                 />
               ) : (
-                <span className="muted">none</span>
+                <span className="muted">
+                  <Trans>none</Trans>
+                </span>
               )}
             </div>
           ))}

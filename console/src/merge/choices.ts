@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Clearing, LinkedMerge, PlanField, PlanRequest } from "../api/client";
 
 /** What the operator chose for a field. */
@@ -39,7 +40,7 @@ export function madeOf(field: PlanField): string | null {
 }
 
 /** What the rules of {@link madeOf} do. */
-export const madeInWords: Record<string, string> = { append: "Join", union: "Unite", total: "Add up" };
+export const madeInWords: Record<string, string> = { append: t`Join`, union: t`Unite`, total: t`Add up` };
 
 /** The state of a comparison, all of which stands in the address: it survives a reload and can be sent to somebody. */
 export interface Comparison {
@@ -196,18 +197,18 @@ export function withoutRecord(comparison: Comparison, key: string): Comparison {
 }
 
 const ruleWords: Record<string, string> = {
-  master: "the master's value",
-  "master-unless-blank": "the master's value unless blank",
-  newest: "from the record changed last",
-  oldest: "from the record created first",
-  longest: "the longest",
-  "most-common": "the most common",
-  largest: "the largest",
-  smallest: "the smallest",
-  "source-order": "from the source that goes first",
-  total: "the sum of all",
-  union: "all members, each once",
-  append: "all texts, with their origin",
+  master: t`the master's value`,
+  "master-unless-blank": t`the master's value unless blank`,
+  newest: t`from the record changed last`,
+  oldest: t`from the record created first`,
+  longest: t`the longest`,
+  "most-common": t`the most common`,
+  largest: t`the largest`,
+  smallest: t`the smallest`,
+  "source-order": t`from the source that goes first`,
+  total: t`the sum of all`,
+  union: t`all members, each once`,
+  append: t`all texts, with their origin`,
 };
 
 /** A survivorship rule in words. */
@@ -217,9 +218,11 @@ export function ruleInWords(rule: string): string {
 
 /** Why this value stays, in words. */
 export function because(field: PlanField, keyOf: (index: number) => string): string {
-  if (field.chosenBy === "typed") return "typed in";
-  if (field.chosenBy === "overflow") return "moved here from another field";
-  const from = field.from === null ? "made of several" : `from ${keyOf(field.from)}`;
-  if (field.chosenBy === "operator" && field.from === null) return `${ruleInWords(field.rule)}, your choice`;
-  return field.chosenBy === "operator" ? `${from}, your choice` : `${from}, rule: ${ruleInWords(field.rule)}`;
+  if (field.chosenBy === "typed") return t`typed in`;
+  if (field.chosenBy === "overflow") return t`moved here from another field`;
+  const from = field.from === null ? t`made of several` : t`from ${keyOf(field.from)}`;
+  if (field.chosenBy === "operator" && field.from === null) return t`${ruleInWords(field.rule)}, your choice`;
+  return field.chosenBy === "operator"
+    ? t`${from}, your choice`
+    : t`${from}, rule: ${ruleInWords(field.rule)}`;
 }

@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, Progress } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import type { ReactNode } from "react";
@@ -6,7 +8,7 @@ import { api, type MapView, type Overview, type Session } from "../api/client";
 import { queueAddress } from "../queue/filter";
 import { Bars } from "../ui/Bars";
 import { Empty } from "../ui/Empty";
-import { amount, counted, day, moment, since } from "../ui/format";
+import { amount, day, moment, number, since } from "../ui/format";
 import { ProblemNote, ProblemPage } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
 import { failureOf } from "../ui/stale";
@@ -23,20 +25,24 @@ export default function OverviewPage({ map, session }: { map: MapView; session: 
     refetchInterval: (query) => ((query.state.data?.jobs.length ?? 0) > 0 ? 1_000 : 30_000),
   });
   const failure = failureOf(overview);
-  if (failure) return <ProblemPage title="Overview" error={failure} retry={() => overview.refetch()} />;
-  if (!overview.data) return <Reading what="the overview" rows={8} />;
+  if (failure) return <ProblemPage title={t`Overview`} error={failure} retry={() => overview.refetch()} />;
+  if (!overview.data) return <Reading what={t`the overview`} rows={8} />;
   const { types, days, people, scans, jobs } = overview.data;
-  const whyNot = session.role === "viewer" ? "Your role has read-only access." : null;
+  const whyNot = session.role === "viewer" ? t`Your role has read-only access.` : null;
   const waiting = types.reduce((sum, type) => sum + type.open, 0);
   const amountTitle = (name: string) => map.recordTypes.find((type) => type.name === name)?.amountTitle;
   const title = (name: string) => map.recordTypes.find((type) => type.name === name)?.plural ?? name;
   return (
     <>
       <div className="page-head">
-        <h1>Overview</h1>
-        <span className="muted">{counted(waiting, "group to review", "groups to review")}</span>
+        <h1>
+          <Trans>Overview</Trans>
+        </h1>
+        <span className="muted">
+          {plural(waiting, { one: "# group to review", other: "# groups to review" })}
+        </span>
         <Link className="push" to={queueAddress()}>
-          Review them (g q)
+          <Trans>Review them (g q)</Trans>
         </Link>
       </div>
       {scans.map((scan) => (
@@ -45,8 +51,8 @@ export default function OverviewPage({ map, session }: { map: MapView; session: 
       {jobs.map((job) => (
         <Work
           key={job.id}
-          what={job.kind === "merge" ? "A large merge is running:" : "A large merge is being reversed:"}
-          how="moving related records"
+          what={job.kind === "merge" ? t`A large merge is running:` : t`A large merge is being reversed:`}
+          how={t`moving related records`}
           done={job.movedRows}
           total={job.totalRows}
           actor={job.actor}
@@ -54,39 +60,69 @@ export default function OverviewPage({ map, session }: { map: MapView; session: 
       ))}
       {types.every((type) => type.scannedAt === null) && scans.length === 0 && (
         <div className="note" role="note">
-          <strong>Begin with a scan.</strong> Press “Scan” beside a record type: all its records are compared,
-          and nothing is changed. What look like duplicates are then listed here in groups, to be merged,
-          postponed, or marked as not duplicates.
+          <Trans>
+            <strong>Begin with a scan.</strong> Press “Scan” beside a record type: all its records are
+            compared, and nothing is changed. What look like duplicates are then listed here in groups, to be
+            merged, postponed, or marked as not duplicates.
+          </Trans>
         </div>
       )}
       <section className="panel" style={{ marginBottom: 12 }}>
         <header>
-          <h2>To review</h2>
+          <h2>
+            <Trans>To review</Trans>
+          </h2>
         </header>
         <div className="scroll">
           <table className="rows">
             <thead>
               <tr>
-                <th>Record type</th>
-                <th className="number">
-                  <Term name="group">Groups</Term>
-                </th>
-                <th className="number">
-                  <Term name="certain">Certain</Term>
-                </th>
-                <th className="number">Uncertain</th>
-                <th className="number">Assigned</th>
-                <th className="number">Postponed</th>
-                <th className="number">Related records</th>
-                <th className="number">
-                  <Term name="amount">Amount</Term>
-                </th>
-                <th className="number">Merged</th>
-                <th className="number">Not duplicates</th>
-                <th>Oldest</th>
-                <th>Last scan</th>
                 <th>
-                  <span className="visually-hidden">Scan</span>
+                  <Trans>Record type</Trans>
+                </th>
+                <th className="number">
+                  <Term name="group">
+                    <Trans>Groups</Trans>
+                  </Term>
+                </th>
+                <th className="number">
+                  <Term name="certain">
+                    <Trans>Certain</Trans>
+                  </Term>
+                </th>
+                <th className="number">
+                  <Trans>Uncertain</Trans>
+                </th>
+                <th className="number">
+                  <Trans>Assigned</Trans>
+                </th>
+                <th className="number">
+                  <Trans>Postponed</Trans>
+                </th>
+                <th className="number">
+                  <Trans>Related records</Trans>
+                </th>
+                <th className="number">
+                  <Term name="amount">
+                    <Trans>Amount</Trans>
+                  </Term>
+                </th>
+                <th className="number">
+                  <Trans>Merged</Trans>
+                </th>
+                <th className="number">
+                  <Trans>Not duplicates</Trans>
+                </th>
+                <th>
+                  <Trans>Oldest</Trans>
+                </th>
+                <th>
+                  <Trans>Last scan</Trans>
+                </th>
+                <th>
+                  <span className="visually-hidden">
+                    <Trans>Scan</Trans>
+                  </span>
                 </th>
               </tr>
             </thead>
@@ -116,7 +152,7 @@ export default function OverviewPage({ map, session }: { map: MapView; session: 
                     to={queueAddress({ type: type.recordType, state: "postponed" })}
                     count={type.postponed}
                   />
-                  <td className="number">{type.relatedRows.toLocaleString()}</td>
+                  <td className="number">{number(type.relatedRows)}</td>
                   <td className="number">
                     {type.amount !== null && (
                       <>
@@ -131,7 +167,15 @@ export default function OverviewPage({ map, session }: { map: MapView; session: 
                     count={type.nonDuplicates}
                   />
                   <td title={moment(type.oldestAt)}>{type.oldestAt && since(type.oldestAt)}</td>
-                  <td>{type.scannedAt ? since(type.scannedAt) : <span className="muted">never</span>}</td>
+                  <td>
+                    {type.scannedAt ? (
+                      since(type.scannedAt)
+                    ) : (
+                      <span className="muted">
+                        <Trans>never</Trans>
+                      </span>
+                    )}
+                  </td>
                   <td>
                     <ScanButton
                       type={type.recordType}
@@ -139,7 +183,7 @@ export default function OverviewPage({ map, session }: { map: MapView; session: 
                       whyNot={
                         whyNot ??
                         (scans.some((scan) => scan.recordType === type.recordType)
-                          ? "A scan is not finished yet."
+                          ? t`A scan is not finished yet.`
                           : null)
                       }
                     />
@@ -159,36 +203,36 @@ export default function OverviewPage({ map, session }: { map: MapView; session: 
         <Backlog days={overview.data.backlog} />
         <section className="panel">
           <header>
-            <h2>Last thirty days</h2>
+            <h2>
+              <Trans>Last thirty days</Trans>
+            </h2>
             <Link className="push small" to="/history">
-              History
+              <Trans>History</Trans>
             </Link>
           </header>
           {days.length > 0 && <Quality days={days} />}
           {days.length === 0 ? (
-            <Empty title="Nothing yet">Merges, reversals and decisions are counted here.</Empty>
+            <Empty title={t`Nothing yet`}>
+              <Trans>Merges, reversals and decisions are counted here.</Trans>
+            </Empty>
           ) : (
             <div className="body">
               <Bars
                 rows={days.map((each) => ({
                   name: day(each.day),
-                  values: {
-                    Merged: each.merged,
-                    "Not duplicates": each.nonDuplicates,
-                    Reversed: each.reversed,
-                  },
+                  values: [each.merged, each.nonDuplicates, each.reversed],
                 }))}
-                series={["Merged", "Not duplicates", "Reversed"]}
+                series={[t`Merged`, t`Not duplicates`, t`Reversed`]}
               />
               <Counts
-                title="Day (UTC)"
+                title={t`Day (UTC)`}
                 rows={[...days]
                   .reverse()
                   .slice(0, 7)
                   .map((each) => ({ ...each, name: day(each.day) }))}
               />
               <Counts
-                title="User"
+                title={t`User`}
                 rows={people.map((each) => ({
                   ...each,
                   name: (
@@ -216,16 +260,24 @@ function Backlog({ days }: { days: Overview["backlog"] }) {
   return (
     <section className="panel">
       <header>
-        <h2>Groups that wait</h2>
-        <span className="muted small">open or postponed at the end of each day</span>
+        <h2>
+          <Trans>Groups that wait</Trans>
+        </h2>
+        <span className="muted small">
+          <Trans>open or postponed at the end of each day</Trans>
+        </span>
       </header>
       <div className="body">
         <p style={{ margin: "0 0 6px" }}>
-          <strong>{last.clusters.toLocaleString()}</strong> today,{" "}
-          {change === 0
-            ? "as many as"
-            : `${Math.abs(change).toLocaleString()} ${change > 0 ? "more" : "fewer"} than`}{" "}
-          on {day(first.day)}.
+          <Trans>
+            <strong>{number(last.clusters)}</strong> today,{" "}
+            {change === 0
+              ? t`as many as on ${day(first.day)}`
+              : change > 0
+                ? t`${number(change)} more than on ${day(first.day)}`
+                : t`${number(-change)} fewer than on ${day(first.day)}`}
+            .
+          </Trans>
         </p>
         <Trend points={days.map((each) => ({ name: day(each.day), value: each.clusters }))} />
       </div>
@@ -240,7 +292,9 @@ function Quality({ days }: { days: Overview["days"] }) {
   return (
     <dl className="facts body">
       <div>
-        <dt>Merges reversed</dt>
+        <dt>
+          <Trans>Merges reversed</Trans>
+        </dt>
         <dd>
           {takenBack(
             sum((each) => each.reversed),
@@ -249,7 +303,9 @@ function Quality({ days }: { days: Overview["days"] }) {
         </dd>
       </div>
       <div>
-        <dt>Decisions reopened</dt>
+        <dt>
+          <Trans>Decisions reopened</Trans>
+        </dt>
         <dd>
           {takenBack(
             sum((each) => each.reopened),
@@ -264,7 +320,7 @@ function Quality({ days }: { days: Overview["days"] }) {
 /** How many were taken back while how many were made: what is taken back may be older. */
 export function takenBack(back: number, made: number): string {
   const share = made > 0 ? ` (${Math.round((100 * back) / made)} %)` : "";
-  return `${back.toLocaleString()}, while ${counted(made, "was", "were")} made${share}`;
+  return t`${number(back)}, while ${plural(made, { one: "# was made", other: "# were made" })}${share}`;
 }
 
 type Done = Pick<Overview["people"][number], "merged" | "nonDuplicates" | "reversed" | "reopened">;
@@ -276,10 +332,18 @@ function Counts({ title, rows }: { title: string; rows: (Done & { name: ReactNod
       <thead>
         <tr>
           <th>{title}</th>
-          <th className="number">Merged</th>
-          <th className="number">Not duplicates</th>
-          <th className="number">Reversed</th>
-          <th className="number">Reopened</th>
+          <th className="number">
+            <Trans>Merged</Trans>
+          </th>
+          <th className="number">
+            <Trans>Not duplicates</Trans>
+          </th>
+          <th className="number">
+            <Trans>Reversed</Trans>
+          </th>
+          <th className="number">
+            <Trans>Reopened</Trans>
+          </th>
         </tr>
       </thead>
       <tbody>
@@ -312,10 +376,10 @@ function ScanButton({ type, title, whyNot }: { type: string; title: string; whyN
         disabled={whyNot !== null}
         title={whyNot ?? undefined}
         loading={scan.isPending}
-        aria-label={`Scan ${title}`}
+        aria-label={t`Scan ${title}`}
         onClick={() => scan.mutate()}
       >
-        Scan
+        <Trans>Scan</Trans>
       </Button>
       {scan.error && <ProblemNote error={scan.error} />}
     </>
@@ -342,7 +406,7 @@ function ScanWork({
     <>
       {move.error && <ProblemNote error={move.error} />}
       <Work
-        what={`${title}: ${isStopped ? "scan stopped" : scan.state === "waiting" ? "scan waiting" : "scanning"}:`}
+        what={`${title}: ${isStopped ? t`scan stopped` : scan.state === "waiting" ? t`scan waiting` : t`scanning`}:`}
         how={scan.phase}
         done={scan.done}
         total={scan.total}
@@ -359,7 +423,7 @@ function ScanWork({
             loading={move.isPending && move.variables === to}
             onClick={() => move.mutate(to)}
           >
-            {{ stop: "Stop", resume: "Resume", cancel: "Cancel" }[to]}
+            {{ stop: t`Stop`, resume: t`Resume`, cancel: t`Cancel` }[to]}
           </Button>
         ))}
       </Work>
@@ -388,8 +452,10 @@ function Work({
   return (
     <div className="note work" role="status">
       <span>
-        <strong>{what}</strong> {how}
-        {total > 0 && `, ${done.toLocaleString()} of ${total.toLocaleString()}`}. Started by {actor}.
+        <Trans>
+          <strong>{what}</strong> {how}
+          {total > 0 && t`, ${number(done)} of ${number(total)}`}. Started by {actor}.
+        </Trans>
       </span>
       <Progress
         aria-label={`${what} ${how}`}
@@ -405,7 +471,7 @@ function Work({
 function Count({ to, count }: { to: string; count: number }) {
   return (
     <td className="number">
-      {count === 0 ? <span className="muted">0</span> : <Link to={to}>{count.toLocaleString()}</Link>}
+      {count === 0 ? <span className="muted">0</span> : <Link to={to}>{number(count)}</Link>}
     </td>
   );
 }
@@ -449,12 +515,14 @@ function Histogram({ type, title }: { type: TypeOverview; title: string }) {
   return (
     <section className="panel">
       <header>
-        <h2>{title} by confidence</h2>
+        <h2>
+          <Trans>{title} by confidence</Trans>
+        </h2>
       </header>
       <div className="body">
         <Bars
-          rows={bands.map((each) => ({ name: String(each.from), values: { Groups: each.clusters } }))}
-          series={["Groups"]}
+          rows={bands.map((each) => ({ name: String(each.from), values: [each.clusters] }))}
+          series={[t`Groups`]}
           lines={lines}
           open={(row) => {
             const band = bands.find((each) => String(each.from) === row.name);
@@ -462,19 +530,27 @@ function Histogram({ type, title }: { type: TypeOverview; title: string }) {
           }}
         />
         <details>
-          <summary>The same as a table</summary>
+          <summary>
+            <Trans>The same as a table</Trans>
+          </summary>
           <table className="rows">
             <thead>
               <tr>
-                <th>Confidence</th>
-                <th className="number">Groups</th>
+                <th>
+                  <Trans>Confidence</Trans>
+                </th>
+                <th className="number">
+                  <Trans>Groups</Trans>
+                </th>
               </tr>
             </thead>
             <tbody>
               {bands.map((band) => (
                 <tr key={band.from}>
                   <td>
-                    {band.from} to {band.to} %
+                    <Trans>
+                      {band.from} to {band.to} %
+                    </Trans>
                   </td>
                   <Count to={behind(band.from, band.to)} count={band.clusters} />
                 </tr>

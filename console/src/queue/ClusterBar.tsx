@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button } from "@mantine/core";
 import { useMutation } from "@tanstack/react-query";
 import { ArrowLeft, ChevronLeft } from "lucide-react";
@@ -50,11 +52,11 @@ export function ClusterBar({
   const onward = useMutation({ mutationFn: (where: () => Promise<void>) => where() });
   const leftOut = cluster.records.filter((record) => compared.length > 0 && !compared.includes(record.key));
   const whyNot = isDecided
-    ? `It is decided: ${cluster.state.replace("-", " ")}.`
+    ? t`It is decided: ${cluster.state.replace("-", " ")}.`
     : session.role === "viewer"
-      ? "Your role has read-only access."
+      ? t`Your role has read-only access.`
       : other
-        ? `Assigned to ${other}.`
+        ? t`Assigned to ${other}.`
         : null;
   const isPostponed = cluster.state === "postponed";
   const decide = (kind: "non-duplicates" | "postpone") => {
@@ -74,25 +76,29 @@ export function ClusterBar({
   return (
     <>
       <span className="cluster-bar">
-        <strong>Group {cluster.id}</strong>
+        <strong>
+          <Trans>Group {cluster.id}</Trans>
+        </strong>
         {place?.position && (
           <span className="muted">
-            {place.position} of {place.total}
+            <Trans>
+              {place.position} of {place.total}
+            </Trans>
           </span>
         )}
         <Gauge percent={cluster.confidence} />
         <span className="muted">
           {cluster.assignee === session.name
-            ? "assigned to you"
+            ? t`assigned to you`
             : other
-              ? `assigned to ${other}`
+              ? t`assigned to ${other}`
               : isClaiming
-                ? "being assigned to you…"
+                ? t`being assigned to you…`
                 : ""}
         </span>
         {other && !isDecided && session.role !== "viewer" && (
           <Button size="compact-sm" variant="default" onClick={takeOver}>
-            Take over from {other}
+            <Trans>Take over from {other}</Trans>
           </Button>
         )}
       </span>
@@ -107,20 +113,20 @@ export function ClusterBar({
             title={whyNot ?? undefined}
             onClick={() => decisions.ask({ kind: "non-duplicates", clusters: [cluster], only: record.key })}
           >
-            {record.key} is not a duplicate
+            <Trans>{record.key} is not a duplicate</Trans>
           </Button>
         ))}
         <KeyButton
           {...key}
           action="nonDuplicates"
-          label="Not duplicates"
+          label={t`Not duplicates`}
           whyNot={whyNot}
           press={() => decide("non-duplicates")}
         />
         <KeyButton
           {...key}
           action="postpone"
-          label={isPostponed ? "Resume" : "Postpone"}
+          label={isPostponed ? t`Resume` : t`Postpone`}
           whyNot={whyNot}
           loading={decisions.isPending}
           press={() => (isPostponed ? decisions.resume([cluster]) : decide("postpone"))}
@@ -128,23 +134,23 @@ export function ClusterBar({
         <KeyButton
           {...key}
           action="previous"
-          label="Previous"
+          label={t`Previous`}
           icon={<ChevronLeft size={16} aria-hidden />}
-          whyNot={place?.previous === null ? "No group before this one is open to you." : null}
+          whyNot={place?.previous === null ? t`No group before this one is open to you.` : null}
           press={() => onward.mutate(previous)}
         />
         <KeyButton
           {...key}
           action="skip"
-          label="Skip"
-          does="Go to the next group, and leave this one out until you close the tab."
+          label={t`Skip`}
+          does={t`Go to the next group, and leave this one out until you close the tab.`}
           press={() => onward.mutate(skip)}
         />
-        <KeyButton {...key} action="next" label="Next" press={() => onward.mutate(next)} />
+        <KeyButton {...key} action="next" label={t`Next`} press={() => onward.mutate(next)} />
         <KeyButton
           {...key}
           action="back"
-          label="Back to the queue"
+          label={t`Back to the queue`}
           icon={<ArrowLeft size={16} aria-hidden />}
           press={() => onward.mutate(back)}
         />
@@ -153,8 +159,10 @@ export function ClusterBar({
       {decisions.panel}
       {isPostponed && (
         <div className="note" role="status">
-          <strong>Postponed until {day(cluster.postponedUntil)}</strong>
-          {cluster.postponedBy && ` by ${cluster.postponedBy}`}
+          <strong>
+            <Trans>Postponed until {day(cluster.postponedUntil)}</Trans>
+          </strong>
+          {cluster.postponedBy && t` by ${cluster.postponedBy}`}
           {cluster.postponedReason ? `: “${cluster.postponedReason}”` : "."}
         </div>
       )}

@@ -1,8 +1,10 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { MessageSquareText } from "lucide-react";
 import { memo } from "react";
 import { Link } from "react-router";
 import type { Cluster } from "../api/client";
-import { counted, day } from "../ui/format";
+import { day } from "../ui/format";
 import { Value } from "../ui/Value";
 import type { Column } from "./columns";
 import { Gauge } from "./Gauge";
@@ -41,7 +43,9 @@ export const ClusterRow = memo(function ClusterRow({
     return (
       <tr aria-rowindex={index + 2} className="ghost-row" style={style}>
         <td colSpan={3 + shown.length}>
-          <span className="visually-hidden">Loading</span>
+          <span className="visually-hidden">
+            <Trans>Loading</Trans>
+          </span>
         </td>
       </tr>
     );
@@ -62,7 +66,7 @@ export const ClusterRow = memo(function ClusterRow({
         <input
           type="checkbox"
           className="tick"
-          aria-label={`Select group ${cluster.id}`}
+          aria-label={t`Select group ${cluster.id}`}
           checked={isTicked}
           onChange={() => {}}
           onClick={(event) => tick(index, cluster, event.shiftKey)}
@@ -77,12 +81,18 @@ export const ClusterRow = memo(function ClusterRow({
         </Link>
         <div className="small" dir="auto">
           <Value text={second?.label} beside={first?.label ?? null} kind={labelKind} />
-          {others > 0 && <span className="muted">, and {counted(others, "more", "more")}</span>}
+          {others > 0 && (
+            <span className="muted">
+              <Trans>, and {plural(others, { one: "# more", other: "# more" })}</Trans>
+            </span>
+          )}
           {comments > 0 && (
-            <span className="muted" title={counted(comments, "comment", "comments")}>
+            <span className="muted" title={plural(comments, { one: "# comment", other: "# comments" })}>
               {" "}
               <MessageSquareText size={13} aria-hidden className="mark" />
-              <span className="visually-hidden">{counted(comments, "comment", "comments")}</span>
+              <span className="visually-hidden">
+                {plural(comments, { one: "# comment", other: "# comments" })}
+              </span>
               <span aria-hidden>{comments}</span>
             </span>
           )}
@@ -105,9 +115,9 @@ export const ClusterRow = memo(function ClusterRow({
 
 /** Who a group is assigned to, or its state. */
 function stateOf(cluster: Cluster): string {
-  if (cluster.assignee) return `assigned to ${cluster.assignee}`;
+  if (cluster.assignee) return t`assigned to ${cluster.assignee}`;
   if (cluster.postponedUntil && cluster.state === "postponed")
-    return `postponed until ${day(cluster.postponedUntil)}`;
-  if (cluster.state === "non-duplicates") return "not duplicates";
+    return t`postponed until ${day(cluster.postponedUntil)}`;
+  if (cluster.state === "non-duplicates") return t`not duplicates`;
   return cluster.state === "open" ? "" : cluster.state;
 }

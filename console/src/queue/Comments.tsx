@@ -1,10 +1,12 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, Textarea } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { MessageSquareText } from "lucide-react";
 import { type KeyboardEvent, useState } from "react";
 import { api, type Comment, type Session } from "../api/client";
 import { Dialog } from "../ui/Dialog";
-import { counted, moment } from "../ui/format";
+import { moment } from "../ui/format";
 import { KeyButton } from "../ui/KeyButton";
 import type { Scope } from "../ui/keyMap";
 import { ProblemNote } from "../ui/ProblemNote";
@@ -34,7 +36,11 @@ export function Comments({
         scope={scope}
         action="comment"
         size="compact-xs"
-        label={comments.length > 0 ? counted(comments.length, "comment", "comments") : "Comment"}
+        label={
+          comments.length > 0
+            ? plural(comments.length, { one: "# comment", other: "# comments" })
+            : t`Comment`
+        }
         icon={
           <>
             <MessageSquareText size={16} aria-hidden /> {comments.length > 0 && comments.length}
@@ -83,9 +89,9 @@ function CommentDialog({
   const remove = useMutation({ mutationFn: api.removeComment, onSettled: refresh });
   const whyNot =
     session.role === "viewer"
-      ? "Your role has read-only access."
+      ? t`Your role has read-only access.`
       : text.trim() === ""
-        ? "Write something."
+        ? t`Write something.`
         : null;
   const submit = () => {
     if (whyNot === null && !add.isPending) add.mutate();
@@ -97,11 +103,11 @@ function CommentDialog({
     submit();
   };
   return (
-    <Dialog close={close} title={`Comments on group ${cluster}`}>
+    <Dialog close={close} title={t`Comments on group ${cluster}`}>
       {(add.error ?? remove.error) && <ProblemNote error={add.error ?? remove.error} />}
       {comments.length === 0 && (
         <p className="muted" style={{ marginTop: 0 }}>
-          Nobody has said anything yet. A comment stays with the records, and decides nothing.
+          <Trans>Nobody has said anything yet. A comment stays with the records, and decides nothing.</Trans>
         </p>
       )}
       <ol className="comments">
@@ -113,10 +119,10 @@ function CommentDialog({
                 <button
                   type="button"
                   className="word-button push"
-                  aria-label={`Remove the comment of ${comment.author}, ${moment(comment.at)}`}
+                  aria-label={t`Remove the comment of ${comment.author}, ${moment(comment.at)}`}
                   onClick={() => remove.mutate(comment.id)}
                 >
-                  remove
+                  <Trans>remove</Trans>
                 </button>
               )}
             </div>
@@ -127,8 +133,8 @@ function CommentDialog({
         ))}
       </ol>
       <Textarea
-        aria-label="Comment"
-        placeholder="For others who look at these records"
+        aria-label={t`Comment`}
+        placeholder={t`For others who look at these records`}
         data-autofocus
         autosize
         minRows={2}
@@ -141,10 +147,10 @@ function CommentDialog({
       />
       <div className="bar" style={{ margin: "10px 0 0" }}>
         <Button disabled={whyNot !== null} loading={add.isPending} onClick={submit}>
-          Comment (Ctrl+Enter)
+          <Trans>Comment (Ctrl+Enter)</Trans>
         </Button>
         <Button variant="default" onClick={close}>
-          Close
+          <Trans>Close</Trans>
         </Button>
         <span className="why">{whyNot}</span>
       </div>

@@ -1,10 +1,12 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useDebouncedValue } from "@mantine/hooks";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, type Cluster, type MapView, type PlanRequest, type Session } from "../api/client";
 import { EvidencePanel } from "../merge/EvidencePanel";
 import { MergeSide } from "../merge/MergeSide";
-import { amount, counted } from "../ui/format";
+import { amount } from "../ui/format";
 import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
@@ -44,18 +46,20 @@ export function GroupPreview({
   const keys = cluster.records.map((record) => record.key);
   const master = detail.data?.suggestion?.key ?? keys[0] ?? "";
   return (
-    <section className="panel preview" aria-label={`Group ${cluster.id}`}>
+    <section className="panel preview" aria-label={t`Group ${cluster.id}`}>
       <header>
         <h2>
-          <Link to={address}>Group {cluster.id}</Link>
+          <Link to={address}>
+            <Trans>Group {cluster.id}</Trans>
+          </Link>
         </h2>
         <Gauge percent={cluster.confidence} />
         <span className="muted">
-          {counted(cluster.relatedRows, "related record", "related records")}
-          {cluster.amount && `, ${type?.amountTitle?.toLowerCase() ?? "amount"} ${amount(cluster.amount)}`}
+          {plural(cluster.relatedRows, { one: "# related record", other: "# related records" })}
+          {cluster.amount && `, ${type?.amountTitle?.toLowerCase() ?? t`amount`} ${amount(cluster.amount)}`}
         </span>
         <button type="button" className="word-button push" aria-expanded={isOpen} onClick={fold}>
-          {isOpen ? "Hide evidence" : "Show evidence"}
+          {isOpen ? t`Hide evidence` : t`Show evidence`}
         </button>
       </header>
       {isOpen && isSettled && (
@@ -66,7 +70,7 @@ export function GroupPreview({
         />
       )}
       <div className="said-here">
-        {!isOpen && <span className="muted">{cluster.summary || "no supporting evidence"}</span>}
+        {!isOpen && <span className="muted">{cluster.summary || t`no supporting evidence`}</span>}
         <Comments
           key={cluster.id}
           cluster={cluster.id}
@@ -87,7 +91,7 @@ export function GroupPreview({
           session={session}
         />
       ) : (
-        <Reading what="the plan" rows={6} />
+        <Reading what={t`the plan`} rows={6} />
       )}
     </section>
   );
@@ -131,20 +135,23 @@ function PlannedGroup({
   if (!isOpen)
     return (
       <p className="body">
-        {cluster.state === "merged" ? "Merged." : "Marked as not duplicates."} Open the group to see by whom.
+        <Trans>
+          {cluster.state === "merged" ? t`Merged.` : t`Marked as not duplicates.`} Open the group to see by
+          whom.
+        </Trans>
       </p>
     );
   if (planned.error) return <ProblemNote error={planned.error} retry={() => planned.refetch()} />;
-  if (!planned.data) return <Reading what="the plan" rows={6} />;
+  if (!planned.data) return <Reading what={t`the plan`} rows={6} />;
   const plan = planned.data;
   const other = cluster.assignee && cluster.assignee !== session.name ? cluster.assignee : null;
   const obstacle =
     session.role === "viewer"
-      ? "Your role has read-only access."
+      ? t`Your role has read-only access.`
       : plan.blockers.length > 0
-        ? "Blocked; open the group to clear it."
+        ? t`Blocked; open the group to clear it.`
         : other
-          ? `Assigned to ${other}: open the group to take it over.`
+          ? t`Assigned to ${other}: open the group to take it over.`
           : null;
   const differing = plan.fields.filter((field) => field.differs && field.kind !== "unmapped");
   return (
@@ -153,11 +160,13 @@ function PlannedGroup({
         <table className="rows">
           <thead>
             <tr>
-              <th>Field</th>
+              <th>
+                <Trans>Field</Trans>
+              </th>
               {plan.records.map((record, at) => (
                 <th key={record.key} scope="col">
                   <span className={at === 0 ? "role-master" : "role-duplicate"}>
-                    {at === 0 ? "Master" : "Duplicate"}
+                    {at === 0 ? t`Master` : t`Duplicate`}
                   </span>{" "}
                   {record.key}
                 </th>
@@ -174,7 +183,9 @@ function PlannedGroup({
                       {field.from === at && (
                         <span className="dot">
                           <span aria-hidden>●</span>
-                          <span className="visually-hidden">kept: </span>
+                          <span className="visually-hidden">
+                            <Trans>kept:</Trans>{" "}
+                          </span>
                         </span>
                       )}
                       <Value
@@ -191,7 +202,7 @@ function PlannedGroup({
             {differing.length === 0 && (
               <tr>
                 <td colSpan={plan.records.length + 1} className="muted">
-                  All fields are the same.
+                  <Trans>All fields are the same.</Trans>
                 </td>
               </tr>
             )}
@@ -204,7 +215,7 @@ function PlannedGroup({
         planKey={planKey}
         keptAs={`reason ${cluster.recordType} ${cluster.id}`}
         requireReason={requireReason}
-        obstacle={planned.isFetching ? "Updating the plan." : obstacle}
+        obstacle={planned.isFetching ? t`Updating the plan.` : obstacle}
         isDrawn={() => true}
         done={(entry) => {
           forgetDecided(queries, [cluster.id]);

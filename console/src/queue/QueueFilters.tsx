@@ -1,24 +1,25 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, NativeSelect, NumberInput, Popover, TextInput } from "@mantine/core";
 import { X } from "lucide-react";
 import { memo, useState } from "react";
 import type { MapView } from "../api/client";
-import { counted } from "../ui/format";
 import { chipsOf, type QueueFilter, whose } from "./filter";
 
 const states = [
-  { value: "open", label: "To review" },
-  { value: "postponed", label: "Postponed" },
-  { value: "merged", label: "Merged" },
-  { value: "non-duplicates", label: "Not duplicates" },
-  { value: "all", label: "All" },
+  { value: "open", label: t`To review` },
+  { value: "postponed", label: t`Postponed` },
+  { value: "merged", label: t`Merged` },
+  { value: "non-duplicates", label: t`Not duplicates` },
+  { value: "all", label: t`All` },
 ];
 
 /** Each order and its opposite. */
 const orders = [
-  ["confidence", "Highest confidence first", "Lowest confidence first"],
-  ["amount", "Largest amount first", "Smallest amount first"],
-  ["impact", "Most related records first", "Fewest related records first"],
-  ["age", "Oldest first", "Newest first"],
+  ["confidence", t`Highest confidence first`, t`Lowest confidence first`],
+  ["amount", t`Largest amount first`, t`Smallest amount first`],
+  ["impact", t`Most related records first`, t`Fewest related records first`],
+  ["age", t`Oldest first`, t`Newest first`],
 ].flatMap(([order, usual, opposite]) => [
   { value: order ?? "", label: usual ?? "" },
   { value: `${order} reversed`, label: opposite ?? "" },
@@ -40,24 +41,24 @@ export const QueueFilters = memo(
       <div className="filters">
         <NativeSelect
           size="xs"
-          aria-label="Record type"
+          aria-label={t`Record type`}
           value={filter.type}
           onChange={(event) => change({ type: event.currentTarget.value })}
           data={[
-            { value: "", label: "All record types" },
+            { value: "", label: t`All record types` },
             ...map.recordTypes.map((type) => ({ value: type.name, label: type.plural })),
           ]}
         />
         <NativeSelect
           size="xs"
-          aria-label="State"
+          aria-label={t`State`}
           value={filter.state}
           onChange={(event) => change({ state: event.currentTarget.value })}
           data={states}
         />
         <NativeSelect
           size="xs"
-          aria-label="Order"
+          aria-label={t`Order`}
           value={filter.reverse ? `${filter.order} reversed` : filter.order}
           onChange={(event) => {
             const [order = "", reversed] = event.currentTarget.value.split(" ");
@@ -71,7 +72,7 @@ export const QueueFilters = memo(
             {chip.text}
             <button
               type="button"
-              aria-label={`Clear the filter: ${chip.text}`}
+              aria-label={t`Clear the filter: ${chip.text}`}
               onClick={() => change(chip.without)}
             >
               <X size={14} aria-hidden />
@@ -109,23 +110,27 @@ function MoreFilters({
         <Button
           size="xs"
           variant="default"
-          aria-label={count > 0 ? `More filters, ${counted(count, "is", "are")} set` : "More filters"}
+          aria-label={
+            count > 0
+              ? t`More filters, ${plural(count, { one: "# is", other: "# are" })} set`
+              : t`More filters`
+          }
           onClick={() => open(!isOpen)}
         >
-          More filters{count > 0 && ` (${count})`}
+          <Trans>More filters{count > 0 && ` (${count})`}</Trans>
         </Button>
       </Popover.Target>
-      <Popover.Dropdown className="more-filters" aria-label="More filters">
+      <Popover.Dropdown className="more-filters" aria-label={t`More filters`}>
         <NativeSelect
           size="xs"
-          label="Assigned to"
+          label={t`Assigned to`}
           value={filter.who}
           onChange={(event) => change({ who: event.currentTarget.value as QueueFilter["who"] })}
           data={Object.entries(whose).map(([value, label]) => ({ value, label }))}
         />
         <NumberInput
           size="xs"
-          label="Confidence from, in percent"
+          label={t`Confidence from, in percent`}
           min={0}
           max={100}
           hideControls
@@ -134,7 +139,7 @@ function MoreFilters({
         />
         <NumberInput
           size="xs"
-          label="Confidence to, in percent"
+          label={t`Confidence to, in percent`}
           min={0}
           max={100}
           hideControls
@@ -143,8 +148,8 @@ function MoreFilters({
         />
         <TextInput
           size="xs"
-          label="Match rule"
-          description="Its name, such as ready."
+          label={t`Match rule`}
+          description={t`Its name, such as ready.`}
           value={filter.rule}
           onChange={(event) => change({ rule: event.currentTarget.value.trim() })}
         />
@@ -153,7 +158,7 @@ function MoreFilters({
           variant="default"
           onClick={() => change({ who: "anybody", minScore: "", maxScore: "", rule: "" })}
         >
-          Clear these filters
+          <Trans>Clear these filters</Trans>
         </Button>
       </Popover.Dropdown>
     </Popover>

@@ -1,10 +1,11 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button } from "@mantine/core";
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, type Cluster, type MapView, type Session } from "../api/client";
 import { Empty } from "../ui/Empty";
-import { counted } from "../ui/format";
 import { KeyButton } from "../ui/KeyButton";
 import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
@@ -73,7 +74,7 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
     onSuccess: (found, { from, to }) => {
       setTicked(new Map([...ticked, ...found.map((each) => [each.id, each] as const)]));
       if (Math.abs(to - from) + 1 > mostSelected)
-        notices.say({ text: `The first ${mostSelected} groups are selected; a decision takes no more.` });
+        notices.say({ text: t`The first ${mostSelected} groups are selected; a decision takes no more.` });
     },
   });
   const selectTo = (to: number) => selection.mutate({ from: lastTicked.current, to });
@@ -153,16 +154,18 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
 
   const current = at(cursor);
   const failed = head.error ?? decisions.error ?? takeNext.error ?? selection.error;
-  const why = mayDecide ? null : "Your role has read-only access.";
+  const why = mayDecide ? null : t`Your role has read-only access.`;
   /** Why a decision about the selected groups cannot be made, or null. */
   const whyNot = (kind: DecisionKind | "resume") =>
-    why ?? ([...ticked.values()].some(fitting[kind]) ? null : "All of them are decided.");
+    why ?? ([...ticked.values()].some(fitting[kind]) ? null : t`All of them are decided.`);
   return (
     <>
       <div className="page-head queue-head">
-        <h1>To review</h1>
+        <h1>
+          <Trans>To review</Trans>
+        </h1>
         <span className="muted" aria-live="polite">
-          {head.data ? counted(total, "group", "groups") : "Loading…"}
+          {head.data ? plural(total, { one: "# group", other: "# groups" }) : t`Loading…`}
         </span>
         <QueueFilters map={map} filter={filter} change={steady.change} />
         <SavedViews query={writeFilter(filter).toString()} session={session} />
@@ -171,8 +174,8 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
         <KeyButton
           scope="queue"
           action="next"
-          label="Open the next"
-          whyNot={total === 0 ? "No group is listed." : null}
+          label={t`Open the next`}
+          whyNot={total === 0 ? t`No group is listed.` : null}
           press={() => takeNext.mutate()}
         />
       </div>
@@ -182,7 +185,7 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
         <div ref={scroller} className={total === 0 ? "panel" : "panel queue"} aria-busy={head.isFetching}>
           <table
             className="rows"
-            aria-label="Groups"
+            aria-label={t`Groups`}
             aria-rowcount={total + 1}
             style={{ minWidth: leastWidth(shown.length) }}
           >
@@ -192,7 +195,7 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
                   <input
                     type="checkbox"
                     className="tick"
-                    aria-label="Select all groups"
+                    aria-label={t`Select all groups`}
                     disabled={total === 0}
                     checked={
                       total > 0 &&
@@ -206,8 +209,10 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
                     }
                   />
                 </th>
-                <Head title="Confidence" order="confidence" filter={filter} change={steady.change} />
-                <th>Records</th>
+                <Head title={t`Confidence`} order="confidence" filter={filter} change={steady.change} />
+                <th>
+                  <Trans>Records</Trans>
+                </th>
                 {shown.map((column) => (
                   <Head key={column.name} {...column} filter={filter} change={steady.change} />
                 ))}
@@ -232,16 +237,16 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
               <Space height={rows.getTotalSize() - (visible.at(-1)?.end ?? 0)} />
             </tbody>
           </table>
-          {head.isPending && <Reading what="the queue" rows={10} />}
+          {head.isPending && <Reading what={t`the queue`} rows={10} />}
           {head.isSuccess && total === 0 && (
-            <Empty title={filter.state === "open" ? "No groups to review" : "No groups"}>
+            <Empty title={filter.state === "open" ? t`No groups to review` : t`No groups`}>
               {writeFilter(filter).size === 0 ? (
-                <>
+                <Trans>
                   A scan finds possible duplicates: <Link to="/">scan from the overview</Link>. Decisions are
                   in the <Link to="/history">history</Link>.
-                </>
+                </Trans>
               ) : (
-                "Other filters may show more."
+                t`Other filters may show more.`
               )}
             </Empty>
           )}
@@ -251,19 +256,21 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
         )}
       </div>
       {ticked.size > 0 && (
-        <section className="tray" aria-label="Selected groups">
-          <strong>{counted(ticked.size, "group", "groups")} selected</strong>
+        <section className="tray" aria-label={t`Selected groups`}>
+          <strong>
+            <Trans>{plural(ticked.size, { one: "# group", other: "# groups" })} selected</Trans>
+          </strong>
           <span className="push why">{why}</span>
           <Button variant="default" size="sm" onClick={() => setTicked(new Map())}>
-            Clear selection
+            <Trans>Clear selection</Trans>
           </Button>
           {(
             [
-              ["assign", "assign", "Assign"],
-              ["postpone", "postpone", "Postpone"],
-              ["non-duplicates", "nonDuplicates", "Not duplicates"],
-              ["resume", "restore", "Resume"],
-              ["reopen", "restore", "Reopen"],
+              ["assign", "assign", t`Assign`],
+              ["postpone", "postpone", t`Postpone`],
+              ["non-duplicates", "nonDuplicates", t`Not duplicates`],
+              ["resume", "restore", t`Resume`],
+              ["reopen", "restore", t`Reopen`],
             ] as const
           )
             .filter(([kind]) =>

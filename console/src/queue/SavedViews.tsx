@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, Checkbox, Menu, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Bookmark } from "lucide-react";
@@ -27,7 +29,7 @@ export const SavedViews = memo(function SavedViews({
     mutationFn: (view: SavedView) => api.removeView(view.id),
     onSuccess: (_, view) =>
       notices.say({
-        text: `The view “${view.name}” is removed.`,
+        text: t`The view “${view.name}” is removed.`,
         undo: () =>
           api
             .saveView({ name: view.name, query: view.query, isShared: view.isShared })
@@ -44,8 +46,18 @@ export const SavedViews = memo(function SavedViews({
         {some.map((view) => (
           <Menu.Item key={view.id} onClick={() => navigate(`/queue?${view.query}`)}>
             {view.name}
-            {view.owner !== session.name && <span className="muted"> by {view.owner}</span>}
-            {view.owner === session.name && view.isShared && <span className="muted"> shared</span>}
+            {view.owner !== session.name && (
+              <span className="muted">
+                {" "}
+                <Trans>by {view.owner}</Trans>
+              </span>
+            )}
+            {view.owner === session.name && view.isShared && (
+              <span className="muted">
+                {" "}
+                <Trans>shared</Trans>
+              </span>
+            )}
           </Menu.Item>
         ))}
       </>
@@ -56,21 +68,37 @@ export const SavedViews = memo(function SavedViews({
       <Menu opened={isOpen} onChange={open} position="bottom-start" transitionProps={{ duration: 0 }}>
         <Menu.Target>
           <Button size="xs" variant="default" leftSection={<Bookmark size={14} aria-hidden />}>
-            Views
+            <Trans>Views</Trans>
           </Button>
         </Menu.Target>
         <Menu.Dropdown>
           {views.error ? <ProblemNote error={views.error} retry={() => views.refetch()} /> : null}
-          {views.isPending && <Menu.Label>Loading…</Menu.Label>}
-          {views.data?.length === 0 && <Menu.Label>No view is saved yet.</Menu.Label>}
-          {items("Your views", own)}
-          {items("Shared with you", shared)}
-          <Menu.Divider />
-          <Menu.Item onClick={() => navigate("/queue")}>All groups to review</Menu.Item>
-          {session.role !== "viewer" && (
-            <Menu.Item onClick={() => save(true)}>Save this filter and order…</Menu.Item>
+          {views.isPending && (
+            <Menu.Label>
+              <Trans>Loading…</Trans>
+            </Menu.Label>
           )}
-          {current && <Menu.Item onClick={() => remove.mutate(current)}>Remove “{current.name}”</Menu.Item>}
+          {views.data?.length === 0 && (
+            <Menu.Label>
+              <Trans>No view is saved yet.</Trans>
+            </Menu.Label>
+          )}
+          {items(t`Your views`, own)}
+          {items(t`Shared with you`, shared)}
+          <Menu.Divider />
+          <Menu.Item onClick={() => navigate("/queue")}>
+            <Trans>All groups to review</Trans>
+          </Menu.Item>
+          {session.role !== "viewer" && (
+            <Menu.Item onClick={() => save(true)}>
+              <Trans>Save this filter and order…</Trans>
+            </Menu.Item>
+          )}
+          {current && (
+            <Menu.Item onClick={() => remove.mutate(current)}>
+              <Trans>Remove “{current.name}”</Trans>
+            </Menu.Item>
+          )}
         </Menu.Dropdown>
       </Menu>
       {remove.error && <ProblemNote error={remove.error} />}
@@ -88,13 +116,13 @@ function SaveView({ query, close }: { query: string; close: () => void }) {
     mutationFn: () => api.saveView({ name, query, isShared }),
     onSuccess: (views) => {
       queries.setQueryData(["views"], views);
-      notices.say({ text: `Saved as “${name.trim()}”; it is under Views.` });
+      notices.say({ text: t`Saved as “${name.trim()}”; it is under Views.` });
       close();
     },
   });
-  const why = name.trim() === "" ? "Write a name." : null;
+  const why = name.trim() === "" ? t`Write a name.` : null;
   return (
-    <Dialog close={close} title="Save this filter and order">
+    <Dialog close={close} title={t`Save this filter and order`}>
       <form
         onSubmit={(event) => {
           event.preventDefault();
@@ -103,8 +131,8 @@ function SaveView({ query, close }: { query: string; close: () => void }) {
       >
         {save.error && <ProblemNote error={save.error} />}
         <TextInput
-          label="Name"
-          description="A view of yours with this name is replaced."
+          label={t`Name`}
+          description={t`A view of yours with this name is replaced.`}
           data-autofocus
           maxLength={80}
           value={name}
@@ -112,16 +140,16 @@ function SaveView({ query, close }: { query: string; close: () => void }) {
         />
         <Checkbox
           mt={10}
-          label="Share it with everybody"
+          label={t`Share it with everybody`}
           checked={isShared}
           onChange={(event) => share(event.currentTarget.checked)}
         />
         <div className="bar" style={{ margin: "14px 0 0" }}>
           <Button type="submit" disabled={why !== null} loading={save.isPending}>
-            Save
+            <Trans>Save</Trans>
           </Button>
           <Button variant="default" onClick={close}>
-            Cancel
+            <Trans>Cancel</Trans>
           </Button>
           <span className="why">{why}</span>
         </div>

@@ -1,7 +1,9 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, Checkbox, Popover } from "@mantine/core";
 import { type ReactNode, useMemo, useState } from "react";
 import type { Cluster, MapView } from "../api/client";
-import { amount, day, since } from "../ui/format";
+import { amount, day, number, since } from "../ui/format";
 
 /** A column of the queue that can be shown or left out. */
 export interface Column {
@@ -17,26 +19,26 @@ export interface Column {
 export const columns: Column[] = [
   {
     name: "amount",
-    title: "Amount",
+    title: t`Amount`,
     isNumber: true,
     order: "amount",
     cell: (cluster) => (cluster.amount ? amount(cluster.amount) : ""),
   },
   {
     name: "related",
-    title: "Related",
+    title: t`Related`,
     isNumber: true,
     order: "impact",
-    cell: (cluster) => cluster.relatedRows.toLocaleString(),
+    cell: (cluster) => number(cluster.relatedRows),
   },
   {
     name: "found",
-    title: "Found",
+    title: t`Found`,
     order: "age",
     cell: (cluster) => <span title={day(cluster.foundAt)}>{since(cluster.foundAt)}</span>,
   },
-  { name: "assignee", title: "Assigned", cell: (cluster) => cluster.assignee ?? "" },
-  { name: "rule", title: "Rule", cell: (cluster) => cluster.rule },
+  { name: "assignee", title: t`Assigned`, cell: (cluster) => cluster.assignee ?? "" },
+  { name: "rule", title: t`Rule`, cell: (cluster) => cluster.rule },
 ];
 
 const key = "kettlefog queue columns";
@@ -51,7 +53,7 @@ export function useColumns(
   const [chosen, choose] = useState(() => (localStorage.getItem(key) ?? "amount").split(" "));
   const shown = useMemo(() => {
     const title = (name: string) => map.recordTypes.find((each) => each.name === name)?.title ?? name;
-    const type: Column = { name: "type", title: "Type", cell: (cluster) => title(cluster.recordType) };
+    const type: Column = { name: "type", title: t`Type`, cell: (cluster) => title(cluster.recordType) };
     return [...(isMixed ? [type] : []), ...columns.filter((column) => chosen.includes(column.name))];
   }, [map, isMixed, chosen]);
   return {
@@ -78,10 +80,10 @@ export function ColumnChooser({
     <Popover trapFocus returnFocus position="bottom-end" transitionProps={{ duration: 0 }}>
       <Popover.Target>
         <Button size="xs" variant="default">
-          Columns
+          <Trans>Columns</Trans>
         </Button>
       </Popover.Target>
-      <Popover.Dropdown className="more-filters" aria-label="Columns">
+      <Popover.Dropdown className="more-filters" aria-label={t`Columns`}>
         {columns.map((column) => (
           <Checkbox
             key={column.name}

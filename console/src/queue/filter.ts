@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { ClusterQuery } from "../api/client";
 
 /** Which groups the queue shows; all of it is in the address. */
@@ -73,18 +74,18 @@ export function sortedBy(filter: QueueFilter, order: string): Pick<QueueFilter, 
 export function chipsOf(filter: QueueFilter): { text: string; without: Partial<QueueFilter> }[] {
   const chips: { text: string; without: Partial<QueueFilter> }[] = [];
   if (filter.who !== "anybody") chips.push({ text: whose[filter.who], without: { who: "anybody" } });
-  if (filter.minScore !== "") chips.push({ text: `from ${filter.minScore} %`, without: { minScore: "" } });
-  if (filter.maxScore !== "") chips.push({ text: `to ${filter.maxScore} %`, without: { maxScore: "" } });
-  if (filter.rule !== "") chips.push({ text: `rule ${filter.rule}`, without: { rule: "" } });
+  if (filter.minScore !== "") chips.push({ text: t`from ${filter.minScore} %`, without: { minScore: "" } });
+  if (filter.maxScore !== "") chips.push({ text: t`to ${filter.maxScore} %`, without: { maxScore: "" } });
+  if (filter.rule !== "") chips.push({ text: t`rule ${filter.rule}`, without: { rule: "" } });
   return chips;
 }
 
 /** Whose groups are listed, in words. */
 export const whose: Record<QueueFilter["who"], string> = {
-  anybody: "Assigned or not",
-  nobody: "Assigned to nobody",
-  me: "Assigned to me",
-  somebody: "Assigned to anyone",
+  anybody: t`Assigned or not`,
+  nobody: t`Assigned to nobody`,
+  me: t`Assigned to me`,
+  somebody: t`Assigned to anyone`,
 };
 
 /** The address of the queue. */

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef } from "react";
 import { useNavigate } from "react-router";
@@ -121,10 +122,10 @@ export function useCluster(comparison: Comparison, session: Session, begin: (fre
   const next = async () => {
     if (await go("next")) return;
     await back();
-    notices.say({ text: "That was the last group of the queue." });
+    notices.say({ text: t`That was the last group of the queue.` });
   };
   const previous = async () => {
-    if (!(await go("previous"))) notices.say({ text: "This is the first group of the queue." });
+    if (!(await go("previous"))) notices.say({ text: t`This is the first group of the queue.` });
   };
   const skip = async () => {
     if (id !== null) rememberSkipped(id);

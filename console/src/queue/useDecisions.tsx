@@ -1,9 +1,11 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, Checkbox, NativeSelect, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useId, useState } from "react";
 import { api, type Cluster, Refused, type Schemas, type Session } from "../api/client";
 import { Dialog } from "../ui/Dialog";
-import { counted } from "../ui/format";
+import { day } from "../ui/format";
 import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
 import { refreshAll } from "../ui/refresh";
@@ -22,15 +24,11 @@ export interface Question {
   entry?: number;
 }
 
-const words: Record<DecisionKind, { title: string; button: string; done: string }> = {
-  "non-duplicates": {
-    title: "Mark as not duplicates",
-    button: "Mark as not duplicates",
-    done: "Marked as not duplicates",
-  },
-  postpone: { title: "Postpone", button: "Postpone", done: "Postponed" },
-  reopen: { title: "Reopen", button: "Reopen", done: "Reopened" },
-  assign: { title: "Assign", button: "Assign", done: "Assigned" },
+const words: Record<DecisionKind, string> = {
+  "non-duplicates": t`Mark as not duplicates`,
+  postpone: t`Postpone`,
+  reopen: t`Reopen`,
+  assign: t`Assign`,
 };
 
 const dayFromNow = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10);
@@ -38,7 +36,7 @@ const dayFromNow = (days: number) => new Date(Date.now() + days * 86_400_000).to
 const named = (clusters: Question["clusters"]) =>
   clusters.length === 1
     ? (clusters[0]?.records.map((record) => record.label).join(" | ") ?? "")
-    : counted(clusters.length, "group", "groups");
+    : plural(clusters.length, { one: "# group", other: "# groups" });
 
 interface Answer {
   reason: string;
@@ -60,9 +58,19 @@ interface Outcome {
   entry: number | null;
 }
 
-/** Until when, or to whom. */
-const how = (kind: DecisionKind, { until, user }: Answer) =>
-  kind === "postpone" ? ` until ${until}` : kind === "assign" ? ` to ${user || "nobody"}` : "";
+/** What was decided about groups, with until when or to whom. */
+function doneInWords(kind: DecisionKind, { until, user }: Answer, groups: string): string {
+  switch (kind) {
+    case "non-duplicates":
+      return t`Marked as not duplicates: ${groups}.`;
+    case "postpone":
+      return t`Postponed until ${day(until)}: ${groups}.`;
+    case "reopen":
+      return t`Reopened: ${groups}.`;
+    case "assign":
+      return user ? t`Assigned to ${user}: ${groups}.` : t`Assigned to nobody: ${groups}.`;
+  }
+}
 
 /** Makes a decision in one call. */
 async function decide(
@@ -96,7 +104,7 @@ async function decide(
 
 /** Takes a decision back, as far as that is possible. */
 async function takeBack({ kind, only }: Question, { done, entry, before }: Outcome): Promise<void> {
-  const reason = "Undone right after it was decided.";
+  const reason = t`Undone right after it was decided.`;
   if (only !== undefined && entry !== null) {
     await api.reopenEntry(entry, reason);
     return;
@@ -143,10 +151,12 @@ export function useDecisions(): {
     notices.say({
       text:
         question.only !== undefined
-          ? `${question.only} is marked as not a duplicate of the others.`
-          : `${words[question.kind].done}${how(question.kind, answer)}: ${named(
-              question.clusters.filter((cluster) => outcome.done.includes(cluster.id)),
-            )}.`,
+          ? t`${question.only} is marked as not a duplicate of the others.`
+          : doneInWords(
+              question.kind,
+              answer,
+              named(question.clusters.filter((cluster) => outcome.done.includes(cluster.id))),
+            ),
       problems: outcome.refused.map((result) => result.problem?.title ?? ""),
       ...(question.kind !== "reopen" && {
         undo: async () => {
@@ -183,7 +193,7 @@ export function useDecisions(): {
         queries,
         clusters.map((cluster) => cluster.id),
       );
-      notices.say({ text: `Back in the queue: ${named(clusters)}.` });
+      notices.say({ text: t`Back in the queue: ${named(clusters)}.` });
     },
     onSettled: () => void refreshAll(queries),
   });
@@ -233,9 +243,9 @@ function DecisionPanel({
   const isAssigning = question.kind === "assign";
   const assignees = useQuery({ queryKey: ["assignees"], queryFn: api.assignees, enabled: isAssigning });
   const form = useId();
-  const { title, button } = words[question.kind];
+  const title = words[question.kind];
   const earliest = dayFromNow(1);
-  const why = question.kind === "postpone" && until < earliest ? "Choose a day after today." : null;
+  const why = question.kind === "postpone" && until < earliest ? t`Choose a day after today.` : null;
   return (
     <Dialog close={close} title={title}>
       <form
@@ -249,19 +259,19 @@ function DecisionPanel({
         {assignees.error && <ProblemNote error={assignees.error} retry={() => assignees.refetch()} />}
         <p style={{ marginTop: 0 }}>
           {question.only !== undefined ? (
-            <>
+            <Trans>
               <strong>{question.only}</strong> is not a duplicate of the other records of the group.
-            </>
+            </Trans>
           ) : (
             <strong>
-              {question.clusters.length > 0 ? named(question.clusters) : `Entry ${question.entry}`}
+              {question.clusters.length > 0 ? named(question.clusters) : t`Entry ${question.entry ?? ""}`}
             </strong>
           )}
         </p>
         {question.kind === "postpone" && (
           <TextInput
             type="date"
-            label="Until"
+            label={t`Until`}
             min={earliest}
             value={until}
             onChange={(event) => setUntil(event.currentTarget.value)}
@@ -271,12 +281,12 @@ function DecisionPanel({
         {isAssigning ? (
           <>
             <NativeSelect
-              label="To"
+              label={t`To`}
               data-autofocus
               value={user}
               onChange={(event) => setUser(event.currentTarget.value)}
               data={[
-                { value: "", label: "Nobody" },
+                { value: "", label: t`Nobody` },
                 ...(assignees.data ?? []).map((each) => ({
                   value: each.name,
                   label: `${each.fullName} (${each.name})`,
@@ -285,18 +295,18 @@ function DecisionPanel({
             />
             <Checkbox
               mt={10}
-              label="Also those that are assigned to others"
+              label={t`Also those that are assigned to others`}
               checked={force}
               onChange={(event) => setForce(event.currentTarget.checked)}
             />
           </>
         ) : (
           <TextInput
-            label="Reason"
+            label={t`Reason`}
             description={
               question.kind === "postpone"
-                ? "Optional; shown with the group."
-                : "Optional; recorded in the history."
+                ? t`Optional; shown with the group.`
+                : t`Optional; recorded in the history.`
             }
             ref={takeFocus}
             data-autofocus
@@ -307,10 +317,10 @@ function DecisionPanel({
         )}
         <div className="bar" style={{ margin: "14px 0 0" }}>
           <Button type="submit" disabled={why !== null} loading={isPending}>
-            {button}
+            {title}
           </Button>
           <Button variant="default" onClick={close}>
-            Cancel
+            <Trans>Cancel</Trans>
           </Button>
           <span className="why">{why}</span>
         </div>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
@@ -17,13 +19,15 @@ export function RecordGroups({ type, id, session }: { type: string; id: string; 
   });
   const failure = failureOf(groups);
   if (failure) return <ProblemNote error={failure} retry={() => groups.refetch()} />;
-  const whyNot = session.role === "viewer" ? "Your role has read-only access." : null;
+  const whyNot = session.role === "viewer" ? t`Your role has read-only access.` : null;
   return (
     <>
       {decisions.error !== null && decisions.error !== undefined && <ProblemNote error={decisions.error} />}
       {groups.data?.items.map((group) => (
         <div key={group.id} className="note" role="note">
-          <strong>Possible duplicates:</strong>{" "}
+          <strong>
+            <Trans>Possible duplicates:</Trans>
+          </strong>{" "}
           <Link to={clusterAddress(type, group.id, readFilter(new URLSearchParams()))}>
             {group.records
               .filter((record) => record.key !== id)
@@ -33,10 +37,12 @@ export function RecordGroups({ type, id, session }: { type: string; id: string; 
           ({Math.round(group.confidence)} %).
           {group.state === "postponed" && (
             <>
-              {" "}
-              Postponed until {day(group.postponedUntil)}
-              {group.postponedBy && ` by ${group.postponedBy}`}
-              {group.postponedReason && `: “${group.postponedReason}”`}.{" "}
+              <Trans>
+                {" "}
+                Postponed until {day(group.postponedUntil)}
+                {group.postponedBy && t` by ${group.postponedBy}`}
+                {group.postponedReason && `: “${group.postponedReason}”`}.{" "}
+              </Trans>
               <Button
                 size="compact-sm"
                 variant="default"
@@ -45,11 +51,11 @@ export function RecordGroups({ type, id, session }: { type: string; id: string; 
                 loading={decisions.isPending}
                 onClick={() => decisions.resume([group])}
               >
-                Resume
+                <Trans>Resume</Trans>
               </Button>
             </>
           )}
-          {group.assignee && ` Assigned to ${group.assignee}.`}
+          {group.assignee && t` Assigned to ${group.assignee}.`}
         </div>
       ))}
     </>

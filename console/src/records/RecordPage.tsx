@@ -1,10 +1,12 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, Tabs } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useLocation, useNavigate, useParams, useSearchParams } from "react-router";
 import { api, type EntrySummary, type MapView, type RecordType, type Session } from "../api/client";
 import { EntryTable } from "../history/EntryTable";
 import { Empty } from "../ui/Empty";
-import { counted, figure, moment } from "../ui/format";
+import { figure, moment } from "../ui/format";
 import { ProblemNote, ProblemPage } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
 import { failureOf } from "../ui/stale";
@@ -20,8 +22,8 @@ export function RecordPage({ map, session }: { map: MapView; session: Session })
   const type = map.recordTypes.find((candidate) => candidate.name === name);
   if (!type)
     return (
-      <Empty title={`There is no record type '${name}'`}>
-        Open the records from the side bar, and choose a record type there.
+      <Empty title={t`There is no record type '${name}'`}>
+        <Trans>Open the records from the side bar, and choose a record type there.</Trans>
       </Empty>
     );
   return <Shown key={`${name} ${key}`} type={type} id={key} session={session} />;
@@ -48,25 +50,33 @@ function Shown({ type, id, session }: { type: RecordType; id: string; session: S
     <>
       {done && (
         <div className="note done" role="status">
-          <strong>Merge {done.number} is done.</strong>{" "}
-          {counted(done.records.length - 1, "duplicate", "duplicates")} merged into {done.records[0]?.key},
-          and {counted(done.rows, "related record", "related records")} moved.{" "}
-          <Link to={`/history/${done.number}`}>Open the merge</Link>{" "}
-          <Link to={`/history/${done.number}?back=true`}>Reverse merge</Link>
+          <Trans>
+            <strong>Merge {done.number} is done.</strong>{" "}
+            {plural(done.records.length - 1, { one: "# duplicate", other: "# duplicates" })} merged into{" "}
+            {done.records[0]?.key}, and{" "}
+            {plural(done.rows, { one: "# related record", other: "# related records" })} moved.{" "}
+            <Link to={`/history/${done.number}`}>Open the merge</Link>{" "}
+            <Link to={`/history/${done.number}?back=true`}>Reverse merge</Link>
+          </Trans>
         </div>
       )}
       {retired && (
         <div className="note warning">
-          <strong>Merged into</strong>{" "}
+          <strong>
+            <Trans>Merged into</Trans>
+          </strong>{" "}
           <Link to={`/records/${type.name}/${encodeURIComponent(retired.master)}`}>{retired.master}</Link> (
-          <Link to={`/history/${retired.merge}`}>merge {retired.merge}</Link>).
+          <Link to={`/history/${retired.merge}`}>
+            <Trans>merge {retired.merge}</Trans>
+          </Link>
+          ).
         </div>
       )}
       {recordFailure && (
         <ProblemPage title={`${type.title} ${id}`} error={recordFailure} retry={() => record.refetch()} />
       )}
       {!retired && <RecordGroups type={type.name} id={id} session={session} />}
-      {isReading && <Reading what="the record" rows={10} />}
+      {isReading && <Reading what={t`the record`} rows={10} />}
       {record.data && !isReading && (
         <>
           <div className="page-head">
@@ -79,13 +89,13 @@ function Shown({ type, id, session }: { type: RecordType; id: string; session: S
               variant="default"
               size="sm"
               disabled={Boolean(retired)}
-              title={retired ? "It was merged already." : undefined}
+              title={retired ? t`It was merged already.` : undefined}
               onClick={() => {
                 tray.add({ key: id, label: record.data.label });
                 navigate(`/records/${type.name}`);
               }}
             >
-              Find duplicates
+              <Trans>Find duplicates</Trans>
             </Button>
           </div>
           <div className="panel" style={{ marginBottom: 12 }}>
@@ -93,19 +103,25 @@ function Shown({ type, id, session }: { type: RecordType; id: string; session: S
               {type.figures.map((each) => (
                 <div key={each.name}>
                   <dt>{each.title}</dt>
-                  <dd>{figure(each.operation, record.data.figures[each.name]) || "none"}</dd>
+                  <dd>{figure(each.operation, record.data.figures[each.name]) || t`none`}</dd>
                 </div>
               ))}
               <div>
-                <dt>Created</dt>
+                <dt>
+                  <Trans>Created</Trans>
+                </dt>
                 <dd>{moment(record.data.created)}</dd>
               </div>
               <div>
-                <dt>Changed</dt>
+                <dt>
+                  <Trans>Changed</Trans>
+                </dt>
                 <dd>{moment(record.data.changed)}</dd>
               </div>
               <div>
-                <dt>Source</dt>
+                <dt>
+                  <Trans>Source</Trans>
+                </dt>
                 <dd>{record.data.source}</dd>
               </div>
             </dl>
@@ -114,13 +130,15 @@ function Shown({ type, id, session }: { type: RecordType; id: string; session: S
             <div className="stack">
               <section className="panel" aria-labelledby="values">
                 <header>
-                  <h2 id="values">Values</h2>
+                  <h2 id="values">
+                    <Trans>Values</Trans>
+                  </h2>
                 </header>
                 <div className="value-groups">
                   {groups.map((group) => (
                     <ValueGroup
                       key={group}
-                      title={group ?? "Fields"}
+                      title={group ?? t`Fields`}
                       values={type.fields
                         .filter((field) => field.group === group)
                         .map((field) => [field.title, record.data.values[field.name]])}
@@ -128,7 +146,7 @@ function Shown({ type, id, session }: { type: RecordType; id: string; session: S
                   ))}
                   {unmapped.length > 0 && (
                     <ValueGroup
-                      title="Other columns"
+                      title={t`Other columns`}
                       values={unmapped.map((name) => [
                         name.slice("column:".length),
                         record.data.values[name],
@@ -139,7 +157,9 @@ function Shown({ type, id, session }: { type: RecordType; id: string; session: S
               </section>
               <section className="panel">
                 <header>
-                  <h2>Related records</h2>
+                  <h2>
+                    <Trans>Related records</Trans>
+                  </h2>
                 </header>
                 <Tabs
                   value={query.get("rows") ?? type.references[0]?.name ?? null}
@@ -167,10 +187,14 @@ function Shown({ type, id, session }: { type: RecordType; id: string; session: S
       )}
       <section className="panel" style={{ marginTop: 12 }}>
         <header>
-          <h2>History</h2>
+          <h2>
+            <Trans>History</Trans>
+          </h2>
           {history.data && history.data.oldKeys.length > 0 && (
             <span className="muted">
-              Old keys that lead here: {history.data.oldKeys.map((forward) => forward.oldKey).join(", ")}
+              <Trans>
+                Old keys that lead here: {history.data.oldKeys.map((forward) => forward.oldKey).join(", ")}
+              </Trans>
             </span>
           )}
         </header>
@@ -179,7 +203,9 @@ function Shown({ type, id, session }: { type: RecordType; id: string; session: S
           (history.data.entries.length > 0 ? (
             <EntryTable entries={history.data.entries} />
           ) : (
-            <div className="body muted">No merges yet.</div>
+            <div className="body muted">
+              <Trans>No merges yet.</Trans>
+            </div>
           ))}
       </section>
     </>

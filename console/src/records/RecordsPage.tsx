@@ -1,10 +1,12 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, Checkbox, NativeSelect, Switch, TextInput } from "@mantine/core";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { api, type MapView, type RecordType, type RecordView } from "../api/client";
 import { Empty } from "../ui/Empty";
-import { counted, day, figure } from "../ui/format";
+import { day, figure, number } from "../ui/format";
 import { KeyButton } from "../ui/KeyButton";
 import { Pager } from "../ui/Pager";
 import { ProblemNote } from "../ui/ProblemNote";
@@ -58,7 +60,7 @@ function columnsOf(type: RecordType): Column[] {
     })),
     {
       name: "changed",
-      title: "Changed",
+      title: t`Changed`,
       sort: "changed",
       number: false,
       short: true,
@@ -73,8 +75,8 @@ export function RecordsPage({ map }: { map: MapView }) {
   const type = map.recordTypes.find((candidate) => candidate.name === name);
   if (!type)
     return (
-      <Empty title={`There is no record type '${name}'`}>
-        Open the records from the side bar, and choose a record type there.
+      <Empty title={t`There is no record type '${name}'`}>
+        <Trans>Open the records from the side bar, and choose a record type there.</Trans>
       </Empty>
     );
   return <Records key={type.name} map={map} type={type} />;
@@ -169,7 +171,9 @@ function Records({ map, type }: { map: MapView; type: RecordType }) {
   const columns = columnsOf(type);
   const whyNot =
     tray.picked.length < 2
-      ? `Select ${tray.picked.length === 1 ? "one more" : "two or more"} to compare.`
+      ? tray.picked.length === 1
+        ? t`Select one more to compare.`
+        : t`Select two or more to compare.`
       : null;
   return (
     <>
@@ -178,7 +182,7 @@ function Records({ map, type }: { map: MapView; type: RecordType }) {
         {map.recordTypes.length > 1 && (
           <NativeSelect
             size="xs"
-            aria-label="Record type"
+            aria-label={t`Record type`}
             value={type.name}
             data={map.recordTypes.map((each) => ({ value: each.name, label: each.plural }))}
             onChange={(event) => navigate(`/records/${event.currentTarget.value}`)}
@@ -186,22 +190,22 @@ function Records({ map, type }: { map: MapView; type: RecordType }) {
         )}
         <span className="muted" aria-live="polite">
           {found.data
-            ? counted(found.data.total, type.title.toLowerCase(), type.plural.toLowerCase())
-            : "Loading…"}
+            ? `${number(found.data.total)} ${(found.data.total === 1 ? type.title : type.plural).toLowerCase()}`
+            : t`Loading…`}
         </span>
       </div>
       <div className="bar">
         <TextInput
           data-search
-          aria-label={`Search ${type.plural.toLowerCase()}`}
-          placeholder="Words, * and ?, field:word"
+          aria-label={t`Search ${type.plural.toLowerCase()}`}
+          placeholder={t`Words, * and ?, field:word`}
           w={420}
           value={typed}
           onChange={(event) => setTyped(event.currentTarget.value)}
           onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
         />
         <Switch
-          label="Include merged records"
+          label={t`Include merged records`}
           checked={retired}
           onChange={(event) => change({ retired: event.currentTarget.checked ? "true" : null })}
         />
@@ -216,7 +220,9 @@ function Records({ map, type }: { map: MapView; type: RecordType }) {
             <thead>
               <tr>
                 <th>
-                  <span className="visually-hidden">Selected</span>
+                  <span className="visually-hidden">
+                    <Trans>Selected</Trans>
+                  </span>
                 </th>
                 {columns.map((column) => (
                   <Head key={column.name} column={column} sort={sort} change={change} />
@@ -234,10 +240,10 @@ function Records({ map, type }: { map: MapView; type: RecordType }) {
                   <td>
                     <Checkbox
                       size="xs"
-                      aria-label={`Select ${record.label}`}
+                      aria-label={t`Select ${record.label}`}
                       checked={tray.has(record.key)}
                       disabled={record.retired !== null}
-                      title={record.retired ? `Merged into ${record.retired.master}.` : undefined}
+                      title={record.retired ? t`Merged into ${record.retired.master}.` : undefined}
                       onChange={() => {
                         setCursor(index);
                         tray.toggle(record);
@@ -251,7 +257,7 @@ function Records({ map, type }: { map: MapView; type: RecordType }) {
                     >
                       {at <= 1 ? (
                         <Link to={`/records/${type.name}/${encodeURIComponent(record.key)}`}>
-                          {column.text(record) || "(blank)"}
+                          {column.text(record) || t`(blank)`}
                         </Link>
                       ) : column.number ? (
                         column.text(record)
@@ -259,7 +265,10 @@ function Records({ map, type }: { map: MapView; type: RecordType }) {
                         <Value text={column.text(record)} clip />
                       )}
                       {at === 1 && record.retired && (
-                        <span className="muted"> retired, now {record.retired.master}</span>
+                        <span className="muted">
+                          {" "}
+                          <Trans>retired, now {record.retired.master}</Trans>
+                        </span>
                       )}
                     </td>
                   ))}
@@ -268,24 +277,26 @@ function Records({ map, type }: { map: MapView; type: RecordType }) {
             </tbody>
           </table>
           {found.isSuccess && items.length === 0 && (
-            <Empty title={`No ${type.plural.toLowerCase()} found`}>
+            <Empty title={t`No ${type.plural.toLowerCase()} found`}>
               {q
-                ? "A word is found anywhere in a value; with * or ? it must match the whole value. Try fewer or shorter words."
-                : "The table has no records yet."}
+                ? t`A word is found anywhere in a value; with * or ? it must match the whole value. Try fewer or shorter words.`
+                : t`The table has no records yet.`}
             </Empty>
           )}
         </div>
       )}
       {tray.picked.length > 0 && (
-        <section className="tray" aria-label="Selected records">
-          <strong>{counted(tray.picked.length, "record", "records")} selected</strong>
+        <section className="tray" aria-label={t`Selected records`}>
+          <strong>
+            <Trans>{plural(tray.picked.length, { one: "# record", other: "# records" })} selected</Trans>
+          </strong>
           <span className="picked">
             {tray.picked.map((record) => (
               <span key={record.key} className="chip">
                 {record.key} {record.label}
                 <button
                   type="button"
-                  aria-label={`Remove ${record.label}`}
+                  aria-label={t`Remove ${record.label}`}
                   onClick={() => tray.toggle(record)}
                 >
                   ×
@@ -295,12 +306,12 @@ function Records({ map, type }: { map: MapView; type: RecordType }) {
           </span>
           <span className="push why">{whyNot ?? ""}</span>
           <Button variant="default" size="sm" onClick={tray.clear}>
-            Clear selection
+            <Trans>Clear selection</Trans>
           </Button>
           <KeyButton
             scope="records"
             action="compare"
-            label="Compare"
+            label={t`Compare`}
             variant="filled"
             size="sm"
             whyNot={whyNot}

@@ -1,9 +1,10 @@
+import { t } from "@lingui/core/macro";
 import { TextInput } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Schemas } from "../api/client";
-import { amount, day } from "../ui/format";
+import { amount, day, number } from "../ui/format";
 import { Pager } from "../ui/Pager";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
@@ -45,7 +46,7 @@ export function RelatedRows({
     placeholderData: keepPreviousData,
   });
   if (rows.error && !q) return <ProblemNote error={rows.error} retry={() => rows.refetch()} />;
-  if (!rows.data) return <Reading what="the rows" />;
+  if (!rows.data) return <Reading what={t`the rows`} />;
   const { columns, rows: found, total, title } = rows.data;
   const pages = Math.max(1, Math.ceil(total / pageSize));
   return (
@@ -55,8 +56,8 @@ export function RelatedRows({
           size="xs"
           m={8}
           maw={320}
-          aria-label={`Search ${title.toLowerCase()}`}
-          placeholder={`Search ${title.toLowerCase()}; * and ? stand for letters`}
+          aria-label={t`Search ${title.toLowerCase()}`}
+          placeholder={t`Search ${title.toLowerCase()}; * and ? stand for letters`}
           value={typed}
           error={rows.error?.message}
           onChange={(event) => {
@@ -96,12 +97,14 @@ export function RelatedRows({
       <div className="body bar" style={{ margin: 0, padding: "8px 12px" }}>
         <span className="muted">
           {rows.isPlaceholderData
-            ? "Loading…"
+            ? t`Loading…`
             : total > 0
-              ? `${total.toLocaleString()} ${q ? "found" : "in all"}`
+              ? q
+                ? t`${number(total)} found`
+                : t`${number(total)} in all`
               : q
-                ? "No matches."
-                : `There are no ${title.toLowerCase()}.`}
+                ? t`No matches.`
+                : t`There are no ${title.toLowerCase()}.`}
         </span>
         {pages > 1 && (
           <span className="push">

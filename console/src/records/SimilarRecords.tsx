@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, type RecordType } from "../api/client";
@@ -18,11 +20,17 @@ export function SimilarRecords({ type, id }: { type: RecordType; id: string }) {
   return (
     <section className="panel">
       <header>
-        <h2>Similar records</h2>
+        <h2>
+          <Trans>Similar records</Trans>
+        </h2>
       </header>
       {similar.error && <ProblemNote error={similar.error} retry={() => similar.refetch()} />}
-      {similar.isPending && <Reading what="likely copies" rows={2} />}
-      {similar.data?.length === 0 && <div className="body muted">No similar records found.</div>}
+      {similar.isPending && <Reading what={t`likely copies`} rows={2} />}
+      {similar.data?.length === 0 && (
+        <div className="body muted">
+          <Trans>No similar records found.</Trans>
+        </div>
+      )}
       {similar.data && similar.data.length > 0 && (
         <table className="rows">
           <tbody>
@@ -38,8 +46,8 @@ export function SimilarRecords({ type, id }: { type: RecordType; id: string }) {
                   <div className="muted">{pair.summary}</div>
                 </td>
                 <td className="short">
-                  <Link to={compareAddress(type.name, [id, pair.b])} aria-label={`Compare with ${pair.b}`}>
-                    Compare
+                  <Link to={compareAddress(type.name, [id, pair.b])} aria-label={t`Compare with ${pair.b}`}>
+                    <Trans>Compare</Trans>
                   </Link>
                 </td>
               </tr>

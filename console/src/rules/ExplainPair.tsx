@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
@@ -21,10 +23,14 @@ export function ExplainPair({ type }: { type: RecordType }) {
   const pair = explained.data;
   const missing = a.trim() === "" || b.trim() === "";
   return (
-    <section className="panel evidence" aria-label="Explain a pair">
+    <section className="panel evidence" aria-label={t`Explain a pair`}>
       <header>
-        <h2>Explain a pair</h2>
-        <span className="muted small">by the rules in force</span>
+        <h2>
+          <Trans>Explain a pair</Trans>
+        </h2>
+        <span className="muted small">
+          <Trans>by the rules in force</Trans>
+        </span>
       </header>
       <form
         className="body bar"
@@ -35,15 +41,15 @@ export function ExplainPair({ type }: { type: RecordType }) {
       >
         <TextInput
           size="xs"
-          placeholder={`Key of one ${type.title.toLowerCase()}`}
-          aria-label="Key of one record"
+          placeholder={t`Key of one ${type.title.toLowerCase()}`}
+          aria-label={t`Key of one record`}
           value={a}
           onChange={(event) => setA(event.currentTarget.value)}
         />
         <TextInput
           size="xs"
-          placeholder="Key of the other"
-          aria-label="Key of the other record"
+          placeholder={t`Key of the other`}
+          aria-label={t`Key of the other record`}
           value={b}
           onChange={(event) => setB(event.currentTarget.value)}
         />
@@ -52,19 +58,19 @@ export function ExplainPair({ type }: { type: RecordType }) {
           type="submit"
           variant="default"
           disabled={missing}
-          title={missing ? "Enter both keys." : undefined}
+          title={missing ? t`Enter both keys.` : undefined}
         >
-          Explain
+          <Trans>Explain</Trans>
         </Button>
         {pair && (
           <>
             <Gauge percent={pair.score} />
-            <strong>{pair.proposed ? `proposed by '${pair.rule}'` : "not proposed"}</strong>
+            <strong>{pair.proposed ? t`proposed by '${pair.rule ?? ""}'` : t`not proposed`}</strong>
           </>
         )}
       </form>
       {explained.error && <ProblemNote error={explained.error} />}
-      {explained.isLoading && <Reading what="the two records" />}
+      {explained.isLoading && <Reading what={t`the two records`} />}
       {pair && <PairEvidence pair={pair} />}
     </section>
   );

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, NativeSelect, NumberInput, Textarea, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { api, type ComparableField, type RecordType } from "../api/client";
@@ -30,24 +32,38 @@ export function RuleForm({
     <>
       {typeof rule === "string" ? (
         <div className="note blocker" role="alert">
-          <strong>The text cannot be read:</strong> {rule}
+          <strong>
+            <Trans>The text cannot be read:</Trans>
+          </strong>{" "}
+          {rule}
         </div>
       ) : (
         <div className="rule-form">
           <TextInput
             size="xs"
-            label="Title"
+            label={t`Title`}
             value={rule.title}
             onChange={(event) => change(changeRule(text, { title: event.currentTarget.value }))}
           />
           <fieldset>
             <legend>
-              Two records are proposed if their score is high enough{rule.anyOf.length > 0 && " and"}
+              <Trans>
+                Two records are proposed if their score is high enough
+                {rule.anyOf.length > 0 && t` and`}
+              </Trans>
             </legend>
-            {rule.anyOf.length === 0 && <p className="muted small">No conditions.</p>}
+            {rule.anyOf.length === 0 && (
+              <p className="muted small">
+                <Trans>No conditions.</Trans>
+              </p>
+            )}
             {rule.anyOf.map((group, at) => (
               <div key={at} className="rule-group">
-                {at > 0 && <div className="rule-or">or</div>}
+                {at > 0 && (
+                  <div className="rule-or">
+                    <Trans>or</Trans>
+                  </div>
+                )}
                 {group.map((comparison, place) => (
                   <ComparisonRow
                     key={place}
@@ -80,7 +96,7 @@ export function RuleForm({
                     )
                   }
                 >
-                  and…
+                  <Trans>and…</Trans>
                 </Button>
               </div>
             ))}
@@ -89,11 +105,13 @@ export function RuleForm({
               variant="default"
               onClick={() => change(changeRule(text, { anyOf: [...rule.anyOf, [added()]] }))}
             >
-              {rule.anyOf.length === 0 ? "Add condition" : "or…"}
+              {rule.anyOf.length === 0 ? t`Add condition` : t`or…`}
             </Button>
           </fieldset>
           <fieldset>
-            <legend>Never duplicates if</legend>
+            <legend>
+              <Trans>Never duplicates if</Trans>
+            </legend>
             {rule.never.map((comparison, at) => (
               <ComparisonRow
                 key={at}
@@ -123,13 +141,13 @@ export function RuleForm({
                 )
               }
             >
-              {rule.never.length === 0 ? "Add exclusion" : "or…"}
+              {rule.never.length === 0 ? t`Add exclusion` : t`or…`}
             </Button>
           </fieldset>
           <div className="rule-lines">
             <NumberInput
               size="xs"
-              label="Review from, in percent"
+              label={t`Review from, in percent`}
               min={1}
               max={100}
               value={rule.review ?? reviewOf(rule)}
@@ -137,7 +155,7 @@ export function RuleForm({
             />
             <NumberInput
               size="xs"
-              label="Certain from, in percent"
+              label={t`Certain from, in percent`}
               min={1}
               max={100}
               value={rule.automatic ?? usual.automatic}
@@ -145,14 +163,18 @@ export function RuleForm({
             />
           </div>
           {rule.others.length > 0 && (
-            <p className="muted small">The text also says: {rule.others.join(", ")}.</p>
+            <p className="muted small">
+              <Trans>The text also says: {rule.others.join(", ")}.</Trans>
+            </p>
           )}
         </div>
       )}
       <details open={typeof rule === "string" || undefined}>
-        <summary>The rule as text</summary>
+        <summary>
+          <Trans>The rule as text</Trans>
+        </summary>
         <Textarea
-          aria-label="The rule as text"
+          aria-label={t`The rule as text`}
           autosize
           minRows={4}
           maxRows={18}
@@ -166,9 +188,9 @@ export function RuleForm({
 }
 
 const settings = {
-  at_least: { words: "% at least", usual: 85, min: 1, max: 100 },
-  within: { words: "at most", usual: 0, min: 0, max: 1_000_000 },
-  digits: { words: "last digits", usual: 7, min: 4, max: 15 },
+  at_least: { words: t`% at least`, usual: 85, min: 1, max: 100 },
+  within: { words: t`at most`, usual: 0, min: 0, max: 1_000_000 },
+  digits: { words: t`last digits`, usual: 7, min: 4, max: 15 },
 } as const;
 
 function ComparisonRow({
@@ -196,10 +218,10 @@ function ComparisonRow({
       <span className="muted small">{lead}</span>
       <NativeSelect
         size="xs"
-        aria-label="Field"
+        aria-label={t`Field`}
         value={comparison.field}
         data={[
-          ...(field ? [] : [{ value: comparison.field, label: `${comparison.field} (unknown)` }]),
+          ...(field ? [] : [{ value: comparison.field, label: t`${comparison.field} (unknown)` }]),
           ...fields.map((each) => ({ value: each.field, label: each.title })),
         ]}
         onChange={(event) => {
@@ -210,7 +232,7 @@ function ComparisonRow({
       />
       <NativeSelect
         size="xs"
-        aria-label={`How values of ${field?.title ?? comparison.field} compare`}
+        aria-label={t`How values of ${field?.title ?? comparison.field} compare`}
         value={asked}
         data={[
           {
@@ -221,7 +243,7 @@ function ComparisonRow({
             })),
           },
           {
-            group: "do not agree",
+            group: t`do not agree`,
             items: (field?.comparators ?? []).map((each) => ({
               value: `differs:${each.name}`,
               label: each.differ,
@@ -236,7 +258,7 @@ function ComparisonRow({
           w={66}
           hideControls
           aria-label={`${settings[setting].words}, ${field?.title}`}
-          placeholder={setting === "digits" ? "all" : String(settings[setting].usual)}
+          placeholder={setting === "digits" ? t`all` : String(settings[setting].usual)}
           min={settings[setting].min}
           max={settings[setting].max}
           value={comparison[setting] ?? ""}
@@ -249,7 +271,12 @@ function ComparisonRow({
         <span />
       )}
       <span className="muted small">{setting ? settings[setting].words : ""}</span>
-      <button type="button" className="close" aria-label="Remove this condition" onClick={() => change(null)}>
+      <button
+        type="button"
+        className="close"
+        aria-label={t`Remove this condition`}
+        onClick={() => change(null)}
+      >
         ×
       </button>
     </div>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { api, type RecordType, type RuleView } from "../api/client";
@@ -20,32 +22,44 @@ export function RuleVersions({
   });
   return (
     <div className="body">
-      <h3>Versions</h3>
+      <h3>
+        <Trans>Versions</Trans>
+      </h3>
       {versions.error && <ProblemNote error={versions.error} retry={() => versions.refetch()} />}
-      {versions.data?.length === 0 && <p className="muted small">No saved versions.</p>}
+      {versions.data?.length === 0 && (
+        <p className="muted small">
+          <Trans>No saved versions.</Trans>
+        </p>
+      )}
       {versions.data && versions.data.length > 0 && (
-        <table className="rows" aria-label="Versions">
+        <table className="rows" aria-label={t`Versions`}>
           <tbody>
             {versions.data.map((version) => (
               <tr key={version.version}>
                 <td className="number">{version.version}</td>
                 <td>
-                  {version.note || <span className="muted">no note</span>}
+                  {version.note || (
+                    <span className="muted">
+                      <Trans>no note</Trans>
+                    </span>
+                  )}
                   <div className="muted small">
                     {version.actor}, {moment(version.at)}
                   </div>
                 </td>
                 <td className="short">
                   {version.body === null ? (
-                    <span className="muted">removed</span>
+                    <span className="muted">
+                      <Trans>removed</Trans>
+                    </span>
                   ) : (
                     <Button
                       size="compact-xs"
                       variant="default"
-                      aria-label={`Load version ${version.version}`}
+                      aria-label={t`Load version ${version.version}`}
                       onClick={() => version.body !== null && take(version.body)}
                     >
-                      Load
+                      <Trans>Load</Trans>
                     </Button>
                   )}
                 </td>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, Checkbox, NativeSelect, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
@@ -22,13 +24,19 @@ export default function RulesPage({ map, session }: { map: MapView; session: Ses
   const navigate = useNavigate();
   const type = map.recordTypes.find((each) => each.name === name);
   if (!type)
-    return <Empty title={`There is no record type '${name}'`}>Choose one of the record types above.</Empty>;
+    return (
+      <Empty title={t`There is no record type '${name ?? ""}'`}>
+        <Trans>Choose one of the record types above.</Trans>
+      </Empty>
+    );
   return (
     <>
       <div className="page-head">
-        <h1>Rules for {type.plural.toLowerCase()}</h1>
+        <h1>
+          <Trans>Rules for {type.plural.toLowerCase()}</Trans>
+        </h1>
         <NativeSelect
-          aria-label="Record type"
+          aria-label={t`Record type`}
           size="xs"
           value={type.name}
           data={map.recordTypes.map((each) => ({ value: each.name, label: each.plural }))}
@@ -45,14 +53,14 @@ function RulesOfType({ type, session }: { type: RecordType; session: Session }) 
   const rules = useQuery({ queryKey: ["rules", type.name], queryFn: () => api.rules(type.name) });
   const failure = failureOf(rules);
   if (failure) return <ProblemNote error={failure} retry={() => rules.refetch()} />;
-  if (!rules.data) return <Reading what="the rules" rows={8} />;
+  if (!rules.data) return <Reading what={t`the rules`} rows={8} />;
   const wanted = query.get("rule");
   const isNew = wanted === "";
   const chosen = rules.data.find((rule) => rule.name === wanted) ?? (isNew ? null : (rules.data[0] ?? null));
   const open = (rule: string) => setQuery({ rule }, { replace: true });
   return (
     <>
-      <div className="bar" role="tablist" aria-label="Rules">
+      <div className="bar" role="tablist" aria-label={t`Rules`}>
         {rules.data.map((rule) => (
           <button
             key={rule.name}
@@ -66,7 +74,7 @@ function RulesOfType({ type, session }: { type: RecordType; session: Session }) 
           </button>
         ))}
         <button type="button" role="tab" className="tab" aria-selected={isNew} onClick={() => open("")}>
-          New rule
+          <Trans>New rule</Trans>
         </button>
       </div>
       <RuleEditor
@@ -89,8 +97,8 @@ const ready = "ready";
 const isBuiltIn = (rule: RuleView) => rule.name === ready && rule.version === 0;
 
 function fromWhere(rule: RuleView): string {
-  if (rule.version > 0) return `version ${rule.version}`;
-  return isBuiltIn(rule) ? "built in" : "in the map";
+  if (rule.version > 0) return t`version ${rule.version}`;
+  return isBuiltIn(rule) ? t`built in` : t`in the map`;
 }
 
 /** A new rule, and what the built-in one is. */
@@ -145,11 +153,11 @@ function RuleEditor({
       await fresh();
       opened(now.name);
       notices.say({
-        text: `Saved '${now.name}' as version ${now.version}. The next scan uses it${
-          rule ? "" : off ? "; the built-in rule is switched off" : " beside the other rules"
+        text: t`Saved '${now.name}' as version ${now.version}. The next scan uses it${
+          rule ? "" : off ? t`; the built-in rule is switched off` : t` beside the other rules`
         }.`,
         undo: async () => {
-          const why = `undoes version ${now.version}`;
+          const why = t`undoes version ${now.version}`;
           if (off) await api.saveRule(type.name, off.name, { body: off.body, note: why });
           if (rule) await api.saveRule(type.name, rule.name, { body: rule.body, note: why });
           else await api.removeRule(type.name, now.name, why);
@@ -164,7 +172,7 @@ function RuleEditor({
       forget();
       await fresh();
       notices.say({
-        text: `${isBuiltIn(gone) ? "Switched off" : "Removed"} '${gone.name}'. The next scan does not use it.`,
+        text: t`${isBuiltIn(gone) ? t`Switched off` : t`Removed`} '${gone.name}'. The next scan does not use it.`,
         undo: async () => {
           await api.saveRule(type.name, gone.name, { body: gone.body, note: "undoes the removal" });
           await fresh();
@@ -178,27 +186,31 @@ function RuleEditor({
     onSuccess: async (now) => {
       await fresh();
       opened(now.name);
-      notices.say({ text: "The built-in rule is on. The next scan uses it." });
+      notices.say({ text: t`The built-in rule is on. The next scan uses it.` });
     },
   });
   const mayNot =
-    session.role === "administrator" ? null : "Only administrators can save rules; you can try them.";
+    session.role === "administrator" ? null : t`Only administrators can save rules; you can try them.`;
   const whyNot =
     mayNot ??
-    (!rule && name.trim() === "" ? "A new rule needs a name." : rule && !changed ? "No changes." : null);
+    (!rule && name.trim() === "" ? t`A new rule needs a name.` : rule && !changed ? t`No changes.` : null);
   const submit = () => {
     if (whyNot === null && !save.isPending) save.mutate();
   };
   useKeys("rules", { save: submit });
   return (
     <div className="rules">
-      <section className="panel" aria-label="The rule">
+      <section className="panel" aria-label={t`The rule`}>
         <header>
-          <h2>{rule ? rule.title : "New rule"}</h2>
-          {changed && <span className="small">not saved</span>}
+          <h2>{rule ? rule.title : t`New rule`}</h2>
+          {changed && (
+            <span className="small">
+              <Trans>not saved</Trans>
+            </span>
+          )}
           {changed && (
             <Button size="compact-xs" variant="default" onClick={forget}>
-              Discard changes
+              <Trans>Discard changes</Trans>
             </Button>
           )}
         </header>
@@ -217,22 +229,22 @@ function RuleEditor({
             {!rule && (
               <TextInput
                 size="xs"
-                label="Name"
-                description="Small letters, digits and _"
+                label={t`Name`}
+                description={t`Small letters, digits and _`}
                 value={name}
                 onChange={(event) => setName(event.currentTarget.value)}
               />
             )}
             <TextInput
               size="xs"
-              label="Note"
-              description="Why; stored with the version"
+              label={t`Note`}
+              description={t`Why; stored with the version`}
               value={note}
               maxLength={2000}
               onChange={(event) => setNote(event.currentTarget.value)}
             />
             <Button size="compact-md" type="submit" disabled={whyNot !== null} loading={save.isPending}>
-              Save as a new version (Ctrl+S)
+              <Trans>Save as a new version (Ctrl+S)</Trans>
             </Button>
             {!rule && !hasReady && (
               <Button
@@ -242,13 +254,13 @@ function RuleEditor({
                 loading={restore.isPending}
                 onClick={() => restore.mutate()}
               >
-                Switch the built-in rule on
+                <Trans>Switch the built-in rule on</Trans>
               </Button>
             )}
             {!rule && builtIn && (
               <Checkbox
                 size="xs"
-                label="Switch the built-in rule off"
+                label={t`Switch the built-in rule off`}
                 checked={switchesOff}
                 onChange={(event) => setSwitchesOff(event.currentTarget.checked)}
               />
@@ -258,11 +270,13 @@ function RuleEditor({
                 size="compact-md"
                 variant="default"
                 disabled={mayNot !== null || (isBuiltIn(rule) && isOnly)}
-                title={isBuiltIn(rule) && isOnly ? "It is the only rule: save another one first." : undefined}
+                title={
+                  isBuiltIn(rule) && isOnly ? t`It is the only rule: save another one first.` : undefined
+                }
                 loading={remove.isPending}
                 onClick={() => remove.mutate(rule)}
               >
-                {isBuiltIn(rule) ? "Switch off" : "Remove"}
+                {isBuiltIn(rule) ? t`Switch off` : t`Remove`}
               </Button>
             )}
             <span className="why">{whyNot}</span>

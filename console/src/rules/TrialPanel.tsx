@@ -1,3 +1,5 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useDebouncedValue } from "@mantine/hooks";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
@@ -6,7 +8,7 @@ import { api, type RecordType, type RuleTrial, type SamplePair } from "../api/cl
 import { Gauge } from "../queue/Gauge";
 import { compareAddress } from "../records/tray";
 import { Bars } from "../ui/Bars";
-import { counted } from "../ui/format";
+import { number } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
 import { changeRule, readRule, reviewOf, usual } from "./rule";
@@ -58,15 +60,21 @@ export function TrialPanel({
     );
   };
   return (
-    <section className="panel" aria-label="What it would find" aria-busy={counting}>
+    <section className="panel" aria-label={t`What it would find`} aria-busy={counting}>
       <header>
-        <h2>What it would find today</h2>
+        <h2>
+          <Trans>What it would find today</Trans>
+        </h2>
         <span className="muted small" role="status">
-          {counting ? "counting…" : found ? `${counted(found.records, "record", "records")} compared` : ""}
+          {counting
+            ? t`counting…`
+            : found
+              ? t`${plural(found.records, { one: "# record", other: "# records" })} compared`
+              : ""}
         </span>
       </header>
       {trial.error && <ProblemNote error={trial.error} />}
-      {!found && trial.isPending && <Reading what="what it would find" rows={7} />}
+      {!found && trial.isPending && <Reading what={t`what it would find`} rows={7} />}
       {found && lines && (
         <div className="body">
           <Counts trial={found} lines={lines} isOld={counting} />
@@ -74,21 +82,23 @@ export function TrialPanel({
             <Bars
               rows={found.bands
                 .filter((band) => band.from >= 20)
-                .map((band) => ({ name: String(band.from), values: { Pairs: band.pairs } }))}
-              series={["Pairs"]}
+                .map((band) => ({ name: String(band.from), values: [band.pairs] }))}
+              series={[t`Pairs`]}
             />
             {(["review", "automatic"] as const).map((each) => (
               <div key={each} className={`threshold ${each}`}>
                 <span aria-hidden style={{ left: `${((lines[each] - 20) / 80) * 100}%` }}>
-                  {each === "review" ? "review" : "certain"} {lines[each]} %
+                  {each === "review" ? t`review` : t`certain`} {lines[each]} %
                 </span>
                 <input
                   type="range"
                   min={20}
                   max={100}
                   value={lines[each]}
-                  aria-label={each === "review" ? "Review from, on the scale" : "Certain from, on the scale"}
-                  aria-valuetext={`${lines[each]} percent`}
+                  aria-label={
+                    each === "review" ? t`Review from, on the scale` : t`Certain from, on the scale`
+                  }
+                  aria-valuetext={t`${lines[each]} percent`}
                   onChange={(event) => drag(each, Number(event.currentTarget.value))}
                   onFocus={() => setLine(each)}
                 />
@@ -96,12 +106,18 @@ export function TrialPanel({
             ))}
           </div>
           <details>
-            <summary>The same as a table</summary>
+            <summary>
+              <Trans>The same as a table</Trans>
+            </summary>
             <table className="rows">
               <thead>
                 <tr>
-                  <th>Score</th>
-                  <th className="number">Pairs</th>
+                  <th>
+                    <Trans>Score</Trans>
+                  </th>
+                  <th className="number">
+                    <Trans>Pairs</Trans>
+                  </th>
                 </tr>
               </thead>
               <tbody>
@@ -110,28 +126,30 @@ export function TrialPanel({
                   .map((band) => (
                     <tr key={band.from}>
                       <td>
-                        {band.from} to {band.to} %
+                        <Trans>
+                          {band.from} to {band.to} %
+                        </Trans>
                       </td>
-                      <td className="number">{band.pairs.toLocaleString()}</td>
+                      <td className="number">{number(band.pairs)}</td>
                     </tr>
                   ))}
               </tbody>
             </table>
           </details>
           <Samples
-            title={`Pairs at ${lines[line]} %`}
-            none="No pairs."
+            title={t`Pairs at ${lines[line]} %`}
+            none={t`No pairs.`}
             type={type.name}
             pairs={atLine(found, lines[line])}
             line={lines[line]}
           />
           <Samples
-            title={`${counted(found.gained, "pair", "pairs")} newly found`}
+            title={t`${plural(found.gained, { one: "# pair", other: "# pairs" })} newly found`}
             type={type.name}
             pairs={found.gainedSamples}
           />
           <Samples
-            title={`${counted(found.lost, "pair", "pairs")} no longer found`}
+            title={t`${plural(found.lost, { one: "# pair", other: "# pairs" })} no longer found`}
             type={type.name}
             pairs={found.lostSamples}
           />
@@ -163,26 +181,39 @@ function Counts({
   const level = isOld
     ? trial.levels[Math.round(lines.review) - leastLevel]
     : { pairs: trial.pairs, clusters: trial.clusters, certain: null };
-  if (!level) return <p className="muted">Counting…</p>;
+  if (!level)
+    return (
+      <p className="muted">
+        <Trans>Counting…</Trans>
+      </p>
+    );
   const certain =
     level.certain === null ? trial.certain : (level.certain[Math.round(lines.automatic - lines.review)] ?? 0);
   return (
     <dl className="facts" aria-live="polite">
       <div>
-        <dt>Pairs</dt>
-        <dd>{level.pairs.toLocaleString()}</dd>
+        <dt>
+          <Trans>Pairs</Trans>
+        </dt>
+        <dd>{number(level.pairs)}</dd>
       </div>
       <div>
-        <dt>Groups</dt>
-        <dd>{level.clusters.toLocaleString()}</dd>
+        <dt>
+          <Trans>Groups</Trans>
+        </dt>
+        <dd>{number(level.clusters)}</dd>
       </div>
       <div>
-        <dt>To review</dt>
-        <dd>{(level.clusters - certain).toLocaleString()}</dd>
+        <dt>
+          <Trans>To review</Trans>
+        </dt>
+        <dd>{number(level.clusters - certain)}</dd>
       </div>
       <div>
-        <dt>Certain</dt>
-        <dd>{certain.toLocaleString()}</dd>
+        <dt>
+          <Trans>Certain</Trans>
+        </dt>
+        <dd>{number(certain)}</dd>
       </div>
     </dl>
   );
@@ -220,7 +251,7 @@ function Samples({
                 </Link>
                 <div className="muted small">
                   {pair.summary}
-                  {line !== undefined && !pair.proposed && "; what the rule asks for does not hold"}
+                  {line !== undefined && !pair.proposed && t`; what the rule asks for does not hold`}
                 </div>
               </td>
             </tr>

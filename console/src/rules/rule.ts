@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Document, isMap, parseDocument } from "yaml";
 
 /** One comparison of a rule, as it stands in its text. */
@@ -38,8 +39,9 @@ const list = (value: unknown): unknown[] => (Array.isArray(value) ? value : valu
 export function readRule(text: string): Rule | string {
   const document = parseDocument(text);
   const [error] = document.errors;
-  if (error) return error.message.split("\n")[0] ?? "It cannot be read.";
-  if (document.contents !== null && !isMap(document.contents)) return "A rule is a list of names and values.";
+  if (error) return error.message.split("\n")[0] ?? t`It cannot be read.`;
+  if (document.contents !== null && !isMap(document.contents))
+    return t`A rule is a list of names and values.`;
   const said = (document.toJS() ?? {}) as Record<string, unknown>;
   const number = (value: unknown) => (typeof value === "number" ? value : null);
   return {

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { api, type Session } from "../api/client";
@@ -31,9 +33,11 @@ export function SignInAgain({ session }: { session: Session }) {
       withCloseButton={false}
       closeOnEscape={false}
       closeOnClickOutside={false}
-      title="Your session has ended"
+      title={t`Your session has ended`}
     >
-      <p style={{ marginTop: 0 }}>Sign in to continue where you were. Nothing you entered is lost.</p>
+      <p style={{ marginTop: 0 }}>
+        <Trans>Sign in to continue where you were. Nothing you entered is lost.</Trans>
+      </p>
       <SignInForm
         user={session.name}
         error={signIn.error}

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, PasswordInput, TextInput } from "@mantine/core";
 import { type FormEvent, useState } from "react";
 import { ProblemNote } from "../ui/ProblemNote";
@@ -21,29 +23,29 @@ export function SignInForm({
     event.preventDefault();
     signIn({ name: name.trim(), password });
   };
-  const missing = !name.trim() ? "Enter your user name." : !password ? "Enter your password." : null;
+  const missing = !name.trim() ? t`Enter your user name.` : !password ? t`Enter your password.` : null;
   return (
     <form className="body" onSubmit={submit}>
       {error !== null && <ProblemNote error={error} />}
       <TextInput
-        label="User"
+        label={t`User`}
         autoComplete="username"
         value={name}
         onChange={(event) => setName(event.currentTarget.value)}
         {...(user ? {} : { "data-autofocus": true })}
       />
       <PasswordInput
-        label="Password"
+        label={t`Password`}
         mt={8}
         autoComplete="current-password"
         value={password}
         onChange={(event) => setPassword(event.currentTarget.value)}
-        visibilityToggleButtonProps={{ "aria-label": "Show the password" }}
+        visibilityToggleButtonProps={{ "aria-label": t`Show the password` }}
         {...(user ? { "data-autofocus": true } : {})}
       />
       <div className="bar" style={{ margin: "14px 0 0" }}>
         <Button type="submit" disabled={missing !== null} loading={isPending}>
-          Sign in
+          <Trans>Sign in</Trans>
         </Button>
         <span className="why">{missing ?? ""}</span>
       </div>

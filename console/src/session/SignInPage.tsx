@@ -1,3 +1,4 @@
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { useLocation, useNavigate } from "react-router";
@@ -37,7 +38,7 @@ export function SignInPage() {
         <header>
           <h1 className="brand">
             <img src="/mark.svg" alt="" width={26} height={26} />
-            Sign in to Kettlefog
+            <Trans>Sign in to Kettlefog</Trans>
           </h1>
         </header>
         <SignInForm error={signIn.error} isPending={signIn.isPending} signIn={signIn.mutate} />

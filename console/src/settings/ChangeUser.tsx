@@ -1,9 +1,10 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, Checkbox, NativeSelect, PasswordInput, TextInput } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { api, type User } from "../api/client";
 import { Dialog } from "../ui/Dialog";
-import { counted } from "../ui/format";
 import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
 import { roles } from "./roles";
@@ -28,8 +29,8 @@ export function ChangeUser({ user, close }: { user: User; close: () => void }) {
     onSuccess: (changed) => {
       close();
       notices.say({
-        text: `${changed.fullName}: ${changed.role}, ${changed.disabledAt ? "disabled" : "may sign in"}${
-          password ? ", with a new password" : ""
+        text: `${changed.fullName}: ${changed.role}, ${changed.disabledAt ? "disabled" : t`may sign in`}${
+          password ? t`, with a new password` : ""
         }.`,
       });
     },
@@ -39,59 +40,61 @@ export function ChangeUser({ user, close }: { user: User; close: () => void }) {
     mutationFn: () => api.endSessions(user.name),
     onSuccess: (ended) => {
       close();
-      notices.say({ text: `${counted(ended.count, "session", "sessions")} of ${user.fullName} ended.` });
+      notices.say({
+        text: t`${plural(ended.count, { one: "# session", other: "# sessions" })} of ${user.fullName} ended.`,
+      });
     },
     onSettled: fresh,
   });
   const missing = !fullName.trim()
-    ? "A user needs a full name."
+    ? t`A user needs a full name.`
     : password && password.length < 10
-      ? "A password needs at least 10 characters."
+      ? t`A password needs at least 10 characters.`
       : fullName.trim() === user.fullName && role === user.role && maySignIn === !user.disabledAt && !password
-        ? "Nothing is changed yet."
+        ? t`Nothing is changed yet.`
         : null;
   const submit = (event: FormEvent) => {
     event.preventDefault();
     if (!missing) save.mutate();
   };
   return (
-    <Dialog close={close} title={`Change ${user.fullName} (${user.name})`}>
+    <Dialog close={close} title={t`Change ${user.fullName} (${user.name})`}>
       <form className="stack" onSubmit={submit}>
         <TextInput
-          label="Full name"
+          label={t`Full name`}
           data-autofocus
           value={fullName}
           onChange={(event) => setFullName(event.currentTarget.value)}
         />
         <NativeSelect
-          label="Role"
+          label={t`Role`}
           value={role}
           data={roles}
           onChange={(event) => setRole(event.currentTarget.value)}
         />
         <PasswordInput
-          label="New password"
-          description="Blank: the password stays. A new one ends the user's sessions."
+          label={t`New password`}
+          description={t`Blank: the password stays. A new one ends the user's sessions.`}
           autoComplete="new-password"
           value={password}
           onChange={(event) => setPassword(event.currentTarget.value)}
         />
         <Checkbox
-          label="May sign in"
-          description="Without it, sessions end, and password, tokens and links are of no use."
+          label={t`May sign in`}
+          description={t`Without it, sessions end, and password, tokens and links are of no use.`}
           checked={maySignIn}
           onChange={(event) => setMaySignIn(event.currentTarget.checked)}
         />
         {(save.error ?? end.error) && <ProblemNote error={save.error ?? end.error} />}
         <div className="bar" style={{ margin: 0 }}>
           <Button type="submit" disabled={missing !== null} loading={save.isPending}>
-            Save
+            <Trans>Save</Trans>
           </Button>
           <Button variant="default" onClick={close}>
-            Cancel
+            <Trans>Cancel</Trans>
           </Button>
           <Button variant="default" loading={end.isPending} onClick={() => end.mutate()}>
-            End all sessions
+            <Trans>End all sessions</Trans>
           </Button>
           <span className="why">{missing}</span>
         </div>

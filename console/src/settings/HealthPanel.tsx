@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { api } from "../api/client";
 import { ProblemNote } from "../ui/ProblemNote";
@@ -8,33 +10,41 @@ export function HealthPanel() {
   const health = useQuery({ queryKey: ["health"], queryFn: api.health, staleTime: 0 });
   const reading = useMapReading();
   return (
-    <section className="panel" aria-label="Health">
+    <section className="panel" aria-label={t`Health`}>
       <dl className="facts body">
         <div>
-          <dt>Service</dt>
+          <dt>
+            <Trans>Service</Trans>
+          </dt>
           <dd>
             {health.data
               ? health.data.status === "ok"
-                ? "works"
-                : "works, but its database does not answer"
+                ? t`works`
+                : t`works, but its database does not answer`
               : health.error
-                ? "cannot be reached"
+                ? t`cannot be reached`
                 : "…"}
           </dd>
         </div>
         <div>
-          <dt>Version</dt>
+          <dt>
+            <Trans>Version</Trans>
+          </dt>
           <dd>{health.data?.version ?? "…"}</dd>
         </div>
         <div>
-          <dt>Operational database</dt>
+          <dt>
+            <Trans>Operational database</Trans>
+          </dt>
           <dd>{reading.data ? `${reading.data.name}, ${reading.data.database.split("/").at(-1)}` : "…"}</dd>
         </div>
         <div>
-          <dt>Map</dt>
+          <dt>
+            <Trans>Map</Trans>
+          </dt>
           <dd title={reading.data?.fingerprint}>
             {reading.data
-              ? `${reading.data.recordTypes.length} record types, ${reading.data.fingerprint.slice(0, 12)}`
+              ? t`${reading.data.recordTypes.length} record types, ${reading.data.fingerprint.slice(0, 12)}`
               : "…"}
           </dd>
         </div>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Tabs } from "@mantine/core";
 import { useSearchParams } from "react-router";
 import type { MapReading, RecordTypeDetails } from "../api/client";
@@ -12,17 +14,21 @@ export function MapPanel() {
   const reading = useMapReading();
   const failure = failureOf(reading);
   if (failure) return <ProblemNote error={failure} retry={() => reading.refetch()} />;
-  if (!reading.data) return <Reading what="the map" rows={8} />;
+  if (!reading.data) return <Reading what={t`the map`} rows={8} />;
   return <WholeMap reading={reading.data} />;
 }
 
 function WholeMap({ reading }: { reading: MapReading }) {
   const [query, setQuery] = useSearchParams();
   return (
-    <section className="panel" aria-label="The map">
+    <section className="panel" aria-label={t`The map`}>
       <header>
-        <h2>The map</h2>
-        <span className="muted small">as it was read when the service started</span>
+        <h2>
+          <Trans>The map</Trans>
+        </h2>
+        <span className="muted small">
+          <Trans>as it was read when the service started</Trans>
+        </span>
       </header>
       <Findings findings={reading.findings} />
       <Tabs
@@ -49,16 +55,34 @@ function WholeMap({ reading }: { reading: MapReading }) {
 
 /** What the check of the map found; it goes on for a moment after the service has started. */
 function Findings({ findings }: { findings: MapReading["findings"] }) {
-  if (!findings) return <p className="body muted">Rights and data are still being checked …</p>;
-  if (findings.length === 0) return <p className="body">Its check found nothing risky.</p>;
+  if (!findings)
+    return (
+      <p className="body muted">
+        <Trans>Rights and data are still being checked …</Trans>
+      </p>
+    );
+  if (findings.length === 0)
+    return (
+      <p className="body">
+        <Trans>Its check found nothing risky.</Trans>
+      </p>
+    );
   return (
     <div className="body">
-      <h3>What its check found</h3>
+      <h3>
+        <Trans>What its check found</Trans>
+      </h3>
       <ul className="findings">
         {findings.map((each) => (
           <li key={`${each.line}|${each.message}`}>
             <strong>{each.severity}</strong>
-            {each.line && <span className="muted"> line {each.line}</span>}: {each.message} {each.remedy}
+            {each.line && (
+              <span className="muted">
+                {" "}
+                <Trans>line {each.line}</Trans>
+              </span>
+            )}
+            : {each.message} {each.remedy}
             {each.statement && <pre className="statement">{each.statement}</pre>}
           </li>
         ))}
@@ -72,27 +96,33 @@ function TypeReading({ type }: { type: RecordTypeDetails }) {
   return (
     <div className="map-type">
       <dl className="facts" style={{ marginBottom: 10 }}>
-        <Fact title="Table">{type.table}</Fact>
-        <Fact title="Key">{type.key.join(", ")}</Fact>
-        <Fact title="A duplicate is">{type.retirement}</Fact>
-        {known.length > 0 && <Fact title="Columns about the record">{known.join(", ")}</Fact>}
+        <Fact title={t`Table`}>{type.table}</Fact>
+        <Fact title={t`Key`}>{type.key.join(", ")}</Fact>
+        <Fact title={t`A duplicate is`}>{type.retirement}</Fact>
+        {known.length > 0 && <Fact title={t`Columns about the record`}>{known.join(", ")}</Fact>}
         {type.partition.length > 0 && (
-          <Fact title="Compared only if the same">{type.partition.join(", ")}</Fact>
+          <Fact title={t`Compared only if the same`}>{type.partition.join(", ")}</Fact>
         )}
-        {type.timeline && <Fact title="Timeline">{type.timeline}</Fact>}
-        <Fact title="Reason">{type.requireReason ? "required" : "as one likes"}</Fact>
-        {type.linked.length > 0 && <Fact title="Linked merges">{type.linked.join(", ")}</Fact>}
+        {type.timeline && <Fact title={t`Timeline`}>{type.timeline}</Fact>}
+        <Fact title={t`Reason`}>{type.requireReason ? t`required` : t`as one likes`}</Fact>
+        {type.linked.length > 0 && <Fact title={t`Linked merges`}>{type.linked.join(", ")}</Fact>}
       </dl>
-      <h3>Checks</h3>
-      {type.checks.length === 0 && <p className="muted">None.</p>}
+      <h3>
+        <Trans>Checks</Trans>
+      </h3>
+      {type.checks.length === 0 && (
+        <p className="muted">
+          <Trans>None.</Trans>
+        </p>
+      )}
       <ul style={{ margin: "0 0 10px", paddingLeft: 18 }}>
         {type.checks.map((check) => (
           <li key={check}>{check}</li>
         ))}
       </ul>
       <Rows
-        title="References"
-        heads={["What", "Table", "Columns", "Only where", "After a merge", "On conflict", "Index"]}
+        title={t`References`}
+        heads={[t`What`, t`Table`, t`Columns`, t`Only where`, t`After a merge`, t`On conflict`, t`Index`]}
         rows={type.references.map((each) => [
           each.title,
           each.table,
@@ -100,14 +130,14 @@ function TypeReading({ type }: { type: RecordTypeDetails }) {
           Object.entries(each.when)
             .map(([column, value]) => `${column} = ${value}`)
             .join(", "),
-          each.policy + (each.mayExclude ? ", may be left" : ""),
+          each.policy + (each.mayExclude ? t`, may be left` : ""),
           each.collision,
           each.indexed ? "yes" : "none",
         ])}
       />
       <Rows
-        title="Fields"
-        heads={["What", "Column", "Kind", "Survivorship", "Other values go to"]}
+        title={t`Fields`}
+        heads={[t`What`, t`Column`, t`Kind`, t`Survivorship`, t`Other values go to`]}
         rows={type.fields.map((each) => [
           each.title,
           each.column,
@@ -118,8 +148,8 @@ function TypeReading({ type }: { type: RecordTypeDetails }) {
       />
       {type.figures.length > 0 && (
         <Rows
-          title="Figures"
-          heads={["What", "Of", "Is", "Column", "Control total"]}
+          title={t`Figures`}
+          heads={[t`What`, t`Of`, t`Is`, t`Column`, t`Control total`]}
           rows={type.figures.map((each) => [
             each.title,
             each.reference,

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, PasswordInput } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
@@ -16,30 +18,32 @@ export function PasswordPanel({ session }: { session: Session }) {
     onSuccess: () => {
       setCurrent("");
       setPassword("");
-      notices.say({ text: "Your password is changed. Your other sessions have ended." });
+      notices.say({ text: t`Your password is changed. Your other sessions have ended.` });
       return queries.invalidateQueries({ queryKey: ["sessions"] });
     },
   });
   const missing = !current
-    ? "Enter the password that you sign in with."
+    ? t`Enter the password that you sign in with.`
     : password.length < 10
-      ? "The new password needs at least 10 characters."
+      ? t`The new password needs at least 10 characters.`
       : null;
   const submit = (event: FormEvent) => {
     event.preventDefault();
     if (!missing) change.mutate();
   };
   return (
-    <section className="panel" aria-label="Your password">
+    <section className="panel" aria-label={t`Your password`}>
       <header>
-        <h2>Your password</h2>
+        <h2>
+          <Trans>Your password</Trans>
+        </h2>
       </header>
       <form className="body bar" style={{ margin: 0, alignItems: "end" }} onSubmit={submit}>
         <input type="text" hidden autoComplete="username" value={session.name} readOnly />
         <PasswordInput
           size="xs"
           w={190}
-          label="Current password"
+          label={t`Current password`}
           autoComplete="current-password"
           value={current}
           onChange={(event) => setCurrent(event.currentTarget.value)}
@@ -47,7 +51,7 @@ export function PasswordPanel({ session }: { session: Session }) {
         <PasswordInput
           size="xs"
           w={190}
-          label="New password"
+          label={t`New password`}
           autoComplete="new-password"
           value={password}
           onChange={(event) => setPassword(event.currentTarget.value)}
@@ -59,7 +63,7 @@ export function PasswordPanel({ session }: { session: Session }) {
           disabled={missing !== null}
           loading={change.isPending}
         >
-          Change password
+          <Trans>Change password</Trans>
         </Button>
         <span className="why">{missing}</span>
       </form>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, type Session } from "../api/client";
@@ -14,28 +16,46 @@ export function SessionPanel({ session }: { session: Session }) {
     onSettled: () => queries.invalidateQueries({ queryKey: ["sessions"] }),
   });
   return (
-    <section className="panel" aria-label="Sessions">
+    <section className="panel" aria-label={t`Sessions`}>
       <header>
-        <h2>Sessions</h2>
+        <h2>
+          <Trans>Sessions</Trans>
+        </h2>
         <span className="muted small">
-          {session.role === "administrator" ? "of all users" : "your own"}; a session ends after twelve hours
-          without use
+          <Trans>
+            {session.role === "administrator" ? t`of all users` : t`your own`}; a session ends after twelve
+            hours without use
+          </Trans>
         </span>
       </header>
       {sessions.error && <ProblemNote error={sessions.error} retry={() => sessions.refetch()} />}
       {end.error && <ProblemNote error={end.error} />}
-      {sessions.isPending && <Reading what="the sessions" />}
-      {sessions.data?.length === 0 && <div className="body muted">Nobody is signed in to the console.</div>}
+      {sessions.isPending && <Reading what={t`the sessions`} />}
+      {sessions.data?.length === 0 && (
+        <div className="body muted">
+          <Trans>Nobody is signed in to the console.</Trans>
+        </div>
+      )}
       {sessions.data && sessions.data.length > 0 && (
         <table className="rows">
           <thead>
             <tr>
-              <th>User</th>
-              <th>Signed in from</th>
-              <th>Began</th>
-              <th>Ends at the latest</th>
               <th>
-                <span className="visually-hidden">End</span>
+                <Trans>User</Trans>
+              </th>
+              <th>
+                <Trans>Signed in from</Trans>
+              </th>
+              <th>
+                <Trans>Began</Trans>
+              </th>
+              <th>
+                <Trans>Ends at the latest</Trans>
+              </th>
+              <th>
+                <span className="visually-hidden">
+                  <Trans>End</Trans>
+                </span>
               </th>
             </tr>
           </thead>
@@ -43,21 +63,29 @@ export function SessionPanel({ session }: { session: Session }) {
             {sessions.data.map((each) => (
               <tr key={each.id}>
                 <td>{each.user}</td>
-                <td>{each.address ?? <span className="muted">not known</span>}</td>
+                <td>
+                  {each.address ?? (
+                    <span className="muted">
+                      <Trans>not known</Trans>
+                    </span>
+                  )}
+                </td>
                 <td className="short">{moment(each.createdAt)}</td>
                 <td className="short">{moment(each.expiresAt)}</td>
                 <td className="short">
                   {each.isCurrent ? (
-                    <span className="muted">this session</span>
+                    <span className="muted">
+                      <Trans>this session</Trans>
+                    </span>
                   ) : (
                     <Button
                       size="compact-xs"
                       variant="default"
-                      aria-label={`End the session of ${each.user} that began ${moment(each.createdAt)}`}
+                      aria-label={t`End the session of ${each.user} that began ${moment(each.createdAt)}`}
                       loading={end.isPending && end.variables === each.id}
                       onClick={() => end.mutate(each.id)}
                     >
-                      End
+                      <Trans>End</Trans>
                     </Button>
                   )}
                 </td>

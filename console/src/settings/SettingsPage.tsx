@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Tabs } from "@mantine/core";
 import { useNavigate, useParams } from "react-router";
 import type { Session } from "../api/client";
@@ -9,10 +11,10 @@ import { TokenPanel } from "./TokenPanel";
 import { UserPanel } from "./UserPanel";
 
 const sections = [
-  { value: "people", text: "People" },
-  { value: "tokens", text: "Tokens" },
-  { value: "map", text: "Map" },
-  { value: "health", text: "Health" },
+  { value: "people", text: t`People` },
+  { value: "tokens", text: t`Tokens` },
+  { value: "map", text: t`Map` },
+  { value: "health", text: t`Health` },
 ];
 
 /** Who may work here and who is signed in, the tokens of programs, the map as it was read, and the service's health. */
@@ -22,14 +24,16 @@ export default function SettingsPage({ session }: { session: Session }) {
   return (
     <>
       <div className="page-head">
-        <h1>Settings</h1>
+        <h1>
+          <Trans>Settings</Trans>
+        </h1>
       </div>
       <Tabs
         value={section}
         onChange={(to) => navigate(to === "people" ? "/settings" : `/settings/${to}`)}
         keepMounted={false}
       >
-        <Tabs.List mb="sm" aria-label="Sections of the settings">
+        <Tabs.List mb="sm" aria-label={t`Sections of the settings`}>
           {sections.map((each) => (
             <Tabs.Tab key={each.value} value={each.value}>
               {each.text}

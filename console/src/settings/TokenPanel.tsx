@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, NativeSelect, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
@@ -7,10 +9,10 @@ import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
 
 const lifetimes = [
-  { value: "7", label: "7 days" },
-  { value: "30", label: "30 days" },
-  { value: "90", label: "90 days" },
-  { value: "365", label: "1 year" },
+  { value: "7", label: t`7 days` },
+  { value: "30", label: t`30 days` },
+  { value: "90", label: t`90 days` },
+  { value: "365", label: t`1 year` },
 ];
 
 /** The tokens by which programs work in somebody's name. A secret is shown once, when it is made. */
@@ -33,50 +35,86 @@ export function TokenPanel({ session }: { session: Session }) {
       return fresh();
     },
   });
-  const missing = label.trim() ? null : "Enter a purpose.";
+  const missing = label.trim() ? null : t`Enter a purpose.`;
   const submit = (event: FormEvent) => {
     event.preventDefault();
     if (!missing) issue.mutate();
   };
   return (
-    <section className="panel" aria-label="Tokens">
+    <section className="panel" aria-label={t`Tokens`}>
       <header>
-        <h2>Tokens</h2>
+        <h2>
+          <Trans>Tokens</Trans>
+        </h2>
         <span className="muted small">
-          {session.role === "administrator" ? "of all users" : "your own"}, for programs and the command line
+          <Trans>
+            {session.role === "administrator" ? t`of all users` : t`your own`}, for programs and the command
+            line
+          </Trans>
         </span>
       </header>
       {tokens.error && <ProblemNote error={tokens.error} retry={() => tokens.refetch()} />}
-      {tokens.isPending && <Reading what="the tokens" />}
+      {tokens.isPending && <Reading what={t`the tokens`} />}
       {issue.data && (
         <div className="note done" role="status">
-          <strong>The new token:</strong> <code>{issue.data.token}</code>
-          <div className="small">It is not shown again. Programs send it as 'Authorization: Bearer …'.</div>
+          <strong>
+            <Trans>The new token:</Trans>
+          </strong>{" "}
+          <code>{issue.data.token}</code>
+          <div className="small">
+            <Trans>It is not shown again. Programs send it as 'Authorization: Bearer …'.</Trans>
+          </div>
         </div>
       )}
       {(issue.error ?? revoke.error) && <ProblemNote error={issue.error ?? revoke.error} />}
-      {tokens.data?.length === 0 && <div className="body muted">No tokens.</div>}
+      {tokens.data?.length === 0 && (
+        <div className="body muted">
+          <Trans>No tokens.</Trans>
+        </div>
+      )}
       {tokens.data && tokens.data.length > 0 && (
         <table className="rows">
           <thead>
             <tr>
-              <th>For</th>
-              <th>User</th>
-              <th>Created</th>
-              <th>Expires</th>
               <th>
-                <span className="visually-hidden">Revoke</span>
+                <Trans>For</Trans>
+              </th>
+              <th>
+                <Trans>User</Trans>
+              </th>
+              <th>
+                <Trans>Created</Trans>
+              </th>
+              <th>
+                <Trans>Expires</Trans>
+              </th>
+              <th>
+                <span className="visually-hidden">
+                  <Trans>Revoke</Trans>
+                </span>
               </th>
             </tr>
           </thead>
           <tbody>
             {tokens.data.map((token) => (
               <tr key={token.id}>
-                <td dir="auto">{token.label || <span className="muted">nothing said</span>}</td>
+                <td dir="auto">
+                  {token.label || (
+                    <span className="muted">
+                      <Trans>nothing said</Trans>
+                    </span>
+                  )}
+                </td>
                 <td>{token.user}</td>
                 <td className="short">{moment(token.createdAt)}</td>
                 <td className="short">
-                  {token.expiresAt ? moment(token.expiresAt) : <span className="muted">never</span>}
+                  {token.expiresAt ? (
+                    moment(token.expiresAt)
+                  ) : (
+                    <span className="muted">
+                      <Trans>never</Trans>
+                    </span>
+                  )}
                 </td>
                 <td className="short">
                   {asked === token.id ? (
@@ -87,20 +125,20 @@ export function TokenPanel({ session }: { session: Session }) {
                         loading={revoke.isPending}
                         onClick={() => revoke.mutate(token.id)}
                       >
-                        Revoke for good
+                        <Trans>Revoke for good</Trans>
                       </Button>{" "}
                       <Button size="compact-xs" variant="default" onClick={() => setAsked(null)}>
-                        Keep
+                        <Trans>Keep</Trans>
                       </Button>
                     </>
                   ) : (
                     <Button
                       size="compact-xs"
                       variant="default"
-                      aria-label={`Revoke the token for ${token.label || `number ${token.id}`}`}
+                      aria-label={t`Revoke the token for ${token.label || t`number ${token.id}`}`}
                       onClick={() => setAsked(token.id)}
                     >
-                      Revoke…
+                      <Trans>Revoke…</Trans>
                     </Button>
                   )}
                 </td>
@@ -113,13 +151,13 @@ export function TokenPanel({ session }: { session: Session }) {
         <TextInput
           size="xs"
           w={220}
-          label="Purpose"
+          label={t`Purpose`}
           value={label}
           onChange={(event) => setLabel(event.currentTarget.value)}
         />
         <NativeSelect
           size="xs"
-          label="Valid for"
+          label={t`Valid for`}
           value={days}
           data={lifetimes}
           onChange={(event) => setDays(event.currentTarget.value)}
@@ -131,7 +169,7 @@ export function TokenPanel({ session }: { session: Session }) {
           disabled={missing !== null}
           loading={issue.isPending}
         >
-          Create token
+          <Trans>Create token</Trans>
         </Button>
         <span className="why">{missing}</span>
       </form>

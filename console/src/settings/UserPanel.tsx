@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, NativeSelect, PasswordInput, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
@@ -13,7 +15,7 @@ const nobody = { name: "", fullName: "", role: "operator", password: "" };
 
 /** Who may sign in, and in which role. */
 export function UserPanel({ session }: { session: Session }) {
-  const mayNot = session.role === "administrator" ? null : "Only administrators can see and change users.";
+  const mayNot = session.role === "administrator" ? null : t`Only administrators can see and change users.`;
   const queries = useQueryClient();
   const notices = useNotices();
   const [fresh, setFresh] = useState(nobody);
@@ -29,39 +31,55 @@ export function UserPanel({ session }: { session: Session }) {
       }),
     onSuccess: (user) => {
       setFresh(nobody);
-      notices.say({ text: `${user.fullName} can sign in as '${user.name}'.` });
+      notices.say({ text: t`${user.fullName} can sign in as '${user.name}'.` });
     },
     onSettled: () => queries.invalidateQueries({ queryKey: ["users"] }),
   });
   const missing = !fresh.name.trim()
-    ? "A user needs a name."
+    ? t`A user needs a name.`
     : !fresh.fullName.trim()
-      ? "A user needs a full name."
+      ? t`A user needs a full name.`
       : null;
   const submit = (event: FormEvent) => {
     event.preventDefault();
     if (!missing) add.mutate();
   };
   return (
-    <section className="panel" aria-label="Users">
+    <section className="panel" aria-label={t`Users`}>
       <header>
-        <h2>Users</h2>
+        <h2>
+          <Trans>Users</Trans>
+        </h2>
         {mayNot && <span className="why">{mayNot}</span>}
       </header>
       {users.error && <ProblemNote error={users.error} retry={() => users.refetch()} />}
-      {users.isLoading && <Reading what="the users" />}
+      {users.isLoading && <Reading what={t`the users`} />}
       {users.data && (
         <table className="rows">
           <thead>
             <tr>
-              <th>Name</th>
-              <th>Full name</th>
-              <th>Role</th>
-              <th>State</th>
-              <th>Last sign-in</th>
-              <th>Added</th>
               <th>
-                <span className="visually-hidden">Change</span>
+                <Trans>Name</Trans>
+              </th>
+              <th>
+                <Trans>Full name</Trans>
+              </th>
+              <th>
+                <Trans>Role</Trans>
+              </th>
+              <th>
+                <Trans>State</Trans>
+              </th>
+              <th>
+                <Trans>Last sign-in</Trans>
+              </th>
+              <th>
+                <Trans>Added</Trans>
+              </th>
+              <th>
+                <span className="visually-hidden">
+                  <Trans>Change</Trans>
+                </span>
               </th>
             </tr>
           </thead>
@@ -73,23 +91,31 @@ export function UserPanel({ session }: { session: Session }) {
                 <td>{user.role}</td>
                 <td>
                   {user.disabledAt ? (
-                    <strong title={`since ${moment(user.disabledAt)}`}>disabled</strong>
+                    <strong title={t`since ${moment(user.disabledAt)}`}>
+                      <Trans>disabled</Trans>
+                    </strong>
                   ) : (
-                    "may sign in"
+                    t`may sign in`
                   )}
                 </td>
                 <td className="short">
-                  {user.lastSignInAt ? moment(user.lastSignInAt) : <span className="muted">not known</span>}
+                  {user.lastSignInAt ? (
+                    moment(user.lastSignInAt)
+                  ) : (
+                    <span className="muted">
+                      <Trans>not known</Trans>
+                    </span>
+                  )}
                 </td>
                 <td className="short">{moment(user.createdAt)}</td>
                 <td className="short">
                   <Button
                     size="compact-xs"
                     variant="default"
-                    aria-label={`Change ${user.fullName}`}
+                    aria-label={t`Change ${user.fullName}`}
                     onClick={() => setChanged(user)}
                   >
-                    Change…
+                    <Trans>Change…</Trans>
                   </Button>
                 </td>
               </tr>
@@ -102,20 +128,20 @@ export function UserPanel({ session }: { session: Session }) {
           <TextInput
             size="xs"
             w={120}
-            label="Name"
+            label={t`Name`}
             value={fresh.name}
             onChange={(event) => setFresh({ ...fresh, name: event.currentTarget.value })}
           />
           <TextInput
             size="xs"
             w={150}
-            label="Full name"
+            label={t`Full name`}
             value={fresh.fullName}
             onChange={(event) => setFresh({ ...fresh, fullName: event.currentTarget.value })}
           />
           <NativeSelect
             size="xs"
-            label="Role"
+            label={t`Role`}
             value={fresh.role}
             data={roles}
             onChange={(event) => setFresh({ ...fresh, role: event.currentTarget.value })}
@@ -123,13 +149,13 @@ export function UserPanel({ session }: { session: Session }) {
           <PasswordInput
             size="xs"
             w={150}
-            label="Password"
+            label={t`Password`}
             autoComplete="new-password"
             value={fresh.password}
             onChange={(event) => setFresh({ ...fresh, password: event.currentTarget.value })}
           />
           <Button size="compact-md" type="submit" disabled={missing !== null} loading={add.isPending}>
-            Add
+            <Trans>Add</Trans>
           </Button>
           <span className="why">{missing}</span>
         </form>

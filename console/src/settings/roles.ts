@@ -1,7 +1,8 @@
+import { t } from "@lingui/core/macro";
 /** The roles of users, with what they allow. */
 export const roles = [
-  { value: "viewer", label: "viewer: looks" },
-  { value: "operator", label: "operator: merges and decides" },
-  { value: "approver", label: "approver: as operator" },
-  { value: "administrator", label: "administrator: users and rules too" },
+  { value: "viewer", label: t`viewer: looks` },
+  { value: "operator", label: t`operator: merges and decides` },
+  { value: "approver", label: t`approver: as operator` },
+  { value: "administrator", label: t`administrator: users and rules too` },
 ];

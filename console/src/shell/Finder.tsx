@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { TextInput } from "@mantine/core";
 import { keepPreviousData, useQueries } from "@tanstack/react-query";
 import { type KeyboardEvent, useEffect, useState } from "react";
@@ -28,7 +29,7 @@ const actions = (): Target[] =>
     .map(({ scope, action, use, act }) => ({
       id: `${scope} ${action}`,
       text: use.does,
-      beside: `action, ${use.shown ?? use.keys[0]}`,
+      beside: t`action, ${use.shown ?? use.keys[0] ?? ""}`,
       go: act,
     }));
 
@@ -58,15 +59,15 @@ export function Finder({ map, close }: { map: MapView; close: () => void }) {
     go: () => navigate(to),
   });
   const page = (to: string, text: string, action?: ActionOf<"anywhere">) =>
-    target(to, text, action ? `page, ${shownKey("anywhere", action)}` : "page");
+    target(to, text, action ? t`page, ${shownKey("anywhere", action)}` : t`page`);
   const fits = ({ text }: Target) => text.toLowerCase().includes(typed.trim().toLowerCase());
   const pages = [
-    page("/", "Overview", "overview"),
-    page(queueAddress(), "To review", "queue"),
+    page("/", t`Overview`, "overview"),
+    page(queueAddress(), t`To review`, "queue"),
     ...map.recordTypes.map((type) => page(`/records/${type.name}`, type.plural)),
-    page("/history", "History", "history"),
-    page("/rules", "Rules", "rules"),
-    page("/settings", "Settings", "settings"),
+    page("/history", t`History`, "history"),
+    page("/rules", t`Rules`, "rules"),
+    page("/settings", t`Settings`, "settings"),
   ].filter(fits);
   const records = map.recordTypes.flatMap((type, at) =>
     asked === ""
@@ -75,7 +76,9 @@ export function Finder({ map, close }: { map: MapView; close: () => void }) {
           target(
             `/records/${type.name}/${encodeURIComponent(record.key)}`,
             record.label,
-            `${type.title} ${record.key}${record.retired ? `, retired, now ${record.retired.master}` : ""}`,
+            record.retired
+              ? t`${type.title} ${record.key}, retired, now ${record.retired.master}`
+              : `${type.title} ${record.key}`,
           ),
         ),
   );
@@ -108,10 +111,10 @@ export function Finder({ map, close }: { map: MapView; close: () => void }) {
     if (event.key === "Enter") go(targets[current]);
   };
   return (
-    <Dialog close={close} withCloseButton={false} size="lg" yOffset="10vh" title="Find anything">
+    <Dialog close={close} withCloseButton={false} size="lg" yOffset="10vh" title={t`Find anything`}>
       <TextInput
-        aria-label="Find anything"
-        placeholder="A record of any type, a page or an action; * and ? stand for letters"
+        aria-label={t`Find anything`}
+        placeholder={t`A record of any type, a page or an action; * and ? stand for letters`}
         value={typed}
         data-autofocus
         role="combobox"
@@ -124,7 +127,7 @@ export function Finder({ map, close }: { map: MapView; close: () => void }) {
         }}
         onKeyDown={onKeyDown}
       />
-      <div id="finder-targets" role="listbox" aria-label="Found" className="finder">
+      <div id="finder-targets" role="listbox" aria-label={t`Found`} className="finder">
         {targets.map((target, at) => (
           <button
             key={target.id}
@@ -144,9 +147,9 @@ export function Finder({ map, close }: { map: MapView; close: () => void }) {
         {failed
           ? String(failed instanceof Error ? failed.message : failed)
           : reading
-            ? "Loading…"
+            ? t`Loading…`
             : targets.length === 0
-              ? "No matches."
+              ? t`No matches.`
               : ""}
       </div>
     </Dialog>

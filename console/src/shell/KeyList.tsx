@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Kbd } from "@mantine/core";
 import { Dialog } from "../ui/Dialog";
 import { type KeyUse, keyMap, type Scope, scopeTitles } from "../ui/keyMap";
@@ -5,7 +6,7 @@ import { type KeyUse, keyMap, type Scope, scopeTitles } from "../ui/keyMap";
 /** The keys of the console. */
 export function KeyList({ close }: { close: () => void }) {
   return (
-    <Dialog close={close} title="Keys" size="xl">
+    <Dialog close={close} title={t`Keys`} size="xl">
       <div className="key-list">
         {(Object.entries(keyMap) as [Scope, Record<string, KeyUse>][]).map(([scope, uses]) => (
           <section key={scope}>

@@ -1,3 +1,4 @@
+import { Trans } from "@lingui/react/macro";
 import { useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useEffect, useMemo, useState } from "react";
 import { useLocation, useNavigate } from "react-router";
@@ -66,7 +67,9 @@ export function Shell({ session, map, children }: { session: Session; map: MapVi
       <main className="page">
         {!reached && (
           <div className="note warning" role="status">
-            <strong>The connection to the service is lost.</strong> Reconnecting; what you chose is kept.
+            <Trans>
+              <strong>The connection to the service is lost.</strong> Reconnecting; what you chose is kept.
+            </Trans>
           </div>
         )}
         {reached && <StaleNotice />}

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Menu, useMantineColorScheme } from "@mantine/core";
 import {
   CircleUserRound,
@@ -52,19 +54,19 @@ export function SideBar({
 }) {
   const groups: [string, Entry[]][] = [
     [
-      "Work",
+      t`Work`,
       [
-        { to: "/", text: "Overview", icon: Gauge, action: "overview" },
-        { to: queueAddress(), text: "To review", icon: Layers2, action: "queue" },
-        { to: records, text: "Records", icon: Database, action: "records" },
+        { to: "/", text: t`Overview`, icon: Gauge, action: "overview" },
+        { to: queueAddress(), text: t`To review`, icon: Layers2, action: "queue" },
+        { to: records, text: t`Records`, icon: Database, action: "records" },
       ],
     ],
-    ["Audit", [{ to: "/history", text: "History", icon: History, action: "history" }]],
+    [t`Audit`, [{ to: "/history", text: t`History`, icon: History, action: "history" }]],
     [
-      "Set up",
+      t`Set up`,
       [
-        { to: "/rules", text: "Rules", icon: Scale, action: "rules" },
-        { to: "/settings", text: "Settings", icon: Cog, action: "settings" },
+        { to: "/rules", text: t`Rules`, icon: Scale, action: "rules" },
+        { to: "/settings", text: t`Settings`, icon: Cog, action: "settings" },
       ],
     ],
   ];
@@ -73,12 +75,14 @@ export function SideBar({
       <div className="brand" title={map.name}>
         <img src="/mark.svg" alt="" width={24} height={24} />
         <span className="side-text">
-          Kettlefog
-          <span className="muted small">{map.name}</span>
+          <Trans>
+            Kettlefog
+            <span className="muted small">{map.name}</span>
+          </Trans>
         </span>
       </div>
-      <Pressed icon={Search} text="Find" action="find" press={find} />
-      <nav aria-label="Main">
+      <Pressed icon={Search} text={t`Find`} action="find" press={find} />
+      <nav aria-label={t`Main`}>
         {groups.map(([title, entries]) => (
           <section key={title} aria-label={title}>
             <span className="side-group" aria-hidden>
@@ -100,11 +104,11 @@ export function SideBar({
         ))}
       </nav>
       <div className="side-foot">
-        <Pressed icon={Keyboard} text="Keys" action="showKeys" press={showKeys} />
+        <Pressed icon={Keyboard} text={t`Keys`} action="showKeys" press={showKeys} />
         <UserMenu session={session} signOut={signOut} />
         <Pressed
           icon={isOpen ? PanelLeftClose : PanelLeftOpen}
-          text={isOpen ? "Close the side bar" : "Open the side bar"}
+          text={isOpen ? t`Close the side bar` : t`Open the side bar`}
           action="fold"
           press={fold}
         />
@@ -166,26 +170,34 @@ function UserMenu({ session, signOut }: { session: Session; signOut: () => void 
           {session.name}, {session.role}
         </Menu.Label>
         <Menu.Item onClick={() => navigate("/settings")}>
-          Settings ({shownKey("anywhere", "settings")})
+          <Trans>Settings ({shownKey("anywhere", "settings")})</Trans>
         </Menu.Item>
         <Menu.Divider />
-        <Menu.Item onClick={() => scheme.setColorScheme("light")}>Light</Menu.Item>
-        <Menu.Item onClick={() => scheme.setColorScheme("dark")}>Dark</Menu.Item>
-        <Menu.Item onClick={() => scheme.setColorScheme("auto")}>System</Menu.Item>
-        <Menu.Item onClick={() => setContrast(!contrast)}>
-          {contrast ? "Standard contrast" : "High contrast"}
+        <Menu.Item onClick={() => scheme.setColorScheme("light")}>
+          <Trans>Light</Trans>
         </Menu.Item>
-        <Menu.Item onClick={() => setRoomy(!isRoomy)}>{isRoomy ? "Dense rows" : "Roomy rows"}</Menu.Item>
+        <Menu.Item onClick={() => scheme.setColorScheme("dark")}>
+          <Trans>Dark</Trans>
+        </Menu.Item>
+        <Menu.Item onClick={() => scheme.setColorScheme("auto")}>
+          <Trans>System</Trans>
+        </Menu.Item>
+        <Menu.Item onClick={() => setContrast(!contrast)}>
+          {contrast ? t`Standard contrast` : t`High contrast`}
+        </Menu.Item>
+        <Menu.Item onClick={() => setRoomy(!isRoomy)}>{isRoomy ? t`Dense rows` : t`Roomy rows`}</Menu.Item>
         <Menu.Item
           onClick={() => {
             switchSingleKeys(!singleKeys);
             setSingleKeys(!singleKeys);
           }}
         >
-          {singleKeys ? "Switch single-key shortcuts off" : "Switch single-key shortcuts on"}
+          {singleKeys ? t`Switch single-key shortcuts off` : t`Switch single-key shortcuts on`}
         </Menu.Item>
         <Menu.Divider />
-        <Menu.Item onClick={signOut}>Sign out</Menu.Item>
+        <Menu.Item onClick={signOut}>
+          <Trans>Sign out</Trans>
+        </Menu.Item>
       </Menu.Dropdown>
     </Menu>
   );

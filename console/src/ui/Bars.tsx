@@ -1,10 +1,13 @@
+import { Trans } from "@lingui/react/macro";
 import { useId, useRef } from "react";
+import { number } from "./format";
 import { useWidth } from "./useWidth";
 
 /** One row of bars above each other. */
 export interface BarRow {
   name: string;
-  values: Record<string, number>;
+  /** One for each series. */
+  values: number[];
 }
 
 /** The drawing in pixels: its height, and the room around the bars for what is written there. */
@@ -42,7 +45,7 @@ export function Bars({
   const width = useWidth(ref);
   const id = useId();
   const fill = (at: number) => `url(#${id}${patterns[at % patterns.length]})`;
-  const totals = rows.map((row) => series.reduce((sum, name) => sum + (row.values[name] ?? 0), 0));
+  const totals = rows.map((row) => row.values.reduce((sum, value) => sum + value, 0));
   const step = stepFor(Math.max(1, ...totals));
   const most = Math.max(step, Math.ceil(Math.max(0, ...totals) / step) * step);
   const base = height - room.bottom;
@@ -50,11 +53,13 @@ export function Bars({
   const band = (Math.max(0, width - room.left - room.right) || 1) / Math.max(1, rows.length);
   const bar = Math.min(widestBar, band * 0.7);
   const said = (row: BarRow) =>
-    [row.name, ...series.map((name) => `${name}: ${(row.values[name] ?? 0).toLocaleString()}`)].join("\n");
+    [row.name, ...series.map((name, at) => `${name}: ${number(row.values[at] ?? 0)}`)].join("\n");
   return (
     <div className="bars" aria-hidden ref={ref}>
       <svg width={width} height={height}>
-        <title>Bars</title>
+        <title>
+          <Trans>Bars</Trans>
+        </title>
         <defs>
           <pattern id={`${id}full`} width="4" height="4" patternUnits="userSpaceOnUse">
             <rect width="4" height="4" fill="var(--kf-water)" />
@@ -78,7 +83,7 @@ export function Bars({
           <g key={y}>
             <line className="rule" x1={room.left} x2={width - room.right} y1={y} y2={y} />
             <text x={room.left - 6} y={y + 4} textAnchor="end">
-              {(at * step).toLocaleString()}
+              {number(at * step)}
             </text>
           </g>
         ))}
@@ -101,7 +106,7 @@ export function Bars({
                 height={base - room.top}
               />
               {series.map((name, place) => {
-                const part = high(row.values[name] ?? 0);
+                const part = high(row.values[place] ?? 0);
                 below -= part;
                 return (
                   part > 0 && (

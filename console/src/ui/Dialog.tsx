@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Modal, type ModalProps } from "@mantine/core";
 import { useLayoutEffect, useRef, useState } from "react";
 
@@ -25,7 +26,7 @@ export function Dialog({
     <Modal
       opened
       onClose={close}
-      closeButtonProps={{ "aria-label": "Close" }}
+      closeButtonProps={{ "aria-label": t`Close` }}
       transitionProps={{ duration: 0 }}
       {...others}
     >

@@ -1,6 +1,9 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button, Progress } from "@mantine/core";
 import { useState } from "react";
 import { api, type Job } from "../api/client";
+import { number } from "./format";
 
 /** How far a merge or reversal has come that takes long, and the way to stop it. */
 export function JobBar({ job, what }: { job: Job; what: string }) {
@@ -8,11 +11,11 @@ export function JobBar({ job, what }: { job: Job; what: string }) {
   const share = job.totalRows === 0 ? 0 : Math.round((100 * job.movedRows) / job.totalRows);
   const said =
     job.totalRows === 0
-      ? `${what}: looking at the records…`
-      : `${what}: ${job.movedRows.toLocaleString()} of ${job.totalRows.toLocaleString()} rows`;
+      ? t`${what}: looking at the records…`
+      : t`${what}: ${number(job.movedRows)} of ${number(job.totalRows)} rows`;
   return (
     <div className="job" role="status">
-      <span>{stopping ? "Stopping; nothing will be changed…" : said}</span>
+      <span>{stopping ? t`Stopping; nothing will be changed…` : said}</span>
       <Progress
         aria-label={said}
         value={job.totalRows === 0 ? 100 : share}
@@ -28,7 +31,7 @@ export function JobBar({ job, what }: { job: Job; what: string }) {
           void api.stopJob(job.id);
         }}
       >
-        Stop
+        <Trans>Stop</Trans>
       </Button>
     </div>
   );

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { type ReactNode, useCallback, useMemo, useState } from "react";
 import { Link } from "react-router";
 import { KeyButton } from "./KeyButton";
@@ -23,7 +25,7 @@ export function NoticeBoard({ children }: { children: ReactNode }) {
     setUndoing(true);
     try {
       await notice.undo();
-      setNotice({ text: "Undone." });
+      setNotice({ text: t`Undone.` });
     } catch (error) {
       setFailed(error);
     } finally {
@@ -41,7 +43,7 @@ export function NoticeBoard({ children }: { children: ReactNode }) {
             {notice.text}
             {notice.problems?.map((problem) => (
               <span key={problem} role="alert" className="not-done">
-                Not done: {problem}
+                <Trans>Not done: {problem}</Trans>
               </span>
             ))}
           </span>
@@ -54,12 +56,12 @@ export function NoticeBoard({ children }: { children: ReactNode }) {
             <KeyButton
               scope="notice"
               action="undo"
-              label="Undo"
+              label={t`Undo`}
               loading={undoing}
               press={() => void undo()}
             />
           )}
-          <button type="button" className="close" aria-label="Close this notice" onClick={clear}>
+          <button type="button" className="close" aria-label={t`Close this notice`} onClick={clear}>
             ×
           </button>
         </div>

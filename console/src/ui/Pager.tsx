@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button } from "@mantine/core";
 
 /** Goes from page to page; says why it cannot go further. */
@@ -8,22 +10,24 @@ export function Pager({ page, pages, go }: { page: number; pages: number; go: (p
         size="compact-sm"
         variant="default"
         disabled={page <= 1}
-        title={page <= 1 ? "This is the first page." : undefined}
+        title={page <= 1 ? t`This is the first page.` : undefined}
         onClick={() => go(page - 1)}
       >
-        Before
+        <Trans>Before</Trans>
       </Button>
       <span>
-        Page {page} of {pages}
+        <Trans>
+          Page {page} of {pages}
+        </Trans>
       </span>
       <Button
         size="compact-sm"
         variant="default"
         disabled={page >= pages}
-        title={page >= pages ? "This is the last page." : undefined}
+        title={page >= pages ? t`This is the last page.` : undefined}
         onClick={() => go(page + 1)}
       >
-        Next
+        <Trans>Next</Trans>
       </Button>
     </span>
   );

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Button } from "@mantine/core";
 import { Refused } from "../api/client";
 
@@ -19,17 +21,17 @@ export function ProblemNote({ error, retry }: { error: unknown; retry?: () => vo
   if (problem?.status === 401 && problem.code === "not-signed-in")
     return (
       <div className="note" role="status">
-        Your session had ended, so this was not done. Sign in, then try again.
+        <Trans>Your session had ended, so this was not done. Sign in, then try again.</Trans>
         {retry && (
           <Button size="compact-sm" variant="default" ml={8} onClick={retry}>
-            Try again
+            <Trans>Try again</Trans>
           </Button>
         )}
       </div>
     );
   return (
     <div className="note blocker" role="alert">
-      <strong>{problem?.title ?? "The console has an error."}</strong>
+      <strong>{problem?.title ?? t`The console has an error.`}</strong>
       {problem && problem.details.length > 0 && (
         <ul>
           {problem.details.map((detail) => (
@@ -40,7 +42,7 @@ export function ProblemNote({ error, retry }: { error: unknown; retry?: () => vo
       <div>{problem ? problem.hint : String(error)}</div>
       {retry && (
         <Button size="compact-sm" variant="default" mt={6} onClick={retry}>
-          Try again
+          <Trans>Try again</Trans>
         </Button>
       )}
     </div>

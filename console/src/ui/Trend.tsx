@@ -1,4 +1,5 @@
-import { counted } from "./format";
+import { plural, t } from "@lingui/core/macro";
+import { number } from "./format";
 
 const width = 560;
 const height = 96;
@@ -12,12 +13,13 @@ export function Trend({ points }: { points: { name: string; value: number }[] })
     [index * step, 6 + (height - foot - 6) * (1 - value / most)] as const;
   const line = points.map((point, index) => at(index, point.value).join(",")).join(" ");
   const [first, last] = [points[0], points.at(-1)];
+  if (!first || !last) return null;
   return (
     <svg
       className="trend"
       viewBox={`0 0 ${width} ${height}`}
       role="img"
-      aria-label={`From ${first?.value} on ${first?.name} to ${last?.value} on ${last?.name}; ${counted(most, "group", "groups")} at most`}
+      aria-label={t`From ${number(first.value)} on ${first.name} to ${number(last.value)} on ${last.name}; ${plural(most, { one: "# group", other: "# groups" })} at most`}
     >
       <polygon className="area" points={`0,${height - foot} ${line} ${width},${height - foot}`} />
       <polyline className="line" points={line} />
@@ -26,7 +28,7 @@ export function Trend({ points }: { points: { name: string; value: number }[] })
         return (
           <g key={point.name}>
             <rect x={x - step / 2} y={0} width={step} height={height - foot} fill="transparent">
-              <title>{`${point.name}: ${point.value.toLocaleString()}`}</title>
+              <title>{`${point.name}: ${number(point.value)}`}</title>
             </rect>
             {(index === 0 || index === points.length - 1) && <circle cx={x} cy={y} r={3} />}
           </g>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { createContext, useContext, useMemo } from "react";
 import { differenceOf } from "./difference";
 
@@ -27,7 +29,12 @@ export function Value({
     () => (text && beside ? differenceOf(text, beside, forms) : null),
     [text, beside, forms],
   );
-  if (text === null || text === undefined || text.trim() === "") return <span className="blank">blank</span>;
+  if (text === null || text === undefined || text.trim() === "")
+    return (
+      <span className="blank">
+        <Trans>blank</Trans>
+      </span>
+    );
   const long = text.length > longText;
   return (
     <span
@@ -42,7 +49,7 @@ export function Value({
           <mark
             key={`${at} ${piece.text}`}
             className={piece.is === "other" ? undefined : "lesser"}
-            title={piece.is === "form" ? "another legal form" : undefined}
+            title={piece.is === "form" ? t`another legal form` : undefined}
           >
             {piece.text}
           </mark>

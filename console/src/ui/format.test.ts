@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { amount, counted, day, figure, moment, since } from "./format";
+import { amount, day, figure, moment, since } from "./format";
 
 describe("amount", () => {
   it("groups digits and shows at least two decimals", () => {
@@ -32,17 +32,12 @@ describe("day and moment", () => {
   });
 });
 
-describe("figure and counted", () => {
+describe("figure", () => {
   it("shows each operation in its way", () => {
     expect(figure("count", "1200")).toBe("1,200");
     expect(figure("count", null)).toBe("0");
     expect(figure("sum", "1200.5")).toBe("1,200.50");
     expect(figure("last", "2026-03-09")).toBe("Mar 9, 2026");
-  });
-
-  it("agrees with its noun", () => {
-    expect(counted(1, "record", "records")).toBe("1 record");
-    expect(counted(0, "record", "records")).toBe("0 records");
   });
 });
 

@@ -1,4 +1,4 @@
-const locale = globalThis.navigator?.language ?? "en";
+import { locale } from "../language";
 
 /** A point in time as the operator's locale writes it; a text that is none stays as it is. */
 export function moment(text: string | null | undefined): string {
@@ -61,11 +61,11 @@ export function amount(text: string | null | undefined): string {
 /** A figure as its operation wants it. */
 export function figure(operation: string, text: string | null | undefined): string {
   if (operation === "sum") return amount(text);
-  if (operation === "count") return text ? Number(text).toLocaleString(locale) : "0";
+  if (operation === "count") return text ? number(Number(text)) : "0";
   return day(text);
 }
 
-/** A count with its noun. */
-export function counted(count: number, one: string, many: string): string {
-  return `${count.toLocaleString(locale)} ${count === 1 ? one : many}`;
+/** A count with the locale's separators. */
+export function number(count: number): string {
+  return count.toLocaleString(locale);
 }

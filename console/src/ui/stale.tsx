@@ -1,3 +1,4 @@
+import { Trans } from "@lingui/react/macro";
 import { Button } from "@mantine/core";
 import { type Query, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useSyncExternalStore } from "react";
@@ -35,13 +36,16 @@ export function StaleNotice() {
   const { at, why } = JSON.parse(said) as { at: string; why: string };
   return (
     <div className="note warning" role="status">
-      <strong>Last read at {at}; it may have changed.</strong> {why}{" "}
+      <strong>
+        <Trans>Last read at {at}; it may have changed.</Trans>
+      </strong>{" "}
+      {why}{" "}
       <Button
         size="compact-xs"
         variant="default"
         onClick={() => void queries.refetchQueries({ predicate: isStale })}
       >
-        Read again
+        <Trans>Read again</Trans>
       </Button>
     </div>
   );
