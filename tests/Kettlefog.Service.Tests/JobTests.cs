@@ -11,7 +11,7 @@ namespace Kettlefog.Service.Tests;
 /// </summary>
 public class JobTests
 {
-    private const int Rows = 60_000;
+    private const int Rows = 40_000;
 
     private static readonly string Schema = $"""
         CREATE TABLE vendor (id INTEGER PRIMARY KEY, name TEXT, status TEXT);

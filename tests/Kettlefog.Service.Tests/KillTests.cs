@@ -150,5 +150,5 @@ public abstract class KillTests(Engine engine, string? journalMode, int wanted)
 
     public sealed class WithWriteAheadLog() : KillTests(Engine.Sqlite, "WAL", 70);
 
-    public sealed class OnPostgres() : KillTests(Engine.Postgres, null, 120);
+    public sealed class OnPostgres() : KillTests(Engine.Postgres, null, 80);
 }
