@@ -60,3 +60,8 @@ it.each(files)("%s draws no text that is not in the catalogue", (name) => {
   look(source, false);
   expect(missed).toEqual([]);
 });
+
+it("holds no placeholder after an apostrophe, which would be shown as it is written", () => {
+  const catalogue = readFileSync(join(sources, "locales", "en.po"), "utf8");
+  expect(catalogue.split("\n").filter((line) => /'[{}]/.test(line))).toEqual([]);
+});

@@ -49,7 +49,7 @@ test.describe("a rule", () => {
     );
     await page.getByRole("textbox", { name: "Note" }).fill("agreed with audit");
     await page.keyboard.press("Control+s");
-    await expect(page.getByText("Saved 'ready' as version 1.")).toBeVisible();
+    await expect(page.getByText("Saved “ready” as version 1.")).toBeVisible();
     await expect(page.getByRole("table", { name: "Versions" })).toContainText("agreed with audit");
     await page.getByRole("button", { name: "Undo (u)" }).click();
     await expect(page.getByText("Undone.")).toBeVisible();
@@ -80,7 +80,7 @@ test.describe("a rule", () => {
 
     await page.getByRole("tab", { name: /^Ready rule/ }).click();
     await page.getByRole("button", { name: "Switch off" }).click();
-    await expect(page.getByText("Switched off 'ready'.")).toBeVisible();
+    await expect(page.getByText("Switched off “ready”.")).toBeVisible();
     expect(await inForce()).toEqual(["strict"]);
     await page.getByRole("tab", { name: "New rule" }).click();
     await page.getByRole("button", { name: "Switch the built-in rule on" }).click();
@@ -88,7 +88,7 @@ test.describe("a rule", () => {
     expect(await inForce()).toEqual(["ready", "strict"]);
     await page.getByRole("tab", { name: /^strict/i }).click();
     await page.getByRole("button", { name: "Remove" }).click();
-    await expect(page.getByText("Removed 'strict'.")).toBeVisible();
+    await expect(page.getByText("Removed “strict”.")).toBeVisible();
   });
 
   test("that is wrong says what and where, and a pair is explained", async ({ page, service }) => {
@@ -107,7 +107,7 @@ test.describe("a rule", () => {
     await page.getByRole("textbox", { name: "Key of one record" }).fill("1001");
     await page.getByRole("textbox", { name: "Key of the other record" }).fill("1002");
     await page.keyboard.press("Enter");
-    await expect(page.getByText("proposed by 'ready'")).toBeVisible();
+    await expect(page.getByText("proposed by “ready”")).toBeVisible();
     await page.getByRole("textbox", { name: "Key of the other record" }).fill("1010");
     await page.keyboard.press("Enter");
     await expect(page.getByText("not proposed")).toBeVisible();

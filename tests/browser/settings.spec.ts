@@ -40,7 +40,7 @@ test.describe("settings", () => {
     await expect(users.getByRole("alert")).toBeVisible();
     await users.getByLabel("Password").first().fill("a tide over the bar");
     await users.getByRole("button", { name: "Add" }).click();
-    await expect(page.getByText("Tamsin Harker can sign in as 't.harker'.")).toBeVisible();
+    await expect(page.getByText("Tamsin Harker can sign in as “t.harker”.")).toBeVisible();
     await expect(users.getByRole("row", { name: /^t.harker Tamsin Harker viewer/ })).toBeVisible();
 
     await section("Tokens");

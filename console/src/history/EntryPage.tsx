@@ -4,15 +4,18 @@ import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
-import { api, type EntrySummary, type MapView, type Plan, type Session } from "../api/client";
+import { api, type EntrySummary, type MapView, type Plan, type PlanField, type Session } from "../api/client";
 import { because } from "../merge/choices";
 import { PlanPanel } from "../merge/PlanPanel";
 import { useDecisions } from "../queue/useDecisions";
 import { Empty } from "../ui/Empty";
 import { moment } from "../ui/format";
+import { KeptValue } from "../ui/KeptValue";
 import { ProblemPage } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
+import { RoleMark } from "../ui/RoleMark";
 import { failureOf } from "../ui/stale";
+import { Table } from "../ui/Table";
 import { Value } from "../ui/Value";
 import { entryInWords, kindInWords } from "./EntryTable";
 import { ReversalSteps } from "./ReversalSteps";
@@ -183,65 +186,52 @@ function OldValues({ plan }: { plan: Plan }) {
           <Trans>All values before the merge</Trans>
         </h2>
         <span className="muted small">
-          <Trans>a bar marks the value that was kept</Trans>
+          <Trans>● marks the value that was kept</Trans>
         </span>
       </header>
       <div className="scroll">
-        <table className="rows">
-          <thead>
-            <tr>
-              <th>
-                <Trans>Field</Trans>
-              </th>
-              {plan.records.map((record, index) => (
-                <th key={record.key} style={{ width }}>
-                  <span className={index === 0 ? "role-master" : "role-duplicate"}>
-                    {index === 0 ? t`Master` : t`Duplicate`}
-                  </span>{" "}
-                  {record.key}
-                </th>
-              ))}
-              <th style={{ width }}>
-                <Trans>Result</Trans>
-              </th>
-              <th>
-                <Trans>Why</Trans>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {plan.fields.map((field) => (
-              <tr key={field.name}>
-                <td className="muted">
+        <Table
+          rows={plan.fields}
+          keyOf={(field) => field.name}
+          columns={[
+            {
+              head: t`Field`,
+              kind: "muted",
+              cell: (field) => (
+                <>
                   <span className="sign" aria-hidden>
                     {field.differs ? "≠" : ""}
                   </span>
                   {field.title}
-                </td>
-                {field.values.map((value, index) => (
-                  <td
-                    key={plan.records[index]?.key}
-                    style={
-                      field.from === index
-                        ? { borderLeft: "3px solid var(--kf-water)", fontWeight: 600 }
-                        : undefined
-                    }
-                  >
-                    <Value text={value} clip />
-                  </td>
-                ))}
-                <td>
-                  <Value text={field.value} clip />
-                </td>
-                <td className="muted small">
+                </>
+              ),
+            },
+            ...plan.records.map((record, index) => ({
+              head: (
+                <>
+                  <RoleMark isMaster={index === 0} /> {record.key}
+                </>
+              ),
+              width,
+              cell: (field: PlanField) => (
+                <KeptValue isKept={field.from === index}>
+                  <Value text={field.values[index]} clip />
+                </KeptValue>
+              ),
+            })),
+            { head: t`Result`, width, cell: (field) => <Value text={field.value} clip /> },
+            {
+              head: t`Why`,
+              cell: (field) => (
+                <span className="muted small">
                   {field.kind === "unmapped"
                     ? t`not in the map: the master's`
                     : because(field, (index) => plan.records[index]?.key ?? "")}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+                </span>
+              ),
+            },
+          ]}
+        />
       </div>
     </section>
   );

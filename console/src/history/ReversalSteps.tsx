@@ -2,6 +2,8 @@ import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { Checkbox } from "@mantine/core";
 import type { MapView, Schemas } from "../api/client";
+import { number } from "../ui/format";
+import { Table } from "../ui/Table";
 import { Value } from "../ui/Value";
 
 /** What a reversal brings back, and what somebody changed since: that is left, unless chosen. */
@@ -52,42 +54,32 @@ export function ReversalSteps({
           <header>
             <h2 id="restored-values">{done ? t`Restored values` : t`Values to be restored`}</h2>
           </header>
-          <table className="rows" aria-labelledby="restored-values">
-            <thead>
-              <tr>
-                <th>
-                  <Trans>Record</Trans>
-                </th>
-                <th>
-                  <Trans>Field</Trans>
-                </th>
-                <th>{done ? t`Was` : t`Is now`}</th>
-                <th>{done ? t`Restored to` : t`To be restored to`}</th>
+          <Table
+            labelledBy="restored-values"
+            rows={reversal.cells}
+            keyOf={(cell) => `${cell.record} ${cell.column}`}
+            columns={[
+              { head: t`Record`, cell: (cell) => cell.record },
+              {
+                head: t`Field`,
+                cell: (cell) => <span title={cell.column}>{titleOf(cell.column)}</span>,
+              },
+              { head: done ? t`Was` : t`Is now`, cell: (cell) => <Value text={cell.now} clip /> },
+              {
+                head: done ? t`Restored to` : t`To be restored to`,
+                cell: (cell) => <Value text={cell.back} clip />,
+              },
+            ]}
+          >
+            {reversal.restored.map((key) => (
+              <tr key={key}>
+                <td>{key}</td>
+                <td colSpan={3}>
+                  <Trans>the deleted record, with all of its values</Trans>
+                </td>
               </tr>
-            </thead>
-            <tbody>
-              {reversal.cells.map((cell) => (
-                <tr key={`${cell.record} ${cell.column}`}>
-                  <td>{cell.record}</td>
-                  <td title={cell.column}>{titleOf(cell.column)}</td>
-                  <td>
-                    <Value text={cell.now} clip />
-                  </td>
-                  <td>
-                    <Value text={cell.back} clip />
-                  </td>
-                </tr>
-              ))}
-              {reversal.restored.map((key) => (
-                <tr key={key}>
-                  <td>{key}</td>
-                  <td colSpan={3}>
-                    <Trans>the deleted record, with all of its values</Trans>
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+            ))}
+          </Table>
         </section>
         <section className="panel">
           <header>
@@ -95,34 +87,17 @@ export function ReversalSteps({
               {done ? t`Related records that moved back` : t`Related records that move back`}
             </h2>
           </header>
-          <table className="rows" aria-labelledby="moved-back">
-            <thead>
-              <tr>
-                <th>
-                  <Trans>Rows</Trans>
-                </th>
-                <th>
-                  <Trans>To</Trans>
-                </th>
-                <th className="number">
-                  <Trans>Count</Trans>
-                </th>
-                <th className="number">
-                  <Trans>Moved by the merge</Trans>
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {reversal.rows.map((rows) => (
-                <tr key={`${rows.reference} ${rows.record}`}>
-                  <td>{rows.title}</td>
-                  <td>{rows.record}</td>
-                  <td className="number">{rows.count}</td>
-                  <td className="number">{rows.journaled}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Table
+            labelledBy="moved-back"
+            rows={reversal.rows}
+            keyOf={(rows) => `${rows.reference} ${rows.record}`}
+            columns={[
+              { head: t`Rows`, cell: (rows) => rows.title },
+              { head: t`To`, cell: (rows) => rows.record },
+              { head: t`Count`, kind: "number", cell: (rows) => number(rows.count) },
+              { head: t`Moved by the merge`, kind: "number", cell: (rows) => number(rows.journaled) },
+            ]}
+          />
           {reversal.rows.length === 0 && (
             <div className="body muted">
               <Trans>The merge moved no related records.</Trans>

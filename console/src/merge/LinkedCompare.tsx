@@ -1,9 +1,11 @@
 import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
-import { api, type Offer, type Plan } from "../api/client";
+import { api, type Offer, type Plan, type PlanField } from "../api/client";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
+import { RoleMark } from "../ui/RoleMark";
+import { Table } from "../ui/Table";
 import { Value } from "../ui/Value";
 import { because } from "./choices";
 
@@ -37,62 +39,54 @@ export function LinkedCompare({
   const keyOf = (index: number) => plan.records[index]?.key ?? "";
   return (
     <div className="scroll">
-      <table className="rows" aria-label={t`Differences: ${offer.title}`}>
-        <thead>
-          <tr>
-            <th>
-              <Trans>Field</Trans>
-            </th>
-            <th>
-              <Trans>Result</Trans>
-            </th>
-            {plan.records.map((record, at) => (
-              <th key={record.key}>
-                <span className={at === 0 ? "role-master" : "role-duplicate"}>
-                  {at === 0 ? t`Master` : t`Duplicate`}
-                </span>{" "}
-                {record.key}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {shown.length === 0 && (
-            <tr>
-              <td colSpan={plan.records.length + 2} className="muted">
-                <Trans>All fields are the same.</Trans>
-              </td>
-            </tr>
-          )}
-          {shown.map((field) => (
-            <tr key={field.name}>
-              <td className="muted">{field.title}</td>
-              <td>
+      <Table
+        label={t`Differences: ${offer.title}`}
+        rows={shown}
+        keyOf={(field) => field.name}
+        columns={[
+          { head: t`Field`, kind: "muted", cell: (field) => field.title },
+          {
+            head: t`Result`,
+            cell: (field) => (
+              <>
                 <Value text={field.value} />
                 <div className="muted small">{because(field, keyOf)}</div>
-              </td>
-              {plan.records.map((record, at) => (
-                <td key={record.key}>
-                  <button
-                    type="button"
-                    className="value-cell"
-                    aria-pressed={field.from === at}
-                    disabled={!choose}
-                    title={choose ? undefined : t`Include the merge to choose its values.`}
-                    aria-label={t`${field.title} of ${record.key}: ${field.values[at] || t`blank`}`}
-                    onClick={() => choose?.(field.name, record.key)}
-                  >
-                    <span className="dot" aria-hidden>
-                      {field.from === at ? "●" : "○"}
-                    </span>
-                    <Value text={field.values[at]} beside={field.value} />
-                  </button>
-                </td>
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </table>
+              </>
+            ),
+          },
+          ...plan.records.map((record, at) => ({
+            head: (
+              <>
+                <RoleMark isMaster={at === 0} /> {record.key}
+              </>
+            ),
+            cell: (field: PlanField) => (
+              <button
+                type="button"
+                className="value-cell"
+                aria-pressed={field.from === at}
+                disabled={!choose}
+                title={choose ? undefined : t`Include the merge to choose its values.`}
+                aria-label={t`${field.title} of ${record.key}: ${field.values[at] || t`blank`}`}
+                onClick={() => choose?.(field.name, record.key)}
+              >
+                <span className="dot" aria-hidden>
+                  {field.from === at ? "●" : "○"}
+                </span>
+                <Value text={field.values[at]} beside={field.value} />
+              </button>
+            ),
+          })),
+        ]}
+      >
+        {shown.length === 0 && (
+          <tr>
+            <td colSpan={plan.records.length + 2} className="muted">
+              <Trans>All fields are the same.</Trans>
+            </td>
+          </tr>
+        )}
+      </Table>
     </div>
   );
 }

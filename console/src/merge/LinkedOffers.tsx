@@ -3,6 +3,7 @@ import { Trans } from "@lingui/react/macro";
 import { Checkbox, NativeSelect } from "@mantine/core";
 import { useState } from "react";
 import type { LinkedMerge, Offer, Plan } from "../api/client";
+import { listed } from "../ui/format";
 import { fieldsFrom, takenOf } from "./choices";
 import { LinkedCompare } from "./LinkedCompare";
 import { planInShort } from "./PlanPanel";
@@ -70,12 +71,17 @@ export function LinkedOffers({
           });
           const replace = (next: LinkedMerge) =>
             change(linked.map((merge) => (merge === chosen ? next : merge)));
-          const names = offer.records.map((record) => `${record.key} ${record.label}`).join(t` and `);
+          const names = listed(offer.records.map((record) => `${record.key} ${record.label}`));
           return (
             <li key={`${offer.recordType} ${offer.records.map((record) => record.key).join(" ")}`}>
               <Checkbox
                 label={`${offer.title}: ${names}`}
-                description={`${offer.reason}${offer.suggestion.reasons.length > 0 ? t` · master ${offer.suggestion.key} suggested: ${offer.suggestion.reasons.join(" ")}` : ""}`}
+                description={[
+                  offer.reason,
+                  ...(offer.suggestion.reasons.length > 0
+                    ? [t`master ${offer.suggestion.key} suggested: ${offer.suggestion.reasons.join(" ")}`]
+                    : []),
+                ].join(" · ")}
                 checked={chosen !== undefined}
                 onChange={(event) =>
                   change(

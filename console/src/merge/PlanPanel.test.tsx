@@ -82,13 +82,13 @@ describe("what will happen", () => {
     expect(screen.getByText(/They differ/).textContent).toBe(
       "They differ: amount of 200 is 35, and 20 is kept.",
     );
-    expect(planInShort({ ...plan, moves })).toBe("6 related records move, 1 value changes on the master");
+    expect(planInShort({ ...plan, moves })).toBe("6 related records move and 1 value changes on the master");
   });
 
   it("is said in one sentence too", () => {
-    expect(planInShort(planOf())).toBe("8 related records move, 1 value changes on the master");
+    expect(planInShort(planOf())).toBe("8 related records move and 1 value changes on the master");
     expect(planInShort(planOf({ fields: [], moves: [] }))).toBe(
-      "0 related records move, 0 values change on the master",
+      "0 related records move and 0 values change on the master",
     );
   });
 });

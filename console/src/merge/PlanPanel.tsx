@@ -2,7 +2,8 @@ import { plural, t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { Button, Checkbox } from "@mantine/core";
 import type { Plan } from "../api/client";
-import { amount, figure } from "../ui/format";
+import { amount, figure, listed, number } from "../ui/format";
+import { Table } from "../ui/Table";
 import { Term } from "../ui/Term";
 import { Value } from "../ui/Value";
 
@@ -59,35 +60,16 @@ export function RelatedMoves({
         </h2>
       </header>
       <div className="scroll">
-        <table className="rows">
-          <thead>
-            <tr>
-              <th>
-                <Trans>Rows</Trans>
-              </th>
-              <th>
-                <Trans>Table</Trans>
-              </th>
-              <th>
-                <Trans>Effect</Trans>
-              </th>
-              <th className="number">
-                <Trans>On the master</Trans>
-              </th>
-              <th className="number">
-                <Trans>On the duplicates</Trans>
-              </th>
-              <th className="number">
-                <Trans>Amount</Trans>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {plan.moves.filter(isShown).map((move) => (
-              <tr key={move.reference}>
-                <td>{move.title}</td>
-                <td className="muted">{move.table}</td>
-                <td>
+        <Table
+          rows={plan.moves.filter(isShown)}
+          keyOf={(move) => move.reference}
+          columns={[
+            { head: t`Rows`, cell: (move) => move.title },
+            { head: t`Table`, kind: "muted", cell: (move) => move.table },
+            {
+              head: t`Effect`,
+              cell: (move) => (
+                <>
                   {move.count === 0 ? (
                     <span className="muted">
                       <Trans>nothing</Trans>
@@ -103,22 +85,28 @@ export function RelatedMoves({
                       onChange={(event) => exclude.change(move.reference, event.currentTarget.checked)}
                     />
                   )}
-                </td>
-                <td className="number">{move.counts[0]}</td>
-                <td className="number">
-                  {movedBy(move)}
+                </>
+              ),
+            },
+            { head: t`On the master`, kind: "number", cell: (move) => number(move.counts[0] ?? 0) },
+            {
+              head: t`On the duplicates`,
+              kind: "number",
+              cell: (move) => (
+                <>
+                  {number(movedBy(move))}
                   {(move.removed ?? 0) > 0 && (
                     <span className="muted">
                       {" "}
-                      <Trans>(+{move.removed} removed)</Trans>
+                      <Trans>(+{number(move.removed ?? 0)} removed)</Trans>
                     </span>
                   )}
-                </td>
-                <td className="number">{move.amount === null ? "" : amount(move.amount)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+                </>
+              ),
+            },
+            { head: t`Amount`, kind: "number", cell: (move) => amount(move.amount) },
+          ]}
+        />
       </div>
       {(plan.ended?.length ?? 0) > 0 && (
         <div className="body">
@@ -223,35 +211,29 @@ export function ControlTotals({ plan, done }: { plan: Plan; done?: boolean }) {
           {done ? t`checked before the merge was committed` : t`checked before the merge is committed`}
         </span>
       </header>
-      <table className="rows">
-        <thead>
-          <tr>
-            <th>
-              <Trans>Total</Trans>
-            </th>
-            <th className="number">
-              <Trans>Before, by record</Trans>
-            </th>
-            <th className="number">
-              <Trans>Master after</Trans>
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {controls.map((each) => (
-            <tr key={each.name}>
-              <td>{each.title}</td>
-              <td className="number parts">
-                {each.before.map((part) => figure(each.operation, part)).join(" + ")}
-              </td>
-              <td className="number">
+      <Table
+        rows={controls}
+        keyOf={(each) => each.name}
+        columns={[
+          { head: t`Total`, cell: (each) => each.title },
+          {
+            head: t`Before, by record`,
+            kind: "number",
+            className: "parts",
+            cell: (each) => each.before.map((part) => figure(each.operation, part)).join(" + "),
+          },
+          {
+            head: t`Master after`,
+            kind: "number",
+            cell: (each) => (
+              <>
                 <span aria-hidden>= </span>
                 {figure(each.operation, each.after)}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+              </>
+            ),
+          },
+        ]}
+      />
     </section>
   );
 }
@@ -296,5 +278,11 @@ export function planInShort(plan: Plan): string {
     .reduce((sum, move) => sum + movedBy(move), 0);
   const changes = plan.fields.filter((field) => field.changes).length;
   const along = plan.linked?.length ?? 0;
-  return t`${plural(rows, { one: "# related record moves", other: "# related records move" })}, ${plural(changes, { one: "# value changes", other: "# values change" })} on the master${along > 0 ? t` and ${plural(along, { one: "# linked merge is", other: "# linked merges are" })} included` : ""}`;
+  return listed([
+    plural(rows, { one: "# related record moves", other: "# related records move" }),
+    plural(changes, { one: "# value changes on the master", other: "# values change on the master" }),
+    ...(along > 0
+      ? [plural(along, { one: "# linked merge is included", other: "# linked merges are included" })]
+      : []),
+  ]);
 }

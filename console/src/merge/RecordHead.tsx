@@ -3,6 +3,7 @@ import { Trans } from "@lingui/react/macro";
 import type { Plan } from "../api/client";
 import { day, figure } from "../ui/format";
 import { shownKey } from "../ui/keyMap";
+import { RoleMark } from "../ui/RoleMark";
 
 /** The head of a record's column: what it is in the merge, where it comes from, and what can be done with it. */
 export function RecordHead({
@@ -37,9 +38,7 @@ export function RecordHead({
   return (
     <th scope="col">
       <div className="head-line">
-        <span className={isMaster ? "role-master" : "role-duplicate"}>
-          {isMaster ? t`Master` : t`Duplicate`}
-        </span>
+        <RoleMark isMaster={isMaster} />
         <span className="muted key">{record.key}</span>
         {!isMaster && (
           <button type="button" className="word-button" onClick={() => makeMaster(record.key)}>

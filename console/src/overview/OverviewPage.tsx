@@ -5,13 +5,14 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, type MapView, type Overview, type Session } from "../api/client";
-import { queueAddress } from "../queue/filter";
+import { type QueueFilter, queueAddress } from "../queue/filter";
 import { Bars } from "../ui/Bars";
 import { Empty } from "../ui/Empty";
 import { amount, day, moment, number, since } from "../ui/format";
 import { ProblemNote, ProblemPage } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
 import { failureOf } from "../ui/stale";
+import { type Column, Table } from "../ui/Table";
 import { Term } from "../ui/Term";
 import { Trend } from "../ui/Trend";
 
@@ -74,124 +75,87 @@ export default function OverviewPage({ map, session }: { map: MapView; session: 
           </h2>
         </header>
         <div className="scroll">
-          <table className="rows">
-            <thead>
-              <tr>
-                <th>
-                  <Trans>Record type</Trans>
-                </th>
-                <th className="number">
-                  <Term name="group">
-                    <Trans>Groups</Trans>
-                  </Term>
-                </th>
-                <th className="number">
-                  <Term name="certain">
-                    <Trans>Certain</Trans>
-                  </Term>
-                </th>
-                <th className="number">
-                  <Trans>Uncertain</Trans>
-                </th>
-                <th className="number">
-                  <Trans>Assigned</Trans>
-                </th>
-                <th className="number">
-                  <Trans>Postponed</Trans>
-                </th>
-                <th className="number">
-                  <Trans>Related records</Trans>
-                </th>
-                <th className="number">
-                  <Term name="amount">
-                    <Trans>Amount</Trans>
-                  </Term>
-                </th>
-                <th className="number">
-                  <Trans>Merged</Trans>
-                </th>
-                <th className="number">
-                  <Trans>Not duplicates</Trans>
-                </th>
-                <th>
-                  <Trans>Oldest</Trans>
-                </th>
-                <th>
-                  <Trans>Last scan</Trans>
-                </th>
-                <th>
-                  <span className="visually-hidden">
-                    <Trans>Scan</Trans>
-                  </span>
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {types.map((type) => (
-                <tr key={type.recordType}>
-                  <td>
-                    <Link to={`/records/${type.recordType}`}>{title(type.recordType)}</Link>
-                  </td>
-                  <Count to={queueAddress({ type: type.recordType })} count={type.open} />
-                  <Count
-                    to={queueAddress({ type: type.recordType, minScore: String(type.automatic ?? 100) })}
-                    count={type.certain}
+          <Table
+            rows={types}
+            keyOf={(type) => type.recordType}
+            columns={[
+              {
+                head: t`Record type`,
+                cell: ({ recordType }) => <Link to={`/records/${recordType}`}>{title(recordType)}</Link>,
+              },
+              counted(
+                <Term name="group">{t`Groups`}</Term>,
+                (type) => type.open,
+                () => ({}),
+              ),
+              counted(
+                <Term name="certain">{t`Certain`}</Term>,
+                (type) => type.certain,
+                ({ automatic }) => ({ minScore: String(automatic ?? 100) }),
+              ),
+              counted(
+                t`Uncertain`,
+                (type) => type.open - type.certain,
+                ({ automatic }) => (automatic === null ? {} : { maxScore: String(automatic) }),
+              ),
+              counted(
+                t`Assigned`,
+                (type) => type.assigned,
+                () => ({ who: "somebody" }),
+              ),
+              counted(
+                t`Postponed`,
+                (type) => type.postponed,
+                () => ({ state: "postponed" }),
+              ),
+              { head: t`Related records`, kind: "number", cell: (type) => number(type.relatedRows) },
+              {
+                head: <Term name="amount">{t`Amount`}</Term>,
+                kind: "number",
+                cell: (type) =>
+                  type.amount !== null && (
+                    <>
+                      <span className="muted small">{amountTitle(type.recordType)}</span>{" "}
+                      {amount(type.amount)}
+                    </>
+                  ),
+              },
+              counted(
+                t`Merged`,
+                (type) => type.merged,
+                () => ({ state: "merged" }),
+              ),
+              counted(
+                t`Not duplicates`,
+                (type) => type.nonDuplicates,
+                () => ({ state: "non-duplicates" }),
+              ),
+              {
+                head: t`Oldest`,
+                cell: ({ oldestAt }) => oldestAt && <span title={moment(oldestAt)}>{since(oldestAt)}</span>,
+              },
+              {
+                head: t`Last scan`,
+                cell: ({ scannedAt }) =>
+                  scannedAt ? since(scannedAt) : <span className="muted">{t`never`}</span>,
+              },
+              {
+                said: t`Scan`,
+                cell: ({ recordType }) => (
+                  <ScanButton
+                    type={recordType}
+                    title={title(recordType)}
+                    whyNot={
+                      whyNot ??
+                      (scans.some((scan) => scan.recordType === recordType)
+                        ? t`A scan is not finished yet.`
+                        : null)
+                    }
                   />
-                  <Count
-                    to={queueAddress({
-                      type: type.recordType,
-                      ...(type.automatic !== null && { maxScore: String(type.automatic) }),
-                    })}
-                    count={type.open - type.certain}
-                  />
-                  <Count
-                    to={queueAddress({ type: type.recordType, who: "somebody" })}
-                    count={type.assigned}
-                  />
-                  <Count
-                    to={queueAddress({ type: type.recordType, state: "postponed" })}
-                    count={type.postponed}
-                  />
-                  <td className="number">{number(type.relatedRows)}</td>
-                  <td className="number">
-                    {type.amount !== null && (
-                      <>
-                        <span className="muted small">{amountTitle(type.recordType)}</span>{" "}
-                        {amount(type.amount)}
-                      </>
-                    )}
-                  </td>
-                  <Count to={queueAddress({ type: type.recordType, state: "merged" })} count={type.merged} />
-                  <Count
-                    to={queueAddress({ type: type.recordType, state: "non-duplicates" })}
-                    count={type.nonDuplicates}
-                  />
-                  <td title={moment(type.oldestAt)}>{type.oldestAt && since(type.oldestAt)}</td>
-                  <td>
-                    {type.scannedAt ? (
-                      since(type.scannedAt)
-                    ) : (
-                      <span className="muted">
-                        <Trans>never</Trans>
-                      </span>
-                    )}
-                  </td>
-                  <td>
-                    <ScanButton
-                      type={type.recordType}
-                      title={title(type.recordType)}
-                      whyNot={
-                        whyNot ??
-                        (scans.some((scan) => scan.recordType === type.recordType)
-                          ? t`A scan is not finished yet.`
-                          : null)
-                      }
-                    />
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+                ),
+              },
+            ]}
+          />
         </div>
       </section>
       <div className="columns even">
@@ -328,36 +292,17 @@ type Done = Pick<Overview["people"][number], "merged" | "nonDuplicates" | "rever
 /** What was done, one row for each day or user. */
 function Counts({ title, rows }: { title: string; rows: (Done & { name: ReactNode })[] }) {
   return (
-    <table className="rows" style={{ marginTop: 8 }}>
-      <thead>
-        <tr>
-          <th>{title}</th>
-          <th className="number">
-            <Trans>Merged</Trans>
-          </th>
-          <th className="number">
-            <Trans>Not duplicates</Trans>
-          </th>
-          <th className="number">
-            <Trans>Reversed</Trans>
-          </th>
-          <th className="number">
-            <Trans>Reopened</Trans>
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map((row, at) => (
-          <tr key={at}>
-            <td>{row.name}</td>
-            <td className="number">{row.merged}</td>
-            <td className="number">{row.nonDuplicates}</td>
-            <td className="number">{row.reversed}</td>
-            <td className="number">{row.reopened}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <Table
+      rows={rows}
+      keyOf={(_, at) => at}
+      columns={[
+        { head: title, cell: (row) => row.name },
+        { head: t`Merged`, kind: "number", cell: (row) => row.merged },
+        { head: t`Not duplicates`, kind: "number", cell: (row) => row.nonDuplicates },
+        { head: t`Reversed`, kind: "number", cell: (row) => row.reversed },
+        { head: t`Reopened`, kind: "number", cell: (row) => row.reopened },
+      ]}
+    />
   );
 }
 
@@ -468,12 +413,19 @@ function Work({
   );
 }
 
+/** A column of counts, each of which leads to the groups that it counts. */
+const counted = (
+  head: ReactNode,
+  count: (type: TypeOverview) => number,
+  filter: (type: TypeOverview) => Partial<QueueFilter>,
+): Column<TypeOverview> => ({
+  head,
+  kind: "number",
+  cell: (type) => <Count to={queueAddress({ type: type.recordType, ...filter(type) })} count={count(type)} />,
+});
+
 function Count({ to, count }: { to: string; count: number }) {
-  return (
-    <td className="number">
-      {count === 0 ? <span className="muted">0</span> : <Link to={to}>{number(count)}</Link>}
-    </td>
-  );
+  return count === 0 ? <span className="muted">0</span> : <Link to={to}>{number(count)}</Link>;
 }
 
 type TypeOverview = Overview["types"][number];
@@ -509,8 +461,8 @@ function Histogram({ type, title }: { type: TypeOverview; title: string }) {
     };
   };
   const lines = [
-    line(type.review, "review"),
-    ...(type.automatic === null ? [] : [line(type.automatic, "certain")]),
+    line(type.review, t`review`),
+    ...(type.automatic === null ? [] : [line(type.automatic, t`certain`)]),
   ];
   return (
     <section className="panel">
@@ -533,30 +485,18 @@ function Histogram({ type, title }: { type: TypeOverview; title: string }) {
           <summary>
             <Trans>The same as a table</Trans>
           </summary>
-          <table className="rows">
-            <thead>
-              <tr>
-                <th>
-                  <Trans>Confidence</Trans>
-                </th>
-                <th className="number">
-                  <Trans>Groups</Trans>
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {bands.map((band) => (
-                <tr key={band.from}>
-                  <td>
-                    <Trans>
-                      {band.from} to {band.to} %
-                    </Trans>
-                  </td>
-                  <Count to={behind(band.from, band.to)} count={band.clusters} />
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Table
+            rows={bands}
+            keyOf={(band) => band.from}
+            columns={[
+              { head: t`Confidence`, cell: ({ from, to }) => t`${from} to ${to} %` },
+              {
+                head: t`Groups`,
+                kind: "number",
+                cell: ({ from, to, clusters }) => <Count to={behind(from, to)} count={clusters} />,
+              },
+            ]}
+          />
         </details>
       </div>
     </section>

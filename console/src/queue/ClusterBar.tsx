@@ -4,12 +4,12 @@ import { Button } from "@mantine/core";
 import { useMutation } from "@tanstack/react-query";
 import { ArrowLeft, ChevronLeft } from "lucide-react";
 import type { Cluster, ClusterPlace, Comment, Session } from "../api/client";
-import { day } from "../ui/format";
 import { KeyButton } from "../ui/KeyButton";
 import { ProblemNote } from "../ui/ProblemNote";
 import { useKeys } from "../ui/useKeys";
 import { Comments } from "./Comments";
 import { Gauge } from "./Gauge";
+import { postponedInWords } from "./postponedInWords";
 import { useDecisions } from "./useDecisions";
 
 /** What group is being looked at, who it is assigned to, and the decisions about it that are no merge. */
@@ -159,11 +159,7 @@ export function ClusterBar({
       {decisions.panel}
       {isPostponed && (
         <div className="note" role="status">
-          <strong>
-            <Trans>Postponed until {day(cluster.postponedUntil)}</Trans>
-          </strong>
-          {cluster.postponedBy && t` by ${cluster.postponedBy}`}
-          {cluster.postponedReason ? `: “${cluster.postponedReason}”` : "."}
+          {postponedInWords(cluster)}
         </div>
       )}
     </>

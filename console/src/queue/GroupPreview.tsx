@@ -3,14 +3,24 @@ import { Trans } from "@lingui/react/macro";
 import { useDebouncedValue } from "@mantine/hooks";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { api, type Cluster, type MapView, type PlanRequest, type Session } from "../api/client";
+import {
+  api,
+  type Cluster,
+  type MapView,
+  type PlanField,
+  type PlanRequest,
+  type Session,
+} from "../api/client";
 import { EvidencePanel } from "../merge/EvidencePanel";
 import { MergeSide } from "../merge/MergeSide";
 import { amount } from "../ui/format";
+import { KeptValue } from "../ui/KeptValue";
 import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
+import { RoleMark } from "../ui/RoleMark";
 import { refreshAll } from "../ui/refresh";
+import { Table } from "../ui/Table";
 import { useFolded } from "../ui/useFolded";
 import { Value } from "../ui/Value";
 import { Comments } from "./Comments";
@@ -157,57 +167,38 @@ function PlannedGroup({
   return (
     <>
       <div className="scroll values">
-        <table className="rows">
-          <thead>
+        <Table
+          rows={differing}
+          keyOf={(field) => field.name}
+          columns={[
+            { head: t`Field`, isRowHead: true, cell: (field) => field.title },
+            ...plan.records.map((record, at) => ({
+              head: (
+                <>
+                  <RoleMark isMaster={at === 0} /> {record.key}
+                </>
+              ),
+              cell: (field: PlanField) => (
+                <KeptValue isKept={field.from === at}>
+                  <Value
+                    text={field.values[at]}
+                    beside={at === 0 ? null : field.values[0]}
+                    kind={field.kind}
+                    clip
+                  />
+                </KeptValue>
+              ),
+            })),
+          ]}
+        >
+          {differing.length === 0 && (
             <tr>
-              <th>
-                <Trans>Field</Trans>
-              </th>
-              {plan.records.map((record, at) => (
-                <th key={record.key} scope="col">
-                  <span className={at === 0 ? "role-master" : "role-duplicate"}>
-                    {at === 0 ? t`Master` : t`Duplicate`}
-                  </span>{" "}
-                  {record.key}
-                </th>
-              ))}
+              <td colSpan={plan.records.length + 1} className="muted">
+                <Trans>All fields are the same.</Trans>
+              </td>
             </tr>
-          </thead>
-          <tbody>
-            {differing.map((field) => (
-              <tr key={field.name}>
-                <th scope="row">{field.title}</th>
-                {plan.records.map((record, at) => (
-                  <td key={record.key} className={field.from === at ? "is-kept" : undefined}>
-                    <div>
-                      {field.from === at && (
-                        <span className="dot">
-                          <span aria-hidden>●</span>
-                          <span className="visually-hidden">
-                            <Trans>kept:</Trans>{" "}
-                          </span>
-                        </span>
-                      )}
-                      <Value
-                        text={field.values[at]}
-                        beside={at === 0 ? null : field.values[0]}
-                        kind={field.kind}
-                        clip
-                      />
-                    </div>
-                  </td>
-                ))}
-              </tr>
-            ))}
-            {differing.length === 0 && (
-              <tr>
-                <td colSpan={plan.records.length + 1} className="muted">
-                  <Trans>All fields are the same.</Trans>
-                </td>
-              </tr>
-            )}
-          </tbody>
-        </table>
+          )}
+        </Table>
       </div>
       <MergeSide
         plan={plan}

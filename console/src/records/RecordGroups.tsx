@@ -5,8 +5,8 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, type Session } from "../api/client";
 import { clusterAddress, readFilter } from "../queue/filter";
+import { postponedInWords } from "../queue/postponedInWords";
 import { useDecisions } from "../queue/useDecisions";
-import { day } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
 import { failureOf } from "../ui/stale";
 
@@ -37,12 +37,8 @@ export function RecordGroups({ type, id, session }: { type: string; id: string; 
           ({Math.round(group.confidence)} %).
           {group.state === "postponed" && (
             <>
-              <Trans>
-                {" "}
-                Postponed until {day(group.postponedUntil)}
-                {group.postponedBy && t` by ${group.postponedBy}`}
-                {group.postponedReason && `: “${group.postponedReason}”`}.{" "}
-              </Trans>
+              {" "}
+              {postponedInWords(group)}{" "}
               <Button
                 size="compact-sm"
                 variant="default"
@@ -55,7 +51,7 @@ export function RecordGroups({ type, id, session }: { type: string; id: string; 
               </Button>
             </>
           )}
-          {group.assignee && t` Assigned to ${group.assignee}.`}
+          {group.assignee && <> {t`Assigned to ${group.assignee}.`}</>}
         </div>
       ))}
     </>

@@ -75,7 +75,7 @@ export function RecordsPage({ map }: { map: MapView }) {
   const type = map.recordTypes.find((candidate) => candidate.name === name);
   if (!type)
     return (
-      <Empty title={t`There is no record type '${name}'`}>
+      <Empty title={t`There is no record type “${name}”`}>
         <Trans>Open the records from the side bar, and choose a record type there.</Trans>
       </Empty>
     );

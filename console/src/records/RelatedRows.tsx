@@ -8,6 +8,7 @@ import { amount, day, number } from "../ui/format";
 import { Pager } from "../ui/Pager";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
+import { Table } from "../ui/Table";
 import { Value } from "../ui/Value";
 
 const pageSize = 20;
@@ -67,32 +68,17 @@ export function RelatedRows({
         />
       )}
       <div className="scroll">
-        <table className="rows" aria-busy={rows.isFetching}>
-          <thead>
-            <tr>
-              {columns.map((column) => (
-                <th
-                  key={column.name}
-                  className={isNumeric(column) ? "number" : undefined}
-                  title={column.name}
-                >
-                  {column.title}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {found.map((row) => (
-              <tr key={row[0]}>
-                {columns.map((column, at) => (
-                  <td key={column.name} className={isNumeric(column) ? "number" : undefined}>
-                    <Value text={written(column, row[at] ?? null)} clip />
-                  </td>
-                ))}
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Table
+          rows={found}
+          keyOf={(row) => row[0] ?? ""}
+          isBusy={rows.isFetching}
+          columns={columns.map((column, at) => ({
+            head: column.title,
+            title: column.name,
+            kind: isNumeric(column) ? "number" : undefined,
+            cell: (row: (typeof found)[number]) => <Value text={written(column, row[at] ?? null)} clip />,
+          }))}
+        />
       </div>
       <div className="body bar" style={{ margin: 0, padding: "8px 12px" }}>
         <span className="muted">

@@ -6,6 +6,7 @@ import { api, type RecordType } from "../api/client";
 import { Gauge } from "../queue/Gauge";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
+import { Table } from "../ui/Table";
 import { compareAddress } from "./tray";
 
 const most = 5;
@@ -32,28 +33,31 @@ export function SimilarRecords({ type, id }: { type: RecordType; id: string }) {
         </div>
       )}
       {similar.data && similar.data.length > 0 && (
-        <table className="rows">
-          <tbody>
-            {similar.data.slice(0, most).map((pair) => (
-              <tr key={pair.b}>
-                <td className="short">
-                  <Gauge percent={pair.score} />
-                </td>
-                <td>
+        <Table
+          rows={similar.data.slice(0, most)}
+          keyOf={(pair) => pair.b}
+          columns={[
+            { kind: "short", cell: (pair) => <Gauge percent={pair.score} /> },
+            {
+              cell: (pair) => (
+                <>
                   <Link to={`/records/${type.name}/${encodeURIComponent(pair.b)}`}>
                     {pair.b} {pair.labelB}
                   </Link>
                   <div className="muted">{pair.summary}</div>
-                </td>
-                <td className="short">
-                  <Link to={compareAddress(type.name, [id, pair.b])} aria-label={t`Compare with ${pair.b}`}>
-                    <Trans>Compare</Trans>
-                  </Link>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+                </>
+              ),
+            },
+            {
+              kind: "short",
+              cell: (pair) => (
+                <Link to={compareAddress(type.name, [id, pair.b])} aria-label={t`Compare with ${pair.b}`}>
+                  <Trans>Compare</Trans>
+                </Link>
+              ),
+            },
+          ]}
+        />
       )}
     </section>
   );

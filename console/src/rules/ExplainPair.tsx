@@ -65,7 +65,7 @@ export function ExplainPair({ type }: { type: RecordType }) {
         {pair && (
           <>
             <Gauge percent={pair.score} />
-            <strong>{pair.proposed ? t`proposed by '${pair.rule ?? ""}'` : t`not proposed`}</strong>
+            <strong>{pair.proposed ? t`proposed by “${pair.rule ?? ""}”` : t`not proposed`}</strong>
           </>
         )}
       </form>

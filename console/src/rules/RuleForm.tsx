@@ -47,10 +47,9 @@ export function RuleForm({
           />
           <fieldset>
             <legend>
-              <Trans>
-                Two records are proposed if their score is high enough
-                {rule.anyOf.length > 0 && t` and`}
-              </Trans>
+              {rule.anyOf.length > 0
+                ? t`Two records are proposed if their score is high enough and`
+                : t`Two records are proposed if their score is high enough`}
             </legend>
             {rule.anyOf.length === 0 && (
               <p className="muted small">

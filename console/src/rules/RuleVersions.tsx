@@ -5,6 +5,7 @@ import { useQuery } from "@tanstack/react-query";
 import { api, type RecordType, type RuleView } from "../api/client";
 import { moment } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
+import { Table } from "../ui/Table";
 
 /** The versions of a rule, latest first; each can be taken into the form again. */
 export function RuleVersions({
@@ -32,41 +33,42 @@ export function RuleVersions({
         </p>
       )}
       {versions.data && versions.data.length > 0 && (
-        <table className="rows" aria-label={t`Versions`}>
-          <tbody>
-            {versions.data.map((version) => (
-              <tr key={version.version}>
-                <td className="number">{version.version}</td>
-                <td>
-                  {version.note || (
-                    <span className="muted">
-                      <Trans>no note</Trans>
-                    </span>
-                  )}
+        <Table
+          label={t`Versions`}
+          rows={versions.data}
+          keyOf={(version) => version.version}
+          columns={[
+            { kind: "number", cell: (version) => version.version },
+            {
+              cell: (version) => (
+                <>
+                  {version.note || <span className="muted">{t`no note`}</span>}
                   <div className="muted small">
                     {version.actor}, {moment(version.at)}
                   </div>
-                </td>
-                <td className="short">
-                  {version.body === null ? (
-                    <span className="muted">
-                      <Trans>removed</Trans>
-                    </span>
-                  ) : (
-                    <Button
-                      size="compact-xs"
-                      variant="default"
-                      aria-label={t`Load version ${version.version}`}
-                      onClick={() => version.body !== null && take(version.body)}
-                    >
-                      <Trans>Load</Trans>
-                    </Button>
-                  )}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+                </>
+              ),
+            },
+            {
+              kind: "short",
+              cell: (version) =>
+                version.body === null ? (
+                  <span className="muted">
+                    <Trans>removed</Trans>
+                  </span>
+                ) : (
+                  <Button
+                    size="compact-xs"
+                    variant="default"
+                    aria-label={t`Load version ${version.version}`}
+                    onClick={() => version.body !== null && take(version.body)}
+                  >
+                    <Trans>Load</Trans>
+                  </Button>
+                ),
+            },
+          ]}
+        />
       )}
     </div>
   );

@@ -25,7 +25,7 @@ export default function RulesPage({ map, session }: { map: MapView; session: Ses
   const type = map.recordTypes.find((each) => each.name === name);
   if (!type)
     return (
-      <Empty title={t`There is no record type '${name ?? ""}'`}>
+      <Empty title={t`There is no record type “${name ?? ""}”`}>
         <Trans>Choose one of the record types above.</Trans>
       </Empty>
     );
@@ -144,7 +144,7 @@ function RuleEditor({
     mutationFn: async () => {
       const now = await api.saveRule(type.name, rule?.name ?? name.trim(), { body: text, note: note.trim() });
       const off = !rule && switchesOff ? builtIn : null;
-      if (off) await api.removeRule(type.name, off.name, `'${now.name}' takes its place`);
+      if (off) await api.removeRule(type.name, off.name, t`“${now.name}” takes its place`);
       return { now, off };
     },
     onSuccess: async ({ now, off }) => {
@@ -153,9 +153,11 @@ function RuleEditor({
       await fresh();
       opened(now.name);
       notices.say({
-        text: t`Saved '${now.name}' as version ${now.version}. The next scan uses it${
-          rule ? "" : off ? t`; the built-in rule is switched off` : t` beside the other rules`
-        }.`,
+        text: rule
+          ? t`Saved “${now.name}” as version ${now.version}. The next scan uses it.`
+          : off
+            ? t`Saved “${now.name}” as version ${now.version}. The next scan uses it; the built-in rule is switched off.`
+            : t`Saved “${now.name}” as version ${now.version}. The next scan uses it beside the other rules.`,
         undo: async () => {
           const why = t`undoes version ${now.version}`;
           if (off) await api.saveRule(type.name, off.name, { body: off.body, note: why });
@@ -172,9 +174,11 @@ function RuleEditor({
       forget();
       await fresh();
       notices.say({
-        text: t`${isBuiltIn(gone) ? t`Switched off` : t`Removed`} '${gone.name}'. The next scan does not use it.`,
+        text: isBuiltIn(gone)
+          ? t`Switched off “${gone.name}”. The next scan does not use it.`
+          : t`Removed “${gone.name}”. The next scan does not use it.`,
         undo: async () => {
-          await api.saveRule(type.name, gone.name, { body: gone.body, note: "undoes the removal" });
+          await api.saveRule(type.name, gone.name, { body: gone.body, note: t`undoes the removal` });
           await fresh();
         },
       });
@@ -182,7 +186,7 @@ function RuleEditor({
   });
   const restore = useMutation({
     mutationFn: () =>
-      api.saveRule(type.name, ready, { body: blank, note: note.trim() || "switches the built-in rule on" }),
+      api.saveRule(type.name, ready, { body: blank, note: note.trim() || t`switches the built-in rule on` }),
     onSuccess: async (now) => {
       await fresh();
       opened(now.name);

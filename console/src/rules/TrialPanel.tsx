@@ -11,6 +11,7 @@ import { Bars } from "../ui/Bars";
 import { number } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
+import { Table } from "../ui/Table";
 import { changeRule, readRule, reviewOf, usual } from "./rule";
 
 const mostSamples = 6;
@@ -109,32 +110,14 @@ export function TrialPanel({
             <summary>
               <Trans>The same as a table</Trans>
             </summary>
-            <table className="rows">
-              <thead>
-                <tr>
-                  <th>
-                    <Trans>Score</Trans>
-                  </th>
-                  <th className="number">
-                    <Trans>Pairs</Trans>
-                  </th>
-                </tr>
-              </thead>
-              <tbody>
-                {found.bands
-                  .filter((band) => band.pairs > 0)
-                  .map((band) => (
-                    <tr key={band.from}>
-                      <td>
-                        <Trans>
-                          {band.from} to {band.to} %
-                        </Trans>
-                      </td>
-                      <td className="number">{number(band.pairs)}</td>
-                    </tr>
-                  ))}
-              </tbody>
-            </table>
+            <Table
+              rows={found.bands.filter((band) => band.pairs > 0)}
+              keyOf={(band) => band.from}
+              columns={[
+                { head: t`Score`, cell: ({ from, to }) => t`${from} to ${to} %` },
+                { head: t`Pairs`, kind: "number", cell: (band) => number(band.pairs) },
+              ]}
+            />
           </details>
           <Samples
             title={t`Pairs at ${lines[line]} %`}
@@ -238,14 +221,17 @@ function Samples({
     <>
       <h3 className="samples">{title}</h3>
       {pairs.length === 0 && <p className="muted small">{none}</p>}
-      <table className="rows samples" aria-label={title}>
-        <tbody>
-          {pairs.map((pair, at) => (
-            <tr key={`${pair.a} ${pair.b}`} className={at === below && at > 0 ? "under-line" : undefined}>
-              <td className="short">
-                <Gauge percent={pair.score} />
-              </td>
-              <td>
+      <Table
+        className="samples"
+        label={title}
+        rows={pairs}
+        keyOf={(pair) => `${pair.a} ${pair.b}`}
+        mark={(_, at) => (at === below && at > 0 ? "under-line" : undefined)}
+        columns={[
+          { kind: "short", cell: (pair) => <Gauge percent={pair.score} /> },
+          {
+            cell: (pair) => (
+              <>
                 <Link to={compareAddress(type, [pair.a, pair.b])} dir="auto">
                   {pair.a} {pair.labelA} <span aria-hidden>|</span> {pair.b} {pair.labelB}
                 </Link>
@@ -253,11 +239,11 @@ function Samples({
                   {pair.summary}
                   {line !== undefined && !pair.proposed && t`; what the rule asks for does not hold`}
                 </div>
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+              </>
+            ),
+          },
+        ]}
+      />
     </>
   );
 }

@@ -29,9 +29,13 @@ export function ChangeUser({ user, close }: { user: User; close: () => void }) {
     onSuccess: (changed) => {
       close();
       notices.say({
-        text: `${changed.fullName}: ${changed.role}, ${changed.disabledAt ? "disabled" : t`may sign in`}${
-          password ? t`, with a new password` : ""
-        }.`,
+        text: [
+          `${changed.fullName}: ${changed.role}`,
+          changed.disabledAt ? t`disabled` : t`may sign in`,
+          ...(password ? [t`with a new password`] : []),
+        ]
+          .join(", ")
+          .concat("."),
       });
     },
     onSettled: fresh,

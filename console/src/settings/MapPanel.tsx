@@ -7,6 +7,7 @@ import { ruleInWords } from "../merge/choices";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
 import { failureOf } from "../ui/stale";
+import { type Column, Table } from "../ui/Table";
 import { useMapReading } from "./useMapReading";
 
 /** The map as the service read it, type by type, and what the database lacks for it. */
@@ -120,43 +121,50 @@ function TypeReading({ type }: { type: RecordTypeDetails }) {
           <li key={check}>{check}</li>
         ))}
       </ul>
-      <Rows
+      <Listed
         title={t`References`}
-        heads={[t`What`, t`Table`, t`Columns`, t`Only where`, t`After a merge`, t`On conflict`, t`Index`]}
-        rows={type.references.map((each) => [
-          each.title,
-          each.table,
-          each.columns.join(", "),
-          Object.entries(each.when)
-            .map(([column, value]) => `${column} = ${value}`)
-            .join(", "),
-          each.policy + (each.mayExclude ? t`, may be left` : ""),
-          each.collision,
-          each.indexed ? "yes" : "none",
-        ])}
+        rows={type.references}
+        columns={[
+          { head: t`What`, cell: (each) => each.title },
+          { head: t`Table`, cell: (each) => each.table },
+          { head: t`Columns`, cell: (each) => each.columns.join(", ") },
+          {
+            head: t`Only where`,
+            cell: (each) =>
+              Object.entries(each.when)
+                .map(([column, value]) => `${column} = ${value}`)
+                .join(", "),
+          },
+          {
+            head: t`After a merge`,
+            cell: (each) => (each.mayExclude ? t`${each.policy}, may be left` : each.policy),
+          },
+          { head: t`On conflict`, cell: (each) => each.collision },
+          { head: t`Index`, cell: (each) => (each.indexed ? t`yes` : t`none`) },
+        ]}
       />
-      <Rows
+      <Listed
         title={t`Fields`}
-        heads={[t`What`, t`Column`, t`Kind`, t`Survivorship`, t`Other values go to`]}
-        rows={type.fields.map((each) => [
-          each.title,
-          each.column,
-          each.kind,
-          ruleInWords(each.rule),
-          each.overflow.join(", "),
-        ])}
+        rows={type.fields}
+        columns={[
+          { head: t`What`, cell: (each) => each.title },
+          { head: t`Column`, cell: (each) => each.column },
+          { head: t`Kind`, cell: (each) => each.kind },
+          { head: t`Survivorship`, cell: (each) => ruleInWords(each.rule) },
+          { head: t`Other values go to`, cell: (each) => each.overflow.join(", ") },
+        ]}
       />
       {type.figures.length > 0 && (
-        <Rows
+        <Listed
           title={t`Figures`}
-          heads={[t`What`, t`Of`, t`Is`, t`Column`, t`Control total`]}
-          rows={type.figures.map((each) => [
-            each.title,
-            each.reference,
-            each.operation,
-            each.column ?? "",
-            each.control ? "yes" : "",
-          ])}
+          rows={type.figures}
+          columns={[
+            { head: t`What`, cell: (each) => each.title },
+            { head: t`Of`, cell: (each) => each.reference },
+            { head: t`Is`, cell: (each) => each.operation },
+            { head: t`Column`, cell: (each) => each.column ?? "" },
+            { head: t`Control total`, cell: (each) => (each.control ? t`yes` : "") },
+          ]}
         />
       )}
     </div>
@@ -172,29 +180,12 @@ function Fact({ title, children }: { title: string; children: React.ReactNode })
   );
 }
 
-function Rows({ title, heads, rows }: { title: string; heads: string[]; rows: string[][] }) {
+function Listed<Row>({ title, rows, columns }: { title: string; rows: Row[]; columns: Column<Row>[] }) {
   return (
     <>
       <h3>{title}</h3>
       <div className="scroll" style={{ marginBottom: 10 }}>
-        <table className="rows" aria-label={title}>
-          <thead>
-            <tr>
-              {heads.map((head) => (
-                <th key={head}>{head}</th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {rows.map((row) => (
-              <tr key={row.join("|")}>
-                {row.map((cell, at) => (
-                  <td key={heads[at]}>{cell}</td>
-                ))}
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Table label={title} rows={rows} columns={columns} keyOf={(_, at) => at} />
       </div>
     </>
   );

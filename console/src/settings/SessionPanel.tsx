@@ -6,6 +6,7 @@ import { api, type Session } from "../api/client";
 import { moment } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
+import { Table } from "../ui/Table";
 
 /** Who is signed in to the console, and since when; a session can be ended from here. */
 export function SessionPanel({ session }: { session: Session }) {
@@ -37,62 +38,39 @@ export function SessionPanel({ session }: { session: Session }) {
         </div>
       )}
       {sessions.data && sessions.data.length > 0 && (
-        <table className="rows">
-          <thead>
-            <tr>
-              <th>
-                <Trans>User</Trans>
-              </th>
-              <th>
-                <Trans>Signed in from</Trans>
-              </th>
-              <th>
-                <Trans>Began</Trans>
-              </th>
-              <th>
-                <Trans>Ends at the latest</Trans>
-              </th>
-              <th>
-                <span className="visually-hidden">
-                  <Trans>End</Trans>
-                </span>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {sessions.data.map((each) => (
-              <tr key={each.id}>
-                <td>{each.user}</td>
-                <td>
-                  {each.address ?? (
-                    <span className="muted">
-                      <Trans>not known</Trans>
-                    </span>
-                  )}
-                </td>
-                <td className="short">{moment(each.createdAt)}</td>
-                <td className="short">{moment(each.expiresAt)}</td>
-                <td className="short">
-                  {each.isCurrent ? (
-                    <span className="muted">
-                      <Trans>this session</Trans>
-                    </span>
-                  ) : (
-                    <Button
-                      size="compact-xs"
-                      variant="default"
-                      aria-label={t`End the session of ${each.user} that began ${moment(each.createdAt)}`}
-                      loading={end.isPending && end.variables === each.id}
-                      onClick={() => end.mutate(each.id)}
-                    >
-                      <Trans>End</Trans>
-                    </Button>
-                  )}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Table
+          rows={sessions.data}
+          keyOf={(each) => each.id}
+          columns={[
+            { head: t`User`, cell: (each) => each.user },
+            {
+              head: t`Signed in from`,
+              cell: (each) => each.address ?? <span className="muted">{t`not known`}</span>,
+            },
+            { head: t`Began`, kind: "short", cell: (each) => moment(each.createdAt) },
+            { head: t`Ends at the latest`, kind: "short", cell: (each) => moment(each.expiresAt) },
+            {
+              said: t`End`,
+              kind: "short",
+              cell: (each) =>
+                each.isCurrent ? (
+                  <span className="muted">
+                    <Trans>this session</Trans>
+                  </span>
+                ) : (
+                  <Button
+                    size="compact-xs"
+                    variant="default"
+                    aria-label={t`End the session of ${each.user} that began ${moment(each.createdAt)}`}
+                    loading={end.isPending && end.variables === each.id}
+                    onClick={() => end.mutate(each.id)}
+                  >
+                    <Trans>End</Trans>
+                  </Button>
+                ),
+            },
+          ]}
+        />
       )}
     </section>
   );

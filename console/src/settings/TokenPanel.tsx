@@ -7,6 +7,7 @@ import { api, type Session } from "../api/client";
 import { moment } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
+import { Table } from "../ui/Table";
 
 const lifetimes = [
   { value: "7", label: t`7 days` },
@@ -73,79 +74,54 @@ export function TokenPanel({ session }: { session: Session }) {
         </div>
       )}
       {tokens.data && tokens.data.length > 0 && (
-        <table className="rows">
-          <thead>
-            <tr>
-              <th>
-                <Trans>For</Trans>
-              </th>
-              <th>
-                <Trans>User</Trans>
-              </th>
-              <th>
-                <Trans>Created</Trans>
-              </th>
-              <th>
-                <Trans>Expires</Trans>
-              </th>
-              <th>
-                <span className="visually-hidden">
-                  <Trans>Revoke</Trans>
-                </span>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {tokens.data.map((token) => (
-              <tr key={token.id}>
-                <td dir="auto">
-                  {token.label || (
-                    <span className="muted">
-                      <Trans>nothing said</Trans>
-                    </span>
-                  )}
-                </td>
-                <td>{token.user}</td>
-                <td className="short">{moment(token.createdAt)}</td>
-                <td className="short">
-                  {token.expiresAt ? (
-                    moment(token.expiresAt)
-                  ) : (
-                    <span className="muted">
-                      <Trans>never</Trans>
-                    </span>
-                  )}
-                </td>
-                <td className="short">
-                  {asked === token.id ? (
-                    <>
-                      <Button
-                        size="compact-xs"
-                        color="brick"
-                        loading={revoke.isPending}
-                        onClick={() => revoke.mutate(token.id)}
-                      >
-                        <Trans>Revoke for good</Trans>
-                      </Button>{" "}
-                      <Button size="compact-xs" variant="default" onClick={() => setAsked(null)}>
-                        <Trans>Keep</Trans>
-                      </Button>
-                    </>
-                  ) : (
+        <Table
+          rows={tokens.data}
+          keyOf={(token) => token.id}
+          columns={[
+            {
+              head: t`For`,
+              cell: (token) =>
+                token.label ? <bdi>{token.label}</bdi> : <span className="muted">{t`nothing said`}</span>,
+            },
+            { head: t`User`, cell: (token) => token.user },
+            { head: t`Created`, kind: "short", cell: (token) => moment(token.createdAt) },
+            {
+              head: t`Expires`,
+              kind: "short",
+              cell: (token) =>
+                token.expiresAt ? moment(token.expiresAt) : <span className="muted">{t`never`}</span>,
+            },
+            {
+              said: t`Revoke`,
+              kind: "short",
+              cell: (token) =>
+                asked === token.id ? (
+                  <>
                     <Button
                       size="compact-xs"
-                      variant="default"
-                      aria-label={t`Revoke the token for ${token.label || t`number ${token.id}`}`}
-                      onClick={() => setAsked(token.id)}
+                      color="brick"
+                      loading={revoke.isPending}
+                      onClick={() => revoke.mutate(token.id)}
                     >
-                      <Trans>Revoke…</Trans>
+                      <Trans>Revoke for good</Trans>
+                    </Button>{" "}
+                    <Button size="compact-xs" variant="default" onClick={() => setAsked(null)}>
+                      <Trans>Keep</Trans>
                     </Button>
-                  )}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+                  </>
+                ) : (
+                  <Button
+                    size="compact-xs"
+                    variant="default"
+                    aria-label={t`Revoke the token for ${token.label || t`number ${token.id}`}`}
+                    onClick={() => setAsked(token.id)}
+                  >
+                    <Trans>Revoke…</Trans>
+                  </Button>
+                ),
+            },
+          ]}
+        />
       )}
       <form className="body bar" style={{ margin: 0, alignItems: "end" }} onSubmit={submit}>
         <TextInput

@@ -8,6 +8,7 @@ import { moment } from "../ui/format";
 import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
+import { Table } from "../ui/Table";
 import { ChangeUser } from "./ChangeUser";
 import { roles } from "./roles";
 
@@ -31,7 +32,7 @@ export function UserPanel({ session }: { session: Session }) {
       }),
     onSuccess: (user) => {
       setFresh(nobody);
-      notices.say({ text: t`${user.fullName} can sign in as '${user.name}'.` });
+      notices.say({ text: t`${user.fullName} can sign in as “${user.name}”.` });
     },
     onSettled: () => queries.invalidateQueries({ queryKey: ["users"] }),
   });
@@ -55,73 +56,47 @@ export function UserPanel({ session }: { session: Session }) {
       {users.error && <ProblemNote error={users.error} retry={() => users.refetch()} />}
       {users.isLoading && <Reading what={t`the users`} />}
       {users.data && (
-        <table className="rows">
-          <thead>
-            <tr>
-              <th>
-                <Trans>Name</Trans>
-              </th>
-              <th>
-                <Trans>Full name</Trans>
-              </th>
-              <th>
-                <Trans>Role</Trans>
-              </th>
-              <th>
-                <Trans>State</Trans>
-              </th>
-              <th>
-                <Trans>Last sign-in</Trans>
-              </th>
-              <th>
-                <Trans>Added</Trans>
-              </th>
-              <th>
-                <span className="visually-hidden">
-                  <Trans>Change</Trans>
-                </span>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {users.data.map((user) => (
-              <tr key={user.name}>
-                <td>{user.name}</td>
-                <td dir="auto">{user.fullName}</td>
-                <td>{user.role}</td>
-                <td>
-                  {user.disabledAt ? (
-                    <strong title={t`since ${moment(user.disabledAt)}`}>
-                      <Trans>disabled</Trans>
-                    </strong>
-                  ) : (
-                    t`may sign in`
-                  )}
-                </td>
-                <td className="short">
-                  {user.lastSignInAt ? (
-                    moment(user.lastSignInAt)
-                  ) : (
-                    <span className="muted">
-                      <Trans>not known</Trans>
-                    </span>
-                  )}
-                </td>
-                <td className="short">{moment(user.createdAt)}</td>
-                <td className="short">
-                  <Button
-                    size="compact-xs"
-                    variant="default"
-                    aria-label={t`Change ${user.fullName}`}
-                    onClick={() => setChanged(user)}
-                  >
-                    <Trans>Change…</Trans>
-                  </Button>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Table
+          rows={users.data}
+          keyOf={(user) => user.name}
+          columns={[
+            { head: t`Name`, cell: (user) => user.name },
+            { head: t`Full name`, cell: (user) => <bdi>{user.fullName}</bdi> },
+            { head: t`Role`, cell: (user) => user.role },
+            {
+              head: t`State`,
+              cell: (user) =>
+                user.disabledAt ? (
+                  <strong title={t`since ${moment(user.disabledAt)}`}>
+                    <Trans>disabled</Trans>
+                  </strong>
+                ) : (
+                  t`may sign in`
+                ),
+            },
+            {
+              head: t`Last sign-in`,
+              kind: "short",
+              cell: (user) =>
+                user.lastSignInAt ? moment(user.lastSignInAt) : <span className="muted">{t`not known`}</span>,
+            },
+            { head: t`Added`, kind: "short", cell: (user) => moment(user.createdAt) },
+            {
+              said: t`Change`,
+              kind: "short",
+              cell: (user) => (
+                <Button
+                  size="compact-xs"
+                  variant="default"
+                  aria-label={t`Change ${user.fullName}`}
+                  onClick={() => setChanged(user)}
+                >
+                  <Trans>Change…</Trans>
+                </Button>
+              ),
+            },
+          ]}
+        />
       )}
       {mayNot === null && (
         <form className="body bar" style={{ margin: 0, alignItems: "end" }} onSubmit={submit}>

@@ -2,6 +2,7 @@ import { t } from "@lingui/core/macro";
 import { Kbd } from "@mantine/core";
 import { Dialog } from "../ui/Dialog";
 import { type KeyUse, keyMap, type Scope, scopeTitles } from "../ui/keyMap";
+import { Table } from "../ui/Table";
 
 /** The keys of the console. */
 export function KeyList({ close }: { close: () => void }) {
@@ -11,18 +12,14 @@ export function KeyList({ close }: { close: () => void }) {
         {(Object.entries(keyMap) as [Scope, Record<string, KeyUse>][]).map(([scope, uses]) => (
           <section key={scope}>
             <h2>{scopeTitles[scope]}</h2>
-            <table className="rows">
-              <tbody>
-                {Object.entries(uses).map(([action, use]) => (
-                  <tr key={action}>
-                    <td className="short">
-                      <Kbd size="sm">{use.shown ?? use.keys[0]}</Kbd>
-                    </td>
-                    <td>{use.does}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
+            <Table
+              rows={Object.values(uses)}
+              keyOf={(use) => use.does}
+              columns={[
+                { kind: "short", cell: (use) => <Kbd size="sm">{use.shown ?? use.keys[0]}</Kbd> },
+                { cell: (use) => use.does },
+              ]}
+            />
           </section>
         ))}
       </div>

@@ -69,3 +69,8 @@ export function figure(operation: string, text: string | null | undefined): stri
 export function number(count: number): string {
   return count.toLocaleString(locale);
 }
+
+/** Names one after another, as the language of the texts puts it. */
+export function listed(names: string[]): string {
+  return new Intl.ListFormat(locale).format(names);
+}
