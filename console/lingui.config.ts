@@ -8,6 +8,6 @@ export default defineConfig({
   catalogs: [
     { path: "<rootDir>/src/locales/{locale}", include: ["src"], exclude: ["**/*.test.*", "**/test-*"] },
   ],
-  format: formatter({ lineNumbers: false }),
+  format: formatter({ lineNumbers: false, printPlaceholdersInComments: false }),
   orderBy: "message",
 });

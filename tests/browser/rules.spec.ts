@@ -20,6 +20,14 @@ test.describe("a rule", () => {
       String(trial.levels.find((level) => level.percent === percent)?.clusters);
     expect(await clusters()).toBe(clustersFrom(70));
 
+    // The line stands between the bars that it divides.
+    const middle = async (text: string) => {
+      const drawn = await found.getByText(text, { exact: true }).first().boundingBox();
+      return drawn ? drawn.x + drawn.width / 2 : Number.NaN;
+    };
+    const between = ((await middle("65")) + (await middle("70"))) / 2;
+    expect(Math.abs((await middle("review 70 %")) - between)).toBeLessThan(2);
+
     // The line is dragged by mouse, and moved by keys; the counts follow at once.
     const line = page.getByRole("slider", { name: "Review from, on the scale" });
     const box = await line.boundingBox();

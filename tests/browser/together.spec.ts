@@ -54,14 +54,29 @@ test.describe("several people at one queue", () => {
     await expect(dialog.getByRole("listitem").filter({ hasText: "the older one" })).toContainText("m.ashe");
     await expect(dialog.getByRole("button", { name: /^Remove/ })).toHaveCount(1);
     await dialog.getByRole("button", { name: /^Remove the comment of c.weeks/ }).click();
+    await expect(dialog.getByText(text)).toBeVisible();
+    await dialog.getByRole("button", { name: "Press again to remove the comment of c.weeks for good" }).click();
     await expect(dialog.getByText(text)).toHaveCount(0);
     await page.keyboard.press("Escape");
 
     // It is there where the records are compared, too.
     await rowsOf(page).first().getByRole("link").click();
+    await expect(page.getByRole("heading", { name: /^Compare/ })).toBeVisible();
     await expect(page.getByText("They said the older one.")).toBeVisible();
     await page.keyboard.press("c");
     await expect(page.getByRole("dialog").getByText("They said the older one.")).toBeVisible();
+    await page.keyboard.press("Escape");
+
+    // And where one of the records is looked at, whoever has it open sees what is said.
+    const [group] = ((await scanned.call("/api/clusters?type=vendor")) as { items: { records: { key: string }[] }[] }).items;
+    await page.goto(`${scanned.address}/records/vendor/${group?.records[0]?.key}`);
+    await expect(page.getByText("They said the older one.")).toBeVisible();
+    await page.getByRole("button", { name: "1 comment" }).click();
+    await dialog.getByRole("textbox", { name: "Comment" }).fill("Then 1001.");
+    await page.keyboard.press("Control+Enter");
+    await page.keyboard.press("Escape");
+    await expect(page.getByRole("note").getByText("Then 1001.")).toBeVisible();
+    await expect(page.getByRole("button", { name: "2 comments" })).toBeFocused();
     await other.context().close();
   });
 

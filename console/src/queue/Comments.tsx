@@ -13,6 +13,10 @@ import { ProblemNote } from "../ui/ProblemNote";
 import { useKept } from "../ui/useKept";
 import { useKeys } from "../ui/useKeys";
 
+/** How many comments there are, or what to press to write one. */
+export const commentsInWords = (count: number) =>
+  count > 0 ? plural(count, { one: "# comment", other: "# comments" }) : t`Comment`;
+
 /** What was said last about the records of a group, and the way to all of it. */
 export function Comments({
   cluster,
@@ -36,11 +40,7 @@ export function Comments({
         scope={scope}
         action="comment"
         size="compact-xs"
-        label={
-          comments.length > 0
-            ? plural(comments.length, { one: "# comment", other: "# comments" })
-            : t`Comment`
-        }
+        label={commentsInWords(comments.length)}
         icon={
           <>
             <MessageSquareText size={16} aria-hidden /> {comments.length > 0 && comments.length}
@@ -48,11 +48,7 @@ export function Comments({
         }
         press={() => open(true)}
       />
-      {last && (
-        <span className="last-comment" title={`${last.author}, ${moment(last.at)}: ${last.text}`}>
-          <strong>{last.author}:</strong> <span dir="auto">{last.text}</span>
-        </span>
-      )}
+      {last && <LastComment comment={last} />}
       {isOpen && (
         <CommentDialog cluster={cluster} comments={comments} session={session} close={() => open(false)} />
       )}
@@ -60,7 +56,17 @@ export function Comments({
   );
 }
 
-function CommentDialog({
+/** What was said last, in a line. */
+export function LastComment({ comment }: { comment: Comment }) {
+  return (
+    <span className="last-comment" title={`${comment.author}, ${moment(comment.at)}: ${comment.text}`}>
+      <strong>{comment.author}:</strong> <span dir="auto">{comment.text}</span>
+    </span>
+  );
+}
+
+/** All that was said about the records of a group, and the place to say more. */
+export function CommentDialog({
   cluster,
   comments,
   session,
@@ -72,6 +78,8 @@ function CommentDialog({
   close: () => void;
 }) {
   const queries = useQueryClient();
+  // What was said cannot be brought back, so that one press does not take it away.
+  const [asked, ask] = useState<number | null>(null);
   const [kept, keep, forget] = useKept(`comment ${cluster}`);
   const text = kept ?? "";
   const refresh = () =>
@@ -119,10 +127,15 @@ function CommentDialog({
                 <button
                   type="button"
                   className="word-button push"
-                  aria-label={t`Remove the comment of ${comment.author}, ${moment(comment.at)}`}
-                  onClick={() => remove.mutate(comment.id)}
+                  aria-label={
+                    asked === comment.id
+                      ? t`Press again to remove the comment of ${comment.author} for good`
+                      : t`Remove the comment of ${comment.author}, ${moment(comment.at)}`
+                  }
+                  onClick={() => (asked === comment.id ? remove.mutate(comment.id) : ask(comment.id))}
+                  onBlur={() => ask(null)}
                 >
-                  <Trans>remove</Trans>
+                  {asked === comment.id ? t`press again to remove it for good` : t`remove`}
                 </button>
               )}
             </div>

@@ -1,3 +1,7 @@
+/** A confidence in words: near certainty a decimal more. */
+export const percentOf = (percent: number) =>
+  `${percent >= 99.95 ? "100" : percent.toFixed(percent >= 99 ? 1 : 0)} %`;
+
 /** How sure it is: a level, and the number beside it. */
 export function Gauge({ percent }: { percent: number }) {
   return (
@@ -5,7 +9,7 @@ export function Gauge({ percent }: { percent: number }) {
       <span className="tube" aria-hidden>
         <span style={{ height: `${Math.max(4, percent)}%` }} />
       </span>
-      {percent >= 99.95 ? "100" : percent.toFixed(percent >= 99 ? 1 : 0)} %
+      {percentOf(percent)}
     </span>
   );
 }

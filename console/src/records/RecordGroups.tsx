@@ -2,9 +2,12 @@ import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link } from "react-router";
-import { api, type Session } from "../api/client";
+import { api, type Cluster, type Session } from "../api/client";
+import { CommentDialog, commentsInWords, LastComment } from "../queue/Comments";
 import { clusterAddress, readFilter } from "../queue/filter";
+import { percentOf } from "../queue/Gauge";
 import { postponedInWords } from "../queue/postponedInWords";
 import { useDecisions } from "../queue/useDecisions";
 import { ProblemNote } from "../ui/ProblemNote";
@@ -34,7 +37,7 @@ export function RecordGroups({ type, id, session }: { type: string; id: string; 
               .map((record) => record.label)
               .join(", ")}
           </Link>{" "}
-          ({Math.round(group.confidence)} %).
+          ({percentOf(group.confidence)}).
           {group.state === "postponed" && (
             <>
               {" "}
@@ -51,9 +54,34 @@ export function RecordGroups({ type, id, session }: { type: string; id: string; 
               </Button>
             </>
           )}
-          {group.assignee && <> {t`Assigned to ${group.assignee}.`}</>}
+          {group.assignee && <> {t`Assigned to ${group.assignee}.`}</>}{" "}
+          <GroupComments group={group} session={session} />
         </div>
       ))}
+    </>
+  );
+}
+
+/** What was said about the records of a group; it is read only where there is something. */
+function GroupComments({ group, session }: { group: Cluster; session: Session }) {
+  const [isOpen, open] = useState(false);
+  const count = group.comments ?? 0;
+  const detail = useQuery({
+    queryKey: ["cluster", group.id],
+    queryFn: () => api.cluster(group.id),
+    enabled: count > 0,
+  });
+  const comments = detail.data?.comments ?? [];
+  const last = comments.at(-1);
+  return (
+    <>
+      <Button size="compact-sm" variant="default" onClick={() => open(true)}>
+        {commentsInWords(count)}
+      </Button>
+      {last && <LastComment comment={last} />}
+      {isOpen && (
+        <CommentDialog cluster={group.id} comments={comments} session={session} close={() => open(false)} />
+      )}
     </>
   );
 }

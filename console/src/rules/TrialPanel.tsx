@@ -85,26 +85,27 @@ export function TrialPanel({
                 .filter((band) => band.from >= 20)
                 .map((band) => ({ name: String(band.from), values: [band.pairs] }))}
               series={[t`Pairs`]}
-            />
-            {(["review", "automatic"] as const).map((each) => (
-              <div key={each} className={`threshold ${each}`}>
-                <span aria-hidden style={{ left: `${((lines[each] - 20) / 80) * 100}%` }}>
-                  {each === "review" ? t`review` : t`certain`} {lines[each]} %
-                </span>
-                <input
-                  type="range"
-                  min={20}
-                  max={100}
-                  value={lines[each]}
-                  aria-label={
-                    each === "review" ? t`Review from, on the scale` : t`Certain from, on the scale`
-                  }
-                  aria-valuetext={t`${lines[each]} percent`}
-                  onChange={(event) => drag(each, Number(event.currentTarget.value))}
-                  onFocus={() => setLine(each)}
-                />
-              </div>
-            ))}
+            >
+              {(["review", "automatic"] as const).map((each) => (
+                <div key={each} className={`cut ${each === "review" ? "lower" : "upper"}`}>
+                  <span aria-hidden style={{ left: `${((lines[each] - 20) / 80) * 100}%` }}>
+                    {each === "review" ? t`review` : t`certain`} {lines[each]} %
+                  </span>
+                  <input
+                    type="range"
+                    min={20}
+                    max={100}
+                    value={lines[each]}
+                    aria-label={
+                      each === "review" ? t`Review from, on the scale` : t`Certain from, on the scale`
+                    }
+                    aria-valuetext={t`${lines[each]} percent`}
+                    onChange={(event) => drag(each, Number(event.currentTarget.value))}
+                    onFocus={() => setLine(each)}
+                  />
+                </div>
+              ))}
+            </Bars>
           </div>
           <details>
             <summary>

@@ -1,5 +1,5 @@
 import { Trans } from "@lingui/react/macro";
-import { useId, useRef } from "react";
+import { type ReactNode, useId, useRef } from "react";
 import { number } from "./format";
 import { useWidth } from "./useWidth";
 
@@ -34,12 +34,15 @@ export function Bars({
   series,
   lines = [],
   open,
+  children,
 }: {
   rows: BarRow[];
   series: string[];
   /** Thresholds: the name of the row in which they lie, how far along it from 0 to 1, and what they are called. */
   lines?: { at: string; along: number; label: string }[];
   open?: (row: BarRow) => void;
+  /** What lies over the plot: from its left to its right edge, and from the top down to the names. */
+  children?: ReactNode;
 }) {
   const ref = useRef<HTMLDivElement>(null);
   const width = useWidth(ref);
@@ -54,7 +57,7 @@ export function Bars({
   const bar = Math.min(widestBar, band * 0.7);
   const said = (row: BarRow) =>
     [row.name, ...series.map((name, at) => `${name}: ${number(row.values[at] ?? 0)}`)].join("\n");
-  return (
+  const drawing = (
     <div className="bars" aria-hidden ref={ref}>
       <svg width={width} height={height}>
         <title>
@@ -156,6 +159,15 @@ export function Bars({
           ))}
         </div>
       )}
+    </div>
+  );
+  if (!children) return drawing;
+  return (
+    <div className="bars-under">
+      {drawing}
+      <div className="over" style={{ left: room.left, right: room.right, height: base }}>
+        {children}
+      </div>
     </div>
   );
 }
