@@ -55,7 +55,11 @@ export function HistoryPage({ map }: { map: MapView }) {
           <Trans>History</Trans>
         </h1>
         <span className="muted" aria-live="polite">
-          {history.data ? plural(history.data.total, { one: "# entry", other: "# entries" }) : t`Loading…`}
+          {history.data
+            ? plural(history.data.total, { one: "# entry", other: "# entries" })
+            : history.isPending
+              ? t`Loading…`
+              : null}
         </span>
         <span className="push" />
         {check.button}

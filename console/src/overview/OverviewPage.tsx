@@ -108,7 +108,12 @@ export default function OverviewPage({ map, session }: { map: MapView; session: 
                 (type) => type.postponed,
                 () => ({ state: "postponed" }),
               ),
-              { head: t`Related records`, kind: "number", cell: (type) => number(type.relatedRows) },
+              {
+                head: t`Related records`,
+                kind: "number",
+                className: "spare",
+                cell: (type) => number(type.relatedRows),
+              },
               {
                 head: <Term name="amount">{t`Amount`}</Term>,
                 kind: "number",
@@ -132,10 +137,12 @@ export default function OverviewPage({ map, session }: { map: MapView; session: 
               ),
               {
                 head: t`Oldest`,
+                kind: "short",
                 cell: ({ oldestAt }) => oldestAt && <span title={moment(oldestAt)}>{since(oldestAt)}</span>,
               },
               {
                 head: t`Last scan`,
+                kind: "short",
                 cell: ({ scannedAt }) =>
                   scannedAt ? since(scannedAt) : <span className="muted">{t`never`}</span>,
               },

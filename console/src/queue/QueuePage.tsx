@@ -165,7 +165,11 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
           <Trans>To review</Trans>
         </h1>
         <span className="muted" aria-live="polite">
-          {head.data ? plural(total, { one: "# group", other: "# groups" }) : t`Loading…`}
+          {head.data
+            ? plural(total, { one: "# group", other: "# groups" })
+            : head.isPending
+              ? t`Loading…`
+              : null}
         </span>
         <QueueFilters map={map} filter={filter} change={steady.change} />
         <SavedViews query={writeFilter(filter).toString()} session={session} />
@@ -329,7 +333,7 @@ function Head({
 }
 
 /** The width at which records can still be told apart beside so many columns, in pixels. */
-const leastWidth = (others: number) => 360 + 96 * others;
+const leastWidth = (others: number) => 330 + 96 * others;
 
 /** By record type: labels that begin with the name of an organisation are compared as such. */
 const labelKindsOf = (map: MapView) =>

@@ -36,7 +36,7 @@ function columnsOf(type: RecordType): Column[] {
   return [
     {
       name: "key",
-      title: type.key.join(" | "),
+      title: t`Key`,
       sort: type.key[0] ?? null,
       number: false,
       short: true,
@@ -191,7 +191,9 @@ function Records({ map, type }: { map: MapView; type: RecordType }) {
         <span className="muted" aria-live="polite">
           {found.data
             ? `${number(found.data.total)} ${(found.data.total === 1 ? type.title : type.plural).toLowerCase()}`
-            : t`Loading…`}
+            : found.isPending
+              ? t`Loading…`
+              : null}
         </span>
       </div>
       <div className="bar">
@@ -257,7 +259,7 @@ function Records({ map, type }: { map: MapView; type: RecordType }) {
                     >
                       {at <= 1 ? (
                         <Link to={`/records/${type.name}/${encodeURIComponent(record.key)}`}>
-                          {column.text(record) || t`(blank)`}
+                          <Value text={column.text(record)} clip />
                         </Link>
                       ) : column.number ? (
                         column.text(record)

@@ -13,7 +13,7 @@ export interface Column<Row> {
   width?: CSSProperties["width"];
   /** What the head explains under the pointer. */
   title?: string;
-  /** The class of its cells. */
+  /** The class of its cells, and of its head. */
   className?: string;
   cell: (row: Row, at: number) => ReactNode;
 }
@@ -48,11 +48,11 @@ export function Table<Row>(props: Props<Row>) {
       {hasHeads && (
         <thead>
           <tr>
-            {columns.map(({ head, said, kind, width, title }, at) => (
+            {columns.map(({ head, said, kind, width, title, className }, at) => (
               <th
                 key={at}
                 scope="col"
-                className={kind === "number" ? "number" : undefined}
+                className={joined(kind === "number" ? kind : undefined, className)}
                 style={width === undefined ? undefined : { width }}
                 title={title}
               >
