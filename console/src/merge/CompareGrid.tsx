@@ -6,6 +6,7 @@ import {
   type KeyboardEvent,
   type RefObject,
   useCallback,
+  useDeferredValue,
   useLayoutEffect,
   useRef,
   useState,
@@ -111,7 +112,9 @@ function useCursor(grid: RefObject<HTMLTableElement | null>, rows: number, colum
  * before them the value that stays. The columns keep their order when the master changes, so that nothing jumps.
  */
 export function CompareGrid(props: Props) {
-  const { type, plan, comparison } = props;
+  const { type, comparison } = props;
+  // Keys are answered before a new plan is drawn: many records and fields take longer than a frame.
+  const plan = useDeferredValue(props.plan);
   useFieldLists(type);
   const [editing, setEditing] = useState<string | null>(null);
   const grid = useRef<HTMLTableElement>(null);
@@ -213,7 +216,7 @@ export function CompareGrid(props: Props) {
     <div
       ref={frame}
       className={scrolls ? "panel compare-frame scrolls" : "panel compare-frame"}
-      aria-busy={props.isOld}
+      aria-busy={props.isOld || plan !== props.plan}
       // What has the focus is never behind the columns that stay.
       style={
         scrolls ? { scrollPaddingLeft: heads.name + heads.stays, scrollPaddingTop: headRoom } : undefined

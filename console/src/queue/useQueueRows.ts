@@ -30,7 +30,7 @@ export function useQueueRows(asked: ClusterQuery, scroller: RefObject<HTMLDivEle
     count: total,
     getScrollElement: () => scroller.current,
     estimateSize: () => rowHeight,
-    overscan: 12,
+    overscan: 5,
   });
   const visible = rows.getVirtualItems();
   const pages = [...new Set(visible.map((row) => pageOf(row.index)))].filter((page) => page > 1);
