@@ -31,6 +31,13 @@ const pages: [string, string, (page: Page) => Promise<void>][] = [
     "/records/vendor/1006",
     (page) => expect(page.getByRole("tab", { name: /^Bills \(\d+\)$/ })).toBeVisible(),
   ],
+  [
+    "overview",
+    "/",
+    (page) => expect(page.getByRole("heading", { name: "Vendors by confidence" })).toBeVisible(),
+  ],
+  ["rules", "/rules/vendor", (page) => expect(page.getByText("records compared")).toBeVisible()],
+  ["map", "/settings/map", (page) => expect(page.getByRole("heading", { name: "The map" })).toBeVisible()],
 ];
 
 test.describe("the main pages look as they did", () => {
