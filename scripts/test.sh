@@ -134,21 +134,26 @@ small_checks() {
   check "console format, lint and types" npm --prefix "$root/console" run --silent lint
   run "console units" "$results/console.json" \
     npm --prefix "$root/console" test --silent -- --reporter=default --reporter=json --outputFile="$results/console.json"
-  dotnet_tests Cli
-  check "demo" bash "$root/tests/demo.sh"
 }
 
-# Two processors: the second lane takes what is short, and the service's tests, which wait a lot.
-second_lane() {
+# Two processors, and three lanes of about the same length: each of them waits a lot.
+service_lane() {
   small_checks
   dotnet_tests Service
 }
 
-beside second second_lane
+console_lane() {
+  run "browser" "$results/browser.json" \
+    env PLAYWRIGHT_JSON_OUTPUT_NAME="$results/browser.json" npm --prefix "$root/tests/browser" test --silent -- --reporter=list,json
+  dotnet_tests Cli
+}
+
+beside service service_lane
+beside console console_lane
 dotnet_tests Core
 dotnet_tests Database
-run "browser" "$results/browser.json" \
-  env PLAYWRIGHT_JSON_OUTPUT_NAME="$results/browser.json" npm --prefix "$root/tests/browser" test --silent -- --reporter=list,json
-joined second
+check "demo" bash "$root/tests/demo.sh"
+joined service
+joined console
 
 finish
