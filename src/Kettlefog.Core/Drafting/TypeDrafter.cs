@@ -2,6 +2,7 @@ using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Map.Reading;
 using Kettlefog.Core.Naming;
 using Kettlefog.Core.Schema;
+using Kettlefog.Core.Text;
 using Kettlefog.Core.Values;
 
 namespace Kettlefog.Core.Drafting;
@@ -444,13 +445,15 @@ internal sealed class TypeDrafter(DraftedType type, IReadOnlyList<DraftedType> t
     private static bool IsPartition(ColumnReading column) =>
         column.FirstConcept == "partition" && column.Profile.Distinct.Count is > 0 and <= MaxPartitions;
 
-    private string? Country() =>
-        table
-            .Of(FieldKind.Country)
-            ?.Profile.Values.Where(value => value.Length == 2 && value.All(char.IsAsciiLetterUpper))
-            .GroupBy(value => value)
-            .MaxBy(group => group.Count())
-            ?.Key;
+    /// <summary>The country of most records, if one is of most.</summary>
+    private string? Country()
+    {
+        if (table.Of(FieldKind.Country) is not { } column)
+            return null;
+        var codes = column.Profile.Values.Where(value => value.Trim().Length > 0).Select(Countries.CodeOf).ToList();
+        var most = codes.GroupBy(code => code).MaxBy(group => group.Count());
+        return most is { Key: { } code } && most.Count() * 2 > codes.Count ? code : null;
+    }
 
     private static ColumnReading? Amount(TableReading rows) =>
         rows

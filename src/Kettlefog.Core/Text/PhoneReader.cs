@@ -33,6 +33,16 @@ internal static class PhoneReader
         }
     }
 
+    /// <summary>The main country of a calling code, in two letters of ISO 3166-1; null if it is none.</summary>
+    public static string? CountryOf(int callingCode) =>
+        PhoneNumberUtil.GetInstance().GetRegionCodeForCountryCode(callingCode) is { Length: 2 } region and not "ZZ"
+            ? region
+            : null;
+
+    /// <summary>The calling code of a country in digits; empty if there is none.</summary>
+    /// <param name="country">Two letters of ISO 3166-1.</param>
+    public static string CallingCodeOf(string country) => Of(country).CallingCode;
+
     /// <summary>Reads a number.</summary>
     /// <param name="text">The number as typed.</param>
     /// <param name="country">Two letters of ISO 3166-1, or null if unknown.</param>

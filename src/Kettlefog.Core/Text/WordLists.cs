@@ -59,6 +59,17 @@ internal static class WordLists
         return spellings;
     }
 
+    /// <summary>The lines of a list in which each has a name, a colon, and what belongs to it between commas.</summary>
+    public static IEnumerable<(string Name, string[] Listed)> Listed(string file) =>
+        Lines(file)
+            .Select(line => line.Split(':', 2))
+            .Select(parts =>
+                (
+                    parts[0].Trim(),
+                    parts[1].Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+                )
+            );
+
     private static HashSet<string> Set(string file) =>
         [.. Lines(file).SelectMany(line => line.Split(' ', StringSplitOptions.RemoveEmptyEntries))];
 

@@ -63,6 +63,9 @@ public class EvidenceTests
     [InlineData("0044 1632 960118", "01632960118", "same phone")]
     [InlineData("01632 960118", "01632 960181", "phone numbers differ by one typing error")]
     [InlineData("01632 960118 ext 12", "01632 960118 ext 44", "different phones")]
+    [InlineData("06 1824 5970", "+31 6 18245970", "same phone")]
+    [InlineData("(0)401 2945 83", "+49 401 294583", "same phone")]
+    [InlineData("+47 4013 9456", "+31 4013 9456", "different phones")]
     [InlineData("01632 960118", "01632 555333", "different phones")]
     public void Phones(string a, string b, string words) =>
         Words(Among.Value, Person(phone: a), Person(phone: b)).ShouldBe([words]);
