@@ -198,6 +198,34 @@ public class FeatureLawTests
             ])
             .ShouldBe(entity);
 
+    [Theory]
+    [InlineData("given_name:GivenName family_name:FamilyName company:OrganisationName", EntityKind.Person)]
+    [InlineData("name:PersonName birth_date:BirthDate employer:OrganisationName", EntityKind.Person)]
+    [InlineData("first:GivenName last:FamilyName company:OrganisationName site:Url", EntityKind.Person)]
+    [InlineData("name:OrganisationName contact_person:PersonName", EntityKind.Organisation)]
+    [InlineData("name:OrganisationName contact_first:GivenName contact_last:FamilyName", EntityKind.Organisation)]
+    [InlineData("name:OrganisationName owner:PersonName tax:TaxNumber", EntityKind.Organisation)]
+    [InlineData(
+        "company:OrganisationName trading_as:OrganisationName given:GivenName tax:TaxNumber",
+        EntityKind.Organisation
+    )]
+    public void What_a_record_stands_for_comes_from_all_its_fields(string fields, EntityKind entity) =>
+        MatchModel
+            .EntityOf([
+                .. fields
+                    .Split(' ')
+                    .Select(field => field.Split(':'))
+                    .Select(parts => new Field(
+                        parts[0],
+                        parts[0],
+                        parts[0],
+                        Enum.Parse<FieldKind>(parts[1]),
+                        null,
+                        null
+                    )),
+            ])
+            .ShouldBe(entity);
+
     [Fact]
     public void Fields_that_tell_nobody_apart_are_refused()
     {

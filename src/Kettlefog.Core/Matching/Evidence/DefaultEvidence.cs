@@ -213,6 +213,25 @@ internal static class DefaultEvidence
             ),
         ];
 
+    /// <summary>
+    /// The organisation of a person. People change it, and colleagues share it as members of a household share an
+    /// address: it speaks against chance, and not for one of two colleagues.
+    /// </summary>
+    public static EvidenceKind Employer(string title) =>
+        new(
+            "employer",
+            title,
+            [
+                new($"same {Lower(title)}", 0.50, 1, [0.40], ByFrequency: true),
+                new($"similar {Lower(title)}", 0.10, 3, [0.08], ByFrequency: true),
+                new($"one {Lower(title)} is the acronym of the other", 0.02, 0.0003, [0.016]),
+                new($"one {Lower(title)} is part of the other", 0.06, 3, [0.05], ByFrequency: true),
+                new($"{Lower(title)} differs in a place, branch or number", 0.02, 4, [0.02], ByFrequency: true),
+                new($"{Lower(title)} shares rare words", 0.02, 6, [0.02], ByFrequency: true),
+                new($"different {Lower(title)}", 0.28, 0.99, [0.414]),
+            ]
+        );
+
     public static EvidenceKind Website() =>
         new(
             "website",
@@ -225,14 +244,25 @@ internal static class DefaultEvidence
         );
 
     /// <summary>A tax number or other identifying number.</summary>
-    public static EvidenceKind Identifier(string name, string title, int relations, double sharedByHouse) =>
+    /// <param name="name">The name of the field.</param>
+    /// <param name="title">Its title.</param>
+    /// <param name="relations">How many relations there are.</param>
+    /// <param name="sharedByHouse">How often companies of one group share it.</param>
+    /// <param name="differs">How often two records of one entity have different ones.</param>
+    public static EvidenceKind Identifier(
+        string name,
+        string title,
+        int relations,
+        double sharedByHouse,
+        double differs = 0.03
+    ) =>
         new(
             name,
             title,
             [
                 new(
                     $"same {Lower(title)}",
-                    0.92,
+                    0.95 - differs,
                     1,
                     relations == 2 ? [sharedByHouse, 0.01] : [0.01],
                     ByFrequency: true
@@ -245,7 +275,7 @@ internal static class DefaultEvidence
                 ),
                 new(
                     $"different {Lower(title)}s",
-                    0.03,
+                    differs,
                     0.999,
                     relations == 2 ? [0.99 - sharedByHouse, 0.985] : [0.985]
                 ),

@@ -11,9 +11,14 @@ namespace Kettlefog.Core.Matching.Features;
 /// form compared separately. Of several names (legal, trading) the best agreement counts.
 /// </summary>
 /// <param name="columns">The columns of the names.</param>
-/// <param name="kinds">Evidence about the name and about the legal form, in this order.</param>
+/// <param name="kinds">
+/// Evidence about the name and about the legal form, in this order; the name alone for the organisation that a person
+/// belongs to, of whom it is no name.
+/// </param>
 internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kinds) : Feature
 {
+    private bool IsOfPerson => kinds.Length == 1;
+
     // A name within a slice: its length, legal form, whole text, its letters, initials, then for each word its token
     // and letters.
     private const int Form = 1,
@@ -89,7 +94,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
 
     public override void Compare(ReadOnlySpan<int> a, ReadOnlySpan<int> b, Span<Finding> into)
     {
-        into[..2].Fill(Finding.None);
+        into[..kinds.Length].Fill(Finding.None);
         for (var i = 0; i < a.Length; i += a[i])
         {
             for (var j = 0; j < b.Length; j += b[j])
@@ -104,7 +109,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
             }
         }
 
-        if (!a.IsEmpty && !b.IsEmpty && a[Form] > 0 && b[Form] > 0 && into[0].Level < 6)
+        if (!IsOfPerson && !a.IsEmpty && !b.IsEmpty && a[Form] > 0 && b[Form] > 0 && into[0].Level < 6)
             into[1] = new Finding(a[Form] == b[Form] || SameFamily(a[Form], b[Form]) ? 0 : 1);
     }
 
@@ -113,6 +118,12 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
         for (var at = 0; at < slice.Length; at += slice[at])
         {
             var name = slice.Slice(at, slice[at]);
+            if (IsOfPerson)
+            {
+                parts.AddWeak(KeySlot.Value, _wholes[name[Whole]].Hash);
+                continue;
+            }
+
             parts.AddStrong(KeySlot.Name, _wholes[name[Whole]].Hash);
             var rarest = new List<Token>(MaxWords);
             for (var word = Head; word < name.Length; word += Stride)

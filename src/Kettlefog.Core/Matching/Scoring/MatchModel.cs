@@ -86,17 +86,61 @@ internal sealed class MatchModel
         ];
     }
 
-    /// <summary>The kind of entity, judged by the fields of a record type.</summary>
+    /// <summary>Words of the name of a field that is about the organisation of a person.</summary>
+    private static readonly string[] EmployerWords =
+    [
+        "employer",
+        "company",
+        "firm",
+        "workplace",
+        "organi",
+        "affiliation",
+    ];
+
+    /// <summary>Words of the name of a field that is about a person whom an organisation names.</summary>
+    private static readonly string[] ContactWords =
+    [
+        "contact",
+        "owner",
+        "manager",
+        "director",
+        "representative",
+        "buyer",
+    ];
+
+    /// <summary>
+    /// The kind of entity, judged by all fields of a record type. People have an organisation, and organisations a
+    /// person to turn to: what else there is says which of them the records stand for.
+    /// </summary>
     public static EntityKind EntityOf(IReadOnlyList<Field> fields)
     {
-        if (fields.Any(field => field.Kind == FieldKind.HouseholdName))
+        bool Has(params FieldKind[] kinds) => fields.Any(field => kinds.Contains(field.Kind));
+        if (Has(FieldKind.HouseholdName))
             return EntityKind.Household;
-        if (fields.Any(field => field.Kind == FieldKind.OrganisationName))
+        var names = fields
+            .Where(field => field.Kind is FieldKind.PersonName or FieldKind.GivenName or FieldKind.FamilyName)
+            .ToList();
+        var organisations = fields.Where(field => field.Kind == FieldKind.OrganisationName).ToList();
+        if (organisations.Count == 0)
+            return names.Count > 0 ? EntityKind.Person : EntityKind.Thing;
+        names.RemoveAll(field => IsNamed(field, ContactWords));
+        if (names.Count == 0)
             return EntityKind.Organisation;
-        return fields.Any(field => field.Kind is FieldKind.PersonName or FieldKind.GivenName or FieldKind.FamilyName)
-            ? EntityKind.Person
-            : EntityKind.Thing;
+        var person =
+            (names.Exists(field => field.Kind == FieldKind.GivenName) ? 2 : 0)
+            + (Has(FieldKind.BirthDate) ? 3 : 0)
+            + (Has(FieldKind.MiddleName, FieldKind.NameSuffix) ? 1 : 0)
+            + (organisations.TrueForAll(field => IsNamed(field, EmployerWords)) ? 1 : 0);
+        var organisation =
+            (organisations.Count > 1 ? 1 : 0)
+            + (Has(FieldKind.TaxNumber) ? 1 : 0)
+            + (Has(FieldKind.BankAccount) ? 1 : 0)
+            + (Has(FieldKind.Url) ? 1 : 0);
+        return person > organisation ? EntityKind.Person : EntityKind.Organisation;
     }
+
+    private static bool IsNamed(Field field, string[] words) =>
+        words.Any(word => field.Name.Contains(word, StringComparison.OrdinalIgnoreCase));
 
     /// <summary>Makes the model of a record type.</summary>
     /// <param name="fields">The record type's fields.</param>
@@ -150,7 +194,7 @@ internal sealed class MatchModel
             "family_name" => [FieldKind.PersonName, FieldKind.FamilyName],
             "middle_name" => [FieldKind.PersonName, FieldKind.GivenName, FieldKind.MiddleName],
             "name_suffix" => [FieldKind.PersonName, FieldKind.NameSuffix, FieldKind.FamilyName],
-            "name" or "legal_form" => [FieldKind.OrganisationName],
+            "name" or "legal_form" or "employer" => [FieldKind.OrganisationName],
             "phone" => [FieldKind.Phone],
             "email" => [FieldKind.Email],
             "website" => [FieldKind.Url],
@@ -232,7 +276,9 @@ internal sealed class MatchModel
             features.Add(
                 new OrganisationNameFeature(
                     names,
-                    [.. DefaultEvidence.OrganisationName().Select(kind => Widen(kind, relations))]
+                    entity == EntityKind.Person
+                        ? [Widen(DefaultEvidence.Employer(fields[names[0]].Title), relations)]
+                        : [.. DefaultEvidence.OrganisationName().Select(kind => Widen(kind, relations))]
                 )
             );
         foreach (var index in Of(FieldKind.HouseholdName))
@@ -249,7 +295,7 @@ internal sealed class MatchModel
                 new IdentifierFeature(
                     index,
                     withCountry: true,
-                    DefaultEvidence.Identifier(fields[index].Name, fields[index].Title, relations, 0.2)
+                    DefaultEvidence.Identifier(fields[index].Name, fields[index].Title, relations, 0.2, differs: 0.008)
                 )
             );
         foreach (var index in Of(FieldKind.Identifier))
